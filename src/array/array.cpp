@@ -1,0 +1,206 @@
+#include "array/array.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "array/strided.h"
+#include "base/number.h"
+
+namespace quill {
+
+Array::Array() : Array(ElementType::float64, {0}) {}
+
+Array::Array(ElementType type, const Shape& shape)
+    : buffer_(Buffer::make(type, quill::size_of(shape))), size_(buffer_->size()), shape_(shape), strides_(row_major_strides(shape)) {}
+
+Array::Array(BufferPtr buffer, Index offset, const Shape& shape, const Strides& strides)
+    : buffer_(std::move(buffer)), offset_(offset), size_(quill::size_of(shape)), shape_(shape), strides_(strides) {}
+
+template <class T>
+Array Array::of(const Shape& shape, std::span<const T> values) {
+  Array out(type_of<T>, shape);
+  std::copy_n(values.begin(), out.size(), out.mutable_data<T>());
+  return out;
+}
+template Array Array::of<double>(const Shape&, std::span<const double>);
+template Array Array::of<bool>(const Shape&, std::span<const bool>);
+template Array Array::of<Complex>(const Shape&, std::span<const Complex>);
+template Array Array::of<std::string>(const Shape&, std::span<const std::string>);
+template Array Array::of<Any>(const Shape&, std::span<const Any>);
+
+template <class T>
+Array Array::filled(const Shape& shape, const T& value) {
+  Array out(type_of<T>, shape);
+  std::fill_n(out.mutable_data<T>(), out.size(), value);
+  return out;
+}
+template Array Array::filled<double>(const Shape&, const double&);
+template Array Array::filled<bool>(const Shape&, const bool&);
+template Array Array::filled<Complex>(const Shape&, const Complex&);
+template Array Array::filled<std::string>(const Shape&, const std::string&);
+template Array Array::filled<Any>(const Shape&, const Any&);
+
+const void* Array::raw_data() const {
+  return static_cast<const char*>(buffer_->data()) + offset_ * static_cast<Index>(quill::size_of(type()));
+}
+
+bool Array::is_row_major() const {
+  Index expected = 1;
+  for (int i = axes() - 1; i >= 0; --i) {
+    if (shape_[i] != 1 && strides_[i] != expected) return false;
+    expected *= shape_[i];
+  }
+  return true;
+}
+
+Array Array::copied() const {
+  Array copy(type(), shape_);
+  visit_type(type(), [&]<class T>(Tag<T>) {
+    const auto* from = data<T>();
+    auto* to = static_cast<T*>(copy.buffer_->data());
+    for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
+      const T* source = from + at[0];
+      for (Index i = 0; i < n; ++i) *to++ = source[i * step[0]];
+    });
+  });
+  copy.label = label;
+  return copy;
+}
+
+void Array::own() {
+  if (shares_storage()) *this = copied();
+}
+
+Array Array::compact() const { return is_row_major() ? *this : copied(); }
+
+namespace {
+
+template <class From, class To>
+To convert_element(const From& value) {
+  if constexpr (std::is_same_v<From, To>) {
+    return value;
+  } else if constexpr (std::is_same_v<To, Complex>) {
+    return Complex(static_cast<double>(value));
+  } else if constexpr (std::is_same_v<From, Complex>) {
+    if (value.imag() != 0)
+      fail(fmt::format("a complex number cannot become {}", name_of(type_of<To>)), "real(x) or abs(x) makes it real");
+    return convert_element<double, To>(value.real());
+  } else if constexpr (std::is_same_v<To, bool>) {
+    if (value != 0 && value != 1) fail(fmt::format("{} cannot become a truth value: only 0 and 1 can", shortest(value)), "x != 0");
+    return value != 0;
+  } else {
+    return static_cast<To>(value);
+  }
+}
+
+}  // namespace
+
+Array Array::converted(ElementType to) const {
+  if (to == type()) return *this;
+  if (!is_numeric(to) || !is_numeric(type()))
+    fail(fmt::format("an array of {} cannot become one of {}", name_of(type()), name_of(to)));
+  Array out(to, shape_);
+  visit_type(type(), [&]<class From>(Tag<From>) {
+    visit_type(to, [&]<class To>(Tag<To>) {
+      if constexpr (!std::is_same_v<From, std::string> && !std::is_same_v<To, std::string> && !std::is_same_v<From, Any> &&
+                    !std::is_same_v<To, Any>) {
+        const auto* from = data<From>();
+        auto* target = out.mutable_data<To>();
+        for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
+          const From* source = from + at[0];
+          for (Index i = 0; i < n; ++i) *target++ = convert_element<From, To>(source[i * step[0]]);
+        });
+      }
+    });
+  });
+  out.label = label;
+  return out;
+}
+
+Array Array::with_shape(const Shape& shape) const {
+  auto rows = compact();
+  return rows.view(rows.offset_, shape, row_major_strides(shape));
+}
+
+Array Array::permuted(std::span<const int> order) const {
+  Shape shape;
+  Strides strides;
+  for (const auto axis : order) {
+    shape.push_back(shape_[axis]);
+    strides.push_back(strides_[axis]);
+  }
+  return view(offset_, shape, strides);
+}
+
+Array Array::transposed() const {
+  std::vector<int> order;
+  for (int i = 0; i < axes(); ++i) order.push_back(i);
+  if (axes() >= 2) std::swap(order[axes() - 1], order[axes() - 2]);
+  return permuted(order);
+}
+
+Array Array::view(Index offset, const Shape& shape, const Strides& strides) const {
+  Array out(buffer_, offset, shape, strides);
+  out.label = label;
+  return out;
+}
+
+template <class T>
+std::vector<T> Array::to_vector() const {
+  std::vector<T> out;
+  out.reserve(static_cast<std::size_t>(size_));
+  const auto* from = data<T>();
+  for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
+    for (Index i = 0; i < n; ++i) out.push_back(from[at[0] + i * step[0]]);
+  });
+  return out;
+}
+template std::vector<double> Array::to_vector<double>() const;
+template std::vector<bool> Array::to_vector<bool>() const;
+template std::vector<Complex> Array::to_vector<Complex>() const;
+template std::vector<std::string> Array::to_vector<std::string>() const;
+template std::vector<Any> Array::to_vector<Any>() const;
+
+std::string dump(const Array& array) {
+  std::string out = fmt::format("{} {} strides {}:", name_of(array.type()), text_of(array.shape()),
+                                fmt::join(array.strides().begin(), array.strides().end(), ","));
+  visit_type(array.type(), [&]<class T>(Tag<T>) {
+    for (const auto& value : array.to_vector<T>()) {
+      if constexpr (std::is_same_v<T, std::string>) out += fmt::format(" \"{}\"", value);
+      else if constexpr (std::is_same_v<T, Complex>) out += fmt::format(" {}{:+}i", value.real(), value.imag());
+      else if constexpr (std::is_same_v<T, Any>) out += " any";
+      else if constexpr (std::is_same_v<T, bool>) out += value ? " true" : " false";
+      else out += " " + shortest(value);
+    }
+  });
+  return out;
+}
+
+std::string type_and_shape(const Array& array) {
+  if (array.axes() == 0) return fmt::format("single {}", name_of(array.type()));
+  return fmt::format("{} {}", name_of(array.type()), text_of(array.shape()));
+}
+
+namespace {
+
+Array as_vector(const Array& v, const char* name) {
+  if (v.axes() == 0) return v.with_shape({1});
+  if (v.axes() == 1) return v;
+  if (v.axes() == 2 && (v.extent(0) == 1 || v.extent(1) == 1)) return v.with_shape({v.size()});
+  fail(fmt::format("{} takes a vector or a matrix of one row or column, not {}", name, text_of(v.shape())));
+}
+
+}  // namespace
+
+Array across(const Array& v) {
+  const auto flat = as_vector(v, "across");
+  return flat.view(flat.offset(), {1, flat.size()}, {0, flat.strides()[0]});
+}
+
+Array down(const Array& v) {
+  const auto flat = as_vector(v, "down");
+  return flat.view(flat.offset(), {flat.size(), 1}, {flat.strides()[0], 0});
+}
+
+}  // namespace quill

@@ -1,0 +1,112 @@
+// Array: element type, shape, strides and shared storage. A value: copies never see each other's
+// changes, since writing first makes the storage its own.
+#pragma once
+
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "array/buffer.h"
+#include "array/element.h"
+#include "array/shape.h"
+
+namespace quill {
+
+// Where numbers came from: the column's name and its unit. Travels with copies and selections.
+struct Label {
+  std::string name;
+  std::string unit;
+};
+using LabelPtr = std::shared_ptr<const Label>;
+
+class Array {
+ public:
+  Array();  // an empty float64 vector
+  // Elements uninitialised (numbers) or empty (text); row by row.
+  Array(ElementType type, const Shape& shape);
+  // Elements of any layout over existing storage.
+  Array(BufferPtr buffer, Index offset, const Shape& shape, const Strides& strides);
+
+  template <class T>
+  static Array of(const Shape& shape, std::span<const T> values);
+  static Array vector(const std::vector<double>& values) { return of<double>({static_cast<Index>(values.size())}, values); }
+  static Array vector(const std::vector<std::string>& values) { return of<std::string>({static_cast<Index>(values.size())}, values); }
+  static Array single(double value) { return of<double>({}, std::span(&value, 1)); }
+  template <class T>
+  static Array filled(const Shape& shape, const T& value);
+
+  ElementType type() const { return buffer_->type(); }
+  const Shape& shape() const { return shape_; }
+  const Strides& strides() const { return strides_; }
+  int axes() const { return shape_.count(); }
+  Index extent(int axis) const { return shape_[axis]; }
+  Index size() const { return size_; }
+  // Extent of the first axis; 1 for a single number.
+  Index length() const { return shape_.empty() ? 1 : shape_[0]; }
+  bool is_row_major() const;
+
+  // The element at offset 0 of the strides. T must be the element type.
+  template <class T>
+  const T* data() const {
+    return static_cast<const T*>(buffer_->data()) + offset_;
+  }
+  const void* raw_data() const;
+  // For writing: afterwards nobody else holds the storage. Keeps shape and type; the layout becomes
+  // row-major when a copy was needed.
+  template <class T>
+  T* mutable_data() {
+    own();
+    return static_cast<T*>(buffer_->data()) + offset_;
+  }
+  bool shares_storage() const { return buffer_->use_count() > 1; }
+  const Buffer* buffer() const { return buffer_.get(); }
+
+  // A row-major copy with storage of its own.
+  Array copied() const;
+  // Row-major, in one piece; itself when it already is.
+  Array compact() const;
+  // Elements converted; bool to number to complex always work, the other ways when nothing is lost.
+  Array converted(ElementType type) const;
+  // The same elements in row order with another shape of equal size.
+  Array with_shape(const Shape& shape) const;
+  Array permuted(std::span<const int> order) const;
+  // The last two axes swapped.
+  Array transposed() const;
+  // Another view of the same storage, keeping the label.
+  Array view(Index offset, const Shape& shape, const Strides& strides) const;
+  Index offset() const { return offset_; }
+
+  // All elements in row order.
+  template <class T>
+  std::vector<T> to_vector() const;
+  // The element at these 0-based positions.
+  template <class T>
+  const T& at(std::initializer_list<Index> positions) const {
+    Index offset = 0;
+    int axis = 0;
+    for (const auto p : positions) offset += p * strides_[axis++];
+    return data<T>()[offset];
+  }
+
+  LabelPtr label;
+
+ private:
+  void own();
+  BufferPtr buffer_;
+  Index offset_ = 0;
+  Index size_ = 0;
+  Shape shape_;
+  Strides strides_;
+};
+
+// Type, shape, strides and elements in one line, for tests.
+std::string dump(const Array& array);
+// "float64 6×8"
+std::string type_and_shape(const Array& array);
+// An array like `a` whose two matrix axes are laid out over v: one row, one column. v is a vector, or
+// a matrix that is one row or column.
+Array across(const Array& v);
+Array down(const Array& v);
+
+}  // namespace quill

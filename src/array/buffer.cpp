@@ -1,0 +1,86 @@
+#include "array/buffer.h"
+
+#include <fmt/format.h>
+
+#include <cstdlib>
+#include <memory>
+#include <new>
+
+#include "base/error.h"
+
+namespace quill {
+
+std::string_view name_of(ElementType type) {
+  switch (type) {
+    case ElementType::float64: return "float64";
+    case ElementType::float32: return "float32";
+    case ElementType::int32: return "int32";
+    case ElementType::int64: return "int64";
+    case ElementType::uint8: return "uint8";
+    case ElementType::complex128: return "complex128";
+    case ElementType::boolean: return "bool";
+    case ElementType::text: return "text";
+    case ElementType::any: return "any";
+  }
+  return "";
+}
+
+bool is_built(ElementType type) {
+  switch (type) {
+    case ElementType::float64:
+    case ElementType::complex128:
+    case ElementType::boolean:
+    case ElementType::text:
+    case ElementType::any: return true;
+    default: return false;
+  }
+}
+
+void fail_not_built(ElementType type) {
+  fail(fmt::format("arrays of {} are not built yet", name_of(type)), "float64, complex128, bool, text and any work");
+}
+
+std::size_t size_of(ElementType type) {
+  return visit_type(type, []<class T>(Tag<T>) { return sizeof(T); });
+}
+
+namespace {
+
+MemoryUse use;
+Index ceiling = 0;
+
+}  // namespace
+
+const MemoryUse& memory_use() { return use; }
+void set_memory_ceiling(Index bytes) { ceiling = bytes; }
+
+boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
+  constexpr Index alignment = 64;
+  const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
+  if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling))
+    fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
+                     bytes_in_prose(static_cast<double>(size) * static_cast<double>(quill::size_of(type)))),
+         ceiling > 0 ? fmt::format("the ceiling is {}, of which {} are in use", bytes_in_prose(static_cast<double>(ceiling)),
+                                   bytes_in_prose(static_cast<double>(use.bytes_now)))
+                     : "");
+  const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
+  void* data = std::aligned_alloc(alignment, static_cast<std::size_t>(bytes));
+  if (data == nullptr) fail(fmt::format("not enough memory: the machine refuses {}", bytes_in_prose(static_cast<double>(bytes))));
+  visit_type(type, [&]<class T>(Tag<T>) {
+    if constexpr (!std::is_trivially_destructible_v<T>) std::uninitialized_value_construct_n(static_cast<T*>(data), size);
+  });
+  ++use.arrays;
+  use.bytes += *wanted;
+  use.bytes_now += *wanted;
+  return boost::intrusive_ptr<Buffer>(new Buffer(type, size, data));
+}
+
+Buffer::~Buffer() {
+  visit_type(type_, [&]<class T>(Tag<T>) {
+    if constexpr (!std::is_trivially_destructible_v<T>) std::destroy_n(static_cast<T*>(data_), size_);
+  });
+  use.bytes_now -= size_ * static_cast<Index>(quill::size_of(type_));
+  std::free(data_);
+}
+
+}  // namespace quill

@@ -1,0 +1,43 @@
+// Storage of array elements: counted, aligned, and accounted for.
+#pragma once
+
+#include <boost/smart_ptr/intrusive_ptr.hpp>
+#include <boost/smart_ptr/intrusive_ref_counter.hpp>
+
+#include "array/element.h"
+#include "base/number.h"
+
+namespace quill {
+
+// Elements of one type in one piece of memory. Shared by arrays; written only by a sole owner.
+class Buffer : public boost::intrusive_ref_counter<Buffer, boost::thread_unsafe_counter> {
+ public:
+  // Numbers are left uninitialised, texts are empty. Throws an Error when memory does not suffice.
+  static boost::intrusive_ptr<Buffer> make(ElementType type, Index size);
+  ~Buffer();
+  Buffer(const Buffer&) = delete;
+  Buffer& operator=(const Buffer&) = delete;
+
+  ElementType type() const { return type_; }
+  Index size() const { return size_; }
+  void* data() { return data_; }
+
+ private:
+  Buffer(ElementType type, Index size, void* data) : type_(type), size_(size), data_(data) {}
+  ElementType type_;
+  Index size_;
+  void* data_;
+};
+using BufferPtr = boost::intrusive_ptr<Buffer>;
+
+// Counts of everything that was ever allocated for elements; tests and timings take differences.
+struct MemoryUse {
+  Index arrays = 0;     // buffers made
+  Index bytes = 0;      // bytes allocated in all
+  Index bytes_now = 0;  // bytes held at this moment
+};
+const MemoryUse& memory_use();
+// Allocations that would lift `bytes_now` above the ceiling end in an Error. 0 is no ceiling.
+void set_memory_ceiling(Index bytes);
+
+}  // namespace quill

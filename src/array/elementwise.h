@@ -1,0 +1,63 @@
+// Elementwise operators and functions with broadcasting.
+#pragma once
+
+#include "array/array.h"
+
+namespace quill {
+
+// Elements to read: an array, or one number that needs no storage.
+struct Operand {
+  ElementType type = ElementType::float64;
+  const void* data = nullptr;
+  Shape shape;
+  Strides strides;
+  Operand(const Array& a) : type(a.type()), data(a.raw_data()), shape(a.shape()), strides(a.strides()) {}  // NOLINT
+  Operand(const double& number) : data(&number) {}                                                       // NOLINT
+  Operand(const bool& truth) : type(ElementType::boolean), data(&truth) {}                               // NOLINT
+  Operand(const std::string& text) : type(ElementType::text), data(&text) {}                             // NOLINT
+};
+
+enum class Binary : std::uint8_t {
+  add, subtract, multiply, divide, remainder, power,
+  equal, not_equal, less, less_equal, greater, greater_equal,
+  logical_and, logical_or, minimum, maximum, atan2, hypot,
+};
+
+enum class Unary : std::uint8_t {
+  negate, logical_not, abs, sign, sqrt, cbrt, exp, expm1, log, log2, log10, log1p,
+  sin, cos, tan, asin, acos, atan, sinh, cosh, tanh, asinh, acosh, atanh,
+  floor, ceil, round, truncate, sinc, gamma, log_gamma, erf, erfc,
+  real, imag, conj, phase, is_nan, is_finite, is_inf,
+};
+
+// The operator or function as written: "+", "atan2", "sqrt".
+std::string_view symbol_of(Binary op);
+std::string_view name_of(Unary op);
+
+// Set when a real function of a number in its domain of real arguments had no real result, so that NaN
+// came out: sqrt(-1), log(-2), (-8)^(1/3).
+struct Domain {
+  bool left = false;
+};
+
+// Arithmetic of truth values counts them as 1 and 0; a complex operand makes the result complex;
+// comparisons give bool. Throws ShapeMismatch, or Error when the types do not take the operation.
+Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain = nullptr);
+Array apply(Unary op, const Operand& a, Domain* domain = nullptr);
+
+// `a op= b` in place where a owns its storage, is float64 and b does not enlarge it; false when it cannot.
+bool apply_in_place(Binary op, Array& a, const Operand& b);
+
+// The same for single real numbers.
+double apply(Binary op, double a, double b);
+double apply(Unary op, double a);
+// Floored remainder: the sign of the divisor.
+double remainder_of(double a, double b);
+
+// Elements of a where the mask is true, of b elsewhere; all three broadcast.
+Array pick(const Operand& mask, const Operand& a, const Operand& b);
+
+// The element type in which both can be expressed; Error when there is none.
+ElementType common_type(ElementType a, ElementType b);
+
+}  // namespace quill

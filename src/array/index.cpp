@@ -1,0 +1,286 @@
+#include "array/index.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/strided.h"
+
+namespace quill {
+
+namespace {
+
+std::string axis_words(int axis, int axes) { return axes == 1 ? "" : fmt::format(" of axis {}", axis + 1); }
+
+[[noreturn]] void fail_position(double position, Index extent, int axis, int axes) {
+  const auto shown = shortest(position);
+  if (!is_whole(position)) fail(fmt::format("position {} is not a whole number", shown));
+  const auto range = extent == 0 ? std::string("there are no positions, the axis is empty") : fmt::format("valid positions{} are 1..{}", axis_words(axis, axes), extent);
+  if (position == 0) fail(fmt::format("position 0 does not exist: positions start at 1 ({})", range));
+  if (position < 0) fail(fmt::format("position {} does not exist: {}", shown, range), fmt::format("to count from the end, write last{}", position == -1 ? "" : "-" + shortest(-position - 1)));
+  fail(fmt::format("position {} is out of range: {}", shown, range));
+}
+
+}  // namespace
+
+Index checked_position(double position, Index extent, int axis, int axes) {
+  if (!(position >= 1 && position <= static_cast<double>(extent)) || std::trunc(position) != position) fail_position(position, extent, axis, axes);
+  return static_cast<Index>(position) - 1;
+}
+
+Subscript position_subscript(double position, Index extent, int axis, int axes) {
+  return {Subscript::Kind::position, checked_position(position, extent, axis, axes), 1, 1, {}};
+}
+
+Subscript everything(Index extent) { return {Subscript::Kind::run, 0, 1, extent, {}}; }
+
+Subscript run_subscript(double first, double last, double step, Index extent, int axis, int axes) {
+  if (step == 0 || !is_whole(step)) fail(fmt::format("the step of a run of positions is a whole number other than 0, not {}", shortest(step)));
+  for (const double end : {first, last})
+    if (!is_whole(end)) fail(fmt::format("position {} is not a whole number", shortest(end)));
+  const double count = std::floor((last - first) / step) + 1;
+  if (count <= 0) return {Subscript::Kind::run, 0, 1, 0, {}};
+  const double final = first + (count - 1) * step;
+  const auto from = checked_position(first, extent, axis, axes);
+  checked_position(final, extent, axis, axes);
+  return {Subscript::Kind::run, from, static_cast<Index>(step), static_cast<Index>(count), {}};
+}
+
+Subscript positions_subscript(const Array& positions, Index extent, int axis, int axes) {
+  if (positions.axes() != 1) fail(fmt::format("positions are a number, a range or a vector, not an array of shape {}", text_of(positions.shape())));
+  Subscript out{Subscript::Kind::positions, 0, 1, positions.size(), {}};
+  out.positions.reserve(static_cast<std::size_t>(positions.size()));
+  const auto numbers = positions.converted(ElementType::float64);
+  const auto step = numbers.strides()[0];
+  for (Index i = 0; i < numbers.size(); ++i) out.positions.push_back(checked_position(numbers.data<double>()[i * step], extent, axis, axes));
+  return out;
+}
+
+Subscript mask_subscript(const Array& mask, Index extent, int axis) {
+  if (mask.axes() != 1 || mask.size() != extent)
+    fail(fmt::format("a condition of shape {} does not fit axis {} of length {}", text_of(mask.shape()), axis + 1, extent));
+  Subscript out{Subscript::Kind::positions, 0, 1, 0, {}};
+  for (Index i = 0; i < extent; ++i)
+    if (mask.data<bool>()[i * mask.strides()[0]]) out.positions.push_back(i);
+  out.count = static_cast<Index>(out.positions.size());
+  return out;
+}
+
+std::vector<Subscript> complete(std::span<const Subscript> subscripts, const Shape& shape) {
+  int used = 0;
+  bool rest = false;
+  for (const auto& s : subscripts) {
+    used += s.kind != Subscript::Kind::new_axis && s.kind != Subscript::Kind::rest;
+    rest = rest || s.kind == Subscript::Kind::rest;
+  }
+  const int axes = shape.count();
+  if (rest ? used > axes : used != axes) {
+    if (axes == 0) fail("a single number has no elements to choose");
+    std::string hint;
+    if (axes == 2 && used == 1) hint = "a[k, ..] is row k, a[.., k] is column k";
+    fail(fmt::format("{} subscript{} for an array of shape {}, which has {} axes", used, used == 1 ? "" : "s", text_of(shape), axes), hint);
+  }
+  std::vector<Subscript> out;
+  int axis = 0;
+  for (const auto& s : subscripts) {
+    if (s.kind == Subscript::Kind::rest) {
+      for (int i = 0; i < axes - used; ++i) out.push_back(everything(shape[axis++]));
+      continue;
+    }
+    if (s.kind != Subscript::Kind::new_axis) ++axis;
+    out.push_back(s);
+  }
+  return out;
+}
+
+namespace {
+
+// The chosen part: a base offset, and for each axis of the result either a stride or a list of offsets.
+struct Chosen {
+  Index offset = 0;
+  Shape shape;
+  Strides strides;
+  std::vector<const std::vector<Index>*> lists;  // for each axis, nullptr where the stride holds
+  bool has_lists = false;
+};
+
+Chosen chosen_of(const Array& a, const std::vector<Subscript>& subscripts) {
+  Chosen c;
+  c.offset = a.offset();
+  int axis = 0;
+  const auto add = [&](Index extent, Index stride, const std::vector<Index>* list) {
+    c.shape.push_back(extent);
+    c.strides.push_back(stride);
+    c.lists.push_back(list);
+  };
+  for (const auto& s : subscripts) {
+    switch (s.kind) {
+      case Subscript::Kind::position: c.offset += s.first * a.strides()[axis++]; break;
+      case Subscript::Kind::run:
+        c.offset += s.first * a.strides()[axis];
+        add(s.count, s.step * a.strides()[axis], nullptr);
+        ++axis;
+        break;
+      case Subscript::Kind::positions:
+        add(s.count, a.strides()[axis], &s.positions);
+        c.has_lists = true;
+        ++axis;
+        break;
+      case Subscript::Kind::new_axis: add(1, 0, nullptr); break;
+      case Subscript::Kind::rest: break;
+    }
+  }
+  return c;
+}
+
+// Calls f(offset) for every chosen element in row order.
+template <class F>
+void for_each_chosen(const Chosen& c, F f) {
+  for (const auto extent : c.shape)
+    if (extent == 0) return;
+  const int n = c.shape.count();
+  std::array<Index, kMostAxes> at{};
+  const auto offset_on = [&](int axis, Index i) { return (c.lists[axis] ? (*c.lists[axis])[static_cast<std::size_t>(i)] : i) * c.strides[axis]; };
+  Index outer = c.offset;
+  for (int i = 0; i + 1 < n; ++i) outer += offset_on(i, 0);
+  if (n == 0) {
+    f(c.offset);
+    return;
+  }
+  const int last = n - 1;
+  while (true) {
+    for (Index i = 0; i < c.shape[last]; ++i) f(outer + offset_on(last, i));
+    poll_interrupt();
+    int axis = last - 1;
+    for (; axis >= 0; --axis) {
+      outer -= offset_on(axis, at[axis]);
+      if (++at[axis] < c.shape[axis]) {
+        outer += offset_on(axis, at[axis]);
+        break;
+      }
+      at[axis] = 0;
+      outer += offset_on(axis, 0);
+    }
+    if (axis < 0) return;
+  }
+}
+
+}  // namespace
+
+Array select(const Array& a, std::span<const Subscript> subscripts) {
+  const auto all = complete(subscripts, a.shape());
+  const auto c = chosen_of(a, all);
+  if (!c.has_lists) return a.view(size_of(c.shape) == 0 ? a.offset() : c.offset, c.shape, c.strides);
+  Array out(a.type(), c.shape);
+  visit_type(a.type(), [&]<class T>(Tag<T>) {
+    const T* from = a.data<T>() - a.offset();
+    T* to = out.mutable_data<T>();
+    for_each_chosen(c, [&](Index offset) { *to++ = from[offset]; });
+  });
+  out.label = a.label;
+  return out;
+}
+
+namespace {
+
+void check_mask(const Array& a, const Array& mask) {
+  if (!(mask.shape() == a.shape()))
+    fail(fmt::format("a condition of shape {} does not fit an array of shape {}", text_of(mask.shape()), text_of(a.shape())),
+         "a condition has exactly the shape of what it selects from");
+}
+
+// Calls f(offset) for every element of a where the mask is true.
+template <class F>
+void for_each_true(const Array& a, const Array& mask, F f) {
+  const bool* m = mask.data<bool>();
+  for_each_run<2>(a.shape(), {a.strides(), mask.strides()}, [&](const auto& at, const auto& step, Index n) {
+    for (Index i = 0; i < n; ++i)
+      if (m[at[1] + i * step[1]]) f(at[0] + i * step[0]);
+  });
+}
+
+}  // namespace
+
+Array select_mask(const Array& a, const Array& mask) {
+  check_mask(a, mask);
+  Index count = 0;
+  for_each_true(a, mask, [&](Index) { ++count; });
+  Array out(a.type(), {count});
+  visit_type(a.type(), [&]<class T>(Tag<T>) {
+    const T* from = a.data<T>();
+    T* to = out.mutable_data<T>();
+    for_each_true(a, mask, [&](Index offset) { *to++ = from[offset]; });
+  });
+  out.label = a.label;
+  return out;
+}
+
+void assign(Array& a, std::span<const Subscript> subscripts, const Array& given) {
+  const auto all = complete(subscripts, a.shape());
+  const Shape place = chosen_of(a, all).shape;
+  if (!can_broadcast(given.shape(), place) || !(broadcast_shapes(given.shape(), place) == place))
+    fail(fmt::format("values of shape {} do not fit the place of shape {}", text_of(given.shape()), text_of(place)));
+  // Holding the values keeps their storage alive; when it is the array's own, owning makes a copy first.
+  const Array values = given.buffer() == a.buffer() ? given.copied() : given;
+  visit_type(a.type(), [&]<class T>(Tag<T>) {
+    T* to = a.mutable_data<T>();
+    const auto c = chosen_of(a, all);  // after owning, which may change the layout
+    to -= a.offset();
+    const auto strides = stretched_strides(values.shape(), values.strides(), place);
+    const T* from = values.data<T>();
+    if (!c.has_lists) {
+      for_each_run<2>(place, {c.strides, strides}, [&](const auto& at, const auto& step, Index n) {
+        T* target = to + c.offset + at[0];
+        const T* source = from + at[1];
+        for (Index i = 0; i < n; ++i) target[i * step[0]] = source[i * step[1]];
+      });
+      return;
+    }
+    std::vector<Index> places;
+    places.reserve(static_cast<std::size_t>(size_of(place)));
+    for_each_chosen(c, [&](Index offset) { places.push_back(offset); });
+    auto next = places.begin();
+    for_each_run<1>(place, {strides}, [&](const auto& at, const auto& step, Index n) {
+      for (Index i = 0; i < n; ++i) to[*next++] = from[at[0] + i * step[0]];
+    });
+  });
+}
+
+void assign_mask(Array& a, const Array& mask, const Array& given) {
+  check_mask(a, mask);
+  Index count = 0;
+  for_each_true(a, mask, [&](Index) { ++count; });
+  const bool one_each = given.axes() == 1 && given.size() == count;
+  if (!one_each && !(can_broadcast(given.shape(), a.shape()) && broadcast_shapes(given.shape(), a.shape()) == a.shape()))
+    fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}", text_of(given.shape()), count, text_of(a.shape())));
+  const Array values = given.buffer() == a.buffer() ? given.copied() : given;
+  visit_type(a.type(), [&]<class T>(Tag<T>) {
+    T* to = a.mutable_data<T>();
+    if (one_each) {
+      const T* from = values.data<T>();
+      for_each_true(a, mask, [&](Index offset) {
+        to[offset] = *from;
+        from += values.strides()[0];
+      });
+      return;
+    }
+    const bool* m = mask.data<bool>();
+    const T* from = values.data<T>();
+    for_each_run<3>(a.shape(), {a.strides(), mask.strides(), stretched_strides(values.shape(), values.strides(), a.shape())},
+                    [&](const auto& at, const auto& step, Index n) {
+                      for (Index i = 0; i < n; ++i)
+                        if (m[at[1] + i * step[1]]) to[at[0] + i * step[0]] = from[at[2] + i * step[2]];
+                    });
+  });
+}
+
+bool has_repeats(std::span<const Subscript> subscripts) {
+  return std::any_of(subscripts.begin(), subscripts.end(), [](const Subscript& s) {
+    auto sorted = s.positions;
+    std::sort(sorted.begin(), sorted.end());
+    return std::adjacent_find(sorted.begin(), sorted.end()) != sorted.end();
+  });
+}
+
+}  // namespace quill

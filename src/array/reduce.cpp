@@ -1,0 +1,244 @@
+#include "array/reduce.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "array/strided.h"
+
+namespace quill {
+
+std::string_view name_of(Reduction op) {
+  constexpr std::string_view names[] = {"sum", "product", "min", "max", "any", "all", "count of nan"};
+  return names[static_cast<int>(op)];
+}
+
+int checked_axis(double over, int axes) {
+  if (!is_whole(over) || over < 1 || over > axes)
+    fail(axes == 0 ? std::string("`over` names an axis, and a single number has none")
+                   : fmt::format("`over: {}` names no axis: this array has axes 1..{}", shortest(over), axes));
+  return static_cast<int>(over) - 1;
+}
+
+namespace {
+
+constexpr Index kBlock = 128;
+
+template <class T>
+T block_sum(const T* values, Index count, Index step) {
+  T lanes[8] = {};
+  Index i = 0;
+  if (step == 1)
+    for (; i + 8 <= count; i += 8)
+      for (int k = 0; k < 8; ++k) lanes[k] += values[i + k];
+  else
+    for (; i + 8 <= count; i += 8)
+      for (int k = 0; k < 8; ++k) lanes[k] += values[(i + k) * step];
+  for (int k = 0; i < count; ++i, ++k) lanes[k] += values[i * step];
+  return ((lanes[0] + lanes[1]) + (lanes[2] + lanes[3])) + ((lanes[4] + lanes[5]) + (lanes[6] + lanes[7]));
+}
+
+template <class T>
+T line_sum(const T* values, Index count, Index step) {
+  if (count <= kBlock) return block_sum(values, count, step);
+  const Index blocks = (count + kBlock - 1) / kBlock;
+  const Index half = blocks / 2 * kBlock;
+  return line_sum(values, half, step) + line_sum(values + half * step, count - half, step);
+}
+
+template <class T>
+T line_product(const T* values, Index count, Index step) {
+  T out = 1;
+  for (Index i = 0; i < count; ++i) out *= values[i * step];
+  return out;
+}
+
+double line_extreme(const double* values, Index count, Index step, bool maximum) {
+  if (count == 0)
+    fail(fmt::format("{0} of no elements has no value", maximum ? "max" : "min"), fmt::format("check the size first, or give the bound as a second argument"));
+  double best = values[0];
+  for (Index i = 1; i < count; ++i) {
+    const double x = values[i * step];
+    if (std::isnan(best)) break;
+    if (std::isnan(x) || (maximum ? x > best : x < best)) best = x;
+  }
+  return best;
+}
+
+template <class T>
+T reduce_line(Reduction op, const T* values, Index count, Index step) {
+  if (op == Reduction::sum) return line_sum(values, count, step);
+  if (op == Reduction::product) return line_product(values, count, step);
+  if constexpr (std::is_same_v<T, double>) {
+    if (op == Reduction::count_nan) {
+      double n = 0;
+      for (Index i = 0; i < count; ++i) n += std::isnan(values[i * step]);
+      return n;
+    }
+    return line_extreme(values, count, step, op == Reduction::maximum);
+  } else {
+    fail("complex numbers have no order", "take abs(z) or real(z) first");
+  }
+}
+
+// The axes but one, and that one: every line along it starts at an offset of the others.
+struct Lines {
+  Shape others;
+  Strides strides;
+  Index count = 0;
+  Index step = 0;
+};
+
+Lines lines_of(const Array& a, int axis) {
+  Lines lines{a.shape(), a.strides(), a.extent(axis), a.strides()[axis]};
+  lines.others.erase(axis);
+  lines.strides.erase(axis);
+  return lines;
+}
+
+Shape reduced_shape(const Array& a, const Over& over) {
+  if (!over.axis) return over.keep ? Shape::filled(a.axes(), 1) : Shape{};
+  Shape shape = a.shape();
+  if (over.keep) shape[*over.axis] = 1;
+  else shape.erase(*over.axis);
+  return shape;
+}
+
+// Calls line(pointer, count, step) for the whole array in row order or for every line along the axis.
+template <class T, class R, class F>
+Array for_lines(const Array& a, const Over& over, F line) {
+  Array out(type_of<R>, reduced_shape(a, over));
+  R* to = out.mutable_data<R>();
+  if (!over.axis) {
+    const auto rows = a.compact();
+    *to = line(rows.template data<T>(), rows.size(), Index{1});
+    return out;
+  }
+  const auto lines = lines_of(a, *over.axis);
+  for_each_run<1>(lines.others, {lines.strides}, [&](const auto& at, const auto& step, Index n) {
+    for (Index i = 0; i < n; ++i) *to++ = line(a.data<T>() + at[0] + i * step[0], lines.count, lines.step);
+  });
+  return out;
+}
+
+// Sums over an axis that is not the last run along the rows instead, several columns at a time, in the same
+// order of additions as line_sum, so that the bits are the same and memory is read in order.
+void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to) {
+  if (rows <= kBlock) {
+    std::vector<double> lanes(static_cast<std::size_t>(8 * columns), 0.0);
+    for (Index i = 0; i < rows; ++i) {
+      double* lane = lanes.data() + (i % 8) * columns;
+      const double* row = from + i * row_step;
+      for (Index k = 0; k < columns; ++k) lane[k] += row[k];
+    }
+    const double* l = lanes.data();
+    const Index c = columns;
+    for (Index k = 0; k < columns; ++k)
+      to[k] = ((l[k] + l[c + k]) + (l[2 * c + k] + l[3 * c + k])) + ((l[4 * c + k] + l[5 * c + k]) + (l[6 * c + k] + l[7 * c + k]));
+    return;
+  }
+  const Index half = (rows + kBlock - 1) / kBlock / 2 * kBlock;
+  std::vector<double> second(static_cast<std::size_t>(columns));
+  sum_rows(from, half, row_step, columns, to);
+  sum_rows(from + half * row_step, rows - half, row_step, columns, second.data());
+  for (Index k = 0; k < columns; ++k) to[k] += second[static_cast<std::size_t>(k)];
+}
+
+bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
+  if (!over.axis || *over.axis != 0 || a.axes() != 2 || a.strides()[1] != 1 || a.type() != ElementType::float64) return false;
+  out = Array(ElementType::float64, reduced_shape(a, over));
+  constexpr Index columns_at_once = 256;
+  for (Index k = 0; k < a.extent(1); k += columns_at_once) {
+    poll_interrupt();
+    sum_rows(a.data<double>() + k, a.extent(0), a.strides()[0], std::min(columns_at_once, a.extent(1) - k), out.mutable_data<double>() + k);
+  }
+  return true;
+}
+
+Array reduce_truth(Reduction op, const Array& a, const Over& over) {
+  if (a.type() != ElementType::boolean)
+    fail(fmt::format("{} takes truth values, not {}", name_of(op), name_of(a.type())), fmt::format("{}(x != 0)", name_of(op)));
+  const bool all = op == Reduction::all;
+  return for_lines<bool, bool>(a, over, [all](const bool* values, Index count, Index step) {
+    for (Index i = 0; i < count; ++i)
+      if (values[i * step] != all) return !all;
+    return all;
+  });
+}
+
+}  // namespace
+
+double pairwise_sum(const double* values, Index count, Index step) { return line_sum(values, count, step); }
+
+Array reduce(Reduction op, const Array& a, const Over& over) {
+  if (op == Reduction::any || op == Reduction::all) return reduce_truth(op, a, over);
+  if (!is_numeric(a.type())) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type())));
+  if (a.type() == ElementType::complex128)
+    return for_lines<Complex, Complex>(a, over, [op](const Complex* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+  const auto numbers = a.converted(ElementType::float64);
+  Array out;
+  if (op == Reduction::sum && sum_first_of_matrix(numbers, over, out)) return out;
+  return for_lines<double, double>(numbers, over, [op](const double* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+}
+
+Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, Index, const void*), const void* context) {
+  std::vector<double> line;
+  return for_lines<double, double>(a.converted(ElementType::float64), over, [&](const double* values, Index count, Index step) {
+    if (step == 1) return f(values, count, context);
+    line.resize(static_cast<std::size_t>(count));
+    for (Index i = 0; i < count; ++i) line[static_cast<std::size_t>(i)] = values[i * step];
+    return f(line.data(), count, context);
+  });
+}
+
+namespace {
+
+template <class T>
+Array running_of(Running op, const Array& a, int axis) {
+  Array out = a.copied();
+  out.label.reset();
+  const auto lines = lines_of(out, axis);
+  T* data = out.mutable_data<T>();
+  for_each_run<1>(lines.others, {lines.strides}, [&](const auto& at, const auto& step, Index n) {
+    for (Index i = 0; i < n; ++i) {
+      T* line = data + at[0] + i * step[0];
+      for (Index k = 1; k < lines.count; ++k) {
+        if (op == Running::sum) line[k * lines.step] += line[(k - 1) * lines.step];
+        else line[k * lines.step] *= line[(k - 1) * lines.step];
+      }
+    }
+  });
+  return out;
+}
+
+}  // namespace
+
+Array running(Running op, const Array& a, int axis) {
+  if (!is_numeric(a.type())) fail(fmt::format("running totals take numbers, not {}", name_of(a.type())));
+  if (a.type() == ElementType::complex128) return running_of<Complex>(op, a, axis);
+  return running_of<double>(op, a.converted(ElementType::float64), axis);
+}
+
+Array differences(const Array& a, int axis) {
+  if (a.extent(axis) == 0) fail("there are no differences between no elements");
+  Shape shape = a.shape();
+  shape[axis] -= 1;
+  const auto earlier = a.view(a.offset(), shape, a.strides());
+  const auto later = a.view(a.offset() + (shape[axis] > 0 ? a.strides()[axis] : 0), shape, a.strides());
+  return apply(Binary::subtract, later, earlier);
+}
+
+Array arg_extreme(const Array& a, bool maximum, const Over& over) {
+  return for_lines<double, double>(a.converted(ElementType::float64), over, [maximum](const double* v, Index n, Index step) {
+    Index best = -1;
+    for (Index i = 0; i < n; ++i) {
+      const double x = v[i * step];
+      if (!std::isnan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
+    }
+    if (best < 0) fail(fmt::format("{} of no elements has no value", maximum ? "argmax" : "argmin"));
+    return static_cast<double>(best + 1);
+  });
+}
+
+}  // namespace quill

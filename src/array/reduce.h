@@ -1,0 +1,43 @@
+// Reductions and running totals over all elements or one axis. The order of summation is fixed:
+// blocks of 128 elements, each summed in eight interleaved lanes, combined pairwise; so results do not
+// depend on layout or thread count, and the error grows with the logarithm of the count.
+#pragma once
+
+#include <optional>
+
+#include "array/array.h"
+
+namespace quill {
+
+enum class Reduction : std::uint8_t { sum, product, minimum, maximum, any, all, count_nan };
+
+struct Over {
+  std::optional<int> axis;  // 0-based; nothing: over everything
+  bool keep = false;        // the reduced axis stays with length 1
+};
+
+std::string_view name_of(Reduction op);
+
+// Sum and product of truth values count them. The empty sum is 0, the empty product 1; an empty minimum
+// or maximum is an Error. NaN goes through.
+Array reduce(Reduction op, const Array& a, const Over& over = {});
+double pairwise_sum(const double* values, Index count, Index step);
+
+// f(line, result) is called for every line of `a` along the axis (or once with all elements in row order)
+// and writes one number; `a` is float64 or bool.
+Array reduce_lines(const Array& a, const Over& over, double (*f)(const double* line, Index count, const void* context), const void* context);
+
+enum class Running : std::uint8_t { sum, product };
+// The running total along an axis; a vector when there is only one.
+Array running(Running op, const Array& a, int axis);
+// Differences of neighbours along an axis, one fewer than there are elements.
+Array differences(const Array& a, int axis);
+
+// 1-based position of the extreme element: along an axis, or in row order over everything.
+// NaN elements are passed over; an Error when nothing is left.
+Array arg_extreme(const Array& a, bool maximum, const Over& over);
+
+// The axis named by `over:`, 1-based, checked; the result is 0-based.
+int checked_axis(double over, int axes);
+
+}  // namespace quill

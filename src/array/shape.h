@@ -1,0 +1,67 @@
+// Shapes, strides and broadcasting.
+#pragma once
+
+#include <array>
+#include <initializer_list>
+#include <span>
+#include <string>
+
+#include "base/error.h"
+#include "base/number.h"
+
+namespace quill {
+
+// At most so many axes; more is an error.
+inline constexpr int kMostAxes = 16;
+
+// A short list of extents or strides, held in place.
+class Extents {
+ public:
+  Extents() = default;
+  Extents(std::initializer_list<Index> values) : Extents(std::span<const Index>(values.begin(), values.size())) {}
+  explicit Extents(std::span<const Index> values);
+  static Extents filled(int count, Index value);
+
+  int count() const { return count_; }
+  bool empty() const { return count_ == 0; }
+  Index operator[](int i) const { return values_[i]; }
+  Index& operator[](int i) { return values_[i]; }
+  Index back() const { return values_[count_ - 1]; }
+  const Index* begin() const { return values_.data(); }
+  const Index* end() const { return values_.data() + count_; }
+  void push_back(Index value);
+  void insert(int at, Index value);
+  void erase(int at);
+  bool operator==(const Extents& other) const;
+
+ private:
+  std::array<Index, kMostAxes> values_{};
+  int count_ = 0;
+};
+using Shape = Extents;
+using Strides = Extents;
+
+// Count of elements; an Error when it does not fit in 63 bits.
+Index size_of(const Shape& shape);
+Strides row_major_strides(const Shape& shape);
+// "6×8", and "single" for no axes.
+std::string text_of(const Shape& shape);
+
+// Shapes that cannot be broadcast together. The layers above add the names of the operands.
+class ShapeMismatch : public Error {
+ public:
+  ShapeMismatch(const Shape& left, const Shape& right, const std::string& between);
+  Shape left;
+  Shape right;
+};
+
+// The common shape: aligned at the last axes; an axis of length 1 or a missing one is stretched.
+// `between` stands between the two shapes in the message: " + ", " and ".
+Shape broadcast_shapes(const Shape& a, const Shape& b, const std::string& between = " and ");
+bool can_broadcast(const Shape& a, const Shape& b);
+// Strides of an array of shape `from` read as if it had the shape `to` (stretched axes get stride 0).
+Strides stretched_strides(const Shape& from, const Strides& strides, const Shape& to);
+// The first axis of the common shape, counted from 1, on which a and b disagree.
+int failing_axis(const Shape& a, const Shape& b);
+
+}  // namespace quill

@@ -1,0 +1,102 @@
+#include "base/error.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/text.h"
+
+namespace quill {
+
+Source::Source(std::string name, std::string text) : name_(std::move(name)), text_(std::move(text)) {
+  line_starts_.push_back(0);
+  for (std::uint32_t i = 0; i < text_.size(); ++i)
+    if (text_[i] == '\n') line_starts_.push_back(i + 1);
+}
+
+Source::Position Source::position(std::uint32_t offset) const {
+  offset = std::min<std::uint32_t>(offset, static_cast<std::uint32_t>(text_.size()));
+  const auto after = std::upper_bound(line_starts_.begin(), line_starts_.end(), offset);
+  const auto start = *(after - 1);
+  const auto before = std::string_view(text_).substr(start, offset - start);
+  return {static_cast<int>(after - line_starts_.begin()), static_cast<int>(count_characters(before)) + 1};
+}
+
+std::string_view Source::line(int number) const {
+  if (number < 1 || number > static_cast<int>(line_starts_.size())) return {};
+  const auto start = line_starts_[number - 1];
+  auto end = text_.find('\n', start);
+  if (end == std::string::npos) end = text_.size();
+  if (end > start && text_[end - 1] == '\r') --end;
+  return std::string_view(text_).substr(start, end - start);
+}
+
+std::string_view Source::text(Span span) const {
+  const auto end = std::min<std::size_t>(span.end, text_.size());
+  if (span.begin >= end) return {};
+  return std::string_view(text_).substr(span.begin, end - span.begin);
+}
+
+void fail(std::string message, std::string hint) { throw Error(std::move(message), std::move(hint)); }
+
+void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint) {
+  Error error(std::move(message), std::move(hint));
+  error.place = {source, span};
+  throw error;
+}
+
+namespace {
+
+constexpr std::size_t kLongestShownLine = 100;
+
+std::string place_name(const Place& place) {
+  const auto at = place.source->position(place.span.begin);
+  return fmt::format("{}, line {}, column {}", place.source->name(), at.line, at.column);
+}
+
+// The source line and under it a rule of overlines beneath the failing part.
+std::string marked_line(const Place& place) {
+  const auto& source = *place.source;
+  const auto at = source.position(place.span.begin);
+  const auto line = source.line(at.line);
+  const auto line_begin = static_cast<std::uint32_t>(line.data() - source.text().data());
+  const auto from = std::min<std::size_t>(place.span.begin - std::min(place.span.begin, line_begin), line.size());
+  const auto to = std::clamp<std::size_t>(place.span.end - std::min(place.span.end, line_begin), from, line.size());
+  auto shown_from = std::min<std::size_t>(line.find_first_not_of(" \t"), from);
+  if (from - shown_from > kLongestShownLine) shown_from = start_of_character(line, from - kLongestShownLine / 2);
+  auto shown_to = line.size();
+  if (shown_to - shown_from > 2 * kLongestShownLine)
+    shown_to = start_of_character(line, std::max(std::min(to, shown_from + 2 * kLongestShownLine), from));
+  std::string shown, rule;
+  for (const char c : line.substr(shown_from, shown_to - shown_from)) shown += c == '\t' ? ' ' : c;
+  rule.append(display_width(line.substr(shown_from, from - shown_from)), ' ');
+  const auto marked_to = std::min(to, shown_to);
+  const auto width = std::max<std::size_t>(1, marked_to > from ? display_width(line.substr(from, marked_to - from)) : 1);
+  for (std::size_t i = 0; i < width; ++i) rule += "‾";
+  return fmt::format("      {}\n      {}\n", printable(shown), rule);
+}
+
+}  // namespace
+
+std::string describe(const Error& error, std::string_view kind) {
+  std::string out = fmt::format("{}: {}\n", kind, error.message);
+  if (error.place.source) {
+    out += fmt::format("  {}\n", place_name(error.place));
+    out += marked_line(error.place);
+  }
+  for (const auto& note : error.notes) out += fmt::format("      {}\n", note);
+  constexpr std::size_t most_calls = 8;
+  for (std::size_t i = 0; i < error.calls.size(); ++i) {
+    if (i == most_calls && error.calls.size() > most_calls + 1) {
+      out += fmt::format("  … and {} more calls\n", error.calls.size() - i);
+      break;
+    }
+    const auto& call = error.calls[i];
+    out += fmt::format("  in {}, called from {}\n", call.function,
+                       call.place.source ? place_name(call.place) : std::string("a built-in"));
+  }
+  if (!error.hint.empty()) out += fmt::format("  hint: {}\n", error.hint);
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,79 @@
+// The one exception type for mistakes a user can make, and the places in source text they point at.
+#pragma once
+
+#include <cstdint>
+#include <exception>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+namespace quill {
+
+// A half-open range of bytes in a source text.
+struct Span {
+  std::uint32_t begin = 0;
+  std::uint32_t end = 0;
+  bool empty() const { return begin >= end; }
+};
+
+// A piece of source text with the name it is reported under. Lines and columns count from 1;
+// columns count characters, not bytes.
+class Source {
+ public:
+  Source(std::string name, std::string text);
+
+  struct Position {
+    int line = 1;
+    int column = 1;
+  };
+  Position position(std::uint32_t offset) const;
+  // The text of a line without its line end.
+  std::string_view line(int number) const;
+  std::string_view text(Span span) const;
+
+  const std::string& name() const { return name_; }
+  const std::string& text() const { return text_; }
+
+ private:
+  std::string name_;
+  std::string text_;
+  std::vector<std::uint32_t> line_starts_;
+};
+using SourcePtr = std::shared_ptr<const Source>;
+
+struct Place {
+  SourcePtr source;
+  Span span;
+};
+
+// A user's mistake: what was wrong, more lines of facts, and code that would work.
+class Error : public std::exception {
+ public:
+  enum class Kind : std::uint8_t { mistake, interrupted };
+  struct Call {
+    std::string function;
+    Place place;
+  };
+
+  explicit Error(std::string message, std::string hint = {})
+      : message(std::move(message)), hint(std::move(hint)) {}
+  const char* what() const noexcept override { return message.c_str(); }
+
+  std::string message;
+  std::string hint;
+  std::vector<std::string> notes;  // lines printed under the marked source line
+  Place place;                     // empty until somebody who knows adds it
+  std::vector<Call> calls;         // innermost first
+  Kind kind = Kind::mistake;
+};
+
+[[noreturn]] void fail(std::string message, std::string hint = {});
+[[noreturn]] void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint = {});
+
+// The error as it is shown: message, place, marked line, notes, calls and hint. `kind` is the first
+// word, "error" or "warning".
+std::string describe(const Error& error, std::string_view kind = "error");
+
+}  // namespace quill

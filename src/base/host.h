@@ -1,0 +1,56 @@
+// The outside world behind one small interface: files, clock, output. The program brings the real
+// one, tests bring MemoryHost.
+#pragma once
+
+#include <map>
+#include <string>
+#include <string_view>
+
+namespace quill {
+
+// An expected outcome that may not have worked; `reason` says why, in words for the user.
+template <class T>
+struct [[nodiscard]] Outcome {
+  T value{};
+  std::string reason;
+  bool ok() const { return reason.empty(); }
+};
+struct Done {};
+
+class Host {
+ public:
+  virtual ~Host() = default;
+  virtual Outcome<std::string> read_file(const std::string& path) = 0;
+  // Writes the whole file or leaves what was there: through a temporary file that is renamed.
+  // Makes missing folders.
+  virtual Outcome<Done> write_file(const std::string& path, std::string_view bytes) = 0;
+  virtual bool exists(const std::string& path) = 0;
+  virtual void print(std::string_view text) = 0;    // printed values (standard output)
+  virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
+  virtual int columns() = 0;                        // width of the place that print() goes to
+  virtual double seconds() = 0;                     // a clock that only goes forward
+};
+
+// A host in memory, with failures on demand.
+class MemoryHost : public Host {
+ public:
+  Outcome<std::string> read_file(const std::string& path) override;
+  Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
+  bool exists(const std::string& path) override { return files.contains(path); }
+  void print(std::string_view text) override { printed += text; }
+  void message(std::string_view text) override { messages += text; }
+  int columns() override { return width; }
+  double seconds() override { return now; }
+
+  std::map<std::string, std::string> files;
+  std::string printed;
+  std::string messages;
+  std::string write_failure;  // when set, every write fails with it
+  int width = 80;
+  double now = 0;
+};
+
+// `path` as seen from `folder`, unless it is absolute already.
+std::string path_below(const std::string& folder, const std::string& path);
+
+}  // namespace quill

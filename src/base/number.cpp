@@ -1,0 +1,80 @@
+#include "base/number.h"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <charconv>
+#include <cmath>
+
+namespace quill {
+
+std::optional<double> parse_number(std::string_view text) {
+  double value = 0;
+  if (!text.empty() && text[0] == '+' && text.size() > 1 && text[1] != '-') text.remove_prefix(1);
+  const auto result = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (result.ptr != text.data() + text.size() || text.empty()) return std::nullopt;
+  if (result.ec == std::errc::result_out_of_range) {
+    // Too small becomes zero, too large infinity, as rounding to nearest does.
+    const bool tiny = text.find("e-") != text.npos || text.find("E-") != text.npos;
+    const double size = tiny ? 0.0 : HUGE_VAL;
+    return text[0] == '-' ? -size : size;
+  }
+  if (result.ec != std::errc()) return std::nullopt;
+  return value;
+}
+
+bool is_whole(double value) { return std::isfinite(value) && std::trunc(value) == value; }
+
+namespace {
+
+// 1.5e-07 as 1.5e-7
+std::string tidy_exponent(std::string text) {
+  const auto e = text.find('e');
+  if (e == std::string::npos) return text;
+  const bool negative = e + 1 < text.size() && text[e + 1] == '-';
+  auto digits = text.substr(e + 1);
+  if (!digits.empty() && (digits[0] == '-' || digits[0] == '+')) digits.erase(0, 1);
+  digits.erase(0, std::min(digits.find_first_not_of('0'), digits.size() - 1));
+  return text.substr(0, e + 1) + (negative ? "-" : "") + digits;
+}
+
+}  // namespace
+
+std::string shortest(double value) {
+  if (std::isnan(value)) return "nan";
+  if (std::isinf(value)) return value < 0 ? "-inf" : "inf";
+  if (value == 0) return std::signbit(value) ? "-0" : "0";
+  if (is_whole(value) && std::fabs(value) < 1e15) return fmt::format("{:.0f}", value);
+  return tidy_exponent(fmt::format("{}", value));
+}
+
+std::string with_digits(double value, int digits) {
+  if (!std::isfinite(value) || value == 0) return value == 0 ? "0" : shortest(value);
+  if (is_whole(value) && std::fabs(value) < 1e15) return fmt::format("{:.0f}", value);
+  return tidy_exponent(fmt::format("{:.{}g}", value, digits));
+}
+
+std::optional<Index> checked_product(Index a, Index b) {
+  Index out = 0;
+  if (__builtin_mul_overflow(a, b, &out)) return std::nullopt;
+  return out;
+}
+
+std::string bytes_in_prose(double bytes) {
+  constexpr std::array<const char*, 6> units = {"bytes", "kB", "MB", "GB", "TB", "PB"};
+  std::size_t unit = 0;
+  while (bytes >= 1000 && unit + 1 < units.size()) {
+    bytes /= 1000;
+    ++unit;
+  }
+  return unit == 0 ? fmt::format("{:.0f} {}", bytes, units[unit]) : fmt::format("{:.1f} {}", bytes, units[unit]);
+}
+
+std::string grouped(Index value) {
+  auto digits = std::to_string(value);
+  const std::size_t stop = digits[0] == '-' ? 1 : 0;
+  for (auto i = static_cast<std::ptrdiff_t>(digits.size()) - 3; i > static_cast<std::ptrdiff_t>(stop); i -= 3) digits.insert(i, " ");
+  return digits;
+}
+
+}  // namespace quill

@@ -1,0 +1,29 @@
+// Numbers to and from text, and size arithmetic that cannot wrap.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace quill {
+
+using Index = std::int64_t;  // sizes, positions and strides of arrays
+
+// The whole text as a number ("nan" and "inf" in any case are numbers too), or nothing.
+std::optional<double> parse_number(std::string_view text);
+
+// The shortest text that reads back to the same number: 0.1, 3, 1e-9, nan, inf.
+std::string shortest(double value);
+// `value` with so many significant digits; whole numbers below 10^15 keep all their digits.
+std::string with_digits(double value, int digits);
+bool is_whole(double value);
+
+// The product, or nothing when it does not fit.
+std::optional<Index> checked_product(Index a, Index b);
+// "512 bytes", "3.1 MB"
+std::string bytes_in_prose(double bytes);
+// 1234567 as "1 234 567" for prose
+std::string grouped(Index value);
+
+}  // namespace quill

@@ -1,0 +1,171 @@
+#include "base/text.h"
+
+#include <fmt/format.h>
+#include <utf8proc.h>
+
+#include <algorithm>
+
+namespace quill {
+
+Character decode(std::string_view text, std::size_t at) {
+  utf8proc_int32_t code = 0;
+  const auto* bytes = reinterpret_cast<const utf8proc_uint8_t*>(text.data() + at);
+  const auto length = utf8proc_iterate(bytes, static_cast<utf8proc_ssize_t>(text.size() - at), &code);
+  if (length <= 0) return {0xFFFD, 1, false};
+  return {static_cast<char32_t>(code), static_cast<int>(length), true};
+}
+
+void append_utf8(std::string& out, char32_t code) {
+  utf8proc_uint8_t bytes[4];
+  const auto length = utf8proc_encode_char(static_cast<utf8proc_int32_t>(code), bytes);
+  out.append(reinterpret_cast<const char*>(bytes), static_cast<std::size_t>(length));
+}
+
+std::size_t find_malformed(std::string_view text) {
+  for (std::size_t i = 0; i < text.size();) {
+    if (static_cast<unsigned char>(text[i]) < 0x80) {
+      ++i;
+      continue;
+    }
+    const auto c = decode(text, i);
+    if (!c.valid) return i;
+    i += c.length;
+  }
+  return std::string_view::npos;
+}
+
+std::size_t count_characters(std::string_view text) {
+  std::size_t n = 0;
+  for (std::size_t i = 0; i < text.size(); i += decode(text, i).length) ++n;
+  return n;
+}
+
+std::size_t start_of_character(std::string_view text, std::size_t at) {
+  at = std::min(at, text.size());
+  while (at > 0 && at < text.size() && (static_cast<unsigned char>(text[at]) & 0xC0) == 0x80) --at;
+  return at;
+}
+
+bool is_letter(char32_t code) {
+  if (code < 0x80) return (code >= 'a' && code <= 'z') || (code >= 'A' && code <= 'Z');
+  switch (utf8proc_category(static_cast<utf8proc_int32_t>(code))) {
+    case UTF8PROC_CATEGORY_LU:
+    case UTF8PROC_CATEGORY_LL:
+    case UTF8PROC_CATEGORY_LT:
+    case UTF8PROC_CATEGORY_LM:
+    case UTF8PROC_CATEGORY_LO: return true;
+    default: return false;
+  }
+}
+
+std::size_t display_width(std::string_view text) {
+  std::size_t width = 0;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto c = decode(text, i);
+    width += c.code == '\t' ? 1 : static_cast<std::size_t>(std::max(0, utf8proc_charwidth(static_cast<utf8proc_int32_t>(c.code))));
+    i += c.length;
+  }
+  return width;
+}
+
+std::string printable(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto c = decode(text, i);
+    if (!c.valid)
+      out += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[i]));
+    else if (c.code < 0x20 || c.code == 0x7F)
+      out += fmt::format("\\x{:02x}", static_cast<unsigned>(c.code));
+    else
+      out += text.substr(i, c.length);
+    i += c.length;
+  }
+  return out;
+}
+
+std::string pad_right(std::string_view text, std::size_t width) {
+  const auto have = display_width(text);
+  return std::string(text) + std::string(have < width ? width - have : 0, ' ');
+}
+
+std::string pad_left(std::string_view text, std::size_t width) {
+  const auto have = display_width(text);
+  return std::string(have < width ? width - have : 0, ' ') + std::string(text);
+}
+
+std::vector<std::string> wrap(std::string_view text, std::size_t width) {
+  std::vector<std::string> lines(1);
+  std::size_t i = 0;
+  while (i < text.size()) {
+    if (text[i] == '\n') {
+      lines.emplace_back();
+      ++i;
+      continue;
+    }
+    if (text[i] == ' ') {
+      ++i;
+      continue;
+    }
+    const auto end = std::min(text.find_first_of(" \n", i), text.size());
+    const auto word = text.substr(i, end - i);
+    auto& line = lines.back();
+    if (line.empty())
+      line = word;
+    else if (display_width(line) + 1 + display_width(word) <= width)
+      line.append(" ").append(word);
+    else
+      lines.emplace_back(word);
+    i = end;
+  }
+  return lines;
+}
+
+std::string_view trim(std::string_view text) {
+  constexpr std::string_view blanks = " \t\r\n";
+  const auto from = text.find_first_not_of(blanks);
+  if (from == std::string_view::npos) return {};
+  return text.substr(from, text.find_last_not_of(blanks) - from + 1);
+}
+
+namespace {
+
+// Damerau's distance: insertions, deletions, substitutions and swaps of neighbours each cost one.
+std::size_t edit_distance(std::string_view a, std::string_view b) {
+  std::vector<std::vector<std::size_t>> d(a.size() + 1, std::vector<std::size_t>(b.size() + 1));
+  for (std::size_t i = 0; i <= a.size(); ++i) d[i][0] = i;
+  for (std::size_t j = 0; j <= b.size(); ++j) d[0][j] = j;
+  for (std::size_t i = 1; i <= a.size(); ++i)
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] != b[j - 1])});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+    }
+  return d[a.size()][b.size()];
+}
+
+}  // namespace
+
+std::string nearest_name(std::string_view name, const std::vector<std::string>& known) {
+  if (name.size() > 60) return {};
+  std::string best;
+  std::size_t best_distance = std::max<std::size_t>(1, name.size() / 3) + 1;
+  for (const auto& candidate : known) {
+    if (candidate == name || candidate.size() > 60) continue;
+    const auto distance = edit_distance(name, candidate);
+    if (distance < best_distance) {
+      best = candidate;
+      best_distance = distance;
+    }
+  }
+  return best;
+}
+
+std::string list_in_prose(const std::vector<std::string>& items, std::string_view last) {
+  std::string out;
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    if (i > 0) out += i + 1 == items.size() ? fmt::format(" {} ", last) : ", ";
+    out += items[i];
+  }
+  return out;
+}
+
+}  // namespace quill

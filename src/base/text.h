@@ -1,0 +1,45 @@
+// UTF-8 text: characters, display widths, nearest names, lists in prose.
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace quill {
+
+// One decoded character; `length` is its bytes. Malformed input decodes as U+FFFD, one byte long.
+struct Character {
+  char32_t code = 0;
+  int length = 0;
+  bool valid = true;
+};
+Character decode(std::string_view text, std::size_t at);
+void append_utf8(std::string& out, char32_t code);
+
+// Offset of the first malformed byte, or npos.
+std::size_t find_malformed(std::string_view text);
+std::size_t count_characters(std::string_view text);
+// The largest offset not above `at` where a character starts.
+std::size_t start_of_character(std::string_view text, std::size_t at);
+
+bool is_letter(char32_t code);
+// Columns a terminal needs for the text: 2 for wide characters, 0 for combining ones.
+std::size_t display_width(std::string_view text);
+// Control characters and malformed bytes replaced by visible escapes.
+std::string printable(std::string_view text);
+// The text filled up with spaces to a display width.
+std::string pad_right(std::string_view text, std::size_t width);
+std::string pad_left(std::string_view text, std::size_t width);
+// Lines of at most `width` columns, broken at spaces; line ends in the text are kept.
+std::vector<std::string> wrap(std::string_view text, std::size_t width);
+std::string_view trim(std::string_view text);
+
+// The name in `known` that `name` most likely meant, or "" when none is close
+// (edit distance with transpositions, at most a third of the length).
+std::string nearest_name(std::string_view name, const std::vector<std::string>& known);
+
+// "a", "a and b", "a, b and c"
+std::string list_in_prose(const std::vector<std::string>& items, std::string_view last = "and");
+
+}  // namespace quill

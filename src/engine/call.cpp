@@ -1,0 +1,146 @@
+// What a built-in sees of its call.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "base/text.h"
+#include "engine/machine.h"
+#include "engine/operations.h"
+#include "engine/registry.h"
+
+namespace quill {
+
+Registry::Registry(std::vector<Builtin> rows) : rows_(std::move(rows)) {
+  for (std::size_t i = 0; i < rows_.size(); ++i) sorted_.emplace_back(rows_[i].name, static_cast<int>(i));
+  std::sort(sorted_.begin(), sorted_.end());
+}
+
+int Registry::find(std::string_view name) const {
+  const auto it = std::lower_bound(sorted_.begin(), sorted_.end(), std::pair<std::string_view, int>(name, -1));
+  return it != sorted_.end() && it->first == name ? it->second : -1;
+}
+
+void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
+  Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, message), std::move(hint));
+  // Point at the argument itself when it is written in the call.
+  if (node_ && node_->kind != NodeKind::each) {
+    std::size_t position = 0;
+    for (const auto& kid : node_->kids) {
+      if (!kid || kid->kind != NodeKind::argument) continue;
+      const bool is_it = kid->text.empty() ? position == i : kid->text == row.parameters[i].name;
+      if (kid->text.empty()) ++position;
+      if (!is_it) continue;
+      auto place = machine.place_of(node_);
+      place.span = kid->kid(0).span;
+      error.place = place;
+      break;
+    }
+  }
+  throw error;
+}
+
+void Call::warn(std::string message, std::string hint) const { machine.warn(std::move(message), std::move(hint), node_); }
+
+double Call::number(std::size_t i) const {
+  const auto& v = arguments_[i];
+  if (v.is_number()) return v.number();
+  if (v.is(Kind::truth)) return v.truth();
+  fail_argument(i, fmt::format("is a single number, not {}", kind_in_words(v)));
+}
+
+Index Call::whole(std::size_t i) const {
+  const double x = number(i);
+  if (!is_whole(x) || std::fabs(x) > 9e15) fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
+  return static_cast<Index>(x);
+}
+
+bool Call::truth_or(std::size_t i, bool fallback) const {
+  if (!given(i)) return fallback;
+  if (arguments_[i].is(Kind::truth)) return arguments_[i].truth();
+  fail_argument(i, fmt::format("is true or false, not {}", kind_in_words(arguments_[i])));
+}
+
+std::string Call::text(std::size_t i) const {
+  if (arguments_[i].is(Kind::text)) return arguments_[i].text();
+  fail_argument(i, fmt::format("is a text, not {}", kind_in_words(arguments_[i])));
+}
+
+std::string Call::choice(std::size_t i, std::initializer_list<std::string_view> allowed, std::string_view fallback) const {
+  if (!given(i)) return std::string(fallback);
+  const auto value = text(i);
+  std::vector<std::string> known;
+  for (const auto a : allowed) {
+    if (a == value) return value;
+    known.emplace_back(a);
+  }
+  const auto near = nearest_name(value, known);
+  std::vector<std::string> quoted;
+  for (const auto& k : known) quoted.push_back(fmt::format("\"{}\"", k));
+  fail_argument(i, fmt::format("is {}, not \"{}\"", list_in_prose(quoted, "or"), value), near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
+}
+
+Array Call::array(std::size_t i) const {
+  if (!arguments_[i].is_array_like()) fail_argument(i, fmt::format("is an array, not {}", kind_in_words(arguments_[i])));
+  return to_array(arguments_[i]);
+}
+
+Array Call::numbers(std::size_t i) const {
+  auto a = array(i);
+  if (!is_numeric(a.type())) fail_argument(i, fmt::format("holds numbers, not {}", name_of(a.type())));
+  return a;
+}
+
+Array Call::reals(std::size_t i) const {
+  auto a = numbers(i);
+  if (a.type() == ElementType::complex128) fail_argument(i, "holds real numbers, not complex ones", "real(z) or abs(z) makes them real");
+  return a.converted(ElementType::float64);
+}
+
+Array Call::vector(std::size_t i) const {
+  auto a = reals(i);
+  if (a.axes() != 1) {
+    const bool flat = a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1);
+    fail_argument(i, fmt::format("is a vector, not {}", a.axes() == 0 ? "a single number" : fmt::format("an array of shape {}", text_of(a.shape()))), flat ? "flatten(m) makes it a vector" : "");
+  }
+  return a;
+}
+
+const Value& Call::callable(std::size_t i) const {
+  if (!arguments_[i].is_callable()) fail_argument(i, fmt::format("is a function, not {}", kind_in_words(arguments_[i])), "fn(x) = x^2");
+  return arguments_[i];
+}
+
+Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, std::span<const std::string* const> names, const Node* node) {
+  constexpr std::size_t most = 24;
+  std::array<Value, most> bound;
+  const auto count = row.parameters.size();
+  const bool has_many = count > 0 && row.parameters.back().many;
+  const auto single = has_many ? count - 1 : count;
+  if (row.constant) fail(fmt::format("`{}` is a constant and cannot be called", row.name));
+  std::size_t position = 0;
+  std::vector<Value> many;
+  for (std::size_t i = 0; i < arguments.size(); ++i) {
+    const std::string* name = i < names.size() ? names[i] : nullptr;
+    if (arguments[i].is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
+    if (!name || name->empty()) {
+      if (position < single) bound[position++] = arguments[i];
+      else if (has_many) many.push_back(arguments[i]);
+      else fail(fmt::format("{} takes {} argument{}, and {} are given", row.name, count, count == 1 ? "" : "s", arguments.size()));
+      continue;
+    }
+    std::size_t k = 0;
+    while (k < single && row.parameters[k].name != *name) ++k;
+    if (k == single) fail(fmt::format("{} has no argument `{}`", row.name, *name));
+    if (!bound[k].is(Kind::unset)) fail(fmt::format("the argument `{}` of {} is given twice", *name, row.name));
+    bound[k] = arguments[i];
+  }
+  for (std::size_t k = 0; k < single; ++k)
+    if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty()) fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
+  if (row.unary) return apply_function(machine, *row.unary, bound[0], *node);
+  Call call(machine, row, std::span(bound.data(), single), many, node);
+  return row.run(call);
+}
+
+}  // namespace quill

@@ -1,0 +1,88 @@
+// Runs compiled programs.
+#pragma once
+
+#include <memory>
+#include <set>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "engine/program.h"
+#include "engine/registry.h"
+
+namespace quill {
+
+// What a running program asks of the layers above it.
+class Surroundings {
+ public:
+  virtual ~Surroundings() = default;
+  // A bare expression at top level; `label` is its source text.
+  virtual void show(const std::string& label, const Value& value) = 0;
+  // An assignment at the prompt.
+  virtual void card(const std::string& name, const Value& value) = 0;
+  virtual void begin_section(const std::string& title) = 0;
+  // The value of an input: what was set from outside, or the default.
+  virtual Value input(const std::string& name, const Value& fallback, const std::string& description) = 0;
+  virtual void close_block() = 0;
+  // After an error: open figures and panels are given up, files stay as they are.
+  virtual void abandon_blocks() = 0;
+  virtual void warn(const Error& warning) = 0;
+  virtual void check_passed() = 0;
+};
+
+class Machine {
+ public:
+  Machine(const Registry& registry, Surroundings& surroundings);
+  ~Machine();
+  Machine(const Machine&) = delete;
+  Machine& operator=(const Machine&) = delete;
+
+  // Runs the top level of a text in its module. Errors leave with their place and the calls around it;
+  // names keep the values they had when it happened.
+  void run(const Function& top);
+  // Calls a function value from a built-in.
+  Value call(const Value& function, std::span<const Value> arguments);
+  // Applies it elementwise, broadcasting arrays; functions, records and single texts pass whole.
+  Value call_each(const Value& function, std::span<const Value> arguments);
+
+  void warn(std::string message, std::string hint, const Node* node);
+  const Registry& registry() const { return registry_; }
+  Surroundings& surroundings() const { return surroundings_; }
+  // The place of a node in the running text.
+  Place place_of(const Node* node) const;
+
+ private:
+  struct Frame {
+    const Function* function = nullptr;
+    const FunctionObject* closure = nullptr;  // held alive by `keep`
+    Value keep;
+    Value* base = nullptr;
+    std::size_t pc = 0;
+    Value* result = nullptr;  // where the caller wants the result
+    const Node* call_node = nullptr;
+    bool returns_to_builtin = false;
+  };
+
+  void execute(std::size_t stop_depth);
+  void enter(const Value& function, Value* arguments, int count, const Node* node, Value* result, bool from_builtin);
+  void bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node);
+  void leave_frame();
+  void unwind(Error& error, std::size_t depth);
+  // The slow cases of the instructions.
+  void step_slow(const Instruction& i, const Node* node, Value* base);
+  void call_value(const Instruction& i, const Node* node, Value* base);
+  void iterate(Value* state, const Value& source, const Node& node);
+  bool next_slow(Value* state, Value& target);
+  void make_closure(const Instruction& i, Value* base);
+  void check_expectation(const Instruction& i, const Node& node, Value* base);
+  std::vector<const std::string*> argument_names(const Node& node) const;
+
+  const Registry& registry_;
+  Surroundings& surroundings_;
+  Value* stack_ = nullptr;
+  Value* stack_top_ = nullptr;
+  std::vector<Frame> frames_;
+  int builtin_depth_ = 0;
+};
+
+}  // namespace quill

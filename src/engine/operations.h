@@ -1,0 +1,37 @@
+// What operators and subscripts mean for values of any kind; the machine handles plain numbers itself.
+#pragma once
+
+#include <span>
+
+#include "array/elementwise.h"
+#include "engine/program.h"
+#include "engine/value.h"
+
+namespace quill {
+
+class Machine;
+
+// a op b. `node` is the binary, comparison or assignment node, for the message when shapes or types do not fit.
+Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand = 0);
+// target = target op b, in place when nobody else holds it.
+void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node, int operand = 0);
+Value operate(Machine& machine, Op op, const Value& a, const Node& node);
+Value apply_function(Machine& machine, Unary function, const Value& a, const Node& node);
+
+// base[subscripts]; node is the index node. With `for_change`, positions that repeat are an error.
+Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
+void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node);
+double extent_of(const Value& base, int code);
+Value part_of(const Value& base, const Node& node);
+
+// Bracket rows laid together; node is the matrix node.
+Value make_matrix(std::span<const Value> items, const Node& node);
+// A comprehension's results stacked on new first axes; rows >= 0 makes a matrix of that many rows.
+Value collect(std::vector<Value> items, Index rows);
+Value make_range(const Value& first, const Value& last, const Value* third, bool is_count);
+// The parts for `count` targets.
+std::vector<Value> unpacked(const Value& value, int count);
+// The single truth value of a condition.
+bool condition_of(const Value& value, const Node& node);
+
+}  // namespace quill

@@ -1,0 +1,90 @@
+// The compiled program: register code. A frame is a row of values: the names of the function, what it
+// captured, its constants, then temporaries; an instruction names places in it.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "engine/value.h"
+#include "language/tree.h"
+
+namespace quill {
+
+enum class Op : std::uint8_t {
+  load,        // a = literals[b]
+  move,        // a = b
+  check,       // error when a has no value
+  get_global,  // a = module slot b
+  add, subtract, multiply, divide, remainder, power, matrix_product,  // a = b op c
+  equal, not_equal, less, less_equal, greater, greater_equal,        // a = b op c
+  logical_and, logical_or,                                           // a = b op c
+  negate, logical_not, transpose,                                    // a = op b
+  apply,         // a = Unary(c) of b
+  jump,          // to a
+  jump_false,    // to a when the single truth value b is false
+  jump_set,      // to a when b has a value
+  jump_if_known_false, jump_if_known_true,  // to a when b is a single truth value that decides
+  range,         // a = b .. b+1 (third: b+2; c: 1 by, 2 count)
+  tuple, record, dictionary, matrix, text,  // a = made of n values from b
+  list_begin,    // a = a collector
+  list_push,     // b goes into the collector a
+  list_end,      // a becomes the array; c: rows of the matrix at register c, or -1
+  index,         // a = b[n values from c]
+  set_index,     // a[n values from b] = c
+  extent,        // a = extent of axis c of b (packed, see axis_code)
+  part,          // a = b.name
+  call,          // a = b(n values from b+1)
+  call_builtin,  // a = row c (n values from b)
+  each,          // a = b(n values from b+1) elementwise
+  closure,       // a = functions[b] with what it captures
+  self,          // a = the running function
+  give_back,     // return a; -1: none
+  unpack,        // n places from a = parts of b
+  iterate,       // a, a+1, a+2 = iteration over b
+  next,          // b = next value of the iteration a, or jump to c
+  show, card, expect, section, given, close_block,
+  not_built,     // an error that names what is not built
+};
+
+struct Instruction {
+  Op op;
+  std::uint8_t flag = 0;
+  std::uint16_t n = 0;
+  std::int32_t a = 0, b = 0, c = 0;
+};
+
+// Which axis `last` speaks of: counted from the front, or from the end behind a `...`.
+inline int axis_code(int axis, bool from_end) { return axis * 2 + (from_end ? 1 : 0); }
+
+struct Function {
+  std::string name;
+  std::string prose;
+  std::vector<Instruction> code;
+  std::vector<const Node*> nodes;  // for each instruction what it was made from
+  std::vector<Value> literals;
+  std::vector<std::pair<int, double>> constants;  // register and number, set on entry
+  std::vector<std::shared_ptr<const Function>> functions;
+  std::vector<std::string> parameters;
+  std::vector<bool> has_default;
+  std::vector<Binding> captures;  // where in the enclosing frame
+  std::vector<std::string> captured_names;
+  int first_local = 0;  // behind the module's names, at top level
+  int first_capture = 0;
+  int frame_size = 0;
+  std::shared_ptr<const Tree> tree;  // keeps the nodes alive
+  struct Module* module = nullptr;
+};
+
+// The top-level names of a text or session; slots keep their places for ever.
+struct Module {
+  std::vector<std::string> names;
+  std::vector<Value> slots;  // at least one for each name; the top level's frame while it runs
+  std::map<std::string, int> places;
+  int declare(const std::string& name);
+};
+
+// One instruction a line, for tests.
+std::string dump(const Function& function);
+
+}  // namespace quill

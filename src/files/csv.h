@@ -1,0 +1,28 @@
+// Tables in comma- or tab-separated text (RFC 4180, with comments and other delimiters).
+#pragma once
+
+#include <span>
+#include <string>
+#include <vector>
+
+#include "array/array.h"
+
+namespace quill {
+
+// A column: numbers (missing ones NaN) or text. The label holds name and unit; "depth (m)" in the header
+// gives the name `depth` with the unit `m`.
+struct Column {
+  std::string name;
+  Array values;
+};
+
+// Delimiter (comma, semicolon, tab) and header are recognised; with semicolons numbers may have a decimal
+// comma. Lines that start with # are comments. Errors give line and column of the text; `name` is the file's.
+std::vector<Column> read_csv(std::string_view text, const std::string& name);
+
+// A header of names with units, then the rows. Numbers with the shortest digits that read back exactly.
+std::string write_csv(std::span<const Column> columns);
+// The rows of a matrix, or a vector as one column; no header.
+std::string write_csv(const Array& array);
+
+}  // namespace quill

@@ -1,0 +1,19 @@
+// Reading and writing files by the kind of their name.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/host.h"
+#include "files/csv.h"
+
+namespace quill {
+
+// Error "cannot read …: reason" when there is no such file.
+std::string read_whole(Host& host, const std::string& path);
+// Whole or not at all; Error "cannot write …: reason".
+void write_whole(Host& host, const std::string& path, std::string_view bytes);
+// "csv" of "a/b.CSV"; "" without one.
+std::string extension_of(const std::string& path);
+
+}  // namespace quill

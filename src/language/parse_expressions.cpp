@@ -1,0 +1,524 @@
+#include <fmt/format.h>
+
+#include "base/text.h"
+#include "language/parser_state.h"
+
+namespace quill {
+
+namespace {
+
+constexpr int kMostNesting = 150;
+
+struct Deeper {
+  explicit Deeper(int& value) : value(++value) {}
+  ~Deeper() { --value; }
+  Deeper(const Deeper&) = delete;
+  Deeper& operator=(const Deeper&) = delete;
+  int& value;
+};
+
+// Sets a variable for the time of a scope.
+template <class T>
+struct Within {
+  Within(T& place, T value) : place(place), old(place) { place = value; }
+  ~Within() { place = old; }
+  Within(const Within&) = delete;
+  Within& operator=(const Within&) = delete;
+  T& place;
+  T old;
+};
+
+bool is_comparison(Token id) { return row_of(id).left == power::comparison; }
+
+}  // namespace
+
+// expression → prefix { operator expression }
+NodePtr Parser::expression(int power) {
+  Deeper deeper(nesting_);
+  if (nesting_ > kMostNesting) fail_span(tok().span, "this expression is nested too deeply", "give its parts names");
+  return infix(prefix(), power);
+}
+
+NodePtr Parser::infix(NodePtr left, int power) {
+  while (!line_ended()) {
+    const auto id = tok().id;
+    const auto& row = row_of(id);
+    if (row.left == 0 || row.left < power) break;
+    if (is_comparison(id)) {
+      left = comparison(std::move(left));
+    } else if (id == Token::range) {
+      left = range_after(std::move(left));
+    } else {
+      take();
+      const auto begin = left->span.begin;
+      auto right = expression(row.right);
+      left = make(NodeKind::binary, begin, std::move(left), std::move(right));
+      left->op = id;
+    }
+  }
+  return left;
+}
+
+// comparison → operand comparison-operator operand { comparison-operator operand }
+NodePtr Parser::comparison(NodePtr left) {
+  const auto begin = left->span.begin;
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::comparison;
+  node->kids.push_back(std::move(left));
+  while (is_comparison(tok().id) && !line_ended()) {
+    node->ops.push_back(take().id);
+    node->kids.push_back(expression(power::comparison + 1));
+  }
+  return finish(std::move(node), begin);
+}
+
+// range → first ".." [last] ["by" step | "count" number]
+NodePtr Parser::range_after(NodePtr first) {
+  const auto begin = first ? first->span.begin : tok().span.begin;
+  const auto dots = take();
+  NodePtr last;
+  const bool may_be_open = subscript_position_;
+  if (may_be_open && (is(Token::close_bracket) || is(Token::comma) || is_word("by"))) {
+    // an open end
+  } else {
+    if (is(Token::range) || is(Token::ellipsis)) fail_span(tok().span, "a range has two ends", "first..last by step");
+    const auto written_at = at_;
+    last = expression(power::range + 1);
+    const bool in_parentheses = tokens_[written_at].id == Token::open_paren && last->span.begin == tokens_[written_at].span.begin && last->kind != NodeKind::binary;
+    if (first && !dots.spaced && last->kind == NodeKind::binary && last->op == Token::plus && !in_parentheses) {
+      const auto& left = last->kid(0);
+      const auto gap = source_->text({left.span.end, last->kid(1).span.begin});
+      if (gap.starts_with(' ') && gap.find('(') == std::string_view::npos)
+        warn(last->span, fmt::format("`..` binds more loosely than +, so the range ends at {}", source_->text(last->span)),
+             fmt::format("({}..{}) {}", source_->text(first->span), source_->text(left.span), source_->text({left.span.end + 1, last->span.end})));
+    }
+  }
+  auto node = make(NodeKind::range, begin, std::move(first), std::move(last), NodePtr{});
+  range_words(*node);
+  node->span.end = last_end();
+  return node;
+}
+
+void Parser::range_words(Node& range) {
+  if (line_ended() || !(is_word("by") || is_word("count"))) return;
+  range.flag = take().name == "count";
+  range.kids[2] = expression(power::range + 1);
+  range.height = std::max(range.height, range.kids[2]->height + 1);
+  if (!line_ended() && (is_word("by") || is_word("count"))) fail_span(tok().span, "a range takes `by` or `count`, never both");
+}
+
+// prefix → "-" expression | "not" expression | operand postfix
+NodePtr Parser::prefix() {
+  const auto begin = tok().span.begin;
+  switch (tok().id) {
+    case Token::minus:
+    case Token::kw_not: {
+      const auto op = take().id;
+      auto operand = expression(op == Token::minus ? power::sign : power::logical_not);
+      if (op == Token::minus && operand->kind == NodeKind::number) {
+        operand->number = -operand->number;
+        operand->span.begin = begin;
+        return operand;
+      }
+      auto node = make(NodeKind::unary, begin, std::move(operand));
+      node->op = op;
+      return node;
+    }
+    case Token::number: return postfix(number());
+    case Token::text: return postfix(text());
+    case Token::name: return name_or_prefix_word();
+    case Token::kw_true:
+    case Token::kw_false: {
+      auto node = make(NodeKind::truth, begin);
+      node->flag = take().id == Token::kw_true;
+      node->span.end = last_end();
+      return node;
+    }
+    case Token::kw_none: {
+      take();
+      return make(NodeKind::none, begin);
+    }
+    case Token::kw_last: {
+      if (index_depth_ == 0) fail_span(tok().span, "`last` means the end of an axis and stands only inside index brackets", "a[last]; for the count of elements write length(a)");
+      take();
+      return make(NodeKind::last, begin);
+    }
+    case Token::kw_if: return choice();
+    case Token::kw_fn: {
+      take();
+      return postfix(function_literal("", begin, ""));
+    }
+    case Token::open_paren: return postfix(parenthesised());
+    case Token::open_bracket: return postfix(brackets());
+    case Token::open_brace: return postfix(dictionary());
+    case Token::plus: fail_span(tok().span, "there is no unary plus", "leave it out");
+    case Token::transpose: fail_span(tok().span, "an operand is missing before '", "texts stand in double quotes: \"abc\"");
+    case Token::range:
+    case Token::ellipsis: fail_span(tok().span, fmt::format("{} needs a first end here", in_words(tok().id)), "open ranges stand only inside index brackets: a[2..]");
+    default: fail_token("an expression");
+  }
+}
+
+NodePtr Parser::number() {
+  const auto token = take();
+  auto node = make(NodeKind::number, token.span.begin);
+  node->number = token.number;
+  node->flag = token.imaginary;
+  return node;
+}
+
+// text → TEXT { TEXT }
+NodePtr Parser::text() {
+  const auto begin = tok().span.begin;
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::text;
+  while (is(Token::text) && (node->kids.empty() || !line_ended())) {
+    const auto token = take();
+    for (const auto& piece : token.pieces) {
+      if (!piece.is_hole) {
+        if (piece.literal.empty()) continue;
+        auto literal = make(NodeKind::literal, token.span.begin);
+        literal->text = piece.literal;
+        node->kids.push_back(std::move(literal));
+        continue;
+      }
+      if (trim(source_->text(piece.hole)).empty()) fail_span({piece.hole.begin - 1, piece.hole.end + 1}, "the braces in this text hold no expression", "write {{ for a brace");
+      Parser inner(source_, piece.hole);
+      inner.nesting_ = nesting_ + 1;
+      inner.functions_ = functions_;
+      inner.index_depth_ = index_depth_;
+      auto value = inner.run_expression();
+      auto hole = make(NodeKind::hole, piece.hole.begin, std::move(value));
+      hole->span = piece.hole;
+      hole->text = piece.specification;
+      node->kids.push_back(std::move(hole));
+    }
+  }
+  return finish(std::move(node), begin);
+}
+
+// operand → NAME | "each" call | "alias" place
+NodePtr Parser::name_or_prefix_word() {
+  const auto token = take();
+  const auto begin = token.span.begin;
+  const bool name_follows = is(Token::name) && !tok().line_start;
+  if (token.name == "each" && name_follows) {
+    auto callee = make(NodeKind::name, tok().span.begin);
+    callee->text = take().name;
+    callee->span.end = last_end();
+    while (is(Token::dot) && !line_ended()) {
+      take();
+      const auto part = expect(Token::name, "after the dot");
+      const auto at = callee->span.begin;
+      callee = make(NodeKind::part, at, std::move(callee));
+      callee->text = part.name;
+    }
+    if (!is(Token::open_paren) || line_ended()) fail_span({begin, last_end()}, "`each` takes a name and one call", "each f(x, down(y))");
+    const auto at = callee->span.begin;
+    auto call = make(NodeKind::call, at, std::move(callee));
+    arguments(*call);
+    call = finish(std::move(call), at);
+    return postfix(make(NodeKind::each, begin, std::move(call)));
+  }
+  if (token.name == "alias" && name_follows) {
+    auto base = make(NodeKind::name, tok().span.begin);
+    base->text = take().name;
+    base->span.end = last_end();
+    auto place = postfix(std::move(base));
+    return make(NodeKind::alias, begin, std::move(place));
+  }
+  auto node = make(NodeKind::name, begin);
+  node->text = token.name;
+  return postfix(std::move(node));
+}
+
+// postfix → base { "(" arguments ")" | "[" subscripts "]" | "." NAME | "'" }
+NodePtr Parser::postfix(NodePtr base) {
+  while (!line_ended()) {
+    const auto begin = base->span.begin;
+    if (is(Token::open_paren)) {
+      auto call = make(NodeKind::call, begin, std::move(base));
+      arguments(*call);
+      base = finish(std::move(call), begin);
+    } else if (is(Token::open_bracket)) {
+      take();
+      auto index = make(NodeKind::index, begin, std::move(base));
+      {
+        Within<int> brackets(open_, open_ + 1);
+        Within<int> depth(index_depth_, index_depth_ + 1);
+        if (is(Token::close_bracket)) fail_span({begin, tok().span.end}, "the index brackets are empty", "a[..] is everything");
+        while (true) {
+          index->kids.push_back(subscript());
+          if (!accept(Token::comma)) break;
+        }
+        if (!is(Token::close_bracket)) fail_token("`,` or `]`");
+      }
+      take();
+      base = finish(std::move(index), begin);
+    } else if (is(Token::dot)) {
+      take();
+      const auto part = expect(Token::name, "after the dot");
+      base = make(NodeKind::part, begin, std::move(base));
+      base->text = part.name;
+    } else if (is(Token::transpose)) {
+      take();
+      base = make(NodeKind::unary, begin, std::move(base));
+      base->op = Token::transpose;
+    } else if (is(Token::number) || (is(Token::text) && base->kind != NodeKind::text) || (is(Token::name) && !is_word("by") && !is_word("count") && !is_word("down") && !is_word("across"))) {
+      if (base->kind == NodeKind::number && is(Token::name)) fail_span({begin, tok().span.end}, "an operator is missing", fmt::format("{} * {}", source_->text(base->span), tok().name));
+      break;
+    } else
+      break;
+  }
+  return base;
+}
+
+// subscript → "new" | "..." | [expression] ".." [expression] ["by" expression] | expression
+NodePtr Parser::subscript() {
+  const auto begin = tok().span.begin;
+  if (is(Token::kw_new) || is(Token::ellipsis)) {
+    const auto kind = take().id == Token::kw_new ? NodeKind::new_axis : NodeKind::rest;
+    return make(kind, begin);
+  }
+  Within<bool> place(subscript_position_, true);
+  if (is(Token::range)) return range_after(nullptr);
+  if (is(Token::name) && ahead(1).id == Token::colon) fail_span(tok().span, "subscripts have no names");
+  return expression();
+}
+
+// arguments → "(" [ argument { "," argument } ] ")"
+void Parser::arguments(Node& into) {
+  take();
+  Within<int> brackets(open_, open_ + 1);
+  Within<bool> place(subscript_position_, false);
+  bool named = false;
+  while (!is(Token::close_paren)) {
+    auto a = argument();
+    if (a->text.empty() && named) fail_span(a->span, "an argument without a name stands behind a named one", "arguments by position come first");
+    named = named || !a->text.empty();
+    for (std::size_t i = 0; i < into.kids.size(); ++i)
+      if (!a->text.empty() && into.kids[i]->kind == NodeKind::argument && into.kids[i]->text == a->text) fail_span(a->span, fmt::format("the argument `{}` is given twice", a->text));
+    into.kids.push_back(std::move(a));
+    if (!accept(Token::comma)) break;
+  }
+  if (!is(Token::close_paren)) {
+    if (is(Token::assign)) fail_span(tok().span, "a named argument is written with a colon", "f(height: 2)");
+    fail_token("`,` or `)`");
+  }
+  take();
+}
+
+// argument → [NAME ":"] expression
+NodePtr Parser::argument() {
+  const auto begin = tok().span.begin;
+  std::string name;
+  if (is(Token::name) && ahead(1).id == Token::colon) {
+    name = take().name;
+    take();
+  }
+  auto node = make(NodeKind::argument, begin, expression());
+  node->text = std::move(name);
+  return node;
+}
+
+// choice → "if" expression "then" expression "else" expression
+NodePtr Parser::choice() {
+  const auto begin = take().span.begin;
+  Within<bool> place(subscript_position_, false);
+  auto condition = expression();
+  if (is(Token::open_brace)) fail_span(tok().span, "a block cannot stand inside an expression", "if c then a else b");
+  expect(Token::kw_then, "after the condition", "if c then a else b");
+  auto yes = expression();
+  expect(Token::kw_else, "in a choice that gives a value", "if c then a else b");
+  auto no = expression();
+  return make(NodeKind::choice, begin, std::move(condition), std::move(yes), std::move(no));
+}
+
+// parenthesised → "(" expression ")" | "(" expression "," … ")" | "(" NAME ":" expression "," … ")"
+NodePtr Parser::parenthesised() {
+  const auto begin = tok().span.begin;
+  Within<bool> place(subscript_position_, false);
+  if (ahead(1).id == Token::close_paren) fail_span({begin, ahead(1).span.end}, "these parentheses hold nothing");
+  if (ahead(1).id == Token::name && ahead(2).id == Token::colon) {
+    auto node = std::make_unique<Node>();
+    node->kind = NodeKind::record;
+    arguments(*node);
+    for (const auto& kid : node->kids)
+      if (kid->text.empty()) fail_span(kid->span, "every field of a record has a name", "(depth: 3.5, name: \"buoy\")");
+    return finish(std::move(node), begin);
+  }
+  take();
+  Within<int> brackets(open_, open_ + 1);
+  auto first = expression();
+  if (accept(Token::close_paren)) {
+    first->span = {begin, last_end()};
+    return first;
+  }
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::tuple;
+  node->kids.push_back(std::move(first));
+  while (accept(Token::comma)) {
+    if (is(Token::close_paren)) break;
+    node->kids.push_back(expression());
+  }
+  if (!is(Token::close_paren)) {
+    if (is(Token::assign)) fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
+    fail_token("`,` or `)`");
+  }
+  take();
+  return finish(std::move(node), begin);
+}
+
+// dictionary → "{" [ key ":" value { "," key ":" value } ] "}"
+NodePtr Parser::dictionary() {
+  const auto begin = take().span.begin;
+  Within<int> brackets(open_, open_ + 1);
+  Within<bool> place(subscript_position_, false);
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::dictionary;
+  while (!is(Token::close_brace)) {
+    node->kids.push_back(expression());
+    expect(Token::colon, "after a key of a dictionary", "{\"a\": 1, \"b\": 2}");
+    node->kids.push_back(expression());
+    if (!accept(Token::comma)) break;
+  }
+  if (!is(Token::close_brace)) fail_token("`,` or `}`");
+  take();
+  return finish(std::move(node), begin);
+}
+
+// brackets → "[" [ row { "|" row } ] "]" | "[" expression "for" generators "]"
+NodePtr Parser::brackets() {
+  const auto begin = take().span.begin;
+  Within<int> brackets(open_, open_ + 1);
+  Within<bool> place(subscript_position_, false);
+  auto matrix = std::make_unique<Node>();
+  matrix->kind = NodeKind::matrix;
+  if (is(Token::close_bracket)) {
+    take();
+    return finish(std::move(matrix), begin);
+  }
+  while (true) {
+    const auto row_begin = tok().span.begin;
+    auto row = std::make_unique<Node>();
+    row->kind = NodeKind::row;
+    while (true) {
+      row->kids.push_back(expression());
+      if (is(Token::kw_for)) {
+        if (row->kids.size() > 1 || !matrix->kids.empty()) fail_span(tok().span, "a comprehension has one item", "[k^2 for k in 1..10]");
+        return comprehension(std::move(row->kids[0]), begin);
+      }
+      if (!accept(Token::comma)) break;
+      if (is(Token::bar) || is(Token::close_bracket)) fail_span(tok().span, "an item is missing after the comma");
+    }
+    std::size_t literals = 0;
+    for (const auto& item : row->kids) literals += item->kind == NodeKind::matrix && source_->text(item->span).starts_with('[');
+    if (literals >= 2) {
+      std::string hint = "[";
+      for (const auto& item : row->kids) {
+        const auto inner = source_->text(item->span);
+        hint += fmt::format("{}{}", hint.size() > 1 ? " | " : "", inner.size() > 2 && inner.front() == '[' ? inner.substr(1, inner.size() - 2) : inner);
+      }
+      fail_span({row_begin, last_end()}, "items of a row are laid end to end, so brackets inside brackets make no matrix", hint + "]");
+    }
+    matrix->kids.push_back(finish(std::move(row), row_begin));
+    if (!is(Token::bar)) break;
+    matrix->flag = true;
+    take();
+    if (is(Token::bar)) fail_span(tok().span, "`||` has no meaning here", "write or");
+  }
+  if (!is(Token::close_bracket)) {
+    if (is(Token::semicolon)) fail_span(tok().span, "rows are separated by |", "[1, 2 | 3, 4]");
+    fail_token("`,`, `|` or `]`");
+  }
+  take();
+  return finish(std::move(matrix), begin);
+}
+
+// comprehension → "[" expression "for" generator ["," generator] ["if" expression] "]"
+NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
+  take();
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::comprehension;
+  node->kids.push_back(std::move(item));
+  node->kids.push_back(generator(true));
+  if (is(Token::comma)) {
+    take();
+    if (node->kids[1]->op == Token::kw_in) fail_span(tok().span, "two names make a matrix: one runs down, one across", "[f(a, b) for a down u, b across v]");
+    node->kids.push_back(generator(false));
+    if (node->kids[1]->flag == node->kids[2]->flag) fail_span(node->kids[2]->span, "one name runs down, the other across", "[f(a, b) for a down u, b across v]");
+  } else if (node->kids[1]->op != Token::kw_in) {
+    fail_span(node->kids[1]->span, "`down` and `across` go together", "[f(a, b) for a down u, b across v]; with one name write in");
+  }
+  NodePtr condition;
+  if (is(Token::kw_if)) {
+    if (node->kids.size() > 2) fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
+    take();
+    condition = expression();
+  }
+  node->kids.push_back(std::move(condition));
+  if (!is(Token::close_bracket)) fail_token("`]`");
+  take();
+  return finish(std::move(node), begin);
+}
+
+// generator → NAME ("in" | "down" | "across") expression
+NodePtr Parser::generator(bool first) {
+  const auto name = expect(Token::name, first ? "after `for`" : "after the comma");
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::generator;
+  node->text = name.name;
+  if (is_word("down") || is_word("across")) {
+    node->op = Token::name;
+    node->flag = take().name == "across";
+  } else {
+    expect(Token::kw_in, "after the name", "[k^2 for k in 1..10]");
+    node->op = Token::kw_in;
+  }
+  node->kids.push_back(expression());
+  return finish(std::move(node), name.span.begin);
+}
+
+// function → "(" [ NAME ["=" expression] { "," … } ] ")" ("=" expression | block)
+NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::string prose) {
+  if (!is(Token::open_paren)) fail_token("`(`", name.empty() ? "fn(x) = x^2" : fmt::format("fn {}(x) = …", name));
+  take();
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::function;
+  node->text = std::move(name);
+  node->prose = std::move(prose);
+  {
+    Within<int> brackets(open_, open_ + 1);
+    Within<int> depth(index_depth_, 0);
+    bool defaults = false;
+    while (!is(Token::close_paren)) {
+      const auto parameter = expect(Token::name, "in the parameters");
+      for (const auto& other : node->kids)
+        if (other->text == parameter.name) fail_span(parameter.span, fmt::format("the parameter `{}` stands twice", parameter.name));
+      NodePtr value;
+      if (accept(Token::assign)) value = expression();
+      if (!value && defaults) fail_span(parameter.span, "a parameter without a default stands behind one with a default");
+      defaults = defaults || value;
+      auto p = make(NodeKind::parameter, parameter.span.begin, std::move(value));
+      p->text = parameter.name;
+      node->kids.push_back(std::move(p));
+      if (!accept(Token::comma)) break;
+    }
+    if (!is(Token::close_paren)) fail_token("`,` or `)`");
+  }
+  take();
+  Within<int> depth(index_depth_, 0);
+  Within<int> loops(loops_, 0);
+  Within<bool> place(subscript_position_, false);
+  Deeper inside(functions_);
+  if (is(Token::open_brace) && !line_ended()) {
+    node->kids.push_back(block("the parameters"));
+  } else {
+    expect(Token::assign, "after the parameters", "fn f(x) = x^2, or fn f(x) { … }");
+    node->flag = true;
+    node->kids.push_back(expression());
+  }
+  return finish(std::move(node), begin);
+}
+
+}  // namespace quill

@@ -1,0 +1,441 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "language/parser_state.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::size_t kMostErrors = 10;
+constexpr int kMostHeight = 600;
+
+bool is_assignment(Token id) { return id >= Token::assign && id <= Token::assign_power; }
+
+}  // namespace
+
+Parser::Parser(const SourcePtr& source, Span range) : source_(source) {
+  auto lexed = lex(source, range);
+  tokens_ = std::move(lexed.tokens);
+  errors_ = std::move(lexed.errors);
+  for (const auto& error : errors_)
+    if (error.message == "this text is not closed" && source->text(error.place.span).starts_with("\"\"\"")) unfinished_ = true;
+}
+
+Tree Parser::run() {
+  Tree tree;
+  tree.source = source_;
+  const bool lexed_well = errors_.empty();
+  tree.root = statements(Token::end);
+  // What the parser makes of a text with malformed tokens is noise.
+  if (!lexed_well) errors_.erase(std::remove_if(errors_.begin(), errors_.end(), [](const Error& e) { return e.message.starts_with("expected"); }), errors_.end());
+  std::stable_sort(errors_.begin(), errors_.end(), [](const Error& a, const Error& b) { return a.place.span.begin < b.place.span.begin; });
+  if (errors_.size() > kMostErrors) errors_.erase(errors_.begin() + kMostErrors, errors_.end());
+  tree.errors = std::move(errors_);
+  tree.warnings = std::move(warnings_);
+  return tree;
+}
+
+NodePtr Parser::run_expression() {
+  if (!errors_.empty()) throw Error(std::move(errors_.front()));
+  ++open_;
+  auto node = expression();
+  if (!is(Token::end)) fail_span(tok().span, fmt::format("{} does not belong in the braces of a text", in_words(tok().id)));
+  return node;
+}
+
+bool Parser::accept(Token id) {
+  if (!is(id)) return false;
+  take();
+  return true;
+}
+
+Lexeme Parser::expect(Token id, const std::string& where, std::string hint) {
+  if (!is(id)) fail_token(fmt::format("{} {}", in_words(id), where), std::move(hint));
+  return take();
+}
+
+NodePtr Parser::finish(NodePtr node, std::uint32_t begin) {
+  node->span = {begin, std::max(begin, last_end())};
+  for (const auto& kid : node->kids)
+    if (kid) node->height = std::max(node->height, kid->height + 1);
+  if (node->height > kMostHeight) fail_span({begin, begin + 1}, "this expression has too many parts", "give its parts names");
+  return node;
+}
+
+void Parser::fail_token(const std::string& wanted, std::string hint) {
+  if (is(Token::end)) unfinished_ = true;
+  const auto found = is(Token::end) ? std::string("the text ends") : is(Token::name) ? fmt::format("`{}` stands here", tok().name) : fmt::format("{} stands here", in_words(tok().id));
+  Span span = tok().span;
+  if (span.empty() && at_ > 0) span = {last_end() - 1, last_end()};
+  fail_span(span, fmt::format("expected {}, but {}", wanted, found), std::move(hint));
+}
+
+void Parser::fail_span(Span span, std::string message, std::string hint) { fail_at(source_, span, std::move(message), std::move(hint)); }
+
+void Parser::warn(Span span, std::string message, std::string hint) {
+  Error warning(std::move(message), std::move(hint));
+  warning.place = {source_, span};
+  warnings_.push_back(std::move(warning));
+}
+
+// statements → { statement }
+NodePtr Parser::statements(Token closer) {
+  auto list = std::make_unique<Node>();
+  list->kind = NodeKind::block;
+  const auto begin = tok().span.begin;
+  while (!is(Token::end) && !is(closer)) {
+    if (accept(Token::semicolon)) continue;
+    const int open = open_, index_depth = index_depth_, functions = functions_, loops = loops_, blocks = blocks_;
+    const auto start = at_;
+    try {
+      list->kids.push_back(statement());
+      end_of_statement();
+    } catch (Error& error) {
+      open_ = open, index_depth_ = index_depth, functions_ = functions, loops_ = loops, blocks_ = blocks;
+      subscript_position_ = false;
+      nesting_ = 0;
+      errors_.push_back(std::move(error));
+      if (errors_.size() >= kMostErrors) {
+        at_ = tokens_.size() - 1;
+        break;
+      }
+      if (at_ == start) take();
+      recover();
+    }
+  }
+  return finish(std::move(list), begin);
+}
+
+// Goes on at the next line that is not inside braces.
+void Parser::recover() {
+  int depth = 0;
+  while (!is(Token::end)) {
+    if (tok().line_start && depth <= 0) return;
+    if (is(Token::open_brace)) ++depth;
+    if (is(Token::close_brace)) {
+      if (depth == 0 && blocks_ > 0) return;
+      --depth;
+    }
+    take();
+  }
+}
+
+void Parser::end_of_statement() {
+  if (is(Token::end) || is(Token::semicolon) || tok().line_start) return;
+  if (is(Token::close_brace) && blocks_ > 0) return;
+  if (is(Token::assign)) fail_span(tok().span, "`=` assigns to a name or a place, and the left side is neither", "to compare, write ==");
+  if (is(Token::close_paren) || is(Token::close_bracket) || is(Token::close_brace)) fail_span(tok().span, fmt::format("{} closes nothing", in_words(tok().id)));
+  fail_span(tok().span, fmt::format("expected the end of the statement, but {} stands here", is(Token::name) ? fmt::format("`{}`", tok().name) : in_words(tok().id)),
+            is(Token::open_brace) ? "" : "statements on one line are separated by ;, and an operator may be missing");
+}
+
+// block → "{" { statement } "}"
+NodePtr Parser::block(const char* after) {
+  if (!is(Token::open_brace)) fail_token(fmt::format("`{{` after {}", after));
+  const auto begin = take().span.begin;
+  const int open = open_, index_depth = index_depth_, nesting = nesting_;
+  const bool place = subscript_position_;
+  subscript_position_ = false;
+  open_ = 0;
+  index_depth_ = 0;
+  ++blocks_;
+  if (blocks_ > 60) fail_span({begin, begin + 1}, "blocks are nested too deeply", "make a function of the inner ones");
+  auto list = statements(Token::close_brace);
+  --blocks_;
+  open_ = open;
+  index_depth_ = index_depth;
+  nesting_ = nesting;
+  subscript_position_ = place;
+  if (!is(Token::close_brace)) {
+    unfinished_ = true;
+    fail_span({begin, begin + 1}, "this block is not closed", "put a } at its end");
+  }
+  take();
+  list->span = {begin, last_end()};
+  return list;
+}
+
+// statement → worded | if | for | while | break | continue | return | fn | simple
+NodePtr Parser::statement() {
+  const auto begin = tok().span.begin;
+  switch (tok().id) {
+    case Token::kw_if: return if_statement();
+    case Token::kw_for: return for_statement();
+    case Token::kw_while: return while_statement();
+    case Token::kw_break:
+    case Token::kw_continue: {
+      const auto token = take();
+      if (loops_ == 0) fail_span(token.span, fmt::format("{} stands outside of a loop", in_words(token.id)));
+      return make(token.id == Token::kw_break ? NodeKind::leave_loop : NodeKind::next_round, begin);
+    }
+    case Token::kw_return: return return_statement();
+    case Token::kw_fn:
+      if (ahead(1).id == Token::name) return define_statement();
+      return simple_statement();
+    case Token::kw_else: fail_span(tok().span, "`else` stands on the line of the closing brace", "} else {");
+    case Token::open_brace: fail_span(tok().span, "a statement does not start with a brace", "a dictionary gets a name: d = {\"a\": 1}");
+    case Token::name: return worded_statement();
+    default:
+      if (row_of(tok().id).left > 0 && !is(Token::minus)) {
+        const bool continues = tok().line_start && at_ > 0;
+        fail_span(tok().span, fmt::format("a statement does not start with {}", in_words(tok().id)),
+                  continues ? "to continue the line above, put the operator at its end" : "");
+      }
+      return simple_statement();
+  }
+}
+
+// The words that mean something at the start of a statement only.
+NodePtr Parser::worded_statement() {
+  const auto& word = tok().name;
+  const auto& next = ahead(1);
+  const bool same_line = !next.line_start;
+  if (same_line && !is_assignment(next.id)) {
+    if (word == "section" && next.id == Token::text) return section_statement();
+    if (word == "given" && next.id == Token::name) return given_statement();
+    if (word == "use" && next.id == Token::text) return use_statement();
+    if (word == "timed" && (next.id == Token::text || next.id == Token::open_brace)) return timed_statement();
+    if (word == "expect" && row_of(next.id).left == 0 && next.id != Token::end && next.id != Token::dot && next.id != Token::comma && next.id != Token::semicolon) return expect_statement();
+    if (next.id == Token::open_paren) {
+      if (word == "figure") return drawing_statement(NodeKind::figure);
+      if (word == "panel") return drawing_statement(NodeKind::panel);
+      if (word == "extend") return drawing_statement(NodeKind::extend);
+    }
+  }
+  return simple_statement();
+}
+
+// simple → place { "," place } ("=" | "+=" …) expression | expression
+NodePtr Parser::simple_statement() {
+  const auto begin = tok().span.begin;
+  std::vector<NodePtr> left;
+  left.push_back(expression());
+  while (is(Token::comma) && !line_ended()) {
+    take();
+    left.push_back(expression());
+  }
+  if (!is_assignment(tok().id) || line_ended()) {
+    if (left.size() > 1) fail_span({begin, last_end()}, "several values stand here without a use", "a tuple stands in parentheses: (a, b)");
+    const auto kind = left[0]->kind;
+    if (functions_ > 0 && kind != NodeKind::call && kind != NodeKind::each && !is_assignment(tok().id) && (is(Token::close_brace) || tok().line_start || is(Token::semicolon)))
+      fail_span(left[0]->span, "inside a function only calls stand alone: this value is used by nobody", fmt::format("return {}", source_->text(left[0]->span)));
+    return make(NodeKind::expression, begin, std::move(left[0]));
+  }
+  const auto op = take().id;
+  if (op != Token::assign && left.size() > 1) fail_span({begin, last_end()}, fmt::format("{} takes one place on its left", in_words(op)));
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::assign;
+  node->op = op;
+  for (auto& expression : left) node->kids.push_back(target_of(std::move(expression)));
+  auto value = expression();
+  if (is(Token::comma) && !line_ended() && left.size() > 1) {
+    auto tuple = std::make_unique<Node>();
+    tuple->kind = NodeKind::tuple;
+    const auto value_begin = value->span.begin;
+    tuple->kids.push_back(std::move(value));
+    while (accept(Token::comma)) tuple->kids.push_back(expression());
+    value = finish(std::move(tuple), value_begin);
+  }
+  if (is(Token::assign) && !line_ended()) fail_span(tok().span, "one assignment a statement", "a = 1; b = 1");
+  node->kids.push_back(std::move(value));
+  return finish(std::move(node), begin);
+}
+
+// A place: a name, a name followed by index brackets, or `_`.
+NodePtr Parser::target_of(NodePtr expression) {
+  const auto span = expression->span;
+  if (expression->kind == NodeKind::name) {
+    if (expression->text == "_") expression->kind = NodeKind::discard;
+    return expression;
+  }
+  const Node* base = expression.get();
+  while (base->kind == NodeKind::index) base = base->kids[0].get();
+  if (expression->kind == NodeKind::index && base->kind == NodeKind::name) return expression;
+  if (expression->kind == NodeKind::part || base->kind == NodeKind::part)
+    fail_span(span, "the fields of a record cannot be assigned", fmt::format("with(r, {}: …) makes a changed copy", base->kind == NodeKind::part ? base->text : expression->text));
+  if (expression->kind == NodeKind::call) fail_span(span, "a call is not a place that can be assigned", "elements are chosen with brackets: a[2] = 5; functions are defined with fn");
+  if (expression->kind == NodeKind::number || expression->kind == NodeKind::text || expression->kind == NodeKind::truth) fail_span(span, "a value cannot be assigned to");
+  fail_span(span, "this is not a place that can be assigned: a place is a name, or a name followed by index brackets");
+}
+
+// if → "if" expression block { "else" "if" expression block } [ "else" block ]
+NodePtr Parser::if_statement() {
+  const auto begin = take().span.begin;
+  auto condition = expression();
+  if (is(Token::assign)) fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  if (is(Token::kw_then)) {
+    take();
+    auto yes = expression();
+    expect(Token::kw_else, "in a choice that gives a value", "as a statement, write if c { … }");
+    auto no = expression();
+    auto value = make(NodeKind::choice, begin, std::move(condition), std::move(yes), std::move(no));
+    return make(NodeKind::expression, begin, std::move(value));
+  }
+  auto yes = block("the condition");
+  NodePtr no;
+  if (is(Token::kw_else) && !tok().line_start) {
+    take();
+    no = is(Token::kw_if) && !tok().line_start ? if_statement() : block("`else`");
+  }
+  return make(NodeKind::branch, begin, std::move(condition), std::move(yes), std::move(no));
+}
+
+// for → "for" NAME { "," NAME } "in" expression block
+NodePtr Parser::for_statement() {
+  const auto begin = take().span.begin;
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::loop_for;
+  while (true) {
+    const auto name = expect(Token::name, "after `for`", "for k in 1..n { … }");
+    auto target = make(name.name == "_" ? NodeKind::discard : NodeKind::name, name.span.begin);
+    target->text = name.name;
+    node->kids.push_back(std::move(target));
+    if (!accept(Token::comma)) break;
+  }
+  if (is(Token::assign)) fail_span(tok().span, "a loop runs over something with `in`", "for k in 1..n { … }");
+  expect(Token::kw_in, "in a loop", "for k in 1..n { … }");
+  node->kids.push_back(expression());
+  ++loops_;
+  node->kids.push_back(block("what the loop runs over"));
+  --loops_;
+  return finish(std::move(node), begin);
+}
+
+// while → "while" expression block
+NodePtr Parser::while_statement() {
+  const auto begin = take().span.begin;
+  auto condition = expression();
+  if (is(Token::assign)) fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  ++loops_;
+  auto body = block("the condition");
+  --loops_;
+  return make(NodeKind::loop_while, begin, std::move(condition), std::move(body));
+}
+
+// return → "return" [ expression { "," expression } ]
+NodePtr Parser::return_statement() {
+  const auto token = take();
+  if (functions_ == 0) fail_span(token.span, "`return` stands outside of a function");
+  NodePtr value;
+  if (!tok().line_start && !is(Token::close_brace) && !is(Token::semicolon) && !is(Token::end)) {
+    const auto begin = tok().span.begin;
+    value = expression();
+    if (is(Token::comma) && !line_ended()) {
+      auto tuple = std::make_unique<Node>();
+      tuple->kind = NodeKind::tuple;
+      tuple->kids.push_back(std::move(value));
+      while (accept(Token::comma)) tuple->kids.push_back(expression());
+      value = finish(std::move(tuple), begin);
+    }
+  }
+  return make(NodeKind::give_back, token.span.begin, std::move(value));
+}
+
+// define → "fn" NAME function
+NodePtr Parser::define_statement() {
+  auto prose = tok().prose;
+  const auto begin = take().span.begin;
+  const auto name = take();
+  auto function = function_literal(name.name, begin, std::move(prose));
+  return make(NodeKind::define, begin, std::move(function));
+}
+
+namespace {
+
+// The characters of a text token without expressions in it, or nothing.
+bool plain_text(const Lexeme& token, std::string& out) {
+  out.clear();
+  for (const auto& piece : token.pieces) {
+    if (piece.is_hole) return false;
+    out += piece.literal;
+  }
+  return true;
+}
+
+}  // namespace
+
+// section → "section" TEXT
+NodePtr Parser::section_statement() {
+  const auto begin = take().span.begin;
+  const auto title = take();
+  auto node = make(NodeKind::section, begin);
+  if (!plain_text(title, node->text)) fail_span(title.span, "the title of a section is a text without expressions");
+  if (functions_ > 0 || blocks_ > 0) fail_span(node->span, "a section stands at the top level of a script");
+  return node;
+}
+
+// given → "given" NAME "=" expression [TEXT]
+NodePtr Parser::given_statement() {
+  const auto begin = take().span.begin;
+  const auto name = take();
+  if (!is(Token::assign)) fail_span({begin, last_end()}, "an input needs a default", fmt::format("given {} = 0.3 \"what it is (unit)\"", name.name));
+  take();
+  if (functions_ > 0 || blocks_ > 0) fail_span({begin, last_end()}, "an input stands at the top level of a script");
+  auto node = make(NodeKind::given, begin, expression());
+  node->text = name.name;
+  if (is(Token::text) && !line_ended()) {
+    const auto description = take();
+    if (!plain_text(description, node->prose)) fail_span(description.span, "the description of an input is a text without expressions");
+  }
+  return finish(std::move(node), begin);
+}
+
+// use → "use" TEXT "as" NAME
+NodePtr Parser::use_statement() {
+  const auto begin = take().span.begin;
+  const auto file = take();
+  auto node = make(NodeKind::use, begin);
+  if (!plain_text(file, node->text)) fail_span(file.span, "the file is named by a text without expressions");
+  if (!is_word("as")) fail_token("`as` and a name", fmt::format("use \"{}\" as tides", node->text));
+  take();
+  node->prose = expect(Token::name, "after `as`").name;
+  return finish(std::move(node), begin);
+}
+
+// drawing → ("figure" | "panel" | "extend") arguments block
+NodePtr Parser::drawing_statement(NodeKind kind) {
+  const auto word = take();
+  auto node = std::make_unique<Node>();
+  node->kind = kind;
+  arguments(*node);
+  if (!is(Token::open_brace) || tok().line_start)
+    fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` is followed by a block", word.name), fmt::format("{}(…) {{ line(x, y) }}", word.name));
+  node->kids.push_back(block("the arguments"));
+  return finish(std::move(node), word.span.begin);
+}
+
+// timed → "timed" [TEXT] [arguments] block
+NodePtr Parser::timed_statement() {
+  const auto begin = take().span.begin;
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::timed;
+  node->kids.push_back(is(Token::text) ? text() : nullptr);
+  if (is(Token::open_paren)) arguments(*node);
+  node->kids.push_back(block("`timed`"));
+  return finish(std::move(node), begin);
+}
+
+// expect → "expect" expression ["," expression]
+NodePtr Parser::expect_statement() {
+  const auto begin = take().span.begin;
+  auto condition = expression();
+  if (is(Token::assign)) fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  NodePtr message;
+  if (is(Token::comma) && !line_ended()) {
+    take();
+    message = expression();
+  }
+  return make(NodeKind::expect, begin, std::move(condition), std::move(message));
+}
+
+Tree parse(const SourcePtr& source) { return Parser(source, {0, static_cast<std::uint32_t>(source->text().size())}).run(); }
+
+bool is_unfinished(const SourcePtr& source) {
+  Parser parser(source, {0, static_cast<std::uint32_t>(source->text().size())});
+  parser.run();
+  return parser.unfinished();
+}
+
+}  // namespace quill

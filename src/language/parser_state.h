@@ -1,0 +1,102 @@
+// The parser's inside, shared by the files for expressions and statements. Each function starts with its
+// grammar rule. Tested by parser_test.cpp.
+#pragma once
+
+#include "language/parser.h"
+
+namespace quill {
+
+class Parser {
+ public:
+  Parser(const SourcePtr& source, Span range);
+  Tree run();
+  // The whole range as one expression (for the braces of a text).
+  NodePtr run_expression();
+  bool unfinished() const { return unfinished_; }
+  std::vector<Error> take_errors() { return std::move(errors_); }
+
+ private:
+  // statements
+  NodePtr statements(Token closer);
+  NodePtr statement();
+  NodePtr simple_statement();
+  NodePtr worded_statement();
+  NodePtr block(const char* after);
+  NodePtr if_statement();
+  NodePtr for_statement();
+  NodePtr while_statement();
+  NodePtr return_statement();
+  NodePtr define_statement();
+  NodePtr section_statement();
+  NodePtr given_statement();
+  NodePtr use_statement();
+  NodePtr drawing_statement(NodeKind kind);
+  NodePtr timed_statement();
+  NodePtr expect_statement();
+  NodePtr target_of(NodePtr expression);
+  void end_of_statement();
+  void recover();
+
+  // expressions
+  NodePtr expression(int power = 0);
+  NodePtr infix(NodePtr left, int power);
+  NodePtr comparison(NodePtr left);
+  NodePtr range_after(NodePtr first);
+  void range_words(Node& range);
+  NodePtr prefix();
+  NodePtr postfix(NodePtr base);
+  NodePtr number();
+  NodePtr text();
+  NodePtr name_or_prefix_word();
+  NodePtr choice();
+  NodePtr parenthesised();
+  NodePtr dictionary();
+  NodePtr brackets();
+  NodePtr comprehension(NodePtr item, std::uint32_t begin);
+  NodePtr generator(bool first);
+  NodePtr function_literal(std::string name, std::uint32_t begin, std::string prose);
+  void arguments(Node& into);
+  NodePtr argument();
+  NodePtr subscript();
+
+  // tokens
+  const Lexeme& tok() const { return tokens_[at_]; }
+  const Lexeme& ahead(std::size_t n) const { return tokens_[std::min(at_ + n, tokens_.size() - 1)]; }
+  bool is(Token id) const { return tok().id == id; }
+  bool is_word(std::string_view word) const { return is(Token::name) && tok().name == word; }
+  // A line end that closes the statement stands before the current token.
+  bool line_ended() const { return open_ == 0 && tok().line_start; }
+  Lexeme take() { return tokens_[is(Token::end) ? at_ : at_++]; }
+  bool accept(Token id);
+  Lexeme expect(Token id, const std::string& where, std::string hint = {});
+  std::uint32_t last_end() const { return at_ == 0 ? tok().span.begin : tokens_[at_ - 1].span.end; }
+
+  template <class... Kids>
+  NodePtr make(NodeKind kind, std::uint32_t begin, Kids... kids) {
+    auto node = std::make_unique<Node>();
+    node->kind = kind;
+    (node->kids.push_back(std::move(kids)), ...);
+    return finish(std::move(node), begin);
+  }
+  // Sets the span up to the last token and the height.
+  NodePtr finish(NodePtr node, std::uint32_t begin);
+  [[noreturn]] void fail_token(const std::string& wanted, std::string hint = {});
+  [[noreturn]] void fail_span(Span span, std::string message, std::string hint = {});
+  void warn(Span span, std::string message, std::string hint = {});
+
+  SourcePtr source_;
+  std::vector<Lexeme> tokens_;
+  std::vector<Error> errors_;
+  std::vector<Error> warnings_;
+  std::size_t at_ = 0;
+  int open_ = 0;         // brackets open in the present block: inside them line ends do not count
+  int index_depth_ = 0;  // index brackets around, where `last` and open ranges mean something
+  int nesting_ = 0;
+  int functions_ = 0;  // functions around
+  int loops_ = 0;
+  int blocks_ = 0;
+  bool unfinished_ = false;
+  bool subscript_position_ = false;  // directly in an index bracket
+};
+
+}  // namespace quill

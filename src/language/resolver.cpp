@@ -1,0 +1,181 @@
+#include "language/resolver.h"
+
+#include <fmt/format.h>
+
+#include <map>
+#include <set>
+
+#include "base/text.h"
+
+namespace quill {
+
+namespace {
+
+// One function while its body is looked at; the outermost is the top level of the text.
+struct Frame {
+  Scope* scope = nullptr;
+  Frame* outer = nullptr;
+  std::map<std::string, int> slots;                       // names of the function
+  std::vector<std::pair<std::string, int>> inner_names;   // of comprehensions, innermost last
+  std::map<std::string, int> captures;
+  std::string self;  // its own name, when it is defined inside another function
+
+  int add_local(const std::string& name) {
+    scope->locals.push_back(name);
+    return static_cast<int>(scope->locals.size()) - 1;
+  }
+};
+
+// The names assigned in a block, not counting inner functions. In order, each once.
+void collect_assigned(const Node& node, std::vector<const Node*>& out) {
+  switch (node.kind) {
+    case NodeKind::function:
+    case NodeKind::comprehension: return;
+    case NodeKind::assign:
+      for (std::size_t i = 0; i + 1 < node.kids.size(); ++i)
+        if (node.kid(i).kind == NodeKind::name && node.op == Token::assign) out.push_back(node.kids[i].get());
+      return;
+    case NodeKind::define: out.push_back(&node.kid(0)); return;
+    case NodeKind::given: out.push_back(&node); return;
+    case NodeKind::use: out.push_back(&node); return;
+    case NodeKind::loop_for:
+      for (std::size_t i = 0; i + 2 < node.kids.size(); ++i)
+        if (node.kid(i).kind == NodeKind::name) out.push_back(node.kids[i].get());
+      break;
+    default: break;
+  }
+  for (const auto& kid : node.kids)
+    if (kid) collect_assigned(*kid, out);
+}
+
+const std::string& name_defined_by(const Node& node) { return node.kind == NodeKind::use ? node.prose : node.text; }
+
+class Resolver {
+ public:
+  Resolver(Tree& tree, OuterNames& outer, bool later) : tree_(tree), outer_(outer), later_(later) {}
+
+  void run() {
+    tree_.root->scope = std::make_unique<Scope>();
+    Frame top;
+    top.scope = tree_.root->scope.get();
+    std::vector<const Node*> assigned;
+    collect_assigned(*tree_.root, assigned);
+    for (const auto* node : assigned) {
+      warn_about_builtin(name_defined_by(*node), node->span);
+      outer_.declare_global(name_defined_by(*node));
+    }
+    frame_ = &top;
+    visit(*tree_.root);
+  }
+
+ private:
+  void warn_about_builtin(const std::string& name, Span span) {
+    if (outer_.find_builtin(name) < 0 || outer_.find_global(name) >= 0 || !warned_.insert(name).second) return;
+    Error warning(fmt::format("`{0}` is also a built-in; from here on the name means what is assigned", name), fmt::format("calls of {}(…) still find the built-in as long as the value cannot be called", name));
+    warning.place = {tree_.source, span};
+    tree_.warnings.push_back(std::move(warning));
+  }
+
+  Binding find(Frame& frame, const std::string& name) {
+    for (auto it = frame.inner_names.rbegin(); it != frame.inner_names.rend(); ++it)
+      if (it->first == name) return {Binding::Kind::local, it->second};
+    if (const auto it = frame.slots.find(name); it != frame.slots.end()) return {Binding::Kind::local, it->second};
+    if (!frame.self.empty() && frame.self == name) return {Binding::Kind::self, 0};
+    if (frame.outer == nullptr) {
+      if (const int slot = outer_.find_global(name); slot >= 0) return {Binding::Kind::global, slot};
+      if (const int row = outer_.find_builtin(name); row >= 0) return {Binding::Kind::builtin, row};
+      return {};
+    }
+    if (const auto it = frame.captures.find(name); it != frame.captures.end()) return {Binding::Kind::captured, it->second};
+    const auto found = find(*frame.outer, name);
+    if (found.kind != Binding::Kind::local && found.kind != Binding::Kind::captured && found.kind != Binding::Kind::self) return found;
+    const int index = static_cast<int>(frame.scope->captures.size());
+    frame.scope->captures.push_back(found);
+    frame.scope->captured.push_back(name);
+    frame.captures[name] = index;
+    return {Binding::Kind::captured, index};
+  }
+
+  void resolve_name(Node& node) {
+    node.binding = find(*frame_, node.text);
+    if (node.binding.kind != Binding::Kind::unresolved) return;
+    if (later_ && frame_->outer != nullptr) {
+      node.binding = {Binding::Kind::global, outer_.declare_global(node.text)};
+      return;
+    }
+    if (!reported_.insert(node.text).second) return;
+    auto known = outer_.known_names();
+    for (const Frame* f = frame_; f != nullptr; f = f->outer)
+      for (const auto& [name, slot] : f->slots) known.push_back(name);
+    const auto near = nearest_name(node.text, known);
+    Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value") : fmt::format("the name `{}` is not known", node.text),
+                near.empty() ? "" : fmt::format("did you mean {}?", near));
+    error.place = {tree_.source, node.span};
+    tree_.errors.push_back(std::move(error));
+  }
+
+  void visit(Node& node) {
+    switch (node.kind) {
+      case NodeKind::name: resolve_name(node); return;
+      case NodeKind::function: function(node); return;
+      case NodeKind::comprehension: comprehension(node); return;
+      case NodeKind::define:
+        node.binding = find(*frame_, node.kid(0).text);
+        function(*node.kids[0]);
+        return;
+      case NodeKind::given:
+      case NodeKind::use: node.binding = find(*frame_, name_defined_by(node)); break;
+      default: break;
+    }
+    for (auto& kid : node.kids)
+      if (kid) visit(*kid);
+  }
+
+  void comprehension(Node& node) {
+    const auto before = frame_->inner_names.size();
+    for (auto& kid : node.kids)
+      if (kid && kid->kind == NodeKind::generator) visit(*kid->kids[0]);
+    for (auto& kid : node.kids)
+      if (kid && kid->kind == NodeKind::generator) {
+        kid->binding = {Binding::Kind::local, frame_->add_local(kid->text)};
+        frame_->inner_names.emplace_back(kid->text, kid->binding.index);
+      }
+    visit(*node.kids[0]);
+    if (node.kids.back()) visit(*node.kids.back());
+    frame_->inner_names.resize(before);
+  }
+
+  void function(Node& node) {
+    node.scope = std::make_unique<Scope>();
+    Frame inner;
+    inner.scope = node.scope.get();
+    inner.outer = frame_;
+    if (frame_->outer != nullptr) inner.self = node.text;
+    const auto parameters = node.kids.size() - 1;
+    for (std::size_t i = 0; i < parameters; ++i) inner.slots[node.kid(i).text] = inner.add_local(node.kid(i).text);
+    std::vector<const Node*> assigned;
+    if (!node.flag) collect_assigned(*node.kids.back(), assigned);
+    for (const auto* a : assigned) {
+      const auto& name = name_defined_by(*a);
+      if (!inner.slots.contains(name)) inner.slots[name] = inner.add_local(name);
+    }
+    frame_ = &inner;
+    for (std::size_t i = 0; i < parameters; ++i)
+      if (node.kid(i).kids[0]) visit(*node.kids[i]->kids[0]);
+    visit(*node.kids.back());
+    frame_ = inner.outer;
+  }
+
+  Tree& tree_;
+  OuterNames& outer_;
+  bool later_;
+  Frame* frame_ = nullptr;
+  std::set<std::string> warned_;
+  std::set<std::string> reported_;
+};
+
+}  // namespace
+
+void resolve(Tree& tree, OuterNames& outer, bool later) { Resolver(tree, outer, later).run(); }
+
+}  // namespace quill

@@ -1,0 +1,116 @@
+// The syntax tree. One node type; the table of kinds says what the children of each kind are.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/error.h"
+#include "language/token.h"
+
+namespace quill {
+
+enum class NodeKind : std::uint8_t {
+  // Expressions: children
+  number,         // -; `number`, `flag` imaginary
+  text,           // literal and hole, in order
+  literal,        // -; `text`
+  hole,           // the expression; `text` the format specification
+  name,           // -; `text`
+  truth,          // -; `flag`
+  none,           // -
+  last,           // -
+  unary,          // operand; `op` minus, kw_not or transpose
+  binary,         // left, right; `op`
+  comparison,     // operands, one more than `ops`
+  range,          // first, last (null: open), step or count (null: none); `flag` it is a count
+  choice,         // condition, then, else
+  call,           // callee, arguments
+  argument,       // value; `text` its name or ""
+  index,          // base, subscripts
+  rest,           // - `...`
+  new_axis,       // - `new`
+  part,           // base; `text`
+  tuple,          // items
+  record,         // arguments, all named
+  dictionary,     // key, value, key, value, …
+  matrix,         // rows; `flag` a `|` was written
+  row,            // items
+  comprehension,  // item, generators, condition (null: none)
+  generator,      // source; `text` the name, `op` kw_in; down and across set `flag` (across) and op name
+  function,       // parameters, body; `text` the name or "", `flag` the body is an expression, `prose`
+  parameter,      // default (null: none); `text`
+  each,           // the call
+  alias,          // the place
+  // Statements
+  block,        // statements
+  assign,       // targets, value (last); `op` assign or assign_plus …
+  discard,      // - the target `_`
+  expression,   // the expression; shown at top level
+  define,       // the function
+  branch,       // condition, block, else (block, branch or null)
+  loop_for,     // targets (names), source, block
+  loop_while,   // condition, block
+  leave_loop,   // -
+  next_round,   // -
+  give_back,    // value or null
+  section,      // -; `text` title
+  given,        // default; `text` the name, `prose` its description
+  use,          // -; `text` the file, `prose` the name
+  figure,       // arguments, block (last)
+  panel,        // arguments, block (last)
+  extend,       // arguments, block (last)
+  timed,        // label or null, arguments, block (last)
+  expect,       // condition, message or null
+};
+
+struct Node;
+using NodePtr = std::unique_ptr<Node>;
+
+// What a name stands for, found by the resolver.
+struct Binding {
+  enum class Kind : std::uint8_t { unresolved, local, captured, self, global, builtin };
+  Kind kind = Kind::unresolved;
+  int index = -1;  // slot of the frame, of the captures, of the module; row of the registry
+};
+
+// The names of one function (or of the top level of a text): its frame and what it takes from outside.
+struct Scope {
+  std::vector<std::string> locals;    // slots in order: parameters first
+  std::vector<Binding> captures;      // where each captured value is in the enclosing scope
+  std::vector<std::string> captured;  // and its name
+};
+
+struct Node {
+  NodeKind kind;
+  Span span;
+  std::vector<NodePtr> kids;
+  std::string text;
+  std::string prose;
+  double number = 0;
+  Token op = Token::end;
+  std::vector<Token> ops;
+  bool flag = false;
+  int height = 1;  // of the tree below; bounded by the parser so that walks over it can recurse
+  Binding binding;               // of names, generators, targets, definitions
+  std::unique_ptr<Scope> scope;  // of functions
+
+  const Node& kid(std::size_t i) const { return *kids[i]; }
+};
+
+// A parsed text. The tree stays valid on its own.
+struct Tree {
+  SourcePtr source;
+  NodePtr root;  // a block
+  std::vector<Error> errors;
+  std::vector<Error> warnings;
+};
+
+// The tree as nested parentheses, for tests: (assign x (+ 1 2)).
+std::string dump(const Node& node);
+
+// Whether a written expression must be put in parentheses to be an operand.
+bool is_operator_expression(const Node& node);
+
+}  // namespace quill

@@ -1,0 +1,23 @@
+// Systems of linear equations.
+#pragma once
+
+#include "array/array.h"
+
+namespace quill {
+
+struct LinearSolution {
+  Array x;                            // of the shape of b
+  double reciprocal_condition = 1.0;  // estimate in the 1-norm
+};
+
+// A x = b for a square A and a vector or matrix b, real or complex, by LU factors with partial pivoting
+// (LAPACK getrf, getrs, gecon). Error when A is not square, b does not fit, or A is singular.
+LinearSolution solve(const Array& a, const Array& b);
+
+// The 2-norm of a vector, the Frobenius norm of a matrix.
+double norm(const Array& a);
+
+// Refuses NaN in the input of a method with the position of the first one; `what` names the argument.
+void refuse_nan(const Array& a, const char* what);
+
+}  // namespace quill

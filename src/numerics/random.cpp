@@ -1,0 +1,51 @@
+#include "numerics/random.h"
+
+#include <fmt/format.h>
+
+#include <boost/random/mersenne_twister.hpp>
+#include <boost/random/normal_distribution.hpp>
+#include <boost/random/uniform_int_distribution.hpp>
+#include <boost/random/uniform_real_distribution.hpp>
+#include <cmath>
+
+namespace quill {
+
+struct RandomStream::State {
+  boost::random::mt19937_64 engine;
+};
+
+RandomStream::RandomStream(std::uint64_t seed) : state_(std::make_unique<State>()) { state_->engine.seed(seed); }
+RandomStream::~RandomStream() = default;
+RandomStream::RandomStream(RandomStream&&) noexcept = default;
+RandomStream& RandomStream::operator=(RandomStream&&) noexcept = default;
+
+namespace {
+
+template <class Draw>
+Array drawn(const Shape& shape, Draw draw) {
+  Array out(ElementType::float64, shape);
+  double* to = out.mutable_data<double>();
+  for (Index k = 0; k < out.size(); ++k) to[k] = draw();
+  return out;
+}
+
+}  // namespace
+
+Array RandomStream::uniform(const Shape& shape) {
+  boost::random::uniform_real_distribution<double> distribution(0, 1);
+  return drawn(shape, [&] { return distribution(state_->engine); });
+}
+
+Array RandomStream::normal(const Shape& shape) {
+  boost::random::normal_distribution<double> distribution;
+  return drawn(shape, [&] { return distribution(state_->engine); });
+}
+
+Array RandomStream::whole(double low, double high, const Shape& shape) {
+  if (!is_whole(low) || !is_whole(high) || low > high || std::fabs(low) > 9e15 || std::fabs(high) > 9e15)
+    fail(fmt::format("random whole numbers need whole ends with low <= high, not {} and {}", shortest(low), shortest(high)));
+  boost::random::uniform_int_distribution<Index> distribution(static_cast<Index>(low), static_cast<Index>(high));
+  return drawn(shape, [&] { return static_cast<double>(distribution(state_->engine)); });
+}
+
+}  // namespace quill

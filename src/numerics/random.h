@@ -1,0 +1,27 @@
+// Random numbers: the same on every platform for the same seed.
+#pragma once
+
+#include <memory>
+
+#include "array/array.h"
+
+namespace quill {
+
+// The 64-bit Mersenne twister (M. Matsumoto, T. Nishimura, 1998) with the distributions of Boost.Random.
+class RandomStream {
+ public:
+  explicit RandomStream(std::uint64_t seed);
+  ~RandomStream();
+  RandomStream(RandomStream&&) noexcept;
+  RandomStream& operator=(RandomStream&&) noexcept;
+
+  Array uniform(const Shape& shape);                             // in [0, 1)
+  Array normal(const Shape& shape);                              // mean 0, standard deviation 1
+  Array whole(double low, double high, const Shape& shape);      // both ends possible
+
+ private:
+  struct State;
+  std::unique_ptr<State> state_;
+};
+
+}  // namespace quill

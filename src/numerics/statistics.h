@@ -1,0 +1,22 @@
+// Means, spreads and quantiles along axes.
+#pragma once
+
+#include "array/reduce.h"
+
+namespace quill {
+
+// All take float64 arrays. NaN goes through; `skip_nan` leaves NaN elements out. An Error when no element is left.
+struct StatisticsOptions {
+  Over over;
+  bool skip_nan = false;
+};
+Array mean(const Array& a, const StatisticsOptions& options);
+// Sum of squared deviations over n - 1, in two passes; NaN for a single element.
+Array variance(const Array& a, const StatisticsOptions& options);
+Array standard_deviation(const Array& a, const StatisticsOptions& options);
+// Linear between the order statistics (R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7).
+Array quantile(const Array& a, double p, const StatisticsOptions& options);
+// Sum, product, min and max over what is not NaN.
+Array reduce_without_nan(Reduction op, const Array& a, const Over& over);
+
+}  // namespace quill
