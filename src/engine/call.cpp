@@ -17,6 +17,12 @@ Registry::Registry(std::vector<Builtin> rows) : rows_(std::move(rows)) {
   std::sort(sorted_.begin(), sorted_.end());
 }
 
+std::size_t Builtin::many_at() const {
+  std::size_t k = 0;
+  while (k < parameters.size() && !parameters[k].many) ++k;
+  return k;
+}
+
 int Registry::find(std::string_view name) const {
   const auto it = std::lower_bound(sorted_.begin(), sorted_.end(), std::pair<std::string_view, int>(name, -1));
   return it != sorted_.end() && it->first == name ? it->second : -1;
@@ -116,30 +122,35 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
   constexpr std::size_t most = 24;
   std::array<Value, most> bound;
   const auto count = row.parameters.size();
-  const bool has_many = count > 0 && row.parameters.back().many;
-  const auto single = has_many ? count - 1 : count;
+  const auto many_at = row.many_at();
   if (row.constant) fail(fmt::format("`{}` is a constant and cannot be called", row.name));
   std::size_t position = 0;
   std::vector<Value> many;
+  std::vector<std::pair<std::string, Value>> fields;
   for (std::size_t i = 0; i < arguments.size(); ++i) {
     const std::string* name = i < names.size() ? names[i] : nullptr;
     if (arguments[i].is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
     if (!name || name->empty()) {
-      if (position < single) bound[position++] = arguments[i];
-      else if (has_many) many.push_back(arguments[i]);
+      if (position < many_at && !row.parameters[position].free_names) bound[position++] = arguments[i];
+      else if (many_at < count) many.push_back(arguments[i]);
       else fail(fmt::format("{} takes {} argument{}, and {} are given", row.name, count, count == 1 ? "" : "s", arguments.size()));
       continue;
     }
     std::size_t k = 0;
-    while (k < single && row.parameters[k].name != *name) ++k;
-    if (k == single) fail(fmt::format("{} has no argument `{}`", row.name, *name));
+    while (k < count && (row.parameters[k].name != *name || row.parameters[k].many || row.parameters[k].free_names)) ++k;
+    if (k == count) {
+      if (!row.has_free_names()) fail(fmt::format("{} has no argument `{}`", row.name, *name));
+      fields.emplace_back(*name, arguments[i]);
+      continue;
+    }
     if (!bound[k].is(Kind::unset)) fail(fmt::format("the argument `{}` of {} is given twice", *name, row.name));
     bound[k] = arguments[i];
   }
-  for (std::size_t k = 0; k < single; ++k)
-    if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty()) fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
+  if (row.has_free_names()) bound[count - 1] = Value::record(std::move(fields));
+  for (std::size_t k = 0; k < count; ++k)
+    if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty() && !row.parameters[k].many) fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
   if (row.unary) return apply_function(machine, *row.unary, bound[0], *node);
-  Call call(machine, row, std::span(bound.data(), single), many, node);
+  Call call(machine, row, std::span(bound.data(), count), many, node);
   return row.run(call);
 }
 

@@ -461,34 +461,38 @@ class Compiler {
 
   // -- calls
 
-  // A call of a built-in is checked here: names of arguments, their count.
-  void check_builtin_call(const Node& node, const Builtin& row) {
+  // A call of a built-in is checked here: names of arguments, their count. Arguments start at kid `from`.
+  void check_builtin_call(const Node& node, const Builtin& row, std::size_t from) {
     if (row.constant) fail_node(node, fmt::format("`{}` is a constant and cannot be called", row.name));
-    const bool many = !row.parameters.empty() && row.parameters.back().many;
+    const auto many_at = row.many_at();
+    std::vector<std::string> known;
+    for (const auto& p : row.parameters)
+      if (!p.many && !p.free_names) known.emplace_back(p.name);
     std::set<std::string_view> given;
     std::size_t position = 0;
-    for (std::size_t i = 1; i < node.kids.size(); ++i) {
+    for (auto i = from; i < node.kids.size(); ++i) {
+      if (node.kid(i).kind != NodeKind::argument) continue;
       const auto& argument = node.kid(i);
       if (argument.text.empty()) {
-        if (position < row.parameters.size()) given.insert(row.parameters[position].name);
+        if (position < many_at && !row.parameters[position].free_names) given.insert(row.parameters[position].name);
         ++position;
         continue;
       }
-      std::vector<std::string> known;
-      for (const auto& p : row.parameters) known.emplace_back(p.name);
       if (std::find(known.begin(), known.end(), argument.text) == known.end()) {
+        if (row.has_free_names()) continue;
         const auto near = nearest_name(argument.text, known);
         fail_node(argument, fmt::format("{} has no argument `{}`", row.name, argument.text),
-                  near.empty() ? fmt::format("it takes {}", known.empty() ? "none" : list_in_prose(known)) : fmt::format("did you mean {}:?", near));
+                  near.empty() ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known)) : fmt::format("did you mean {}:?", near));
       }
       if (!given.insert(argument.text).second) fail_node(argument, fmt::format("the argument `{}` of {} is given twice, by position and by name", argument.text, row.name));
     }
-    if (!many && position > row.parameters.size())
-      fail_node(node, fmt::format("{} takes {} argument{}, and {} are given", row.name, row.parameters.size(), row.parameters.size() == 1 ? "" : "s", node.kids.size() - 1));
+    const auto places = row.parameters.size() - (row.has_free_names() ? 1 : 0);
+    if (many_at == row.parameters.size() && position > places)
+      fail_node(node, fmt::format("{} takes {} argument{}, and {} {} given", row.name, places, places == 1 ? "" : "s", position, position == 1 ? "is" : "are"), signature(row));
     std::vector<std::string> missing;
     for (const auto& p : row.parameters)
-      if (p.fallback.empty() && !p.many && !given.contains(p.name)) missing.push_back(fmt::format("`{}`", p.name));
-    if (!missing.empty()) fail_node(node, fmt::format("{} needs {} too: {}", row.name, list_in_prose(missing), signature(row)));
+      if (p.fallback.empty() && !p.many && !p.free_names && !given.contains(p.name)) missing.push_back(fmt::format("`{}`", p.name));
+    if (!missing.empty()) fail_node(node, fmt::format("{} needs {} too", row.name, list_in_prose(missing)), signature(row));
   }
 
   static std::string signature(const Builtin& row) {
@@ -508,7 +512,7 @@ class Compiler {
     const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i + 1).kid(0); };
     if (callee.kind == NodeKind::name && callee.binding.kind == Binding::Kind::builtin && !each) {
       const auto& row = registry_.row(callee.binding.index);
-      check_builtin_call(node, row);
+      check_builtin_call(node, row, 1);
       if (row.unary && count == 1) {
         const int operand = value(argument(0));
         next_ = mark;
@@ -826,11 +830,9 @@ class Compiler {
     if (row < 0) fail_node(node, fmt::format("`{}` is not available", word));
     // The block's header is an ordinary call of the built-in that opens it.
     const int mark = next_;
-    Node header;
-    header.kind = NodeKind::call;
     const auto count = node.kids.size() - 1;
     const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i).kid(0); };
-    check_drawing_call(node, registry_.row(row));
+    check_builtin_call(node, registry_.row(row), 0);
     const int first = in_a_row(count, argument);
     next_ = mark;
     emit(Op::call_builtin, node, fresh(), first, row, static_cast<int>(count));
@@ -839,18 +841,6 @@ class Compiler {
     block(*node.kids.back());
     drawings_.pop_back();
     emit(Op::close_block, node);
-  }
-
-  void check_drawing_call(const Node& node, const Builtin& row) {
-    for (std::size_t i = 0; i + 1 < node.kids.size(); ++i) {
-      const auto& argument = node.kid(i);
-      if (argument.text.empty()) continue;
-      std::vector<std::string> known;
-      for (const auto& p : row.parameters) known.emplace_back(p.name);
-      if (std::find(known.begin(), known.end(), argument.text) != known.end()) continue;
-      const auto near = nearest_name(argument.text, known);
-      fail_node(argument, fmt::format("{} has no argument `{}`", row.name, argument.text), near.empty() ? fmt::format("it takes {}", list_in_prose(known)) : fmt::format("did you mean {}:?", near));
-    }
   }
 
   // A comparison of two sides keeps both, so that a failure can show them.

@@ -20,7 +20,8 @@ struct Parameter {
   std::string_view name;
   std::string_view about;        // kind, shape and unit in a few words
   std::string_view fallback;     // the default as written; "" when the argument is required
-  bool many = false;             // takes all further arguments by position
+  bool many = false;             // takes all further arguments by position; parameters behind it go by name only
+  bool free_names = false;       // takes all arguments whose names are no parameter's, as a record
 };
 
 // One built-in: everything that help, completion, the checker and the reference say of it.
@@ -37,6 +38,10 @@ struct Builtin {
   Value (*run)(Call&) = nullptr;
   std::optional<Unary> unary{};  // an elementwise function of one argument
   std::optional<double> constant{};
+
+  // The parameter that takes all further arguments, or the count of parameters.
+  std::size_t many_at() const;
+  bool has_free_names() const { return !parameters.empty() && parameters.back().free_names; }
 };
 
 // The rows in order, found by name. Made once.

@@ -1,6 +1,8 @@
 #include "numerics/linear_algebra.h"
 
-#define LAPACK_COMPLEX_CPP
+#include <complex>
+#define lapack_complex_float std::complex<float>
+#define lapack_complex_double std::complex<double>
 #include <fmt/format.h>
 #include <lapacke.h>
 

@@ -1,0 +1,253 @@
+#include "app/prompt.h"
+
+#include <readline/history.h>
+#include <readline/readline.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <csignal>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <iostream>
+#include <optional>
+
+#include "base/interrupt.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "language/parser.h"
+
+namespace quill {
+
+namespace {
+
+Session* completed_session = nullptr;  // Readline's callbacks take no argument
+
+struct Word {
+  const char* name;
+  const char* about;
+  bool built;
+};
+constexpr Word kWords[] = {{":help", "help for a built-in: :help name, or ?name", true},
+                           {":vars", "the variables with type, shape and range", true},
+                           {":quit", "ends the session", true},
+                           {":figures", "", false},
+                           {":history", "", false},
+                           {":undo", "", false},
+                           {":redo", "", false},
+                           {":edit", "", false},
+                           {":forget", "", false},
+                           {":write", "", false},
+                           {":save", "", false},
+                           {":load", "", false},
+                           {":run", "", false},
+                           {":time", "", false}};
+
+std::vector<std::string> completions(const std::string& start) {
+  std::vector<std::string> out;
+  const auto add = [&](std::string name) {
+    if (name.starts_with(start)) out.push_back(std::move(name));
+  };
+  if (start.starts_with(':')) {
+    for (const auto& word : kWords)
+      if (word.built) add(word.name);
+  } else {
+    for (const auto& row : builtins().rows()) add(std::string(row.name));
+    if (completed_session)
+      for (const auto& name : completed_session->names()) add(name);
+  }
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  return out;
+}
+
+char* next_completion(const char* start, int state) {
+  static std::vector<std::string> found;
+  static std::size_t at = 0;
+  if (state == 0) {
+    found = completions(start);
+    at = 0;
+  }
+  return at < found.size() ? strdup(found[at++].c_str()) : nullptr;
+}
+
+char** complete(const char* text, int, int) {
+  // Between quotes Readline's own completion of file names serves.
+  rl_completion_append_character = '\0';
+  const std::string_view before(rl_line_buffer, static_cast<std::size_t>(rl_point));
+  if (std::count(before.begin(), before.end(), '"') % 2 == 1) return nullptr;
+  rl_attempted_completion_over = 1;
+  return rl_completion_matches(text, next_completion);
+}
+
+std::string history_path() {
+  const char* state = std::getenv("XDG_STATE_HOME");
+  const char* home = std::getenv("HOME");
+  std::filesystem::path folder;
+  if (state && *state) folder = state;
+  else if (home && *home) folder = std::filesystem::path(home) / ".local" / "state";
+  else return {};
+  folder /= "eager-quill";
+  std::error_code error;
+  std::filesystem::create_directories(folder, error);
+  return error ? std::string() : (folder / "history").string();
+}
+
+volatile std::sig_atomic_t line_interrupted = 0;
+
+int drop_line() {
+  if (line_interrupted || interrupt_requested()) {
+    line_interrupted = 1;
+    rl_replace_line("", 0);
+    rl_done = 1;
+  }
+  return 0;
+}
+
+// Lines from a terminal by Readline, or from a pipe.
+class Lines {
+ public:
+  Lines() : terminal_(isatty(STDIN_FILENO) != 0) {
+    if (!terminal_) return;
+    rl_readline_name = "eager-quill";
+    rl_attempted_completion_function = complete;
+    rl_basic_word_break_characters = " \t\n\"\\'`@$><=;|&{(+-*/^%,[.?";
+    rl_signal_event_hook = drop_line;
+    history_ = history_path();
+    using_history();
+    stifle_history(5000);
+    if (!history_.empty()) read_history(history_.c_str());
+  }
+
+  bool terminal() const { return terminal_; }
+
+  // Nothing at the end of input. `interrupted` tells that Ctrl-C dropped the line.
+  std::optional<std::string> read(const std::string& prompt, bool& interrupted) {
+    interrupted = false;
+    std::string line;
+    if (!terminal_) {
+      if (!std::getline(std::cin, line)) return std::nullopt;
+      return line;
+    }
+    std::fflush(stdout);
+    clear_interrupt();
+    line_interrupted = 0;
+    char* got = readline(prompt.c_str());
+    if (line_interrupted) {
+      interrupted = true;
+      line_interrupted = 0;
+      clear_interrupt();
+      std::free(got);
+      return std::string();
+    }
+    if (got == nullptr) return std::nullopt;
+    line = got;
+    std::free(got);
+    return line;
+  }
+
+  void remember(const std::string& entry) {
+    if (!terminal_ || trim(entry).empty()) return;
+    add_history(entry.c_str());
+    if (!history_.empty()) write_history(history_.c_str());
+  }
+
+ private:
+  bool terminal_;
+  std::string history_;
+};
+
+bool needs_more(const std::string& text) {
+  return is_unfinished(std::make_shared<Source>("entry", text));
+}
+
+void tell_help(Host& host, const std::string& name) {
+  if (name.empty()) return host.print(help_overview(host.columns()));
+  const int row = builtins().find(name);
+  if (row >= 0) return host.print(help_text(builtins().row(row), host.columns()));
+  std::vector<std::string> known;
+  for (const auto& r : builtins().rows()) known.emplace_back(r.name);
+  const auto near = nearest_name(name, known);
+  host.message("error: there is no built-in `" + name + "`\n" + (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
+}
+
+// A word that starts with a colon; false for :quit.
+bool act_on_session(Host& host, Session& session, const std::string& line) {
+  const auto space = line.find(' ');
+  const auto word = line.substr(0, space);
+  const auto rest = space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
+  if (word == ":quit") return false;
+  if (word == ":help") {
+    if (!rest.empty()) tell_help(host, rest);
+    else {
+      for (const auto& w : kWords)
+        if (w.built) host.print(pad_right(w.name, 10) + w.about + "\n");
+      host.print("\n");
+      tell_help(host, "");
+    }
+    return true;
+  }
+  if (word == ":vars") {
+    const auto variables = session.variables();
+    std::size_t width = 0;
+    for (const auto& v : variables) width = std::max(width, display_width(v.name));
+    for (const auto& v : variables) host.print("  " + pad_right(v.name, width) + " : " + v.contents + "\n");
+    if (variables.empty()) host.print("  no variables yet\n");
+    return true;
+  }
+  std::vector<std::string> known;
+  for (const auto& w : kWords) {
+    if (word == w.name) {
+      host.message("error: " + word + " is not built yet\n");
+      return true;
+    }
+    if (w.built) known.emplace_back(w.name);
+  }
+  const auto near = nearest_name(word, known);
+  host.message("error: there is no word " + word + " for the session\n  hint: " + (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") + "\n");
+  return true;
+}
+
+}  // namespace
+
+int run_prompt(Host& host, Session& session) {
+  Lines lines;
+  completed_session = &session;
+  bool last_failed = false;
+  if (lines.terminal()) host.print("Eager Quill " QUILL_VERSION "   :help tells what there is, :quit leaves\n");
+  for (int number = 1;;) {
+    const auto prompt = std::to_string(number) + " ~ ";
+    bool interrupted = false;
+    auto line = lines.read(prompt, interrupted);
+    if (!line) break;
+    if (interrupted || trim(*line).empty()) continue;
+    const std::string first(trim(*line));
+    if (first.starts_with(':') || first.starts_with('?')) {
+      lines.remember(first);
+      if (first.starts_with('?')) tell_help(host, std::string(trim(std::string_view(first).substr(1))));
+      else if (!act_on_session(host, session, first)) return 0;
+      continue;
+    }
+    std::string entry = *line;
+    const std::string more(display_width(prompt) - 2, ' ');
+    bool dropped = false;
+    while (needs_more(entry)) {
+      auto next = lines.read(more + "… ", interrupted);
+      if (interrupted) {
+        dropped = true;
+        break;
+      }
+      if (!next) break;
+      entry += "\n" + *next;
+    }
+    if (dropped) continue;
+    lines.remember(entry);
+    last_failed = !session.run("entry " + std::to_string(number), entry);
+    ++number;
+  }
+  if (lines.terminal()) host.print("\n");
+  // A script that comes through a pipe fails like a script.
+  return !lines.terminal() && last_failed ? 1 : 0;
+}
+
+}  // namespace quill

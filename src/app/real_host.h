@@ -1,0 +1,26 @@
+// The outside world of the program: the file system, standard output and error, the terminal.
+#pragma once
+
+#include "base/host.h"
+
+namespace quill {
+
+class RealHost : public Host {
+ public:
+  RealHost();
+  Outcome<std::string> read_file(const std::string& path) override;
+  Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
+  bool exists(const std::string& path) override;
+  void print(std::string_view text) override;
+  void message(std::string_view text) override;
+  int columns() override;
+  double seconds() override;
+
+  // Whether files could be written below the folder, which need not exist yet; "" or the reason why not.
+  static std::string why_not_writable(const std::string& folder);
+
+ private:
+  bool color_ = false;
+};
+
+}  // namespace quill

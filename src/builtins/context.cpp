@@ -1,0 +1,75 @@
+#include "builtins/context.h"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "base/error.h"
+
+namespace quill {
+
+void Drawing::open_figure(Figure figure) {
+  if (figure_) fail("a figure stands inside another one", "panel(row, column) { … } divides a figure");
+  figure_ = std::move(figure);
+  in_panel_ = false;
+}
+
+Figure& Drawing::figure() {
+  if (!figure_) fail("there is no figure open here");
+  return *figure_;
+}
+
+void Drawing::open_panel(Panel panel) {
+  if (!figure_) fail("a panel stands inside a figure", "figure(\"name\", rows: 2) { panel(1, 1) { … } }");
+  if (in_panel_) fail("a panel stands inside another one");
+  auto& f = *figure_;
+  if (panel.row < 1 || panel.column < 1 || panel.rows < 1 || panel.columns < 1 || panel.row + panel.rows - 1 > f.rows || panel.column + panel.columns - 1 > f.columns)
+    fail(fmt::format("panel({}, {}) lies outside of the {}×{} panels of this figure", panel.row, panel.column, f.rows, f.columns),
+         fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name, std::max(f.rows, panel.row + panel.rows - 1), std::max(f.columns, panel.column + panel.columns - 1)));
+  for (const auto& other : f.panels) {
+    const bool apart = panel.row >= other.row + other.rows || other.row >= panel.row + panel.rows || panel.column >= other.column + other.columns || other.column >= panel.column + panel.columns;
+    if (!apart) fail(fmt::format("panel({}, {}) lies over panel({}, {})", panel.row, panel.column, other.row, other.column));
+  }
+  f.panels.push_back(std::move(panel));
+  in_panel_ = true;
+}
+
+std::optional<Figure> Drawing::close_block() {
+  if (in_panel_) {
+    in_panel_ = false;
+    return std::nullopt;
+  }
+  auto out = std::move(figure_);
+  figure_.reset();
+  return out;
+}
+
+void Drawing::abandon() {
+  figure_.reset();
+  in_panel_ = false;
+}
+
+Panel& Drawing::panel(std::string_view what) {
+  if (!figure_) fail(fmt::format("`{}` draws into a figure, and none is open here", what), fmt::format("figure(\"name\") {{ {}(…) }}", what));
+  auto& f = *figure_;
+  if (in_panel_) return f.panels.back();
+  if (f.rows * f.columns > 1) fail(fmt::format("`{}` stands outside of a panel, and this figure has {}×{} of them", what, f.rows, f.columns), fmt::format("panel(1, 1) {{ {}(…) }}", what));
+  if (f.panels.empty()) f.panels.emplace_back();
+  return f.panels[0];
+}
+
+std::string Context::output_path(const std::string& name) const {
+  namespace fs = std::filesystem;
+  const fs::path path(name);
+  if (name.empty() || path.is_absolute()) fail(fmt::format("files are written below the output folder, and \"{}\" is not", name), "give a relative name");
+  const auto normal = path.lexically_normal();
+  if (normal.begin() != normal.end() && *normal.begin() == "..") fail(fmt::format("\"{}\" leaves the output folder", name));
+  return path_below(out_folder, normal.string());
+}
+
+void Context::close_block() {
+  auto figure = drawing.close_block();
+  if (figure) write_figure(*figure);
+}
+
+}  // namespace quill

@@ -1,0 +1,58 @@
+// What built-ins share while a program runs: files, output, random numbers, the figure being drawn.
+#pragma once
+
+#include <memory>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/host.h"
+#include "engine/machine.h"
+#include "engine/print.h"
+#include "figure/model.h"
+#include "numerics/random.h"
+
+namespace quill {
+
+// The figure whose block is open, and the panel in it that drawing calls go to.
+class Drawing {
+ public:
+  void open_figure(Figure figure);
+  void open_panel(Panel panel);
+  // The figure when its block closes; nothing when a panel closed.
+  std::optional<Figure> close_block();
+  void abandon();
+  bool is_open() const { return figure_.has_value(); }
+  Figure& figure();
+  // The panel for a layer or an axis; Error outside of a panel in a figure with several.
+  Panel& panel(std::string_view what);
+
+ private:
+  std::optional<Figure> figure_;
+  bool in_panel_ = false;
+};
+
+class Context : public Surroundings {
+ public:
+  explicit Context(Host& host) : host(host), random(1) {}
+
+  Host& host;
+  RandomStream random;
+  int digits = 5;
+  std::string script_folder;           // files are read relative to it
+  std::string out_folder = "out";      // and written below this one
+  Drawing drawing;
+  std::set<std::string> figure_names;  // used in this run
+
+  PrintOptions print_options() { return {digits, host.columns()}; }
+  // Lays the figure out and writes its files.
+  virtual void write_figure(const Figure& figure) = 0;
+  // The path below the output folder; Error when it would leave it.
+  std::string output_path(const std::string& name) const;
+  void close_block() override;
+  void abandon_blocks() override { drawing.abandon(); }
+};
+
+inline Context& context(const Call& call) { return static_cast<Context&>(call.machine.surroundings()); }
+
+}  // namespace quill

@@ -1,0 +1,37 @@
+// The registry of built-ins: one table for each topic, listed here and in registry.cpp.
+#pragma once
+
+#include <vector>
+
+#include "engine/registry.h"
+
+namespace quill {
+
+std::vector<Builtin> constant_rows();
+std::vector<Builtin> elementwise_rows();
+std::vector<Builtin> reduction_rows();
+std::vector<Builtin> making_rows();
+std::vector<Builtin> shape_rows();
+std::vector<Builtin> value_rows();
+std::vector<Builtin> text_rows();
+std::vector<Builtin> linear_rows();
+std::vector<Builtin> interpolation_rows();
+std::vector<Builtin> integration_rows();
+std::vector<Builtin> random_rows();
+std::vector<Builtin> file_rows();
+std::vector<Builtin> figure_rows();
+std::vector<Builtin> output_rows();
+
+// All of them, made once.
+const Registry& builtins();
+
+// "interpolate(x, y, at, method: "linear", outside: "nan")"
+std::string signature_of(const Builtin& row);
+// The help text of a built-in for a width in columns.
+std::string help_text(const Builtin& row, int width);
+// The list of built-ins by family.
+std::string help_overview(int width);
+// Built-ins whose name or help holds the word, one a line.
+std::string help_search(const std::string& word, int width);
+
+}  // namespace quill

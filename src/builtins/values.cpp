@@ -1,0 +1,136 @@
+// Types, comparison of whole values, records and dictionaries, texts.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "array/reduce.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "engine/print.h"
+
+namespace quill {
+
+namespace {
+
+Value type_row(Call& call) { return Value::text(type_name(call.value(0))); }
+
+Value convert_row(Call& call, ElementType type) {
+  if (!is_built(type)) fail_not_built(type);
+  return Value::array(call.numbers(0).converted(type));
+}
+
+Value near_row(Call& call) {
+  const auto a = call.numbers(0), b = call.numbers(1);
+  const double relative = call.number_or(2, 1e-9), absolute = call.number_or(3, 0);
+  const auto distance = apply(Unary::abs, apply(Binary::subtract, a, b));
+  const auto size = apply(Binary::maximum, apply(Unary::abs, a), apply(Unary::abs, b));
+  const auto allowed = apply(Binary::maximum, apply(Binary::multiply, size, relative), absolute);
+  const auto equal = apply(Binary::equal, a, b);
+  const auto close = apply(Binary::logical_or, equal, apply(Binary::less_equal, distance, allowed));
+  return Value::array(reduce(Reduction::all, close));
+}
+
+Value with_row(Call& call) {
+  const auto& r = call.value(0);
+  const auto& changes = call.value(1);
+  if (!r.is(Kind::record)) call.fail_argument(0, fmt::format("is a record, not {}", kind_in_words(r)));
+  auto fields = r.object<RecordObject>().fields;
+  for (const auto& [name, value] : changes.object<RecordObject>().fields) {
+    bool found = false;
+    for (auto& [field, old] : fields)
+      if (field == name) {
+        old = value;
+        found = true;
+      }
+    if (!found) fields.emplace_back(name, value);
+  }
+  return Value::record(std::move(fields));
+}
+
+const DictionaryObject& dictionary_of(const Call& call) {
+  if (!call.value(0).is(Kind::dictionary)) call.fail_argument(0, fmt::format("is a dictionary, not {}", kind_in_words(call.value(0))));
+  return call.value(0).object<DictionaryObject>();
+}
+
+Value keys_row(Call& call) {
+  if (call.value(0).is(Kind::record)) {
+    std::vector<std::string> names;
+    for (const auto& [name, value] : call.value(0).object<RecordObject>().fields) names.push_back(name);
+    return Value::array(Array::vector(names));
+  }
+  const auto& d = dictionary_of(call);
+  std::vector<Value> keys;
+  std::vector<std::string> texts;
+  for (const auto& [key, value] : d.entries) {
+    keys.push_back(key);
+    if (key.is(Kind::text)) texts.push_back(key.text());
+  }
+  if (texts.size() == keys.size()) return Value::array(Array::vector(texts));
+  std::vector<double> numbers;
+  for (const auto& key : keys)
+    if (key.is_number()) numbers.push_back(key.number());
+  return Value::array(numbers.size() == keys.size() ? Array::vector(numbers) : list_of(keys));
+}
+
+Value has_row(Call& call) {
+  if (call.value(0).is(Kind::record)) return Value::truth(call.value(0).object<RecordObject>().find(call.text(1)) != nullptr);
+  return Value::truth(dictionary_of(call).find(call.value(1)) != nullptr);
+}
+
+Value get_row(Call& call) {
+  const auto* found = dictionary_of(call).find(call.value(1));
+  return found ? *found : call.given(2) ? call.value(2) : Value::none();
+}
+
+Value text_row(Call& call) { return Value::text(formatted(call.value(0), call.text_or(1, ""))); }
+
+Value number_row(Call& call) {
+  const auto t = call.text(0);
+  const auto value = parse_number(trim(t));
+  if (!value) call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t));
+  return {*value};
+}
+
+Value characters_row(Call& call) {
+  const auto t = call.text(0);
+  std::vector<std::string> out;
+  for (std::size_t i = 0; i < t.size();) {
+    const auto c = decode(t, i);
+    out.push_back(t.substr(i, static_cast<std::size_t>(c.length)));
+    i += static_cast<std::size_t>(c.length);
+  }
+  return Value::array(Array::vector(out));
+}
+
+}  // namespace
+
+std::vector<Builtin> value_rows() {
+  const Parameter any = {"x", "a value of any kind", ""};
+  const Parameter d = {"d", "a dictionary", ""};
+  return {
+      {"type", "values", "The name of the type of a value; of an array, its element type.", {any}, "a text", "", "", "type([1, 2])", "type([1, 2]) = float64", type_row},
+      {"float64", "values", "Numbers as float64.", {{"x", "numbers or truth values", ""}}, "an array of the shape of x", "a complex number with an imaginary part", "", "float64([true, false])", "float64([true, false]) : float64 2\n  1  0",
+       [](Call& c) { return convert_row(c, ElementType::float64); }},
+      {"complex128", "values", "Numbers as complex128.", {{"x", "numbers", ""}}, "an array of the shape of x", "", "", "complex128(2)", "complex128(2) = 2 + 0i", [](Call& c) { return convert_row(c, ElementType::complex128); }},
+      {"bool", "values", "Zeros and ones as truth values.", {{"x", "numbers that are 0 or 1", ""}}, "an array of the shape of x", "other numbers", "", "bool([0, 1])", "bool([0, 1]) : bool 2\n  false  true", [](Call& c) { return convert_row(c, ElementType::boolean); }},
+      {"same", "values", "Whether two values are equal as wholes; nan equals nan.", {{"a", "a value", ""}, {"b", "a value", ""}}, "one truth value", "", "", "same([1, nan], [1, nan])", "same([1, nan], [1, nan]) = true",
+       [](Call& c) { return Value::truth(same(c.value(0), c.value(1))); }},
+      {"near", "values", "Whether all numbers of two arrays agree within a tolerance.", {{"a", "numbers", ""}, {"b", "numbers that broadcast with a", ""}, {"relative", "tolerance as a share of the larger one", "1e-9"}, {"absolute", "tolerance in their own unit", "0"}},
+       "one truth value", "shapes that do not broadcast", "", "near(0.1 + 0.2, 0.3)", "near(0.1 + 0.2, 0.3) = true", near_row},
+      {"with", "values", "A copy of a record with some fields changed or added.", {{"r", "a record", ""}, {"fields", "the new fields by their names", "", false, true}}, "a record", "", "", "r = (depth: 3.5, name: \"buoy\")\nprint(with(r, depth: 4).depth)", "4", with_row},
+      {"keys", "values", "The keys of a dictionary, or the names of the fields of a record, in their order.", {{"d", "a dictionary or a record", ""}}, "a vector", "", "", "keys({\"a\": 1, \"b\": 2})", "keys({\"a\": 1, \"b\": 2}) : text 2\n  \"a\"  \"b\"", keys_row},
+      {"has", "values", "Whether a dictionary has a key, or a record a field.", {{"d", "a dictionary or a record", ""}, {"key", "a text or a number", ""}}, "a truth value", "", "", "has({\"a\": 1}, \"b\")", "has({\"a\": 1}, \"b\") = false", has_row},
+      {"get", "values", "The value at a key of a dictionary, or something else when there is none.", {d, {"key", "a text or a number", ""}, {"otherwise", "what is given when the key is missing", "none"}}, "a value", "", "", "get({\"a\": 1}, \"z\", 0)", "get({\"a\": 1}, \"z\", 0) = 0", get_row},
+  };
+}
+
+std::vector<Builtin> text_rows() {
+  return {
+      {"text", "text", "A value as text.", {{"x", "a value", ""}, {"format", "a format specification as in \"{x:.2f}\"", "\"\""}}, "a text", "a format that does not fit", "", "text(2/3, \".3f\")", "text(2/3, \".3f\") = 0.667", text_row},
+      {"number", "text", "The number written in a text.", {{"t", "a text", ""}}, "a number", "a text that is not a number", "", "number(\"2.5e3\")", "number(\"2.5e3\") = 2500", number_row},
+      {"characters", "text", "The characters of a text.", {{"t", "a text", ""}}, "a vector of texts", "", "", "characters(\"lake\")", "characters(\"lake\") : text 4\n  \"l\"  \"a\"  \"k\"  \"e\"", characters_row},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,81 @@
+#include "figure/curve.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace quill {
+
+namespace {
+
+// Halved, so that the difference of the largest numbers does not overflow.
+double share(double v, const Limits& l) { return (v / 2 - l.low / 2) / (l.high / 2 - l.low / 2); }
+
+// The part of the segment from a to b inside the rectangle (Y.-D. Liang, B. A. Barsky, 1984); false when
+// there is none.
+bool cut(Point& a, Point& b, const Rect& r) {
+  double from = 0, to = 1;
+  const double dx = b.x - a.x, dy = b.y - a.y;
+  const auto edge = [&](double p, double q) {
+    if (p == 0) return q >= 0;
+    const double t = q / p;
+    if (p < 0) from = std::max(from, t);
+    else to = std::min(to, t);
+    return from <= to;
+  };
+  if (!edge(-dx, a.x - r.x) || !edge(dx, r.right() - a.x) || !edge(-dy, a.y - r.y) || !edge(dy, r.bottom() - a.y)) return false;
+  const Point start = a;
+  a = {start.x + from * dx, start.y + from * dy};
+  b = {start.x + to * dx, start.y + to * dy};
+  return true;
+}
+
+}  // namespace
+
+Point Mapping::operator()(double data_x, double data_y) const { return {area.x + share(data_x, x) * area.width, area.bottom() - share(data_y, y) * area.height}; }
+
+std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map) {
+  constexpr double beyond = 20, finest = 0.02;
+  const Rect r{map.area.x - beyond, map.area.y - beyond, map.area.width + 2 * beyond, map.area.height + 2 * beyond};
+  std::vector<std::vector<Point>> pieces;
+  bool joined = false;  // the last point of the last piece is the end of the segment before
+  Point before{};
+  bool has_before = false;
+  for (std::size_t k = 0; k < x.size(); ++k) {
+    if (!std::isfinite(x[k]) || !std::isfinite(y[k])) {
+      has_before = joined = false;
+      continue;
+    }
+    const auto here = map(x[k], y[k]);
+    if (!std::isfinite(here.x) || !std::isfinite(here.y)) {
+      has_before = joined = false;
+      continue;
+    }
+    if (has_before) {
+      Point a = before, b = here;
+      if (cut(a, b, r)) {
+        if (!joined || a.x != before.x || a.y != before.y) pieces.push_back({a});
+        auto& piece = pieces.back();
+        if (std::hypot(b.x - piece.back().x, b.y - piece.back().y) >= finest || piece.size() == 1) piece.push_back(b);
+        else if (b.x == here.x && b.y == here.y && piece.size() > 1) piece.back() = b;
+        joined = b.x == here.x && b.y == here.y;
+      } else
+        joined = false;
+    }
+    before = here;
+    has_before = true;
+  }
+  return pieces;
+}
+
+std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map) {
+  std::vector<Point> out;
+  constexpr double slack = 0.01;
+  for (std::size_t k = 0; k < x.size(); ++k) {
+    if (!std::isfinite(x[k]) || !std::isfinite(y[k])) continue;
+    const auto p = map(x[k], y[k]);
+    if (p.x >= map.area.x - slack && p.x <= map.area.right() + slack && p.y >= map.area.y - slack && p.y <= map.area.bottom() + slack) out.push_back(p);
+  }
+  return out;
+}
+
+}  // namespace quill

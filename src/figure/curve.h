@@ -1,0 +1,20 @@
+// Data to paths: mapping into the plotting area, gaps at NaN, cutting at the edges.
+#pragma once
+
+#include "figure/display.h"
+
+namespace quill {
+
+// From data to points of the page.
+struct Mapping {
+  Limits x, y;
+  Rect area;
+  Point operator()(double data_x, double data_y) const;
+};
+
+// The pieces of a line inside the area, a little beyond its edges; points closer than the eye sees are left out.
+std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map);
+// The points that lie inside the area.
+std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map);
+
+}  // namespace quill

@@ -1,0 +1,75 @@
+// What is drawn, in points from the top left corner of the page.
+#pragma once
+
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "figure/color.h"
+#include "figure/model.h"
+#include "figure/text.h"
+
+namespace quill {
+
+struct Point {
+  double x = 0, y = 0;
+};
+struct Rect {
+  double x = 0, y = 0, width = 0, height = 0;
+  double right() const { return x + width; }
+  double bottom() const { return y + height; }
+  bool overlaps(const Rect& other) const { return x < other.right() && other.x < right() && y < other.bottom() && other.y < bottom(); }
+};
+
+struct StrokePath {
+  std::vector<std::vector<Point>> pieces;
+  Color color;
+  double width = 1;
+  Dash dash = Dash::solid;
+};
+struct FillRect {
+  Rect rect;
+  Color color;
+};
+struct Markers {
+  std::vector<Point> points;
+  Marker shape = Marker::disc;
+  double size = 4;
+  Color color;
+  Color paper;  // inside of rings
+};
+// A line of text whose baseline starts at `at`; turned by quarter turns to the left.
+struct DrawnText {
+  Point at;
+  TextLine line;
+  Color color;
+  bool upwards = false;
+  std::string source;
+  std::string role;  // "title", "x tick", "legend", … for tests
+  // The box on the page.
+  Rect box() const;
+};
+struct ClipTo {
+  Rect rect;
+};
+struct Unclip {};
+
+using Drawn = std::variant<StrokePath, FillRect, Markers, DrawnText, ClipTo, Unclip>;
+
+struct DisplayList {
+  double width = 0, height = 0;  // points
+  Color paper;
+  std::vector<Drawn> items;
+  std::vector<std::string> warnings;
+  // For each panel, in order: the plotting area and the limits of its axes.
+  struct PanelArea {
+    Rect area;
+    Limits x, y;
+  };
+  std::vector<PanelArea> panels;
+};
+
+// One item a line, numbers with two decimals, for tests.
+std::string dump(const DisplayList& list);
+
+}  // namespace quill

@@ -1,0 +1,98 @@
+#include "figure/legend.h"
+
+#include <algorithm>
+
+namespace quill {
+
+namespace {
+
+constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7;
+
+Rect box_at(const std::string& place, double width, double height, const Rect& a, double page_right) {
+  const bool left = place.find("left") != std::string::npos, right = place.find("right") != std::string::npos;
+  const bool top = place.find("top") != std::string::npos, bottom = place.find("bottom") != std::string::npos;
+  if (place == "outside right") return {std::min(a.right() + 10, page_right - width), a.y, width, height};
+  const double x = left ? a.x + kInset : right ? a.right() - kInset - width : a.x + (a.width - width) / 2;
+  const double y = top ? a.y + kInset : bottom ? a.bottom() - kInset - height : a.y + (a.height - height) / 2;
+  return {x, y, width, height};
+}
+
+// How much of the data lies under a box: points, and for lines points between them.
+double covered(const Rect& box, const Panel& panel, const Mapping& map) {
+  double count = 0;
+  for (const auto& layer : panel.layers) {
+    const auto stride = std::max<std::size_t>(1, layer.x.size() / 4000);
+    Point before{};
+    for (std::size_t k = 0; k < layer.x.size(); k += stride) {
+      const auto p = map(layer.x[k], layer.y[k]);
+      const auto inside = [&](Point q) { return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3; };
+      count += inside(p);
+      if (layer.kind == Layer::Kind::line && k > 0)
+        for (int part = 1; part < 6; ++part) count += inside({before.x + (p.x - before.x) * part / 6, before.y + (p.y - before.y) * part / 6}) ? 0.3 : 0;
+      before = p;
+    }
+  }
+  return count;
+}
+
+}  // namespace
+
+LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextMeasurer& measurer) {
+  LegendPlan plan;
+  if (!panel.legend) return plan;
+  for (std::size_t k = 0; k < panel.layers.size(); ++k) {
+    if (panel.layers[k].label.empty()) continue;
+    plan.layers.push_back(k);
+    plan.labels.push_back(lay_text(panel.layers[k].label, {theme.legend_size}, measurer));
+    plan.width = std::max(plan.width, plan.labels.back().width);
+    plan.height += plan.labels.back().height() + (plan.layers.size() > 1 ? kLineGap : 0);
+  }
+  if (plan.layers.empty()) return plan;
+  plan.place = *panel.legend;
+  plan.width += kSample + kSampleGap + 2 * kPad;
+  plan.height += 2 * kPad;
+  return plan;
+}
+
+void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right) {
+  if (plan.place.empty()) return;
+  if (plan.place != "best") {
+    plan.box = box_at(plan.place, plan.width, plan.height, map.area, page_right);
+    return;
+  }
+  double least = -1;
+  for (const char* place : {"top right", "top left", "bottom right", "bottom left", "right", "left", "top", "bottom"}) {
+    const auto box = box_at(place, plan.width, plan.height, map.area, page_right);
+    const double count = covered(box, panel, map);
+    if (least < 0 || count < least) {
+      least = count;
+      plan.box = box;
+    }
+  }
+}
+
+void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors, const Theme& theme, DisplayList& out) {
+  if (plan.place.empty()) return;
+  auto back = theme.paper;
+  back.alpha = 0.88;
+  if (!plan.outside()) out.items.emplace_back(FillRect{plan.box, back});
+  double y = plan.box.y + kPad;
+  for (std::size_t k = 0; k < plan.layers.size(); ++k) {
+    const auto& layer = panel.layers[plan.layers[k]];
+    const auto& label = plan.labels[k];
+    const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
+    if (layer.kind == Layer::Kind::line) out.items.emplace_back(StrokePath{{{{x, middle}, {x + kSample, middle}}}, colors[plan.layers[k]], layer.width, layer.dash});
+    const auto shape = layer.kind == Layer::Kind::scatter && layer.marker == Marker::none ? Marker::disc : layer.marker;
+    if (shape != Marker::none) out.items.emplace_back(Markers{{{x + kSample / 2, middle}}, shape, std::min(layer.size, 9.0), colors[plan.layers[k]], theme.paper});
+    DrawnText t;
+    t.at = {x + kSample + kSampleGap, y + label.ascent};
+    t.line = label;
+    t.color = theme.ink;
+    t.role = "legend";
+    for (const auto& run : label.runs) t.source += run.text;
+    out.items.emplace_back(std::move(t));
+    y += label.height() + kLineGap;
+  }
+}
+
+}  // namespace quill

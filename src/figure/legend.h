@@ -1,0 +1,23 @@
+// The legend of a panel: what it lists, how large it is, where it stands.
+#pragma once
+
+#include "figure/curve.h"
+#include "figure/display.h"
+
+namespace quill {
+
+struct LegendPlan {
+  std::string place;                    // "" for none
+  std::vector<std::size_t> layers;      // the ones with labels
+  std::vector<TextLine> labels;
+  double width = 0, height = 0;
+  Rect box;
+  bool outside() const { return place == "outside right"; }
+};
+
+LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextMeasurer& measurer);
+// Sets the box; "best" takes the place that covers the least of the data.
+void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right);
+void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors, const Theme& theme, DisplayList& out);
+
+}  // namespace quill

@@ -1,0 +1,50 @@
+// Text in figures: fonts, measuring, and mathematical text between dollar signs.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace quill {
+
+struct Font {
+  double size = 8;  // points
+  bool bold = false;
+  bool italic = false;
+  bool operator==(const Font&) const = default;
+};
+
+struct TextExtent {
+  double width = 0;    // advance
+  double ascent = 0;   // of the font above the baseline
+  double descent = 0;  // below it, positive
+};
+
+// Measures one line; the layer that draws brings it.
+class TextMeasurer {
+ public:
+  virtual ~TextMeasurer() = default;
+  virtual TextExtent measure(const std::string& text, const Font& font) = 0;
+};
+
+// A piece of a line in one font at its place: x from the start of the line, rise above the baseline.
+struct TextRun {
+  std::string text;
+  Font font;
+  double x = 0;
+  double rise = 0;
+  double width = 0;
+};
+
+struct TextLine {
+  std::vector<TextRun> runs;
+  double width = 0, ascent = 0, descent = 0;
+  double height() const { return ascent + descent; }
+  std::string error;         // what is wrong with its mathematics, with the character; then the source is shown
+};
+
+// Lays out a text. Between dollar signs LaTeX's notation: Greek letters and symbols by name, ^ and _ with
+// one character or braces, \mathrm{…} and \text{…}, spaces \, \; \quad, upright function names. `\$` is a
+// dollar sign, and so is one that stands alone.
+TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer);
+
+}  // namespace quill

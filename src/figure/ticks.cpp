@@ -1,0 +1,152 @@
+#include "figure/ticks.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "base/number.h"
+
+namespace quill {
+
+namespace {
+
+// The steps a person counts in, the best first.
+constexpr std::array<double, 6> kSteps = {1, 5, 2, 2.5, 4, 3};
+struct Weights {
+  double simplicity = 0.25, coverage = 0.2, density = 0.5, legibility = 0.05;
+  double score(double s, double c, double d) const { return simplicity * s + coverage * c + density * d + legibility; }
+};
+
+double coverage(double dmin, double dmax, double lmin, double lmax) {
+  const double range = dmax - dmin;
+  return 1 - 0.5 * (std::pow(dmax - lmax, 2) + std::pow(dmin - lmin, 2)) / std::pow(0.1 * range, 2);
+}
+
+double most_coverage(double dmin, double dmax, double span) {
+  const double range = dmax - dmin;
+  if (span <= range) return 1;
+  return 1 - std::pow((span - range) / 2, 2) / std::pow(0.1 * range, 2);
+}
+
+double density(double k, double m, double dmin, double dmax, double lmin, double lmax) {
+  const double r = (k - 1) / (lmax - lmin), wanted = (m - 1) / (std::max(lmax, dmax) - std::min(dmin, lmin));
+  return 2 - std::max(r / wanted, wanted / r);
+}
+
+double most_density(double k, double m) { return k >= m ? 2 - (k - 1) / (m - 1) : 1; }
+
+struct Labelling {
+  double first = 0, step = 0;
+  int count = 0;
+  double score = -2;
+};
+
+// Tries the labellings of one step q·j with k labels; the search stops where the best cannot be beaten.
+void try_starts(double dmin, double dmax, double m, double q, int j, int k, std::size_t i, double most_simple, Labelling& best) {
+  const Weights w;
+  const double dm = most_density(k, m);
+  const double delta = (dmax - dmin) / (k + 1) / j / q;
+  for (double z = std::ceil(std::log10(delta));; ++z) {
+    const double step = j * q * std::pow(10.0, z);
+    if (w.score(most_simple, most_coverage(dmin, dmax, step * (k - 1)), dm) < best.score || z > 320) return;
+    const double lowest = std::floor(dmax / step) * j - (k - 1) * j, highest = std::ceil(dmin / step) * j;
+    for (double start = lowest; start <= highest; ++start) {
+      const double lmin = start * (step / j), lmax = lmin + step * (k - 1);
+      const double slack = 1e-9 * (dmax - dmin);
+      if (lmin < dmin - slack || lmax > dmax + slack) continue;
+      const double offset = std::fabs(std::remainder(lmin, step));
+      const bool has_zero = offset < 1e-10 * step && lmin <= 0 && lmax >= 0;
+      const double s = 1 - static_cast<double>(i) / (kSteps.size() - 1) - j + (has_zero ? 1 : 0) + 0;
+      const double score = w.score(s, coverage(dmin, dmax, lmin, lmax), density(k, m, dmin, dmax, lmin, lmax));
+      if (score > best.score) best = {lmin, step, k, score};
+    }
+  }
+}
+
+Labelling best_labelling(double dmin, double dmax, double m) {
+  const Weights w;
+  Labelling best;
+  for (int j = 1; j < 20; ++j) {
+    for (std::size_t i = 0; i < kSteps.size(); ++i) {
+      const double most_simple = 1 - static_cast<double>(i) / (kSteps.size() - 1) - j + 1;
+      if (w.score(most_simple, 1, 1) < best.score) return best;
+      for (int k = 2; k < 60; ++k) {
+        if (w.score(most_simple, 1, most_density(k, m)) < best.score) break;
+        try_starts(dmin, dmax, m, kSteps[i], j, k, i, most_simple, best);
+      }
+    }
+  }
+  return best;
+}
+
+std::string with_real_minus(std::string text) { return text.starts_with('-') ? "−" + text.substr(1) : text; }
+
+}  // namespace
+
+Ticks linear_ticks(double low, double high, double wanted) {
+  Ticks out;
+  const double m = std::max(2.0, wanted);
+  // Ends of very different size from their distance cannot be told apart by round numbers.
+  if (!(high > low) || (high - low) < 1e-12 * std::max(std::fabs(low), std::fabs(high))) {
+    out.positions = {low};
+  } else {
+    const auto best = best_labelling(low, high, m);
+    out.step = best.step;
+    for (int k = 0; k < best.count; ++k) {
+      const double steps = best.first / best.step + k;
+      const double nearest = std::round(steps);
+      double p = std::fabs(steps - nearest) < 1e-6 ? nearest * best.step : best.first + k * best.step;
+      if (std::fabs(p) < 1e-9 * best.step) p = 0;
+      out.positions.push_back(p);
+    }
+    if (out.positions.empty()) out.positions = {low, high};
+  }
+  out.labels = tick_labels(out.positions);
+  return out;
+}
+
+std::vector<std::string> tick_labels(const std::vector<double>& positions) {
+  std::vector<std::string> out;
+  double largest = 0, nearest = INFINITY;
+  for (std::size_t k = 0; k < positions.size(); ++k) {
+    largest = std::max(largest, std::fabs(positions[k]));
+    if (k > 0) nearest = std::min(nearest, std::fabs(positions[k] - positions[k - 1]));
+  }
+  if (positions.size() < 2 || nearest == 0) nearest = largest == 0 ? 1 : largest / 1000;
+  // As few decimals as give every position within a thousandth of the distance between them.
+  const auto decimals_for = [&](double scale) {
+    for (int d = 0; d < 12; ++d) {
+      const double unit = std::pow(10.0, d);
+      if (std::all_of(positions.begin(), positions.end(), [&](double p) { return std::fabs(std::round(p / scale * unit) / unit - p / scale) < 1e-3 * nearest / scale; })) return d;
+    }
+    return 12;
+  };
+  const bool powers = largest != 0 && (largest >= 1e6 || nearest < 1e-4) && largest / nearest < 1e8;
+  const int exponent = powers ? static_cast<int>(std::floor(std::log10(largest) + 1e-9)) : 0;
+  const double scale = std::pow(10.0, exponent);
+  const int decimals = decimals_for(scale);
+  for (const double p : positions) {
+    auto text = with_real_minus(fmt::format("{:.{}f}", p / scale, decimals));
+    if (text == "−0") text = "0";
+    if (powers && p != 0) text += fmt::format("$\\times10^{{{}}}$", exponent);
+    if (powers && p == 0) text = "0";
+    out.push_back(std::move(text));
+  }
+  return out;
+}
+
+Limits padded_limits(double low, double high) {
+  if (!(low <= high)) return {0, 1};
+  if (low == high) {
+    const double room = low == 0 ? 1 : std::fabs(low) * 0.1;
+    return {low - room, high + room};
+  }
+  constexpr double share = 0.03;
+  const double room = (high - low) * share;
+  if (!std::isfinite(room)) return {low, high};
+  return {low - room, high + room};
+}
+
+}  // namespace quill

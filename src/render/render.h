@@ -1,0 +1,18 @@
+// A display list as PNG, SVG or PDF, by Cairo and Pango.
+#pragma once
+
+#include <memory>
+#include <string>
+
+#include "figure/display.h"
+
+namespace quill {
+
+// Measures with the fonts that will be drawn.
+std::unique_ptr<TextMeasurer> make_text_measurer();
+
+// The bytes of the file. The same list gives the same bytes. `format` is "png", "svg" or "pdf"; `dpi`
+// counts for PNG.
+std::string render(const DisplayList& list, const std::string& format, double dpi);
+
+}  // namespace quill

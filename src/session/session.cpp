@@ -1,0 +1,179 @@
+#include "session/session.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/interrupt.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "engine/compiler.h"
+#include "figure/layout.h"
+#include "files/store.h"
+#include "language/parser.h"
+#include "language/resolver.h"
+#include "render/render.h"
+
+namespace quill {
+
+// The session's names as the resolver sees them.
+class Session::Names : public OuterNames {
+ public:
+  explicit Names(Module& module) : module_(module) {}
+  int find_global(const std::string& name) const override {
+    const auto it = module_.places.find(name);
+    return it == module_.places.end() ? -1 : it->second;
+  }
+  int declare_global(const std::string& name) override { return module_.declare(name); }
+  int find_builtin(const std::string& name) const override { return builtins().find(name); }
+  std::vector<std::string> known_names() const override {
+    auto out = module_.names;
+    for (const auto& row : builtins().rows()) out.emplace_back(row.name);
+    return out;
+  }
+
+ private:
+  Module& module_;
+};
+
+Session::Session(Host& host, const SessionOptions& options) : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this)) {
+  out_folder = options.out_folder;
+  script_folder = options.script_folder;
+  random = RandomStream(options.seed);
+  if (options.interactive) module_.declare("that");
+}
+
+Session::~Session() = default;
+
+void Session::tell(const Error& error) {
+  if (error.kind == Error::Kind::interrupted) host.message(describe(error, "interrupted"));
+  else host.message(describe(error));
+}
+
+bool Session::run(const std::string& name, const std::string& text) {
+  if (text.size() > (std::size_t{1} << 28)) {
+    tell(Error(fmt::format("{} is too large for a script", name)));
+    return false;
+  }
+  const auto source = std::make_shared<Source>(name, text);
+  const auto names_before = module_.names.size();
+  // After an error in the text nothing of it has run, and names that it would have made are forgotten.
+  const auto forget_new_names = [&] {
+    while (module_.names.size() > names_before) {
+      module_.places.erase(module_.names.back());
+      module_.names.pop_back();
+    }
+  };
+  auto tree = std::make_shared<Tree>(parse(source));
+  std::shared_ptr<const Function> program;
+  if (tree->errors.empty()) {
+    Names outer(module_);
+    resolve(*tree, outer, options_.interactive);
+    if (tree->errors.empty()) program = compile(tree, module_, builtins(), {options_.interactive});
+  }
+  if (!tree->errors.empty()) {
+    for (const auto& error : tree->errors) tell(error);
+    forget_new_names();
+    return false;
+  }
+  for (const auto& warning : tree->warnings) warn(warning);
+  programs_.push_back(program);
+  clear_interrupt();
+  try {
+    machine_->run(*program);
+  } catch (const Error& error) {
+    abandon_blocks();
+    tell(error);
+    return false;
+  }
+  return true;
+}
+
+bool Session::evaluate(const std::string& text) { return run("expression", text); }
+
+void Session::show(const std::string& label, const Value& value) {
+  host.print(labelled(label, value, print_options()) + "\n");
+  if (options_.interactive) module_.slots[static_cast<std::size_t>(module_.places.at("that"))] = value;
+}
+
+void Session::card(const std::string& name, const Value& value) { host.print(quill::card(name, value) + "\n"); }
+
+void Session::begin_section(const std::string& title) {
+  if (!sections_.insert(title).second && !options_.interactive) fail(fmt::format("the section \"{}\" stands twice", title), "titles of sections are unique");
+  if (!options_.quiet) host.print(fmt::format("\n{}\n", title));
+}
+
+Value Session::input(const std::string& name, const Value& fallback, const std::string&) {
+  for (const auto& [set, text] : options_.inputs) {
+    if (set != name) continue;
+    inputs_used_.insert(name);
+    // The literal is read by a session of its own that has no names.
+    MemoryHost nowhere;
+    Session reader(nowhere, {});
+    if (!reader.run("--set " + name, "value = " + text) || !reader.find("value")) fail(fmt::format("the input {} cannot be read: {}", name, text), "a literal of the language: 0.5, [1, 2], \"text\", true");
+    const auto value = *reader.find("value");
+    const bool fits = value.kind() == fallback.kind() || (value.is_array_like() && fallback.is_array_like() && is_numeric(element_type_of(value)) == is_numeric(element_type_of(fallback)) && !fallback.is_number() && !fallback.is(Kind::truth) && !fallback.is(Kind::text));
+    if (!fits) fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value), kind_in_words(fallback)));
+    return value;
+  }
+  return fallback;
+}
+
+bool Session::check_inputs_used() {
+  bool fine = true;
+  for (const auto& [name, text] : options_.inputs)
+    if (!inputs_used_.contains(name)) {
+      tell(Error(fmt::format("the script has no input `{}`", name), fmt::format("given {} = … in the script makes one", name)));
+      fine = false;
+    }
+  return fine;
+}
+
+void Session::warn(const Error& warning) {
+  ++warning_count_;
+  const auto place = warning.place.source ? fmt::format("{}:{}:{}", warning.place.source->name(), warning.place.span.begin, warning.message.substr(0, 20)) : warning.message;
+  if (!warned_.insert(place).second || options_.quiet) return;
+  host.message(describe(warning, "warning"));
+}
+
+void Session::tell_summary() {
+  if (options_.quiet) return;
+  if (warning_count_ > 0) host.message(fmt::format("{} warning{}\n", warning_count_, warning_count_ == 1 ? "" : "s"));
+  if (checks_ > 0) host.message(fmt::format("{} check{} passed\n", checks_, checks_ == 1 ? "" : "s"));
+}
+
+void Session::write_figure(const Figure& figure) {
+  if (!measurer_) measurer_ = make_text_measurer();
+  if (figure.panels.empty()) fail(fmt::format("the figure \"{}\" holds nothing", figure.name), "line(x, y) inside of its block draws a line");
+  const auto list = lay_out(figure, *measurer_);
+  for (const auto& text : list.warnings) {
+    Error warning(fmt::format("figure \"{}\": {}", figure.name, text));
+    warn(warning);
+  }
+  // All formats are made before any file is touched.
+  std::vector<std::pair<std::string, std::string>> files;
+  for (const auto& format : figure.formats) files.emplace_back(output_path(figure.name + "." + format), render(list, format, figure.dpi));
+  for (const auto& [path, bytes] : files) {
+    write_whole(host, path, bytes);
+    if (!options_.quiet) host.message(fmt::format("wrote {}\n", path));
+  }
+  if (!options_.interactive) figure_names.insert(figure.name);
+}
+
+std::vector<Session::Variable> Session::variables() const {
+  std::vector<Variable> out;
+  for (std::size_t k = 0; k < module_.names.size() && k < module_.slots.size(); ++k)
+    if (!module_.slots[k].is(Kind::unset)) out.push_back({module_.names[k], card_contents(module_.slots[k])});
+  return out;
+}
+
+const Value* Session::find(const std::string& name) const {
+  const auto it = module_.places.find(name);
+  if (it == module_.places.end() || it->second >= static_cast<int>(module_.slots.size())) return nullptr;
+  const auto& value = module_.slots[static_cast<std::size_t>(it->second)];
+  return value.is(Kind::unset) ? nullptr : &value;
+}
+
+std::vector<std::string> Session::names() const { return module_.names; }
+
+}  // namespace quill
