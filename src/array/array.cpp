@@ -9,7 +9,10 @@
 
 namespace quill {
 
-Array::Array() : Array(ElementType::float64, {0}) {}
+Array::Array() : Array([] {
+  static const BufferPtr nothing = Buffer::make(ElementType::float64, 0);
+  return nothing;
+}(), 0, {0}, {1}) {}
 
 Array::Array(ElementType type, const Shape& shape)
     : buffer_(Buffer::make(type, quill::size_of(shape))), size_(buffer_->size()), shape_(shape), strides_(row_major_strides(shape)) {}
@@ -46,6 +49,7 @@ const void* Array::raw_data() const {
 }
 
 bool Array::is_row_major() const {
+  if (size_ == 0) return true;
   Index expected = 1;
   for (int i = axes() - 1; i >= 0; --i) {
     if (shape_[i] != 1 && strides_[i] != expected) return false;

@@ -78,7 +78,7 @@ Array stack(std::span<const Array> parts) {
 namespace {
 
 // Shapes with as many axes as asked for and the right count of elements, the nearest first (by the sum of
-// the logarithms of the ratios of extents).
+// the squared logarithms of the ratios of extents).
 std::vector<std::string> fitting_shapes(Index size, const std::vector<Index>& wanted) {
   if (size == 0 || size > 100'000'000 || wanted.empty() || wanted.size() > 3) return {};
   std::vector<Index> divisors;
@@ -95,7 +95,7 @@ std::vector<std::string> fitting_shapes(Index size, const std::vector<Index>& wa
   const auto add = [&](std::vector<Index> shape) {
     double distance = 0;
     for (std::size_t i = 0; i < shape.size(); ++i)
-      distance += std::fabs(std::log(static_cast<double>(shape[i]) / static_cast<double>(std::max<Index>(wanted[i], 1))));
+      distance += std::pow(std::log(static_cast<double>(shape[i]) / static_cast<double>(std::max<Index>(wanted[i], 1))), 2);
     found.push_back({distance, std::move(shape)});
   };
   if (wanted.size() == 1) add({size});

@@ -107,9 +107,9 @@ std::vector<Builtin> elementwise_rows() {
       unary_row(Unary::imag, "The imaginary part.", kSameShape, "imag(3 + 4i)", "imag(3 + 4i) = 4"),
       unary_row(Unary::conj, "The complex conjugate.", kSameShape, "conj(3 + 4i)", "conj(3 + 4i) = 3 - 4i"),
       unary_row(Unary::phase, "The angle of a complex number in radians, from -π to π.", kSameShape, "phase(1i)", "phase(1i) = 1.5708"),
-      unary_row(Unary::is_nan, "Where x is not a number.", "truth values of the shape of x", "is_nan([1, nan, 3])", "is_nan([1, nan, 3]) : bool 3\n  false  true   false"),
-      unary_row(Unary::is_finite, "Where x is neither nan nor infinite.", "truth values of the shape of x", "is_finite([1, nan, inf])", "is_finite([1, nan, inf]) : bool 3\n  true   false  false"),
-      unary_row(Unary::is_inf, "Where x is infinite.", "truth values of the shape of x", "is_inf([1, -inf])", "is_inf([1, -inf]) : bool 2\n  false  true"),
+      unary_row(Unary::is_nan, "Where x is not a number.", "truth values of the shape of x", "is_nan([1, nan, 3])", "is_nan([1, nan, 3]) : bool 3\n  false   true  false"),
+      unary_row(Unary::is_finite, "Where x is neither nan nor infinite.", "truth values of the shape of x", "is_finite([1, nan, inf])", "is_finite([1, nan, inf]) : bool 3\n   true  false  false"),
+      unary_row(Unary::is_inf, "Where x is infinite.", "truth values of the shape of x", "is_inf([1, -inf])", "is_inf([1, -inf]) : bool 2\n  false   true"),
   };
   rows.push_back({"atan2", "elementwise", "The angle of the point (x, y), in radians from -π to π.", {{"y", "numbers", ""}, {"x", "numbers that broadcast with y", ""}}, "an array of the common shape", "", "",
                   "atan2(1, -1)", "atan2(1, -1) = 2.3562", [](Call& c) { return two_arguments(c, Binary::atan2); }});

@@ -72,13 +72,18 @@ Value save_row(Call& call) {
   const auto path = c.output_path(name);
   const auto& v = call.value(1);
   std::string text;
-  if (v.is(Kind::record)) {
-    std::vector<Column> columns;
-    for (const auto& [field, value] : v.object<RecordObject>().fields) {
-      if (!value.is_array_like()) call.fail_argument(1, fmt::format("has the field `{}`, which is {}", field, kind_in_words(value)), "a table is a record of vectors of one length");
-      columns.push_back({field, to_array(value)});
-    }
-    if (columns.empty()) call.fail_argument(1, "is a record without fields");
+  std::vector<Column> columns;
+  const auto add = [&](const std::string& field, const Value& value) {
+    if (!value.is_array_like()) call.fail_argument(1, fmt::format("has the column `{}`, which is {}", field, kind_in_words(value)), "a table is a record of vectors of one length");
+    columns.push_back({field, to_array(value)});
+  };
+  const bool is_record = v.is(Kind::record), is_dictionary = v.is(Kind::dictionary);
+  if (is_record)
+    for (const auto& [field, value] : v.object<RecordObject>().fields) add(field, value);
+  if (is_dictionary)
+    for (const auto& [key, value] : v.object<DictionaryObject>().entries) add(inline_text(key), value);
+  if (is_record || is_dictionary) {
+    if (columns.empty()) call.fail_argument(1, "is a table without columns");
     text = write_csv(columns);
   } else {
     text = write_csv(call.array(1));
@@ -95,7 +100,7 @@ std::vector<Builtin> file_rows() {
       {"load", "files", "Reads a table from a CSV or TSV file.", {{"name", "the file, as seen from the script; delimiter and header are recognised", ""}},
        "a record of columns: numbers (missing ones are nan) or texts; \"depth (m)\" in the header is the field depth with the unit m",
        "a file that cannot be read, lines with too few or too many fields: with line and column", "RFC 4180, with # comments, semicolons and tabs", "# cast = load(\"soundings.csv\")\n# mean(cast.depth)", "", load_row},
-      {"save", "files", "Writes a record of vectors, or an array, to a CSV file below the output folder.", {{"name", "the file", ""}, {"value", "a record of vectors of one length, a vector or a matrix", ""}}, "nothing; the path is told",
+      {"save", "files", "Writes a table, or an array, to a CSV file below the output folder.", {{"name", "the file", ""}, {"value", "a record or a dictionary of vectors of one length (a key like \"depth (m)\" holds the unit), a vector or a matrix", ""}}, "nothing; the path is told",
        "complex numbers, columns of different lengths, a place that cannot be written; the old file stays whole", "RFC 4180", "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))", "", save_row},
   };
 }

@@ -109,11 +109,11 @@ std::vector<Builtin> value_rows() {
   const Parameter any = {"x", "a value of any kind", ""};
   const Parameter d = {"d", "a dictionary", ""};
   return {
-      {"type", "values", "The name of the type of a value; of an array, its element type.", {any}, "a text", "", "", "type([1, 2])", "type([1, 2]) = float64", type_row},
+      {"type", "values", "The name of the type of a value; of an array, its element type.", {any}, "a text", "", "", "type([1, 2])", "type([1, 2]) = \"float64\"", type_row},
       {"float64", "values", "Numbers as float64.", {{"x", "numbers or truth values", ""}}, "an array of the shape of x", "a complex number with an imaginary part", "", "float64([true, false])", "float64([true, false]) : float64 2\n  1  0",
        [](Call& c) { return convert_row(c, ElementType::float64); }},
       {"complex128", "values", "Numbers as complex128.", {{"x", "numbers", ""}}, "an array of the shape of x", "", "", "complex128(2)", "complex128(2) = 2 + 0i", [](Call& c) { return convert_row(c, ElementType::complex128); }},
-      {"bool", "values", "Zeros and ones as truth values.", {{"x", "numbers that are 0 or 1", ""}}, "an array of the shape of x", "other numbers", "", "bool([0, 1])", "bool([0, 1]) : bool 2\n  false  true", [](Call& c) { return convert_row(c, ElementType::boolean); }},
+      {"bool", "values", "Zeros and ones as truth values.", {{"x", "numbers that are 0 or 1", ""}}, "an array of the shape of x", "other numbers", "", "bool([0, 1])", "bool([0, 1]) : bool 2\n  false   true", [](Call& c) { return convert_row(c, ElementType::boolean); }},
       {"same", "values", "Whether two values are equal as wholes; nan equals nan.", {{"a", "a value", ""}, {"b", "a value", ""}}, "one truth value", "", "", "same([1, nan], [1, nan])", "same([1, nan], [1, nan]) = true",
        [](Call& c) { return Value::truth(same(c.value(0), c.value(1))); }},
       {"near", "values", "Whether all numbers of two arrays agree within a tolerance.", {{"a", "numbers", ""}, {"b", "numbers that broadcast with a", ""}, {"relative", "tolerance as a share of the larger one", "1e-9"}, {"absolute", "tolerance in their own unit", "0"}},
@@ -127,7 +127,7 @@ std::vector<Builtin> value_rows() {
 
 std::vector<Builtin> text_rows() {
   return {
-      {"text", "text", "A value as text.", {{"x", "a value", ""}, {"format", "a format specification as in \"{x:.2f}\"", "\"\""}}, "a text", "a format that does not fit", "", "text(2/3, \".3f\")", "text(2/3, \".3f\") = 0.667", text_row},
+      {"text", "text", "A value as text.", {{"x", "a value", ""}, {"format", "a format specification as in \"{x:.2f}\"", "\"\""}}, "a text", "a format that does not fit", "", "text(2/3, \".3f\")", "text(2/3, \".3f\") = \"0.667\"", text_row},
       {"number", "text", "The number written in a text.", {{"t", "a text", ""}}, "a number", "a text that is not a number", "", "number(\"2.5e3\")", "number(\"2.5e3\") = 2500", number_row},
       {"characters", "text", "The characters of a text.", {{"t", "a text", ""}}, "a vector of texts", "", "", "characters(\"lake\")", "characters(\"lake\") : text 4\n  \"l\"  \"a\"  \"k\"  \"e\"", characters_row},
   };

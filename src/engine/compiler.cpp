@@ -859,7 +859,7 @@ class Compiler {
     const auto fine = emit(Op::jump_if_known_true, node, 0, first);
     if (node.kids[1]) value_into(node.kid(1), first + 3);
     land(fine);
-    emit(Op::expect, node, first, 0, 0, (two_sides ? 1 : 0) + (node.kids[1] ? 2 : 0));
+    emit(Op::expect, node, first, 0, (two_sides ? 1 : 0) + (node.kids[1] ? 2 : 0));
   }
 
   std::shared_ptr<Tree> tree_;

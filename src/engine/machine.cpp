@@ -627,8 +627,11 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
   const auto& source = *frames_.back().function->tree->source;
   Error error(fmt::format("not as expected: {}", has_message ? inline_text(r[i.a + 3]) : std::string(source.text(node.kid(0).span))));
   if (two_sides)
-    for (int side = 0; side < 2; ++side)
-      error.notes.push_back(fmt::format("{} = {}", source.text(node.kid(0).kid(static_cast<std::size_t>(side)).span), inline_text(r[i.a + 1 + side])));
+    for (int side = 0; side < 2; ++side) {
+      const auto written = source.text(node.kid(0).kid(static_cast<std::size_t>(side)).span);
+      const auto value = inline_text(r[i.a + 1 + side]);
+      if (written != value) error.notes.push_back(fmt::format("{} = {}", written, value));
+    }
   throw error;
 }
 

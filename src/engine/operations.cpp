@@ -205,7 +205,7 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
 bool condition_of(const Value& value, const Node&) {
   if (value.is(Kind::truth)) return value.truth();
   if (value.is(Kind::array) && value.array().type() == ElementType::boolean)
-    fail(fmt::format("a condition is one truth value, and this is {} of {}", value.array().size() == 1 ? "an array" : "many", kind_in_words(value)), "any(…) or all(…) makes one of them");
+    fail(fmt::format("a condition is one truth value, and this is {}", kind_in_words(value)), "any(…) or all(…) makes one of them");
   fail(fmt::format("a condition is a truth value, not {}", kind_in_words(value)), value.is_number() ? "compare: x != 0" : "");
 }
 
@@ -312,7 +312,34 @@ double extent_of(const Value& base, int code) {
   return static_cast<double>(shape[axis]);
 }
 
+namespace {
+
+// The offset of the element at one or two plain numbers in a float64 array, or -1: the common case, without
+// any subscript being made.
+Index plain_offset(const Value& base, std::span<const Value> subscripts) {
+  if (!base.is(Kind::array) || subscripts.size() > 2) return -1;
+  const auto& a = base.array();
+  if (a.type() != ElementType::float64 || a.axes() != static_cast<int>(subscripts.size())) return -1;
+  Index offset = 0;
+  for (std::size_t i = 0; i < subscripts.size(); ++i) {
+    if (!subscripts[i].is_number()) return -1;
+    const double p = subscripts[i].number();
+    if (!(p >= 1 && p <= static_cast<double>(a.extent(static_cast<int>(i)))) || std::trunc(p) != p) return -1;
+    offset += (static_cast<Index>(p) - 1) * a.strides()[static_cast<int>(i)];
+  }
+  return offset;
+}
+
+bool all_written(const Node& node) {
+  for (std::size_t i = 1; i < node.kids.size(); ++i)
+    if (node.kid(i).kind == NodeKind::rest || node.kid(i).kind == NodeKind::new_axis || is_everything(node.kid(i))) return false;
+  return true;
+}
+
+}  // namespace
+
 Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
+  if (const auto offset = plain_offset(base, subscripts); offset >= 0 && all_written(node)) return {base.array().data<double>()[offset]};
   switch (base.kind()) {
     case Kind::tuple: {
       const auto& items = base.object<TupleObject>().items;
@@ -347,6 +374,12 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
 }
 
 void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node) {
+  if (value.is_number() && plain_offset(base, subscripts) >= 0 && all_written(node)) {
+    auto& array = base.own_array();
+    double* data = array.mutable_data<double>();  // may change the layout
+    data[plain_offset(base, subscripts)] = value.number();
+    return;
+  }
   switch (base.kind()) {
     case Kind::dictionary: {
       if (subscripts.size() != 1 || is_everything(node.kid(1))) fail("one key of a dictionary is set at a time");

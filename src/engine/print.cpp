@@ -193,14 +193,13 @@ std::vector<std::string> vector_lines(const Array& a, const PrintOptions& option
   }
   const auto cell_width = before + behind + kColumnGap;
   const auto per_line = std::max<std::size_t>(1, width / std::max<std::size_t>(cell_width, 1));
-  const bool one_line = cells.size() <= per_line;
   std::vector<std::string> lines(1);
   for (std::size_t i = 0; i < cells.size(); ++i) {
     if (i > 0 && i % per_line == 0) lines.emplace_back();
     auto& line = lines.back();
     line += std::string(kColumnGap, ' ');
     if (places.gap_after > 0 && i == places.gap_after) line += "… ";
-    const auto text = cells[i].left ? cells[i].text : one_line && false ? cells[i].text : std::string(before - cells[i].before, ' ') + cells[i].text;
+    const auto text = cells[i].left ? cells[i].text : std::string(before - cells[i].before, ' ') + cells[i].text;
     line += pad_right(text, before + behind);
   }
   constexpr std::size_t most_lines = 8;
@@ -260,7 +259,7 @@ std::string short_form(const Value& value) {
     case Kind::text: return fmt::format("\"{}\"", printable(value.text()));
     case Kind::array:
       if (value.array().axes() <= 1 && value.array().size() <= 6) return inline_text(value);
-      return type_and_shape(value.array());
+      break;
     case Kind::tuple:
       if (value.object<TupleObject>().items.size() <= 4) return inline_text(value);
       break;
@@ -498,7 +497,9 @@ std::string card_contents(const Value& value) {
 std::string card(const std::string& name, const Value& value) { return fmt::format("{} : {}", name, card_contents(value)); }
 
 std::string labelled(const std::string& label, const Value& value, const PrintOptions& options) {
-  const auto body = layout(value, options);
+  // A text stands in quotes here, so that it is not taken for a name or a number.
+  const bool short_text = value.is(Kind::text) && value.text().find('\n') == std::string::npos;
+  const auto body = short_text ? fmt::format("\"{}\"", printable(value.text())) : layout(value, options);
   const bool has_shape = (value.is(Kind::array) && value.array().axes() > 0) || value.is(Kind::range) || value.is(Kind::record) || value.is(Kind::dictionary);
   const auto first_line = label.substr(0, label.find('\n'));
   const auto shown = first_line.size() < label.size() ? first_line + " …" : first_line;

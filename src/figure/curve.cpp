@@ -23,9 +23,10 @@ bool cut(Point& a, Point& b, const Rect& r) {
     return from <= to;
   };
   if (!edge(-dx, a.x - r.x) || !edge(dx, r.right() - a.x) || !edge(-dy, a.y - r.y) || !edge(dy, r.bottom() - a.y)) return false;
-  const Point start = a;
-  a = {start.x + from * dx, start.y + from * dy};
-  b = {start.x + to * dx, start.y + to * dy};
+  // Held inside, since far ends leave nothing of the near one but rounding.
+  const auto at = [&, start = a](double t) { return Point{std::clamp(start.x + t * dx, r.x, r.right()), std::clamp(start.y + t * dy, r.y, r.bottom())}; };
+  if (to < 1) b = at(to);
+  if (from > 0) a = at(from);
   return true;
 }
 

@@ -48,7 +48,8 @@ struct PanelPlan {
   std::vector<TextLine> title;
   LegendPlan legend;
   Rect area;
-  double left = 0, right = 0, top = 0, bottom = 0;  // room around the area
+  double left = 0, right = 0, top = 0, bottom = 0;  // room needed around the area
+  double room_left = 0, room_below = 0;             // room there is, shared with other panels
 };
 
 class Layout {
@@ -215,7 +216,7 @@ class Layout {
       }
       return;
     }
-    const double spacing = is_x ? 58 : 34;
+    const double spacing = is_x ? 50 : 27;
     for (double wanted = std::clamp(length / spacing, 2.0, 9.0); wanted >= 1.9; wanted *= 0.8) {
       plan.ticks = linear_ticks(plan.limits.low, plan.limits.high, wanted);
       lay_labels();
@@ -303,6 +304,9 @@ class Layout {
       const auto c = static_cast<std::size_t>(p.panel->column - 1), r = static_cast<std::size_t>(p.panel->row - 1);
       const double right_edge = x1[c + static_cast<std::size_t>(p.panel->columns) - 1], low_edge = y1[r + static_cast<std::size_t>(p.panel->rows) - 1];
       p.area = {x0[c], y0[r], right_edge - x0[c], low_edge - y0[r]};
+      // Titles of axes line up along a column and along a row.
+      p.room_left = left[c];
+      p.room_below = bottom[r + static_cast<std::size_t>(p.panel->rows) - 1];
     }
   }
 
@@ -414,12 +418,12 @@ class Layout {
 
   void draw_titles(const PanelPlan& p) {
     const auto& a = p.area;
-    double y = a.bottom() + p.bottom - p.x.title_height();
+    double y = a.bottom() + p.room_below - p.x.title_height();
     for (const auto& line : p.x.title) {
       put_text(line, {a.x + (a.width - line.width) / 2, y + line.ascent}, theme_.ink, "x title");
       y += line.height();
     }
-    double x = a.x - theme_.tick_length - kTickGap - (p.y.labels_shown ? p.y.widest() : 0) - kTitleGap - p.y.title_height();
+    double x = a.x - p.room_left;
     for (const auto& line : p.y.title) {
       put_text(line, {x + line.ascent, a.y + (a.height + line.width) / 2}, theme_.ink, "y title", true);
       x += line.height();

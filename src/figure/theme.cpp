@@ -8,8 +8,8 @@ namespace {
 // they are told apart without hue; color_test.cpp holds the bound.
 std::vector<Color> make_cycle() {
   return {
-      from_oklch(0.44, 0.115, 248), from_oklch(0.68, 0.165, 52), from_oklch(0.56, 0.105, 172), from_oklch(0.50, 0.185, 18),
-      from_oklch(0.75, 0.105, 228), from_oklch(0.36, 0.125, 312), from_oklch(0.80, 0.140, 98),  from_oklch(0.30, 0.025, 70),
+      from_oklch(0.43, 0.115, 248), from_oklch(0.67, 0.165, 52), from_oklch(0.57, 0.105, 172), from_oklch(0.51, 0.185, 18),
+      from_oklch(0.75, 0.105, 228), from_oklch(0.36, 0.125, 312), from_oklch(0.83, 0.140, 98),  from_oklch(0.28, 0.025, 70),
   };
 }
 

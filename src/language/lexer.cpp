@@ -1,6 +1,7 @@
 // From characters to tokens. Tested by lexer_test.cpp.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/number.h"
@@ -198,13 +199,25 @@ class Lexer {
       at_ += 3;
       if (peek() == '\r') ++at_;
       if (peek() == '\n') ++at_;
-      quoted(pieces, true);
+      quoted_or_skipped(pieces, true);
     } else {
       ++at_;
-      quoted(pieces, false);
+      quoted_or_skipped(pieces, false);
     }
     push(Token::text);
     out_.tokens.back().pieces = std::move(pieces);
+  }
+
+  // After a mistake inside of a text, reading goes on behind it.
+  void quoted_or_skipped(std::vector<TextPiece>& pieces, bool triple) {
+    try {
+      quoted(pieces, triple);
+    } catch (const Error&) {
+      while (at_ < text_.size() && peek() != '"' && (triple || peek() != '\n')) at_ += peek() == '\\' && at_ + 1 < text_.size() ? 2 : 1;
+      if (triple && text_.substr(at_).starts_with("\"\"\"")) at_ += 2;
+      if (peek() == '"') ++at_;
+      throw;
+    }
   }
 
   void quoted(std::vector<TextPiece>& pieces, bool triple) {
@@ -239,6 +252,16 @@ class Lexer {
 
   void escape(std::string& into) {
     const char c = peek(1);
+    // A name of mathematics that starts like an escape: \theta, \rho, \nu.
+    const bool in_formula = std::count(into.begin(), into.end(), '$') % 2 == 1;
+    if (in_formula && (c == 't' || c == 'r' || c == 'n' || c == 'u') && is_letter(static_cast<unsigned char>(peek(2)))) {
+      const auto word_begin = at_;
+      at_ += 2;
+      while (at_ < text_.size() && is_letter(static_cast<unsigned char>(peek()))) ++at_;
+      const auto word = std::string(text_.substr(word_begin, at_ - word_begin));
+      begin_ = word_begin;
+      fail_here(fmt::format("`{}` is an escape and some letters in a text between quotes", word), fmt::format("a raw text between backticks takes it as it is: `${}$`", word));
+    }
     at_ += 2;
     switch (c) {
       case 'n': into += '\n'; return;

@@ -82,9 +82,8 @@ NodePtr Parser::range_after(NodePtr first) {
     // an open end
   } else {
     if (is(Token::range) || is(Token::ellipsis)) fail_span(tok().span, "a range has two ends", "first..last by step");
-    const auto written_at = at_;
     last = expression(power::range + 1);
-    const bool in_parentheses = tokens_[written_at].id == Token::open_paren && last->span.begin == tokens_[written_at].span.begin && last->kind != NodeKind::binary;
+    const bool in_parentheses = last->kind == NodeKind::binary && last->kid(0).span.begin != last->span.begin;
     if (first && !dots.spaced && last->kind == NodeKind::binary && last->op == Token::plus && !in_parentheses) {
       const auto& left = last->kid(0);
       const auto gap = source_->text({left.span.end, last->kid(1).span.begin});

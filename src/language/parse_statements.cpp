@@ -19,8 +19,12 @@ Parser::Parser(const SourcePtr& source, Span range) : source_(source) {
   auto lexed = lex(source, range);
   tokens_ = std::move(lexed.tokens);
   errors_ = std::move(lexed.errors);
+  malformed_ = !errors_.empty();
   for (const auto& error : errors_)
-    if (error.message == "this text is not closed" && source->text(error.place.span).starts_with("\"\"\"")) unfinished_ = true;
+    if (error.message == "this text is not closed" && source->text(error.place.span).starts_with("\"\"\"")) {
+      unfinished_ = true;
+      malformed_ = false;
+    }
 }
 
 Tree Parser::run() {
@@ -68,7 +72,7 @@ void Parser::fail_token(const std::string& wanted, std::string hint) {
   if (is(Token::end)) unfinished_ = true;
   const auto found = is(Token::end) ? std::string("the text ends") : is(Token::name) ? fmt::format("`{}` stands here", tok().name) : fmt::format("{} stands here", in_words(tok().id));
   Span span = tok().span;
-  if (span.empty() && at_ > 0) span = {last_end() - 1, last_end()};
+  if (span.empty() && at_ > 0) span = tokens_[at_ - 1].span;
   fail_span(span, fmt::format("expected {}, but {}", wanted, found), std::move(hint));
 }
 

@@ -12,8 +12,7 @@ class Parser {
   Tree run();
   // The whole range as one expression (for the braces of a text).
   NodePtr run_expression();
-  bool unfinished() const { return unfinished_; }
-  std::vector<Error> take_errors() { return std::move(errors_); }
+  bool unfinished() const { return unfinished_ && !malformed_; }
 
  private:
   // statements
@@ -96,6 +95,7 @@ class Parser {
   int loops_ = 0;
   int blocks_ = 0;
   bool unfinished_ = false;
+  bool malformed_ = false;  // there are tokens that another line does not mend
   bool subscript_position_ = false;  // directly in an index bracket
 };
 

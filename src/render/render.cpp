@@ -62,7 +62,6 @@ class PangoText : public TextMeasurer {
     set(text, font);
     cairo_save(cr);
     cairo_scale(cr, 1 / kLayoutScale, 1 / kLayoutScale);
-    cairo_rel_move_to(cr, 0, 0);
     pango_cairo_show_layout_line(cr, pango_layout_get_line_readonly(layout_.get(), 0));
     cairo_restore(cr);
   }
@@ -209,6 +208,20 @@ cairo_status_t append(void* to, const unsigned char* data, unsigned int length) 
 
 }  // namespace
 
+namespace {
+
+// Cairo numbers its surfaces through the whole run; equal figures are to be equal files.
+void drop_surface_numbers(std::string& svg) {
+  constexpr std::string_view mark = "\"surface";
+  for (auto at = svg.find(mark); at != std::string::npos; at = svg.find(mark, at + 1)) {
+    auto end = at + mark.size();
+    while (end < svg.size() && svg[end] >= '0' && svg[end] <= '9') ++end;
+    svg.erase(at + mark.size(), end - at - mark.size());
+  }
+}
+
+}  // namespace
+
 std::unique_ptr<TextMeasurer> make_text_measurer() { return std::make_unique<PangoText>(); }
 
 std::string render(const DisplayList& list, const std::string& format, double dpi) {
@@ -238,6 +251,7 @@ std::string render(const DisplayList& list, const std::string& format, double dp
   if (format == "png") cairo_surface_write_to_png_stream(surface.get(), append, &bytes);
   cairo_surface_finish(surface.get());
   if (cairo_surface_status(surface.get()) != CAIRO_STATUS_SUCCESS) fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(cairo_surface_status(surface.get()))));
+  if (format == "svg") drop_surface_numbers(bytes);
   return bytes;
 }
 

@@ -1,0 +1,52 @@
+#: Makes the files of the Lake Velm survey, a lake that does not exist. Run it with
+#: `eager-quill run make_data.eq --out .` in this folder; the seed below is theirs.
+
+seed(20260611)
+
+#: The bed: an elliptic bowl with a shallow shelf in the east and a sill across the middle.
+fn bed(x, y) {
+    bowl = 1 - ((x - 1180) / 1120)^2 - ((y - 800) / 720)^2
+    shelf = 0.35 / (1 + exp(-(x - 1750) / 90))
+    sill = 0.22 * exp(-((x - 1020) / 130)^2)
+    return max(41 * max(bowl, 0)^0.8 * (1 - shelf) * (1 - sill), 0)
+}
+
+section "Soundings"
+track = random_whole(0, 2400, 900)
+cross = random_whole(0, 1600, 900)
+true_depth = bed(track, cross)
+wet = true_depth > 0.5
+east = track[wet][..340]
+north = cross[wet][..340]
+depth = true_depth[wet][..340] + 0.15 * random_normal(340)
+
+#: Points along the shore, where the depth is nothing.
+angle = 0..2*pi by 2*pi/60
+shore_east = round(1180 + 1120 * cos(angle[..60]))
+shore_north = round(800 + 720 * sin(angle[..60]))
+save("soundings.csv", {
+    "east (m)": join(east, shore_east),
+    "north (m)": join(north, shore_north),
+    "depth (m)": round(100 * join(max(depth, 0.1), zeros(60))) / 100,
+})
+
+section "Thermistor chain"
+level = [0.5, 2, 4, 6, 8, 9.5, 11, 12.5, 14, 17, 21, 26, 31, 36]
+fn profile(z, surface, deep, thermocline, width) = deep + (surface - deep) / (1 + exp((z - thermocline) / width))
+fn noisy(t) = round(100 * (t + 0.04 * random_normal(length(t)))) / 100
+august = noisy(profile(level, 21.4, 5.1, 10.2, 1.5))
+august[9] = nan
+save("thermistors.csv", {
+    "depth (m)": level,
+    "june (°C)": noisy(profile(level, 15.2, 4.9, 7.5, 2.2)),
+    "august (°C)": august,
+    "october (°C)": noisy(profile(level, 12.1, 5.2, 16.5, 1.8)),
+})
+
+section "Inflow and dye"
+day = 0..30 by 0.5
+inflow = 2.1 + 6.5 * exp(-((day - 8) / 2.2)^2) + 0.9 * exp(-((day - 21) / 3)^2) + 0.08 * random_normal(61)
+save("inflow.csv", {"time (d)": day, "inflow (m³/s)": round(1000 * inflow) / 1000})
+hours = [0, 6, 12, 24, 36, 48, 72, 96]
+dye = 84 * exp(-0.031 * hours) + 0.6 * random_normal(8)
+save("dye.csv", {"time (h)": hours, "dye (µg/L)": round(100 * dye) / 100})

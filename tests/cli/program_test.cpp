@@ -1,0 +1,126 @@
+// The built program, driven as a user would.
+#include <catch2/catch.hpp>
+
+#include "support/program.h"
+
+using namespace quill::test;
+
+namespace {
+
+Result quill_run(const std::vector<std::string>& arguments, const std::string& input = "", const std::string& folder = "") { return run_program(QUILL_PROGRAM, arguments, input, folder); }
+
+}  // namespace
+
+TEST_CASE("eval prints the value") {
+  const auto r = quill_run({"eval", "[1, 2 | 3, 4] *+ [1, 1]"});
+  CHECK(r.status == 0);
+  CHECK(r.out == "[1, 2 | 3, 4] *+ [1, 1] : float64 2\n  3  7\n");
+  CHECK(r.err.empty());
+  CHECK(quill_run({"eval", "-1 + 3"}).out == "-1 + 3 = 2\n");
+  CHECK(quill_run({"eval", "1 +"}).status == 1);
+  CHECK(quill_run({"eval", "[1][2]"}).err.find("position 2 is out of range") != std::string::npos);
+}
+
+TEST_CASE("help, version and usage") {
+  CHECK(quill_run({"--version"}).out.starts_with("eager-quill "));
+  const auto help = quill_run({"--help"});
+  CHECK(help.status == 0);
+  CHECK(help.out.find("eager-quill run SCRIPT") != std::string::npos);
+  for (const char* command : {"run", "eval", "help"}) CHECK(quill_run({command, "--help"}).out.find("usage: eager-quill") == 0);
+  CHECK(quill_run({"help", "interpolate"}).out.find("interpolate(x, y, at, method: \"linear\"") == 0);
+  CHECK(quill_run({"help"}).out.find("interpolation") != std::string::npos);
+  CHECK(quill_run({"help", "--search", "spline"}).out.find("interpolant") != std::string::npos);
+  const auto unknown = quill_run({"help", "interpolat"});
+  CHECK(unknown.status == 1);
+  CHECK(unknown.err == "error: there is no built-in `interpolat`; did you mean interpolate?\n");
+}
+
+TEST_CASE("wrong usage is one line and status 2") {
+  const std::vector<std::pair<std::vector<std::string>, std::string>> rows = {
+      {{"--nosuch"}, "unrecognised option '--nosuch'"},
+      {{"run", "--nosuch", "a.eq"}, "unrecognised option '--nosuch'"},
+      {{"rum", "a.eq"}, "there is no command `rum` (did you mean run?)"},
+      {{"a.eq"}, "there is no command `a.eq` (did you mean: eager-quill run a.eq?)"},
+      {{"run"}, "`run` needs a script"},
+      {{"run", "a.eq", "b.eq"}, "one script at a time, and there are 2"},
+      {{"run", "nosuch.eq"}, "cannot read nosuch.eq: No such file or directory"},
+      {{"run", "/"}, "cannot read /: it is a folder"},
+      {{"run", "a.eq", "--seed", "x"}, "--seed takes a whole number from 0, not `x`"},
+      {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
+      {{"run", "a.eq", "--out"}, "the required argument for option '--out' is missing"},
+      {{"report", "a.eq"}, "the command `report` is not built yet"},
+  };
+  for (const auto& [arguments, message] : rows) {
+    const auto r = quill_run(arguments);
+    CAPTURE(message, r.err);
+    CHECK(r.status == 2);
+    CHECK(r.out.empty());
+    CHECK(r.err.find("error: " + message) == 0);
+    CHECK(r.err.find('\n') == r.err.size() - 1);
+  }
+}
+
+TEST_CASE("an output folder that cannot be written is one line") {
+  const TemporaryFolder folder;
+  folder.write("a.eq", "print(1)");
+  folder.write("file", "x");
+  const auto r = quill_run({"run", folder.path("a.eq"), "--out", folder.path("file") + "/out"});
+  CHECK(r.status == 2);
+  CHECK(r.err == "error: cannot write below " + folder.path("file") + "/out: " + folder.path("file") + " is not a folder\n");
+}
+
+TEST_CASE("a script runs from any folder, with spaces in paths") {
+  const TemporaryFolder folder("eager quill with spaces");
+  folder.write("a script.eq", "t = load(\"the data.csv\")\nprint(sum(t.x))\nfigure(\"a figure\") { line(t.x) }\nsave(\"o.csv\", t)\n");
+  folder.write("the data.csv", "x\n1\n2\n");
+  const auto r = quill_run({"run", folder.path("a script.eq"), "--out", folder.path("my out")}, "", "/");
+  CHECK(r.status == 0);
+  CHECK(r.out == "3\n");
+  CHECK(r.err == "wrote " + folder.path("my out") + "/a figure.png\nwrote " + folder.path("my out") + "/o.csv\n");
+  CHECK(folder.has("my out/a figure.png"));
+  CHECK(folder.read("my out/o.csv") == "x\n1\n2\n");
+  const auto quiet = quill_run({"run", "a script.eq", "--quiet"}, "", folder.path());
+  CHECK(quiet.status == 0);
+  CHECK(quiet.err.empty());
+  CHECK(folder.has("out/o.csv"));
+}
+
+TEST_CASE("a failing script has status 1, keeps what it printed and shows the place") {
+  const TemporaryFolder folder;
+  folder.write("a.eq", "print(\"before\")\nx = [1, 2][3]\nprint(\"after\")\n");
+  const auto r = quill_run({"run", folder.path("a.eq")}, "", folder.path());
+  CHECK(r.status == 1);
+  CHECK(r.out == "before\n");
+  CHECK(r.err.find("a.eq, line 2, column 5") != std::string::npos);
+}
+
+TEST_CASE("inputs from the command line") {
+  const TemporaryFolder folder;
+  folder.write("a.eq", "given rate = 0.3 \"decay (1/d)\"\nprint(rate)\n");
+  CHECK(quill_run({"run", folder.path("a.eq"), "--set", "rate=0.5"}).out == "0.5\n");
+  const auto unknown = quill_run({"run", folder.path("a.eq"), "--set", "rat=0.5"});
+  CHECK(unknown.status == 1);
+  CHECK(unknown.err.find("the script has no input `rat`") != std::string::npos);
+}
+
+TEST_CASE("the prompt reads entries from a pipe") {
+  const auto r = quill_run({}, "a = [1, 2, 3]\na[9]\nfn f(x) {\n  return x + 1\n}\nf(2)\nthat * 10\n:vars\n?sum\n:nosuch\n:undo\n:quit\nprint(5)\n");
+  CHECK(r.status == 0);
+  CHECK(r.out.find("a : float64 3, 1, 2, 3\n") == 0);
+  CHECK(r.out.find("f(2) = 3\n") != std::string::npos);
+  CHECK(r.out.find("that * 10 = 30\n") != std::string::npos);
+  CHECK(r.out.find("  a    : float64 3, 1, 2, 3\n") != std::string::npos);
+  CHECK(r.out.find("sum(a, over: none") != std::string::npos);
+  CHECK(r.out.find("5\n\n") == std::string::npos);
+  CHECK(r.err.find("entry 2, line 1, column 1") != std::string::npos);
+  CHECK(r.err.find("there is no word :nosuch") != std::string::npos);
+  CHECK(r.err.find(":undo is not built yet") != std::string::npos);
+}
+
+TEST_CASE("bytes that are no text do no harm") {
+  const TemporaryFolder folder;
+  folder.write("a.eq", std::string("\x00\xff\xfe print(1)\x80", 14));
+  CHECK(quill_run({"run", folder.path("a.eq")}).status == 1);
+  folder.write("b.eq", std::string(100000, '('));
+  CHECK(quill_run({"run", folder.path("b.eq")}).status == 1);
+}

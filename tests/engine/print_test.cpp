@@ -1,0 +1,76 @@
+#include "engine/print.h"
+
+#include <catch2/catch.hpp>
+
+#include "base/text.h"
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+TEST_CASE("values are laid out for reading") {
+  struct Row {
+    std::string expression, text;
+  };
+  const std::vector<Row> rows = {
+      {"pi", "3.1416"},
+      {"1234567", "1234567"},
+      {"1/3 * 1e-7", "3.3333e-8"},
+      {"true", "true"},
+      {"none", "none"},
+      {"6 - 2i", "6 - 2i"},
+      {"[1, 2, 3]", "  1  2  3"},
+      {"[1.5, 22.25, -3]", "   1.50  22.25  -3.00"},
+      {"[1, nan, inf]", "    1  nan  inf"},
+      {"[1, 20 | 300, 4]", "    1  20\n  300   4"},
+      {"[0.001, 1000.5]", "     0.001  1000.5"},
+      {"[1 + 2i, 3.5 - 1i]", "  1.0 + 2.0i  3.5 - 1.0i"},
+      {"[\"a\", \"湖\"]", "  \"a\"   \"湖\""},
+      {"[]", "  (empty, float64 0)"},
+      {"zeros(0, 3)", "  (empty, float64 0×3)"},
+      {"(1, \"x\", [1, 2])", "(1, \"x\", [1, 2])"},
+      {"(depth: 3.5, name: \"buoy\")", "  depth  3.5\n  name   \"buoy\""},
+      {"{\"a\": 1}", "  \"a\"  1"},
+      {"ones(2, 1, 2)", "[1, .., ..]\n  1  1\n[2, .., ..]\n  1  1"},
+      {"fn(x, y) = x", "fn(x, y)"},
+  };
+  for (const auto& row : rows) {
+    CAPTURE(row.expression);
+    CHECK(layout(value_of("result = " + row.expression)) == row.text);
+  }
+}
+
+TEST_CASE("large arrays show their edges within the width") {
+  for (const int width : {40, 60, 80, 120, 200})
+    for (const char* text : {"random(200, 300)", "1e9 * random(50, 50)", "reshape(1..100000, 100, 1000)", "1..5000", "random(3000)", "random(4, 5, 60)"}) {
+      CAPTURE(width, text);
+      const auto out = layout(value_of(std::string("result = ") + text), {5, width});
+      std::size_t from = 0, lines = 0;
+      while (from <= out.size()) {
+        const auto end = std::min(out.find('\n', from), out.size());
+        CHECK(display_width(out.substr(from, end - from)) <= static_cast<std::size_t>(width));
+        from = end + 1;
+        ++lines;
+      }
+      CHECK(lines <= 120);
+    }
+  CHECK(layout(value_of("result = reshape(1..100000, 100, 1000)")).find("…") != std::string::npos);
+}
+
+TEST_CASE("cards put shapes in sight") {
+  const auto of = [](const std::string& expression) { return card("x", value_of("result = " + expression)); };
+  CHECK(of("3.5") == "x : float64 3.5");
+  CHECK(of("zeros(81, 121)") == "x : float64 81×121, all 0");
+  CHECK(of("reshape(1..12, 3, 4)") == "x : float64 3×4, 1 … 12");
+  CHECK(of("[1, nan, 3, 4, 5, 6, 7]") == "x : float64 7, 1 … 7, 1 nan");
+  CHECK(of("1..10 by 3") == "x : range of 4, 1 … 10 by 3");
+  CHECK(of("[1, 2] > 1") == "x : bool 2, false, true");
+  CHECK(of("\"lake\"") == "x : text \"lake\"");
+  CHECK(of("(a: 1, b: 2)") == "x : record of 2: a, b");
+  CHECK(of("fn(t, y) = t") == "x : function (t, y)");
+}
+
+TEST_CASE("digits() sets how much is shown") {
+  CHECK(run("digits(3)\npi\n[pi, 2]").printed == "pi = 3.14\n[pi, 2] : float64 2\n  3.14  2.00\n");
+  CHECK_FALSE(run("digits(0)").ok);
+}

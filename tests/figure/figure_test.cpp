@@ -1,0 +1,312 @@
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+
+#include "base/error.h"
+#include "base/text.h"
+#include "figure/color.h"
+#include "figure/curve.h"
+#include "figure/layout.h"
+#include "figure/ticks.h"
+
+using namespace quill;
+
+namespace {
+
+// Every character is half as wide as the font is high.
+class BlockFont : public TextMeasurer {
+ public:
+  TextExtent measure(const std::string& text, const Font& font) override {
+    return {0.5 * font.size * static_cast<double>(count_characters(text)), 0.9 * font.size, 0.25 * font.size};
+  }
+};
+
+Layer line_of(std::vector<double> x, std::vector<double> y, const std::string& label = "") {
+  Layer l;
+  l.x = std::move(x);
+  l.y = std::move(y);
+  l.label = label;
+  return l;
+}
+
+std::vector<const DrawnText*> texts_of(const DisplayList& list) {
+  std::vector<const DrawnText*> out;
+  for (const auto& item : list.items)
+    if (const auto* t = std::get_if<DrawnText>(&item)) out.push_back(t);
+  return out;
+}
+
+void check_texts(const DisplayList& list) {
+  const auto texts = texts_of(list);
+  for (std::size_t i = 0; i < texts.size(); ++i) {
+    const auto box = texts[i]->box();
+    CAPTURE(texts[i]->source, texts[i]->role);
+    CHECK(box.x >= 0);
+    CHECK(box.y >= 0);
+    CHECK(box.right() <= list.width);
+    CHECK(box.bottom() <= list.height);
+    for (std::size_t k = i + 1; k < texts.size(); ++k) {
+      CAPTURE(texts[k]->source, texts[k]->role);
+      if (texts[i]->role != "legend" && texts[k]->role != "legend") CHECK_FALSE(box.overlaps(texts[k]->box()));
+    }
+  }
+}
+
+}  // namespace
+
+TEST_CASE("ticks are round, inside and about as many as wanted") {
+  std::mt19937_64 random(6);
+  std::uniform_real_distribution<double> mantissa(-1, 1), exponent(-8, 8), count(2, 9);
+  for (int round = 0; round < 2000; ++round) {
+    const double a = mantissa(random) * std::pow(10, exponent(random)), b = a + (0.01 + std::fabs(mantissa(random))) * std::pow(10, exponent(random));
+    const double wanted = count(random);
+    const auto ticks = linear_ticks(a, b, wanted);
+    CAPTURE(a, b, wanted, ticks.positions);
+    if (b - a < 1e-11 * std::max(std::fabs(a), std::fabs(b))) continue;
+    const double slack = 1e-6 * (b - a);
+    CHECK(ticks.positions.size() >= 1);
+    CHECK(ticks.positions.size() <= 24);
+    CHECK(ticks.labels.size() == ticks.positions.size());
+    for (std::size_t k = 0; k < ticks.positions.size(); ++k) {
+      CHECK(ticks.positions[k] >= a - slack);
+      CHECK(ticks.positions[k] <= b + slack);
+      for (std::size_t j = 0; j < k; ++j) CHECK(ticks.labels[j] != ticks.labels[k]);
+    }
+  }
+  CHECK(linear_ticks(0, 10, 6).positions == std::vector<double>{0, 2, 4, 6, 8, 10});
+  CHECK(linear_ticks(0, 1, 6).labels == std::vector<std::string>{"0.0", "0.2", "0.4", "0.6", "0.8", "1.0"});
+  CHECK(linear_ticks(-1, 1, 5).labels == std::vector<std::string>{"−1.0", "−0.5", "0.0", "0.5", "1.0"});
+}
+
+TEST_CASE("limits are sensible for all data") {
+  CHECK(padded_limits(0, 100).low == Approx(-3));
+  CHECK(padded_limits(5, 5).low < 5);
+  CHECK(padded_limits(5, 5).high > 5);
+  CHECK(padded_limits(0, 0).low < 0);
+  CHECK(padded_limits(INFINITY, -INFINITY) == Limits{0, 1});
+  CHECK(padded_limits(-1e308, 1e308).high >= 1e308);
+}
+
+TEST_CASE("colours are read, and converted there and back") {
+  CHECK(hex_of(parse_color("navy").value()) == "#000080");
+  CHECK(hex_of(parse_color("#fa3").value()) == "#ffaa33");
+  CHECK(parse_color("#11223344")->alpha == Approx(0x44 / 255.0));
+  for (const char* bad : {"", "nvy", "#12", "#gggggg", "12345"}) CHECK_FALSE(parse_color(bad).has_value());
+  for (const auto& name : color_names()) {
+    const auto lab = to_oklab(parse_color(name).value());
+    const auto back = from_oklch(lab.lightness, std::hypot(lab.a, lab.b), std::atan2(lab.b, lab.a) * 180 / M_PI);
+    CHECK(hex_of(back) == hex_of(parse_color(name).value()));
+  }
+}
+
+TEST_CASE("the colours of the cycle are told apart in every vision") {
+  const auto* theme = find_theme("quill");
+  REQUIRE(theme != nullptr);
+  REQUIRE(theme->cycle.size() == 8);
+  // Bounds on the distance in OKLab; greyscale leaves lightness alone.
+  const auto least = [&](Vision vision) {
+    double d = 1;
+    for (std::size_t i = 0; i < 8; ++i)
+      for (std::size_t k = 0; k < i; ++k) d = std::min(d, distance(simulated(theme->cycle[i], vision), simulated(theme->cycle[k], vision)));
+    return d;
+  };
+  CHECK(least(Vision::full) > 0.12);
+  CHECK(least(Vision::protanopia) > 0.06);
+  CHECK(least(Vision::deuteranopia) > 0.06);
+  CHECK(least(Vision::greyscale) > 0.04);
+  for (const auto& c : theme->cycle) CHECK(distance(c, theme->paper) > 0.2);
+}
+
+TEST_CASE("mathematical text is laid out, and mistakes in it are told") {
+  BlockFont font;
+  const auto lay = [&](const std::string& text) { return lay_text(text, {10}, font); };
+  const auto shown = [&](const std::string& text) {
+    std::string out;
+    for (const auto& run : lay(text).runs) out += run.text;
+    return out;
+  };
+  CHECK(shown("depth $\\alpha$ (m)") == "depth α (m)");
+  CHECK(shown("$x^2_i$") == "x2i");
+  CHECK(shown("costs \\$5 or 5 $") == "costs $5 or 5 $");
+  CHECK(shown("$a - b$") == "a−b");
+  CHECK(shown("$\\mathrm{max}\\,\\Omega$") == "maxΩ");
+  const auto scripts = lay("$x^{2}_{i}$").runs;
+  REQUIRE(scripts.size() == 3);
+  CHECK(scripts[1].rise > 0);
+  CHECK(scripts[2].rise < 0);
+  CHECK(scripts[1].x == Approx(scripts[2].x));
+  CHECK(scripts[1].font.size < scripts[0].font.size);
+  CHECK(scripts[0].font.italic);
+  CHECK_FALSE(lay("$\\mathrm{x}$").runs[0].font.italic);
+  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}{2}$"}) {
+    CAPTURE(bad);
+    const auto line = lay(bad);
+    CHECK_FALSE(line.error.empty());
+    CHECK(line.runs.size() == 1);
+    CHECK(line.runs[0].text == bad);
+  }
+  CHECK(lay("$\\nosuch$").error == "`\\nosuch` is not known at character 2 of \"$\\nosuch$\"");
+  CHECK(lay("abc").width == Approx(15));
+  CHECK(lay("").width == 0);
+}
+
+TEST_CASE("lines are cut at the edges and broken at nan") {
+  const Mapping map{{0, 10}, {0, 10}, {100, 100, 200, 200}};
+  CHECK(map(0, 0).x == 100);
+  CHECK(map(0, 0).y == 300);
+  CHECK(map(10, 10).x == 300);
+  CHECK(map(10, 10).y == 100);
+  CHECK(line_pieces({0, 5, NAN, 7, 8}, {0, 5, 1, 1, 2}, map).size() == 2);
+  const auto far = line_pieces({0, 5, 10}, {5, 1e300, 5}, map);
+  for (const auto& piece : far)
+    for (const auto& p : piece) {
+      CHECK(p.y >= 50);
+      CHECK(p.y <= 350);
+    }
+  CHECK(line_pieces({-100, -50}, {5, 5}, map).empty());
+  CHECK(line_pieces({5}, {5}, map).empty());
+  CHECK(points_inside({5, 50, NAN, 10}, {5, 5, 5, 10}, map).size() == 2);
+}
+
+TEST_CASE("texts lie inside of the page and do not overlap, for many figures") {
+  BlockFont font;
+  std::mt19937_64 random(12);
+  std::uniform_real_distribution<double> real(-1, 1), exponent(-7, 7);
+  for (int round = 0; round < 300; ++round) {
+    Figure f;
+    f.name = "f";
+    f.rows = 1 + round % 3;
+    f.columns = 1 + round / 3 % 3;
+    f.width = 90.0 * f.columns + 60 * std::fabs(real(random));
+    f.height = 70.0 * f.rows + 60 * std::fabs(real(random));
+    if (round % 2) f.title = "A title that is long enough to be broken into lines when the page is small";
+    if (round % 5 == 0) f.link_x = "columns";
+    for (int r = 1; r <= f.rows; ++r)
+      for (int c = 1; c <= f.columns; ++c) {
+        Panel p;
+        p.row = r;
+        p.column = c;
+        const double size = std::pow(10, exponent(random)), shift = real(random) * std::pow(10, exponent(random));
+        Layer l;
+        for (int k = 0; k < 20; ++k) {
+          l.x.push_back(shift + size * real(random));
+          l.y.push_back(size * real(random));
+        }
+        l.label = "label";
+        l.kind = round % 2 ? Layer::Kind::line : Layer::Kind::scatter;
+        p.layers.push_back(l);
+        p.x.title = round % 3 ? "time $t$ (d)" : "";
+        p.y.title = "a quantity with a unit (kg/m³)";
+        if (round % 4 == 0) p.title = "panel";
+        if (round % 2) p.legend = legend_places()[static_cast<std::size_t>(round) % legend_places().size()];
+        f.panels.push_back(std::move(p));
+      }
+    const auto list = lay_out(f, font);
+    CAPTURE(round, f.rows, f.columns);
+    check_texts(list);
+    REQUIRE(list.panels.size() == f.panels.size());
+    for (std::size_t i = 0; i < list.panels.size(); ++i)
+      for (std::size_t k = 0; k < i; ++k) CHECK_FALSE(list.panels[i].area.overlaps(list.panels[k].area));
+  }
+}
+
+TEST_CASE("marks stand where the data is, in the colour of the legend") {
+  BlockFont font;
+  Figure f;
+  f.name = "f";
+  Panel p;
+  auto curve = line_of({0, 1, 2, 4}, {10, 20, 15, 40}, "curve");
+  auto points = curve;
+  points.kind = Layer::Kind::scatter;
+  points.marker = Marker::ring;
+  points.label = "points";
+  p.layers = {curve, points};
+  p.x.limits = Limits{0, 5};
+  p.y.limits = Limits{0, 50};
+  p.legend = "top left";
+  f.panels = {p};
+  const auto list = lay_out(f, font);
+  const auto area = list.panels.at(0).area;
+  std::vector<const Markers*> markers;
+  std::vector<const StrokePath*> strokes;
+  for (const auto& item : list.items) {
+    if (const auto* m = std::get_if<Markers>(&item)) markers.push_back(m);
+    if (const auto* s = std::get_if<StrokePath>(&item)) strokes.push_back(s);
+  }
+  REQUIRE(markers.size() == 2);  // the layer and its sample
+  REQUIRE(markers[0]->points.size() == 4);
+  for (std::size_t k = 0; k < 4; ++k) {
+    CHECK(markers[0]->points[k].x == Approx(area.x + curve.x[k] / 5 * area.width));
+    CHECK(markers[0]->points[k].y == Approx(area.bottom() - curve.y[k] / 50 * area.height));
+  }
+  CHECK(markers[0]->color == markers[1]->color);
+  const auto theme = *find_theme("quill");
+  int of_curve = 0;
+  for (const auto* s : strokes) of_curve += s->color == theme.cycle[0];
+  CHECK(of_curve == 2);
+  CHECK(markers[0]->color == theme.cycle[1]);
+}
+
+TEST_CASE("linked panels have the same limits and drop inner labels") {
+  BlockFont font;
+  Figure f;
+  f.name = "f";
+  f.rows = 2;
+  f.link_x = "columns";
+  Panel a, b;
+  a.layers = {line_of({0, 1}, {0, 1})};
+  b.row = 2;
+  b.layers = {line_of({5, 9}, {3, 4})};
+  f.panels = {a, b};
+  const auto linked = lay_out(f, font);
+  CHECK(linked.panels[0].x == linked.panels[1].x);
+  CHECK_FALSE(linked.panels[0].y == linked.panels[1].y);
+  CHECK(linked.panels[0].area.x == linked.panels[1].area.x);
+  int x_ticks_above = 0;
+  for (const auto* t : texts_of(linked)) x_ticks_above += t->role == "x tick" && t->at.y < linked.panels[1].area.y;
+  CHECK(x_ticks_above == 0);
+  f.link_x = "";
+  const auto free = lay_out(f, font);
+  CHECK_FALSE(free.panels[0].x == free.panels[1].x);
+}
+
+TEST_CASE("hostile data still makes a figure") {
+  BlockFont font;
+  const std::vector<std::pair<std::vector<double>, std::vector<double>>> cases = {
+      {{}, {}}, {{1}, {1}}, {{1, 2}, {5, 5}}, {{1, 2}, {NAN, NAN}}, {{1, 2, 3}, {1, INFINITY, 2}}, {{0, 1e-300}, {0, 1e300}}, {{-1e308, 1e308}, {-1e308, 1e308}}, {{1e15, 1e15 + 1}, {1, 2}}, {{0, 0}, {0, 0}}};
+  for (const auto& [x, y] : cases)
+    for (const auto kind : {Layer::Kind::line, Layer::Kind::scatter}) {
+      Figure f;
+      f.name = "f";
+      Panel p;
+      auto l = line_of(x, y, "data");
+      l.kind = kind;
+      p.layers = {l};
+      p.legend = "best";
+      f.panels = {p};
+      const auto list = lay_out(f, font);
+      CHECK(list.panels.size() == 1);
+      check_texts(list);
+    }
+  Figure tiny;
+  tiny.name = "tiny";
+  tiny.width = tiny.height = 5;
+  tiny.panels = {Panel{}};
+  CHECK_THROWS_AS(lay_out(tiny, font), Error);
+}
+
+TEST_CASE("ticks that are asked for stand, with their labels") {
+  BlockFont font;
+  Figure f;
+  f.name = "f";
+  Panel p;
+  p.layers = {line_of({0, 7}, {0, 1})};
+  p.x.ticks = std::vector<double>{0, M_PI, 2 * M_PI, 99};
+  p.x.tick_labels = {"0", "$\\pi$", "$2\\pi$", "far"};
+  f.panels = {p};
+  std::vector<std::string> shown;
+  const auto list = lay_out(f, font);
+  for (const auto* t : texts_of(list))
+    if (t->role == "x tick") shown.push_back(t->source);
+  CHECK(shown == std::vector<std::string>{"0", "π", "2π"});
+}

@@ -1,0 +1,107 @@
+#include "files/csv.h"
+
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+
+#include "base/host.h"
+#include "files/store.h"
+
+using namespace quill;
+
+namespace {
+
+std::string message_of(const std::string& text) {
+  try {
+    read_csv(text, "t.csv");
+  } catch (const Error& error) {
+    return error.message;
+  }
+  return "";
+}
+
+}  // namespace
+
+TEST_CASE("a table has names, units, numbers and texts") {
+  const auto columns = read_csv("# made by hand\ndepth (m),site,temperature [°C]\n0.5,north,21.3\n2,\"south, deep\",\n4,\"a \"\"b\"\"\",nan\n", "t.csv");
+  REQUIRE(columns.size() == 3);
+  CHECK(columns[0].name == "depth");
+  CHECK(columns[0].values.label->unit == "m");
+  CHECK(columns[0].values.to_vector<double>() == std::vector<double>{0.5, 2, 4});
+  CHECK(columns[1].values.to_vector<std::string>() == std::vector<std::string>{"north", "south, deep", "a \"b\""});
+  CHECK(columns[2].name == "temperature");
+  CHECK(columns[2].values.label->unit == "°C");
+  CHECK(std::isnan(columns[2].values.to_vector<double>()[1]));
+}
+
+TEST_CASE("delimiters, headers, line ends and decimal commas are recognised") {
+  CHECK(read_csv("a;b\n1,5;2\n", "t").at(0).values.to_vector<double>() == std::vector<double>{1.5});
+  CHECK(read_csv("a\tb\r\n1\t2\r\n", "t").at(1).values.to_vector<double>() == std::vector<double>{2});
+  const auto bare = read_csv("1,2\n3,4\n", "t");
+  CHECK(bare.at(0).name == "column1");
+  CHECK(bare.at(0).values.size() == 2);
+  CHECK(read_csv("\xEF\xBB\xBFx,y\n1,2", "t").at(0).name == "x");
+  CHECK(read_csv("x,x\n1,2\n", "t").at(1).name == "x_2");
+  CHECK(read_csv("x,y\n\n1,2\n\n", "t").at(0).values.size() == 1);
+  CHECK(read_csv("name,value\n\"1\",2\n", "t").at(0).values.type() == ElementType::text);
+  CHECK(read_csv("x,y\n", "t").at(0).values.size() == 0);
+  CHECK(read_csv("x,y\n\"a\nb\",2\n", "t").at(0).values.to_vector<std::string>()[0] == "a\nb");
+}
+
+TEST_CASE("malformed tables are errors with line and column") {
+  CHECK(message_of("") == "t.csv holds no table: there are no lines in it");
+  CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3: 1 fields, and the first line has 2");
+  CHECK(message_of("a,b\n1,\"open\n") == "t.csv, line 2, column 3: this quote is not closed");
+  CHECK(message_of("a,b\n\"x\"y,2\n") == "t.csv, line 2, column 4: after a closing quote comes a delimiter or the end of the line");
+  CHECK(message_of("a,b\n1,\xff\n") == "t.csv, line 2: this byte is not UTF-8 text");
+}
+
+TEST_CASE("what is written reads back the same") {
+  std::mt19937_64 random(9);
+  std::normal_distribution<double> normal;
+  for (int round = 0; round < 50; ++round) {
+    std::vector<double> numbers;
+    std::vector<std::string> texts;
+    const auto rows = 1 + round % 7;
+    for (int k = 0; k < rows; ++k) {
+      numbers.push_back(k % 5 == 4 ? NAN : normal(random) * std::pow(10, round - 25));
+      std::string text = "t";
+      for (int c = 0; c < 6; ++c) text += std::string("a,\"#; \n0")[random() % 8];
+      texts.push_back(text + "e");
+    }
+    Column x{"x", Array::vector(numbers)}, t{"note", Array::vector(texts)};
+    x.values.label = std::make_shared<Label>(Label{"x", "m/s"});
+    const Column columns[] = {x, t};
+    const auto back = read_csv(write_csv(columns), "t");
+    CHECK(back.at(0).name == "x");
+    CHECK(back.at(0).values.label->unit == "m/s");
+    const auto got = back.at(0).values.to_vector<double>();
+    for (std::size_t k = 0; k < numbers.size(); ++k) CHECK((got[k] == numbers[k] || (std::isnan(got[k]) && std::isnan(numbers[k]))));
+    CHECK(back.at(1).values.to_vector<std::string>() == texts);
+  }
+  CHECK(write_csv(Array::filled<double>({2, 2}, 1.5)) == "1.5,1.5\n1.5,1.5\n");
+  CHECK(write_csv(Array::vector(std::vector<double>{1, 2})) == "1\n2\n");
+}
+
+TEST_CASE("what does not go into CSV is refused") {
+  const Column uneven[] = {{"a", Array::vector(std::vector<double>{1, 2})}, {"b", Array::vector(std::vector<double>{1})}};
+  CHECK_THROWS_AS(write_csv(uneven), Error);
+  const Column matrix[] = {{"a", Array::filled<double>({2, 2}, 0.0)}};
+  CHECK_THROWS_AS(write_csv(matrix), Error);
+  CHECK_THROWS_AS(write_csv(Array::filled<double>({2, 2, 2}, 0.0)), Error);
+  CHECK_THROWS_AS(write_csv(Array::filled<Complex>({2}, Complex(1, 1))), Error);
+}
+
+TEST_CASE("files that cannot be read or written are errors with the reason") {
+  MemoryHost host;
+  CHECK_THROWS_AS(read_whole(host, "none.csv"), Error);
+  host.write_failure = "the disk is full";
+  try {
+    write_whole(host, "a.csv", "x");
+    FAIL_CHECK("no error");
+  } catch (const Error& error) {
+    CHECK(error.message == "cannot write a.csv: the disk is full");
+  }
+  CHECK(extension_of("a/b.CSV") == "csv");
+  CHECK(extension_of("plain").empty());
+}

@@ -1,0 +1,280 @@
+#include "language/parser.h"
+
+#include <catch2/catch.hpp>
+
+#include "language/resolver.h"
+
+using namespace quill;
+
+namespace {
+
+Tree parsed(const std::string& text) { return parse(std::make_shared<Source>("t", text)); }
+
+// The tree of a single statement without the words around it.
+std::string tree_of(const std::string& text) {
+  const auto tree = parsed(text);
+  for (const auto& e : tree.errors) UNSCOPED_INFO(describe(e));
+  CHECK(tree.errors.empty());
+  auto out = dump(*tree.root);
+  if (out.starts_with("(block ")) out = out.substr(7, out.size() - 8);
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("the whole grammar as trees") {
+  struct Row {
+    std::string text, tree;
+  };
+  const std::vector<Row> rows = {
+      // operators and their strengths
+      {"a = 1 + 2 * 3", "(= a (+ 1 (* 2 3)))"},
+      {"a = -x^2", "(= a (- (^ x 2)))"},
+      {"a = 2^-1", "(= a (^ 2 -1))"},
+      {"a = 2^3^2", "(= a (^ 2 (^ 3 2)))"},
+      {"a = x - y - z", "(= a (- (- x y) z))"},
+      {"a = A *+ b'", "(= a (*+ A (' b)))"},
+      {"a = not x == 1 and y or z", "(= a (or (and (not (== x 1)) y) z))"},
+      {"a = 2 < x <= 4", "(= a (<,<= 2 x 4))"},
+      {"a = 1..n-1", "(= a (range 1 (- n 1) -))"},
+      {"a = 0..1 by 0.1", "(= a (range 0 1 0.1))"},
+      {"a = 0..2*pi count 200", "(= a (range-count 0 (* 2 pi) 200))"},
+      {"a = if c then x else y + 1", "(= a (if c x (+ y 1)))"},
+      {"a = (x + y) * z", "(= a (* (+ x y) z))"},
+      // places and choices
+      {"a[2..4] = 0", "(= (index a (range 2 4 -)) 0)"},
+      {"m[.., 1] = v", "(= (index m (range - - -) 1) v)"},
+      {"a[last-2..]", "(show (index a (range (- last 2) - -)))"},
+      {"a[..3]", "(show (index a (range - 3 -)))"},
+      {"a[last..1 by -1]", "(show (index a (range last 1 -1)))"},
+      {"a[new, ..., 1]", "(show (index a new ... 1))"},
+      {"a[min(last, 5)]", "(show (index a (call min last 5)))"},
+      {"d[\"a\"][2] = 5", "(= (index (index d (text \"a\")) 2) 5)"},
+      {"a[1..3] += 1", "(+= (index a (range 1 3 -)) 1)"},
+      {"a, _ = f(x)", "(= a _ (call f x))"},
+      {"a, b = b, a", "(= a b (tuple b a))"},
+      // making
+      {"a = [1, 2 | 3, 4]", "(= a (matrix (row 1 2) (row 3 4)))"},
+      {"a = []", "(= a (matrix))"},
+      {"a = [k^2 for k in 1..10 if k > 2]", "(= a (comprehension (^ k 2) (in k (range 1 10 -)) (> k 2)))"},
+      {"a = [f(a, b) for a down u, b across v]", "(= a (comprehension (call f a b) (down a u) (across b v) -))"},
+      {"a = (1, \"x\")", "(= a (tuple 1 (text \"x\")))"},
+      {"a = (depth: 3.5, name: \"b\")", "(= a (record depth: 3.5 name: (text \"b\")))"},
+      {"a = {\"a\": 1, 2: [1]}", "(= a (dictionary (text \"a\") 1 2 (matrix (row 1))))"},
+      {"a = \"d {x + 1:.2f} m\" \"!\"", "(= a (text \"d \" (hole:.2f (+ x 1)) \" m\" \"!\"))"},
+      // functions
+      {"fn f(x, h = 1) = x * h", "(define (fn f x h=1 (* x h)))"},
+      {"fn f(x) { return x, 1 }", "(define (fn f x (block (return (tuple x 1)))))"},
+      {"g = fn(x) = x^2", "(= g (fn x (^ x 2)))"},
+      {"g = fn() { }", "(= g (fn (block)))"},
+      {"y = each f(x, down(y)) + 1", "(= y (+ (each (call f x (call down y))) 1))"},
+      {"y = each r.f(x)", "(= y (each (call (.f r) x)))"},
+      {"w = alias a[1..2, ..]", "(= w (alias (index a (range 1 2 -) (range - - -))))"},
+      {"f(1, height: 2)", "(show (call f 1 height: 2))"},
+      // statements
+      {"if a { b = 1 } else if c { b = 2 } else { b = 3 }", "(branch a (block (= b 1)) (branch c (block (= b 2)) (block (= b 3))))"},
+      {"for k in 1..3 { continue }", "(for k (range 1 3 -) (block (continue)))"},
+      {"for a, b in zip(u, v) { break }", "(for a b (call zip u v) (block (break)))"},
+      {"while x > 0 { x -= 1 }", "(while (> x 0) (block (-= x 1)))"},
+      {"section \"Bed\"", "(section \"Bed\")"},
+      {"given rate = 0.3 \"decay (1/d)\"", "(given rate 0.3)"},
+      {"use \"tides.eq\" as tides", "(use \"tides.eq\" tides)"},
+      {"figure(\"f\", rows: 2) { panel(1, 1) { line(x) } }", "(figure (text \"f\") rows: 2 (block (panel 1 1 (block (show (call line x))))))"},
+      {"extend(\"f\") { }", "(extend (text \"f\") (block))"},
+      {"timed \"loop\" (repeat: 20) { a = 1 }", "(timed (text \"loop\") repeat: 20 (block (= a 1)))"},
+      {"expect a > 0, \"positive\"", "(expect (> a 0) (text \"positive\"))"},
+      // words that are free elsewhere
+      {"by = 1", "(= by 1)"},
+      {"count = count + down", "(= count (+ count down))"},
+      {"section = 2", "(= section 2)"},
+      {"figure = 3", "(= figure 3)"},
+      {"each = 4", "(= each 4)"},
+      {"expect = 5", "(= expect 5)"},
+      {"given + 1", "(show (+ given 1))"},
+      // line ends
+      {"a = 1 +\n  2", "(= a (+ 1 2))"},
+      {"a = [1,\n 2 |\n 3, 4]", "(= a (matrix (row 1 2) (row 3 4)))"},
+      {"f(a,\n  b)", "(show (call f a b))"},
+      {"a = fn(x) {\n  y = x\n  return y\n}", "(= a (fn x (block (= y x) (return y))))"},
+      {"f(fn(x) {\n a = x\n return a\n}, 2)", "(show (call f (fn x (block (= a x) (return a))) 2))"},
+      {"a\n-b", "(show a) (show (- b))"},
+      {"a\n[1]", "(show a) (show (matrix (row 1)))"},
+      {"a = 1; b = 2", "(= a 1) (= b 2)"},
+      {"x = if c then\n 1 else\n 2", "(= x (if c 1 2))"},
+  };
+  for (const auto& row : rows) {
+    CAPTURE(row.text);
+    CHECK(tree_of(row.text) == row.tree);
+  }
+}
+
+TEST_CASE("mistakes of syntax are told with place and hint") {
+  struct Row {
+    std::string text, message, hint, marked;
+  };
+  const std::vector<Row> rows = {
+      {"a = ", "expected an expression, but the text ends", "", "="},
+      {"a = (1", "expected `,` or `)`, but the text ends", "", "1"},
+      {"a = [1, 2; 3]", "rows are separated by |", "[1, 2 | 3, 4]", ";"},
+      {"a = [[1, 2], [3, 4]]", "items of a row are laid end to end, so brackets inside brackets make no matrix", "[1, 2 | 3, 4]", "[1, 2], [3, 4]"},
+      {"a = 1\n+ 2", "a statement does not start with `+`", "to continue the line above, put the operator at its end", "+"},
+      {"a = +2", "there is no unary plus", "leave it out", "+"},
+      {"a = 'x'", "an operand is missing before '", "texts stand in double quotes: \"abc\"", "'"},
+      {"if x = 3 { }", "`=` assigns and cannot stand in a condition", "to compare, write ==", "="},
+      {"f(x = 2)", "a named argument is written with a colon", "f(height: 2)", "="},
+      {"f(a: 1, 2)", "an argument without a name stands behind a named one", "arguments by position come first", "2"},
+      {"f(a: 1, a: 2)", "the argument `a` is given twice", "", "a: 2"},
+      {"a b", "expected the end of the statement, but `b` stands here", "statements on one line are separated by ;, and an operator may be missing", "b"},
+      {"a = 2 b", "an operator is missing", "2 * b", "2 b"},
+      {"1 = a", "a value cannot be assigned to", "", "1"},
+      {"f(x) = 2", "a call is not a place that can be assigned", "elements are chosen with brackets: a[2] = 5; functions are defined with fn", "f(x)"},
+      {"r.x = 2", "the fields of a record cannot be assigned", "with(r, x: …) makes a changed copy", "r.x"},
+      {"a = b = 1", "one assignment a statement", "a = 1; b = 1", "="},
+      {"a, b", "several values stand here without a use", "a tuple stands in parentheses: (a, b)", "a, b"},
+      {"a = last", "`last` means the end of an axis and stands only inside index brackets", "a[last]; for the count of elements write length(a)", "last"},
+      {"a = 1..2 by 1 count 3", "a range takes `by` or `count`, never both", "", "count"},
+      {"a = 2..", "expected an expression, but the text ends", "", ".."},
+      {"a = ..2", "`..` needs a first end here", "open ranges stand only inside index brackets: a[2..]", ".."},
+      {"a[]", "the index brackets are empty", "a[..] is everything", "a[]"},
+      {"a = ()", "these parentheses hold nothing", "", "()"},
+      {"{\"a\": 1}", "a statement does not start with a brace", "a dictionary gets a name: d = {\"a\": 1}", "{"},
+      {"else { }", "`else` stands on the line of the closing brace", "} else {", "else"},
+      {"break", "`break` stands outside of a loop", "", "break"},
+      {"return 1", "`return` stands outside of a function", "", "return"},
+      {"fn f(x) { x + 1 }", "inside a function only calls stand alone: this value is used by nobody", "return x + 1", "x + 1"},
+      {"fn f(x, x) = x", "the parameter `x` stands twice", "", "x"},
+      {"fn f(x = 1, y) = x", "a parameter without a default stands behind one with a default", "", "y"},
+      {"fn f(x) x", "expected `=` after the parameters, but `x` stands here", "fn f(x) = x^2, or fn f(x) { … }", "x"},
+      {"for k = 1..3 { }", "a loop runs over something with `in`", "for k in 1..n { … }", "="},
+      {"while x { ", "this block is not closed", "put a } at its end", "{"},
+      {"a = \"{}\"", "the braces in this text hold no expression", "write {{ for a brace", "{}"},
+      {"a = \"{1 2}\"", "a number does not belong in the braces of a text", "", "2"},
+      {"given x", "an input needs a default", "given x = 0.3 \"what it is (unit)\"", "given x"},
+      {"section \"a {b}\"", "the title of a section is a text without expressions", "", "\"a {b}\""},
+      {"figure(\"f\")", "`figure(…)` is followed by a block", "figure(…) { line(x, y) }", "figure(\"f\")"},
+      {"a = [k for k down v]", "`down` and `across` go together", "[f(a, b) for a down u, b across v]; with one name write in", "k down v"},
+      {"a = each f", "`each` takes a name and one call", "each f(x, down(y))", "each f"},
+      {"a)", "`)` closes nothing", "", ")"},
+      {"a = [1, | 2]", "an item is missing after the comma", "", "|"},
+      {"a = (x: 1, 2)", "an argument without a name stands behind a named one", "arguments by position come first", "2"},
+      {"a = if c then 1", "expected `else` in a choice that gives a value, but the text ends", "if c then a else b", "1"},
+  };
+  for (const auto& row : rows) {
+    const auto tree = parsed(row.text);
+    CAPTURE(row.text);
+    REQUIRE_FALSE(tree.errors.empty());
+    const auto& e = tree.errors[0];
+    CHECK(e.message == row.message);
+    CHECK(e.hint == row.hint);
+    CHECK(std::string(tree.source->text(e.place.span)) == row.marked);
+  }
+}
+
+TEST_CASE("several mistakes are reported, each at its statement") {
+  const auto tree = parsed("a = (1\nb = 2\nif x = 3 { c = 1 }\nd = 4 +\n\ne = )\nf = 1\n");
+  CHECK(tree.errors.size() >= 2);
+  const auto inner = parsed("fn f(x) {\n  a = 1 +* 2\n  b = 2\n  c = ,\n}\nd = ]\n");
+  REQUIRE(inner.errors.size() == 3);
+  CHECK(inner.source->position(inner.errors[0].place.span.begin).line == 2);
+  CHECK(inner.source->position(inner.errors[1].place.span.begin).line == 4);
+  CHECK(inner.source->position(inner.errors[2].place.span.begin).line == 6);
+}
+
+TEST_CASE("deep nesting and long chains are errors, not crashes") {
+  const auto deep = [](const std::string& open, int count) {
+    std::string text = "a = ";
+    for (int k = 0; k < count; ++k) text += open;
+    return text + "1";
+  };
+  for (const std::string open : {"(", "[", "f(", "-", "not ", "{1:", "fn(x) = ", "if a then 1 else ", "a[", "\"{", "1 + (", "each f(", "2^"}) {
+    CAPTURE(open);
+    CHECK_FALSE(parsed(deep(open, 3000)).errors.empty());
+  }
+  std::string chain = "a = 1";
+  for (int k = 0; k < 20000; ++k) chain += " + 1";
+  CHECK(parsed(chain).errors.at(0).message == "this expression has too many parts");
+  std::string blocks;
+  for (int k = 0; k < 3000; ++k) blocks += "if a { ";
+  CHECK_FALSE(parsed(blocks).errors.empty());
+  std::string postfix = "a = x";
+  for (int k = 0; k < 5000; ++k) postfix += "'";
+  CHECK_FALSE(parsed(postfix).errors.empty());
+}
+
+TEST_CASE("a range that swallows a sum warns") {
+  const auto tree = parsed("a = 1..10 + 5");
+  REQUIRE(tree.warnings.size() == 1);
+  CHECK(tree.warnings[0].message == "`..` binds more loosely than +, so the range ends at 10 + 5");
+  CHECK(tree.warnings[0].hint == "(1..10) + 5");
+  for (const char* fine : {"a = 1..n-1", "a = 1..n+1", "a = 1 .. n + 1", "a = 1..(n + 1)"}) CHECK(parsed(fine).warnings.empty());
+}
+
+TEST_CASE("unfinished entries are told from wrong ones") {
+  const auto unfinished = [](const std::string& text) { return is_unfinished(std::make_shared<Source>("t", text)); };
+  for (const char* open : {"a = (1,", "fn f(x) {", "a = 1 +", "a = [1, 2 |", "a = \"\"\"text", "if x {\n y = 1", "a =", "f(1,"}) {
+    CAPTURE(open);
+    CHECK(unfinished(open));
+  }
+  for (const char* whole : {"a = 1", "a = )", "a = \"open", "fn f(x) { return x }", "", "a b"}) {
+    CAPTURE(whole);
+    CHECK_FALSE(unfinished(whole));
+  }
+}
+
+namespace {
+
+class FewNames : public OuterNames {
+ public:
+  int find_global(const std::string& name) const override {
+    for (std::size_t k = 0; k < globals.size(); ++k)
+      if (globals[k] == name) return static_cast<int>(k);
+    return -1;
+  }
+  int declare_global(const std::string& name) override {
+    if (find_global(name) < 0) globals.push_back(name);
+    return find_global(name);
+  }
+  int find_builtin(const std::string& name) const override { return name == "sum" ? 0 : -1; }
+  std::vector<std::string> known_names() const override {
+    auto all = globals;
+    all.push_back("sum");
+    return all;
+  }
+  std::vector<std::string> globals;
+};
+
+}  // namespace
+
+TEST_CASE("names are found in their scopes") {
+  FewNames names;
+  auto tree = parsed("k = 3\nfn f(x) {\n  y = x + k\n  g = fn(z) = y + z\n  return g\n}\nv = [k * 2 for k in 1..3]\n");
+  resolve(tree, names, false);
+  for (const auto& e : tree.errors) UNSCOPED_INFO(describe(e));
+  CHECK(tree.errors.empty());
+  CHECK(names.globals == std::vector<std::string>{"k", "f", "v"});
+  const auto& f = tree.root->kid(1).kid(0);
+  CHECK(f.scope->locals == std::vector<std::string>{"x", "y", "g"});
+  CHECK(f.scope->captures.empty());
+  const auto& g = f.kids.back()->kid(1).kid(1);
+  REQUIRE(g.kind == NodeKind::function);
+  CHECK(g.scope->captured == std::vector<std::string>{"y"});
+  CHECK(tree.root->scope->locals == std::vector<std::string>{"k"});  // of the comprehension
+}
+
+TEST_CASE("unknown names get the nearest known one") {
+  FewNames names;
+  auto tree = parsed("depth = 1\na = dept + summ\nb = dept");
+  resolve(tree, names, false);
+  REQUIRE(tree.errors.size() == 2);
+  CHECK(tree.errors[0].message == "the name `dept` is not known");
+  CHECK(tree.errors[0].hint == "did you mean depth?");
+  CHECK(tree.errors[1].hint == "did you mean sum?");
+  FewNames later;
+  auto open = parsed("fn f(x) = g(x)");
+  resolve(open, later, true);
+  CHECK(open.errors.empty());
+  FewNames builtin;
+  auto over = parsed("sum = 3\nsum = 4");
+  resolve(over, builtin, false);
+  CHECK(over.warnings.size() == 1);
+}

@@ -1,0 +1,243 @@
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <functional>
+
+#include "array/elementwise.h"
+#include "array/rearrange.h"
+#include "numerics/integration.h"
+#include "numerics/interpolation.h"
+#include "numerics/linear_algebra.h"
+#include "numerics/random.h"
+#include "numerics/statistics.h"
+#include "reference/arrays.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+Array vector(std::vector<double> v) { return Array::vector(v); }
+
+template <class F>
+Array sampled(double from, double to, Index count, F f) {
+  std::vector<double> out;
+  for (Index k = 0; k < count; ++k) out.push_back(f(from + (to - from) * static_cast<double>(k) / static_cast<double>(count - 1)));
+  return vector(out);
+}
+
+double largest_error(const Interpolant& f, double from, double to, double (*truth)(double)) {
+  const auto q = sampled(from, to, 2001, [](double x) { return x; });
+  const auto got = f.evaluate(q).values.to_vector<double>(), x = q.to_vector<double>();
+  double worst = 0;
+  for (std::size_t k = 0; k < x.size(); ++k) worst = std::max(worst, std::fabs(got[k] - truth(x[k])));
+  return worst;
+}
+
+std::string message_of(const std::function<void()>& f) {
+  try {
+    f();
+  } catch (const Error& error) {
+    return error.message;
+  }
+  return "";
+}
+
+}  // namespace
+
+TEST_CASE("solutions of linear systems have small residuals") {
+  Random random(41);
+  std::uniform_real_distribution<double> real(-1, 1);
+  for (const Index n : {1, 2, 5, 40, 150}) {
+    Array a(ElementType::float64, {n, n}), b(ElementType::float64, {n, 3});
+    for (Index k = 0; k < a.size(); ++k) a.mutable_data<double>()[k] = real(random);
+    for (Index k = 0; k < b.size(); ++k) b.mutable_data<double>()[k] = real(random);
+    const auto result = solve(a, b);
+    const auto residual = apply(Binary::subtract, matrix_product(a, result.x), b);
+    CHECK(norm(residual) < 1e-13 * static_cast<double>(n) / result.reciprocal_condition);
+    CHECK(result.reciprocal_condition > 0);
+    // The system given transposed in memory is the same system.
+    CHECK(norm(apply(Binary::subtract, solve(a.transposed().copied().transposed(), b).x, result.x)) < 1e-12 / result.reciprocal_condition);
+  }
+}
+
+TEST_CASE("complex systems are solved, and bad conditions and shapes are told") {
+  const Array a = Array::of<Complex>({2, 2}, std::array<Complex, 4>{Complex(1, 1), 2, 3, Complex(0, -1)});
+  const auto x = solve(a, Array::of<Complex>({2}, std::array<Complex, 2>{Complex(3, 1), 3})).x.to_vector<Complex>();
+  CHECK(std::abs((Complex(1, 1) * x[0] + 2.0 * x[1]) - Complex(3, 1)) < 1e-14);
+  Array hilbert(ElementType::float64, {12, 12});
+  for (Index i = 0; i < 12; ++i)
+    for (Index j = 0; j < 12; ++j) hilbert.mutable_data<double>()[i * 12 + j] = 1.0 / static_cast<double>(i + j + 1);
+  CHECK(solve(hilbert, Array::filled<double>({12}, 1.0)).reciprocal_condition < 1e-14);
+  CHECK(message_of([] { solve(Array::filled<double>({2, 2}, 1.0), vector({1, 2})); }).find("singular") != std::string::npos);
+  CHECK_THROWS_AS(solve(Array::filled<double>({2, 3}, 1.0), vector({1, 2})), Error);
+  CHECK_THROWS_AS(solve(identity(2), vector({1, 2, 3})), Error);
+  CHECK(message_of([] { solve(identity(2), vector({1, NAN})); }) == "the right side holds nan, the first at element 2");
+}
+
+TEST_CASE("the norm neither overflows nor vanishes") {
+  CHECK(norm(vector({3, 4})) == 5);
+  CHECK(norm(vector({3e200, 4e200})) == Approx(5e200));
+  CHECK(norm(vector({3e-200, 4e-200})) == Approx(5e-200));
+  CHECK(norm(Array()) == 0);
+  CHECK(std::isnan(norm(vector({1, NAN}))));
+}
+
+TEST_CASE("linear interpolation converges with order 2, the spline with order 4") {
+  const auto truth = [](double x) { return std::sin(2 * x) + 0.3 * x; };
+  const auto error_at = [&](Index n, InterpolationMethod method) {
+    const Interpolant f(sampled(0, 3, n, [](double x) { return x; }), sampled(0, 3, n, truth), {method});
+    return largest_error(f, 0, 3, truth);
+  };
+  CHECK(std::log2(error_at(65, InterpolationMethod::linear) / error_at(129, InterpolationMethod::linear)) == Approx(2).margin(0.1));
+  CHECK(std::log2(error_at(65, InterpolationMethod::spline) / error_at(129, InterpolationMethod::spline)) == Approx(4).margin(0.25));
+}
+
+TEST_CASE("the spline reproduces cubics and few points give their polynomial") {
+  const auto cubic = [](double x) { return 2 - x + 0.5 * x * x - 0.25 * x * x * x; };
+  for (const Index n : {4, 5, 9}) {
+    // Unequal distances.
+    const auto x = sampled(0, 1, n, [](double t) { return -1 + 4 * t * t + t; });
+    std::vector<double> y;
+    for (const double v : x.to_vector<double>()) y.push_back(cubic(v));
+    CHECK(largest_error(Interpolant(x, vector(y), {InterpolationMethod::spline}), -1, 4, cubic) < 1e-12);
+  }
+  const Interpolant parabola(vector({0, 1, 3}), vector({0, 1, 9}), {InterpolationMethod::spline});
+  CHECK(parabola.evaluate(Array::single(2)).values.to_vector<double>()[0] == Approx(4));
+  const Interpolant line(vector({0, 2}), vector({1, 5}), {InterpolationMethod::spline});
+  CHECK(line.evaluate(Array::single(1)).values.to_vector<double>()[0] == Approx(3));
+}
+
+TEST_CASE("the ends of a spline are as asked for") {
+  const auto x = sampled(0, 4, 9, [](double v) { return v; }), y = sampled(0, 4, 9, [](double v) { return std::exp(-v) * std::cos(3 * v); });
+  const auto value = [&](const Interpolant& f, double q) { return f.evaluate(Array::single(q)).values.to_vector<double>()[0]; };
+  const double h = 1e-4;
+  for (const double end : {0.0, 4.0}) {
+    const double inward = end == 0 ? 1 : -1;
+    const Interpolant natural(x, y, {InterpolationMethod::spline, SplineEnds::natural}), clamped(x, y, {InterpolationMethod::spline, SplineEnds::clamped});
+    const double curvature = (value(natural, end) - 2 * value(natural, end + inward * h) + value(natural, end + 2 * inward * h)) / (h * h);
+    CHECK(std::fabs(curvature) < 1e-2);
+    CHECK(std::fabs(value(clamped, end + inward * h) - value(clamped, end)) / h < 2e-3);
+  }
+}
+
+TEST_CASE("interpolants pass through their points in any order of the table, one curve for each column") {
+  Random random(5);
+  for (const auto method : {InterpolationMethod::linear, InterpolationMethod::spline}) {
+    const auto x = vector({3, 1, 4, 1.5, 9, 2.6}), y = random_array(random, {6, 3});
+    const Interpolant f(x, y, {method});
+    const auto got = f.evaluate(x);
+    CHECK(got.values.shape() == Shape{6, 3});
+    for (Index k = 0; k < 18; ++k) CHECK(got.values.to_vector<double>()[k] == Approx(y.to_vector<double>()[k]));
+    CHECK(f.evaluate(Array::single(2)).values.shape() == Shape{3});
+    CHECK(f.evaluate(Array::filled<double>({2, 5}, 2.0)).values.shape() == Shape{2, 5, 3});
+  }
+}
+
+TEST_CASE("queries outside of the table follow the policy") {
+  const auto x = vector({0, 1, 2}), y = vector({0, 10, 40}), q = vector({-1, 0, 2, 3});
+  const auto with = [&](Outside o) { return Interpolant(x, y, {InterpolationMethod::linear, SplineEnds::not_a_knot, o}).evaluate(q); };
+  const auto nan = with(Outside::nan);
+  CHECK(nan.outside == 2);
+  CHECK_FALSE(nan.all_outside);
+  CHECK(std::isnan(nan.values.to_vector<double>()[0]));
+  CHECK(nan.values.to_vector<double>()[2] == 40);
+  CHECK(with(Outside::clamp).values.to_vector<double>() == std::vector<double>{0, 0, 40, 40});
+  CHECK(with(Outside::extend).values.to_vector<double>() == std::vector<double>{-10, 0, 40, 70});
+  CHECK_THROWS_AS(with(Outside::error), Error);
+}
+
+TEST_CASE("hostile tables are refused with their reason") {
+  const auto y = vector({1, 2, 3});
+  CHECK(message_of([&] { Interpolant(vector({1, 2, 2}), y, {}); }) == "the abscissa 2 stands twice in the table");
+  CHECK(message_of([&] { Interpolant(vector({1, NAN, 2}), y, {}); }) == "x holds nan, the first at element 2");
+  CHECK(message_of([&] { Interpolant(vector({1, 2}), y, {}); }) == "the table has 2 abscissae and values of shape 3");
+  CHECK(message_of([&] { Interpolant(vector({1}), vector({1}), {}); }) == "a table for interpolation has at least 2 points, not 1");
+  CHECK_THROWS_AS(Interpolant(Array(), Array(), {}), Error);
+}
+
+TEST_CASE("densifying keeps the ends and lies on the polyline") {
+  const auto d = densify(vector({0, 1, 3}), vector({0, 10, 0}), 7);
+  CHECK(d.x.to_vector<double>() == std::vector<double>{0, 0.5, 1, 1.5, 2, 2.5, 3});
+  CHECK(d.y.to_vector<double>() == std::vector<double>{0, 5, 10, 7.5, 5, 2.5, 0});
+  CHECK(densify(vector({3, 1}), vector({0, 1}), 3).x.to_vector<double>() == std::vector<double>{3, 2, 1});
+  CHECK_THROWS_AS(densify(vector({0, 2, 1}), vector({0, 1, 2}), 5), Error);
+}
+
+TEST_CASE("integrals of samples: exact for their polynomials, with their orders") {
+  const auto x = vector({0, 0.3, 1, 1.2, 2.5, 3, 4});
+  const auto of = [&](double (*f)(double)) {
+    std::vector<double> y;
+    for (const double v : x.to_vector<double>()) y.push_back(f(v));
+    return vector(y);
+  };
+  const auto integral = [&](const Array& xs, const Array& ys, SampleRule rule) { return integrate_samples(xs, ys, rule, 0).to_vector<double>()[0]; };
+  CHECK(integral(x, of([](double v) { return 3 * v + 1; }), SampleRule::trapezoid) == Approx(28));
+  CHECK(integral(x, of([](double v) { return v * v; }), SampleRule::simpson) == Approx(64.0 / 3));
+  const auto x6 = vector({0, 0.3, 1, 1.2, 2.5, 4});  // an odd number of intervals
+  std::vector<double> squares;
+  for (const double v : x6.to_vector<double>()) squares.push_back(v * v);
+  CHECK(integral(x6, vector(squares), SampleRule::simpson) == Approx(64.0 / 3));
+  CHECK(integral(vector({4, 2, 0}), vector({16, 4, 0}), SampleRule::simpson) == Approx(-64.0 / 3));
+  const auto error_at = [&](Index n, SampleRule rule) {
+    return std::fabs(integral(sampled(0, 2, n, [](double v) { return v; }), sampled(0, 2, n, [](double v) { return std::exp(v); }), rule) - (std::exp(2) - 1));
+  };
+  CHECK(std::log2(error_at(33, SampleRule::trapezoid) / error_at(65, SampleRule::trapezoid)) == Approx(2).margin(0.05));
+  CHECK(std::log2(error_at(33, SampleRule::simpson) / error_at(65, SampleRule::simpson)) == Approx(4).margin(0.05));
+  CHECK(std::log2(error_at(34, SampleRule::simpson) / error_at(66, SampleRule::simpson)) > 3.5);
+  CHECK_THROWS_AS(integral(vector({0, 1, 1}), vector({1, 1, 1}), SampleRule::trapezoid), Error);
+  CHECK_THROWS_AS(integral(vector({0, 1}), vector({1, 1, 1}), SampleRule::trapezoid), Error);
+  // Along either axis of a matrix.
+  Array m(ElementType::float64, {3, 2});
+  for (Index k = 0; k < 6; ++k) m.mutable_data<double>()[k] = static_cast<double>(k);
+  CHECK(integrate_samples(vector({0, 1, 2}), m, SampleRule::trapezoid, 0).to_vector<double>() == std::vector<double>{4, 6});
+  CHECK(integrate_samples(vector({0, 2}), m, SampleRule::trapezoid, 1).to_vector<double>() == std::vector<double>{1, 5, 9});
+}
+
+TEST_CASE("statistics agree with their definitions") {
+  Random random(77);
+  std::normal_distribution<double> normal(1e6, 1);
+  std::vector<double> v;
+  for (int k = 0; k < 999; ++k) v.push_back(normal(random));
+  const auto a = vector(v);
+  long double sum = 0, squares = 0;
+  for (const double x : v) sum += x;
+  const long double m = sum / v.size();
+  for (const double x : v) squares += (x - m) * (x - m);
+  const auto value = [](const Array& r) { return *r.data<double>(); };
+  CHECK(value(mean(a, {})) == Approx(static_cast<double>(m)).epsilon(1e-14));
+  CHECK(value(variance(a, {})) == Approx(static_cast<double>(squares / (v.size() - 1))).epsilon(1e-11));
+  CHECK(value(standard_deviation(a, {})) == Approx(std::sqrt(value(variance(a, {})))));
+  std::sort(v.begin(), v.end());
+  CHECK(value(quantile(a, 0.5, {})) == v[499]);
+  CHECK(value(quantile(a, 0, {})) == v.front());
+  CHECK(value(quantile(a, 1, {})) == v.back());
+  CHECK(value(quantile(vector({4, 1, 3, 2}), 0.5, {})) == 2.5);
+  CHECK_THROWS_AS(quantile(a, 1.5, {}), Error);
+  CHECK_THROWS_AS(mean(Array(), {}), Error);
+  const auto holed = vector({1, NAN, 3});
+  CHECK(std::isnan(value(mean(holed, {}))));
+  CHECK(value(mean(holed, {{}, true})) == 2);
+  CHECK(value(reduce_without_nan(Reduction::maximum, holed, {})) == 3);
+  CHECK(std::isnan(value(variance(vector({1}), {}))));
+}
+
+TEST_CASE("random numbers are reproducible and have their moments") {
+  RandomStream one(7), two(7), other(8);
+  const auto a = one.normal({20000}), b = two.normal({20000});
+  CHECK(a.to_vector<double>() == b.to_vector<double>());
+  CHECK(other.normal({3}).to_vector<double>() != a.to_vector<double>());
+  const auto value = [](const Array& r) { return *r.data<double>(); };
+  CHECK(std::fabs(value(mean(a, {}))) < 0.03);
+  CHECK(value(standard_deviation(a, {})) == Approx(1).epsilon(0.02));
+  const auto u = one.uniform({20000});
+  CHECK(value(mean(u, {})) == Approx(0.5).margin(0.01));
+  CHECK(value(reduce(Reduction::minimum, u)) >= 0);
+  CHECK(value(reduce(Reduction::maximum, u)) < 1);
+  const auto w = one.whole(-2, 3, {6000});
+  for (int k = -2; k <= 3; ++k) {
+    const auto share = value(reduce(Reduction::sum, apply(Binary::equal, w, static_cast<double>(k))));
+    CHECK(share == Approx(1000).margin(150));
+  }
+  CHECK_THROWS_AS(one.whole(3, 1, {1}), Error);
+  CHECK_THROWS_AS(one.whole(0.5, 1, {1}), Error);
+}

@@ -1,0 +1,35 @@
+// Driving the built program on files in a temporary folder.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace quill::test {
+
+struct Result {
+  int status = -1;
+  std::string out, err;
+};
+
+// Runs a program with arguments, standard input and current folder; no shell in between.
+Result run_program(const std::string& program, const std::vector<std::string>& arguments, const std::string& input = "", const std::string& folder = "");
+
+// A folder that is removed at the end.
+class TemporaryFolder {
+ public:
+  explicit TemporaryFolder(const std::string& name = "eager quill test");
+  ~TemporaryFolder();
+  TemporaryFolder(const TemporaryFolder&) = delete;
+  TemporaryFolder& operator=(const TemporaryFolder&) = delete;
+  std::string path(const std::string& name = "") const { return name.empty() ? path_ : path_ + "/" + name; }
+  void write(const std::string& name, const std::string& text) const;
+  std::string read(const std::string& name) const;
+  bool has(const std::string& name) const;
+
+ private:
+  std::string path_;
+};
+
+std::string read_text(const std::string& path);
+
+}  // namespace quill::test

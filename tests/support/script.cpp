@@ -1,0 +1,40 @@
+#include "support/script.h"
+
+#include <catch2/catch.hpp>
+
+namespace quill::test {
+
+Ran run(const std::string& text, SessionOptions options) {
+  Ran out;
+  Session session(out.host, options);
+  out.ok = session.run("test.eq", text);
+  out.printed = out.host.printed;
+  out.messages = out.host.messages;
+  return out;
+}
+
+std::string error_of(const std::string& text) {
+  const auto out = run(text);
+  CAPTURE(text, out.printed);
+  CHECK_FALSE(out.ok);
+  return out.messages;
+}
+
+Value value_of(const std::string& text, const std::string& name) {
+  MemoryHost host;
+  Session session(host, {});
+  const bool ok = session.run("test.eq", text);
+  CAPTURE(text, host.messages);
+  REQUIRE(ok);
+  REQUIRE(session.find(name) != nullptr);
+  return *session.find(name);
+}
+
+double number_of(const std::string& expression) {
+  const auto value = value_of("result = " + expression);
+  CAPTURE(expression);
+  REQUIRE(value.is_number());
+  return value.number();
+}
+
+}  // namespace quill::test
