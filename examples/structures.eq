@@ -22,8 +22,8 @@ show(cube[1, 1..2, 3..4])
 
 #: Tuples and records are fixed; a changed copy is made with `with`.
 station = ("buoy", 3)
-kind, number = station
-buoy = (name: "buoy {number}", depth: 41.5)
+what, which = station
+buoy = (name: "buoy {which}", depth: 41.5)
 print("{buoy.name} at {buoy.depth} m")
 deeper = with(buoy, depth: 42)
 print("a changed copy lies at {deeper.depth} m, the old one at {buoy.depth} m")
@@ -32,9 +32,9 @@ print("a changed copy lies at {deeper.depth} m, the old one at {buoy.depth} m")
 month = {"june": 15.2, "august": 21.4, "october": 12.1}
 month["december"] = 5.1
 print("{length(month)} keys: {keys(month)}")
-log = list(1, "calm", none, [2.5, 3.5])
-log[3] = "wind from north"
-show(log)
+notes = list(1, "calm", none, [2.5, 3.5])
+notes[3] = "wind from north"
+show(notes)
 
 #: Unpacking, with parts thrown away.
 first, _, last_one = sort(temperature)

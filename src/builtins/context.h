@@ -47,6 +47,8 @@ class Context : public Surroundings {
   PrintOptions print_options() { return {digits, host.columns()}; }
   // Lays the figure out and writes its files.
   virtual void write_figure(const Figure& figure) = 0;
+  // Writes a file whole and tells its path.
+  virtual void write_output(const std::string& path, std::string_view bytes) = 0;
   // The path below the output folder; Error when it would leave it.
   std::string output_path(const std::string& name) const;
   void close_block() override;

@@ -88,8 +88,7 @@ Value save_row(Call& call) {
   } else {
     text = write_csv(call.array(1));
   }
-  write_whole(c.host, path, text);
-  c.host.message(fmt::format("wrote {}\n", path));
+  c.write_output(path, text);
   return Value::none();
 }
 

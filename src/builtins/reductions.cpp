@@ -22,19 +22,20 @@ StatisticsOptions options_of(const Call& call, std::size_t at, int axes) {
   return o;
 }
 
-// A reduction that met NaN says so once.
-void warn_nan(const Call& call, const Array& a, bool skipped) {
-  if (skipped || a.type() != ElementType::float64) return;
-  const double n = *reduce(Reduction::count_nan, a).data<double>();
-  if (n > 0) call.warn(fmt::format("{} met {} nan among {} elements", call.row.name, shortest(n), a.size()), fmt::format("skip_nan: true leaves them out"));
+// A reduction that met NaN says so once. NaN goes through to the result, so only then it is looked for.
+Value checked(const Call& call, const Array& a, Array result) {
+  if (result.type() == ElementType::float64 && a.type() == ElementType::float64 && *reduce(Reduction::count_nan, result).data<double>() > 0) {
+    const double n = *reduce(Reduction::count_nan, a).data<double>();
+    if (n > 0) call.warn(fmt::format("{} met {} nan among {} elements", call.row.name, shortest(n), a.size()), "skip_nan: true leaves them out");
+  }
+  return Value::array(std::move(result));
 }
 
 Value reduction(Call& call, Reduction op) {
   const auto a = call.numbers(0);
   const auto o = options_of(call, 1, a.axes());
-  warn_nan(call, a, o.skip_nan);
   if (o.skip_nan && a.type() == ElementType::float64) return Value::array(reduce_without_nan(op, a, o.over));
-  return Value::array(reduce(op, a, o.over));
+  return checked(call, a, reduce(op, a, o.over));
 }
 
 // min and max: of two arrays elementwise, of one over its elements.
@@ -45,9 +46,8 @@ Value extreme(Call& call, bool maximum) {
     return Value::array(apply(maximum ? Binary::maximum : Binary::minimum, a, call.reals(1)));
   }
   const auto o = options_of(call, 2, a.axes());
-  warn_nan(call, a, o.skip_nan);
   const auto op = maximum ? Reduction::maximum : Reduction::minimum;
-  return Value::array(o.skip_nan ? reduce_without_nan(op, a, o.over) : reduce(op, a, o.over));
+  return checked(call, a, o.skip_nan ? reduce_without_nan(op, a, o.over) : reduce(op, a, o.over));
 }
 
 using Statistic = Array (*)(const Array&, const StatisticsOptions&);
@@ -55,8 +55,7 @@ using Statistic = Array (*)(const Array&, const StatisticsOptions&);
 Value statistic(Call& call, Statistic f) {
   const auto a = call.reals(0);
   const auto o = options_of(call, 1, a.axes());
-  warn_nan(call, a, o.skip_nan);
-  return Value::array(f(a, o));
+  return checked(call, a, f(a, o));
 }
 
 Value truth(Call& call, Reduction op) {
@@ -67,8 +66,7 @@ Value truth(Call& call, Reduction op) {
 Value quantile_row(Call& call) {
   const auto a = call.reals(0);
   const auto o = options_of(call, 2, a.axes());
-  warn_nan(call, a, o.skip_nan);
-  return Value::array(quantile(a, call.number(1), o));
+  return checked(call, a, quantile(a, call.number(1), o));
 }
 
 Value norm_row(Call& call) { return {norm(call.numbers(0))}; }

@@ -41,6 +41,8 @@ Place Machine::place_of(const Node* node) const {
 
 void Machine::warn(std::string message, std::string hint, const Node* node) {
   Error warning(std::move(message), std::move(hint));
+  // Where nobody knows better, the place is the instruction that runs.
+  if (node == nullptr && !frames_.empty()) node = frames_.back().function->nodes[frames_.back().pc];
   warning.place = place_of(node);
   surroundings_.warn(warning);
 }

@@ -21,10 +21,37 @@ struct Cell {
   std::string text;
   std::size_t before = 0;  // width before the point
   bool left = false;       // texts stand at the left
+  bool right = false;      // nan and inf at the right, whatever their length
+
+  std::size_t behind() const { return left || right ? 0 : display_width(text) - before; }
+  std::string padded(std::size_t column_before, std::size_t column_behind) const {
+    const auto width = column_before + column_behind;
+    if (left) return pad_right(text, width);
+    if (right) return pad_left(text, width);
+    return pad_right(std::string(column_before - before, ' ') + text, width);
+  }
+};
+
+// The widths of a column before and behind its decimal points.
+struct ColumnWidth {
+  std::size_t before = 0, behind = 0;
+  void add(const Cell& cell) {
+    if (cell.left || cell.right) {
+      const auto width = display_width(cell.text);
+      if (width > before + behind) before = width - behind;
+      return;
+    }
+    before = std::max(before, cell.before);
+    behind = std::max(behind, cell.behind());
+  }
 };
 
 Cell cell_of(std::string text) {
-  Cell c{std::move(text), 0, false};
+  Cell c{std::move(text), 0, false, false};
+  if (c.text.find_first_of("0123456789") == std::string::npos && c.text != "true" && c.text != "false") {
+    c.right = true;
+    return c;
+  }
   const auto e = c.text.find_first_of(".e");
   const auto last_digit = c.text.find_last_of("0123456789");
   c.before = e != std::string::npos && last_digit != std::string::npos ? display_width(std::string_view(c.text).substr(0, e)) : display_width(c.text);
@@ -108,8 +135,8 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style) {
         auto cell = cell_of(style.text(v.real()));
         cell.text = complex_text(v, cell.text, style.text(std::fabs(v.imag())));
         out.push_back(cell);
-      } else if constexpr (std::is_same_v<T, std::string>) out.push_back({fmt::format("\"{}\"", printable(v)), 0, true});
-      else out.push_back({short_form(element_value(v)), 0, true});
+      } else if constexpr (std::is_same_v<T, std::string>) out.push_back({fmt::format("\"{}\"", printable(v)), 0, true, false});
+      else out.push_back({short_form(element_value(v)), 0, true, false});
     }
   });
   return out;
@@ -146,18 +173,14 @@ constexpr std::size_t kColumnGap = 2;
 std::vector<std::string> aligned_rows(const std::vector<Cell>& cells, std::size_t rows, std::size_t columns, std::size_t row_gap, std::size_t column_gap) {
   std::vector<std::string> lines(rows);
   for (std::size_t c = 0; c < columns; ++c) {
-    std::size_t before = 0, behind = 0;
-    for (std::size_t r = 0; r < rows; ++r) {
-      const auto& cell = cells[r * columns + c];
-      before = std::max(before, cell.left ? 0 : cell.before);
-      behind = std::max(behind, display_width(cell.text) - (cell.left ? 0 : cell.before));
-    }
+    ColumnWidth width;
+    for (std::size_t r = 0; r < rows; ++r) width.add(cells[r * columns + c]);
     for (std::size_t r = 0; r < rows; ++r) {
       const auto& cell = cells[r * columns + c];
       auto& line = lines[r];
       line += std::string(kColumnGap, ' ');
       if (c > 0 && c == column_gap) line += "…" + std::string(kColumnGap, ' ');
-      line += cell.left ? pad_right(cell.text, before + behind) : pad_right(std::string(before - cell.before, ' ') + cell.text, before + behind);
+      line += cell.padded(width.before, width.behind);
     }
   }
   for (auto& line : lines) line.erase(line.find_last_not_of(' ') + 1);
@@ -186,12 +209,9 @@ std::vector<std::string> vector_lines(const Array& a, const PrintOptions& option
   const std::vector<Subscript> s = {{Subscript::Kind::positions, 0, 1, static_cast<Index>(places.places.size()), places.places}};
   auto cells = cells_of(select(a, s), style);
   // All cells equally wide, so that several lines stand in columns.
-  std::size_t before = 0, behind = 0;
-  for (const auto& cell : cells) {
-    before = std::max(before, cell.left ? 0 : cell.before);
-    behind = std::max(behind, display_width(cell.text) - (cell.left ? 0 : cell.before));
-  }
-  const auto cell_width = before + behind + kColumnGap;
+  ColumnWidth column;
+  for (const auto& cell : cells) column.add(cell);
+  const auto cell_width = column.before + column.behind + kColumnGap;
   const auto per_line = std::max<std::size_t>(1, width / std::max<std::size_t>(cell_width, 1));
   std::vector<std::string> lines(1);
   for (std::size_t i = 0; i < cells.size(); ++i) {
@@ -199,8 +219,7 @@ std::vector<std::string> vector_lines(const Array& a, const PrintOptions& option
     auto& line = lines.back();
     line += std::string(kColumnGap, ' ');
     if (places.gap_after > 0 && i == places.gap_after) line += "… ";
-    const auto text = cells[i].left ? cells[i].text : std::string(before - cells[i].before, ' ') + cells[i].text;
-    line += pad_right(text, before + behind);
+    line += cells[i].padded(column.before, column.behind);
   }
   constexpr std::size_t most_lines = 8;
   if (lines.size() > most_lines) {

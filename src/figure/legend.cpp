@@ -58,7 +58,6 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
   if (plan.place.empty()) return;
   if (plan.place != "best") {
     plan.box = box_at(plan.place, plan.width, plan.height, map.area, page_right);
-    plan.over_data = covered(plan.box, panel, map) > 0;
     return;
   }
   double least = -1;
@@ -68,7 +67,6 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
     if (least < 0 || count < least) {
       least = count;
       plan.box = box;
-      plan.over_data = count > 0;
     }
   }
 }
@@ -76,8 +74,9 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors, const Theme& theme, DisplayList& out) {
   if (plan.place.empty()) return;
   auto back = theme.paper;
-  back.alpha = 0.88;
-  if (plan.over_data && !plan.outside()) out.items.emplace_back(FillRect{plan.box, back});
+  back.alpha = 0.92;
+  // Grid lines and data would run through the labels.
+  if (!plan.outside()) out.items.emplace_back(FillRect{plan.box, back});
   double y = plan.box.y + kPad;
   for (std::size_t k = 0; k < plan.layers.size(); ++k) {
     const auto& layer = panel.layers[plan.layers[k]];

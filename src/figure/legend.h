@@ -12,7 +12,6 @@ struct LegendPlan {
   std::vector<TextLine> labels;
   double width = 0, height = 0;
   Rect box;
-  bool over_data = false;  // then it gets a background
   bool outside() const { return place == "outside right"; }
 };
 

@@ -153,11 +153,13 @@ void Session::write_figure(const Figure& figure) {
   // All formats are made before any file is touched.
   std::vector<std::pair<std::string, std::string>> files;
   for (const auto& format : figure.formats) files.emplace_back(output_path(figure.name + "." + format), render(list, format, figure.dpi));
-  for (const auto& [path, bytes] : files) {
-    write_whole(host, path, bytes);
-    if (!options_.quiet) host.message(fmt::format("wrote {}\n", path));
-  }
+  for (const auto& [path, bytes] : files) write_output(path, bytes);
   if (!options_.interactive) figure_names.insert(figure.name);
+}
+
+void Session::write_output(const std::string& path, std::string_view bytes) {
+  write_whole(host, path, bytes);
+  if (!options_.quiet) host.message(fmt::format("wrote {}\n", path));
 }
 
 std::vector<Session::Variable> Session::variables() const {

@@ -52,6 +52,7 @@ class Session : public Context {
   void warn(const Error& warning) override;
   void check_passed() override { ++checks_; }
   void write_figure(const Figure& figure) override;
+  void write_output(const std::string& path, std::string_view bytes) override;
 
  private:
   class Names;

@@ -1,0 +1,102 @@
+// Scripts against hand-written C++ of the same work, in the same run; the table at the end shows the ratios.
+#include <benchmark/benchmark.h>
+
+#include <algorithm>
+#include <cstdio>
+#include <map>
+#include <string>
+
+#include "session/session.h"
+#include "twins.h"
+
+namespace {
+
+constexpr std::size_t kSide = 2000;
+
+// A script's statement, run again and again in a session that has its variables already.
+class Statement {
+ public:
+  Statement(const std::string& before, std::string statement) : session_(host_, {}), statement_(std::move(statement)) { ok_ = session_.run("before", before); }
+  void run() { ok_ = session_.run("bench", statement_) && ok_; }
+  bool ok() const { return ok_; }
+
+ private:
+  quill::MemoryHost host_;
+  quill::Session session_;
+  std::string statement_;
+  bool ok_ = false;
+};
+
+void script(benchmark::State& state, const std::string& before, const std::string& statement) {
+  Statement s(before, statement);
+  for (auto _ : state) s.run();
+  if (!s.ok()) state.SkipWithError("the script failed");
+}
+
+const std::string kMatrices = "seed(1)\na = random(2000, 2000)\nb = random(2000, 2000)\nc = a\n";
+
+std::vector<double> numbers() {
+  std::vector<double> v(kSide * kSide);
+  for (std::size_t i = 0; i < v.size(); ++i) v[i] = static_cast<double>(i % 1000) / 1000;
+  return v;
+}
+
+template <class F>
+void twin(benchmark::State& state, F f) {
+  const auto a = numbers(), b = numbers();
+  std::vector<double> out(a.size());
+  for (auto _ : state) {
+    f(a, b, out);
+    benchmark::DoNotOptimize(out.data());
+  }
+}
+
+// Collects the best time of each benchmark for the table of ratios.
+class Ratios : public benchmark::ConsoleReporter {
+ public:
+  void ReportRuns(const std::vector<Run>& runs) override {
+    for (const auto& run : runs) {
+      if (run.run_type == Run::RT_Aggregate) continue;
+      const auto time = run.GetAdjustedRealTime();
+      const auto name = run.run_name.function_name;
+      if (!best_.count(name) || time < best_[name]) best_[name] = time;
+    }
+    ConsoleReporter::ReportRuns(runs);
+  }
+  void Finalize() override {
+    std::printf("\nratio of the script to hand-written C++\n");
+    for (const auto& [name, time] : best_) {
+      const auto at = name.find("/script");
+      if (at == std::string::npos) continue;
+      const auto other = best_.find(name.substr(0, at) + "/c++");
+      if (other != best_.end()) std::printf("  %-24s %6.2f\n", name.substr(0, at).c_str(), time / other->second);
+    }
+  }
+
+ private:
+  std::map<std::string, double> best_;
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  using benchmark::RegisterBenchmark;
+  const auto unit = benchmark::kMillisecond;
+  RegisterBenchmark("expression/script", [](benchmark::State& s) { script(s, kMatrices, "c = (a + b) * 0.5 - a * a / (b + 2)"); })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("expression/c++", [](benchmark::State& s) { twin(s, twins::expression); })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("elementary/script", [](benchmark::State& s) { script(s, kMatrices, "c = sin(a) * exp(-b)"); })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("elementary/c++", [](benchmark::State& s) { twin(s, twins::elementary); })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("sum/script", [](benchmark::State& s) { script(s, kMatrices, "s = sum(a)"); })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("sum/c++", [](benchmark::State& s) {
+    const auto a = numbers();
+    for (auto _ : s) benchmark::DoNotOptimize(twins::sum(a));
+  })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("scalar loop/script", [](benchmark::State& s) { script(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("scalar loop/c++", [](benchmark::State& s) {
+    for (auto _ : s) benchmark::DoNotOptimize(twins::scalar_loop(1000000));
+  })->Unit(unit)->Repetitions(3);
+  benchmark::Initialize(&argc, argv);
+  Ratios reporter;
+  benchmark::RunSpecifiedBenchmarks(&reporter);
+  return 0;
+}

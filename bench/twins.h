@@ -1,0 +1,17 @@
+// The work of the benchmarks written by hand in C++, as plainly and as fast as one would.
+#pragma once
+
+#include <cstddef>
+#include <vector>
+
+namespace twins {
+
+// out = (a + b) * 0.5 - a * a / (b + 2)
+void expression(const std::vector<double>& a, const std::vector<double>& b, std::vector<double>& out);
+// out = sin(a) * exp(-b)
+void elementary(const std::vector<double>& a, const std::vector<double>& b, std::vector<double>& out);
+double sum(const std::vector<double>& a);
+// s += k % 7 * 0.5 for k = 1 … n
+double scalar_loop(std::size_t n);
+
+}  // namespace twins

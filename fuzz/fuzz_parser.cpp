@@ -1,0 +1,43 @@
+// Any bytes are parsed, resolved and compiled or refused with errors; nothing else may happen.
+#include <cstdint>
+
+#include "builtins/tables.h"
+#include "engine/compiler.h"
+#include "language/parser.h"
+#include "language/resolver.h"
+
+namespace {
+
+class Names : public quill::OuterNames {
+ public:
+  explicit Names(quill::Module& module) : module_(module) {}
+  int find_global(const std::string& name) const override {
+    const auto it = module_.places.find(name);
+    return it == module_.places.end() ? -1 : it->second;
+  }
+  int declare_global(const std::string& name) override { return module_.declare(name); }
+  int find_builtin(const std::string& name) const override { return quill::builtins().find(name); }
+  std::vector<std::string> known_names() const override { return module_.names; }
+
+ private:
+  quill::Module& module_;
+};
+
+}  // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+  const auto source = std::make_shared<quill::Source>("fuzz", std::string(reinterpret_cast<const char*>(data), size));
+  auto tree = std::make_shared<quill::Tree>(quill::parse(source));
+  for (const auto& error : tree->errors) quill::describe(error);
+  quill::is_unfinished(source);
+  quill::dump(*tree->root);
+  if (!tree->errors.empty()) return 0;
+  quill::Module module;
+  Names names(module);
+  quill::resolve(*tree, names, size % 2 == 0);
+  if (!tree->errors.empty()) return 0;
+  const auto program = quill::compile(tree, module, quill::builtins());
+  if (tree->errors.empty()) quill::dump(*program);
+  for (const auto& error : tree->errors) quill::describe(error);
+  return 0;
+}
