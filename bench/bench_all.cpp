@@ -16,7 +16,10 @@ constexpr std::size_t kSide = 2000;
 // A script's statement, run again and again in a session that has its variables already.
 class Statement {
  public:
-  Statement(const std::string& before, std::string statement) : session_(host_, {}), statement_(std::move(statement)) { ok_ = session_.run("before", before); }
+  Statement(const std::string& before, std::string statement)
+      : session_(host_, {}), statement_(std::move(statement)) {
+    ok_ = session_.run("before", before);
+  }
   void run() { ok_ = session_.run("bench", statement_) && ok_; }
   bool ok() const { return ok_; }
 
@@ -69,7 +72,8 @@ class Ratios : public benchmark::ConsoleReporter {
       const auto at = name.find("/script");
       if (at == std::string::npos) continue;
       const auto other = best_.find(name.substr(0, at) + "/c++");
-      if (other != best_.end()) std::printf("  %-24s %6.2f\n", name.substr(0, at).c_str(), time / other->second);
+      if (other != best_.end())
+        std::printf("  %-24s %6.2f\n", name.substr(0, at).c_str(), time / other->second);
     }
   }
 
@@ -82,19 +86,41 @@ class Ratios : public benchmark::ConsoleReporter {
 int main(int argc, char** argv) {
   using benchmark::RegisterBenchmark;
   const auto unit = benchmark::kMillisecond;
-  RegisterBenchmark("expression/script", [](benchmark::State& s) { script(s, kMatrices, "c = (a + b) * 0.5 - a * a / (b + 2)"); })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("expression/c++", [](benchmark::State& s) { twin(s, twins::expression); })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("elementary/script", [](benchmark::State& s) { script(s, kMatrices, "c = sin(a) * exp(-b)"); })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("elementary/c++", [](benchmark::State& s) { twin(s, twins::elementary); })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("sum/script", [](benchmark::State& s) { script(s, kMatrices, "s = sum(a)"); })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("sum/c++", [](benchmark::State& s) {
-    const auto a = numbers();
-    for (auto _ : s) benchmark::DoNotOptimize(twins::sum(a));
-  })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("scalar loop/script", [](benchmark::State& s) { script(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })->Unit(unit)->Repetitions(3);
-  RegisterBenchmark("scalar loop/c++", [](benchmark::State& s) {
-    for (auto _ : s) benchmark::DoNotOptimize(twins::scalar_loop(1000000));
-  })->Unit(unit)->Repetitions(3);
+  RegisterBenchmark("expression/script",
+                    [](benchmark::State& s) { script(s, kMatrices, "c = (a + b) * 0.5 - a * a / (b + 2)"); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("expression/c++", [](benchmark::State& s) { twin(s, twins::expression); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("elementary/script",
+                    [](benchmark::State& s) { script(s, kMatrices, "c = sin(a) * exp(-b)"); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("elementary/c++", [](benchmark::State& s) { twin(s, twins::elementary); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("sum/script", [](benchmark::State& s) { script(s, kMatrices, "s = sum(a)"); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("sum/c++",
+                    [](benchmark::State& s) {
+                      const auto a = numbers();
+                      for (auto _ : s) benchmark::DoNotOptimize(twins::sum(a));
+                    })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark(
+      "scalar loop/script",
+      [](benchmark::State& s) { script(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("scalar loop/c++",
+                    [](benchmark::State& s) {
+                      for (auto _ : s) benchmark::DoNotOptimize(twins::scalar_loop(1000000));
+                    })
+      ->Unit(unit)
+      ->Repetitions(3);
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);

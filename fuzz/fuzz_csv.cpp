@@ -8,9 +8,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   std::vector<quill::Column> columns;
   try {
     columns = quill::read_csv(std::string_view(reinterpret_cast<const char*>(data), size), "fuzz.csv");
-  } catch (const quill::Error&) {
-    return 0;
-  }
+  } catch (const quill::Error&) { return 0; }
   const auto text = quill::write_csv(columns);
   const auto again = quill::read_csv(text, "again.csv");
   if (again.size() != columns.size()) std::abort();

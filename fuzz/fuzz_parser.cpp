@@ -26,7 +26,8 @@ class Names : public quill::OuterNames {
 }  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
-  const auto source = std::make_shared<quill::Source>("fuzz", std::string(reinterpret_cast<const char*>(data), size));
+  const auto source =
+      std::make_shared<quill::Source>("fuzz", std::string(reinterpret_cast<const char*>(data), size));
   auto tree = std::make_shared<quill::Tree>(quill::parse(source));
   for (const auto& error : tree->errors) quill::describe(error);
   quill::is_unfinished(source);

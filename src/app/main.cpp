@@ -26,7 +26,8 @@ int fail_usage(Host& host, const std::string& message) {
 int run_script(RealHost& host, const CommandLine& line) {
   const auto text = host.read_file(line.subject);
   if (!text.ok()) return fail_usage(host, fmt::format("cannot read {}: {}", line.subject, text.reason));
-  if (const auto why = RealHost::why_not_writable(line.out); !why.empty()) return fail_usage(host, fmt::format("cannot write below {}: {}", line.out, why));
+  if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
+    return fail_usage(host, fmt::format("cannot write below {}: {}", line.out, why));
   SessionOptions options;
   options.out_folder = line.out;
   options.script_folder = std::filesystem::path(line.subject).parent_path().string();
@@ -34,7 +35,8 @@ int run_script(RealHost& host, const CommandLine& line) {
   options.seed = line.seed;
   options.quiet = line.quiet;
   Session session(host, options);
-  const bool ran = session.run(std::filesystem::path(line.subject).filename().string(), text.value) && session.check_inputs_used();
+  const bool ran = session.run(std::filesystem::path(line.subject).filename().string(), text.value) &&
+                   session.check_inputs_used();
   session.tell_summary();
   return ran ? 0 : 1;
 }
@@ -64,7 +66,8 @@ int help(RealHost& host, const CommandLine& line) {
     std::vector<std::string> known;
     for (const auto& r : builtins().rows()) known.emplace_back(r.name);
     const auto near = nearest_name(line.subject, known);
-    host.message(fmt::format("error: there is no built-in `{}`{}\n", line.subject, near.empty() ? "; `help` lists them" : fmt::format("; did you mean {}?", near)));
+    host.message(fmt::format("error: there is no built-in `{}`{}\n", line.subject,
+                             near.empty() ? "; `help` lists them" : fmt::format("; did you mean {}?", near)));
     return 1;
   }
   host.print(help_text(builtins().row(row), width));
@@ -82,7 +85,8 @@ int run(int count, const char* const* arguments) {
   if (line.command == "run") return run_script(host, line);
   if (line.command == "eval") return evaluate(host, line);
   if (line.command == "help") return help(host, line);
-  if (const auto why = RealHost::why_not_writable(line.out); !why.empty()) return fail_usage(host, fmt::format("cannot write below {}: {}", line.out, why));
+  if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
+    return fail_usage(host, fmt::format("cannot write below {}: {}", line.out, why));
   SessionOptions options;
   options.out_folder = line.out;
   options.seed = line.seed;
@@ -103,9 +107,7 @@ int main(int count, char** arguments) {
     status = quill::run(count, arguments);
   } catch (const quill::Error& error) {
     std::fputs(quill::describe(error).c_str(), stderr);
-  } catch (const std::exception& error) {
-    std::fprintf(stderr, "error: %s\n", error.what());
-  }
+  } catch (const std::exception& error) { std::fprintf(stderr, "error: %s\n", error.what()); }
   if (std::fflush(stdout) != 0) status = 1;
   return status;
 }

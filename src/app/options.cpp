@@ -42,10 +42,12 @@ po::options_description options_of(const std::string& command) {
     add("seed", po::value<std::string>(), "seed of the random numbers (default: 1)");
   }
   if (command == "run") {
-    add("set", po::value<std::vector<std::string>>()->composing(), "name=value: an input of the script, a literal of the language; may stand several times");
+    add("set", po::value<std::vector<std::string>>()->composing(),
+        "name=value: an input of the script, a literal of the language; may stand several times");
     add("quiet", "tells neither warnings nor paths of files");
   }
-  if (command == "help") add("search", po::value<std::string>(), "lists the built-ins whose help holds a word");
+  if (command == "help")
+    add("search", po::value<std::string>(), "lists the built-ins whose help holds a word");
   if (command.empty()) add("version", "tells the version");
   return options;
 }
@@ -53,20 +55,25 @@ po::options_description options_of(const std::string& command) {
 std::string usage_of(const Command* command) {
   std::ostringstream out;
   if (command) {
-    out << "usage: eager-quill " << command->usage << "\n  " << command->about << "\n\n" << options_of(command->name);
+    out << "usage: eager-quill " << command->usage << "\n  " << command->about << "\n\n"
+        << options_of(command->name);
     return out.str();
   }
-  out << "Eager Quill: vectorized array scripts, numerics and figures.\n\nusage: eager-quill [options]              the interactive prompt\n";
+  out << "Eager Quill: vectorized array scripts, numerics and figures.\n\nusage: eager-quill [options]       "
+         "       the interactive prompt\n";
   for (const auto& c : kCommands)
     if (c.built) out << "       eager-quill " << pad_right(c.usage, 27) << c.about << "\n";
-  out << "\n" << options_of("") << "\nEvery command has --help. Exit status: 0 success, 1 a script failed, 2 wrong usage.\n";
+  out << "\n"
+      << options_of("")
+      << "\nEvery command has --help. Exit status: 0 success, 1 a script failed, 2 wrong usage.\n";
   return out.str();
 }
 
 CommandLine wrong(std::string message, const std::string& command) {
   CommandLine line;
   line.status = 2;
-  line.message = fmt::format("error: {}; eager-quill {}--help tells how to use it\n", message, command.empty() ? "" : command + " ");
+  line.message = fmt::format("error: {}; eager-quill {}--help tells how to use it\n", message,
+                             command.empty() ? "" : command + " ");
   return line;
 }
 
@@ -99,7 +106,11 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
     if (!command) {
       const auto near = nearest_name(words[0], known);
       const bool script = words[0].ends_with(".eq");
-      return wrong(fmt::format("there is no command `{}`{}", words[0], script ? fmt::format(" (did you mean: eager-quill run {}?)", words[0]) : near.empty() ? "" : fmt::format(" (did you mean {}?)", near)), "");
+      return wrong(fmt::format("there is no command `{}`{}", words[0],
+                               script         ? fmt::format(" (did you mean: eager-quill run {}?)", words[0])
+                               : near.empty() ? ""
+                                              : fmt::format(" (did you mean {}?)", near)),
+                   "");
     }
     if (!command->built) return wrong(fmt::format("the command `{}` is not built yet", command->name), "");
     words.erase(words.begin());
@@ -116,9 +127,7 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
     namespace style = po::command_line_style;
     const int strict = style::unix_style & ~style::allow_guessing;
     po::store(po::command_line_parser(words).options(all).positional(positional).style(strict).run(), map);
-  } catch (const po::error& error) {
-    return wrong(error.what(), name);
-  }
+  } catch (const po::error& error) { return wrong(error.what(), name); }
   if (map.count("help")) {
     line.printed = usage_of(command);
     return line;
@@ -127,21 +136,31 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
     line.printed = "eager-quill " QUILL_VERSION "\n";
     return line;
   }
-  const auto subjects = map.count("subject") ? map["subject"].as<std::vector<std::string>>() : std::vector<std::string>{};
-  if (subjects.size() > 1) return wrong(fmt::format("one {} at a time, and there are {}", name == "run" ? "script" : name == "eval" ? "expression" : "name", subjects.size()), name);
-  if (subjects.empty() && (name == "run" || name == "eval")) return wrong(name == "run" ? "`run` needs a script" : "`eval` needs an expression", name);
+  const auto subjects =
+      map.count("subject") ? map["subject"].as<std::vector<std::string>>() : std::vector<std::string>{};
+  if (subjects.size() > 1)
+    return wrong(fmt::format("one {} at a time, and there are {}",
+                             name == "run"    ? "script"
+                             : name == "eval" ? "expression"
+                                              : "name",
+                             subjects.size()),
+                 name);
+  if (subjects.empty() && (name == "run" || name == "eval"))
+    return wrong(name == "run" ? "`run` needs a script" : "`eval` needs an expression", name);
   if (!subjects.empty()) line.subject = subjects[0];
   if (map.count("out")) line.out = map["out"].as<std::string>();
   if (map.count("search")) line.search = map["search"].as<std::string>();
   if (map.count("seed")) {
     const auto& text = map["seed"].as<std::string>();
-    if (text.empty() || text.size() > 19 || text.find_first_not_of("0123456789") != std::string::npos) return wrong(fmt::format("--seed takes a whole number from 0, not `{}`", text), name);
+    if (text.empty() || text.size() > 19 || text.find_first_not_of("0123456789") != std::string::npos)
+      return wrong(fmt::format("--seed takes a whole number from 0, not `{}`", text), name);
     line.seed = std::stoull(text);
   }
   if (map.count("set"))
     for (const auto& text : map["set"].as<std::vector<std::string>>()) {
       const auto at = text.find('=');
-      if (at == std::string::npos || at == 0) return wrong(fmt::format("--set takes name=value, not `{}`", text), name);
+      if (at == std::string::npos || at == 0)
+        return wrong(fmt::format("--set takes name=value, not `{}`", text), name);
       line.inputs.emplace_back(text.substr(0, at), text.substr(at + 1));
     }
   line.quiet = map.count("quiet") > 0;

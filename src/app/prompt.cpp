@@ -84,9 +84,12 @@ std::string history_path() {
   const char* state = std::getenv("XDG_STATE_HOME");
   const char* home = std::getenv("HOME");
   std::filesystem::path folder;
-  if (state && *state) folder = state;
-  else if (home && *home) folder = std::filesystem::path(home) / ".local" / "state";
-  else return {};
+  if (state && *state)
+    folder = state;
+  else if (home && *home)
+    folder = std::filesystem::path(home) / ".local" / "state";
+  else
+    return {};
   folder /= "eager-quill";
   std::error_code error;
   std::filesystem::create_directories(folder, error);
@@ -157,9 +160,7 @@ class Lines {
   std::string history_;
 };
 
-bool needs_more(const std::string& text) {
-  return is_unfinished(std::make_shared<Source>("entry", text));
-}
+bool needs_more(const std::string& text) { return is_unfinished(std::make_shared<Source>("entry", text)); }
 
 void tell_help(Host& host, const std::string& name) {
   if (name.empty()) return host.print(help_overview(host.columns()));
@@ -168,17 +169,20 @@ void tell_help(Host& host, const std::string& name) {
   std::vector<std::string> known;
   for (const auto& r : builtins().rows()) known.emplace_back(r.name);
   const auto near = nearest_name(name, known);
-  host.message("error: there is no built-in `" + name + "`\n" + (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
+  host.message("error: there is no built-in `" + name + "`\n" +
+               (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
 }
 
 // A word that starts with a colon; false for :quit.
 bool act_on_session(Host& host, Session& session, const std::string& line) {
   const auto space = line.find(' ');
   const auto word = line.substr(0, space);
-  const auto rest = space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
+  const auto rest =
+      space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
   if (word == ":quit") return false;
   if (word == ":help") {
-    if (!rest.empty()) tell_help(host, rest);
+    if (!rest.empty())
+      tell_help(host, rest);
     else {
       for (const auto& w : kWords)
         if (w.built) host.print(pad_right(w.name, 10) + w.about + "\n");
@@ -204,7 +208,8 @@ bool act_on_session(Host& host, Session& session, const std::string& line) {
     if (w.built) known.emplace_back(w.name);
   }
   const auto near = nearest_name(word, known);
-  host.message("error: there is no word " + word + " for the session\n  hint: " + (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") + "\n");
+  host.message("error: there is no word " + word + " for the session\n  hint: " +
+               (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") + "\n");
   return true;
 }
 
@@ -214,7 +219,8 @@ int run_prompt(Host& host, Session& session) {
   Lines lines;
   completed_session = &session;
   bool last_failed = false;
-  if (lines.terminal()) host.print("Eager Quill " QUILL_VERSION "   :help tells what there is, :quit leaves\n");
+  if (lines.terminal())
+    host.print("Eager Quill " QUILL_VERSION "   :help tells what there is, :quit leaves\n");
   for (int number = 1;;) {
     const auto prompt = std::to_string(number) + " ~ ";
     bool interrupted = false;
@@ -224,8 +230,10 @@ int run_prompt(Host& host, Session& session) {
     const std::string first(trim(*line));
     if (first.starts_with(':') || first.starts_with('?')) {
       lines.remember(first);
-      if (first.starts_with('?')) tell_help(host, std::string(trim(std::string_view(first).substr(1))));
-      else if (!act_on_session(host, session, first)) return 0;
+      if (first.starts_with('?'))
+        tell_help(host, std::string(trim(std::string_view(first).substr(1))));
+      else if (!act_on_session(host, session, first))
+        return 0;
       continue;
     }
     std::string entry = *line;

@@ -62,7 +62,8 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
   std::error_code error;
   if (target.has_parent_path()) fs::create_directories(target.parent_path(), error);
   if (error) return {{}, error.message()};
-  auto temporary = (target.parent_path() / fmt::format(".{}.{}", target.filename().string(), getpid())).string();
+  auto temporary =
+      (target.parent_path() / fmt::format(".{}.{}", target.filename().string(), getpid())).string();
   Descriptor file(::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644));
   if (file.get() < 0) return {{}, reason()};
   const auto give_up = [&] {
@@ -92,27 +93,34 @@ void RealHost::message(std::string_view text) {
   std::fflush(stdout);
   std::string out(text);
   if (color_) {
-    for (const auto& [word, code] : {std::pair{"error:", "1;31"}, std::pair{"warning:", "1;33"}, std::pair{"interrupted:", "1;33"}})
-      if (out.starts_with(word)) out = fmt::format("\033[{}m{}\033[0m{}", code, word, out.substr(std::strlen(word)));
-    if (const auto at = out.find("\n  hint:"); at != std::string::npos) out = fmt::format("{}\n  \033[1;36mhint:\033[0m{}", out.substr(0, at), out.substr(at + 8));
+    for (const auto& [word, code] :
+         {std::pair{"error:", "1;31"}, std::pair{"warning:", "1;33"}, std::pair{"interrupted:", "1;33"}})
+      if (out.starts_with(word))
+        out = fmt::format("\033[{}m{}\033[0m{}", code, word, out.substr(std::strlen(word)));
+    if (const auto at = out.find("\n  hint:"); at != std::string::npos)
+      out = fmt::format("{}\n  \033[1;36mhint:\033[0m{}", out.substr(0, at), out.substr(at + 8));
   }
   std::fwrite(out.data(), 1, out.size(), stderr);
 }
 
 int RealHost::columns() {
   struct winsize size {};
-  if (isatty(STDOUT_FILENO) && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40) return size.ws_col;
+  if (isatty(STDOUT_FILENO) && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
+    return size.ws_col;
   return 80;
 }
 
-double RealHost::seconds() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+double RealHost::seconds() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
 
 std::string RealHost::why_not_writable(const std::string& folder) {
   fs::path at = folder.empty() ? fs::path(".") : fs::path(folder);
   std::error_code error;
   at = fs::absolute(at, error);
   while (!fs::exists(at, error) && at.has_parent_path() && at != at.parent_path()) {
-    if (error && error != std::errc::no_such_file_or_directory && error != std::errc::not_a_directory) return error.message();
+    if (error && error != std::errc::no_such_file_or_directory && error != std::errc::not_a_directory)
+      return error.message();
     at = at.parent_path();
   }
   if (!fs::is_directory(at, error)) return fmt::format("{} is not a folder", at.string());

@@ -9,16 +9,26 @@
 
 namespace quill {
 
-Array::Array() : Array([] {
-  static const BufferPtr nothing = Buffer::make(ElementType::float64, 0);
-  return nothing;
-}(), 0, {0}, {1}) {}
+Array::Array()
+    : Array(
+          [] {
+            static const BufferPtr nothing = Buffer::make(ElementType::float64, 0);
+            return nothing;
+          }(),
+          0, {0}, {1}) {}
 
 Array::Array(ElementType type, const Shape& shape)
-    : buffer_(Buffer::make(type, quill::size_of(shape))), size_(buffer_->size()), shape_(shape), strides_(row_major_strides(shape)) {}
+    : buffer_(Buffer::make(type, quill::size_of(shape))),
+      size_(buffer_->size()),
+      shape_(shape),
+      strides_(row_major_strides(shape)) {}
 
 Array::Array(BufferPtr buffer, Index offset, const Shape& shape, const Strides& strides)
-    : buffer_(std::move(buffer)), offset_(offset), size_(quill::size_of(shape)), shape_(shape), strides_(strides) {}
+    : buffer_(std::move(buffer)),
+      offset_(offset),
+      size_(quill::size_of(shape)),
+      shape_(shape),
+      strides_(strides) {}
 
 template <class T>
 Array Array::of(const Shape& shape, std::span<const T> values) {
@@ -88,10 +98,12 @@ To convert_element(const From& value) {
     return Complex(static_cast<double>(value));
   } else if constexpr (std::is_same_v<From, Complex>) {
     if (value.imag() != 0)
-      fail(fmt::format("a complex number cannot become {}", name_of(type_of<To>)), "real(x) or abs(x) makes it real");
+      fail(fmt::format("a complex number cannot become {}", name_of(type_of<To>)),
+           "real(x) or abs(x) makes it real");
     return convert_element<double, To>(value.real());
   } else if constexpr (std::is_same_v<To, bool>) {
-    if (value != 0 && value != 1) fail(fmt::format("{} cannot become a truth value: only 0 and 1 can", shortest(value)), "x != 0");
+    if (value != 0 && value != 1)
+      fail(fmt::format("{} cannot become a truth value: only 0 and 1 can", shortest(value)), "x != 0");
     return value != 0;
   } else {
     return static_cast<To>(value);
@@ -107,8 +119,8 @@ Array Array::converted(ElementType to) const {
   Array out(to, shape_);
   visit_type(type(), [&]<class From>(Tag<From>) {
     visit_type(to, [&]<class To>(Tag<To>) {
-      if constexpr (!std::is_same_v<From, std::string> && !std::is_same_v<To, std::string> && !std::is_same_v<From, Any> &&
-                    !std::is_same_v<To, Any>) {
+      if constexpr (!std::is_same_v<From, std::string> && !std::is_same_v<To, std::string> &&
+                    !std::is_same_v<From, Any> && !std::is_same_v<To, Any>) {
         const auto* from = data<From>();
         auto* target = out.mutable_data<To>();
         for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
@@ -171,11 +183,16 @@ std::string dump(const Array& array) {
                                 fmt::join(array.strides().begin(), array.strides().end(), ","));
   visit_type(array.type(), [&]<class T>(Tag<T>) {
     for (const auto& value : array.to_vector<T>()) {
-      if constexpr (std::is_same_v<T, std::string>) out += fmt::format(" \"{}\"", value);
-      else if constexpr (std::is_same_v<T, Complex>) out += fmt::format(" {}{:+}i", value.real(), value.imag());
-      else if constexpr (std::is_same_v<T, Any>) out += " any";
-      else if constexpr (std::is_same_v<T, bool>) out += value ? " true" : " false";
-      else out += " " + shortest(value);
+      if constexpr (std::is_same_v<T, std::string>)
+        out += fmt::format(" \"{}\"", value);
+      else if constexpr (std::is_same_v<T, Complex>)
+        out += fmt::format(" {}{:+}i", value.real(), value.imag());
+      else if constexpr (std::is_same_v<T, Any>)
+        out += " any";
+      else if constexpr (std::is_same_v<T, bool>)
+        out += value ? " true" : " false";
+      else
+        out += " " + shortest(value);
     }
   });
   return out;

@@ -30,8 +30,12 @@ class Array {
 
   template <class T>
   static Array of(const Shape& shape, std::span<const T> values);
-  static Array vector(const std::vector<double>& values) { return of<double>({static_cast<Index>(values.size())}, values); }
-  static Array vector(const std::vector<std::string>& values) { return of<std::string>({static_cast<Index>(values.size())}, values); }
+  static Array vector(const std::vector<double>& values) {
+    return of<double>({static_cast<Index>(values.size())}, values);
+  }
+  static Array vector(const std::vector<std::string>& values) {
+    return of<std::string>({static_cast<Index>(values.size())}, values);
+  }
   static Array single(double value) { return of<double>({}, std::span(&value, 1)); }
   template <class T>
   static Array filled(const Shape& shape, const T& value);

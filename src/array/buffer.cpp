@@ -37,7 +37,8 @@ bool is_built(ElementType type) {
 }
 
 void fail_not_built(ElementType type) {
-  fail(fmt::format("arrays of {} are not built yet", name_of(type)), "float64, complex128, bool, text and any work");
+  fail(fmt::format("arrays of {} are not built yet", name_of(type)),
+       "float64, complex128, bool, text and any work");
 }
 
 std::size_t size_of(ElementType type) {
@@ -60,14 +61,18 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling))
     fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
                      bytes_in_prose(static_cast<double>(size) * static_cast<double>(quill::size_of(type)))),
-         ceiling > 0 ? fmt::format("the ceiling is {}, of which {} are in use", bytes_in_prose(static_cast<double>(ceiling)),
+         ceiling > 0 ? fmt::format("the ceiling is {}, of which {} are in use",
+                                   bytes_in_prose(static_cast<double>(ceiling)),
                                    bytes_in_prose(static_cast<double>(use.bytes_now)))
                      : "");
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
   void* data = std::aligned_alloc(alignment, static_cast<std::size_t>(bytes));
-  if (data == nullptr) fail(fmt::format("not enough memory: the machine refuses {}", bytes_in_prose(static_cast<double>(bytes))));
+  if (data == nullptr)
+    fail(
+        fmt::format("not enough memory: the machine refuses {}", bytes_in_prose(static_cast<double>(bytes))));
   visit_type(type, [&]<class T>(Tag<T>) {
-    if constexpr (!std::is_trivially_destructible_v<T>) std::uninitialized_value_construct_n(static_cast<T*>(data), size);
+    if constexpr (!std::is_trivially_destructible_v<T>)
+      std::uninitialized_value_construct_n(static_cast<T*>(data), size);
   });
   ++use.arrays;
   use.bytes += *wanted;

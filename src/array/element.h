@@ -10,7 +10,17 @@
 
 namespace quill {
 
-enum class ElementType : std::uint8_t { float64, float32, int32, int64, uint8, complex128, boolean, text, any };
+enum class ElementType : std::uint8_t {
+  float64,
+  float32,
+  int32,
+  int64,
+  uint8,
+  complex128,
+  boolean,
+  text,
+  any
+};
 
 using Complex = std::complex<double>;
 
@@ -31,11 +41,16 @@ bool is_built(ElementType type);
 
 template <class T>
 inline constexpr ElementType type_of = [] {
-  if constexpr (std::is_same_v<T, double>) return ElementType::float64;
-  else if constexpr (std::is_same_v<T, bool>) return ElementType::boolean;
-  else if constexpr (std::is_same_v<T, Complex>) return ElementType::complex128;
-  else if constexpr (std::is_same_v<T, std::string>) return ElementType::text;
-  else return ElementType::any;
+  if constexpr (std::is_same_v<T, double>)
+    return ElementType::float64;
+  else if constexpr (std::is_same_v<T, bool>)
+    return ElementType::boolean;
+  else if constexpr (std::is_same_v<T, Complex>)
+    return ElementType::complex128;
+  else if constexpr (std::is_same_v<T, std::string>)
+    return ElementType::text;
+  else
+    return ElementType::any;
 }();
 
 template <class T>

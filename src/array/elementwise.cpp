@@ -10,15 +10,17 @@
 namespace quill {
 
 std::string_view symbol_of(Binary op) {
-  constexpr std::string_view symbols[] = {"+", "-", "*", "/", "%", "^", "==", "!=", "<", "<=", ">", ">=", "and", "or", "min", "max", "atan2", "hypot"};
+  constexpr std::string_view symbols[] = {"+",  "-", "*",  "/",   "%",  "^",   "==",  "!=",    "<",
+                                          "<=", ">", ">=", "and", "or", "min", "max", "atan2", "hypot"};
   return symbols[static_cast<int>(op)];
 }
 
 std::string_view name_of(Unary op) {
-  constexpr std::string_view names[] = {"-", "not", "abs", "sign", "sqrt", "cbrt", "exp", "expm1", "log", "log2", "log10", "log1p",
-                                        "sin", "cos", "tan", "asin", "acos", "atan", "sinh", "cosh", "tanh", "asinh", "acosh", "atanh",
-                                        "floor", "ceil", "round", "truncate", "sinc", "gamma", "log_gamma", "erf", "erfc",
-                                        "real", "imag", "conj", "phase", "is_nan", "is_finite", "is_inf"};
+  constexpr std::string_view names[] = {
+      "-",         "not",   "abs",   "sign",  "sqrt",  "cbrt", "exp",   "expm1",    "log",       "log2",
+      "log10",     "log1p", "sin",   "cos",   "tan",   "asin", "acos",  "atan",     "sinh",      "cosh",
+      "tanh",      "asinh", "acosh", "atanh", "floor", "ceil", "round", "truncate", "sinc",      "gamma",
+      "log_gamma", "erf",   "erfc",  "real",  "imag",  "conj", "phase", "is_nan",   "is_finite", "is_inf"};
   return names[static_cast<int>(op)];
 }
 
@@ -52,7 +54,8 @@ Operand in_type(const Operand& a, ElementType type, Array& hold) {
   Array out(type, a.shape);
   visit_type(a.type, [&]<class From>(Tag<From>) {
     visit_type(type, [&]<class To>(Tag<To>) {
-      if constexpr (std::is_convertible_v<From, To> && !std::is_same_v<From, Complex> && !std::is_same_v<To, Any> && !std::is_same_v<From, Any>) {
+      if constexpr (std::is_convertible_v<From, To> && !std::is_same_v<From, Complex> &&
+                    !std::is_same_v<To, Any> && !std::is_same_v<From, Any>) {
         auto* to = out.mutable_data<To>();
         for_each_run<1>(a.shape, {a.strides}, [&](const auto& at, const auto& step, Index n) {
           const From* from = static_cast<const From*>(a.data) + at[0];
@@ -71,8 +74,12 @@ Array map2(const Operand& a, const Operand& b, const Shape& shape, F f) {
   R* to = out.mutable_data<R>();
   const auto* x = static_cast<const T*>(a.data);
   const auto* y = static_cast<const T*>(b.data);
-  for_each_run<3>(shape, {stretched_strides(a.shape, a.strides, shape), stretched_strides(b.shape, b.strides, shape), out.strides()},
-                  [&](const auto& at, const auto& step, Index n) { run_binary<T, R>(x + at[0], step[0], y + at[1], step[1], to + at[2], n, f); });
+  for_each_run<3>(shape,
+                  {stretched_strides(a.shape, a.strides, shape), stretched_strides(b.shape, b.strides, shape),
+                   out.strides()},
+                  [&](const auto& at, const auto& step, Index n) {
+                    run_binary<T, R>(x + at[0], step[0], y + at[1], step[1], to + at[2], n, f);
+                  });
   return out;
 }
 
@@ -106,13 +113,16 @@ Array arithmetic(Binary op, const Operand& a, const Operand& b, const Shape& sha
   }
   if constexpr (std::is_same_v<T, Complex>) {
     if (op == Binary::power)
-      return map2<T, T>(a, b, shape, [](T x, T y) { return y == Complex(2) ? x * x : x == Complex(0) && y.real() > 0 ? Complex(0) : std::pow(x, y); });
+      return map2<T, T>(a, b, shape, [](T x, T y) {
+        return y == Complex(2) ? x * x : x == Complex(0) && y.real() > 0 ? Complex(0) : std::pow(x, y);
+      });
     fail(fmt::format("{} is not defined for complex numbers", symbol_of(op)));
   } else {
     switch (op) {
       case Binary::remainder: return map2<T, T>(a, b, shape, remainder_of);
       case Binary::power: {
-        if (b.shape.empty() && *static_cast<const double*>(b.data) == 2) return map2<T, T>(a, b, shape, [](T x, T) { return x * x; });
+        if (b.shape.empty() && *static_cast<const double*>(b.data) == 2)
+          return map2<T, T>(a, b, shape, [](T x, T) { return x * x; });
         bool left = false;
         auto out = map2<T, T>(a, b, shape, [&left](T x, T y) {
           const double r = power(x, y);
@@ -122,8 +132,10 @@ Array arithmetic(Binary op, const Operand& a, const Operand& b, const Shape& sha
         if (domain) domain->left |= left;
         return out;
       }
-      case Binary::minimum: return map2<T, T>(a, b, shape, [](T x, T y) { return std::isnan(x) || x < y ? x : y; });
-      case Binary::maximum: return map2<T, T>(a, b, shape, [](T x, T y) { return std::isnan(x) || x > y ? x : y; });
+      case Binary::minimum:
+        return map2<T, T>(a, b, shape, [](T x, T y) { return std::isnan(x) || x < y ? x : y; });
+      case Binary::maximum:
+        return map2<T, T>(a, b, shape, [](T x, T y) { return std::isnan(x) || x > y ? x : y; });
       case Binary::atan2: return map2<T, T>(a, b, shape, [](T x, T y) { return std::atan2(x, y); });
       default: return map2<T, T>(a, b, shape, [](T x, T y) { return std::hypot(x, y); });
     }
@@ -133,13 +145,15 @@ Array arithmetic(Binary op, const Operand& a, const Operand& b, const Shape& sha
 template <class T>
 Array compare(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   if (op == Binary::equal) return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x == y; });
-  if (op == Binary::not_equal) return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x != y; });
+  if (op == Binary::not_equal)
+    return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x != y; });
   if constexpr (std::is_same_v<T, Complex>) {
     fail("complex numbers have no order", "compare abs(z) or real(z)");
   } else {
     switch (op) {
       case Binary::less: return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x < y; });
-      case Binary::less_equal: return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x <= y; });
+      case Binary::less_equal:
+        return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x <= y; });
       case Binary::greater: return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x > y; });
       default: return map2<T, bool>(a, b, shape, [](const T& x, const T& y) { return x >= y; });
     }
@@ -150,7 +164,8 @@ bool is_comparison(Binary op) { return op >= Binary::equal && op <= Binary::grea
 
 Array combine_truth(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   if (a.type != ElementType::boolean || b.type != ElementType::boolean)
-    fail(fmt::format("`{}` takes truth values, not {}", symbol_of(op), name_of(a.type == ElementType::boolean ? b.type : a.type)),
+    fail(fmt::format("`{}` takes truth values, not {}", symbol_of(op),
+                     name_of(a.type == ElementType::boolean ? b.type : a.type)),
          "compare first: x != 0");
   if (op == Binary::logical_and) return map2<bool, bool>(a, b, shape, [](bool x, bool y) { return x && y; });
   return map2<bool, bool>(a, b, shape, [](bool x, bool y) { return x || y; });
@@ -160,7 +175,8 @@ Array combine_truth(Binary op, const Operand& a, const Operand& b, const Shape& 
 
 ElementType common_type(ElementType a, ElementType b) {
   if (a == b) return a;
-  if (!is_numeric(a) || !is_numeric(b)) fail(fmt::format("{} and {} do not go together", name_of(a), name_of(b)));
+  if (!is_numeric(a) || !is_numeric(b))
+    fail(fmt::format("{} and {} do not go together", name_of(a), name_of(b)));
   if (a == ElementType::complex128 || b == ElementType::complex128) return ElementType::complex128;
   return ElementType::float64;
 }
@@ -169,7 +185,8 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
   const auto shape = broadcast_shapes(a.shape, b.shape, fmt::format(" {} ", symbol_of(op)));
   if (op == Binary::logical_and || op == Binary::logical_or) return combine_truth(op, a, b, shape);
   if (is_comparison(op) && is_numeric(a.type) != is_numeric(b.type)) {
-    if (op == Binary::equal || op == Binary::not_equal) return Array::filled<bool>(shape, op == Binary::not_equal);
+    if (op == Binary::equal || op == Binary::not_equal)
+      return Array::filled<bool>(shape, op == Binary::not_equal);
     fail(fmt::format("{} and {} have no order between them", name_of(a.type), name_of(b.type)));
   }
   auto type = common_type(a.type, b.type);
@@ -181,7 +198,8 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
       case ElementType::complex128: return compare<Complex>(op, x, y, shape);
       case ElementType::text: return compare<std::string>(op, x, y, shape);
       case ElementType::float64: return compare<double>(op, x, y, shape);
-      default: fail(fmt::format("elements of type {} cannot be compared with {}", name_of(type), symbol_of(op)));
+      default:
+        fail(fmt::format("elements of type {} cannot be compared with {}", name_of(type), symbol_of(op)));
     }
   }
   if (!is_numeric(type))
@@ -195,22 +213,26 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
 }
 
 bool apply_in_place(Binary op, Array& a, const Operand& b) {
-  if (a.shares_storage() || a.type() != ElementType::float64 || b.type != ElementType::float64 || a.axes() == 0) return false;
-  if (!can_broadcast(a.shape(), b.shape) || !(broadcast_shapes(a.shape(), b.shape) == a.shape())) return false;
+  if (a.shares_storage() || a.type() != ElementType::float64 || b.type != ElementType::float64 ||
+      a.axes() == 0)
+    return false;
+  if (!can_broadcast(a.shape(), b.shape) || !(broadcast_shapes(a.shape(), b.shape) == a.shape()))
+    return false;
   const auto in_place = [&](auto f) {
     double* to = a.mutable_data<double>();
     const auto* y = static_cast<const double*>(b.data);
-    for_each_run<2>(a.shape(), {a.strides(), stretched_strides(b.shape, b.strides, a.shape())}, [&](const auto& at, const auto& step, Index n) {
-      double* x = to + at[0];
-      const double* z = y + at[1];
-      if (step[0] == 1 && step[1] == 1)
-        for (Index i = 0; i < n; ++i) x[i] = f(x[i], z[i]);
-      else if (step[0] == 1 && step[1] == 0) {
-        const double value = *z;
-        for (Index i = 0; i < n; ++i) x[i] = f(x[i], value);
-      } else
-        for (Index i = 0; i < n; ++i) x[i * step[0]] = f(x[i * step[0]], z[i * step[1]]);
-    });
+    for_each_run<2>(a.shape(), {a.strides(), stretched_strides(b.shape, b.strides, a.shape())},
+                    [&](const auto& at, const auto& step, Index n) {
+                      double* x = to + at[0];
+                      const double* z = y + at[1];
+                      if (step[0] == 1 && step[1] == 1)
+                        for (Index i = 0; i < n; ++i) x[i] = f(x[i], z[i]);
+                      else if (step[0] == 1 && step[1] == 0) {
+                        const double value = *z;
+                        for (Index i = 0; i < n; ++i) x[i] = f(x[i], value);
+                      } else
+                        for (Index i = 0; i < n; ++i) x[i * step[0]] = f(x[i * step[0]], z[i * step[1]]);
+                    });
     a.label.reset();
     return true;
   };
@@ -285,10 +307,11 @@ RealFunction real_function(Unary op) {
     case Unary::atanh: return [](double x) { return std::atanh(x); };
     case Unary::sinc: return sinc;
     case Unary::gamma: return [](double x) { return std::tgamma(x); };
-    case Unary::log_gamma: return [](double x) {
-      int sign = 0;
-      return ::lgamma_r(x, &sign);
-    };
+    case Unary::log_gamma:
+      return [](double x) {
+        int sign = 0;
+        return ::lgamma_r(x, &sign);
+      };
     case Unary::erf: return [](double x) { return std::erf(x); };
     case Unary::erfc: return [](double x) { return std::erfc(x); };
     case Unary::sign: return sign_of;
@@ -373,9 +396,12 @@ Array apply_complex(Unary op, const Operand& a) {
     case Unary::imag: return real([](C z) { return z.imag(); });
     case Unary::phase: return real([](C z) { return std::arg(z); });
     case Unary::is_nan: return truth([](C z) { return std::isnan(z.real()) || std::isnan(z.imag()); });
-    case Unary::is_finite: return truth([](C z) { return std::isfinite(z.real()) && std::isfinite(z.imag()); });
+    case Unary::is_finite:
+      return truth([](C z) { return std::isfinite(z.real()) && std::isfinite(z.imag()); });
     case Unary::is_inf: return truth([](C z) { return std::isinf(z.real()) || std::isinf(z.imag()); });
-    default: fail(fmt::format("{} is not defined for complex numbers", name_of(op)), "real(z), imag(z) or abs(z) gives a real number");
+    default:
+      fail(fmt::format("{} is not defined for complex numbers", name_of(op)),
+           "real(z), imag(z) or abs(z) gives a real number");
   }
 }
 
@@ -383,7 +409,8 @@ Array apply_complex(Unary op, const Operand& a) {
 
 Array apply(Unary op, const Operand& a, Domain* domain) {
   if (op == Unary::logical_not) {
-    if (a.type != ElementType::boolean) fail(fmt::format("`not` takes truth values, not {}", name_of(a.type)), "compare first: x == 0");
+    if (a.type != ElementType::boolean)
+      fail(fmt::format("`not` takes truth values, not {}", name_of(a.type)), "compare first: x == 0");
     return map1<bool, bool>(a, [](bool x) { return !x; });
   }
   if (!is_numeric(a.type)) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type)));
@@ -399,7 +426,8 @@ double apply(Unary op, double a) {
 }
 
 Array pick(const Operand& mask, const Operand& a, const Operand& b) {
-  if (mask.type != ElementType::boolean) fail(fmt::format("pick takes a condition first, not {}", name_of(mask.type)), "pick(x > 0, a, b)");
+  if (mask.type != ElementType::boolean)
+    fail(fmt::format("pick takes a condition first, not {}", name_of(mask.type)), "pick(x > 0, a, b)");
   const auto type = common_type(a.type, b.type);
   const auto shape = broadcast_shapes(mask.shape, broadcast_shapes(a.shape, b.shape));
   Array hold_a, hold_b;
@@ -408,14 +436,16 @@ Array pick(const Operand& mask, const Operand& a, const Operand& b) {
   visit_type(type, [&]<class T>(Tag<T>) {
     T* to = out.mutable_data<T>();
     const auto* m = static_cast<const bool*>(mask.data);
-    for_each_run<4>(shape,
-                    {stretched_strides(mask.shape, mask.strides, shape), stretched_strides(x.shape, x.strides, shape),
-                     stretched_strides(y.shape, y.strides, shape), out.strides()},
-                    [&](const auto& at, const auto& step, Index n) {
-                      const auto* p = static_cast<const T*>(x.data) + at[1];
-                      const auto* q = static_cast<const T*>(y.data) + at[2];
-                      for (Index i = 0; i < n; ++i) to[at[3] + i] = m[at[0] + i * step[0]] ? p[i * step[1]] : q[i * step[2]];
-                    });
+    for_each_run<4>(
+        shape,
+        {stretched_strides(mask.shape, mask.strides, shape), stretched_strides(x.shape, x.strides, shape),
+         stretched_strides(y.shape, y.strides, shape), out.strides()},
+        [&](const auto& at, const auto& step, Index n) {
+          const auto* p = static_cast<const T*>(x.data) + at[1];
+          const auto* q = static_cast<const T*>(y.data) + at[2];
+          for (Index i = 0; i < n; ++i)
+            to[at[3] + i] = m[at[0] + i * step[0]] ? p[i * step[1]] : q[i * step[2]];
+        });
   });
   return out;
 }

@@ -11,23 +11,75 @@ struct Operand {
   const void* data = nullptr;
   Shape shape;
   Strides strides;
-  Operand(const Array& a) : type(a.type()), data(a.raw_data()), shape(a.shape()), strides(a.strides()) {}  // NOLINT
-  Operand(const double& number) : data(&number) {}                                                       // NOLINT
-  Operand(const bool& truth) : type(ElementType::boolean), data(&truth) {}                               // NOLINT
-  Operand(const std::string& text) : type(ElementType::text), data(&text) {}                             // NOLINT
+  Operand(const Array& a)
+      : type(a.type()), data(a.raw_data()), shape(a.shape()), strides(a.strides()) {}  // NOLINT
+  Operand(const double& number) : data(&number) {}                                     // NOLINT
+  Operand(const bool& truth) : type(ElementType::boolean), data(&truth) {}             // NOLINT
+  Operand(const std::string& text) : type(ElementType::text), data(&text) {}           // NOLINT
 };
 
 enum class Binary : std::uint8_t {
-  add, subtract, multiply, divide, remainder, power,
-  equal, not_equal, less, less_equal, greater, greater_equal,
-  logical_and, logical_or, minimum, maximum, atan2, hypot,
+  add,
+  subtract,
+  multiply,
+  divide,
+  remainder,
+  power,
+  equal,
+  not_equal,
+  less,
+  less_equal,
+  greater,
+  greater_equal,
+  logical_and,
+  logical_or,
+  minimum,
+  maximum,
+  atan2,
+  hypot,
 };
 
 enum class Unary : std::uint8_t {
-  negate, logical_not, abs, sign, sqrt, cbrt, exp, expm1, log, log2, log10, log1p,
-  sin, cos, tan, asin, acos, atan, sinh, cosh, tanh, asinh, acosh, atanh,
-  floor, ceil, round, truncate, sinc, gamma, log_gamma, erf, erfc,
-  real, imag, conj, phase, is_nan, is_finite, is_inf,
+  negate,
+  logical_not,
+  abs,
+  sign,
+  sqrt,
+  cbrt,
+  exp,
+  expm1,
+  log,
+  log2,
+  log10,
+  log1p,
+  sin,
+  cos,
+  tan,
+  asin,
+  acos,
+  atan,
+  sinh,
+  cosh,
+  tanh,
+  asinh,
+  acosh,
+  atanh,
+  floor,
+  ceil,
+  round,
+  truncate,
+  sinc,
+  gamma,
+  log_gamma,
+  erf,
+  erfc,
+  real,
+  imag,
+  conj,
+  phase,
+  is_nan,
+  is_finite,
+  is_inf,
 };
 
 // The operator or function as written: "+", "atan2", "sqrt".

@@ -16,16 +16,21 @@ std::string axis_words(int axis, int axes) { return axes == 1 ? "" : fmt::format
 [[noreturn]] void fail_position(double position, Index extent, int axis, int axes) {
   const auto shown = shortest(position);
   if (!is_whole(position)) fail(fmt::format("position {} is not a whole number", shown));
-  const auto range = extent == 0 ? std::string("there are no positions, the axis is empty") : fmt::format("valid positions{} are 1..{}", axis_words(axis, axes), extent);
+  const auto range = extent == 0 ? std::string("there are no positions, the axis is empty")
+                                 : fmt::format("valid positions{} are 1..{}", axis_words(axis, axes), extent);
   if (position == 0) fail(fmt::format("position 0 does not exist: positions start at 1 ({})", range));
-  if (position < 0) fail(fmt::format("position {} does not exist: {}", shown, range), fmt::format("to count from the end, write last{}", position == -1 ? "" : "-" + shortest(-position - 1)));
+  if (position < 0)
+    fail(fmt::format("position {} does not exist: {}", shown, range),
+         fmt::format("to count from the end, write last{}",
+                     position == -1 ? "" : "-" + shortest(-position - 1)));
   fail(fmt::format("position {} is out of range: {}", shown, range));
 }
 
 }  // namespace
 
 Index checked_position(double position, Index extent, int axis, int axes) {
-  if (!(position >= 1 && position <= static_cast<double>(extent)) || std::trunc(position) != position) fail_position(position, extent, axis, axes);
+  if (!(position >= 1 && position <= static_cast<double>(extent)) || std::trunc(position) != position)
+    fail_position(position, extent, axis, axes);
   return static_cast<Index>(position) - 1;
 }
 
@@ -36,7 +41,9 @@ Subscript position_subscript(double position, Index extent, int axis, int axes) 
 Subscript everything(Index extent) { return {Subscript::Kind::run, 0, 1, extent, {}}; }
 
 Subscript run_subscript(double first, double last, double step, Index extent, int axis, int axes) {
-  if (step == 0 || !is_whole(step)) fail(fmt::format("the step of a run of positions is a whole number other than 0, not {}", shortest(step)));
+  if (step == 0 || !is_whole(step))
+    fail(
+        fmt::format("the step of a run of positions is a whole number other than 0, not {}", shortest(step)));
   for (const double end : {first, last})
     if (!is_whole(end)) fail(fmt::format("position {} is not a whole number", shortest(end)));
   const double count = std::floor((last - first) / step) + 1;
@@ -48,18 +55,22 @@ Subscript run_subscript(double first, double last, double step, Index extent, in
 }
 
 Subscript positions_subscript(const Array& positions, Index extent, int axis, int axes) {
-  if (positions.axes() != 1) fail(fmt::format("positions are a number, a range or a vector, not an array of shape {}", text_of(positions.shape())));
+  if (positions.axes() != 1)
+    fail(fmt::format("positions are a number, a range or a vector, not an array of shape {}",
+                     text_of(positions.shape())));
   Subscript out{Subscript::Kind::positions, 0, 1, positions.size(), {}};
   out.positions.reserve(static_cast<std::size_t>(positions.size()));
   const auto numbers = positions.converted(ElementType::float64);
   const auto step = numbers.strides()[0];
-  for (Index i = 0; i < numbers.size(); ++i) out.positions.push_back(checked_position(numbers.data<double>()[i * step], extent, axis, axes));
+  for (Index i = 0; i < numbers.size(); ++i)
+    out.positions.push_back(checked_position(numbers.data<double>()[i * step], extent, axis, axes));
   return out;
 }
 
 Subscript mask_subscript(const Array& mask, Index extent, int axis) {
   if (mask.axes() != 1 || mask.size() != extent)
-    fail(fmt::format("a condition of shape {} does not fit axis {} of length {}", text_of(mask.shape()), axis + 1, extent));
+    fail(fmt::format("a condition of shape {} does not fit axis {} of length {}", text_of(mask.shape()),
+                     axis + 1, extent));
   Subscript out{Subscript::Kind::positions, 0, 1, 0, {}};
   for (Index i = 0; i < extent; ++i)
     if (mask.data<bool>()[i * mask.strides()[0]]) out.positions.push_back(i);
@@ -79,7 +90,9 @@ std::vector<Subscript> complete(std::span<const Subscript> subscripts, const Sha
     if (axes == 0) fail("a single number has no elements to choose");
     std::string hint;
     if (axes == 2 && used == 1) hint = "a[k, ..] is row k, a[.., k] is column k";
-    fail(fmt::format("{} subscript{} for an array of shape {}, which has {} axes", used, used == 1 ? "" : "s", text_of(shape), axes), hint);
+    fail(fmt::format("{} subscript{} for an array of shape {}, which has {} axes", used, used == 1 ? "" : "s",
+                     text_of(shape), axes),
+         hint);
   }
   std::vector<Subscript> out;
   int axis = 0;
@@ -141,7 +154,9 @@ void for_each_chosen(const Chosen& c, F f) {
     if (extent == 0) return;
   const int n = c.shape.count();
   std::array<Index, kMostAxes> at{};
-  const auto offset_on = [&](int axis, Index i) { return (c.lists[axis] ? (*c.lists[axis])[static_cast<std::size_t>(i)] : i) * c.strides[axis]; };
+  const auto offset_on = [&](int axis, Index i) {
+    return (c.lists[axis] ? (*c.lists[axis])[static_cast<std::size_t>(i)] : i) * c.strides[axis];
+  };
   Index outer = c.offset;
   for (int i = 0; i + 1 < n; ++i) outer += offset_on(i, 0);
   if (n == 0) {
@@ -186,7 +201,8 @@ namespace {
 
 void check_mask(const Array& a, const Array& mask) {
   if (!(mask.shape() == a.shape()))
-    fail(fmt::format("a condition of shape {} does not fit an array of shape {}", text_of(mask.shape()), text_of(a.shape())),
+    fail(fmt::format("a condition of shape {} does not fit an array of shape {}", text_of(mask.shape()),
+                     text_of(a.shape())),
          "a condition has exactly the shape of what it selects from");
 }
 
@@ -220,7 +236,8 @@ void assign(Array& a, std::span<const Subscript> subscripts, const Array& given)
   const auto all = complete(subscripts, a.shape());
   const Shape place = chosen_of(a, all).shape;
   if (!can_broadcast(given.shape(), place) || !(broadcast_shapes(given.shape(), place) == place))
-    fail(fmt::format("values of shape {} do not fit the place of shape {}", text_of(given.shape()), text_of(place)));
+    fail(fmt::format("values of shape {} do not fit the place of shape {}", text_of(given.shape()),
+                     text_of(place)));
   // Holding the values keeps their storage alive; when it is the array's own, owning makes a copy first.
   const Array values = given.buffer() == a.buffer() ? given.copied() : given;
   visit_type(a.type(), [&]<class T>(Tag<T>) {
@@ -252,8 +269,10 @@ void assign_mask(Array& a, const Array& mask, const Array& given) {
   Index count = 0;
   for_each_true(a, mask, [&](Index) { ++count; });
   const bool one_each = given.axes() == 1 && given.size() == count;
-  if (!one_each && !(can_broadcast(given.shape(), a.shape()) && broadcast_shapes(given.shape(), a.shape()) == a.shape()))
-    fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}", text_of(given.shape()), count, text_of(a.shape())));
+  if (!one_each &&
+      !(can_broadcast(given.shape(), a.shape()) && broadcast_shapes(given.shape(), a.shape()) == a.shape()))
+    fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}",
+                     text_of(given.shape()), count, text_of(a.shape())));
   const Array values = given.buffer() == a.buffer() ? given.copied() : given;
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     T* to = a.mutable_data<T>();
@@ -267,11 +286,13 @@ void assign_mask(Array& a, const Array& mask, const Array& given) {
     }
     const bool* m = mask.data<bool>();
     const T* from = values.data<T>();
-    for_each_run<3>(a.shape(), {a.strides(), mask.strides(), stretched_strides(values.shape(), values.strides(), a.shape())},
-                    [&](const auto& at, const auto& step, Index n) {
-                      for (Index i = 0; i < n; ++i)
-                        if (m[at[1] + i * step[1]]) to[at[0] + i * step[0]] = from[at[2] + i * step[2]];
-                    });
+    for_each_run<3>(
+        a.shape(),
+        {a.strides(), mask.strides(), stretched_strides(values.shape(), values.strides(), a.shape())},
+        [&](const auto& at, const auto& step, Index n) {
+          for (Index i = 0; i < n; ++i)
+            if (m[at[1] + i * step[1]]) to[at[0] + i * step[0]] = from[at[2] + i * step[2]];
+        });
   });
 }
 

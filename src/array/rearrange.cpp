@@ -34,7 +34,9 @@ ElementType type_of_all(std::span<const Array> parts) {
   return type;
 }
 
-Array in_type(const Array& part, ElementType type) { return part.size() == 0 && part.type() != type ? Array(type, part.shape()) : part.converted(type); }
+Array in_type(const Array& part, ElementType type) {
+  return part.size() == 0 && part.type() != type ? Array(type, part.shape()) : part.converted(type);
+}
 
 }  // namespace
 
@@ -50,7 +52,8 @@ Array join(std::span<const Array> parts, int axis) {
       fits = rest == shape;
     }
     if (!fits)
-      fail(fmt::format("arrays of shapes {} and {} do not join along axis {}: the other extents differ", text_of(parts[0].shape()), text_of(part.shape()), axis + 1));
+      fail(fmt::format("arrays of shapes {} and {} do not join along axis {}: the other extents differ",
+                       text_of(parts[0].shape()), text_of(part.shape()), axis + 1));
     shape[axis] += part.extent(axis);
   }
   const auto type = type_of_all(parts);
@@ -67,7 +70,8 @@ Array stack(std::span<const Array> parts) {
   std::vector<Array> raised;
   for (const auto& part : parts) {
     if (!(part.shape() == parts[0].shape()))
-      fail(fmt::format("arrays of shapes {} and {} do not stack", text_of(parts[0].shape()), text_of(part.shape())));
+      fail(fmt::format("arrays of shapes {} and {} do not stack", text_of(parts[0].shape()),
+                       text_of(part.shape())));
     Shape shape = part.shape();
     shape.insert(0, 1);
     raised.push_back(part.with_shape(shape));
@@ -95,20 +99,25 @@ std::vector<std::string> fitting_shapes(Index size, const std::vector<Index>& wa
   const auto add = [&](std::vector<Index> shape) {
     double distance = 0;
     for (std::size_t i = 0; i < shape.size(); ++i)
-      distance += std::pow(std::log(static_cast<double>(shape[i]) / static_cast<double>(std::max<Index>(wanted[i], 1))), 2);
+      distance += std::pow(
+          std::log(static_cast<double>(shape[i]) / static_cast<double>(std::max<Index>(wanted[i], 1))), 2);
     found.push_back({distance, std::move(shape)});
   };
-  if (wanted.size() == 1) add({size});
+  if (wanted.size() == 1)
+    add({size});
   else
     for (const auto a : divisors) {
-      if (wanted.size() == 2) add({a, size / a});
+      if (wanted.size() == 2)
+        add({a, size / a});
       else
         for (const auto b : divisors)
           if ((size / a) % b == 0) add({a, b, size / a / b});
     }
-  std::stable_sort(found.begin(), found.end(), [](const auto& x, const auto& y) { return x.distance < y.distance; });
+  std::stable_sort(found.begin(), found.end(),
+                   [](const auto& x, const auto& y) { return x.distance < y.distance; });
   std::vector<std::string> out;
-  for (std::size_t i = 0; i < std::min<std::size_t>(3, found.size()); ++i) out.push_back(fmt::format("{}", fmt::join(found[i].shape, "×")));
+  for (std::size_t i = 0; i < std::min<std::size_t>(3, found.size()); ++i)
+    out.push_back(fmt::format("{}", fmt::join(found[i].shape, "×")));
   return out;
 }
 
@@ -123,19 +132,23 @@ Array reshape(const Array& a, const std::vector<Index>& extents) {
       open = static_cast<int>(i);
     } else {
       known = checked_product(known, extents[i]).value_or(-1);
-      if (known < 0) fail(fmt::format("{} elements do not fit the shape {}", a.size(), fmt::join(extents, "×")));
+      if (known < 0)
+        fail(fmt::format("{} elements do not fit the shape {}", a.size(), fmt::join(extents, "×")));
     }
   }
   auto sizes = extents;
-  if (open >= 0 && known > 0 && a.size() % known == 0) sizes[static_cast<std::size_t>(open)] = a.size() / known;
+  if (open >= 0 && known > 0 && a.size() % known == 0)
+    sizes[static_cast<std::size_t>(open)] = a.size() / known;
   Shape shape;
   for (const auto extent : sizes) shape.push_back(std::max<Index>(extent, 0));
   if ((open >= 0 && (known == 0 || a.size() % known != 0)) || size_of(shape) != a.size()) {
     std::vector<std::string> wanted;
     for (const auto extent : extents) wanted.push_back(extent == -1 ? "auto" : std::to_string(extent));
     const auto near = fitting_shapes(a.size(), sizes);
-    fail(open >= 0 ? fmt::format("an array of {} elements does not divide into the shape {}", a.size(), fmt::join(wanted, "×"))
-                   : fmt::format("an array of {} elements does not fit the shape {}, which holds {}", a.size(), fmt::join(wanted, "×"), known),
+    fail(open >= 0 ? fmt::format("an array of {} elements does not divide into the shape {}", a.size(),
+                                 fmt::join(wanted, "×"))
+                   : fmt::format("an array of {} elements does not fit the shape {}, which holds {}",
+                                 a.size(), fmt::join(wanted, "×"), known),
          near.empty() ? "" : fmt::format("shapes that fit: {}", list_in_prose(near, "or")));
   }
   return a.with_shape(shape);
@@ -161,8 +174,12 @@ Array appended(const Array& a, const Array& item) {
   Shape expected = a.shape();
   expected[0] = 1;
   if (!(shape == expected)) {
-    const auto what = a.axes() == 1 ? std::string("a single element") : fmt::format("a row of shape {}", text_of(Shape(std::span(expected.begin() + 1, expected.end()))));
-    fail(fmt::format("append to an array of shape {} takes {}, not {}", text_of(a.shape()), what, item.axes() == 0 ? "a single number" : text_of(item.shape())),
+    const auto what = a.axes() == 1
+                          ? std::string("a single element")
+                          : fmt::format("a row of shape {}",
+                                        text_of(Shape(std::span(expected.begin() + 1, expected.end()))));
+    fail(fmt::format("append to an array of shape {} takes {}, not {}", text_of(a.shape()), what,
+                     item.axes() == 0 ? "a single number" : text_of(item.shape())),
          a.axes() == 1 && item.axes() == 1 ? "to lay two vectors end to end, write join(a, b)" : "");
   }
   const Array parts[] = {a, one};
@@ -192,10 +209,12 @@ Array product_of(const Array& left, const Array& right) {
   const auto m = static_cast<int>(rows), n = static_cast<int>(columns), k = static_cast<int>(inner);
   T* to = out.template mutable_data<T>();
   if constexpr (std::is_same_v<T, double>) {
-    cblas_dgemm(CblasRowMajor, CblasNoTrans, CblasNoTrans, m, n, k, 1.0, a.data<double>(), k, b.data<double>(), n, 0.0, to, n);
+    cblas_dgemm(CblasRowMajor, CblasNoTrans, CblasNoTrans, m, n, k, 1.0, a.data<double>(), k,
+                b.data<double>(), n, 0.0, to, n);
   } else {
     const Complex one = 1, zero = 0;
-    cblas_zgemm(CblasRowMajor, CblasNoTrans, CblasNoTrans, m, n, k, &one, a.data<Complex>(), k, b.data<Complex>(), n, &zero, to, n);
+    cblas_zgemm(CblasRowMajor, CblasNoTrans, CblasNoTrans, m, n, k, &one, a.data<Complex>(), k,
+                b.data<Complex>(), n, &zero, to, n);
   }
   return out;
 }
@@ -203,11 +222,16 @@ Array product_of(const Array& left, const Array& right) {
 }  // namespace
 
 Array matrix_product(const Array& a, const Array& b) {
-  if (!is_numeric(a.type()) || !is_numeric(b.type())) fail(fmt::format("*+ takes numbers, not {}", name_of(is_numeric(a.type()) ? b.type() : a.type())));
-  if (a.axes() == 0 || b.axes() == 0) fail("*+ multiplies vectors and matrices, and one side is a single number", "use * to multiply by a number");
-  if (a.axes() > 2 || b.axes() > 2) fail(fmt::format("*+ takes vectors and matrices, not {} *+ {}", text_of(a.shape()), text_of(b.shape())));
+  if (!is_numeric(a.type()) || !is_numeric(b.type()))
+    fail(fmt::format("*+ takes numbers, not {}", name_of(is_numeric(a.type()) ? b.type() : a.type())));
+  if (a.axes() == 0 || b.axes() == 0)
+    fail("*+ multiplies vectors and matrices, and one side is a single number",
+         "use * to multiply by a number");
+  if (a.axes() > 2 || b.axes() > 2)
+    fail(fmt::format("*+ takes vectors and matrices, not {} *+ {}", text_of(a.shape()), text_of(b.shape())));
   if (a.shape().back() != b.extent(0)) throw ShapeMismatch(a.shape(), b.shape(), " *+ ");
-  if (std::max({a.size(), b.size(), Index{1}}) > (Index{1} << 31) * 2) fail("the matrices are too large for one product");
+  if (std::max({a.size(), b.size(), Index{1}}) > (Index{1} << 31) * 2)
+    fail("the matrices are too large for one product");
   if (a.type() == ElementType::complex128 || b.type() == ElementType::complex128)
     return product_of<Complex>(a.converted(ElementType::complex128), b.converted(ElementType::complex128));
   const auto x = a.converted(ElementType::float64), y = b.converted(ElementType::float64);

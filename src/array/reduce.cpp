@@ -16,8 +16,9 @@ std::string_view name_of(Reduction op) {
 
 int checked_axis(double over, int axes) {
   if (!is_whole(over) || over < 1 || over > axes)
-    fail(axes == 0 ? std::string("`over` names an axis, and a single number has none")
-                   : fmt::format("`over: {}` names no axis: this array has axes 1..{}", shortest(over), axes));
+    fail(axes == 0
+             ? std::string("`over` names an axis, and a single number has none")
+             : fmt::format("`over: {}` names no axis: this array has axes 1..{}", shortest(over), axes));
   return static_cast<int>(over) - 1;
 }
 
@@ -56,7 +57,8 @@ T line_product(const T* values, Index count, Index step) {
 
 double line_extreme(const double* values, Index count, Index step, bool maximum) {
   if (count == 0)
-    fail(fmt::format("{0} of no elements has no value", maximum ? "max" : "min"), fmt::format("check the size first, or give the bound as a second argument"));
+    fail(fmt::format("{0} of no elements has no value", maximum ? "max" : "min"),
+         fmt::format("check the size first, or give the bound as a second argument"));
   double best = values[0];
   for (Index i = 1; i < count; ++i) {
     const double x = values[i * step];
@@ -100,8 +102,10 @@ Lines lines_of(const Array& a, int axis) {
 Shape reduced_shape(const Array& a, const Over& over) {
   if (!over.axis) return over.keep ? Shape::filled(a.axes(), 1) : Shape{};
   Shape shape = a.shape();
-  if (over.keep) shape[*over.axis] = 1;
-  else shape.erase(*over.axis);
+  if (over.keep)
+    shape[*over.axis] = 1;
+  else
+    shape.erase(*over.axis);
   return shape;
 }
 
@@ -135,7 +139,8 @@ void sum_rows(const double* from, Index rows, Index row_step, Index columns, dou
     const double* l = lanes.data();
     const Index c = columns;
     for (Index k = 0; k < columns; ++k)
-      to[k] = ((l[k] + l[c + k]) + (l[2 * c + k] + l[3 * c + k])) + ((l[4 * c + k] + l[5 * c + k]) + (l[6 * c + k] + l[7 * c + k]));
+      to[k] = ((l[k] + l[c + k]) + (l[2 * c + k] + l[3 * c + k])) +
+              ((l[4 * c + k] + l[5 * c + k]) + (l[6 * c + k] + l[7 * c + k]));
     return;
   }
   const Index half = (rows + kBlock - 1) / kBlock / 2 * kBlock;
@@ -146,19 +151,23 @@ void sum_rows(const double* from, Index rows, Index row_step, Index columns, dou
 }
 
 bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
-  if (!over.axis || *over.axis != 0 || a.axes() != 2 || a.strides()[1] != 1 || a.type() != ElementType::float64) return false;
+  if (!over.axis || *over.axis != 0 || a.axes() != 2 || a.strides()[1] != 1 ||
+      a.type() != ElementType::float64)
+    return false;
   out = Array(ElementType::float64, reduced_shape(a, over));
   constexpr Index columns_at_once = 256;
   for (Index k = 0; k < a.extent(1); k += columns_at_once) {
     poll_interrupt();
-    sum_rows(a.data<double>() + k, a.extent(0), a.strides()[0], std::min(columns_at_once, a.extent(1) - k), out.mutable_data<double>() + k);
+    sum_rows(a.data<double>() + k, a.extent(0), a.strides()[0], std::min(columns_at_once, a.extent(1) - k),
+             out.mutable_data<double>() + k);
   }
   return true;
 }
 
 Array reduce_truth(Reduction op, const Array& a, const Over& over) {
   if (a.type() != ElementType::boolean)
-    fail(fmt::format("{} takes truth values, not {}", name_of(op), name_of(a.type())), fmt::format("{}(x != 0)", name_of(op)));
+    fail(fmt::format("{} takes truth values, not {}", name_of(op), name_of(a.type())),
+         fmt::format("{}(x != 0)", name_of(op)));
   const bool all = op == Reduction::all;
   return for_lines<bool, bool>(a, over, [all](const bool* values, Index count, Index step) {
     for (Index i = 0; i < count; ++i)
@@ -175,21 +184,26 @@ Array reduce(Reduction op, const Array& a, const Over& over) {
   if (op == Reduction::any || op == Reduction::all) return reduce_truth(op, a, over);
   if (!is_numeric(a.type())) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type())));
   if (a.type() == ElementType::complex128)
-    return for_lines<Complex, Complex>(a, over, [op](const Complex* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+    return for_lines<Complex, Complex>(
+        a, over, [op](const Complex* v, Index n, Index step) { return reduce_line(op, v, n, step); });
   const auto numbers = a.converted(ElementType::float64);
   Array out;
   if (op == Reduction::sum && sum_first_of_matrix(numbers, over, out)) return out;
-  return for_lines<double, double>(numbers, over, [op](const double* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+  return for_lines<double, double>(
+      numbers, over, [op](const double* v, Index n, Index step) { return reduce_line(op, v, n, step); });
 }
 
-Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, Index, const void*), const void* context) {
+Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, Index, const void*),
+                   const void* context) {
   std::vector<double> line;
-  return for_lines<double, double>(a.converted(ElementType::float64), over, [&](const double* values, Index count, Index step) {
-    if (step == 1) return f(values, count, context);
-    line.resize(static_cast<std::size_t>(count));
-    for (Index i = 0; i < count; ++i) line[static_cast<std::size_t>(i)] = values[i * step];
-    return f(line.data(), count, context);
-  });
+  return for_lines<double, double>(a.converted(ElementType::float64), over,
+                                   [&](const double* values, Index count, Index step) {
+                                     if (step == 1) return f(values, count, context);
+                                     line.resize(static_cast<std::size_t>(count));
+                                     for (Index i = 0; i < count; ++i)
+                                       line[static_cast<std::size_t>(i)] = values[i * step];
+                                     return f(line.data(), count, context);
+                                   });
 }
 
 namespace {
@@ -204,8 +218,10 @@ Array running_of(Running op, const Array& a, int axis) {
     for (Index i = 0; i < n; ++i) {
       T* line = data + at[0] + i * step[0];
       for (Index k = 1; k < lines.count; ++k) {
-        if (op == Running::sum) line[k * lines.step] += line[(k - 1) * lines.step];
-        else line[k * lines.step] *= line[(k - 1) * lines.step];
+        if (op == Running::sum)
+          line[k * lines.step] += line[(k - 1) * lines.step];
+        else
+          line[k * lines.step] *= line[(k - 1) * lines.step];
       }
     }
   });
@@ -230,15 +246,16 @@ Array differences(const Array& a, int axis) {
 }
 
 Array arg_extreme(const Array& a, bool maximum, const Over& over) {
-  return for_lines<double, double>(a.converted(ElementType::float64), over, [maximum](const double* v, Index n, Index step) {
-    Index best = -1;
-    for (Index i = 0; i < n; ++i) {
-      const double x = v[i * step];
-      if (!std::isnan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
-    }
-    if (best < 0) fail(fmt::format("{} of no elements has no value", maximum ? "argmax" : "argmin"));
-    return static_cast<double>(best + 1);
-  });
+  return for_lines<double, double>(
+      a.converted(ElementType::float64), over, [maximum](const double* v, Index n, Index step) {
+        Index best = -1;
+        for (Index i = 0; i < n; ++i) {
+          const double x = v[i * step];
+          if (!std::isnan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
+        }
+        if (best < 0) fail(fmt::format("{} of no elements has no value", maximum ? "argmax" : "argmin"));
+        return static_cast<double>(best + 1);
+      });
 }
 
 }  // namespace quill

@@ -25,7 +25,8 @@ double pairwise_sum(const double* values, Index count, Index step);
 
 // f(line, result) is called for every line of `a` along the axis (or once with all elements in row order)
 // and writes one number; `a` is float64 or bool.
-Array reduce_lines(const Array& a, const Over& over, double (*f)(const double* line, Index count, const void* context), const void* context);
+Array reduce_lines(const Array& a, const Over& over,
+                   double (*f)(const double* line, Index count, const void* context), const void* context);
 
 enum class Running : std::uint8_t { sum, product };
 // The running total along an axis; a vector when there is only one.

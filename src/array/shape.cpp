@@ -42,7 +42,8 @@ Index size_of(const Shape& shape) {
     if (extent == 0) return 0;
   for (const auto extent : shape) {
     const auto product = checked_product(size, extent);
-    if (!product || *product > (Index{1} << 56)) fail(fmt::format("an array of {} elements is too large", text_of(shape)));
+    if (!product || *product > (Index{1} << 56))
+      fail(fmt::format("an array of {} elements is too large", text_of(shape)));
     size = *product;
   }
   return size;
@@ -97,7 +98,8 @@ Shape broadcast_shapes(const Shape& a, const Shape& b, const std::string& betwee
 Strides stretched_strides(const Shape& from, const Strides& strides, const Shape& to) {
   Strides out;
   const int lead = to.count() - from.count();
-  for (int i = 0; i < to.count(); ++i) out.push_back(i < lead || (from[i - lead] == 1 && to[i] != 1) ? 0 : strides[i - lead]);
+  for (int i = 0; i < to.count(); ++i)
+    out.push_back(i < lead || (from[i - lead] == 1 && to[i] != 1) ? 0 : strides[i - lead]);
   return out;
 }
 

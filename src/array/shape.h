@@ -18,7 +18,8 @@ inline constexpr int kMostAxes = 16;
 class Extents {
  public:
   Extents() = default;
-  Extents(std::initializer_list<Index> values) : Extents(std::span<const Index>(values.begin(), values.size())) {}
+  Extents(std::initializer_list<Index> values)
+      : Extents(std::span<const Index>(values.begin(), values.size())) {}
   explicit Extents(std::span<const Index> values);
   static Extents filled(int count, Index value);
 

@@ -60,10 +60,13 @@ std::string marked_line(const Place& place) {
   const auto at = source.position(place.span.begin);
   const auto line = source.line(at.line);
   const auto line_begin = static_cast<std::uint32_t>(line.data() - source.text().data());
-  const auto from = std::min<std::size_t>(place.span.begin - std::min(place.span.begin, line_begin), line.size());
-  const auto to = std::clamp<std::size_t>(place.span.end - std::min(place.span.end, line_begin), from, line.size());
+  const auto from =
+      std::min<std::size_t>(place.span.begin - std::min(place.span.begin, line_begin), line.size());
+  const auto to =
+      std::clamp<std::size_t>(place.span.end - std::min(place.span.end, line_begin), from, line.size());
   auto shown_from = std::min<std::size_t>(line.find_first_not_of(" \t"), from);
-  if (from - shown_from > kLongestShownLine) shown_from = start_of_character(line, from - kLongestShownLine / 2);
+  if (from - shown_from > kLongestShownLine)
+    shown_from = start_of_character(line, from - kLongestShownLine / 2);
   auto shown_to = line.size();
   if (shown_to - shown_from > 2 * kLongestShownLine)
     shown_to = start_of_character(line, std::max(std::min(to, shown_from + 2 * kLongestShownLine), from));
@@ -71,7 +74,8 @@ std::string marked_line(const Place& place) {
   for (const char c : line.substr(shown_from, shown_to - shown_from)) shown += c == '\t' ? ' ' : c;
   rule.append(display_width(line.substr(shown_from, from - shown_from)), ' ');
   const auto marked_to = std::min(to, shown_to);
-  const auto width = std::max<std::size_t>(1, marked_to > from ? display_width(line.substr(from, marked_to - from)) : 1);
+  const auto width =
+      std::max<std::size_t>(1, marked_to > from ? display_width(line.substr(from, marked_to - from)) : 1);
   for (std::size_t i = 0; i < width; ++i) rule += "‾";
   return fmt::format("      {}\n      {}\n", printable(shown), rule);
 }

@@ -67,13 +67,15 @@ std::string bytes_in_prose(double bytes) {
     bytes /= 1000;
     ++unit;
   }
-  return unit == 0 ? fmt::format("{:.0f} {}", bytes, units[unit]) : fmt::format("{:.1f} {}", bytes, units[unit]);
+  return unit == 0 ? fmt::format("{:.0f} {}", bytes, units[unit])
+                   : fmt::format("{:.1f} {}", bytes, units[unit]);
 }
 
 std::string grouped(Index value) {
   auto digits = std::to_string(value);
   const std::size_t stop = digits[0] == '-' ? 1 : 0;
-  for (auto i = static_cast<std::ptrdiff_t>(digits.size()) - 3; i > static_cast<std::ptrdiff_t>(stop); i -= 3) digits.insert(i, " ");
+  for (auto i = static_cast<std::ptrdiff_t>(digits.size()) - 3; i > static_cast<std::ptrdiff_t>(stop); i -= 3)
+    digits.insert(i, " ");
   return digits;
 }
 

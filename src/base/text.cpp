@@ -62,7 +62,9 @@ std::size_t display_width(std::string_view text) {
   std::size_t width = 0;
   for (std::size_t i = 0; i < text.size();) {
     const auto c = decode(text, i);
-    width += c.code == '\t' ? 1 : static_cast<std::size_t>(std::max(0, utf8proc_charwidth(static_cast<utf8proc_int32_t>(c.code))));
+    width += c.code == '\t' ? 1
+                            : static_cast<std::size_t>(
+                                  std::max(0, utf8proc_charwidth(static_cast<utf8proc_int32_t>(c.code))));
     i += c.length;
   }
   return width;
@@ -137,7 +139,8 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
   for (std::size_t i = 1; i <= a.size(); ++i)
     for (std::size_t j = 1; j <= b.size(); ++j) {
       d[i][j] = std::min({d[i - 1][j] + 1, d[i][j - 1] + 1, d[i - 1][j - 1] + (a[i - 1] != b[j - 1])});
-      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+        d[i][j] = std::min(d[i][j], d[i - 2][j - 2] + 1);
     }
   return d[a.size()][b.size()];
 }

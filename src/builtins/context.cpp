@@ -23,12 +23,20 @@ void Drawing::open_panel(Panel panel) {
   if (!figure_) fail("a panel stands inside a figure", "figure(\"name\", rows: 2) { panel(1, 1) { … } }");
   if (in_panel_) fail("a panel stands inside another one");
   auto& f = *figure_;
-  if (panel.row < 1 || panel.column < 1 || panel.rows < 1 || panel.columns < 1 || panel.row + panel.rows - 1 > f.rows || panel.column + panel.columns - 1 > f.columns)
-    fail(fmt::format("panel({}, {}) lies outside of the {}×{} panels of this figure", panel.row, panel.column, f.rows, f.columns),
-         fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name, std::max(f.rows, panel.row + panel.rows - 1), std::max(f.columns, panel.column + panel.columns - 1)));
+  if (panel.row < 1 || panel.column < 1 || panel.rows < 1 || panel.columns < 1 ||
+      panel.row + panel.rows - 1 > f.rows || panel.column + panel.columns - 1 > f.columns)
+    fail(fmt::format("panel({}, {}) lies outside of the {}×{} panels of this figure", panel.row, panel.column,
+                     f.rows, f.columns),
+         fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name,
+                     std::max(f.rows, panel.row + panel.rows - 1),
+                     std::max(f.columns, panel.column + panel.columns - 1)));
   for (const auto& other : f.panels) {
-    const bool apart = panel.row >= other.row + other.rows || other.row >= panel.row + panel.rows || panel.column >= other.column + other.columns || other.column >= panel.column + panel.columns;
-    if (!apart) fail(fmt::format("panel({}, {}) lies over panel({}, {})", panel.row, panel.column, other.row, other.column));
+    const bool apart = panel.row >= other.row + other.rows || other.row >= panel.row + panel.rows ||
+                       panel.column >= other.column + other.columns ||
+                       other.column >= panel.column + panel.columns;
+    if (!apart)
+      fail(fmt::format("panel({}, {}) lies over panel({}, {})", panel.row, panel.column, other.row,
+                       other.column));
   }
   f.panels.push_back(std::move(panel));
   in_panel_ = true;
@@ -50,10 +58,15 @@ void Drawing::abandon() {
 }
 
 Panel& Drawing::panel(std::string_view what) {
-  if (!figure_) fail(fmt::format("`{}` draws into a figure, and none is open here", what), fmt::format("figure(\"name\") {{ {}(…) }}", what));
+  if (!figure_)
+    fail(fmt::format("`{}` draws into a figure, and none is open here", what),
+         fmt::format("figure(\"name\") {{ {}(…) }}", what));
   auto& f = *figure_;
   if (in_panel_) return f.panels.back();
-  if (f.rows * f.columns > 1) fail(fmt::format("`{}` stands outside of a panel, and this figure has {}×{} of them", what, f.rows, f.columns), fmt::format("panel(1, 1) {{ {}(…) }}", what));
+  if (f.rows * f.columns > 1)
+    fail(fmt::format("`{}` stands outside of a panel, and this figure has {}×{} of them", what, f.rows,
+                     f.columns),
+         fmt::format("panel(1, 1) {{ {}(…) }}", what));
   if (f.panels.empty()) f.panels.emplace_back();
   return f.panels[0];
 }
@@ -61,9 +74,12 @@ Panel& Drawing::panel(std::string_view what) {
 std::string Context::output_path(const std::string& name) const {
   namespace fs = std::filesystem;
   const fs::path path(name);
-  if (name.empty() || path.is_absolute()) fail(fmt::format("files are written below the output folder, and \"{}\" is not", name), "give a relative name");
+  if (name.empty() || path.is_absolute())
+    fail(fmt::format("files are written below the output folder, and \"{}\" is not", name),
+         "give a relative name");
   const auto normal = path.lexically_normal();
-  if (normal.begin() != normal.end() && *normal.begin() == "..") fail(fmt::format("\"{}\" leaves the output folder", name));
+  if (normal.begin() != normal.end() && *normal.begin() == "..")
+    fail(fmt::format("\"{}\" leaves the output folder", name));
   return path_below(out_folder, normal.string());
 }
 

@@ -39,8 +39,8 @@ class Context : public Surroundings {
   Host& host;
   RandomStream random;
   int digits = 5;
-  std::string script_folder;           // files are read relative to it
-  std::string out_folder = "out";      // and written below this one
+  std::string script_folder;       // files are read relative to it
+  std::string out_folder = "out";  // and written below this one
   Drawing drawing;
   std::set<std::string> figure_names;  // used in this run
 

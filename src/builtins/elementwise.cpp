@@ -11,7 +11,8 @@
 namespace quill {
 
 std::vector<Builtin> constant_rows() {
-  const auto row = [](std::string_view name, std::string_view summary, double value, std::string_view example, std::string_view output) {
+  const auto row = [](std::string_view name, std::string_view summary, double value, std::string_view example,
+                      std::string_view output) {
     Builtin b{};
     b.name = name;
     b.family = "constants";
@@ -23,16 +24,22 @@ std::vector<Builtin> constant_rows() {
     return b;
   };
   return {
-      row("pi", "The circumference of a circle over its diameter.", std::numbers::pi, "cos(pi)", "cos(pi) = -1"),
-      row("π", "The circumference of a circle over its diameter; another spelling of pi.", std::numbers::pi, "π == pi", "π == pi = true"),
+      row("pi", "The circumference of a circle over its diameter.", std::numbers::pi, "cos(pi)",
+          "cos(pi) = -1"),
+      row("π", "The circumference of a circle over its diameter; another spelling of pi.", std::numbers::pi,
+          "π == pi", "π == pi = true"),
       row("inf", "Infinity: larger than every number.", INFINITY, "1 / 0 == inf", "1 / 0 == inf = true"),
-      row("nan", "Not a number: the value of what is not defined or missing. It differs from everything, itself included.", NAN, "is_nan(0 / 0)", "is_nan(0 / 0) = true"),
+      row("nan",
+          "Not a number: the value of what is not defined or missing. It differs from everything, itself "
+          "included.",
+          NAN, "is_nan(0 / 0)", "is_nan(0 / 0) = true"),
   };
 }
 
 namespace {
 
-Builtin unary_row(Unary op, std::string_view summary, std::string_view returns, std::string_view example, std::string_view output, std::string_view source = "") {
+Builtin unary_row(Unary op, std::string_view summary, std::string_view returns, std::string_view example,
+                  std::string_view output, std::string_view source = "") {
   Builtin b{};
   b.name = name_of(op);
   b.family = "elementwise";
@@ -47,7 +54,8 @@ Builtin unary_row(Unary op, std::string_view summary, std::string_view returns, 
 }
 
 constexpr std::string_view kSameShape = "an array of the shape of x";
-constexpr std::string_view kRealDomain = "an array of the shape of x; nan, with one warning, where a real x has no real result";
+constexpr std::string_view kRealDomain =
+    "an array of the shape of x; nan, with one warning, where a real x has no real result";
 
 Value two_arguments(Call& call, Binary op) { return Value::array(apply(op, call.reals(0), call.reals(1))); }
 
@@ -72,56 +80,118 @@ Value pick_row(Call& call) {
 
 std::vector<Builtin> elementwise_rows() {
   std::vector<Builtin> rows = {
-      unary_row(Unary::abs, "The absolute value; the modulus of a complex number.", kSameShape, "abs([-3, 4])", "abs([-3, 4]) : float64 2\n  3  4"),
-      unary_row(Unary::sign, "The sign: -1, 0 or 1.", kSameShape, "sign([-2.5, 0, 7])", "sign([-2.5, 0, 7]) : float64 3\n  -1   0   1"),
+      unary_row(Unary::abs, "The absolute value; the modulus of a complex number.", kSameShape,
+                "abs([-3, 4])", "abs([-3, 4]) : float64 2\n  3  4"),
+      unary_row(Unary::sign, "The sign: -1, 0 or 1.", kSameShape, "sign([-2.5, 0, 7])",
+                "sign([-2.5, 0, 7]) : float64 3\n  -1   0   1"),
       unary_row(Unary::sqrt, "The square root.", kRealDomain, "sqrt(2)", "sqrt(2) = 1.4142"),
       unary_row(Unary::cbrt, "The real cube root.", kSameShape, "cbrt(-27)", "cbrt(-27) = -3"),
       unary_row(Unary::exp, "The exponential function.", kSameShape, "exp(1)", "exp(1) = 2.7183"),
-      unary_row(Unary::expm1, "exp(x) - 1, accurate for small x.", kSameShape, "expm1(1e-10) / 1e-10", "expm1(1e-10) / 1e-10 = 1"),
+      unary_row(Unary::expm1, "exp(x) - 1, accurate for small x.", kSameShape, "expm1(1e-10) / 1e-10",
+                "expm1(1e-10) / 1e-10 = 1"),
       unary_row(Unary::log, "The natural logarithm.", kRealDomain, "log(exp(2))", "log(exp(2)) = 2"),
       unary_row(Unary::log2, "The logarithm to base 2.", kRealDomain, "log2(1024)", "log2(1024) = 10"),
       unary_row(Unary::log10, "The logarithm to base 10.", kRealDomain, "log10(1000)", "log10(1000) = 3"),
       unary_row(Unary::log1p, "log(1 + x), accurate for small x.", kRealDomain, "log1p(0)", "log1p(0) = 0"),
-      unary_row(Unary::sin, "The sine of an angle in radians.", kSameShape, "sin(pi / 6)", "sin(pi / 6) = 0.5"),
+      unary_row(Unary::sin, "The sine of an angle in radians.", kSameShape, "sin(pi / 6)",
+                "sin(pi / 6) = 0.5"),
       unary_row(Unary::cos, "The cosine of an angle in radians.", kSameShape, "cos(0)", "cos(0) = 1"),
-      unary_row(Unary::tan, "The tangent of an angle in radians.", kSameShape, "tan(pi / 4)", "tan(pi / 4) = 1"),
-      unary_row(Unary::asin, "The inverse sine, in radians from -π/2 to π/2.", kRealDomain, "asin(1)", "asin(1) = 1.5708"),
-      unary_row(Unary::acos, "The inverse cosine, in radians from 0 to π.", kRealDomain, "acos(0)", "acos(0) = 1.5708"),
-      unary_row(Unary::atan, "The inverse tangent, in radians from -π/2 to π/2.", kSameShape, "atan(1)", "atan(1) = 0.7854"),
+      unary_row(Unary::tan, "The tangent of an angle in radians.", kSameShape, "tan(pi / 4)",
+                "tan(pi / 4) = 1"),
+      unary_row(Unary::asin, "The inverse sine, in radians from -π/2 to π/2.", kRealDomain, "asin(1)",
+                "asin(1) = 1.5708"),
+      unary_row(Unary::acos, "The inverse cosine, in radians from 0 to π.", kRealDomain, "acos(0)",
+                "acos(0) = 1.5708"),
+      unary_row(Unary::atan, "The inverse tangent, in radians from -π/2 to π/2.", kSameShape, "atan(1)",
+                "atan(1) = 0.7854"),
       unary_row(Unary::sinh, "The hyperbolic sine.", kSameShape, "sinh(1)", "sinh(1) = 1.1752"),
       unary_row(Unary::cosh, "The hyperbolic cosine.", kSameShape, "cosh(0)", "cosh(0) = 1"),
       unary_row(Unary::tanh, "The hyperbolic tangent.", kSameShape, "tanh(1)", "tanh(1) = 0.76159"),
       unary_row(Unary::asinh, "The inverse hyperbolic sine.", kSameShape, "asinh(0)", "asinh(0) = 0"),
       unary_row(Unary::acosh, "The inverse hyperbolic cosine.", kRealDomain, "acosh(1)", "acosh(1) = 0"),
-      unary_row(Unary::atanh, "The inverse hyperbolic tangent.", kRealDomain, "atanh(0.5)", "atanh(0.5) = 0.54931"),
-      unary_row(Unary::floor, "The largest whole number not above x.", kSameShape, "floor([-1.5, 1.5])", "floor([-1.5, 1.5]) : float64 2\n  -2   1"),
-      unary_row(Unary::ceil, "The smallest whole number not below x.", kSameShape, "ceil([-1.5, 1.5])", "ceil([-1.5, 1.5]) : float64 2\n  -1   2"),
-      unary_row(Unary::round, "The nearest whole number; halves go away from zero.", kSameShape, "round([-2.5, 0.4, 2.5])", "round([-2.5, 0.4, 2.5]) : float64 3\n  -3   0   3"),
-      unary_row(Unary::truncate, "The whole part: x without its fraction.", kSameShape, "truncate([-1.7, 1.7])", "truncate([-1.7, 1.7]) : float64 2\n  -1   1"),
-      unary_row(Unary::sinc, "sin(πx) / (πx), and 1 at 0.", kSameShape, "sinc([0, 0.5, 1])", "sinc([0, 0.5, 1]) : float64 3\n  1.0000  0.6366  0.0000"),
-      unary_row(Unary::gamma, "The gamma function: gamma(n + 1) is n factorial.", kSameShape, "gamma(5)", "gamma(5) = 24"),
-      unary_row(Unary::log_gamma, "The logarithm of the absolute value of the gamma function.", kSameShape, "log_gamma(100)", "log_gamma(100) = 359.13"),
+      unary_row(Unary::atanh, "The inverse hyperbolic tangent.", kRealDomain, "atanh(0.5)",
+                "atanh(0.5) = 0.54931"),
+      unary_row(Unary::floor, "The largest whole number not above x.", kSameShape, "floor([-1.5, 1.5])",
+                "floor([-1.5, 1.5]) : float64 2\n  -2   1"),
+      unary_row(Unary::ceil, "The smallest whole number not below x.", kSameShape, "ceil([-1.5, 1.5])",
+                "ceil([-1.5, 1.5]) : float64 2\n  -1   2"),
+      unary_row(Unary::round, "The nearest whole number; halves go away from zero.", kSameShape,
+                "round([-2.5, 0.4, 2.5])", "round([-2.5, 0.4, 2.5]) : float64 3\n  -3   0   3"),
+      unary_row(Unary::truncate, "The whole part: x without its fraction.", kSameShape,
+                "truncate([-1.7, 1.7])", "truncate([-1.7, 1.7]) : float64 2\n  -1   1"),
+      unary_row(Unary::sinc, "sin(πx) / (πx), and 1 at 0.", kSameShape, "sinc([0, 0.5, 1])",
+                "sinc([0, 0.5, 1]) : float64 3\n  1.0000  0.6366  0.0000"),
+      unary_row(Unary::gamma, "The gamma function: gamma(n + 1) is n factorial.", kSameShape, "gamma(5)",
+                "gamma(5) = 24"),
+      unary_row(Unary::log_gamma, "The logarithm of the absolute value of the gamma function.", kSameShape,
+                "log_gamma(100)", "log_gamma(100) = 359.13"),
       unary_row(Unary::erf, "The error function.", kSameShape, "erf(1)", "erf(1) = 0.8427"),
-      unary_row(Unary::erfc, "1 - erf(x), accurate for large x.", kSameShape, "erfc(5)", "erfc(5) = 1.5375e-12"),
+      unary_row(Unary::erfc, "1 - erf(x), accurate for large x.", kSameShape, "erfc(5)",
+                "erfc(5) = 1.5375e-12"),
       unary_row(Unary::real, "The real part.", kSameShape, "real(3 + 4i)", "real(3 + 4i) = 3"),
       unary_row(Unary::imag, "The imaginary part.", kSameShape, "imag(3 + 4i)", "imag(3 + 4i) = 4"),
       unary_row(Unary::conj, "The complex conjugate.", kSameShape, "conj(3 + 4i)", "conj(3 + 4i) = 3 - 4i"),
-      unary_row(Unary::phase, "The angle of a complex number in radians, from -π to π.", kSameShape, "phase(1i)", "phase(1i) = 1.5708"),
-      unary_row(Unary::is_nan, "Where x is not a number.", "truth values of the shape of x", "is_nan([1, nan, 3])", "is_nan([1, nan, 3]) : bool 3\n  false   true  false"),
-      unary_row(Unary::is_finite, "Where x is neither nan nor infinite.", "truth values of the shape of x", "is_finite([1, nan, inf])", "is_finite([1, nan, inf]) : bool 3\n   true  false  false"),
-      unary_row(Unary::is_inf, "Where x is infinite.", "truth values of the shape of x", "is_inf([1, -inf])", "is_inf([1, -inf]) : bool 2\n  false   true"),
+      unary_row(Unary::phase, "The angle of a complex number in radians, from -π to π.", kSameShape,
+                "phase(1i)", "phase(1i) = 1.5708"),
+      unary_row(Unary::is_nan, "Where x is not a number.", "truth values of the shape of x",
+                "is_nan([1, nan, 3])", "is_nan([1, nan, 3]) : bool 3\n  false   true  false"),
+      unary_row(Unary::is_finite, "Where x is neither nan nor infinite.", "truth values of the shape of x",
+                "is_finite([1, nan, inf])", "is_finite([1, nan, inf]) : bool 3\n   true  false  false"),
+      unary_row(Unary::is_inf, "Where x is infinite.", "truth values of the shape of x", "is_inf([1, -inf])",
+                "is_inf([1, -inf]) : bool 2\n  false   true"),
   };
-  rows.push_back({"atan2", "elementwise", "The angle of the point (x, y), in radians from -π to π.", {{"y", "numbers", ""}, {"x", "numbers that broadcast with y", ""}}, "an array of the common shape", "", "",
-                  "atan2(1, -1)", "atan2(1, -1) = 2.3562", [](Call& c) { return two_arguments(c, Binary::atan2); }});
-  rows.push_back({"hypot", "elementwise", "The length sqrt(a² + b²), without overflow.", {{"a", "numbers", ""}, {"b", "numbers that broadcast with a", ""}}, "an array of the common shape", "", "",
-                  "hypot(3, 4)", "hypot(3, 4) = 5", [](Call& c) { return two_arguments(c, Binary::hypot); }});
-  rows.push_back({"clamp", "elementwise", "The numbers brought into an interval.", {{"x", "numbers", ""}, {"low", "the lower end", ""}, {"high", "the upper end", ""}}, "an array of the common shape", "", "",
-                  "clamp([-5, 0.5, 5], 0, 1)", "clamp([-5, 0.5, 5], 0, 1) : float64 3\n  0.0  0.5  1.0", clamp_row});
-  rows.push_back({"complex", "elementwise", "Complex numbers from real and imaginary parts.", {{"re", "the real parts", ""}, {"im", "the imaginary parts", "0"}}, "a complex128 array of the common shape", "", "",
-                  "sqrt(complex(-4))", "sqrt(complex(-4)) = 0 + 2i", complex_row});
-  rows.push_back({"pick", "elementwise", "Chooses between two arrays, element by element.",
-                  {{"mask", "a condition", ""}, {"a", "taken where the condition is true", ""}, {"b", "taken where it is false", ""}}, "an array of the common shape", "", "",
-                  "x = [-2, 1, 3]\npick(x > 0, x, 0)", "pick(x > 0, x, 0) : float64 3\n  0  1  3", pick_row});
+  rows.push_back({"atan2",
+                  "elementwise",
+                  "The angle of the point (x, y), in radians from -π to π.",
+                  {{"y", "numbers", ""}, {"x", "numbers that broadcast with y", ""}},
+                  "an array of the common shape",
+                  "",
+                  "",
+                  "atan2(1, -1)",
+                  "atan2(1, -1) = 2.3562",
+                  [](Call& c) { return two_arguments(c, Binary::atan2); }});
+  rows.push_back({"hypot",
+                  "elementwise",
+                  "The length sqrt(a² + b²), without overflow.",
+                  {{"a", "numbers", ""}, {"b", "numbers that broadcast with a", ""}},
+                  "an array of the common shape",
+                  "",
+                  "",
+                  "hypot(3, 4)",
+                  "hypot(3, 4) = 5",
+                  [](Call& c) { return two_arguments(c, Binary::hypot); }});
+  rows.push_back({"clamp",
+                  "elementwise",
+                  "The numbers brought into an interval.",
+                  {{"x", "numbers", ""}, {"low", "the lower end", ""}, {"high", "the upper end", ""}},
+                  "an array of the common shape",
+                  "",
+                  "",
+                  "clamp([-5, 0.5, 5], 0, 1)",
+                  "clamp([-5, 0.5, 5], 0, 1) : float64 3\n  0.0  0.5  1.0",
+                  clamp_row});
+  rows.push_back({"complex",
+                  "elementwise",
+                  "Complex numbers from real and imaginary parts.",
+                  {{"re", "the real parts", ""}, {"im", "the imaginary parts", "0"}},
+                  "a complex128 array of the common shape",
+                  "",
+                  "",
+                  "sqrt(complex(-4))",
+                  "sqrt(complex(-4)) = 0 + 2i",
+                  complex_row});
+  rows.push_back({"pick",
+                  "elementwise",
+                  "Chooses between two arrays, element by element.",
+                  {{"mask", "a condition", ""},
+                   {"a", "taken where the condition is true", ""},
+                   {"b", "taken where it is false", ""}},
+                  "an array of the common shape",
+                  "",
+                  "",
+                  "x = [-2, 1, 3]\npick(x > 0, x, 0)",
+                  "pick(x > 0, x, 0) : float64 3\n  0  1  3",
+                  pick_row});
   return rows;
 }
 

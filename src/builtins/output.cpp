@@ -13,7 +13,8 @@ Value print_row(Call& call) {
   auto& c = context(call);
   std::string out;
   const auto given = call.many();
-  if (given.size() == 1) out = layout(given[0], c.print_options());
+  if (given.size() == 1)
+    out = layout(given[0], c.print_options());
   else
     for (const auto& v : given) {
       const auto text = layout(v, c.print_options());
@@ -27,7 +28,8 @@ Value print_row(Call& call) {
 Value show_row(Call& call) {
   auto& c = context(call);
   std::string label = "value";
-  if (call.node() && call.node()->kids.size() > 1) label = call.machine.place_of(call.node()).source->text(call.node()->kid(1).span);
+  if (call.node() && call.node()->kids.size() > 1)
+    label = call.machine.place_of(call.node()).source->text(call.node()->kid(1).span);
   const auto body = layout(call.value(0), c.print_options());
   c.host.print(fmt::format("{}\n{}\n", card(label, call.value(0)), body));
   return Value::none();
@@ -44,9 +46,36 @@ Value digits_row(Call& call) {
 
 std::vector<Builtin> output_rows() {
   return {
-      {"print", "output", "Prints values, texts as they are and arrays laid out.", {{"values", "values of any kind", "", true}}, "nothing", "", "", "print(\"depth {2.5:.2f} m\")", "depth 2.50 m", print_row},
-      {"show", "output", "Prints a value with its name, type, shape and contents.", {{"x", "a value", ""}}, "nothing", "", "", "a = [1, 2 | 3, 4]\nshow(a)", "a : float64 2×2, 1 … 4\n  1  2\n  3  4", show_row},
-      {"digits", "output", "Sets how many significant digits are printed; 5 at the start.", {{"n", "from 1 to 17", ""}}, "nothing", "", "", "digits(3)\npi", "pi = 3.14", digits_row},
+      {"print",
+       "output",
+       "Prints values, texts as they are and arrays laid out.",
+       {{"values", "values of any kind", "", true}},
+       "nothing",
+       "",
+       "",
+       "print(\"depth {2.5:.2f} m\")",
+       "depth 2.50 m",
+       print_row},
+      {"show",
+       "output",
+       "Prints a value with its name, type, shape and contents.",
+       {{"x", "a value", ""}},
+       "nothing",
+       "",
+       "",
+       "a = [1, 2 | 3, 4]\nshow(a)",
+       "a : float64 2×2, 1 … 4\n  1  2\n  3  4",
+       show_row},
+      {"digits",
+       "output",
+       "Sets how many significant digits are printed; 5 at the start.",
+       {{"n", "from 1 to 17", ""}},
+       "nothing",
+       "",
+       "",
+       "digits(3)\npi",
+       "pi = 3.14",
+       digits_row},
   };
 }
 
@@ -57,10 +86,13 @@ Value load_row(Call& call) {
   const auto name = call.text(0);
   const auto kind = extension_of(name);
   if (kind != "csv" && kind != "tsv" && kind != "txt")
-    call.fail_argument(0, kind.empty() ? "names a file by its ending, and this name has none" : fmt::format("ends in .{}, and only .csv, .tsv and .txt are read so far", kind));
+    call.fail_argument(
+        0, kind.empty() ? "names a file by its ending, and this name has none"
+                        : fmt::format("ends in .{}, and only .csv, .tsv and .txt are read so far", kind));
   const auto path = path_below(c.script_folder, name);
   std::vector<std::pair<std::string, Value>> fields;
-  for (auto& column : read_csv(read_whole(c.host, path), name)) fields.emplace_back(column.name, Value::array(std::move(column.values)));
+  for (auto& column : read_csv(read_whole(c.host, path), name))
+    fields.emplace_back(column.name, Value::array(std::move(column.values)));
   return Value::record(std::move(fields));
 }
 
@@ -68,13 +100,17 @@ Value save_row(Call& call) {
   auto& c = context(call);
   const auto name = call.text(0);
   const auto kind = extension_of(name);
-  if (kind != "csv") call.fail_argument(0, kind.empty() ? "names a file by its ending, and this name has none" : fmt::format("ends in .{}, and only .csv is written so far", kind));
+  if (kind != "csv")
+    call.fail_argument(0, kind.empty() ? "names a file by its ending, and this name has none"
+                                       : fmt::format("ends in .{}, and only .csv is written so far", kind));
   const auto path = c.output_path(name);
   const auto& v = call.value(1);
   std::string text;
   std::vector<Column> columns;
   const auto add = [&](const std::string& field, const Value& value) {
-    if (!value.is_array_like()) call.fail_argument(1, fmt::format("has the column `{}`, which is {}", field, kind_in_words(value)), "a table is a record of vectors of one length");
+    if (!value.is_array_like())
+      call.fail_argument(1, fmt::format("has the column `{}`, which is {}", field, kind_in_words(value)),
+                         "a table is a record of vectors of one length");
     columns.push_back({field, to_array(value)});
   };
   const bool is_record = v.is(Kind::record), is_dictionary = v.is(Kind::dictionary);
@@ -96,11 +132,32 @@ Value save_row(Call& call) {
 
 std::vector<Builtin> file_rows() {
   return {
-      {"load", "files", "Reads a table from a CSV or TSV file.", {{"name", "the file, as seen from the script; delimiter and header are recognised", ""}},
-       "a record of columns: numbers (missing ones are nan) or texts; \"depth (m)\" in the header is the field depth with the unit m",
-       "a file that cannot be read, lines with too few or too many fields: with line and column", "RFC 4180, with # comments, semicolons and tabs", "# cast = load(\"soundings.csv\")\n# mean(cast.depth)", "", load_row},
-      {"save", "files", "Writes a table, or an array, to a CSV file below the output folder.", {{"name", "the file", ""}, {"value", "a record or a dictionary of vectors of one length (a key like \"depth (m)\" holds the unit), a vector or a matrix", ""}}, "nothing; the path is told",
-       "complex numbers, columns of different lengths, a place that cannot be written; the old file stays whole", "RFC 4180", "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))", "", save_row},
+      {"load",
+       "files",
+       "Reads a table from a CSV or TSV file.",
+       {{"name", "the file, as seen from the script; delimiter and header are recognised", ""}},
+       "a record of columns: numbers (missing ones are nan) or texts; \"depth (m)\" in the header is the "
+       "field depth with the unit m",
+       "a file that cannot be read, lines with too few or too many fields: with line and column",
+       "RFC 4180, with # comments, semicolons and tabs",
+       "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",
+       "",
+       load_row},
+      {"save",
+       "files",
+       "Writes a table, or an array, to a CSV file below the output folder.",
+       {{"name", "the file", ""},
+        {"value",
+         "a record or a dictionary of vectors of one length (a key like \"depth (m)\" holds the unit), a "
+         "vector or a matrix",
+         ""}},
+       "nothing; the path is told",
+       "complex numbers, columns of different lengths, a place that cannot be written; the old file stays "
+       "whole",
+       "RFC 4180",
+       "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))",
+       "",
+       save_row},
   };
 }
 

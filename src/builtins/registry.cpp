@@ -10,7 +10,8 @@ namespace quill {
 const Registry& builtins() {
   static const Registry registry = [] {
     std::vector<Builtin> all;
-    for (auto* table : {constant_rows, elementwise_rows, reduction_rows, making_rows, shape_rows, value_rows, text_rows, linear_rows, interpolation_rows, integration_rows, random_rows, file_rows,
+    for (auto* table : {constant_rows, elementwise_rows, reduction_rows, making_rows, shape_rows, value_rows,
+                        text_rows, linear_rows, interpolation_rows, integration_rows, random_rows, file_rows,
                         figure_rows, output_rows})
       for (auto& row : table()) all.push_back(std::move(row));
     return Registry(std::move(all));
@@ -23,7 +24,11 @@ std::string signature_of(const Builtin& row) {
   std::string out = fmt::format("{}(", row.name);
   for (std::size_t i = 0; i < row.parameters.size(); ++i) {
     const auto& p = row.parameters[i];
-    out += fmt::format("{}{}{}", i ? ", " : "", p.free_names ? "name" : p.name, p.many ? ", …" : p.free_names ? ": value, …" : p.fallback.empty() ? "" : fmt::format(": {}", p.fallback));
+    out += fmt::format("{}{}{}", i ? ", " : "", p.free_names ? "name" : p.name,
+                       p.many               ? ", …"
+                       : p.free_names       ? ": value, …"
+                       : p.fallback.empty() ? ""
+                                            : fmt::format(": {}", p.fallback));
   }
   return out + ")";
 }
@@ -31,14 +36,16 @@ std::string signature_of(const Builtin& row) {
 namespace {
 
 void add_wrapped(std::string& out, std::string_view text, std::size_t indent, int width) {
-  for (const auto& line : wrap(text, static_cast<std::size_t>(std::max(20, width)) - indent)) out += std::string(indent, ' ') + line + "\n";
+  for (const auto& line : wrap(text, static_cast<std::size_t>(std::max(20, width)) - indent))
+    out += std::string(indent, ' ') + line + "\n";
 }
 
 void add_named(std::string& out, std::string_view title, std::string_view text, int width) {
   if (text.empty()) return;
   constexpr std::size_t indent = 10;
   const auto lines = wrap(text, static_cast<std::size_t>(std::max(30, width)) - indent);
-  for (std::size_t k = 0; k < lines.size(); ++k) out += (k == 0 ? pad_right(title, indent) : std::string(indent, ' ')) + lines[k] + "\n";
+  for (std::size_t k = 0; k < lines.size(); ++k)
+    out += (k == 0 ? pad_right(title, indent) : std::string(indent, ' ')) + lines[k] + "\n";
 }
 
 }  // namespace
@@ -55,9 +62,12 @@ std::string help_text(const Builtin& row, int width) {
     for (const auto& p : row.parameters) name_width = std::max(name_width, display_width(p.name));
     const auto indent = name_width + 4;
     for (const auto& p : row.parameters) {
-      const auto about = p.fallback.empty() || p.many ? std::string(p.about) : fmt::format("{} (default {})", p.about, p.fallback);
+      const auto about = p.fallback.empty() || p.many ? std::string(p.about)
+                                                      : fmt::format("{} (default {})", p.about, p.fallback);
       const auto text = wrap(about, static_cast<std::size_t>(std::max(30, width)) - indent);
-      for (std::size_t k = 0; k < text.size(); ++k) out += (k == 0 ? "  " + pad_right(p.name, name_width) + "  " : std::string(indent, ' ')) + text[k] + "\n";
+      for (std::size_t k = 0; k < text.size(); ++k)
+        out += (k == 0 ? "  " + pad_right(p.name, name_width) + "  " : std::string(indent, ' ')) + text[k] +
+               "\n";
     }
   }
   out += "\n";
@@ -96,7 +106,8 @@ std::string help_overview(int width) {
   };
   std::vector<std::string_view> families;
   for (const auto& row : builtins().rows())
-    if (std::find(families.begin(), families.end(), row.family) == families.end()) families.push_back(row.family);
+    if (std::find(families.begin(), families.end(), row.family) == families.end())
+      families.push_back(row.family);
   for (const auto f : families) {
     family = f;
     for (const auto& row : builtins().rows())
@@ -109,15 +120,19 @@ std::string help_overview(int width) {
 std::string help_search(const std::string& word, int width) {
   std::string out;
   const auto holds = [&](std::string_view text) {
-    return std::search(text.begin(), text.end(), word.begin(), word.end(), [](unsigned char a, unsigned char b) { return std::tolower(a) == std::tolower(b); }) != text.end();
+    return std::search(text.begin(), text.end(), word.begin(), word.end(),
+                       [](unsigned char a, unsigned char b) { return std::tolower(a) == std::tolower(b); }) !=
+           text.end();
   };
   for (const auto& row : builtins().rows()) {
-    bool found = holds(row.name) || holds(row.summary) || holds(row.returns) || holds(row.family) || holds(row.source);
+    bool found =
+        holds(row.name) || holds(row.summary) || holds(row.returns) || holds(row.family) || holds(row.source);
     for (const auto& p : row.parameters) found = found || holds(p.name) || holds(p.about);
     if (!found) continue;
     constexpr std::size_t indent = 18;
     const auto lines = wrap(row.summary, static_cast<std::size_t>(std::max(40, width)) - indent);
-    for (std::size_t k = 0; k < lines.size(); ++k) out += (k == 0 ? pad_right(row.name, indent - 1) + " " : std::string(indent, ' ')) + lines[k] + "\n";
+    for (std::size_t k = 0; k < lines.size(); ++k)
+      out += (k == 0 ? pad_right(row.name, indent - 1) + " " : std::string(indent, ' ')) + lines[k] + "\n";
   }
   return out;
 }

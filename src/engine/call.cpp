@@ -24,7 +24,8 @@ std::size_t Builtin::many_at() const {
 }
 
 int Registry::find(std::string_view name) const {
-  const auto it = std::lower_bound(sorted_.begin(), sorted_.end(), std::pair<std::string_view, int>(name, -1));
+  const auto it =
+      std::lower_bound(sorted_.begin(), sorted_.end(), std::pair<std::string_view, int>(name, -1));
   return it != sorted_.end() && it->first == name ? it->second : -1;
 }
 
@@ -47,7 +48,9 @@ void Call::fail_argument(std::size_t i, const std::string& message, std::string 
   throw error;
 }
 
-void Call::warn(std::string message, std::string hint) const { machine.warn(std::move(message), std::move(hint), node_); }
+void Call::warn(std::string message, std::string hint) const {
+  machine.warn(std::move(message), std::move(hint), node_);
+}
 
 double Call::number(std::size_t i) const {
   const auto& v = arguments_[i];
@@ -58,7 +61,8 @@ double Call::number(std::size_t i) const {
 
 Index Call::whole(std::size_t i) const {
   const double x = number(i);
-  if (!is_whole(x) || std::fabs(x) > 9e15) fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
+  if (!is_whole(x) || std::fabs(x) > 9e15)
+    fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
   return static_cast<Index>(x);
 }
 
@@ -73,7 +77,8 @@ std::string Call::text(std::size_t i) const {
   fail_argument(i, fmt::format("is a text, not {}", kind_in_words(arguments_[i])));
 }
 
-std::string Call::choice(std::size_t i, std::initializer_list<std::string_view> allowed, std::string_view fallback) const {
+std::string Call::choice(std::size_t i, std::initializer_list<std::string_view> allowed,
+                         std::string_view fallback) const {
   if (!given(i)) return std::string(fallback);
   const auto value = text(i);
   std::vector<std::string> known;
@@ -84,11 +89,13 @@ std::string Call::choice(std::size_t i, std::initializer_list<std::string_view> 
   const auto near = nearest_name(value, known);
   std::vector<std::string> quoted;
   for (const auto& k : known) quoted.push_back(fmt::format("\"{}\"", k));
-  fail_argument(i, fmt::format("is {}, not \"{}\"", list_in_prose(quoted, "or"), value), near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
+  fail_argument(i, fmt::format("is {}, not \"{}\"", list_in_prose(quoted, "or"), value),
+                near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
 }
 
 Array Call::array(std::size_t i) const {
-  if (!arguments_[i].is_array_like()) fail_argument(i, fmt::format("is an array, not {}", kind_in_words(arguments_[i])));
+  if (!arguments_[i].is_array_like())
+    fail_argument(i, fmt::format("is an array, not {}", kind_in_words(arguments_[i])));
   return to_array(arguments_[i]);
 }
 
@@ -100,7 +107,8 @@ Array Call::numbers(std::size_t i) const {
 
 Array Call::reals(std::size_t i) const {
   auto a = numbers(i);
-  if (a.type() == ElementType::complex128) fail_argument(i, "holds real numbers, not complex ones", "real(z) or abs(z) makes them real");
+  if (a.type() == ElementType::complex128)
+    fail_argument(i, "holds real numbers, not complex ones", "real(z) or abs(z) makes them real");
   return a.converted(ElementType::float64);
 }
 
@@ -108,17 +116,23 @@ Array Call::vector(std::size_t i) const {
   auto a = reals(i);
   if (a.axes() != 1) {
     const bool flat = a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1);
-    fail_argument(i, fmt::format("is a vector, not {}", a.axes() == 0 ? "a single number" : fmt::format("an array of shape {}", text_of(a.shape()))), flat ? "flatten(m) makes it a vector" : "");
+    fail_argument(i,
+                  fmt::format("is a vector, not {}",
+                              a.axes() == 0 ? "a single number"
+                                            : fmt::format("an array of shape {}", text_of(a.shape()))),
+                  flat ? "flatten(m) makes it a vector" : "");
   }
   return a;
 }
 
 const Value& Call::callable(std::size_t i) const {
-  if (!arguments_[i].is_callable()) fail_argument(i, fmt::format("is a function, not {}", kind_in_words(arguments_[i])), "fn(x) = x^2");
+  if (!arguments_[i].is_callable())
+    fail_argument(i, fmt::format("is a function, not {}", kind_in_words(arguments_[i])), "fn(x) = x^2");
   return arguments_[i];
 }
 
-Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, std::span<const std::string* const> names, const Node* node) {
+Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments,
+                   std::span<const std::string* const> names, const Node* node) {
   constexpr std::size_t most = 24;
   std::array<Value, most> bound;
   const auto count = row.parameters.size();
@@ -131,24 +145,32 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
     const std::string* name = i < names.size() ? names[i] : nullptr;
     if (arguments[i].is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
     if (!name || name->empty()) {
-      if (position < many_at && !row.parameters[position].free_names) bound[position++] = arguments[i];
-      else if (many_at < count) many.push_back(arguments[i]);
-      else fail(fmt::format("{} takes {} argument{}, and {} are given", row.name, count, count == 1 ? "" : "s", arguments.size()));
+      if (position < many_at && !row.parameters[position].free_names)
+        bound[position++] = arguments[i];
+      else if (many_at < count)
+        many.push_back(arguments[i]);
+      else
+        fail(fmt::format("{} takes {} argument{}, and {} are given", row.name, count, count == 1 ? "" : "s",
+                         arguments.size()));
       continue;
     }
     std::size_t k = 0;
-    while (k < count && (row.parameters[k].name != *name || row.parameters[k].many || row.parameters[k].free_names)) ++k;
+    while (k < count &&
+           (row.parameters[k].name != *name || row.parameters[k].many || row.parameters[k].free_names))
+      ++k;
     if (k == count) {
       if (!row.has_free_names()) fail(fmt::format("{} has no argument `{}`", row.name, *name));
       fields.emplace_back(*name, arguments[i]);
       continue;
     }
-    if (!bound[k].is(Kind::unset)) fail(fmt::format("the argument `{}` of {} is given twice", *name, row.name));
+    if (!bound[k].is(Kind::unset))
+      fail(fmt::format("the argument `{}` of {} is given twice", *name, row.name));
     bound[k] = arguments[i];
   }
   if (row.has_free_names()) bound[count - 1] = Value::record(std::move(fields));
   for (std::size_t k = 0; k < count; ++k)
-    if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty() && !row.parameters[k].many) fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
+    if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty() && !row.parameters[k].many)
+      fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
   if (row.unary) return apply_function(machine, *row.unary, bound[0], *node);
   Call call(machine, row, std::span(bound.data(), count), many, node);
   return row.run(call);

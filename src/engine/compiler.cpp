@@ -43,7 +43,8 @@ Op op_of(Token token) {
 
 class Compiler {
  public:
-  Compiler(const std::shared_ptr<Tree>& tree, Module& module, const Registry& registry, const CompileOptions& options)
+  Compiler(const std::shared_ptr<Tree>& tree, Module& module, const Registry& registry,
+           const CompileOptions& options)
       : tree_(tree), module_(module), registry_(registry), options_(options) {}
 
   std::shared_ptr<const Function> top() {
@@ -53,7 +54,9 @@ class Compiler {
     out_->first_local = globals_;
     prepare(globals_ + static_cast<int>(scope_->locals.size()), *tree_->root);
     for (int i = 0; i < globals_; ++i)
-      if (i < static_cast<int>(module_.slots.size()) && !module_.slots[static_cast<std::size_t>(i)].is(Kind::unset)) assigned_.insert(i);
+      if (i < static_cast<int>(module_.slots.size()) &&
+          !module_.slots[static_cast<std::size_t>(i)].is(Kind::unset))
+        assigned_.insert(i);
     block(*tree_->root);
     emit(Op::give_back, *tree_->root, -1);
     return finish();
@@ -82,9 +85,11 @@ class Compiler {
       c.guarded([&] { c.value_into(p.kid(0), r); });
       c.land(jump);
     }
-    for (std::size_t i = 0; i < c.scope_->captures.size(); ++i) c.assigned_.insert(c.out_->first_capture + static_cast<int>(i));
+    for (std::size_t i = 0; i < c.scope_->captures.size(); ++i)
+      c.assigned_.insert(c.out_->first_capture + static_cast<int>(i));
     const auto& body = *node.kids.back();
-    if (node.flag) c.guarded([&] { c.emit(Op::give_back, body, c.value(body)); });
+    if (node.flag)
+      c.guarded([&] { c.emit(Op::give_back, body, c.value(body)); });
     else {
       c.block(body);
       c.emit(Op::give_back, body, -1);
@@ -141,16 +146,16 @@ class Compiler {
     return r;
   }
 
-  [[noreturn]] void fail_node(const Node& node, std::string message, std::string hint = {}) { fail_at(tree_->source, node.span, std::move(message), std::move(hint)); }
+  [[noreturn]] void fail_node(const Node& node, std::string message, std::string hint = {}) {
+    fail_at(tree_->source, node.span, std::move(message), std::move(hint));
+  }
 
   // Runs a piece of compilation whose Error is one of possibly several.
   template <class F>
   void guarded(F f) {
     try {
       f();
-    } catch (Error& error) {
-      tree_->errors.push_back(std::move(error));
-    }
+    } catch (Error& error) { tree_->errors.push_back(std::move(error)); }
   }
 
   int literal(Value value) {
@@ -195,10 +200,15 @@ class Compiler {
         const int operand = value(node.kid(0));
         next_ = mark;
         const int r = wanted >= 0 ? wanted : fresh();
-        emit(node.op == Token::minus ? Op::negate : node.op == Token::kw_not ? Op::logical_not : Op::transpose, node, r, operand);
+        emit(node.op == Token::minus    ? Op::negate
+             : node.op == Token::kw_not ? Op::logical_not
+                                        : Op::transpose,
+             node, r, operand);
         return r;
       }
-      case NodeKind::binary: return node.op == Token::kw_and || node.op == Token::kw_or ? logical(node, wanted) : binary(node, wanted);
+      case NodeKind::binary:
+        return node.op == Token::kw_and || node.op == Token::kw_or ? logical(node, wanted)
+                                                                   : binary(node, wanted);
       case NodeKind::comparison: return comparison(node, wanted);
       case NodeKind::range: return range(node, wanted);
       case NodeKind::choice: return choice(node, wanted);
@@ -320,11 +330,15 @@ class Compiler {
   int range(const Node& node, int wanted) {
     const int mark = next_;
     const int first = fresh(3);
-    const bool backwards = !node.flag && node.kids[2] && node.kid(2).kind == NodeKind::number && node.kid(2).number < 0;
+    const bool backwards =
+        !node.flag && node.kids[2] && node.kid(2).kind == NodeKind::number && node.kid(2).number < 0;
     const auto end = [&](std::size_t i, int r) {
-      if (node.kids[i]) value_into(node.kid(i), r);
-      else if ((i == 0) == backwards) emit(Op::extent, node, r, index_bases_.back().first, index_bases_.back().second);
-      else load(node, Value(1.0), r);
+      if (node.kids[i])
+        value_into(node.kid(i), r);
+      else if ((i == 0) == backwards)
+        emit(Op::extent, node, r, index_bases_.back().first, index_bases_.back().second);
+      else
+        load(node, Value(1.0), r);
     };
     end(0, first);
     end(1, first + 1);
@@ -363,7 +377,9 @@ class Compiler {
   int several(Op op, const Node& node, int wanted) {
     const int mark = next_;
     if (node.kids.size() > 60000) fail_node(node, "there are too many items here");
-    const int first = in_a_row(node.kids.size(), [&](std::size_t i) -> const Node& { return node.kid(i).kind == NodeKind::argument ? node.kid(i).kid(0) : node.kid(i); });
+    const int first = in_a_row(node.kids.size(), [&](std::size_t i) -> const Node& {
+      return node.kid(i).kind == NodeKind::argument ? node.kid(i).kid(0) : node.kid(i);
+    });
     next_ = mark;
     const int r = wanted >= 0 ? wanted : fresh();
     emit(op, node, r, first, 0, static_cast<int>(node.kids.size()));
@@ -375,16 +391,22 @@ class Compiler {
     std::vector<const Node*> items;
     for (const auto& row : node.kids)
       for (const auto& item : row->kids) items.push_back(item.get());
-    if (items.size() > 60000) fail_node(node, "there are too many items in these brackets", "load(…) reads large tables");
+    if (items.size() > 60000)
+      fail_node(node, "there are too many items in these brackets", "load(…) reads large tables");
     // A bracket of plain numbers is made once.
     const auto width = node.kids.empty() ? 0 : node.kid(0).kids.size();
-    const bool plain = !items.empty() && std::all_of(items.begin(), items.end(), [](const Node* n) { return n->kind == NodeKind::number && !n->flag; }) &&
-                       std::all_of(node.kids.begin(), node.kids.end(), [&](const NodePtr& row) { return row->kids.size() == width; });
+    const bool plain = !items.empty() && std::all_of(items.begin(), items.end(), [](const Node* n) {
+      return n->kind == NodeKind::number && !n->flag;
+    }) && std::all_of(node.kids.begin(), node.kids.end(), [&](const NodePtr& row) {
+      return row->kids.size() == width;
+    });
     if (plain) {
       std::vector<double> numbers;
       for (const auto* item : items) numbers.push_back(item->number);
       const auto columns = static_cast<Index>(width), rows = static_cast<Index>(node.kids.size());
-      return load(node, Value::array(Array::of<double>(node.flag ? Shape{rows, columns} : Shape{columns}, numbers)), wanted);
+      return load(node,
+                  Value::array(Array::of<double>(node.flag ? Shape{rows, columns} : Shape{columns}, numbers)),
+                  wanted);
     }
     const int first = in_a_row(items.size(), [&](std::size_t i) -> const Node& { return *items[i]; });
     next_ = mark;
@@ -395,7 +417,8 @@ class Compiler {
 
   int text(const Node& node, int wanted) {
     if (node.kids.empty()) return load(node, Value::text(""), wanted);
-    if (node.kids.size() == 1 && node.kid(0).kind == NodeKind::literal) return load(node, Value::text(node.kid(0).text), wanted);
+    if (node.kids.size() == 1 && node.kid(0).kind == NodeKind::literal)
+      return load(node, Value::text(node.kid(0).text), wanted);
     const int mark = next_;
     std::vector<const Node*> holes;
     for (const auto& kid : node.kids)
@@ -474,7 +497,8 @@ class Compiler {
       if (node.kid(i).kind != NodeKind::argument) continue;
       const auto& argument = node.kid(i);
       if (argument.text.empty()) {
-        if (position < many_at && !row.parameters[position].free_names) given.insert(row.parameters[position].name);
+        if (position < many_at && !row.parameters[position].free_names)
+          given.insert(row.parameters[position].name);
         ++position;
         continue;
       }
@@ -482,24 +506,36 @@ class Compiler {
         if (row.has_free_names()) continue;
         const auto near = nearest_name(argument.text, known);
         fail_node(argument, fmt::format("{} has no argument `{}`", row.name, argument.text),
-                  near.empty() ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known)) : fmt::format("did you mean {}:?", near));
+                  near.empty()
+                      ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known))
+                      : fmt::format("did you mean {}:?", near));
       }
-      if (!given.insert(argument.text).second) fail_node(argument, fmt::format("the argument `{}` of {} is given twice, by position and by name", argument.text, row.name));
+      if (!given.insert(argument.text).second)
+        fail_node(argument, fmt::format("the argument `{}` of {} is given twice, by position and by name",
+                                        argument.text, row.name));
     }
     const auto places = row.parameters.size() - (row.has_free_names() ? 1 : 0);
     if (many_at == row.parameters.size() && position > places)
-      fail_node(node, fmt::format("{} takes {} argument{}, and {} {} given", row.name, places, places == 1 ? "" : "s", position, position == 1 ? "is" : "are"), signature(row));
+      fail_node(node,
+                fmt::format("{} takes {} argument{}, and {} {} given", row.name, places,
+                            places == 1 ? "" : "s", position, position == 1 ? "is" : "are"),
+                signature(row));
     std::vector<std::string> missing;
     for (const auto& p : row.parameters)
-      if (p.fallback.empty() && !p.many && !p.free_names && !given.contains(p.name)) missing.push_back(fmt::format("`{}`", p.name));
-    if (!missing.empty()) fail_node(node, fmt::format("{} needs {} too", row.name, list_in_prose(missing)), signature(row));
+      if (p.fallback.empty() && !p.many && !p.free_names && !given.contains(p.name))
+        missing.push_back(fmt::format("`{}`", p.name));
+    if (!missing.empty())
+      fail_node(node, fmt::format("{} needs {} too", row.name, list_in_prose(missing)), signature(row));
   }
 
   static std::string signature(const Builtin& row) {
     std::string out = fmt::format("{}(", row.name);
     for (std::size_t i = 0; i < row.parameters.size(); ++i) {
       const auto& p = row.parameters[i];
-      out += fmt::format("{}{}{}", i ? ", " : "", p.name, p.many ? ", …" : p.fallback.empty() ? "" : fmt::format(": {}", p.fallback));
+      out += fmt::format("{}{}{}", i ? ", " : "", p.name,
+                         p.many               ? ", …"
+                         : p.fallback.empty() ? ""
+                                              : fmt::format(": {}", p.fallback));
     }
     return out + ")";
   }
@@ -528,8 +564,10 @@ class Compiler {
     }
     const int base = fresh(static_cast<int>(count) + 1);
     // An unset name may still be a built-in; the call finds out.
-    if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0) emit(Op::move, callee, base, place_of(callee.binding), 0, 0, 1);
-    else value_into(callee, base);
+    if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0)
+      emit(Op::move, callee, base, place_of(callee.binding), 0, 0, 1);
+    else
+      value_into(callee, base);
     for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
     next_ = mark;
     const int r = wanted >= 0 ? wanted : fresh();
@@ -589,9 +627,14 @@ class Compiler {
     const auto kind = node.binding.kind;
     const int place = place_of(node.binding);
     if (place < 0 || kind == Binding::Kind::captured) {
-      if (kind == Binding::Kind::builtin) fail_node(node, fmt::format("`{}` is a built-in and has no elements to change", node.text));
-      fail_node(node, fmt::format("`{}` belongs to the text around this function, which reads it and cannot change it", node.text),
-                fmt::format("make it a parameter and return the changed one, or copy it first: mine = {}", node.text));
+      if (kind == Binding::Kind::builtin)
+        fail_node(node, fmt::format("`{}` is a built-in and has no elements to change", node.text));
+      fail_node(
+          node,
+          fmt::format("`{}` belongs to the text around this function, which reads it and cannot change it",
+                      node.text),
+          fmt::format("make it a parameter and return the changed one, or copy it first: mine = {}",
+                      node.text));
     }
     if (!assigned_.contains(place)) emit(Op::check, node, place);
     return place;
@@ -603,7 +646,8 @@ class Compiler {
     const auto& base_node = target.kid(0);
     const auto count = static_cast<int>(target.kids.size()) - 1;
     int base = 0;
-    if (base_node.kind == NodeKind::name) base = changed_name(base_node);
+    if (base_node.kind == NodeKind::name)
+      base = changed_name(base_node);
     else {
       base = fresh();
       value_into(base_node, base);
@@ -633,8 +677,10 @@ class Compiler {
   // A block that may not run: what it assigns is not certain afterwards.
   void uncertain_block(const Node& node) {
     const auto before = assigned_;
-    if (node.kind == NodeKind::branch) statement(node);
-    else block(node);
+    if (node.kind == NodeKind::branch)
+      statement(node);
+    else
+      block(node);
     assigned_ = before;
   }
 
@@ -743,11 +789,14 @@ class Compiler {
     }
     const auto end = emit(Op::jump, node);
     land(no);
-    if (node.kid(2).kind == NodeKind::branch) statement(node.kid(2));
-    else block(node.kid(2));
+    if (node.kid(2).kind == NodeKind::branch)
+      statement(node.kid(2));
+    else
+      block(node.kid(2));
     land(end);
     std::set<int> both;
-    std::set_intersection(after_yes.begin(), after_yes.end(), assigned_.begin(), assigned_.end(), std::inserter(both, both.begin()));
+    std::set_intersection(after_yes.begin(), after_yes.end(), assigned_.begin(), assigned_.end(),
+                          std::inserter(both, both.begin()));
     assigned_ = std::move(both);
   }
 
@@ -762,7 +811,9 @@ class Compiler {
     const int source = value(node.kid(targets));
     const int state = fresh(3);
     emit(Op::iterate, node.kid(targets), state, source);
-    const auto place = [&](std::size_t i) { return node.kid(i).kind == NodeKind::discard ? -1 : place_of(node.kid(i).binding); };
+    const auto place = [&](std::size_t i) {
+      return node.kid(i).kind == NodeKind::discard ? -1 : place_of(node.kid(i).binding);
+    };
     const int single = targets == 1 && place(0) >= 0 ? place(0) : fresh();
     const int parts = targets > 1 ? fresh(static_cast<int>(targets)) : 0;
     const int top = here();
@@ -880,7 +931,8 @@ class Compiler {
 
 }  // namespace
 
-std::shared_ptr<const Function> compile(const std::shared_ptr<Tree>& tree, Module& module, const Registry& registry, const CompileOptions& options) {
+std::shared_ptr<const Function> compile(const std::shared_ptr<Tree>& tree, Module& module,
+                                        const Registry& registry, const CompileOptions& options) {
   return Compiler(tree, module, registry, options).top();
 }
 

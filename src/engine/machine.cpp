@@ -21,7 +21,8 @@ constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling bu
 
 }  // namespace
 
-Machine::Machine(const Registry& registry, Surroundings& surroundings) : registry_(registry), surroundings_(surroundings) {
+Machine::Machine(const Registry& registry, Surroundings& surroundings)
+    : registry_(registry), surroundings_(surroundings) {
   // Zero bytes are an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
   stack_ = static_cast<Value*>(std::calloc(kStackSize, sizeof(Value)));
@@ -95,7 +96,9 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
   Shape shape;
   std::vector<Array> arrays(arguments.size());
   std::vector<Strides> strides(arguments.size());
-  const auto is_array = [&](std::size_t i) { return arguments[i].is(Kind::range) || (arguments[i].is(Kind::array) && arguments[i].array().axes() > 0); };
+  const auto is_array = [&](std::size_t i) {
+    return arguments[i].is(Kind::range) || (arguments[i].is(Kind::array) && arguments[i].array().axes() > 0);
+  };
   for (std::size_t i = 0; i < arguments.size(); ++i)
     if (is_array(i)) shape = broadcast_shapes(shape, shape_of(arguments[i]));
   bool any = false;
@@ -114,7 +117,8 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
     for (std::size_t i = 0; i < one.size(); ++i) {
       if (!is_array(i)) continue;
       Index offset = arrays[i].offset();
-      for (int axis = 0; axis < shape.count(); ++axis) offset += at[static_cast<std::size_t>(axis)] * strides[i][axis];
+      for (int axis = 0; axis < shape.count(); ++axis)
+        offset += at[static_cast<std::size_t>(axis)] * strides[i][axis];
       one[i] = Value::array(arrays[i].view(offset, {}, {}));
     }
     results.push_back(call(function, one));
@@ -136,7 +140,8 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
     for (std::size_t p = 0; p < parts; ++p) {
       std::vector<Value> column;
       for (const auto& r : results) {
-        if (!r.is(Kind::tuple) || r.object<TupleObject>().items.size() != parts) fail("`each`: the function gives different numbers of results");
+        if (!r.is(Kind::tuple) || r.object<TupleObject>().items.size() != parts)
+          fail("`each`: the function gives different numbers of results");
         column.push_back(r.object<TupleObject>().items[p]);
       }
       out.push_back(shaped(std::move(column)));
@@ -146,11 +151,13 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
   return shaped(std::move(results));
 }
 
-void Machine::enter(const Value& function, Value* arguments, int count, const Node* node, Value* result, bool from_builtin) {
+void Machine::enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
+                    bool from_builtin) {
   const auto& object = function.object<FunctionObject>();
   const Function& f = *object.function;
   if (frames_.size() >= kDeepestCalls || stack_top_ + f.frame_size > stack_ + kStackSize)
-    fail(fmt::format("the calls are nested too deeply: {} levels", frames_.size()), fmt::format("does {} call itself without an end?", f.name));
+    fail(fmt::format("the calls are nested too deeply: {} levels", frames_.size()),
+         fmt::format("does {} call itself without an end?", f.name));
   Value* base = stack_top_;
   Frame frame;
   frame.keep = function;
@@ -167,7 +174,8 @@ void Machine::enter(const Value& function, Value* arguments, int count, const No
     throw;
   }
   stack_top_ += f.frame_size;
-  for (std::size_t i = 0; i < object.captured.size(); ++i) base[f.first_capture + static_cast<int>(i)] = object.captured[i];
+  for (std::size_t i = 0; i < object.captured.size(); ++i)
+    base[f.first_capture + static_cast<int>(i)] = object.captured[i];
   for (const auto& [r, number] : f.constants) base[r] = Value(number);
   frames_.push_back(std::move(frame));
 }
@@ -176,7 +184,8 @@ namespace {
 
 std::string signature_of(const Function& f) {
   std::string out = f.name + "(";
-  for (std::size_t i = 0; i < f.parameters.size(); ++i) out += fmt::format("{}{}{}", i ? ", " : "", f.parameters[i], f.has_default[i] ? ": …" : "");
+  for (std::size_t i = 0; i < f.parameters.size(); ++i)
+    out += fmt::format("{}{}{}", i ? ", " : "", f.parameters[i], f.has_default[i] ? ": …" : "");
   return out + ")";
 }
 
@@ -186,21 +195,26 @@ void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, i
   int position = 0;
   const auto parameters = static_cast<int>(f.parameters.size());
   for (int i = 0; i < count; ++i) {
-    const Node* argument = node && node->kids.size() == static_cast<std::size_t>(count) + 1 ? node->kids[static_cast<std::size_t>(i) + 1].get() : nullptr;
+    const Node* argument = node && node->kids.size() == static_cast<std::size_t>(count) + 1
+                               ? node->kids[static_cast<std::size_t>(i) + 1].get()
+                               : nullptr;
     if (!argument || argument->text.empty()) {
       if (position >= parameters)
-        fail(fmt::format("{} takes {} argument{}, and {} {} given", signature_of(f), parameters, parameters == 1 ? "" : "s", count, count == 1 ? "is" : "are"));
+        fail(fmt::format("{} takes {} argument{}, and {} {} given", signature_of(f), parameters,
+                         parameters == 1 ? "" : "s", count, count == 1 ? "is" : "are"));
       base[position++] = std::move(arguments[i]);
       continue;
     }
     int k = 0;
     while (k < parameters && f.parameters[static_cast<std::size_t>(k)] != argument->text) ++k;
     if (k == parameters) fail(fmt::format("{} has no parameter `{}`", signature_of(f), argument->text));
-    if (!base[k].is(Kind::unset)) fail(fmt::format("the argument `{}` of {} is given twice", argument->text, f.name));
+    if (!base[k].is(Kind::unset))
+      fail(fmt::format("the argument `{}` of {} is given twice", argument->text, f.name));
     base[k] = std::move(arguments[i]);
   }
   for (int k = 0; k < parameters; ++k)
-    if (base[k].is(Kind::unset) && !f.has_default[static_cast<std::size_t>(k)]) fail(fmt::format("{} needs `{}` too", signature_of(f), f.parameters[static_cast<std::size_t>(k)]));
+    if (base[k].is(Kind::unset) && !f.has_default[static_cast<std::size_t>(k)])
+      fail(fmt::format("{} needs `{}` too", signature_of(f), f.parameters[static_cast<std::size_t>(k)]));
 }
 
 void Machine::leave_frame() {
@@ -222,7 +236,8 @@ void Machine::unwind(Error& error, std::size_t depth) {
     if (frame.closure) {
       Error::Call call;
       call.function = frame.function->name;
-      if (frame.call_node && frames_.size() >= 2) call.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
+      if (frame.call_node && frames_.size() >= 2)
+        call.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
       error.calls.push_back(std::move(call));
     }
     leave_frame();
@@ -253,56 +268,82 @@ void Machine::execute(std::size_t stop_depth) {
         const Value& c = r[i.c];
         switch (i.op) {
           case Op::add:
-            if (b.is_number() && c.is_number()) a.set_number(b.number() + c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_number(b.number() + c.number());
+            else
+              goto slow;
             break;
           case Op::subtract:
-            if (b.is_number() && c.is_number()) a.set_number(b.number() - c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_number(b.number() - c.number());
+            else
+              goto slow;
             break;
           case Op::multiply:
-            if (b.is_number() && c.is_number()) a.set_number(b.number() * c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_number(b.number() * c.number());
+            else
+              goto slow;
             break;
           case Op::divide:
-            if (b.is_number() && c.is_number()) a.set_number(b.number() / c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_number(b.number() / c.number());
+            else
+              goto slow;
             break;
           case Op::remainder:
-            if (b.is_number() && c.is_number()) a.set_number(remainder_of(b.number(), c.number()));
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_number(remainder_of(b.number(), c.number()));
+            else
+              goto slow;
             break;
           case Op::less:
-            if (b.is_number() && c.is_number()) a.set_truth(b.number() < c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_truth(b.number() < c.number());
+            else
+              goto slow;
             break;
           case Op::less_equal:
-            if (b.is_number() && c.is_number()) a.set_truth(b.number() <= c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_truth(b.number() <= c.number());
+            else
+              goto slow;
             break;
           case Op::greater:
-            if (b.is_number() && c.is_number()) a.set_truth(b.number() > c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_truth(b.number() > c.number());
+            else
+              goto slow;
             break;
           case Op::greater_equal:
-            if (b.is_number() && c.is_number()) a.set_truth(b.number() >= c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_truth(b.number() >= c.number());
+            else
+              goto slow;
             break;
           case Op::equal:
-            if (b.is_number() && c.is_number()) a.set_truth(b.number() == c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_truth(b.number() == c.number());
+            else
+              goto slow;
             break;
           case Op::not_equal:
-            if (b.is_number() && c.is_number()) a.set_truth(b.number() != c.number());
-            else goto slow;
+            if (b.is_number() && c.is_number())
+              a.set_truth(b.number() != c.number());
+            else
+              goto slow;
             break;
           case Op::negate:
-            if (b.is_number()) a.set_number(-b.number());
-            else goto slow;
+            if (b.is_number())
+              a.set_number(-b.number());
+            else
+              goto slow;
             break;
           case Op::move:
-            if (b.is_number()) a.set_number(b.number());
-            else a = b;
+            if (b.is_number())
+              a.set_number(b.number());
+            else
+              a = b;
             break;
           case Op::jump:
             if (interrupt_requested()) goto slow;
@@ -336,15 +377,18 @@ void Machine::execute(std::size_t stop_depth) {
               continue;
             }
             state[1].set_number(static_cast<double>(k + 1));
-            if (state[0].is(Kind::range)) r[i.b].set_number(state[0].object<RangeObject>().at(k));
-            else next_slow(state, r[i.b]);
+            if (state[0].is(Kind::range))
+              r[i.b].set_number(state[0].object<RangeObject>().at(k));
+            else
+              next_slow(state, r[i.b]);
             break;
           }
           case Op::index:
             if (i.n == 1 && b.is(Kind::array) && c.is_number()) {
               const auto& array = b.array();
               const double p = c.number();
-              if (array.type() == ElementType::float64 && array.axes() == 1 && p >= 1 && p <= static_cast<double>(array.extent(0)) && std::trunc(p) == p) {
+              if (array.type() == ElementType::float64 && array.axes() == 1 && p >= 1 &&
+                  p <= static_cast<double>(array.extent(0)) && std::trunc(p) == p) {
                 a.set_number(array.data<double>()[(static_cast<Index>(p) - 1) * array.strides()[0]]);
                 break;
               }
@@ -422,7 +466,9 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::power:
       if (b.is_number() && c.is_number()) {
         const double x = b.number(), y = c.number(), result = apply(Binary::power, x, y);
-        if (std::isnan(result) && !std::isnan(x) && !std::isnan(y)) warn("a power has no real result for some numbers here, which became nan", "complex(x) ^ y goes on in the complex numbers", node);
+        if (std::isnan(result) && !std::isnan(x) && !std::isnan(y))
+          warn("a power has no real result for some numbers here, which became nan",
+               "complex(x) ^ y goes on in the complex numbers", node);
         a.set_number(result);
         return;
       }
@@ -462,7 +508,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::tuple: a = Value::tuple({values(i.b).begin(), values(i.b).end()}); return;
     case Op::record: {
       std::vector<std::pair<std::string, Value>> fields;
-      for (int k = 0; k < i.n; ++k) fields.emplace_back(node->kid(static_cast<std::size_t>(k)).text, r[i.b + k]);
+      for (int k = 0; k < i.n; ++k)
+        fields.emplace_back(node->kid(static_cast<std::size_t>(k)).text, r[i.b + k]);
       a = Value::record(std::move(fields));
       return;
     }
@@ -476,7 +523,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::text: {
       std::string out;
       int hole = 0;
-      for (const auto& piece : node->kids) out += piece->kind == NodeKind::hole ? formatted(r[i.b + hole++], piece->text) : piece->text;
+      for (const auto& piece : node->kids)
+        out += piece->kind == NodeKind::hole ? formatted(r[i.b + hole++], piece->text) : piece->text;
       a = Value::text(std::move(out));
       return;
     }
@@ -500,7 +548,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::each: {
       if (!b.is_callable()) fail(fmt::format("`each` applies a function, and this is {}", kind_in_words(b)));
       for (const auto& kid : node->kids)
-        if (kid->kind == NodeKind::argument && !kid->text.empty()) fail("`each` takes its arguments by position");
+        if (kid->kind == NodeKind::argument && !kid->text.empty())
+          fail("`each` takes its arguments by position");
       a = call_each(Value(b), std::span<const Value>(r + i.b + 1, i.n));
       return;
     }
@@ -513,7 +562,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     }
     case Op::iterate: iterate(r + i.a, Value(b), *node); return;
     case Op::show:
-      if (!a.is(Kind::none) || node->kind != NodeKind::call) surroundings_.show(std::string(f.tree->source->text(node->span)), a);
+      if (!a.is(Kind::none) || node->kind != NodeKind::call)
+        surroundings_.show(std::string(f.tree->source->text(node->span)), a);
       return;
     case Op::card: surroundings_.card(node->text, a); return;
     case Op::expect: check_expectation(i, *node, r); return;
@@ -530,9 +580,15 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   if (!callee.is_callable()) {
     // A name whose value cannot be called falls back to the built-in of that name.
     const int row = name_node.kind == NodeKind::name ? registry_.find(name_node.text) : -1;
-    if (row >= 0) callee = Value::builtin(registry_.row(row));
-    else if (callee.is(Kind::unset)) fail(fmt::format("`{}` has no value yet", name_node.text));
-    else fail(fmt::format("{} cannot be called", kind_in_words(callee)), callee.is_array_like() ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)" : "");
+    if (row >= 0)
+      callee = Value::builtin(registry_.row(row));
+    else if (callee.is(Kind::unset))
+      fail(fmt::format("`{}` has no value yet", name_node.text));
+    else
+      fail(fmt::format("{} cannot be called", kind_in_words(callee)),
+           callee.is_array_like()
+               ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"
+               : "");
   }
   poll_interrupt();
   Value* arguments = r + i.b + 1;
@@ -542,12 +598,14 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   }
   if (callee.is(Kind::builtin)) {
     const auto names = argument_names(*node);
-    Value result = quill::call_builtin(*this, *callee.object<BuiltinObject>().row, std::span(arguments, i.n), names, node);
+    Value result = quill::call_builtin(*this, *callee.object<BuiltinObject>().row, std::span(arguments, i.n),
+                                       names, node);
     r[i.a] = std::move(result);
     return;
   }
   for (const auto& kid : node->kids)
-    if (kid->kind == NodeKind::argument && !kid->text.empty()) fail(fmt::format("an {} takes its arguments by position", callee.object<NativeObject>().type_name()));
+    if (kid->kind == NodeKind::argument && !kid->text.empty())
+      fail(fmt::format("an {} takes its arguments by position", callee.object<NativeObject>().type_name()));
   Value result = callee.object<NativeObject>().call(*this, std::span(arguments, i.n));
   r[i.a] = std::move(result);
 }
@@ -569,7 +627,9 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
     }
     default:
       fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
-           source.is_number() ? fmt::format("for k in 1..{} {{ … }}", frames_.back().function->tree->source->text(node.span)) : "");
+           source.is_number()
+               ? fmt::format("for k in 1..{} {{ … }}", frames_.back().function->tree->source->text(node.span))
+               : "");
   }
   state[0] = source;
   state[1].set_number(0);
@@ -609,7 +669,8 @@ void Machine::make_closure(const Instruction& i, Value* r) {
       default: object->captured.push_back(frames_.back().keep); break;
     }
     if (object->captured.back().is(Kind::unset))
-      fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made", object->function->captured_names[object->captured.size() - 1]));
+      fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made",
+                       object->function->captured_names[object->captured.size() - 1]));
   }
   r[i.a] = std::move(made);
 }
@@ -619,7 +680,8 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
   const Value& result = r[i.a];
   if (!result.is(Kind::truth)) {
     if (result.is(Kind::array) && result.array().type() == ElementType::boolean)
-      fail(fmt::format("an expectation is one truth value, and this is {}", kind_in_words(result)), "expect all(…)");
+      fail(fmt::format("an expectation is one truth value, and this is {}", kind_in_words(result)),
+           "expect all(…)");
     fail(fmt::format("an expectation is a truth value, not {}", kind_in_words(result)));
   }
   if (result.truth()) {
@@ -627,7 +689,8 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
     return;
   }
   const auto& source = *frames_.back().function->tree->source;
-  Error error(fmt::format("not as expected: {}", has_message ? inline_text(r[i.a + 3]) : std::string(source.text(node.kid(0).span))));
+  Error error(fmt::format("not as expected: {}", has_message ? inline_text(r[i.a + 3])
+                                                             : std::string(source.text(node.kid(0).span))));
   if (two_sides)
     for (int side = 0; side < 2; ++side) {
       const auto written = source.text(node.kid(0).kid(static_cast<std::size_t>(side)).span);

@@ -64,7 +64,8 @@ class Machine {
   };
 
   void execute(std::size_t stop_depth);
-  void enter(const Value& function, Value* arguments, int count, const Node* node, Value* result, bool from_builtin);
+  void enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
+             bool from_builtin);
   void bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node);
   void leave_frame();
   void unwind(Error& error, std::size_t depth);

@@ -11,10 +11,12 @@ namespace quill {
 
 class Machine;
 
-// a op b. `node` is the binary, comparison or assignment node, for the message when shapes or types do not fit.
+// a op b. `node` is the binary, comparison or assignment node, for the message when shapes or types do not
+// fit.
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand = 0);
 // target = target op b, in place when nobody else holds it.
-void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node, int operand = 0);
+void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
+                  int operand = 0);
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node& node);
 

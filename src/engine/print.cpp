@@ -54,7 +54,9 @@ Cell cell_of(std::string text) {
   }
   const auto e = c.text.find_first_of(".e");
   const auto last_digit = c.text.find_last_of("0123456789");
-  c.before = e != std::string::npos && last_digit != std::string::npos ? display_width(std::string_view(c.text).substr(0, e)) : display_width(c.text);
+  c.before = e != std::string::npos && last_digit != std::string::npos
+                 ? display_width(std::string_view(c.text).substr(0, e))
+                 : display_width(c.text);
   return c;
 }
 
@@ -89,12 +91,17 @@ struct NumberStyle {
     int decimals = std::max(0, digits - 1 - exponent);
     const double smallest_shown = std::pow(10.0, -decimals);
     for (const double v : values)
-      if (std::isfinite(v) && v != 0 && std::fabs(v) < smallest_shown * 10) return style;  // too different in size
+      if (std::isfinite(v) && v != 0 && std::fabs(v) < smallest_shown * 10)
+        return style;  // too different in size
     const auto needs = [&](int d) {
       return std::any_of(values.begin(), values.end(), [&](double v) {
         if (!std::isfinite(v)) return false;
-        return fmt::format("{:.{}f}", v, decimals).substr(0, fmt::format("{:.{}f}", v, decimals).size() - static_cast<std::size_t>(decimals - d)) !=
-               fmt::format("{:.{}f}", v, d) || std::fabs(std::stod(fmt::format("{:.{}f}", v, d)) - std::stod(fmt::format("{:.{}f}", v, decimals))) > 0;
+        return fmt::format("{:.{}f}", v, decimals)
+                       .substr(0, fmt::format("{:.{}f}", v, decimals).size() -
+                                      static_cast<std::size_t>(decimals - d)) !=
+                   fmt::format("{:.{}f}", v, d) ||
+               std::fabs(std::stod(fmt::format("{:.{}f}", v, d)) -
+                         std::stod(fmt::format("{:.{}f}", v, decimals))) > 0;
       });
     };
     while (decimals > 0 && !needs(decimals - 1)) --decimals;
@@ -129,14 +136,18 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style) {
   std::vector<Cell> out;
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
-      if constexpr (std::is_same_v<T, double>) out.push_back(cell_of(style.text(v)));
-      else if constexpr (std::is_same_v<T, bool>) out.push_back(cell_of(v ? "true" : "false"));
+      if constexpr (std::is_same_v<T, double>)
+        out.push_back(cell_of(style.text(v)));
+      else if constexpr (std::is_same_v<T, bool>)
+        out.push_back(cell_of(v ? "true" : "false"));
       else if constexpr (std::is_same_v<T, Complex>) {
         auto cell = cell_of(style.text(v.real()));
         cell.text = complex_text(v, cell.text, style.text(std::fabs(v.imag())));
         out.push_back(cell);
-      } else if constexpr (std::is_same_v<T, std::string>) out.push_back({fmt::format("\"{}\"", printable(v)), 0, true, false});
-      else out.push_back({short_form(element_value(v)), 0, true, false});
+      } else if constexpr (std::is_same_v<T, std::string>)
+        out.push_back({fmt::format("\"{}\"", printable(v)), 0, true, false});
+      else
+        out.push_back({short_form(element_value(v)), 0, true, false});
     }
   });
   return out;
@@ -162,15 +173,17 @@ Shown shown_of(Index count, Index most) {
 }
 
 Array pick_rows(const Array& a, const std::vector<Index>& rows, const std::vector<Index>& columns) {
-  const std::vector<Subscript> s = {{Subscript::Kind::positions, 0, 1, static_cast<Index>(rows.size()), rows},
-                                    {Subscript::Kind::positions, 0, 1, static_cast<Index>(columns.size()), columns}};
+  const std::vector<Subscript> s = {
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(rows.size()), rows},
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(columns.size()), columns}};
   return select(a, s);
 }
 
 constexpr std::size_t kColumnGap = 2;
 
 // A table of cells; each column aligned at its decimal points.
-std::vector<std::string> aligned_rows(const std::vector<Cell>& cells, std::size_t rows, std::size_t columns, std::size_t row_gap, std::size_t column_gap) {
+std::vector<std::string> aligned_rows(const std::vector<Cell>& cells, std::size_t rows, std::size_t columns,
+                                      std::size_t row_gap, std::size_t column_gap) {
   std::vector<std::string> lines(rows);
   for (std::size_t c = 0; c < columns; ++c) {
     ColumnWidth width;
@@ -196,8 +209,11 @@ std::vector<std::string> matrix_lines(const Array& a, const PrintOptions& option
   for (Index most = std::min<Index>(a.extent(1), 64); most >= 1; most = most > 8 ? most - 2 : most - 1) {
     const auto columns = shown_of(a.extent(1), most % 2 && most < a.extent(1) && most > 1 ? most - 1 : most);
     const auto part = pick_rows(a, rows.places, columns.places);
-    auto lines = aligned_rows(cells_of(part, style), rows.places.size(), columns.places.size(), rows.gap_after, columns.gap_after);
-    const auto widest = std::max_element(lines.begin(), lines.end(), [](const auto& x, const auto& y) { return display_width(x) < display_width(y); });
+    auto lines = aligned_rows(cells_of(part, style), rows.places.size(), columns.places.size(),
+                              rows.gap_after, columns.gap_after);
+    const auto widest = std::max_element(lines.begin(), lines.end(), [](const auto& x, const auto& y) {
+      return display_width(x) < display_width(y);
+    });
     if (most <= 2 || display_width(*widest) <= static_cast<std::size_t>(options.width)) return lines;
   }
   return {};
@@ -206,7 +222,8 @@ std::vector<std::string> matrix_lines(const Array& a, const PrintOptions& option
 std::vector<std::string> vector_lines(const Array& a, const PrintOptions& options, const NumberStyle& style) {
   const auto width = static_cast<std::size_t>(options.width);
   const auto places = shown_of(a.size(), 100);
-  const std::vector<Subscript> s = {{Subscript::Kind::positions, 0, 1, static_cast<Index>(places.places.size()), places.places}};
+  const std::vector<Subscript> s = {
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(places.places.size()), places.places}};
   auto cells = cells_of(select(a, s), style);
   // All cells equally wide, so that several lines stand in columns.
   ColumnWidth column;
@@ -235,7 +252,10 @@ std::vector<std::string> array_lines(const Array& a, const PrintOptions& options
   const bool small = a.size() <= 4000;
   if (small) collect_numbers(a, numbers);
   if (a.size() == 0) return {fmt::format("  (empty, {} {})", name_of(a.type()), text_of(a.shape()))};
-  if (a.axes() == 1) return vector_lines(a, options, small ? NumberStyle::for_block(numbers, options.digits) : NumberStyle{options.digits, -1});
+  if (a.axes() == 1)
+    return vector_lines(
+        a, options,
+        small ? NumberStyle::for_block(numbers, options.digits) : NumberStyle{options.digits, -1});
   if (a.axes() == 2) {
     if (!small) {
       const auto rows = shown_of(a.extent(0), kMostRows), columns = shown_of(a.extent(1), 64);
@@ -246,7 +266,8 @@ std::vector<std::string> array_lines(const Array& a, const PrintOptions& options
   std::vector<std::string> lines;
   Index count = 1;
   for (int i = 0; i + 2 < a.axes(); ++i) count *= a.extent(i);
-  const auto style = small ? NumberStyle::for_block(numbers, options.digits) : NumberStyle{options.digits, -1};
+  const auto style =
+      small ? NumberStyle::for_block(numbers, options.digits) : NumberStyle{options.digits, -1};
   const auto shown = shown_of(count, 6);
   for (std::size_t k = 0; k < shown.places.size(); ++k) {
     if (shown.gap_after > 0 && k == shown.gap_after) lines.emplace_back("…");
@@ -293,7 +314,8 @@ std::vector<std::string> named_lines(const std::vector<std::pair<std::string, Va
   for (const auto& [name, value] : fields) width = std::max(width, display_width(name));
   for (const auto& [name, value] : fields) {
     auto contents = short_form(value);
-    if (value.is(Kind::array) && value.array().label && !value.array().label->unit.empty()) contents += fmt::format(" ({})", value.array().label->unit);
+    if (value.is(Kind::array) && value.array().label && !value.array().label->unit.empty())
+      contents += fmt::format(" ({})", value.array().label->unit);
     lines.push_back(fmt::format("  {}  {}", pad_right(name, width), contents));
   }
   return lines;
@@ -306,18 +328,21 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
     case Kind::array:
       if (value.array().axes() == 0) {
         const auto z = value.array().to_vector<Complex>()[0];
-        return {complex_text(z, with_digits(z.real(), options.digits), with_digits(std::fabs(z.imag()), options.digits))};
+        return {complex_text(z, with_digits(z.real(), options.digits),
+                             with_digits(std::fabs(z.imag()), options.digits))};
       }
       return array_lines(value.array(), options);
     case Kind::range: {
       const auto& r = value.object<RangeObject>();
       if (r.count <= 200) return array_lines(r.to_array(), options);
-      return {fmt::format("  {} … {}", with_digits(r.first, options.digits), with_digits(r.at(r.count - 1), options.digits))};
+      return {fmt::format("  {} … {}", with_digits(r.first, options.digits),
+                          with_digits(r.at(r.count - 1), options.digits))};
     }
     case Kind::record: return named_lines(value.object<RecordObject>().fields);
     case Kind::dictionary: {
       std::vector<std::pair<std::string, Value>> fields;
-      for (const auto& [key, v] : value.object<DictionaryObject>().entries) fields.emplace_back(short_form(key), v);
+      for (const auto& [key, v] : value.object<DictionaryObject>().entries)
+        fields.emplace_back(short_form(key), v);
       if (fields.empty()) return {"  {}"};
       return named_lines(fields);
     }
@@ -328,7 +353,9 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
 
 }  // namespace
 
-std::string layout(const Value& value, const PrintOptions& options) { return fmt::format("{}", fmt::join(lines_of(value, options), "\n")); }
+std::string layout(const Value& value, const PrintOptions& options) {
+  return fmt::format("{}", fmt::join(lines_of(value, options), "\n"));
+}
 
 namespace {
 
@@ -343,11 +370,16 @@ std::string joined(std::span<const Value> items) {
 
 template <class T>
 std::string element_text(const T& v) {
-  if constexpr (std::is_same_v<T, double>) return shortest(v);
-  else if constexpr (std::is_same_v<T, bool>) return v ? "true" : "false";
-  else if constexpr (std::is_same_v<T, Complex>) return complex_text(v, shortest(v.real()), shortest(std::fabs(v.imag())));
-  else if constexpr (std::is_same_v<T, std::string>) return fmt::format("\"{}\"", v);
-  else return joined(std::span(&static_cast<const Value&>(element_value(v)), 1));
+  if constexpr (std::is_same_v<T, double>)
+    return shortest(v);
+  else if constexpr (std::is_same_v<T, bool>)
+    return v ? "true" : "false";
+  else if constexpr (std::is_same_v<T, Complex>)
+    return complex_text(v, shortest(v.real()), shortest(std::fabs(v.imag())));
+  else if constexpr (std::is_same_v<T, std::string>)
+    return fmt::format("\"{}\"", v);
+  else
+    return joined(std::span(&static_cast<const Value&>(element_value(v)), 1));
 }
 
 constexpr Index kMostInline = 1000;
@@ -357,8 +389,10 @@ std::string inline_array(const Array& a, const std::string& specification);
 std::string nested(const Array& a, const std::string& specification) {
   std::string out;
   for (Index k = 0; k < a.extent(0); ++k) {
-    const std::vector<Subscript> s = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
-    out += fmt::format("{}{}", k ? (a.axes() == 2 ? " | " : " || ") : "", inline_array(select(a, s), specification));
+    const std::vector<Subscript> s = {{Subscript::Kind::position, k, 1, 1, {}},
+                                      {Subscript::Kind::rest, 0, 1, 0, {}}};
+    out += fmt::format("{}{}", k ? (a.axes() == 2 ? " | " : " || ") : "",
+                       inline_array(select(a, s), specification));
   }
   return out;
 }
@@ -368,9 +402,12 @@ std::string inline_array(const Array& a, const std::string& specification) {
   std::vector<std::string> items;
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
-      if (specification.empty()) items.push_back(element_text<T>(v));
-      else if constexpr (std::is_same_v<T, Any>) items.push_back(formatted(element_value(v), specification));
-      else items.push_back(formatted(Value::array(Array::filled<T>({}, v)), specification));
+      if (specification.empty())
+        items.push_back(element_text<T>(v));
+      else if constexpr (std::is_same_v<T, Any>)
+        items.push_back(formatted(element_value(v), specification));
+      else
+        items.push_back(formatted(Value::array(Array::filled<T>({}, v)), specification));
     }
   });
   return fmt::format("{}", fmt::join(items, ", "));
@@ -388,7 +425,8 @@ std::string inline_text(const Value& value) {
     case Kind::range: {
       const auto& r = value.object<RangeObject>();
       if (r.count <= kMostInline) return fmt::format("[{}]", inline_array(r.to_array(), ""));
-      return fmt::format("{}..{}{}", shortest(r.first), shortest(r.at(r.count - 1)), r.step == 1 ? "" : fmt::format(" count {}", r.count));
+      return fmt::format("{}..{}{}", shortest(r.first), shortest(r.at(r.count - 1)),
+                         r.step == 1 ? "" : fmt::format(" count {}", r.count));
     }
     case Kind::array: {
       const auto& a = value.array();
@@ -396,15 +434,20 @@ std::string inline_text(const Value& value) {
       if (a.size() > kMostInline) return type_and_shape(a);
       return fmt::format("[{}]", inline_array(a, ""));
     }
-    case Kind::tuple: return fmt::format("({}{})", joined(value.object<TupleObject>().items), value.object<TupleObject>().items.size() == 1 ? "," : "");
+    case Kind::tuple:
+      return fmt::format("({}{})", joined(value.object<TupleObject>().items),
+                         value.object<TupleObject>().items.size() == 1 ? "," : "");
     case Kind::record: {
       std::string out;
-      for (const auto& [name, field] : value.object<RecordObject>().fields) out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", name, joined(std::span(&field, 1)));
+      for (const auto& [name, field] : value.object<RecordObject>().fields)
+        out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", name, joined(std::span(&field, 1)));
       return fmt::format("({})", out);
     }
     case Kind::dictionary: {
       std::string out;
-      for (const auto& [key, v] : value.object<DictionaryObject>().entries) out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", joined(std::span(&key, 1)), joined(std::span(&v, 1)));
+      for (const auto& [key, v] : value.object<DictionaryObject>().entries)
+        out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", joined(std::span(&key, 1)),
+                           joined(std::span(&v, 1)));
       return fmt::format("{{{}}}", out);
     }
     case Kind::function: {
@@ -421,7 +464,8 @@ std::string formatted(const Value& value, const std::string& specification) {
   if (specification.empty()) return inline_text(value);
   const auto whole = [&](double x) {
     const char kind = specification.back();
-    return std::string_view("dbBoxXc").find(kind) != std::string_view::npos && is_whole(x) && std::fabs(x) < 9e18;
+    return std::string_view("dbBoxXc").find(kind) != std::string_view::npos && is_whole(x) &&
+           std::fabs(x) < 9e18;
   };
   try {
     const auto pattern = "{:" + specification + "}";
@@ -431,7 +475,8 @@ std::string formatted(const Value& value, const std::string& specification) {
         const double x = value.number();
         if (whole(x)) return fmt::format(fmt::runtime(pattern), static_cast<long long>(x));
         if (std::string_view("dbBoxXc").find(specification.back()) != std::string_view::npos)
-          fail(fmt::format("the format `{}` takes a whole number, not {}", specification, shortest(x)), "round(x) makes it whole; {x:.0f} shows it without decimals");
+          fail(fmt::format("the format `{}` takes a whole number, not {}", specification, shortest(x)),
+               "round(x) makes it whole; {x:.0f} shows it without decimals");
         return fmt::format(fmt::runtime(pattern), x == 0 ? 0.0 : x);
       }
       case Kind::truth: return fmt::format(fmt::runtime(pattern), value.truth());
@@ -441,14 +486,16 @@ std::string formatted(const Value& value, const std::string& specification) {
         const auto& a = value.array();
         if (a.axes() == 0) {
           const auto z = a.to_vector<Complex>()[0];
-          return complex_text(z, fmt::format(fmt::runtime(pattern), z.real()), fmt::format(fmt::runtime(pattern), std::fabs(z.imag())));
+          return complex_text(z, fmt::format(fmt::runtime(pattern), z.real()),
+                              fmt::format(fmt::runtime(pattern), std::fabs(z.imag())));
         }
         return fmt::format("[{}]", inline_array(a, specification));
       }
       default: return fmt::format(fmt::runtime(pattern), inline_text(value));
     }
   } catch (const fmt::format_error&) {
-    fail(fmt::format("`{}` is not a format for {}", specification, kind_in_words(value)), "{x:.2f} two decimals, {x:.3g} three digits, {x:8.1f} eight wide, {n:d} a whole number");
+    fail(fmt::format("`{}` is not a format for {}", specification, kind_in_words(value)),
+         "{x:.2f} two decimals, {x:.3g} three digits, {x:8.1f} eight wide, {n:d} a whole number");
   }
 }
 
@@ -467,7 +514,9 @@ std::string number_range(const Array& a) {
     high = std::max(high, v);
   }
   std::string out;
-  if (low <= high) out = low == high ? fmt::format(", all {}", with_digits(low, 5)) : fmt::format(", {} … {}", with_digits(low, 5), with_digits(high, 5));
+  if (low <= high)
+    out = low == high ? fmt::format(", all {}", with_digits(low, 5))
+                      : fmt::format(", {} … {}", with_digits(low, 5), with_digits(high, 5));
   if (nans > 0) out += fmt::format(", {} nan", nans);
   return out;
 }
@@ -479,7 +528,10 @@ std::string card_contents(const Value& value) {
     case Kind::array: {
       const auto& a = value.array();
       if (a.axes() == 0) return fmt::format("{} {}", name_of(a.type()), layout(value));
-      if (a.axes() == 1 && a.size() > 0 && a.size() <= 6 && a.type() != ElementType::any) return fmt::format("{}, {}", type_and_shape(a), inline_array(a, is_numeric(a.type()) && a.type() == ElementType::float64 ? ".5g" : ""));
+      if (a.axes() == 1 && a.size() > 0 && a.size() <= 6 && a.type() != ElementType::any)
+        return fmt::format(
+            "{}, {}", type_and_shape(a),
+            inline_array(a, is_numeric(a.type()) && a.type() == ElementType::float64 ? ".5g" : ""));
       if (a.type() == ElementType::boolean) {
         const auto trues = *reduce(Reduction::sum, a).data<double>();
         return fmt::format("{}, {} true", type_and_shape(a), shortest(trues));
@@ -489,15 +541,18 @@ std::string card_contents(const Value& value) {
     case Kind::range: {
       const auto& r = value.object<RangeObject>();
       if (r.count == 0) return "range of 0";
-      return fmt::format("range of {}, {} … {}{}", r.count, with_digits(r.first, 5), with_digits(r.at(r.count - 1), 5), r.count > 1 && r.step != 1 ? fmt::format(" by {}", with_digits(r.step, 5)) : "");
+      return fmt::format("range of {}, {} … {}{}", r.count, with_digits(r.first, 5),
+                         with_digits(r.at(r.count - 1), 5),
+                         r.count > 1 && r.step != 1 ? fmt::format(" by {}", with_digits(r.step, 5)) : "");
     }
     case Kind::number:
-    case Kind::truth:
-      return fmt::format("{} {}", type_name(value), layout(value));
+    case Kind::truth: return fmt::format("{} {}", type_name(value), layout(value));
     case Kind::text: {
       const auto& t = value.text();
       const bool long_text = count_characters(t) > 50;
-      return fmt::format("text \"{}{}\"", printable(t.substr(0, start_of_character(t, long_text ? 47 : t.size()))), long_text ? "…" : "");
+      return fmt::format("text \"{}{}\"",
+                         printable(t.substr(0, start_of_character(t, long_text ? 47 : t.size()))),
+                         long_text ? "…" : "");
     }
     case Kind::tuple: return fmt::format("tuple of {}", value.object<TupleObject>().items.size());
     case Kind::record: {
@@ -505,26 +560,36 @@ std::string card_contents(const Value& value) {
       for (const auto& [name, field] : value.object<RecordObject>().fields) names.push_back(name);
       const auto count = names.size();
       if (names.size() > 6) names.resize(6);
-      return fmt::format("record of {}: {}{}", count, fmt::join(names, ", "), count > names.size() ? ", …" : "");
+      return fmt::format("record of {}: {}{}", count, fmt::join(names, ", "),
+                         count > names.size() ? ", …" : "");
     }
-    case Kind::dictionary: return fmt::format("dictionary of {}", value.object<DictionaryObject>().entries.size());
-    case Kind::function: return fmt::format("function ({})", fmt::join(value.object<FunctionObject>().function->parameters, ", "));
+    case Kind::dictionary:
+      return fmt::format("dictionary of {}", value.object<DictionaryObject>().entries.size());
+    case Kind::function:
+      return fmt::format("function ({})",
+                         fmt::join(value.object<FunctionObject>().function->parameters, ", "));
     default: return inline_text(value);
   }
 }
 
-std::string card(const std::string& name, const Value& value) { return fmt::format("{} : {}", name, card_contents(value)); }
+std::string card(const std::string& name, const Value& value) {
+  return fmt::format("{} : {}", name, card_contents(value));
+}
 
 std::string labelled(const std::string& label, const Value& value, const PrintOptions& options) {
   // A text stands in quotes here, so that it is not taken for a name or a number.
   const bool short_text = value.is(Kind::text) && value.text().find('\n') == std::string::npos;
   const auto body = short_text ? fmt::format("\"{}\"", printable(value.text())) : layout(value, options);
-  const bool has_shape = (value.is(Kind::array) && value.array().axes() > 0) || value.is(Kind::range) || value.is(Kind::record) || value.is(Kind::dictionary);
+  const bool has_shape = (value.is(Kind::array) && value.array().axes() > 0) || value.is(Kind::range) ||
+                         value.is(Kind::record) || value.is(Kind::dictionary);
   const auto first_line = label.substr(0, label.find('\n'));
   const auto shown = first_line.size() < label.size() ? first_line + " …" : first_line;
-  if (!has_shape && body.find('\n') == std::string::npos && display_width(shown) + 3 + display_width(body) <= static_cast<std::size_t>(options.width)) return fmt::format("{} = {}", shown, body);
+  if (!has_shape && body.find('\n') == std::string::npos &&
+      display_width(shown) + 3 + display_width(body) <= static_cast<std::size_t>(options.width))
+    return fmt::format("{} = {}", shown, body);
   if (!has_shape) return fmt::format("{} =\n{}", shown, body);
-  return fmt::format("{} : {}\n{}", shown, value.is(Kind::array) ? type_and_shape(value.array()) : card_contents(value), body);
+  return fmt::format("{} : {}\n{}", shown,
+                     value.is(Kind::array) ? type_and_shape(value.array()) : card_contents(value), body);
 }
 
 }  // namespace quill

@@ -16,17 +16,36 @@ enum class Op : std::uint8_t {
   move,        // a = b
   check,       // error when a has no value
   get_global,  // a = module slot b
-  add, subtract, multiply, divide, remainder, power, matrix_product,  // a = b op c
-  equal, not_equal, less, less_equal, greater, greater_equal,        // a = b op c
-  logical_and, logical_or,                                           // a = b op c
-  negate, logical_not, transpose,                                    // a = op b
-  apply,         // a = Unary(c) of b
-  jump,          // to a
-  jump_false,    // to a when the single truth value b is false
-  jump_set,      // to a when b has a value
-  jump_if_known_false, jump_if_known_true,  // to a when b is a single truth value that decides
-  range,         // a = b .. b+1 (third: b+2; c: 1 by, 2 count)
-  tuple, record, dictionary, matrix, text,  // a = made of n values from b
+  add,
+  subtract,
+  multiply,
+  divide,
+  remainder,
+  power,
+  matrix_product,  // a = b op c
+  equal,
+  not_equal,
+  less,
+  less_equal,
+  greater,
+  greater_equal,  // a = b op c
+  logical_and,
+  logical_or,  // a = b op c
+  negate,
+  logical_not,
+  transpose,   // a = op b
+  apply,       // a = Unary(c) of b
+  jump,        // to a
+  jump_false,  // to a when the single truth value b is false
+  jump_set,    // to a when b has a value
+  jump_if_known_false,
+  jump_if_known_true,  // to a when b is a single truth value that decides
+  range,               // a = b .. b+1 (third: b+2; c: 1 by, 2 count)
+  tuple,
+  record,
+  dictionary,
+  matrix,
+  text,          // a = made of n values from b
   list_begin,    // a = a collector
   list_push,     // b goes into the collector a
   list_end,      // a becomes the array; c: rows of the matrix at register c, or -1
@@ -43,8 +62,13 @@ enum class Op : std::uint8_t {
   unpack,        // n places from a = parts of b
   iterate,       // a, a+1, a+2 = iteration over b
   next,          // b = next value of the iteration a, or jump to c
-  show, card, expect, section, given, close_block,
-  not_built,     // an error that names what is not built
+  show,
+  card,
+  expect,
+  section,
+  given,
+  close_block,
+  not_built,  // an error that names what is not built
 };
 
 struct Instruction {

@@ -18,10 +18,10 @@ class Call;
 
 struct Parameter {
   std::string_view name;
-  std::string_view about;        // kind, shape and unit in a few words
-  std::string_view fallback;     // the default as written; "" when the argument is required
-  bool many = false;             // takes all further arguments by position; parameters behind it go by name only
-  bool free_names = false;       // takes all arguments whose names are no parameter's, as a record
+  std::string_view about;     // kind, shape and unit in a few words
+  std::string_view fallback;  // the default as written; "" when the argument is required
+  bool many = false;          // takes all further arguments by position; parameters behind it go by name only
+  bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
 };
 
 // One built-in: everything that help, completion, the checker and the reference say of it.
@@ -60,7 +60,8 @@ class Registry {
 // The call of a built-in: its arguments in the order of its parameters, absent ones unset.
 class Call {
  public:
-  Call(Machine& machine, const Builtin& row, std::span<Value> arguments, std::span<Value> many, const Node* node)
+  Call(Machine& machine, const Builtin& row, std::span<Value> arguments, std::span<Value> many,
+       const Node* node)
       : machine(machine), row(row), arguments_(arguments), many_(many), node_(node) {}
 
   Machine& machine;
@@ -76,9 +77,12 @@ class Call {
   Index whole(std::size_t i) const;
   bool truth_or(std::size_t i, bool fallback) const;
   std::string text(std::size_t i) const;
-  std::string text_or(std::size_t i, std::string_view fallback) const { return given(i) ? text(i) : std::string(fallback); }
+  std::string text_or(std::size_t i, std::string_view fallback) const {
+    return given(i) ? text(i) : std::string(fallback);
+  }
   // One of the texts allowed; the Error lists them and the nearest.
-  std::string choice(std::size_t i, std::initializer_list<std::string_view> allowed, std::string_view fallback) const;
+  std::string choice(std::size_t i, std::initializer_list<std::string_view> allowed,
+                     std::string_view fallback) const;
   Array array(std::size_t i) const;    // any element type
   Array numbers(std::size_t i) const;  // numeric
   Array reals(std::size_t i) const;    // float64
@@ -98,6 +102,7 @@ class Call {
 
 // Puts arguments by position and by name into the order of the parameters and calls the built-in.
 // `names` has one entry for each argument, "" for those by position.
-Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, std::span<const std::string* const> names, const Node* node);
+Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments,
+                   std::span<const std::string* const> names, const Node* node);
 
 }  // namespace quill

@@ -29,9 +29,11 @@ constexpr double kMostElements = 9e15;
 }  // namespace
 
 Value Value::range(double first, double last, double step) {
-  if (std::isnan(first) || std::isnan(last) || std::isnan(step)) fail("an end or the step of this range is nan");
+  if (std::isnan(first) || std::isnan(last) || std::isnan(step))
+    fail("an end or the step of this range is nan");
   if (step == 0) fail("the step of a range cannot be 0");
-  if (std::isinf(first) || std::isinf(last) || std::isinf(step)) fail("the ends and the step of a range are finite numbers");
+  if (std::isinf(first) || std::isinf(last) || std::isinf(step))
+    fail("the ends and the step of a range are finite numbers");
   const double steps = (last - first) / step;
   if (steps > kMostElements) fail("this range has too many elements");
   auto* range = new RangeObject;
@@ -114,7 +116,8 @@ namespace {
 
 std::string key_text(const Value& key) {
   if (key.is(Kind::text)) return "t" + key.text();
-  if (key.is_number() && !std::isnan(key.number())) return "n" + shortest(key.number() == 0 ? 0 : key.number());
+  if (key.is_number() && !std::isnan(key.number()))
+    return "n" + shortest(key.number() == 0 ? 0 : key.number());
   fail(fmt::format("the keys of a dictionary are texts or numbers, not {}", kind_in_words(key)));
 }
 
@@ -127,11 +130,15 @@ const Value* DictionaryObject::find(const Value& key) const {
 
 void DictionaryObject::set(const Value& key, Value value) {
   const auto [place, is_new] = places.emplace(key_text(key), entries.size());
-  if (is_new) entries.emplace_back(key, std::move(value));
-  else entries[place->second].second = std::move(value);
+  if (is_new)
+    entries.emplace_back(key, std::move(value));
+  else
+    entries[place->second].second = std::move(value);
 }
 
-Value NativeObject::call(Machine&, std::span<Value>) const { fail(fmt::format("{} cannot be called", type_name())); }
+Value NativeObject::call(Machine&, std::span<Value>) const {
+  fail(fmt::format("{} cannot be called", type_name()));
+}
 std::optional<Value> NativeObject::part(const std::string&) const { return std::nullopt; }
 
 Array to_array(const Value& value, std::string_view what) {
@@ -152,7 +159,9 @@ Array list_of(std::span<const Value> values) {
   return out;
 }
 
-Value element_value(const Any& element) { return element ? static_cast<const ValueContent&>(*element).value : Value::none(); }
+Value element_value(const Any& element) {
+  return element ? static_cast<const ValueContent&>(*element).value : Value::none();
+}
 
 Shape shape_of(const Value& value) {
   if (value.is(Kind::array)) return value.array().shape();
@@ -193,11 +202,16 @@ std::string kind_in_words(const Value& value) {
     case Kind::none: return "none";
     case Kind::number: return fmt::format("the number {}", shortest(value.number()));
     case Kind::truth: return value.truth() ? "the truth value true" : "the truth value false";
-    case Kind::text: return value.text().size() <= 20 ? fmt::format("the text \"{}\"", value.text()) : "a text";
+    case Kind::text:
+      return value.text().size() <= 20 ? fmt::format("the text \"{}\"", value.text()) : "a text";
     case Kind::array: {
       const auto& a = value.array();
       if (a.axes() == 0) return fmt::format("a single {}", name_of(a.type()));
-      return fmt::format("{} of {} {}", a.axes() == 1 ? "a vector" : a.axes() == 2 ? "a matrix" : "an array", text_of(a.shape()), name_of(a.type()));
+      return fmt::format("{} of {} {}",
+                         a.axes() == 1   ? "a vector"
+                         : a.axes() == 2 ? "a matrix"
+                                         : "an array",
+                         text_of(a.shape()), name_of(a.type()));
     }
     case Kind::range: return fmt::format("a range of {}", value.object<RangeObject>().count);
     case Kind::function:
@@ -230,7 +244,9 @@ bool same(const Value& a, const Value& b) {
   if (a.is_array_like() && b.is_array_like()) {
     const auto x = to_array(a), y = to_array(b);
     if (!(x.shape() == y.shape()) || is_numeric(x.type()) != is_numeric(y.type())) return false;
-    if (is_numeric(x.type()) && x.type() != y.type()) return same_elements<Complex>(x.converted(ElementType::complex128), y.converted(ElementType::complex128));
+    if (is_numeric(x.type()) && x.type() != y.type())
+      return same_elements<Complex>(x.converted(ElementType::complex128),
+                                    y.converted(ElementType::complex128));
     if (x.type() != y.type()) return false;
     return visit_type(x.type(), [&]<class T>(Tag<T>) { return same_elements<T>(x, y); });
   }

@@ -19,7 +19,21 @@ class Value;
 struct Function;
 struct Builtin;
 
-enum class Kind : std::uint8_t { unset, none, number, truth, text, array, range, tuple, record, dictionary, function, builtin, native };
+enum class Kind : std::uint8_t {
+  unset,
+  none,
+  number,
+  truth,
+  text,
+  array,
+  range,
+  tuple,
+  record,
+  dictionary,
+  function,
+  builtin,
+  native
+};
 
 class Object : public boost::intrusive_ref_counter<Object, boost::thread_unsafe_counter> {
  public:

@@ -18,13 +18,19 @@ bool cut(Point& a, Point& b, const Rect& r) {
   const auto edge = [&](double p, double q) {
     if (p == 0) return q >= 0;
     const double t = q / p;
-    if (p < 0) from = std::max(from, t);
-    else to = std::min(to, t);
+    if (p < 0)
+      from = std::max(from, t);
+    else
+      to = std::min(to, t);
     return from <= to;
   };
-  if (!edge(-dx, a.x - r.x) || !edge(dx, r.right() - a.x) || !edge(-dy, a.y - r.y) || !edge(dy, r.bottom() - a.y)) return false;
+  if (!edge(-dx, a.x - r.x) || !edge(dx, r.right() - a.x) || !edge(-dy, a.y - r.y) ||
+      !edge(dy, r.bottom() - a.y))
+    return false;
   // Held inside, since far ends leave nothing of the near one but rounding.
-  const auto at = [&, start = a](double t) { return Point{std::clamp(start.x + t * dx, r.x, r.right()), std::clamp(start.y + t * dy, r.y, r.bottom())}; };
+  const auto at = [&, start = a](double t) {
+    return Point{std::clamp(start.x + t * dx, r.x, r.right()), std::clamp(start.y + t * dy, r.y, r.bottom())};
+  };
   if (to < 1) b = at(to);
   if (from > 0) a = at(from);
   return true;
@@ -32,11 +38,15 @@ bool cut(Point& a, Point& b, const Rect& r) {
 
 }  // namespace
 
-Point Mapping::operator()(double data_x, double data_y) const { return {area.x + share(data_x, x) * area.width, area.bottom() - share(data_y, y) * area.height}; }
+Point Mapping::operator()(double data_x, double data_y) const {
+  return {area.x + share(data_x, x) * area.width, area.bottom() - share(data_y, y) * area.height};
+}
 
-std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map) {
+std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
+                                            const Mapping& map) {
   constexpr double beyond = 20, finest = 0.02;
-  const Rect r{map.area.x - beyond, map.area.y - beyond, map.area.width + 2 * beyond, map.area.height + 2 * beyond};
+  const Rect r{map.area.x - beyond, map.area.y - beyond, map.area.width + 2 * beyond,
+               map.area.height + 2 * beyond};
   std::vector<std::vector<Point>> pieces;
   bool joined = false;  // the last point of the last piece is the end of the segment before
   Point before{};
@@ -56,8 +66,10 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
       if (cut(a, b, r)) {
         if (!joined || a.x != before.x || a.y != before.y) pieces.push_back({a});
         auto& piece = pieces.back();
-        if (std::hypot(b.x - piece.back().x, b.y - piece.back().y) >= finest || piece.size() == 1) piece.push_back(b);
-        else if (b.x == here.x && b.y == here.y && piece.size() > 1) piece.back() = b;
+        if (std::hypot(b.x - piece.back().x, b.y - piece.back().y) >= finest || piece.size() == 1)
+          piece.push_back(b);
+        else if (b.x == here.x && b.y == here.y && piece.size() > 1)
+          piece.back() = b;
         joined = b.x == here.x && b.y == here.y;
       } else
         joined = false;
@@ -68,13 +80,16 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
   return pieces;
 }
 
-std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map) {
+std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y,
+                                 const Mapping& map) {
   std::vector<Point> out;
   constexpr double slack = 0.01;
   for (std::size_t k = 0; k < x.size(); ++k) {
     if (!std::isfinite(x[k]) || !std::isfinite(y[k])) continue;
     const auto p = map(x[k], y[k]);
-    if (p.x >= map.area.x - slack && p.x <= map.area.right() + slack && p.y >= map.area.y - slack && p.y <= map.area.bottom() + slack) out.push_back(p);
+    if (p.x >= map.area.x - slack && p.x <= map.area.right() + slack && p.y >= map.area.y - slack &&
+        p.y <= map.area.bottom() + slack)
+      out.push_back(p);
   }
   return out;
 }

@@ -12,9 +12,12 @@ struct Mapping {
   Point operator()(double data_x, double data_y) const;
 };
 
-// The pieces of a line inside the area, a little beyond its edges; points closer than the eye sees are left out.
-std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map);
+// The pieces of a line inside the area, a little beyond its edges; points closer than the eye sees are left
+// out.
+std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
+                                            const Mapping& map);
 // The points that lie inside the area.
-std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map);
+std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y,
+                                 const Mapping& map);
 
 }  // namespace quill

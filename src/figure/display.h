@@ -18,7 +18,9 @@ struct Rect {
   double x = 0, y = 0, width = 0, height = 0;
   double right() const { return x + width; }
   double bottom() const { return y + height; }
-  bool overlaps(const Rect& other) const { return x < other.right() && other.x < right() && y < other.bottom() && other.y < bottom(); }
+  bool overlaps(const Rect& other) const {
+    return x < other.right() && other.x < right() && y < other.bottom() && other.y < bottom();
+  }
 };
 
 struct StrokePath {

@@ -54,7 +54,8 @@ struct PanelPlan {
 
 class Layout {
  public:
-  Layout(const Figure& figure, TextMeasurer& measurer) : figure_(figure), measurer_(measurer), theme_(*find_theme(figure.theme)) {
+  Layout(const Figure& figure, TextMeasurer& measurer)
+      : figure_(figure), measurer_(measurer), theme_(*find_theme(figure.theme)) {
     out_.width = figure.width * kPointsPerMillimetre;
     out_.height = figure.height * kPointsPerMillimetre;
     out_.paper = theme_.paper;
@@ -66,7 +67,8 @@ class Layout {
     const double inside = out_.width - 2 * kPagePad;
     title_ = paragraph(figure_.title, {theme_.title_size, true}, inside);
     // Ticks depend on the areas and the areas on the labels of the ticks; a few rounds settle it.
-    for (auto& p : plans_) p.area = {0, 0, inside / figure_.columns * 0.8, (out_.height - 2 * kPagePad) / figure_.rows * 0.7};
+    for (auto& p : plans_)
+      p.area = {0, 0, inside / figure_.columns * 0.8, (out_.height - 2 * kPagePad) / figure_.rows * 0.7};
     for (int round = 0; round < 4; ++round) {
       for (auto& p : plans_) measure(p);
       place_panels();
@@ -108,15 +110,20 @@ class Layout {
           if (std::isfinite(layer.x[k]) && std::isfinite(layer.y[k])) return true;
         return false;
       }();
-      if (!any) out_.warnings.push_back(fmt::format("a {}{} has no finite points and is not drawn", layer.kind == Layer::Kind::line ? "line" : "scatter",
-                                                    layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label)));
+      if (!any)
+        out_.warnings.push_back(
+            fmt::format("a {}{} has no finite points and is not drawn",
+                        layer.kind == Layer::Kind::line ? "line" : "scatter",
+                        layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label)));
     }
     return p;
   }
 
   // Linked panels take the limits of all of them; then the limits asked for, or room around the data.
   void link() {
-    const auto group = [](const std::string& how, const Panel& a, const Panel& b) { return how == "all" || (how == "rows" && a.row == b.row) || (how == "columns" && a.column == b.column); };
+    const auto group = [](const std::string& how, const Panel& a, const Panel& b) {
+      return how == "all" || (how == "rows" && a.row == b.row) || (how == "columns" && a.column == b.column);
+    };
     const auto unite = [&](const std::string& how, AxisPlan PanelPlan::*axis, Axis Panel::*wanted) {
       std::vector<Limits> united;
       for (auto& p : plans_) {
@@ -137,8 +144,11 @@ class Layout {
     // Inner tick labels and titles of linked axes are dropped.
     for (auto& p : plans_)
       for (const auto& other : plans_) {
-        const bool below = other.panel->column == p.panel->column && other.panel->columns == p.panel->columns && other.panel->row == p.panel->row + p.panel->rows;
-        const bool beside = other.panel->row == p.panel->row && other.panel->rows == p.panel->rows && other.panel->column + other.panel->columns == p.panel->column;
+        const bool below = other.panel->column == p.panel->column &&
+                           other.panel->columns == p.panel->columns &&
+                           other.panel->row == p.panel->row + p.panel->rows;
+        const bool beside = other.panel->row == p.panel->row && other.panel->rows == p.panel->rows &&
+                            other.panel->column + other.panel->columns == p.panel->column;
         if (below && (figure_.link_x == "columns" || figure_.link_x == "all")) p.x.labels_shown = false;
         if (beside && (figure_.link_y == "rows" || figure_.link_y == "all")) p.y.labels_shown = false;
       }
@@ -148,7 +158,9 @@ class Layout {
 
   TextLine lay(const std::string& text, const Font& font) {
     auto line = lay_text(text, font, measurer_);
-    if (!line.error.empty() && std::find(out_.warnings.begin(), out_.warnings.end(), line.error) == out_.warnings.end()) out_.warnings.push_back(line.error);
+    if (!line.error.empty() &&
+        std::find(out_.warnings.begin(), out_.warnings.end(), line.error) == out_.warnings.end())
+      out_.warnings.push_back(line.error);
     return line;
   }
 
@@ -160,8 +172,10 @@ class Layout {
     bool formula = false;
     for (std::size_t i = 0; i < text.size(); ++i) {
       if (text[i] == '$' && (i == 0 || text[i - 1] != '\\')) formula = !formula;
-      if (text[i] == '\n' || (text[i] == ' ' && !formula)) words.emplace_back();
-      else words.back() += text[i];
+      if (text[i] == '\n' || (text[i] == ' ' && !formula))
+        words.emplace_back();
+      else
+        words.back() += text[i];
     }
     std::string line;
     for (const auto& word : words) {
@@ -182,11 +196,15 @@ class Layout {
       plan.labels.clear();
       for (const auto& label : plan.ticks.labels) plan.labels.push_back(lay(label, font));
     };
-    const auto position = [&](double v) { return (v / 2 - plan.limits.low / 2) / (plan.limits.high / 2 - plan.limits.low / 2) * length; };
+    const auto position = [&](double v) {
+      return (v / 2 - plan.limits.low / 2) / (plan.limits.high / 2 - plan.limits.low / 2) * length;
+    };
     const auto crowded = [&] {
       for (std::size_t k = 1; k < plan.labels.size(); ++k) {
-        const double apart = std::fabs(position(plan.ticks.positions[k]) - position(plan.ticks.positions[k - 1]));
-        const double needed = is_x ? (plan.labels[k].width + plan.labels[k - 1].width) / 2 + font.size * 0.8 : (plan.labels[k].height() + plan.labels[k - 1].height()) / 2;
+        const double apart =
+            std::fabs(position(plan.ticks.positions[k]) - position(plan.ticks.positions[k - 1]));
+        const double needed = is_x ? (plan.labels[k].width + plan.labels[k - 1].width) / 2 + font.size * 0.8
+                                   : (plan.labels[k].height() + plan.labels[k - 1].height()) / 2;
         if (apart < needed) return true;
       }
       return false;
@@ -195,8 +213,10 @@ class Layout {
       std::vector<std::pair<double, std::string>> wanted;
       const auto labels = axis.tick_labels.empty() ? tick_labels(*axis.ticks) : axis.tick_labels;
       for (std::size_t k = 0; k < axis.ticks->size(); ++k)
-        if ((*axis.ticks)[k] >= plan.limits.low && (*axis.ticks)[k] <= plan.limits.high) wanted.emplace_back((*axis.ticks)[k], k < labels.size() ? labels[k] : "");
-      std::stable_sort(wanted.begin(), wanted.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        if ((*axis.ticks)[k] >= plan.limits.low && (*axis.ticks)[k] <= plan.limits.high)
+          wanted.emplace_back((*axis.ticks)[k], k < labels.size() ? labels[k] : "");
+      std::stable_sort(wanted.begin(), wanted.end(),
+                       [](const auto& a, const auto& b) { return a.first < b.first; });
       plan.ticks = {};
       for (auto& [p, label] : wanted) {
         plan.ticks.positions.push_back(p);
@@ -209,8 +229,11 @@ class Layout {
           if (k % stride != 0) plan.ticks.labels[k].clear();
         lay_labels();
         if (stride == 2) {
-          const std::string said = fmt::format("the tick labels of the {} axis have no room beside each other; some are left out", is_x ? "x" : "y");
-          if (std::find(out_.warnings.begin(), out_.warnings.end(), said) == out_.warnings.end()) out_.warnings.push_back(said);
+          const std::string said =
+              fmt::format("the tick labels of the {} axis have no room beside each other; some are left out",
+                          is_x ? "x" : "y");
+          if (std::find(out_.warnings.begin(), out_.warnings.end(), said) == out_.warnings.end())
+            out_.warnings.push_back(said);
         }
         if (label_room(plan, position, is_x, font)) break;
       }
@@ -235,7 +258,8 @@ class Layout {
     double end = -1e9;
     for (std::size_t k = 0; k < plan.labels.size(); ++k) {
       if (plan.ticks.labels[k].empty()) continue;
-      const double half = (is_x ? plan.labels[k].width : plan.labels[k].height()) / 2, at = position(plan.ticks.positions[k]);
+      const double half = (is_x ? plan.labels[k].width : plan.labels[k].height()) / 2,
+                   at = position(plan.ticks.positions[k]);
       if (at - half < end + (is_x ? font.size * 0.5 : 0)) return false;
       end = at + half;
     }
@@ -249,18 +273,22 @@ class Layout {
     p.x.title = p.x.labels_shown ? paragraph(p.x_title, title_font, p.area.width) : std::vector<TextLine>{};
     p.y.title = p.y.labels_shown ? paragraph(p.y_title, title_font, p.area.height) : std::vector<TextLine>{};
     const bool alone = plans_.size() == 1;
-    p.title = paragraph(p.panel->title, {alone ? theme_.title_size : theme_.panel_title_size, true}, alone ? out_.width - 2 * kPagePad : p.area.width);
+    p.title = paragraph(p.panel->title, {alone ? theme_.title_size : theme_.panel_title_size, true},
+                        alone ? out_.width - 2 * kPagePad : p.area.width);
     p.legend = plan_legend(*p.panel, theme_, measurer_);
     const double tick = theme_.tick_length + kTickGap;
-    p.left = tick + (p.y.labels_shown ? p.y.widest() : 0) + (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
-    p.bottom = tick + (p.x.labels_shown ? p.x.tallest() : 0) + (p.x.title.empty() ? 0 : kTitleGap + p.x.title_height());
+    p.left = tick + (p.y.labels_shown ? p.y.widest() : 0) +
+             (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
+    p.bottom = tick + (p.x.labels_shown ? p.x.tallest() : 0) +
+               (p.x.title.empty() ? 0 : kTitleGap + p.x.title_height());
     p.top = p.y.tallest() / 2;
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     if (!p.title.empty()) p.top = std::max(p.top, titles + kTitleGap + 2);
     p.right = 2;
     for (std::size_t k = 0; k < p.x.labels.size(); ++k) {
-      const double at = (p.x.ticks.positions[k] / 2 - p.x.limits.low / 2) / (p.x.limits.high / 2 - p.x.limits.low / 2) * p.area.width;
+      const double at = (p.x.ticks.positions[k] / 2 - p.x.limits.low / 2) /
+                        (p.x.limits.high / 2 - p.x.limits.low / 2) * p.area.width;
       p.right = std::max(p.right, at + p.x.labels[k].width / 2 - p.area.width);
       p.left = std::max(p.left, p.x.labels[k].width / 2 - at);
     }
@@ -270,24 +298,34 @@ class Layout {
   // -- placing
 
   void place_panels() {
-    const auto rows = static_cast<std::size_t>(figure_.rows), columns = static_cast<std::size_t>(figure_.columns);
+    const auto rows = static_cast<std::size_t>(figure_.rows),
+               columns = static_cast<std::size_t>(figure_.columns);
     std::vector<double> left(columns, 0), right(columns, 0), top(rows, 0), bottom(rows, 0);
     for (const auto& p : plans_) {
-      const auto c = static_cast<std::size_t>(p.panel->column - 1), r = static_cast<std::size_t>(p.panel->row - 1);
-      const auto c_end = c + static_cast<std::size_t>(p.panel->columns) - 1, r_end = r + static_cast<std::size_t>(p.panel->rows) - 1;
+      const auto c = static_cast<std::size_t>(p.panel->column - 1),
+                 r = static_cast<std::size_t>(p.panel->row - 1);
+      const auto c_end = c + static_cast<std::size_t>(p.panel->columns) - 1,
+                 r_end = r + static_cast<std::size_t>(p.panel->rows) - 1;
       left[c] = std::max(left[c], p.left);
       right[c_end] = std::max(right[c_end], p.right);
       top[r] = std::max(top[r], p.top);
       bottom[r_end] = std::max(bottom[r_end], p.bottom);
     }
-    double used_width = 2 * kPagePad + kColumnGap * static_cast<double>(columns - 1), used_height = 2 * kPagePad + kRowGap * static_cast<double>(rows - 1) + page_title_height();
+    double used_width = 2 * kPagePad + kColumnGap * static_cast<double>(columns - 1),
+           used_height = 2 * kPagePad + kRowGap * static_cast<double>(rows - 1) + page_title_height();
     for (std::size_t c = 0; c < columns; ++c) used_width += left[c] + right[c];
     for (std::size_t r = 0; r < rows; ++r) used_height += top[r] + bottom[r];
-    const double width = (out_.width - used_width) / static_cast<double>(columns), height = (out_.height - used_height) / static_cast<double>(rows);
+    const double width = (out_.width - used_width) / static_cast<double>(columns),
+                 height = (out_.height - used_height) / static_cast<double>(rows);
     if (width < kSmallestArea || height < kSmallestArea)
-      fail(fmt::format("the figure \"{}\" of {}×{} mm has no room for its {} panel{}", figure_.name, shortest_size(figure_.width), shortest_size(figure_.height), plans_.size(), plans_.size() == 1 ? "" : "s"),
-           fmt::format("figure(…, width: {:.0f}, height: {:.0f})", std::ceil(figure_.width + std::max(0.0, 60 - width) * static_cast<double>(columns) / kPointsPerMillimetre),
-                       std::ceil(figure_.height + std::max(0.0, 60 - height) * static_cast<double>(rows) / kPointsPerMillimetre)));
+      fail(fmt::format("the figure \"{}\" of {}×{} mm has no room for its {} panel{}", figure_.name,
+                       shortest_size(figure_.width), shortest_size(figure_.height), plans_.size(),
+                       plans_.size() == 1 ? "" : "s"),
+           fmt::format("figure(…, width: {:.0f}, height: {:.0f})",
+                       std::ceil(figure_.width + std::max(0.0, 60 - width) * static_cast<double>(columns) /
+                                                     kPointsPerMillimetre),
+                       std::ceil(figure_.height + std::max(0.0, 60 - height) * static_cast<double>(rows) /
+                                                      kPointsPerMillimetre)));
     std::vector<double> x0(columns), x1(columns), y0(rows), y1(rows);
     double x = kPagePad, y = kPagePad + page_title_height();
     for (std::size_t c = 0; c < columns; ++c) {
@@ -301,8 +339,10 @@ class Layout {
       y = y1[r] + bottom[r] + kRowGap;
     }
     for (auto& p : plans_) {
-      const auto c = static_cast<std::size_t>(p.panel->column - 1), r = static_cast<std::size_t>(p.panel->row - 1);
-      const double right_edge = x1[c + static_cast<std::size_t>(p.panel->columns) - 1], low_edge = y1[r + static_cast<std::size_t>(p.panel->rows) - 1];
+      const auto c = static_cast<std::size_t>(p.panel->column - 1),
+                 r = static_cast<std::size_t>(p.panel->row - 1);
+      const double right_edge = x1[c + static_cast<std::size_t>(p.panel->columns) - 1],
+                   low_edge = y1[r + static_cast<std::size_t>(p.panel->rows) - 1];
       p.area = {x0[c], y0[r], right_edge - x0[c], low_edge - y0[r]};
       // Titles of axes line up along a column and along a row.
       p.room_left = left[c];
@@ -320,7 +360,8 @@ class Layout {
 
   // -- drawing
 
-  void put_text(const TextLine& line, Point baseline, const Color& color, const std::string& role, bool upwards = false) {
+  void put_text(const TextLine& line, Point baseline, const Color& color, const std::string& role,
+                bool upwards = false) {
     DrawnText t;
     t.at = baseline;
     t.line = line;
@@ -340,7 +381,9 @@ class Layout {
   }
 
   Color color_of(const Layer& layer, std::size_t& next) const {
-    Color c = layer.color ? *layer.color : theme_.cycle[(layer.cycle ? static_cast<std::size_t>(*layer.cycle - 1) : next++) % theme_.cycle.size()];
+    Color c = layer.color ? *layer.color
+                          : theme_.cycle[(layer.cycle ? static_cast<std::size_t>(*layer.cycle - 1) : next++) %
+                                         theme_.cycle.size()];
     c.alpha *= layer.opacity;
     return c;
   }
@@ -356,8 +399,11 @@ class Layout {
       order.push_back(k);
       colors.push_back(color_of(p.panel->layers[k], next));
     }
-    const auto rank = [&](std::size_t k) { return p.panel->layers[k].order.value_or(static_cast<double>(k)); };
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
+    const auto rank = [&](std::size_t k) {
+      return p.panel->layers[k].order.value_or(static_cast<double>(k));
+    };
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
     for (const auto k : order) draw_layer(p.panel->layers[k], colors[k], map);
     draw_axes(p, map);
     draw_titles(p);
@@ -390,7 +436,8 @@ class Layout {
         out_.items.emplace_back(Unclip{});
       }
     }
-    const auto shape = layer.kind == Layer::Kind::scatter && layer.marker == Marker::none ? Marker::disc : layer.marker;
+    const auto shape =
+        layer.kind == Layer::Kind::scatter && layer.marker == Marker::none ? Marker::disc : layer.marker;
     if (shape == Marker::none) return;
     Markers markers{points_inside(layer.x, layer.y, map), shape, layer.size, color, theme_.paper};
     if (!markers.points.empty()) out_.items.emplace_back(std::move(markers));
@@ -404,14 +451,18 @@ class Layout {
       const double x = map(p.x.ticks.positions[k], p.y.limits.low).x;
       lines.pieces.push_back({{x, a.bottom()}, {x, a.bottom() + theme_.tick_length}});
       const auto& label = p.x.labels[k];
-      if (p.x.labels_shown) put_text(label, {x - label.width / 2, a.bottom() + theme_.tick_length + kTickGap + label.ascent}, theme_.soft, "x tick");
+      if (p.x.labels_shown)
+        put_text(label, {x - label.width / 2, a.bottom() + theme_.tick_length + kTickGap + label.ascent},
+                 theme_.soft, "x tick");
     }
     for (std::size_t k = 0; k < p.y.ticks.positions.size(); ++k) {
       const double y = map(p.x.limits.low, p.y.ticks.positions[k]).y;
       lines.pieces.push_back({{a.x, y}, {a.x - theme_.tick_length, y}});
       const auto& label = p.y.labels[k];
       // Figures stand above the baseline, so their middle is below half of the ascent.
-      if (p.y.labels_shown) put_text(label, {a.x - theme_.tick_length - kTickGap - label.width, y + label.ascent * 0.37}, theme_.soft, "y tick");
+      if (p.y.labels_shown)
+        put_text(label, {a.x - theme_.tick_length - kTickGap - label.width, y + label.ascent * 0.37},
+                 theme_.soft, "y tick");
     }
     out_.items.emplace_back(std::move(lines));
   }
@@ -465,13 +516,15 @@ std::string dump(const DisplayList& list) {
         out += '\n';
       }
     } else if (const auto* f = std::get_if<FillRect>(&item)) {
-      out += fmt::format("fill {} {:.2f} {:.2f} {:.2f} {:.2f}\n", hex_of(f->color), f->rect.x, f->rect.y, f->rect.width, f->rect.height);
+      out += fmt::format("fill {} {:.2f} {:.2f} {:.2f} {:.2f}\n", hex_of(f->color), f->rect.x, f->rect.y,
+                         f->rect.width, f->rect.height);
     } else if (const auto* m = std::get_if<Markers>(&item)) {
       out += fmt::format("markers {} {}\n", hex_of(m->color), m->points.size());
     } else if (const auto* t = std::get_if<DrawnText>(&item)) {
       out += fmt::format("text {:.2f},{:.2f} {} {}\n", t->at.x, t->at.y, t->role, t->source);
     } else if (const auto* c = std::get_if<ClipTo>(&item)) {
-      out += fmt::format("clip {:.2f} {:.2f} {:.2f} {:.2f}\n", c->rect.x, c->rect.y, c->rect.width, c->rect.height);
+      out += fmt::format("clip {:.2f} {:.2f} {:.2f} {:.2f}\n", c->rect.x, c->rect.y, c->rect.width,
+                         c->rect.height);
     } else
       out += "unclip\n";
   }

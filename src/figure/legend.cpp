@@ -25,10 +25,15 @@ double covered(const Rect& box, const Panel& panel, const Mapping& map) {
     Point before{};
     for (std::size_t k = 0; k < layer.x.size(); k += stride) {
       const auto p = map(layer.x[k], layer.y[k]);
-      const auto inside = [&](Point q) { return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3; };
+      const auto inside = [&](Point q) {
+        return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3;
+      };
       count += inside(p);
       if (layer.kind == Layer::Kind::line && k > 0)
-        for (int part = 1; part < 6; ++part) count += inside({before.x + (p.x - before.x) * part / 6, before.y + (p.y - before.y) * part / 6}) ? 0.3 : 0;
+        for (int part = 1; part < 6; ++part)
+          count += inside({before.x + (p.x - before.x) * part / 6, before.y + (p.y - before.y) * part / 6})
+                       ? 0.3
+                       : 0;
       before = p;
     }
   }
@@ -61,7 +66,8 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
     return;
   }
   double least = -1;
-  for (const char* place : {"top right", "top left", "bottom right", "bottom left", "right", "left", "top", "bottom"}) {
+  for (const char* place :
+       {"top right", "top left", "bottom right", "bottom left", "right", "left", "top", "bottom"}) {
     const auto box = box_at(place, plan.width, plan.height, map.area, page_right);
     const double count = covered(box, panel, map);
     if (least < 0 || count < least) {
@@ -71,7 +77,8 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
   }
 }
 
-void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors, const Theme& theme, DisplayList& out) {
+void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors,
+                 const Theme& theme, DisplayList& out) {
   if (plan.place.empty()) return;
   auto back = theme.paper;
   back.alpha = 0.92;
@@ -82,9 +89,17 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<C
     const auto& layer = panel.layers[plan.layers[k]];
     const auto& label = plan.labels[k];
     const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
-    if (layer.kind == Layer::Kind::line) out.items.emplace_back(StrokePath{{{{x, middle}, {x + kSample, middle}}}, colors[plan.layers[k]], layer.width, layer.dash});
-    const auto shape = layer.kind == Layer::Kind::scatter && layer.marker == Marker::none ? Marker::disc : layer.marker;
-    if (shape != Marker::none) out.items.emplace_back(Markers{{{x + kSample / 2, middle}}, shape, std::min(layer.size, 9.0), colors[plan.layers[k]], theme.paper});
+    if (layer.kind == Layer::Kind::line)
+      out.items.emplace_back(StrokePath{
+          {{{x, middle}, {x + kSample, middle}}}, colors[plan.layers[k]], layer.width, layer.dash});
+    const auto shape =
+        layer.kind == Layer::Kind::scatter && layer.marker == Marker::none ? Marker::disc : layer.marker;
+    if (shape != Marker::none)
+      out.items.emplace_back(Markers{{{x + kSample / 2, middle}},
+                                     shape,
+                                     std::min(layer.size, 9.0),
+                                     colors[plan.layers[k]],
+                                     theme.paper});
     DrawnText t;
     t.at = {x + kSample + kSampleGap, y + label.ascent};
     t.line = label;

@@ -7,8 +7,8 @@
 namespace quill {
 
 struct LegendPlan {
-  std::string place;                    // "" for none
-  std::vector<std::size_t> layers;      // the ones with labels
+  std::string place;                // "" for none
+  std::vector<std::size_t> layers;  // the ones with labels
   std::vector<TextLine> labels;
   double width = 0, height = 0;
   Rect box;
@@ -18,6 +18,7 @@ struct LegendPlan {
 LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextMeasurer& measurer);
 // Sets the box; "best" takes the place that covers the least of the data.
 void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right);
-void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors, const Theme& theme, DisplayList& out);
+void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors,
+                 const Theme& theme, DisplayList& out);
 
 }  // namespace quill

@@ -21,21 +21,37 @@ struct Symbol {
 const std::map<std::string_view, Symbol>& symbols() {
   using enum Symbol::Look;
   static const std::map<std::string_view, Symbol> table = {
-      {"alpha", {"α", italic}}, {"beta", {"β", italic}}, {"gamma", {"γ", italic}}, {"delta", {"δ", italic}}, {"epsilon", {"ϵ", italic}}, {"varepsilon", {"ε", italic}},
-      {"zeta", {"ζ", italic}}, {"eta", {"η", italic}}, {"theta", {"θ", italic}}, {"vartheta", {"ϑ", italic}}, {"iota", {"ι", italic}}, {"kappa", {"κ", italic}},
-      {"lambda", {"λ", italic}}, {"mu", {"μ", italic}}, {"nu", {"ν", italic}}, {"xi", {"ξ", italic}}, {"omicron", {"ο", italic}}, {"pi", {"π", italic}},
-      {"rho", {"ρ", italic}}, {"sigma", {"σ", italic}}, {"varsigma", {"ς", italic}}, {"tau", {"τ", italic}}, {"upsilon", {"υ", italic}}, {"phi", {"φ", italic}},
-      {"varphi", {"φ", italic}}, {"chi", {"χ", italic}}, {"psi", {"ψ", italic}}, {"omega", {"ω", italic}},
-      {"Gamma", {"Γ", upright}}, {"Delta", {"Δ", upright}}, {"Theta", {"Θ", upright}}, {"Lambda", {"Λ", upright}}, {"Xi", {"Ξ", upright}}, {"Pi", {"Π", upright}},
-      {"Sigma", {"Σ", upright}}, {"Upsilon", {"Υ", upright}}, {"Phi", {"Φ", upright}}, {"Psi", {"Ψ", upright}}, {"Omega", {"Ω", upright}},
-      {"times", {"×", spaced}}, {"cdot", {"·", spaced}}, {"pm", {"±", spaced}}, {"mp", {"∓", spaced}}, {"div", {"÷", spaced}}, {"approx", {"≈", spaced}}, {"sim", {"∼", spaced}},
-      {"simeq", {"≃", spaced}}, {"equiv", {"≡", spaced}}, {"neq", {"≠", spaced}}, {"ne", {"≠", spaced}}, {"le", {"≤", spaced}}, {"leq", {"≤", spaced}}, {"ge", {"≥", spaced}},
-      {"geq", {"≥", spaced}}, {"ll", {"≪", spaced}}, {"gg", {"≫", spaced}}, {"propto", {"∝", spaced}}, {"to", {"→", spaced}}, {"rightarrow", {"→", spaced}}, {"leftarrow", {"←", spaced}},
-      {"in", {"∈", spaced}}, {"infty", {"∞", upright}}, {"partial", {"∂", upright}}, {"nabla", {"∇", upright}}, {"sum", {"∑", upright}}, {"prod", {"∏", upright}}, {"int", {"∫", upright}},
-      {"degree", {"°", upright}}, {"circ", {"∘", upright}}, {"prime", {"′", upright}}, {"ell", {"ℓ", upright}}, {"hbar", {"ℏ", upright}}, {"langle", {"⟨", upright}}, {"rangle", {"⟩", upright}},
-      {"ldots", {"…", upright}}, {"dots", {"…", upright}}, {"cdots", {"⋯", upright}}, {"quad", {"\u2003", upright}}, {"ang", {"∠", upright}},
-      {"sin", {"sin", upright}}, {"cos", {"cos", upright}}, {"tan", {"tan", upright}}, {"exp", {"exp", upright}}, {"log", {"log", upright}}, {"ln", {"ln", upright}},
-      {"max", {"max", upright}}, {"min", {"min", upright}}, {"lim", {"lim", upright}}, {"arctan", {"arctan", upright}}, {"sinh", {"sinh", upright}}, {"cosh", {"cosh", upright}}, {"tanh", {"tanh", upright}},
+      {"alpha", {"α", italic}},    {"beta", {"β", italic}},         {"gamma", {"γ", italic}},
+      {"delta", {"δ", italic}},    {"epsilon", {"ϵ", italic}},      {"varepsilon", {"ε", italic}},
+      {"zeta", {"ζ", italic}},     {"eta", {"η", italic}},          {"theta", {"θ", italic}},
+      {"vartheta", {"ϑ", italic}}, {"iota", {"ι", italic}},         {"kappa", {"κ", italic}},
+      {"lambda", {"λ", italic}},   {"mu", {"μ", italic}},           {"nu", {"ν", italic}},
+      {"xi", {"ξ", italic}},       {"omicron", {"ο", italic}},      {"pi", {"π", italic}},
+      {"rho", {"ρ", italic}},      {"sigma", {"σ", italic}},        {"varsigma", {"ς", italic}},
+      {"tau", {"τ", italic}},      {"upsilon", {"υ", italic}},      {"phi", {"φ", italic}},
+      {"varphi", {"φ", italic}},   {"chi", {"χ", italic}},          {"psi", {"ψ", italic}},
+      {"omega", {"ω", italic}},    {"Gamma", {"Γ", upright}},       {"Delta", {"Δ", upright}},
+      {"Theta", {"Θ", upright}},   {"Lambda", {"Λ", upright}},      {"Xi", {"Ξ", upright}},
+      {"Pi", {"Π", upright}},      {"Sigma", {"Σ", upright}},       {"Upsilon", {"Υ", upright}},
+      {"Phi", {"Φ", upright}},     {"Psi", {"Ψ", upright}},         {"Omega", {"Ω", upright}},
+      {"times", {"×", spaced}},    {"cdot", {"·", spaced}},         {"pm", {"±", spaced}},
+      {"mp", {"∓", spaced}},       {"div", {"÷", spaced}},          {"approx", {"≈", spaced}},
+      {"sim", {"∼", spaced}},      {"simeq", {"≃", spaced}},        {"equiv", {"≡", spaced}},
+      {"neq", {"≠", spaced}},      {"ne", {"≠", spaced}},           {"le", {"≤", spaced}},
+      {"leq", {"≤", spaced}},      {"ge", {"≥", spaced}},           {"geq", {"≥", spaced}},
+      {"ll", {"≪", spaced}},       {"gg", {"≫", spaced}},           {"propto", {"∝", spaced}},
+      {"to", {"→", spaced}},       {"rightarrow", {"→", spaced}},   {"leftarrow", {"←", spaced}},
+      {"in", {"∈", spaced}},       {"infty", {"∞", upright}},       {"partial", {"∂", upright}},
+      {"nabla", {"∇", upright}},   {"sum", {"∑", upright}},         {"prod", {"∏", upright}},
+      {"int", {"∫", upright}},     {"degree", {"°", upright}},      {"circ", {"∘", upright}},
+      {"prime", {"′", upright}},   {"ell", {"ℓ", upright}},         {"hbar", {"ℏ", upright}},
+      {"langle", {"⟨", upright}},  {"rangle", {"⟩", upright}},      {"ldots", {"…", upright}},
+      {"dots", {"…", upright}},    {"cdots", {"⋯", upright}},       {"quad", {"\u2003", upright}},
+      {"ang", {"∠", upright}},     {"sin", {"sin", upright}},       {"cos", {"cos", upright}},
+      {"tan", {"tan", upright}},   {"exp", {"exp", upright}},       {"log", {"log", upright}},
+      {"ln", {"ln", upright}},     {"max", {"max", upright}},       {"min", {"min", upright}},
+      {"lim", {"lim", upright}},   {"arctan", {"arctan", upright}}, {"sinh", {"sinh", upright}},
+      {"cosh", {"cosh", upright}}, {"tanh", {"tanh", upright}},
   };
   return table;
 }
@@ -45,7 +61,8 @@ constexpr double kSmallestShare = 0.45;  // scripts of scripts do not get smalle
 
 class Composer {
  public:
-  Composer(const std::string& text, const Font& font, TextMeasurer& measurer) : text_(text), font_(font), measurer_(measurer) {}
+  Composer(const std::string& text, const Font& font, TextMeasurer& measurer)
+      : text_(text), font_(font), measurer_(measurer) {}
 
   TextLine run() {
     const auto plain_extent = measurer_.measure("Ag", font_);
@@ -53,7 +70,8 @@ class Composer {
       compose();
     } catch (const std::string& message) {
       line_ = {};
-      line_.error = fmt::format("{} at character {} of \"{}\"", message, count_characters(std::string_view(text_).substr(0, at_)) + 1, text_);
+      line_.error = fmt::format("{} at character {} of \"{}\"", message,
+                                count_characters(std::string_view(text_).substr(0, at_)) + 1, text_);
       x_ = 0;
       put(text_, font_, 0);
     }
@@ -87,8 +105,10 @@ class Composer {
 
   std::size_t closing_dollar() const {
     for (auto i = at_ + 1; i < text_.size(); ++i) {
-      if (text_[i] == '\\') ++i;
-      else if (text_[i] == '$') return i;
+      if (text_[i] == '\\')
+        ++i;
+      else if (text_[i] == '$')
+        return i;
     }
     return std::string::npos;
   }
@@ -107,8 +127,10 @@ class Composer {
     while (true) {
       if (at_ >= text_.size()) throw std::string("this formula is not closed,");
       if (text_[at_] == closer) return;
-      if (text_[at_] == '^' || text_[at_] == '_') scripts(font, rise);
-      else atom(font, rise);
+      if (text_[at_] == '^' || text_[at_] == '_')
+        scripts(font, rise);
+      else
+        atom(font, rise);
     }
   }
 
@@ -122,7 +144,8 @@ class Composer {
       small.size = std::max(font.size * kScriptSize, font_.size * kSmallestShare);
       x_ = start + font.size * 0.04;
       const double shift = up ? rise + font.size * 0.36 : rise - font.size * 0.18;
-      if (at_ >= text_.size() || text_[at_] == '$') throw std::string(up ? "nothing stands behind ^" : "nothing stands behind _");
+      if (at_ >= text_.size() || text_[at_] == '$')
+        throw std::string(up ? "nothing stands behind ^" : "nothing stands behind _");
       atom(small, shift);
       widest = std::max(widest, x_);
     }
@@ -172,9 +195,13 @@ class Composer {
     const char first = text_[at_];
     if (!((first | 32) >= 'a' && (first | 32) <= 'z')) {
       ++at_;
-      if (first == ',') x_ += font.size * 0.17;
-      else if (first == ';' || first == ' ') x_ += font.size * 0.28;
-      else if (first == '{' || first == '}' || first == '%' || first == '$' || first == '#' || first == '&' || first == '_') put(std::string(1, first), font, rise);
+      if (first == ',')
+        x_ += font.size * 0.17;
+      else if (first == ';' || first == ' ')
+        x_ += font.size * 0.28;
+      else if (first == '{' || first == '}' || first == '%' || first == '$' || first == '#' || first == '&' ||
+               first == '_')
+        put(std::string(1, first), font, rise);
       else {
         at_ = begin;
         throw fmt::format("`\\{}` is not known", first);
@@ -183,7 +210,8 @@ class Composer {
     }
     while (at_ < text_.size() && (text_[at_] | 32) >= 'a' && (text_[at_] | 32) <= 'z') ++at_;
     const auto name = std::string_view(text_).substr(begin + 1, at_ - begin - 1);
-    if (name == "mathrm" || name == "text" || name == "mathbf") return upright(font, rise, name == "text", name == "mathbf");
+    if (name == "mathrm" || name == "text" || name == "mathbf")
+      return upright(font, rise, name == "text", name == "mathbf");
     const auto found = symbols().find(name);
     if (found == symbols().end()) {
       at_ = begin;
@@ -195,7 +223,9 @@ class Composer {
     f.italic = symbol.look == Symbol::Look::italic;
     put(std::string(symbol.text), f, rise);
     // A function name keeps its distance from what it is applied to.
-    if (symbol.text.size() > 2 && symbol.look == Symbol::Look::upright && static_cast<unsigned char>(symbol.text[0]) < 0x80 && at_ < text_.size() && text_[at_] == ' ') x_ += font.size * 0.17;
+    if (symbol.text.size() > 2 && symbol.look == Symbol::Look::upright &&
+        static_cast<unsigned char>(symbol.text[0]) < 0x80 && at_ < text_.size() && text_[at_] == ' ')
+      x_ += font.size * 0.17;
   }
 
   void upright(Font font, double rise, bool keep_spaces, bool bold) {
@@ -221,6 +251,8 @@ class Composer {
 
 }  // namespace
 
-TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer) { return Composer(text, font, measurer).run(); }
+TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer) {
+  return Composer(text, font, measurer).run();
+}
 
 }  // namespace quill

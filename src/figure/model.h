@@ -22,16 +22,16 @@ std::vector<std::string> marker_names();
 struct Layer {
   enum class Kind : unsigned char { line, scatter } kind = Kind::line;
   std::vector<double> x, y;
-  std::string label;                // for the legend
-  std::string x_name, y_name;       // titles for axes that have none: "depth (m)"
-  std::optional<Color> color;       // the next of the cycle otherwise
-  std::optional<int> cycle;         // a colour of the cycle by number, from 1
-  double width = 1.5;               // of the line, points
+  std::string label;           // for the legend
+  std::string x_name, y_name;  // titles for axes that have none: "depth (m)"
+  std::optional<Color> color;  // the next of the cycle otherwise
+  std::optional<int> cycle;    // a colour of the cycle by number, from 1
+  double width = 1.5;          // of the line, points
   Dash dash = Dash::solid;
   Marker marker = Marker::none;
-  double size = 4.5;                // of markers, points
+  double size = 4.5;  // of markers, points
   double opacity = 1;
-  std::optional<double> order;      // drawing order; the order of the calls otherwise
+  std::optional<double> order;  // drawing order; the order of the calls otherwise
 };
 
 struct Axis {

@@ -39,7 +39,7 @@ struct TextLine {
   std::vector<TextRun> runs;
   double width = 0, ascent = 0, descent = 0;
   double height() const { return ascent + descent; }
-  std::string error;         // what is wrong with its mathematics, with the character; then the source is shown
+  std::string error;  // what is wrong with its mathematics, with the character; then the source is shown
 };
 
 // Lays out a text. Between dollar signs LaTeX's notation: Greek letters and symbols by name, ^ and _ with

@@ -8,8 +8,9 @@ namespace {
 // they are told apart without hue; color_test.cpp holds the bound.
 std::vector<Color> make_cycle() {
   return {
-      from_oklch(0.43, 0.115, 248), from_oklch(0.67, 0.165, 52), from_oklch(0.57, 0.105, 172), from_oklch(0.51, 0.185, 18),
-      from_oklch(0.75, 0.105, 228), from_oklch(0.36, 0.125, 312), from_oklch(0.83, 0.140, 98),  from_oklch(0.28, 0.025, 70),
+      from_oklch(0.43, 0.115, 248), from_oklch(0.67, 0.165, 52),  from_oklch(0.57, 0.105, 172),
+      from_oklch(0.51, 0.185, 18),  from_oklch(0.75, 0.105, 228), from_oklch(0.36, 0.125, 312),
+      from_oklch(0.83, 0.140, 98),  from_oklch(0.28, 0.025, 70),
   };
 }
 
@@ -34,9 +35,12 @@ std::vector<std::string> theme_names() { return {"quill"}; }
 
 namespace {
 
-constexpr std::pair<const char*, Dash> kDashes[] = {{"solid", Dash::solid}, {"dashed", Dash::dashed}, {"dotted", Dash::dotted}, {"dash_dot", Dash::dash_dot}};
-constexpr std::pair<const char*, Marker> kMarkers[] = {{"none", Marker::none},       {"disc", Marker::disc},         {"ring", Marker::ring},   {"square", Marker::square},
-                                                       {"diamond", Marker::diamond}, {"triangle", Marker::triangle}, {"cross", Marker::cross}, {"plus", Marker::plus}};
+constexpr std::pair<const char*, Dash> kDashes[] = {
+    {"solid", Dash::solid}, {"dashed", Dash::dashed}, {"dotted", Dash::dotted}, {"dash_dot", Dash::dash_dot}};
+constexpr std::pair<const char*, Marker> kMarkers[] = {
+    {"none", Marker::none},     {"disc", Marker::disc},       {"ring", Marker::ring},
+    {"square", Marker::square}, {"diamond", Marker::diamond}, {"triangle", Marker::triangle},
+    {"cross", Marker::cross},   {"plus", Marker::plus}};
 
 template <class T, std::size_t N>
 std::optional<T> find_in(const std::pair<const char*, T> (&table)[N], std::string_view name) {
@@ -59,6 +63,9 @@ std::optional<Marker> parse_marker(std::string_view name) { return find_in(kMark
 std::vector<std::string> dash_names() { return names_in(kDashes); }
 std::vector<std::string> marker_names() { return names_in(kMarkers); }
 
-std::vector<std::string> legend_places() { return {"best", "top left", "top right", "bottom left", "bottom right", "top", "bottom", "left", "right", "outside right"}; }
+std::vector<std::string> legend_places() {
+  return {"best", "top left", "top right", "bottom left", "bottom right",
+          "top",  "bottom",   "left",      "right",       "outside right"};
+}
 
 }  // namespace quill

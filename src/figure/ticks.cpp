@@ -16,7 +16,9 @@ namespace {
 constexpr std::array<double, 6> kSteps = {1, 5, 2, 2.5, 4, 3};
 struct Weights {
   double simplicity = 0.25, coverage = 0.2, density = 0.5, legibility = 0.05;
-  double score(double s, double c, double d) const { return simplicity * s + coverage * c + density * d + legibility; }
+  double score(double s, double c, double d) const {
+    return simplicity * s + coverage * c + density * d + legibility;
+  }
 };
 
 double coverage(double dmin, double dmax, double lmin, double lmax) {
@@ -44,7 +46,8 @@ struct Labelling {
 };
 
 // Tries the labellings of one step q·j with k labels; the search stops where the best cannot be beaten.
-void try_starts(double dmin, double dmax, double m, double q, int j, int k, std::size_t i, double most_simple, Labelling& best) {
+void try_starts(double dmin, double dmax, double m, double q, int j, int k, std::size_t i, double most_simple,
+                Labelling& best) {
   const Weights w;
   const double dm = most_density(k, m);
   const double delta = (dmax - dmin) / (k + 1) / j / q;
@@ -59,7 +62,8 @@ void try_starts(double dmin, double dmax, double m, double q, int j, int k, std:
       const double offset = std::fabs(std::remainder(lmin, step));
       const bool has_zero = offset < 1e-10 * step && lmin <= 0 && lmax >= 0;
       const double s = 1 - static_cast<double>(i) / (kSteps.size() - 1) - j + (has_zero ? 1 : 0) + 0;
-      const double score = w.score(s, coverage(dmin, dmax, lmin, lmax), density(k, m, dmin, dmax, lmin, lmax));
+      const double score =
+          w.score(s, coverage(dmin, dmax, lmin, lmax), density(k, m, dmin, dmax, lmin, lmax));
       if (score > best.score) best = {lmin, step, k, score};
     }
   }
@@ -119,7 +123,10 @@ std::vector<std::string> tick_labels(const std::vector<double>& positions) {
   const auto decimals_for = [&](double scale) {
     for (int d = 0; d < 12; ++d) {
       const double unit = std::pow(10.0, d);
-      if (std::all_of(positions.begin(), positions.end(), [&](double p) { return std::fabs(std::round(p / scale * unit) / unit - p / scale) < 1e-3 * nearest / scale; })) return d;
+      if (std::all_of(positions.begin(), positions.end(), [&](double p) {
+            return std::fabs(std::round(p / scale * unit) / unit - p / scale) < 1e-3 * nearest / scale;
+          }))
+        return d;
     }
     return 12;
   };

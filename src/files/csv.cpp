@@ -73,7 +73,9 @@ class Reader {
     return ',';
   }
 
-  [[noreturn]] void fail_here(const std::string& message) { fail(fmt::format("{}, line {}, column {}: {}", name_, line_, at_ - line_begin_ + 1, message)); }
+  [[noreturn]] void fail_here(const std::string& message) {
+    fail(fmt::format("{}, line {}, column {}: {}", name_, line_, at_ - line_begin_ + 1, message));
+  }
 
   void end_line() {
     if (at_ < text_.size() && text_[at_] == '\r') ++at_;
@@ -100,7 +102,8 @@ class Reader {
         ++at_;
         continue;
       }
-      if (at_ < text_.size() && text_[at_] != '\n' && text_[at_] != '\r') fail_here("after a closing quote comes a delimiter or the end of the line");
+      if (at_ < text_.size() && text_[at_] != '\n' && text_[at_] != '\r')
+        fail_here("after a closing quote comes a delimiter or the end of the line");
       end_line();
       return out;
     }
@@ -148,7 +151,9 @@ class Reader {
   int line_ = 1;
 };
 
-bool is_missing(const Field& f) { return !f.quoted && (f.text.empty() || f.text == "NA" || f.text == "n/a" || f.text == "-"); }
+bool is_missing(const Field& f) {
+  return !f.quoted && (f.text.empty() || f.text == "NA" || f.text == "n/a" || f.text == "-");
+}
 
 std::optional<double> number_of(const Field& f, bool decimal_comma) {
   if (f.quoted) return std::nullopt;
@@ -166,7 +171,8 @@ Label label_of(const std::string& header) {
     if (header.empty() || header.back() != close) continue;
     const auto at = header.rfind(open);
     if (at == std::string::npos || at == 0) continue;
-    return {std::string(trim(std::string_view(header).substr(0, at))), std::string(trim(std::string_view(header).substr(at + 1, header.size() - at - 2)))};
+    return {std::string(trim(std::string_view(header).substr(0, at))),
+            std::string(trim(std::string_view(header).substr(at + 1, header.size() - at - 2)))};
   }
   return {header, ""};
 }
@@ -197,8 +203,12 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name) {
   const bool decimal_comma = reader.delimiter() == ';';
   const auto width = rows[0].size();
   for (const auto& row : rows)
-    if (row.size() != width) fail(fmt::format("{}, line {}: {} fields, and the first line has {}", name, row[0].line, row.size(), width), "a field with the delimiter in it stands in quotes");
-  const bool header = std::any_of(rows[0].begin(), rows[0].end(), [&](const Field& f) { return !number_of(f, decimal_comma); });
+    if (row.size() != width)
+      fail(fmt::format("{}, line {}: {} fields, and the first line has {}", name, row[0].line, row.size(),
+                       width),
+           "a field with the delimiter in it stands in quotes");
+  const bool header = std::any_of(rows[0].begin(), rows[0].end(),
+                                  [&](const Field& f) { return !number_of(f, decimal_comma); });
   std::vector<Column> out;
   std::set<std::string> names;
   for (std::size_t c = 0; c < width; ++c) {
@@ -216,7 +226,8 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name) {
 namespace {
 
 std::string quoted_if_needed(const std::string& text) {
-  const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && !text.empty() && !parse_number(text) && text.front() != ' ' && text.back() != ' ';
+  const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && !text.empty() &&
+                     !parse_number(text) && text.front() != ' ' && text.back() != ' ';
   if (plain) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
@@ -227,10 +238,15 @@ std::vector<std::string> texts_of(const Array& a) {
   std::vector<std::string> out;
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
-      if constexpr (std::is_same_v<T, double>) out.push_back(std::isnan(v) ? "nan" : shortest(v));
-      else if constexpr (std::is_same_v<T, bool>) out.push_back(v ? "1" : "0");
-      else if constexpr (std::is_same_v<T, std::string>) out.push_back(quoted_if_needed(v));
-      else fail(fmt::format("elements of type {} do not go into CSV", name_of(type_of<T>)), std::is_same_v<T, Complex> ? "save real(z) and imag(z) as two columns" : "");
+      if constexpr (std::is_same_v<T, double>)
+        out.push_back(std::isnan(v) ? "nan" : shortest(v));
+      else if constexpr (std::is_same_v<T, bool>)
+        out.push_back(v ? "1" : "0");
+      else if constexpr (std::is_same_v<T, std::string>)
+        out.push_back(quoted_if_needed(v));
+      else
+        fail(fmt::format("elements of type {} do not go into CSV", name_of(type_of<T>)),
+             std::is_same_v<T, Complex> ? "save real(z) and imag(z) as two columns" : "");
     }
   });
   return out;
@@ -242,12 +258,16 @@ std::string write_csv(std::span<const Column> columns) {
   std::string out;
   std::vector<std::vector<std::string>> texts;
   for (const auto& column : columns) {
-    if (column.values.axes() != 1) fail(fmt::format("the column `{}` is not a vector but an array of shape {}", column.name, text_of(column.values.shape())));
+    if (column.values.axes() != 1)
+      fail(fmt::format("the column `{}` is not a vector but an array of shape {}", column.name,
+                       text_of(column.values.shape())));
     if (column.values.size() != columns[0].values.size())
-      fail(fmt::format("the columns `{}` and `{}` have different lengths: {} and {}", columns[0].name, column.name, columns[0].values.size(), column.values.size()));
+      fail(fmt::format("the columns `{}` and `{}` have different lengths: {} and {}", columns[0].name,
+                       column.name, columns[0].values.size(), column.values.size()));
     texts.push_back(texts_of(column.values));
     const auto& label = column.values.label;
-    const auto header = label && !label->unit.empty() ? fmt::format("{} ({})", column.name, label->unit) : column.name;
+    const auto header =
+        label && !label->unit.empty() ? fmt::format("{} ({})", column.name, label->unit) : column.name;
     out += (texts.size() > 1 ? "," : "") + quoted_if_needed(header);
   }
   out += '\n';
@@ -259,7 +279,8 @@ std::string write_csv(std::span<const Column> columns) {
 }
 
 std::string write_csv(const Array& array) {
-  if (array.axes() > 2) fail(fmt::format("CSV holds vectors and matrices, not arrays of shape {}", text_of(array.shape())));
+  if (array.axes() > 2)
+    fail(fmt::format("CSV holds vectors and matrices, not arrays of shape {}", text_of(array.shape())));
   const auto texts = texts_of(array);
   const auto width = array.axes() == 2 ? static_cast<std::size_t>(array.extent(1)) : 1;
   std::string out;

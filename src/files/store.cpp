@@ -22,7 +22,8 @@ void write_whole(Host& host, const std::string& path, std::string_view bytes) {
 std::string extension_of(const std::string& path) {
   auto e = std::filesystem::path(path).extension().string();
   if (!e.empty()) e.erase(0, 1);
-  std::transform(e.begin(), e.end(), e.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  std::transform(e.begin(), e.end(), e.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
   return e;
 }
 

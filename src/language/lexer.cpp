@@ -27,7 +27,8 @@ bool is_hex(char c) { return is_digit(c) || (c >= 'a' && c <= 'f') || (c >= 'A' 
 
 class Lexer {
  public:
-  Lexer(const SourcePtr& source, Span range) : source_(source), text_(std::string_view(source->text()).substr(0, range.end)), at_(range.begin) {}
+  Lexer(const SourcePtr& source, Span range)
+      : source_(source), text_(std::string_view(source->text()).substr(0, range.end)), at_(range.begin) {}
 
   Lexed run() {
     while (true) {
@@ -51,7 +52,8 @@ class Lexer {
 
   [[noreturn]] void fail_here(std::string message, std::string hint = {}) {
     const auto end = std::max(at_, begin_ + 1);
-    fail_at(source_, {begin_, static_cast<std::uint32_t>(std::min<std::size_t>(end, text_.size()))}, std::move(message), std::move(hint));
+    fail_at(source_, {begin_, static_cast<std::uint32_t>(std::min<std::size_t>(end, text_.size()))},
+            std::move(message), std::move(hint));
   }
 
   void push(Token id) {
@@ -142,17 +144,20 @@ class Lexer {
         if (peek() != '_') value = value * 16 + (is_digit(peek()) ? peek() - '0' : (peek() | 32) - 'a' + 10);
         ++at_;
       }
-      if (value > 9007199254740992.0) fail_here("this hexadecimal number has more digits than a float64 can hold");
+      if (value > 9007199254740992.0)
+        fail_here("this hexadecimal number has more digits than a float64 can hold");
     } else {
       digits(written);
       if (peek() == '.' && peek(1) != '.') {
         ++at_;
-        if (!is_digit(peek())) fail_here("a number does not end with a dot", fmt::format("write {0} or {0}.0", written));
+        if (!is_digit(peek()))
+          fail_here("a number does not end with a dot", fmt::format("write {0} or {0}.0", written));
         written += '.';
         digits(written);
       }
       const char after = peek(1);
-      if ((peek() == 'e' || peek() == 'E') && (is_digit(after) || ((after == '-' || after == '+') && is_digit(peek(2))))) {
+      if ((peek() == 'e' || peek() == 'E') &&
+          (is_digit(after) || ((after == '-' || after == '+') && is_digit(peek(2))))) {
         written += 'e';
         ++at_;
         if (peek() == '-') written += '-';
@@ -172,7 +177,8 @@ class Lexer {
       const auto digits_end = at_;
       while (continues_word(at_)) at_ += decode(text_, at_).length;
       const auto name = text_.substr(digits_end, at_ - digits_end);
-      fail_here("a name does not start with a digit, and a product needs its sign", fmt::format("{}*{}", text_.substr(begin_, digits_end - begin_), name));
+      fail_here("a name does not start with a digit, and a product needs its sign",
+                fmt::format("{}*{}", text_.substr(begin_, digits_end - begin_), name));
     }
     push(Token::number);
     out_.tokens.back().number = value;
@@ -213,7 +219,8 @@ class Lexer {
     try {
       quoted(pieces, triple);
     } catch (const Error&) {
-      while (at_ < text_.size() && peek() != '"' && (triple || peek() != '\n')) at_ += peek() == '\\' && at_ + 1 < text_.size() ? 2 : 1;
+      while (at_ < text_.size() && peek() != '"' && (triple || peek() != '\n'))
+        at_ += peek() == '\\' && at_ + 1 < text_.size() ? 2 : 1;
       if (triple && text_.substr(at_).starts_with("\"\"\"")) at_ += 2;
       if (peek() == '"') ++at_;
       throw;
@@ -223,7 +230,9 @@ class Lexer {
   void quoted(std::vector<TextPiece>& pieces, bool triple) {
     while (true) {
       if (at_ >= text_.size() || (!triple && peek() == '\n'))
-        fail_here("this text is not closed", triple ? "three quotes end it" : "put a \" at its end; texts of several lines stand in three quotes");
+        fail_here("this text is not closed",
+                  triple ? "three quotes end it"
+                         : "put a \" at its end; texts of several lines stand in three quotes");
       const char c = peek();
       if (c == '"' && (!triple || text_.substr(at_).starts_with("\"\"\""))) {
         at_ += triple ? 3 : 1;
@@ -254,13 +263,15 @@ class Lexer {
     const char c = peek(1);
     // A name of mathematics that starts like an escape: \theta, \rho, \nu.
     const bool in_formula = std::count(into.begin(), into.end(), '$') % 2 == 1;
-    if (in_formula && (c == 't' || c == 'r' || c == 'n' || c == 'u') && is_letter(static_cast<unsigned char>(peek(2)))) {
+    if (in_formula && (c == 't' || c == 'r' || c == 'n' || c == 'u') &&
+        is_letter(static_cast<unsigned char>(peek(2)))) {
       const auto word_begin = at_;
       at_ += 2;
       while (at_ < text_.size() && is_letter(static_cast<unsigned char>(peek()))) ++at_;
       const auto word = std::string(text_.substr(word_begin, at_ - word_begin));
       begin_ = word_begin;
-      fail_here(fmt::format("`{}` is an escape and some letters in a text between quotes", word), fmt::format("a raw text between backticks takes it as it is: `${}$`", word));
+      fail_here(fmt::format("`{}` is an escape and some letters in a text between quotes", word),
+                fmt::format("a raw text between backticks takes it as it is: `${}$`", word));
     }
     at_ += 2;
     switch (c) {
@@ -280,7 +291,8 @@ class Lexer {
         char32_t code = 0;
         for (auto i = at_ + 1; i < close; ++i) {
           if (!is_hex(text_[i])) fail_here("`\\u{…}` takes hexadecimal digits");
-          code = code * 16 + static_cast<char32_t>(is_digit(text_[i]) ? text_[i] - '0' : (text_[i] | 32) - 'a' + 10);
+          code = code * 16 +
+                 static_cast<char32_t>(is_digit(text_[i]) ? text_[i] - '0' : (text_[i] | 32) - 'a' + 10);
         }
         if (code > 0x10FFFF || (code >= 0xD800 && code < 0xE000)) fail_here("there is no such character");
         append_utf8(into, code);
@@ -289,7 +301,9 @@ class Lexer {
       }
       default: break;
     }
-    fail_here(fmt::format("`\\{}` is not an escape", printable(std::string_view(&c, 1))), "known: \\n \\t \\\" \\\\ \\{ \\} \\$ \\u{3bb}; a raw text between backticks takes every character as it is");
+    fail_here(fmt::format("`\\{}` is not an escape", printable(std::string_view(&c, 1))),
+              "known: \\n \\t \\\" \\\\ \\{ \\} \\$ \\u{3bb}; a raw text between backticks takes every "
+              "character as it is");
   }
 
   // An expression in braces: up to the closing brace, not counting nested brackets and texts. The format
@@ -354,16 +368,27 @@ class Lexer {
     struct Foreign {
       std::string_view spelling, hint;
     };
-    constexpr Foreign foreign[] = {{"**", "a power is written ^"}, {"&&", "write and"}, {"&", "write and"}, {"||", "write or"}, {"//", "write floor(a / b); comments start with #"},
-                                   {"→", "write fn(x) = …"}, {"−", "write the minus sign of the keyboard: -"}, {"×", "write *"}, {"“", "write \""}, {"”", "write \""},
-                                   {"@", "functions are written fn(x) = …"}, {"~", "write not"}, {"<-", ""}};
+    constexpr Foreign foreign[] = {{"**", "a power is written ^"},
+                                   {"&&", "write and"},
+                                   {"&", "write and"},
+                                   {"||", "write or"},
+                                   {"//", "write floor(a / b); comments start with #"},
+                                   {"→", "write fn(x) = …"},
+                                   {"−", "write the minus sign of the keyboard: -"},
+                                   {"×", "write *"},
+                                   {"“", "write \""},
+                                   {"”", "write \""},
+                                   {"@", "functions are written fn(x) = …"},
+                                   {"~", "write not"},
+                                   {"<-", ""}};
     for (const auto& f : foreign)
       if (!f.hint.empty() && rest.starts_with(f.spelling)) {
         at_ += static_cast<std::uint32_t>(f.spelling.size());
         fail_here(fmt::format("`{}` has no meaning here", f.spelling), std::string(f.hint));
       }
     for (const std::size_t length : {3, 2, 1}) {
-      for (auto id = Token::open_paren; id <= Token::assign_power; id = static_cast<Token>(static_cast<int>(id) + 1)) {
+      for (auto id = Token::open_paren; id <= Token::assign_power;
+           id = static_cast<Token>(static_cast<int>(id) + 1)) {
         const auto& spelling = row_of(id).spelling;
         if (spelling.size() == length && rest.starts_with(spelling)) return take(id, length);
         if (id == Token::assign_power) break;
@@ -371,7 +396,8 @@ class Lexer {
     }
     at_ += static_cast<std::uint32_t>(character.length);
     if (character.code == '!') fail_here("`!` has no meaning here", "write not, or != for unequal");
-    fail_here(fmt::format("the character `{}` has no meaning here", printable(text_.substr(begin_, character.length))));
+    fail_here(fmt::format("the character `{}` has no meaning here",
+                          printable(text_.substr(begin_, character.length))));
   }
 
   void take(Token id, std::size_t length) {
@@ -412,7 +438,9 @@ std::string dump(const Lexed& lexed) {
       case Token::name: out += fmt::format("{}", t.name); break;
       case Token::text:
         out += '"';
-        for (const auto& p : t.pieces) out += p.is_hole ? fmt::format("{{{}..{}:{}}}", p.hole.begin, p.hole.end, p.specification) : p.literal;
+        for (const auto& p : t.pieces)
+          out +=
+              p.is_hole ? fmt::format("{{{}..{}:{}}}", p.hole.begin, p.hole.end, p.specification) : p.literal;
         out += '"';
         break;
       case Token::end: out += "end"; break;

@@ -35,7 +35,8 @@ bool is_comparison(Token id) { return row_of(id).left == power::comparison; }
 // expression → prefix { operator expression }
 NodePtr Parser::expression(int power) {
   Deeper deeper(nesting_);
-  if (nesting_ > kMostNesting) fail_span(tok().span, "this expression is nested too deeply", "give its parts names");
+  if (nesting_ > kMostNesting)
+    fail_span(tok().span, "this expression is nested too deeply", "give its parts names");
   return infix(prefix(), power);
 }
 
@@ -81,15 +82,20 @@ NodePtr Parser::range_after(NodePtr first) {
   if (may_be_open && (is(Token::close_bracket) || is(Token::comma) || is_word("by"))) {
     // an open end
   } else {
-    if (is(Token::range) || is(Token::ellipsis)) fail_span(tok().span, "a range has two ends", "first..last by step");
+    if (is(Token::range) || is(Token::ellipsis))
+      fail_span(tok().span, "a range has two ends", "first..last by step");
     last = expression(power::range + 1);
     const bool in_parentheses = last->kind == NodeKind::binary && last->kid(0).span.begin != last->span.begin;
-    if (first && !dots.spaced && last->kind == NodeKind::binary && last->op == Token::plus && !in_parentheses) {
+    if (first && !dots.spaced && last->kind == NodeKind::binary && last->op == Token::plus &&
+        !in_parentheses) {
       const auto& left = last->kid(0);
       const auto gap = source_->text({left.span.end, last->kid(1).span.begin});
       if (gap.starts_with(' ') && gap.find('(') == std::string_view::npos)
-        warn(last->span, fmt::format("`..` binds more loosely than +, so the range ends at {}", source_->text(last->span)),
-             fmt::format("({}..{}) {}", source_->text(first->span), source_->text(left.span), source_->text({left.span.end + 1, last->span.end})));
+        warn(
+            last->span,
+            fmt::format("`..` binds more loosely than +, so the range ends at {}", source_->text(last->span)),
+            fmt::format("({}..{}) {}", source_->text(first->span), source_->text(left.span),
+                        source_->text({left.span.end + 1, last->span.end})));
     }
   }
   auto node = make(NodeKind::range, begin, std::move(first), std::move(last), NodePtr{});
@@ -103,7 +109,8 @@ void Parser::range_words(Node& range) {
   range.flag = take().name == "count";
   range.kids[2] = expression(power::range + 1);
   range.height = std::max(range.height, range.kids[2]->height + 1);
-  if (!line_ended() && (is_word("by") || is_word("count"))) fail_span(tok().span, "a range takes `by` or `count`, never both");
+  if (!line_ended() && (is_word("by") || is_word("count")))
+    fail_span(tok().span, "a range takes `by` or `count`, never both");
 }
 
 // prefix → "-" expression | "not" expression | operand postfix
@@ -138,7 +145,9 @@ NodePtr Parser::prefix() {
       return make(NodeKind::none, begin);
     }
     case Token::kw_last: {
-      if (index_depth_ == 0) fail_span(tok().span, "`last` means the end of an axis and stands only inside index brackets", "a[last]; for the count of elements write length(a)");
+      if (index_depth_ == 0)
+        fail_span(tok().span, "`last` means the end of an axis and stands only inside index brackets",
+                  "a[last]; for the count of elements write length(a)");
       take();
       return make(NodeKind::last, begin);
     }
@@ -151,9 +160,12 @@ NodePtr Parser::prefix() {
     case Token::open_bracket: return postfix(brackets());
     case Token::open_brace: return postfix(dictionary());
     case Token::plus: fail_span(tok().span, "there is no unary plus", "leave it out");
-    case Token::transpose: fail_span(tok().span, "an operand is missing before '", "texts stand in double quotes: \"abc\"");
+    case Token::transpose:
+      fail_span(tok().span, "an operand is missing before '", "texts stand in double quotes: \"abc\"");
     case Token::range:
-    case Token::ellipsis: fail_span(tok().span, fmt::format("{} needs a first end here", in_words(tok().id)), "open ranges stand only inside index brackets: a[2..]");
+    case Token::ellipsis:
+      fail_span(tok().span, fmt::format("{} needs a first end here", in_words(tok().id)),
+                "open ranges stand only inside index brackets: a[2..]");
     default: fail_token("an expression");
   }
 }
@@ -181,7 +193,9 @@ NodePtr Parser::text() {
         node->kids.push_back(std::move(literal));
         continue;
       }
-      if (trim(source_->text(piece.hole)).empty()) fail_span({piece.hole.begin - 1, piece.hole.end + 1}, "the braces in this text hold no expression", "write {{ for a brace");
+      if (trim(source_->text(piece.hole)).empty())
+        fail_span({piece.hole.begin - 1, piece.hole.end + 1}, "the braces in this text hold no expression",
+                  "write {{ for a brace");
       Parser inner(source_, piece.hole);
       inner.nesting_ = nesting_ + 1;
       inner.functions_ = functions_;
@@ -212,7 +226,8 @@ NodePtr Parser::name_or_prefix_word() {
       callee = make(NodeKind::part, at, std::move(callee));
       callee->text = part.name;
     }
-    if (!is(Token::open_paren) || line_ended()) fail_span({begin, last_end()}, "`each` takes a name and one call", "each f(x, down(y))");
+    if (!is(Token::open_paren) || line_ended())
+      fail_span({begin, last_end()}, "`each` takes a name and one call", "each f(x, down(y))");
     const auto at = callee->span.begin;
     auto call = make(NodeKind::call, at, std::move(callee));
     arguments(*call);
@@ -245,7 +260,8 @@ NodePtr Parser::postfix(NodePtr base) {
       {
         Within<int> brackets(open_, open_ + 1);
         Within<int> depth(index_depth_, index_depth_ + 1);
-        if (is(Token::close_bracket)) fail_span({begin, tok().span.end}, "the index brackets are empty", "a[..] is everything");
+        if (is(Token::close_bracket))
+          fail_span({begin, tok().span.end}, "the index brackets are empty", "a[..] is everything");
         while (true) {
           index->kids.push_back(subscript());
           if (!accept(Token::comma)) break;
@@ -263,8 +279,12 @@ NodePtr Parser::postfix(NodePtr base) {
       take();
       base = make(NodeKind::unary, begin, std::move(base));
       base->op = Token::transpose;
-    } else if (is(Token::number) || (is(Token::text) && base->kind != NodeKind::text) || (is(Token::name) && !is_word("by") && !is_word("count") && !is_word("down") && !is_word("across"))) {
-      if (base->kind == NodeKind::number && is(Token::name)) fail_span({begin, tok().span.end}, "an operator is missing", fmt::format("{} * {}", source_->text(base->span), tok().name));
+    } else if (is(Token::number) || (is(Token::text) && base->kind != NodeKind::text) ||
+               (is(Token::name) && !is_word("by") && !is_word("count") && !is_word("down") &&
+                !is_word("across"))) {
+      if (base->kind == NodeKind::number && is(Token::name))
+        fail_span({begin, tok().span.end}, "an operator is missing",
+                  fmt::format("{} * {}", source_->text(base->span), tok().name));
       break;
     } else
       break;
@@ -293,10 +313,13 @@ void Parser::arguments(Node& into) {
   bool named = false;
   while (!is(Token::close_paren)) {
     auto a = argument();
-    if (a->text.empty() && named) fail_span(a->span, "an argument without a name stands behind a named one", "arguments by position come first");
+    if (a->text.empty() && named)
+      fail_span(a->span, "an argument without a name stands behind a named one",
+                "arguments by position come first");
     named = named || !a->text.empty();
     for (std::size_t i = 0; i < into.kids.size(); ++i)
-      if (!a->text.empty() && into.kids[i]->kind == NodeKind::argument && into.kids[i]->text == a->text) fail_span(a->span, fmt::format("the argument `{}` is given twice", a->text));
+      if (!a->text.empty() && into.kids[i]->kind == NodeKind::argument && into.kids[i]->text == a->text)
+        fail_span(a->span, fmt::format("the argument `{}` is given twice", a->text));
     into.kids.push_back(std::move(a));
     if (!accept(Token::comma)) break;
   }
@@ -325,7 +348,8 @@ NodePtr Parser::choice() {
   const auto begin = take().span.begin;
   Within<bool> place(subscript_position_, false);
   auto condition = expression();
-  if (is(Token::open_brace)) fail_span(tok().span, "a block cannot stand inside an expression", "if c then a else b");
+  if (is(Token::open_brace))
+    fail_span(tok().span, "a block cannot stand inside an expression", "if c then a else b");
   expect(Token::kw_then, "after the condition", "if c then a else b");
   auto yes = expression();
   expect(Token::kw_else, "in a choice that gives a value", "if c then a else b");
@@ -337,13 +361,15 @@ NodePtr Parser::choice() {
 NodePtr Parser::parenthesised() {
   const auto begin = tok().span.begin;
   Within<bool> place(subscript_position_, false);
-  if (ahead(1).id == Token::close_paren) fail_span({begin, ahead(1).span.end}, "these parentheses hold nothing");
+  if (ahead(1).id == Token::close_paren)
+    fail_span({begin, ahead(1).span.end}, "these parentheses hold nothing");
   if (ahead(1).id == Token::name && ahead(2).id == Token::colon) {
     auto node = std::make_unique<Node>();
     node->kind = NodeKind::record;
     arguments(*node);
     for (const auto& kid : node->kids)
-      if (kid->text.empty()) fail_span(kid->span, "every field of a record has a name", "(depth: 3.5, name: \"buoy\")");
+      if (kid->text.empty())
+        fail_span(kid->span, "every field of a record has a name", "(depth: 3.5, name: \"buoy\")");
     return finish(std::move(node), begin);
   }
   take();
@@ -361,7 +387,8 @@ NodePtr Parser::parenthesised() {
     node->kids.push_back(expression());
   }
   if (!is(Token::close_paren)) {
-    if (is(Token::assign)) fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
+    if (is(Token::assign))
+      fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
     fail_token("`,` or `)`");
   }
   take();
@@ -404,21 +431,27 @@ NodePtr Parser::brackets() {
     while (true) {
       row->kids.push_back(expression());
       if (is(Token::kw_for)) {
-        if (row->kids.size() > 1 || !matrix->kids.empty()) fail_span(tok().span, "a comprehension has one item", "[k^2 for k in 1..10]");
+        if (row->kids.size() > 1 || !matrix->kids.empty())
+          fail_span(tok().span, "a comprehension has one item", "[k^2 for k in 1..10]");
         return comprehension(std::move(row->kids[0]), begin);
       }
       if (!accept(Token::comma)) break;
-      if (is(Token::bar) || is(Token::close_bracket)) fail_span(tok().span, "an item is missing after the comma");
+      if (is(Token::bar) || is(Token::close_bracket))
+        fail_span(tok().span, "an item is missing after the comma");
     }
     std::size_t literals = 0;
-    for (const auto& item : row->kids) literals += item->kind == NodeKind::matrix && source_->text(item->span).starts_with('[');
+    for (const auto& item : row->kids)
+      literals += item->kind == NodeKind::matrix && source_->text(item->span).starts_with('[');
     if (literals >= 2) {
       std::string hint = "[";
       for (const auto& item : row->kids) {
         const auto inner = source_->text(item->span);
-        hint += fmt::format("{}{}", hint.size() > 1 ? " | " : "", inner.size() > 2 && inner.front() == '[' ? inner.substr(1, inner.size() - 2) : inner);
+        hint +=
+            fmt::format("{}{}", hint.size() > 1 ? " | " : "",
+                        inner.size() > 2 && inner.front() == '[' ? inner.substr(1, inner.size() - 2) : inner);
       }
-      fail_span({row_begin, last_end()}, "items of a row are laid end to end, so brackets inside brackets make no matrix", hint + "]");
+      fail_span({row_begin, last_end()},
+                "items of a row are laid end to end, so brackets inside brackets make no matrix", hint + "]");
     }
     matrix->kids.push_back(finish(std::move(row), row_begin));
     if (!is(Token::bar)) break;
@@ -443,15 +476,21 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
   node->kids.push_back(generator(true));
   if (is(Token::comma)) {
     take();
-    if (node->kids[1]->op == Token::kw_in) fail_span(tok().span, "two names make a matrix: one runs down, one across", "[f(a, b) for a down u, b across v]");
+    if (node->kids[1]->op == Token::kw_in)
+      fail_span(tok().span, "two names make a matrix: one runs down, one across",
+                "[f(a, b) for a down u, b across v]");
     node->kids.push_back(generator(false));
-    if (node->kids[1]->flag == node->kids[2]->flag) fail_span(node->kids[2]->span, "one name runs down, the other across", "[f(a, b) for a down u, b across v]");
+    if (node->kids[1]->flag == node->kids[2]->flag)
+      fail_span(node->kids[2]->span, "one name runs down, the other across",
+                "[f(a, b) for a down u, b across v]");
   } else if (node->kids[1]->op != Token::kw_in) {
-    fail_span(node->kids[1]->span, "`down` and `across` go together", "[f(a, b) for a down u, b across v]; with one name write in");
+    fail_span(node->kids[1]->span, "`down` and `across` go together",
+              "[f(a, b) for a down u, b across v]; with one name write in");
   }
   NodePtr condition;
   if (is(Token::kw_if)) {
-    if (node->kids.size() > 2) fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
+    if (node->kids.size() > 2)
+      fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
     take();
     condition = expression();
   }
@@ -480,7 +519,8 @@ NodePtr Parser::generator(bool first) {
 
 // function → "(" [ NAME ["=" expression] { "," … } ] ")" ("=" expression | block)
 NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::string prose) {
-  if (!is(Token::open_paren)) fail_token("`(`", name.empty() ? "fn(x) = x^2" : fmt::format("fn {}(x) = …", name));
+  if (!is(Token::open_paren))
+    fail_token("`(`", name.empty() ? "fn(x) = x^2" : fmt::format("fn {}(x) = …", name));
   take();
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::function;
@@ -493,10 +533,12 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
     while (!is(Token::close_paren)) {
       const auto parameter = expect(Token::name, "in the parameters");
       for (const auto& other : node->kids)
-        if (other->text == parameter.name) fail_span(parameter.span, fmt::format("the parameter `{}` stands twice", parameter.name));
+        if (other->text == parameter.name)
+          fail_span(parameter.span, fmt::format("the parameter `{}` stands twice", parameter.name));
       NodePtr value;
       if (accept(Token::assign)) value = expression();
-      if (!value && defaults) fail_span(parameter.span, "a parameter without a default stands behind one with a default");
+      if (!value && defaults)
+        fail_span(parameter.span, "a parameter without a default stands behind one with a default");
       defaults = defaults || value;
       auto p = make(NodeKind::parameter, parameter.span.begin, std::move(value));
       p->text = parameter.name;

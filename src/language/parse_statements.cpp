@@ -33,8 +33,12 @@ Tree Parser::run() {
   const bool lexed_well = errors_.empty();
   tree.root = statements(Token::end);
   // What the parser makes of a text with malformed tokens is noise.
-  if (!lexed_well) errors_.erase(std::remove_if(errors_.begin(), errors_.end(), [](const Error& e) { return e.message.starts_with("expected"); }), errors_.end());
-  std::stable_sort(errors_.begin(), errors_.end(), [](const Error& a, const Error& b) { return a.place.span.begin < b.place.span.begin; });
+  if (!lexed_well)
+    errors_.erase(std::remove_if(errors_.begin(), errors_.end(),
+                                 [](const Error& e) { return e.message.starts_with("expected"); }),
+                  errors_.end());
+  std::stable_sort(errors_.begin(), errors_.end(),
+                   [](const Error& a, const Error& b) { return a.place.span.begin < b.place.span.begin; });
   if (errors_.size() > kMostErrors) errors_.erase(errors_.begin() + kMostErrors, errors_.end());
   tree.errors = std::move(errors_);
   tree.warnings = std::move(warnings_);
@@ -45,7 +49,8 @@ NodePtr Parser::run_expression() {
   if (!errors_.empty()) throw Error(std::move(errors_.front()));
   ++open_;
   auto node = expression();
-  if (!is(Token::end)) fail_span(tok().span, fmt::format("{} does not belong in the braces of a text", in_words(tok().id)));
+  if (!is(Token::end))
+    fail_span(tok().span, fmt::format("{} does not belong in the braces of a text", in_words(tok().id)));
   return node;
 }
 
@@ -64,19 +69,24 @@ NodePtr Parser::finish(NodePtr node, std::uint32_t begin) {
   node->span = {begin, std::max(begin, last_end())};
   for (const auto& kid : node->kids)
     if (kid) node->height = std::max(node->height, kid->height + 1);
-  if (node->height > kMostHeight) fail_span({begin, begin + 1}, "this expression has too many parts", "give its parts names");
+  if (node->height > kMostHeight)
+    fail_span({begin, begin + 1}, "this expression has too many parts", "give its parts names");
   return node;
 }
 
 void Parser::fail_token(const std::string& wanted, std::string hint) {
   if (is(Token::end)) unfinished_ = true;
-  const auto found = is(Token::end) ? std::string("the text ends") : is(Token::name) ? fmt::format("`{}` stands here", tok().name) : fmt::format("{} stands here", in_words(tok().id));
+  const auto found = is(Token::end)    ? std::string("the text ends")
+                     : is(Token::name) ? fmt::format("`{}` stands here", tok().name)
+                                       : fmt::format("{} stands here", in_words(tok().id));
   Span span = tok().span;
   if (span.empty() && at_ > 0) span = tokens_[at_ - 1].span;
   fail_span(span, fmt::format("expected {}, but {}", wanted, found), std::move(hint));
 }
 
-void Parser::fail_span(Span span, std::string message, std::string hint) { fail_at(source_, span, std::move(message), std::move(hint)); }
+void Parser::fail_span(Span span, std::string message, std::string hint) {
+  fail_at(source_, span, std::move(message), std::move(hint));
+}
 
 void Parser::warn(Span span, std::string message, std::string hint) {
   Error warning(std::move(message), std::move(hint));
@@ -91,7 +101,8 @@ NodePtr Parser::statements(Token closer) {
   const auto begin = tok().span.begin;
   while (!is(Token::end) && !is(closer)) {
     if (accept(Token::semicolon)) continue;
-    const int open = open_, index_depth = index_depth_, functions = functions_, loops = loops_, blocks = blocks_;
+    const int open = open_, index_depth = index_depth_, functions = functions_, loops = loops_,
+              blocks = blocks_;
     const auto start = at_;
     try {
       list->kids.push_back(statement());
@@ -129,10 +140,17 @@ void Parser::recover() {
 void Parser::end_of_statement() {
   if (is(Token::end) || is(Token::semicolon) || tok().line_start) return;
   if (is(Token::close_brace) && blocks_ > 0) return;
-  if (is(Token::assign)) fail_span(tok().span, "`=` assigns to a name or a place, and the left side is neither", "to compare, write ==");
-  if (is(Token::close_paren) || is(Token::close_bracket) || is(Token::close_brace)) fail_span(tok().span, fmt::format("{} closes nothing", in_words(tok().id)));
-  fail_span(tok().span, fmt::format("expected the end of the statement, but {} stands here", is(Token::name) ? fmt::format("`{}`", tok().name) : in_words(tok().id)),
-            is(Token::open_brace) ? "" : "statements on one line are separated by ;, and an operator may be missing");
+  if (is(Token::assign))
+    fail_span(tok().span, "`=` assigns to a name or a place, and the left side is neither",
+              "to compare, write ==");
+  if (is(Token::close_paren) || is(Token::close_bracket) || is(Token::close_brace))
+    fail_span(tok().span, fmt::format("{} closes nothing", in_words(tok().id)));
+  fail_span(tok().span,
+            fmt::format("expected the end of the statement, but {} stands here",
+                        is(Token::name) ? fmt::format("`{}`", tok().name) : in_words(tok().id)),
+            is(Token::open_brace)
+                ? ""
+                : "statements on one line are separated by ;, and an operator may be missing");
 }
 
 // block → "{" { statement } "}"
@@ -145,7 +163,8 @@ NodePtr Parser::block(const char* after) {
   open_ = 0;
   index_depth_ = 0;
   ++blocks_;
-  if (blocks_ > 60) fail_span({begin, begin + 1}, "blocks are nested too deeply", "make a function of the inner ones");
+  if (blocks_ > 60)
+    fail_span({begin, begin + 1}, "blocks are nested too deeply", "make a function of the inner ones");
   auto list = statements(Token::close_brace);
   --blocks_;
   open_ = open;
@@ -179,7 +198,9 @@ NodePtr Parser::statement() {
       if (ahead(1).id == Token::name) return define_statement();
       return simple_statement();
     case Token::kw_else: fail_span(tok().span, "`else` stands on the line of the closing brace", "} else {");
-    case Token::open_brace: fail_span(tok().span, "a statement does not start with a brace", "a dictionary gets a name: d = {\"a\": 1}");
+    case Token::open_brace:
+      fail_span(tok().span, "a statement does not start with a brace",
+                "a dictionary gets a name: d = {\"a\": 1}");
     case Token::name: return worded_statement();
     default:
       if (row_of(tok().id).left > 0 && !is(Token::minus)) {
@@ -201,7 +222,9 @@ NodePtr Parser::worded_statement() {
     if (word == "given" && next.id == Token::name) return given_statement();
     if (word == "use" && next.id == Token::text) return use_statement();
     if (word == "timed" && (next.id == Token::text || next.id == Token::open_brace)) return timed_statement();
-    if (word == "expect" && row_of(next.id).left == 0 && next.id != Token::end && next.id != Token::dot && next.id != Token::comma && next.id != Token::semicolon) return expect_statement();
+    if (word == "expect" && row_of(next.id).left == 0 && next.id != Token::end && next.id != Token::dot &&
+        next.id != Token::comma && next.id != Token::semicolon)
+      return expect_statement();
     if (next.id == Token::open_paren) {
       if (word == "figure") return drawing_statement(NodeKind::figure);
       if (word == "panel") return drawing_statement(NodeKind::panel);
@@ -221,14 +244,19 @@ NodePtr Parser::simple_statement() {
     left.push_back(expression());
   }
   if (!is_assignment(tok().id) || line_ended()) {
-    if (left.size() > 1) fail_span({begin, last_end()}, "several values stand here without a use", "a tuple stands in parentheses: (a, b)");
+    if (left.size() > 1)
+      fail_span({begin, last_end()}, "several values stand here without a use",
+                "a tuple stands in parentheses: (a, b)");
     const auto kind = left[0]->kind;
-    if (functions_ > 0 && kind != NodeKind::call && kind != NodeKind::each && !is_assignment(tok().id) && (is(Token::close_brace) || tok().line_start || is(Token::semicolon)))
-      fail_span(left[0]->span, "inside a function only calls stand alone: this value is used by nobody", fmt::format("return {}", source_->text(left[0]->span)));
+    if (functions_ > 0 && kind != NodeKind::call && kind != NodeKind::each && !is_assignment(tok().id) &&
+        (is(Token::close_brace) || tok().line_start || is(Token::semicolon)))
+      fail_span(left[0]->span, "inside a function only calls stand alone: this value is used by nobody",
+                fmt::format("return {}", source_->text(left[0]->span)));
     return make(NodeKind::expression, begin, std::move(left[0]));
   }
   const auto op = take().id;
-  if (op != Token::assign && left.size() > 1) fail_span({begin, last_end()}, fmt::format("{} takes one place on its left", in_words(op)));
+  if (op != Token::assign && left.size() > 1)
+    fail_span({begin, last_end()}, fmt::format("{} takes one place on its left", in_words(op)));
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::assign;
   node->op = op;
@@ -258,17 +286,26 @@ NodePtr Parser::target_of(NodePtr expression) {
   while (base->kind == NodeKind::index) base = base->kids[0].get();
   if (expression->kind == NodeKind::index && base->kind == NodeKind::name) return expression;
   if (expression->kind == NodeKind::part || base->kind == NodeKind::part)
-    fail_span(span, "the fields of a record cannot be assigned", fmt::format("with(r, {}: …) makes a changed copy", base->kind == NodeKind::part ? base->text : expression->text));
-  if (expression->kind == NodeKind::call) fail_span(span, "a call is not a place that can be assigned", "elements are chosen with brackets: a[2] = 5; functions are defined with fn");
-  if (expression->kind == NodeKind::number || expression->kind == NodeKind::text || expression->kind == NodeKind::truth) fail_span(span, "a value cannot be assigned to");
-  fail_span(span, "this is not a place that can be assigned: a place is a name, or a name followed by index brackets");
+    fail_span(span, "the fields of a record cannot be assigned",
+              fmt::format("with(r, {}: …) makes a changed copy",
+                          base->kind == NodeKind::part ? base->text : expression->text));
+  if (expression->kind == NodeKind::call)
+    fail_span(span, "a call is not a place that can be assigned",
+              "elements are chosen with brackets: a[2] = 5; functions are defined with fn");
+  if (expression->kind == NodeKind::number || expression->kind == NodeKind::text ||
+      expression->kind == NodeKind::truth)
+    fail_span(span, "a value cannot be assigned to");
+  fail_span(
+      span,
+      "this is not a place that can be assigned: a place is a name, or a name followed by index brackets");
 }
 
 // if → "if" expression block { "else" "if" expression block } [ "else" block ]
 NodePtr Parser::if_statement() {
   const auto begin = take().span.begin;
   auto condition = expression();
-  if (is(Token::assign)) fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  if (is(Token::assign))
+    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
   if (is(Token::kw_then)) {
     take();
     auto yes = expression();
@@ -311,7 +348,8 @@ NodePtr Parser::for_statement() {
 NodePtr Parser::while_statement() {
   const auto begin = take().span.begin;
   auto condition = expression();
-  if (is(Token::assign)) fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  if (is(Token::assign))
+    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
   ++loops_;
   auto body = block("the condition");
   --loops_;
@@ -365,7 +403,8 @@ NodePtr Parser::section_statement() {
   const auto begin = take().span.begin;
   const auto title = take();
   auto node = make(NodeKind::section, begin);
-  if (!plain_text(title, node->text)) fail_span(title.span, "the title of a section is a text without expressions");
+  if (!plain_text(title, node->text))
+    fail_span(title.span, "the title of a section is a text without expressions");
   if (functions_ > 0 || blocks_ > 0) fail_span(node->span, "a section stands at the top level of a script");
   return node;
 }
@@ -374,14 +413,18 @@ NodePtr Parser::section_statement() {
 NodePtr Parser::given_statement() {
   const auto begin = take().span.begin;
   const auto name = take();
-  if (!is(Token::assign)) fail_span({begin, last_end()}, "an input needs a default", fmt::format("given {} = 0.3 \"what it is (unit)\"", name.name));
+  if (!is(Token::assign))
+    fail_span({begin, last_end()}, "an input needs a default",
+              fmt::format("given {} = 0.3 \"what it is (unit)\"", name.name));
   take();
-  if (functions_ > 0 || blocks_ > 0) fail_span({begin, last_end()}, "an input stands at the top level of a script");
+  if (functions_ > 0 || blocks_ > 0)
+    fail_span({begin, last_end()}, "an input stands at the top level of a script");
   auto node = make(NodeKind::given, begin, expression());
   node->text = name.name;
   if (is(Token::text) && !line_ended()) {
     const auto description = take();
-    if (!plain_text(description, node->prose)) fail_span(description.span, "the description of an input is a text without expressions");
+    if (!plain_text(description, node->prose))
+      fail_span(description.span, "the description of an input is a text without expressions");
   }
   return finish(std::move(node), begin);
 }
@@ -405,7 +448,8 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
   node->kind = kind;
   arguments(*node);
   if (!is(Token::open_brace) || tok().line_start)
-    fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` is followed by a block", word.name), fmt::format("{}(…) {{ line(x, y) }}", word.name));
+    fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` is followed by a block", word.name),
+              fmt::format("{}(…) {{ line(x, y) }}", word.name));
   node->kids.push_back(block("the arguments"));
   return finish(std::move(node), word.span.begin);
 }
@@ -425,7 +469,8 @@ NodePtr Parser::timed_statement() {
 NodePtr Parser::expect_statement() {
   const auto begin = take().span.begin;
   auto condition = expression();
-  if (is(Token::assign)) fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  if (is(Token::assign))
+    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
   NodePtr message;
   if (is(Token::comma) && !line_ended()) {
     take();
@@ -434,7 +479,9 @@ NodePtr Parser::expect_statement() {
   return make(NodeKind::expect, begin, std::move(condition), std::move(message));
 }
 
-Tree parse(const SourcePtr& source) { return Parser(source, {0, static_cast<std::uint32_t>(source->text().size())}).run(); }
+Tree parse(const SourcePtr& source) {
+  return Parser(source, {0, static_cast<std::uint32_t>(source->text().size())}).run();
+}
 
 bool is_unfinished(const SourcePtr& source) {
   Parser parser(source, {0, static_cast<std::uint32_t>(source->text().size())});

@@ -95,7 +95,7 @@ class Parser {
   int loops_ = 0;
   int blocks_ = 0;
   bool unfinished_ = false;
-  bool malformed_ = false;  // there are tokens that another line does not mend
+  bool malformed_ = false;           // there are tokens that another line does not mend
   bool subscript_position_ = false;  // directly in an index bracket
 };
 

@@ -15,8 +15,8 @@ namespace {
 struct Frame {
   Scope* scope = nullptr;
   Frame* outer = nullptr;
-  std::map<std::string, int> slots;                       // names of the function
-  std::vector<std::pair<std::string, int>> inner_names;   // of comprehensions, innermost last
+  std::map<std::string, int> slots;                      // names of the function
+  std::vector<std::pair<std::string, int>> inner_names;  // of comprehensions, innermost last
   std::map<std::string, int> captures;
   std::string self;  // its own name, when it is defined inside another function
 
@@ -48,7 +48,9 @@ void collect_assigned(const Node& node, std::vector<const Node*>& out) {
     if (kid) collect_assigned(*kid, out);
 }
 
-const std::string& name_defined_by(const Node& node) { return node.kind == NodeKind::use ? node.prose : node.text; }
+const std::string& name_defined_by(const Node& node) {
+  return node.kind == NodeKind::use ? node.prose : node.text;
+}
 
 class Resolver {
  public:
@@ -70,8 +72,11 @@ class Resolver {
 
  private:
   void warn_about_builtin(const std::string& name, Span span) {
-    if (outer_.find_builtin(name) < 0 || outer_.find_global(name) >= 0 || !warned_.insert(name).second) return;
-    Error warning(fmt::format("`{0}` is also a built-in; from here on the name means what is assigned", name), fmt::format("calls of {}(…) still find the built-in as long as the value cannot be called", name));
+    if (outer_.find_builtin(name) < 0 || outer_.find_global(name) >= 0 || !warned_.insert(name).second)
+      return;
+    Error warning(
+        fmt::format("`{0}` is also a built-in; from here on the name means what is assigned", name),
+        fmt::format("calls of {}(…) still find the built-in as long as the value cannot be called", name));
     warning.place = {tree_.source, span};
     tree_.warnings.push_back(std::move(warning));
   }
@@ -79,16 +84,20 @@ class Resolver {
   Binding find(Frame& frame, const std::string& name) {
     for (auto it = frame.inner_names.rbegin(); it != frame.inner_names.rend(); ++it)
       if (it->first == name) return {Binding::Kind::local, it->second};
-    if (const auto it = frame.slots.find(name); it != frame.slots.end()) return {Binding::Kind::local, it->second};
+    if (const auto it = frame.slots.find(name); it != frame.slots.end())
+      return {Binding::Kind::local, it->second};
     if (!frame.self.empty() && frame.self == name) return {Binding::Kind::self, 0};
     if (frame.outer == nullptr) {
       if (const int slot = outer_.find_global(name); slot >= 0) return {Binding::Kind::global, slot};
       if (const int row = outer_.find_builtin(name); row >= 0) return {Binding::Kind::builtin, row};
       return {};
     }
-    if (const auto it = frame.captures.find(name); it != frame.captures.end()) return {Binding::Kind::captured, it->second};
+    if (const auto it = frame.captures.find(name); it != frame.captures.end())
+      return {Binding::Kind::captured, it->second};
     const auto found = find(*frame.outer, name);
-    if (found.kind != Binding::Kind::local && found.kind != Binding::Kind::captured && found.kind != Binding::Kind::self) return found;
+    if (found.kind != Binding::Kind::local && found.kind != Binding::Kind::captured &&
+        found.kind != Binding::Kind::self)
+      return found;
     const int index = static_cast<int>(frame.scope->captures.size());
     frame.scope->captures.push_back(found);
     frame.scope->captured.push_back(name);
@@ -108,7 +117,8 @@ class Resolver {
     for (const Frame* f = frame_; f != nullptr; f = f->outer)
       for (const auto& [name, slot] : f->slots) known.push_back(name);
     const auto near = nearest_name(node.text, known);
-    Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value") : fmt::format("the name `{}` is not known", node.text),
+    Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
+                                 : fmt::format("the name `{}` is not known", node.text),
                 near.empty() ? "" : fmt::format("did you mean {}?", near));
     error.place = {tree_.source, node.span};
     tree_.errors.push_back(std::move(error));
@@ -152,7 +162,8 @@ class Resolver {
     inner.outer = frame_;
     if (frame_->outer != nullptr) inner.self = node.text;
     const auto parameters = node.kids.size() - 1;
-    for (std::size_t i = 0; i < parameters; ++i) inner.slots[node.kid(i).text] = inner.add_local(node.kid(i).text);
+    for (std::size_t i = 0; i < parameters; ++i)
+      inner.slots[node.kid(i).text] = inner.add_local(node.kid(i).text);
     std::vector<const Node*> assigned;
     if (!node.flag) collect_assigned(*node.kids.back(), assigned);
     for (const auto* a : assigned) {

@@ -12,9 +12,9 @@ namespace quill {
 class OuterNames {
  public:
   virtual ~OuterNames() = default;
-  virtual int find_global(const std::string& name) const = 0;  // slot, or -1
-  virtual int declare_global(const std::string& name) = 0;     // slot
-  virtual int find_builtin(const std::string& name) const = 0; // row of the registry, or -1
+  virtual int find_global(const std::string& name) const = 0;   // slot, or -1
+  virtual int declare_global(const std::string& name) = 0;      // slot
+  virtual int find_builtin(const std::string& name) const = 0;  // row of the registry, or -1
   virtual std::vector<std::string> known_names() const = 0;
 };
 

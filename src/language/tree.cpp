@@ -44,7 +44,8 @@ std::string dump(const Node& node) {
     case NodeKind::range: return form(node.flag ? "range-count" : "range", node);
     case NodeKind::choice: return form("if", node);
     case NodeKind::call: return form("call", node);
-    case NodeKind::argument: return node.text.empty() ? kids_of(node) : fmt::format("{}: {}", node.text, kids_of(node));
+    case NodeKind::argument:
+      return node.text.empty() ? kids_of(node) : fmt::format("{}: {}", node.text, kids_of(node));
     case NodeKind::index: return form("index", node);
     case NodeKind::rest: return "...";
     case NodeKind::new_axis: return "new";
@@ -55,9 +56,16 @@ std::string dump(const Node& node) {
     case NodeKind::matrix: return form("matrix", node);
     case NodeKind::row: return form("row", node);
     case NodeKind::comprehension: return form("comprehension", node);
-    case NodeKind::generator: return form(fmt::format("{} {}", node.op == Token::kw_in ? "in" : node.flag ? "across" : "down", node.text), node);
+    case NodeKind::generator:
+      return form(fmt::format("{} {}",
+                              node.op == Token::kw_in ? "in"
+                              : node.flag             ? "across"
+                                                      : "down",
+                              node.text),
+                  node);
     case NodeKind::function: return form(node.text.empty() ? "fn" : fmt::format("fn {}", node.text), node);
-    case NodeKind::parameter: return node.kids[0] ? fmt::format("{}={}", node.text, dump(*node.kids[0])) : node.text;
+    case NodeKind::parameter:
+      return node.kids[0] ? fmt::format("{}={}", node.text, dump(*node.kids[0])) : node.text;
     case NodeKind::each: return form("each", node);
     case NodeKind::alias: return form("alias", node);
     case NodeKind::block: return form("block", node);

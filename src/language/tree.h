@@ -44,25 +44,25 @@ enum class NodeKind : std::uint8_t {
   each,           // the call
   alias,          // the place
   // Statements
-  block,        // statements
-  assign,       // targets, value (last); `op` assign or assign_plus …
-  discard,      // - the target `_`
-  expression,   // the expression; shown at top level
-  define,       // the function
-  branch,       // condition, block, else (block, branch or null)
-  loop_for,     // targets (names), source, block
-  loop_while,   // condition, block
-  leave_loop,   // -
-  next_round,   // -
-  give_back,    // value or null
-  section,      // -; `text` title
-  given,        // default; `text` the name, `prose` its description
-  use,          // -; `text` the file, `prose` the name
-  figure,       // arguments, block (last)
-  panel,        // arguments, block (last)
-  extend,       // arguments, block (last)
-  timed,        // label or null, arguments, block (last)
-  expect,       // condition, message or null
+  block,       // statements
+  assign,      // targets, value (last); `op` assign or assign_plus …
+  discard,     // - the target `_`
+  expression,  // the expression; shown at top level
+  define,      // the function
+  branch,      // condition, block, else (block, branch or null)
+  loop_for,    // targets (names), source, block
+  loop_while,  // condition, block
+  leave_loop,  // -
+  next_round,  // -
+  give_back,   // value or null
+  section,     // -; `text` title
+  given,       // default; `text` the name, `prose` its description
+  use,         // -; `text` the file, `prose` the name
+  figure,      // arguments, block (last)
+  panel,       // arguments, block (last)
+  extend,      // arguments, block (last)
+  timed,       // label or null, arguments, block (last)
+  expect,      // condition, message or null
 };
 
 struct Node;
@@ -92,7 +92,7 @@ struct Node {
   Token op = Token::end;
   std::vector<Token> ops;
   bool flag = false;
-  int height = 1;  // of the tree below; bounded by the parser so that walks over it can recurse
+  int height = 1;                // of the tree below; bounded by the parser so that walks over it can recurse
   Binding binding;               // of names, generators, targets, definitions
   std::unique_ptr<Scope> scope;  // of functions
 

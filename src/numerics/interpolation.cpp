@@ -12,12 +12,17 @@
 
 namespace quill {
 
-std::string_view name_of(InterpolationMethod method) { return method == InterpolationMethod::linear ? "linear" : "spline"; }
+std::string_view name_of(InterpolationMethod method) {
+  return method == InterpolationMethod::linear ? "linear" : "spline";
+}
 
-Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOptions& options) : options_(options) {
-  if (x.axes() != 1) fail(fmt::format("the abscissae are a vector, not an array of shape {}", text_of(x.shape())));
+Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOptions& options)
+    : options_(options) {
+  if (x.axes() != 1)
+    fail(fmt::format("the abscissae are a vector, not an array of shape {}", text_of(x.shape())));
   if (y.axes() < 1 || y.axes() > 2 || y.extent(0) != x.size())
-    fail(fmt::format("the table has {} abscissae and values of shape {}", x.size(), text_of(y.shape())), y.axes() == 2 && y.extent(1) == x.size() ? "one curve for each column: y'" : "");
+    fail(fmt::format("the table has {} abscissae and values of shape {}", x.size(), text_of(y.shape())),
+         y.axes() == 2 && y.extent(1) == x.size() ? "one curve for each column: y'" : "");
   if (x.size() < 2) fail(fmt::format("a table for interpolation has at least 2 points, not {}", x.size()));
   refuse_nan(x, "x");
   refuse_nan(y, "y");
@@ -28,10 +33,13 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return xs[a] < xs[b]; });
   for (const auto k : order) {
-    if (!x_.empty() && x_.back() == xs[k]) fail(fmt::format("the abscissa {} stands twice in the table", shortest(xs[k])), "every abscissa has one value");
+    if (!x_.empty() && x_.back() == xs[k])
+      fail(fmt::format("the abscissa {} stands twice in the table", shortest(xs[k])),
+           "every abscissa has one value");
     if (std::isinf(xs[k])) fail("an abscissa is infinite");
     x_.push_back(xs[k]);
-    for (Index c = 0; c < curves_; ++c) y_.push_back(ys[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)]);
+    for (Index c = 0; c < curves_; ++c)
+      y_.push_back(ys[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)]);
   }
   if (options_.method == InterpolationMethod::spline) make_moments();
 }
@@ -65,7 +73,9 @@ void Interpolant::make_moments() {
       low[n - 1] = h[n - 2];
       right[n - 1] = -6 * d[n - 2];
     } else if (knot && n == 3) {
-      for (std::size_t k = 0; k < 3; ++k) moments_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)] = 2 * (d[1] - d[0]) / (h[0] + h[1]);
+      for (std::size_t k = 0; k < 3; ++k)
+        moments_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)] =
+            2 * (d[1] - d[0]) / (h[0] + h[1]);
       continue;
     } else if (knot) {
       // The third derivative is continuous at the second and the last but one point; M[0] and M[n-1]
@@ -88,7 +98,8 @@ void Interpolant::make_moments() {
       m[0] = m[1] - h[0] / h[1] * (m[2] - m[1]);
       m[n - 1] = m[n - 2] + h[n - 2] / h[n - 3] * (m[n - 2] - m[n - 3]);
     }
-    for (std::size_t k = 0; k < n; ++k) moments_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)] = m[k];
+    for (std::size_t k = 0; k < n; ++k)
+      moments_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)] = m[k];
   }
 }
 
@@ -96,7 +107,9 @@ double Interpolant::piece(std::size_t k, Index c, double q) const {
   const double h = x_[k + 1] - x_[k], b = (q - x_[k]) / h, a = 1 - b;
   const double line = q == x_[k + 1] ? y(k + 1, c) : a * y(k, c) + b * y(k + 1, c);
   if (options_.method == InterpolationMethod::linear) return line;
-  const auto at = [&](std::size_t i) { return moments_[i * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)]; };
+  const auto at = [&](std::size_t i) {
+    return moments_[i * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)];
+  };
   return line + ((a * a * a - a) * at(k) + (b * b * b - b) * at(k + 1)) * (h * h) / 6;
 }
 
@@ -114,15 +127,19 @@ Interpolant::Result Interpolant::evaluate(const Array& queries) const {
     const bool is_outside = t < low() || t > high();
     if (is_outside) {
       ++result.outside;
-      if (options_.outside == Outside::error) fail(fmt::format("the query {} lies outside of the table, which covers {} … {}", shortest(t), shortest(low()), shortest(high())));
+      if (options_.outside == Outside::error)
+        fail(fmt::format("the query {} lies outside of the table, which covers {} … {}", shortest(t),
+                         shortest(low()), shortest(high())));
       if (options_.outside == Outside::clamp) t = std::clamp(t, low(), high());
     }
     const bool gives_nan = std::isnan(t) || (is_outside && options_.outside == Outside::nan);
     if (!gives_nan && !(x_[k] <= t && t < x_[k + 1])) {
       const auto after = std::upper_bound(x_.begin(), x_.end(), t);
-      k = static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(after - x_.begin() - 1, 0, static_cast<std::ptrdiff_t>(x_.size()) - 2));
+      k = static_cast<std::size_t>(
+          std::clamp<std::ptrdiff_t>(after - x_.begin() - 1, 0, static_cast<std::ptrdiff_t>(x_.size()) - 2));
     }
-    for (Index c = 0; c < curves_; ++c) *to++ = gives_nan ? std::numeric_limits<double>::quiet_NaN() : piece(k, c, t);
+    for (Index c = 0; c < curves_; ++c)
+      *to++ = gives_nan ? std::numeric_limits<double>::quiet_NaN() : piece(k, c, t);
   }
   result.all_outside = q.size() > 0 && result.outside == q.size();
   return result;
@@ -132,7 +149,8 @@ Polyline densify(const Array& x, const Array& y, Index count) {
   if (count < 2) fail(fmt::format("a polyline has at least 2 points, not {}", count));
   const auto xs = x.to_vector<double>();
   for (std::size_t k = 2; k < xs.size(); ++k)
-    if ((xs[k] > xs[k - 1]) != (xs[1] > xs[0])) fail(fmt::format("x turns back at element {}: a polyline that is spaced in x runs one way", k + 1));
+    if ((xs[k] > xs[k - 1]) != (xs[1] > xs[0]))
+      fail(fmt::format("x turns back at element {}: a polyline that is spaced in x runs one way", k + 1));
   const Interpolant line(x, y, {InterpolationMethod::linear, SplineEnds::not_a_knot, Outside::clamp});
   Array q(ElementType::float64, {count});
   double* to = q.mutable_data<double>();

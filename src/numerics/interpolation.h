@@ -42,7 +42,9 @@ class Interpolant {
  private:
   void make_moments();
   double piece(std::size_t k, Index curve, double q) const;
-  double y(std::size_t k, Index curve) const { return y_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(curve)]; }
+  double y(std::size_t k, Index curve) const {
+    return y_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(curve)];
+  }
 
   InterpolantOptions options_;
   std::vector<double> x_;

@@ -16,7 +16,9 @@ void refuse_nan(const Array& a, const char* what) {
   Index position = 0;
   const auto check = [&](double x) {
     ++position;
-    if (std::isnan(x)) fail(fmt::format("{} holds nan, the first at element {}", what, position), "choose the finite ones: a[is_finite(a)]");
+    if (std::isnan(x))
+      fail(fmt::format("{} holds nan, the first at element {}", what, position),
+           "choose the finite ones: a[is_finite(a)]");
   };
   if (a.type() == ElementType::float64)
     for (const double x : a.to_vector<double>()) check(x);
@@ -37,12 +39,24 @@ double one_norm(const std::vector<T>& columns, Index n) {
   return most;
 }
 
-int factor(lapack_int n, double* a, lapack_int* pivots) { return LAPACKE_dgetrf(LAPACK_ROW_MAJOR, n, n, a, n, pivots); }
-int factor(lapack_int n, Complex* a, lapack_int* pivots) { return LAPACKE_zgetrf(LAPACK_ROW_MAJOR, n, n, a, n, pivots); }
-void condition(lapack_int n, const double* a, double norm, double* out) { LAPACKE_dgecon(LAPACK_ROW_MAJOR, '1', n, a, n, norm, out); }
-void condition(lapack_int n, const Complex* a, double norm, double* out) { LAPACKE_zgecon(LAPACK_ROW_MAJOR, '1', n, a, n, norm, out); }
-void back(lapack_int n, lapack_int m, const double* a, const lapack_int* p, double* b) { LAPACKE_dgetrs(LAPACK_ROW_MAJOR, 'N', n, m, a, n, p, b, m); }
-void back(lapack_int n, lapack_int m, const Complex* a, const lapack_int* p, Complex* b) { LAPACKE_zgetrs(LAPACK_ROW_MAJOR, 'N', n, m, a, n, p, b, m); }
+int factor(lapack_int n, double* a, lapack_int* pivots) {
+  return LAPACKE_dgetrf(LAPACK_ROW_MAJOR, n, n, a, n, pivots);
+}
+int factor(lapack_int n, Complex* a, lapack_int* pivots) {
+  return LAPACKE_zgetrf(LAPACK_ROW_MAJOR, n, n, a, n, pivots);
+}
+void condition(lapack_int n, const double* a, double norm, double* out) {
+  LAPACKE_dgecon(LAPACK_ROW_MAJOR, '1', n, a, n, norm, out);
+}
+void condition(lapack_int n, const Complex* a, double norm, double* out) {
+  LAPACKE_zgecon(LAPACK_ROW_MAJOR, '1', n, a, n, norm, out);
+}
+void back(lapack_int n, lapack_int m, const double* a, const lapack_int* p, double* b) {
+  LAPACKE_dgetrs(LAPACK_ROW_MAJOR, 'N', n, m, a, n, p, b, m);
+}
+void back(lapack_int n, lapack_int m, const Complex* a, const lapack_int* p, Complex* b) {
+  LAPACKE_zgetrs(LAPACK_ROW_MAJOR, 'N', n, m, a, n, p, b, m);
+}
 
 template <class T>
 LinearSolution solve_as(const Array& a, const Array& b) {
@@ -56,18 +70,23 @@ LinearSolution solve_as(const Array& a, const Array& b) {
   const double size = one_norm(matrix, n);
   const int failed = factor(static_cast<lapack_int>(n), matrix.data(), pivots.data());
   if (failed > 0)
-    fail(fmt::format("the matrix is singular: its rank is below {}, so the system has no single solution", n), "least_squares or a look at the rows that depend on each other helps");
+    fail(fmt::format("the matrix is singular: its rank is below {}, so the system has no single solution", n),
+         "least_squares or a look at the rows that depend on each other helps");
   condition(static_cast<lapack_int>(n), matrix.data(), size, &out.reciprocal_condition);
-  back(static_cast<lapack_int>(n), static_cast<lapack_int>(columns), matrix.data(), pivots.data(), out.x.template mutable_data<T>());
+  back(static_cast<lapack_int>(n), static_cast<lapack_int>(columns), matrix.data(), pivots.data(),
+       out.x.template mutable_data<T>());
   return out;
 }
 
 }  // namespace
 
 LinearSolution solve(const Array& a, const Array& b) {
-  if (a.axes() != 2 || a.extent(0) != a.extent(1)) fail(fmt::format("solve takes a square matrix, not {}", text_of(a.shape())), a.axes() == 2 ? "an overdetermined system is a problem of least squares" : "");
+  if (a.axes() != 2 || a.extent(0) != a.extent(1))
+    fail(fmt::format("solve takes a square matrix, not {}", text_of(a.shape())),
+         a.axes() == 2 ? "an overdetermined system is a problem of least squares" : "");
   if (b.axes() < 1 || b.axes() > 2 || b.extent(0) != a.extent(0))
-    fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree", text_of(b.shape()), text_of(a.shape())));
+    fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
+                     text_of(b.shape()), text_of(a.shape())));
   if (a.extent(0) > 40000) fail("the matrix is too large");
   refuse_nan(a, "the matrix");
   refuse_nan(b, "the right side");

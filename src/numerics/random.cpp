@@ -14,7 +14,9 @@ struct RandomStream::State {
   boost::random::mt19937_64 engine;
 };
 
-RandomStream::RandomStream(std::uint64_t seed) : state_(std::make_unique<State>()) { state_->engine.seed(seed); }
+RandomStream::RandomStream(std::uint64_t seed) : state_(std::make_unique<State>()) {
+  state_->engine.seed(seed);
+}
 RandomStream::~RandomStream() = default;
 RandomStream::RandomStream(RandomStream&&) noexcept = default;
 RandomStream& RandomStream::operator=(RandomStream&&) noexcept = default;
@@ -43,8 +45,10 @@ Array RandomStream::normal(const Shape& shape) {
 
 Array RandomStream::whole(double low, double high, const Shape& shape) {
   if (!is_whole(low) || !is_whole(high) || low > high || std::fabs(low) > 9e15 || std::fabs(high) > 9e15)
-    fail(fmt::format("random whole numbers need whole ends with low <= high, not {} and {}", shortest(low), shortest(high)));
-  boost::random::uniform_int_distribution<Index> distribution(static_cast<Index>(low), static_cast<Index>(high));
+    fail(fmt::format("random whole numbers need whole ends with low <= high, not {} and {}", shortest(low),
+                     shortest(high)));
+  boost::random::uniform_int_distribution<Index> distribution(static_cast<Index>(low),
+                                                              static_cast<Index>(high));
   return drawn(shape, [&] { return static_cast<double>(distribution(state_->engine)); });
 }
 

@@ -15,9 +15,9 @@ class RandomStream {
   RandomStream(RandomStream&&) noexcept;
   RandomStream& operator=(RandomStream&&) noexcept;
 
-  Array uniform(const Shape& shape);                             // in [0, 1)
-  Array normal(const Shape& shape);                              // mean 0, standard deviation 1
-  Array whole(double low, double high, const Shape& shape);      // both ends possible
+  Array uniform(const Shape& shape);                         // in [0, 1)
+  Array normal(const Shape& shape);                          // mean 0, standard deviation 1
+  Array whole(double low, double high, const Shape& shape);  // both ends possible
 
  private:
   struct State;

@@ -18,7 +18,8 @@ struct Context {
 
 std::vector<double> line_of(const double* values, Index count, const void* context) {
   std::vector<double> out(values, values + count);
-  if (static_cast<const Context*>(context)->skip_nan) out.erase(std::remove_if(out.begin(), out.end(), [](double x) { return std::isnan(x); }), out.end());
+  if (static_cast<const Context*>(context)->skip_nan)
+    out.erase(std::remove_if(out.begin(), out.end(), [](double x) { return std::isnan(x); }), out.end());
   return out;
 }
 
@@ -57,31 +58,47 @@ double quantile_of(std::vector<double> v, double p) {
 
 Array mean(const Array& a, const StatisticsOptions& options) {
   const Context context{options.skip_nan};
-  return reduce_lines(a, options.over, [](const double* v, Index n, const void* c) { return mean_of(line_of(v, n, c)); }, &context);
+  return reduce_lines(
+      a, options.over, [](const double* v, Index n, const void* c) { return mean_of(line_of(v, n, c)); },
+      &context);
 }
 
 Array variance(const Array& a, const StatisticsOptions& options) {
   const Context context{options.skip_nan};
-  return reduce_lines(a, options.over, [](const double* v, Index n, const void* c) { return variance_of(line_of(v, n, c)); }, &context);
+  return reduce_lines(
+      a, options.over, [](const double* v, Index n, const void* c) { return variance_of(line_of(v, n, c)); },
+      &context);
 }
 
 Array standard_deviation(const Array& a, const StatisticsOptions& options) {
   const Context context{options.skip_nan};
-  return reduce_lines(a, options.over, [](const double* v, Index n, const void* c) { return std::sqrt(variance_of(line_of(v, n, c))); }, &context);
+  return reduce_lines(
+      a, options.over,
+      [](const double* v, Index n, const void* c) { return std::sqrt(variance_of(line_of(v, n, c))); },
+      &context);
 }
 
 Array quantile(const Array& a, double p, const StatisticsOptions& options) {
-  if (!(p >= 0 && p <= 1)) fail(fmt::format("a quantile is asked for by a share from 0 to 1, not {}", shortest(p)));
+  if (!(p >= 0 && p <= 1))
+    fail(fmt::format("a quantile is asked for by a share from 0 to 1, not {}", shortest(p)));
   const Context context{options.skip_nan, p};
-  return reduce_lines(a, options.over, [](const double* v, Index n, const void* c) { return quantile_of(line_of(v, n, c), static_cast<const Context*>(c)->p); }, &context);
+  return reduce_lines(
+      a, options.over,
+      [](const double* v, Index n, const void* c) {
+        return quantile_of(line_of(v, n, c), static_cast<const Context*>(c)->p);
+      },
+      &context);
 }
 
 Array reduce_without_nan(Reduction op, const Array& a, const Over& over) {
   const Context context{true, 0, op};
-  return reduce_lines(a, over, [](const double* v, Index n, const void* c) {
-    const auto line = line_of(v, n, c);
-    return *reduce(static_cast<const Context*>(c)->op, Array::vector(line)).data<double>();
-  }, &context);
+  return reduce_lines(
+      a, over,
+      [](const double* v, Index n, const void* c) {
+        const auto line = line_of(v, n, c);
+        return *reduce(static_cast<const Context*>(c)->op, Array::vector(line)).data<double>();
+      },
+      &context);
 }
 
 }  // namespace quill

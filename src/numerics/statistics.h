@@ -5,7 +5,8 @@
 
 namespace quill {
 
-// All take float64 arrays. NaN goes through; `skip_nan` leaves NaN elements out. An Error when no element is left.
+// All take float64 arrays. NaN goes through; `skip_nan` leaves NaN elements out. An Error when no element is
+// left.
 struct StatisticsOptions {
   Over over;
   bool skip_nan = false;

@@ -30,7 +30,10 @@ constexpr double kLayoutScale = 16;
 
 class PangoText : public TextMeasurer {
  public:
-  PangoText() : map_(pango_cairo_font_map_new()), context_(pango_font_map_create_context(map_.get())), layout_(pango_layout_new(context_.get())) {
+  PangoText()
+      : map_(pango_cairo_font_map_new()),
+        context_(pango_font_map_create_context(map_.get())),
+        layout_(pango_layout_new(context_.get())) {
     auto* options = cairo_font_options_create();
     cairo_font_options_set_hint_style(options, CAIRO_HINT_STYLE_NONE);
     cairo_font_options_set_hint_metrics(options, CAIRO_HINT_METRICS_OFF);
@@ -96,7 +99,8 @@ class Painter {
 
   void set_dash(Dash dash, double width) {
     const double w = std::max(width, 0.6);
-    const double dashed[] = {4.5 * w, 2.6 * w}, dotted[] = {0.01, 2.3 * w}, both[] = {5 * w, 2.4 * w, 0.01, 2.4 * w};
+    const double dashed[] = {4.5 * w, 2.6 * w}, dotted[] = {0.01, 2.3 * w},
+                 both[] = {5 * w, 2.4 * w, 0.01, 2.4 * w};
     switch (dash) {
       case Dash::dashed: cairo_set_dash(cr_, dashed, 2, 0); break;
       case Dash::dotted: cairo_set_dash(cr_, dotted, 2, 0); break;
@@ -114,7 +118,8 @@ class Painter {
     set_dash(s.dash, s.width);
     cairo_new_path(cr_);
     for (const auto& piece : s.pieces)
-      for (std::size_t k = 0; k < piece.size(); ++k) k == 0 ? cairo_move_to(cr_, piece[k].x, piece[k].y) : cairo_line_to(cr_, piece[k].x, piece[k].y);
+      for (std::size_t k = 0; k < piece.size(); ++k)
+        k == 0 ? cairo_move_to(cr_, piece[k].x, piece[k].y) : cairo_line_to(cr_, piece[k].x, piece[k].y);
     cairo_stroke(cr_);
   }
 
@@ -128,9 +133,7 @@ class Painter {
     const double r = size / 2;
     cairo_new_sub_path(cr_);
     switch (shape) {
-      case Marker::square:
-        cairo_rectangle(cr_, p.x - r * 0.88, p.y - r * 0.88, r * 1.76, r * 1.76);
-        return;
+      case Marker::square: cairo_rectangle(cr_, p.x - r * 0.88, p.y - r * 0.88, r * 1.76, r * 1.76); return;
       case Marker::diamond:
         cairo_move_to(cr_, p.x, p.y - r * 1.2);
         cairo_line_to(cr_, p.x + r * 1.2, p.y);
@@ -230,8 +233,11 @@ std::string render(const DisplayList& list, const std::string& format, double dp
   const double scale = format == "png" ? dpi / 72 : 1;
   if (format == "png") {
     const double width = std::round(list.width * scale), height = std::round(list.height * scale);
-    if (width < 1 || height < 1 || width > 30000 || height > 30000) fail(fmt::format("a picture of {:.0f}×{:.0f} pixels cannot be drawn", width, height), "a smaller dpi, width or height");
-    surface.reset(cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width), static_cast<int>(height)));
+    if (width < 1 || height < 1 || width > 30000 || height > 30000)
+      fail(fmt::format("a picture of {:.0f}×{:.0f} pixels cannot be drawn", width, height),
+           "a smaller dpi, width or height");
+    surface.reset(
+        cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width), static_cast<int>(height)));
   } else if (format == "svg") {
     surface.reset(cairo_svg_surface_create_for_stream(append, &bytes, list.width, list.height));
   } else {
@@ -246,11 +252,14 @@ std::string render(const DisplayList& list, const std::string& format, double dp
     PangoText text;
     Painter(cr.get(), text).paint(list);
     cairo_show_page(cr.get());
-    if (cairo_status(cr.get()) != CAIRO_STATUS_SUCCESS) fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(cairo_status(cr.get()))));
+    if (cairo_status(cr.get()) != CAIRO_STATUS_SUCCESS)
+      fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(cairo_status(cr.get()))));
   }
   if (format == "png") cairo_surface_write_to_png_stream(surface.get(), append, &bytes);
   cairo_surface_finish(surface.get());
-  if (cairo_surface_status(surface.get()) != CAIRO_STATUS_SUCCESS) fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(cairo_surface_status(surface.get()))));
+  if (cairo_surface_status(surface.get()) != CAIRO_STATUS_SUCCESS)
+    fail(fmt::format("the figure could not be drawn: {}",
+                     cairo_status_to_string(cairo_surface_status(surface.get()))));
   if (format == "svg") drop_surface_numbers(bytes);
   return bytes;
 }

@@ -36,7 +36,8 @@ class Session::Names : public OuterNames {
   Module& module_;
 };
 
-Session::Session(Host& host, const SessionOptions& options) : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this)) {
+Session::Session(Host& host, const SessionOptions& options)
+    : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this)) {
   out_folder = options.out_folder;
   script_folder = options.script_folder;
   random = RandomStream(options.seed);
@@ -46,8 +47,10 @@ Session::Session(Host& host, const SessionOptions& options) : Context(host), opt
 Session::~Session() = default;
 
 void Session::tell(const Error& error) {
-  if (error.kind == Error::Kind::interrupted) host.message(describe(error, "interrupted"));
-  else host.message(describe(error));
+  if (error.kind == Error::Kind::interrupted)
+    host.message(describe(error, "interrupted"));
+  else
+    host.message(describe(error));
 }
 
 bool Session::run(const std::string& name, const std::string& text) {
@@ -96,10 +99,13 @@ void Session::show(const std::string& label, const Value& value) {
   if (options_.interactive) module_.slots[static_cast<std::size_t>(module_.places.at("that"))] = value;
 }
 
-void Session::card(const std::string& name, const Value& value) { host.print(quill::card(name, value) + "\n"); }
+void Session::card(const std::string& name, const Value& value) {
+  host.print(quill::card(name, value) + "\n");
+}
 
 void Session::begin_section(const std::string& title) {
-  if (!sections_.insert(title).second && !options_.interactive) fail(fmt::format("the section \"{}\" stands twice", title), "titles of sections are unique");
+  if (!sections_.insert(title).second && !options_.interactive)
+    fail(fmt::format("the section \"{}\" stands twice", title), "titles of sections are unique");
   if (!options_.quiet) host.print(fmt::format("\n{}\n", title));
 }
 
@@ -110,10 +116,17 @@ Value Session::input(const std::string& name, const Value& fallback, const std::
     // The literal is read by a session of its own that has no names.
     MemoryHost nowhere;
     Session reader(nowhere, {});
-    if (!reader.run("--set " + name, "value = " + text) || !reader.find("value")) fail(fmt::format("the input {} cannot be read: {}", name, text), "a literal of the language: 0.5, [1, 2], \"text\", true");
+    if (!reader.run("--set " + name, "value = " + text) || !reader.find("value"))
+      fail(fmt::format("the input {} cannot be read: {}", name, text),
+           "a literal of the language: 0.5, [1, 2], \"text\", true");
     const auto value = *reader.find("value");
-    const bool fits = value.kind() == fallback.kind() || (value.is_array_like() && fallback.is_array_like() && is_numeric(element_type_of(value)) == is_numeric(element_type_of(fallback)) && !fallback.is_number() && !fallback.is(Kind::truth) && !fallback.is(Kind::text));
-    if (!fits) fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value), kind_in_words(fallback)));
+    const bool fits = value.kind() == fallback.kind() ||
+                      (value.is_array_like() && fallback.is_array_like() &&
+                       is_numeric(element_type_of(value)) == is_numeric(element_type_of(fallback)) &&
+                       !fallback.is_number() && !fallback.is(Kind::truth) && !fallback.is(Kind::text));
+    if (!fits)
+      fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),
+                       kind_in_words(fallback)));
     return value;
   }
   return fallback;
@@ -123,7 +136,8 @@ bool Session::check_inputs_used() {
   bool fine = true;
   for (const auto& [name, text] : options_.inputs)
     if (!inputs_used_.contains(name)) {
-      tell(Error(fmt::format("the script has no input `{}`", name), fmt::format("given {} = … in the script makes one", name)));
+      tell(Error(fmt::format("the script has no input `{}`", name),
+                 fmt::format("given {} = … in the script makes one", name)));
       fine = false;
     }
   return fine;
@@ -131,20 +145,26 @@ bool Session::check_inputs_used() {
 
 void Session::warn(const Error& warning) {
   ++warning_count_;
-  const auto place = warning.place.source ? fmt::format("{}:{}:{}", warning.place.source->name(), warning.place.span.begin, warning.message.substr(0, 20)) : warning.message;
+  const auto place = warning.place.source
+                         ? fmt::format("{}:{}:{}", warning.place.source->name(), warning.place.span.begin,
+                                       warning.message.substr(0, 20))
+                         : warning.message;
   if (!warned_.insert(place).second || options_.quiet) return;
   host.message(describe(warning, "warning"));
 }
 
 void Session::tell_summary() {
   if (options_.quiet) return;
-  if (warning_count_ > 0) host.message(fmt::format("{} warning{}\n", warning_count_, warning_count_ == 1 ? "" : "s"));
+  if (warning_count_ > 0)
+    host.message(fmt::format("{} warning{}\n", warning_count_, warning_count_ == 1 ? "" : "s"));
   if (checks_ > 0) host.message(fmt::format("{} check{} passed\n", checks_, checks_ == 1 ? "" : "s"));
 }
 
 void Session::write_figure(const Figure& figure) {
   if (!measurer_) measurer_ = make_text_measurer();
-  if (figure.panels.empty()) fail(fmt::format("the figure \"{}\" holds nothing", figure.name), "line(x, y) inside of its block draws a line");
+  if (figure.panels.empty())
+    fail(fmt::format("the figure \"{}\" holds nothing", figure.name),
+         "line(x, y) inside of its block draws a line");
   const auto list = lay_out(figure, *measurer_);
   for (const auto& text : list.warnings) {
     Error warning(fmt::format("figure \"{}\": {}", figure.name, text));
@@ -152,7 +172,8 @@ void Session::write_figure(const Figure& figure) {
   }
   // All formats are made before any file is touched.
   std::vector<std::pair<std::string, std::string>> files;
-  for (const auto& format : figure.formats) files.emplace_back(output_path(figure.name + "." + format), render(list, format, figure.dpi));
+  for (const auto& format : figure.formats)
+    files.emplace_back(output_path(figure.name + "." + format), render(list, format, figure.dpi));
   for (const auto& [path, bytes] : files) write_output(path, bytes);
   if (!options_.interactive) figure_names.insert(figure.name);
 }

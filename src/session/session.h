@@ -15,7 +15,7 @@ namespace quill {
 
 struct SessionOptions {
   std::string out_folder = "out";
-  std::string script_folder;                             // files are read relative to it
+  std::string script_folder;                                // files are read relative to it
   std::vector<std::pair<std::string, std::string>> inputs;  // name and literal, from --set
   std::uint64_t seed = 1;
   bool interactive = false;  // cards after assignments, `that`

@@ -74,7 +74,8 @@ TEST_CASE("every layout holds the same elements") {
 TEST_CASE("elements are converted when nothing is lost") {
   const auto mask = Array::of<bool>({3}, std::array<bool, 3>{true, false, true});
   CHECK(mask.converted(ElementType::float64).to_vector<double>() == std::vector<double>{1, 0, 1});
-  CHECK(Array::vector(std::vector<double>{0, 1}).converted(ElementType::boolean).to_vector<bool>() == std::vector<bool>{false, true});
+  CHECK(Array::vector(std::vector<double>{0, 1}).converted(ElementType::boolean).to_vector<bool>() ==
+        std::vector<bool>{false, true});
   CHECK_THROWS_AS(Array::vector(std::vector<double>{0.5}).converted(ElementType::boolean), Error);
   CHECK_THROWS_AS(Array::filled<Complex>({1}, Complex(1, 2)).converted(ElementType::float64), Error);
   CHECK_THROWS_AS(Array::vector(std::vector<std::string>{"a"}).converted(ElementType::float64), Error);

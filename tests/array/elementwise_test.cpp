@@ -33,8 +33,10 @@ double twin(Binary op, double x, double y) {
 
 TEST_CASE("operators agree with plain loops over all shapes and layouts") {
   Random random(3);
-  const Binary operators[] = {Binary::add, Binary::subtract, Binary::multiply, Binary::divide, Binary::remainder, Binary::minimum, Binary::maximum,
-                              Binary::equal, Binary::not_equal, Binary::less, Binary::less_equal, Binary::greater, Binary::greater_equal};
+  const Binary operators[] = {Binary::add,          Binary::subtract, Binary::multiply,   Binary::divide,
+                              Binary::remainder,    Binary::minimum,  Binary::maximum,    Binary::equal,
+                              Binary::not_equal,    Binary::less,     Binary::less_equal, Binary::greater,
+                              Binary::greater_equal};
   int compared = 0;
   for (int round = 0; round < 3000; ++round) {
     const auto op = operators[round % std::size(operators)];
@@ -42,7 +44,8 @@ TEST_CASE("operators agree with plain loops over all shapes and layouts") {
     if (round % 2) shape_b = shape_a;
     for (int i = 0; i < shape_b.count(); ++i)
       if (pick(random, 0, 3) == 0) shape_b[i] = 1;
-    const auto a = in_random_layout(random, random_array(random, shape_a)), b = in_random_layout(random, random_array(random, shape_b));
+    const auto a = in_random_layout(random, random_array(random, shape_a)),
+               b = in_random_layout(random, random_array(random, shape_b));
     CAPTURE(dump(a), dump(b), symbol_of(op));
     if (!can_broadcast(a.shape(), b.shape())) {
       CHECK_THROWS_AS(apply(op, a, b), ShapeMismatch);
@@ -52,9 +55,11 @@ TEST_CASE("operators agree with plain loops over all shapes and layouts") {
     const auto x = plain(a), y = plain(b);
     std::size_t k = 0;
     for_each_position(got.shape, [&](const std::vector<Index>& at) {
-      const double expected = twin(op, stretched(x, got.shape, at), stretched(y, got.shape, at)), found = got.values[k++];
+      const double expected = twin(op, stretched(x, got.shape, at), stretched(y, got.shape, at)),
+                   found = got.values[k++];
       ++compared;
-      if (!(found == expected || (std::isnan(found) && std::isnan(expected)))) FAIL_CHECK(found << " instead of " << expected);
+      if (!(found == expected || (std::isnan(found) && std::isnan(expected))))
+        FAIL_CHECK(found << " instead of " << expected);
     });
   }
   CHECK(compared > 5000);
@@ -63,7 +68,8 @@ TEST_CASE("operators agree with plain loops over all shapes and layouts") {
 TEST_CASE("in place gives what the operator gives") {
   Random random(4);
   for (int round = 0; round < 500; ++round) {
-    const auto op = std::array{Binary::add, Binary::subtract, Binary::multiply, Binary::divide}[static_cast<std::size_t>(round) % 4];
+    const auto op = std::array{Binary::add, Binary::subtract, Binary::multiply,
+                               Binary::divide}[static_cast<std::size_t>(round) % 4];
     const auto shape = random_shape(random);
     if (shape.empty()) continue;
     const auto b = in_random_layout(random, random_array(random, shape));
@@ -71,7 +77,8 @@ TEST_CASE("in place gives what the operator gives") {
     const auto expected = plain(apply(op, a, b));
     REQUIRE(apply_in_place(op, a, b));
     const auto got = plain(a);
-    for (std::size_t k = 0; k < got.values.size(); ++k) CHECK((got.values[k] == expected.values[k] || std::isnan(expected.values[k])));
+    for (std::size_t k = 0; k < got.values.size(); ++k)
+      CHECK((got.values[k] == expected.values[k] || std::isnan(expected.values[k])));
   }
   auto a = Array::filled<double>({3}, 1.0);
   const auto shared = a;
@@ -124,7 +131,8 @@ TEST_CASE("types mix as they should") {
   const auto mask = Array::of<bool>({2}, std::array<bool, 2>{true, false});
   CHECK(apply(Binary::add, mask, mask).to_vector<double>() == std::vector<double>{2, 0});
   CHECK(apply(Binary::multiply, mask, 3.5).to_vector<double>() == std::vector<double>{3.5, 0});
-  const auto z = apply(Binary::multiply, Array::filled<Complex>({}, Complex(0, 1)), Array::filled<Complex>({}, Complex(0, 1)));
+  const auto z = apply(Binary::multiply, Array::filled<Complex>({}, Complex(0, 1)),
+                       Array::filled<Complex>({}, Complex(0, 1)));
   CHECK(*z.data<Complex>() == Complex(-1, 0));
   const auto names = Array::vector(std::vector<std::string>{"a", "b"});
   CHECK(apply(Binary::equal, names, std::string("b")).to_vector<bool>() == std::vector<bool>{false, true});

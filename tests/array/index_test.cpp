@@ -21,8 +21,10 @@ Subscript random_subscript(Random& random, Index extent, std::vector<Index>& pos
     }
     case 1: {
       if (extent == 0) return {Subscript::Kind::run, 0, 1, 0, {}};
-      const Index first = pick(random, 0, extent - 1), step = std::array<Index, 4>{1, 2, -1, -2}[static_cast<std::size_t>(pick(random, 0, 3))];
-      for (Index p = first; p >= 0 && p < extent && static_cast<Index>(positions.size()) < extent; p += step) positions.push_back(p);
+      const Index first = pick(random, 0, extent - 1),
+                  step = std::array<Index, 4>{1, 2, -1, -2}[static_cast<std::size_t>(pick(random, 0, 3))];
+      for (Index p = first; p >= 0 && p < extent && static_cast<Index>(positions.size()) < extent; p += step)
+        positions.push_back(p);
       return {Subscript::Kind::run, first, step, static_cast<Index>(positions.size()), {}};
     }
     default: {
@@ -101,12 +103,14 @@ TEST_CASE("masks choose and assign in row order") {
   }
   auto a = Array::vector(std::vector<double>{1, 2, 3});
   CHECK_THROWS_AS(select_mask(a, Array::filled<bool>({2}, true)), Error);
-  CHECK_THROWS_AS(assign_mask(a, Array::filled<bool>({3}, true), Array::vector(std::vector<double>{1, 2})), Error);
+  CHECK_THROWS_AS(assign_mask(a, Array::filled<bool>({3}, true), Array::vector(std::vector<double>{1, 2})),
+                  Error);
 }
 
 TEST_CASE("overlapping assignment is safe") {
   auto a = Array::vector(std::vector<double>{1, 2, 3, 4, 5});
-  const Subscript from[] = {{Subscript::Kind::run, 0, 1, 4, {}}}, to[] = {{Subscript::Kind::run, 1, 1, 4, {}}};
+  const Subscript from[] = {{Subscript::Kind::run, 0, 1, 4, {}}},
+                  to[] = {{Subscript::Kind::run, 1, 1, 4, {}}};
   assign(a, to, select(a, from));
   CHECK(a.to_vector<double>() == std::vector<double>{1, 1, 2, 3, 4});
 }
@@ -123,7 +127,5 @@ TEST_CASE("positions out of range name the valid ones") {
   try {
     checked_position(-2, 6, 0, 1);
     FAIL_CHECK("no error");
-  } catch (const Error& error) {
-    CHECK(error.hint == "to count from the end, write last-1");
-  }
+  } catch (const Error& error) { CHECK(error.hint == "to count from the end, write last-1"); }
 }

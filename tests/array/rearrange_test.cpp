@@ -11,7 +11,8 @@ TEST_CASE("the matrix product agrees with three loops") {
   Random random(31);
   for (int round = 0; round < 200; ++round) {
     const auto m = pick(random, 1, 6), k = pick(random, 1, 6), n = pick(random, 1, 6);
-    const auto a = in_random_layout(random, random_array(random, {m, k})), b = in_random_layout(random, random_array(random, {k, n}));
+    const auto a = in_random_layout(random, random_array(random, {m, k})),
+               b = in_random_layout(random, random_array(random, {k, n}));
     const auto x = plain(a), y = plain(b), got = plain(matrix_product(a, b));
     for (Index i = 0; i < m; ++i)
       for (Index j = 0; j < n; ++j) {
@@ -23,7 +24,8 @@ TEST_CASE("the matrix product agrees with three loops") {
     CHECK(plain(matrix_product(a, v)).values == plain(matrix_product(a, v.with_shape({k, 1}))).values);
     CHECK(plain(matrix_product(v, b)).values == plain(matrix_product(v.with_shape({1, k}), b)).values);
   }
-  CHECK(*matrix_product(Array::vector(std::vector<double>{1, 2}), Array::vector(std::vector<double>{3, 4})).data<double>() == 11);
+  CHECK(*matrix_product(Array::vector(std::vector<double>{1, 2}), Array::vector(std::vector<double>{3, 4}))
+             .data<double>() == 11);
   CHECK_THROWS_AS(matrix_product(Array::single(2), Array::single(3)), Error);
   CHECK_THROWS_AS(matrix_product(identity(2), identity(3)), ShapeMismatch);
 }

@@ -21,7 +21,8 @@ const std::map<std::string, std::set<std::string>> kMayInclude = {
     {"engine", {"language", "array", "base"}},
     {"builtins", {"engine", "numerics", "files", "figure", "array", "base", "language"}},
     {"session", {"builtins", "render", "engine", "numerics", "files", "figure", "array", "base", "language"}},
-    {"app", {"session", "builtins", "render", "engine", "numerics", "files", "figure", "array", "base", "language"}},
+    {"app",
+     {"session", "builtins", "render", "engine", "numerics", "files", "figure", "array", "base", "language"}},
 };
 
 template <class F>
@@ -52,7 +53,8 @@ TEST_CASE("a layer includes only what it may") {
 }
 
 TEST_CASE("only render knows the drawing libraries, only the program ends itself") {
-  const std::regex drawing("#include <(cairo|pango)"), outside("std::(cout|cerr|exit|getenv)|\\bstd(out|err)\\b|::exit\\(");
+  const std::regex drawing("#include <(cairo|pango)"),
+      outside("std::(cout|cerr|exit|getenv)|\\bstd(out|err)\\b|::exit\\(");
   for_each_line([&](const std::string& path, const std::string& layer, const std::string& line) {
     CAPTURE(path, line);
     if (layer != "render") CHECK_FALSE(std::regex_search(line, drawing));

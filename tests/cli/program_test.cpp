@@ -7,7 +7,10 @@ using namespace quill::test;
 
 namespace {
 
-Result quill_run(const std::vector<std::string>& arguments, const std::string& input = "", const std::string& folder = "") { return run_program(QUILL_PROGRAM, arguments, input, folder); }
+Result quill_run(const std::vector<std::string>& arguments, const std::string& input = "",
+                 const std::string& folder = "") {
+  return run_program(QUILL_PROGRAM, arguments, input, folder);
+}
 
 }  // namespace
 
@@ -26,7 +29,8 @@ TEST_CASE("help, version and usage") {
   const auto help = quill_run({"--help"});
   CHECK(help.status == 0);
   CHECK(help.out.find("eager-quill run SCRIPT") != std::string::npos);
-  for (const char* command : {"run", "eval", "help"}) CHECK(quill_run({command, "--help"}).out.find("usage: eager-quill") == 0);
+  for (const char* command : {"run", "eval", "help"})
+    CHECK(quill_run({command, "--help"}).out.find("usage: eager-quill") == 0);
   CHECK(quill_run({"help", "interpolate"}).out.find("interpolate(x, y, at, method: \"linear\"") == 0);
   CHECK(quill_run({"help"}).out.find("interpolation") != std::string::npos);
   CHECK(quill_run({"help", "--search", "spline"}).out.find("interpolant") != std::string::npos);
@@ -66,17 +70,21 @@ TEST_CASE("an output folder that cannot be written is one line") {
   folder.write("file", "x");
   const auto r = quill_run({"run", folder.path("a.eq"), "--out", folder.path("file") + "/out"});
   CHECK(r.status == 2);
-  CHECK(r.err == "error: cannot write below " + folder.path("file") + "/out: " + folder.path("file") + " is not a folder\n");
+  CHECK(r.err == "error: cannot write below " + folder.path("file") + "/out: " + folder.path("file") +
+                     " is not a folder\n");
 }
 
 TEST_CASE("a script runs from any folder, with spaces in paths") {
   const TemporaryFolder folder("eager quill with spaces");
-  folder.write("a script.eq", "t = load(\"the data.csv\")\nprint(sum(t.x))\nfigure(\"a figure\") { line(t.x) }\nsave(\"o.csv\", t)\n");
+  folder.write("a script.eq",
+               "t = load(\"the data.csv\")\nprint(sum(t.x))\nfigure(\"a figure\") { line(t.x) "
+               "}\nsave(\"o.csv\", t)\n");
   folder.write("the data.csv", "x\n1\n2\n");
   const auto r = quill_run({"run", folder.path("a script.eq"), "--out", folder.path("my out")}, "", "/");
   CHECK(r.status == 0);
   CHECK(r.out == "3\n");
-  CHECK(r.err == "wrote " + folder.path("my out") + "/a figure.png\nwrote " + folder.path("my out") + "/o.csv\n");
+  CHECK(r.err ==
+        "wrote " + folder.path("my out") + "/a figure.png\nwrote " + folder.path("my out") + "/o.csv\n");
   CHECK(folder.has("my out/a figure.png"));
   CHECK(folder.read("my out/o.csv") == "x\n1\n2\n");
   const auto quiet = quill_run({"run", "a script.eq", "--quiet"}, "", folder.path());
@@ -104,7 +112,9 @@ TEST_CASE("inputs from the command line") {
 }
 
 TEST_CASE("the prompt reads entries from a pipe") {
-  const auto r = quill_run({}, "a = [1, 2, 3]\na[9]\nfn f(x) {\n  return x + 1\n}\nf(2)\nthat * 10\n:vars\n?sum\n:nosuch\n:undo\n:quit\nprint(5)\n");
+  const auto r = quill_run({},
+                           "a = [1, 2, 3]\na[9]\nfn f(x) {\n  return x + 1\n}\nf(2)\nthat * "
+                           "10\n:vars\n?sum\n:nosuch\n:undo\n:quit\nprint(5)\n");
   CHECK(r.status == 0);
   CHECK(r.out.find("a : float64 3, 1, 2, 3\n") == 0);
   CHECK(r.out.find("f(2) = 3\n") != std::string::npos);

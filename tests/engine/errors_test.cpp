@@ -15,71 +15,120 @@ struct Row {
 
 TEST_CASE("mistakes at run time") {
   const std::vector<Row> rows = {
-      {"a = zeros(6, 8) + zeros(1, 6)", "shapes do not match: 6×8 + 1×6", "line 1, column 5", "to add one number per row, write  zeros(6, 8) + down(zeros(1, 6))"},
-      {"a = [1, 2, 3] + [1, 2]", "shapes do not match: 3 + 2", "line 1, column 5", "for all pairs, write  down([1, 2, 3]) + across([1, 2])"},
-      {"A = zeros(2, 3)\nB = zeros(3, 2)\nC = A * B", "shapes do not match: 2×3 * 3×2", "line 3, column 5", "the matrix product is written  A *+ B"},
-      {"A = zeros(2, 3)\nC = A *+ A", "shapes do not match: 2×3 *+ 2×3", "line 2, column 5", "the elementwise product is written  A * A"},
-      {"A = zeros(2, 3)\nC = A *+ 2", "*+ multiplies vectors and matrices, and one side is a single number", "line 2, column 5", "use * to multiply by a number"},
-      {"a = [1, 2, 3]\nb = a[4]", "position 4 is out of range: valid positions are 1..3", "line 2, column 5", ""},
-      {"a = [1, 2, 3]\nb = a[0]", "position 0 does not exist: positions start at 1 (valid positions are 1..3)", "line 2, column 5", ""},
-      {"a = [1, 2, 3]\nb = a[-1]", "position -1 does not exist: valid positions are 1..3", "line 2, column 5", "to count from the end, write last"},
+      {"a = zeros(6, 8) + zeros(1, 6)", "shapes do not match: 6×8 + 1×6", "line 1, column 5",
+       "to add one number per row, write  zeros(6, 8) + down(zeros(1, 6))"},
+      {"a = [1, 2, 3] + [1, 2]", "shapes do not match: 3 + 2", "line 1, column 5",
+       "for all pairs, write  down([1, 2, 3]) + across([1, 2])"},
+      {"A = zeros(2, 3)\nB = zeros(3, 2)\nC = A * B", "shapes do not match: 2×3 * 3×2", "line 3, column 5",
+       "the matrix product is written  A *+ B"},
+      {"A = zeros(2, 3)\nC = A *+ A", "shapes do not match: 2×3 *+ 2×3", "line 2, column 5",
+       "the elementwise product is written  A * A"},
+      {"A = zeros(2, 3)\nC = A *+ 2", "*+ multiplies vectors and matrices, and one side is a single number",
+       "line 2, column 5", "use * to multiply by a number"},
+      {"a = [1, 2, 3]\nb = a[4]", "position 4 is out of range: valid positions are 1..3", "line 2, column 5",
+       ""},
+      {"a = [1, 2, 3]\nb = a[0]",
+       "position 0 does not exist: positions start at 1 (valid positions are 1..3)", "line 2, column 5", ""},
+      {"a = [1, 2, 3]\nb = a[-1]", "position -1 does not exist: valid positions are 1..3", "line 2, column 5",
+       "to count from the end, write last"},
       {"a = [1, 2, 3]\nb = a[1.5]", "position 1.5 is not a whole number", "line 2, column 5", ""},
-      {"a = [1, 2, 3]\na[2..7] = 0", "position 7 is out of range: valid positions are 1..3", "line 2, column 1", ""},
-      {"m = zeros(2, 3)\nb = m[2]", "1 subscript for an array of shape 2×3, which has 2 axes", "line 2, column 5", "m[k, ..] is row k, m[.., k] is column k"},
-      {"a = [1, 2, 3]\nb = a[[true, false]]", "a condition of shape 2 does not fit an array of shape 3", "line 2, column 5", "a condition has exactly the shape of what it selects from"},
-      {"a = [1, 2, 3]\na[1..2] = [1, 2, 3]", "values of shape 3 do not fit the place of shape 2", "line 2, column 1", ""},
-      {"a = [1, 2, 3]\na[[1, 1]] += 1", "a position stands here more than once, so that changes would get lost", "line 2, column 1", "bin_sums adds up what falls on the same position"},
-      {"a = [1, 2]\na[1] = 2i", "a complex number cannot become float64", "line 2, column 1", "complex(a) makes an array that can hold complex numbers"},
+      {"a = [1, 2, 3]\na[2..7] = 0", "position 7 is out of range: valid positions are 1..3",
+       "line 2, column 1", ""},
+      {"m = zeros(2, 3)\nb = m[2]", "1 subscript for an array of shape 2×3, which has 2 axes",
+       "line 2, column 5", "m[k, ..] is row k, m[.., k] is column k"},
+      {"a = [1, 2, 3]\nb = a[[true, false]]", "a condition of shape 2 does not fit an array of shape 3",
+       "line 2, column 5", "a condition has exactly the shape of what it selects from"},
+      {"a = [1, 2, 3]\na[1..2] = [1, 2, 3]", "values of shape 3 do not fit the place of shape 2",
+       "line 2, column 1", ""},
+      {"a = [1, 2, 3]\na[[1, 1]] += 1",
+       "a position stands here more than once, so that changes would get lost", "line 2, column 1",
+       "bin_sums adds up what falls on the same position"},
+      {"a = [1, 2]\na[1] = 2i", "a complex number cannot become float64", "line 2, column 1",
+       "complex(a) makes an array that can hold complex numbers"},
       {"a = [1, 2]\na[1] = \"x\"", "an array of text cannot become one of float64", "line 2, column 1", ""},
-      {"if [1, 2] > 1 { }", "a condition is one truth value, and this is a vector of 2 bool", "line 1, column 4", "any(…) or all(…) makes one of them"},
+      {"if [1, 2] > 1 { }", "a condition is one truth value, and this is a vector of 2 bool",
+       "line 1, column 4", "any(…) or all(…) makes one of them"},
       {"if 3 { }", "a condition is a truth value, not the number 3", "line 1, column 4", "compare: x != 0"},
       {"t = (1, 2)\nt[1] = 5", "a tuple cannot be changed", "line 2, column 1", "make a new one: (a, b)"},
       {"r = (a: 1)\nb = r.c", "the record has no field `c`", "line 2, column 5", "did you mean a?"},
-      {"d = {\"x\": 1}\nb = d[\"y\"]", "the dictionary has no key \"y\"", "line 2, column 5", "there are \"x\""},
+      {"d = {\"x\": 1}\nb = d[\"y\"]", "the dictionary has no key \"y\"", "line 2, column 5",
+       "there are \"x\""},
       {"a, b = [1, 2, 3]", "2 names for 3 parts", "line 1, column 1", "`_` takes a part that is not wanted"},
       {"a, b = 5", "the number 5 cannot be taken apart into 2 names", "line 1, column 1", ""},
-      {"v = [1, 2]\nb = v'", "a vector has no second axis to transpose", "line 2, column 5", "across(v) is one row, down(v) one column; outer(a, b) multiplies all pairs"},
-      {"a = 3\nb = a(2)", "the number 3 cannot be called", "line 2, column 5", "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"},
+      {"v = [1, 2]\nb = v'", "a vector has no second axis to transpose", "line 2, column 5",
+       "across(v) is one row, down(v) one column; outer(a, b) multiplies all pairs"},
+      {"a = 3\nb = a(2)", "the number 3 cannot be called", "line 2, column 5",
+       "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"},
       {"fn f(x) = x\na = f(1, 2)", "f(x) takes 1 argument, and 2 are given", "line 2, column 5", ""},
       {"fn f(x, y) = x\na = f(1)", "f(x, y) needs `y` too", "line 2, column 5", ""},
       {"fn f(x) = x\na = f(z: 1)", "f(x) has no parameter `z`", "line 2, column 5", ""},
-      {"a = 1 + none", "`+` takes arrays, not none", "line 1, column 5", "none is the absence of a value; did a function return nothing?"},
-      {"a = \"x\" + \"y\"", "+ takes numbers, not text", "line 1, column 5", "to join texts, write \"{a}{b}\""},
+      {"a = 1 + none", "`+` takes arrays, not none", "line 1, column 5",
+       "none is the absence of a value; did a function return nothing?"},
+      {"a = \"x\" + \"y\"", "+ takes numbers, not text", "line 1, column 5",
+       "to join texts, write \"{a}{b}\""},
       {"for k in 5 { }", "a loop cannot run over the number 5", "line 1, column 10", "for k in 1..5 { … }"},
       {"a = 1..10 by 0", "the step of a range cannot be 0", "line 1, column 5", ""},
       {"a = 1..nan", "an end or the step of this range is nan", "line 1, column 5", ""},
-      {"a = [1, 2 | 3]", "rows of different lengths: row 1 has 2 columns, row 2 has 1", "line 1, column 5", ""},
-      {"v = [1, 2]\na = [v, identity(2)]", "a vector of 2 does not stand beside a matrix", "line 2, column 5", "down(v) makes it a column, across(v) a row"},
-      {"a = \"{1.5:d}\"", "the format `d` takes a whole number, not 1.5", "line 1, column 5", "round(x) makes it whole; {x:.0f} shows it without decimals"},
-      {"a = \"{1:zz}\"", "`zz` is not a format for the number 1", "line 1, column 5", "{x:.2f} two decimals, {x:.3g} three digits, {x:8.1f} eight wide, {n:d} a whole number"},
+      {"a = [1, 2 | 3]", "rows of different lengths: row 1 has 2 columns, row 2 has 1", "line 1, column 5",
+       ""},
+      {"v = [1, 2]\na = [v, identity(2)]", "a vector of 2 does not stand beside a matrix", "line 2, column 5",
+       "down(v) makes it a column, across(v) a row"},
+      {"a = \"{1.5:d}\"", "the format `d` takes a whole number, not 1.5", "line 1, column 5",
+       "round(x) makes it whole; {x:.0f} shows it without decimals"},
+      {"a = \"{1:zz}\"", "`zz` is not a format for the number 1", "line 1, column 5",
+       "{x:.2f} two decimals, {x:.3g} three digits, {x:8.1f} eight wide, {n:d} a whole number"},
       {"expect 1 + 1 == 3, \"sums\"", "not as expected: sums", "line 1, column 1", ""},
-      {"fn f(n) = f(n + 1)\na = f(1)", "the calls are nested too deeply: 10000 levels", "line 1, column 11", "does f call itself without an end?"},
-      {"a = zeros(10^6, 10^6, 10^6)", "an array of 1000000×1000000×1000000 elements is too large", "line 1, column 5", ""},
+      {"fn f(n) = f(n + 1)\na = f(1)", "the calls are nested too deeply: 10000 levels", "line 1, column 11",
+       "does f call itself without an end?"},
+      {"a = zeros(10^6, 10^6, 10^6)", "an array of 1000000×1000000×1000000 elements is too large",
+       "line 1, column 5", ""},
       {"a = x + 1\nx = 2", "`x` has no value yet", "line 1, column 5", ""},
       {"a = 5[1]", "a single number has no elements to choose", "line 1, column 5", ""},
-      {"a = \"text\"[1]", "a text is one value and has no elements to choose", "line 1, column 5", "characters(t) makes an array of its characters"},
+      {"a = \"text\"[1]", "a text is one value and has no elements to choose", "line 1, column 5",
+       "characters(t) makes an array of its characters"},
       {"a = [f(k) for k in 1..2]\nfn f(k) = zeros(k)", "`f` has no value yet", "line 1, column 6", ""},
-      {"fn f(k) = zeros(k)\na = [f(k) for k in 1..2]", "results of shapes 1 and 2 do not make one array", "line 2, column 5", "list(…) holds things of different shapes"},
-      {"reshape(zeros(6, 8), 5, 3)", "an array of 48 elements does not fit the shape 5×3, which holds 15", "line 1, column 1", "shapes that fit: 8×6, 12×4 or 6×8"},
-      {"max([])", "max of no elements has no value", "line 1, column 1", "check the size first, or give the bound as a second argument"},
-      {"interpolate([1, 2], [1, 2], at: 1, method: \"splin\")", "interpolate: `method` is \"linear\" or \"spline\", not \"splin\"", "line 1, column 44", "did you mean \"spline\"?"},
-      {"line([1, 2])", "`line` draws into a figure, and none is open here", "line 1, column 1", "figure(\"name\") { line(…) }"},
-      {"figure(\"f\") { line([1, 2], color: \"nvy\") }", "line: `color` is a CSS colour name, \"#rrggbb\" or a number of the cycle, and \"nvy\" is none of them", "line 1, column 35", "did you mean \"navy\"?"},
-      {"figure(\"f\", rows: 2) { line([1, 2]) }", "`line` stands outside of a panel, and this figure has 2×1 of them", "line 1, column 24", "panel(1, 1) { line(…) }"},
-      {"figure(\"f\") { }", "the figure \"f\" holds nothing", "line 1, column 1", "line(x, y) inside of its block draws a line"},
+      {"fn f(k) = zeros(k)\na = [f(k) for k in 1..2]", "results of shapes 1 and 2 do not make one array",
+       "line 2, column 5", "list(…) holds things of different shapes"},
+      {"reshape(zeros(6, 8), 5, 3)", "an array of 48 elements does not fit the shape 5×3, which holds 15",
+       "line 1, column 1", "shapes that fit: 8×6, 12×4 or 6×8"},
+      {"max([])", "max of no elements has no value", "line 1, column 1",
+       "check the size first, or give the bound as a second argument"},
+      {"interpolate([1, 2], [1, 2], at: 1, method: \"splin\")",
+       "interpolate: `method` is \"linear\" or \"spline\", not \"splin\"", "line 1, column 44",
+       "did you mean \"spline\"?"},
+      {"line([1, 2])", "`line` draws into a figure, and none is open here", "line 1, column 1",
+       "figure(\"name\") { line(…) }"},
+      {"figure(\"f\") { line([1, 2], color: \"nvy\") }",
+       "line: `color` is a CSS colour name, \"#rrggbb\" or a number of the cycle, and \"nvy\" is none of "
+       "them",
+       "line 1, column 35", "did you mean \"navy\"?"},
+      {"figure(\"f\", rows: 2) { line([1, 2]) }",
+       "`line` stands outside of a panel, and this figure has 2×1 of them", "line 1, column 24",
+       "panel(1, 1) { line(…) }"},
+      {"figure(\"f\") { }", "the figure \"f\" holds nothing", "line 1, column 1",
+       "line(x, y) inside of its block draws a line"},
       {"load(\"no.csv\")", "cannot read no.csv: no such file", "line 1, column 1", ""},
-      {"load(\"a.xyz\")", "load: `name` ends in .xyz, and only .csv, .tsv and .txt are read so far", "line 1, column 6", ""},
+      {"load(\"a.xyz\")", "load: `name` ends in .xyz, and only .csv, .tsv and .txt are read so far",
+       "line 1, column 6", ""},
       {"save(\"../a.csv\", [1])", "\"../a.csv\" leaves the output folder", "line 1, column 1", ""},
-      {"solve([1, 1 | 1, 1], [1, 2])", "the matrix is singular: its rank is below 2, so the system has no single solution", "line 1, column 1", "least_squares or a look at the rows that depend on each other helps"},
-      {"section \"a\"\nsection \"a\"", "the section \"a\" stands twice", "line 2, column 1", "titles of sections are unique"},
+      {"solve([1, 1 | 1, 1], [1, 2])",
+       "the matrix is singular: its rank is below 2, so the system has no single solution",
+       "line 1, column 1", "least_squares or a look at the rows that depend on each other helps"},
+      {"section \"a\"\nsection \"a\"", "the section \"a\" stands twice", "line 2, column 1",
+       "titles of sections are unique"},
   };
   for (const auto& row : rows) {
     CAPTURE(row.program);
     const auto messages = error_of(row.program);
-    CHECK(messages.find("error: " + row.message + "\n  test.eq, " + row.line_and_column + "\n") != std::string::npos);
-    if (row.hint.empty()) CHECK(messages.find("hint:") == std::string::npos);
-    else CHECK(messages.find("\n  hint: " + row.hint + "\n") != std::string::npos);
-    if (messages.find(row.message) == std::string::npos || (!row.hint.empty() && messages.find(row.hint) == std::string::npos)) UNSCOPED_INFO(messages);
+    CHECK(messages.find("error: " + row.message + "\n  test.eq, " + row.line_and_column + "\n") !=
+          std::string::npos);
+    if (row.hint.empty())
+      CHECK(messages.find("hint:") == std::string::npos);
+    else
+      CHECK(messages.find("\n  hint: " + row.hint + "\n") != std::string::npos);
+    if (messages.find(row.message) == std::string::npos ||
+        (!row.hint.empty() && messages.find(row.hint) == std::string::npos))
+      UNSCOPED_INFO(messages);
   }
 }
 
@@ -88,12 +137,17 @@ TEST_CASE("mistakes that are found before anything runs") {
       {"print(1)\na = dept", "the name `dept` is not known", "line 2, column 5", ""},
       {"a = summ([1])", "the name `summ` is not known", "line 1, column 5", "did you mean sum?"},
       {"a = sum([1], ovr: 1)", "sum has no argument `ovr`", "line 1, column 14", "did you mean over:?"},
-      {"a = sum()", "sum needs `a` too", "line 1, column 5", "sum(a, over: none, keep: false, skip_nan: false)"},
+      {"a = sum()", "sum needs `a` too", "line 1, column 5",
+       "sum(a, over: none, keep: false, skip_nan: false)"},
       {"a = abs(1, 2)", "abs takes 1 argument, and 2 are given", "line 1, column 5", "abs(x)"},
-      {"a = sum([1], a: [2])", "the argument `a` of sum is given twice, by position and by name", "line 1, column 14", ""},
-      {"k = 1\nfn f() {\n k[1] = 2\n}", "`k` belongs to the text around this function, which reads it and cannot change it", "line 3, column 2", "make it a parameter and return the changed one, or copy it first: mine = k"},
+      {"a = sum([1], a: [2])", "the argument `a` of sum is given twice, by position and by name",
+       "line 1, column 14", ""},
+      {"k = 1\nfn f() {\n k[1] = 2\n}",
+       "`k` belongs to the text around this function, which reads it and cannot change it",
+       "line 3, column 2", "make it a parameter and return the changed one, or copy it first: mine = k"},
       {"pi(2)", "`pi` is a constant and cannot be called", "line 1, column 1", ""},
-      {"a = [1]\nw = alias a[1..1]", "`alias` is not built yet", "line 2, column 5", "a plain copy shares nothing"},
+      {"a = [1]\nw = alias a[1..1]", "`alias` is not built yet", "line 2, column 5",
+       "a plain copy shares nothing"},
       {"timed { a = 1 }", "`timed` is not built yet", "line 1, column 1", ""},
       {"use \"a.eq\" as b", "`use` is not built yet", "line 1, column 1", ""},
       {"a = 1\na[..., ..., 1]", "`...` stands once in an index", "line 2, column 8", ""},
@@ -103,7 +157,8 @@ TEST_CASE("mistakes that are found before anything runs") {
     const auto ran = run(row.program);
     CHECK_FALSE(ran.ok);
     CHECK(ran.printed.empty());
-    CHECK(ran.messages.find("error: " + row.message + "\n  test.eq, " + row.line_and_column + "\n") != std::string::npos);
+    CHECK(ran.messages.find("error: " + row.message + "\n  test.eq, " + row.line_and_column + "\n") !=
+          std::string::npos);
     if (!row.hint.empty()) CHECK(ran.messages.find("\n  hint: " + row.hint + "\n") != std::string::npos);
     if (ran.messages.find(row.message) == std::string::npos) UNSCOPED_INFO(ran.messages);
   }
@@ -121,7 +176,8 @@ TEST_CASE("the whole message of a mismatch") {
 }
 
 TEST_CASE("calls around an error are listed") {
-  const auto messages = error_of("fn inner(x) = x[5]\nfn around(x) {\n  y = inner(x)\n  return y\n}\naround([1, 2])");
+  const auto messages =
+      error_of("fn inner(x) = x[5]\nfn around(x) {\n  y = inner(x)\n  return y\n}\naround([1, 2])");
   CHECK(messages ==
         "error: position 5 is out of range: valid positions are 1..2\n"
         "  test.eq, line 1, column 15\n"

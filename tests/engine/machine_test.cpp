@@ -70,7 +70,8 @@ TEST_CASE("programs and their results") {
       {"_, y = [3, 4]\nresult = y", "4"},
       {"r, s = [1, 2 | 3, 4]\nresult = s", "[3, 4]"},
       // control
-      {"s = 0\nfor k in 1..10 { if k % 2 == 0 { continue }\n if k > 7 { break }\n s += k }\nresult = s", "16"},
+      {"s = 0\nfor k in 1..10 { if k % 2 == 0 { continue }\n if k > 7 { break }\n s += k }\nresult = s",
+       "16"},
       {"s = 0\nk = 0\nwhile k < 5 { k += 1\n s += k }\nresult = s", "15"},
       {"s = []\nfor row in [1, 2 | 3, 4] { s = append(s, sum(row)) }\nresult = s", "[3, 7]"},
       {"s = 0\nfor k in {\"a\": 1, \"b\": 2} { s += length(characters(k)) }\nresult = s", "2"},
@@ -83,12 +84,16 @@ TEST_CASE("programs and their results") {
       // functions
       {"fn f(x, h = 2 * x) = h\nresult = [f(1), f(1, h: 5), f(1, 7)]", "[2, 5, 7]"},
       {"fn f(n) = if n <= 1 then 1 else n * f(n - 1)\nresult = f(10)", "3628800"},
-      {"fn even(n) = if n == 0 then true else odd(n - 1)\nfn odd(n) = if n == 0 then false else even(n - 1)\nresult = even(10)", "true"},
+      {"fn even(n) = if n == 0 then true else odd(n - 1)\nfn odd(n) = if n == 0 then false else even(n - "
+       "1)\nresult = even(10)",
+       "true"},
       {"fn adder(n) = fn(x) = x + n\nadd = [1]\nadd3 = adder(3)\nresult = add3(4)", "7"},
       {"fs = list(fn(x) = x, fn(x) = 2 * x)\nf = fs[2]\nresult = f(4)", "8"},
       {"k = 1\nfn f() = k\nk = 2\nresult = f()", "2"},
       {"fn outer() {\n a = 1\n f = fn() = a\n a = 2\n return f()\n}\nresult = outer()", "1"},
-      {"fn outer() {\n fn fact(n) = if n < 2 then 1 else n * fact(n - 1)\n return fact(5)\n}\nresult = outer()", "120"},
+      {"fn outer() {\n fn fact(n) = if n < 2 then 1 else n * fact(n - 1)\n return fact(5)\n}\nresult = "
+       "outer()",
+       "120"},
       {"fn two(x) { return x, x^2 }\na, b = two(3)\nresult = [a, b]", "[3, 9]"},
       {"fn nothing() { }\nresult = same(nothing(), none)", "true"},
       {"fs = [0]\ng = [fn(x) = x * k for k in 1..3]\nh = g[3]\nresult = h(5)", "15"},
@@ -107,7 +112,9 @@ TEST_CASE("programs and their results") {
       {"result = \"{{{1 + 1}}}\"", "{2}"},
       // tuples, records, dictionaries, lists
       {"t = (1, \"x\", [2, 3])\nresult = t[3][2]", "3"},
-      {"r = (depth: 3.5, name: \"buoy\")\ns = with(r, depth: 4, extra: 1)\nresult = [r.depth, s.depth, s.extra]", "[3.5, 4, 1]"},
+      {"r = (depth: 3.5, name: \"buoy\")\ns = with(r, depth: 4, extra: 1)\nresult = [r.depth, s.depth, "
+       "s.extra]",
+       "[3.5, 4, 1]"},
       {"r = (depth: 3.5)\nresult = r[\"depth\"]", "3.5"},
       {"d = {\"a\": 1, 2: \"b\"}\nd[\"c\"] = none\nresult = keys(d)", "[\"a\", 2, \"c\"]"},
       {"l = list(1, \"a\", none)\nl[2] = [5, 6]\nresult = l", "[1, [5, 6], none]"},
@@ -130,7 +137,11 @@ TEST_CASE("programs and their results") {
 }
 
 TEST_CASE("a loop over elements works in place") {
-  const auto text = [](int n) { return "a = zeros(" + std::to_string(n) + ")\nfor k in 1..length(a) { a[k] = k\n a[k] += 1 }\ns = zeros(50)\nfor k in 1..100 { s += 1\n s = s * 2 }"; };
+  const auto text = [](int n) {
+    return "a = zeros(" + std::to_string(n) +
+           ")\nfor k in 1..length(a) { a[k] = k\n a[k] += 1 }\ns = zeros(50)\nfor k in 1..100 { s += 1\n s = "
+           "s * 2 }";
+  };
   const auto arrays_for = [&](int n) {
     const auto before = memory_use().arrays;
     CHECK(run(text(n)).ok);
@@ -183,11 +194,14 @@ TEST_CASE("a stop ends the computation and keeps the variables") {
 TEST_CASE("inputs are set from outside and checked") {
   SessionOptions options;
   options.inputs = {{"rate", "0.5"}, {"v", "[1, 2]"}};
-  const auto ran = run("given rate = 0.3 \"decay (1/d)\"\ngiven v = [0, 0, 0]\ngiven n = 2\nprint(rate, sum(v), n)", options);
+  const auto ran = run(
+      "given rate = 0.3 \"decay (1/d)\"\ngiven v = [0, 0, 0]\ngiven n = 2\nprint(rate, sum(v), n)", options);
   CHECK(ran.printed == "0.5 3 2\n");
   SessionOptions wrong;
   wrong.inputs = {{"rate", "\"fast\""}};
-  CHECK(run("given rate = 0.3", wrong).messages.find("the input rate is the text \"fast\", and its default is the number 0.3") != std::string::npos);
+  CHECK(run("given rate = 0.3", wrong)
+            .messages.find("the input rate is the text \"fast\", and its default is the number 0.3") !=
+        std::string::npos);
   SessionOptions broken;
   broken.inputs = {{"rate", "1 +"}};
   CHECK_FALSE(run("given rate = 0.3", broken).ok);
@@ -197,6 +211,8 @@ TEST_CASE("warnings come once for each place") {
   const auto ran = run("for k in 1..5 { a = sqrt(-k) }\nb = sqrt(-1)");
   CHECK(ran.ok);
   std::size_t count = 0;
-  for (auto at = ran.messages.find("warning:"); at != std::string::npos; at = ran.messages.find("warning:", at + 1)) ++count;
+  for (auto at = ran.messages.find("warning:"); at != std::string::npos;
+       at = ran.messages.find("warning:", at + 1))
+    ++count;
   CHECK(count == 2);
 }

@@ -42,7 +42,8 @@ TEST_CASE("values are laid out for reading") {
 
 TEST_CASE("large arrays show their edges within the width") {
   for (const int width : {40, 60, 80, 120, 200})
-    for (const char* text : {"random(200, 300)", "1e9 * random(50, 50)", "reshape(1..100000, 100, 1000)", "1..5000", "random(3000)", "random(4, 5, 60)"}) {
+    for (const char* text : {"random(200, 300)", "1e9 * random(50, 50)", "reshape(1..100000, 100, 1000)",
+                             "1..5000", "random(3000)", "random(4, 5, 60)"}) {
       CAPTURE(width, text);
       const auto out = layout(value_of(std::string("result = ") + text), {5, width});
       std::size_t from = 0, lines = 0;

@@ -22,7 +22,9 @@ Result run_example(const std::string& name, const TemporaryFolder& folder) {
   return r;
 }
 
-std::vector<double> column(const std::string& text, std::size_t k) { return read_csv(text, "t").at(k).values.to_vector<double>(); }
+std::vector<double> column(const std::string& text, std::size_t k) {
+  return read_csv(text, "t").at(k).values.to_vector<double>();
+}
 
 bool holds(const Result& r, const std::string& line) { return r.out.find(line + "\n") != std::string::npos; }
 
@@ -42,7 +44,8 @@ TEST_CASE("every example runs") {
 TEST_CASE("the survey's data is what its script makes") {
   const TemporaryFolder folder;
   run_example("lake/make_data.eq", folder);
-  for (const char* name : {"soundings.csv", "thermistors.csv", "inflow.csv", "dye.csv"}) CHECK(folder.read(name) == read_text(kExamples + "lake/" + name));
+  for (const char* name : {"soundings.csv", "thermistors.csv", "inflow.csv", "dye.csv"})
+    CHECK(folder.read(name) == read_text(kExamples + "lake/" + name));
 }
 
 TEST_CASE("volume: the heat of the lake by plain loops") {
@@ -70,7 +73,8 @@ TEST_CASE("volume: the heat of the lake by plain loops") {
       ++cells;
     }
   char line[200];
-  std::snprintf(line, sizeof line, "volume %.2f million m³, area %.2f km², deepest %.1f m, mean %.1f m", volume / 1e6, cells * 400 / 1e6, deepest, volume / (cells * 400.0));
+  std::snprintf(line, sizeof line, "volume %.2f million m³, area %.2f km², deepest %.1f m, mean %.1f m",
+                volume / 1e6, cells * 400 / 1e6, deepest, volume / (cells * 400.0));
   CAPTURE(r.out, line);
   CHECK(holds(r, line));
   CHECK(holds(r, "1 of 14 thermistors failed, at [14] m"));
@@ -92,7 +96,9 @@ TEST_CASE("volume: the heat of the lake by plain loops") {
 TEST_CASE("structures") {
   const TemporaryFolder folder;
   const auto r = run_example("structures.eq", folder);
-  for (const char* line : {"float64 bool text complex128", "the slice keeps 12.1, the chain has 99", "buoy 3 at 41.5 m", "a changed copy lies at 42 m, the old one at 41.5 m", "4 keys: [\"june\", \"august\", \"october\", \"december\"]",
+  for (const char* line : {"float64 bool text complex128", "the slice keeps 12.1, the chain has 99",
+                           "buoy 3 at 41.5 m", "a changed copy lies at 42 m, the old one at 41.5 m",
+                           "4 keys: [\"june\", \"august\", \"october\", \"december\"]",
                            "first 5.1, last 21.4, the rest is not wanted", "mean of the layers [2, 5]"})
     CHECK(holds(r, line));
 }
@@ -100,7 +106,10 @@ TEST_CASE("structures") {
 TEST_CASE("shapes") {
   const TemporaryFolder folder;
   const auto r = run_example("shapes.eq", folder);
-  for (const char* line : {"8×6 holds what 6×8 held: true", "[24, 2] and [48]", "one offset a row: row sums grow by [8, 16, 24, 32, 40, 48]", "7×7 table: corner 49, diagonal [1, 4, 9, 16, 25, 36, 49]"}) CHECK(holds(r, line));
+  for (const char* line : {"8×6 holds what 6×8 held: true", "[24, 2] and [48]",
+                           "one offset a row: row sums grow by [8, 16, 24, 32, 40, 48]",
+                           "7×7 table: corner 49, diagonal [1, 4, 9, 16, 25, 36, 49]"})
+    CHECK(holds(r, line));
 }
 
 TEST_CASE("selecting") {
@@ -117,7 +126,9 @@ TEST_CASE("selecting") {
 TEST_CASE("arithmetic") {
   const TemporaryFolder folder;
   const auto r = run_example("arithmetic.eq", folder);
-  for (const char* line : {"loops and arrays agree: true", "above the limit: [1, 1, 0, 5] a depth, 7 in all", "scaled: [0.5, 1, 1.5]"}) CHECK(holds(r, line));
+  for (const char* line : {"loops and arrays agree: true", "above the limit: [1, 1, 0, 5] a depth, 7 in all",
+                           "scaled: [0.5, 1, 1.5]"})
+    CHECK(holds(r, line));
 }
 
 TEST_CASE("a densified profile and its interpolating function") {

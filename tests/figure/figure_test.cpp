@@ -47,7 +47,8 @@ void check_texts(const DisplayList& list) {
     CHECK(box.bottom() <= list.height);
     for (std::size_t k = i + 1; k < texts.size(); ++k) {
       CAPTURE(texts[k]->source, texts[k]->role);
-      if (texts[i]->role != "legend" && texts[k]->role != "legend") CHECK_FALSE(box.overlaps(texts[k]->box()));
+      if (texts[i]->role != "legend" && texts[k]->role != "legend")
+        CHECK_FALSE(box.overlaps(texts[k]->box()));
     }
   }
 }
@@ -58,7 +59,8 @@ TEST_CASE("ticks are round, inside and about as many as wanted") {
   std::mt19937_64 random(6);
   std::uniform_real_distribution<double> mantissa(-1, 1), exponent(-8, 8), count(2, 9);
   for (int round = 0; round < 2000; ++round) {
-    const double a = mantissa(random) * std::pow(10, exponent(random)), b = a + (0.01 + std::fabs(mantissa(random))) * std::pow(10, exponent(random));
+    const double a = mantissa(random) * std::pow(10, exponent(random)),
+                 b = a + (0.01 + std::fabs(mantissa(random))) * std::pow(10, exponent(random));
     const double wanted = count(random);
     const auto ticks = linear_ticks(a, b, wanted);
     CAPTURE(a, b, wanted, ticks.positions);
@@ -94,7 +96,8 @@ TEST_CASE("colours are read, and converted there and back") {
   for (const char* bad : {"", "nvy", "#12", "#gggggg", "12345"}) CHECK_FALSE(parse_color(bad).has_value());
   for (const auto& name : color_names()) {
     const auto lab = to_oklab(parse_color(name).value());
-    const auto back = from_oklch(lab.lightness, std::hypot(lab.a, lab.b), std::atan2(lab.b, lab.a) * 180 / M_PI);
+    const auto back =
+        from_oklch(lab.lightness, std::hypot(lab.a, lab.b), std::atan2(lab.b, lab.a) * 180 / M_PI);
     CHECK(hex_of(back) == hex_of(parse_color(name).value()));
   }
 }
@@ -107,7 +110,8 @@ TEST_CASE("the colours of the cycle are told apart in every vision") {
   const auto least = [&](Vision vision) {
     double d = 1;
     for (std::size_t i = 0; i < 8; ++i)
-      for (std::size_t k = 0; k < i; ++k) d = std::min(d, distance(simulated(theme->cycle[i], vision), simulated(theme->cycle[k], vision)));
+      for (std::size_t k = 0; k < i; ++k)
+        d = std::min(d, distance(simulated(theme->cycle[i], vision), simulated(theme->cycle[k], vision)));
     return d;
   };
   CHECK(least(Vision::full) > 0.12);
@@ -186,7 +190,8 @@ TEST_CASE("texts lie inside of the page and do not overlap, for many figures") {
         Panel p;
         p.row = r;
         p.column = c;
-        const double size = std::pow(10, exponent(random)), shift = real(random) * std::pow(10, exponent(random));
+        const double size = std::pow(10, exponent(random)),
+                     shift = real(random) * std::pow(10, exponent(random));
         Layer l;
         for (int k = 0; k < 20; ++k) {
           l.x.push_back(shift + size * real(random));
@@ -263,7 +268,8 @@ TEST_CASE("linked panels have the same limits and drop inner labels") {
   CHECK_FALSE(linked.panels[0].y == linked.panels[1].y);
   CHECK(linked.panels[0].area.x == linked.panels[1].area.x);
   int x_ticks_above = 0;
-  for (const auto* t : texts_of(linked)) x_ticks_above += t->role == "x tick" && t->at.y < linked.panels[1].area.y;
+  for (const auto* t : texts_of(linked))
+    x_ticks_above += t->role == "x tick" && t->at.y < linked.panels[1].area.y;
   CHECK(x_ticks_above == 0);
   f.link_x = "";
   const auto free = lay_out(f, font);
@@ -273,7 +279,15 @@ TEST_CASE("linked panels have the same limits and drop inner labels") {
 TEST_CASE("hostile data still makes a figure") {
   BlockFont font;
   const std::vector<std::pair<std::vector<double>, std::vector<double>>> cases = {
-      {{}, {}}, {{1}, {1}}, {{1, 2}, {5, 5}}, {{1, 2}, {NAN, NAN}}, {{1, 2, 3}, {1, INFINITY, 2}}, {{0, 1e-300}, {0, 1e300}}, {{-1e308, 1e308}, {-1e308, 1e308}}, {{1e15, 1e15 + 1}, {1, 2}}, {{0, 0}, {0, 0}}};
+      {{}, {}},
+      {{1}, {1}},
+      {{1, 2}, {5, 5}},
+      {{1, 2}, {NAN, NAN}},
+      {{1, 2, 3}, {1, INFINITY, 2}},
+      {{0, 1e-300}, {0, 1e300}},
+      {{-1e308, 1e308}, {-1e308, 1e308}},
+      {{1e15, 1e15 + 1}, {1, 2}},
+      {{0, 0}, {0, 0}}};
   for (const auto& [x, y] : cases)
     for (const auto kind : {Layer::Kind::line, Layer::Kind::scatter}) {
       Figure f;

@@ -14,21 +14,23 @@ namespace {
 std::string message_of(const std::string& text) {
   try {
     read_csv(text, "t.csv");
-  } catch (const Error& error) {
-    return error.message;
-  }
+  } catch (const Error& error) { return error.message; }
   return "";
 }
 
 }  // namespace
 
 TEST_CASE("a table has names, units, numbers and texts") {
-  const auto columns = read_csv("# made by hand\ndepth (m),site,temperature [°C]\n0.5,north,21.3\n2,\"south, deep\",\n4,\"a \"\"b\"\"\",nan\n", "t.csv");
+  const auto columns = read_csv(
+      "# made by hand\ndepth (m),site,temperature [°C]\n0.5,north,21.3\n2,\"south, deep\",\n4,\"a "
+      "\"\"b\"\"\",nan\n",
+      "t.csv");
   REQUIRE(columns.size() == 3);
   CHECK(columns[0].name == "depth");
   CHECK(columns[0].values.label->unit == "m");
   CHECK(columns[0].values.to_vector<double>() == std::vector<double>{0.5, 2, 4});
-  CHECK(columns[1].values.to_vector<std::string>() == std::vector<std::string>{"north", "south, deep", "a \"b\""});
+  CHECK(columns[1].values.to_vector<std::string>() ==
+        std::vector<std::string>{"north", "south, deep", "a \"b\""});
   CHECK(columns[2].name == "temperature");
   CHECK(columns[2].values.label->unit == "°C");
   CHECK(std::isnan(columns[2].values.to_vector<double>()[1]));
@@ -52,7 +54,8 @@ TEST_CASE("malformed tables are errors with line and column") {
   CHECK(message_of("") == "t.csv holds no table: there are no lines in it");
   CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3: 1 fields, and the first line has 2");
   CHECK(message_of("a,b\n1,\"open\n") == "t.csv, line 2, column 3: this quote is not closed");
-  CHECK(message_of("a,b\n\"x\"y,2\n") == "t.csv, line 2, column 4: after a closing quote comes a delimiter or the end of the line");
+  CHECK(message_of("a,b\n\"x\"y,2\n") ==
+        "t.csv, line 2, column 4: after a closing quote comes a delimiter or the end of the line");
   CHECK(message_of("a,b\n1,\xff\n") == "t.csv, line 2: this byte is not UTF-8 text");
 }
 
@@ -76,7 +79,8 @@ TEST_CASE("what is written reads back the same") {
     CHECK(back.at(0).name == "x");
     CHECK(back.at(0).values.label->unit == "m/s");
     const auto got = back.at(0).values.to_vector<double>();
-    for (std::size_t k = 0; k < numbers.size(); ++k) CHECK((got[k] == numbers[k] || (std::isnan(got[k]) && std::isnan(numbers[k]))));
+    for (std::size_t k = 0; k < numbers.size(); ++k)
+      CHECK((got[k] == numbers[k] || (std::isnan(got[k]) && std::isnan(numbers[k]))));
     CHECK(back.at(1).values.to_vector<std::string>() == texts);
   }
   CHECK(write_csv(Array::filled<double>({2, 2}, 1.5)) == "1.5,1.5\n1.5,1.5\n");
@@ -84,7 +88,8 @@ TEST_CASE("what is written reads back the same") {
 }
 
 TEST_CASE("what does not go into CSV is refused") {
-  const Column uneven[] = {{"a", Array::vector(std::vector<double>{1, 2})}, {"b", Array::vector(std::vector<double>{1})}};
+  const Column uneven[] = {{"a", Array::vector(std::vector<double>{1, 2})},
+                           {"b", Array::vector(std::vector<double>{1})}};
   CHECK_THROWS_AS(write_csv(uneven), Error);
   const Column matrix[] = {{"a", Array::filled<double>({2, 2}, 0.0)}};
   CHECK_THROWS_AS(write_csv(matrix), Error);
@@ -99,9 +104,7 @@ TEST_CASE("files that cannot be read or written are errors with the reason") {
   try {
     write_whole(host, "a.csv", "x");
     FAIL_CHECK("no error");
-  } catch (const Error& error) {
-    CHECK(error.message == "cannot write a.csv: the disk is full");
-  }
+  } catch (const Error& error) { CHECK(error.message == "cannot write a.csv: the disk is full"); }
   CHECK(extension_of("a/b.CSV") == "csv");
   CHECK(extension_of("plain").empty());
 }

@@ -33,7 +33,9 @@ TEST_CASE("tokens of a text") {
       {"\"\\u{3bb}\\$\"", "| \"λ$\" | end"},
       {"if x then 1 else 2", "| if x then 1 else 2 | end"},
       {"a+=1; b -= 2", "| a += 1 ; b -= 2 | end"},
-      {"\xEF\xBB\xBF""a", "| a | end"},
+      {"\xEF\xBB\xBF"
+       "a",
+       "| a | end"},
   };
   for (const auto& row : rows) {
     const auto result = lexed(row.text);
@@ -54,11 +56,13 @@ TEST_CASE("malformed tokens are told with their place, and reading goes on") {
       {"3x", "a name does not start with a digit, and a product needs its sign", "3*x", 0, 2},
       {"1e999", "this number is too large: the largest is about 1.8e308", "", 0, 5},
       {"0x", "`0x` must be followed by hexadecimal digits", "", 0, 2},
-      {"\"abc", "this text is not closed", "put a \" at its end; texts of several lines stand in three quotes", 0, 4},
+      {"\"abc", "this text is not closed",
+       "put a \" at its end; texts of several lines stand in three quotes", 0, 4},
       {"`abc", "this text is not closed", "a raw text ends with `", 0, 4},
       {"\"a } b\"", "a single } in a text", "write }} for a brace", 0, 4},
       {"\"a {b\"", "the braces in this text are not closed", "write {{ for a brace", 3, 6},
-      {"\"$\\theta$\"", "`\\theta` is an escape and some letters in a text between quotes", "a raw text between backticks takes it as it is: `$\\theta$`", 2, 8},
+      {"\"$\\theta$\"", "`\\theta` is an escape and some letters in a text between quotes",
+       "a raw text between backticks takes it as it is: `$\\theta$`", 2, 8},
       {"a ** b", "`**` has no meaning here", "a power is written ^", 2, 4},
       {"a && b", "`&&` has no meaning here", "write and", 2, 4},
       {"!a", "`!` has no meaning here", "write not, or != for unequal", 0, 1},

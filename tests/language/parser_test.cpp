@@ -57,7 +57,8 @@ TEST_CASE("the whole grammar as trees") {
       {"a = [1, 2 | 3, 4]", "(= a (matrix (row 1 2) (row 3 4)))"},
       {"a = []", "(= a (matrix))"},
       {"a = [k^2 for k in 1..10 if k > 2]", "(= a (comprehension (^ k 2) (in k (range 1 10 -)) (> k 2)))"},
-      {"a = [f(a, b) for a down u, b across v]", "(= a (comprehension (call f a b) (down a u) (across b v) -))"},
+      {"a = [f(a, b) for a down u, b across v]",
+       "(= a (comprehension (call f a b) (down a u) (across b v) -))"},
       {"a = (1, \"x\")", "(= a (tuple 1 (text \"x\")))"},
       {"a = (depth: 3.5, name: \"b\")", "(= a (record depth: 3.5 name: (text \"b\")))"},
       {"a = {\"a\": 1, 2: [1]}", "(= a (dictionary (text \"a\") 1 2 (matrix (row 1))))"},
@@ -72,14 +73,16 @@ TEST_CASE("the whole grammar as trees") {
       {"w = alias a[1..2, ..]", "(= w (alias (index a (range 1 2 -) (range - - -))))"},
       {"f(1, height: 2)", "(show (call f 1 height: 2))"},
       // statements
-      {"if a { b = 1 } else if c { b = 2 } else { b = 3 }", "(branch a (block (= b 1)) (branch c (block (= b 2)) (block (= b 3))))"},
+      {"if a { b = 1 } else if c { b = 2 } else { b = 3 }",
+       "(branch a (block (= b 1)) (branch c (block (= b 2)) (block (= b 3))))"},
       {"for k in 1..3 { continue }", "(for k (range 1 3 -) (block (continue)))"},
       {"for a, b in zip(u, v) { break }", "(for a b (call zip u v) (block (break)))"},
       {"while x > 0 { x -= 1 }", "(while (> x 0) (block (-= x 1)))"},
       {"section \"Bed\"", "(section \"Bed\")"},
       {"given rate = 0.3 \"decay (1/d)\"", "(given rate 0.3)"},
       {"use \"tides.eq\" as tides", "(use \"tides.eq\" tides)"},
-      {"figure(\"f\", rows: 2) { panel(1, 1) { line(x) } }", "(figure (text \"f\") rows: 2 (block (panel 1 1 (block (show (call line x))))))"},
+      {"figure(\"f\", rows: 2) { panel(1, 1) { line(x) } }",
+       "(figure (text \"f\") rows: 2 (block (panel 1 1 (block (show (call line x))))))"},
       {"extend(\"f\") { }", "(extend (text \"f\") (block))"},
       {"timed \"loop\" (repeat: 20) { a = 1 }", "(timed (text \"loop\") repeat: 20 (block (= a 1)))"},
       {"expect a > 0, \"positive\"", "(expect (> a 0) (text \"positive\"))"},
@@ -116,35 +119,46 @@ TEST_CASE("mistakes of syntax are told with place and hint") {
       {"a = ", "expected an expression, but the text ends", "", "="},
       {"a = (1", "expected `,` or `)`, but the text ends", "", "1"},
       {"a = [1, 2; 3]", "rows are separated by |", "[1, 2 | 3, 4]", ";"},
-      {"a = [[1, 2], [3, 4]]", "items of a row are laid end to end, so brackets inside brackets make no matrix", "[1, 2 | 3, 4]", "[1, 2], [3, 4]"},
-      {"a = 1\n+ 2", "a statement does not start with `+`", "to continue the line above, put the operator at its end", "+"},
+      {"a = [[1, 2], [3, 4]]",
+       "items of a row are laid end to end, so brackets inside brackets make no matrix", "[1, 2 | 3, 4]",
+       "[1, 2], [3, 4]"},
+      {"a = 1\n+ 2", "a statement does not start with `+`",
+       "to continue the line above, put the operator at its end", "+"},
       {"a = +2", "there is no unary plus", "leave it out", "+"},
       {"a = 'x'", "an operand is missing before '", "texts stand in double quotes: \"abc\"", "'"},
       {"if x = 3 { }", "`=` assigns and cannot stand in a condition", "to compare, write ==", "="},
       {"f(x = 2)", "a named argument is written with a colon", "f(height: 2)", "="},
-      {"f(a: 1, 2)", "an argument without a name stands behind a named one", "arguments by position come first", "2"},
+      {"f(a: 1, 2)", "an argument without a name stands behind a named one",
+       "arguments by position come first", "2"},
       {"f(a: 1, a: 2)", "the argument `a` is given twice", "", "a: 2"},
-      {"a b", "expected the end of the statement, but `b` stands here", "statements on one line are separated by ;, and an operator may be missing", "b"},
+      {"a b", "expected the end of the statement, but `b` stands here",
+       "statements on one line are separated by ;, and an operator may be missing", "b"},
       {"a = 2 b", "an operator is missing", "2 * b", "2 b"},
       {"1 = a", "a value cannot be assigned to", "", "1"},
-      {"f(x) = 2", "a call is not a place that can be assigned", "elements are chosen with brackets: a[2] = 5; functions are defined with fn", "f(x)"},
+      {"f(x) = 2", "a call is not a place that can be assigned",
+       "elements are chosen with brackets: a[2] = 5; functions are defined with fn", "f(x)"},
       {"r.x = 2", "the fields of a record cannot be assigned", "with(r, x: …) makes a changed copy", "r.x"},
       {"a = b = 1", "one assignment a statement", "a = 1; b = 1", "="},
       {"a, b", "several values stand here without a use", "a tuple stands in parentheses: (a, b)", "a, b"},
-      {"a = last", "`last` means the end of an axis and stands only inside index brackets", "a[last]; for the count of elements write length(a)", "last"},
+      {"a = last", "`last` means the end of an axis and stands only inside index brackets",
+       "a[last]; for the count of elements write length(a)", "last"},
       {"a = 1..2 by 1 count 3", "a range takes `by` or `count`, never both", "", "count"},
       {"a = 2..", "expected an expression, but the text ends", "", ".."},
-      {"a = ..2", "`..` needs a first end here", "open ranges stand only inside index brackets: a[2..]", ".."},
+      {"a = ..2", "`..` needs a first end here", "open ranges stand only inside index brackets: a[2..]",
+       ".."},
       {"a[]", "the index brackets are empty", "a[..] is everything", "a[]"},
       {"a = ()", "these parentheses hold nothing", "", "()"},
-      {"{\"a\": 1}", "a statement does not start with a brace", "a dictionary gets a name: d = {\"a\": 1}", "{"},
+      {"{\"a\": 1}", "a statement does not start with a brace", "a dictionary gets a name: d = {\"a\": 1}",
+       "{"},
       {"else { }", "`else` stands on the line of the closing brace", "} else {", "else"},
       {"break", "`break` stands outside of a loop", "", "break"},
       {"return 1", "`return` stands outside of a function", "", "return"},
-      {"fn f(x) { x + 1 }", "inside a function only calls stand alone: this value is used by nobody", "return x + 1", "x + 1"},
+      {"fn f(x) { x + 1 }", "inside a function only calls stand alone: this value is used by nobody",
+       "return x + 1", "x + 1"},
       {"fn f(x, x) = x", "the parameter `x` stands twice", "", "x"},
       {"fn f(x = 1, y) = x", "a parameter without a default stands behind one with a default", "", "y"},
-      {"fn f(x) x", "expected `=` after the parameters, but `x` stands here", "fn f(x) = x^2, or fn f(x) { … }", "x"},
+      {"fn f(x) x", "expected `=` after the parameters, but `x` stands here",
+       "fn f(x) = x^2, or fn f(x) { … }", "x"},
       {"for k = 1..3 { }", "a loop runs over something with `in`", "for k in 1..n { … }", "="},
       {"while x { ", "this block is not closed", "put a } at its end", "{"},
       {"a = \"{}\"", "the braces in this text hold no expression", "write {{ for a brace", "{}"},
@@ -152,12 +166,15 @@ TEST_CASE("mistakes of syntax are told with place and hint") {
       {"given x", "an input needs a default", "given x = 0.3 \"what it is (unit)\"", "given x"},
       {"section \"a {b}\"", "the title of a section is a text without expressions", "", "\"a {b}\""},
       {"figure(\"f\")", "`figure(…)` is followed by a block", "figure(…) { line(x, y) }", "figure(\"f\")"},
-      {"a = [k for k down v]", "`down` and `across` go together", "[f(a, b) for a down u, b across v]; with one name write in", "k down v"},
+      {"a = [k for k down v]", "`down` and `across` go together",
+       "[f(a, b) for a down u, b across v]; with one name write in", "k down v"},
       {"a = each f", "`each` takes a name and one call", "each f(x, down(y))", "each f"},
       {"a)", "`)` closes nothing", "", ")"},
       {"a = [1, | 2]", "an item is missing after the comma", "", "|"},
-      {"a = (x: 1, 2)", "an argument without a name stands behind a named one", "arguments by position come first", "2"},
-      {"a = if c then 1", "expected `else` in a choice that gives a value, but the text ends", "if c then a else b", "1"},
+      {"a = (x: 1, 2)", "an argument without a name stands behind a named one",
+       "arguments by position come first", "2"},
+      {"a = if c then 1", "expected `else` in a choice that gives a value, but the text ends",
+       "if c then a else b", "1"},
   };
   for (const auto& row : rows) {
     const auto tree = parsed(row.text);
@@ -186,7 +203,8 @@ TEST_CASE("deep nesting and long chains are errors, not crashes") {
     for (int k = 0; k < count; ++k) text += open;
     return text + "1";
   };
-  for (const std::string open : {"(", "[", "f(", "-", "not ", "{1:", "fn(x) = ", "if a then 1 else ", "a[", "\"{", "1 + (", "each f(", "2^"}) {
+  for (const std::string open : {"(", "[", "f(", "-", "not ", "{1:", "fn(x) = ", "if a then 1 else ", "a[",
+                                 "\"{", "1 + (", "each f(", "2^"}) {
     CAPTURE(open);
     CHECK_FALSE(parsed(deep(open, 3000)).errors.empty());
   }
@@ -206,12 +224,16 @@ TEST_CASE("a range that swallows a sum warns") {
   REQUIRE(tree.warnings.size() == 1);
   CHECK(tree.warnings[0].message == "`..` binds more loosely than +, so the range ends at 10 + 5");
   CHECK(tree.warnings[0].hint == "(1..10) + 5");
-  for (const char* fine : {"a = 1..n-1", "a = 1..n+1", "a = 1 .. n + 1", "a = 1..(n + 1)"}) CHECK(parsed(fine).warnings.empty());
+  for (const char* fine : {"a = 1..n-1", "a = 1..n+1", "a = 1 .. n + 1", "a = 1..(n + 1)"})
+    CHECK(parsed(fine).warnings.empty());
 }
 
 TEST_CASE("unfinished entries are told from wrong ones") {
-  const auto unfinished = [](const std::string& text) { return is_unfinished(std::make_shared<Source>("t", text)); };
-  for (const char* open : {"a = (1,", "fn f(x) {", "a = 1 +", "a = [1, 2 |", "a = \"\"\"text", "if x {\n y = 1", "a =", "f(1,"}) {
+  const auto unfinished = [](const std::string& text) {
+    return is_unfinished(std::make_shared<Source>("t", text));
+  };
+  for (const char* open : {"a = (1,", "fn f(x) {", "a = 1 +", "a = [1, 2 |", "a = \"\"\"text",
+                           "if x {\n y = 1", "a =", "f(1,"}) {
     CAPTURE(open);
     CHECK(unfinished(open));
   }
@@ -247,7 +269,8 @@ class FewNames : public OuterNames {
 
 TEST_CASE("names are found in their scopes") {
   FewNames names;
-  auto tree = parsed("k = 3\nfn f(x) {\n  y = x + k\n  g = fn(z) = y + z\n  return g\n}\nv = [k * 2 for k in 1..3]\n");
+  auto tree = parsed(
+      "k = 3\nfn f(x) {\n  y = x + k\n  g = fn(z) = y + z\n  return g\n}\nv = [k * 2 for k in 1..3]\n");
   resolve(tree, names, false);
   for (const auto& e : tree.errors) UNSCOPED_INFO(describe(e));
   CHECK(tree.errors.empty());

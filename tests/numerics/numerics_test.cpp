@@ -21,7 +21,8 @@ Array vector(std::vector<double> v) { return Array::vector(v); }
 template <class F>
 Array sampled(double from, double to, Index count, F f) {
   std::vector<double> out;
-  for (Index k = 0; k < count; ++k) out.push_back(f(from + (to - from) * static_cast<double>(k) / static_cast<double>(count - 1)));
+  for (Index k = 0; k < count; ++k)
+    out.push_back(f(from + (to - from) * static_cast<double>(k) / static_cast<double>(count - 1)));
   return vector(out);
 }
 
@@ -36,9 +37,7 @@ double largest_error(const Interpolant& f, double from, double to, double (*trut
 std::string message_of(const std::function<void()>& f) {
   try {
     f();
-  } catch (const Error& error) {
-    return error.message;
-  }
+  } catch (const Error& error) { return error.message; }
   return "";
 }
 
@@ -56,22 +55,29 @@ TEST_CASE("solutions of linear systems have small residuals") {
     CHECK(norm(residual) < 1e-13 * static_cast<double>(n) / result.reciprocal_condition);
     CHECK(result.reciprocal_condition > 0);
     // The system given transposed in memory is the same system.
-    CHECK(norm(apply(Binary::subtract, solve(a.transposed().copied().transposed(), b).x, result.x)) < 1e-12 / result.reciprocal_condition);
+    CHECK(norm(apply(Binary::subtract, solve(a.transposed().copied().transposed(), b).x, result.x)) <
+          1e-12 / result.reciprocal_condition);
   }
 }
 
 TEST_CASE("complex systems are solved, and bad conditions and shapes are told") {
   const Array a = Array::of<Complex>({2, 2}, std::array<Complex, 4>{Complex(1, 1), 2, 3, Complex(0, -1)});
-  const auto x = solve(a, Array::of<Complex>({2}, std::array<Complex, 2>{Complex(3, 1), 3})).x.to_vector<Complex>();
+  const auto x =
+      solve(a, Array::of<Complex>({2}, std::array<Complex, 2>{Complex(3, 1), 3})).x.to_vector<Complex>();
   CHECK(std::abs((Complex(1, 1) * x[0] + 2.0 * x[1]) - Complex(3, 1)) < 1e-14);
   Array hilbert(ElementType::float64, {12, 12});
   for (Index i = 0; i < 12; ++i)
-    for (Index j = 0; j < 12; ++j) hilbert.mutable_data<double>()[i * 12 + j] = 1.0 / static_cast<double>(i + j + 1);
+    for (Index j = 0; j < 12; ++j)
+      hilbert.mutable_data<double>()[i * 12 + j] = 1.0 / static_cast<double>(i + j + 1);
   CHECK(solve(hilbert, Array::filled<double>({12}, 1.0)).reciprocal_condition < 1e-14);
-  CHECK(message_of([] { solve(Array::filled<double>({2, 2}, 1.0), vector({1, 2})); }).find("singular") != std::string::npos);
+  CHECK(message_of([] {
+          solve(Array::filled<double>({2, 2}, 1.0), vector({1, 2}));
+        }).find("singular") != std::string::npos);
   CHECK_THROWS_AS(solve(Array::filled<double>({2, 3}, 1.0), vector({1, 2})), Error);
   CHECK_THROWS_AS(solve(identity(2), vector({1, 2, 3})), Error);
-  CHECK(message_of([] { solve(identity(2), vector({1, NAN})); }) == "the right side holds nan, the first at element 2");
+  CHECK(message_of([] {
+          solve(identity(2), vector({1, NAN}));
+        }) == "the right side holds nan, the first at element 2");
 }
 
 TEST_CASE("the norm neither overflows nor vanishes") {
@@ -88,8 +94,10 @@ TEST_CASE("linear interpolation converges with order 2, the spline with order 4"
     const Interpolant f(sampled(0, 3, n, [](double x) { return x; }), sampled(0, 3, n, truth), {method});
     return largest_error(f, 0, 3, truth);
   };
-  CHECK(std::log2(error_at(65, InterpolationMethod::linear) / error_at(129, InterpolationMethod::linear)) == Approx(2).margin(0.1));
-  CHECK(std::log2(error_at(65, InterpolationMethod::spline) / error_at(129, InterpolationMethod::spline)) == Approx(4).margin(0.25));
+  CHECK(std::log2(error_at(65, InterpolationMethod::linear) / error_at(129, InterpolationMethod::linear)) ==
+        Approx(2).margin(0.1));
+  CHECK(std::log2(error_at(65, InterpolationMethod::spline) / error_at(129, InterpolationMethod::spline)) ==
+        Approx(4).margin(0.25));
 }
 
 TEST_CASE("the spline reproduces cubics and few points give their polynomial") {
@@ -108,13 +116,19 @@ TEST_CASE("the spline reproduces cubics and few points give their polynomial") {
 }
 
 TEST_CASE("the ends of a spline are as asked for") {
-  const auto x = sampled(0, 4, 9, [](double v) { return v; }), y = sampled(0, 4, 9, [](double v) { return std::exp(-v) * std::cos(3 * v); });
-  const auto value = [&](const Interpolant& f, double q) { return f.evaluate(Array::single(q)).values.to_vector<double>()[0]; };
+  const auto x = sampled(0, 4, 9, [](double v) { return v; }),
+             y = sampled(0, 4, 9, [](double v) { return std::exp(-v) * std::cos(3 * v); });
+  const auto value = [&](const Interpolant& f, double q) {
+    return f.evaluate(Array::single(q)).values.to_vector<double>()[0];
+  };
   const double h = 1e-4;
   for (const double end : {0.0, 4.0}) {
     const double inward = end == 0 ? 1 : -1;
-    const Interpolant natural(x, y, {InterpolationMethod::spline, SplineEnds::natural}), clamped(x, y, {InterpolationMethod::spline, SplineEnds::clamped});
-    const double curvature = (value(natural, end) - 2 * value(natural, end + inward * h) + value(natural, end + 2 * inward * h)) / (h * h);
+    const Interpolant natural(x, y, {InterpolationMethod::spline, SplineEnds::natural}),
+        clamped(x, y, {InterpolationMethod::spline, SplineEnds::clamped});
+    const double curvature =
+        (value(natural, end) - 2 * value(natural, end + inward * h) + value(natural, end + 2 * inward * h)) /
+        (h * h);
     CHECK(std::fabs(curvature) < 1e-2);
     CHECK(std::fabs(value(clamped, end + inward * h) - value(clamped, end)) / h < 2e-3);
   }
@@ -127,7 +141,8 @@ TEST_CASE("interpolants pass through their points in any order of the table, one
     const Interpolant f(x, y, {method});
     const auto got = f.evaluate(x);
     CHECK(got.values.shape() == Shape{6, 3});
-    for (Index k = 0; k < 18; ++k) CHECK(got.values.to_vector<double>()[k] == Approx(y.to_vector<double>()[k]));
+    for (Index k = 0; k < 18; ++k)
+      CHECK(got.values.to_vector<double>()[k] == Approx(y.to_vector<double>()[k]));
     CHECK(f.evaluate(Array::single(2)).values.shape() == Shape{3});
     CHECK(f.evaluate(Array::filled<double>({2, 5}, 2.0)).values.shape() == Shape{2, 5, 3});
   }
@@ -135,7 +150,9 @@ TEST_CASE("interpolants pass through their points in any order of the table, one
 
 TEST_CASE("queries outside of the table follow the policy") {
   const auto x = vector({0, 1, 2}), y = vector({0, 10, 40}), q = vector({-1, 0, 2, 3});
-  const auto with = [&](Outside o) { return Interpolant(x, y, {InterpolationMethod::linear, SplineEnds::not_a_knot, o}).evaluate(q); };
+  const auto with = [&](Outside o) {
+    return Interpolant(x, y, {InterpolationMethod::linear, SplineEnds::not_a_knot, o}).evaluate(q);
+  };
   const auto nan = with(Outside::nan);
   CHECK(nan.outside == 2);
   CHECK_FALSE(nan.all_outside);
@@ -148,10 +165,17 @@ TEST_CASE("queries outside of the table follow the policy") {
 
 TEST_CASE("hostile tables are refused with their reason") {
   const auto y = vector({1, 2, 3});
-  CHECK(message_of([&] { Interpolant(vector({1, 2, 2}), y, {}); }) == "the abscissa 2 stands twice in the table");
-  CHECK(message_of([&] { Interpolant(vector({1, NAN, 2}), y, {}); }) == "x holds nan, the first at element 2");
-  CHECK(message_of([&] { Interpolant(vector({1, 2}), y, {}); }) == "the table has 2 abscissae and values of shape 3");
-  CHECK(message_of([&] { Interpolant(vector({1}), vector({1}), {}); }) == "a table for interpolation has at least 2 points, not 1");
+  CHECK(message_of([&] {
+          Interpolant(vector({1, 2, 2}), y, {});
+        }) == "the abscissa 2 stands twice in the table");
+  CHECK(message_of([&] {
+          Interpolant(vector({1, NAN, 2}), y, {});
+        }) == "x holds nan, the first at element 2");
+  CHECK(message_of([&] {
+          Interpolant(vector({1, 2}), y, {});
+        }) == "the table has 2 abscissae and values of shape 3");
+  CHECK(message_of([&] { Interpolant(vector({1}), vector({1}), {}); }) ==
+        "a table for interpolation has at least 2 points, not 1");
   CHECK_THROWS_AS(Interpolant(Array(), Array(), {}), Error);
 }
 
@@ -170,7 +194,9 @@ TEST_CASE("integrals of samples: exact for their polynomials, with their orders"
     for (const double v : x.to_vector<double>()) y.push_back(f(v));
     return vector(y);
   };
-  const auto integral = [&](const Array& xs, const Array& ys, SampleRule rule) { return integrate_samples(xs, ys, rule, 0).to_vector<double>()[0]; };
+  const auto integral = [&](const Array& xs, const Array& ys, SampleRule rule) {
+    return integrate_samples(xs, ys, rule, 0).to_vector<double>()[0];
+  };
   CHECK(integral(x, of([](double v) { return 3 * v + 1; }), SampleRule::trapezoid) == Approx(28));
   CHECK(integral(x, of([](double v) { return v * v; }), SampleRule::simpson) == Approx(64.0 / 3));
   const auto x6 = vector({0, 0.3, 1, 1.2, 2.5, 4});  // an odd number of intervals
@@ -179,18 +205,24 @@ TEST_CASE("integrals of samples: exact for their polynomials, with their orders"
   CHECK(integral(x6, vector(squares), SampleRule::simpson) == Approx(64.0 / 3));
   CHECK(integral(vector({4, 2, 0}), vector({16, 4, 0}), SampleRule::simpson) == Approx(-64.0 / 3));
   const auto error_at = [&](Index n, SampleRule rule) {
-    return std::fabs(integral(sampled(0, 2, n, [](double v) { return v; }), sampled(0, 2, n, [](double v) { return std::exp(v); }), rule) - (std::exp(2) - 1));
+    return std::fabs(integral(sampled(0, 2, n, [](double v) { return v; }),
+                              sampled(0, 2, n, [](double v) { return std::exp(v); }), rule) -
+                     (std::exp(2) - 1));
   };
-  CHECK(std::log2(error_at(33, SampleRule::trapezoid) / error_at(65, SampleRule::trapezoid)) == Approx(2).margin(0.05));
-  CHECK(std::log2(error_at(33, SampleRule::simpson) / error_at(65, SampleRule::simpson)) == Approx(4).margin(0.05));
+  CHECK(std::log2(error_at(33, SampleRule::trapezoid) / error_at(65, SampleRule::trapezoid)) ==
+        Approx(2).margin(0.05));
+  CHECK(std::log2(error_at(33, SampleRule::simpson) / error_at(65, SampleRule::simpson)) ==
+        Approx(4).margin(0.05));
   CHECK(std::log2(error_at(34, SampleRule::simpson) / error_at(66, SampleRule::simpson)) > 3.5);
   CHECK_THROWS_AS(integral(vector({0, 1, 1}), vector({1, 1, 1}), SampleRule::trapezoid), Error);
   CHECK_THROWS_AS(integral(vector({0, 1}), vector({1, 1, 1}), SampleRule::trapezoid), Error);
   // Along either axis of a matrix.
   Array m(ElementType::float64, {3, 2});
   for (Index k = 0; k < 6; ++k) m.mutable_data<double>()[k] = static_cast<double>(k);
-  CHECK(integrate_samples(vector({0, 1, 2}), m, SampleRule::trapezoid, 0).to_vector<double>() == std::vector<double>{4, 6});
-  CHECK(integrate_samples(vector({0, 2}), m, SampleRule::trapezoid, 1).to_vector<double>() == std::vector<double>{1, 5, 9});
+  CHECK(integrate_samples(vector({0, 1, 2}), m, SampleRule::trapezoid, 0).to_vector<double>() ==
+        std::vector<double>{4, 6});
+  CHECK(integrate_samples(vector({0, 2}), m, SampleRule::trapezoid, 1).to_vector<double>() ==
+        std::vector<double>{1, 5, 9});
 }
 
 TEST_CASE("statistics agree with their definitions") {

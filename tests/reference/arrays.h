@@ -66,7 +66,9 @@ void for_each_position(const std::vector<Index>& shape, F f) {
 }
 
 using Random = std::mt19937_64;
-inline Index pick(Random& random, Index low, Index high) { return std::uniform_int_distribution<Index>(low, high)(random); }
+inline Index pick(Random& random, Index low, Index high) {
+  return std::uniform_int_distribution<Index>(low, high)(random);
+}
 
 // Small whole numbers, so that every order of additions gives the same sum.
 inline Array random_array(Random& random, const Shape& shape) {

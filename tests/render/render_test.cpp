@@ -95,8 +95,11 @@ TEST_CASE("a picture has its size and ink where the data is") {
   CHECK(picture.height == std::lround(80 / 25.4 * dpi));
   const auto& panel = list.panels.at(0);
   for (double x = 0.2; x < 4.9; x += 0.3) {
-    const double px = (panel.area.x + (x - panel.x.low) / (panel.x.high - panel.x.low) * panel.area.width) * dpi / 72;
-    const double py = (panel.area.bottom() - (std::sin(x) - panel.y.low) / (panel.y.high - panel.y.low) * panel.area.height) * dpi / 72;
+    const double px =
+        (panel.area.x + (x - panel.x.low) / (panel.x.high - panel.x.low) * panel.area.width) * dpi / 72;
+    const double py = (panel.area.bottom() -
+                       (std::sin(x) - panel.y.low) / (panel.y.high - panel.y.low) * panel.area.height) *
+                      dpi / 72;
     CAPTURE(x, px, py);
     CHECK(picture.is_red(static_cast<int>(px), static_cast<int>(py)));
     // And paper a little above it.

@@ -8,7 +8,9 @@ using namespace quill;
 using namespace quill::test;
 
 TEST_CASE("a figure is written when its block closes, in every format") {
-  const auto ran = run("figure(\"curve\", formats: [\"png\", \"svg\", \"pdf\"]) {\n line([1, 4, 9], label: \"squares\")\n legend()\n}");
+  const auto ran =
+      run("figure(\"curve\", formats: [\"png\", \"svg\", \"pdf\"]) {\n line([1, 4, 9], label: \"squares\")\n "
+          "legend()\n}");
   CHECK(ran.ok);
   CHECK(ran.messages == "wrote out/curve.png\nwrote out/curve.svg\nwrote out/curve.pdf\n");
   CHECK(ran.host.files.at("out/curve.png").starts_with("\x89PNG"));
@@ -17,7 +19,8 @@ TEST_CASE("a figure is written when its block closes, in every format") {
 }
 
 TEST_CASE("equal scripts give equal bytes") {
-  const std::string text = "seed(3)\nfigure(\"a\", formats: [\"png\", \"svg\", \"pdf\"]) { scatter(random(50), random(50)) }";
+  const std::string text =
+      "seed(3)\nfigure(\"a\", formats: [\"png\", \"svg\", \"pdf\"]) { scatter(random(50), random(50)) }";
   CHECK(run(text).host.files == run(text).host.files);
 }
 
@@ -41,7 +44,9 @@ TEST_CASE("a name of a figure is used once in a run, and drawing works inside fu
   const auto ran = run("fn curve(k) {\n line([1, 2] * k)\n}\nfigure(\"f\") { for k in 1..3 { curve(k) } }");
   CHECK(ran.ok);
   // Leaving a loop closes the panels and figures inside of it.
-  const auto left = run("for k in 1..3 {\n figure(\"f{k}\") {\n line([1, k])\n if k == 2 { break }\n }\n}\nfigure(\"after\") { line([1]) }");
+  const auto left =
+      run("for k in 1..3 {\n figure(\"f{k}\") {\n line([1, k])\n if k == 2 { break }\n "
+          "}\n}\nfigure(\"after\") { line([1]) }");
   CHECK(left.ok);
   CHECK(left.host.files.contains("out/f2.png"));
   CHECK_FALSE(left.host.files.contains("out/f3.png"));
@@ -53,7 +58,10 @@ TEST_CASE("axes take labels and units of columns from files") {
   host.files["t.csv"] = "depth (m),temperature (°C)\n1,10\n2,8\n3,7\n";
   SessionOptions options;
   Session session(host, options);
-  REQUIRE(session.run("s", "t = load(\"t.csv\")\nfigure(\"f\", formats: \"svg\") { line(t.depth[1..2], t.temperature[1..2]) }\nd = t.depth * 2\nsave(\"back.csv\", (depth: t.depth, twice: d))"));
+  REQUIRE(
+      session.run("s",
+                  "t = load(\"t.csv\")\nfigure(\"f\", formats: \"svg\") { line(t.depth[1..2], "
+                  "t.temperature[1..2]) }\nd = t.depth * 2\nsave(\"back.csv\", (depth: t.depth, twice: d))"));
   CHECK(host.files.at("out/back.csv") == "depth (m),twice\n1,2\n2,4\n3,6\n");
 }
 
@@ -73,7 +81,8 @@ TEST_CASE("files are read next to the script and written below the output folder
 TEST_CASE("wrong mathematics in a label is a warning, and the figure is written") {
   const auto ran = run("figure(\"f\") {\n line([1, 2])\n title(`$\\nosuch$`)\n}");
   CHECK(ran.ok);
-  CHECK(ran.messages.find("warning: figure \"f\": `\\nosuch` is not known at character 2") != std::string::npos);
+  CHECK(ran.messages.find("warning: figure \"f\": `\\nosuch` is not known at character 2") !=
+        std::string::npos);
   CHECK(ran.host.files.contains("out/f.png"));
 }
 

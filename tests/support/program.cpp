@@ -39,13 +39,16 @@ void TemporaryFolder::write(const std::string& name, const std::string& text) co
 std::string TemporaryFolder::read(const std::string& name) const { return read_text(path(name)); }
 bool TemporaryFolder::has(const std::string& name) const { return fs::exists(path(name)); }
 
-Result run_program(const std::string& program, const std::vector<std::string>& arguments, const std::string& input, const std::string& folder) {
+Result run_program(const std::string& program, const std::vector<std::string>& arguments,
+                   const std::string& input, const std::string& folder) {
   const TemporaryFolder files("eager quill output");
   files.write("in", input);
   const auto child = fork();
   if (child == 0) {
     if (!folder.empty() && chdir(folder.c_str()) != 0) _exit(126);
-    const auto redirect = [](const std::string& path, int flags, int to) { dup2(open(path.c_str(), flags, 0600), to); };
+    const auto redirect = [](const std::string& path, int flags, int to) {
+      dup2(open(path.c_str(), flags, 0600), to);
+    };
     redirect(files.path("in"), O_RDONLY, 0);
     redirect(files.path("out"), O_WRONLY | O_CREAT, 1);
     redirect(files.path("err"), O_WRONLY | O_CREAT, 2);

@@ -12,7 +12,8 @@ struct Result {
 };
 
 // Runs a program with arguments, standard input and current folder; no shell in between.
-Result run_program(const std::string& program, const std::vector<std::string>& arguments, const std::string& input = "", const std::string& folder = "");
+Result run_program(const std::string& program, const std::vector<std::string>& arguments,
+                   const std::string& input = "", const std::string& folder = "");
 
 // A folder that is removed at the end.
 class TemporaryFolder {
