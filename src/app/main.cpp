@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <clocale>
 #include <csignal>
@@ -8,6 +9,7 @@
 #include "app/options.h"
 #include "app/prompt.h"
 #include "app/real_host.h"
+#include "array/buffer.h"
 #include "base/error.h"
 #include "base/interrupt.h"
 #include "base/text.h"
@@ -101,6 +103,9 @@ int run(int count, const char* const* arguments) {
 
 int main(int count, char** arguments) {
   std::setlocale(LC_CTYPE, "C.UTF-8");
+  // Three quarters of the machine's memory: beyond it an array is an error, before the machine gives up.
+  quill::set_memory_ceiling(static_cast<quill::Index>(sysconf(_SC_PHYS_PAGES)) * sysconf(_SC_PAGESIZE) / 4 *
+                            3);
   std::signal(SIGINT, [](int) { quill::request_interrupt(); });
   int status = 1;
   try {

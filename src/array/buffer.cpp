@@ -57,19 +57,19 @@ void set_memory_ceiling(Index bytes) { ceiling = bytes; }
 
 boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   constexpr Index alignment = 64;
-  const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
-  if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling))
+  const auto refuse = [&] {
+    const auto in_prose = [](Index bytes) { return bytes_in_prose(static_cast<double>(bytes)); };
     fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
                      bytes_in_prose(static_cast<double>(size) * static_cast<double>(quill::size_of(type)))),
-         ceiling > 0 ? fmt::format("the ceiling is {}, of which {} are in use",
-                                   bytes_in_prose(static_cast<double>(ceiling)),
-                                   bytes_in_prose(static_cast<double>(use.bytes_now)))
+         ceiling > 0 ? fmt::format("the ceiling is {}, of which {} are in use", in_prose(ceiling),
+                                   in_prose(use.bytes_now))
                      : "");
+  };
+  const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
+  if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling)) refuse();
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
   void* data = std::aligned_alloc(alignment, static_cast<std::size_t>(bytes));
-  if (data == nullptr)
-    fail(
-        fmt::format("not enough memory: the machine refuses {}", bytes_in_prose(static_cast<double>(bytes))));
+  if (data == nullptr) refuse();
   visit_type(type, [&]<class T>(Tag<T>) {
     if constexpr (!std::is_trivially_destructible_v<T>)
       std::uninitialized_value_construct_n(static_cast<T*>(data), size);

@@ -154,7 +154,8 @@ std::string nearest_name(std::string_view name, const std::vector<std::string>& 
   for (const auto& candidate : known) {
     if (candidate == name || candidate.size() > 60) continue;
     const auto distance = edit_distance(name, candidate);
-    if (distance < best_distance) {
+    // A name whose every letter differs was not meant.
+    if (distance < best_distance && distance < name.size()) {
       best = candidate;
       best_distance = distance;
     }

@@ -63,7 +63,8 @@ Value statistic(Call& call, Statistic f) {
 }
 
 Value truth(Call& call, Reduction op) {
-  const auto a = call.array(0);
+  auto a = call.array(0);
+  if (a.size() == 0 && is_numeric(a.type())) a = a.converted(ElementType::boolean);  // the type of [] is open
   return Value::array(reduce(op, a, options_of(call, 1, a.axes()).over));
 }
 

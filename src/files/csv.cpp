@@ -227,7 +227,8 @@ namespace {
 
 std::string quoted_if_needed(const std::string& text) {
   const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && !text.empty() &&
-                     !parse_number(text) && text.front() != ' ' && text.back() != ' ';
+                     !parse_number(text) && text.front() != ' ' && !text.starts_with("\xEF\xBB\xBF") &&
+                     text.back() != ' ';
   if (plain) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);

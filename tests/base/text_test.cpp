@@ -38,6 +38,7 @@ TEST_CASE("the nearest name is found, and none when nothing is near") {
   CHECK(nearest_name("detph", known) == "depth");
   CHECK(nearest_name("interpolat", known) == "interpolate");
   CHECK(nearest_name("zzz", known).empty());
+  CHECK(nearest_name("z", {"x", "y"}).empty());
 }
 
 TEST_CASE("lists are written in prose") {
