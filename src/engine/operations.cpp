@@ -329,10 +329,10 @@ std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> 
 }
 
 std::string known_keys(const std::vector<std::string>& keys) {
-  if (keys.empty()) return "there are none";
+  if (keys.empty()) return "it has none";
   auto some = keys;
   if (some.size() > 8) some.resize(8);
-  return fmt::format("there are {}{}", list_in_prose(some), keys.size() > some.size() ? ", …" : "");
+  return fmt::format("known: {}{}", list_in_prose(some), keys.size() > some.size() ? ", …" : "");
 }
 
 Value look_up(const DictionaryObject& d, const Value& key) {

@@ -1,9 +1,10 @@
 // The arrows of the architecture, checked on every #include line.
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <fstream>
 #include <map>
-#include <regex>
+#include <optional>
 #include <set>
 
 namespace fs = std::filesystem;
@@ -35,16 +36,28 @@ void for_each_line(F f) {
   }
 }
 
+// The layer of a line like #include "array/shape.h".
+std::optional<std::string> included_layer(const std::string& line) {
+  const std::string start = "#include \"";
+  const auto slash = line.find('/');
+  if (!line.starts_with(start) || slash == std::string::npos) return std::nullopt;
+  return line.substr(start.size(), slash - start.size());
+}
+
+bool holds_any(const std::string& line, std::initializer_list<const char*> words) {
+  return std::any_of(words.begin(), words.end(),
+                     [&](const char* word) { return line.find(word) != std::string::npos; });
+}
+
 }  // namespace
 
 TEST_CASE("a layer includes only what it may") {
-  const std::regex include("#include \"([a-z_]+)/[a-z_]+\\.h\"");
   int found = 0;
   for_each_line([&](const std::string& path, const std::string& layer, const std::string& line) {
-    std::smatch match;
-    if (!std::regex_search(line, match, include)) return;
+    const auto included = included_layer(line);
+    if (!included) return;
     ++found;
-    const auto other = match[1].str();
+    const auto other = *included;
     CAPTURE(path, line);
     REQUIRE(kMayInclude.contains(layer));
     CHECK((other == layer || kMayInclude.at(layer).contains(other)));
@@ -53,11 +66,11 @@ TEST_CASE("a layer includes only what it may") {
 }
 
 TEST_CASE("only render knows the drawing libraries, only the program ends itself") {
-  const std::regex drawing("#include <(cairo|pango)"),
-      outside("std::(cout|cerr|exit|getenv)|\\bstd(out|err)\\b|::exit\\(");
   for_each_line([&](const std::string& path, const std::string& layer, const std::string& line) {
     CAPTURE(path, line);
-    if (layer != "render") CHECK_FALSE(std::regex_search(line, drawing));
-    if (layer != "app" && line.find("//") == std::string::npos) CHECK_FALSE(std::regex_search(line, outside));
+    if (layer != "render") CHECK_FALSE(holds_any(line, {"#include <cairo", "#include <pango"}));
+    if (layer != "app" && line.find("//") == std::string::npos)
+      CHECK_FALSE(holds_any(
+          line, {"std::cout", "std::cerr", "std::exit", "std::getenv", "stdout", "stderr", "::exit("}));
   });
 }

@@ -27,8 +27,10 @@ void check_errors(const std::vector<std::array<std::string, 3>>& rows) {
     CAPTURE(program);
     const auto messages = error_of(program);
     CHECK(messages.substr(0, messages.find('\n')) == "error: " + message);
-    if (hint.empty()) CHECK(messages.find("hint:") == std::string::npos);
-    else CHECK(messages.find("\n  hint: " + hint + "\n") != std::string::npos);
+    if (hint.empty())
+      CHECK(messages.find("hint:") == std::string::npos);
+    else
+      CHECK(messages.find("\n  hint: " + hint + "\n") != std::string::npos);
   }
 }
 
@@ -56,15 +58,19 @@ TEST_CASE("making arrays") {
          {"type(sum)", "built-in"},
          {"type(none)", "none"},
          {"type([1, \"a\"])", "any"}});
-  check_errors({{"zeros(-1)", "zeros: a size is a whole number from 0, not -1", ""},
-                {"zeros(1.5)", "zeros: a size is a whole number from 0, not 1.5", ""},
-                {"zeros(\"2\")", "zeros: a size is a number, not the text \"2\"", ""},
-                {"zeros(10^6, 10^6)", "not enough memory: 1 000 000 000 000 elements of float64 need 8.0 TB", ""},
-                {"zeros(2, type: \"flot64\")", "zeros: `type` is an element type, and \"flot64\" is not", "did you mean \"float64\"?"},
-                {"zeros(2, type: \"int32\")", "arrays of int32 are not built yet", "float64, complex128, bool, text and any work"},
-                {"zeros(2, type: \"text\")", "zeros: `type` is a type of numbers here", "filled(value, …) takes every kind of value"},
-                {"identity(-2)", "identity: `n` is a size from 0, not -2", ""},
-                {"identity(1.5)", "identity: `n` is a whole number, not 1.5", ""}});
+  check_errors(
+      {{"zeros(-1)", "zeros: a size is a whole number from 0, not -1", ""},
+       {"zeros(1.5)", "zeros: a size is a whole number from 0, not 1.5", ""},
+       {"zeros(\"2\")", "zeros: a size is a number, not the text \"2\"", ""},
+       {"zeros(10^6, 10^6)", "not enough memory: 1 000 000 000 000 elements of float64 need 8.0 TB", ""},
+       {"zeros(2, type: \"flot64\")", "zeros: `type` is an element type, and \"flot64\" is not",
+        "did you mean \"float64\"?"},
+       {"zeros(2, type: \"int32\")", "arrays of int32 are not built yet",
+        "float64, complex128, bool, text and any work"},
+       {"zeros(2, type: \"text\")", "zeros: `type` is a type of numbers here",
+        "filled(value, …) takes every kind of value"},
+       {"identity(-2)", "identity: `n` is a size from 0, not -2", ""},
+       {"identity(1.5)", "identity: `n` is a whole number, not 1.5", ""}});
 }
 
 TEST_CASE("shapes") {
@@ -89,24 +95,31 @@ TEST_CASE("shapes") {
          {"sort([3, 1, 2], falling: true)", "[3, 2, 1]"},
          {"sort([true, false])", "[false, true]"},
          {"outer([1, 2], [1, 1])", "[1, 1 | 2, 2]"}});
-  check_errors({{"reshape(1..6, auto, auto)", "only one size can be auto", ""},
-                {"reshape(1..6, auto, 4)", "an array of 6 elements does not divide into the shape auto×4", "shapes that fit: 1×6, 2×3 or 3×2"},
-                {"reshape(1..6, 2.5)", "reshape: a size is a whole number from 0 or auto, not the number 2.5", ""},
-                {"auto()", "`auto` stands for a size that reshape works out", "reshape(a, 10, auto)"},
-                {"join([1], [1, 2 | 3, 4])", "arrays of shapes 1 and 2×2 do not join along axis 1: the other extents differ", ""},
-                {"join()", "join needs at least one array", ""},
-                {"join(1, 2)", "join takes vectors, matrices and so on, not single values", "[a, b] makes a vector of them"},
-                {"join([1], over: 2)", "`over: 2` names no axis: this array has axes 1..1", ""},
-                {"stack([1], [1, 2])", "arrays of shapes 1 and 2 do not stack", ""},
-                {"append([1, 2], [3, 4])", "append to an array of shape 2 takes a single element, not 2", "to lay two vectors end to end, write join(a, b)"},
-                {"append([1, 2 | 3, 4], [5])", "append to an array of shape 2×2 takes a row of shape 2, not 1", ""},
-                {"append([1, 2 | 3, 4], 5)", "append to an array of shape 2×2 takes a row of shape 2, not a single number", ""},
-                {"append(1, 2)", "append adds to a vector or a matrix, not to a single number", ""},
-                {"down(zeros(2, 2))", "down takes a vector or a matrix of one row or column, not 2×2", ""},
-                {"sort([1i])", "sort: `a` holds complex128, which have no order", ""},
-                {"sort(zeros(2, 2))", "sort: `a` is a vector, not an array of shape 2×2", ""},
-                {"positions([1, 0])", "positions: `mask` is a vector of truth values, not a vector of 2 float64", "positions(v > 2)"},
-                {"reverse(3)", "reverse: `a` is an array with axes, not a single value", ""}});
+  check_errors(
+      {{"reshape(1..6, auto, auto)", "only one size can be auto", ""},
+       {"reshape(1..6, auto, 4)", "an array of 6 elements does not divide into the shape auto×4",
+        "shapes that fit: 1×6, 2×3 or 3×2"},
+       {"reshape(1..6, 2.5)", "reshape: a size is a whole number from 0 or auto, not the number 2.5", ""},
+       {"auto()", "`auto` stands for a size that reshape works out", "reshape(a, 10, auto)"},
+       {"join([1], [1, 2 | 3, 4])",
+        "arrays of shapes 1 and 2×2 do not join along axis 1: the other extents differ", ""},
+       {"join()", "join needs at least one array", ""},
+       {"join(1, 2)", "join takes vectors, matrices and so on, not single values",
+        "[a, b] makes a vector of them"},
+       {"join([1], over: 2)", "`over: 2` names no axis: this array has axes 1..1", ""},
+       {"stack([1], [1, 2])", "arrays of shapes 1 and 2 do not stack", ""},
+       {"append([1, 2], [3, 4])", "append to an array of shape 2 takes a single element, not 2",
+        "to lay two vectors end to end, write join(a, b)"},
+       {"append([1, 2 | 3, 4], [5])", "append to an array of shape 2×2 takes a row of shape 2, not 1", ""},
+       {"append([1, 2 | 3, 4], 5)",
+        "append to an array of shape 2×2 takes a row of shape 2, not a single number", ""},
+       {"append(1, 2)", "append adds to a vector or a matrix, not to a single number", ""},
+       {"down(zeros(2, 2))", "down takes a vector or a matrix of one row or column, not 2×2", ""},
+       {"sort([1i])", "sort: `a` holds complex128, which have no order", ""},
+       {"sort(zeros(2, 2))", "sort: `a` is a vector, not an array of shape 2×2", ""},
+       {"positions([1, 0])", "positions: `mask` is a vector of truth values, not a vector of 2 float64",
+        "positions(v > 2)"},
+       {"reverse(3)", "reverse: `a` is an array with axes, not a single value", ""}});
 }
 
 TEST_CASE("elementwise functions take arrays of any shape") {
@@ -126,9 +139,11 @@ TEST_CASE("elementwise functions take arrays of any shape") {
          {"floor(-0.5)", "-1"},
          {"sign([-2, 0, nan])", "[-1, 0, nan]"}});
   check_errors({{"sqrt(\"a\")", "sqrt takes numbers, not text", ""},
-                {"floor(1i)", "floor is not defined for complex numbers", "real(z), imag(z) or abs(z) gives a real number"},
+                {"floor(1i)", "floor is not defined for complex numbers",
+                 "real(z), imag(z) or abs(z) gives a real number"},
                 {"sqrt(none)", "sqrt takes numbers, not none", ""},
-                {"atan2(1i, 1)", "atan2: `y` holds real numbers, not complex ones", "real(z) or abs(z) makes them real"},
+                {"atan2(1i, 1)", "atan2: `y` holds real numbers, not complex ones",
+                 "real(z) or abs(z) makes them real"},
                 {"pick([1, 0], 1, 2)", "pick takes a condition first, not float64", "pick(x > 0, a, b)"},
                 {"pick([true, false], [1, 2, 3], 0)", "shapes do not match: 2 and 3", ""},
                 {"clamp(\"a\", 0, 1)", "clamp: `x` holds numbers, not text", ""}});
@@ -165,19 +180,20 @@ TEST_CASE("reductions with over, keep and skip_nan") {
          {"diff([1, 4 | 9, 16], over: 2)", "[3 | 7]"},
          {"norm([3, 4i])", "5"},
          {"norm([1, 1 | 1, 1])", "2"}});
-  check_errors({{"sum([1], over: 2)", "`over: 2` names no axis: this array has axes 1..1", ""},
-                {"sum(5, over: 1)", "`over` names an axis, and a single number has none", ""},
-                {"sum([1], over: \"x\")", "sum: `over` is a single number, not the text \"x\"", ""},
-                {"sum([\"a\"])", "sum: `a` holds numbers, not text", ""},
-                {"sum(none)", "sum: `a` is an array, not none", ""},
-                {"mean([])", "the mean of no elements has no value", ""},
-                {"max([1], [2], over: 1)", "max: `over` goes with one array only", "max(a, over: 1)"},
-                {"max([1i])", "max: `a` holds real numbers, not complex ones", "real(z) or abs(z) makes them real"},
-                {"quantile([1], 2)", "a quantile is asked for by a share from 0 to 1, not 2", ""},
-                {"any([1, 0])", "any takes truth values, not float64", "any(x != 0)"},
-                {"argmin([nan])", "argmin of no elements has no value", ""},
-                {"cumsum(5)", "cumsum: `a` is an array with axes, not a single number", ""},
-                {"sum([1], keep: 1)", "sum: `keep` is true or false, not the number 1", ""}});
+  check_errors(
+      {{"sum([1], over: 2)", "`over: 2` names no axis: this array has axes 1..1", ""},
+       {"sum(5, over: 1)", "`over` names an axis, and a single number has none", ""},
+       {"sum([1], over: \"x\")", "sum: `over` is a single number, not the text \"x\"", ""},
+       {"sum([\"a\"])", "sum: `a` holds numbers, not text", ""},
+       {"sum(none)", "sum: `a` is an array, not none", ""},
+       {"mean([])", "the mean of no elements has no value", ""},
+       {"max([1], [2], over: 1)", "max: `over` goes with one array only", "max(a, over: 1)"},
+       {"max([1i])", "max: `a` holds real numbers, not complex ones", "real(z) or abs(z) makes them real"},
+       {"quantile([1], 2)", "a quantile is asked for by a share from 0 to 1, not 2", ""},
+       {"any([1, 0])", "any takes truth values, not float64", "any(x != 0)"},
+       {"argmin([nan])", "argmin of no elements has no value", ""},
+       {"cumsum(5)", "cumsum: `a` is an array with axes, not a single number", ""},
+       {"sum([1], keep: 1)", "sum: `keep` is true or false, not the number 1", ""}});
   CHECK(run("a = mean([1, nan])").messages.find("warning: mean met 1 nan among 2 elements") == 0);
   CHECK(run("a = sum([1, inf, -inf])").messages.empty());
 }
@@ -214,20 +230,21 @@ TEST_CASE("whole values, records, dictionaries and texts") {
 }
 
 TEST_CASE("mistakes with whole values") {
-  check_errors({{"bool([2])", "2 cannot become a truth value: only 0 and 1 can", "x != 0"},
-                {"float64(1i)", "a complex number cannot become float64", "real(x) or abs(x) makes it real"},
-                {"float64(\"1\")", "float64: `x` holds numbers, not text", ""},
-                {"with(3, a: 1)", "with: `r` is a record, not the number 3", ""},
-                {"keys([1])", "keys: `d` is a dictionary, not a vector of 1 float64", ""},
-                {"d = {[1]: 2}", "the keys of a dictionary are texts or numbers, not a vector of 1 float64", ""},
-                {"d = {nan: 2}", "the keys of a dictionary are texts or numbers, not the number nan", ""},
-                {"number(\"x\")", "number: `t` is a number written as text, and \"x\" is not", ""},
-                {"characters(5)", "characters: `t` is a text, not the number 5", ""},
-                {"near([1, 2], [1, 2, 3])", "shapes do not match: 2 - 3", ""},
-                {"digits(99)", "digits: `n` is a whole number from 1 to 17, not 99", ""},
-                {"f = sum\nf()", "sum needs `a` too", ""},
-                {"f = sum\nf(nope: 2)", "sum has no argument `nope`", ""},
-                {"f = abs\nf(1, 2)", "abs takes 1 argument, and 2 are given", ""}});
+  check_errors(
+      {{"bool([2])", "2 cannot become a truth value: only 0 and 1 can", "x != 0"},
+       {"float64(1i)", "a complex number cannot become float64", "real(x) or abs(x) makes it real"},
+       {"float64(\"1\")", "float64: `x` holds numbers, not text", ""},
+       {"with(3, a: 1)", "with: `r` is a record, not the number 3", ""},
+       {"keys([1])", "keys: `d` is a dictionary, not a vector of 1 float64", ""},
+       {"d = {[1]: 2}", "the keys of a dictionary are texts or numbers, not a vector of 1 float64", ""},
+       {"d = {nan: 2}", "the keys of a dictionary are texts or numbers, not the number nan", ""},
+       {"number(\"x\")", "number: `t` is a number written as text, and \"x\" is not", ""},
+       {"characters(5)", "characters: `t` is a text, not the number 5", ""},
+       {"near([1, 2], [1, 2, 3])", "shapes do not match: 2 - 3", ""},
+       {"digits(99)", "digits: `n` is a whole number from 1 to 17, not 99", ""},
+       {"f = sum\nf()", "sum needs `a` too", ""},
+       {"f = sum\nf(nope: 2)", "sum has no argument `nope`", ""},
+       {"f = abs\nf(1, 2)", "abs takes 1 argument, and 2 are given", ""}});
 }
 
 TEST_CASE("systems, interpolation and integrals from a script") {
@@ -243,68 +260,116 @@ TEST_CASE("systems, interpolation and integrals from a script") {
          {"integrate_samples([0, 1], [1, 2 | 3, 4], over: 2)", "[1.5, 3.5]"},
          {"interpolant([0, 1], [0, 1]).method", "linear"},
          {"interpolant([1, 0], [0, 1]).breaks", "[0, 1]"}});
-  check_errors({{"interpolate([0, 1], [0, 10], at: \"x\")", "interpolate: `at` holds numbers, not text", ""},
-                {"interpolate([0, 1], [0, 1, 2], at: 0)", "interpolate: `y` has shape 3 and `x` has 2 elements: y has one value, or one row, for each x", ""},
-                {"interpolate([0, 1, 2], zeros(2, 3), at: 0)", "interpolate: `y` has shape 2×3 and `x` has 3 elements: y has one value, or one row, for each x", "y' turns the matrix"},
-                {"interpolate([0, 0], [0, 1], at: 0)", "the abscissa 0 stands twice in the table", "every abscissa has one value"},
-                {"interpolate([0, 1], [0, 1], at: 5, outside: \"error\")", "the query 5 lies outside of the table, which covers 0 … 1", ""},
-                {"interpolate([0, 1], [0, 1], at: 0, ends: \"natural\")", "interpolate: `ends` goes with the method \"spline\"", ""},
-                {"f = interpolant([0, 1], [0, 1])\nf(1, 2)", "an interpolant takes 1 argument, and 2 are given", ""},
-                {"f = interpolant([0, 1], [0, 1])\nf(\"a\")", "an interpolant takes numbers, not the text \"a\"", ""},
-                {"f = interpolant([0, 1], [0, 1])\nf.slope", "an interpolant has no part `slope`", "there are breaks and method"},
-                {"integrate_samples([0, 1], [1, 2, 3])", "x has shape 2 and axis 1 of y has length 3: they must agree", ""},
-                {"integrate_samples([0, 1], zeros(3, 2))", "x has shape 2 and axis 1 of y has length 3: they must agree", "over: 2"},
-                {"integrate_samples([0, 1, 0], [1, 2, 3])", "x does not run one way: element 2 is 1, element 3 is 0", ""},
-                {"densify([0, 1], [0, 1], count: 1)", "a polyline has at least 2 points, not 1", ""},
-                {"solve(zeros(2, 3), [1, 2])", "solve takes a square matrix, not 2×3", "an overdetermined system is a problem of least squares"},
-                {"random_whole(3, 1)", "random whole numbers need whole ends with low <= high, not 3 and 1", ""},
-                {"seed(-1)", "seed: `n` is a whole number from 0, not -1", ""}});
+  check_errors(
+      {{"interpolate([0, 1], [0, 10], at: \"x\")", "interpolate: `at` holds numbers, not text", ""},
+       {"interpolate([0, 1], [0, 1, 2], at: 0)",
+        "interpolate: `y` has shape 3 and `x` has 2 elements: y has one value, or one row, for each x", ""},
+       {"interpolate([0, 1, 2], zeros(2, 3), at: 0)",
+        "interpolate: `y` has shape 2×3 and `x` has 3 elements: y has one value, or one row, for each x",
+        "y' turns the matrix"},
+       {"interpolate([0, 0], [0, 1], at: 0)", "the abscissa 0 stands twice in the table",
+        "every abscissa has one value"},
+       {"interpolate([0, 1], [0, 1], at: 5, outside: \"error\")",
+        "the query 5 lies outside of the table, which covers 0 … 1", ""},
+       {"interpolate([0, 1], [0, 1], at: 0, ends: \"natural\")",
+        "interpolate: `ends` goes with the method \"spline\"", ""},
+       {"f = interpolant([0, 1], [0, 1])\nf(1, 2)", "an interpolant takes 1 argument, and 2 are given", ""},
+       {"f = interpolant([0, 1], [0, 1])\nf(\"a\")", "an interpolant takes numbers, not the text \"a\"", ""},
+       {"f = interpolant([0, 1], [0, 1])\nf.slope", "an interpolant has no part `slope`",
+        "known: breaks and method"},
+       {"integrate_samples([0, 1], [1, 2, 3])", "x has shape 2 and axis 1 of y has length 3: they must agree",
+        ""},
+       {"integrate_samples([0, 1], zeros(3, 2))",
+        "x has shape 2 and axis 1 of y has length 3: they must agree", "over: 2"},
+       {"integrate_samples([0, 1, 0], [1, 2, 3])", "x does not run one way: element 2 is 1, element 3 is 0",
+        ""},
+       {"densify([0, 1], [0, 1], count: 1)", "a polyline has at least 2 points, not 1", ""},
+       {"solve(zeros(2, 3), [1, 2])", "solve takes a square matrix, not 2×3",
+        "an overdetermined system is a problem of least squares"},
+       {"random_whole(3, 1)", "random whole numbers need whole ends with low <= high, not 3 and 1", ""},
+       {"seed(-1)", "seed: `n` is a whole number from 0, not -1", ""}});
   const auto swapped = run("interpolate([10, 20, 30], [1, 2, 3], at: [1, 2])");
   CHECK(swapped.ok);
-  CHECK(swapped.messages.find("2 of 2 queries lie outside of the table, which covers 10 … 30, and became nan") != std::string::npos);
+  CHECK(swapped.messages.find(
+            "2 of 2 queries lie outside of the table, which covers 10 … 30, and became nan") !=
+        std::string::npos);
   CHECK(swapped.messages.find("are the columns swapped?") != std::string::npos);
-  CHECK(run("h = [1 / (i + j - 1) for i down 1..12, j across 1..12]\nx = solve(h, ones(12))").messages.find("badly conditioned: its condition number is about") != std::string::npos);
+  CHECK(run("h = [1 / (i + j - 1) for i down 1..12, j across 1..12]\nx = solve(h, ones(12))")
+            .messages.find("badly conditioned: its condition number is about") != std::string::npos);
 }
 
 TEST_CASE("figures refuse what cannot be drawn") {
   const auto in_figure = [](const std::string& call) { return "figure(\"f\") {\n" + call + "\n}"; };
-  check_errors({{"figure(\"\") { line([1]) }", "figure: `name` is the name of a file without its ending, and it is empty", ""},
-                {"figure(\"a/b\") { line([1]) }", "figure: `name` is the name of a file, and \"a/b\" has characters that cannot stand in one", ""},
-                {"figure(\"f\", width: 0) { line([1]) }", "figure: `width` is a number above 0 and up to 2000, not 0", ""},
-                {"figure(\"f\", formats: \"gif\") { line([1]) }", "figure: `formats` lists \"png\", \"svg\" or \"pdf\", and \"gif\" is none of them", ""},
-                {"figure(\"f\", formats: \"html\") { line([1]) }", "figure: `formats` \"html\" is not built yet", ""},
-                {"figure(\"f\", theme: \"night\") { line([1]) }", "figure: `theme` is a theme, and \"night\" is not built", "there is quill"},
-                {"figure(\"f\", rows: 99) { line([1]) }", "figure: `rows` is a whole number from 1 to 40, not 99", ""},
-                {"figure(\"f\", link_x: \"column\") { line([1]) }", "figure: `link_x` is \"rows\", \"columns\", \"all\" or \"\", not \"column\"", "did you mean \"columns\"?"},
-                {"figure(\"f\", rows: 4, height: 20) { panel(1, 1) { line([1, 2]) } }", "the figure \"f\" of 160×20 mm has no room for its 1 panel", "figure(…, width: 160, height: 111)"},
-                {"figure(\"f\", rows: 2) { panel(3, 1) { line([1]) } }", "panel(3, 1) lies outside of the 2×1 panels of this figure", "figure(\"f\", rows: 3, columns: 1)"},
-                {"figure(\"f\", rows: 2) { panel(1, 1) { line([1]) }\n panel(1, 1) { line([1]) } }", "panel(1, 1) lies over panel(1, 1)", ""},
-                {"panel(1, 1) { line([1]) }", "a panel stands inside a figure", "figure(\"name\", rows: 2) { panel(1, 1) { … } }"},
-                {"figure(\"f\") { figure(\"g\") { line([1]) } }", "a figure stands inside another one", "panel(row, column) { … } divides a figure"},
-                {in_figure("line([1, 2], [1, 2, 3])"), "line: `x` has shape 2 and `y` has shape 3: there is one y for each x", ""},
-                {in_figure("line([1, 2, 3], zeros(2, 3))"), "line: `x` has shape 3 and `y` has shape 2×3: there is one y for each x", "y' turns the matrix"},
-                {in_figure("line(5)"), "line: `x` is a vector, or a matrix with one line for each column, not a single number", ""},
-                {in_figure("line([1i])"), "line: `x` holds real numbers, not complex ones", "real(z) or abs(z) makes them real"},
-                {in_figure("line(fn(x) = x, 0..1)"), "line: drawing a function without sampling it is not built yet", "x = 0..2*pi count 400, then line(x, f(x))"},
-                {in_figure("line([1, 2], dash: \"dots\")"), "line: `dash` is one of solid, dashed, dotted or dash_dot, not \"dots\"", ""},
-                {in_figure("line([1, 2], marker: \"star\")"), "line: `marker` is one of none, disc, ring, square, diamond, triangle, cross or plus, not \"star\"", ""},
-                {in_figure("line([1, 2], color: 9)"), "line: `color` is a number of the colour cycle from 1 to 8, not 9", ""},
-                {in_figure("line([1, 2], opacity: 2)"), "line: `opacity` is a number from 0 to 1, not 2", ""},
-                {in_figure("line([1, 2], label: [\"a\", \"b\"])"), "line: `label` holds 2 texts for 1 lines", ""},
-                {in_figure("line([1, 2])\nx_axis(limits: (3, 1))"), "x_axis: `limits` gives the lower end first, and 3 is not below 1", ""},
-                {in_figure("line([1, 2])\nx_axis(limits: 3)"), "x_axis: `limits` is two numbers in parentheses, the lower one first, not the number 3", "limits: (0, 10)"},
-                {in_figure("line([1, 2])\nx_axis(ticks: [nan])"), "x_axis: `ticks` holds nan", ""},
-                {in_figure("line([1, 2])\nx_axis(tick_labels: [\"a\"])"), "x_axis: `tick_labels` goes with `ticks`, which says where the labels stand", "ticks: [0, pi], tick_labels: [\"0\", `$\\pi$`]"},
-                {in_figure("line([1, 2])\ny_axis(ticks: [1, 2], tick_labels: [\"a\"])"), "y_axis: `tick_labels` holds 1 texts for 2 ticks", ""},
-                {in_figure("line([1, 2])\nlegend(\"topleft\")"), "legend: `place` is a place, and \"topleft\" is none", "did you mean \"top left\"?"},
-                {in_figure("line([1, 2])\ngrid(\"z\")"), "grid: `lines` is \"x\", \"y\", \"x y\" or \"none\", not \"z\"", ""},
-                {"title(\"a\")", "there is no figure open here", ""},
-                {"legend()", "`legend` draws into a figure, and none is open here", "figure(\"name\") { legend(…) }"}});
+  check_errors(
+      {{"figure(\"\") { line([1]) }",
+        "figure: `name` is the name of a file without its ending, and it is empty", ""},
+       {"figure(\"a/b\") { line([1]) }",
+        "figure: `name` is the name of a file, and \"a/b\" has characters that cannot stand in one", ""},
+       {"figure(\"f\", width: 0) { line([1]) }", "figure: `width` is a number above 0 and up to 2000, not 0",
+        ""},
+       {"figure(\"f\", formats: \"gif\") { line([1]) }",
+        "figure: `formats` lists \"png\", \"svg\" or \"pdf\", and \"gif\" is none of them", ""},
+       {"figure(\"f\", formats: \"html\") { line([1]) }", "figure: `formats` \"html\" is not built yet", ""},
+       {"figure(\"f\", theme: \"night\") { line([1]) }",
+        "figure: `theme` is a theme, and \"night\" is not built", "there is quill"},
+       {"figure(\"f\", rows: 99) { line([1]) }", "figure: `rows` is a whole number from 1 to 40, not 99", ""},
+       {"figure(\"f\", link_x: \"column\") { line([1]) }",
+        "figure: `link_x` is \"rows\", \"columns\", \"all\" or \"\", not \"column\"",
+        "did you mean \"columns\"?"},
+       {"figure(\"f\", rows: 4, height: 20) { panel(1, 1) { line([1, 2]) } }",
+        "the figure \"f\" of 160×20 mm has no room for its 1 panel", "figure(…, width: 160, height: 111)"},
+       {"figure(\"f\", rows: 2) { panel(3, 1) { line([1]) } }",
+        "panel(3, 1) lies outside of the 2×1 panels of this figure", "figure(\"f\", rows: 3, columns: 1)"},
+       {"figure(\"f\", rows: 2) { panel(1, 1) { line([1]) }\n panel(1, 1) { line([1]) } }",
+        "panel(1, 1) lies over panel(1, 1)", ""},
+       {"panel(1, 1) { line([1]) }", "a panel stands inside a figure",
+        "figure(\"name\", rows: 2) { panel(1, 1) { … } }"},
+       {"figure(\"f\") { figure(\"g\") { line([1]) } }", "a figure stands inside another one",
+        "panel(row, column) { … } divides a figure"},
+       {in_figure("line([1, 2], [1, 2, 3])"),
+        "line: `x` has shape 2 and `y` has shape 3: there is one y for each x", ""},
+       {in_figure("line([1, 2, 3], zeros(2, 3))"),
+        "line: `x` has shape 3 and `y` has shape 2×3: there is one y for each x", "y' turns the matrix"},
+       {in_figure("line(5)"),
+        "line: `x` is a vector, or a matrix with one line for each column, not a single number", ""},
+       {in_figure("line([1i])"), "line: `x` holds real numbers, not complex ones",
+        "real(z) or abs(z) makes them real"},
+       {in_figure("line(fn(x) = x, 0..1)"), "line: drawing a function without sampling it is not built yet",
+        "x = 0..2*pi count 400, then line(x, f(x))"},
+       {in_figure("line([1, 2], dash: \"dots\")"),
+        "line: `dash` is one of solid, dashed, dotted or dash_dot, not \"dots\"", ""},
+       {in_figure("line([1, 2], marker: \"star\")"),
+        "line: `marker` is one of none, disc, ring, square, diamond, triangle, cross or plus, not \"star\"",
+        ""},
+       {in_figure("line([1, 2], color: 9)"),
+        "line: `color` is a number of the colour cycle from 1 to 8, not 9", ""},
+       {in_figure("line([1, 2], opacity: 2)"), "line: `opacity` is a number from 0 to 1, not 2", ""},
+       {in_figure("line([1, 2], label: [\"a\", \"b\"])"), "line: `label` holds 2 texts for 1 lines", ""},
+       {in_figure("line([1, 2])\nx_axis(limits: (3, 1))"),
+        "x_axis: `limits` gives the lower end first, and 3 is not below 1", ""},
+       {in_figure("line([1, 2])\nx_axis(limits: 3)"),
+        "x_axis: `limits` is two numbers in parentheses, the lower one first, not the number 3",
+        "limits: (0, 10)"},
+       {in_figure("line([1, 2])\nx_axis(ticks: [nan])"), "x_axis: `ticks` holds nan", ""},
+       {in_figure("line([1, 2])\nx_axis(tick_labels: [\"a\"])"),
+        "x_axis: `tick_labels` goes with `ticks`, which says where the labels stand",
+        "ticks: [0, pi], tick_labels: [\"0\", `$\\pi$`]"},
+       {in_figure("line([1, 2])\ny_axis(ticks: [1, 2], tick_labels: [\"a\"])"),
+        "y_axis: `tick_labels` holds 1 texts for 2 ticks", ""},
+       {in_figure("line([1, 2])\nlegend(\"topleft\")"), "legend: `place` is a place, and \"topleft\" is none",
+        "did you mean \"top left\"?"},
+       {in_figure("line([1, 2])\ngrid(\"z\")"),
+        "grid: `lines` is \"x\", \"y\", \"x y\" or \"none\", not \"z\"", ""},
+       {"title(\"a\")", "there is no figure open here", ""},
+       {"legend()", "`legend` draws into a figure, and none is open here",
+        "figure(\"name\") { legend(…) }"}});
 }
 
 TEST_CASE("printing") {
-  CHECK(run("print(\"a\", 1, [1, 2])\nprint()\nprint([1, 2 | 3, 4])").printed == "a 1   1  2\n\n  1  2\n  3  4\n");
-  CHECK(run("x = 3\nshow(x)\nshow([1, 2])").printed == "x : float64 3\n3\n[1, 2] : float64 2, 1, 2\n  1  2\n");
+  CHECK(run("print(\"a\", 1, [1, 2])\nprint()\nprint([1, 2 | 3, 4])").printed ==
+        "a 1   1  2\n\n  1  2\n  3  4\n");
+  CHECK(run("x = 3\nshow(x)\nshow([1, 2])").printed ==
+        "x : float64 3\n3\n[1, 2] : float64 2, 1, 2\n  1  2\n");
   CHECK(run("\"text\"\nnone\ntrue").printed == "\"text\" = \"text\"\nnone = none\ntrue = true\n");
   CHECK(run("fn f() { }\nf()").printed.empty());
   CHECK(run("section \"One\"\nprint(1)").printed == "\nOne\n1\n");

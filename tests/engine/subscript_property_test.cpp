@@ -1,7 +1,7 @@
-// Random subscripts as a script writes them, against plain lists of positions; and random programs of copies and
-// changes, against a model in which every variable has its own memory.
-#include <catch2/catch.hpp>
+// Random subscripts as a script writes them, against plain lists of positions; and random programs of copies
+// and changes, against a model in which every variable has its own memory.
 #include <algorithm>
+#include <catch2/catch.hpp>
 #include <map>
 #include <random>
 
@@ -14,7 +14,9 @@ using namespace quill::test;
 namespace {
 
 using Random = std::mt19937_64;
-Index pick(Random& random, Index low, Index high) { return std::uniform_int_distribution<Index>(low, high)(random); }
+Index pick(Random& random, Index low, Index high) {
+  return std::uniform_int_distribution<Index>(low, high)(random);
+}
 
 struct Written {
   std::string text;
@@ -38,7 +40,9 @@ Written random_subscript(Random& random, Index n) {
     case 6: w.text = std::to_string(a) + ".." + std::to_string(b), run(a, b, 1); break;
     case 7: w.text = "last..1 by -2", run(n, 1, -2); break;
     case 8: w.text = std::to_string(a) + "..last by 2", run(a, n, 2); break;
-    default: w.text = "[" + std::to_string(a) + ", " + std::to_string(b) + ", " + std::to_string(a) + "]", w.positions = {a, b, a};
+    default:
+      w.text = "[" + std::to_string(a) + ", " + std::to_string(b) + ", " + std::to_string(a) + "]",
+      w.positions = {a, b, a};
   }
   return w;
 }
@@ -51,7 +55,8 @@ TEST_CASE("written subscripts choose and assign what they say") {
     const Index rows = pick(random, 1, 5), columns = pick(random, 1, 5);
     const auto r = random_subscript(random, rows), c = random_subscript(random, columns);
     const auto size = std::to_string(rows * columns);
-    const auto made = "m = reshape(1.." + size + ", " + std::to_string(rows) + ", " + std::to_string(columns) + ")\n";
+    const auto made =
+        "m = reshape(1.." + size + ", " + std::to_string(rows) + ", " + std::to_string(columns) + ")\n";
     const auto place = "m[" + r.text + ", " + c.text + "]";
     CAPTURE(made, place);
     std::vector<double> expected;
@@ -67,8 +72,10 @@ TEST_CASE("written subscripts choose and assign what they say") {
     const auto changed = to_array(value_of(made + place + " = -1\nresult = m")).to_vector<double>();
     for (Index i = 1; i <= rows; ++i)
       for (Index j = 1; j <= columns; ++j) {
-        const bool hit = std::count(r.positions.begin(), r.positions.end(), i) && std::count(c.positions.begin(), c.positions.end(), j);
-        CHECK(changed[static_cast<std::size_t>((i - 1) * columns + j - 1)] == (hit ? -1 : static_cast<double>((i - 1) * columns + j)));
+        const bool hit = std::count(r.positions.begin(), r.positions.end(), i) &&
+                         std::count(c.positions.begin(), c.positions.end(), j);
+        CHECK(changed[static_cast<std::size_t>((i - 1) * columns + j - 1)] ==
+              (hit ? -1 : static_cast<double>((i - 1) * columns + j)));
       }
   }
 }
@@ -76,8 +83,11 @@ TEST_CASE("written subscripts choose and assign what they say") {
 TEST_CASE("values never alias: random programs against a model that copies everything") {
   Random random(314);
   for (int round = 0; round < 200; ++round) {
-    std::map<std::string, std::vector<double>> model = {{"a", {1, 2, 3, 4}}, {"b", {5, 6, 7, 8}}, {"c", {9, 10, 11, 12}}};
-    std::string program = "a = [1, 2, 3, 4]\nb = [5, 6, 7, 8]\nc = [9, 10, 11, 12]\nfn change(v, k) {\n v[k] = 0\n return v\n}\n";
+    std::map<std::string, std::vector<double>> model = {
+        {"a", {1, 2, 3, 4}}, {"b", {5, 6, 7, 8}}, {"c", {9, 10, 11, 12}}};
+    std::string program =
+        "a = [1, 2, 3, 4]\nb = [5, 6, 7, 8]\nc = [9, 10, 11, 12]\nfn change(v, k) {\n v[k] = 0\n return "
+        "v\n}\n";
     const auto name = [&] { return std::string(1, static_cast<char>('a' + pick(random, 0, 2))); };
     for (int step = 0; step < 30; ++step) {
       const auto x = name(), y = name();
@@ -112,7 +122,8 @@ TEST_CASE("values never alias: random programs against a model that copies every
           }
           break;
         case 5:
-          program += "t = (" + x + ", " + y + ")\n" + x + "[" + std::to_string(k) + "] = 100\n" + y + " = t[1]\n";
+          program +=
+              "t = (" + x + ", " + y + ")\n" + x + "[" + std::to_string(k) + "] = 100\n" + y + " = t[1]\n";
           {
             const auto old = model[x];
             model[x][at(k)] = 100;
@@ -132,7 +143,8 @@ TEST_CASE("values never alias: random programs against a model that copies every
           }
           break;
         default:
-          program += "d = {\"k\": " + x + "}\ne = d\nd[\"k\"][" + std::to_string(k) + "] = 7\n" + y + " = e[\"k\"]\n";
+          program += "d = {\"k\": " + x + "}\ne = d\nd[\"k\"][" + std::to_string(k) + "] = 7\n" + y +
+                     " = e[\"k\"]\n";
           {
             const auto old = model[x];
             model[y] = old;
