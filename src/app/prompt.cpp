@@ -115,7 +115,9 @@ class Lines {
     rl_readline_name = "eager-quill";
     rl_attempted_completion_function = complete;
     rl_basic_word_break_characters = " \t\n\"\\'`@$><=;|&{(+-*/^%,[.?";
+    // The event hook, polled while Readline waits for a key, is what makes a dropped line end at once.
     rl_signal_event_hook = drop_line;
+    rl_event_hook = drop_line;
     history_ = history_path();
     using_history();
     stifle_history(5000);
@@ -137,6 +139,7 @@ class Lines {
     line_interrupted = 0;
     char* got = readline(prompt.c_str());
     if (line_interrupted) {
+      std::fputs("\n", stdout);
       interrupted = true;
       line_interrupted = 0;
       clear_interrupt();

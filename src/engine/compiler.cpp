@@ -666,6 +666,24 @@ class Compiler {
 
   // -- statements
 
+  // At the prompt an assignment is shown; one inside of a loop once, when the loop has ended.
+  void card(const Node& node, int place) {
+    if (!options_.interactive || !top_level_) return;
+    if (loops_.empty()) {
+      emit(Op::card, node, place);
+      return;
+    }
+    for (const auto& [other, r] : cards_of_loop_)
+      if (r == place) return;
+    cards_of_loop_.emplace_back(&node, place);
+  }
+
+  void cards_after_loop() {
+    if (!loops_.empty()) return;
+    for (const auto& [node, place] : cards_of_loop_) emit(Op::card, *node, place);
+    cards_of_loop_.clear();
+  }
+
   void block(const Node& node) {
     for (const auto& statement : node.kids) {
       const int mark = next_;
@@ -723,11 +741,9 @@ class Compiler {
       // The right side first; when it is a name's own register nothing is copied.
       const int r = value(source);
       set_elements(target, r, plain ? Op::move : op_of(node.op), node);
-      if (options_.interactive && top_level_) {
-        const Node* base = &target;
-        while (base->kind == NodeKind::index) base = &base->kid(0);
-        emit(Op::card, *base, place_of(base->binding));
-      }
+      const Node* base = &target;
+      while (base->kind == NodeKind::index) base = &base->kid(0);
+      card(*base, place_of(base->binding));
       return;
     }
     if (plain) {
@@ -740,7 +756,7 @@ class Compiler {
       const int r = value(source);
       emit(op_of(node.op), node, place, place, r);
     }
-    if (options_.interactive && top_level_) emit(Op::card, target, place_of(target.binding));
+    card(target, place_of(target.binding));
   }
 
   void unpack(const Node& node) {
@@ -759,7 +775,7 @@ class Compiler {
       const int place = place_of(target.binding);
       emit(Op::move, target, place, r);
       assigned_.insert(place);
-      if (options_.interactive && top_level_) emit(Op::card, target, place);
+      card(target, place);
     }
   }
 
@@ -772,7 +788,7 @@ class Compiler {
     const int place = place_of(node.binding);
     closure(node.kid(0), place);
     assigned_.insert(place);
-    if (options_.interactive && top_level_) emit(Op::card, node.kid(0), place);
+    card(node.kid(0), place);
   }
 
   void branch(const Node& node) {
@@ -834,6 +850,7 @@ class Compiler {
     for (const auto j : loops_.back().leave) land(j);
     loops_.pop_back();
     assigned_ = before;
+    cards_after_loop();
   }
 
   void loop_while(const Node& node) {
@@ -848,6 +865,7 @@ class Compiler {
     land(leave);
     for (const auto j : loops_.back().leave) land(j);
     loops_.pop_back();
+    cards_after_loop();
   }
 
   void close_drawings(std::size_t down_to) {
@@ -872,7 +890,7 @@ class Compiler {
     const int r = value(node.kid(0));
     emit(Op::given, node, place, r);
     assigned_.insert(place);
-    if (options_.interactive) emit(Op::card, node, place);
+    card(node, place);
   }
 
   void drawing(const Node& node) {
@@ -927,6 +945,7 @@ class Compiler {
   std::vector<std::pair<int, int>> index_bases_;  // register and axis that `last` speaks of
   std::vector<Loop> loops_;
   std::vector<const Node*> drawings_;
+  std::vector<std::pair<const Node*, int>> cards_of_loop_;
 };
 
 }  // namespace

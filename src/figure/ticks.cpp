@@ -85,7 +85,9 @@ Labelling best_labelling(double dmin, double dmax, double m) {
   return best;
 }
 
-std::string with_real_minus(std::string text) { return text.starts_with('-') ? "−" + text.substr(1) : text; }
+std::string with_real_minus(const std::string& text) {
+  return text.starts_with('-') ? "−" + text.substr(1) : text;
+}
 
 }  // namespace
 

@@ -100,7 +100,8 @@ void Session::show(const std::string& label, const Value& value) {
 }
 
 void Session::card(const std::string& name, const Value& value) {
-  host.print(quill::card(name, value) + "\n");
+  // A loop that did not run assigned nothing.
+  if (!value.is(Kind::unset)) host.print(quill::card(name, value) + "\n");
 }
 
 void Session::begin_section(const std::string& title) {
