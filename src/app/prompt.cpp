@@ -139,7 +139,6 @@ class Lines {
     line_interrupted = 0;
     char* got = readline(prompt.c_str());
     if (line_interrupted) {
-      std::fputs("\n", stdout);
       interrupted = true;
       line_interrupted = 0;
       clear_interrupt();

@@ -82,6 +82,7 @@ class Machine {
   Surroundings& surroundings_;
   Value* stack_ = nullptr;
   Value* stack_top_ = nullptr;
+  Value* stack_end_ = nullptr;
   std::vector<Frame> frames_;
   int builtin_depth_ = 0;
 };

@@ -174,7 +174,8 @@ TEST_CASE("names keep their values after an error, in a session") {
   CHECK(inline_text(*session.find("c")) == "[4, 6, 8]");
   // A loop shows what it assigned once, when it has ended.
   host.printed.clear();
-  CHECK(session.run("entry 10", "for k in 1..3 {\n  s = k\n  while s > 2 { s -= 1 }\n}\nfor k in 5..1 { never = k }"));
+  CHECK(session.run("entry 10",
+                    "for k in 1..3 {\n  s = k\n  while s > 2 { s -= 1 }\n}\nfor k in 5..1 { never = k }"));
   CHECK(host.printed == "s : float64 2\n");
 }
 

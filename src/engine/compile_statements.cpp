@@ -1,0 +1,266 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/text.h"
+#include "engine/compiler_state.h"
+
+namespace quill {
+
+void Compiler::card(const Node& node, int place) {
+  if (!options_.interactive || !top_level_) return;
+  if (loops_.empty()) {
+    emit(Op::card, node, place);
+    return;
+  }
+  for (const auto& [other, r] : cards_of_loop_)
+    if (r == place) return;
+  cards_of_loop_.emplace_back(&node, place);
+}
+
+void Compiler::cards_after_loop() {
+  if (!loops_.empty()) return;
+  for (const auto& [node, place] : cards_of_loop_) emit(Op::card, *node, place);
+  cards_of_loop_.clear();
+}
+
+void Compiler::block(const Node& node) {
+  for (const auto& statement : node.kids) {
+    const int mark = next_;
+    guarded([&] { this->statement(*statement); });
+    next_ = mark;
+  }
+}
+
+void Compiler::uncertain_block(const Node& node) {
+  const auto before = assigned_;
+  if (node.kind == NodeKind::branch)
+    statement(node);
+  else
+    block(node);
+  assigned_ = before;
+}
+
+void Compiler::statement(const Node& node) {
+  switch (node.kind) {
+    case NodeKind::assign: return assign(node);
+    case NodeKind::expression: return bare(node);
+    case NodeKind::define: return define(node);
+    case NodeKind::block: return block(node);
+    case NodeKind::branch: return branch(node);
+    case NodeKind::loop_for: return loop_for(node);
+    case NodeKind::loop_while: return loop_while(node);
+    case NodeKind::leave_loop:
+    case NodeKind::next_round: return leave(node);
+    case NodeKind::give_back: return give_back(node);
+    case NodeKind::section: emit(Op::section, node); return;
+    case NodeKind::given: return given(node);
+    case NodeKind::figure:
+    case NodeKind::panel: return drawing(node);
+    case NodeKind::expect: return expect(node);
+    case NodeKind::use: fail_node(node, "`use` is not built yet");
+    case NodeKind::extend: fail_node(node, "`extend` is not built yet");
+    case NodeKind::timed: fail_node(node, "`timed` is not built yet");
+    default: fail_node(node, "this is not a statement");
+  }
+}
+
+void Compiler::assign(const Node& node) {
+  const auto& source = *node.kids.back();
+  const auto targets = node.kids.size() - 1;
+  if (targets > 1) return unpack(node);
+  const auto& target = node.kid(0);
+  const bool plain = node.op == Token::assign;
+  if (target.kind == NodeKind::discard) {
+    if (!plain) fail_node(target, "`_` has no value");
+    value(source);
+    return;
+  }
+  if (target.kind == NodeKind::index) {
+    // The right side first; when it is a name's own register nothing is copied.
+    const int r = value(source);
+    set_elements(target, r, plain ? Op::move : op_of(node.op), node);
+    const Node* base = &target;
+    while (base->kind == NodeKind::index) base = &base->kid(0);
+    card(*base, place_of(base->binding));
+    return;
+  }
+  if (plain) {
+    const int place = place_of(target.binding);
+    if (place < 0) fail_node(target, fmt::format("`{}` cannot be assigned here", target.text));
+    value_into(source, place);
+    assigned_.insert(place);
+  } else {
+    const int place = changed_name(target);
+    const int r = value(source);
+    emit(op_of(node.op), node, place, place, r);
+  }
+  card(target, place_of(target.binding));
+}
+
+void Compiler::unpack(const Node& node) {
+  const auto targets = node.kids.size() - 1;
+  const int source = value(*node.kids.back());
+  const int first = fresh(static_cast<int>(targets));
+  emit(Op::unpack, node, first, source, 0, static_cast<int>(targets));
+  for (std::size_t i = 0; i < targets; ++i) {
+    const auto& target = node.kid(i);
+    const int r = first + static_cast<int>(i);
+    if (target.kind == NodeKind::discard) continue;
+    if (target.kind == NodeKind::index) {
+      set_elements(target, r, Op::move, node);
+      continue;
+    }
+    const int place = place_of(target.binding);
+    emit(Op::move, target, place, r);
+    assigned_.insert(place);
+    card(target, place);
+  }
+}
+
+void Compiler::bare(const Node& node) {
+  const int r = value(node.kid(0));
+  if (top_level_) emit(Op::show, node.kid(0), r);
+}
+
+void Compiler::define(const Node& node) {
+  const int place = place_of(node.binding);
+  closure(node.kid(0), place);
+  assigned_.insert(place);
+  card(node.kid(0), place);
+}
+
+void Compiler::branch(const Node& node) {
+  const int mark = next_;
+  const auto no = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
+  next_ = mark;
+  const auto before = assigned_;
+  block(node.kid(1));
+  auto after_yes = assigned_;
+  assigned_ = before;
+  if (!node.kids[2]) {
+    land(no);
+    return;
+  }
+  const auto end = emit(Op::jump, node);
+  land(no);
+  if (node.kid(2).kind == NodeKind::branch)
+    statement(node.kid(2));
+  else
+    block(node.kid(2));
+  land(end);
+  std::set<int> both;
+  std::set_intersection(after_yes.begin(), after_yes.end(), assigned_.begin(), assigned_.end(),
+                        std::inserter(both, both.begin()));
+  assigned_ = std::move(both);
+}
+
+void Compiler::loop_for(const Node& node) {
+  const auto targets = node.kids.size() - 2;
+  const int source = value(node.kid(targets));
+  const int state = fresh(3);
+  emit(Op::iterate, node.kid(targets), state, source);
+  const auto place = [&](std::size_t i) {
+    return node.kid(i).kind == NodeKind::discard ? -1 : place_of(node.kid(i).binding);
+  };
+  const int single = targets == 1 && place(0) >= 0 ? place(0) : fresh();
+  const int parts = targets > 1 ? fresh(static_cast<int>(targets)) : 0;
+  const int top = here();
+  const auto next = emit(Op::next, node, state, single);
+  const auto before = assigned_;
+  if (targets > 1) {
+    emit(Op::unpack, node, parts, single, 0, static_cast<int>(targets));
+    for (std::size_t i = 0; i < targets; ++i)
+      if (place(i) >= 0) emit(Op::move, node, place(i), parts + static_cast<int>(i));
+  }
+  for (std::size_t i = 0; i < targets; ++i)
+    if (place(i) >= 0) assigned_.insert(place(i));
+  loops_.push_back({{}, {}, drawings_.size()});
+  block(*node.kids.back());
+  for (const auto j : loops_.back().next) land(j);
+  emit(Op::jump, node, top);
+  out_->code[next].c = here();
+  for (const auto j : loops_.back().leave) land(j);
+  loops_.pop_back();
+  assigned_ = before;
+  cards_after_loop();
+}
+
+void Compiler::loop_while(const Node& node) {
+  const int top = here();
+  const int mark = next_;
+  const auto leave = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
+  next_ = mark;
+  loops_.push_back({{}, {}, drawings_.size()});
+  uncertain_block(node.kid(1));
+  for (const auto j : loops_.back().next) out_->code[j].a = top;
+  emit(Op::jump, node, top);
+  land(leave);
+  for (const auto j : loops_.back().leave) land(j);
+  loops_.pop_back();
+  cards_after_loop();
+}
+
+void Compiler::close_drawings(std::size_t down_to) {
+  for (auto i = drawings_.size(); i > down_to; --i) emit(Op::close_block, *drawings_[i - 1]);
+}
+
+void Compiler::leave(const Node& node) {
+  if (loops_.empty()) fail_node(node, "this stands outside of a loop");
+  close_drawings(loops_.back().drawings);
+  const auto jump = emit(Op::jump, node);
+  (node.kind == NodeKind::leave_loop ? loops_.back().leave : loops_.back().next).push_back(jump);
+}
+
+void Compiler::give_back(const Node& node) {
+  const int r = node.kids[0] ? value(node.kid(0)) : -1;
+  close_drawings(0);
+  emit(Op::give_back, node, r);
+}
+
+void Compiler::given(const Node& node) {
+  const int place = place_of(node.binding);
+  const int r = value(node.kid(0));
+  emit(Op::given, node, place, r);
+  assigned_.insert(place);
+  card(node, place);
+}
+
+void Compiler::drawing(const Node& node) {
+  const std::string word = node.kind == NodeKind::figure ? "figure" : "panel";
+  const int row = registry_.find(word);
+  if (row < 0) fail_node(node, fmt::format("`{}` is not available", word));
+  // The block's header is an ordinary call of the built-in that opens it.
+  const int mark = next_;
+  const auto count = node.kids.size() - 1;
+  const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i).kid(0); };
+  check_builtin_call(node, registry_.row(row), 0);
+  const int first = in_a_row(count, argument);
+  next_ = mark;
+  emit(Op::call_builtin, node, fresh(), first, row, static_cast<int>(count));
+  next_ = mark;
+  drawings_.push_back(&node);
+  block(*node.kids.back());
+  drawings_.pop_back();
+  emit(Op::close_block, node);
+}
+
+void Compiler::expect(const Node& node) {
+  const auto& condition = node.kid(0);
+  const int first = fresh(4);
+  const bool two_sides = condition.kind == NodeKind::comparison && condition.ops.size() == 1;
+  if (two_sides) {
+    value_into(condition.kid(0), first + 1);
+    value_into(condition.kid(1), first + 2);
+    emit(op_of(condition.ops[0]), condition, first, first + 1, first + 2);
+  } else {
+    value_into(condition, first);
+  }
+  // The message is made only when it is needed.
+  const auto fine = emit(Op::jump_if_known_true, node, 0, first);
+  if (node.kids[1]) value_into(node.kid(1), first + 3);
+  land(fine);
+  emit(Op::expect, node, first, 0, (two_sides ? 1 : 0) + (node.kids[1] ? 2 : 0));
+}
+
+}  // namespace quill

@@ -1,0 +1,323 @@
+// Frames: calls in and out of functions, loops, closures.
+#include <fmt/format.h>
+
+#include "array/index.h"
+#include "base/interrupt.h"
+#include "engine/machine.h"
+#include "engine/operations.h"
+#include "engine/print.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::size_t kDeepestCalls = 10000;
+constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling built-ins …
+
+}  // namespace
+
+Value Machine::call(const Value& function, std::span<const Value> arguments) {
+  if (function.is(Kind::builtin)) {
+    std::vector<Value> copy(arguments.begin(), arguments.end());
+    return call_builtin(*this, *function.object<BuiltinObject>().row, copy, {}, nullptr);
+  }
+  if (function.is(Kind::native)) {
+    std::vector<Value> copy(arguments.begin(), arguments.end());
+    return function.object<NativeObject>().call(*this, copy);
+  }
+  if (builtin_depth_ >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
+  struct Depth {
+    explicit Depth(int& d) : d(++d) {}
+    ~Depth() { --d; }
+    Depth(const Depth&) = delete;
+    Depth& operator=(const Depth&) = delete;
+    int& d;
+  } depth(builtin_depth_);
+  Value result = Value::none();
+  std::vector<Value> copy(arguments.begin(), arguments.end());
+  const auto before = frames_.size();
+  enter(function, copy.data(), static_cast<int>(copy.size()), nullptr, &result, true);
+  execute(before);
+  return result;
+}
+
+Value Machine::call_each(const Value& function, std::span<const Value> arguments) {
+  Shape shape;
+  std::vector<Array> arrays(arguments.size());
+  std::vector<Strides> strides(arguments.size());
+  const auto is_array = [&](std::size_t i) {
+    return arguments[i].is(Kind::range) || (arguments[i].is(Kind::array) && arguments[i].array().axes() > 0);
+  };
+  for (std::size_t i = 0; i < arguments.size(); ++i)
+    if (is_array(i)) shape = broadcast_shapes(shape, shape_of(arguments[i]));
+  bool any = false;
+  for (std::size_t i = 0; i < arguments.size(); ++i)
+    if (is_array(i)) {
+      any = true;
+      arrays[i] = to_array(arguments[i]);
+      strides[i] = stretched_strides(arrays[i].shape(), arrays[i].strides(), shape);
+    }
+  if (!any) return call(function, arguments);
+  std::vector<Value> results;
+  const auto count = size_of(shape);
+  std::vector<Value> one(arguments.begin(), arguments.end());
+  std::vector<Index> at(static_cast<std::size_t>(shape.count()), 0);
+  for (Index k = 0; k < count; ++k) {
+    for (std::size_t i = 0; i < one.size(); ++i) {
+      if (!is_array(i)) continue;
+      Index offset = arrays[i].offset();
+      for (int axis = 0; axis < shape.count(); ++axis)
+        offset += at[static_cast<std::size_t>(axis)] * strides[i][axis];
+      one[i] = Value::array(arrays[i].view(offset, {}, {}));
+    }
+    results.push_back(call(function, one));
+    for (int axis = shape.count() - 1; axis >= 0; --axis) {
+      if (++at[static_cast<std::size_t>(axis)] < shape[axis]) break;
+      at[static_cast<std::size_t>(axis)] = 0;
+    }
+  }
+  const auto shaped = [&](std::vector<Value> items) {
+    const auto flat = to_array(collect(std::move(items), -1));
+    Shape full = shape;
+    for (int axis = 1; axis < flat.axes(); ++axis) full.push_back(flat.extent(axis));
+    return Value::array(flat.with_shape(full));
+  };
+  // Several results give several arrays.
+  if (!results.empty() && results[0].is(Kind::tuple)) {
+    const auto parts = results[0].object<TupleObject>().items.size();
+    std::vector<Value> out;
+    for (std::size_t p = 0; p < parts; ++p) {
+      std::vector<Value> column;
+      for (const auto& r : results) {
+        if (!r.is(Kind::tuple) || r.object<TupleObject>().items.size() != parts)
+          fail("`each`: the function gives different numbers of results");
+        column.push_back(r.object<TupleObject>().items[p]);
+      }
+      out.push_back(shaped(std::move(column)));
+    }
+    return Value::tuple(std::move(out));
+  }
+  return shaped(std::move(results));
+}
+
+void Machine::enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
+                    bool from_builtin) {
+  const auto& object = function.object<FunctionObject>();
+  const Function& f = *object.function;
+  if (frames_.size() >= kDeepestCalls || stack_top_ + f.frame_size > stack_end_)
+    fail(fmt::format("the calls are nested too deeply: {} levels", frames_.size()),
+         fmt::format("does {} call itself without an end?", f.name));
+  Value* base = stack_top_;
+  Frame frame;
+  frame.keep = function;
+  frame.function = &f;
+  frame.closure = &object;
+  frame.base = base;
+  frame.result = result;
+  frame.call_node = node;
+  frame.returns_to_builtin = from_builtin;
+  try {
+    bind_arguments(f, base, arguments, count, node);
+  } catch (...) {
+    for (std::size_t i = 0; i < f.parameters.size(); ++i) base[i].reset();
+    throw;
+  }
+  stack_top_ += f.frame_size;
+  for (std::size_t i = 0; i < object.captured.size(); ++i)
+    base[f.first_capture + static_cast<int>(i)] = object.captured[i];
+  for (const auto& [r, number] : f.constants) base[r] = Value(number);
+  frames_.push_back(std::move(frame));
+}
+
+namespace {
+
+std::string signature_of(const Function& f) {
+  std::string out = f.name + "(";
+  for (std::size_t i = 0; i < f.parameters.size(); ++i)
+    out += fmt::format("{}{}{}", i ? ", " : "", f.parameters[i], f.has_default[i] ? ": …" : "");
+  return out + ")";
+}
+
+}  // namespace
+
+void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node) {
+  int position = 0;
+  const auto parameters = static_cast<int>(f.parameters.size());
+  for (int i = 0; i < count; ++i) {
+    const Node* argument = node && node->kids.size() == static_cast<std::size_t>(count) + 1
+                               ? node->kids[static_cast<std::size_t>(i) + 1].get()
+                               : nullptr;
+    if (!argument || argument->text.empty()) {
+      if (position >= parameters)
+        fail(fmt::format("{} takes {} argument{}, and {} {} given", signature_of(f), parameters,
+                         parameters == 1 ? "" : "s", count, count == 1 ? "is" : "are"));
+      base[position++] = std::move(arguments[i]);
+      continue;
+    }
+    int k = 0;
+    while (k < parameters && f.parameters[static_cast<std::size_t>(k)] != argument->text) ++k;
+    if (k == parameters) fail(fmt::format("{} has no parameter `{}`", signature_of(f), argument->text));
+    if (!base[k].is(Kind::unset))
+      fail(fmt::format("the argument `{}` of {} is given twice", argument->text, f.name));
+    base[k] = std::move(arguments[i]);
+  }
+  for (int k = 0; k < parameters; ++k)
+    if (base[k].is(Kind::unset) && !f.has_default[static_cast<std::size_t>(k)])
+      fail(fmt::format("{} needs `{}` too", signature_of(f), f.parameters[static_cast<std::size_t>(k)]));
+}
+
+void Machine::leave_frame() {
+  auto& frame = frames_.back();
+  if (frame.closure) {
+    for (Value* v = frame.base; v != frame.base + frame.function->frame_size; ++v) v->reset();
+    stack_top_ = frame.base;
+  }
+  frames_.pop_back();
+}
+
+// Adds the place of the error, and the calls around it, while frames down to `depth` are left.
+void Machine::unwind(Error& error, std::size_t depth) {
+  while (frames_.size() > depth) {
+    auto& frame = frames_.back();
+    const auto& nodes = frame.function->nodes;
+    const auto* node = frame.pc < nodes.size() ? nodes[frame.pc] : nullptr;
+    if (!error.place.source && node) error.place = {frame.function->tree->source, node->span};
+    if (frame.closure) {
+      Error::Call call;
+      call.function = frame.function->name;
+      if (frame.call_node && frames_.size() >= 2)
+        call.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
+      error.calls.push_back(std::move(call));
+    }
+    leave_frame();
+  }
+}
+
+void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
+  Value callee = r[i.b];
+  const auto& name_node = node->kid(0);
+  if (!callee.is_callable()) {
+    // A name whose value cannot be called falls back to the built-in of that name.
+    const int row = name_node.kind == NodeKind::name ? registry_.find(name_node.text) : -1;
+    if (row >= 0)
+      callee = Value::builtin(registry_.row(row));
+    else if (callee.is(Kind::unset))
+      fail(fmt::format("`{}` has no value yet", name_node.text));
+    else
+      fail(fmt::format("{} cannot be called", kind_in_words(callee)),
+           callee.is_array_like()
+               ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"
+               : "");
+  }
+  poll_interrupt();
+  Value* arguments = r + i.b + 1;
+  if (callee.is(Kind::function)) {
+    enter(callee, arguments, i.n, node, r + i.a, false);
+    return;
+  }
+  if (callee.is(Kind::builtin)) {
+    const auto names = argument_names(*node);
+    Value result = quill::call_builtin(*this, *callee.object<BuiltinObject>().row, std::span(arguments, i.n),
+                                       names, node);
+    r[i.a] = std::move(result);
+    return;
+  }
+  for (const auto& kid : node->kids)
+    if (kid->kind == NodeKind::argument && !kid->text.empty())
+      fail(fmt::format("an {} takes its arguments by position", callee.object<NativeObject>().type_name()));
+  Value result = callee.object<NativeObject>().call(*this, std::span(arguments, i.n));
+  r[i.a] = std::move(result);
+}
+
+void Machine::iterate(Value* state, const Value& source, const Node& node) {
+  double count = 0;
+  switch (source.kind()) {
+    case Kind::range: count = static_cast<double>(source.object<RangeObject>().count); break;
+    case Kind::array: count = static_cast<double>(source.array().length()); break;
+    case Kind::tuple: count = static_cast<double>(source.object<TupleObject>().items.size()); break;
+    case Kind::dictionary: {
+      std::vector<Value> keys;
+      for (const auto& [key, value] : source.object<DictionaryObject>().entries) keys.push_back(key);
+      count = static_cast<double>(keys.size());
+      state[0] = Value::tuple(std::move(keys));
+      state[1].set_number(0);
+      state[2].set_number(count);
+      return;
+    }
+    default:
+      fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
+           source.is_number()
+               ? fmt::format("for k in 1..{} {{ … }}", frames_.back().function->tree->source->text(node.span))
+               : "");
+  }
+  state[0] = source;
+  state[1].set_number(0);
+  state[2].set_number(count);
+}
+
+// The next element or row along the first axis; the index has been counted on already.
+bool Machine::next_slow(Value* state, Value& target) {
+  const auto k = static_cast<Index>(state[1].number()) - 1;
+  if (state[0].is(Kind::tuple)) {
+    target = state[0].object<TupleObject>().items[static_cast<std::size_t>(k)];
+    return true;
+  }
+  const auto& array = state[0].array();
+  if (array.axes() == 1 && array.type() == ElementType::float64) {
+    target.set_number(array.data<double>()[k * array.strides()[0]]);
+    return true;
+  }
+  if (array.axes() == 0) {
+    target = state[0];
+    return true;
+  }
+  const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
+  target = Value::array(select(array, s));
+  return true;
+}
+
+void Machine::make_closure(const Instruction& i, Value* r) {
+  const auto& f = *frames_.back().function;
+  auto* object = new FunctionObject;
+  Value made(Kind::function, object);
+  object->function = f.functions[static_cast<std::size_t>(i.b)];
+  for (const auto& capture : object->function->captures) {
+    switch (capture.kind) {
+      case Binding::Kind::local: object->captured.push_back(r[f.first_local + capture.index]); break;
+      case Binding::Kind::captured: object->captured.push_back(r[f.first_capture + capture.index]); break;
+      default: object->captured.push_back(frames_.back().keep); break;
+    }
+    if (object->captured.back().is(Kind::unset))
+      fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made",
+                       object->function->captured_names[object->captured.size() - 1]));
+  }
+  r[i.a] = std::move(made);
+}
+
+void Machine::check_expectation(const Instruction& i, const Node& node, Value* r) {
+  const bool two_sides = i.c & 1, has_message = i.c & 2;
+  const Value& result = r[i.a];
+  if (!result.is(Kind::truth)) {
+    if (result.is(Kind::array) && result.array().type() == ElementType::boolean)
+      fail(fmt::format("an expectation is one truth value, and this is {}", kind_in_words(result)),
+           "expect all(…)");
+    fail(fmt::format("an expectation is a truth value, not {}", kind_in_words(result)));
+  }
+  if (result.truth()) {
+    surroundings_.check_passed();
+    return;
+  }
+  const auto& source = *frames_.back().function->tree->source;
+  Error error(fmt::format("not as expected: {}", has_message ? inline_text(r[i.a + 3])
+                                                             : std::string(source.text(node.kid(0).span))));
+  if (two_sides)
+    for (int side = 0; side < 2; ++side) {
+      const auto written = source.text(node.kid(0).kid(static_cast<std::size_t>(side)).span);
+      const auto value = inline_text(r[i.a + 1 + side]);
+      if (written != value) error.notes.push_back(fmt::format("{} = {}", written, value));
+    }
+  throw error;
+}
+
+
+}  // namespace quill

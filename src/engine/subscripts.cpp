@@ -1,0 +1,266 @@
+// Choosing and assigning elements of values of any kind.
+#include "engine/operations.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/index.h"
+#include "base/text.h"
+
+namespace quill {
+
+namespace {
+
+bool is_everything(const Node& s) {
+  return s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2];
+}
+
+int written_axes(const Node& node) {
+  int n = 0;
+  for (std::size_t i = 1; i < node.kids.size(); ++i)
+    n += node.kid(i).kind != NodeKind::rest && node.kid(i).kind != NodeKind::new_axis;
+  return n;
+}
+
+Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
+  switch (v.kind()) {
+    case Kind::number: return position_subscript(v.number(), extent, axis, axes);
+    case Kind::range: {
+      const auto& r = v.object<RangeObject>();
+      if (r.count == 0) return {Subscript::Kind::run, 0, 1, 0, {}};
+      return run_subscript(r.first, r.at(r.count - 1), r.count == 1 ? 1 : r.step, extent, axis, axes);
+    }
+    case Kind::array:
+      if (v.array().type() == ElementType::boolean) return mask_subscript(v.array(), extent, axis);
+      if (v.array().type() == ElementType::float64) return positions_subscript(v.array(), extent, axis, axes);
+      [[fallthrough]];
+    case Kind::truth:
+      fail(v.is(Kind::truth) ? std::string("a single truth value is no position")
+                             : fmt::format("positions are numbers, not {}", name_of(element_type_of(v))));
+    default: fail(fmt::format("positions are numbers, ranges or conditions, not {}", kind_in_words(v)));
+  }
+}
+
+// The condition of the array's own shape when that is the only subscript, or nothing.
+const Array* whole_mask(const Value& base, std::span<const Value> subscripts, const Node& node) {
+  if (subscripts.size() != 1 || !subscripts[0].is(Kind::array) || node.kid(1).kind == NodeKind::rest)
+    return nullptr;
+  const auto& mask = subscripts[0].array();
+  if (mask.type() != ElementType::boolean) return nullptr;
+  return mask.axes() == shape_of(base).count() || mask.axes() != 1 ? &mask : nullptr;
+}
+
+std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> values, const Node& node) {
+  const int axes = shape.count();
+  const int used = written_axes(node);
+  std::vector<Subscript> out;
+  int axis = 0;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const auto& s = node.kid(i + 1);
+    if (s.kind == NodeKind::new_axis) {
+      out.push_back({Subscript::Kind::new_axis, 0, 1, 1, {}});
+      continue;
+    }
+    if (s.kind == NodeKind::rest) {
+      out.push_back({Subscript::Kind::rest, 0, 1, 0, {}});
+      axis += std::max(0, axes - used);
+      continue;
+    }
+    if (axis >= axes) {
+      complete(std::vector<Subscript>(static_cast<std::size_t>(used), everything(1)),
+               shape);  // says that there are too many
+      return {};
+    }
+    out.push_back(is_everything(s) ? everything(shape[axis])
+                                   : subscript_of(values[i], shape[axis], axis, axes));
+    ++axis;
+  }
+  return out;
+}
+
+[[noreturn]] void fail_not_indexable(const Value& base) {
+  if (base.is_number() || base.is(Kind::truth)) fail("a single number has no elements to choose");
+  if (base.is(Kind::text))
+    fail("a text is one value and has no elements to choose",
+         "characters(t) makes an array of its characters");
+  if (base.is_callable())
+    fail(fmt::format("{} has no elements to choose", kind_in_words(base)),
+         "a call is written with parentheses: f(2)");
+  fail(fmt::format("{} has no elements to choose", kind_in_words(base)));
+}
+
+std::string known_keys(const std::vector<std::string>& keys) {
+  if (keys.empty()) return "it has none";
+  auto some = keys;
+  if (some.size() > 8) some.resize(8);
+  return fmt::format("known: {}{}", list_in_prose(some), keys.size() > some.size() ? ", …" : "");
+}
+
+Value look_up(const DictionaryObject& d, const Value& key) {
+  if (const auto* found = d.find(key)) return *found;
+  std::vector<std::string> keys;
+  for (const auto& [k, v] : d.entries)
+    keys.push_back(k.is(Kind::text) ? fmt::format("\"{}\"", k.text()) : shortest(k.number()));
+  fail(fmt::format("the dictionary has no key {}",
+                   key.is(Kind::text) ? fmt::format("\"{}\"", key.text()) : shortest(key.number())),
+       known_keys(keys));
+}
+
+Value field_of(const RecordObject& r, const std::string& name) {
+  if (const auto* found = r.find(name)) return *found;
+  std::vector<std::string> names;
+  for (const auto& [n, v] : r.fields) names.push_back(n);
+  const auto near = nearest_name(name, names);
+  fail(fmt::format("the record has no field `{}`", name),
+       near.empty() ? known_keys(names) : fmt::format("did you mean {}?", near));
+}
+
+}  // namespace
+
+double extent_of(const Value& base, int code) {
+  if (base.is(Kind::tuple)) return static_cast<double>(base.object<TupleObject>().items.size());
+  if (!base.is_array_like()) fail(fmt::format("{} has no axis that could end", kind_in_words(base)));
+  const auto shape = shape_of(base);
+  const int axis = code % 2 ? shape.count() - code / 2 : code / 2;
+  if (axis < 0 || axis >= shape.count())
+    fail(fmt::format("there is no axis {} in an array of shape {}", axis + 1, text_of(shape)));
+  return static_cast<double>(shape[axis]);
+}
+
+namespace {
+
+// The offset of the element at one or two plain numbers in a float64 array, or -1: the common case, without
+// any subscript being made.
+Index plain_offset(const Value& base, std::span<const Value> subscripts) {
+  if (!base.is(Kind::array) || subscripts.size() > 2) return -1;
+  const auto& a = base.array();
+  if (a.type() != ElementType::float64 || a.axes() != static_cast<int>(subscripts.size())) return -1;
+  Index offset = 0;
+  for (std::size_t i = 0; i < subscripts.size(); ++i) {
+    if (!subscripts[i].is_number()) return -1;
+    const double p = subscripts[i].number();
+    if (!(p >= 1 && p <= static_cast<double>(a.extent(static_cast<int>(i)))) || std::trunc(p) != p) return -1;
+    offset += (static_cast<Index>(p) - 1) * a.strides()[static_cast<int>(i)];
+  }
+  return offset;
+}
+
+bool all_written(const Node& node) {
+  for (std::size_t i = 1; i < node.kids.size(); ++i)
+    if (node.kid(i).kind == NodeKind::rest || node.kid(i).kind == NodeKind::new_axis ||
+        is_everything(node.kid(i)))
+      return false;
+  return true;
+}
+
+}  // namespace
+
+Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
+  if (const auto offset = plain_offset(base, subscripts); offset >= 0 && all_written(node))
+    return {base.array().data<double>()[offset]};
+  switch (base.kind()) {
+    case Kind::tuple: {
+      const auto& items = base.object<TupleObject>().items;
+      if (subscripts.size() != 1 || !subscripts[0].is_number())
+        fail("an item of a tuple is chosen by one number");
+      return items[static_cast<std::size_t>(
+          checked_position(subscripts[0].number(), static_cast<Index>(items.size()), 0, 1))];
+    }
+    case Kind::record:
+      if (subscripts.size() != 1 || !subscripts[0].is(Kind::text))
+        fail("a field of a record is chosen by its name", "r.depth, or r[\"Wave height\"]");
+      return field_of(base.object<RecordObject>(), subscripts[0].text());
+    case Kind::dictionary:
+      if (subscripts.size() != 1 || is_everything(node.kid(1))) fail("a dictionary is asked for one key");
+      return look_up(base.object<DictionaryObject>(), subscripts[0]);
+    case Kind::range:
+      if (subscripts.size() == 1 && subscripts[0].is_number()) {
+        const auto& r = base.object<RangeObject>();
+        return Value(r.at(checked_position(subscripts[0].number(), r.count, 0, 1)));
+      }
+      break;
+    case Kind::array: break;
+    default: fail_not_indexable(base);
+  }
+  const auto array = to_array(base);
+  if (const auto* mask = whole_mask(base, subscripts, node)) return Value::array(select_mask(array, *mask));
+  const auto chosen = subscripts_of(array.shape(), subscripts, node);
+  if (for_change && has_repeats(chosen))
+    fail("a position stands here more than once, so that changes would get lost",
+         "bin_sums adds up what falls on the same position");
+  try {
+    return Value::array(select(array, chosen));
+  } catch (Error& error) {
+    if (array.axes() == 2 && chosen.size() == 1 && error.hint.empty() == false)
+      error.hint = "m[k, ..] is row k, m[.., k] is column k";
+    throw;
+  }
+}
+
+void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node) {
+  if (value.is_number() && plain_offset(base, subscripts) >= 0 && all_written(node)) {
+    auto& array = base.own_array();
+    double* data = array.mutable_data<double>();  // may change the layout
+    data[plain_offset(base, subscripts)] = value.number();
+    return;
+  }
+  switch (base.kind()) {
+    case Kind::dictionary: {
+      if (subscripts.size() != 1 || is_everything(node.kid(1)))
+        fail("one key of a dictionary is set at a time");
+      if (base.object<DictionaryObject>().use_count() > 1)
+        base = Value(Kind::dictionary, new DictionaryObject(base.object<DictionaryObject>()));
+      base.object<DictionaryObject>().set(subscripts[0], value);
+      return;
+    }
+    case Kind::tuple: fail("a tuple cannot be changed", "make a new one: (a, b)");
+    case Kind::record:
+      fail("the fields of a record cannot be assigned", "with(r, depth: 4) makes a changed copy");
+    case Kind::range: base = Value::array(base.object<RangeObject>().to_array()); break;
+    case Kind::array: break;
+    default: fail_not_indexable(base);
+  }
+  const auto type = base.array().type();
+  Array values;
+  if (type == ElementType::any) {
+    const Value one[] = {value};
+    values = value.is(Kind::array) && value.array().type() == ElementType::any ? value.array()
+                                                                               : list_of(one).with_shape({});
+  } else {
+    if (!value.is_array_like())
+      fail(fmt::format("{} cannot be an element of an array of {}", kind_in_words(value), name_of(type)),
+           "list(…) makes a vector of anything");
+    values = to_array(value);
+    if (values.type() != type) try {
+        values = values.converted(type);
+      } catch (Error& error) {
+        if (values.type() == ElementType::complex128)
+          error.hint = "complex(a) makes an array that can hold complex numbers";
+        throw;
+      }
+  }
+  const auto* mask = whole_mask(base, subscripts, node);
+  const Array kept = mask ? *mask : Array();
+  const auto chosen = mask ? std::vector<Subscript>{} : subscripts_of(base.array().shape(), subscripts, node);
+  auto& array = base.own_array();
+  if (mask)
+    assign_mask(array, kept, values);
+  else
+    assign(array, chosen, values);
+}
+
+Value part_of(const Value& base, const Node& node) {
+  if (base.is(Kind::record)) return field_of(base.object<RecordObject>(), node.text);
+  if (base.is(Kind::native)) {
+    const auto& native = base.object<NativeObject>();
+    if (auto found = native.part(node.text)) return *found;
+    const auto names = native.part_names();
+    fail(fmt::format("an {} has no part `{}`", native.type_name(), node.text), known_keys(names));
+  }
+  fail(fmt::format("{} has no parts, so `.{}` means nothing", kind_in_words(base), node.text),
+       base.is(Kind::dictionary) ? fmt::format("d[\"{}\"]", node.text) : "");
+}
+
+}  // namespace quill
