@@ -13,6 +13,11 @@ slice = chain[2..3]
 chain[2] = 99
 print("the slice keeps {slice[1]}, the chain has {chain[2]}")
 
+#: Sharing is asked for by name: an alias writes through to its owner.
+deep = alias temperature[2..3]
+deep[..] -= 0.1
+print("through the alias: {temperature:.1f}")
+
 #: Arrays of three axes are filled in place.
 cube = zeros(2, 3, 4)
 cube[1, .., ..] = 2
@@ -41,5 +46,6 @@ first, _, last_one = sort(temperature)
 print("first {first}, last {last_one}, the rest is not wanted")
 
 expect same(slice, [12.1, 5.1])
+expect near(temperature, [21.4, 12, 5])
 expect cube[2, 3, 4] == 5
 expect month["december"] == 5.1

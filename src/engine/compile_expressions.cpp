@@ -55,7 +55,8 @@ int Compiler::value(const Node& node, int wanted) {
     case NodeKind::matrix: return matrix(node, wanted);
     case NodeKind::comprehension: return comprehension(node, wanted);
     case NodeKind::function: return closure(node, wanted);
-    case NodeKind::alias: fail_node(node, "`alias` is not built yet", "a plain copy shares nothing");
+    case NodeKind::alias:
+      fail_node(node, "an alias lives in a variable only", "w = alias a[1..2]; a plain copy shares nothing");
     default: fail_node(node, "this cannot stand in an expression");
   }
 }
@@ -88,7 +89,10 @@ int Compiler::name(const Node& node, int wanted) {
   const int place = place_of(b);
   if (place >= 0) {
     if (!assigned_.contains(place)) emit(Op::check, node, place);
-    return place;
+    if (!shared_.contains(place)) return place;
+    const int r = wanted >= 0 ? wanted : fresh();
+    emit(Op::read_shared, node, r, place);
+    return r;
   }
   const int r = wanted >= 0 ? wanted : fresh();
   emit(Op::get_global, node, r, b.index);
@@ -326,8 +330,8 @@ void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::siz
   const auto places = row.parameters.size() - (row.has_free_names() ? 1 : 0);
   if (many_at == row.parameters.size() && position > places)
     fail_node(node,
-              fmt::format("{} takes {} argument{}, and {} {} given", row.name, places,
-                          places == 1 ? "" : "s", position, position == 1 ? "is" : "are"),
+              fmt::format("{} takes {} argument{}, and {} {} given", row.name, places, places == 1 ? "" : "s",
+                          position, position == 1 ? "is" : "are"),
               signature(row));
   std::vector<std::string> missing;
   for (const auto& p : row.parameters)
@@ -373,7 +377,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   }
   const int base = fresh(static_cast<int>(count) + 1);
   // An unset name may still be a built-in; the call finds out.
-  if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0)
+  if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0 &&
+      !shared_.contains(place_of(callee.binding)))
     emit(Op::move, callee, base, place_of(callee.binding), 0, 0, 1);
   else
     value_into(callee, base);
@@ -391,12 +396,17 @@ int Compiler::subscripts(const Node& node, int base) {
   std::size_t behind_rest = 0;
   for (std::size_t i = 0; i < count; ++i) {
     const auto& s = node.kid(i + 1);
+    const auto leave_open = [&] { load(s, Value::none(), first + static_cast<int>(i)); };
     if (s.kind == NodeKind::rest) {
       if (behind_rest) fail_node(s, "`...` stands once in an index");
       behind_rest = i + 1;
+      leave_open();
       continue;
     }
-    if (s.kind == NodeKind::new_axis) continue;
+    if (s.kind == NodeKind::new_axis) {
+      leave_open();
+      continue;
+    }
     int code = axis_code(axis, false);
     if (behind_rest) {
       int left = 0;
@@ -404,7 +414,10 @@ int Compiler::subscripts(const Node& node, int base) {
       code = axis_code(left, true);
     }
     ++axis;
-    if (s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2]) continue;
+    if (s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2]) {
+      leave_open();
+      continue;
+    }
     index_bases_.emplace_back(base, code);
     const auto depth = index_bases_.size();
     try {
@@ -449,13 +462,14 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
   const int mark = next_;
   const auto& base_node = target.kid(0);
   const auto count = static_cast<int>(target.kids.size()) - 1;
-  int base = 0;
-  if (base_node.kind == NodeKind::name)
-    base = changed_name(base_node);
-  else {
-    base = fresh();
+  const bool is_name = base_node.kind == NodeKind::name;
+  const int place = is_name ? changed_name(base_node) : fresh();
+  const bool shared = is_name && shared_.contains(place);
+  const int base = shared ? fresh() : place;
+  if (shared)
+    emit(Op::read_shared, base_node, base, place);
+  else if (!is_name)
     value_into(base_node, base);
-  }
   const int first = subscripts(target, base);
   if (op != Op::move) {
     const int old = fresh();
@@ -463,8 +477,13 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
     emit(op, statement, old, old, r);
     r = old;
   }
-  emit(Op::set_index, target, base, first, r, count);
-  if (base_node.kind != NodeKind::name) set_elements(base_node, base, Op::move, statement);
+  if (shared) {
+    load(base_node, Value::none(), base);  // lets go of the array, so that it is changed in place
+    emit(Op::set_shared, target, place, first, r, count);
+  } else {
+    emit(Op::set_index, target, base, first, r, count);
+  }
+  if (!is_name) set_elements(base_node, base, Op::move, statement);
   next_ = mark;
 }
 

@@ -88,14 +88,48 @@ void Compiler::assign(const Node& node) {
   if (plain) {
     const int place = place_of(target.binding);
     if (place < 0) fail_node(target, fmt::format("`{}` cannot be assigned here", target.text));
-    value_into(source, place);
+    if (source.kind == NodeKind::alias)
+      assign_alias(node);
+    else if (shared_.contains(place))
+      store_name(target, place, value(source));
+    else
+      value_into(source, place);
     assigned_.insert(place);
   } else {
     const int place = changed_name(target);
     const int r = value(source);
-    emit(op_of(node.op), node, place, place, r);
+    if (shared_.contains(place)) {
+      const int changed = fresh();
+      emit(Op::read_shared, target, changed, place);
+      emit(op_of(node.op), node, changed, changed, r);
+      store_name(target, place, changed);
+    } else {
+      emit(op_of(node.op), node, place, place, r);
+    }
   }
   card(target, place_of(target.binding));
+}
+
+void Compiler::store_name(const Node& target, int place, int r) {
+  emit(shared_.contains(place) ? Op::write_shared : Op::move, target, place, r);
+}
+
+// name = alias owner[…]
+void Compiler::assign_alias(const Node& node) {
+  const auto& alias = *node.kids.back();
+  const auto& place = alias.kid(0);
+  const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
+  if (owner.kind != NodeKind::name)
+    fail_node(alias, "only a variable can be aliased, or a part of it", "w = alias a[1..2, ..]");
+  const int owner_place = changed_name(owner);
+  int first = 0, count = 0;
+  if (place.kind == NodeKind::index) {
+    const int seen = fresh();
+    emit(Op::read_shared, owner, seen, owner_place);
+    first = subscripts(place, seen);
+    count = static_cast<int>(place.kids.size()) - 1;
+  }
+  emit(Op::make_alias, alias, place_of(node.kid(0).binding), owner_place, first, count);
 }
 
 void Compiler::unpack(const Node& node) {
@@ -112,7 +146,7 @@ void Compiler::unpack(const Node& node) {
       continue;
     }
     const int place = place_of(target.binding);
-    emit(Op::move, target, place, r);
+    store_name(target, place, r);
     assigned_.insert(place);
     card(target, place);
   }

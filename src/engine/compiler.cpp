@@ -49,6 +49,9 @@ std::shared_ptr<const Function> Compiler::top() {
     if (i < static_cast<int>(module_.slots.size()) &&
         !module_.slots[static_cast<std::size_t>(i)].is(Kind::unset))
       assigned_.insert(i);
+  for (std::size_t k = 0; k < module_.slots.size(); ++k)
+    if (module_.slots[k].is(Kind::store) || module_.slots[k].is(Kind::alias))
+      shared_.insert(static_cast<int>(k));
   block(*tree_->root);
   emit(Op::give_back, *tree_->root, -1);
   return finish();
@@ -91,12 +94,26 @@ void Compiler::prepare(int first_free, const Node& body) {
   out_->tree = tree_;
   out_->module = &module_;
   next_ = first_free;
+  find_shared(body, true);
   std::vector<double> numbers;
   collect_numbers(body, numbers, true);
   std::sort(numbers.begin(), numbers.end());
   numbers.erase(std::unique(numbers.begin(), numbers.end()), numbers.end());
   for (const auto number : numbers) out_->constants.emplace_back(next_++, number);
   most_ = next_;
+}
+
+void Compiler::find_shared(const Node& node, bool outermost) {
+  if (node.kind == NodeKind::function && !outermost) return;
+  if (node.kind == NodeKind::assign && node.kids.back()->kind == NodeKind::alias) {
+    const auto& place = node.kids.back()->kid(0);
+    const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
+    for (const auto* name : {&node.kid(0), &owner})
+      if (name->kind == NodeKind::name && place_of(name->binding) >= 0)
+        shared_.insert(place_of(name->binding));
+  }
+  for (const auto& kid : node.kids)
+    if (kid) find_shared(*kid, false);
 }
 
 void Compiler::collect_numbers(const Node& node, std::vector<double>& out, bool outermost) {

@@ -19,6 +19,11 @@ class Compiler {
 
  private:
   static Op op_of(Token token);
+  // Finds the names with aliases in a body, so that only they are read and written with care.
+  void find_shared(const Node& node, bool outermost);
+  void assign_alias(const Node& node);
+  // place = value in r, for a name of any kind.
+  void store_name(const Node& target, int place, int r);
   // A function inside this one.
   std::shared_ptr<const Function> inner(const Node& node);
 
@@ -145,6 +150,7 @@ class Compiler {
   int globals_ = 0;
   int next_ = 0;
   int most_ = 0;
+  std::set<int> shared_;                          // registers of names that have aliases, or are some
   std::set<int> assigned_;                        // registers of names that surely have a value here
   std::vector<std::pair<int, int>> index_bases_;  // register and axis that `last` speaks of
   std::vector<Loop> loops_;

@@ -64,8 +64,11 @@ std::string dump(const Function& function) {
                                 "section",
                                 "given",
                                 "close_block",
-                                "not_built"};
-  static_assert(names.size() == static_cast<std::size_t>(Op::not_built) + 1);
+                                "read_shared",
+                                "write_shared",
+                                "set_shared",
+                                "make_alias"};
+  static_assert(names.size() == static_cast<std::size_t>(Op::make_alias) + 1);
   std::string out =
       fmt::format("{} frame {}\n", function.name.empty() ? "top" : function.name, function.frame_size);
   for (const auto& [r, number] : function.constants) out += fmt::format("  r{} = {}\n", r, shortest(number));

@@ -282,7 +282,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
         a = Value::builtin(registry_.row(row));
         return;
       }
-      a = slot;
+      a = plain_value(slot);
       return;
     }
     case Op::power:
@@ -358,6 +358,19 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       return;
     }
     case Op::index: a = choose(b, values(i.c), *node, i.flag != 0); return;
+    case Op::read_shared: a = plain_value(b); return;
+    case Op::write_shared:
+      if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1)
+        warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", node->text),
+             fmt::format("{0}[..] = … changes the elements of {0} itself", node->text), node);
+      a = Value(b);
+      return;
+    case Op::set_shared: set_shared_elements(a, values(i.b), c, *node); return;
+    case Op::make_alias: {
+      if (i.a == i.b) fail("a variable cannot be an alias of itself");
+      make_alias(a, r[i.b], values(i.c), *node);
+      return;
+    }
     case Op::set_index: set_elements(a, values(i.b), c, *node); return;
     case Op::extent: a.set_number(extent_of(b, i.c)); return;
     case Op::part: a = part_of(b, *node); return;

@@ -283,7 +283,9 @@ void Machine::make_closure(const Instruction& i, Value* r) {
   object->function = f.functions[static_cast<std::size_t>(i.b)];
   for (const auto& capture : object->function->captures) {
     switch (capture.kind) {
-      case Binding::Kind::local: object->captured.push_back(r[f.first_local + capture.index]); break;
+      case Binding::Kind::local:
+        object->captured.push_back(plain_value(r[f.first_local + capture.index]));
+        break;
       case Binding::Kind::captured: object->captured.push_back(r[f.first_capture + capture.index]); break;
       default: object->captured.push_back(frames_.back().keep); break;
     }
@@ -318,6 +320,5 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
     }
   throw error;
 }
-
 
 }  // namespace quill

@@ -23,6 +23,11 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
 // base[subscripts]; node is the index node. With `for_change`, positions that repeat are an error.
 Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
 void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node);
+// The same for a variable that may be a store or an alias: an alias writes through to its owner.
+void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value,
+                         const Node& node);
+// `variable` becomes an alias of the chosen part of `owner`, which becomes a store. `node` is the alias node.
+void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts, const Node& node);
 double extent_of(const Value& base, int code);
 Value part_of(const Value& base, const Node& node);
 

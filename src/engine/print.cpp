@@ -450,6 +450,8 @@ std::string inline_text(const Value& value) {
                            joined(std::span(&v, 1)));
       return fmt::format("{{{}}}", out);
     }
+    case Kind::store:
+    case Kind::alias: return inline_text(plain_value(value));
     case Kind::function: {
       const auto& f = *value.object<FunctionObject>().function;
       return fmt::format("{}{}({})", f.name == "fn" ? "" : "fn ", f.name, fmt::join(f.parameters, ", "));
@@ -563,6 +565,10 @@ std::string card_contents(const Value& value) {
       return fmt::format("record of {}: {}{}", count, fmt::join(names, ", "),
                          count > names.size() ? ", …" : "");
     }
+    case Kind::store: return card_contents(plain_value(value));
+    case Kind::alias:
+      return fmt::format("alias of {}, {}", value.object<AliasObject>().store->owner,
+                         card_contents(plain_value(value)));
     case Kind::dictionary:
       return fmt::format("dictionary of {}", value.object<DictionaryObject>().entries.size());
     case Kind::function:

@@ -68,7 +68,10 @@ enum class Op : std::uint8_t {
   section,
   given,
   close_block,
-  not_built,  // an error that names what is not built
+  read_shared,   // a = what the variable b has, which may be a store or an alias
+  write_shared,  // the variable a gets the value b; its aliases are detached
+  set_shared,    // a[n values from b] = c, through to the owner
+  make_alias,    // a becomes an alias of b[n values from c]
 };
 
 struct Instruction {

@@ -147,18 +147,10 @@ Index plain_offset(const Value& base, std::span<const Value> subscripts) {
   return offset;
 }
 
-bool all_written(const Node& node) {
-  for (std::size_t i = 1; i < node.kids.size(); ++i)
-    if (node.kid(i).kind == NodeKind::rest || node.kid(i).kind == NodeKind::new_axis ||
-        is_everything(node.kid(i)))
-      return false;
-  return true;
-}
-
 }  // namespace
 
 Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
-  if (const auto offset = plain_offset(base, subscripts); offset >= 0 && all_written(node))
+  if (const auto offset = plain_offset(base, subscripts); offset >= 0)
     return {base.array().data<double>()[offset]};
   switch (base.kind()) {
     case Kind::tuple: {
@@ -200,7 +192,7 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
 }
 
 void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node) {
-  if (value.is_number() && plain_offset(base, subscripts) >= 0 && all_written(node)) {
+  if (value.is_number() && plain_offset(base, subscripts) >= 0) {
     auto& array = base.own_array();
     double* data = array.mutable_data<double>();  // may change the layout
     data[plain_offset(base, subscripts)] = value.number();
@@ -249,6 +241,53 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& v
     assign_mask(array, kept, values);
   else
     assign(array, chosen, values);
+}
+
+void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value,
+                         const Node& node) {
+  if (variable.is(Kind::store)) {
+    set_elements(variable.object<StoreObject>().current, subscripts, value, node);
+  } else if (variable.is(Kind::alias)) {
+    auto& alias = variable.object<AliasObject>();
+    Value part = plain_value(variable);
+    set_elements(part, subscripts, value, node);
+    assign(alias.store->current.own_array(), alias.place, to_array(part));
+  } else {
+    set_elements(variable, subscripts, value, node);
+  }
+}
+
+void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts, const Node& node) {
+  const auto& target = node.kid(0);
+  const auto& name = target.kind == NodeKind::index ? target.kid(0).text : target.text;
+  if (owner.is(Kind::alias)) {
+    const auto& first = owner.object<AliasObject>().store->owner;
+    fail(fmt::format("`{}` is itself an alias of `{}`", name, first),
+         fmt::format("alias a part of {}", first));
+  }
+  if (!owner.is(Kind::store)) {
+    if (owner.is(Kind::range)) owner = Value::array(owner.object<RangeObject>().to_array());
+    if (!owner.is(Kind::array))
+      fail(fmt::format("only arrays have aliases, and `{}` is {}", name, kind_in_words(owner)));
+    auto* store = new StoreObject;
+    store->current = owner;
+    store->owner = name;
+    owner = Value(Kind::store, store);
+  }
+  auto& store = owner.object<StoreObject>();
+  const auto& array = store.current.array();
+  auto* alias = new AliasObject;
+  const Value made(Kind::alias, alias);
+  alias->store = &store;
+  if (target.kind == NodeKind::index) {
+    if (whole_mask(store.current, subscripts, target)) fail("an alias is of positions, not of a condition");
+    alias->place = complete(subscripts_of(array.shape(), subscripts, target), array.shape());
+    if (has_repeats(alias->place)) fail("a position stands in this alias more than once");
+  } else {
+    for (const auto extent : array.shape()) alias->place.push_back(everything(extent));
+  }
+  if (select(array, alias->place).axes() == 0) fail("an alias is of several elements, not of one", "a[2..2]");
+  variable = made;
 }
 
 Value part_of(const Value& base, const Node& node) {

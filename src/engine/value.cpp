@@ -136,6 +136,13 @@ void DictionaryObject::set(const Value& key, Value value) {
     entries[place->second].second = std::move(value);
 }
 
+Value plain_value(const Value& variable) {
+  if (variable.is(Kind::store)) return variable.object<StoreObject>().current;
+  if (!variable.is(Kind::alias)) return variable;
+  const auto& alias = variable.object<AliasObject>();
+  return Value::array(select(alias.store->current.array(), alias.place));
+}
+
 Value NativeObject::call(Machine&, std::span<Value>) const {
   fail(fmt::format("{} cannot be called", type_name()));
 }
@@ -190,6 +197,8 @@ std::string type_name(const Value& value) {
     case Kind::tuple: return "tuple";
     case Kind::record: return "record";
     case Kind::dictionary: return "dictionary";
+    case Kind::store:
+    case Kind::alias: return type_name(plain_value(value));
     case Kind::function: return "function";
     case Kind::builtin: return "built-in";
     case Kind::native: return value.object<NativeObject>().type_name();

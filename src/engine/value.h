@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "array/array.h"
+#include "array/index.h"
 
 namespace quill {
 
@@ -30,6 +31,8 @@ enum class Kind : std::uint8_t {
   tuple,
   record,
   dictionary,
+  store,
+  alias,
   function,
   builtin,
   native
@@ -166,6 +169,18 @@ struct FunctionObject : Object {
 struct BuiltinObject : Object {
   const Builtin* row = nullptr;
 };
+// The cell of a variable that has aliases, and what an alias of it holds. Both live in variables only:
+// reading them gives plain values.
+struct StoreObject : Object {
+  Value current;
+  std::string owner;  // the name of the variable
+};
+struct AliasObject : Object {
+  boost::intrusive_ptr<StoreObject> store;
+  std::vector<Subscript> place;
+};
+// The value that a variable has for whoever reads it.
+Value plain_value(const Value& variable);
 // A thing that a built-in made: an interpolant, say. It may be called and may have named parts.
 class NativeObject : public Object {
  public:

@@ -55,6 +55,10 @@ TEST_CASE("programs and their results") {
       {"a = 1..9\nresult = a[min(last, 50)]", "9"},
       {"a = [1, 2, 3]\nb = [1, 3]\nresult = a[b[last]]", "3"},
       {"t = zeros(2, 3, 4)\nt[2, 3, 4] = 5\nresult = t[..., last][2, 3]", "5"},
+      // an open subscript is not taken for a number that was in its register before
+      {"v = [4, 3, 2, 1]\ns = v[2] + v[3] * v[4]\nresult = v[..] + [10, 20, 30, 40] * v[1]",
+       "[44, 83, 122, 161]"},
+      {"v = [4, 3]\nw = v[1] + (v[2] + (v[1] + v[2]))\nv[..] += w - w\nresult = v[..]", "[4, 3]"},
       // assigning
       {"a = 1..5\na[2..4] = 0\nresult = a", "[1, 0, 0, 0, 5]"},
       {"a = [1, -2, 3]\na[a < 0] = 0\nresult = a", "[1, 0, 3]"},
@@ -177,6 +181,42 @@ TEST_CASE("names keep their values after an error, in a session") {
   CHECK(session.run("entry 10",
                     "for k in 1..3 {\n  s = k\n  while s > 2 { s -= 1 }\n}\nfor k in 5..1 { never = k }"));
   CHECK(host.printed == "s : float64 2\n");
+}
+
+TEST_CASE("an alias writes through to its owner, and reading it copies") {
+  const auto result = [](const std::string& program) { return inline_text(value_of(program)); };
+  CHECK(result("a = [1, 2, 3, 4]\nw = alias a[2..3]\nw[1] = 20\nresult = a") == "[1, 20, 3, 4]");
+  CHECK(result("a = [1, 2, 3, 4]\nw = alias a[2..3]\na[2] = 7\nresult = w") == "[7, 3]");
+  CHECK(result("a = [1, 2, 3, 4]\nw = alias a[last..1 by -1]\nw[..] += [10, 20, 30, 40]\nresult = a") ==
+        "[41, 32, 23, 14]");
+  CHECK(result("m = zeros(3, 3)\nw = alias m[1..2, ..]\nw[.., 1] = 5\nw[w == 0] = 1\nresult = m") ==
+        "[5, 1, 1 | 5, 1, 1 | 0, 0, 0]");
+  CHECK(result("a = [1, 2, 3]\nw = alias a\nb = w\nw[1] = 9\nresult = [a | b]") == "[9, 2, 3 | 1, 2, 3]");
+  CHECK(result("a = [1, 2, 3]\nb = a\nw = alias a[1..2]\nw[1] = 9\nresult = b") == "[1, 2, 3]");
+  CHECK(result("a = [1, 2, 3]\nw = alias a[1..2]\nw = 5\na[1] = 7\nresult = [a, w]") == "[7, 2, 3, 5]");
+  CHECK(result("a = [1, 2, 3]\nw = alias a[[3, 1]]\nw[..] = [30, 10]\nresult = a + w[1]") == "[40, 32, 60]");
+  CHECK(result("fn f(v) {\n w = alias v[1..2]\n w[..] = 0\n return v\n}\na = [1, 2, 3]\nb = f(a)\nresult = "
+               "[a | b]") == "[1, 2, 3 | 0, 0, 3]");
+  CHECK(result("a = [1, 2, 3]\nw = alias a[1..2]\nfn f() = sum(a) + sum(w)\nw[1] = 10\nresult = f()") ==
+        "27");
+  CHECK(result("a = 1..3\nw = alias a[1..2]\nw[1] = 10\nresult = a") == "[10, 2, 3]");
+  CHECK(result("a = [1, 2, 3]\nw = alias a[1..2]\nv = alias a[2..3]\nw[2] = 9\nresult = v") == "[9, 3]");
+  const auto detached = run("a = [1, 2, 3]\nw = alias a[1..2]\na = [7, 8, 9]\nw[1] = 5\nprint(a)\nprint(w)");
+  CHECK(detached.printed == "  7  8  9\n  5  2\n");
+  CHECK(detached.messages.find("`a` gets a new value, and its aliases keep the old one") !=
+        std::string::npos);
+  CHECK(run("a = [1, 2]\nw = alias a\nw = 3\na = [5]").messages.empty());
+  MemoryHost host;
+  SessionOptions options;
+  options.interactive = true;
+  Session session(host, options);
+  CHECK(session.run("1", "a = [1, 2, 3]\nw = alias a[1..2]"));
+  CHECK(host.printed == "a : float64 3, 1, 2, 3\nw : alias of a, float64 2, 1, 2\n");
+  CHECK(session.run("2", "w[1] = 9"));
+  CHECK(session.run("3", "x = a"));
+  CHECK(inline_text(*session.find("x")) == "[9, 2, 3]");
+  CHECK(session.run("4", "a += 1"));
+  CHECK(inline_text(*session.find("a")) == "[10, 3, 4]");
 }
 
 TEST_CASE("a stop ends the computation and keeps the variables") {
