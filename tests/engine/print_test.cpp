@@ -1,6 +1,9 @@
 #include "engine/print.h"
 
 #include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
+#include <sstream>
 
 #include "base/text.h"
 #include "support/script.h"
@@ -56,6 +59,43 @@ TEST_CASE("large arrays show their edges within the width") {
       CHECK(lines <= 120);
     }
   CHECK(layout(value_of("result = reshape(1..100000, 100, 1000)")).find("…") != std::string::npos);
+}
+
+TEST_CASE("what is printed reads back to so many digits, with decimal points under each other") {
+  std::mt19937_64 random(50);
+  std::normal_distribution<double> normal;
+  for (int round = 0; round < 300; ++round) {
+    const Index rows = 1 + static_cast<Index>(random() % 6), columns = 1 + static_cast<Index>(random() % 4);
+    const double size = std::pow(10, static_cast<double>(random() % 9) - 4),
+                 spread = std::pow(10, static_cast<double>(random() % 3));
+    std::vector<double> numbers;
+    for (Index k = 0; k < rows * columns; ++k)
+      numbers.push_back(size * normal(random) * std::pow(spread, normal(random)));
+    const int digits = 3 + round % 5;
+    const auto text = layout(Value::array(Array::of<double>({rows, columns}, numbers)), {digits, 200});
+    CAPTURE(text, digits);
+    std::istringstream lines(text);
+    std::vector<std::vector<std::size_t>> points(static_cast<std::size_t>(columns));
+    std::size_t at = 0;
+    for (std::string line; std::getline(lines, line);) {
+      std::istringstream words(line);
+      std::size_t column = 0, from = 0;
+      for (std::string word; words >> word; ++column) {
+        const double shown = std::stod(word), meant = numbers.at(at++);
+        // Either all significant digits, or the decimals that the block has.
+        CHECK(std::fabs(shown - meant) <= std::max(std::fabs(meant) * std::pow(10, 1 - digits),
+                                                   std::fabs(size) * 1e3 * std::pow(10, -digits)));
+        const auto place = line.find(word, from);
+        from = place + word.size();
+        const auto point = word.find_first_of(".e");
+        points.at(column).push_back(place + (point == std::string::npos ? word.size() : point));
+      }
+      CHECK(column == static_cast<std::size_t>(columns));
+    }
+    CHECK(at == numbers.size());
+    for (const auto& column : points)
+      for (const auto point : column) CHECK(point == column[0]);
+  }
 }
 
 TEST_CASE("cards put shapes in sight") {

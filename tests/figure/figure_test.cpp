@@ -80,6 +80,59 @@ TEST_CASE("ticks are round, inside and about as many as wanted") {
   CHECK(linear_ticks(-1, 1, 5).labels == std::vector<std::string>{"−1.0", "−0.5", "0.0", "0.5", "1.0"});
 }
 
+TEST_CASE("tick labels have one format along an axis") {
+  struct Row {
+    std::vector<double> positions;
+    std::vector<std::string> labels;
+  };
+  const std::vector<Row> rows = {
+      {{0, 0.5, 1}, {"0.0", "0.5", "1.0"}},
+      {{-2, 0, 2}, {"−2", "0", "2"}},
+      {{0, 250, 500}, {"0", "250", "500"}},
+      {{0.001, 0.002}, {"0.001", "0.002"}},
+      {{0, 2e6, 4e6}, {"0", "2$\\times10^{6}$", "4$\\times10^{6}$"}},
+      {{1.5e-7, 2.0e-7}, {"1.5$\\times10^{-7}$", "2.0$\\times10^{-7}$"}},
+      {{1000000, 1000001}, {"1.000000$\\times10^{6}$", "1.000001$\\times10^{6}$"}},
+      {{3}, {"3"}},
+      {{}, {}},
+  };
+  for (const auto& row : rows) CHECK(tick_labels(row.positions) == row.labels);
+}
+
+TEST_CASE("legends keep inside of their panel, and best covers the least") {
+  BlockFont font;
+  for (const auto& place : legend_places()) {
+    Figure f;
+    f.name = "f";
+    Panel p;
+    // All data in the upper left corner.
+    p.layers = {line_of({0, 1, 2, 3}, {9, 10, 9.5, 9}, "curve")};
+    p.x.limits = Limits{0, 10};
+    p.y.limits = Limits{0, 10};
+    p.legend = place;
+    f.panels = {p};
+    const auto list = lay_out(f, font);
+    const auto area = list.panels[0].area;
+    for (const auto* t : texts_of(list)) {
+      if (t->role != "legend") continue;
+      const auto box = t->box();
+      CAPTURE(place);
+      CHECK(box.right() <= list.width);
+      if (place == "outside right")
+        CHECK(box.x >= area.right());
+      else {
+        CHECK(box.x >= area.x);
+        CHECK(box.right() <= area.right());
+        CHECK(box.y >= area.y);
+        CHECK(box.bottom() <= area.bottom());
+      }
+      if (place == "top left") CHECK(box.x < area.x + area.width / 2);
+      if (place == "bottom right" || place == "best")
+        CHECK((box.x > area.x + area.width / 2 || box.y > area.y + area.height / 2));
+    }
+  }
+}
+
 TEST_CASE("limits are sensible for all data") {
   CHECK(padded_limits(0, 100).low == Approx(-3));
   CHECK(padded_limits(5, 5).low < 5);

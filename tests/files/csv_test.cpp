@@ -50,6 +50,50 @@ TEST_CASE("delimiters, headers, line ends and decimal commas are recognised") {
   CHECK(read_csv("x,y\n\"a\nb\",2\n", "t").at(0).values.to_vector<std::string>()[0] == "a\nb");
 }
 
+TEST_CASE("tables of any delimiter, line end and quoting hold what was put in") {
+  std::mt19937_64 random(33);
+  const std::string letters = "ab ;,\t\"\n#0.5é";
+  for (int round = 0; round < 400; ++round) {
+    const char delimiter = ",;\t"[random() % 3];
+    const std::string line_end = random() % 2 ? "\n" : "\r\n";
+    const std::size_t rows = 1 + random() % 5, columns = 2 + random() % 3;
+    std::vector<std::vector<std::string>> cells(rows, std::vector<std::string>(columns));
+    std::string text;
+    for (std::size_t c = 0; c < columns; ++c)
+      text += (c ? std::string(1, delimiter) : "") + "name" + std::to_string(c);
+    text += line_end;
+    for (auto& row : cells) {
+      for (std::size_t c = 0; c < columns; ++c) {
+        // Column 0 holds texts that need quotes, the others numbers.
+        if (c == 0) {
+          row[c] = "x";
+          for (auto n = random() % 6; n-- > 0;) {
+            const auto at = random() % letters.size();
+            if (static_cast<unsigned char>(letters[at]) < 0x80) row[c] += letters[at];
+          }
+          std::string quoted;
+          for (const char ch : row[c]) quoted += ch == '"' ? std::string("\"\"") : std::string(1, ch);
+          text += "\"" + quoted + "\"";
+        } else {
+          row[c] = std::to_string(static_cast<int>(random() % 2000) - 1000);
+          text += delimiter + std::string(random() % 3 ? "" : " ") + row[c];
+        }
+      }
+      text += line_end;
+    }
+    CAPTURE(text);
+    const auto table = read_csv(text, "t");
+    REQUIRE(table.size() == columns);
+    const auto texts = table[0].values.to_vector<std::string>();
+    REQUIRE(texts.size() == rows);
+    for (std::size_t r = 0; r < rows; ++r) {
+      CHECK(texts[r] == cells[r][0]);
+      for (std::size_t c = 1; c < columns; ++c)
+        CHECK(table[c].values.to_vector<double>()[r] == std::stod(cells[r][c]));
+    }
+  }
+}
+
 TEST_CASE("malformed tables are errors with line and column") {
   CHECK(message_of("") == "t.csv holds no table: there are no lines in it");
   CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3: 1 fields, and the first line has 2");

@@ -161,6 +161,10 @@ TEST_CASE("queries outside of the table follow the policy") {
   CHECK(with(Outside::clamp).values.to_vector<double>() == std::vector<double>{0, 0, 40, 40});
   CHECK(with(Outside::extend).values.to_vector<double>() == std::vector<double>{-10, 0, 40, 70});
   CHECK_THROWS_AS(with(Outside::error), Error);
+  // Rounding does not carry a query out of the table.
+  const Interpolant tenths(vector({0.1, 0.3}), vector({1, 3}), {});
+  CHECK(tenths.evaluate(Array::single(0.1 + 0.2)).values.to_vector<double>()[0] == 3);
+  CHECK(tenths.evaluate(Array::single(0.3 + 1e-12)).outside == 1);
 }
 
 TEST_CASE("hostile tables are refused with their reason") {
