@@ -120,7 +120,8 @@ Interpolant::Result Interpolant::evaluate(const Array& queries) const {
   Result result{Array(ElementType::float64, shape)};
   double* to = result.values.mutable_data<double>();
   const double* from = q.data<double>();
-  const double slack = 4 * std::numeric_limits<double>::epsilon() * std::max(std::fabs(low()), std::fabs(high()));
+  const double slack =
+      4 * std::numeric_limits<double>::epsilon() * std::max(std::fabs(low()), std::fabs(high()));
   std::size_t k = 0;
   for (Index i = 0; i < q.size(); ++i) {
     if (i % 65536 == 0) poll_interrupt();

@@ -1,0 +1,66 @@
+// What the documents promise: links lead somewhere, and the code in them runs.
+#include <catch2/catch.hpp>
+#include <filesystem>
+
+#include "support/program.h"
+
+using namespace quill::test;
+
+namespace {
+
+const std::string kRoot = QUILL_SOURCE_DIR;
+
+// The targets of all links and pictures of a Markdown text.
+std::vector<std::string> links_of(const std::string& text) {
+  std::vector<std::string> out;
+  for (auto at = text.find("]("); at != std::string::npos; at = text.find("](", at + 1)) {
+    const auto end = text.find(')', at);
+    if (end != std::string::npos) out.push_back(text.substr(at + 2, end - at - 2));
+  }
+  return out;
+}
+
+// The fenced block behind a heading.
+std::string block_after(const std::string& text, const std::string& heading) {
+  const auto at = text.find(heading);
+  REQUIRE(at != std::string::npos);
+  const auto begin = text.find("```\n", at) + 4;
+  return text.substr(begin, text.find("```", begin) - begin);
+}
+
+}  // namespace
+
+TEST_CASE("links in the documents lead to files") {
+  for (const char* document : {"README.md", "CONTRIBUTING.md"}) {
+    for (const auto& link : links_of(read_text(kRoot + "/" + document))) {
+      CAPTURE(document, link);
+      CHECK(std::filesystem::exists(kRoot + "/" + link));
+    }
+  }
+}
+
+TEST_CASE("the pictures of the documents are current files, and few") {
+  int count = 0;
+  const auto readme = read_text(kRoot + "/README.md");
+  for (const auto& entry : std::filesystem::directory_iterator(kRoot + "/docs/screenshots")) {
+    ++count;
+    CAPTURE(entry.path());
+    CHECK(readme.find("docs/screenshots/" + entry.path().filename().string()) != std::string::npos);
+    CHECK(read_text(entry.path()).starts_with("\x89PNG"));
+  }
+  CHECK(count >= 2);
+  CHECK(count < 20);
+}
+
+TEST_CASE("the README opens with the two commands, and its tour of the language runs") {
+  const auto readme = read_text(kRoot + "/README.md");
+  CHECK(readme.find("./dev demo") < 60);
+  CHECK(readme.find("./dev test") < 160);
+  const TemporaryFolder folder;
+  folder.write("tour.eq", block_after(readme, "## The language in one minute"));
+  const auto r = run_program(QUILL_PROGRAM, {"run", folder.path("tour.eq")}, "", folder.path());
+  CAPTURE(r.err, r.out);
+  CHECK(r.status == 0);
+  CHECK(r.out.find("across(a) + down(r) : float64 11×3") != std::string::npos);
+  CHECK(r.out.find("y = [1.100, 0.000] at 0.1") != std::string::npos);
+}
