@@ -4,26 +4,6 @@
 #include "builtins/tables.h"
 #include "engine/compiler.h"
 #include "language/parser.h"
-#include "language/resolver.h"
-
-namespace {
-
-class Names : public quill::OuterNames {
- public:
-  explicit Names(quill::Module& module) : module_(module) {}
-  int find_global(const std::string& name) const override {
-    const auto it = module_.places.find(name);
-    return it == module_.places.end() ? -1 : it->second;
-  }
-  int declare_global(const std::string& name) override { return module_.declare(name); }
-  int find_builtin(const std::string& name) const override { return quill::builtins().find(name); }
-  std::vector<std::string> known_names() const override { return module_.names; }
-
- private:
-  quill::Module& module_;
-};
-
-}  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   const auto source =
@@ -34,7 +14,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   quill::dump(*tree->root);
   if (!tree->errors.empty()) return 0;
   quill::Module module;
-  Names names(module);
+  quill::ModuleNames names(module, quill::builtins());
   quill::resolve(*tree, names, size % 2 == 0);
   if (!tree->errors.empty()) return 0;
   const auto program = quill::compile(tree, module, quill::builtins());

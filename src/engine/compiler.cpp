@@ -15,6 +15,17 @@ int Module::declare(const std::string& name) {
   return place->second;
 }
 
+int ModuleNames::find_global(const std::string& name) const {
+  const auto it = module_.places.find(name);
+  return it == module_.places.end() ? -1 : it->second;
+}
+
+std::vector<std::string> ModuleNames::known_names() const {
+  auto out = module_.names;
+  for (const auto& row : registry_.rows()) out.emplace_back(row.name);
+  return out;
+}
+
 Op Compiler::op_of(Token token) {
   switch (token) {
     case Token::plus:

@@ -5,8 +5,23 @@
 
 #include "engine/program.h"
 #include "engine/registry.h"
+#include "language/resolver.h"
 
 namespace quill {
+
+// The names of a module and the built-ins, as the resolver asks for them.
+class ModuleNames : public OuterNames {
+ public:
+  ModuleNames(Module& module, const Registry& registry) : module_(module), registry_(registry) {}
+  int find_global(const std::string& name) const override;
+  int declare_global(const std::string& name) override { return module_.declare(name); }
+  int find_builtin(const std::string& name) const override { return registry_.find(name); }
+  std::vector<std::string> known_names() const override;
+
+ private:
+  Module& module_;
+  const Registry& registry_;
+};
 
 struct CompileOptions {
   bool interactive = false;  // report every assignment at top level

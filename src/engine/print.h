@@ -17,6 +17,8 @@ struct PrintOptions {
 std::string layout(const Value& value, const PrintOptions& options = {});
 // In one line, with the shortest digits that read back to the same numbers.
 std::string inline_text(const Value& value);
+// "6 - 2i" from the texts of the real part and of the size of the imaginary part.
+std::string complex_text(Complex z, const std::string& re, const std::string& im_size);
 // By a format specification as in std::format; arrays element by element.
 std::string formatted(const Value& value, const std::string& specification);
 // The line after an assignment: "depth : float64 81×121, 0 … 38.2, 212 nan".

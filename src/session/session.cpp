@@ -11,30 +11,9 @@
 #include "figure/layout.h"
 #include "files/store.h"
 #include "language/parser.h"
-#include "language/resolver.h"
 #include "render/render.h"
 
 namespace quill {
-
-// The session's names as the resolver sees them.
-class Session::Names : public OuterNames {
- public:
-  explicit Names(Module& module) : module_(module) {}
-  int find_global(const std::string& name) const override {
-    const auto it = module_.places.find(name);
-    return it == module_.places.end() ? -1 : it->second;
-  }
-  int declare_global(const std::string& name) override { return module_.declare(name); }
-  int find_builtin(const std::string& name) const override { return builtins().find(name); }
-  std::vector<std::string> known_names() const override {
-    auto out = module_.names;
-    for (const auto& row : builtins().rows()) out.emplace_back(row.name);
-    return out;
-  }
-
- private:
-  Module& module_;
-};
 
 Session::Session(Host& host, const SessionOptions& options)
     : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this)) {
@@ -70,7 +49,7 @@ bool Session::run(const std::string& name, const std::string& text) {
   auto tree = std::make_shared<Tree>(parse(source));
   std::shared_ptr<const Function> program;
   if (tree->errors.empty()) {
-    Names outer(module_);
+    ModuleNames outer(module_, builtins());
     resolve(*tree, outer, options_.interactive);
     if (tree->errors.empty()) program = compile(tree, module_, builtins(), {options_.interactive});
   }

@@ -55,7 +55,6 @@ class Session : public Context {
   void write_output(const std::string& path, std::string_view bytes) override;
 
  private:
-  class Names;
   void tell(const Error& error);
   SessionOptions options_;
   Module module_;

@@ -6,31 +6,15 @@
 #include "builtins/tables.h"
 #include "engine/compiler.h"
 #include "language/parser.h"
-#include "language/resolver.h"
 
 using namespace quill;
 
 namespace {
 
-class Names : public OuterNames {
- public:
-  explicit Names(Module& module) : module_(module) {}
-  int find_global(const std::string& name) const override {
-    const auto it = module_.places.find(name);
-    return it == module_.places.end() ? -1 : it->second;
-  }
-  int declare_global(const std::string& name) override { return module_.declare(name); }
-  int find_builtin(const std::string& name) const override { return builtins().find(name); }
-  std::vector<std::string> known_names() const override { return module_.names; }
-
- private:
-  Module& module_;
-};
-
 std::string program_of(const std::string& text) {
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>("t", text)));
   Module module;
-  Names names(module);
+  ModuleNames names(module, builtins());
   resolve(*tree, names, false);
   const auto program = compile(tree, module, builtins());
   for (const auto& e : tree->errors) UNSCOPED_INFO(describe(e));
