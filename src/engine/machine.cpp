@@ -1,9 +1,9 @@
 #include "engine/machine.h"
 
 #include <fmt/format.h>
+#include <sys/mman.h>
 
 #include <cmath>
-#include <cstdlib>
 #include <new>
 
 #include "array/index.h"
@@ -15,7 +15,7 @@ namespace quill {
 
 namespace {
 
-constexpr std::size_t kStackSize = 1 << 20;  // values; the pages are taken when they are used
+constexpr std::size_t kStackSize = 1 << 20;  // values
 
 }  // namespace
 
@@ -23,15 +23,18 @@ Machine::Machine(const Registry& registry, Surroundings& surroundings)
     : registry_(registry), surroundings_(surroundings) {
   // Zero bytes are an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
-  stack_ = static_cast<Value*>(std::calloc(kStackSize, sizeof(Value)));
-  if (stack_ == nullptr) fail("not enough memory to start");
+  // Fresh pages from the system are zero, and taken only when they are touched.
+  void* pages = mmap(nullptr, kStackSize * sizeof(Value), PROT_READ | PROT_WRITE,
+                     MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0);
+  if (pages == MAP_FAILED) fail("not enough memory to start");
+  stack_ = static_cast<Value*>(pages);
   stack_top_ = stack_;
   stack_end_ = stack_ + kStackSize;
 }
 
 Machine::~Machine() {
   for (auto* v = stack_; v != stack_top_; ++v) v->~Value();
-  std::free(stack_);
+  munmap(stack_, kStackSize * sizeof(Value));
 }
 
 Place Machine::place_of(const Node* node) const {
