@@ -171,7 +171,7 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
   for (std::size_t k = 0; k < count; ++k)
     if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty() && !row.parameters[k].many)
       fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
-  if (row.unary) return apply_function(machine, *row.unary, bound[0], *node);
+  if (row.unary) return apply_function(machine, *row.unary, bound[0], node);
   Call call(machine, row, std::span(bound.data(), count), many, node);
   return row.run(call);
 }

@@ -324,7 +324,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
           return;
         }
       }
-      a = apply_function(*this, function, b, *node);
+      a = apply_function(*this, function, b, node);
       return;
     }
     case Op::jump: poll_interrupt(); return;

@@ -165,14 +165,14 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
   fail(fmt::format("`{}` takes arrays, not {}", symbol(op), kind_in_words(odd)), hint);
 }
 
-void warn_domain(Machine& machine, const Domain& domain, std::string_view what, const Node& node) {
+void warn_domain(Machine& machine, const Domain& domain, std::string_view what, const Node* node) {
   if (!domain.left) return;
   const bool is_power = what == "^";
   machine.warn(fmt::format("{} has no real result for some numbers here, which became nan",
                            is_power ? "a power" : what),
                is_power ? "complex(x) ^ y goes on in the complex numbers"
                         : fmt::format("{}(complex(x)) goes on in the complex numbers", what),
-               &node);
+               node);
 }
 
 }  // namespace
@@ -188,7 +188,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Nod
     Array hold_a, hold_b;
     Domain domain;
     auto out = apply(binary_of(op), operand_of(a, hold_a), operand_of(b, hold_b), &domain);
-    warn_domain(machine, domain, "^", node);
+    warn_domain(machine, domain, "^", &node);
     return Value::array(std::move(out));
   } catch (const ShapeMismatch& mismatch) { explain_mismatch(machine, op, mismatch, node, operand); }
 }
@@ -228,7 +228,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
   return Value::array(apply(op == Op::negate ? Unary::negate : Unary::logical_not, operand_of(a, hold)));
 }
 
-Value apply_function(Machine& machine, Unary function, const Value& a, const Node& node) {
+Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node) {
   if (!a.is_array_like()) fail(fmt::format("{} takes numbers, not {}", name_of(function), kind_in_words(a)));
   Array hold;
   Domain domain;

@@ -18,7 +18,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Nod
 void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
                   int operand = 0);
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
-Value apply_function(Machine& machine, Unary function, const Value& a, const Node& node);
+Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node);
 
 // base[subscripts]; node is the index node. With `for_change`, positions that repeat are an error.
 Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
