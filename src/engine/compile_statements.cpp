@@ -34,10 +34,7 @@ void Compiler::block(const Node& node) {
 
 void Compiler::uncertain_block(const Node& node) {
   const auto before = assigned_;
-  if (node.kind == NodeKind::branch)
-    statement(node);
-  else
-    block(node);
+  block(node);
   assigned_ = before;
 }
 

@@ -179,7 +179,6 @@ Label label_of(const std::string& header) {
 
 Array column_values(const std::vector<Row>& rows, std::size_t first, std::size_t column, bool decimal_comma) {
   std::vector<double> numbers;
-  bool any = false;
   for (auto r = first; r < rows.size(); ++r) {
     const auto value = number_of(rows[r][column], decimal_comma);
     if (!value) {
@@ -187,10 +186,8 @@ Array column_values(const std::vector<Row>& rows, std::size_t first, std::size_t
       for (auto k = first; k < rows.size(); ++k) texts.push_back(rows[k][column].text);
       return Array::vector(texts);
     }
-    any = true;
     numbers.push_back(*value);
   }
-  (void)any;
   return Array::vector(numbers);
 }
 
