@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <limits>
+#include <utility>
 
 #include "array/strided.h"
 #include "base/number.h"
@@ -37,6 +39,10 @@ Array Array::of(const Shape& shape, std::span<const T> values) {
   return out;
 }
 template Array Array::of<double>(const Shape&, std::span<const double>);
+template Array Array::of<float>(const Shape&, std::span<const float>);
+template Array Array::of<std::int32_t>(const Shape&, std::span<const std::int32_t>);
+template Array Array::of<std::int64_t>(const Shape&, std::span<const std::int64_t>);
+template Array Array::of<std::uint8_t>(const Shape&, std::span<const std::uint8_t>);
 template Array Array::of<bool>(const Shape&, std::span<const bool>);
 template Array Array::of<Complex>(const Shape&, std::span<const Complex>);
 template Array Array::of<std::string>(const Shape&, std::span<const std::string>);
@@ -49,6 +55,10 @@ Array Array::filled(const Shape& shape, const T& value) {
   return out;
 }
 template Array Array::filled<double>(const Shape&, const double&);
+template Array Array::filled<float>(const Shape&, const float&);
+template Array Array::filled<std::int32_t>(const Shape&, const std::int32_t&);
+template Array Array::filled<std::int64_t>(const Shape&, const std::int64_t&);
+template Array Array::filled<std::uint8_t>(const Shape&, const std::uint8_t&);
 template Array Array::filled<bool>(const Shape&, const bool&);
 template Array Array::filled<Complex>(const Shape&, const Complex&);
 template Array Array::filled<std::string>(const Shape&, const std::string&);
@@ -88,7 +98,55 @@ void Array::own() {
 
 Array Array::compact() const { return is_row_major() ? *this : copied(); }
 
+void Array::grow(Index rows) {
+  Shape shape = shape_;
+  shape[0] += rows;
+  const Index size = quill::size_of(shape);
+  if (shares_storage() || !is_row_major() || offset_ + size > buffer_->size()) {
+    constexpr Index least = 8;
+    const Array room(type(), {std::max({size, 2 * size_, least})});
+    Array moved(room.buffer_, 0, shape_, row_major_strides(shape_));
+    moved.label = label;
+    visit_type(type(), [&]<class T>(Tag<T>) {
+      const auto* from = data<T>();
+      auto* to = static_cast<T*>(moved.buffer_->data());
+      for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
+        const T* source = from + at[0];
+        for (Index i = 0; i < n; ++i) *to++ = source[i * step[0]];
+      });
+    });
+    *this = std::move(moved);
+  }
+  shape_ = shape;
+  strides_ = row_major_strides(shape);
+  size_ = size;
+}
+
 namespace {
+
+// What an element could not become, in words.
+template <class To, class From>
+[[noreturn]] void fail_conversion(const From& value) {
+  const auto to = name_of(type_of<To>);
+  if constexpr (std::is_same_v<From, Complex>) {
+    fail(fmt::format("a complex number cannot become {}", to), "real(x) or abs(x) makes it real");
+  } else {
+    const auto number = static_cast<double>(value);
+    const auto shown = std::is_integral_v<From> ? fmt::format("{}", value) : shortest(number);
+    if constexpr (std::is_same_v<To, bool>) {
+      fail(fmt::format("{} cannot become a truth value: only 0 and 1 can", shown), "x != 0");
+    } else {
+      if (std::isnan(number)) fail(fmt::format("nan cannot become {}, which has no such value", to));
+      if (!is_whole(number))
+        fail(fmt::format("{} cannot become {}: it is not a whole number", shown, to),
+             fmt::format("round(x) makes it whole; float64(a) makes an array that holds fractions"));
+      fail(fmt::format("{} cannot become {}: it goes from {} to {}", shown, to,
+                       static_cast<std::int64_t>(std::numeric_limits<To>::min()),
+                       static_cast<std::int64_t>(std::numeric_limits<To>::max())),
+           std::is_same_v<To, std::int64_t> ? "float64(x) holds it, rounded" : "int64(x) holds more");
+    }
+  }
+}
 
 template <class From, class To>
 To convert_element(const From& value) {
@@ -97,39 +155,49 @@ To convert_element(const From& value) {
   } else if constexpr (std::is_same_v<To, Complex>) {
     return Complex(static_cast<double>(value));
   } else if constexpr (std::is_same_v<From, Complex>) {
-    if (value.imag() != 0)
-      fail(fmt::format("a complex number cannot become {}", name_of(type_of<To>)),
-           "real(x) or abs(x) makes it real");
+    if (value.imag() != 0) fail_conversion<To>(value);
     return convert_element<double, To>(value.real());
   } else if constexpr (std::is_same_v<To, bool>) {
-    if (value != 0 && value != 1)
-      fail(fmt::format("{} cannot become a truth value: only 0 and 1 can", shortest(value)), "x != 0");
-    return value != 0;
-  } else {
+    if (value != From(0) && value != From(1)) fail_conversion<To>(value);
+    return value != From(0);
+  } else if constexpr (std::is_floating_point_v<To> || std::is_same_v<From, bool>) {
     return static_cast<To>(value);
+  } else if constexpr (std::is_integral_v<From>) {
+    if (!std::in_range<To>(value)) fail_conversion<To>(value);
+    return static_cast<To>(value);
+  } else {
+    // The upper end of int64 is not a float64; the number behind it is.
+    const auto number = static_cast<double>(value);
+    if (!(number >= static_cast<double>(std::numeric_limits<To>::min()) &&
+          number < static_cast<double>(std::numeric_limits<To>::max() / 2 + 1) * 2) ||
+        std::trunc(number) != number)
+      fail_conversion<To>(value);
+    return static_cast<To>(number);
   }
 }
 
 }  // namespace
+
+void convert_elements(const void* data, ElementType type, const Shape& shape, const Strides& strides,
+                      void* out, ElementType to) {
+  visit_numeric(type, [&]<class From>(Tag<From>) {
+    visit_numeric(to, [&]<class To>(Tag<To>) {
+      const auto* from = static_cast<const From*>(data);
+      auto* target = static_cast<To*>(out);
+      for_each_run<1>(shape, {strides}, [&](const auto& at, const auto& step, Index n) {
+        const From* source = from + at[0];
+        for (Index i = 0; i < n; ++i) *target++ = convert_element<From, To>(source[i * step[0]]);
+      });
+    });
+  });
+}
 
 Array Array::converted(ElementType to) const {
   if (to == type()) return *this;
   if (!is_numeric(to) || !is_numeric(type()))
     fail(fmt::format("an array of {} cannot become one of {}", name_of(type()), name_of(to)));
   Array out(to, shape_);
-  visit_type(type(), [&]<class From>(Tag<From>) {
-    visit_type(to, [&]<class To>(Tag<To>) {
-      if constexpr (!std::is_same_v<From, std::string> && !std::is_same_v<To, std::string> &&
-                    !std::is_same_v<From, Any> && !std::is_same_v<To, Any>) {
-        const auto* from = data<From>();
-        auto* target = out.mutable_data<To>();
-        for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
-          const From* source = from + at[0];
-          for (Index i = 0; i < n; ++i) *target++ = convert_element<From, To>(source[i * step[0]]);
-        });
-      }
-    });
-  });
+  convert_elements(raw_data(), type(), shape_, strides_, out.buffer_->data(), to);
   out.label = label;
   return out;
 }
@@ -173,6 +241,10 @@ std::vector<T> Array::to_vector() const {
   return out;
 }
 template std::vector<double> Array::to_vector<double>() const;
+template std::vector<float> Array::to_vector<float>() const;
+template std::vector<std::int32_t> Array::to_vector<std::int32_t>() const;
+template std::vector<std::int64_t> Array::to_vector<std::int64_t>() const;
+template std::vector<std::uint8_t> Array::to_vector<std::uint8_t>() const;
 template std::vector<bool> Array::to_vector<bool>() const;
 template std::vector<Complex> Array::to_vector<Complex>() const;
 template std::vector<std::string> Array::to_vector<std::string>() const;
@@ -191,8 +263,10 @@ std::string dump(const Array& array) {
         out += " any";
       else if constexpr (std::is_same_v<T, bool>)
         out += value ? " true" : " false";
+      else if constexpr (std::is_integral_v<T>)
+        out += fmt::format(" {}", value);
       else
-        out += " " + shortest(value);
+        out += " " + shortest(static_cast<double>(value));
     }
   });
   return out;

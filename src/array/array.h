@@ -2,6 +2,7 @@
 // changes, since writing first makes the storage its own.
 #pragma once
 
+#include <cassert>
 #include <memory>
 #include <span>
 #include <string>
@@ -53,6 +54,7 @@ class Array {
   // The element at offset 0 of the strides. T must be the element type.
   template <class T>
   const T* data() const {
+    assert(type_of<T> == type());
     return static_cast<const T*>(buffer_->data()) + offset_;
   }
   const void* raw_data() const;
@@ -60,6 +62,7 @@ class Array {
   // row-major when a copy was needed.
   template <class T>
   T* mutable_data() {
+    assert(type_of<T> == type());
     own();
     return static_cast<T*>(buffer_->data()) + offset_;
   }
@@ -70,8 +73,13 @@ class Array {
   Array copied() const;
   // Row-major, in one piece; itself when it already is.
   Array compact() const;
-  // Elements converted; bool to number to complex always work, the other ways when nothing is lost.
+  // Elements converted exactly, or rounded into a real type. An Error names the first element that the type
+  // cannot hold: a fraction or a large number among integers, a number that is not 0 or 1 among truth values,
+  // an imaginary part among reals.
   Array converted(ElementType type) const;
+  // Makes the first axis longer by `rows`, whose elements are left unset. Takes room for more when it has to
+  // move, so that growing again and again costs constant time for each element.
+  void grow(Index rows);
   // The same elements in row order with another shape of equal size.
   Array with_shape(const Shape& shape) const;
   Array permuted(std::span<const int> order) const;
@@ -103,6 +111,10 @@ class Array {
   Shape shape_;
   Strides strides_;
 };
+
+// Numbers of one type as those of another, in row order, as Array::converted does it.
+void convert_elements(const void* data, ElementType type, const Shape& shape, const Strides& strides,
+                      void* out, ElementType to);
 
 // Type, shape, strides and elements in one line, for tests.
 std::string dump(const Array& array);

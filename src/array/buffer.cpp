@@ -25,22 +25,6 @@ std::string_view name_of(ElementType type) {
   return "";
 }
 
-bool is_built(ElementType type) {
-  switch (type) {
-    case ElementType::float64:
-    case ElementType::complex128:
-    case ElementType::boolean:
-    case ElementType::text:
-    case ElementType::any: return true;
-    default: return false;
-  }
-}
-
-void fail_not_built(ElementType type) {
-  fail(fmt::format("arrays of {} are not built yet", name_of(type)),
-       "float64, complex128, bool, text and any work");
-}
-
 std::size_t size_of(ElementType type) {
   return visit_type(type, []<class T>(Tag<T>) { return sizeof(T); });
 }
@@ -56,7 +40,7 @@ const MemoryUse& memory_use() { return use; }
 void set_memory_ceiling(Index bytes) { ceiling = bytes; }
 
 boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
-  constexpr Index alignment = 64;
+  constexpr Index alignment = kHeader;
   const auto refuse = [&] {
     const auto in_prose = [](Index bytes) { return bytes_in_prose(static_cast<double>(bytes)); };
     fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
@@ -68,24 +52,32 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
   if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling)) refuse();
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
-  void* data = std::aligned_alloc(alignment, static_cast<std::size_t>(bytes));
-  if (data == nullptr) refuse();
-  visit_type(type, [&]<class T>(Tag<T>) {
-    if constexpr (!std::is_trivially_destructible_v<T>)
-      std::uninitialized_value_construct_n(static_cast<T*>(data), size);
-  });
+  // Small pieces come from the allocator's quick lists, which know no alignment.
+  constexpr Index small = 512;
+  const auto whole = static_cast<std::size_t>(bytes) + kHeader;
+  void* memory = bytes <= small ? std::malloc(whole) : std::aligned_alloc(alignment, whole);
+  if (memory == nullptr) refuse();
+  const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size));
+  if (!is_numeric(type))
+    visit_type(type, [&]<class T>(Tag<T>) {
+      if constexpr (!std::is_trivially_destructible_v<T>)
+        std::uninitialized_value_construct_n(static_cast<T*>(buffer->data()), size);
+    });
   ++use.arrays;
   use.bytes += *wanted;
   use.bytes_now += *wanted;
-  return boost::intrusive_ptr<Buffer>(new Buffer(type, size, data));
+  return buffer;
 }
 
-Buffer::~Buffer() {
-  visit_type(type_, [&]<class T>(Tag<T>) {
-    if constexpr (!std::is_trivially_destructible_v<T>) std::destroy_n(static_cast<T*>(data_), size_);
-  });
-  use.bytes_now -= size_ * static_cast<Index>(quill::size_of(type_));
-  std::free(data_);
+void Buffer::operator delete(Buffer* buffer, std::destroying_delete_t) {
+  if (!is_numeric(buffer->type_))
+    visit_type(buffer->type_, [&]<class T>(Tag<T>) {
+      if constexpr (!std::is_trivially_destructible_v<T>)
+        std::destroy_n(static_cast<T*>(buffer->data()), buffer->size_);
+    });
+  use.bytes_now -= buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_));
+  buffer->~Buffer();
+  std::free(buffer);
 }
 
 }  // namespace quill

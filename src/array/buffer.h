@@ -3,6 +3,7 @@
 
 #include <boost/smart_ptr/intrusive_ptr.hpp>
 #include <boost/smart_ptr/intrusive_ref_counter.hpp>
+#include <new>
 
 #include "array/element.h"
 #include "base/number.h"
@@ -14,19 +15,21 @@ class Buffer : public boost::intrusive_ref_counter<Buffer, boost::thread_unsafe_
  public:
   // Numbers are left uninitialised, texts are empty. Throws an Error when memory does not suffice.
   static boost::intrusive_ptr<Buffer> make(ElementType type, Index size);
-  ~Buffer();
   Buffer(const Buffer&) = delete;
   Buffer& operator=(const Buffer&) = delete;
+  // Destroys the elements and gives the memory back; called by the last holder.
+  static void operator delete(Buffer* buffer, std::destroying_delete_t);
 
   ElementType type() const { return type_; }
   Index size() const { return size_; }
-  void* data() { return data_; }
+  void* data() { return reinterpret_cast<char*>(this) + kHeader; }
 
  private:
-  Buffer(ElementType type, Index size, void* data) : type_(type), size_(size), data_(data) {}
+  // The elements lie behind the header in the same piece of memory.
+  static constexpr std::size_t kHeader = 64;
+  Buffer(ElementType type, Index size) : type_(type), size_(size) {}
   ElementType type_;
   Index size_;
-  void* data_;
 };
 using BufferPtr = boost::intrusive_ptr<Buffer>;
 

@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <utility>
 
 namespace quill {
 
@@ -28,6 +29,8 @@ using Complex = std::complex<double>;
 class AnyContent : public boost::intrusive_ref_counter<AnyContent, boost::thread_unsafe_counter> {
  public:
   virtual ~AnyContent() = default;
+  // Whether both hold the same whole value.
+  virtual bool equals(const AnyContent& other) const { return this == &other; }
 };
 using Any = boost::intrusive_ptr<const AnyContent>;
 
@@ -36,13 +39,23 @@ std::string_view name_of(ElementType type);
 std::size_t size_of(ElementType type);
 
 inline bool is_numeric(ElementType type) { return type != ElementType::text && type != ElementType::any; }
-// The element types that arrays can have so far; the others are known by name only.
-bool is_built(ElementType type);
+inline bool is_integer(ElementType type) {
+  return type == ElementType::int32 || type == ElementType::int64 || type == ElementType::uint8;
+}
+inline bool is_real(ElementType type) { return type == ElementType::float64 || type == ElementType::float32; }
 
 template <class T>
 inline constexpr ElementType type_of = [] {
   if constexpr (std::is_same_v<T, double>)
     return ElementType::float64;
+  else if constexpr (std::is_same_v<T, float>)
+    return ElementType::float32;
+  else if constexpr (std::is_same_v<T, std::int32_t>)
+    return ElementType::int32;
+  else if constexpr (std::is_same_v<T, std::int64_t>)
+    return ElementType::int64;
+  else if constexpr (std::is_same_v<T, std::uint8_t>)
+    return ElementType::uint8;
   else if constexpr (std::is_same_v<T, bool>)
     return ElementType::boolean;
   else if constexpr (std::is_same_v<T, Complex>)
@@ -58,19 +71,26 @@ struct Tag {
   using type = T;
 };
 
-[[noreturn]] void fail_not_built(ElementType type);
-
-// Calls f(Tag<T>{}) with the C++ type of the elements.
+// Calls f(Tag<T>{}) with the C++ type of the elements, which are numbers or truth values.
 template <class F>
-decltype(auto) visit_type(ElementType type, F&& f) {
+decltype(auto) visit_numeric(ElementType type, F&& f) {
   switch (type) {
-    case ElementType::float64: return f(Tag<double>{});
+    case ElementType::float32: return f(Tag<float>{});
+    case ElementType::int32: return f(Tag<std::int32_t>{});
+    case ElementType::int64: return f(Tag<std::int64_t>{});
+    case ElementType::uint8: return f(Tag<std::uint8_t>{});
     case ElementType::boolean: return f(Tag<bool>{});
     case ElementType::complex128: return f(Tag<Complex>{});
-    case ElementType::text: return f(Tag<std::string>{});
-    case ElementType::any: return f(Tag<Any>{});
-    default: fail_not_built(type);
+    default: return f(Tag<double>{});
   }
+}
+
+// The same for all element types.
+template <class F>
+decltype(auto) visit_type(ElementType type, F&& f) {
+  if (type == ElementType::text) return f(Tag<std::string>{});
+  if (type == ElementType::any) return f(Tag<Any>{});
+  return visit_numeric(type, std::forward<F>(f));
 }
 
 }  // namespace quill

@@ -11,6 +11,7 @@ struct Operand {
   const void* data = nullptr;
   Shape shape;
   Strides strides;
+  bool literal = false;  // a whole number written in the text: takes the type of integers beside it
   Operand(const Array& a)
       : type(a.type()), data(a.raw_data()), shape(a.shape()), strides(a.strides()) {}  // NOLINT
   Operand(const double& number) : data(&number) {}                                     // NOLINT
@@ -37,6 +38,9 @@ enum class Binary : std::uint8_t {
   maximum,
   atan2,
   hypot,
+  beta,
+  bessel_j,
+  bessel_y,
 };
 
 enum class Unary : std::uint8_t {
@@ -92,12 +96,25 @@ struct Domain {
   bool left = false;
 };
 
-// Arithmetic of truth values counts them as 1 and 0; a complex operand makes the result complex;
-// comparisons give bool. Throws ShapeMismatch, or Error when the types do not take the operation.
+// The element type in which both can be expressed; Error when there is none.
+ElementType common_type(ElementType a, ElementType b);
+// The same for operands: a literal whole number does not widen integers, a single real not float32.
+ElementType common_type(const Operand& a, const Operand& b);
+// The type of a op b: common_type, but `/` and the functions are real, truth values count as int64, and
+// uint8 - uint8 goes to int32. Comparisons give bool.
+ElementType result_type(Binary op, const Operand& a, const Operand& b);
+// The type of f(a): float32 stays, integers stay integers where the result is one (abs, floor, …).
+ElementType result_type(Unary op, ElementType a);
+// The type of sums and products: int64 for bool and uint8.
+ElementType sum_type(ElementType a);
+
+// Throws ShapeMismatch, or Error when the types do not take the operation, or when a whole number does not
+// fit the integer type of the result: integers never wrap.
 Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain = nullptr);
 Array apply(Unary op, const Operand& a, Domain* domain = nullptr);
 
-// `a op= b` in place where a owns its storage, is float64 and b does not enlarge it; false when it cannot.
+// `a op= b` in place where a owns its storage, both are float64 and b does not enlarge it; false when it
+// cannot. It is not interrupted half way.
 bool apply_in_place(Binary op, Array& a, const Operand& b);
 
 // The same for single real numbers.
@@ -108,8 +125,5 @@ double remainder_of(double a, double b);
 
 // Elements of a where the mask is true, of b elsewhere; all three broadcast.
 Array pick(const Operand& mask, const Operand& a, const Operand& b);
-
-// The element type in which both can be expressed; Error when there is none.
-ElementType common_type(ElementType a, ElementType b);
 
 }  // namespace quill

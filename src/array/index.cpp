@@ -207,13 +207,14 @@ void check_mask(const Array& a, const Array& mask) {
 }
 
 // Calls f(offset) for every element of a where the mask is true.
-template <class F>
+template <bool Stops = true, class F>
 void for_each_true(const Array& a, const Array& mask, F f) {
   const bool* m = mask.data<bool>();
-  for_each_run<2>(a.shape(), {a.strides(), mask.strides()}, [&](const auto& at, const auto& step, Index n) {
-    for (Index i = 0; i < n; ++i)
-      if (m[at[1] + i * step[1]]) f(at[0] + i * step[0]);
-  });
+  for_each_run<2, Stops>(a.shape(), {a.strides(), mask.strides()},
+                         [&](const auto& at, const auto& step, Index n) {
+                           for (Index i = 0; i < n; ++i)
+                             if (m[at[1] + i * step[1]]) f(at[0] + i * step[0]);
+                         });
 }
 
 }  // namespace
@@ -247,7 +248,7 @@ void assign(Array& a, std::span<const Subscript> subscripts, const Array& given)
     const auto strides = stretched_strides(values.shape(), values.strides(), place);
     const T* from = values.data<T>();
     if (!c.has_lists) {
-      for_each_run<2>(place, {c.strides, strides}, [&](const auto& at, const auto& step, Index n) {
+      for_each_run<2, false>(place, {c.strides, strides}, [&](const auto& at, const auto& step, Index n) {
         T* target = to + c.offset + at[0];
         const T* source = from + at[1];
         for (Index i = 0; i < n; ++i) target[i * step[0]] = source[i * step[1]];
@@ -258,7 +259,7 @@ void assign(Array& a, std::span<const Subscript> subscripts, const Array& given)
     places.reserve(static_cast<std::size_t>(size_of(place)));
     for_each_chosen(c, [&](Index offset) { places.push_back(offset); });
     auto next = places.begin();
-    for_each_run<1>(place, {strides}, [&](const auto& at, const auto& step, Index n) {
+    for_each_run<1, false>(place, {strides}, [&](const auto& at, const auto& step, Index n) {
       for (Index i = 0; i < n; ++i) to[*next++] = from[at[0] + i * step[0]];
     });
   });
@@ -278,7 +279,7 @@ void assign_mask(Array& a, const Array& mask, const Array& given) {
     T* to = a.mutable_data<T>();
     if (one_each) {
       const T* from = values.data<T>();
-      for_each_true(a, mask, [&](Index offset) {
+      for_each_true<false>(a, mask, [&](Index offset) {
         to[offset] = *from;
         from += values.strides()[0];
       });
@@ -286,7 +287,7 @@ void assign_mask(Array& a, const Array& mask, const Array& given) {
     }
     const bool* m = mask.data<bool>();
     const T* from = values.data<T>();
-    for_each_run<3>(
+    for_each_run<3, false>(
         a.shape(),
         {a.strides(), mask.strides(), stretched_strides(values.shape(), values.strides(), a.shape())},
         [&](const auto& at, const auto& step, Index n) {

@@ -163,14 +163,15 @@ Array reversed(const Array& a, int axis) {
 
 Array flattened(const Array& a) { return a.with_shape({a.size()}); }
 
-Array appended(const Array& a, const Array& item) {
+void append(Array& a, const Array& item) {
   if (a.axes() == 0) fail("append adds to a vector or a matrix, not to a single number");
-  // Appending to nothing decides what the array is: a vector of numbers, or a matrix of rows.
-  const bool open = a.axes() == 1 && a.size() == 0;
   Shape shape = item.shape();
   shape.insert(0, 1);
-  const auto one = item.with_shape(shape);
-  if (open) return one;
+  // Appending to nothing decides what the array is: a vector of numbers, or a matrix of rows.
+  if (a.axes() == 1 && a.size() == 0 && (a.type() == ElementType::float64 || item.axes() > 0)) {
+    a = item.copied().with_shape(shape);
+    return;
+  }
   Shape expected = a.shape();
   expected[0] = 1;
   if (!(shape == expected)) {
@@ -182,8 +183,29 @@ Array appended(const Array& a, const Array& item) {
                      item.axes() == 0 ? "a single number" : text_of(item.shape())),
          a.axes() == 1 && item.axes() == 1 ? "to lay two vectors end to end, write join(a, b)" : "");
   }
-  const Array parts[] = {a, one};
-  return join(parts, 0);
+  const auto row = item.converted(a.type()).compact();
+  const Index before = a.size();
+  a.grow(1);
+  a.label.reset();
+  visit_type(a.type(),
+             [&]<class T>(Tag<T>) { std::copy_n(row.data<T>(), row.size(), a.mutable_data<T>() + before); });
+}
+
+Array repeated(const Array& a, Index n, int axis) {
+  const std::vector<Array> copies(static_cast<std::size_t>(n), a);
+  if (n > 0) return join(copies, axis);
+  Shape shape = a.shape();
+  shape[axis] = 0;
+  return {a.type(), shape};
+}
+
+Array rotated(const Array& a, Index by, int axis) {
+  const Index n = a.extent(axis);
+  if (n == 0) return a;
+  const Index first = ((n - by % n) % n + n) % n;  // the element that comes to the front
+  const Array parts[] = {select(a, block_at(a.shape(), axis, first, n - first)),
+                         select(a, block_at(a.shape(), axis, 0, first))};
+  return join(parts, axis);
 }
 
 Array identity(Index n) {
@@ -219,6 +241,28 @@ Array product_of(const Array& left, const Array& right) {
   return out;
 }
 
+// Exact, element by element: every sum of products has to fit the type.
+Array integer_product(const Array& left, const Array& right, ElementType type) {
+  auto a = left.converted(type), b = right.converted(type);
+  const bool row = a.axes() == 1, column = b.axes() == 1;
+  if (row) a = a.with_shape({1, a.size()});
+  if (column) b = b.with_shape({b.size(), 1});
+  const Index rows = a.extent(0), columns = b.extent(1);
+  Array out(type, {rows, columns});
+  for (Index i = 0; i < rows; ++i)
+    for (Index k = 0; k < columns; ++k) {
+      const Subscript r[] = {{Subscript::Kind::position, i, 1, 1, {}}, everything(a.extent(1))};
+      const Subscript c[] = {everything(b.extent(0)), {Subscript::Kind::position, k, 1, 1, {}}};
+      const Subscript place[] = {{Subscript::Kind::position, i, 1, 1, {}},
+                                 {Subscript::Kind::position, k, 1, 1, {}}};
+      assign(out, place, reduce(Reduction::sum, apply(Binary::multiply, select(a, r), select(b, c))));
+    }
+  Shape shape;
+  if (!row) shape.push_back(rows);
+  if (!column) shape.push_back(columns);
+  return out.with_shape(shape);
+}
+
 }  // namespace
 
 Array matrix_product(const Array& a, const Array& b) {
@@ -234,9 +278,13 @@ Array matrix_product(const Array& a, const Array& b) {
     fail("the matrices are too large for one product");
   if (a.type() == ElementType::complex128 || b.type() == ElementType::complex128)
     return product_of<Complex>(a.converted(ElementType::complex128), b.converted(ElementType::complex128));
+  if (const auto type = sum_type(common_type(a.type(), b.type())); is_integer(type))
+    return integer_product(a, b, type);
   const auto x = a.converted(ElementType::float64), y = b.converted(ElementType::float64);
   if (x.axes() == 1 && y.axes() == 1) return reduce(Reduction::sum, apply(Binary::multiply, x, y));
-  return product_of<double>(x, y);
+  const auto out = product_of<double>(x, y);
+  const bool single = a.type() == ElementType::float32 && b.type() == ElementType::float32;
+  return single ? out.converted(ElementType::float32) : out;
 }
 
 }  // namespace quill

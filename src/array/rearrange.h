@@ -17,8 +17,14 @@ Array stack(std::span<const Array> parts);
 Array reshape(const Array& a, const std::vector<Index>& extents);
 Array reversed(const Array& a, int axis);
 Array flattened(const Array& a);
-// The vector's or matrix's content after one more element or row.
-Array appended(const Array& a, const Array& item);
+// Adds one more element to a vector, or row to a matrix, in amortised constant time when nobody else holds
+// a's storage. The item is converted into a's type; only an empty vector takes type and shape of the item.
+// After an Error a is as it was.
+void append(Array& a, const Array& item);
+// n copies end to end along an axis.
+Array repeated(const Array& a, Index n, int axis);
+// The elements moved on by `by` positions along an axis, the last ones coming in at the front.
+Array rotated(const Array& a, Index by, int axis);
 Array identity(Index n);
 
 // Contracts the last axis of a with the first of b: matrix × matrix, matrix × vector, vector × matrix,

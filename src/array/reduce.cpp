@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "array/elementwise.h"
+#include "array/integers.h"
 #include "array/strided.h"
 
 namespace quill {
@@ -51,36 +52,64 @@ T line_sum(const T* values, Index count, Index step) {
 template <class T>
 T line_product(const T* values, Index count, Index step) {
   T out = 1;
-  for (Index i = 0; i < count; ++i) out *= values[i * step];
+  for (Index i = 0; i < count; ++i) {
+    if constexpr (std::is_integral_v<T>)
+      out = checked_multiply(out, values[i * step]);
+    else
+      out *= values[i * step];
+  }
   return out;
 }
 
-double line_extreme(const double* values, Index count, Index step, bool maximum) {
+// Exact, so that only the result has to fit.
+template <class T>
+T integer_sum(const T* values, Index count, Index step) {
+  __extension__ using Wide = __int128;
+  Wide out = 0;
+  for (Index i = 0; i < count; ++i) out += values[i * step];
+  const auto sum = static_cast<T>(out);
+  if (sum != out)
+    fail(fmt::format("integer overflow: the sum does not fit {}", name_of(type_of<T>)),
+         std::is_same_v<T, std::int64_t> ? "sum(float64(a)) rounds" : "sum(int64(a)) holds larger numbers");
+  return sum;
+}
+
+template <class T>
+bool is_nan(T x) {
+  if constexpr (std::is_floating_point_v<T>)
+    return std::isnan(x);
+  else
+    return false;
+}
+
+template <class T>
+T line_extreme(const T* values, Index count, Index step, bool maximum) {
   if (count == 0)
     fail(fmt::format("{0} of no elements has no value", maximum ? "max" : "min"),
          fmt::format("check the size first, or give the bound as a second argument"));
-  double best = values[0];
+  T best = values[0];
   for (Index i = 1; i < count; ++i) {
-    const double x = values[i * step];
-    if (std::isnan(best)) break;
-    if (std::isnan(x) || (maximum ? x > best : x < best)) best = x;
+    const T x = values[i * step];
+    if (is_nan(best)) break;
+    if (is_nan(x) || (maximum ? x > best : x < best)) best = x;
   }
   return best;
 }
 
 template <class T>
 T reduce_line(Reduction op, const T* values, Index count, Index step) {
-  if (op == Reduction::sum) return line_sum(values, count, step);
-  if (op == Reduction::product) return line_product(values, count, step);
-  if constexpr (std::is_same_v<T, double>) {
-    if (op == Reduction::count_nan) {
-      double n = 0;
-      for (Index i = 0; i < count; ++i) n += std::isnan(values[i * step]);
-      return n;
-    }
-    return line_extreme(values, count, step, op == Reduction::maximum);
-  } else {
+  if constexpr (!std::is_same_v<T, bool>)  // truth values have become whole numbers
+    if (op == Reduction::product) return line_product(values, count, step);
+  if constexpr (std::is_same_v<T, Complex>) {
+    if (op == Reduction::sum) return line_sum(values, count, step);
     fail("complex numbers have no order", "take abs(z) or real(z) first");
+  } else {
+    if (op == Reduction::minimum || op == Reduction::maximum)
+      return line_extreme(values, count, step, op == Reduction::maximum);
+    if constexpr (std::is_integral_v<T>)
+      return integer_sum(values, count, step);
+    else
+      return line_sum(values, count, step);
   }
 }
 
@@ -183,14 +212,24 @@ double pairwise_sum(const double* values, Index count, Index step) { return line
 Array reduce(Reduction op, const Array& a, const Over& over) {
   if (op == Reduction::any || op == Reduction::all) return reduce_truth(op, a, over);
   if (!is_numeric(a.type())) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type())));
-  if (a.type() == ElementType::complex128)
-    return for_lines<Complex, Complex>(
-        a, over, [op](const Complex* v, Index n, Index step) { return reduce_line(op, v, n, step); });
-  const auto numbers = a.converted(ElementType::float64);
+  if (op == Reduction::count_nan)
+    return for_lines<double, double>(a.converted(ElementType::float64), over,
+                                     [](const double* v, Index n, Index step) {
+                                       double count = 0;
+                                       for (Index i = 0; i < n; ++i) count += std::isnan(v[i * step]);
+                                       return count;
+                                     });
+  const bool adds = op == Reduction::sum || op == Reduction::product;
+  // float32 is added up as float64 and rounded once.
+  if (adds && a.type() == ElementType::float32)
+    return reduce(op, a.converted(ElementType::float64), over).converted(ElementType::float32);
+  const auto numbers = adds ? a.converted(sum_type(a.type())) : a;
   Array out;
   if (op == Reduction::sum && sum_first_of_matrix(numbers, over, out)) return out;
-  return for_lines<double, double>(
-      numbers, over, [op](const double* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+  return visit_numeric(numbers.type(), [&]<class T>(Tag<T>) {
+    return for_lines<T, T>(numbers, over,
+                           [op](const T* v, Index n, Index step) { return reduce_line(op, v, n, step); });
+  });
 }
 
 Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, Index, const void*),
@@ -218,10 +257,12 @@ Array running_of(Running op, const Array& a, int axis) {
     for (Index i = 0; i < n; ++i) {
       T* line = data + at[0] + i * step[0];
       for (Index k = 1; k < lines.count; ++k) {
-        if (op == Running::sum)
-          line[k * lines.step] += line[(k - 1) * lines.step];
+        const T before = line[(k - 1) * lines.step];
+        T& here = line[k * lines.step];
+        if constexpr (std::is_integral_v<T>)
+          here = op == Running::sum ? checked_add(before, here) : checked_multiply(before, here);
         else
-          line[k * lines.step] *= line[(k - 1) * lines.step];
+          here = op == Running::sum ? before + here : before * here;
       }
     }
   });
@@ -232,8 +273,14 @@ Array running_of(Running op, const Array& a, int axis) {
 
 Array running(Running op, const Array& a, int axis) {
   if (!is_numeric(a.type())) fail(fmt::format("running totals take numbers, not {}", name_of(a.type())));
-  if (a.type() == ElementType::complex128) return running_of<Complex>(op, a, axis);
-  return running_of<double>(op, a.converted(ElementType::float64), axis);
+  switch (sum_type(a.type())) {
+    case ElementType::complex128: return running_of<Complex>(op, a, axis);
+    case ElementType::int32: return running_of<std::int32_t>(op, a, axis);
+    case ElementType::int64: return running_of<std::int64_t>(op, a.converted(ElementType::int64), axis);
+    case ElementType::float32:
+      return running_of<double>(op, a.converted(ElementType::float64), axis).converted(ElementType::float32);
+    default: return running_of<double>(op, a, axis);
+  }
 }
 
 Array differences(const Array& a, int axis) {
@@ -246,16 +293,23 @@ Array differences(const Array& a, int axis) {
 }
 
 Array arg_extreme(const Array& a, bool maximum, const Over& over) {
-  return for_lines<double, double>(
-      a.converted(ElementType::float64), over, [maximum](const double* v, Index n, Index step) {
+  if (!is_numeric(a.type()) || a.type() == ElementType::complex128)
+    fail(fmt::format("elements of type {} have no order", name_of(a.type())));
+  return visit_numeric(a.type(), [&]<class T>(Tag<T>) -> Array {
+    if constexpr (std::is_same_v<T, Complex>) {
+      return a;
+    } else {
+      return for_lines<T, double>(a, over, [maximum](const T* v, Index n, Index step) {
         Index best = -1;
         for (Index i = 0; i < n; ++i) {
-          const double x = v[i * step];
-          if (!std::isnan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
+          const T x = v[i * step];
+          if (!is_nan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
         }
         if (best < 0) fail(fmt::format("{} of no elements has no value", maximum ? "argmax" : "argmin"));
         return static_cast<double>(best + 1);
       });
+    }
+  });
 }
 
 }  // namespace quill

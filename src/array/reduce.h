@@ -18,8 +18,8 @@ struct Over {
 
 std::string_view name_of(Reduction op);
 
-// Sum and product of truth values count them. The empty sum is 0, the empty product 1; an empty minimum
-// or maximum is an Error. NaN goes through.
+// Sums and products have the type sum_type(a); a whole number that does not fit it is an Error. The empty sum
+// is 0, the empty product 1; an empty minimum or maximum is an Error. NaN goes through.
 Array reduce(Reduction op, const Array& a, const Over& over = {});
 double pairwise_sum(const double* values, Index count, Index step);
 

@@ -6,7 +6,7 @@
 
 namespace quill {
 
-Extents::Extents(std::span<const Index> values) {
+Extents::Extents(std::span<const Index> values) : count_(0) {
   for (const auto value : values) push_back(value);
 }
 

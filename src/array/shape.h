@@ -17,7 +17,14 @@ inline constexpr int kMostAxes = 16;
 // A short list of extents or strides, held in place.
 class Extents {
  public:
-  Extents() = default;
+  Extents() : count_(0) {}
+  Extents(const Extents& other) : count_(other.count_) { take(other); }
+  Extents& operator=(const Extents& other) {
+    count_ = other.count_;
+    take(other);
+    return *this;
+  }
+  ~Extents() = default;
   Extents(std::initializer_list<Index> values)
       : Extents(std::span<const Index>(values.begin(), values.size())) {}
   explicit Extents(std::span<const Index> values);
@@ -36,8 +43,12 @@ class Extents {
   bool operator==(const Extents& other) const;
 
  private:
-  std::array<Index, kMostAxes> values_{};
-  int count_ = 0;
+  // Only what is in use is copied.
+  void take(const Extents& other) {
+    for (int i = 0; i < count_; ++i) values_[i] = other.values_[i];
+  }
+  int count_;
+  std::array<Index, kMostAxes> values_;
 };
 using Shape = Extents;
 using Strides = Extents;

@@ -9,8 +9,9 @@
 namespace quill {
 
 // Calls inner(offsets, steps, count) for every run; the runs cover all elements in row order. Axes that
-// lie end to end in all N arrays are taken together, so that whole arrays in row order are one run.
-template <std::size_t N, class Inner>
+// lie end to end in all N arrays are taken together, so that whole arrays in row order are one run. Work that
+// must not stop half way goes on without looking for a stop.
+template <std::size_t N, bool Stops = true, class Inner>
 void for_each_run(const Shape& shape, std::array<Strides, N> strides, Inner&& inner) {
   Shape s = shape;
   for (int i = s.count() - 1; i > 0; --i) {
@@ -49,7 +50,7 @@ void for_each_run(const Shape& shape, std::array<Strides, N> strides, Inner&& in
       done += count;
       since_poll += count;
       if (since_poll >= poll_every) {
-        poll_interrupt();
+        if constexpr (Stops) poll_interrupt();
         since_poll = 0;
       }
     }

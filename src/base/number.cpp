@@ -48,6 +48,11 @@ std::string shortest(double value) {
   return tidy_exponent(fmt::format("{}", value));
 }
 
+std::string shortest_single(float value) {
+  if (!std::isfinite(value) || value == 0 || is_whole(value)) return shortest(static_cast<double>(value));
+  return tidy_exponent(fmt::format("{}", value));
+}
+
 std::string with_digits(double value, int digits) {
   if (!std::isfinite(value) || value == 0) return value == 0 ? "0" : shortest(value);
   if (is_whole(value) && std::fabs(value) < 1e15) return fmt::format("{:.0f}", value);

@@ -57,11 +57,19 @@ constexpr std::string_view kSameShape = "an array of the shape of x";
 constexpr std::string_view kRealDomain =
     "an array of the shape of x; nan, with one warning, where a real x has no real result";
 
-Value two_arguments(Call& call, Binary op) { return Value::array(apply(op, call.reals(0), call.reals(1))); }
+Value two_arguments(Call& call, Binary op) {
+  Array a, b;
+  Domain domain;
+  auto out = apply(op, call.operand(0, a), call.operand(1, b), &domain);
+  if (domain.left)
+    call.warn(fmt::format("{} has no real result for some numbers here, which became nan", call.row.name));
+  return Value::array(std::move(out));
+}
 
 Value clamp_row(Call& call) {
-  const auto x = call.reals(0), low = call.reals(1), high = call.reals(2);
-  return Value::array(apply(Binary::minimum, apply(Binary::maximum, x, low), high));
+  Array x, low, high;
+  const auto raised = apply(Binary::maximum, call.operand(0, x), call.operand(1, low));
+  return Value::array(apply(Binary::minimum, raised, call.operand(2, high)));
 }
 
 Value complex_row(Call& call) {
@@ -73,7 +81,12 @@ Value complex_row(Call& call) {
 
 Value pick_row(Call& call) {
   const auto mask = call.array(0), a = call.array(1), b = call.array(2);
-  return Value::array(pick(mask, a, b));
+  const auto plain = [](const Array& x) {
+    return !is_numeric(x.type()) || x.type() == ElementType::complex128;
+  };
+  if (plain(a) || plain(b)) return Value::array(pick(mask, a, b));
+  Array hold_a, hold_b;
+  return Value::array(pick(mask, call.operand(1, hold_a), call.operand(2, hold_b)));
 }
 
 }  // namespace

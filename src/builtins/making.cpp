@@ -26,10 +26,7 @@ ElementType type_argument(const Call& call, std::size_t i) {
   for (const auto type : {ElementType::float64, ElementType::float32, ElementType::int32, ElementType::int64,
                           ElementType::uint8, ElementType::complex128, ElementType::boolean,
                           ElementType::text, ElementType::any}) {
-    if (name_of(type) == name) {
-      if (!is_built(type)) fail_not_built(type);
-      return type;
-    }
+    if (name_of(type) == name) { return type; }
     known.emplace_back(name_of(type));
   }
   const auto near = nearest_name(name, known);
@@ -83,9 +80,9 @@ Shape sizes_of(const Call& call) {
     for (const double s : to_array(given[0]).converted(ElementType::float64).to_vector<double>()) add(s);
   } else
     for (const auto& v : given) {
-      if (!v.is_number())
-        fail(fmt::format("{}: a size is a number, not {}", call.row.name, kind_in_words(v)));
-      add(v.number());
+      const auto n = single_real(v);
+      if (!n) fail(fmt::format("{}: a size is a number, not {}", call.row.name, kind_in_words(v)));
+      add(*n);
     }
   size_of(shape);
   return shape;
@@ -158,9 +155,10 @@ Value reshape_row(Call& call) {
   std::vector<Index> extents;
   const auto add = [&](const Value& v) {
     if (v.is(Kind::builtin) && v.object<BuiltinObject>().row->name == "auto") return extents.push_back(-1);
-    if (!v.is_number() || !is_whole(v.number()) || v.number() < 0 || v.number() > 1e15)
+    const auto n = single_real(v);
+    if (!n || !is_whole(*n) || *n < 0 || *n > 1e15)
       fail(fmt::format("reshape: a size is a whole number from 0 or auto, not {}", kind_in_words(v)));
-    extents.push_back(static_cast<Index>(v.number()));
+    extents.push_back(static_cast<Index>(*n));
   };
   const auto given = call.many();
   if (given.size() == 1 && given[0].is(Kind::array) && given[0].array().axes() == 1) {
@@ -196,14 +194,14 @@ Value reverse_row(Call& call) {
 }
 
 Value append_row(Call& call) {
-  const auto a = call.array(0);
-  if (a.type() == ElementType::any) {
+  auto& a = call.changeable_array(0);
+  if (a.array().type() == ElementType::any) {
     const Value one[] = {call.value(1)};
-    const Array both[] = {a, list_of(one)};
-    return Value::array(join(both, 0));
+    append(a.own_array(), list_of(one).with_shape({}));
+  } else {
+    append(a.own_array(), call.array(1));
   }
-  const auto item = call.array(1);
-  return Value::array(appended(a, item));
+  return std::move(a);
 }
 
 Value shape_row(Call& call) {
@@ -355,7 +353,10 @@ std::vector<Builtin> shape_rows() {
        "",
        "v = append([1, 2], 3)\nv",
        "v : float64 3\n  1  2  3",
-       append_row},
+       append_row,
+       {},
+       {},
+       true},
       {"shape",
        "shapes",
        "The sizes of the axes.",

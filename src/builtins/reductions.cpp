@@ -43,15 +43,20 @@ Value reduction(Call& call, Reduction op) {
 
 // min and max: of two arrays elementwise, of one over its elements.
 Value extreme(Call& call, bool maximum) {
-  const auto a = call.reals(0);
+  const auto a = call.ordered(0);
   if (call.given(1)) {
     if (call.given(2))
       call.fail_argument(2, "goes with one array only", fmt::format("{}(a, over: 1)", call.row.name));
-    return Value::array(apply(maximum ? Binary::maximum : Binary::minimum, a, call.reals(1)));
+    Array hold_a, hold_b;
+    return Value::array(
+        apply(maximum ? Binary::maximum : Binary::minimum, call.operand(0, hold_a), call.operand(1, hold_b)));
   }
   const auto o = options_of(call, 2, a.axes());
   const auto op = maximum ? Reduction::maximum : Reduction::minimum;
-  return checked(call, a, o.skip_nan ? reduce_without_nan(op, a, o.over) : reduce(op, a, o.over));
+  return checked(call, a,
+                 o.skip_nan && is_real(a.type())
+                     ? reduce_without_nan(op, a.converted(ElementType::float64), o.over)
+                     : reduce(op, a, o.over));
 }
 
 using Statistic = Array (*)(const Array&, const StatisticsOptions&);
@@ -92,7 +97,7 @@ Value diff_row(Call& call) {
 }
 
 Value arg_row(Call& call, bool maximum) {
-  const auto a = call.reals(0);
+  const auto a = call.ordered(0);
   return Value::array(arg_extreme(a, maximum, options_of(call, 1, a.axes()).over));
 }
 

@@ -15,13 +15,13 @@ namespace {
 
 Value type_row(Call& call) { return Value::text(type_name(call.value(0))); }
 
-Value convert_row(Call& call, ElementType type) {
-  if (!is_built(type)) fail_not_built(type);
-  return Value::array(call.numbers(0).converted(type));
-}
+Value convert_row(Call& call, ElementType type) { return Value::array(call.numbers(0).converted(type)); }
 
 Value near_row(Call& call) {
-  const auto a = call.numbers(0), b = call.numbers(1);
+  const auto without_overflow = [](const Array& x) {
+    return x.type() == ElementType::complex128 ? x : x.converted(ElementType::float64);
+  };
+  const auto a = without_overflow(call.numbers(0)), b = without_overflow(call.numbers(1));
   const double relative = call.number_or(2, 1e-9), absolute = call.number_or(3, 0);
   const auto distance = apply(Unary::abs, apply(Binary::subtract, a, b));
   const auto size = apply(Binary::maximum, apply(Unary::abs, a), apply(Unary::abs, b));
@@ -70,7 +70,7 @@ Value keys_row(Call& call) {
   if (texts.size() == keys.size()) return Value::array(Array::vector(texts));
   std::vector<double> numbers;
   for (const auto& key : keys)
-    if (key.is_number()) numbers.push_back(key.number());
+    if (const auto x = single_real(key)) numbers.push_back(*x);
   return Value::array(numbers.size() == keys.size() ? Array::vector(numbers) : list_of(keys));
 }
 
@@ -107,6 +107,27 @@ Value characters_row(Call& call) {
 
 }  // namespace
 
+namespace {
+
+Builtin conversion_row(ElementType type, std::string_view summary, std::string_view errors,
+                       std::string_view example, std::string_view output, Value (*run)(Call&)) {
+  Builtin row{};
+  row.name = name_of(type);
+  row.family = "values";
+  row.summary = summary;
+  row.parameters = {{"x", "numbers or truth values", ""}};
+  row.returns = "an array of the shape of x";
+  row.errors = errors;
+  row.example = example;
+  row.output = output;
+  row.run = run;
+  return row;
+}
+
+constexpr std::string_view kNotWhole = "fractions, nan, numbers outside of the range of the type";
+
+}  // namespace
+
 std::vector<Builtin> value_rows() {
   const Parameter any = {"x", "a value of any kind", ""};
   const Parameter d = {"d", "a dictionary", ""};
@@ -121,36 +142,29 @@ std::vector<Builtin> value_rows() {
        "type([1, 2])",
        "type([1, 2]) = \"float64\"",
        type_row},
-      {"float64",
-       "values",
-       "Numbers as float64.",
-       {{"x", "numbers or truth values", ""}},
-       "an array of the shape of x",
-       "a complex number with an imaginary part",
-       "",
-       "float64([true, false])",
-       "float64([true, false]) : float64 2\n  1  0",
-       [](Call& c) { return convert_row(c, ElementType::float64); }},
-      {"complex128",
-       "values",
-       "Numbers as complex128.",
-       {{"x", "numbers", ""}},
-       "an array of the shape of x",
-       "",
-       "",
-       "complex128(2)",
-       "complex128(2) = 2 + 0i",
-       [](Call& c) { return convert_row(c, ElementType::complex128); }},
-      {"bool",
-       "values",
-       "Zeros and ones as truth values.",
-       {{"x", "numbers that are 0 or 1", ""}},
-       "an array of the shape of x",
-       "other numbers",
-       "",
-       "bool([0, 1])",
-       "bool([0, 1]) : bool 2\n  false   true",
-       [](Call& c) { return convert_row(c, ElementType::boolean); }},
+      conversion_row(ElementType::float64, "Numbers as float64, which all literals are.",
+                     "a complex number with an imaginary part", "float64([true, false])",
+                     "float64([true, false]) : float64 2\n  1  0",
+                     [](Call& c) { return convert_row(c, ElementType::float64); }),
+      conversion_row(ElementType::float32, "Numbers as float32: half the memory, seven digits.",
+                     "a complex number with an imaginary part",
+                     "print(\"{float32(0.1)}, {float64(float32(0.1))}\")", "0.1, 0.10000000149011612",
+                     [](Call& c) { return convert_row(c, ElementType::float32); }),
+      conversion_row(ElementType::int32, "Whole numbers as int32, from -2147483648 to 2147483647.", kNotWhole,
+                     "int32([1, 2]) * 3", "int32([1, 2]) * 3 : int32 2\n  3  6",
+                     [](Call& c) { return convert_row(c, ElementType::int32); }),
+      conversion_row(ElementType::int64, "Whole numbers as int64, up to about 9.2e18.", kNotWhole,
+                     "int64(2)^62", "int64(2)^62 = 4611686018427387904",
+                     [](Call& c) { return convert_row(c, ElementType::int64); }),
+      conversion_row(ElementType::uint8, "Whole numbers as uint8, from 0 to 255.", kNotWhole,
+                     "a = uint8([200, 100])\na[2] - a[1]", "a[2] - a[1] = -100",
+                     [](Call& c) { return convert_row(c, ElementType::uint8); }),
+      conversion_row(ElementType::complex128, "Numbers as complex128.", "", "complex128(2)",
+                     "complex128(2) = 2 + 0i",
+                     [](Call& c) { return convert_row(c, ElementType::complex128); }),
+      conversion_row(ElementType::boolean, "Zeros and ones as truth values.", "other numbers", "bool([0, 1])",
+                     "bool([0, 1]) : bool 2\n  false   true",
+                     [](Call& c) { return convert_row(c, ElementType::boolean); }),
       {"same",
        "values",
        "Whether two values are equal as wholes; nan equals nan.",

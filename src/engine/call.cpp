@@ -31,21 +31,37 @@ int Registry::find(std::string_view name) const {
 
 void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
   Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, message), std::move(hint));
-  // Point at the argument itself when it is written in the call.
-  if (node_ && node_->kind != NodeKind::each) {
-    std::size_t position = 0;
-    for (const auto& kid : node_->kids) {
-      if (!kid || kid->kind != NodeKind::argument) continue;
-      const bool is_it = kid->text.empty() ? position == i : kid->text == row.parameters[i].name;
-      if (kid->text.empty()) ++position;
-      if (!is_it) continue;
-      auto place = machine.place_of(node_);
-      place.span = kid->kid(0).span;
-      error.place = place;
-      break;
-    }
+  if (const auto* argument = written(i)) {
+    error.place = machine.place_of(node_);
+    error.place.span = argument->span;
   }
   throw error;
+}
+
+const Node* Call::written(std::size_t i) const {
+  if (!node_ || node_->kind == NodeKind::each) return nullptr;
+  std::size_t position = 0;
+  for (const auto& kid : node_->kids) {
+    if (!kid || kid->kind != NodeKind::argument) continue;
+    const bool is_it = kid->text.empty() ? position == i : kid->text == row.parameters[i].name;
+    if (kid->text.empty()) ++position;
+    if (is_it) return &kid->kid(0);
+  }
+  return nullptr;
+}
+
+Value& Call::changeable_array(std::size_t i) {
+  auto& value = arguments_[i];
+  if (!value.is(Kind::array)) value = Value(Kind::array, new ArrayObject(array(i)));
+  return value;
+}
+
+Operand Call::operand(std::size_t i, Array& hold) const {
+  hold = ordered(i);
+  Operand out(hold);
+  const auto* argument = written(i);
+  out.literal = argument && constant_of(*argument) && is_whole(number(i));
+  return out;
 }
 
 void Call::warn(std::string message, std::string hint) const {
@@ -54,7 +70,7 @@ void Call::warn(std::string message, std::string hint) const {
 
 double Call::number(std::size_t i) const {
   const auto& v = arguments_[i];
-  if (v.is_number()) return v.number();
+  if (const auto x = single_real(v)) return *x;
   if (v.is(Kind::truth)) return v.truth();
   fail_argument(i, fmt::format("is a single number, not {}", kind_in_words(v)));
 }
@@ -105,12 +121,14 @@ Array Call::numbers(std::size_t i) const {
   return a;
 }
 
-Array Call::reals(std::size_t i) const {
+Array Call::ordered(std::size_t i) const {
   auto a = numbers(i);
   if (a.type() == ElementType::complex128)
     fail_argument(i, "holds real numbers, not complex ones", "real(z) or abs(z) makes them real");
-  return a.converted(ElementType::float64);
+  return a;
 }
+
+Array Call::reals(std::size_t i) const { return ordered(i).converted(ElementType::float64); }
 
 Array Call::vector(std::size_t i) const {
   auto a = reals(i);
@@ -173,7 +191,16 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
       fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
   if (row.unary) return apply_function(machine, *row.unary, bound[0], node);
   Call call(machine, row, std::span(bound.data(), count), many, node);
-  return row.run(call);
+  if (!row.changes_first || arguments.empty() || arguments[0].identity() != bound[0].identity())
+    return row.run(call);
+  // Only the built-in holds what it may change; after an Error the caller has it back.
+  arguments[0].reset();
+  try {
+    return row.run(call);
+  } catch (...) {
+    arguments[0] = std::move(bound[0]);
+    throw;
+  }
 }
 
 }  // namespace quill

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/text.h"
 #include "engine/compiler_state.h"
@@ -9,13 +10,15 @@ namespace quill {
 
 int Compiler::value_into(const Node& node, int wanted) {
   const int r = value(node, wanted);
-  if (r != wanted) emit(Op::move, node, wanted, r);
+  if (r != wanted) emit(taken_.contains(&node) ? Op::take : Op::move, node, wanted, r);
   return wanted;
 }
 
 int Compiler::value(const Node& node, int wanted) {
+  if (const auto number = constant_of(node)) return constant(node, *number, wanted);
   switch (node.kind) {
-    case NodeKind::number: return number(node, wanted);
+    case NodeKind::number:
+      return load(node, Value::array(Array::filled<Complex>({}, Complex(0, node.number))), wanted);
     case NodeKind::text: return text(node, wanted);
     case NodeKind::truth: return load(node, Value::truth(node.flag), wanted);
     case NodeKind::none: return load(node, Value::none(), wanted);
@@ -61,18 +64,14 @@ int Compiler::value(const Node& node, int wanted) {
   }
 }
 
-int Compiler::number(const Node& node, int wanted) {
-  if (node.flag) {
-    const Complex z(0, node.number);
-    return load(node, Value::array(Array::filled<Complex>({}, z)), wanted);
-  }
+int Compiler::constant(const Node& node, double number, int wanted) {
   for (const auto& [r, value] : out_->constants)
-    if (value == node.number) {
+    if (value == number && std::signbit(value) == std::signbit(number)) {
       if (wanted < 0) return r;
       emit(Op::move, node, wanted, r);
       return wanted;
     }
-  return load(node, Value(node.number), wanted);
+  return load(node, Value(number), wanted);
 }
 
 int Compiler::name(const Node& node, int wanted) {
@@ -372,7 +371,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     const int first = in_a_row(count, argument);
     next_ = mark;
     const int r = wanted >= 0 ? wanted : fresh();
-    emit(Op::call_builtin, node, r, first, callee.binding.index, static_cast<int>(count));
+    const bool takes = count > 0 && taken_.contains(&argument(0)) && r == place_of(argument(0).binding);
+    emit(Op::call_builtin, node, r, first, callee.binding.index, static_cast<int>(count), takes ? 1 : 0);
     return r;
   }
   const int base = fresh(static_cast<int>(count) + 1);

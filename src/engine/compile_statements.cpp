@@ -65,6 +65,7 @@ void Compiler::statement(const Node& node) {
 void Compiler::assign(const Node& node) {
   const auto& source = *node.kids.back();
   const auto targets = node.kids.size() - 1;
+  if (node.op == Token::assign) find_taken(node);
   if (targets > 1) return unpack(node);
   const auto& target = node.kid(0);
   const bool plain = node.op == Token::assign;
@@ -105,6 +106,52 @@ void Compiler::assign(const Node& node) {
     }
   }
   card(target, place_of(target.binding));
+}
+
+namespace {
+
+int count_of(const Node& node, const Binding& binding, const std::string& name) {
+  int count = 0;
+  const auto& b = node.binding;
+  // Inside of another function the name has another binding.
+  if (node.kind == NodeKind::name &&
+      (node.text == name || (b.kind == binding.kind && b.index == binding.index)))
+    ++count;
+  for (const auto& kid : node.kids)
+    if (kid) count += count_of(*kid, binding, name);
+  return count;
+}
+
+}  // namespace
+
+bool Compiler::is_read_by_functions(const Node& node, const Binding& global, bool inside) const {
+  if (inside && node.binding.kind == Binding::Kind::global && node.binding.index == global.index) return true;
+  inside = inside || node.kind == NodeKind::function;
+  for (const auto& kid : node.kids)
+    if (kid && is_read_by_functions(*kid, global, inside)) return true;
+  return false;
+}
+
+void Compiler::find_taken(const Node& assignment) {
+  const auto& source = *assignment.kids.back();
+  if (source.kind != NodeKind::call || source.kid(0).kind != NodeKind::name) return;
+  const auto& callee = source.kid(0).binding;
+  const bool is_builtin = callee.kind == Binding::Kind::builtin;
+  // At the prompt an error must not lose a variable, and functions of earlier entries may read it; a built-in
+  // that changes its argument gives it back.
+  if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && options_.interactive) return;
+  for (std::size_t t = 0; t + 1 < assignment.kids.size(); ++t) {
+    const auto& target = assignment.kid(t);
+    if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;
+    if (count_of(source, target.binding, target.text) != 1) continue;
+    if (!is_builtin && top_level_ && is_read_by_functions(*tree_->root, target.binding, false)) continue;
+    const auto last = is_builtin ? std::min<std::size_t>(2, source.kids.size()) : source.kids.size();
+    for (std::size_t k = 1; k < last; ++k) {
+      const auto& argument = source.kid(k);
+      if (argument.kid(0).kind == NodeKind::name && argument.kid(0).text == target.text)
+        if (!is_builtin || argument.text.empty()) taken_.insert(&argument.kid(0));
+    }
+  }
 }
 
 void Compiler::store_name(const Node& target, int place, int r) {

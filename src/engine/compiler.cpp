@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/text.h"
 #include "engine/compiler_state.h"
@@ -108,8 +109,12 @@ void Compiler::prepare(int first_free, const Node& body) {
   find_shared(body, true);
   std::vector<double> numbers;
   collect_numbers(body, numbers, true);
-  std::sort(numbers.begin(), numbers.end());
-  numbers.erase(std::unique(numbers.begin(), numbers.end()), numbers.end());
+  // 0 and -0 are two.
+  const auto key = [](double x) { return std::pair(x, !std::signbit(x)); };
+  std::sort(numbers.begin(), numbers.end(), [&](double x, double y) { return key(x) < key(y); });
+  numbers.erase(
+      std::unique(numbers.begin(), numbers.end(), [&](double x, double y) { return key(x) == key(y); }),
+      numbers.end());
   for (const auto number : numbers) out_->constants.emplace_back(next_++, number);
   most_ = next_;
 }
@@ -129,7 +134,10 @@ void Compiler::find_shared(const Node& node, bool outermost) {
 
 void Compiler::collect_numbers(const Node& node, std::vector<double>& out, bool outermost) {
   if (node.kind == NodeKind::function && !outermost) return;
-  if (node.kind == NodeKind::number && !node.flag && out.size() < 10000) out.push_back(node.number);
+  if (const auto constant = constant_of(node)) {
+    if (out.size() < 10000) out.push_back(*constant);
+    return;
+  }
   for (const auto& kid : node.kids)
     if (kid) collect_numbers(*kid, out, false);
 }

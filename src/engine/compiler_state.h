@@ -59,7 +59,7 @@ class Compiler {
 
   int value_into(const Node& node, int wanted);
   int value(const Node& node, int wanted = -1);
-  int number(const Node& node, int wanted);
+  int constant(const Node& node, double number, int wanted);
   int name(const Node& node, int wanted);
   int last(const Node& node, int wanted);
   int binary(const Node& node, int wanted);
@@ -153,6 +153,10 @@ class Compiler {
   std::set<int> shared_;                          // registers of names that have aliases, or are some
   std::set<int> assigned_;                        // registers of names that surely have a value here
   std::vector<std::pair<int, int>> index_bases_;  // register and axis that `last` speaks of
+  // Names that a call takes its argument from, since the result replaces their value: a = append(a, x).
+  void find_taken(const Node& assignment);
+  bool is_read_by_functions(const Node& node, const Binding& global, bool inside) const;
+  std::set<const Node*> taken_;
   std::vector<Loop> loops_;
   std::vector<const Node*> drawings_;
   std::vector<std::pair<const Node*, int>> cards_of_loop_;

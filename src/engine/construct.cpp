@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
 
@@ -57,15 +58,50 @@ Array lay_row(std::span<const Value> items) {
   return join(parts, 1);
 }
 
+Array vector_of(std::span<const Value> numbers) {
+  Array out(ElementType::float64, {static_cast<Index>(numbers.size())});
+  double* to = out.mutable_data<double>();
+  for (const auto& number : numbers) *to++ = number.number();
+  return out;
+}
+
+// The type of a bracket's integers, when whole numbers written there are all that stands beside them.
+std::optional<ElementType> integers_beside_literals(std::span<const Value> items, const Node& node) {
+  std::optional<ElementType> type;
+  std::size_t at = 0;
+  bool literals = false;
+  for (const auto& row : node.kids)
+    for (const auto& written : row->kids) {
+      const auto& item = items[at++];
+      const auto element = element_type_of(item);
+      if (is_integer(element))
+        type = type ? common_type(*type, element) : element;
+      else if (item.is_number() && is_whole(item.number()) && constant_of(*written))
+        literals = true;
+      else
+        return std::nullopt;
+    }
+  return literals ? type : std::nullopt;
+}
+
 }  // namespace
 
 Value make_matrix(std::span<const Value> items, const Node& node) {
   if (items.empty()) return Value::array(Array());
   const bool rows = node.flag;
+  if (!rows && std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); }))
+    return Value::array(vector_of(items));
   if (!one_family(items)) {
     if (rows)
       fail("rows of mixed things do not make a matrix", "filled(none, 2, 3) makes an array of anything");
     return Value::array(list_of(items));
+  }
+  std::vector<Value> typed;
+  if (const auto type = integers_beside_literals(items, node)) {
+    typed.assign(items.begin(), items.end());
+    for (auto& item : typed)
+      if (item.is_number()) item = Value::array(Array::single(item.number()).converted(*type));
+    items = typed;
   }
   std::vector<Array> laid;
   std::size_t at = 0;
@@ -95,12 +131,7 @@ Value collect(std::vector<Value> items, Index rows) {
     return a.with_shape(shape);
   };
   const bool numbers = std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); });
-  if (numbers) {
-    Array out(ElementType::float64, {static_cast<Index>(items.size())});
-    double* to = out.mutable_data<double>();
-    for (const auto& item : items) *to++ = item.number();
-    return Value::array(shaped(out));
-  }
+  if (numbers) { return Value::array(shaped(vector_of(items))); }
   if (!one_family(items)) return Value::array(shaped(list_of(items)));
   std::vector<Array> parts;
   for (const auto& item : items) {
@@ -115,7 +146,7 @@ Value collect(std::vector<Value> items, Index rows) {
 
 Value make_range(const Value& first, const Value& last, const Value* third, bool is_count) {
   const auto number = [](const Value& v, const char* what) {
-    if (v.is_number()) return v.number();
+    if (const auto x = single_real(v)) return *x;
     fail(fmt::format("{} of a range is a single number, not {}", what, kind_in_words(v)));
   };
   const double a = number(first, "the first end"), b = number(last, "the last end");

@@ -10,6 +10,7 @@ namespace quill {
 std::string dump(const Function& function) {
   constexpr std::array names = {"load",
                                 "move",
+                                "take",
                                 "check",
                                 "get_global",
                                 "add",

@@ -170,6 +170,11 @@ void Machine::execute(std::size_t stop_depth) {
             else
               a = b;
             break;
+          case Op::take: {
+            Value taken(std::move(r[i.b]));
+            a.swap(taken);
+            break;
+          }
           case Op::jump:
             if (interrupt_requested()) goto slow;
             ip = code + i.a;
@@ -380,7 +385,12 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::call_builtin: {
       const auto& row = registry_.row(i.c);
       const auto names = argument_names(*node);
-      a = quill::call_builtin(*this, row, values(i.b), names, node);
+      try {
+        a = quill::call_builtin(*this, row, values(i.b), names, node);
+      } catch (...) {
+        if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
+        throw;
+      }
       return;
     }
     case Op::each: {

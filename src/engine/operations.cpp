@@ -45,6 +45,24 @@ Operand operand_of(const Value& v, Array& hold) {
   }
 }
 
+// A whole number that is written in the text, which takes the type of integers beside it.
+bool is_literal(const Value& v, const Node& node, int kid) {
+  const auto k = static_cast<std::size_t>(kid);
+  return v.is_number() && is_whole(v.number()) && k < node.kids.size() && node.kids[k] &&
+         constant_of(node.kid(k));
+}
+
+// Elements of any kind, to be compared with those of a list.
+Value in_list(const Value& v) {
+  if (v.is(Kind::array) && v.array().type() == ElementType::any) return v;
+  const auto a = to_array(v);
+  std::vector<Value> items;
+  visit_type(a.type(), [&]<class T>(Tag<T>) {
+    for (const auto& element : a.to_vector<T>()) items.push_back(Value::array(Array::filled<T>({}, element)));
+  });
+  return {Kind::array, new ArrayObject(list_of(items).with_shape(a.shape()))};
+}
+
 std::string symbol(Op op) { return op == Op::matrix_product ? "*+" : std::string(symbol_of(binary_of(op))); }
 
 struct Sides {
@@ -187,14 +205,74 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Nod
     if (op == Op::matrix_product) return Value::array(matrix_product(to_array(a), to_array(b)));
     Array hold_a, hold_b;
     Domain domain;
-    auto out = apply(binary_of(op), operand_of(a, hold_a), operand_of(b, hold_b), &domain);
+    auto x = operand_of(a, hold_a), y = operand_of(b, hold_b);
+    if ((op == Op::equal || op == Op::not_equal) &&
+        (x.type == ElementType::any) != (y.type == ElementType::any))
+      return operate(machine, op, in_list(a), in_list(b), node, operand);
+    x.literal = is_literal(a, node, operand);
+    y.literal = is_literal(b, node, operand + 1);
+    auto out = apply(binary_of(op), x, y, &domain);
     warn_domain(machine, domain, "^", &node);
     return Value::array(std::move(out));
   } catch (const ShapeMismatch& mismatch) { explain_mismatch(machine, op, mismatch, node, operand); }
 }
 
+namespace {
+
+// Small float64 arrays in row order and numbers, the bulk of step-by-step calculations, go without shapes
+// being compared axis by axis and without a walk over strides.
+constexpr Index kSmall = 256;
+
+const Array* small_array(const Value& v) {
+  if (!v.is(Kind::array)) return nullptr;
+  const auto& a = v.array();
+  return a.type() == ElementType::float64 && a.size() <= kSmall && a.axes() > 0 && a.is_row_major() ? &a
+                                                                                                    : nullptr;
+}
+
+template <class F>
+void combine(double* out, const double* x, bool x_single, const double* y, bool y_single, Index n, F f) {
+  if (!x_single && !y_single)
+    for (Index i = 0; i < n; ++i) out[i] = f(x[i], y[i]);
+  else if (x_single)
+    for (Index i = 0; i < n; ++i) out[i] = f(*x, y[i]);
+  else
+    for (Index i = 0; i < n; ++i) out[i] = f(x[i], *y);
+}
+
+bool operate_small(Op op, Value& target, const Value& a, const Value& b) {
+  const Array* x = small_array(a);
+  const Array* y = small_array(b);
+  if (!(x ? y ? x->shape() == y->shape() : b.is_number() : y && a.is_number())) return false;
+  const Array& like = x ? *x : *y;
+  // The result takes the place of an operand that only the target holds.
+  const auto is_free = [&](const Value& v, const Array* array) {
+    return array && &target == &v && v.object<ArrayObject>().use_count() == 1 && !array->shares_storage();
+  };
+  const bool in_place = (is_free(a, x) || is_free(b, y)) && a.identity() != b.identity();
+  Value made;
+  if (!in_place) made = Value(Kind::array, new ArrayObject(Array(ElementType::float64, like.shape())));
+  auto& out = (in_place ? target : made).object<ArrayObject>().array;
+  out.label.reset();
+  const double* from_x = x ? x->data<double>() : &a.number();
+  const double* from_y = y ? y->data<double>() : &b.number();
+  double* to = out.mutable_data<double>();
+  const auto run = [&](auto f) { combine(to, from_x, !x, from_y, !y, like.size(), f); };
+  switch (op) {
+    case Op::add: run([](double p, double q) { return p + q; }); break;
+    case Op::subtract: run([](double p, double q) { return p - q; }); break;
+    case Op::multiply: run([](double p, double q) { return p * q; }); break;
+    default: run([](double p, double q) { return p / q; }); break;
+  }
+  if (!in_place) target = std::move(made);
+  return true;
+}
+
+}  // namespace
+
 void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
                   int operand) {
+  if (op >= Op::add && op <= Op::divide && operate_small(op, target, a, b)) return;
   // The target is the left operand and nobody else holds it: work in place.
   if (&target == &a && op >= Op::add && op <= Op::divide && a.is(Kind::array) && b.is_array_like() &&
       a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1) {

@@ -112,8 +112,8 @@ struct NumberStyle {
 };
 
 void collect_numbers(const Array& a, std::vector<double>& into) {
-  if (a.type() == ElementType::float64)
-    for (const double v : a.to_vector<double>()) into.push_back(v);
+  if (is_real(a.type()))
+    for (const double v : a.converted(ElementType::float64).to_vector<double>()) into.push_back(v);
   if (a.type() == ElementType::complex128)
     for (const auto z : a.to_vector<Complex>()) {
       into.push_back(z.real());
@@ -127,7 +127,7 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style) {
   std::vector<Cell> out;
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
-      if constexpr (std::is_same_v<T, double>)
+      if constexpr (std::is_floating_point_v<T>)
         out.push_back(cell_of(style.text(v)));
       else if constexpr (std::is_same_v<T, bool>)
         out.push_back(cell_of(v ? "true" : "false"));
@@ -137,6 +137,8 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style) {
         out.push_back(cell);
       } else if constexpr (std::is_same_v<T, std::string>)
         out.push_back({fmt::format("\"{}\"", printable(v)), 0, true, false});
+      else if constexpr (std::is_integral_v<T>)
+        out.push_back(cell_of(fmt::format("{}", v)));
       else
         out.push_back({short_form(element_value(v)), 0, true, false});
     }
@@ -317,6 +319,8 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
     case Kind::text: return {value.text()};
     case Kind::number: return {with_digits(value.number(), options.digits)};
     case Kind::array:
+      if (value.array().axes() == 0 && is_integer(value.array().type())) return {inline_text(value)};
+      if (const auto x = single_real(value)) return {with_digits(*x, options.digits)};
       if (value.array().axes() == 0) {
         const auto z = value.array().to_vector<Complex>()[0];
         return {complex_text(z, with_digits(z.real(), options.digits),

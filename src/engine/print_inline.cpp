@@ -8,6 +8,7 @@
 
 #include "array/index.h"
 #include "array/reduce.h"
+#include "array/strided.h"
 #include "base/text.h"
 #include "engine/program.h"
 #include "engine/registry.h"
@@ -34,12 +35,16 @@ template <class T>
 std::string element_text(const T& v) {
   if constexpr (std::is_same_v<T, double>)
     return shortest(v);
+  else if constexpr (std::is_same_v<T, float>)
+    return shortest_single(v);
   else if constexpr (std::is_same_v<T, bool>)
     return v ? "true" : "false";
   else if constexpr (std::is_same_v<T, Complex>)
     return complex_text(v, shortest(v.real()), shortest(std::fabs(v.imag())));
   else if constexpr (std::is_same_v<T, std::string>)
     return fmt::format("\"{}\"", v);
+  else if constexpr (std::is_integral_v<T>)
+    return fmt::format("{}", v);
   else
     return joined(std::span(&static_cast<const Value&>(element_value(v)), 1));
 }
@@ -148,6 +153,12 @@ std::string formatted(const Value& value, const std::string& specification) {
       case Kind::range: return formatted(Value::array(value.object<RangeObject>().to_array()), specification);
       case Kind::array: {
         const auto& a = value.array();
+        if (a.axes() == 0 && is_integer(a.type())) {
+          const auto n = *a.converted(ElementType::int64).data<std::int64_t>();
+          if (whole(0)) return fmt::format(fmt::runtime(pattern), n);
+          return formatted(Value(static_cast<double>(n)), specification);
+        }
+        if (const auto x = single_real(value)) return formatted(Value(*x), specification);
         if (a.axes() == 0) {
           const auto z = a.to_vector<Complex>()[0];
           return complex_text(z, fmt::format(fmt::runtime(pattern), z.real()),
@@ -166,17 +177,21 @@ std::string formatted(const Value& value, const std::string& specification) {
 namespace {
 
 std::string number_range(const Array& a) {
-  if (a.size() == 0 || a.type() != ElementType::float64) return {};
+  if (a.size() == 0 || !(is_real(a.type()) || is_integer(a.type()))) return {};
   double low = INFINITY, high = -INFINITY;
   Index nans = 0;
-  for (const double v : a.to_vector<double>()) {
-    if (std::isnan(v)) {
-      ++nans;
-      continue;
-    }
-    low = std::min(low, v);
-    high = std::max(high, v);
-  }
+  visit_numeric(a.type(), [&]<class T>(Tag<T>) {
+    if constexpr (!std::is_same_v<T, Complex>)
+      for_each_run<1>(a.shape(), {a.strides()}, [&](const auto& at, const auto& step, Index n) {
+        const T* from = a.data<T>() + at[0];
+        for (Index i = 0; i < n; ++i) {
+          const auto v = static_cast<double>(from[i * step[0]]);
+          nans += std::isnan(v);
+          low = v < low ? v : low;
+          high = v > high ? v : high;
+        }
+      });
+  });
   std::string out;
   if (low <= high)
     out = low == high ? fmt::format(", all {}", with_digits(low, 5))
@@ -193,12 +208,10 @@ std::string card_contents(const Value& value) {
       const auto& a = value.array();
       if (a.axes() == 0) return fmt::format("{} {}", name_of(a.type()), layout(value));
       if (a.axes() == 1 && a.size() > 0 && a.size() <= 6 && a.type() != ElementType::any)
-        return fmt::format(
-            "{}, {}", type_and_shape(a),
-            inline_array(a, is_numeric(a.type()) && a.type() == ElementType::float64 ? ".5g" : ""));
+        return fmt::format("{}, {}", type_and_shape(a), inline_array(a, is_real(a.type()) ? ".5g" : ""));
       if (a.type() == ElementType::boolean) {
-        const auto trues = *reduce(Reduction::sum, a).data<double>();
-        return fmt::format("{}, {} true", type_and_shape(a), shortest(trues));
+        const auto trues = *reduce(Reduction::sum, a).data<std::int64_t>();
+        return fmt::format("{}, {} true", type_and_shape(a), trues);
       }
       return type_and_shape(a) + number_range(a);
     }

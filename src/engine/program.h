@@ -14,6 +14,7 @@ namespace quill {
 enum class Op : std::uint8_t {
   load,        // a = literals[b]
   move,        // a = b
+  take,        // a = b, and b has no value any more
   check,       // error when a has no value
   get_global,  // a = module slot b
   add,

@@ -38,6 +38,7 @@ struct Builtin {
   Value (*run)(Call&) = nullptr;
   std::optional<Unary> unary{};  // an elementwise function of one argument
   std::optional<double> constant{};
+  bool changes_first = false;  // gives back its first argument changed: `a = f(a, …)` works in place
 
   // The parameter that takes all further arguments, or the count of parameters.
   std::size_t many_at() const;
@@ -85,9 +86,16 @@ class Call {
                      std::string_view fallback) const;
   Array array(std::size_t i) const;    // any element type
   Array numbers(std::size_t i) const;  // numeric
+  Array ordered(std::size_t i) const;  // numeric but not complex
   Array reals(std::size_t i) const;    // float64
   Array vector(std::size_t i) const;   // float64 with one axis
   const Value& callable(std::size_t i) const;
+
+  // The argument as an array that may be changed and given back: without a copy when nobody else holds it.
+  // What throws must leave it as it was.
+  Value& changeable_array(std::size_t i);
+  // The argument for an elementwise operation: not complex, known to be a literal when written as one.
+  Operand operand(std::size_t i, Array& hold) const;
 
   [[noreturn]] void fail_argument(std::size_t i, const std::string& message, std::string hint = {}) const;
   // A warning at this call.
@@ -95,6 +103,9 @@ class Call {
   const Node* node() const { return node_; }
 
  private:
+  // The argument as written in the call; null when it is not, or when the call is not in the text.
+  const Node* written(std::size_t i) const;
+
   std::span<Value> arguments_;
   std::span<Value> many_;
   const Node* node_;

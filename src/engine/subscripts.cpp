@@ -8,6 +8,7 @@
 
 #include "array/index.h"
 #include "base/text.h"
+#include "engine/print.h"
 
 namespace quill {
 
@@ -34,7 +35,9 @@ Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
     }
     case Kind::array:
       if (v.array().type() == ElementType::boolean) return mask_subscript(v.array(), extent, axis);
-      if (v.array().type() == ElementType::float64) return positions_subscript(v.array(), extent, axis, axes);
+      if (const auto single = single_real(v)) return position_subscript(*single, extent, axis, axes);
+      if (is_real(v.array().type()) || is_integer(v.array().type()))
+        return positions_subscript(v.array(), extent, axis, axes);
       [[fallthrough]];
     case Kind::truth:
       fail(v.is(Kind::truth) ? std::string("a single truth value is no position")
@@ -102,9 +105,9 @@ Value look_up(const DictionaryObject& d, const Value& key) {
   if (const auto* found = d.find(key)) return *found;
   std::vector<std::string> keys;
   for (const auto& [k, v] : d.entries)
-    keys.push_back(k.is(Kind::text) ? fmt::format("\"{}\"", k.text()) : shortest(k.number()));
+    keys.push_back(k.is(Kind::text) ? fmt::format("\"{}\"", k.text()) : inline_text(k));
   fail(fmt::format("the dictionary has no key {}",
-                   key.is(Kind::text) ? fmt::format("\"{}\"", key.text()) : shortest(key.number())),
+                   key.is(Kind::text) ? fmt::format("\"{}\"", key.text()) : inline_text(key)),
        known_keys(keys));
 }
 
@@ -155,10 +158,10 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
   switch (base.kind()) {
     case Kind::tuple: {
       const auto& items = base.object<TupleObject>().items;
-      if (subscripts.size() != 1 || !subscripts[0].is_number())
-        fail("an item of a tuple is chosen by one number");
+      const auto position = subscripts.size() == 1 ? single_real(subscripts[0]) : std::nullopt;
+      if (!position) fail("an item of a tuple is chosen by one number");
       return items[static_cast<std::size_t>(
-          checked_position(subscripts[0].number(), static_cast<Index>(items.size()), 0, 1))];
+          checked_position(*position, static_cast<Index>(items.size()), 0, 1))];
     }
     case Kind::record:
       if (subscripts.size() != 1 || !subscripts[0].is(Kind::text))

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "engine/print.h"
 #include "engine/program.h"
 #include "engine/registry.h"
 
@@ -116,8 +117,11 @@ namespace {
 
 std::string key_text(const Value& key) {
   if (key.is(Kind::text)) return "t" + key.text();
-  if (key.is_number() && !std::isnan(key.number()))
-    return "n" + shortest(key.number() == 0 ? 0 : key.number());
+  if (const auto number = single_real(key); number && !std::isnan(*number)) {
+    // Whole numbers beyond the exact ones of float64 keep all their digits.
+    if (std::fabs(*number) > kMostElements && key.is(Kind::array)) return "n" + inline_text(key);
+    return "n" + shortest(*number == 0 ? 0 : *number);
+  }
   fail(fmt::format("the keys of a dictionary are texts or numbers, not {}", kind_in_words(key)));
 }
 
@@ -147,6 +151,23 @@ Value NativeObject::call(Machine&, std::span<Value>) const {
   fail(fmt::format("{} cannot be called", type_name()));
 }
 std::optional<Value> NativeObject::part(const std::string&) const { return std::nullopt; }
+
+bool ValueContent::equals(const AnyContent& other) const {
+  return same(value, static_cast<const ValueContent&>(other).value);
+}
+
+std::optional<double> single_real(const Value& value) {
+  if (value.is_number()) return value.number();
+  if (!value.is(Kind::array) || value.array().axes() != 0) return std::nullopt;
+  const auto& a = value.array();
+  switch (a.type()) {
+    case ElementType::float32: return *a.data<float>();
+    case ElementType::int32: return *a.data<std::int32_t>();
+    case ElementType::int64: return static_cast<double>(*a.data<std::int64_t>());
+    case ElementType::uint8: return *a.data<std::uint8_t>();
+    default: return std::nullopt;
+  }
+}
 
 Array to_array(const Value& value, std::string_view what) {
   switch (value.kind()) {
@@ -215,7 +236,7 @@ std::string kind_in_words(const Value& value) {
       return value.text().size() <= 20 ? fmt::format("the text \"{}\"", value.text()) : "a text";
     case Kind::array: {
       const auto& a = value.array();
-      if (a.axes() == 0) return fmt::format("a single {}", name_of(a.type()));
+      if (a.axes() == 0) return fmt::format("the {} {}", name_of(a.type()), inline_text(value));
       return fmt::format("{} of {} {}",
                          a.axes() == 1   ? "a vector"
                          : a.axes() == 2 ? "a matrix"
@@ -253,6 +274,8 @@ bool same(const Value& a, const Value& b) {
   if (a.is_array_like() && b.is_array_like()) {
     const auto x = to_array(a), y = to_array(b);
     if (!(x.shape() == y.shape()) || is_numeric(x.type()) != is_numeric(y.type())) return false;
+    if (is_numeric(x.type()) && x.type() != y.type() && is_integer(x.type()) && is_integer(y.type()))
+      return same_elements<std::int64_t>(x.converted(ElementType::int64), y.converted(ElementType::int64));
     if (is_numeric(x.type()) && x.type() != y.type())
       return same_elements<Complex>(x.converted(ElementType::complex128),
                                     y.converted(ElementType::complex128));

@@ -194,9 +194,12 @@ class NativeObject : public Object {
 class ValueContent : public AnyContent {
  public:
   explicit ValueContent(Value v) : value(std::move(v)) {}
+  bool equals(const AnyContent& other) const override;
   Value value;
 };
 
+// The number of a single real or whole number of any element type; nothing for anything else.
+std::optional<double> single_real(const Value& value);
 // An array-like value as an array; Error otherwise, naming `what` takes it.
 Array to_array(const Value& value, std::string_view what = "this");
 Array list_of(std::span<const Value> values);

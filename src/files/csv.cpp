@@ -237,9 +237,13 @@ std::vector<std::string> texts_of(const Array& a) {
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
       if constexpr (std::is_same_v<T, double>)
-        out.push_back(std::isnan(v) ? "nan" : shortest(v));
+        out.push_back(shortest(v));
+      else if constexpr (std::is_same_v<T, float>)
+        out.push_back(shortest_single(v));
       else if constexpr (std::is_same_v<T, bool>)
         out.push_back(v ? "1" : "0");
+      else if constexpr (std::is_integral_v<T>)
+        out.push_back(fmt::format("{}", v));
       else if constexpr (std::is_same_v<T, std::string>)
         out.push_back(quoted_if_needed(v));
       else

@@ -20,8 +20,8 @@ void refuse_nan(const Array& a, const char* what) {
       fail(fmt::format("{} holds nan, the first at element {}", what, position),
            "choose the finite ones: a[is_finite(a)]");
   };
-  if (a.type() == ElementType::float64)
-    for (const double x : a.to_vector<double>()) check(x);
+  if (is_real(a.type()))
+    for (const double x : a.converted(ElementType::float64).to_vector<double>()) check(x);
   if (a.type() == ElementType::complex128)
     for (const auto z : a.to_vector<Complex>()) check(z.real() + z.imag());
 }

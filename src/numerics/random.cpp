@@ -49,7 +49,10 @@ Array RandomStream::whole(double low, double high, const Shape& shape) {
                      shortest(high)));
   boost::random::uniform_int_distribution<Index> distribution(static_cast<Index>(low),
                                                               static_cast<Index>(high));
-  return drawn(shape, [&] { return static_cast<double>(distribution(state_->engine)); });
+  Array out(ElementType::int64, shape);
+  auto* to = out.mutable_data<Index>();
+  for (Index k = 0; k < out.size(); ++k) to[k] = distribution(state_->engine);
+  return out;
 }
 
 }  // namespace quill

@@ -17,7 +17,7 @@ class RandomStream {
 
   Array uniform(const Shape& shape);                         // in [0, 1)
   Array normal(const Shape& shape);                          // mean 0, standard deviation 1
-  Array whole(double low, double high, const Shape& shape);  // both ends possible
+  Array whole(double low, double high, const Shape& shape);  // int64, both ends possible
 
  private:
   struct State;

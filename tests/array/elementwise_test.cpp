@@ -129,7 +129,7 @@ TEST_CASE("real functions stay real and tell when they could not") {
 
 TEST_CASE("types mix as they should") {
   const auto mask = Array::of<bool>({2}, std::array<bool, 2>{true, false});
-  CHECK(apply(Binary::add, mask, mask).to_vector<double>() == std::vector<double>{2, 0});
+  CHECK(apply(Binary::add, mask, mask).to_vector<Index>() == std::vector<Index>{2, 0});
   CHECK(apply(Binary::multiply, mask, 3.5).to_vector<double>() == std::vector<double>{3.5, 0});
   const auto z = apply(Binary::multiply, Array::filled<Complex>({}, Complex(0, 1)),
                        Array::filled<Complex>({}, Complex(0, 1)));

@@ -47,6 +47,15 @@ TEST_CASE("reshape keeps row order and explains what does not fit") {
   CHECK_THROWS_AS(reshape(a, {-1, 5}), Error);
 }
 
+namespace {
+
+Array appended(Array a, const Array& item) {
+  append(a, item);
+  return a;
+}
+
+}  // namespace
+
 TEST_CASE("joining, stacking, reversing, appending") {
   const auto v = Array::vector(std::vector<double>{1, 2}), w = Array::vector(std::vector<double>{3});
   const Array parts[] = {v, w};
@@ -59,6 +68,17 @@ TEST_CASE("joining, stacking, reversing, appending") {
   CHECK(appended(appended(Array(), v), v).shape() == Shape{2, 2});
   CHECK(appended(v, Array::single(9)).to_vector<double>() == std::vector<double>{1, 2, 9});
   CHECK_THROWS_AS(appended(v, v), Error);
+  const auto before = memory_use().arrays;
+  auto growing = Array();
+  for (int k = 0; k < 100000; ++k) append(growing, Array::single(k));
+  CHECK(growing.size() == 100000);
+  CHECK(growing.at<double>({99999}) == 99999);
+  CHECK(memory_use().arrays - before < 100000 + 100);  // the single items, and a few moves to larger room
+  auto copy = growing;
+  append(copy, Array::single(-1));
+  append(growing, Array::single(-2));
+  CHECK(copy.at<double>({100000}) == -1);
+  CHECK(growing.at<double>({100000}) == -2);
   Random random(2);
   for (int round = 0; round < 100; ++round) {
     const auto a = in_random_layout(random, random_array(random, {3, 4}));

@@ -76,7 +76,7 @@ TEST_CASE("edges of reductions") {
   CHECK(*reduce(Reduction::count_nan, holed).data<double>() == 1);
   CHECK(*arg_extreme(holed, true, {}).data<double>() == 3);
   const auto mask = Array::of<bool>({3}, std::array<bool, 3>{true, false, true});
-  CHECK(*reduce(Reduction::sum, mask).data<double>() == 2);
+  CHECK(*reduce(Reduction::sum, mask).data<Index>() == 2);
   CHECK(*reduce(Reduction::any, mask).data<bool>());
   CHECK_FALSE(*reduce(Reduction::all, mask).data<bool>());
   CHECK_THROWS_AS(reduce(Reduction::any, holed), Error);

@@ -1,0 +1,73 @@
+// Arithmetic of whole numbers that never wraps: what does not fit is an Error with the numbers.
+#pragma once
+
+#include <fmt/format.h>
+
+#include <string_view>
+
+#include "array/element.h"
+#include "base/error.h"
+
+namespace quill {
+
+template <class T>
+[[noreturn]] void fail_overflow(T a, std::string_view sign, T b) {
+  fail(fmt::format("integer overflow: {} {} {} does not fit {}", +a, sign, +b, name_of(type_of<T>)),
+       std::is_same_v<T, std::int64_t>
+           ? "float64(a) calculates with rounding"
+           : "int64(a) holds larger numbers, float64(a) calculates with rounding");
+}
+
+template <class T>
+T checked_add(T a, T b) {
+  T out;
+  if (__builtin_add_overflow(a, b, &out)) [[unlikely]]
+    fail_overflow(a, "+", b);
+  return out;
+}
+template <class T>
+T checked_subtract(T a, T b) {
+  T out;
+  if (__builtin_sub_overflow(a, b, &out)) [[unlikely]]
+    fail_overflow(a, "-", b);
+  return out;
+}
+template <class T>
+T checked_multiply(T a, T b) {
+  T out;
+  if (__builtin_mul_overflow(a, b, &out)) [[unlikely]]
+    fail_overflow(a, "*", b);
+  return out;
+}
+
+// Floored remainder: the sign of the divisor.
+template <class T>
+T checked_remainder(T a, T b) {
+  if (b == 0) fail("the remainder of a division by the integer 0 does not exist", "float64(a) % 0 is nan");
+  if constexpr (std::is_signed_v<T>) {
+    if (b == -1) return 0;  // the smallest number has no quotient here
+    const T r = static_cast<T>(a % b);
+    return r != 0 && (r < 0) != (b < 0) ? static_cast<T>(r + b) : r;
+  } else {
+    return static_cast<T>(a % b);
+  }
+}
+
+// By repeated squaring.
+template <class T>
+T checked_power(T base, T exponent) {
+  if constexpr (std::is_signed_v<T>)
+    if (exponent < 0)
+      fail(fmt::format("{} ^ {} is not a whole number", +base, +exponent), "float64(a) ^ b gives fractions");
+  T out = 1, square = base;
+  for (T left = exponent; left > 0;) {
+    T next;
+    if (left % 2 && __builtin_mul_overflow(out, square, &out)) fail_overflow(base, "^", exponent);
+    left = static_cast<T>(left / 2);
+    if (left > 0 && __builtin_mul_overflow(square, square, &next)) fail_overflow(base, "^", exponent);
+    if (left > 0) square = next;
+  }
+  return out;
+}
+
+}  // namespace quill
