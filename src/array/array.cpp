@@ -68,7 +68,7 @@ const void* Array::raw_data() const {
   return static_cast<const char*>(buffer_->data()) + offset_ * static_cast<Index>(quill::size_of(type()));
 }
 
-bool Array::is_row_major() const {
+bool Array::has_row_major_strides() const {
   if (size_ == 0) return true;
   Index expected = 1;
   for (int i = axes() - 1; i >= 0; --i) {
@@ -90,10 +90,6 @@ Array Array::copied() const {
   });
   copy.label = label;
   return copy;
-}
-
-void Array::own() {
-  if (shares_storage()) *this = copied();
 }
 
 Array Array::compact() const { return is_row_major() ? *this : copied(); }

@@ -26,6 +26,13 @@ class Array {
   Array();  // an empty float64 vector
   // Elements uninitialised (numbers) or empty (text); row by row.
   Array(ElementType type, const Shape& shape);
+  // Elements uninitialised (numbers) or empty (text) in the shape and layout of another array in row order.
+  struct Like {};
+  Array(Like, const Array& other)
+      : buffer_(Buffer::make(other.type(), other.size_)),
+        size_(other.size_),
+        shape_(other.shape_),
+        strides_(other.strides_) {}
   // Elements of any layout over existing storage.
   Array(BufferPtr buffer, Index offset, const Shape& shape, const Strides& strides);
 
@@ -49,7 +56,10 @@ class Array {
   Index size() const { return size_; }
   // Extent of the first axis; 1 for a single number.
   Index length() const { return shape_.empty() ? 1 : shape_[0]; }
-  bool is_row_major() const;
+  bool is_row_major() const {
+    if (shape_.count() == 1) return strides_[0] == 1 || size_ <= 1;
+    return shape_.empty() || has_row_major_strides();
+  }
 
   // The element at offset 0 of the strides. T must be the element type.
   template <class T>
@@ -104,7 +114,10 @@ class Array {
   LabelPtr label;
 
  private:
-  void own();
+  bool has_row_major_strides() const;
+  void own() {
+    if (shares_storage()) *this = copied();
+  }
   BufferPtr buffer_;
   Index offset_ = 0;
   Index size_ = 0;

@@ -7,6 +7,7 @@
 #include <new>
 
 #include "base/error.h"
+#include "base/pool.h"
 
 namespace quill {
 
@@ -25,14 +26,21 @@ std::string_view name_of(ElementType type) {
   return "";
 }
 
-std::size_t size_of(ElementType type) {
-  return visit_type(type, []<class T>(Tag<T>) { return sizeof(T); });
-}
-
 namespace {
 
 MemoryUse use;
 Index ceiling = 0;
+using Small = FreeList<128>;  // a header and up to eight numbers
+
+}  // namespace
+
+namespace {
+
+void count(Index bytes) {
+  ++use.arrays;
+  use.bytes += bytes;
+  use.bytes_now += bytes;
+}
 
 }  // namespace
 
@@ -40,6 +48,17 @@ const MemoryUse& memory_use() { return use; }
 void set_memory_ceiling(Index bytes) { ceiling = bytes; }
 
 boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
+  // A few numbers, made in every step of a calculation, take the short way.
+  if (size <= 4 && is_numeric(type) && (ceiling == 0 || use.bytes_now < ceiling)) {
+    if (void* memory = Small::take()) {
+      count(static_cast<Index>(quill::size_of(type)) * size);
+      return boost::intrusive_ptr<Buffer>(::new (memory) Buffer(type, size));
+    }
+  }
+  return make_large(type, size);
+}
+
+boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   constexpr Index alignment = kHeader;
   const auto refuse = [&] {
     const auto in_prose = [](Index bytes) { return bytes_in_prose(static_cast<double>(bytes)); };
@@ -52,10 +71,8 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
   if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling)) refuse();
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
-  // Small pieces come from the allocator's quick lists, which know no alignment.
-  constexpr Index small = 512;
   const auto whole = static_cast<std::size_t>(bytes) + kHeader;
-  void* memory = bytes <= small ? std::malloc(whole) : std::aligned_alloc(alignment, whole);
+  void* memory = bytes == alignment ? Small::take() : std::aligned_alloc(alignment, whole);
   if (memory == nullptr) refuse();
   const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size));
   if (!is_numeric(type))
@@ -63,9 +80,7 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
       if constexpr (!std::is_trivially_destructible_v<T>)
         std::uninitialized_value_construct_n(static_cast<T*>(buffer->data()), size);
     });
-  ++use.arrays;
-  use.bytes += *wanted;
-  use.bytes_now += *wanted;
+  count(*wanted);
   return buffer;
 }
 
@@ -76,8 +91,12 @@ void Buffer::operator delete(Buffer* buffer, std::destroying_delete_t) {
         std::destroy_n(static_cast<T*>(buffer->data()), buffer->size_);
     });
   use.bytes_now -= buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_));
+  const bool small = buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_)) <= Index{kHeader};
   buffer->~Buffer();
-  std::free(buffer);
+  if (small)
+    Small::give(buffer);
+  else
+    std::free(buffer);
 }
 
 }  // namespace quill

@@ -27,6 +27,7 @@ class Buffer : public boost::intrusive_ref_counter<Buffer, boost::thread_unsafe_
  private:
   // The elements lie behind the header in the same piece of memory.
   static constexpr std::size_t kHeader = 64;
+  static boost::intrusive_ptr<Buffer> make_large(ElementType type, Index size);
   Buffer(ElementType type, Index size) : type_(type), size_(size) {}
   ElementType type_;
   Index size_;

@@ -36,7 +36,6 @@ using Any = boost::intrusive_ptr<const AnyContent>;
 
 // The name used in the language and in messages: "float64", "bool", …
 std::string_view name_of(ElementType type);
-std::size_t size_of(ElementType type);
 
 inline bool is_numeric(ElementType type) { return type != ElementType::text && type != ElementType::any; }
 inline bool is_integer(ElementType type) {
@@ -91,6 +90,13 @@ decltype(auto) visit_type(ElementType type, F&& f) {
   if (type == ElementType::text) return f(Tag<std::string>{});
   if (type == ElementType::any) return f(Tag<Any>{});
   return visit_numeric(type, std::forward<F>(f));
+}
+
+inline std::size_t size_of(ElementType type) {
+  constexpr std::size_t sizes[] = {sizeof(double),       sizeof(float),        sizeof(std::int32_t),
+                                   sizeof(std::int64_t), sizeof(std::uint8_t), sizeof(Complex),
+                                   sizeof(bool),         sizeof(std::string),  sizeof(Any)};
+  return sizes[static_cast<int>(type)];
 }
 
 }  // namespace quill

@@ -17,17 +17,7 @@ std::string_view symbol_of(Binary op) {
   return symbols[static_cast<int>(op)];
 }
 
-double remainder_of(double a, double b) {
-  // Whole numbers, which are the common case, are divided as such.
-  constexpr double most = 1 << 30;
-  if (std::fabs(a) < most && std::fabs(b) < most) {
-    const auto x = static_cast<std::int32_t>(a), y = static_cast<std::int32_t>(b);
-    if (x == a && y == b && y != 0 && (x != 0 || !std::signbit(a))) {
-      const auto r = x % y;
-      if (r != 0) return (r < 0) != (y < 0) ? r + y : r;
-      return std::copysign(0.0, b);
-    }
-  }
+double remainder_of_any(double a, double b) {
   const double r = std::fmod(a, b);
   if (r != 0) return (r < 0) != (b < 0) ? r + b : r;
   return std::copysign(0.0, b);

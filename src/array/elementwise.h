@@ -121,7 +121,15 @@ bool apply_in_place(Binary op, Array& a, const Operand& b);
 double apply(Binary op, double a, double b);
 double apply(Unary op, double a);
 // Floored remainder: the sign of the divisor.
-double remainder_of(double a, double b);
+double remainder_of_any(double a, double b);
+inline double remainder_of(double a, double b) {
+  // Positive whole numbers, the common case, are divided as such.
+  if (a >= 1 && a < 0x1p31 && b >= 1 && b < 0x1p31) {
+    const auto x = static_cast<std::uint32_t>(a), y = static_cast<std::uint32_t>(b);
+    if (x == a && y == b) return x % y;
+  }
+  return remainder_of_any(a, b);
+}
 
 // Elements of a where the mask is true, of b elsewhere; all three broadcast.
 Array pick(const Operand& mask, const Operand& a, const Operand& b);

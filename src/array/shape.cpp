@@ -32,10 +32,6 @@ void Extents::erase(int at) {
   --count_;
 }
 
-bool Extents::operator==(const Extents& other) const {
-  return count_ == other.count_ && std::equal(begin(), end(), other.begin());
-}
-
 Index size_of(const Shape& shape) {
   Index size = 1;
   for (const auto extent : shape)

@@ -40,7 +40,12 @@ class Extents {
   void push_back(Index value);
   void insert(int at, Index value);
   void erase(int at);
-  bool operator==(const Extents& other) const;
+  bool operator==(const Extents& other) const {
+    if (count_ != other.count_) return false;
+    for (int i = 0; i < count_; ++i)
+      if (values_[i] != other.values_[i]) return false;
+    return true;
+  }
 
  private:
   // Only what is in use is copied.

@@ -59,12 +59,6 @@ std::string with_digits(double value, int digits) {
   return tidy_exponent(fmt::format("{:.{}g}", value, digits));
 }
 
-std::optional<Index> checked_product(Index a, Index b) {
-  Index out = 0;
-  if (__builtin_mul_overflow(a, b, &out)) return std::nullopt;
-  return out;
-}
-
 std::string bytes_in_prose(double bytes) {
   constexpr std::array<const char*, 6> units = {"bytes", "kB", "MB", "GB", "TB", "PB"};
   std::size_t unit = 0;

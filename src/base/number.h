@@ -21,7 +21,10 @@ std::string with_digits(double value, int digits);
 bool is_whole(double value);
 
 // The product, or nothing when it does not fit.
-std::optional<Index> checked_product(Index a, Index b);
+inline std::optional<Index> checked_product(Index a, Index b) {
+  Index out = 0;
+  return __builtin_mul_overflow(a, b, &out) ? std::nullopt : std::optional(out);
+}
 // "512 bytes", "3.1 MB"
 std::string bytes_in_prose(double bytes);
 // 1234567 as "1 234 567" for prose

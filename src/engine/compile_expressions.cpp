@@ -385,7 +385,9 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(each ? Op::each : Op::call, node, r, base, 0, static_cast<int>(count));
+  const bool some_by_name = std::any_of(node.kids.begin() + 1, node.kids.end(),
+                                        [](const NodePtr& kid) { return !kid->text.empty(); });
+  emit(each ? Op::each : Op::call, node, r, base, 0, static_cast<int>(count), some_by_name);
   return r;
 }
 

@@ -243,8 +243,8 @@ void Compiler::loop_for(const Node& node) {
   };
   const int single = targets == 1 && place(0) >= 0 ? place(0) : fresh();
   const int parts = targets > 1 ? fresh(static_cast<int>(targets)) : 0;
-  const int top = here();
   const auto next = emit(Op::next, node, state, single);
+  const int body = here();
   const auto before = assigned_;
   if (targets > 1) {
     emit(Op::unpack, node, parts, single, 0, static_cast<int>(targets));
@@ -256,7 +256,7 @@ void Compiler::loop_for(const Node& node) {
   loops_.push_back({{}, {}, drawings_.size()});
   block(*node.kids.back());
   for (const auto j : loops_.back().next) land(j);
-  emit(Op::jump, node, top);
+  emit(Op::again, node, state, single, body);
   out_->code[next].c = here();
   for (const auto j : loops_.back().leave) land(j);
   loops_.pop_back();

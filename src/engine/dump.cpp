@@ -59,6 +59,7 @@ std::string dump(const Function& function) {
                                 "unpack",
                                 "iterate",
                                 "next",
+                                "again",
                                 "show",
                                 "card",
                                 "expect",

@@ -86,7 +86,7 @@ void Machine::execute(std::size_t stop_depth) {
       Value* const r = frame->base;
       ip = code + frame->pc;
       const auto depth = frames_.size();
-      while (frames_.size() == depth) {
+      while (true) {
         const Instruction& i = *ip;
         Value& a = r[i.a];
         const Value& b = r[i.b];
@@ -95,25 +95,25 @@ void Machine::execute(std::size_t stop_depth) {
           case Op::add:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() + c.number());
-            else
+            else if (!operate_small(i.op, a, b, c))
               goto slow;
             break;
           case Op::subtract:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() - c.number());
-            else
+            else if (!operate_small(i.op, a, b, c))
               goto slow;
             break;
           case Op::multiply:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() * c.number());
-            else
+            else if (!operate_small(i.op, a, b, c))
               goto slow;
             break;
           case Op::divide:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() / c.number());
-            else
+            else if (!operate_small(i.op, a, b, c))
               goto slow;
             break;
           case Op::remainder:
@@ -199,20 +199,19 @@ void Machine::execute(std::size_t stop_depth) {
               continue;
             }
             break;
-          case Op::next: {
-            Value* state = r + i.a;
-            const auto k = static_cast<Index>(state[1].number());
-            if (k >= static_cast<Index>(state[2].number())) {
+          case Op::next:
+            if (!advance(r + i.a, r[i.b])) {
               ip = code + i.c;
               continue;
             }
-            state[1].set_number(static_cast<double>(k + 1));
-            if (state[0].is(Kind::range))
-              r[i.b].set_number(state[0].object<RangeObject>().at(k));
-            else
-              next_slow(state, r[i.b]);
             break;
-          }
+          case Op::again:
+            if (interrupt_requested()) goto slow;
+            if (advance(r + i.a, r[i.b])) {
+              ip = code + i.c;
+              continue;
+            }
+            break;
           case Op::index:
             if (i.n == 1 && b.is(Kind::array) && c.is_number()) {
               const auto& array = b.array();
@@ -332,7 +331,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = apply_function(*this, function, b, node);
       return;
     }
-    case Op::jump: poll_interrupt(); return;
+    case Op::jump:
+    case Op::again: poll_interrupt(); return;
     case Op::jump_false: condition_of(b, *node); return;
     case Op::range: a = make_range(r[i.b], r[i.b + 1], i.c ? &r[i.b + 2] : nullptr, i.c == 2); return;
     case Op::tuple: a = Value::tuple({values(i.b).begin(), values(i.b).end()}); return;

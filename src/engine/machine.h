@@ -65,7 +65,7 @@ class Machine {
 
   void execute(std::size_t stop_depth);
   void enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
-             bool from_builtin);
+             bool from_builtin, bool all_by_position);
   void bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node);
   void leave_frame();
   void unwind(Error& error, std::size_t depth);
@@ -73,7 +73,20 @@ class Machine {
   void step_slow(const Instruction& i, const Node* node, Value* base);
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
-  bool next_slow(Value* state, Value& target);
+  // The next value of an iteration, or false at its end.
+  static bool advance(Value* state, Value& target) {
+    const double k = state[1].number();
+    if (k >= state[2].number()) return false;
+    state[1].set_number(k + 1);
+    if (!state[0].is(Kind::range)) {
+      next_slow(state, target);
+      return true;
+    }
+    const auto& range = state[0].object<RangeObject>();
+    target.set_number(range.step == 1 ? range.first + k : range.at(static_cast<Index>(k)));
+    return true;
+  }
+  static void next_slow(Value* state, Value& target);
   void make_closure(const Instruction& i, Value* base);
   void check_expectation(const Instruction& i, const Node& node, Value* base);
   std::vector<const std::string*> argument_names(const Node& node) const;

@@ -36,7 +36,7 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   Value result = Value::none();
   std::vector<Value> copy(arguments.begin(), arguments.end());
   const auto before = frames_.size();
-  enter(function, copy.data(), static_cast<int>(copy.size()), nullptr, &result, true);
+  enter(function, copy.data(), static_cast<int>(copy.size()), nullptr, &result, true, true);
   execute(before);
   return result;
 }
@@ -101,7 +101,7 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
 }
 
 void Machine::enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
-                    bool from_builtin) {
+                    bool from_builtin, bool all_by_position) {
   const auto& object = function.object<FunctionObject>();
   const Function& f = *object.function;
   if (frames_.size() >= kDeepestCalls || stack_top_ + f.frame_size > stack_end_)
@@ -117,7 +117,10 @@ void Machine::enter(const Value& function, Value* arguments, int count, const No
   frame.call_node = node;
   frame.returns_to_builtin = from_builtin;
   try {
-    bind_arguments(f, base, arguments, count, node);
+    if (all_by_position && static_cast<std::size_t>(count) == f.parameters.size())
+      for (int i = 0; i < count; ++i) base[i] = std::move(arguments[i]);
+    else
+      bind_arguments(f, base, arguments, count, node);
   } catch (...) {
     for (std::size_t i = 0; i < f.parameters.size(); ++i) base[i].reset();
     throw;
@@ -212,7 +215,7 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   poll_interrupt();
   Value* arguments = r + i.b + 1;
   if (callee.is(Kind::function)) {
-    enter(callee, arguments, i.n, node, r + i.a, false);
+    enter(callee, arguments, i.n, node, r + i.a, false, i.flag == 0);
     return;
   }
   if (callee.is(Kind::builtin)) {
@@ -256,24 +259,23 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
 }
 
 // The next element or row along the first axis; the index has been counted on already.
-bool Machine::next_slow(Value* state, Value& target) {
+void Machine::next_slow(Value* state, Value& target) {
   const auto k = static_cast<Index>(state[1].number()) - 1;
   if (state[0].is(Kind::tuple)) {
     target = state[0].object<TupleObject>().items[static_cast<std::size_t>(k)];
-    return true;
+    return;
   }
   const auto& array = state[0].array();
   if (array.axes() == 1 && array.type() == ElementType::float64) {
     target.set_number(array.data<double>()[k * array.strides()[0]]);
-    return true;
+    return;
   }
   if (array.axes() == 0) {
     target = state[0];
-    return true;
+    return;
   }
   const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
   target = Value::array(select(array, s));
-  return true;
 }
 
 void Machine::make_closure(const Instruction& i, Value* r) {

@@ -240,6 +240,8 @@ void combine(double* out, const double* x, bool x_single, const double* y, bool 
     for (Index i = 0; i < n; ++i) out[i] = f(x[i], *y);
 }
 
+}  // namespace
+
 bool operate_small(Op op, Value& target, const Value& a, const Value& b) {
   const Array* x = small_array(a);
   const Array* y = small_array(b);
@@ -251,7 +253,7 @@ bool operate_small(Op op, Value& target, const Value& a, const Value& b) {
   };
   const bool in_place = (is_free(a, x) || is_free(b, y)) && a.identity() != b.identity();
   Value made;
-  if (!in_place) made = Value(Kind::array, new ArrayObject(Array(ElementType::float64, like.shape())));
+  if (!in_place) made = Value(Kind::array, new ArrayObject(Array::Like{}, like));
   auto& out = (in_place ? target : made).object<ArrayObject>().array;
   out.label.reset();
   const double* from_x = x ? x->data<double>() : &a.number();
@@ -268,11 +270,8 @@ bool operate_small(Op op, Value& target, const Value& a, const Value& b) {
   return true;
 }
 
-}  // namespace
-
 void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
                   int operand) {
-  if (op >= Op::add && op <= Op::divide && operate_small(op, target, a, b)) return;
   // The target is the left operand and nobody else holds it: work in place.
   if (&target == &a && op >= Op::add && op <= Op::divide && a.is(Kind::array) && b.is_array_like() &&
       a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1) {

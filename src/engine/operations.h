@@ -17,6 +17,9 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Nod
 // target = target op b, in place when nobody else holds it.
 void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
                   int operand = 0);
+// target = a op b for + - * / of small float64 arrays of one shape and numbers, in place where that is
+// possible; false for all else.
+bool operate_small(Op op, Value& target, const Value& a, const Value& b);
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node);
 

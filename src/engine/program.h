@@ -54,7 +54,7 @@ enum class Op : std::uint8_t {
   set_index,     // a[n values from b] = c
   extent,        // a = extent of axis c of b (packed, see axis_code)
   part,          // a = b.name
-  call,          // a = b(n values from b+1)
+  call,          // a = b(n values from b+1); flag: some by name
   call_builtin,  // a = row c (n values from b)
   each,          // a = b(n values from b+1) elementwise
   closure,       // a = functions[b] with what it captures
@@ -63,6 +63,7 @@ enum class Op : std::uint8_t {
   unpack,        // n places from a = parts of b
   iterate,       // a, a+1, a+2 = iteration over b
   next,          // b = next value of the iteration a, or jump to c
+  again,         // b = next value of the iteration a and jump to c, or go on
   show,
   card,
   expect,

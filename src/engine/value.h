@@ -12,6 +12,7 @@
 
 #include "array/array.h"
 #include "array/index.h"
+#include "base/pool.h"
 
 namespace quill {
 
@@ -88,7 +89,10 @@ class Value {
     std::swap(kind_, other.kind_);
     std::swap(number_, other.number_);
   }
-  void reset() { *this = Value(); }
+  void reset() {
+    if (holds_object()) intrusive_ptr_release(object_);
+    kind_ = Kind::unset;
+  }
   void set_number(double number) {
     if (holds_object()) [[unlikely]]
       intrusive_ptr_release(object_);
@@ -136,8 +140,9 @@ struct TextObject : Object {
   explicit TextObject(std::string t) : text(std::move(t)) {}
   std::string text;
 };
-struct ArrayObject : Object {
+struct ArrayObject : Object, Pooled<ArrayObject> {
   explicit ArrayObject(Array a) : array(std::move(a)) {}
+  ArrayObject(Array::Like like, const Array& other) : array(like, other) {}
   Array array;
 };
 // A vector that takes no memory: element k (from 0) is first + k·step, or, when both ends lie on the
@@ -149,7 +154,7 @@ struct RangeObject : Object {
   double at(Index k) const;
   Array to_array() const;
 };
-struct TupleObject : Object {
+struct TupleObject : Object, Pooled<TupleObject> {
   std::vector<Value> items;
 };
 struct RecordObject : Object {
