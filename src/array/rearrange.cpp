@@ -192,11 +192,14 @@ void append(Array& a, const Array& item) {
 }
 
 Array repeated(const Array& a, Index n, int axis) {
-  const std::vector<Array> copies(static_cast<std::size_t>(n), a);
-  if (n > 0) return join(copies, axis);
-  Shape shape = a.shape();
-  shape[axis] = 0;
-  return {a.type(), shape};
+  Shape shape = a.shape(), stretched = a.shape();
+  Strides strides = a.strides();
+  const auto extent = checked_product(shape[axis], n);
+  if (!extent) fail(fmt::format("{} copies of {} elements are too many", n, shape[axis]));
+  shape[axis] = *extent;
+  stretched.insert(axis, n);
+  strides.insert(axis, 0);
+  return a.view(a.offset(), stretched, strides).with_shape(shape);
 }
 
 Array rotated(const Array& a, Index by, int axis) {

@@ -172,4 +172,25 @@ std::string list_in_prose(const std::vector<std::string>& items, std::string_vie
   return out;
 }
 
+namespace {
+
+std::string mapped(std::string_view text, utf8proc_int32_t (*map)(utf8proc_int32_t)) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto c = decode(text, i);
+    const auto length = static_cast<std::size_t>(c.length);
+    if (c.valid)
+      append_utf8(out, static_cast<char32_t>(map(static_cast<utf8proc_int32_t>(c.code))));
+    else
+      out += text.substr(i, length);
+    i += length;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string to_upper(std::string_view text) { return mapped(text, utf8proc_toupper); }
+std::string to_lower(std::string_view text) { return mapped(text, utf8proc_tolower); }
+
 }  // namespace quill

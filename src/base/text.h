@@ -34,6 +34,9 @@ std::string pad_left(std::string_view text, std::size_t width);
 // Lines of at most `width` columns, broken at spaces; line ends in the text are kept.
 std::vector<std::string> wrap(std::string_view text, std::size_t width);
 std::string_view trim(std::string_view text);
+// Letters as capitals or small ones, character by character (the simple case mapping of Unicode).
+std::string to_upper(std::string_view text);
+std::string to_lower(std::string_view text);
 
 // The name in `known` that `name` most likely meant, or "" when none is close
 // (edit distance with transpositions, at most a third of the length).

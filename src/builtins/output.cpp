@@ -1,6 +1,7 @@
 // Printing, and files in and out.
 #include <fmt/format.h>
 
+#include "base/text.h"
 #include "builtins/context.h"
 #include "builtins/tables.h"
 #include "files/store.h"
@@ -96,6 +97,21 @@ Value load_row(Call& call) {
   return Value::record(std::move(fields));
 }
 
+Value read_text_row(Call& call) {
+  auto& c = context(call);
+  auto text = read_whole(c.host, path_below(c.script_folder, call.text(0)));
+  if (const auto at = find_malformed(text); at != std::string::npos)
+    call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1));
+  return Value::text(std::move(text));
+}
+
+Value write_text_row(Call& call) {
+  auto& c = context(call);
+  const auto path = c.output_path(call.text(0));
+  c.write_output(path, call.text(1));
+  return Value::none();
+}
+
 Value save_row(Call& call) {
   auto& c = context(call);
   const auto name = call.text(0);
@@ -143,6 +159,26 @@ std::vector<Builtin> file_rows() {
        "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",
        "",
        load_row},
+      {"read_text",
+       "files",
+       "The contents of a text file.",
+       {{"name", "the file, as seen from the script", ""}},
+       "a text",
+       "a file that cannot be read, or that is not UTF-8",
+       "",
+       "# notes = read_text(\"notes.txt\")\n# split_text(notes, \"\\n\")",
+       "",
+       read_text_row},
+      {"write_text",
+       "files",
+       "Writes a text to a file below the output folder.",
+       {{"name", "the file", ""}, {"t", "a text", ""}},
+       "nothing; the path is told",
+       "a place that cannot be written; the old file stays whole",
+       "",
+       "# write_text(\"summary.txt\", \"deepest {38.2} m\")",
+       "",
+       write_text_row},
       {"save",
        "files",
        "Writes a table, or an array, to a CSV file below the output folder.",

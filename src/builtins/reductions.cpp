@@ -2,9 +2,11 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <utility>
 
 #include "array/elementwise.h"
 #include "array/reduce.h"
+#include "builtins/sizes.h"
 #include "builtins/tables.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/statistics.h"
@@ -79,21 +81,35 @@ Value quantile_row(Call& call) {
   return checked(call, a, quantile(a, call.number(1), o));
 }
 
-Value norm_row(Call& call) { return {norm(call.numbers(0))}; }
-
-int axis_of(const Call& call, std::size_t at, const Array& a) {
-  if (a.axes() == 0) call.fail_argument(0, "is an array with axes, not a single number");
-  return call.given(at) ? checked_axis(call.number(at), a.axes()) : 0;
+Value norm_row(Call& call) {
+  const auto a = call.numbers(0);
+  if (!call.given(1) && !call.given(2) && !call.given(3)) {
+    const double all = norm(a);
+    return checked(call, a, Array::single(all));
+  }
+  // Along an axis, each line is scaled by its largest element, against overflow.
+  auto size = apply(Unary::abs, a).converted(ElementType::float64);
+  auto o = options_of(call, 1, a.axes());
+  if (o.skip_nan) size = pick(apply(Unary::is_nan, size), 0.0, size);
+  const bool keep = std::exchange(o.over.keep, true);
+  if (size.size() == 0) return Value::array(reduce(Reduction::sum, size, {o.over.axis, keep}));
+  const auto largest = reduce(Reduction::maximum, size, o.over);
+  const auto scale = pick(apply(Binary::greater, largest, 0.0), largest, 1.0);
+  const auto scaled = apply(Binary::divide, size, scale);
+  const auto sum = reduce(Reduction::sum, apply(Binary::multiply, scaled, scaled), o.over);
+  auto out = apply(Binary::multiply, apply(Unary::sqrt, sum), scale);
+  return checked(call, a,
+                 keep ? out : out.with_shape(reduce(Reduction::maximum, size, {o.over.axis, false}).shape()));
 }
 
 Value running_row(Call& call, Running op) {
   const auto a = call.numbers(0);
-  return Value::array(running(op, a, axis_of(call, 1, a)));
+  return Value::array(running(op, a, axis_argument(call, 1, a)));
 }
 
 Value diff_row(Call& call) {
   const auto a = call.numbers(0);
-  return Value::array(differences(a, axis_of(call, 1, a)));
+  return Value::array(differences(a, axis_argument(call, 1, a)));
 }
 
 Value arg_row(Call& call, bool maximum) {
@@ -226,8 +242,8 @@ std::vector<Builtin> reduction_rows() {
       {"norm",
        "reductions",
        "The length of a vector; of a matrix, the root of the sum of squares.",
-       {kNumbers},
-       "a number",
+       {kNumbers, kOver, kKeep, kSkip},
+       kReduced,
        "",
        "",
        "norm([3, 4])",

@@ -12,6 +12,8 @@ std::vector<Builtin> elementwise_rows();
 std::vector<Builtin> reduction_rows();
 std::vector<Builtin> making_rows();
 std::vector<Builtin> shape_rows();
+std::vector<Builtin> ordering_rows();
+std::vector<Builtin> function_rows();
 std::vector<Builtin> value_rows();
 std::vector<Builtin> text_rows();
 std::vector<Builtin> linear_rows();

@@ -1,4 +1,4 @@
-// Types, comparison of whole values, records and dictionaries, texts.
+// Types, comparison of whole values, records and dictionaries.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -84,30 +84,6 @@ Value get_row(Call& call) {
   const auto* found = dictionary_of(call).find(call.value(1));
   return found ? *found : call.given(2) ? call.value(2) : Value::none();
 }
-
-Value text_row(Call& call) { return Value::text(formatted(call.value(0), call.text_or(1, ""))); }
-
-Value number_row(Call& call) {
-  const auto t = call.text(0);
-  const auto value = parse_number(trim(t));
-  if (!value) call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t));
-  return {*value};
-}
-
-Value characters_row(Call& call) {
-  const auto t = call.text(0);
-  std::vector<std::string> out;
-  for (std::size_t i = 0; i < t.size();) {
-    const auto c = decode(t, i);
-    out.push_back(t.substr(i, static_cast<std::size_t>(c.length)));
-    i += static_cast<std::size_t>(c.length);
-  }
-  return Value::array(Array::vector(out));
-}
-
-}  // namespace
-
-namespace {
 
 Builtin conversion_row(ElementType type, std::string_view summary, std::string_view errors,
                        std::string_view example, std::string_view output, Value (*run)(Call&)) {
@@ -228,41 +204,6 @@ std::vector<Builtin> value_rows() {
        "get({\"a\": 1}, \"z\", 0)",
        "get({\"a\": 1}, \"z\", 0) = 0",
        get_row},
-  };
-}
-
-std::vector<Builtin> text_rows() {
-  return {
-      {"text",
-       "text",
-       "A value as text.",
-       {{"x", "a value", ""}, {"format", "a format specification as in \"{x:.2f}\"", "\"\""}},
-       "a text",
-       "a format that does not fit",
-       "",
-       "text(2/3, \".3f\")",
-       "text(2/3, \".3f\") = \"0.667\"",
-       text_row},
-      {"number",
-       "text",
-       "The number written in a text.",
-       {{"t", "a text", ""}},
-       "a number",
-       "a text that is not a number",
-       "",
-       "number(\"2.5e3\")",
-       "number(\"2.5e3\") = 2500",
-       number_row},
-      {"characters",
-       "text",
-       "The characters of a text.",
-       {{"t", "a text", ""}},
-       "a vector of texts",
-       "",
-       "",
-       "characters(\"lake\")",
-       "characters(\"lake\") : text 4\n  \"l\"  \"a\"  \"k\"  \"e\"",
-       characters_row},
   };
 }
 

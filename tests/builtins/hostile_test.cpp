@@ -51,6 +51,10 @@ const std::vector<std::string> kHostile = {"none",
                                            "1..3",
                                            "0..1 by 0.25",
                                            "interpolant([0, 1], [0, 1])",
+                                           "int32([1, 2])",
+                                           "uint8(200)",
+                                           "int64([1, 2 | 3, 4])",
+                                           "float32([0.5, 1])",
                                            "[2, 1]'' "};
 
 bool fits(const std::string& messages) {

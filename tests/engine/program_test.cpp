@@ -47,7 +47,7 @@ TEST_CASE("names and numbers are registers, and nothing is looked up") {
         "  5 next 6 1 9\n"
         "  6 multiply 9 1 2\n"
         "  7 add 0 0 9\n"
-        "  8 jump 5 0 0\n"
+        "  8 again 6 1 6\n"
         "  9 give_back -1 0 0\n");
 }
 

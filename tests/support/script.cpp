@@ -2,6 +2,8 @@
 
 #include <catch2/catch.hpp>
 
+#include "engine/print.h"
+
 namespace quill::test {
 
 Ran run(const std::string& text, SessionOptions options) {
@@ -35,6 +37,25 @@ double number_of(const std::string& expression) {
   CAPTURE(expression);
   REQUIRE(value.is_number());
   return value.number();
+}
+
+void check_calls(const std::vector<std::array<std::string, 2>>& rows) {
+  for (const auto& [expression, result] : rows) {
+    CAPTURE(expression);
+    CHECK(inline_text(value_of("result = " + expression)) == result);
+  }
+}
+
+void check_errors(const std::vector<std::array<std::string, 3>>& rows) {
+  for (const auto& [program, message, hint] : rows) {
+    CAPTURE(program);
+    const auto messages = error_of(program);
+    CHECK(messages.substr(0, messages.find('\n')) == "error: " + message);
+    if (hint.empty())
+      CHECK(messages.find("hint:") == std::string::npos);
+    else
+      CHECK(messages.find("\n  hint: " + hint + "\n") != std::string::npos);
+  }
 }
 
 }  // namespace quill::test

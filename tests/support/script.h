@@ -1,7 +1,9 @@
 // Running texts of the language in memory.
 #pragma once
 
+#include <array>
 #include <string>
+#include <vector>
 
 #include "base/host.h"
 #include "session/session.h"
@@ -22,5 +24,10 @@ std::string error_of(const std::string& text);
 // Runs a text that must succeed and gives the value of a name in it.
 Value value_of(const std::string& text, const std::string& name = "result");
 double number_of(const std::string& expression);
+
+// Expressions and what they print in one line.
+void check_calls(const std::vector<std::array<std::string, 2>>& rows);
+// Programs, the first line of their error, and its hint ("" for none).
+void check_errors(const std::vector<std::array<std::string, 3>>& rows);
 
 }  // namespace quill::test

@@ -1,0 +1,203 @@
+// Order, sets and positions.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/index.h"
+#include "array/order.h"
+#include "array/rearrange.h"
+#include "array/reduce.h"
+#include "builtins/sizes.h"
+#include "builtins/tables.h"
+
+namespace quill {
+
+namespace {
+
+// Of a vector the positions; of more axes one row of positions for each true element.
+Value positions_row(Call& call) {
+  auto mask = call.array(0);
+  if (mask.size() == 0 && is_numeric(mask.type())) mask = mask.converted(ElementType::boolean);
+  if (mask.type() != ElementType::boolean || mask.axes() == 0)
+    call.fail_argument(0, fmt::format("is an array of truth values, not {}", kind_in_words(call.value(0))),
+                       "positions(v > 2)");
+  const auto values = mask.to_vector<bool>();
+  std::vector<double> out;
+  Index count = 0;
+  for (std::size_t k = 0; k < values.size(); ++k) {
+    if (!values[k]) continue;
+    ++count;
+    auto left = static_cast<Index>(k);
+    const auto first = out.size();
+    for (int axis = mask.axes() - 1; axis >= 0; --axis) {
+      out.insert(out.begin() + static_cast<std::ptrdiff_t>(first),
+                 static_cast<double>(left % mask.extent(axis) + 1));
+      left /= mask.extent(axis);
+    }
+  }
+  const auto all = Array::vector(out);
+  return Value::array(mask.axes() == 1 ? all : all.with_shape({count, mask.axes()}));
+}
+
+Value sort_row(Call& call) {
+  const auto a = call.array(0);
+  return Value::array(sorted(a, axis_argument(call, 1, a), call.truth_or(2, false)));
+}
+
+Value sort_order_row(Call& call) {
+  const auto a = call.array(0);
+  return Value::array(sort_order(a, axis_argument(call, 1, a), call.truth_or(2, false)));
+}
+
+Value locate_row(Call& call) {
+  const auto v = call.array(0);
+  if (v.axes() != 1) call.fail_argument(0, fmt::format("is a vector, not {}", kind_in_words(call.value(0))));
+  return Value::array(locate(v, call.array(1)));
+}
+
+// Both as vectors in a type that takes both; an empty one has no say.
+std::pair<Array, Array> two_sets(const Call& call) {
+  return {flattened(call.array(0)), flattened(call.array(1))};
+}
+
+Value union_row(Call& call) {
+  const auto [a, b] = two_sets(call);
+  const Array both[] = {a, b};
+  return Value::array(unique(join(both, 0)));
+}
+
+Value intersection_row(Call& call) {
+  const auto [a, b] = two_sets(call);
+  return Value::array(unique(select_mask(a, member(a, b))));
+}
+
+Value bin_sums_row(Call& call) {
+  const auto positions = call.ordered(0);
+  auto values = call.given(1) ? call.numbers(1) : Array::filled<Index>({}, 1);
+  if (values.axes() > 0 && !(values.shape() == positions.shape()))
+    call.fail_argument(1, fmt::format("has the shape of the positions, {}, or is single; not {}",
+                                      text_of(positions.shape()), text_of(values.shape())));
+  Index size = 0;
+  if (call.given(2)) {
+    size = call.whole(2);
+    if (size < 0 || size > (Index{1} << 40))
+      call.fail_argument(2, fmt::format("is a size from 0, not {}", size));
+  } else if (positions.size() > 0) {
+    const double most = *reduce(Reduction::maximum, positions.converted(ElementType::float64)).data<double>();
+    if (!(most >= 1 && most < 1e12))
+      call.fail_argument(0, fmt::format("holds positions from 1, not {}", shortest(most)));
+    size = static_cast<Index>(most);
+  }
+  return Value::array(bin_sums(positions, values, size));
+}
+
+constexpr std::string_view kOrdered = "numbers, texts or truth values";
+
+}  // namespace
+
+std::vector<Builtin> ordering_rows() {
+  const Parameter over = {"over", "the axis", "1"};
+  const Parameter falling = {"falling", "whether the largest comes first", "false"};
+  return {
+      {"positions",
+       "order and sets",
+       "The positions at which a condition is true.",
+       {{"mask", "truth values", ""}},
+       "a vector of positions; with more axes than one, a row of positions for each true element",
+       "",
+       "",
+       "positions([5, 1, 7] > 4)\npositions([5, 1 | 2, 7] > 4)",
+       "positions([5, 1, 7] > 4) : float64 2\n  1  3\npositions([5, 1 | 2, 7] > 4) : float64 2×2\n  1  1\n  "
+       "2  2",
+       positions_row},
+      {"sort",
+       "order and sets",
+       "The elements along an axis in rising order; nan stands last.",
+       {{"a", kOrdered, ""}, over, falling},
+       "an array of the shape of a",
+       "complex numbers, lists",
+       "stable merge sort",
+       "sort([3, 1, 2])\nsort([\"perch\", \"char\"], falling: true)",
+       "sort([3, 1, 2]) : float64 3\n  1  2  3\nsort([\"perch\", \"char\"], falling: true) : text 2\n  "
+       "\"perch\"  "
+       "\"char\"",
+       sort_row},
+      {"sort_order",
+       "order and sets",
+       "The positions that put the elements in order, so that a[sort_order(a)] is sorted.",
+       {{"a", kOrdered, ""}, over, falling},
+       "positions, of the shape of a",
+       "complex numbers, lists",
+       "stable merge sort",
+       "depth = [12, 3, 7]\nname = [\"deep\", \"shallow\", \"middle\"]\nname[sort_order(depth)]",
+       "name[sort_order(depth)] : text 3\n  \"shallow\"  \"middle\"   \"deep\"",
+       sort_order_row},
+      {"unique",
+       "order and sets",
+       "The different elements in rising order.",
+       {{"a", kOrdered, ""}},
+       "a vector",
+       "complex numbers, lists",
+       "",
+       "unique([3, 1, 3, 2, 1])",
+       "unique([3, 1, 3, 2, 1]) : float64 3\n  1  2  3",
+       [](Call& c) { return Value::array(unique(c.array(0))); }},
+      {"locate",
+       "order and sets",
+       "Where numbers lie in a rising vector: the position of the last element not above each of them, 0 "
+       "when all are.",
+       {{"v", "a vector whose elements rise", ""}, {"x", "what is looked for", ""}},
+       "positions, of the shape of x",
+       "elements that do not rise",
+       "bisection",
+       "locate([0, 10, 20], [5, 20, -1])",
+       "locate([0, 10, 20], [5, 20, -1]) : float64 3\n  1  3  0",
+       locate_row},
+      {"member",
+       "order and sets",
+       "Which elements belong to a set.",
+       {{"a", kOrdered, ""}, {"set", "the elements of the set", ""}},
+       "truth values, of the shape of a",
+       "",
+       "",
+       "member([1, 5, 2], [2, 1])",
+       "member([1, 5, 2], [2, 1]) : bool 3\n   true  false   true",
+       [](Call& c) { return Value::array(member(c.array(0), c.array(1))); }},
+      {"union",
+       "order and sets",
+       "The different elements of two sets together, in rising order.",
+       {{"a", kOrdered, ""}, {"b", kOrdered, ""}},
+       "a vector",
+       "",
+       "",
+       "union([3, 1], [2, 3])",
+       "union([3, 1], [2, 3]) : float64 3\n  1  2  3",
+       union_row},
+      {"intersection",
+       "order and sets",
+       "The different elements that two sets have in common, in rising order.",
+       {{"a", kOrdered, ""}, {"b", kOrdered, ""}},
+       "a vector",
+       "",
+       "",
+       "intersection([3, 1, 2], [2, 3, 4])",
+       "intersection([3, 1, 2], [2, 3, 4]) : float64 2\n  2  3",
+       intersection_row},
+      {"bin_sums",
+       "order and sets",
+       "Adds up the values that fall on the same position.",
+       {{"positions", "positions from 1", ""},
+        {"values", "what is added, in the shape of the positions, or a single number", "1"},
+        {"size", "the length of the result", "none"}},
+       "a vector, as long as the largest position when no size is given",
+       "positions outside of 1..size",
+       "",
+       "bin_sums([1, 3, 1], [10, 20, 30])\nbin_sums([1, 3, 1])",
+       "bin_sums([1, 3, 1], [10, 20, 30]) : float64 3\n  40   0  20\nbin_sums([1, 3, 1]) : int64 3\n  2  0  "
+       "1",
+       bin_sums_row},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,380 @@
+// Laying arrays out anew, and their sizes.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "array/index.h"
+#include "array/rearrange.h"
+#include "array/reduce.h"
+#include "builtins/sizes.h"
+#include "builtins/tables.h"
+
+namespace quill {
+
+namespace {
+
+Value across_row(Call& call) { return Value::array(across(call.array(0))); }
+Value down_row(Call& call) { return Value::array(down(call.array(0))); }
+
+Value reshape_row(Call& call) {
+  const auto a = call.array(0);
+  std::vector<Index> extents;
+  const auto add = [&](const Value& v) {
+    if (v.is(Kind::builtin) && v.object<BuiltinObject>().row->name == "auto") return extents.push_back(-1);
+    const auto n = single_real(v);
+    if (!n || !is_whole(*n) || *n < 0 || *n > 1e15)
+      fail(fmt::format("reshape: a size is a whole number from 0 or auto, not {}", kind_in_words(v)));
+    extents.push_back(static_cast<Index>(*n));
+  };
+  const auto given = call.many();
+  if (given.size() == 1 && given[0].is(Kind::array) && given[0].array().axes() == 1) {
+    for (const double s : to_array(given[0]).converted(ElementType::float64).to_vector<double>())
+      add(Value(s));
+  } else
+    for (const auto& v : given) add(v);
+  return Value::array(reshape(a, extents));
+}
+
+Value auto_row(Call&) { fail("`auto` stands for a size that reshape works out", "reshape(a, 10, auto)"); }
+
+std::vector<Array> parts_of(const Call& call) {
+  std::vector<Array> parts;
+  for (const auto& v : call.many()) parts.push_back(to_array(v, call.row.name));
+  if (parts.empty()) fail(fmt::format("{} needs at least one array", call.row.name));
+  return parts;
+}
+
+Value join_row(Call& call) {
+  const auto parts = parts_of(call);
+  if (parts[0].axes() == 0)
+    fail("join takes vectors, matrices and so on, not single values", "[a, b] makes a vector of them");
+  return Value::array(join(parts, call.given(1) ? checked_axis(call.number(1), parts[0].axes()) : 0));
+}
+
+Value stack_row(Call& call) { return Value::array(stack(parts_of(call))); }
+
+Value reverse_row(Call& call) {
+  const auto a = call.array(0);
+  return Value::array(reversed(a, axis_argument(call, 1, a)));
+}
+
+// A single value counts as a vector of one.
+Value repeat_row(Call& call) {
+  auto a = call.array(0);
+  if (a.axes() == 0) a = a.with_shape({1});
+  const auto n = call.whole(1);
+  if (n < 0) call.fail_argument(1, fmt::format("is a whole number from 0, not {}", n));
+  return Value::array(repeated(a, n, axis_argument(call, 2, a)));
+}
+
+Value rotate_row(Call& call) {
+  const auto a = call.array(0);
+  return Value::array(rotated(a, call.whole(1), axis_argument(call, 2, a)));
+}
+
+Value split_row(Call& call) {
+  const auto a = call.array(0);
+  const int axis = axis_argument(call, 2, a);
+  const Index extent = a.extent(axis);
+  std::vector<Index> lengths;
+  if (shape_of(call.value(1)).empty()) {
+    const auto parts = call.whole(1);
+    if (parts < 1) call.fail_argument(1, fmt::format("is a count from 1, not {}", parts));
+    if (extent % parts != 0)
+      call.fail_argument(
+          1, fmt::format("is {}, and {} elements do not split into so many equal parts", parts, extent),
+          "a vector gives the length of each part: split(a, [2, 3])");
+    lengths.assign(static_cast<std::size_t>(parts), extent / parts);
+  } else {
+    Index sum = 0;
+    for (const double length : call.vector(1).to_vector<double>()) {
+      if (!is_whole(length) || length < 0 || length > 9e15)
+        call.fail_argument(
+            1, fmt::format("holds lengths, whole numbers from 0, and {} is not", shortest(length)));
+      lengths.push_back(static_cast<Index>(length));
+      sum += lengths.back();
+    }
+    if (sum != extent)
+      call.fail_argument(
+          1, fmt::format("holds lengths with the sum {}, and the axis has {} elements", sum, extent));
+  }
+  std::vector<Value> parts;
+  Index first = 0;
+  for (const Index length : lengths) {
+    std::vector<Subscript> s;
+    for (int i = 0; i < a.axes(); ++i) s.push_back(everything(a.extent(i)));
+    s[static_cast<std::size_t>(axis)] = {Subscript::Kind::run, first, 1, length, {}};
+    parts.push_back(Value::array(select(a, s)));
+    first += length;
+  }
+  return Value::array(list_of(parts));
+}
+
+Value permute_axes_row(Call& call) {
+  const auto a = call.array(0);
+  std::vector<int> order;
+  std::vector<bool> seen(static_cast<std::size_t>(a.axes()));
+  const auto bad = [&] {
+    call.fail_argument(1, fmt::format("names each of the axes 1..{} once", a.axes()),
+                       "permute_axes(a, [3, 1, 2])");
+  };
+  for (const double p : call.vector(1).to_vector<double>()) {
+    if (!is_whole(p) || p < 1 || p > a.axes() || seen[static_cast<std::size_t>(p) - 1]) bad();
+    seen[static_cast<std::size_t>(p) - 1] = true;
+    order.push_back(static_cast<int>(p) - 1);
+  }
+  if (static_cast<int>(order.size()) != a.axes()) bad();
+  return Value::array(a.permuted(order));
+}
+
+Value adjoint_row(Call& call) {
+  const auto a = call.numbers(0);
+  if (a.axes() < 2)
+    call.fail_argument(0, "is a matrix, or an array with more axes",
+                       "conj(v) conjugates a vector; across(v) and down(v) lay it out");
+  return Value::array(a.type() == ElementType::complex128 ? apply(Unary::conj, a.transposed())
+                                                          : a.transposed());
+}
+
+Value append_row(Call& call) {
+  auto& a = call.changeable_array(0);
+  if (a.array().type() == ElementType::any) {
+    const Value one[] = {call.value(1)};
+    append(a.own_array(), list_of(one).with_shape({}));
+  } else {
+    append(a.own_array(), call.array(1));
+  }
+  return std::move(a);
+}
+
+Value shape_row(Call& call) {
+  std::vector<double> extents;
+  for (const auto e : shape_of(call.value(0))) extents.push_back(static_cast<double>(e));
+  return Value::array(Array::vector(extents));
+}
+
+Value length_row(Call& call) {
+  const auto& v = call.value(0);
+  if (v.is(Kind::tuple)) return {static_cast<double>(v.object<TupleObject>().items.size())};
+  if (v.is(Kind::dictionary)) return {static_cast<double>(v.object<DictionaryObject>().entries.size())};
+  const auto shape = shape_of(v);
+  if (!v.is_array_like())
+    call.fail_argument(0, fmt::format("is an array, a tuple or a dictionary, not {}", kind_in_words(v)));
+  return {shape.empty() ? 1.0 : static_cast<double>(shape[0])};
+}
+
+Value size_row(Call& call) {
+  if (!call.value(0).is_array_like())
+    call.fail_argument(0, fmt::format("is an array, not {}", kind_in_words(call.value(0))));
+  return {static_cast<double>(size_of(shape_of(call.value(0))))};
+}
+
+}  // namespace
+
+std::vector<Builtin> shape_rows() {
+  const Parameter a = {"a", "an array", ""};
+  return {
+      {"across",
+       "shapes",
+       "A vector laid out as one row, so that it runs across the columns of a grid.",
+       {{"v", "a vector, or a matrix of one row or column", ""}},
+       "a 1×n matrix; nothing is copied",
+       "",
+       "",
+       "across([1, 2, 3]) + down([10, 20])",
+       "across([1, 2, 3]) + down([10, 20]) : float64 2×3\n  11  12  13\n  21  22  23",
+       across_row},
+      {"down",
+       "shapes",
+       "A vector laid out as one column, so that it runs down the rows of a grid.",
+       {{"v", "a vector, or a matrix of one row or column", ""}},
+       "an n×1 matrix; nothing is copied",
+       "",
+       "",
+       "shape(down([1, 2, 3]))",
+       "shape(down([1, 2, 3])) : float64 2\n  3  1",
+       down_row},
+      {"reshape",
+       "shapes",
+       "The same elements in row order with other sizes.",
+       {a, {"sizes", "one for each axis; one of them may be auto", "", true}},
+       "an array of these sizes",
+       "sizes that do not hold the elements: shapes that do are named",
+       "",
+       "reshape(1..6, 2, auto)",
+       "reshape(1..6, 2, auto) : float64 2×3\n  1  2  3\n  4  5  6",
+       reshape_row},
+      {"auto",
+       "shapes",
+       "In reshape, the size that follows from the others.",
+       {},
+       "a word that only reshape takes",
+       "",
+       "",
+       "shape(reshape(1..12, auto, 4))",
+       "shape(reshape(1..12, auto, 4)) : float64 2\n  3  4",
+       auto_row},
+      {"flatten",
+       "shapes",
+       "All elements in row order as a vector.",
+       {a},
+       "a vector",
+       "",
+       "",
+       "flatten([1, 2 | 3, 4])",
+       "flatten([1, 2 | 3, 4]) : float64 4\n  1  2  3  4",
+       [](Call& c) { return Value::array(flattened(c.array(0))); }},
+      {"join",
+       "shapes",
+       "Arrays end to end along an axis.",
+       {{"arrays", "arrays whose other extents agree", "", true}, {"over", "the axis", "1"}},
+       "one array",
+       "extents that differ",
+       "",
+       "join([1, 2], [3])",
+       "join([1, 2], [3]) : float64 3\n  1  2  3",
+       join_row},
+      {"stack",
+       "shapes",
+       "Arrays of one shape on a new first axis.",
+       {{"arrays", "arrays of equal shape", "", true}},
+       "one array with one more axis",
+       "shapes that differ",
+       "",
+       "stack([1, 2], [3, 4])",
+       "stack([1, 2], [3, 4]) : float64 2×2\n  1  2\n  3  4",
+       stack_row},
+      {"reverse",
+       "shapes",
+       "The elements along an axis in the opposite order.",
+       {a, {"over", "the axis", "1"}},
+       "an array of the shape of a",
+       "",
+       "",
+       "reverse(1..4)",
+       "reverse(1..4) : float64 4\n  4  3  2  1",
+       reverse_row},
+      {"rotate",
+       "shapes",
+       "The elements moved on along an axis; what leaves at the end comes in at the front.",
+       {a, {"by", "how many positions; negative ones go towards the front", ""}, {"over", "the axis", "1"}},
+       "an array of the shape of a",
+       "",
+       "",
+       "rotate(1..5, 2)",
+       "rotate(1..5, 2) : float64 5\n  4  5  1  2  3",
+       rotate_row},
+      {"repeat",
+       "shapes",
+       "Copies of an array end to end along an axis.",
+       {a, {"n", "how many", ""}, {"over", "the axis", "1"}},
+       "an array n times as long along the axis",
+       "",
+       "",
+       "repeat([1, 2], 3)",
+       "repeat([1, 2], 3) : float64 6\n  1  2  1  2  1  2",
+       repeat_row},
+      {"split",
+       "shapes",
+       "An array cut into parts along an axis.",
+       {a,
+        {"parts", "the count of equal parts, or a vector with the length of each part", ""},
+        {"over", "the axis", "1"}},
+       "a list of arrays",
+       "parts that do not add up to the axis",
+       "",
+       "a, b = split(1..6, [2, 4])\nb",
+       "b : float64 4\n  3  4  5  6",
+       split_row},
+      {"permute_axes",
+       "shapes",
+       "The axes in another order.",
+       {a, {"order", "for each axis of the result the axis of a, counted from 1", ""}},
+       "an array; nothing is copied",
+       "an order that does not name each axis once",
+       "",
+       "shape(permute_axes(zeros(2, 3, 4), [3, 1, 2]))",
+       "shape(permute_axes(zeros(2, 3, 4), [3, 1, 2])) : float64 3\n  4  2  3",
+       permute_axes_row},
+      {"adjoint",
+       "shapes",
+       "The transpose with complex conjugate elements.",
+       {{"a", "a matrix, or an array with more axes, whose last two are swapped", ""}},
+       "an array",
+       "vectors, which have nothing to transpose",
+       "",
+       "adjoint([1i, 2 | 3, 4i])",
+       "adjoint([1i, 2 | 3, 4i]) : complex128 2×2\n  0 - 1i  3 - 0i\n  2 - 0i  0 - 4i",
+       adjoint_row},
+      {"append",
+       "shapes",
+       "The array with one more element, or one more row for a matrix.",
+       {a, {"item", "an element, or a row", ""}},
+       "a new array; a itself does not change",
+       "an item of another shape",
+       "",
+       "v = append([1, 2], 3)\nv",
+       "v : float64 3\n  1  2  3",
+       append_row,
+       {},
+       {},
+       true},
+      {"shape",
+       "shapes",
+       "The sizes of the axes.",
+       {{"a", "a value", ""}},
+       "a vector, empty for a single value",
+       "",
+       "",
+       "shape(zeros(6, 8))",
+       "shape(zeros(6, 8)) : float64 2\n  6  8",
+       shape_row},
+      {"length",
+       "shapes",
+       "The extent of the first axis; the count of items of a tuple or dictionary.",
+       {{"a", "an array, a tuple or a dictionary", ""}},
+       "a number",
+       "",
+       "",
+       "length(zeros(6, 8))",
+       "length(zeros(6, 8)) = 6",
+       length_row},
+      {"size",
+       "shapes",
+       "The count of elements.",
+       {a},
+       "a number",
+       "",
+       "",
+       "size(zeros(6, 8))",
+       "size(zeros(6, 8)) = 48",
+       size_row},
+      {"axes",
+       "shapes",
+       "The count of axes.",
+       {{"a", "a value", ""}},
+       "a number, 0 for a single value",
+       "",
+       "",
+       "axes(zeros(6, 8))",
+       "axes(zeros(6, 8)) = 2",
+       [](Call& c) { return Value(static_cast<double>(shape_of(c.value(0)).count())); }},
+      {"outer",
+       "linear algebra",
+       "The products of all pairs of elements of two vectors.",
+       {{"a", "a vector", ""}, {"b", "a vector", ""}},
+       "a matrix: a runs down, b across",
+       "",
+       "",
+       "outer([1, 2], [10, 20])",
+       "outer([1, 2], [10, 20]) : float64 2×2\n  10  20\n  20  40",
+       [](Call& c) {
+         const auto x = c.vector(0), y = c.vector(1);
+         return Value::array(apply(Binary::multiply, down(x), across(y)));
+       }},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,239 @@
+// Texts.
+#include <fmt/format.h>
+
+#include "array/elementwise.h"
+#include "array/strided.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "engine/print.h"
+
+namespace quill {
+
+namespace {
+
+Value text_row(Call& call) { return Value::text(formatted(call.value(0), call.text_or(1, ""))); }
+
+Array texts(const Call& call, std::size_t i) {
+  auto a = call.array(i);
+  if (a.type() != ElementType::text)
+    call.fail_argument(i,
+                       fmt::format("is a text or an array of texts, not {}", kind_in_words(call.value(i))));
+  return a;
+}
+
+// f of every text, in an array of the same shape.
+template <class R, class F>
+Value each_text(const Array& a, F f) {
+  Array out(type_of<R>, a.shape());
+  R* to = out.mutable_data<R>();
+  for_each_run<1>(a.shape(), {a.strides()}, [&](const auto& at, const auto& step, Index n) {
+    const auto* from = a.data<std::string>() + at[0];
+    for (Index i = 0; i < n; ++i) *to++ = f(from[i * step[0]]);
+  });
+  return Value::array(std::move(out));
+}
+
+Value number_row(Call& call) {
+  return each_text<double>(texts(call, 0), [&](const std::string& t) {
+    const auto value = parse_number(trim(t));
+    if (!value) call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t));
+    return *value;
+  });
+}
+
+Value characters_row(Call& call) {
+  const auto t = call.text(0);
+  std::vector<std::string> out;
+  for (std::size_t i = 0; i < t.size();) {
+    const auto c = decode(t, i);
+    out.push_back(t.substr(i, static_cast<std::size_t>(c.length)));
+    i += static_cast<std::size_t>(c.length);
+  }
+  return Value::array(Array::vector(out));
+}
+
+Value split_row(Call& call) {
+  const auto t = call.text(0);
+  std::vector<std::string> out;
+  if (!call.given(1)) {
+    for (std::size_t at = t.find_first_not_of(" \t\r\n"); at != t.npos;) {
+      const auto end = std::min(t.find_first_of(" \t\r\n", at), t.size());
+      out.push_back(t.substr(at, end - at));
+      at = t.find_first_not_of(" \t\r\n", end);
+    }
+  } else {
+    const auto by = call.text(1);
+    if (by.empty())
+      call.fail_argument(1, "is a text of at least one character", "characters(t) takes a text apart");
+    std::size_t at = 0;
+    for (auto end = t.find(by); end != t.npos; end = t.find(by, at)) {
+      out.push_back(t.substr(at, end - at));
+      at = end + by.size();
+    }
+    out.push_back(t.substr(at));
+  }
+  return Value::array(Array::vector(out));
+}
+
+Value join_row(Call& call) {
+  const auto a = call.array(0);
+  if (a.size() > 0 && a.type() != ElementType::text)
+    call.fail_argument(0, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(0))));
+  if (a.size() == 0) return Value::text("");
+  const auto items = a.to_vector<std::string>();
+  return Value::text(fmt::format("{}", fmt::join(items, call.text_or(1, ""))));
+}
+
+std::string replaced(const std::string& t, const std::string& old, const std::string& by) {
+  std::string out;
+  std::size_t at = 0;
+  for (auto end = t.find(old); end != t.npos; end = t.find(old, at)) {
+    out += t.substr(at, end - at) + by;
+    at = end + old.size();
+  }
+  return out + t.substr(at);
+}
+
+Value replace_row(Call& call) {
+  const auto old = call.text(1), by = call.text(2);
+  if (old.empty()) call.fail_argument(1, "is a text of at least one character");
+  return each_text<std::string>(texts(call, 0), [&](const std::string& t) { return replaced(t, old, by); });
+}
+
+Value contains_row(Call& call) {
+  const auto part = call.text(1);
+  return each_text<bool>(texts(call, 0), [&](const std::string& t) { return t.find(part) != t.npos; });
+}
+
+Value starts_with_row(Call& call) {
+  const auto part = call.text(1);
+  return each_text<bool>(texts(call, 0), [&](const std::string& t) { return t.starts_with(part); });
+}
+
+}  // namespace
+
+std::vector<Builtin> text_rows() {
+  const Parameter t = {"t", "a text, or an array of texts", ""};
+  constexpr std::string_view same_shape = "a text, or an array of the shape of t";
+  return {
+      {"text",
+       "text",
+       "A value as text.",
+       {{"x", "a value", ""}, {"format", "a format specification as in \"{x:.2f}\"", "\"\""}},
+       "a text",
+       "a format that does not fit",
+       "",
+       "text(2/3, \".3f\")",
+       "text(2/3, \".3f\") = \"0.667\"",
+       text_row},
+      {"number",
+       "text",
+       "The number written in a text.",
+       {t},
+       "a number, or an array of the shape of t",
+       "a text that is not a number",
+       "",
+       "number([\"2.5e3\", \" 7\"])",
+       "number([\"2.5e3\", \" 7\"]) : float64 2\n  2500     7",
+       number_row},
+      {"characters",
+       "text",
+       "The characters of a text.",
+       {{"t", "a text", ""}},
+       "a vector of texts",
+       "",
+       "",
+       "characters(\"lake\")",
+       "characters(\"lake\") : text 4\n  \"l\"  \"a\"  \"k\"  \"e\"",
+       characters_row},
+      {"upper",
+       "text",
+       "Small letters as capitals.",
+       {t},
+       same_shape,
+       "",
+       "the simple case mapping of Unicode",
+       "upper(\"Lake Velm, Süd\")",
+       "upper(\"Lake Velm, Süd\") = \"LAKE VELM, SÜD\"",
+       [](Call& c) {
+         return each_text<std::string>(texts(c, 0), [](const std::string& s) { return to_upper(s); });
+       }},
+      {"lower",
+       "text",
+       "Capitals as small letters.",
+       {t},
+       same_shape,
+       "",
+       "the simple case mapping of Unicode",
+       "lower(\"Lake VELM\")",
+       "lower(\"Lake VELM\") = \"lake velm\"",
+       [](Call& c) {
+         return each_text<std::string>(texts(c, 0), [](const std::string& s) { return to_lower(s); });
+       }},
+      {"trim",
+       "text",
+       "A text without the spaces, tabs and line ends around it.",
+       {t},
+       same_shape,
+       "",
+       "",
+       "trim(\"  buoy \")",
+       "trim(\"  buoy \") = \"buoy\"",
+       [](Call& c) {
+         return each_text<std::string>(texts(c, 0),
+                                       [](const std::string& s) { return std::string(trim(s)); });
+       }},
+      {"split_text",
+       "text",
+       "A text taken apart at a separator, or at spaces.",
+       {{"t", "a text", ""}, {"by", "the separator; none: any run of spaces, tabs and line ends", "none"}},
+       "a vector of texts",
+       "an empty separator",
+       "",
+       "split_text(\"12;7;;3\", \";\")",
+       "split_text(\"12;7;;3\", \";\") : text 4\n  \"12\"  \"7\"   \"\"    \"3\"",
+       split_row},
+      {"join_text",
+       "text",
+       "Texts put together to one.",
+       {{"texts", "a vector of texts", ""}, {"by", "what stands between them", "\"\""}},
+       "a text",
+       "",
+       "",
+       "join_text([\"a\", \"b\", \"c\"], \" + \")",
+       "join_text([\"a\", \"b\", \"c\"], \" + \") = \"a + b + c\"",
+       join_row},
+      {"replace_text",
+       "text",
+       "A text with every occurrence of a part replaced.",
+       {t, {"old", "the part", ""}, {"by", "what stands there instead", ""}},
+       same_shape,
+       "an empty part",
+       "",
+       "replace_text(\"3,5 and 4,25\", \",\", \".\")",
+       "replace_text(\"3,5 and 4,25\", \",\", \".\") = \"3.5 and 4.25\"",
+       replace_row},
+      {"contains",
+       "text",
+       "Whether a text has a part.",
+       {t, {"part", "the part", ""}},
+       "a truth value, or an array of the shape of t",
+       "",
+       "",
+       "contains([\"buoy 1\", \"inlet\"], \"buoy\")",
+       "contains([\"buoy 1\", \"inlet\"], \"buoy\") : bool 2\n   true  false",
+       contains_row},
+      {"starts_with",
+       "text",
+       "Whether a text begins with a part.",
+       {t, {"part", "the part", ""}},
+       "a truth value, or an array of the shape of t",
+       "",
+       "",
+       "starts_with(\"buoy 1\", \"bu\")",
+       "starts_with(\"buoy 1\", \"bu\") = true",
+       starts_with_row},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,145 @@
+// Shapes, order, sets, functions and texts, called as a script calls them.
+#include <catch2/catch.hpp>
+
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+TEST_CASE("arrays like others") {
+  check_calls({{"zeros(like: int32([1, 2]))", "[0, 0]"},
+               {"type(zeros(like: int32([1, 2])))", "int32"},
+               {"type(zeros(like: int32([1, 2]), type: \"float32\"))", "float32"},
+               {"shape(filled(\"a\", like: zeros(2, 3)))", "[2, 3]"},
+               {"type(filled(uint8(3), 2))", "uint8"},
+               {"shape(random(like: zeros(2, 3)))", "[2, 3]"},
+               {"type(random_whole(1, 6, 3))", "int64"}});
+  check_errors(
+      {{"zeros(2, like: [1])", "zeros: `like` gives the shape, so that no sizes stand beside it", ""},
+       {"zeros(like: none)", "zeros: `like` is an array, not none", ""}});
+}
+
+TEST_CASE("laying arrays out anew") {
+  check_calls({{"repeat(3, 4)", "[3, 3, 3, 3]"},
+               {"repeat([1, 2 | 3, 4], 2, over: 2)", "[1, 2, 1, 2 | 3, 4, 3, 4]"},
+               {"shape(repeat([1, 2], 0))", "[0]"},
+               {"rotate(1..5, -1)", "[2, 3, 4, 5, 1]"},
+               {"rotate(1..5, 12)", "[4, 5, 1, 2, 3]"},
+               {"rotate([1, 2 | 3, 4], 1, over: 2)", "[2, 1 | 4, 3]"},
+               {"rotate([], 3)", "[]"},
+               {"split(1..6, 3)[2]", "[3, 4]"},
+               {"split([1, 2, 3 | 4, 5, 6], [1, 2], over: 2)[2]", "[2, 3 | 5, 6]"},
+               {"length(split(1..6, [0, 6, 0]))", "3"},
+               {"permute_axes([1, 2 | 3, 4], [2, 1])", "[1, 3 | 2, 4]"},
+               {"adjoint([1, 2 | 3, 4])", "[1, 3 | 2, 4]"},
+               {"append(uint8([1]), 300 - 50)", "[1, 250]"},
+               {"append([\"a\"], \"b\")", "[\"a\", \"b\"]"},
+               {"append(list(1), [2, 3])", "[1, [2, 3]]"}});
+  check_errors(
+      {{"split(1..5, 2)", "split: `parts` is 2, and 5 elements do not split into so many equal parts",
+        "a vector gives the length of each part: split(a, [2, 3])"},
+       {"split(1..5, [2, 2])", "split: `parts` holds lengths with the sum 4, and the axis has 5 elements",
+        ""},
+       {"permute_axes(zeros(2, 3), [1, 1])", "permute_axes: `order` names each of the axes 1..2 once",
+        "permute_axes(a, [3, 1, 2])"},
+       {"adjoint([1, 2])", "adjoint: `a` is a matrix, or an array with more axes",
+        "conj(v) conjugates a vector; across(v) and down(v) lay it out"},
+       {"repeat([1], -1)", "repeat: `n` is a whole number from 0, not -1", ""},
+       {"rotate(5, 1)", "rotate: `a` is an array with axes, not a single value", ""},
+       {"append(int32([1]), 2.5)", "2.5 cannot become int32: it is not a whole number",
+        "round(x) makes it whole; float64(a) makes an array that holds fractions"},
+       {"append(5, 1)", "append adds to a vector or a matrix, not to a single number", ""}});
+}
+
+TEST_CASE("order and sets") {
+  check_calls({{"sort([3, 1 | 2, 4])", "[2, 1 | 3, 4]"},
+               {"sort([3, 1 | 2, 4], over: 2)", "[1, 3 | 2, 4]"},
+               {"sort([true, false])", "[false, true]"},
+               {"type(sort(uint8([3, 1])))", "uint8"},
+               {"sort_order([30, 10, 20], falling: true)", "[1, 3, 2]"},
+               {"unique([2, 1 | 1, 2])", "[1, 2]"},
+               {"unique([\"b\", \"a\", \"b\"])", "[\"a\", \"b\"]"},
+               {"locate(0..10 by 5, 7)", "2"},
+               {"member(3, [1, 3])", "true"},
+               {"member([\"a\", \"z\"], [\"a\"])", "[true, false]"},
+               {"union([], [2, 1])", "[1, 2]"},
+               {"intersection([1, 2], [])", "[]"},
+               {"bin_sums([2, 2], 0.5, size: 3)", "[0, 1, 0]"},
+               {"bin_sums([])", "[]"},
+               {"positions([false, true])", "[2]"},
+               {"positions([])", "[]"}});
+  check_errors(
+      {{"sort(list(1, 2))", "elements of type any have no order", ""},
+       {"member([1], [\"a\"]) and locate([3, 1], 2) == 1",
+        "the elements do not rise, so that nothing can be located among them", "sort(v) puts them in order"},
+       {"bin_sums([0])", "bin_sums: `positions` holds positions from 1, not 0", ""},
+       {"bin_sums([1, 2], [1])", "bin_sums: `values` has the shape of the positions, 2, or is single; not 1",
+        ""},
+       {"bin_sums([3], size: 2)", "the position 3 is none of 1..2", ""}});
+}
+
+TEST_CASE("functions applied step by step") {
+  check_calls({{"scan(fn(a, b) = a + b, 1..4)", "[1, 3, 6, 10]"},
+               {"scan(fn(a, b) = a + b, 1..3, start: 10)", "[11, 13, 16]"},
+               {"scan(fn(a, b) = a + b, [1, 2 | 3, 4])", "[1, 2 | 4, 6]"},
+               {"scan(max, [1, 3, 2])", "[1, 3, 3]"},
+               {"reduce(fn(a, b) = a - b, [10, 2, 3])", "5"},
+               {"reduce(fn(a, b) = \"{a}{b}\", [\"x\", \"y\"])", "xy"},
+               {"reduce(max, [], start: 7)", "7"}});
+}
+
+TEST_CASE("zip goes through arrays side by side") {
+  CHECK(number_of("reduce(fn(s, p) = s + p[1] * p[2], zip([1, 2], [3, 4]), start: 0)") == 11);
+  const auto ran = run("for a, b, c in zip([1, 2], [\"x\", \"y\"], [5, 6 | 7, 8]) { print(a, b, c[2]) }");
+  CHECK(ran.printed == "1 x 6\n2 y 8\n");
+  check_errors(
+      {{"zip([1], [1, 2])", "zip goes through arrays of one length, and these have 1 and 2 elements", ""},
+       {"zip(5)", "zip: elements are taken from a vector, a matrix or a tuple, not from the number 5", ""},
+       {"reduce(max, [])", "reduce: `v` has no elements, and there is no `start` that could be the result",
+        "reduce(f, v, start: 0)"},
+       {"scan(5, [1])", "scan: `f` is a function, not the number 5", "fn(x) = x^2"},
+       {"scan(fn(a, b) = [a, b], [1, 2])", "results of shapes single and 2 do not make one array",
+        "list(…) holds things of different shapes"}});
+}
+
+TEST_CASE("texts") {
+  check_calls({{"upper([\"a\", \"bß\"])", "[\"A\", \"Bẞ\"]"},
+               {"lower(\"ΛÄ\")", "λä"},
+               {"trim(\"\\t a b\\n\")", "a b"},
+               {"split_text(\"  a  b \")", "[\"a\", \"b\"]"},
+               {"split_text(\"\")", "[]"},
+               {"split_text(\"a--b\", \"--\")", "[\"a\", \"b\"]"},
+               {"join_text([])", ""},
+               {"replace_text([\"aa\", \"b\"], \"a\", \"aa\")", "[\"aaaa\", \"b\"]"},
+               {"contains(\"thermistor\", \"mist\")", "true"},
+               {"starts_with([\"a1\", \"b\"], \"a\")", "[true, false]"},
+               {"number([\"1\", \"-2.5\"])", "[1, -2.5]"},
+               {"join_text(reverse(characters(\"süß\")))", "ßüs"}});
+  check_errors(
+      {{"upper(3)", "upper: `t` is a text or an array of texts, not the number 3", ""},
+       {"split_text(\"a\", \"\")", "split_text: `by` is a text of at least one character",
+        "characters(t) takes a text apart"},
+       {"join_text([1, 2])", "join_text: `texts` is a vector of texts, not a vector of 2 float64", ""},
+       {"number(\"12 m\")", "number: `t` is a number written as text, and \"12 m\" is not", ""}});
+}
+
+TEST_CASE("norms along axes do not overflow") {
+  check_calls({{"norm([3, 4 | 5, 12], over: 2)", "[5, 13]"},
+               {"norm([3, 4 | 5, 12], over: 2, keep: true)", "[5 | 13]"},
+               {"near(norm([3e200, 4e200 | 0, 0], over: 2), [5e200, 0])", "true"},
+               {"norm([3, nan, 4], skip_nan: true)", "5"},
+               {"norm([3i, 4])", "5"}});
+}
+
+TEST_CASE("text files are read beside the script and written below the output folder") {
+  MemoryHost host;
+  host.files["lake/notes.txt"] = "north\nsouth";
+  SessionOptions options;
+  options.script_folder = "lake";
+  Session session(host, options);
+  CHECK(session.run("lake/a.eq", "t = read_text(\"notes.txt\")\nwrite_text(\"up.txt\", upper(t))"));
+  CHECK(host.files.at("out/up.txt") == "NORTH\nSOUTH");
+  host.files["lake/bad.txt"] = "a\xff";
+  CHECK_FALSE(session.run("lake/a.eq", "read_text(\"bad.txt\")"));
+  CHECK(host.messages.find("names a file that is not UTF-8 text: see byte 2") != std::string::npos);
+}
