@@ -35,6 +35,7 @@ int run_script(RealHost& host, const CommandLine& line) {
   options.script_folder = std::filesystem::path(line.subject).parent_path().string();
   options.inputs = line.inputs;
   options.seed = line.seed;
+  options.last_section = line.section;
   options.quiet = line.quiet;
   Session session(host, options);
   const bool ran = session.run(std::filesystem::path(line.subject).filename().string(), text.value) &&
@@ -84,6 +85,7 @@ int run(int count, const char* const* arguments) {
     host.message(line.message);
     return line.status;
   }
+  if (line.memory > 0) set_memory_ceiling(line.memory);
   if (line.command == "run") return run_script(host, line);
   if (line.command == "eval") return evaluate(host, line);
   if (line.command == "help") return help(host, line);

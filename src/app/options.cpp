@@ -4,8 +4,10 @@
 
 #include <algorithm>
 #include <boost/program_options.hpp>
+#include <optional>
 #include <sstream>
 
+#include "base/number.h"
 #include "base/text.h"
 
 namespace quill {
@@ -41,9 +43,13 @@ po::options_description options_of(const std::string& command) {
     add("out", po::value<std::string>(), "folder for figures and files (default: out)");
     add("seed", po::value<std::string>(), "seed of the random numbers (default: 1)");
   }
+  if (command != "help")
+    add("memory", po::value<std::string>(),
+        "ceiling for arrays, as 500MB or 4GB (default: three quarters of the machine's memory)");
   if (command == "run") {
     add("set", po::value<std::vector<std::string>>()->composing(),
         "name=value: an input of the script, a literal of the language; may stand several times");
+    add("section", po::value<std::string>(), "title of a section: runs the script up to its end");
     add("quiet", "tells neither warnings nor paths of files");
   }
   if (command == "help")
@@ -89,6 +95,19 @@ std::vector<std::string> protect_expression(std::vector<std::string> words) {
     }
   }
   return words;
+}
+
+// "500MB", "4GB", "1.5GB", "2000000"
+std::optional<std::int64_t> bytes_of(const std::string& text) {
+  const auto unit = text.find_first_not_of("0123456789.");
+  const auto number = parse_number(std::string_view(text).substr(0, unit));
+  if (!number) return std::nullopt;
+  const auto name = unit == std::string::npos ? "" : text.substr(unit);
+  for (const auto& [known, factor] :
+       {std::pair("", 1.0), {"kB", 1e3}, {"MB", 1e6}, {"GB", 1e9}, {"TB", 1e12}})
+    if (name == known && *number * factor >= 1 && *number * factor < 1e18)
+      return static_cast<std::int64_t>(*number * factor);
+  return std::nullopt;
 }
 
 }  // namespace
@@ -155,6 +174,13 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
     if (text.empty() || text.size() > 19 || text.find_first_not_of("0123456789") != std::string::npos)
       return wrong(fmt::format("--seed takes a whole number from 0, not `{}`", text), name);
     line.seed = std::stoull(text);
+  }
+  if (map.count("section")) line.section = map["section"].as<std::string>();
+  if (map.count("memory")) {
+    const auto& text = map["memory"].as<std::string>();
+    const auto bytes = bytes_of(text);
+    if (!bytes) return wrong(fmt::format("--memory takes a size like 500MB or 4GB, not `{}`", text), name);
+    line.memory = *bytes;
   }
   if (map.count("set"))
     for (const auto& text : map["set"].as<std::vector<std::string>>()) {

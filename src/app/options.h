@@ -15,6 +15,8 @@ struct CommandLine {
   std::string out = "out";
   std::vector<std::pair<std::string, std::string>> inputs;
   std::uint64_t seed = 1;
+  std::string section;      // the last one to run; "" for all
+  std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool quiet = false;
   int status = 0;                // when command is ""
   std::string printed, message;  // help and errors

@@ -2,17 +2,15 @@
 
 #include <readline/history.h>
 #include <readline/readline.h>
-#include <unistd.h>
 
 #include <algorithm>
-#include <csignal>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
 #include <iostream>
 #include <optional>
 
-#include "base/interrupt.h"
+#include "app/lines.h"
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "language/parser.h"
@@ -96,28 +94,14 @@ std::string history_path() {
   return error ? std::string() : (folder / "history").string();
 }
 
-volatile std::sig_atomic_t line_interrupted = 0;
-
-int drop_line() {
-  if (line_interrupted || interrupt_requested()) {
-    line_interrupted = 1;
-    rl_replace_line("", 0);
-    rl_done = 1;
-  }
-  return 0;
-}
-
 // Lines from a terminal by Readline, or from a pipe.
 class Lines {
  public:
-  Lines() : terminal_(isatty(STDIN_FILENO) != 0) {
+  Lines() : terminal_(on_terminal()) {
     if (!terminal_) return;
     rl_readline_name = "eager-quill";
     rl_attempted_completion_function = complete;
     rl_basic_word_break_characters = " \t\n\"\\'`@$><=;|&{(+-*/^%,[.?";
-    // The event hook, polled while Readline waits for a key, is what makes a dropped line end at once.
-    rl_signal_event_hook = drop_line;
-    rl_event_hook = drop_line;
     history_ = history_path();
     using_history();
     stifle_history(5000);
@@ -134,21 +118,7 @@ class Lines {
       if (!std::getline(std::cin, line)) return std::nullopt;
       return line;
     }
-    std::fflush(stdout);
-    clear_interrupt();
-    line_interrupted = 0;
-    char* got = readline(prompt.c_str());
-    if (line_interrupted) {
-      interrupted = true;
-      line_interrupted = 0;
-      clear_interrupt();
-      std::free(got);
-      return std::string();
-    }
-    if (got == nullptr) return std::nullopt;
-    line = got;
-    std::free(got);
-    return line;
+    return read_terminal_line(prompt, interrupted);
   }
 
   void remember(const std::string& entry) {

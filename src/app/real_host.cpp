@@ -1,5 +1,8 @@
 #include "app/real_host.h"
 
+#include "app/lines.h"
+#include "base/interrupt.h"
+
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <sys/ioctl.h>
@@ -112,6 +115,15 @@ int RealHost::columns() {
 
 double RealHost::seconds() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+Outcome<std::string> RealHost::ask(const std::string& question) {
+  if (!on_terminal()) return {{}, "there is no terminal"};
+  bool interrupted = false;
+  auto line = read_terminal_line(question, interrupted);
+  if (interrupted) stop_interrupted();
+  if (!line) return {{}, "the input has ended"};
+  return {std::move(*line), {}};
 }
 
 std::string RealHost::why_not_writable(const std::string& folder) {

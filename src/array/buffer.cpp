@@ -37,7 +37,7 @@ using Small = FreeList<128>;  // a header and up to eight numbers
 namespace {
 
 void count(Index bytes) {
-  ++use.arrays;
+  use.arrays += bytes > 0;
   use.bytes += bytes;
   use.bytes_now += bytes;
 }

@@ -36,7 +36,7 @@ using BufferPtr = boost::intrusive_ptr<Buffer>;
 
 // Counts of everything that was ever allocated for elements; tests and timings take differences.
 struct MemoryUse {
-  Index arrays = 0;     // buffers made
+  Index arrays = 0;     // buffers made that are not empty
   Index bytes = 0;      // bytes allocated in all
   Index bytes_now = 0;  // bytes held at this moment
 };

@@ -248,18 +248,15 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
   }
 }
 
-bool apply_in_place(Binary op, Array& a, const Operand& b) {
-  if (a.shares_storage() || a.type() != ElementType::float64 || b.type != ElementType::float64 ||
-      a.axes() == 0)
+bool update(Binary op, double* elements, const Shape& shape, const Strides& strides, const Operand& b) {
+  if (b.type != ElementType::float64 || !can_broadcast(shape, b.shape) ||
+      !(broadcast_shapes(shape, b.shape) == shape))
     return false;
-  if (!can_broadcast(a.shape(), b.shape) || !(broadcast_shapes(a.shape(), b.shape) == a.shape()))
-    return false;
-  const auto in_place = [&](auto f) {
-    double* to = a.mutable_data<double>();
+  const auto with = [&](auto f) {
     const auto* y = static_cast<const double*>(b.data);
-    for_each_run<2, false>(a.shape(), {a.strides(), stretched_strides(b.shape, b.strides, a.shape())},
+    for_each_run<2, false>(shape, {strides, stretched_strides(b.shape, b.strides, shape)},
                            [&](const auto& at, const auto& step, Index n) {
-                             double* x = to + at[0];
+                             double* x = elements + at[0];
                              const double* z = y + at[1];
                              if (step[0] == 1 && step[1] == 1)
                                for (Index i = 0; i < n; ++i) x[i] = f(x[i], z[i]);
@@ -270,16 +267,22 @@ bool apply_in_place(Binary op, Array& a, const Operand& b) {
                                for (Index i = 0; i < n; ++i)
                                  x[i * step[0]] = f(x[i * step[0]], z[i * step[1]]);
                            });
-    a.label.reset();
     return true;
   };
   switch (op) {
-    case Binary::add: return in_place([](double x, double y) { return x + y; });
-    case Binary::subtract: return in_place([](double x, double y) { return x - y; });
-    case Binary::multiply: return in_place([](double x, double y) { return x * y; });
-    case Binary::divide: return in_place([](double x, double y) { return x / y; });
+    case Binary::add: return with([](double x, double y) { return x + y; });
+    case Binary::subtract: return with([](double x, double y) { return x - y; });
+    case Binary::multiply: return with([](double x, double y) { return x * y; });
+    case Binary::divide: return with([](double x, double y) { return x / y; });
     default: return false;
   }
+}
+
+bool apply_in_place(Binary op, Array& a, const Operand& b) {
+  if (a.shares_storage() || a.type() != ElementType::float64 || a.axes() == 0) return false;
+  if (!update(op, a.mutable_data<double>(), a.shape(), a.strides(), b)) return false;
+  a.label.reset();
+  return true;
 }
 
 double apply(Binary op, double a, double b) {

@@ -116,6 +116,8 @@ Array apply(Unary op, const Operand& a, Domain* domain = nullptr);
 // `a op= b` in place where a owns its storage, both are float64 and b does not enlarge it; false when it
 // cannot. It is not interrupted half way.
 bool apply_in_place(Binary op, Array& a, const Operand& b);
+// The same for float64 elements of any layout, which nobody else may be reading.
+bool update(Binary op, double* elements, const Shape& shape, const Strides& strides, const Operand& b);
 
 // The same for single real numbers.
 double apply(Binary op, double a, double b);

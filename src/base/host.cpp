@@ -16,6 +16,14 @@ Outcome<Done> MemoryHost::write_file(const std::string& path, std::string_view b
   return {};
 }
 
+Outcome<std::string> MemoryHost::ask(const std::string& question) {
+  if (answers.empty()) return {{}, "nobody is there"};
+  message(question);
+  auto answer = answers.front();
+  answers.erase(answers.begin());
+  return {std::move(answer), {}};
+}
+
 std::string path_below(const std::string& folder, const std::string& path) {
   const std::filesystem::path p(path);
   if (p.is_absolute() || folder.empty()) return path;

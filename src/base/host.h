@@ -5,6 +5,7 @@
 #include <map>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace quill {
 
@@ -29,6 +30,8 @@ class Host {
   virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
   virtual int columns() = 0;                        // width of the place that print() goes to
   virtual double seconds() = 0;                     // a clock that only goes forward
+  // The line that somebody at a terminal answers with; a reason when there is no terminal.
+  virtual Outcome<std::string> ask(const std::string& question) = 0;
 };
 
 // A host in memory, with failures on demand.
@@ -41,11 +44,13 @@ class MemoryHost : public Host {
   void message(std::string_view text) override { messages += text; }
   int columns() override { return width; }
   double seconds() override { return now; }
+  Outcome<std::string> ask(const std::string& question) override;
 
   std::map<std::string, std::string> files;
   std::string printed;
   std::string messages;
-  std::string write_failure;  // when set, every write fails with it
+  std::string write_failure;         // when set, every write fails with it
+  std::vector<std::string> answers;  // to questions, in order
   int width = 80;
   double now = 0;
 };

@@ -51,6 +51,15 @@ class Context : public Surroundings {
   virtual void write_output(const std::string& path, std::string_view bytes) = 0;
   // The path below the output folder; Error when it would leave it.
   std::string output_path(const std::string& name) const;
+  // The answer to a question: set from outside, typed at the terminal, or the default.
+  virtual Value ask(const std::string& name, const Value* fallback) = 0;
+  double clock() override { return host.seconds(); }
+  std::shared_ptr<const void> random_state() override {
+    return std::make_shared<RandomStream>(random.copied());
+  }
+  void set_random_state(const std::shared_ptr<const void>& state) override {
+    random = static_cast<const RandomStream*>(state.get())->copied();
+  }
   void close_block() override;
   void abandon_blocks() override { drawing.abandon(); }
 };

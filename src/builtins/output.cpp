@@ -43,6 +43,10 @@ Value digits_row(Call& call) {
   return Value::none();
 }
 
+Value ask_row(Call& call) {
+  return context(call).ask(call.text(0), call.given(1) ? &call.value(1) : nullptr);
+}
+
 }  // namespace
 
 std::vector<Builtin> output_rows() {
@@ -67,6 +71,16 @@ std::vector<Builtin> output_rows() {
        "a = [1, 2 | 3, 4]\nshow(a)",
        "a : float64 2×2, 1 … 4\n  1  2\n  3  4",
        show_row},
+      {"ask",
+       "output",
+       "Asks for a value at the terminal; --set name=value answers beforehand.",
+       {{"name", "what is asked for", ""}, {"default", "the value when nobody answers", "none"}},
+       "the answer, a literal of the language of the kind of the default",
+       "no answer and no default, an answer of another kind",
+       "",
+       "sum(ask(\"sequence\", default: [2, 0, 1, 3]))",
+       "sum(ask(\"sequence\", default: [2, 0, 1, 3])) = 6",
+       ask_row},
       {"digits",
        "output",
        "Sets how many significant digits are printed; 5 at the start.",

@@ -5,6 +5,7 @@
 
 #include "base/text.h"
 #include "engine/compiler_state.h"
+#include "engine/operations.h"
 
 namespace quill {
 
@@ -111,13 +112,14 @@ int Compiler::binary(const Node& node, int wanted) {
   const int right = value(node.kid(1));
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(op_of(node.op), node, r, left, right);
+  emit(op_of(node.op), node, r, left, right, 0,
+       (is_temporary(left) ? kLeft : 0) | (is_temporary(right) ? kRight : 0));
   return r;
 }
 
 int Compiler::logical(const Node& node, int wanted) {
   const bool is_and = node.op == Token::kw_and;
-  const int r = wanted >= 0 && !is_name_place(wanted) ? wanted : fresh();
+  const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
   value_into(node.kid(0), r);
   const auto jump = emit(is_and ? Op::jump_if_known_false : Op::jump_if_known_true, node, 0, r);
   const auto before = assigned_;
@@ -132,7 +134,7 @@ int Compiler::logical(const Node& node, int wanted) {
 
 int Compiler::comparison(const Node& node, int wanted) {
   const int mark = next_;
-  const int r = wanted >= 0 && !is_name_place(wanted) ? wanted : fresh();
+  const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
   int left = value(node.kid(0));
   std::vector<std::size_t> jumps;
   for (std::size_t i = 0; i < node.ops.size(); ++i) {
@@ -175,7 +177,7 @@ int Compiler::range(const Node& node, int wanted) {
 }
 
 int Compiler::choice(const Node& node, int wanted) {
-  const int r = wanted >= 0 && !is_name_place(wanted) ? wanted : fresh();
+  const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
   const int mark = next_;
   const int condition = value(node.kid(0));
   next_ = mark;
@@ -473,6 +475,11 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
   else if (!is_name)
     value_into(base_node, base);
   const int first = subscripts(target, base);
+  if (op != Op::move && is_name && !shared) {
+    emit(Op::update_index, statement, base, first, r, count, static_cast<int>(op));
+    next_ = mark;
+    return;
+  }
   if (op != Op::move) {
     const int old = fresh();
     emit(Op::index, target, old, base, first, count, 1);

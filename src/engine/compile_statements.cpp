@@ -24,10 +24,10 @@ void Compiler::cards_after_loop() {
   cards_of_loop_.clear();
 }
 
-void Compiler::block(const Node& node) {
-  for (const auto& statement : node.kids) {
+void Compiler::block_up_to(const Node& node, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) {
     const int mark = next_;
-    guarded([&] { this->statement(*statement); });
+    guarded([&] { statement(node.kid(i)); });
     next_ = mark;
   }
 }
@@ -55,9 +55,9 @@ void Compiler::statement(const Node& node) {
     case NodeKind::figure:
     case NodeKind::panel: return drawing(node);
     case NodeKind::expect: return expect(node);
-    case NodeKind::use: fail_node(node, "`use` is not built yet");
+    case NodeKind::use: return use(node);
     case NodeKind::extend: fail_node(node, "`extend` is not built yet");
-    case NodeKind::timed: fail_node(node, "`timed` is not built yet");
+    case NodeKind::timed: return timed(node);
     default: fail_node(node, "this is not a statement");
   }
 }
@@ -253,7 +253,7 @@ void Compiler::loop_for(const Node& node) {
   }
   for (std::size_t i = 0; i < targets; ++i)
     if (place(i) >= 0) assigned_.insert(place(i));
-  loops_.push_back({{}, {}, drawings_.size()});
+  loops_.push_back({{}, {}, blocks_.size()});
   block(*node.kids.back());
   for (const auto j : loops_.back().next) land(j);
   emit(Op::again, node, state, single, body);
@@ -269,7 +269,7 @@ void Compiler::loop_while(const Node& node) {
   const int mark = next_;
   const auto leave = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
   next_ = mark;
-  loops_.push_back({{}, {}, drawings_.size()});
+  loops_.push_back({{}, {}, blocks_.size()});
   uncertain_block(node.kid(1));
   for (const auto j : loops_.back().next) out_->code[j].a = top;
   emit(Op::jump, node, top);
@@ -279,20 +279,26 @@ void Compiler::loop_while(const Node& node) {
   cards_after_loop();
 }
 
-void Compiler::close_drawings(std::size_t down_to) {
-  for (auto i = drawings_.size(); i > down_to; --i) emit(Op::close_block, *drawings_[i - 1]);
+void Compiler::close_blocks(std::size_t down_to) {
+  for (auto i = blocks_.size(); i > down_to; --i) {
+    const auto& [node, timing] = blocks_[i - 1];
+    if (node->kind == NodeKind::timed)
+      emit(Op::timed_end, *node, timing, 0, -1);
+    else
+      emit(Op::close_block, *node);
+  }
 }
 
 void Compiler::leave(const Node& node) {
   if (loops_.empty()) fail_node(node, "this stands outside of a loop");
-  close_drawings(loops_.back().drawings);
+  close_blocks(loops_.back().blocks);
   const auto jump = emit(Op::jump, node);
   (node.kind == NodeKind::leave_loop ? loops_.back().leave : loops_.back().next).push_back(jump);
 }
 
 void Compiler::give_back(const Node& node) {
   const int r = node.kids[0] ? value(node.kid(0)) : -1;
-  close_drawings(0);
+  close_blocks(0);
   emit(Op::give_back, node, r);
 }
 
@@ -317,10 +323,77 @@ void Compiler::drawing(const Node& node) {
   next_ = mark;
   emit(Op::call_builtin, node, fresh(), first, row, static_cast<int>(count));
   next_ = mark;
-  drawings_.push_back(&node);
+  blocks_.emplace_back(&node, 0);
   block(*node.kids.back());
-  drawings_.pop_back();
+  blocks_.pop_back();
   emit(Op::close_block, node);
+}
+
+void Compiler::find_changed(const Node& node, std::set<int>& places) const {
+  const auto add = [&](const Binding& binding) {
+    if (place_of(binding) >= 0) places.insert(place_of(binding));
+  };
+  switch (node.kind) {
+    case NodeKind::function:
+    case NodeKind::comprehension: return;
+    case NodeKind::assign:
+      for (std::size_t i = 0; i + 1 < node.kids.size(); ++i) {
+        const Node* target = node.kids[i].get();
+        while (target->kind == NodeKind::index) target = target->kids[0].get();
+        add(target->binding);
+      }
+      break;
+    case NodeKind::define:
+    case NodeKind::given:
+    case NodeKind::use: add(node.binding); break;
+    case NodeKind::loop_for:
+      for (std::size_t i = 0; i + 2 < node.kids.size(); ++i) add(node.kid(i).binding);
+      break;
+    default: break;
+  }
+  for (const auto& kid : node.kids)
+    if (kid) find_changed(*kid, places);
+}
+
+void Compiler::timed(const Node& node) {
+  const int state = fresh(3);
+  if (node.kids[0])
+    value_into(node.kid(0), state + 1);
+  else
+    load(node, Value::none(), state + 1);
+  const Node* repeat = nullptr;
+  for (std::size_t i = 1; i + 1 < node.kids.size(); ++i) {
+    if (node.kid(i).text != "repeat" || repeat)
+      fail_node(node.kid(i),
+                node.kid(i).text.empty() ? std::string("`timed` takes its arguments by name")
+                : repeat                 ? std::string("`repeat` is given twice")
+                                         : fmt::format("`timed` has no argument `{}`", node.kid(i).text),
+                "timed \"label\" (repeat: 20) { … }");
+    repeat = &node.kid(i).kid(0);
+  }
+  if (repeat)
+    value_into(*repeat, state + 2);
+  else
+    load(node, Value::none(), state + 2);
+  std::set<int> places;
+  find_changed(*node.kids.back(), places);
+  std::vector<Value> names;
+  for (const int place : places) names.emplace_back(static_cast<double>(place));
+  emit(Op::timed_begin, node, state, 0, literal(Value::tuple(std::move(names))));
+  const int body = here();
+  blocks_.emplace_back(&node, state);
+  block(*node.kids.back());
+  blocks_.pop_back();
+  emit(Op::timed_end, node, state, 0, body);
+}
+
+void Compiler::use(const Node& node) {
+  const int place = place_of(node.binding);
+  const int r = fresh();
+  emit(Op::use, node, r);
+  emit(shared_.contains(place) ? Op::write_shared : Op::move, node, place, r);
+  assigned_.insert(place);
+  card(node, place);
 }
 
 void Compiler::expect(const Node& node) {

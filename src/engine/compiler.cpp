@@ -64,9 +64,30 @@ std::shared_ptr<const Function> Compiler::top() {
   for (std::size_t k = 0; k < module_.slots.size(); ++k)
     if (module_.slots[k].is(Kind::store) || module_.slots[k].is(Kind::alias))
       shared_.insert(static_cast<int>(k));
-  block(*tree_->root);
+  block_up_to(*tree_->root, end_of_section());
   emit(Op::give_back, *tree_->root, -1);
   return finish();
+}
+
+std::size_t Compiler::end_of_section() {
+  const auto& statements = tree_->root->kids;
+  if (options_.last_section.empty()) return statements.size();
+  std::vector<std::string> titles;
+  bool found = false;
+  for (std::size_t i = 0; i < statements.size(); ++i) {
+    if (statements[i]->kind != NodeKind::section) continue;
+    if (found) return i;
+    found = statements[i]->text == options_.last_section;
+    titles.push_back(statements[i]->text);
+  }
+  if (found) return statements.size();
+  const auto near = nearest_name(options_.last_section, titles);
+  for (auto& title : titles) title = fmt::format("\"{}\"", title);
+  tree_->errors.emplace_back(fmt::format("there is no section \"{}\"", options_.last_section),
+                             titles.empty() ? "section \"Title\" starts a part of a script"
+                             : near.empty() ? fmt::format("there are {}", list_in_prose(titles))
+                                            : fmt::format("did you mean \"{}\"?", near));
+  return 0;
 }
 
 std::shared_ptr<const Function> Compiler::inner(const Node& node) {
@@ -117,6 +138,7 @@ void Compiler::prepare(int first_free, const Node& body) {
       numbers.end());
   for (const auto number : numbers) out_->constants.emplace_back(next_++, number);
   most_ = next_;
+  first_temporary_ = next_;
 }
 
 void Compiler::find_shared(const Node& node, bool outermost) {

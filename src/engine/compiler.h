@@ -25,6 +25,7 @@ class ModuleNames : public OuterNames {
 
 struct CompileOptions {
   bool interactive = false;  // report every assignment at top level
+  std::string last_section;  // leave out what comes behind this section; "": nothing
 };
 
 // The program of a whole text. Names that earlier entries gave a value are known from the module.

@@ -66,7 +66,8 @@ class Compiler {
 
   // The right side is evaluated only when a single truth value on the left does not decide.
   int logical(const Node& node, int wanted);
-  bool is_name_place(int r) const { return r < (out_->constants.empty() ? most_ : out_->constants[0].first); }
+  // Neither a name nor a number of the function: only one instruction reads it.
+  bool is_temporary(int r) const { return r >= first_temporary_; }
 
   int comparison(const Node& node, int wanted);
 
@@ -114,7 +115,10 @@ class Compiler {
   // At the prompt an assignment is shown; one inside of a loop once, when the loop has ended.
   void card(const Node& node, int place);
   void cards_after_loop();
-  void block(const Node& node);
+  void block(const Node& node) { block_up_to(node, node.kids.size()); }
+  void block_up_to(const Node& node, std::size_t count);
+  // How many statements of the top level run: all, or those up to the end of the last section wanted.
+  std::size_t end_of_section();
 
   // A block that may not run: what it assigns is not certain afterwards.
   void uncertain_block(const Node& node);
@@ -128,15 +132,20 @@ class Compiler {
   struct Loop {
     std::vector<std::size_t> leave;
     std::vector<std::size_t> next;
-    std::size_t drawings = 0;  // figure and panel blocks open around the loop
+    std::size_t blocks = 0;  // figure, panel and timed blocks open around the loop
   };
   void loop_for(const Node& node);
   void loop_while(const Node& node);
-  void close_drawings(std::size_t down_to);
+  // Ends the figure, panel and timed blocks that are open, from the innermost on.
+  void close_blocks(std::size_t down_to);
   void leave(const Node& node);
   void give_back(const Node& node);
   void given(const Node& node);
   void drawing(const Node& node);
+  void timed(const Node& node);
+  void use(const Node& node);
+  // The registers of the names that a block changes.
+  void find_changed(const Node& node, std::set<int>& places) const;
 
   // A comparison of two sides keeps both, so that a failure can show them.
   void expect(const Node& node);
@@ -149,6 +158,7 @@ class Compiler {
   bool top_level_ = false;
   int globals_ = 0;
   int next_ = 0;
+  int first_temporary_ = 0;
   int most_ = 0;
   std::set<int> shared_;                          // registers of names that have aliases, or are some
   std::set<int> assigned_;                        // registers of names that surely have a value here
@@ -158,7 +168,7 @@ class Compiler {
   bool is_read_by_functions(const Node& node, const Binding& global, bool inside) const;
   std::set<const Node*> taken_;
   std::vector<Loop> loops_;
-  std::vector<const Node*> drawings_;
+  std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;
 };
 

@@ -95,25 +95,25 @@ void Machine::execute(std::size_t stop_depth) {
           case Op::add:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() + c.number());
-            else if (!operate_small(i.op, a, b, c))
+            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::subtract:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() - c.number());
-            else if (!operate_small(i.op, a, b, c))
+            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::multiply:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() * c.number());
-            else if (!operate_small(i.op, a, b, c))
+            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::divide:
             if (b.is_number() && c.is_number())
               a.set_number(b.number() / c.number());
-            else if (!operate_small(i.op, a, b, c))
+            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::remainder:
@@ -223,6 +223,13 @@ void Machine::execute(std::size_t stop_depth) {
               }
             }
             goto slow;
+          case Op::timed_end:
+            frame->pc = static_cast<std::size_t>(ip - code);
+            if (end_timing(i, r)) {
+              ip = code + i.c;
+              continue;
+            }
+            break;
           case Op::give_back: {
             Value result = i.a < 0 ? Value::none() : std::move(a);
             // Names stay with the top level; a function's registers end with it.
@@ -307,7 +314,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::multiply:
     case Op::divide:
     case Op::remainder:
-    case Op::matrix_product: operate_into(*this, i.op, a, b, c, *node); return;
+    case Op::matrix_product: operate_into(*this, i.op, a, r[i.b], r[i.c], i.flag, *node); return;
     case Op::equal:
     case Op::not_equal:
     case Op::less:
@@ -379,6 +386,9 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       make_alias(a, r[i.b], values(i.c), *node);
       return;
     }
+    case Op::update_index:
+      update_elements(*this, static_cast<Op>(i.flag), a, values(i.b), r[i.c], *node);
+      return;
     case Op::set_index: set_elements(a, values(i.b), c, *node); return;
     case Op::extent: a.set_number(extent_of(b, i.c)); return;
     case Op::part: a = part_of(b, *node); return;
@@ -413,11 +423,17 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       if (!a.is(Kind::none) || node->kind != NodeKind::call)
         surroundings_.show(std::string(f.tree->source->text(node->span)), a);
       return;
-    case Op::card: surroundings_.card(node->text, a); return;
+    case Op::card: surroundings_.card(node->kind == NodeKind::use ? node->prose : node->text, a); return;
     case Op::expect: check_expectation(i, *node, r); return;
     case Op::section: surroundings_.begin_section(node->text); return;
     case Op::given: a = surroundings_.input(node->text, Value(b), node->prose); return;
     case Op::close_block: surroundings_.close_block(); return;
+    case Op::timed_begin: begin_timing(i, r); return;
+    case Op::use: {
+      Value names = use_file(*node);
+      a = std::move(names);
+      return;
+    }
     default: fail("this instruction is not built yet");
   }
 }

@@ -9,6 +9,7 @@
 
 #include "engine/program.h"
 #include "engine/registry.h"
+#include "engine/timing.h"
 
 namespace quill {
 
@@ -28,6 +29,12 @@ class Surroundings {
   virtual void abandon_blocks() = 0;
   virtual void warn(const Error& warning) = 0;
   virtual void check_passed() = 0;
+  // A used file: run once, its names as parts of the value.
+  virtual Value use_file(const std::string& name) = 0;
+  virtual double clock() = 0;  // in seconds
+  virtual void timed(const Timing& timing) = 0;
+  virtual std::shared_ptr<const void> random_state() = 0;
+  virtual void set_random_state(const std::shared_ptr<const void>& state) = 0;
 };
 
 class Machine {
@@ -88,6 +95,11 @@ class Machine {
   }
   static void next_slow(Value* state, Value& target);
   void make_closure(const Instruction& i, Value* base);
+  void begin_timing(const Instruction& i, Value* base);
+  void start_repetition(const Value& timing, Value* base);
+  // Whether the block runs once more.
+  bool end_timing(const Instruction& i, Value* base);
+  Value use_file(const Node& node);
   void check_expectation(const Instruction& i, const Node& node, Value* base);
   std::vector<const std::string*> argument_names(const Node& node) const;
 

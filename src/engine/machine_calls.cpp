@@ -298,6 +298,16 @@ void Machine::make_closure(const Instruction& i, Value* r) {
   r[i.a] = std::move(made);
 }
 
+Value Machine::use_file(const Node& node) {
+  try {
+    return surroundings_.use_file(node.text);
+  } catch (Error& error) {
+    // An error inside of the file has its own place; this statement is among the calls around it.
+    if (error.place.source) error.calls.push_back({fmt::format("use \"{}\"", node.text), place_of(&node)});
+    throw;
+  }
+}
+
 void Machine::check_expectation(const Instruction& i, const Node& node, Value* r) {
   const bool two_sides = i.c & 1, has_message = i.c & 2;
   const Value& result = r[i.a];

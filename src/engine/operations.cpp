@@ -242,19 +242,21 @@ void combine(double* out, const double* x, bool x_single, const double* y, bool 
 
 }  // namespace
 
-bool operate_small(Op op, Value& target, const Value& a, const Value& b) {
+bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare) {
   const Array* x = small_array(a);
   const Array* y = small_array(b);
   if (!(x ? y ? x->shape() == y->shape() : b.is_number() : y && a.is_number())) return false;
   const Array& like = x ? *x : *y;
-  // The result takes the place of an operand that only the target holds.
-  const auto is_free = [&](const Value& v, const Array* array) {
-    return array && &target == &v && v.object<ArrayObject>().use_count() == 1 && !array->shares_storage();
+  // The result takes the place of an operand that nobody needs any more.
+  const auto is_free = [&](const Value& v, const Array* array, Spare side) {
+    return array && (&target == &v || (spare & side)) && v.object<ArrayObject>().use_count() == 1 &&
+           !array->shares_storage();
   };
-  const bool in_place = (is_free(a, x) || is_free(b, y)) && a.identity() != b.identity();
+  const bool left = is_free(a, x, kLeft), right = !left && is_free(b, y, kRight);
   Value made;
-  if (!in_place) made = Value(Kind::array, new ArrayObject(Array::Like{}, like));
-  auto& out = (in_place ? target : made).object<ArrayObject>().array;
+  if (!left && !right) made = Value(Kind::array, new ArrayObject(Array::Like{}, like));
+  Value& place = left ? a : right ? b : made;
+  auto& out = place.object<ArrayObject>().array;
   out.label.reset();
   const double* from_x = x ? x->data<double>() : &a.number();
   const double* from_y = y ? y->data<double>() : &b.number();
@@ -266,19 +268,47 @@ bool operate_small(Op op, Value& target, const Value& a, const Value& b) {
     case Op::multiply: run([](double p, double q) { return p * q; }); break;
     default: run([](double p, double q) { return p / q; }); break;
   }
-  if (!in_place) target = std::move(made);
+  if (&place != &target) target = std::move(place);
   return true;
 }
 
-void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
-                  int operand) {
-  // The target is the left operand and nobody else holds it: work in place.
-  if (&target == &a && op >= Op::add && op <= Op::divide && a.is(Kind::array) && b.is_array_like() &&
-      a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1) {
+void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t spare,
+                  const Node& node) {
+  // The left operand is not needed any more, and nobody else holds it: work in place.
+  if ((&target == &a || (spare & kLeft)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
+      b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1) {
     Array hold;
-    if (apply_in_place(binary_of(op), target.own_array(), operand_of(b, hold))) return;
+    if (apply_in_place(binary_of(op), a.own_array(), operand_of(b, hold))) {
+      if (&target != &a) target = std::move(a);
+      return;
+    }
   }
-  target = operate(machine, op, a, b, node, operand);
+  target = operate(machine, op, a, b, node);
+}
+
+void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
+                     const Node& node) {
+  const auto& target = node.kid(0);
+  if (base.is(Kind::array) && base.array().type() == ElementType::float64 && value.is_array_like() &&
+      (value.is_number() || base.identity() != value.identity()) && op >= Op::add && op <= Op::divide &&
+      base.object<ArrayObject>().use_count() == 1 && !base.array().shares_storage()) {
+    Array hold;
+    if (update_in_place(binary_of(op), base.own_array(), subscripts, operand_of(value, hold), target)) return;
+  }
+  Value changed;
+  try {
+    changed = choose(base, subscripts, target, true);
+  } catch (Error& error) {
+    if (!error.place.source) error.place = machine.place_of(&target);
+    throw;
+  }
+  operate_into(machine, op, changed, changed, value, kNone, node);
+  try {
+    set_elements(base, subscripts, changed, target);
+  } catch (Error& error) {
+    if (!error.place.source) error.place = machine.place_of(&target);
+    throw;
+  }
 }
 
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {

@@ -14,23 +14,33 @@ class Machine;
 // a op b. `node` is the binary, comparison or assignment node, for the message when shapes or types do not
 // fit.
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand = 0);
-// target = target op b, in place when nobody else holds it.
-void operate_into(Machine& machine, Op op, Value& target, const Value& a, const Value& b, const Node& node,
-                  int operand = 0);
+// What the left or right operand is when only the running instruction needs it: its storage can hold the
+// result.
+enum Spare : std::uint8_t { kNone = 0, kLeft = 1, kRight = 2 };
+// target = a op b, in the storage of an operand when that is the target or spare, and nobody else holds it.
+void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t spare,
+                  const Node& node);
 // target = a op b for + - * / of small float64 arrays of one shape and numbers, in place where that is
 // possible; false for all else.
-bool operate_small(Op op, Value& target, const Value& a, const Value& b);
+bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare);
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node);
 
 // base[subscripts]; node is the index node. With `for_change`, positions that repeat are an error.
 Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
+// base[subscripts] op= value; node is the assignment.
+void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
+                     const Node& node);
 void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node);
 // The same for a variable that may be a store or an alias: an alias writes through to its owner.
 void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value,
                          const Node& node);
 // `variable` becomes an alias of the chosen part of `owner`, which becomes a store. `node` is the alias node.
 void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts, const Node& node);
+// The chosen elements combined with b where they lie; false when that takes more than one walk over strides.
+// Nobody else may hold the storage.
+bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b,
+                     const Node& node);
 double extent_of(const Value& base, int code);
 Value part_of(const Value& base, const Node& node);
 

@@ -52,6 +52,7 @@ enum class Op : std::uint8_t {
   list_end,      // a becomes the array; c: rows of the matrix at register c, or -1
   index,         // a = b[n values from c]
   set_index,     // a[n values from b] = c
+  update_index,  // a[n values from b] op= c; the operation is in flag
   extent,        // a = extent of axis c of b (packed, see axis_code)
   part,          // a = b.name
   call,          // a = b(n values from b+1); flag: some by name
@@ -70,6 +71,9 @@ enum class Op : std::uint8_t {
   section,
   given,
   close_block,
+  timed_begin,   // a = timing of the names in literals[c]; label in a+1, count of repetitions in a+2
+  timed_end,     // once more from c, or tells the timing a; c < 0: the block is left early
+  use,           // a = the names of a file
   read_shared,   // a = what the variable b has, which may be a store or an alias
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
@@ -78,7 +82,7 @@ enum class Op : std::uint8_t {
 
 struct Instruction {
   Op op;
-  std::uint8_t flag = 0;
+  std::uint8_t flag = 0;  // of an operation: 1 the left, 2 the right operand is not needed any more
   std::uint16_t n = 0;
   std::int32_t a = 0, b = 0, c = 0;
 };

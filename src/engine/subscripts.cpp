@@ -59,6 +59,11 @@ std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> 
   const int axes = shape.count();
   const int used = written_axes(node);
   std::vector<Subscript> out;
+  // a[..] alone is the whole array, whatever its axes.
+  if (values.size() == 1 && is_everything(node.kid(1)) && axes > 1) {
+    for (const auto extent : shape) out.push_back(everything(extent));
+    return out;
+  }
   int axis = 0;
   for (std::size_t i = 0; i < values.size(); ++i) {
     const auto& s = node.kid(i + 1);
@@ -194,6 +199,25 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
   }
 }
 
+bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b,
+                     const Node& node) {
+  for (const auto& s : subscripts)
+    if (s.is(Kind::array) && !single_real(s)) return false;  // lists and conditions
+  const auto chosen = subscripts_of(array.shape(), subscripts, node);
+  Shape shape;
+  Strides strides;
+  const double* first = nullptr;
+  {
+    // The view is gone before the elements are changed.
+    const auto view = select(array, chosen);
+    shape = view.shape();
+    strides = view.strides();
+    first = view.data<double>();
+  }
+  const auto offset = first - array.data<double>();
+  return update(op, array.mutable_data<double>() + offset, shape, strides, b);
+}
+
 void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node) {
   if (value.is_number() && plain_offset(base, subscripts) >= 0) {
     auto& array = base.own_array();
@@ -299,7 +323,9 @@ Value part_of(const Value& base, const Node& node) {
     const auto& native = base.object<NativeObject>();
     if (auto found = native.part(node.text)) return *found;
     const auto names = native.part_names();
-    fail(fmt::format("an {} has no part `{}`", native.type_name(), node.text), known_keys(names));
+    const auto near = nearest_name(node.text, names);
+    fail(fmt::format("{} has no part `{}`", kind_in_words(base), node.text),
+         near.empty() ? known_keys(names) : fmt::format("did you mean {}?", near));
   }
   fail(fmt::format("{} has no parts, so `.{}` means nothing", kind_in_words(base), node.text),
        base.is(Kind::dictionary) ? fmt::format("d[\"{}\"]", node.text) : "");

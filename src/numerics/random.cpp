@@ -21,6 +21,12 @@ RandomStream::~RandomStream() = default;
 RandomStream::RandomStream(RandomStream&&) noexcept = default;
 RandomStream& RandomStream::operator=(RandomStream&&) noexcept = default;
 
+RandomStream RandomStream::copied() const {
+  RandomStream out(0);
+  *out.state_ = *state_;
+  return out;
+}
+
 namespace {
 
 template <class Draw>

@@ -14,6 +14,8 @@ class RandomStream {
   ~RandomStream();
   RandomStream(RandomStream&&) noexcept;
   RandomStream& operator=(RandomStream&&) noexcept;
+  // A stream that goes on with the same numbers.
+  RandomStream copied() const;
 
   Array uniform(const Shape& shape);                         // in [0, 1)
   Array normal(const Shape& shape);                          // mean 0, standard deviation 1

@@ -12,6 +12,7 @@
 #include "files/store.h"
 #include "language/parser.h"
 #include "render/render.h"
+#include "session/timings.h"
 
 namespace quill {
 
@@ -51,7 +52,8 @@ bool Session::run(const std::string& name, const std::string& text) {
   if (tree->errors.empty()) {
     ModuleNames outer(module_, builtins());
     resolve(*tree, outer, options_.interactive);
-    if (tree->errors.empty()) program = compile(tree, module_, builtins(), {options_.interactive});
+    if (tree->errors.empty())
+      program = compile(tree, module_, builtins(), {options_.interactive, options_.last_section});
   }
   if (!tree->errors.empty()) {
     for (const auto& error : tree->errors) tell(error);
@@ -86,30 +88,20 @@ void Session::card(const std::string& name, const Value& value) {
 void Session::begin_section(const std::string& title) {
   if (!sections_.insert(title).second && !options_.interactive)
     fail(fmt::format("the section \"{}\" stands twice", title), "titles of sections are unique");
+  close_timings();
   if (!options_.quiet) host.print(fmt::format("\n{}\n", title));
 }
 
-Value Session::input(const std::string& name, const Value& fallback, const std::string&) {
-  for (const auto& [set, text] : options_.inputs) {
-    if (set != name) continue;
-    inputs_used_.insert(name);
-    // The literal is read by a session of its own that has no names.
-    MemoryHost nowhere;
-    Session reader(nowhere, {});
-    if (!reader.run("--set " + name, "value = " + text) || !reader.find("value"))
-      fail(fmt::format("the input {} cannot be read: {}", name, text),
-           "a literal of the language: 0.5, [1, 2], \"text\", true");
-    const auto value = *reader.find("value");
-    const bool fits = value.kind() == fallback.kind() ||
-                      (value.is_array_like() && fallback.is_array_like() &&
-                       is_numeric(element_type_of(value)) == is_numeric(element_type_of(fallback)) &&
-                       !fallback.is_number() && !fallback.is(Kind::truth) && !fallback.is(Kind::text));
-    if (!fits)
-      fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),
-                       kind_in_words(fallback)));
-    return value;
-  }
-  return fallback;
+void Session::timed(const Timing& timing) {
+  timings_.push_back(timing);
+  if (!options_.quiet) host.message(timing_line(timing));
+  // At the prompt a section has no end to wait for.
+  if (options_.interactive && timings_.size() > 1 && !options_.quiet) host.message(timing_table(timings_));
+}
+
+void Session::close_timings() {
+  if (timings_.size() > 1 && !options_.interactive && !options_.quiet) host.message(timing_table(timings_));
+  timings_.clear();
 }
 
 bool Session::check_inputs_used() {
@@ -134,6 +126,7 @@ void Session::warn(const Error& warning) {
 }
 
 void Session::tell_summary() {
+  close_timings();
   if (options_.quiet) return;
   if (warning_count_ > 0)
     host.message(fmt::format("{} warning{}\n", warning_count_, warning_count_ == 1 ? "" : "s"));

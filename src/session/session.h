@@ -18,6 +18,7 @@ struct SessionOptions {
   std::string script_folder;                                // files are read relative to it
   std::vector<std::pair<std::string, std::string>> inputs;  // name and literal, from --set
   std::uint64_t seed = 1;
+  std::string last_section;  // run only so far; "": to the end
   bool interactive = false;  // cards after assignments, `that`
   bool quiet = false;        // no paths of figures, no warnings
 };
@@ -49,6 +50,9 @@ class Session : public Context {
   void card(const std::string& name, const Value& value) override;
   void begin_section(const std::string& title) override;
   Value input(const std::string& name, const Value& fallback, const std::string& description) override;
+  Value ask(const std::string& name, const Value* fallback) override;
+  Value use_file(const std::string& name) override;
+  void timed(const Timing& timing) override;
   void warn(const Error& warning) override;
   void check_passed() override { ++checks_; }
   void write_figure(const Figure& figure) override;
@@ -56,6 +60,10 @@ class Session : public Context {
 
  private:
   void tell(const Error& error);
+  // The value given from outside, checked against the kind of the default.
+  std::optional<Value> value_set(const std::string& name, const Value& fallback);
+  // Tells the ratios of the timings of a section, when there are several.
+  void close_timings();
   SessionOptions options_;
   Module module_;
   std::unique_ptr<Machine> machine_;
@@ -65,6 +73,13 @@ class Session : public Context {
   std::map<std::string, int> warnings_;
   std::set<std::string> sections_;
   std::set<std::string> inputs_used_;
+  std::vector<Timing> timings_;  // of the section that runs
+  struct Used {
+    std::string text;
+    Value names;
+    bool running = false;
+  };
+  std::map<std::string, Used> used_files_;
   int warning_count_ = 0;
   int checks_ = 0;
 };

@@ -157,8 +157,6 @@ TEST_CASE("mistakes that are found before anything runs") {
       {"pi(2)", "`pi` is a constant and cannot be called", "line 1, column 1", ""},
       {"a = [1, 2]\nw = (alias a, 1)", "an alias lives in a variable only", "line 2, column 6",
        "w = alias a[1..2]; a plain copy shares nothing"},
-      {"timed { a = 1 }", "`timed` is not built yet", "line 1, column 1", ""},
-      {"use \"a.eq\" as b", "`use` is not built yet", "line 1, column 1", ""},
       {"a = 1\na[..., ..., 1]", "`...` stands once in an index", "line 2, column 8", ""},
   };
   for (const auto& row : rows) {

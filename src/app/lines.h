@@ -1,0 +1,13 @@
+// Lines typed at the terminal.
+#pragma once
+
+#include <optional>
+#include <string>
+
+namespace quill {
+
+bool on_terminal();
+// A line with Readline's editing; nothing at the end of input. `interrupted` tells that Ctrl-C dropped it.
+std::optional<std::string> read_terminal_line(const std::string& prompt, bool& interrupted);
+
+}  // namespace quill

@@ -1,0 +1,97 @@
+// Blocks that are timed, and repeated from the same values.
+#include <fmt/format.h>
+
+#include "array/buffer.h"
+#include "engine/machine.h"
+#include "engine/timing.h"
+
+namespace quill {
+
+namespace {
+
+constexpr Index kMostRepetitions = 1'000'000;
+
+// The state of a timed block, in a register while it runs.
+class TimingState : public NativeObject {
+ public:
+  std::string type_name() const override { return "timing"; }
+  std::string describe() const override { return "a timing"; }
+
+  Timing timing;
+  Index repetitions = 1;
+  std::vector<std::pair<int, Value>> kept;  // values of the names that the block changes, when it is repeated
+  std::shared_ptr<const void> random;
+  double started = 0;
+  MemoryUse before;
+};
+
+// A copy that shares nothing, so that changing it costs what changing the original would.
+Value separate(const Value& v) {
+  if (v.is(Kind::array) && v.array().axes() > 0) return {Kind::array, new ArrayObject(v.array().copied())};
+  if (v.is(Kind::dictionary)) return {Kind::dictionary, new DictionaryObject(v.object<DictionaryObject>())};
+  return v;
+}
+
+}  // namespace
+
+void Machine::begin_timing(const Instruction& i, Value* r) {
+  auto* state = new TimingState;
+  Value held(Kind::native, state);
+  const Value& label = r[i.a + 1];
+  if (!label.is(Kind::none)) {
+    if (!label.is(Kind::text))
+      fail(fmt::format("the label of a timing is a text, not {}", kind_in_words(label)));
+    state->timing.label = label.text();
+  }
+  const Value& repeat = r[i.a + 2];
+  if (!repeat.is(Kind::none)) {
+    const auto count = single_real(repeat);
+    if (!count || !is_whole(*count) || *count < 1 || *count > static_cast<double>(kMostRepetitions))
+      fail(fmt::format("`repeat` is a count from 1 to {}, not {}", kMostRepetitions, kind_in_words(repeat)));
+    state->repetitions = static_cast<Index>(*count);
+  }
+  const auto& places = frames_.back().function->literals[static_cast<std::size_t>(i.c)];
+  if (state->repetitions > 1) {
+    state->random = surroundings_.random_state();
+    for (const auto& place : places.object<TupleObject>().items) {
+      const int name = static_cast<int>(place.number());
+      const Value& value = r[name];
+      // Of a name with aliases the contents are kept; an alias writes through to such a name.
+      if (!value.is(Kind::alias))
+        state->kept.emplace_back(name, value.is(Kind::store) ? value.object<StoreObject>().current : value);
+    }
+  }
+  r[i.a] = std::move(held);
+  start_repetition(r[i.a], r);
+}
+
+void Machine::start_repetition(const Value& timing, Value* r) {
+  auto& state = static_cast<TimingState&>(timing.object<NativeObject>());
+  if (state.repetitions > 1) {
+    surroundings_.set_random_state(state.random);
+    for (const auto& [name, value] : state.kept) {
+      if (r[name].is(Kind::store))
+        r[name].object<StoreObject>().current = separate(value);
+      else
+        r[name] = separate(value);
+    }
+  }
+  state.before = memory_use();
+  state.started = surroundings_.clock();
+}
+
+bool Machine::end_timing(const Instruction& i, Value* r) {
+  const double now = surroundings_.clock();
+  auto& state = static_cast<TimingState&>(r[i.a].object<NativeObject>());
+  state.timing.seconds.push_back(now - state.started);
+  state.timing.bytes = memory_use().bytes - state.before.bytes;
+  state.timing.arrays = memory_use().arrays - state.before.arrays;
+  if (i.c >= 0 && static_cast<Index>(state.timing.seconds.size()) < state.repetitions) {
+    start_repetition(r[i.a], r);
+    return true;
+  }
+  surroundings_.timed(state.timing);
+  return false;
+}
+
+}  // namespace quill

@@ -1,0 +1,20 @@
+// Timings as text.
+#pragma once
+
+#include <span>
+#include <string>
+
+#include "engine/timing.h"
+
+namespace quill {
+
+// "12.3 ms", "1.24 s", "2 min 3 s"
+std::string duration_in_prose(double seconds);
+// The middle of the repetitions.
+double median_seconds(const Timing& timing);
+// One line for a timing: time (median and quartiles of repetitions), memory.
+std::string timing_line(const Timing& timing);
+// A table of several timings with their ratios to the fastest.
+std::string timing_table(std::span<const Timing> timings);
+
+}  // namespace quill
