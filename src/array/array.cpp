@@ -139,7 +139,8 @@ template <class To, class From>
       fail(fmt::format("{} cannot become {}: it goes from {} to {}", shown, to,
                        static_cast<std::int64_t>(std::numeric_limits<To>::min()),
                        static_cast<std::int64_t>(std::numeric_limits<To>::max())),
-           std::is_same_v<To, std::int64_t> ? "float64(x) holds it, rounded" : "int64(x) holds more");
+           std::is_same_v<To, std::int64_t> ? "float64(a) holds it, rounded"
+                                            : "int64(a) holds larger numbers");
     }
   }
 }

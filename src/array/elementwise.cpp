@@ -228,7 +228,8 @@ Operand literal_in_type(const Operand& a, ElementType type, Array& hold) {
 }  // namespace
 
 Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
-  const auto shape = broadcast_shapes(a.shape, b.shape, fmt::format(" {} ", symbol_of(op)));
+  const auto shape =
+      broadcast_shapes(a.shape, b.shape, op < Binary::minimum ? fmt::format(" {} ", symbol_of(op)) : " and ");
   if (op == Binary::logical_and || op == Binary::logical_or) return combine_truth(op, a, b, shape);
   if (is_comparison(op)) return compare_operands(op, a, b, shape);
   for (const auto type : {a.type, b.type})

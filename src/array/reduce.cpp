@@ -17,9 +17,9 @@ std::string_view name_of(Reduction op) {
 
 int checked_axis(double over, int axes) {
   if (!is_whole(over) || over < 1 || over > axes)
-    fail(axes == 0
-             ? std::string("`over` names an axis, and a single number has none")
-             : fmt::format("`over: {}` names no axis: this array has axes 1..{}", shortest(over), axes));
+    fail(axes == 0 ? std::string("`over` names an axis, and a single number has none")
+                   : fmt::format("`over: {}` names no axis: this array has {}", shortest(over),
+                                 axes == 1 ? std::string("axis 1 only") : fmt::format("axes 1..{}", axes)));
   return static_cast<int>(over) - 1;
 }
 

@@ -320,6 +320,7 @@ std::vector<Builtin> shape_rows() {
        append_row,
        {},
        {},
+       false,
        true},
       {"shape",
        "shapes",

@@ -99,6 +99,12 @@ int Compiler::name(const Node& node, int wanted) {
   return r;
 }
 
+int Compiler::aliased_place(const Node& node) const {
+  if (node.kind != NodeKind::name) return -1;
+  const int place = place_of(node.binding);
+  return place >= 0 && shared_.contains(place) && assigned_.contains(place) ? place : -1;
+}
+
 int Compiler::last(const Node& node, int wanted) {
   if (index_bases_.empty()) fail_node(node, "`last` stands only inside index brackets");
   const int r = wanted >= 0 ? wanted : fresh();
@@ -363,6 +369,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   if (callee.kind == NodeKind::name && callee.binding.kind == Binding::Kind::builtin && !each) {
     const auto& row = registry_.row(callee.binding.index);
     check_builtin_call(node, row, 1);
+    if (&node == assigned_call_ && row.returns.starts_with("nothing"))
+      fail_node(node, fmt::format("{} gives no result, so there is nothing to assign", row.name));
     if (row.unary && count == 1) {
       const int operand = value(argument(0));
       next_ = mark;
@@ -370,7 +378,15 @@ int Compiler::call(const Node& node, int wanted, bool each) {
       emit(Op::apply, node, r, operand, static_cast<int>(*row.unary));
       return r;
     }
-    const int first = in_a_row(count, argument);
+    const int first = fresh(static_cast<int>(count));
+    for (std::size_t i = 0; i < count; ++i) {
+      const int place = first + static_cast<int>(i);
+      const int variable = row.sees_alias ? aliased_place(argument(i)) : -1;
+      if (variable >= 0)
+        emit(Op::move, argument(i), place, variable);
+      else
+        value_into(argument(i), place);
+    }
     next_ = mark;
     const int r = wanted >= 0 ? wanted : fresh();
     const bool takes = count > 0 && taken_.contains(&argument(0)) && r == place_of(argument(0).binding);
@@ -389,7 +405,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   const int r = wanted >= 0 ? wanted : fresh();
   const bool some_by_name = std::any_of(node.kids.begin() + 1, node.kids.end(),
                                         [](const NodePtr& kid) { return !kid->text.empty(); });
-  emit(each ? Op::each : Op::call, node, r, base, 0, static_cast<int>(count), some_by_name);
+  emit(each ? Op::each : Op::call, node, r, base, 0, static_cast<int>(count),
+       (some_by_name ? 1 : 0) | (&node == assigned_call_ ? 2 : 0));
   return r;
 }
 

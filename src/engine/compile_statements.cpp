@@ -66,6 +66,7 @@ void Compiler::assign(const Node& node) {
   const auto& source = *node.kids.back();
   const auto targets = node.kids.size() - 1;
   if (node.op == Token::assign) find_taken(node);
+  assigned_call_ = source.kind == NodeKind::call ? &source : nullptr;
   if (targets > 1) return unpack(node);
   const auto& target = node.kid(0);
   const bool plain = node.op == Token::assign;
@@ -197,7 +198,8 @@ void Compiler::unpack(const Node& node) {
 }
 
 void Compiler::bare(const Node& node) {
-  const int r = value(node.kid(0));
+  const int variable = top_level_ ? aliased_place(node.kid(0)) : -1;
+  const int r = variable >= 0 ? variable : value(node.kid(0));
   if (top_level_) emit(Op::show, node.kid(0), r);
 }
 

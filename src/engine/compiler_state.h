@@ -61,6 +61,8 @@ class Compiler {
   int value(const Node& node, int wanted = -1);
   int constant(const Node& node, double number, int wanted);
   int name(const Node& node, int wanted);
+  // The register of a variable that may be an alias, to be shown as such; -1 for all else.
+  int aliased_place(const Node& node) const;
   int last(const Node& node, int wanted);
   int binary(const Node& node, int wanted);
 
@@ -167,6 +169,7 @@ class Compiler {
   void find_taken(const Node& assignment);
   bool is_read_by_functions(const Node& node, const Binding& global, bool inside) const;
   std::set<const Node*> taken_;
+  const Node* assigned_call_ = nullptr;  // the call whose result is assigned to names
   std::vector<Loop> loops_;
   std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;

@@ -231,6 +231,7 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           case Op::give_back: {
+            if (i.a < 0 && frame->needs_result) fail_no_result();
             Value result = i.a < 0 ? Value::none() : std::move(a);
             // Names stay with the top level; a function's registers end with it.
             auto* to = frame->result;
@@ -275,6 +276,14 @@ void Machine::execute(std::size_t stop_depth) {
     unwind(error, stop_depth);
     throw error;
   }
+}
+
+void Machine::fail_no_result() {
+  const auto& frame = frames_.back();
+  Error error(fmt::format("{} ended without a result, so there is nothing to assign", frame.function->name),
+              "a body in braces gives back what `return` says");
+  error.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
+  throw error;
 }
 
 void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
@@ -375,9 +384,11 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::index: a = choose(b, values(i.c), *node, i.flag != 0); return;
     case Op::read_shared: a = plain_value(b); return;
     case Op::write_shared:
-      if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1)
+      if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1) {
         warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", node->text),
              fmt::format("{0}[..] = … changes the elements of {0} itself", node->text), node);
+        a.object<StoreObject>().owner = "the former " + node->text;
+      }
       a = Value(b);
       return;
     case Op::set_shared: set_shared_elements(a, values(i.b), c, *node); return;

@@ -68,6 +68,7 @@ class Machine {
     Value* result = nullptr;  // where the caller wants the result
     const Node* call_node = nullptr;
     bool returns_to_builtin = false;
+    bool needs_result = false;  // the caller assigns it
   };
 
   void execute(std::size_t stop_depth);
@@ -75,6 +76,7 @@ class Machine {
              bool from_builtin, bool all_by_position);
   void bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node);
   void leave_frame();
+  [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth);
   // The slow cases of the instructions.
   void step_slow(const Instruction& i, const Node* node, Value* base);

@@ -215,7 +215,8 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   poll_interrupt();
   Value* arguments = r + i.b + 1;
   if (callee.is(Kind::function)) {
-    enter(callee, arguments, i.n, node, r + i.a, false, i.flag == 0);
+    enter(callee, arguments, i.n, node, r + i.a, false, (i.flag & 1) == 0);
+    frames_.back().needs_result = (i.flag & 2) != 0;
     return;
   }
   if (callee.is(Kind::builtin)) {

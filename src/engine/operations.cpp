@@ -168,7 +168,10 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
     } else {
       error.notes =
           aligned_shapes(sides, mismatch.left, mismatch.right, failing_axis(mismatch.left, mismatch.right));
-      const auto hint = suggest_broadcast(op, sides, mismatch.left, mismatch.right);
+      // What is assigned to does not grow, so that the hints do not apply.
+      const auto hint = node.kind == NodeKind::assign
+                            ? std::string()
+                            : suggest_broadcast(op, sides, mismatch.left, mismatch.right);
       if (!hint.empty())
         error.hint = op != Op::add && hint.starts_with("to add") ? "to use" + hint.substr(6) : hint;
     }

@@ -327,6 +327,8 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
                              with_digits(std::fabs(z.imag()), options.digits))};
       }
       return array_lines(value.array(), options);
+    case Kind::store:
+    case Kind::alias: return lines_of(plain_value(value), options);
     case Kind::range: {
       const auto& r = value.object<RangeObject>();
       if (r.count <= 200) return array_lines(r.to_array(), options);

@@ -258,11 +258,12 @@ std::string card(const std::string& name, const Value& value) {
 }
 
 std::string labelled(const std::string& label, const Value& value, const PrintOptions& options) {
+  if (value.is(Kind::store)) return labelled(label, plain_value(value), options);
   // A text stands in quotes here, so that it is not taken for a name or a number.
   const bool short_text = value.is(Kind::text) && value.text().find('\n') == std::string::npos;
   const auto body = short_text ? fmt::format("\"{}\"", printable(value.text())) : layout(value, options);
-  const bool has_shape = (value.is(Kind::array) && value.array().axes() > 0) || value.is(Kind::range) ||
-                         value.is(Kind::record) || value.is(Kind::dictionary);
+  const bool has_shape = value.is(Kind::alias) || (value.is(Kind::array) && value.array().axes() > 0) ||
+                         value.is(Kind::range) || value.is(Kind::record) || value.is(Kind::dictionary);
   const auto first_line = label.substr(0, label.find('\n'));
   const auto shown = first_line.size() < label.size() ? first_line + " …" : first_line;
   if (!has_shape && body.find('\n') == std::string::npos &&

@@ -55,7 +55,7 @@ enum class Op : std::uint8_t {
   update_index,  // a[n values from b] op= c; the operation is in flag
   extent,        // a = extent of axis c of b (packed, see axis_code)
   part,          // a = b.name
-  call,          // a = b(n values from b+1); flag: some by name
+  call,          // a = b(n values from b+1); flag: 1 some by name, 2 the result is assigned
   call_builtin,  // a = row c (n values from b)
   each,          // a = b(n values from b+1) elementwise
   closure,       // a = functions[b] with what it captures

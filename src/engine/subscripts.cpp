@@ -157,6 +157,22 @@ Index plain_offset(const Value& base, std::span<const Value> subscripts) {
 
 }  // namespace
 
+namespace {
+
+// What somebody who wrote m[2] of a matrix may have meant.
+std::string rows_and_columns(const Node& node, bool is_condition) {
+  const auto written = [](const Node& n, const std::string& otherwise) {
+    if (n.kind == NodeKind::name) return n.text;
+    const auto number = constant_of(n);
+    return number ? shortest(*number) : otherwise;
+  };
+  const auto m = written(node.kid(0), "m"), k = written(node.kid(1), is_condition ? "mask" : "k");
+  if (is_condition) return fmt::format("{0}[{1}, ..] chooses rows, {0}[.., {1}] columns", m, k);
+  return fmt::format("{0}[{1}, ..] is row {1}, {0}[.., {1}] is column {1}", m, k);
+}
+
+}  // namespace
+
 Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
   if (const auto offset = plain_offset(base, subscripts); offset >= 0)
     return {base.array().data<double>()[offset]};
@@ -193,8 +209,8 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
   try {
     return Value::array(select(array, chosen));
   } catch (Error& error) {
-    if (array.axes() == 2 && chosen.size() == 1 && error.hint.empty() == false)
-      error.hint = "m[k, ..] is row k, m[.., k] is column k";
+    if (array.axes() == 2 && chosen.size() == 1 && !error.hint.empty())
+      error.hint = rows_and_columns(node, element_type_of(subscripts[0]) == ElementType::boolean);
     throw;
   }
 }
@@ -248,9 +264,10 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& v
     values = value.is(Kind::array) && value.array().type() == ElementType::any ? value.array()
                                                                                : list_of(one).with_shape({});
   } else {
-    if (!value.is_array_like())
+    if (!value.is_array_like() || is_numeric(element_type_of(value)) != is_numeric(type) ||
+        element_type_of(value) == ElementType::any)
       fail(fmt::format("{} cannot be an element of an array of {}", kind_in_words(value), name_of(type)),
-           "list(…) makes a vector of anything");
+           type == ElementType::text ? "text(x) makes a text of it" : "list(…) makes a vector of anything");
     values = to_array(value);
     if (values.type() != type) try {
         values = values.converted(type);

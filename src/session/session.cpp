@@ -77,7 +77,8 @@ bool Session::evaluate(const std::string& text) { return run("expression", text)
 
 void Session::show(const std::string& label, const Value& value) {
   host.print(labelled(label, value, print_options()) + "\n");
-  if (options_.interactive) module_.slots[static_cast<std::size_t>(module_.places.at("that"))] = value;
+  if (options_.interactive)
+    module_.slots[static_cast<std::size_t>(module_.places.at("that"))] = plain_value(value);
 }
 
 void Session::card(const std::string& name, const Value& value) {

@@ -78,7 +78,7 @@ TEST_CASE("shapes") {
        {"join()", "join needs at least one array", ""},
        {"join(1, 2)", "join takes vectors, matrices and so on, not single values",
         "[a, b] makes a vector of them"},
-       {"join([1], over: 2)", "`over: 2` names no axis: this array has axes 1..1", ""},
+       {"join([1], over: 2)", "`over: 2` names no axis: this array has axis 1 only", ""},
        {"stack([1], [1, 2])", "arrays of shapes 1 and 2 do not stack", ""},
        {"append([1, 2], [3, 4])", "append to an array of shape 2 takes a single element, not 2",
         "to lay two vectors end to end, write join(a, b)"},
@@ -152,7 +152,7 @@ TEST_CASE("reductions with over, keep and skip_nan") {
                {"norm([3, 4i])", "5"},
                {"norm([1, 1 | 1, 1])", "2"}});
   check_errors(
-      {{"sum([1], over: 2)", "`over: 2` names no axis: this array has axes 1..1", ""},
+      {{"sum([1], over: 2)", "`over: 2` names no axis: this array has axis 1 only", ""},
        {"sum(5, over: 1)", "`over` names an axis, and a single number has none", ""},
        {"sum([1], over: \"x\")", "sum: `over` is a single number, not the text \"x\"", ""},
        {"sum([\"a\"])", "sum: `a` holds numbers, not text", ""},

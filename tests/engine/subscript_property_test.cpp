@@ -161,3 +161,129 @@ TEST_CASE("values never alias: random programs against a model that copies every
     }
   }
 }
+
+namespace {
+
+// The memory of a variable: its own cell, or some places of another variable's.
+struct Held {
+  std::shared_ptr<std::vector<double>> cell;
+  bool is_alias = false;
+  std::vector<std::size_t> places;
+
+  std::vector<double> value() const {
+    if (!is_alias) return *cell;
+    std::vector<double> out;
+    for (const auto p : places) out.push_back((*cell)[p]);
+    return out;
+  }
+  void set(std::size_t k, double x) const { (*cell)[is_alias ? places[k] : k] = x; }
+  static Held of(std::vector<double> values) {
+    return {std::make_shared<std::vector<double>>(std::move(values)), false, {}};
+  }
+};
+
+}  // namespace
+
+TEST_CASE("aliases write through and nothing else does: random programs against a model of cells") {
+  Random random(271);
+  for (int round = 0; round < 300; ++round) {
+    std::map<std::string, Held> model;
+    std::string program = "fn change(v) {\n  v[1] = -1\n  v[..] *= 2\n  return v\n}\n";
+    for (const char* name : {"a", "b", "c", "d"}) {
+      std::vector<double> values;
+      std::string text;
+      for (int k = 0; k < 5; ++k) {
+        values.push_back(static_cast<double>(pick(random, 0, 9)));
+        text += (k ? ", " : "") + std::to_string(static_cast<int>(values.back()));
+      }
+      program += std::string(name) + " = [" + text + "]\n";
+      model[name] = Held::of(values);
+    }
+    for (int step = 0; step < 25; ++step) {
+      const std::string x(1, static_cast<char>('a' + pick(random, 0, 3))),
+          y(1, static_cast<char>('a' + pick(random, 0, 3)));
+      const auto n = static_cast<Index>(model[x].value().size());
+      const Index k = pick(random, 1, n);
+      const auto c = static_cast<double>(pick(random, 10, 99));
+      const auto number = std::to_string(static_cast<int>(c)), place = std::to_string(k);
+      switch (pick(random, 0, 9)) {
+        case 0:
+          program += x + " = " + y + "\n";
+          model[x] = Held::of(model[y].value());
+          break;
+        case 1:
+          program += x + "[" + place + "] = " + number + "\n";
+          model[x].set(static_cast<std::size_t>(k - 1), c);
+          break;
+        case 2:
+          program += x + "[..] += " + number + "\n";
+          for (std::size_t i = 0; i < static_cast<std::size_t>(n); ++i)
+            model[x].set(i, model[x].value()[i] + c);
+          break;
+        case 3:
+        case 4: {
+          if (x == y || model[y].is_alias) break;
+          const auto m = static_cast<Index>(model[y].value().size());
+          const Index from = pick(random, 1, m - 1), to = pick(random, from + 1, m);
+          const bool turned = pick(random, 0, 1);
+          program += x + " = alias " + y + "[" +
+                     (turned ? std::to_string(to) + ".." + std::to_string(from) + " by -1"
+                             : std::to_string(from) + ".." + std::to_string(to)) +
+                     "]\n";
+          Held alias{model[y].cell, true, {}};
+          for (Index p = from; p <= to; ++p) alias.places.push_back(static_cast<std::size_t>(p - 1));
+          if (turned) std::reverse(alias.places.begin(), alias.places.end());
+          model[x] = alias;
+          break;
+        }
+        case 5: {
+          program += x + " = append(" + x + ", " + number + ")\n";
+          auto values = model[x].value();
+          values.push_back(c);
+          model[x] = Held::of(values);
+          break;
+        }
+        case 6: {
+          program += x + " = change(" + y + ")\n";
+          auto values = model[y].value();
+          values[0] = -1;
+          for (auto& v : values) v *= 2;
+          model[x] = Held::of(values);
+          break;
+        }
+        case 7: {
+          program += x + "[2..last] = " + x + "[1..last-1]\n";
+          const auto old = model[x].value();
+          for (std::size_t i = 1; i < old.size(); ++i) model[x].set(i, old[i - 1]);
+          break;
+        }
+        case 8: {
+          program += x + " += 1\n";
+          auto values = model[x].value();
+          for (auto& v : values) v += 1;
+          model[x] = Held::of(values);
+          break;
+        }
+        default: {
+          program += x + "[" + x + " > 20] -= 20\n";
+          const auto old = model[x].value();
+          for (std::size_t i = 0; i < old.size(); ++i)
+            if (old[i] > 20) model[x].set(i, old[i] - 20);
+        }
+      }
+    }
+    CAPTURE(program);
+    MemoryHost host;
+    Session session(host, {});
+    REQUIRE(session.run("test.eq", program + "ra = a; rb = b; rc = c; rd = d"));
+    // The same inside of a function.
+    REQUIRE(session.run("again.eq", "fn all_of_it() {\n" + program.substr(program.find("a = [")) +
+                                        "return a, b, c, d\n}\n" + program.substr(0, program.find("a = [")) +
+                                        "fa, fb, fc, fd = all_of_it()"));
+    for (const auto& [variable, held] : model) {
+      CAPTURE(variable);
+      CHECK(to_array(*session.find("r" + variable)).to_vector<double>() == held.value());
+      CHECK(to_array(*session.find("f" + variable)).to_vector<double>() == held.value());
+    }
+  }
+}
