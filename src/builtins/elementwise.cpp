@@ -58,6 +58,10 @@ constexpr std::string_view kRealDomain =
     "an array of the shape of x; nan, with one warning, where a real x has no real result";
 
 Value two_arguments(Call& call, Binary op) {
+  if (call.value(0).is_number() && call.value(1).is_number()) {
+    const double x = call.value(0).number(), y = call.value(1).number(), result = apply(op, x, y);
+    if (!std::isnan(result) || std::isnan(x) || std::isnan(y)) return {result};
+  }
   Array a, b;
   Domain domain;
   auto out = apply(op, call.operand(0, a), call.operand(1, b), &domain);
@@ -67,6 +71,9 @@ Value two_arguments(Call& call, Binary op) {
 }
 
 Value clamp_row(Call& call) {
+  if (call.value(0).is_number() && call.value(1).is_number() && call.value(2).is_number())
+    return {apply(Binary::minimum, apply(Binary::maximum, call.value(0).number(), call.value(1).number()),
+                  call.value(2).number())};
   Array x, low, high;
   const auto raised = apply(Binary::maximum, call.operand(0, x), call.operand(1, low));
   return Value::array(apply(Binary::minimum, raised, call.operand(2, high)));

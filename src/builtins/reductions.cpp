@@ -45,6 +45,9 @@ Value reduction(Call& call, Reduction op) {
 
 // min and max: of two arrays elementwise, of one over its elements.
 Value extreme(Call& call, bool maximum) {
+  if (call.value(0).is_number() && call.value(1).is_number() && !call.given(2))
+    return {
+        apply(maximum ? Binary::maximum : Binary::minimum, call.value(0).number(), call.value(1).number())};
   const auto a = call.ordered(0);
   if (call.given(1)) {
     if (call.given(2))

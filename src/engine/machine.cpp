@@ -17,6 +17,27 @@ namespace {
 
 constexpr std::size_t kStackSize = 1 << 20;  // values
 
+// The element of a float64 array at one or two plain numbers; null when it takes more than that to find it.
+inline const double* element_at(const Value& base, const Value* subscripts, int count) {
+  if (!base.is(Kind::array)) return nullptr;
+  const auto& a = base.array();
+  if (a.type() != ElementType::float64 || a.axes() != count || count > 2) return nullptr;
+  Index offset = 0;
+  for (int k = 0; k < count; ++k) {
+    if (!subscripts[k].is_number()) return nullptr;
+    const double p = subscripts[k].number();
+    const auto place = static_cast<Index>(p >= 1 && p <= static_cast<double>(a.extent(k)) ? p : 0);
+    if (place == 0 || static_cast<double>(place) != p) return nullptr;
+    offset += (place - 1) * a.strides()[k];
+  }
+  return a.data<double>() + offset;
+}
+
+// Nobody else holds the array or its storage.
+inline bool is_owned(const Value& v) {
+  return v.object<ArrayObject>().use_count() == 1 && !v.array().shares_storage();
+}
+
 }  // namespace
 
 Machine::Machine(const Registry& registry, Surroundings& surroundings)
@@ -213,16 +234,43 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           case Op::index:
-            if (i.n == 1 && b.is(Kind::array) && c.is_number()) {
-              const auto& array = b.array();
-              const double p = c.number();
-              if (array.type() == ElementType::float64 && array.axes() == 1 && p >= 1 &&
-                  p <= static_cast<double>(array.extent(0)) && std::trunc(p) == p) {
-                a.set_number(array.data<double>()[(static_cast<Index>(p) - 1) * array.strides()[0]]);
-                break;
-              }
+            if (const double* element = element_at(b, &c, i.n)) {
+              a.set_number(*element);
+              break;
             }
             goto slow;
+          case Op::set_index:
+            if (const double* element = c.is_number() ? element_at(a, r + i.b, i.n) : nullptr;
+                element && is_owned(a)) {
+              a.array_to_change().mutable_data<double>()[element - a.array().data<double>()] = c.number();
+              break;
+            }
+            goto slow;
+          case Op::update_index:
+            if (const double* element = c.is_number() ? element_at(a, r + i.b, i.n) : nullptr;
+                element && is_owned(a) && static_cast<Op>(i.flag) <= Op::divide) {
+              double& x = a.array_to_change().mutable_data<double>()[element - a.array().data<double>()];
+              switch (static_cast<Op>(i.flag)) {
+                case Op::add: x += c.number(); break;
+                case Op::subtract: x -= c.number(); break;
+                case Op::multiply: x *= c.number(); break;
+                default: x /= c.number(); break;
+              }
+              break;
+            }
+            goto slow;
+          case Op::logical_and:
+            if (!b.is(Kind::truth) || !c.is(Kind::truth)) goto slow;
+            a.set_truth(b.truth() && c.truth());
+            break;
+          case Op::logical_or:
+            if (!b.is(Kind::truth) || !c.is(Kind::truth)) goto slow;
+            a.set_truth(b.truth() || c.truth());
+            break;
+          case Op::logical_not:
+            if (!b.is(Kind::truth)) goto slow;
+            a.set_truth(!b.truth());
+            break;
           case Op::timed_end:
             frame->pc = static_cast<std::size_t>(ip - code);
             if (end_timing(i, r)) {

@@ -82,17 +82,22 @@ class Machine {
   void step_slow(const Instruction& i, const Node* node, Value* base);
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
-  // The next value of an iteration, or false at its end.
+  // The next value of an iteration, or false at its end. The state is what is gone through, the count of
+  // values so far and in all; or, for whole numbers one by one, none, the next number and the last.
   static bool advance(Value* state, Value& target) {
     const double k = state[1].number();
-    if (k >= state[2].number()) return false;
-    state[1].set_number(k + 1);
-    if (!state[0].is(Kind::range)) {
-      next_slow(state, target);
+    if (state[0].is(Kind::none)) {
+      if (k > state[2].number()) return false;
+      state[1].set_number(k + 1);
+      target.set_number(k);
       return true;
     }
-    const auto& range = state[0].object<RangeObject>();
-    target.set_number(range.step == 1 ? range.first + k : range.at(static_cast<Index>(k)));
+    if (k >= state[2].number()) return false;
+    state[1].set_number(k + 1);
+    if (state[0].is(Kind::range))
+      target.set_number(state[0].object<RangeObject>().at(static_cast<Index>(k)));
+    else
+      next_slow(state, target);
     return true;
   }
   static void next_slow(Value* state, Value& target);

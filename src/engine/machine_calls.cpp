@@ -1,6 +1,8 @@
 // Frames: calls in and out of functions, loops, closures.
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "array/index.h"
 #include "base/interrupt.h"
 #include "engine/machine.h"
@@ -236,7 +238,16 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
 void Machine::iterate(Value* state, const Value& source, const Node& node) {
   double count = 0;
   switch (source.kind()) {
-    case Kind::range: count = static_cast<double>(source.object<RangeObject>().count); break;
+    case Kind::range: {
+      const auto& range = source.object<RangeObject>();
+      constexpr double exact = 9e15;
+      count = static_cast<double>(range.count);
+      if (range.step != 1 || !is_whole(range.first) || std::fabs(range.first) + count > exact) break;
+      state[0] = Value::none();
+      state[1].set_number(range.first);
+      state[2].set_number(range.first + count - 1);
+      return;
+    }
     case Kind::array: count = static_cast<double>(source.array().length()); break;
     case Kind::tuple: count = static_cast<double>(source.object<TupleObject>().items.size()); break;
     case Kind::dictionary: {

@@ -139,8 +139,7 @@ double extent_of(const Value& base, int code) {
 
 namespace {
 
-// The offset of the element at one or two plain numbers in a float64 array, or -1: the common case, without
-// any subscript being made.
+// The offset of the element at one or two plain numbers in a float64 array, or -1.
 Index plain_offset(const Value& base, std::span<const Value> subscripts) {
   if (!base.is(Kind::array) || subscripts.size() > 2) return -1;
   const auto& a = base.array();

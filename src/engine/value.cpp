@@ -100,7 +100,6 @@ Value Value::builtin(const Builtin& row) {
 }
 
 const std::string& Value::text() const { return object<TextObject>().text; }
-const Array& Value::array() const { return object<ArrayObject>().array; }
 
 Array& Value::own_array() {
   if (object_->use_count() > 1) *this = Value(Kind::array, new ArrayObject(array()));

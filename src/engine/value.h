@@ -117,6 +117,8 @@ class Value {
   const bool& truth() const { return truth_; }
   const std::string& text() const;
   const Array& array() const;
+  // The array of an object that no other value shares.
+  Array& array_to_change();
   // The array for changing: afterwards no other value shares the object.
   Array& own_array();
   template <class T>
@@ -154,6 +156,8 @@ struct RangeObject : Object {
   double at(Index k) const;
   Array to_array() const;
 };
+inline const Array& Value::array() const { return object<ArrayObject>().array; }
+inline Array& Value::array_to_change() { return object<ArrayObject>().array; }
 struct TupleObject : Object, Pooled<TupleObject> {
   std::vector<Value> items;
 };
