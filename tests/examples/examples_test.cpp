@@ -1,7 +1,9 @@
 // Every example runs, and its numbers are found again by another route.
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <complex>
 #include <filesystem>
+#include <numbers>
 
 #include "files/csv.h"
 #include "support/program.h"
@@ -156,4 +158,187 @@ TEST_CASE("a curve through scattered samples closes the gap") {
   REQUIRE(rows.size() == 3);
   CHECK(rows[0] > 4 * rows[1]);
   CHECK(rows[1] > 8 * rows[2]);
+}
+
+namespace {
+
+// The numbers that stand behind a label in the output, up to the end of its line.
+std::vector<double> numbers_after(const std::string& text, const std::string& label) {
+  std::vector<double> out;
+  auto at = text.find(label);
+  if (at == std::string::npos) return out;
+  const auto line = text.substr(at + label.size(), text.find('\n', at) - at - label.size());
+  for (std::size_t i = 0; i < line.size();) {
+    if (std::string("-0123456789").find(line[i]) == std::string::npos) {
+      ++i;
+      continue;
+    }
+    std::size_t used = 0;
+    try {
+      out.push_back(std::stod(line.substr(i), &used));
+    } catch (const std::exception&) { used = 1; }
+    i += used;
+  }
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("ripples: the grid by the definition of the sinc") {
+  const TemporaryFolder folder;
+  const auto r = run_example("ripples.eq", folder);
+  CHECK(folder.has("ripples.png"));
+  CHECK(holds(r, "loops and expression agree: true"));
+  CHECK(holds(r, "at rest at [-6, -5, -4, -3, -2, -1, 1, 2, 3, 4, 5, 6] m"));
+  const auto text = folder.read("ripples.csv");
+  for (const auto& [i, k] : {std::pair{0, 0}, {60, 60}, {60, 65}, {10, 110}, {120, 1}}) {
+    const double x = -6 + 0.1 * k, y = -4 + 8.0 * i / 120, d = std::hypot(x, y);
+    const double expected = d == 0 ? 1 : std::sin(std::numbers::pi * d) / (std::numbers::pi * d);
+    CHECK(column(text, static_cast<std::size_t>(k)).at(static_cast<std::size_t>(i)) ==
+          Approx(expected).margin(1e-12));
+  }
+}
+
+TEST_CASE("transform: the default sequence, and one from outside, by the sum of the definition") {
+  const TemporaryFolder folder;
+  const auto check_one = [&](const Result& r, const std::vector<double>& x) {
+    CAPTURE(r.out, r.err);
+    REQUIRE(r.status == 0);
+    const auto magnitude = numbers_after(r.out, "magnitude");
+    const auto recovered = numbers_after(r.out, "recovered");
+    REQUIRE(magnitude.size() == x.size());
+    for (std::size_t k = 0; k < x.size(); ++k) {
+      std::complex<double> sum = 0;
+      for (std::size_t j = 0; j < x.size(); ++j)
+        sum += x[j] * std::polar(1.0, -2 * std::numbers::pi * static_cast<double>(j * k) /
+                                          static_cast<double>(x.size()));
+      CHECK(magnitude[k] == Approx(std::abs(sum)).margin(6e-4));
+      CHECK(recovered[k] == Approx(x[k]).margin(6e-4));
+    }
+  };
+  check_one(run_example("transform.eq", folder), {2, 0, 1, 3});
+  check_one(run_program(QUILL_PROGRAM, {"run", kExamples + "transform.eq", "--out", folder.path(), "--set",
+                                        "sequence=[1, -2.5, 4, 0, 7]"}),
+            {1, -2.5, 4, 0, 7});
+  CHECK(folder.has("transform.png"));
+}
+
+TEST_CASE("accumulate: running results by loops") {
+  const TemporaryFolder folder;
+  const auto r = run_example("accumulate.eq", folder);
+  CHECK(holds(r, "fastest growth 0.708 per day"));
+  CHECK(holds(r, "gain [30, 24, 4.5], loss [10, 12, 9]"));
+  CHECK(numbers_after(r.out, "running sum") == std::vector<double>{3, 4, 8, 9, 14, 3, 3, 12, 12, 60});
+  double level = 0;
+  const auto content = numbers_after(r.out, "content ");
+  REQUIRE(content.size() == 5);
+  for (std::size_t k = 0; k < 5; ++k) {
+    level = 0.9 * level + std::array{3, 1, 4, 1, 5}[k];
+    CHECK(content[k] == Approx(level).margin(6e-4));
+  }
+  CHECK(numbers_after(r.out, "at the end")[0] == Approx(level).margin(6e-5));
+}
+
+TEST_CASE("basins: the steady state by Cramer's rule") {
+  const TemporaryFolder folder;
+  const auto r = run_example("basins.eq", folder);
+  const double m[3][3] = {{3.5, -2, 0}, {-3, 4, -1}, {0, -2, 2.5}};
+  const auto det = [](const double(&a)[3][3]) {
+    return a[0][0] * (a[1][1] * a[2][2] - a[1][2] * a[2][1]) -
+           a[0][1] * (a[1][0] * a[2][2] - a[1][2] * a[2][0]) +
+           a[0][2] * (a[1][0] * a[2][1] - a[1][1] * a[2][0]);
+  };
+  const auto found = numbers_after(r.out, "concentration");
+  REQUIRE(found.size() >= 3);
+  for (std::size_t k = 0; k < 3; ++k) {
+    double replaced[3][3];
+    for (int i = 0; i < 3; ++i)
+      for (int j = 0; j < 3; ++j)
+        replaced[i][j] = static_cast<std::size_t>(j) == k ? (i == 0 ? 10 : 0) : m[i][j];
+    CHECK(found[k] == Approx(det(replaced) / det(m)).margin(6e-5));
+  }
+  CHECK(holds(r, "residual below 1e-12: true"));
+}
+
+TEST_CASE("polynomial: between the readings by Lagrange's formula") {
+  const TemporaryFolder folder;
+  const auto r = run_example("polynomial.eq", folder);
+  const double year[] = {1994, 1998, 2003, 2009, 2014}, level[] = {712.4, 712.9, 711.8, 712.2, 713.1};
+  double sum = 0;
+  for (int i = 0; i < 5; ++i) {
+    double term = level[i];
+    for (int k = 0; k < 5; ++k)
+      if (k != i) term *= (2000 - year[k]) / (year[i] - year[k]);
+    sum += term;
+  }
+  CHECK(numbers_after(r.out, "level in 2000:")[0] == Approx(sum).margin(6e-4));
+  CHECK(folder.has("levels.png"));
+}
+
+TEST_CASE("straight line: by the centred sums") {
+  const TemporaryFolder folder;
+  const auto r = run_example("straight_line.eq", folder);
+  const double y[] = {18.9, 18.1, 17.5, 16.6, 16.1, 15.0, 14.6, 13.8};
+  double mean = 0, sxy = 0, sxx = 0, rest = 0;
+  for (const double v : y) mean += v / 8;
+  for (int i = 0; i < 8; ++i) {
+    sxy += (i + 1 - 4.5) * (y[i] - mean);
+    sxx += (i + 1 - 4.5) * (i + 1 - 4.5);
+  }
+  const double slope = sxy / sxx, intercept = mean - slope * 4.5;
+  for (int i = 0; i < 8; ++i) rest += std::pow(y[i] - intercept - slope * (i + 1), 2);
+  const auto line = numbers_after(r.out, "temperature =");
+  CHECK(line.at(0) == Approx(intercept).margin(6e-5));
+  CHECK(line.at(1) == Approx(slope).margin(6e-5));
+  const auto errors = numbers_after(r.out, "±");
+  CHECK(errors.at(1) == Approx(std::sqrt(rest / 6 / sxx)).margin(6e-5));
+  CHECK(errors.at(0) == Approx(std::sqrt(rest / 6 * (1.0 / 8 + 4.5 * 4.5 / sxx))).margin(6e-5));
+}
+
+TEST_CASE("relax: the same sweeps in plain C++") {
+  const TemporaryFolder folder;
+  const auto r = run_program(QUILL_PROGRAM, {"run", kExamples + "relax.eq", "--out", folder.path(), "--set",
+                                             "n=23", "--set", "sweeps=7", "--set", "factor=1.3"});
+  CAPTURE(r.out, r.err);
+  REQUIRE(r.status == 0);
+  CHECK(holds(r, "slices and loops agree to true"));
+  CHECK(holds(r, "slices and comprehension agree to true"));
+  std::vector<std::vector<double>> v(23, std::vector<double>(23, 0.0));
+  for (auto& x : v[0]) x = 1;
+  for (int sweep = 0; sweep < 7; ++sweep)
+    for (int color = 0; color < 2; ++color)
+      for (std::size_t i = 1; i < 22; ++i)
+        for (std::size_t k = 1; k < 22; ++k)
+          if ((i + k + static_cast<std::size_t>(color)) % 2 == 0)
+            v[i][k] += 1.3 * ((v[i - 1][k] + v[i + 1][k] + v[i][k - 1] + v[i][k + 1]) / 4 - v[i][k]);
+  const auto text = folder.read("plate.csv");
+  for (std::size_t k = 0; k < 23; ++k) {
+    const auto c = column(text, k);
+    for (std::size_t i = 0; i < 23; ++i) CHECK(c.at(i) == Approx(v[i][k]).margin(1e-13));
+  }
+  CHECK(r.err.find("ratio") != std::string::npos);
+}
+
+TEST_CASE("seiche: the error against the known solution, in plain C++") {
+  const TemporaryFolder folder;
+  const auto r = run_example("seiche.eq", folder);
+  CHECK(holds(r, "401 states of 2 components"));
+  double t = 0, y = 1, v = 0, worst = 0;
+  const double h = 0.05;
+  const auto slope = [](double a, double b) { return std::pair(b, -4 * a - 0.2 * b); };
+  for (int k = 0; k <= 400; ++k) {
+    const double w = std::sqrt(4 - 0.01);
+    worst =
+        std::max(worst, std::fabs(y - std::exp(-0.1 * t) * (std::cos(w * t) + 0.1 / w * std::sin(w * t))));
+    const auto [a1, b1] = slope(y, v);
+    const auto [a2, b2] = slope(y + h / 2 * a1, v + h / 2 * b1);
+    const auto [a3, b3] = slope(y + h / 2 * a2, v + h / 2 * b2);
+    const auto [a4, b4] = slope(y + h * a3, v + h * b3);
+    y += h / 6 * (a1 + 2 * a2 + 2 * a3 + a4);
+    v += h / 6 * (b1 + 2 * b2 + 2 * b3 + b4);
+    t += h;
+  }
+  CHECK(numbers_after(r.out, "largest error")[0] == Approx(worst).epsilon(0.01));
+  CHECK(numbers_after(r.out, "order")[0] == Approx(4).margin(0.2));
+  CHECK(folder.has("seiche-phase.png"));
 }
