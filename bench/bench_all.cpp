@@ -1,6 +1,8 @@
 // Scripts against hand-written C++ of the same work, in the same run; the table at the end shows the ratios.
 #include <benchmark/benchmark.h>
 
+#include <cstdlib>
+
 #include <algorithm>
 #include <cstdio>
 #include <map>
@@ -67,13 +69,16 @@ class Ratios : public benchmark::ConsoleReporter {
     ConsoleReporter::ReportRuns(runs);
   }
   void Finalize() override {
-    std::printf("\nratio of the script to hand-written C++\n");
-    for (const auto& [name, time] : best_) {
-      const auto at = name.find("/script");
-      if (at == std::string::npos) continue;
-      const auto other = best_.find(name.substr(0, at) + "/c++");
-      if (other != best_.end())
-        std::printf("  %-24s %6.2f\n", name.substr(0, at).c_str(), time / other->second);
+    for (const std::string other : {"c++", "lua"}) {
+      std::printf("\nratio of the script to %s\n",
+                  other == "lua" ? "the same in Lua 5.4" : "hand-written C++");
+      for (const auto& [name, time] : best_) {
+        const auto at = name.find("/script");
+        const auto twin =
+            at == std::string::npos ? best_.end() : best_.find(name.substr(0, at) + "/" + other);
+        if (twin != best_.end())
+          std::printf("  %-24s %6.2f\n", name.substr(0, at).c_str(), time / twin->second);
+      }
     }
   }
 
@@ -121,6 +126,24 @@ int main(int argc, char** argv) {
                     })
       ->Unit(unit)
       ->Repetitions(3);
+  // Whole programs, as a user runs them, beside the same in an interpreter made for scalar code.
+  const std::string yardstick = QUILL_SOURCE_DIR "/bench/yardstick/";
+  for (const std::string work : {"loop", "steps"}) {
+    const auto program = [](const std::string& command) {
+      return [command](benchmark::State& s) {
+        for (auto _ : s)
+          if (std::system((command + " >/dev/null").c_str()) != 0) s.SkipWithError("the program failed");
+      };
+    };
+    RegisterBenchmark((work + "/script").c_str(), program(QUILL_PROGRAM " run " + yardstick + work + ".eq"))
+        ->Unit(unit)
+        ->UseRealTime()
+        ->Repetitions(3);
+    RegisterBenchmark((work + "/lua").c_str(), program("lua5.4 " + yardstick + work + ".lua"))
+        ->Unit(unit)
+        ->UseRealTime()
+        ->Repetitions(3);
+  }
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);

@@ -76,6 +76,8 @@ std::string printable(std::string_view text) {
     const auto c = decode(text, i);
     if (!c.valid)
       out += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[i]));
+    else if (c.code == '\n' || c.code == '\t')
+      out += c.code == '\n' ? "\\n" : "\\t";
     else if (c.code < 0x20 || c.code == 0x7F)
       out += fmt::format("\\x{:02x}", static_cast<unsigned>(c.code));
     else
@@ -83,6 +85,19 @@ std::string printable(std::string_view text) {
     i += c.length;
   }
   return out;
+}
+
+std::string shortened(std::string_view text, std::size_t width) {
+  if (display_width(text) <= width) return std::string(text);
+  std::size_t used = 0, end = 0;
+  while (end < text.size()) {
+    const auto length = static_cast<std::size_t>(decode(text, end).length);
+    const auto next = display_width(text.substr(end, length));
+    if (used + next + 1 > width) break;
+    used += next;
+    end += length;
+  }
+  return std::string(text.substr(0, end)) + "…";
 }
 
 std::string pad_right(std::string_view text, std::size_t width) {

@@ -269,9 +269,15 @@ std::string labelled(const std::string& label, const Value& value, const PrintOp
   if (!has_shape && body.find('\n') == std::string::npos &&
       display_width(shown) + 3 + display_width(body) <= static_cast<std::size_t>(options.width))
     return fmt::format("{} = {}", shown, body);
-  if (!has_shape) return fmt::format("{} =\n{}", shown, body);
-  return fmt::format("{} : {}\n{}", shown,
-                     value.is(Kind::array) ? type_and_shape(value.array()) : card_contents(value), body);
+  // A long label gives way to the type and shape behind it.
+  constexpr std::size_t least = 10;
+  const auto width = static_cast<std::size_t>(options.width);
+  const auto within = [&](std::size_t used) {
+    return shortened(shown, std::max(least, width > used ? width - used : 0));
+  };
+  if (!has_shape) return fmt::format("{} =\n{}", within(2), body);
+  const auto contents = value.is(Kind::array) ? type_and_shape(value.array()) : card_contents(value);
+  return fmt::format("{} : {}\n{}", within(display_width(contents) + 3), contents, body);
 }
 
 }  // namespace quill

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/text.h"
 #include "language/parser_state.h"
 
 namespace quill {
@@ -480,6 +481,18 @@ NodePtr Parser::expect_statement() {
 }
 
 Tree parse(const SourcePtr& source) {
+  if (const auto at = find_malformed(source->text()); at != std::string::npos) {
+    Tree tree;
+    tree.source = source;
+    tree.root = std::make_unique<Node>();
+    tree.root->kind = NodeKind::block;
+    Error error("this is not UTF-8 text: a byte here is part of no character",
+                "the file has another encoding, or is no script");
+    const auto begin = static_cast<std::uint32_t>(at);
+    error.place = {source, {begin, begin + 1}};
+    tree.errors.push_back(std::move(error));
+    return tree;
+  }
   return Parser(source, {0, static_cast<std::uint32_t>(source->text().size())}).run();
 }
 

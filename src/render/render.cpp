@@ -10,6 +10,7 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace quill {
 
@@ -75,7 +76,9 @@ class PangoText : public TextMeasurer {
     pango_font_description_set_weight(description_, font.bold ? PANGO_WEIGHT_SEMIBOLD : PANGO_WEIGHT_NORMAL);
     pango_font_description_set_style(description_, font.italic ? PANGO_STYLE_ITALIC : PANGO_STYLE_NORMAL);
     pango_layout_set_font_description(layout_.get(), description_);
-    pango_layout_set_text(layout_.get(), text.data(), static_cast<int>(text.size()));
+    // Control characters and what is no character are shown by their codes.
+    const auto shown = printable(text);
+    pango_layout_set_text(layout_.get(), shown.data(), static_cast<int>(shown.size()));
   }
 
   std::unique_ptr<PangoFontMap, Unref> map_;
