@@ -59,14 +59,27 @@ void for_each_line(const Array& a, int axis, F f) {
   });
 }
 
+// Sorts a long range piece by piece, so that a stop is noticed in between.
+template <class I, class Compare>
+void sort_pieces(I first, I last, Compare compare) {
+  constexpr std::ptrdiff_t piece = 1 << 18;
+  poll_interrupt();
+  if (last - first <= piece) return std::stable_sort(first, last, compare);
+  const I middle = first + (last - first) / 2;
+  sort_pieces(first, middle, compare);
+  sort_pieces(middle, last, compare);
+  poll_interrupt();
+  std::inplace_merge(first, middle, last, compare);
+}
+
 // The positions, from 0, that sort a line; stable.
 template <class T>
 std::vector<Index> order_of(const T* line, Index count, Index step, bool falling) {
   std::vector<Index> order(static_cast<std::size_t>(count));
   for (Index i = 0; i < count; ++i) order[static_cast<std::size_t>(i)] = i;
   const auto compare = falling ? before_falling<T> : before<T>;
-  std::stable_sort(order.begin(), order.end(),
-                   [&](Index i, Index k) { return compare(line[i * step], line[k * step]); });
+  sort_pieces(order.begin(), order.end(),
+              [&](Index i, Index k) { return compare(line[i * step], line[k * step]); });
   return order;
 }
 
@@ -79,9 +92,9 @@ Array sorted(const Array& a, int axis, bool falling) {
     const Index count = a.extent(axis);
     const auto sort_line = [&](T* line) {
       if (falling)
-        std::stable_sort(line, line + count, before_falling<T>);
+        sort_pieces(line, line + count, before_falling<T>);
       else
-        std::stable_sort(line, line + count, before<T>);
+        sort_pieces(line, line + count, before<T>);
     };
     for_each_line(out, axis, [&](Index offset, Index step) {
       poll_interrupt();

@@ -1,7 +1,7 @@
 // Built-ins that apply a function step by step.
 #include <fmt/format.h>
 
-#include "array/index.h"
+#include "base/interrupt.h"
 #include "builtins/tables.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
@@ -10,56 +10,76 @@ namespace quill {
 
 namespace {
 
-// The elements along the first axis: numbers of a vector, rows of a matrix, items of a tuple.
-std::vector<Value> elements_of(const Call& call, const Value& v) {
-  if (v.is(Kind::tuple)) return v.object<TupleObject>().items;
-  const auto count = v.is_array_like() && !shape_of(v).empty() ? shape_of(v)[0] : -1;
-  if (count < 0)
-    fail(fmt::format("{}: elements are taken from a vector, a matrix or a tuple, not from {}", call.row.name,
-                     kind_in_words(v)));
-  return unpacked(v, static_cast<int>(count));
-}
-
-// The running results of f(result, element), the last one being the accumulation of all.
-std::vector<Value> accumulated(Call& call) {
-  const auto& f = call.callable(0);
-  auto elements = elements_of(call, call.value(1));
-  std::vector<Value> out;
-  for (auto& element : elements) {
-    if (out.empty() && !call.given(2)) {
-      out.push_back(std::move(element));
-      continue;
-    }
-    const Value arguments[] = {out.empty() ? call.value(2) : out.back(), std::move(element)};
-    out.push_back(call.machine.call(f, arguments));
+// What stands along the first axis: numbers of a vector, rows of a matrix, items of a tuple.
+class Elements {
+ public:
+  Elements(const Call& call, const Value& v) : value_(v) {
+    if (v.is(Kind::tuple))
+      count_ = static_cast<Index>(v.object<TupleObject>().items.size());
+    else if (v.is_array_like() && !shape_of(v).empty())
+      count_ = shape_of(v)[0];
+    else
+      fail(fmt::format("{}: elements are taken from a vector, a matrix or a tuple, not from {}",
+                       call.row.name, kind_in_words(v)));
   }
-  return out;
+  Index count() const { return count_; }
+  Value operator[](Index k) const {
+    if (value_.is(Kind::tuple)) return value_.object<TupleObject>().items[static_cast<std::size_t>(k)];
+    if (value_.is(Kind::range)) return {value_.object<RangeObject>().at(k)};
+    return element_of(value_.array(), k);
+  }
+
+ private:
+  Value value_;
+  Index count_ = 0;
+};
+
+// The running results of f(result, element); `each` gets every one of them, the last one is given back.
+template <class F>
+Value accumulated(Call& call, F each) {
+  const auto& f = call.callable(0);
+  const Elements elements(call, call.value(1));
+  Value result = call.given(2) ? call.value(2) : Value();
+  for (Index k = 0; k < elements.count(); ++k) {
+    if (result.is(Kind::unset)) {
+      result = elements[k];
+    } else {
+      const Value arguments[] = {std::move(result), elements[k]};
+      result = call.machine.call(f, arguments);
+    }
+    each(result);
+  }
+  return result;
 }
 
-Value scan_row(Call& call) { return collect(accumulated(call), -1); }
+Value scan_row(Call& call) {
+  std::vector<Value> results;
+  accumulated(call, [&](const Value& result) { results.push_back(result); });
+  return collect(std::move(results), -1);
+}
 
 Value reduce_row(Call& call) {
-  auto all = accumulated(call);
-  if (!all.empty()) return std::move(all.back());
-  if (!call.given(2))
+  auto result = accumulated(call, [](const Value&) {});
+  if (result.is(Kind::unset))
     call.fail_argument(1, "has no elements, and there is no `start` that could be the result",
                        "reduce(f, v, start: 0)");
-  return call.value(2);
+  return result;
 }
 
 Value zip_row(Call& call) {
-  std::vector<std::vector<Value>> columns;
+  std::vector<Elements> columns;
   for (const auto& v : call.many()) {
-    columns.push_back(elements_of(call, v));
-    if (columns.back().size() != columns[0].size())
+    columns.emplace_back(call, v);
+    if (columns.back().count() != columns[0].count())
       fail(fmt::format("zip goes through arrays of one length, and these have {} and {} elements",
-                       columns[0].size(), columns.back().size()));
+                       columns[0].count(), columns.back().count()));
   }
   if (columns.empty()) fail("zip needs at least one array");
   std::vector<Value> rows;
-  for (std::size_t k = 0; k < columns[0].size(); ++k) {
+  for (Index k = 0; k < columns[0].count(); ++k) {
+    if (k % 4096 == 0) poll_interrupt();
     std::vector<Value> row;
-    for (auto& column : columns) row.push_back(std::move(column[k]));
+    for (const auto& column : columns) row.push_back(column[k]);
     rows.push_back(Value::tuple(std::move(row)));
   }
   return Value::array(list_of(rows));

@@ -158,6 +158,13 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
   return Value::range_count(a, b, static_cast<Index>(n));
 }
 
+Value element_of(const Array& array, Index k) {
+  if (array.axes() == 1 && array.type() == ElementType::float64)
+    return {array.data<double>()[k * array.strides()[0]]};
+  const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
+  return Value::array(select(array, s));
+}
+
 std::vector<Value> unpacked(const Value& value, int count) {
   std::vector<Value> out;
   if (value.is(Kind::tuple))
@@ -170,11 +177,7 @@ std::vector<Value> unpacked(const Value& value, int count) {
       fail(fmt::format("{} name{} for {} part{}", count, count == 1 ? "" : "s", array.length(),
                        array.length() == 1 ? "" : "s"),
            "`_` takes a part that is not wanted");
-    for (Index k = 0; k < array.length(); ++k) {
-      std::vector<Subscript> s = {{Subscript::Kind::position, k, 1, 1, {}},
-                                  {Subscript::Kind::rest, 0, 1, 0, {}}};
-      out.push_back(Value::array(select(array, s)));
-    }
+    for (Index k = 0; k < array.length(); ++k) out.push_back(element_of(array, k));
   } else
     fail(fmt::format("{} cannot be taken apart into {} names", kind_in_words(value), count));
   if (static_cast<int>(out.size()) != count)

@@ -27,6 +27,7 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
     return function.object<NativeObject>().call(*this, copy);
   }
+  poll_interrupt();
   if (builtin_depth_ >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
   struct Depth {
     explicit Depth(int& d) : d(++d) {}
@@ -277,17 +278,10 @@ void Machine::next_slow(Value* state, Value& target) {
     target = state[0].object<TupleObject>().items[static_cast<std::size_t>(k)];
     return;
   }
-  const auto& array = state[0].array();
-  if (array.axes() == 1 && array.type() == ElementType::float64) {
-    target.set_number(array.data<double>()[k * array.strides()[0]]);
-    return;
-  }
-  if (array.axes() == 0) {
+  if (state[0].array().axes() == 0)
     target = state[0];
-    return;
-  }
-  const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
-  target = Value::array(select(array, s));
+  else
+    target = element_of(state[0].array(), k);
 }
 
 void Machine::make_closure(const Instruction& i, Value* r) {

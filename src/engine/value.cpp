@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "base/interrupt.h"
 #include "engine/print.h"
 #include "engine/program.h"
 #include "engine/registry.h"
@@ -77,7 +78,10 @@ double RangeObject::at(Index k) const {
 Array RangeObject::to_array() const {
   Array out(ElementType::float64, {count});
   double* to = out.mutable_data<double>();
-  for (Index k = 0; k < count; ++k) to[k] = at(k);
+  for (Index k = 0; k < count; ++k) {
+    if (k % (1 << 16) == 0) poll_interrupt();
+    to[k] = at(k);
+  }
   return out;
 }
 
