@@ -69,8 +69,8 @@ timed "comprehension" {
     for k in 1..sweeps { c = by_comprehension(c, factor) }
 }
 
-print("slices and loops agree to {max(abs(a - b)) < 1e-14}")
-print("slices and comprehension agree to {max(abs(a - c)) < 1e-14}")
+print("slices and loops agree: {max(abs(a - b)) < 1e-14}")
+print("slices and comprehension agree: {max(abs(a - c)) < 1e-14}")
 print("in the middle of the second row {a[2, (n + n % 2) / 2]:.6f}")
 expect near(a, b, absolute: 1e-14) and near(a, c, absolute: 1e-14)
 expect all(0 <= a and a <= 1.2)

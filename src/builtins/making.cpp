@@ -20,7 +20,9 @@ const Parameter kType = {"type", "the element type, by name", "\"float64\""};
 const Parameter kLike = {"like", "an array that gives shape and type instead", "none"};
 
 ElementType type_argument(const Call& call, std::size_t i) {
-  if (!call.given(i)) return call.given(i + 1) ? element_type_of(call.value(i + 1)) : ElementType::float64;
+  if (!call.given(i))
+    return i + 1 < call.row.parameters.size() && call.given(i + 1) ? element_type_of(call.value(i + 1))
+                                                                   : ElementType::float64;
   const auto name = call.text(i);
   std::vector<std::string> known;
   for (const auto type : {ElementType::float64, ElementType::float32, ElementType::int32, ElementType::int64,
@@ -63,7 +65,9 @@ Value identity_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a size from 0, not {}", n));
   size_of(Shape{n, n});
-  return Value::array(identity(n));
+  const auto type = type_argument(call, 1);
+  if (!is_numeric(type)) call.fail_argument(1, "is a type of numbers here");
+  return Value::array(identity(n).converted(type));
 }
 
 Value list_row(Call& call) { return Value::array(list_of(call.many())); }
@@ -138,7 +142,7 @@ std::vector<Builtin> making_rows() {
       {"identity",
        "making arrays",
        "The identity matrix.",
-       {{"n", "its size", ""}},
+       {{"n", "its size", ""}, kType},
        "an n×n matrix",
        "",
        "",

@@ -197,7 +197,22 @@ void Compiler::unpack(const Node& node) {
   }
 }
 
+void Compiler::warn_if_discarded(const Node& node) {
+  if (node.kind != NodeKind::call || node.kids.size() < 2 ||
+      node.kid(0).binding.kind != Binding::Kind::builtin)
+    return;
+  const auto& row = registry_.row(node.kid(0).binding.index);
+  const auto& first = node.kid(1).kid(0);
+  if (!row.changes_first || first.kind != NodeKind::name || (options_.interactive && top_level_)) return;
+  Error warning(fmt::format("{} gives a new array, which is thrown away here; `{}` stays as it is", row.name,
+                            first.text),
+                fmt::format("{0} = {1}({0}, …)", first.text, row.name));
+  warning.place = {tree_->source, node.span};
+  tree_->warnings.push_back(std::move(warning));
+}
+
 void Compiler::bare(const Node& node) {
+  warn_if_discarded(node.kid(0));
   const int variable = top_level_ ? aliased_place(node.kid(0)) : -1;
   const int r = variable >= 0 ? variable : value(node.kid(0));
   if (top_level_) emit(Op::show, node.kid(0), r);

@@ -128,6 +128,8 @@ class Compiler {
   void assign(const Node& node);
   void unpack(const Node& node);
   void bare(const Node& node);
+  // A built-in that gives back its changed argument, and nobody takes the result.
+  void warn_if_discarded(const Node& node);
   void define(const Node& node);
   void branch(const Node& node);
 

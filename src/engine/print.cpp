@@ -222,7 +222,10 @@ std::vector<std::string> vector_lines(const Array& a, const PrintOptions& option
   ColumnWidth column;
   for (const auto& cell : cells) column.add(cell);
   const auto cell_width = column.before + column.behind + kColumnGap;
-  const auto per_line = std::max<std::size_t>(1, width / std::max<std::size_t>(cell_width, 1));
+  // Lists of long things stand under each other.
+  constexpr std::size_t long_thing = 20;
+  const bool one_each = a.type() == ElementType::any && column.before + column.behind > long_thing;
+  const auto per_line = one_each ? 1 : std::max<std::size_t>(1, width / std::max<std::size_t>(cell_width, 1));
   std::vector<std::string> lines(1);
   for (std::size_t i = 0; i < cells.size(); ++i) {
     if (i > 0 && i % per_line == 0) lines.emplace_back();

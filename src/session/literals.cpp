@@ -31,12 +31,12 @@ bool is_number_like(const Value& v) { return v.is_array_like() && is_numeric(ele
 
 // A value of the kind of the default: a single number for a single number, numbers for numbers of any shape.
 bool has_kind_of(const Value& value, const Value& fallback) {
-  if (fallback.is(Kind::none) || value.kind() == fallback.kind()) return true;
+  if (fallback.is(Kind::none)) return true;
   if (single_real(fallback)) return single_real(value).has_value();
-  if (fallback.is(Kind::truth) || fallback.is(Kind::text)) return false;
+  if (fallback.is(Kind::truth) || fallback.is(Kind::text)) return value.kind() == fallback.kind();
   if (is_number_like(fallback)) return is_number_like(value);
-  return fallback.is_array_like() && value.is_array_like() &&
-         element_type_of(value) == element_type_of(fallback);
+  if (!fallback.is_array_like()) return value.kind() == fallback.kind();
+  return value.is_array_like() && element_type_of(value) == element_type_of(fallback);
 }
 
 // The names of a used file.

@@ -13,7 +13,8 @@ TEST_CASE("arrays like others") {
                {"shape(filled(\"a\", like: zeros(2, 3)))", "[2, 3]"},
                {"type(filled(uint8(3), 2))", "uint8"},
                {"shape(random(like: zeros(2, 3)))", "[2, 3]"},
-               {"type(random_whole(1, 6, 3))", "int64"}});
+               {"type(random_whole(1, 6, 3))", "int64"},
+               {"type(identity(2, type: \"uint8\"))", "uint8"}});
   check_errors(
       {{"zeros(2, like: [1])", "zeros: `like` gives the shape, so that no sizes stand beside it", ""},
        {"zeros(like: none)", "zeros: `like` is an array, not none", ""}});

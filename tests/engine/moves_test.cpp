@@ -84,6 +84,14 @@ TEST_CASE("at the prompt an error leaves every variable as it was") {
   CHECK(host.printed.ends_with("  1  2\n"));
 }
 
+TEST_CASE("a longer array that nobody takes is worth a warning") {
+  const auto ran = run("a = [1]\nappend(a, 2)\nfn f(v) {\n  append(v, 1)\n  return v\n}\nf(a)");
+  CHECK(ran.ok);
+  CHECK(ran.messages.find("append gives a new array, which is thrown away here; `a` stays as it is") !=
+        std::string::npos);
+  CHECK(ran.messages.find("hint: v = append(v, …)") != std::string::npos);
+}
+
 TEST_CASE("a loop of numbers allocates nothing") {
   const auto small = bytes_of("s = 0\nfor k in 1..10 { s += k % 7 * 0.5 }");
   CHECK(bytes_of("s = 0\nfor k in 1..10000 { s += k % 7 * 0.5 }") == small);

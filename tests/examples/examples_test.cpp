@@ -301,8 +301,8 @@ TEST_CASE("relax: the same sweeps in plain C++") {
                                              "n=23", "--set", "sweeps=7", "--set", "factor=1.3"});
   CAPTURE(r.out, r.err);
   REQUIRE(r.status == 0);
-  CHECK(holds(r, "slices and loops agree to true"));
-  CHECK(holds(r, "slices and comprehension agree to true"));
+  CHECK(holds(r, "slices and loops agree: true"));
+  CHECK(holds(r, "slices and comprehension agree: true"));
   std::vector<std::vector<double>> v(23, std::vector<double>(23, 0.0));
   for (auto& x : v[0]) x = 1;
   for (int sweep = 0; sweep < 7; ++sweep)

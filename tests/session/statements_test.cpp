@@ -158,6 +158,8 @@ TEST_CASE("inputs take any literal of the kind of their default") {
   CHECK(with("\"a\"", "\"b\"").printed == "text b\n");
   CHECK_FALSE(with("1", "[1, 2]").ok);
   CHECK_FALSE(with("true", "1").ok);
+  CHECK_FALSE(with("[1, 2]", "[1, \"a\"]").ok);
+  CHECK_FALSE(with("[\"a\"]", "[1, 2]").ok);
   CHECK_FALSE(with("1", "2; y = 3").ok);
   CHECK_FALSE(with("1", "unknown").ok);
   CHECK_FALSE(with("1", "2\nprint(5)").ok);
