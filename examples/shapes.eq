@@ -21,8 +21,8 @@ expect near(weighted[3, 8], counts[3, 8] / 8)
 
 #: A column and a row together make a whole table.
 table = down(1..7) * across(1..7)
-diagonal = [table[k, k] for k in 1..7]
-print("7×7 table: corner {table[last, last]}, diagonal {diagonal}")
+squares = [table[k, k] for k in 1..7]
+print("7×7 table: corner {table[last, last]}, diagonal {squares}")
 square = ones(7, 7) + down(1..7)
 expect sum(square) == 49 + 7 * 28
 expect all(sum(square, over: 1) == 7 + 28)

@@ -13,11 +13,11 @@ fn bed(x, y) {
 
 section "Soundings"
 track = random_whole(0, 2400, 900)
-cross = random_whole(0, 1600, 900)
-true_depth = bed(track, cross)
+across_track = random_whole(0, 1600, 900)
+true_depth = bed(track, across_track)
 wet = true_depth > 0.5
 east = track[wet][..340]
-north = cross[wet][..340]
+north = across_track[wet][..340]
 depth = true_depth[wet][..340] + 0.15 * random_normal(340)
 
 #: Points along the shore, where the depth is nothing.

@@ -1,4 +1,4 @@
-// Linear systems, interpolation, integrals of samples, random numbers.
+// Interpolation, integrals of samples, random numbers.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -9,41 +9,8 @@
 #include "builtins/tables.h"
 #include "numerics/integration.h"
 #include "numerics/interpolation.h"
-#include "numerics/linear_algebra.h"
 
 namespace quill {
-
-namespace {
-
-Value solve_row(Call& call) {
-  const auto result = solve(call.numbers(0), call.numbers(1));
-  constexpr double digits_are_lost = 1e-12;
-  if (result.reciprocal_condition < digits_are_lost)
-    call.warn(fmt::format("the matrix is badly conditioned: its condition number is about {}, so that about "
-                          "{} of 16 digits are lost",
-                          with_digits(1 / result.reciprocal_condition, 2),
-                          std::min(16, static_cast<int>(std::round(
-                                           -std::log10(std::max(result.reciprocal_condition, 1e-300)))))),
-              "shift or scale the variables");
-  return Value::array(result.x);
-}
-
-}  // namespace
-
-std::vector<Builtin> linear_rows() {
-  return {
-      {"solve",
-       "linear algebra",
-       "The solution x of the linear equations A x = b.",
-       {{"A", "a square matrix, real or complex", ""}, {"b", "a vector, or a matrix of right sides", ""}},
-       "an array of the shape of b",
-       "a matrix that is not square or singular, nan; a bad condition is a warning with the condition number",
-       "LU factors with partial pivoting and a condition estimate (LAPACK getrf, gecon, getrs)",
-       "A = [3, 2 | 1, 4]\nsolve(A, [7, 9])",
-       "solve(A, [7, 9]) : float64 2\n  1  2",
-       solve_row},
-  };
-}
 
 namespace {
 

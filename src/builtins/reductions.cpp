@@ -9,6 +9,7 @@
 #include "builtins/sizes.h"
 #include "builtins/tables.h"
 #include "numerics/linear_algebra.h"
+#include "numerics/matrices.h"
 #include "numerics/statistics.h"
 
 namespace quill {
@@ -86,13 +87,15 @@ Value quantile_row(Call& call) {
 
 Value norm_row(Call& call) {
   const auto a = call.numbers(0);
-  if (!call.given(1) && !call.given(2) && !call.given(3)) {
-    const double all = norm(a);
-    return checked(call, a, Array::single(all));
+  if (call.given(1)) {
+    if (call.given(2) || call.given(3))
+      call.fail_argument(1, "goes with a whole vector or matrix, not with an axis");
+    return checked(call, a, Array::single(norm(a, call.number(1))));
   }
+  if (!call.given(2) && !call.given(3) && !call.given(4)) return checked(call, a, Array::single(norm(a)));
   // Along an axis, each line is scaled by its largest element, against overflow.
   auto size = apply(Unary::abs, a).converted(ElementType::float64);
-  auto o = options_of(call, 1, a.axes());
+  auto o = options_of(call, 2, a.axes());
   if (o.skip_nan) size = pick(apply(Unary::is_nan, size), 0.0, size);
   const bool keep = std::exchange(o.over.keep, true);
   if (size.size() == 0) return Value::array(reduce(Reduction::sum, size, {o.over.axis, keep}));
@@ -245,12 +248,16 @@ std::vector<Builtin> reduction_rows() {
       {"norm",
        "reductions",
        "The length of a vector; of a matrix, the root of the sum of squares.",
-       {kNumbers, kOver, kKeep, kSkip},
+       {kNumbers,
+        {"order", "1, 2 or inf: the operator norm of a matrix; of a vector, any order from 1", "none"},
+        kOver,
+        kKeep,
+        kSkip},
        kReduced,
        "",
        "",
-       "norm([3, 4])",
-       "norm([3, 4]) = 5",
+       "norm([3, 4])\nnorm([3, 4], 1)",
+       "norm([3, 4]) = 5\nnorm([3, 4], 1) = 7",
        norm_row},
       {"argmin",
        "reductions",

@@ -362,19 +362,6 @@ std::vector<Builtin> shape_rows() {
        "axes(zeros(6, 8))",
        "axes(zeros(6, 8)) = 2",
        [](Call& c) { return Value(static_cast<double>(shape_of(c.value(0)).count())); }},
-      {"outer",
-       "linear algebra",
-       "The products of all pairs of elements of two vectors.",
-       {{"a", "a vector", ""}, {"b", "a vector", ""}},
-       "a matrix: a runs down, b across",
-       "",
-       "",
-       "outer([1, 2], [10, 20])",
-       "outer([1, 2], [10, 20]) : float64 2×2\n  10  20\n  20  40",
-       [](Call& c) {
-         const auto x = c.vector(0), y = c.vector(1);
-         return Value::array(apply(Binary::multiply, down(x), across(y)));
-       }},
   };
 }
 

@@ -1,14 +1,11 @@
 #include "numerics/linear_algebra.h"
 
-#include <complex>
-#define lapack_complex_float std::complex<float>
-#define lapack_complex_double std::complex<double>
 #include <fmt/format.h>
-#include <lapacke.h>
 
 #include <cmath>
 
 #include "array/strided.h"
+#include "numerics/lapack.h"
 
 namespace quill {
 

@@ -40,7 +40,8 @@ Array random_of_type(Random& random, ElementType type, const Shape& shape) {
 TEST_CASE("the type of a sum: the wider one, integers with reals float64") {
   using E = ElementType;
   const auto type = [](E a, E b) {
-    return apply(Binary::add, Array(a, {1}).converted(a), Array::filled<bool>({1}, true).converted(b)).type();
+    const auto one = Array::filled<bool>({1}, true);
+    return apply(Binary::add, one.converted(a), one.converted(b)).type();
   };
   CHECK(result_type(Binary::add, Array(E::int32, {2}), Array(E::int64, {2})) == E::int64);
   CHECK(result_type(Binary::add, Array(E::uint8, {2}), Array(E::int32, {2})) == E::int32);

@@ -1,0 +1,403 @@
+#include "numerics/matrices.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+
+#include "array/elementwise.h"
+#include "array/index.h"
+#include "array/rearrange.h"
+#include "array/reduce.h"
+#include "numerics/lapack.h"
+#include "numerics/linear_algebra.h"
+
+namespace quill {
+
+namespace {
+
+constexpr double kEpsilon = std::numeric_limits<double>::epsilon();
+
+lapack::Size size_in_lapack(Index n) {
+  if (n > 46000) fail("the matrix is too large");
+  return static_cast<lapack::Size>(n);
+}
+
+// The matrix with elements of its own in float64 or complex128.
+Array checked(const Array& a, std::string_view what, bool square) {
+  if (!is_numeric(a.type())) fail(fmt::format("{} takes numbers, not {}", what, name_of(a.type())));
+  if (a.axes() != 2 || (square && a.extent(0) != a.extent(1)))
+    fail(fmt::format("{} takes a {}matrix, not an array of shape {}", what, square ? "square " : "",
+                     text_of(a.shape())));
+  for (const Index n : a.shape()) size_in_lapack(n);
+  refuse_nan(a, "the matrix");
+  auto out = (a.type() == ElementType::complex128 ? a : a.converted(ElementType::float64)).copied();
+  out.label.reset();
+  const auto finite = reduce(Reduction::all, apply(Unary::is_finite, out));
+  if (!*finite.data<bool>()) fail("the matrix holds an infinite element");
+  return out;
+}
+
+// Calls f(Tag<double>{}) or f(Tag<Complex>{}).
+template <class F>
+auto visit_matrix(const Array& a, F f) {
+  return a.type() == ElementType::complex128 ? f(Tag<Complex>{}) : f(Tag<double>{});
+}
+
+[[noreturn]] void fail_to_converge(std::string_view what) { fail(fmt::format("{} did not converge", what)); }
+
+bool is_hermitian(const Array& a) {
+  const auto turned = a.transposed();
+  const auto other = a.type() == ElementType::complex128 ? apply(Unary::conj, turned) : turned;
+  return *reduce(Reduction::all, apply(Binary::equal, a, other)).data<bool>();
+}
+
+// Zeros on one side of the diagonal.
+template <class T>
+void clear_triangle(Array& a, bool above) {
+  T* data = a.mutable_data<T>();
+  for (Index r = 0; r < a.extent(0); ++r)
+    for (Index c = 0; c < a.extent(1); ++c)
+      if (above ? c > r : c < r) data[r * a.extent(1) + c] = 0;
+}
+
+Array columns_of(const Array& a, Index first, Index count) {
+  const Subscript s[] = {everything(a.extent(0)), {Subscript::Kind::run, first, 1, count, {}}};
+  return select(a, s);
+}
+Array rows_of(const Array& a, Index first, Index count) {
+  const Subscript s[] = {{Subscript::Kind::run, first, 1, count, {}}, everything(a.extent(1))};
+  return select(a, s);
+}
+
+Array adjoint(const Array& a) {
+  return a.type() == ElementType::complex128 ? apply(Unary::conj, a.transposed()) : a.transposed();
+}
+
+struct Factored {
+  Array matrix;
+  std::vector<lapack::Size> pivots;
+  bool singular = false;
+};
+
+Factored factored(const Array& a, std::string_view what, bool square) {
+  Factored f{checked(a, what, square), {}, false};
+  const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1));
+  f.pivots.resize(static_cast<std::size_t>(std::min(m, n)));
+  if (f.pivots.empty()) return f;
+  visit_matrix(f.matrix, [&]<class T>(Tag<T>) {
+    f.singular = lapack::getrf(m, n, f.matrix.mutable_data<T>(), f.pivots.data()) > 0;
+  });
+  return f;
+}
+
+}  // namespace
+
+LuFactors lu_factors(const Array& a) {
+  const auto f = factored(a, "lu", false);
+  const Index m = a.extent(0), n = a.extent(1), k = std::min(m, n);
+  std::vector<double> order(static_cast<std::size_t>(m));
+  std::iota(order.begin(), order.end(), 1.0);
+  for (std::size_t i = 0; i < f.pivots.size(); ++i)
+    std::swap(order[i], order[static_cast<std::size_t>(f.pivots[i]) - 1]);
+  LuFactors out{columns_of(f.matrix, 0, k).copied(), rows_of(f.matrix, 0, k).copied(), Array::vector(order)};
+  visit_matrix(f.matrix, [&]<class T>(Tag<T>) {
+    clear_triangle<T>(out.lower, true);
+    for (Index i = 0; i < k; ++i) out.lower.mutable_data<T>()[i * k + i] = 1;
+    clear_triangle<T>(out.upper, false);
+  });
+  return out;
+}
+
+QrFactors qr_factors(const Array& a) {
+  auto work = checked(a, "qr", false);
+  const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1)), k = std::min(m, n);
+  QrFactors out;
+  visit_matrix(work, [&]<class T>(Tag<T>) {
+    std::vector<T> scales(static_cast<std::size_t>(k));
+    if (k > 0) lapack::geqrf(m, n, work.mutable_data<T>(), scales.data());
+    out.r = rows_of(work, 0, k).copied();
+    clear_triangle<T>(out.r, false);
+    if (k > 0) lapack::orgqr(m, k, work.mutable_data<T>(), n, scales.data());
+    out.q = columns_of(work, 0, k).copied();
+  });
+  return out;
+}
+
+Array cholesky(const Array& a) {
+  auto work = checked(a, "cholesky", true);
+  const auto difference = apply(Unary::abs, apply(Binary::subtract, work, adjoint(work)));
+  const auto size = apply(Unary::abs, work);
+  if (work.size() > 0 && *reduce(Reduction::maximum, difference).data<double>() >
+                             1e-12 * *reduce(Reduction::maximum, size).data<double>())
+    fail("the matrix is not symmetric, so that it has no Cholesky factor", "lu(A) factors any matrix");
+  const auto n = size_in_lapack(a.extent(0));
+  if (n == 0) return work;
+  visit_matrix(work, [&]<class T>(Tag<T>) {
+    const auto failed = lapack::potrf(n, work.mutable_data<T>());
+    if (failed > 0)
+      fail(fmt::format("the matrix is not positive definite: see its first {} rows and columns", failed),
+           "its eigenvalues are all positive then: eigenvalues(A)");
+    clear_triangle<T>(work, true);
+  });
+  return work;
+}
+
+namespace {
+
+SingularValues singular_parts(const Array& a, std::string_view what, bool whole_v) {
+  auto work = checked(a, what, false);
+  const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1)), k = std::min(m, n);
+  const Index v_rows = whole_v ? n : k;
+  SingularValues out;
+  visit_matrix(work, [&]<class T>(Tag<T>) {
+    const auto type = type_of<T>;
+    out.values = Array(ElementType::float64, {k});
+    out.u = Array(type, {m, whole_v ? m : k});
+    Array v(type, {v_rows, n});
+    if (k == 0) {
+      out.v = identity(n).converted(type);
+      out.u = identity(m).converted(type);
+      return;
+    }
+    const auto failed =
+        lapack::gesdd(whole_v ? 'A' : 'S', m, n, work.mutable_data<T>(), out.values.mutable_data<double>(),
+                      out.u.mutable_data<T>(), size_in_lapack(out.u.extent(1)), v.mutable_data<T>(), n);
+    if (failed > 0) fail_to_converge("the singular value decomposition");
+    out.v = adjoint(v).copied();
+  });
+  return out;
+}
+
+double rank_limit(const Array& a, const Array& values) {
+  if (values.size() == 0) return 0;
+  return static_cast<double>(std::max(a.extent(0), a.extent(1))) * kEpsilon * values.data<double>()[0];
+}
+
+}  // namespace
+
+SingularValues singular_values(const Array& a) { return singular_parts(a, "svd", false); }
+
+Index rank(const Array& a) {
+  const auto values = singular_parts(a, "rank", false).values;
+  const double limit = rank_limit(a, values);
+  Index count = 0;
+  for (Index k = 0; k < values.size(); ++k) count += values.data<double>()[k] > limit;
+  return count;
+}
+
+double condition_number(const Array& a) {
+  const auto values = singular_parts(a, "condition_number", false).values;
+  if (values.size() == 0) return 1;
+  const double least = values.data<double>()[values.size() - 1], most = values.data<double>()[0];
+  return least == 0 ? std::numeric_limits<double>::infinity() : most / least;
+}
+
+Array null_space(const Array& a) {
+  const auto parts = singular_parts(a, "null_space", true);
+  const double limit = rank_limit(a, parts.values);
+  Index kept = 0;
+  while (kept < parts.values.size() && parts.values.data<double>()[kept] > limit) ++kept;
+  return columns_of(parts.v, kept, parts.v.extent(1) - kept).copied();
+}
+
+namespace {
+
+// Real matrices have their complex pairs in two columns, one for the real and one for the imaginary part.
+EigenParts general_eigen(const Array& a, bool vectors) {
+  auto work = a.copied();
+  const auto n = size_in_lapack(a.extent(0));
+  std::vector<Complex> values(static_cast<std::size_t>(n));
+  Array columns(ElementType::complex128, {n, vectors ? n : 0});
+  const char job = vectors ? 'V' : 'N';
+  Complex* to = columns.mutable_data<Complex>();
+  if (a.type() == ElementType::complex128) {
+    if (LAPACKE_zgeev(lapack::kRows, 'N', job, n, work.mutable_data<Complex>(), n, values.data(), nullptr, n,
+                      to, n) > 0)
+      fail_to_converge("the eigenvalue iteration");
+  } else {
+    std::vector<double> re(values.size()), im(values.size()),
+        packed(vectors ? values.size() * values.size() : 1);
+    if (LAPACKE_dgeev(lapack::kRows, 'N', job, n, work.mutable_data<double>(), n, re.data(), im.data(),
+                      nullptr, n, packed.data(), n) > 0)
+      fail_to_converge("the eigenvalue iteration");
+    for (std::size_t k = 0; k < values.size(); ++k) values[k] = {re[k], im[k]};
+    const auto at = [&](Index r, Index c) { return packed[static_cast<std::size_t>(r * n + c)]; };
+    for (Index c = 0; vectors && c < n; ++c)
+      for (Index r = 0; r < n; ++r) {
+        const double imaginary = im[static_cast<std::size_t>(c)];
+        to[r * n + c] = imaginary == 0  ? Complex(at(r, c))
+                        : imaginary > 0 ? Complex(at(r, c), at(r, c + 1))
+                                        : Complex(at(r, c - 1), -at(r, c));
+      }
+  }
+  std::vector<Index> order(values.size());
+  std::iota(order.begin(), order.end(), Index{0});
+  std::stable_sort(order.begin(), order.end(), [&](Index i, Index k) {
+    const auto x = values[static_cast<std::size_t>(i)], y = values[static_cast<std::size_t>(k)];
+    return x.real() != y.real() ? x.real() < y.real() : x.imag() < y.imag();
+  });
+  EigenParts out{Array(ElementType::complex128, {n}), Array()};
+  for (Index k = 0; k < n; ++k)
+    out.values.mutable_data<Complex>()[k] =
+        values[static_cast<std::size_t>(order[static_cast<std::size_t>(k)])];
+  if (vectors) {
+    const Subscript s[] = {everything(n), {Subscript::Kind::positions, 0, 1, n, order}};
+    out.vectors = select(columns, s);
+  }
+  return out;
+}
+
+EigenParts eigen_of(const Array& a, std::string_view what, bool vectors) {
+  auto work = checked(a, what, true);
+  const auto n = size_in_lapack(a.extent(0));
+  if (n == 0) return {Array(ElementType::float64, {0}), work};
+  if (!is_hermitian(work)) return general_eigen(work, vectors);
+  EigenParts out{Array(ElementType::float64, {n}), Array()};
+  visit_matrix(work, [&]<class T>(Tag<T>) {
+    if (lapack::syevd(vectors ? 'V' : 'N', n, work.mutable_data<T>(), out.values.mutable_data<double>()) > 0)
+      fail_to_converge("the eigenvalue iteration");
+  });
+  if (vectors) out.vectors = work;
+  return out;
+}
+
+}  // namespace
+
+EigenParts eigen_parts(const Array& a) { return eigen_of(a, "eigen", true); }
+Array eigenvalues(const Array& a) { return eigen_of(a, "eigenvalues", false).values; }
+
+Array determinant(const Array& a) {
+  const auto f = factored(a, "det", true);
+  return visit_matrix(f.matrix, [&]<class T>(Tag<T>) {
+    T out = 1;
+    for (std::size_t i = 0; i < f.pivots.size(); ++i) {
+      const auto k = static_cast<Index>(i);
+      out *= f.matrix.template data<T>()[k * a.extent(0) + k];
+      if (f.pivots[i] != static_cast<lapack::Size>(i) + 1) out = -out;
+    }
+    return Array::filled<T>({}, out);
+  });
+}
+
+Inverse inverse(const Array& a) {
+  auto f = factored(a, "inverse", true);
+  if (f.singular) fail("the matrix is singular and has no inverse", "rank(A) and null_space(A) say more");
+  const auto n = size_in_lapack(a.extent(0));
+  Inverse out{f.matrix, 1};
+  if (n == 0) return out;
+  visit_matrix(f.matrix,
+               [&]<class T>(Tag<T>) { lapack::getri(n, out.matrix.mutable_data<T>(), f.pivots.data()); });
+  out.reciprocal_condition = 1 / (norm(a, 1) * norm(out.matrix, 1));
+  return out;
+}
+
+LeastSquares least_squares(const Array& a, const Array& b) {
+  if (b.axes() < 1 || b.axes() > 2 || a.axes() != 2 || b.extent(0) != a.extent(0))
+    fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
+                     text_of(b.shape()), text_of(a.shape())));
+  refuse_nan(b, "the right side");
+  const auto type = common_type(checked(a, "least_squares", false).type(), ElementType::float64) ==
+                                ElementType::complex128 ||
+                            b.type() == ElementType::complex128
+                        ? ElementType::complex128
+                        : ElementType::float64;
+  auto work = a.converted(type).copied();
+  const Index m = a.extent(0), n = a.extent(1), columns = b.axes() == 2 ? b.extent(1) : 1;
+  // LAPACK puts the longer of both sides into one array.
+  const Array wide = b.converted(type).with_shape({m, columns});
+  LeastSquares out;
+  visit_matrix(work, [&]<class T>(Tag<T>) {
+    auto both = Array::filled<T>({std::max(m, n), columns}, T(0));
+    const Subscript top[] = {{Subscript::Kind::run, 0, 1, m, {}}, everything(columns)};
+    assign(both, top, wide);
+    std::vector<double> values(static_cast<std::size_t>(std::max<Index>(1, std::min(m, n))));
+    lapack::Size found = 0;
+    if (m > 0 && n > 0 && columns > 0 &&
+        lapack::gelsd(size_in_lapack(m), size_in_lapack(n), size_in_lapack(columns), work.mutable_data<T>(),
+                      both.template mutable_data<T>(), values.data(),
+                      static_cast<double>(std::max(m, n)) * kEpsilon, &found) > 0)
+      fail_to_converge("the least squares solution");
+    out.rank = found;
+    out.x = rows_of(both, 0, n).copied();
+  });
+  const auto rest = apply(Unary::abs, apply(Binary::subtract, matrix_product(a, out.x), wide));
+  out.residual = Array(ElementType::float64, {columns});
+  for (Index k = 0; k < columns; ++k) out.residual.mutable_data<double>()[k] = norm(columns_of(rest, k, 1));
+  if (b.axes() == 1) {
+    out.x = out.x.with_shape({n});
+    out.residual = out.residual.with_shape({});
+  }
+  return out;
+}
+
+double norm(const Array& a, double order) {
+  if (a.axes() > 2)
+    fail(fmt::format("the norm of order {} is of vectors and matrices, not of an array of shape {}",
+                     shortest(order), text_of(a.shape())));
+  if (!(order >= 1))
+    fail(fmt::format("the order of a norm is a number from 1, or inf; not {}", shortest(order)));
+  if (a.size() == 0) return 0;
+  const auto size = apply(Unary::abs, a).converted(ElementType::float64);
+  const auto largest = [](const Array& x) { return *reduce(Reduction::maximum, x).data<double>(); };
+  if (a.axes() < 2) {
+    if (order == 2) return norm(a);
+    const double most = largest(size);
+    if (std::isinf(order) || most == 0 || !std::isfinite(most)) return most;
+    const auto powers = apply(Binary::power, apply(Binary::divide, size, most), order);
+    return most * std::pow(*reduce(Reduction::sum, powers).data<double>(), 1 / order);
+  }
+  if (order == 1) return largest(reduce(Reduction::sum, size, {0, false}));
+  if (std::isinf(order)) return largest(reduce(Reduction::sum, size, {1, false}));
+  if (order == 2) return singular_parts(a, "norm", false).values.data<double>()[0];
+  fail(fmt::format("a matrix has norms of order 1, 2 and inf, not {}", shortest(order)));
+}
+
+Array kronecker(const Array& a, const Array& b) {
+  if (a.axes() != 2 || b.axes() != 2)
+    fail(fmt::format("kron takes two matrices, not arrays of shapes {} and {}", text_of(a.shape()),
+                     text_of(b.shape())));
+  const auto left = a.with_shape({a.extent(0), 1, a.extent(1), 1});
+  const auto right = b.with_shape({1, b.extent(0), 1, b.extent(1)});
+  return apply(Binary::multiply, left, right)
+      .with_shape({a.extent(0) * b.extent(0), a.extent(1) * b.extent(1)});
+}
+
+Array cross(const Array& a, const Array& b) {
+  if (a.axes() != 1 || b.axes() != 1 || a.size() != 3 || b.size() != 3)
+    fail(fmt::format("cross takes two vectors of three elements, not arrays of shapes {} and {}",
+                     text_of(a.shape()), text_of(b.shape())));
+  // (a2 b3 - a3 b2, a3 b1 - a1 b3, a1 b2 - a2 b1)
+  const auto turned = [](const Array& v, Index by) { return rotated(v, -by, 0); };
+  return apply(Binary::subtract, apply(Binary::multiply, turned(a, 1), turned(b, 2)),
+               apply(Binary::multiply, turned(a, 2), turned(b, 1)));
+}
+
+Array vandermonde(const Array& t, Index columns) {
+  if (t.axes() != 1)
+    fail(fmt::format("vandermonde takes a vector, not an array of shape {}", text_of(t.shape())));
+  std::vector<double> powers;
+  for (Index k = columns; k-- > 0;) powers.push_back(static_cast<double>(k));
+  const auto base = t.type() == ElementType::complex128 ? t : t.converted(ElementType::float64);
+  return apply(Binary::power, down(base), across(Array::vector(powers)));
+}
+
+Array diagonal(const Array& a) {
+  if (a.axes() == 2) {
+    const Index n = std::min(a.extent(0), a.extent(1));
+    return a.view(a.offset(), {n}, {a.strides()[0] + a.strides()[1]});
+  }
+  if (a.axes() != 1)
+    fail(fmt::format("diagonal takes a matrix or a vector, not an array of shape {}", text_of(a.shape())));
+  const auto out = visit_numeric(a.type(), [&]<class T>(Tag<T>) {
+    auto square = Array::filled<T>({a.size(), a.size()}, T(0));
+    T* to = square.template mutable_data<T>();
+    for (Index k = 0; k < a.size(); ++k) to[k * (a.size() + 1)] = a.data<T>()[k * a.strides()[0]];
+    return square;
+  });
+  return out;
+}
+
+}  // namespace quill
