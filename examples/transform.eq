@@ -16,6 +16,8 @@ print("recovered {real(back):.3f}")
 
 expect near(real(back), sequence, absolute: 1e-12)
 expect max(abs(imag(back))) < 1e-12
+#: The built-in transform gives the same.
+expect near(spectrum, fft(sequence), absolute: 1e-12)
 #: The energy is the same on both sides.
 expect near(sum(abs(spectrum)^2), n * sum(sequence^2))
 

@@ -17,6 +17,7 @@ std::vector<Builtin> function_rows();
 std::vector<Builtin> value_rows();
 std::vector<Builtin> text_rows();
 std::vector<Builtin> linear_rows();
+std::vector<Builtin> transform_rows();
 std::vector<Builtin> interpolation_rows();
 std::vector<Builtin> integration_rows();
 std::vector<Builtin> random_rows();

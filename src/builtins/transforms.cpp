@@ -1,0 +1,215 @@
+// Fourier transforms and signals.
+#include <fmt/format.h>
+
+#include "array/rearrange.h"
+#include "array/reduce.h"
+#include "builtins/sizes.h"
+#include "builtins/tables.h"
+#include "numerics/transforms.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::string_view kFamily = "transforms";
+constexpr std::string_view kLibrary = "FFTW (M. Frigo, S. G. Johnson, Proc. IEEE 93, 2005)";
+
+Value fft_row(Call& call, Direction direction) {
+  const auto x = call.numbers(0);
+  const int axis[] = {axis_argument(call, 1, x)};
+  return Value::array(direction == Direction::forward ? fourier(x, axis, direction)
+                                                      : inverse_fourier(x, axis));
+}
+
+Value fft2_row(Call& call, Direction direction) {
+  const auto x = call.numbers(0);
+  if (x.axes() < 2)
+    call.fail_argument(0, fmt::format("has at least two axes, and this is {}", kind_in_words(call.value(0))));
+  const int axes[] = {x.axes() - 1, x.axes() - 2};
+  return Value::array(direction == Direction::forward ? fourier(x, axes, direction)
+                                                      : inverse_fourier(x, axes));
+}
+
+Value real_fft_row(Call& call) {
+  const auto x = call.numbers(0);
+  return Value::array(real_fourier(x, axis_argument(call, 1, x)));
+}
+
+Value real_ifft_row(Call& call) {
+  const auto half = call.numbers(0);
+  const int axis = axis_argument(call, 2, half);
+  const Index n = call.given(1) ? call.whole(1) : 2 * (half.extent(axis) - 1);
+  return Value::array(inverse_real_fourier(half, n, axis));
+}
+
+Value fft_shift_row(Call& call) {
+  const auto x = call.array(0);
+  if (call.given(1)) {
+    const int axis = axis_argument(call, 1, x);
+    return Value::array(rotated(x, x.extent(axis) / 2, axis));
+  }
+  auto out = x;
+  for (int axis = 0; axis < x.axes(); ++axis) out = rotated(out, x.extent(axis) / 2, axis);
+  return Value::array(out);
+}
+
+Overlap overlap_of(const Call& call, std::size_t i) {
+  const auto name = call.choice(i, {"full", "same", "valid"}, "full");
+  return name == "same" ? Overlap::same : name == "valid" ? Overlap::valid : Overlap::full;
+}
+
+Window window_of(const Call& call, std::size_t i, std::string_view fallback) {
+  const auto name = call.choice(i, {"rectangular", "bartlett", "hann", "hamming", "blackman"}, fallback);
+  if (name == "rectangular") return Window::rectangular;
+  if (name == "bartlett") return Window::bartlett;
+  if (name == "hamming") return Window::hamming;
+  return name == "blackman" ? Window::blackman : Window::hann;
+}
+
+Value power_spectrum_row(Call& call) {
+  const auto result = power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2, "hann"));
+  return Value::record(
+      {{"frequency", Value::array(result.frequency)}, {"power", Value::array(result.power)}});
+}
+
+}  // namespace
+
+std::vector<Builtin> transform_rows() {
+  const Parameter x = {"x", "numbers, real or complex", ""};
+  const Parameter over = {"over", "the axis", "1"};
+  const Parameter overlap = {
+      "overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""};
+  constexpr std::string_view windows = "\"rectangular\", \"bartlett\", \"hann\", \"hamming\" or \"blackman\"";
+  return {
+      {"fft",
+       kFamily,
+       "The discrete Fourier transform along an axis, of any length.",
+       {x, over},
+       "complex numbers in the shape of x: the k-th, from 0, is the sum of x[j] exp(-2πi jk/n)",
+       "nan, an empty axis",
+       kLibrary,
+       "fft([2, 0, 1, 3])",
+       "fft([2, 0, 1, 3]) : complex128 4\n  6 + 0i  1 + 3i  0 + 0i  1 - 3i",
+       [](Call& c) { return fft_row(c, Direction::forward); }},
+      {"ifft",
+       kFamily,
+       "The inverse of fft.",
+       {x, over},
+       "an array of the shape of x; real where the spectrum is conjugate-symmetric within rounding",
+       "nan, an empty axis",
+       kLibrary,
+       "ifft(fft([2, 0, 1, 3]))",
+       "ifft(fft([2, 0, 1, 3])) : float64 4\n  2  0  1  3",
+       [](Call& c) { return fft_row(c, Direction::backward); }},
+      {"fft2",
+       kFamily,
+       "The Fourier transform along the last two axes.",
+       {{"x", "a matrix, or an array with more axes", ""}},
+       "complex numbers in the shape of x",
+       "nan, empty axes",
+       kLibrary,
+       "fft2([1, 2 | 3, 4])",
+       "fft2([1, 2 | 3, 4]) : complex128 2×2\n  10 + 0i  -2 + 0i\n  -4 + 0i   0 + 0i",
+       [](Call& c) { return fft2_row(c, Direction::forward); }},
+      {"ifft2",
+       kFamily,
+       "The inverse of fft2.",
+       {{"x", "a matrix, or an array with more axes", ""}},
+       "an array of the shape of x; real where the spectrum is conjugate-symmetric within rounding",
+       "nan, empty axes",
+       kLibrary,
+       "ifft2(fft2([1, 2 | 3, 4]))",
+       "ifft2(fft2([1, 2 | 3, 4])) : float64 2×2\n  1  2\n  3  4",
+       [](Call& c) { return fft2_row(c, Direction::backward); }},
+      {"real_fft",
+       kFamily,
+       "The first half of the spectrum of real numbers; the rest are its conjugates.",
+       {{"x", "real numbers", ""}, over},
+       "n/2 + 1 complex numbers along the axis",
+       "complex numbers, nan",
+       kLibrary,
+       "real_fft([2, 0, 1, 3])",
+       "real_fft([2, 0, 1, 3]) : complex128 3\n  6 + 0i  1 + 3i  0 + 0i",
+       real_fft_row},
+      {"real_ifft",
+       kFamily,
+       "The inverse of real_fft.",
+       {{"x", "half a spectrum", ""}, {"n", "the count of real numbers; none: an even one", "none"}, over},
+       "n real numbers along the axis",
+       "a half spectrum that does not belong to n numbers",
+       kLibrary,
+       "near(real_ifft(real_fft([2, 0, 1]), 3), [2, 0, 1], absolute: 1e-15)",
+       "near(real_ifft(real_fft([2, 0, 1]), 3), [2, 0, 1], absolute: 1e-15) = true",
+       real_ifft_row},
+      {"frequencies",
+       kFamily,
+       "The frequencies that a transform has, in its order.",
+       {{"n", "the count of points", ""}, {"spacing", "between samples", "1"}},
+       "a vector, in the inverse unit of the spacing; negative ones in the second half",
+       "",
+       "",
+       "frequencies(4, 0.5)",
+       "frequencies(4, 0.5) : float64 4\n   0.0   0.5  -1.0  -0.5",
+       [](Call& c) { return Value::array(fourier_frequencies(c.whole(0), c.number_or(1, 1))); }},
+      {"fft_shift",
+       kFamily,
+       "The frequency 0 moved to the middle.",
+       {{"x", "an array", ""}, {"over", "the axis; none: all", "none"}},
+       "an array of the shape of x",
+       "",
+       "",
+       "fft_shift(frequencies(4))",
+       "fft_shift(frequencies(4)) : float64 4\n  -0.50  -0.25   0.00   0.25",
+       fft_shift_row},
+      {"convolve",
+       kFamily,
+       "The convolution of two vectors: one runs backwards over the other.",
+       {{"a", "a vector", ""}, {"b", "a vector", ""}, overlap},
+       "a vector; of \"full\" overlap length(a) + length(b) - 1 elements",
+       "empty vectors, nan",
+       "sums for short vectors, transforms for long ones",
+       "convolve([1, 2, 3], [1, 1])",
+       "convolve([1, 2, 3], [1, 1]) : float64 4\n  1  3  5  3",
+       [](Call& c) { return Value::array(convolve(c.numbers(0), c.numbers(1), overlap_of(c, 2))); }},
+      {"correlate",
+       kFamily,
+       "The products of two vectors, summed at every shift.",
+       {{"a", "a vector", ""}, {"b", "a vector, conjugated", ""}, overlap},
+       "a vector; of \"full\" overlap from b far left to b far right",
+       "empty vectors, nan",
+       "sums for short vectors, transforms for long ones",
+       "correlate([0, 1, 2], [1, 2], overlap: \"valid\")",
+       "correlate([0, 1, 2], [1, 2], overlap: \"valid\") : float64 2\n  2  5",
+       [](Call& c) { return Value::array(correlate(c.numbers(0), c.numbers(1), overlap_of(c, 2))); }},
+      {"window",
+       kFamily,
+       "The weights of a window.",
+       {{"name", windows, ""},
+        {"n", "how many weights", ""},
+        {"periodic", "whether the last one is left out, as transforms want it", "false"}},
+       "a vector of weights from 0 to 1",
+       "",
+       "F. J. Harris, Proc. IEEE 66, 1978",
+       "window(\"hann\", 5)",
+       "window(\"hann\", 5) : float64 5\n  0.0  0.5  1.0  0.5  0.0",
+       [](Call& c) {
+         return Value::array(window_weights(window_of(c, 0, "hann"), c.whole(1), c.truth_or(2, false)));
+       }},
+      {"power_spectrum",
+       kFamily,
+       "The one-sided power density of samples.",
+       {{"x", "a vector of real samples", ""},
+        {"spacing", "between samples", "1"},
+        {"window", windows, "\"hann\""}},
+       "a record: frequency, power; the sum of power times the frequency step is the mean square of the "
+       "samples",
+       "nan",
+       "modified periodogram (P. D. Welch, IEEE Trans. Audio Electroacoust. 15, 1967)",
+       "t = 0..1 by 1/64\ns = power_spectrum(sin(2*pi*8*t[..64]), spacing: "
+       "1/64)\ns.frequency[argmax(s.power)]",
+       "s.frequency[argmax(s.power)] = 8",
+       power_spectrum_row},
+  };
+}
+
+}  // namespace quill
