@@ -381,7 +381,7 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     const int first = fresh(static_cast<int>(count));
     for (std::size_t i = 0; i < count; ++i) {
       const int place = first + static_cast<int>(i);
-      const int variable = row.sees_alias ? aliased_place(argument(i)) : -1;
+      const int variable = row.as_they_are ? aliased_place(argument(i)) : -1;
       if (variable >= 0)
         emit(Op::move, argument(i), place, variable);
       else

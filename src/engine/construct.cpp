@@ -88,6 +88,11 @@ std::optional<ElementType> integers_beside_literals(std::span<const Value> items
 
 Value make_matrix(std::span<const Value> items, const Node& node) {
   if (items.empty()) return Value::array(Array());
+  std::vector<Value> plain;
+  if (std::any_of(items.begin(), items.end(), [](const Value& v) { return v.is(Kind::native); })) {
+    for (const auto& item : items) plain.push_back(numeric_value(item));
+    items = plain;
+  }
   const bool rows = node.flag;
   if (!rows && std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); }))
     return Value::array(vector_of(items));
@@ -130,6 +135,8 @@ Value collect(std::vector<Value> items, Index rows) {
     shape.insert(0, rows);
     return a.with_shape(shape);
   };
+  for (auto& item : items)
+    if (item.is(Kind::native)) item = numeric_value(item);
   const bool numbers = std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); });
   if (numbers) { return Value::array(shaped(vector_of(items))); }
   if (!one_family(items)) return Value::array(shaped(list_of(items)));

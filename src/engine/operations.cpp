@@ -199,6 +199,10 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
 }  // namespace
 
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand) {
+  if (a.is(Kind::native) || b.is(Kind::native)) {
+    const auto x = numeric_value(a), y = numeric_value(b);
+    if (x.kind() != a.kind() || y.kind() != b.kind()) return operate(machine, op, x, y, node, operand);
+  }
   if (!a.is_array_like() || !b.is_array_like()) {
     if (op == Op::equal) return Value::truth(same(a, b));
     if (op == Op::not_equal) return Value::truth(!same(a, b));
@@ -315,6 +319,8 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
 }
 
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
+  if (const auto number = numeric_value(a); number.kind() != a.kind())
+    return operate(machine, op, number, node);
   if (!a.is_array_like())
     fail(fmt::format("`{}` takes an array, not {}",
                      op == Op::negate        ? "-"
@@ -339,6 +345,8 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
 }
 
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node) {
+  if (const auto number = numeric_value(a); number.kind() != a.kind())
+    return apply_function(machine, function, number, node);
   if (!a.is_array_like()) fail(fmt::format("{} takes numbers, not {}", name_of(function), kind_in_words(a)));
   Array hold;
   Domain domain;

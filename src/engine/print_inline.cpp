@@ -124,13 +124,17 @@ std::string inline_text(const Value& value) {
       return fmt::format("{}{}({})", f.name == "fn" ? "" : "fn ", f.name, fmt::join(f.parameters, ", "));
     }
     case Kind::builtin: return fmt::format("built-in {}", value.object<BuiltinObject>().row->name);
-    case Kind::native: return value.object<NativeObject>().describe();
+    case Kind::native:
+      if (const auto number = value.object<NativeObject>().numeric()) return inline_text(*number);
+      return value.object<NativeObject>().describe();
   }
   return "";
 }
 
 std::string formatted(const Value& value, const std::string& specification) {
   if (specification.empty()) return inline_text(value);
+  if (const auto number = numeric_value(value); number.kind() != value.kind())
+    return formatted(number, specification);
   const auto whole = [&](double x) {
     const char kind = specification.back();
     return std::string_view("dbBoxXc").find(kind) != std::string_view::npos && is_whole(x) &&
@@ -246,6 +250,10 @@ std::string card_contents(const Value& value) {
                          card_contents(plain_value(value)));
     case Kind::dictionary:
       return fmt::format("dictionary of {}", value.object<DictionaryObject>().entries.size());
+    case Kind::native: {
+      const auto& native = value.object<NativeObject>();
+      return (native.numeric() ? native.type_name() + " " : "") + native.describe();
+    }
     case Kind::function:
       return fmt::format("function ({})",
                          fmt::join(value.object<FunctionObject>().function->parameters, ", "));

@@ -38,7 +38,7 @@ struct Builtin {
   Value (*run)(Call&) = nullptr;
   std::optional<Unary> unary{};  // an elementwise function of one argument
   std::optional<double> constant{};
-  bool sees_alias = false;     // is told when an argument is a variable that is an alias
+  bool as_they_are = false;    // sees aliases and estimates among its arguments, not their plain values
   bool changes_first = false;  // gives back its first argument changed: `a = f(a, …)` works in place
 
   // The parameter that takes all further arguments, or the count of parameters.

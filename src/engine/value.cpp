@@ -159,7 +159,17 @@ bool ValueContent::equals(const AnyContent& other) const {
   return same(value, static_cast<const ValueContent&>(other).value);
 }
 
+Value numeric_value(const Value& value) {
+  if (!value.is(Kind::native)) return value;
+  const auto number = value.object<NativeObject>().numeric();
+  return number ? *number : value;
+}
+
 std::optional<double> single_real(const Value& value) {
+  if (value.is(Kind::native)) {
+    const auto number = value.object<NativeObject>().numeric();
+    return number ? single_real(*number) : std::nullopt;
+  }
   if (value.is_number()) return value.number();
   if (!value.is(Kind::array) || value.array().axes() != 0) return std::nullopt;
   const auto& a = value.array();

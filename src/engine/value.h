@@ -195,6 +195,8 @@ class NativeObject : public Object {
  public:
   virtual std::string type_name() const = 0;
   virtual std::string describe() const = 0;  // one line
+  // The number that it stands for in arithmetic, when there is one.
+  virtual std::optional<Value> numeric() const { return std::nullopt; }
   virtual Value call(Machine& machine, std::span<Value> arguments) const;
   virtual std::optional<Value> part(const std::string& name) const;
   virtual std::vector<std::string> part_names() const { return {}; }
@@ -207,6 +209,8 @@ class ValueContent : public AnyContent {
   Value value;
 };
 
+// An estimate as the number it stands for; any other value as it is.
+Value numeric_value(const Value& value);
 // The number of a single real or whole number of any element type; nothing for anything else.
 std::optional<double> single_real(const Value& value);
 // An array-like value as an array; Error otherwise, naming `what` takes it.

@@ -1,0 +1,57 @@
+// Integrals, derivatives and roots as a script asks for them.
+#include <catch2/catch.hpp>
+
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+TEST_CASE("an estimate acts as its number, and shows its error") {
+  const std::string area = "area = integrate(fn(x) = x^2, 0, 3)\n";
+  CHECK(number_of("integrate(fn(x) = x^2, 0, 3) * 2 + 1") == Approx(19));
+  CHECK(number_of("sqrt(integrate(fn(x) = x^2, 0, 3))") == Approx(3));
+  CHECK(run(area + "print(near(area.value, 9), area.error < 1e-10, area.evaluations > 5)").printed ==
+        "true true true\n");
+  CHECK(run(area +
+            "print(near([area, 1] * 2, [18, 2]), near([integrate(sin, 0, k) for k in 0..1], 1 - cos(0..1)))")
+            .printed == "true true\n");
+  CHECK(run(area + "print(\"{area:.3f} {max(area, 1):.1f} {-area:.1f} {area > 3}\")").printed ==
+        "9.000 9.0 -9.0 true\n");
+  CHECK(run(area + "area").printed.find(" ± ") != std::string::npos);
+  CHECK(run(area + "type(area)").printed == "type(area) = \"estimate\"\n");
+}
+
+TEST_CASE("integrals over two and three variables") {
+  CHECK(number_of("integrate(fn(x, y) = x * y^2, (0, 2), (0, 3)) + 0") == Approx(18));
+  CHECK(number_of("integrate(fn(x, y, z) = x + y + z, (0, 1), (0, 1), (0, 2), tolerance: 1e-6) + 0") ==
+        Approx(4));
+  CHECK(number_of("integrate(fn(x, y) = exp(-x^2 - y^2), (-inf, inf), (-inf, inf), tolerance: 1e-7) + 0") ==
+        Approx(3.14159265).epsilon(1e-6));
+}
+
+TEST_CASE("functions with conditions get single numbers") {
+  CHECK(number_of("integrate(fn(x) = if x > 1 then 2 else 0, 0, 3, tolerance: 1e-4) + 0") ==
+        Approx(4).epsilon(1e-3));
+  CHECK(number_of("find_root(fn(x) = if x < 0 then -1 else x - 0.25, (-1, 1)) + 0") == Approx(0.25));
+  check_calls({{"near(derivative(fn(x) = sum([x, x^2]), at: [1, 2]), [3, 5])", "true"},
+               {"gradient([1, 4, 9], 2)", "[1, 2, 3]"},
+               {"shape(gradient(ones(3, 4), over: 2))", "[3, 4]"}});
+}
+
+TEST_CASE("wrong questions about functions are told") {
+  check_errors({{"integrate(5, 0, 1)", "integrate: `f` is a function, not the number 5", "fn(x) = x^2"},
+                {"integrate(sin, 0)", "integrate: `a` has no upper end beside it", "integrate(f, 0, 1)"},
+                {"integrate(fn(x) = [x, x], 0, 1)",
+                 "integrate: the function gave a vector of 2 float64, where a single number is wanted", ""},
+                {"integrate(fn(x) = nan, 0, 1)", "the function is nan at 0.5", "is the range right?"},
+                {"find_root(fn(x) = x^2 + 1, (0, 1))",
+                 "the function has the same sign at both ends: 1 at 0 and 2 at 1",
+                 "a bracket has a root inside when the signs differ; start: x looks for one"},
+                {"find_root(sin)", "find_root: `between` or `start` says where to look",
+                 "find_root(f, (0, 1)) or find_root(f, start: 0.5)"},
+                {"minimize(sin, (1, \"a\"))", "minimize: `between` is two numbers, not a tuple",
+                 "minimize(f, (0, 1))"},
+                {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to choose", ""}});
+  // An error inside of the function lists the call.
+  CHECK(error_of("fn f(x) = x[5]\nintegrate(f, 0, 1)").find("in f, called from") != std::string::npos);
+}
