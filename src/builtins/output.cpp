@@ -31,8 +31,10 @@ Value show_row(Call& call) {
   std::string label = "value";
   if (call.node() && call.node()->kids.size() > 1)
     label = call.machine.place_of(call.node()).source->text(call.node()->kid(1).span);
-  const auto body = layout(call.value(0), c.print_options());
-  c.host.print(fmt::format("{}\n{}\n", card(label, call.value(0)), body));
+  // What a library made says all of itself in its one line.
+  const bool in_one_line = call.value(0).is(Kind::native);
+  c.host.print(card(label, call.value(0)) + "\n" +
+               (in_one_line ? "" : layout(call.value(0), c.print_options()) + "\n"));
   return Value::none();
 }
 

@@ -342,3 +342,28 @@ TEST_CASE("seiche: the error against the known solution, in plain C++") {
   CHECK(numbers_after(r.out, "order")[0] == Approx(4).margin(0.2));
   CHECK(folder.has("seiche-phase.png"));
 }
+
+TEST_CASE("inflow: the sums, the flood's closed form, its peak and its end") {
+  const TemporaryFolder folder;
+  const auto r = run_example("inflow_volume.eq", folder);
+  const auto text = read_text(kExamples + "lake/inflow.csv");
+  const auto t = column(text, 0), q = column(text, 1);
+  std::vector<double> so_far = {0};
+  for (std::size_t k = 1; k < t.size(); ++k)
+    so_far.push_back(so_far.back() + (t[k] - t[k - 1]) * (q[k] + q[k - 1]) / 2);
+  const auto water = numbers_after(r.out, "water in:");
+  CHECK(water.at(0) == Approx(so_far.back() * 86400 / 1e6).margin(6e-4));
+  std::size_t k = 1;
+  while (so_far[k] < so_far.back() / 2) ++k;
+  const double half =
+      t[k - 1] + (so_far.back() / 2 - so_far[k - 1]) / (so_far[k] - so_far[k - 1]) * (t[k] - t[k - 1]);
+  CHECK(numbers_after(r.out, "half of it by day").at(0) == Approx(half).margin(6e-3));
+  // The peak of t exp(-t/τ) is at τ and has the height τ/e.
+  const auto peak = numbers_after(r.out, "the peak of");
+  CHECK(peak.at(0) == Approx(40 * 1.5 / std::numbers::e).margin(6e-3));
+  CHECK(numbers_after(r.out, "comes after").at(0) == Approx(1.5).margin(6e-4));
+  double late = 10;
+  for (int step = 0; step < 100; ++step) late = 1.5 * std::log(40 * late);
+  CHECK(numbers_after(r.out, "below 1 m³/s after").at(0) == Approx(late).margin(6e-4));
+  CHECK(folder.has("inflow.png"));
+}

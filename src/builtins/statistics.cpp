@@ -1,0 +1,149 @@
+// Statistics of samples.
+#include <fmt/format.h>
+
+#include "array/rearrange.h"
+#include "builtins/context.h"
+#include "builtins/sizes.h"
+#include "builtins/tables.h"
+#include "numerics/samples.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::string_view kFamily = "statistics";
+
+// The columns of a matrix, or two vectors beside each other; of two vectors one number comes out.
+Value relation(const Call& call, Array (*of)(const Array&)) {
+  if (!call.given(1)) return Value::array(of(call.reals(0)));
+  const auto x = call.vector(0), y = call.vector(1);
+  if (x.size() != y.size())
+    call.fail_argument(1, fmt::format("has as many samples as `x`, {}; not {}", x.size(), y.size()));
+  const Array columns[] = {down(x), down(y)};
+  return {of(join(columns, 1)).at<double>({0, 1})};
+}
+
+Value histogram_row(Call& call) {
+  const auto data = call.reals(0);
+  Histogram h;
+  if (call.given(1) && shape_of(call.value(1)).count() > 0)
+    h = histogram(data, call.vector(1));
+  else
+    h = histogram(data, call.given(1) ? call.whole(1) : 100);
+  return Value::record({{"counts", Value::array(h.counts)},
+                        {"edges", Value::array(h.edges)},
+                        {"centers", Value::array(h.centers)},
+                        {"width", Value::array(h.width)},
+                        {"density", Value::array(h.density)}});
+}
+
+Value moving_mean_row(Call& call) {
+  const auto a = call.reals(0);
+  return Value::array(moving_mean(a, call.whole(1), axis_argument(call, 2, a)));
+}
+
+Array drawable(const Call& call) {
+  auto v = call.array(0);
+  if (v.axes() == 0) call.fail_argument(0, "is an array with axes, not a single value");
+  return v;
+}
+
+}  // namespace
+
+std::vector<Builtin> statistics_rows() {
+  const Parameter samples = {"x", "a matrix with a variable in each column, or a vector", ""};
+  const Parameter second = {"y", "a second vector, when x is one", "none"};
+  return {
+      {"mode",
+       kFamily,
+       "The most frequent element; of several, the smallest.",
+       {{"a", "numbers, texts or truth values", ""}},
+       "a single value",
+       "no elements",
+       "",
+       "mode([3, 1, 3, 2])",
+       "mode([3, 1, 3, 2]) = 3",
+       [](Call& c) { return Value::array(mode(c.array(0))); }},
+      {"covariance",
+       kFamily,
+       "The covariances of variables, with n - 1 in the denominator.",
+       {samples, second},
+       "a matrix; of two vectors a number",
+       "fewer than two samples, nan",
+       "",
+       "covariance([1, 2, 3], [2, 4, 6])",
+       "covariance([1, 2, 3], [2, 4, 6]) = 2",
+       [](Call& c) { return relation(c, covariance); }},
+      {"correlation",
+       kFamily,
+       "The correlation coefficients of variables.",
+       {samples, second},
+       "a matrix of numbers from -1 to 1; of two vectors a number; nan for a variable without spread",
+       "fewer than two samples, nan",
+       "",
+       "correlation([1, 2, 3], [6, 4, 2])",
+       "correlation([1, 2, 3], [6, 4, 2]) = -1",
+       [](Call& c) { return relation(c, correlation); }},
+      {"histogram_counts",
+       kFamily,
+       "How many numbers fall into each of several bins; nan is passed over.",
+       {{"data", "numbers", ""}, {"bins", "how many equal bins, or a vector of rising edges", "100"}},
+       "a record: counts, edges, centers, width, density (which integrates to 1)",
+       "no finite numbers, edges that do not rise",
+       "",
+       "h = histogram_counts([1, 2, 2, 4], bins: [0, 2, 4])\nh.counts",
+       "h.counts : int64 2\n  1  3",
+       histogram_row},
+      {"bin_means",
+       kFamily,
+       "The mean of the values in each bin of their positions.",
+       {{"x", "the positions", ""},
+        {"values", "the values, in the same shape", ""},
+        {"edges", "rising edges of the bins", ""}},
+       "a vector; nan for an empty bin",
+       "shapes that differ, edges that do not rise",
+       "",
+       "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2)",
+       "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2) : float64 2\n  10  25",
+       [](Call& c) { return Value::array(bin_means(c.reals(0), c.reals(1), c.vector(2))); }},
+      {"moving_mean",
+       kFamily,
+       "Means over neighbours, centred; over fewer of them at the ends.",
+       {{"a", "numbers", ""}, {"count", "of how many neighbours", ""}, {"over", "the axis", "1"}},
+       "an array of the shape of a",
+       "",
+       "",
+       "moving_mean([1, 2, 6, 2], 3)",
+       "moving_mean([1, 2, 6, 2], 3) : float64 4\n  1.5000  3.0000  3.3333  4.0000",
+       moving_mean_row},
+      {"sample",
+       "random numbers",
+       "Elements drawn at random from an array, along its first axis.",
+       {{"v", "an array", ""},
+        {"count", "how many", ""},
+        {"again", "whether one can be drawn several times", "false"}},
+       "an array of the type of v",
+       "more draws than elements",
+       "R. Durstenfeld, Commun. ACM 7, 1964",
+       "seed(7)\nlength(unique(sample(1..100, 20)))",
+       "length(unique(sample(1..100, 20))) = 20",
+       [](Call& c) {
+         return Value::array(drawn(context(c).random, drawable(c), c.whole(1), c.truth_or(2, false)));
+       }},
+      {"shuffle",
+       "random numbers",
+       "The elements along the first axis in a random order.",
+       {{"v", "an array", ""}},
+       "an array of the shape of v",
+       "",
+       "R. Durstenfeld, Commun. ACM 7, 1964",
+       "seed(7)\nsort(shuffle(1..5))",
+       "sort(shuffle(1..5)) : float64 5\n  1  2  3  4  5",
+       [](Call& c) {
+         const auto v = drawable(c);
+         return Value::array(drawn(context(c).random, v, v.extent(0), false));
+       }},
+  };
+}
+
+}  // namespace quill

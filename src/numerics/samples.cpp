@@ -1,0 +1,183 @@
+#include "numerics/samples.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "array/elementwise.h"
+#include "array/index.h"
+#include "array/order.h"
+#include "array/rearrange.h"
+#include "array/reduce.h"
+#include "numerics/linear_algebra.h"
+
+namespace quill {
+
+Array mode(const Array& a) {
+  const auto different = unique(a);
+  auto flat = flattened(a);
+  if (is_real(a.type())) flat = select_mask(flat, apply(Unary::logical_not, apply(Unary::is_nan, flat)));
+  if (flat.size() == 0) fail("the mode of no elements has no value");
+  const auto places = locate(different, flat);
+  const auto counts = bin_sums(places, Array::filled<Index>({}, 1), different.size());
+  const auto at = static_cast<Index>(*arg_extreme(counts, true, {}).data<double>()) - 1;
+  const Subscript s[] = {{Subscript::Kind::position, at, 1, 1, {}}};
+  return select(different, s);
+}
+
+namespace {
+
+void check_samples(const Array& x, std::string_view what) {
+  if (x.axes() != 2)
+    fail(fmt::format("{} takes a matrix with a variable in each column, not an array of shape {}", what,
+                     text_of(x.shape())));
+  if (x.extent(0) < 2)
+    fail(fmt::format("{} needs at least two samples, and there are {}", what, x.extent(0)));
+  refuse_nan(x, "the matrix of samples");
+}
+
+Array centred(const Array& x) {
+  const auto sum = reduce(Reduction::sum, x, {0, true});
+  return apply(Binary::subtract, x, apply(Binary::divide, sum, static_cast<double>(x.extent(0))));
+}
+
+}  // namespace
+
+Array covariance(const Array& given) {
+  check_samples(given, "covariance");
+  const auto x = centred(given.converted(ElementType::float64));
+  return apply(Binary::divide, matrix_product(x.transposed(), x), static_cast<double>(x.extent(0) - 1));
+}
+
+Array correlation(const Array& given) {
+  check_samples(given, "correlation");
+  const auto x = centred(given.converted(ElementType::float64));
+  const auto size = apply(Unary::sqrt, reduce(Reduction::sum, apply(Binary::multiply, x, x), {0, true}));
+  const auto scaled = apply(Binary::divide, x, size);
+  auto out = matrix_product(scaled.transposed(), scaled);
+  // Rounding must not lead out of -1 … 1, and a variable goes with itself exactly.
+  out = apply(Binary::maximum, apply(Binary::minimum, out, 1.0), -1.0);
+  double* to = out.mutable_data<double>();
+  for (Index k = 0; k < out.extent(0); ++k)
+    if (!std::isnan(to[k * (out.extent(0) + 1)])) to[k * (out.extent(0) + 1)] = 1;
+  return out;
+}
+
+Histogram histogram(const Array& data, const Array& edges) {
+  if (edges.axes() != 1 || edges.size() < 2) fail("the edges of bins are a vector of at least two numbers");
+  const auto e = edges.converted(ElementType::float64).compact();
+  for (Index k = 1; k < e.size(); ++k)
+    if (!(e.data<double>()[k] > e.data<double>()[k - 1]))
+      fail("the edges of bins rise", "sort(edges) puts them in order");
+  const Index bins = e.size() - 1;
+  const auto places = locate(e, flattened(data.converted(ElementType::float64))).to_vector<double>();
+  const auto values = data.converted(ElementType::float64).to_vector<double>();
+  Histogram out{Array::filled<Index>({bins}, 0), e, Array(), Array(), Array()};
+  auto* counts = out.counts.mutable_data<Index>();
+  Index inside = 0;
+  for (std::size_t k = 0; k < places.size(); ++k) {
+    if (std::isnan(values[k])) continue;
+    auto bin = static_cast<Index>(places[k]) - 1;
+    if (bin == bins && values[k] == e.data<double>()[bins]) bin = bins - 1;
+    if (bin < 0 || bin >= bins) continue;
+    ++counts[bin];
+    ++inside;
+  }
+  out.width = differences(e, 0);
+  const Subscript lower[] = {{Subscript::Kind::run, 0, 1, bins, {}}};
+  out.centers = apply(Binary::add, select(e, lower), apply(Binary::multiply, out.width, 0.5));
+  out.density = apply(Binary::divide, out.counts,
+                      apply(Binary::multiply, out.width, static_cast<double>(std::max<Index>(inside, 1))));
+  return out;
+}
+
+Histogram histogram(const Array& data, Index bins) {
+  if (bins < 1 || bins > 100'000'000) fail(fmt::format("a histogram has at least one bin, not {}", bins));
+  double low = INFINITY, high = -INFINITY;
+  for (const double x : data.converted(ElementType::float64).to_vector<double>())
+    if (std::isfinite(x)) {
+      low = std::min(low, x);
+      high = std::max(high, x);
+    }
+  if (!(low <= high)) fail("there is no finite number to count");
+  if (low == high) {
+    low -= 0.5;
+    high += 0.5;
+  }
+  Array edges(ElementType::float64, {bins + 1});
+  double* to = edges.mutable_data<double>();
+  const auto n = static_cast<double>(bins);
+  for (Index k = 0; k <= bins; ++k)
+    to[k] = low * ((n - static_cast<double>(k)) / n) + high * (static_cast<double>(k) / n);
+  to[bins] = high;
+  if (bins > 1 && !(to[1] > to[0])) fail("the numbers lie too close together for so many bins");
+  return histogram(data, edges);
+}
+
+Array bin_means(const Array& x, const Array& values, const Array& edges) {
+  if (!(x.shape() == values.shape()))
+    fail(fmt::format("positions of shape {} and values of shape {} do not go together", text_of(x.shape()),
+                     text_of(values.shape())));
+  const auto counted = histogram(x, edges);
+  const auto e = counted.edges;
+  const Index bins = counted.counts.size();
+  const auto places = locate(e, flattened(x.converted(ElementType::float64))).to_vector<double>();
+  const auto at = x.converted(ElementType::float64).to_vector<double>(),
+             v = values.converted(ElementType::float64).to_vector<double>();
+  std::vector<double> sums(static_cast<std::size_t>(bins), 0.0);
+  for (std::size_t k = 0; k < places.size(); ++k) {
+    auto bin = static_cast<Index>(places[k]) - 1;
+    if (bin == bins && at[k] == e.data<double>()[bins]) bin = bins - 1;
+    if (!std::isnan(at[k]) && bin >= 0 && bin < bins) sums[static_cast<std::size_t>(bin)] += v[k];
+  }
+  return apply(Binary::divide, Array::vector(sums), counted.counts);
+}
+
+Array moving_mean(const Array& a, Index count, int axis) {
+  if (count < 1) fail(fmt::format("a mean is of at least one element, not {}", count));
+  const auto x = a.converted(ElementType::float64);
+  const Index n = x.extent(axis), before = (count - 1) / 2, behind = count / 2;
+  std::vector<Array> parts;
+  const auto part = [&](Index first, Index length) {
+    std::vector<Subscript> s;
+    for (const auto extent : x.shape()) s.push_back(everything(extent));
+    s[static_cast<std::size_t>(axis)] = {Subscript::Kind::run, first, 1, length, {}};
+    return select(x, s);
+  };
+  // Each mean is summed on its own, so that no error runs along.
+  for (Index k = 0; k < n; ++k) {
+    const Index first = std::max<Index>(0, k - before), last = std::min(n - 1, k + behind);
+    const auto sum = reduce(Reduction::sum, part(first, last - first + 1), {axis, true});
+    parts.push_back(apply(Binary::divide, sum, static_cast<double>(last - first + 1)));
+  }
+  return parts.empty() ? x : join(parts, axis);
+}
+
+Array drawn(RandomStream& random, const Array& v, Index count, bool again) {
+  const Index n = v.extent(0);
+  if (count < 0) fail(fmt::format("a count of draws is from 0, not {}", count));
+  if (n == 0 && count > 0) fail("nothing can be drawn from an empty array");
+  if (!again && count > n)
+    fail(fmt::format("{} elements cannot be drawn from {}, each once", count, n),
+         "again: true puts each back");
+  std::vector<Index> chosen;
+  if (again) {
+    if (count > 0) chosen = random.whole(0, static_cast<double>(n - 1), {count}).to_vector<Index>();
+  } else {
+    // The first steps of a shuffle (R. A. Fisher, F. Yates; R. Durstenfeld, Commun. ACM 7, 1964).
+    std::vector<Index> all(static_cast<std::size_t>(n));
+    std::iota(all.begin(), all.end(), Index{0});
+    for (Index k = 0; k < count; ++k) {
+      const auto other = *random.whole(static_cast<double>(k), static_cast<double>(n - 1), {}).data<Index>();
+      std::swap(all[static_cast<std::size_t>(k)], all[static_cast<std::size_t>(other)]);
+    }
+    chosen.assign(all.begin(), all.begin() + count);
+  }
+  std::vector<Subscript> s = {{Subscript::Kind::positions, 0, 1, count, chosen}};
+  for (int i = 1; i < v.axes(); ++i) s.push_back(everything(v.extent(i)));
+  return select(v, s);
+}
+
+}  // namespace quill
