@@ -22,6 +22,7 @@ std::vector<Builtin> interpolation_rows();
 std::vector<Builtin> integration_rows();
 std::vector<Builtin> calculus_rows();
 std::vector<Builtin> statistics_rows();
+std::vector<Builtin> fit_rows();
 std::vector<Builtin> random_rows();
 std::vector<Builtin> file_rows();
 std::vector<Builtin> figure_rows();

@@ -1,0 +1,40 @@
+// Least squares fits with their uncertainties.
+#pragma once
+
+#include <functional>
+#include <span>
+#include <vector>
+
+#include "array/array.h"
+
+namespace quill {
+
+struct Fit {
+  std::vector<double> coefficients;
+  Array covariance;  // of the coefficients; nan when there are no more points than coefficients
+  double residual = 0;   // root of the (weighted) sum of squares that is left over
+  double r_squared = 1;  // share of the (weighted) spread about the mean that the fit explains
+  Index freedom = 0;     // points less coefficients
+  double condition = 1;  // of the matrix with columns of length 1; infinite when they depend on each other
+  bool converged = true;
+  Index evaluations = 0;  // of a model
+
+  std::vector<double> standard_errors() const;
+};
+
+// y ≈ X c for the columns of X, by Householder reflections of the columns scaled to length 1 and one step of
+// refinement with a longer residual (Å. Björck, Numerical Methods for Least Squares Problems, 1996). Weights are one
+// over the square of each y's uncertainty, up to a factor; empty for equal ones.
+Fit linear_fit(const Array& x, const Array& y, const Array& weights);
+// The polynomial of a degree, highest power first.
+Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights);
+
+// model(point k, parameters) ≈ y[k], from a start (K. Levenberg, 1944; D. Marquardt, 1963; damping of H. B. Nielsen,
+// 1999; derivatives by central differences).
+using Model = std::function<double(Index point, std::span<const double> parameters)>;
+Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const Array& weights);
+
+// How many standard errors hold the given share of Student's t with so many degrees of freedom.
+double student_factor(double confidence, Index freedom);
+
+}  // namespace quill

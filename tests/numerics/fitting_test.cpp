@@ -1,0 +1,129 @@
+// Fits: exact ones, their uncertainties by closed forms, published problems.
+#include "numerics/fitting.h"
+
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "array/rearrange.h"
+#include "numerics/linear_algebra.h"
+#include "numerics/matrices.h"
+#include "reference/arrays.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+Array vector(const std::vector<double>& v) { return Array::vector(v); }
+
+}  // namespace
+
+TEST_CASE("a line has the slope, intercept and errors of the centred sums") {
+  Random random(81);
+  std::normal_distribution<double> normal;
+  for (int round = 0; round < 30; ++round) {
+    const auto n = static_cast<std::size_t>(pick(random, 3, 20));
+    std::vector<double> x(n), y(n);
+    for (std::size_t k = 0; k < n; ++k) {
+      x[k] = 5 * normal(random);
+      y[k] = 2 * x[k] - 1 + normal(random);
+    }
+    double mx = 0, my = 0, sxx = 0, sxy = 0, rss = 0, tss = 0;
+    for (std::size_t k = 0; k < n; ++k) {
+      mx += x[k] / static_cast<double>(n);
+      my += y[k] / static_cast<double>(n);
+    }
+    for (std::size_t k = 0; k < n; ++k) {
+      sxx += (x[k] - mx) * (x[k] - mx);
+      sxy += (x[k] - mx) * (y[k] - my);
+      tss += (y[k] - my) * (y[k] - my);
+    }
+    const double slope = sxy / sxx, intercept = my - slope * mx;
+    for (std::size_t k = 0; k < n; ++k) rss += std::pow(y[k] - slope * x[k] - intercept, 2);
+    const auto fit = polynomial_fit(vector(x), vector(y), 1, {});
+    CHECK(fit.coefficients[0] == Approx(slope));
+    CHECK(fit.coefficients[1] == Approx(intercept));
+    const double variance = rss / static_cast<double>(n - 2);
+    CHECK(fit.standard_errors()[0] == Approx(std::sqrt(variance / sxx)));
+    CHECK(fit.standard_errors()[1] == Approx(std::sqrt(variance * (1 / static_cast<double>(n) + mx * mx / sxx))));
+    CHECK(fit.r_squared == Approx(1 - rss / tss));
+    CHECK(fit.residual == Approx(std::sqrt(rss)));
+    // A weight of two is the point taken twice, but for the count of points.
+    auto twice_x = x, twice_y = y;
+    twice_x.push_back(x[0]);
+    twice_y.push_back(y[0]);
+    std::vector<double> weights(n, 1.0);
+    weights[0] = 2;
+    const auto weighted = polynomial_fit(vector(x), vector(y), 1, vector(weights));
+    const auto repeated = polynomial_fit(vector(twice_x), vector(twice_y), 1, {});
+    CHECK(weighted.coefficients[0] == Approx(repeated.coefficients[0]));
+    CHECK(weighted.residual == Approx(repeated.residual));
+  }
+}
+
+TEST_CASE("the published Wampler problems are reached to many digits") {
+  // R. H. Wampler, J. Am. Stat. Assoc. 65, 1970: x = 0 … 20, all coefficients 1, and their tenth powers.
+  std::vector<double> x, one, two;
+  for (int k = 0; k <= 20; ++k) {
+    double sum = 0, tenth = 0;
+    for (int p = 0; p <= 5; ++p) {
+      sum += std::pow(k, p);
+      tenth += std::pow(0.1, p) * std::pow(k, p);
+    }
+    x.push_back(k);
+    one.push_back(sum);
+    two.push_back(tenth);
+  }
+  const auto first = polynomial_fit(vector(x), vector(one), 5, {});
+  for (const double c : first.coefficients) CHECK(c == Approx(1).epsilon(1e-9));
+  const auto second = polynomial_fit(vector(x), vector(two), 5, {});
+  for (std::size_t p = 0; p <= 5; ++p)
+    CHECK(second.coefficients[5 - p] == Approx(std::pow(0.1, static_cast<double>(p))).epsilon(1e-9));
+}
+
+TEST_CASE("columns that depend on each other are noticed") {
+  const auto fit = linear_fit(Array::filled<double>({4, 2}, 1.0), vector({1, 2, 3, 4}), {});
+  CHECK(std::isinf(fit.condition));
+  CHECK(fit.coefficients[0] + fit.coefficients[1] == Approx(2.5));
+  CHECK_THROWS_AS(polynomial_fit(vector({1, 2}), vector({1, 2}), 2, {}), Error);
+  CHECK_THROWS_AS(polynomial_fit(vector({1, NAN}), vector({1, 2}), 1, {}), Error);
+  CHECK_THROWS_AS(polynomial_fit(vector({1, 2}), vector({1, 2}), 1, vector({1, -1})), Error);
+}
+
+TEST_CASE("models come back to the parameters that made the points") {
+  std::vector<double> t, y;
+  for (int k = 0; k < 20; ++k) {
+    t.push_back(0.5 * k);
+    y.push_back(3 * std::exp(-0.4 * t.back()) + 1);
+  }
+  const Model model = [&](Index k, std::span<const double> p) {
+    return p[0] * std::exp(-p[1] * t[static_cast<std::size_t>(k)]) + p[2];
+  };
+  const auto fit = model_fit(model, vector(y), {1, 1, 0}, {});
+  CHECK(fit.converged);
+  CHECK(fit.coefficients[0] == Approx(3));
+  CHECK(fit.coefficients[1] == Approx(0.4));
+  CHECK(fit.coefficients[2] == Approx(1));
+  CHECK(fit.r_squared == Approx(1));
+  // A model that is a line has the line's errors.
+  std::vector<double> noisy;
+  for (int k = 0; k < 20; ++k) noisy.push_back(2 * t[static_cast<std::size_t>(k)] + ((k * 7) % 5 - 2) * 0.1);
+  const Model line = [&](Index k, std::span<const double> p) { return p[0] * t[static_cast<std::size_t>(k)] + p[1]; };
+  const auto by_model = model_fit(line, vector(noisy), {0, 0}, {});
+  const auto direct = polynomial_fit(vector(t), vector(noisy), 1, {});
+  for (std::size_t k = 0; k < 2; ++k) {
+    CHECK(by_model.coefficients[k] == Approx(direct.coefficients[k]).margin(1e-9));
+    CHECK(by_model.standard_errors()[k] == Approx(direct.standard_errors()[k]).epsilon(1e-6));
+  }
+  CHECK_THROWS_AS(model_fit([](Index, std::span<const double>) { return NAN; }, vector({1, 2}), {1}, {}), Error);
+  CHECK_THROWS_AS(model_fit(line, vector({1}), {1, 2}, {}), Error);
+}
+
+TEST_CASE("Student's factors as in the tables") {
+  CHECK(student_factor(0.95, 1) == Approx(12.706).epsilon(1e-4));
+  CHECK(student_factor(0.95, 10) == Approx(2.228).epsilon(1e-3));
+  CHECK(student_factor(0.99, 30) == Approx(2.750).epsilon(1e-3));
+  CHECK(std::isnan(student_factor(0.95, 0)));
+  CHECK_THROWS_AS(student_factor(1.5, 3), Error);
+}
