@@ -27,7 +27,9 @@ class Method : public NativeObject {
   Method(std::string name, Body body) : name_(std::move(name)), body_(std::move(body)) {}
   std::string type_name() const override { return "function"; }
   std::string describe() const override { return fmt::format("built-in {}", name_); }
-  Value call(Machine& machine, std::span<Value> arguments) const override { return body_(machine, arguments); }
+  Value call(Machine& machine, std::span<Value> arguments) const override {
+    return body_(machine, arguments);
+  }
 
  private:
   std::string name_;
@@ -46,19 +48,24 @@ class FitValue : public NativeObject {
  public:
   using Evaluate = std::function<Array(Machine&, const Array& x, std::span<const double> coefficients)>;
   FitValue(Fit fit, std::string what, Evaluate evaluate)
-      : fit_(std::make_shared<const Fit>(std::move(fit))), what_(std::move(what)), evaluate_(std::move(evaluate)) {}
+      : fit_(std::make_shared<const Fit>(std::move(fit))),
+        what_(std::move(what)),
+        evaluate_(std::move(evaluate)) {}
 
   std::string type_name() const override { return "fit"; }
   std::string describe() const override {
     std::string out = fmt::format("{}:", what_);
     const auto errors = fit_->standard_errors();
     for (std::size_t k = 0; k < errors.size(); ++k)
-      out += fmt::format("{} {} ± {}", k ? "," : "", with_digits(fit_->coefficients[k], 5), with_digits(errors[k], 2));
+      out += fmt::format("{} {} ± {}", k ? "," : "", with_digits(fit_->coefficients[k], 5),
+                         with_digits(errors[k], 2));
     return out + fmt::format("; r² {}", with_digits(fit_->r_squared, 5));
   }
   Value call(Machine& machine, std::span<Value> arguments) const override {
-    if (arguments.size() != 1) fail(fmt::format("a fit takes 1 argument, and {} are given", arguments.size()));
-    return Value::array(evaluate_(machine, to_array(arguments[0], "a fit").converted(ElementType::float64), fit_->coefficients));
+    if (arguments.size() != 1)
+      fail(fmt::format("a fit takes 1 argument, and {} are given", arguments.size()));
+    return Value::array(evaluate_(machine, to_array(arguments[0], "a fit").converted(ElementType::float64),
+                                  fit_->coefficients));
   }
   std::vector<std::string> part_names() const override {
     return {"coefficients", "standard_errors", "residual", "r_squared", "freedom", "interval", "band"};
@@ -69,7 +76,8 @@ class FitValue : public NativeObject {
     if (name == "residual") return Value(fit_->residual);
     if (name == "r_squared") return Value(fit_->r_squared);
     if (name == "freedom") return Value(static_cast<double>(fit_->freedom));
-    if (name == "interval") return method(name, [fit = fit_](Machine&, std::span<Value> a) { return interval(*fit, a); });
+    if (name == "interval")
+      return method(name, [fit = fit_](Machine&, std::span<Value> a) { return interval(*fit, a); });
     if (name == "band")
       return method(name, [fit = fit_, evaluate = evaluate_](Machine& machine, std::span<Value> a) {
         return band(machine, *fit, evaluate, a);
@@ -94,7 +102,8 @@ class FitValue : public NativeObject {
     return Value::array(std::move(out));
   }
 
-  // The fitted values at x, with their confidence to both sides: derivatives by the coefficients carry the covariance.
+  // The fitted values at x, with their confidence to both sides: derivatives by the coefficients carry the
+  // covariance.
   static Value band(Machine& machine, const Fit& fit, const Evaluate& evaluate, std::span<Value> arguments) {
     if (arguments.empty() || arguments.size() > 2) fail("a band is asked for at x", "fit.band(x, 0.95)");
     const auto x = flattened(to_array(arguments[0], "a band").converted(ElementType::float64));
@@ -108,11 +117,13 @@ class FitValue : public NativeObject {
       const double h = 6e-6 * (up[k] != 0 ? std::fabs(up[k]) : 1);
       up[k] += h;
       down[k] -= h;
-      const auto d = apply(Binary::divide, apply(Binary::subtract, evaluate(machine, x, up), evaluate(machine, x, down)),
-                           up[k] - down[k]);
+      const auto d =
+          apply(Binary::divide, apply(Binary::subtract, evaluate(machine, x, up), evaluate(machine, x, down)),
+                up[k] - down[k]);
       for (Index r = 0; r < x.size(); ++r) slopes.mutable_data<double>()[r * p + c] = d.at<double>({r});
     }
-    const auto variance = reduce(Reduction::sum, apply(Binary::multiply, matrix_product(slopes, fit.covariance), slopes), {1, false});
+    const auto variance = reduce(
+        Reduction::sum, apply(Binary::multiply, matrix_product(slopes, fit.covariance), slopes), {1, false});
     const auto reach = apply(Binary::multiply, apply(Unary::sqrt, variance), factor);
     return Value::record({{"lower", Value::array(apply(Binary::subtract, middle, reach))},
                           {"upper", Value::array(apply(Binary::add, middle, reach))}});
@@ -126,7 +137,8 @@ class FitValue : public NativeObject {
 void warn_condition(const Call& call, const Fit& fit) {
   constexpr double digits_are_lost = 1e10;
   if (std::isinf(fit.condition))
-    call.warn("the points do not determine all coefficients, which depend on each other", "a lower degree, or fewer parameters");
+    call.warn("the points do not determine all coefficients, which depend on each other",
+              "a lower degree or fewer parameters help, or x shifted and scaled: (x - mean(x)) / std(x)");
   else if (fit.condition > digits_are_lost)
     call.warn(fmt::format("the fit is badly conditioned, by about {}: the coefficients have lost digits",
                           with_digits(fit.condition, 2)),
@@ -140,49 +152,61 @@ Array weights_of(const Call& call, std::size_t i) {
 Value polynomial_value(const Call& call, Index degree, std::size_t weights, std::string what) {
   auto fit = polynomial_fit(call.vector(0), call.vector(1), degree, weights_of(call, weights));
   warn_condition(call, fit);
-  return {Kind::native, new FitValue(std::move(fit), std::move(what), [](Machine&, const Array& x, std::span<const double> c) {
-            auto out = Array::filled<double>(x.shape(), 0.0);
-            for (const double k : c) out = apply(Binary::add, apply(Binary::multiply, out, x), k);
-            return out;
-          })};
+  return {Kind::native, new FitValue(std::move(fit), std::move(what),
+                                     [](Machine&, const Array& x, std::span<const double> c) {
+                                       auto out = Array::filled<double>(x.shape(), 0.0);
+                                       for (const double k : c)
+                                         out = apply(Binary::add, apply(Binary::multiply, out, x), k);
+                                       return out;
+                                     })};
 }
 
 Value fit_row(Call& call) {
   const Value model = call.callable(0);
   const auto x = call.reals(1), y = call.vector(2), start = call.reals(3);
   if (x.axes() < 1 || x.extent(0) != y.size())
-    call.fail_argument(1, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}", y.size(), text_of(x.shape())));
+    call.fail_argument(1, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}",
+                                      y.size(), text_of(x.shape())));
   if (start.axes() > 1) call.fail_argument(3, "is a number or a vector");
   // A point of x and the parameters, as the model sees them.
-  const auto at = [model, name = call.row.name](Machine& machine, const Array& points, Index k, std::span<const double> p) {
-    const Value arguments[] = {element_of(points, k), Value::array(Array::of<double>({static_cast<Index>(p.size())}, p))};
+  const auto at = [model, name = call.row.name](Machine& machine, const Array& points, Index k,
+                                                std::span<const double> p) {
+    const Value arguments[] = {element_of(points, k),
+                               Value::array(Array::of<double>({static_cast<Index>(p.size())}, p))};
     const auto result = machine.call(model, arguments);
     const auto number = single_real(result);
-    if (!number) fail(fmt::format("{}: the model gave {}, where a single number is wanted", name, kind_in_words(result)));
+    if (!number)
+      fail(
+          fmt::format("{}: the model gave {}, where a single number is wanted", name, kind_in_words(result)));
     return *number;
   };
   auto result = model_fit([&](Index k, std::span<const double> p) { return at(call.machine, x, k, p); }, y,
                           start.to_vector<double>(), weights_of(call, 4));
-  if (!result.converged) call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");
+  if (!result.converged)
+    call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");
   warn_condition(call, result);
-  return {Kind::native, new FitValue(std::move(result), "fit", [at](Machine& machine, const Array& points, std::span<const double> p) {
-            const auto flat = flattened(points);
-            Array out(ElementType::float64, points.shape());
-            for (Index k = 0; k < flat.size(); ++k) out.mutable_data<double>()[k] = at(machine, flat, k, p);
-            return out;
-          })};
+  return {Kind::native, new FitValue(std::move(result), "fit",
+                                     [at](Machine& machine, const Array& points, std::span<const double> p) {
+                                       const auto flat = flattened(points);
+                                       Array out(ElementType::float64, points.shape());
+                                       for (Index k = 0; k < flat.size(); ++k)
+                                         out.mutable_data<double>()[k] = at(machine, flat, k, p);
+                                       return out;
+                                     })};
 }
 
 constexpr std::string_view kFamily = "fits";
 constexpr std::string_view kFit =
-    "a fit, which can be called: coefficients, standard_errors, residual, r_squared, freedom, interval(confidence), "
+    "a fit, which can be called: coefficients, standard_errors, residual, r_squared, freedom, "
+    "interval(confidence), "
     "band(x, confidence)";
 
 }  // namespace
 
 std::vector<Builtin> fit_rows() {
   const Parameter x = {"x", "a vector", ""}, y = {"y", "a vector of the same length", ""};
-  const Parameter weights = {"weights", "one over the square of each uncertainty, up to a factor; none: equal", "none"};
+  const Parameter weights = {"weights",
+                             "one over the square of each uncertainty, up to a factor; none: equal", "none"};
   return {
       {"line_fit",
        kFamily,

@@ -180,9 +180,10 @@ NodePtr Parser::number() {
   for (const char c : source_->text(token.span))
     if (c != '_') digits += c;
   constexpr double exact = 9007199254740992.0;
-  if (token.number > exact && digits.find_first_not_of("0123456789") == std::string::npos &&
+  if (token.number >= exact && digits.find_first_not_of("0123456789") == std::string::npos &&
       fmt::format("{:.0f}", token.number) != digits)
-    warn(token.span, fmt::format("{} has more digits than float64 holds, and is taken as {:.0f}", digits, token.number),
+    warn(token.span,
+         fmt::format("{} has more digits than float64 holds, and is taken as {:.0f}", digits, token.number),
          "int64(9007199254740992) + 1 calculates with such numbers exactly");
   return node;
 }

@@ -24,7 +24,8 @@ std::vector<double> checked_weights(const Array& weights, Index n) {
     fail(fmt::format("there are {} points and weights of shape {}", n, text_of(weights.shape())));
   auto out = weights.converted(ElementType::float64).to_vector<double>();
   for (const double w : out)
-    if (!(w >= 0) || std::isinf(w)) fail(fmt::format("a weight is a finite number from 0, not {}", shortest(w)));
+    if (!(w >= 0) || std::isinf(w))
+      fail(fmt::format("a weight is a finite number from 0, not {}", shortest(w)));
   return out;
 }
 
@@ -65,8 +66,9 @@ Scaled scaled_columns(const Array& x, const std::vector<double>& weights) {
 }
 
 // Residuals, spread and covariance once the coefficients are known.
-void finish(Fit& fit, const std::vector<double>& rest, const std::vector<double>& y, const std::vector<double>& weights,
-            const std::vector<double>& inverse, const std::vector<double>& size) {
+void finish(Fit& fit, const std::vector<double>& rest, const std::vector<double>& y,
+            const std::vector<double>& weights, const std::vector<double>& inverse,
+            const std::vector<double>& size) {
   double sum = 0, total = 0, mean = 0, weight = 0;
   for (std::size_t k = 0; k < y.size(); ++k) {
     sum += weights[k] * rest[k] * rest[k];
@@ -102,7 +104,8 @@ std::vector<double> Fit::standard_errors() const {
 
 Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   if (x.axes() != 2 || y.axes() != 1 || x.extent(0) != y.size())
-    fail(fmt::format("the matrix has shape {} and y {}: it has one row for each y", text_of(x.shape()), text_of(y.shape())));
+    fail(fmt::format("the matrix has shape {} and y {}: it has one row for each y", text_of(x.shape()),
+                     text_of(y.shape())));
   const Index n = x.extent(0), p = x.extent(1);
   if (p == 0) fail("there is no coefficient to fit");
   if (n < p) fail(fmt::format("{} coefficients need at least as many points, and there are {}", p, n));
@@ -126,8 +129,9 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
     for (std::size_t k = 0; k < rest.size(); ++k) {
       long double sum = values[k];
       for (Index c = 0; c < p; ++c)
-        sum -= static_cast<long double>(matrix[k * static_cast<std::size_t>(p) + static_cast<std::size_t>(c)]) *
-               fit.coefficients[static_cast<std::size_t>(c)];
+        sum -=
+            static_cast<long double>(matrix[k * static_cast<std::size_t>(p) + static_cast<std::size_t>(c)]) *
+            fit.coefficients[static_cast<std::size_t>(c)];
       rest[k] = static_cast<double>(sum);
     }
     return rest;
@@ -135,7 +139,8 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   if (!(least > static_cast<double>(n) * std::numeric_limits<double>::epsilon() * most)) {
     Array right(ElementType::float64, {n});
     for (Index k = 0; k < n; ++k)
-      right.mutable_data<double>()[k] = values[static_cast<std::size_t>(k)] * std::sqrt(weights[static_cast<std::size_t>(k)]);
+      right.mutable_data<double>()[k] =
+          values[static_cast<std::size_t>(k)] * std::sqrt(weights[static_cast<std::size_t>(k)]);
     fit.coefficients = least_squares(scaled.matrix, right).x.to_vector<double>();
     for (std::size_t c = 0; c < fit.coefficients.size(); ++c) fit.coefficients[c] /= scaled.size[c];
     fit.condition = INFINITY;
@@ -153,7 +158,8 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
       for (Index k = i; k < p; ++k) {
         double projected = 0;
         for (Index j = 0; j < n; ++j)
-          projected += q[j * p + k] * rest[static_cast<std::size_t>(j)] * std::sqrt(weights[static_cast<std::size_t>(j)]);
+          projected += q[j * p + k] * rest[static_cast<std::size_t>(j)] *
+                       std::sqrt(weights[static_cast<std::size_t>(j)]);
         change += inverse[static_cast<std::size_t>(i * p + k)] * projected;
       }
       fit.coefficients[static_cast<std::size_t>(i)] += change / scaled.size[static_cast<std::size_t>(i)];
@@ -165,7 +171,8 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
 
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights) {
   if (x.axes() != 1 || y.axes() != 1 || x.size() != y.size())
-    fail(fmt::format("x and y are vectors of one length, not of shapes {} and {}", text_of(x.shape()), text_of(y.shape())));
+    fail(fmt::format("x and y are vectors of one length, not of shapes {} and {}", text_of(x.shape()),
+                     text_of(y.shape())));
   if (degree < 0 || degree > 1000) fail(fmt::format("the degree of a polynomial is from 0, not {}", degree));
   return linear_fit(vandermonde(x.converted(ElementType::float64), degree + 1), y, weights);
 }
@@ -174,14 +181,16 @@ namespace {
 
 class LevenbergMarquardt {
  public:
-  LevenbergMarquardt(const Model& model, std::vector<double> y, std::vector<double> weights, std::vector<double> start)
+  LevenbergMarquardt(const Model& model, std::vector<double> y, std::vector<double> weights,
+                     std::vector<double> start)
       : model_(model), y_(std::move(y)), weights_(std::move(weights)), at_(std::move(start)) {}
 
   Fit run() {
     const auto p = static_cast<Index>(at_.size());
     auto rest = rest_at(at_);
     double sum = squares(rest), damping = 1e-3, growth = 2;
-    if (!std::isfinite(sum)) fail("the model is not finite at the start", "a start nearer to the solution helps");
+    if (!std::isfinite(sum))
+      fail("the model is not finite at the start", "a start nearer to the solution helps");
     Array jacobian = jacobian_at(at_);
     Fit fit;
     fit.converged = false;
@@ -259,13 +268,15 @@ class LevenbergMarquardt {
       for (Index r = 0; r < n; ++r) {
         const auto k = static_cast<std::size_t>(r);
         to[r * m + c] = (below[k] - above[k]) / (up[i] - down[i]);
-        if (!std::isfinite(to[r * m + c])) fail("the model is not finite near the parameters", "a start nearer to the solution helps");
+        if (!std::isfinite(to[r * m + c]))
+          fail("the model is not finite near the parameters", "a start nearer to the solution helps");
       }
     }
     return out;
   }
   // The least squares solution of the model's plane, held back by the damping.
-  std::vector<double> step_from(const Array& jacobian, const std::vector<double>& rest, double damping) const {
+  std::vector<double> step_from(const Array& jacobian, const std::vector<double>& rest,
+                                double damping) const {
     const Index n = jacobian.extent(0), p = jacobian.extent(1);
     const auto scaled = scaled_columns(jacobian, weights_);
     Array matrix(ElementType::float64, {n + p, p}), right(ElementType::float64, {n + p});
@@ -295,13 +306,14 @@ Fit model_fit(const Model& model, const Array& y, std::vector<double> start, con
   if (y.size() < static_cast<Index>(start.size()))
     fail(fmt::format("{} parameters need at least as many points, and there are {}", start.size(), y.size()));
   refuse_nan(y, "y");
-  return LevenbergMarquardt(model, y.converted(ElementType::float64).to_vector<double>(), checked_weights(weights, y.size()),
-                            std::move(start))
+  return LevenbergMarquardt(model, y.converted(ElementType::float64).to_vector<double>(),
+                            checked_weights(weights, y.size()), std::move(start))
       .run();
 }
 
 double student_factor(double confidence, Index freedom) {
-  if (!(confidence > 0 && confidence < 1)) fail(fmt::format("a confidence is between 0 and 1, not {}", shortest(confidence)));
+  if (!(confidence > 0 && confidence < 1))
+    fail(fmt::format("a confidence is between 0 and 1, not {}", shortest(confidence)));
   if (freedom < 1) return kNan;
   return boost::math::quantile(boost::math::students_t(static_cast<double>(freedom)), (1 + confidence) / 2);
 }

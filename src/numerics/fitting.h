@@ -11,7 +11,7 @@ namespace quill {
 
 struct Fit {
   std::vector<double> coefficients;
-  Array covariance;  // of the coefficients; nan when there are no more points than coefficients
+  Array covariance;      // of the coefficients; nan when there are no more points than coefficients
   double residual = 0;   // root of the (weighted) sum of squares that is left over
   double r_squared = 1;  // share of the (weighted) spread about the mean that the fit explains
   Index freedom = 0;     // points less coefficients
@@ -23,14 +23,14 @@ struct Fit {
 };
 
 // y ≈ X c for the columns of X, by Householder reflections of the columns scaled to length 1 and one step of
-// refinement with a longer residual (Å. Björck, Numerical Methods for Least Squares Problems, 1996). Weights are one
-// over the square of each y's uncertainty, up to a factor; empty for equal ones.
+// refinement with a longer residual (Å. Björck, Numerical Methods for Least Squares Problems, 1996). Weights
+// are one over the square of each y's uncertainty, up to a factor; empty for equal ones.
 Fit linear_fit(const Array& x, const Array& y, const Array& weights);
 // The polynomial of a degree, highest power first.
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights);
 
-// model(point k, parameters) ≈ y[k], from a start (K. Levenberg, 1944; D. Marquardt, 1963; damping of H. B. Nielsen,
-// 1999; derivatives by central differences).
+// model(point k, parameters) ≈ y[k], from a start (K. Levenberg, 1944; D. Marquardt, 1963; damping of H. B.
+// Nielsen, 1999; derivatives by central differences).
 using Model = std::function<double(Index point, std::span<const double> parameters)>;
 Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const Array& weights);
 

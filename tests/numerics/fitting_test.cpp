@@ -46,7 +46,8 @@ TEST_CASE("a line has the slope, intercept and errors of the centred sums") {
     CHECK(fit.coefficients[1] == Approx(intercept));
     const double variance = rss / static_cast<double>(n - 2);
     CHECK(fit.standard_errors()[0] == Approx(std::sqrt(variance / sxx)));
-    CHECK(fit.standard_errors()[1] == Approx(std::sqrt(variance * (1 / static_cast<double>(n) + mx * mx / sxx))));
+    CHECK(fit.standard_errors()[1] ==
+          Approx(std::sqrt(variance * (1 / static_cast<double>(n) + mx * mx / sxx))));
     CHECK(fit.r_squared == Approx(1 - rss / tss));
     CHECK(fit.residual == Approx(std::sqrt(rss)));
     // A weight of two is the point taken twice, but for the count of points.
@@ -109,14 +110,17 @@ TEST_CASE("models come back to the parameters that made the points") {
   // A model that is a line has the line's errors.
   std::vector<double> noisy;
   for (int k = 0; k < 20; ++k) noisy.push_back(2 * t[static_cast<std::size_t>(k)] + ((k * 7) % 5 - 2) * 0.1);
-  const Model line = [&](Index k, std::span<const double> p) { return p[0] * t[static_cast<std::size_t>(k)] + p[1]; };
+  const Model line = [&](Index k, std::span<const double> p) {
+    return p[0] * t[static_cast<std::size_t>(k)] + p[1];
+  };
   const auto by_model = model_fit(line, vector(noisy), {0, 0}, {});
   const auto direct = polynomial_fit(vector(t), vector(noisy), 1, {});
   for (std::size_t k = 0; k < 2; ++k) {
     CHECK(by_model.coefficients[k] == Approx(direct.coefficients[k]).margin(1e-9));
     CHECK(by_model.standard_errors()[k] == Approx(direct.standard_errors()[k]).epsilon(1e-6));
   }
-  CHECK_THROWS_AS(model_fit([](Index, std::span<const double>) { return NAN; }, vector({1, 2}), {1}, {}), Error);
+  CHECK_THROWS_AS(model_fit([](Index, std::span<const double>) { return NAN; }, vector({1, 2}), {1}, {}),
+                  Error);
   CHECK_THROWS_AS(model_fit(line, vector({1}), {1, 2}, {}), Error);
 }
 

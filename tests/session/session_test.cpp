@@ -97,8 +97,10 @@ TEST_CASE("a text with errors leaves the session as it was") {
 }
 
 TEST_CASE("a whole number with too many digits is told") {
-  CHECK(run("x = 9007199254740993").messages.find(
-            "9007199254740993 has more digits than float64 holds, and is taken as 9007199254740992") != std::string::npos);
+  CHECK(run("x = 9007199254740993")
+            .messages.find(
+                "9007199254740993 has more digits than float64 holds, and is taken as 9007199254740992") !=
+        std::string::npos);
   CHECK(run("x = 9007199254740992; y = 10000000000000000; z = 1.5e300; w = 123_456").messages.empty());
 }
 
