@@ -56,20 +56,14 @@ Value locate_row(Call& call) {
   return Value::array(locate(v, call.array(1)));
 }
 
-// Both as vectors in a type that takes both; an empty one has no say.
-std::pair<Array, Array> two_sets(const Call& call) {
-  return {flattened(call.array(0)), flattened(call.array(1))};
-}
-
 Value union_row(Call& call) {
-  const auto [a, b] = two_sets(call);
-  const Array both[] = {a, b};
+  const Array both[] = {flattened(call.array(0)), flattened(call.array(1))};
   return Value::array(unique(join(both, 0)));
 }
 
 Value intersection_row(Call& call) {
-  const auto [a, b] = two_sets(call);
-  return Value::array(unique(select_mask(a, member(a, b))));
+  const auto a = call.array(0);
+  return Value::array(unique(select_mask(a, member(a, call.array(1)))));
 }
 
 Value bin_sums_row(Call& call) {

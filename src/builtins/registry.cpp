@@ -54,7 +54,7 @@ void add_named(std::string& out, std::string_view title, std::string_view text, 
 std::string help_text(const Builtin& row, int width) {
   std::string out;
   const auto call = signature_of(row);
-  const auto lines = wrap(call, static_cast<std::size_t>(std::max(20, width)));
+  const auto lines = wrap(call, static_cast<std::size_t>(std::max(20, width)) - 4);
   for (std::size_t k = 0; k < lines.size(); ++k) out += (k ? "    " : "") + lines[k] + "\n";
   add_wrapped(out, row.summary, 2, width);
   if (!row.parameters.empty()) {

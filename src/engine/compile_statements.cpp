@@ -138,9 +138,10 @@ void Compiler::find_taken(const Node& assignment) {
   if (source.kind != NodeKind::call || source.kid(0).kind != NodeKind::name) return;
   const auto& callee = source.kid(0).binding;
   const bool is_builtin = callee.kind == Binding::Kind::builtin;
-  // At the prompt an error must not lose a variable, and functions of earlier entries may read it; a built-in
+  // At the prompt an error must not lose a variable, and functions of earlier texts may read it; a built-in
   // that changes its argument gives it back.
-  if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && options_.interactive) return;
+  const bool is_later = options_.interactive || !module_.slots.empty();
+  if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && is_later) return;
   for (std::size_t t = 0; t + 1 < assignment.kids.size(); ++t) {
     const auto& target = assignment.kid(t);
     if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;

@@ -323,6 +323,11 @@ void Machine::execute(std::size_t stop_depth) {
     Error error("not enough memory");
     unwind(error, stop_depth);
     throw error;
+  } catch (const std::exception& failure) {
+    // What a library throws of its own must not end a session.
+    Error error(fmt::format("the calculation failed: {}", failure.what()));
+    unwind(error, stop_depth);
+    throw error;
   }
 }
 

@@ -296,26 +296,28 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
                      const Node& node) {
   const auto& target = node.kid(0);
+  // What is wrong with the place is marked there, not in the whole assignment.
+  const auto at_target = [&](auto f) {
+    try {
+      return f();
+    } catch (Error& error) {
+      if (!error.place.source) error.place = machine.place_of(&target);
+      throw;
+    }
+  };
+  // Not when an array is added to itself, perhaps the other way round.
   if (base.is(Kind::array) && base.array().type() == ElementType::float64 && value.is_array_like() &&
-      (value.is_number() || base.identity() != value.identity()) && op >= Op::add && op <= Op::divide &&
+      base.identity() != value.identity() && op >= Op::add && op <= Op::divide &&
       base.object<ArrayObject>().use_count() == 1 && !base.array().shares_storage()) {
     Array hold;
-    if (update_in_place(binary_of(op), base.own_array(), subscripts, operand_of(value, hold), target)) return;
+    const auto operand = operand_of(value, hold);
+    if (at_target(
+            [&] { return update_in_place(binary_of(op), base.own_array(), subscripts, operand, target); }))
+      return;
   }
-  Value changed;
-  try {
-    changed = choose(base, subscripts, target, true);
-  } catch (Error& error) {
-    if (!error.place.source) error.place = machine.place_of(&target);
-    throw;
-  }
+  auto changed = at_target([&] { return choose(base, subscripts, target, true); });
   operate_into(machine, op, changed, changed, value, kNone, node);
-  try {
-    set_elements(base, subscripts, changed, target);
-  } catch (Error& error) {
-    if (!error.place.source) error.place = machine.place_of(&target);
-    throw;
-  }
+  at_target([&] { set_elements(base, subscripts, changed, target); });
 }
 
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
@@ -345,8 +347,9 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
 }
 
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node) {
-  if (const auto number = numeric_value(a); number.kind() != a.kind())
-    return apply_function(machine, function, number, node);
+  if (a.is(Kind::native))
+    if (const auto number = numeric_value(a); !number.is(Kind::native))
+      return apply_function(machine, function, number, node);
   if (!a.is_array_like()) fail(fmt::format("{} takes numbers, not {}", name_of(function), kind_in_words(a)));
   Array hold;
   Domain domain;

@@ -207,7 +207,14 @@ std::vector<std::string> matrix_lines(const Array& a, const PrintOptions& option
     const auto widest = std::max_element(lines.begin(), lines.end(), [](const auto& x, const auto& y) {
       return display_width(x) < display_width(y);
     });
-    if (most <= 2 || display_width(*widest) <= static_cast<std::size_t>(options.width)) return lines;
+    if (display_width(*widest) <= static_cast<std::size_t>(options.width) || a.extent(1) == 1) return lines;
+    if (most > 2) continue;
+    // Not even two columns fit: the first one alone, with a sign that there are more.
+    lines = aligned_rows(cells_of(pick_rows(a, rows.places, {0}), style), rows.places.size(), 1,
+                         rows.gap_after, 0);
+    for (auto& line : lines)
+      if (line != "  …") line += "  …";
+    return lines;
   }
   return {};
 }

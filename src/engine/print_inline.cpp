@@ -285,7 +285,8 @@ std::string labelled(const std::string& label, const Value& value, const PrintOp
   };
   if (!has_shape) return fmt::format("{} =\n{}", within(2), body);
   const auto contents = value.is(Kind::array) ? type_and_shape(value.array()) : card_contents(value);
-  return fmt::format("{} : {}\n{}", within(display_width(contents) + 3), contents, body);
+  const auto header = fmt::format("{} : {}", within(display_width(contents) + 3), contents);
+  return fmt::format("{}\n{}", shortened(header, std::max(width, std::size_t{40})), body);
 }
 
 }  // namespace quill

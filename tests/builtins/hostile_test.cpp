@@ -55,6 +55,8 @@ const std::vector<std::string> kHostile = {"none",
                                            "uint8(200)",
                                            "int64([1, 2 | 3, 4])",
                                            "float32([0.5, 1])",
+                                           "integrate(sin, 0, 1)",
+                                           "line_fit([1, 2, 3], [1, 2, 4])",
                                            "[2, 1]'' "};
 
 bool fits(const std::string& messages) {

@@ -55,6 +55,10 @@ TEST_CASE("programs and their results") {
       {"a = 1..9\nresult = a[min(last, 50)]", "9"},
       {"a = [1, 2, 3]\nb = [1, 3]\nresult = a[b[last]]", "3"},
       {"t = zeros(2, 3, 4)\nt[2, 3, 4] = 5\nresult = t[..., last][2, 3]", "5"},
+      // an array changed by itself
+      {"a = [1, 2, 3]\na[last..1 by -1] += a\nresult = a", "[4, 4, 4]"},
+      {"a = [1, 2, 3]\na[2..last] += a[1..last-1]\nresult = a", "[1, 3, 5]"},
+      {"m = [1, 2 | 3, 4]\nm[..] *= m'\nresult = m", "[1, 6 | 6, 16]"},
       // an open subscript is not taken for a number that was in its register before
       {"v = [4, 3, 2, 1]\ns = v[2] + v[3] * v[4]\nresult = v[..] + [10, 20, 30, 40] * v[1]",
        "[44, 83, 122, 161]"},

@@ -71,6 +71,14 @@ TEST_CASE("a function that gives back its changed argument works in place") {
             .printed == "  6  4\n");
 }
 
+TEST_CASE("functions of an earlier text see a name that a later one replaces") {
+  MemoryHost host;
+  Session session(host, {});
+  REQUIRE(session.run("1", "V = [1, 2]\nfn f(W) {\n  W[1] = 5\n  return W + V\n}"));
+  CHECK(session.run("2", "V = f(V)\nprint(V)"));
+  CHECK(host.printed == "  6  4\n");
+}
+
 TEST_CASE("at the prompt an error leaves every variable as it was") {
   MemoryHost host;
   SessionOptions options;

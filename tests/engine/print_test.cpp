@@ -115,3 +115,33 @@ TEST_CASE("digits() sets how much is shown") {
   CHECK(run("digits(3)\npi\n[pi, 2]").printed == "pi = 3.14\n[pi, 2] : float64 2\n  3.14  2.00\n");
   CHECK_FALSE(run("digits(0)").ok);
 }
+
+TEST_CASE("every kind of value keeps to the width of the terminal") {
+  const std::vector<std::string> expressions = {
+      "random(40, 30)",
+      "random_normal(500)",
+      "1..1000",
+      "reshape((1..24) / 7, 2, 3, 4)",
+      "zeros(0, 3)",
+      "[1.5, nan, inf, -inf]",
+      "[1 + 2i, -0.5 - 1e-3i]",
+      "complex(random(9, 9), random(9, 9))",
+      "identity(30)",
+      "int32([1, -20, 300])",
+      "[true, false | false, true]",
+      "[1e-8, 3, 250000, -0.5]",
+      "(depth: [1, 2, 3], temperature: zeros(4, 4), name: \"buoy\", f: fn(x) = x)",
+      "list(1, \"a\", none, [1, 2])",
+      "filled(\"湖\", 3, 40)",
+      "uint8(random_whole(0, 255, 12, 50))"};
+  for (const int width : {40, 57, 80, 120, 200})
+    for (const auto& expression : expressions) {
+      CAPTURE(width, expression);
+      const auto text = labelled(expression, value_of("result = " + expression), {5, width});
+      for (std::size_t at = 0; at < text.size();) {
+        const auto end = std::min(text.find('\n', at), text.size());
+        CHECK(display_width(text.substr(at, end - at)) <= static_cast<std::size_t>(width));
+        at = end + 1;
+      }
+    }
+}
