@@ -5,11 +5,12 @@
 
 #include "array/rearrange.h"
 #include "array/reduce.h"
-#include "builtins/sizes.h"
+#include "builtins/arguments.h"
 #include "builtins/tables.h"
 #include "engine/machine.h"
 #include "engine/print.h"
 #include "numerics/calculus.h"
+#include "numerics/integration.h"
 
 namespace quill {
 
@@ -54,19 +55,6 @@ RealFunction function_of(const Call& call, std::size_t i) {
   };
 }
 
-// Two numbers (a, b) of a tuple or vector.
-std::optional<std::pair<double, double>> interval_of(const Value& v) {
-  std::vector<Value> items;
-  if (v.is(Kind::tuple))
-    items = v.object<TupleObject>().items;
-  else if (v.is(Kind::array) && v.array().axes() == 1 && v.array().size() == 2)
-    for (const double x : v.array().converted(ElementType::float64).to_vector<double>())
-      items.emplace_back(x);
-  if (items.size() != 2) return std::nullopt;
-  const auto a = single_real(items[0]), b = single_real(items[1]);
-  return a && b ? std::optional(std::pair(*a, *b)) : std::nullopt;
-}
-
 // Over the first range, of the integrals over the others.
 Estimate nested_integral(const Call& call, const Value& f, std::span<const std::pair<double, double>> ranges,
                          std::vector<Value>& point, double tolerance) {
@@ -96,11 +84,11 @@ Estimate nested_integral(const Call& call, const Value& f, std::span<const std::
 Value integrate_row(Call& call) {
   const double tolerance = call.number_or(4, 1e-10);
   std::vector<std::pair<double, double>> ranges;
-  if (const auto first = interval_of(call.value(1))) {
+  if (const auto first = number_pair(call.value(1))) {
     ranges.push_back(*first);
     for (const std::size_t i : {std::size_t{2}, std::size_t{3}}) {
       if (!call.given(i)) continue;
-      const auto range = interval_of(call.value(i));
+      const auto range = number_pair(call.value(i));
       if (!range)
         call.fail_argument(i, fmt::format("is a range of two numbers, not {}", kind_in_words(call.value(i))),
                            "integrate(f, (0, 1), (0, 2))");
@@ -141,7 +129,7 @@ Value find_root_row(Call& call) {
     call.fail_argument(1, "or `start` says where to look",
                        "find_root(f, (0, 1)) or find_root(f, start: 0.5)");
   if (call.given(2)) return estimate(find_root_near(f, call.number(2)));
-  const auto range = interval_of(call.value(1));
+  const auto range = number_pair(call.value(1));
   if (!range)
     call.fail_argument(1, fmt::format("is two numbers, not {}", kind_in_words(call.value(1))),
                        "find_root(f, (0, 1))");
@@ -155,7 +143,7 @@ Value minimize_row(Call& call) {
   Minimum m;
   bool single = true;
   if (call.given(1)) {
-    const auto range = interval_of(call.value(1));
+    const auto range = number_pair(call.value(1));
     if (!range)
       call.fail_argument(1, fmt::format("is two numbers, not {}", kind_in_words(call.value(1))),
                          "minimize(f, (0, 1))");
@@ -200,9 +188,31 @@ Value gradient_row(Call& call) {
   return Value::array(gradient(y, x, axis));
 }
 
+Value integrate_samples_row(Call& call) {
+  const auto x = call.vector(0), y = call.reals(1);
+  if (y.axes() == 0) call.fail_argument(1, "is an array with axes, not a single number");
+  const auto rule = call.choice(2, {"trapezoid", "simpson"}, "trapezoid") == "simpson"
+                        ? SampleRule::simpson
+                        : SampleRule::trapezoid;
+  const int axis = call.given(3) ? checked_axis(call.number(3), y.axes()) : 0;
+  return Value::array(integrate_samples(x, y, rule, axis));
+}
+
 constexpr std::string_view kFamily = "integration";
 
 }  // namespace
+
+std::optional<std::pair<double, double>> number_pair(const Value& v) {
+  std::vector<Value> items;
+  if (v.is(Kind::tuple))
+    items = v.object<TupleObject>().items;
+  else if (v.is(Kind::array) && v.array().axes() == 1 && v.array().size() == 2)
+    for (const double x : v.array().converted(ElementType::float64).to_vector<double>())
+      items.emplace_back(x);
+  if (items.size() != 2) return std::nullopt;
+  const auto a = single_real(items[0]), b = single_real(items[1]);
+  return a && b ? std::optional(std::pair(*a, *b)) : std::nullopt;
+}
 
 std::vector<Builtin> calculus_rows() {
   const Parameter f = {"f", "a function of a single number, or of as many as there are ranges", ""};
@@ -223,6 +233,19 @@ std::vector<Builtin> calculus_rows() {
        "sqrt(x), 0, 1), 2)",
        "near(area^2, pi) = true\nnear(integrate(fn(x) = 1 / sqrt(x), 0, 1), 2) = true",
        integrate_row},
+      {"integrate_samples",
+       kFamily,
+       "The integral of samples y over x.",
+       {{"x", "abscissae that run one way", ""},
+        {"y", "samples; their axis `over` has the length of x", ""},
+        {"rule", "\"trapezoid\" or \"simpson\"", "\"trapezoid\""},
+        {"over", "the axis of y that x runs along", "1"}},
+       "a number, or an array without the axis; in the unit of x times that of y",
+       "lengths that differ, abscissae that turn back",
+       "Simpson's rule for unequal spacing: K. V. Cartwright, J. Math. Sci. Math. Educ. 12, 2017",
+       "x = 0..2 by 0.5\nintegrate_samples(x, x^2, rule: \"simpson\")",
+       "integrate_samples(x, x^2, rule: \"simpson\") = 2.6667",
+       integrate_samples_row},
       {"cumulative_integral",
        kFamily,
        "The running integral of samples, from 0 on, by the trapezoid rule.",

@@ -9,6 +9,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/text.h"
+#include "builtins/method.h"
 #include "builtins/tables.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
@@ -19,22 +20,6 @@
 namespace quill {
 
 namespace {
-
-// A function that belongs to a value: fit.interval.
-class Method : public NativeObject {
- public:
-  using Body = std::function<Value(Machine&, std::span<Value>)>;
-  Method(std::string name, Body body) : name_(std::move(name)), body_(std::move(body)) {}
-  std::string type_name() const override { return "function"; }
-  std::string describe() const override { return fmt::format("built-in {}", name_); }
-  Value call(Machine& machine, std::span<Value> arguments) const override {
-    return body_(machine, arguments);
-  }
-
- private:
-  std::string name_;
-  Body body_;
-};
 
 double confidence_of(std::span<Value> arguments, std::size_t i) {
   if (arguments.size() <= i) return 0.95;
@@ -77,19 +62,15 @@ class FitValue : public NativeObject {
     if (name == "r_squared") return Value(fit_->r_squared);
     if (name == "freedom") return Value(static_cast<double>(fit_->freedom));
     if (name == "interval")
-      return method(name, [fit = fit_](Machine&, std::span<Value> a) { return interval(*fit, a); });
+      return Method::make(name, [fit = fit_](Machine&, std::span<Value> a) { return interval(*fit, a); });
     if (name == "band")
-      return method(name, [fit = fit_, evaluate = evaluate_](Machine& machine, std::span<Value> a) {
+      return Method::make(name, [fit = fit_, evaluate = evaluate_](Machine& machine, std::span<Value> a) {
         return band(machine, *fit, evaluate, a);
       });
     return std::nullopt;
   }
 
  private:
-  static Value method(const std::string& name, Method::Body body) {
-    return {Kind::native, new Method(name, std::move(body))};
-  }
-
   // One row for each coefficient: its lower and upper end.
   static Value interval(const Fit& fit, std::span<Value> arguments) {
     const double factor = student_factor(confidence_of(arguments, 0), fit.freedom);

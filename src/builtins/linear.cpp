@@ -107,6 +107,10 @@ Value solve_row(Call& call) {
 }
 
 Value inverse_row(Call& call) {
+  if (call.value(0).is(Kind::native)) {
+    if (auto undone = call.value(0).object<NativeObject>().inverse()) return *undone;
+    call.fail_argument(0, fmt::format("is a matrix or an interpolant, not {}", kind_in_words(call.value(0))));
+  }
   double worst = 1;
   auto out = for_stack(call.numbers(0), [&](const Array& a) {
     auto result = inverse(a);
@@ -185,10 +189,12 @@ std::vector<Builtin> linear_rows() {
        [](Call& c) { return Value::array(for_stack(c.numbers(0), determinant)); }},
       {"inverse",
        kFamily,
-       "The inverse matrix. To solve equations, solve(A, b) is faster and more accurate.",
-       {squares},
-       "an array of the shape of A",
-       "a singular matrix; a bad condition is a warning with the condition number",
+       "The inverse matrix, or the function that undoes an interpolant. To solve equations, solve(A, b) is "
+       "faster and more accurate.",
+       {{"A", "a square matrix, a stack of them, or an interpolant of one rising or falling curve", ""}},
+       "an array of the shape of A, or a function",
+       "a singular matrix; an interpolant that turns back; a bad condition is a warning with the condition "
+       "number",
        "LU factors (LAPACK getrf, getri)",
        "inverse([2, 0 | 0, 4])",
        "inverse([2, 0 | 0, 4]) : float64 2×2\n  0.50  0.00\n  0.00  0.25",

@@ -6,7 +6,7 @@
 
 #include "array/elementwise.h"
 #include "array/reduce.h"
-#include "builtins/sizes.h"
+#include "builtins/arguments.h"
 #include "builtins/tables.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"

@@ -8,7 +8,7 @@
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
-#include "builtins/sizes.h"
+#include "builtins/arguments.h"
 #include "builtins/tables.h"
 
 namespace quill {

@@ -2,8 +2,8 @@
 #include <fmt/format.h>
 
 #include "array/rearrange.h"
+#include "builtins/arguments.h"
 #include "builtins/context.h"
-#include "builtins/sizes.h"
 #include "builtins/tables.h"
 #include "numerics/samples.h"
 

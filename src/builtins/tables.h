@@ -19,7 +19,6 @@ std::vector<Builtin> text_rows();
 std::vector<Builtin> linear_rows();
 std::vector<Builtin> transform_rows();
 std::vector<Builtin> interpolation_rows();
-std::vector<Builtin> integration_rows();
 std::vector<Builtin> calculus_rows();
 std::vector<Builtin> statistics_rows();
 std::vector<Builtin> fit_rows();

@@ -3,7 +3,7 @@
 
 #include "array/rearrange.h"
 #include "array/reduce.h"
-#include "builtins/sizes.h"
+#include "builtins/arguments.h"
 #include "builtins/tables.h"
 #include "numerics/transforms.h"
 

@@ -200,6 +200,8 @@ class NativeObject : public Object {
   virtual Value call(Machine& machine, std::span<Value> arguments) const;
   virtual std::optional<Value> part(const std::string& name) const;
   virtual std::vector<std::string> part_names() const { return {}; }
+  // The function that undoes it, when it is one that has an inverse.
+  virtual std::optional<Value> inverse() const { return std::nullopt; }
 };
 // An element of an `any` array.
 class ValueContent : public AnyContent {

@@ -13,7 +13,22 @@
 namespace quill {
 
 std::string_view name_of(InterpolationMethod method) {
-  return method == InterpolationMethod::linear ? "linear" : "spline";
+  switch (method) {
+    case InterpolationMethod::nearest: return "nearest";
+    case InterpolationMethod::previous: return "previous";
+    case InterpolationMethod::linear: return "linear";
+    case InterpolationMethod::spline: return "spline";
+    case InterpolationMethod::monotone: return "monotone";
+    case InterpolationMethod::akima: return "akima";
+    case InterpolationMethod::polynomial: return "polynomial";
+  }
+  return "";
+}
+
+double snapped(double t, double low, double high) {
+  const double slack = 4 * std::numeric_limits<double>::epsilon() * std::max(std::fabs(low), std::fabs(high));
+  if (t < low && t >= low - slack) return low;
+  return t > high && t <= high + slack ? high : t;
 }
 
 Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOptions& options)
@@ -38,116 +53,121 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
            "every abscissa has one value");
     if (std::isinf(xs[k])) fail("an abscissa is infinite");
     x_.push_back(xs[k]);
-    for (Index c = 0; c < curves_; ++c)
-      y_.push_back(ys[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)]);
+    for (Index c = 0; c < curves_; ++c) y_.push_back(ys[at(k, c)]);
   }
-  if (options_.method == InterpolationMethod::spline) make_moments();
-}
-
-// Second derivatives M at the points from the tridiagonal system of continuous slopes,
-//   h[k-1] M[k-1] + 2 (h[k-1] + h[k]) M[k] + h[k] M[k+1] = 6 (d[k] - d[k-1]),
-// with one more condition at each end.
-void Interpolant::make_moments() {
-  const auto n = x_.size();
-  moments_.assign(n * static_cast<std::size_t>(curves_), 0.0);
-  if (n == 2 && options_.ends != SplineEnds::clamped) return;
-  std::vector<double> h(n - 1), d(n - 1), m(n), low(n), mid(n), high(n), right(n);
-  for (std::size_t k = 0; k + 1 < n; ++k) h[k] = x_[k + 1] - x_[k];
-  for (Index c = 0; c < curves_; ++c) {
-    for (std::size_t k = 0; k + 1 < n; ++k) d[k] = (y(k + 1, c) - y(k, c)) / h[k];
-    for (std::size_t k = 1; k + 1 < n; ++k) {
-      low[k] = h[k - 1];
-      mid[k] = 2 * (h[k - 1] + h[k]);
-      high[k] = h[k];
-      right[k] = 6 * (d[k] - d[k - 1]);
-    }
-    low[0] = high[n - 1] = 0;
-    mid[0] = mid[n - 1] = 1;
-    high[0] = low[n - 1] = right[0] = right[n - 1] = 0;  // natural: no curvature at the ends
-    const bool knot = options_.ends == SplineEnds::not_a_knot;
-    if (options_.ends == SplineEnds::clamped) {  // no slope at the ends
-      mid[0] = 2 * h[0];
-      high[0] = h[0];
-      right[0] = 6 * d[0];
-      mid[n - 1] = 2 * h[n - 2];
-      low[n - 1] = h[n - 2];
-      right[n - 1] = -6 * d[n - 2];
-    } else if (knot && n == 3) {
-      for (std::size_t k = 0; k < 3; ++k)
-        moments_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)] =
-            2 * (d[1] - d[0]) / (h[0] + h[1]);
-      continue;
-    } else if (knot) {
-      // The third derivative is continuous at the second and the last but one point; M[0] and M[n-1]
-      // are eliminated.
-      mid[1] += h[0] * (1 + h[0] / h[1]);
-      high[1] -= h[0] * h[0] / h[1];
-      low[1] = 0;
-      mid[n - 2] += h[n - 2] * (1 + h[n - 2] / h[n - 3]);
-      low[n - 2] -= h[n - 2] * h[n - 2] / h[n - 3];
-      high[n - 2] = 0;
-    }
-    for (std::size_t k = 1; k < n; ++k) {
-      const double w = low[k] / mid[k - 1];
-      mid[k] -= w * high[k - 1];
-      right[k] -= w * right[k - 1];
-    }
-    m[n - 1] = right[n - 1] / mid[n - 1];
-    for (std::size_t k = n - 1; k-- > 0;) m[k] = (right[k] - high[k] * m[k + 1]) / mid[k];
-    if (knot) {
-      m[0] = m[1] - h[0] / h[1] * (m[2] - m[1]);
-      m[n - 1] = m[n - 2] + h[n - 2] / h[n - 3] * (m[n - 2] - m[n - 3]);
-    }
-    for (std::size_t k = 0; k < n; ++k)
-      moments_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)] = m[k];
+  switch (options_.method) {
+    case InterpolationMethod::spline: make_spline(); break;
+    case InterpolationMethod::monotone: make_monotone(); break;
+    case InterpolationMethod::akima: make_akima(); break;
+    case InterpolationMethod::polynomial: make_weights(); break;
+    default: break;
   }
+  if (!is_polynomial()) make_sums();
 }
 
-double Interpolant::piece(std::size_t k, Index c, double q) const {
-  const double h = x_[k + 1] - x_[k], b = (q - x_[k]) / h, a = 1 - b;
-  const double line = q == x_[k + 1] ? y(k + 1, c) : a * y(k, c) + b * y(k + 1, c);
-  if (options_.method == InterpolationMethod::linear) return line;
-  const auto at = [&](std::size_t i) {
-    return moments_[i * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(c)];
-  };
-  return line + ((a * a * a - a) * at(k) + (b * b * b - b) * at(k + 1)) * (h * h) / 6;
+void Interpolant::make_sums() {
+  sums_.assign(y_.size(), 0.0);
+  for (std::size_t k = 0; k + 1 < x_.size(); ++k)
+    for (Index c = 0; c < curves_; ++c) sums_[at(k + 1, c)] = area(k, c, x_[k + 1]);
 }
 
-Interpolant::Result Interpolant::evaluate(const Array& queries) const {
+std::size_t Interpolant::place_of(double t) const {
+  const auto after = std::upper_bound(x_.begin(), x_.end(), t);
+  return static_cast<std::size_t>(
+      std::clamp<std::ptrdiff_t>(after - x_.begin() - 1, 0, static_cast<std::ptrdiff_t>(x_.size()) - 2));
+}
+
+double Interpolant::value(std::size_t k, Index c, double t) const {
+  if (is_polynomial()) return barycentric(y_, c, t);
+  const double h = width(k), b = (t - x_[k]) / h, a = 1 - b;
+  if (options_.method == InterpolationMethod::previous) return y(t >= x_[k + 1] ? k + 1 : k, c);
+  if (options_.method == InterpolationMethod::nearest) return y(b > 0.5 ? k + 1 : k, c);
+  const double line = t == x_[k + 1] ? y(k + 1, c) : a * y(k, c) + b * y(k + 1, c);
+  if (bends_.empty()) return line;
+  const auto& bend = bends_[at(k, c)];
+  return line + a * b * (a * bend.left + b * bend.right);
+}
+
+double Interpolant::slope(std::size_t k, Index c, double t) const {
+  if (is_polynomial()) return barycentric(slopes_, c, t);
+  if (bends_.empty()) return rise(k, c);
+  const double h = width(k), b = (t - x_[k]) / h, a = 1 - b;
+  const auto& bend = bends_[at(k, c)];
+  return rise(k, c) + ((a - b) * (a * bend.left + b * bend.right) + a * b * (bend.right - bend.left)) / h;
+}
+
+double Interpolant::area(std::size_t k, Index c, double t) const {
+  if (is_polynomial()) return polynomial_area(c, t);
+  const double h = width(k), d = t - x_[k], b = d / h;
+  const double before = sums_[at(k, c)];
+  if (options_.method == InterpolationMethod::previous) return before + y(k, c) * d;
+  if (options_.method == InterpolationMethod::nearest)
+    return before + y(k, c) * std::min(d, h / 2) + y(k + 1, c) * std::max(d - h / 2, 0.0);
+  double part = y(k, c) * (1 - b / 2) + y(k + 1, c) * b / 2;
+  if (!bends_.empty()) {
+    const auto& bend = bends_[at(k, c)];
+    part += b * (bend.left * (0.5 + b * (b / 4 - 2.0 / 3)) + bend.right * b * (1.0 / 3 - b / 4));
+  }
+  return before + d * part;
+}
+
+// At a place outside of the table, for the policies that have an answer there.
+double Interpolant::beyond(std::size_t k, Index c, double t, Piece piece, bool is_integral) const {
+  const bool extends = options_.outside == Outside::extend;
+  const bool steps =
+      options_.method == InterpolationMethod::nearest || options_.method == InterpolationMethod::previous;
+  if (extends && is_periodic()) {
+    const double period = high() - low(), rounds = std::floor((t - low()) / period);
+    const double inside = std::clamp(t - rounds * period, low(), high());
+    const double here = (this->*piece)(place_of(inside), c, inside);
+    return is_integral ? here + rounds * sums_[at(x_.size() - 1, c)] : here;
+  }
+  if (extends && !steps) return (this->*piece)(k, c, t);
+  const double end = std::clamp(t, low(), high());
+  const double there = (this->*piece)(k, c, end);
+  // The value at the end goes on.
+  if (is_integral) return there + y(t < low() ? 0 : x_.size() - 1, c) * (t - end);
+  return piece == &Interpolant::slope ? 0.0 : there;
+}
+
+TableResult Interpolant::walk(const Array& queries, Piece piece, bool is_integral) const {
   const auto q = queries.converted(ElementType::float64).compact();
   Shape shape = q.shape();
   if (!single_) shape.push_back(curves_);
-  Result result{Array(ElementType::float64, shape)};
+  TableResult result{Array(ElementType::float64, shape)};
   double* to = result.values.mutable_data<double>();
   const double* from = q.data<double>();
-  const double slack =
-      4 * std::numeric_limits<double>::epsilon() * std::max(std::fabs(low()), std::fabs(high()));
   std::size_t k = 0;
   for (Index i = 0; i < q.size(); ++i) {
     if (i % 65536 == 0) poll_interrupt();
-    double t = from[i];
-    // A query that has left the table by rounding alone is one at its end.
-    if (t < low() && t >= low() - slack) t = low();
-    if (t > high() && t <= high() + slack) t = high();
+    const double t = snapped(from[i], low(), high());
     const bool is_outside = t < low() || t > high();
     if (is_outside) {
       ++result.outside;
       if (options_.outside == Outside::error)
         fail(fmt::format("the query {} lies outside of the table, which covers {} … {}", shortest(t),
                          shortest(low()), shortest(high())));
-      if (options_.outside == Outside::clamp) t = std::clamp(t, low(), high());
     }
     const bool gives_nan = std::isnan(t) || (is_outside && options_.outside == Outside::nan);
-    if (!gives_nan && !(x_[k] <= t && t < x_[k + 1])) {
-      const auto after = std::upper_bound(x_.begin(), x_.end(), t);
-      k = static_cast<std::size_t>(
-          std::clamp<std::ptrdiff_t>(after - x_.begin() - 1, 0, static_cast<std::ptrdiff_t>(x_.size()) - 2));
-    }
+    if (!gives_nan && !(x_[k] <= t && t < x_[k + 1])) k = place_of(t);
     for (Index c = 0; c < curves_; ++c)
-      *to++ = gives_nan ? std::numeric_limits<double>::quiet_NaN() : piece(k, c, t);
+      *to++ = gives_nan    ? std::numeric_limits<double>::quiet_NaN()
+              : is_outside ? beyond(k, c, t, piece, is_integral)
+                           : (this->*piece)(k, c, t);
   }
   result.all_outside = q.size() > 0 && result.outside == q.size();
   return result;
+}
+
+TableResult Interpolant::evaluate(const Array& q) const { return walk(q, &Interpolant::value, false); }
+
+TableResult Interpolant::antiderivative(const Array& q) const { return walk(q, &Interpolant::area, true); }
+
+TableResult Interpolant::derivative(const Array& q) const {
+  if (options_.method == InterpolationMethod::nearest || options_.method == InterpolationMethod::previous)
+    fail(fmt::format("the method \"{}\" makes steps, which have no slope", name_of(options_.method)),
+         "the methods \"linear\", \"spline\", \"monotone\", \"akima\" and \"polynomial\" have one");
+  return walk(q, &Interpolant::slope, false);
 }
 
 Polyline densify(const Array& x, const Array& y, Index count) {
@@ -156,7 +176,9 @@ Polyline densify(const Array& x, const Array& y, Index count) {
   for (std::size_t k = 2; k < xs.size(); ++k)
     if ((xs[k] > xs[k - 1]) != (xs[1] > xs[0]))
       fail(fmt::format("x turns back at element {}: a polyline that is spaced in x runs one way", k + 1));
-  const Interpolant line(x, y, {InterpolationMethod::linear, SplineEnds::not_a_knot, Outside::clamp});
+  InterpolantOptions options;
+  options.outside = Outside::clamp;
+  const Interpolant line(x, y, options);
   Array q(ElementType::float64, {count});
   double* to = q.mutable_data<double>();
   for (Index k = 0; k < count; ++k) {

@@ -1,37 +1,62 @@
 // Interpolation in a table of one variable.
 #pragma once
 
+#include <memory>
 #include <string>
+#include <vector>
 
 #include "array/array.h"
 
 namespace quill {
 
-enum class InterpolationMethod : std::uint8_t { linear, spline };
-enum class SplineEnds : std::uint8_t { not_a_knot, natural, clamped };
+enum class InterpolationMethod : std::uint8_t {
+  nearest,
+  previous,
+  linear,
+  spline,
+  monotone,
+  akima,
+  polynomial
+};
+enum class SplineEnds : std::uint8_t { not_a_knot, natural, clamped, periodic };
 enum class Outside : std::uint8_t { nan, error, clamp, extend };
 
 struct InterpolantOptions {
   InterpolationMethod method = InterpolationMethod::linear;
   SplineEnds ends = SplineEnds::not_a_knot;
   Outside outside = Outside::nan;
+  double first_slope = 0, last_slope = 0;  // of clamped ends
 };
 
-// A piecewise polynomial through the points of a table. The spline is the cubic with two continuous
-// derivatives (C. de Boor, A Practical Guide to Splines, 1978, ch. IV); fewer than four points give the
-// polynomial through them.
+// The outcome of asking at many places at once.
+struct TableResult {
+  Array values;       // of the shape of the queries, with one more axis when there are several curves
+  Index outside = 0;  // count of queries outside of the table
+  bool all_outside = false;
+};
+
+// A function through the points of a table, in pieces between neighbours:
+//   spline    the cubic with two continuous derivatives (C. de Boor, A Practical Guide to Splines, 1978, ch.
+//             IV); fewer than four points give the polynomial through them
+//   monotone  cubics that rise and fall with the table (F. N. Fritsch, R. E. Carlson, SIAM J. Numer. Anal.
+//             17, 1980)
+//   akima     cubics that swing little beside outliers (H. Akima, J. ACM 17, 1970)
+//   polynomial  the one polynomial through all points, barycentric (J.-P. Berrut, L. N. Trefethen, SIAM Rev.
+//             46, 2004)
 class Interpolant {
  public:
   // x: a vector in any order without repeats; y: a vector of its length or a matrix with one row for each
   // x, one curve for each column. Error otherwise, and for NaN.
   Interpolant(const Array& x, const Array& y, const InterpolantOptions& options);
 
-  struct Result {
-    Array values;       // of the shape of q, with one more axis when there are several curves
-    Index outside = 0;  // count of queries outside of the table
-    bool all_outside = false;
-  };
-  Result evaluate(const Array& q) const;
+  TableResult evaluate(const Array& q) const;
+  // The slopes. Error for the methods that make steps.
+  TableResult derivative(const Array& q) const;
+  // The integrals from the lowest abscissa to q.
+  TableResult antiderivative(const Array& q) const;
+  // How many times an error in y can come back larger between the points of the polynomial (its Lebesgue
+  // constant, at the middles between neighbours).
+  double amplification() const;
 
   double low() const { return x_.front(); }
   double high() const { return x_.back(); }
@@ -40,18 +65,69 @@ class Interpolant {
   const InterpolantOptions& options() const { return options_; }
 
  private:
-  void make_moments();
-  double piece(std::size_t k, Index curve, double q) const;
-  double y(std::size_t k, Index curve) const {
-    return y_[k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(curve)];
+  friend class InverseInterpolant;
+  using Piece = double (Interpolant::*)(std::size_t k, Index curve, double t) const;
+
+  // Deviation from the line of a piece at the fraction b of its length: a b (a left + b right), a = 1 - b.
+  struct Bend {
+    double left = 0, right = 0;
+  };
+  void make_spline();
+  void solve_moments(Index curve, std::vector<double>& moments) const;
+  void solve_periodic(Index curve, std::vector<double>& moments) const;
+  void make_monotone();
+  void make_akima();
+  void bend_to_slopes(Index curve, const std::vector<double>& slopes);
+  void make_weights();
+  void make_sums();
+
+  TableResult walk(const Array& q, Piece piece, bool is_integral) const;
+  double beyond(std::size_t k, Index curve, double t, Piece piece, bool is_integral) const;
+  std::size_t place_of(double t) const;
+  double value(std::size_t k, Index curve, double t) const;
+  double slope(std::size_t k, Index curve, double t) const;
+  double area(std::size_t k, Index curve, double t) const;  // from the lowest abscissa
+  double polynomial_area(Index curve, double t) const;
+  double barycentric(const std::vector<double>& ordinates, Index curve, double t) const;
+
+  std::size_t at(std::size_t k, Index curve) const {
+    return k * static_cast<std::size_t>(curves_) + static_cast<std::size_t>(curve);
   }
+  double y(std::size_t k, Index curve) const { return y_[at(k, curve)]; }
+  double width(std::size_t k) const { return x_[k + 1] - x_[k]; }
+  double rise(std::size_t k, Index curve) const { return (y(k + 1, curve) - y(k, curve)) / width(k); }
+  bool is_periodic() const {
+    return options_.method == InterpolationMethod::spline && options_.ends == SplineEnds::periodic;
+  }
+  bool is_polynomial() const { return options_.method == InterpolationMethod::polynomial; }
 
   InterpolantOptions options_;
   std::vector<double> x_;
-  std::vector<double> y_;        // row by row
-  std::vector<double> moments_;  // second derivatives at the points, row by row
+  std::vector<double> y_;        // row by row, as all that follow
+  std::vector<Bend> bends_;      // of the cubic methods
+  std::vector<double> sums_;     // integrals up to the breaks; not of the polynomial
+  std::vector<double> weights_;  // of the polynomial, one for each abscissa
+  std::vector<double> slopes_;   // of the polynomial at the abscissae
   Index curves_ = 1;
   bool single_ = true;  // y was a vector
+};
+
+// The function that undoes an interpolant: the abscissa where it has the value asked for. Each piece is
+// solved for itself, by bracketing (TOMS 748, Boost.Math), so that f(inverse(f)(v)) is v to rounding.
+class InverseInterpolant {
+ public:
+  // Error unless there is one curve that only rises or only falls; the polynomial and steps have none.
+  explicit InverseInterpolant(std::shared_ptr<const Interpolant> f);
+  TableResult evaluate(const Array& q) const;
+  double low() const { return low_; }
+  double high() const { return high_; }
+  const Interpolant& function() const { return *f_; }
+
+ private:
+  double solve(double v) const;
+  std::shared_ptr<const Interpolant> f_;
+  double low_ = 0, high_ = 0;
+  bool rises_ = true;
 };
 
 struct Polyline {
@@ -60,6 +136,9 @@ struct Polyline {
 // Points on the polyline through (x, y), equally spaced in x from the first to the last, both included.
 // x must be strictly monotonic.
 Polyline densify(const Array& x, const Array& y, Index count);
+
+// A query that has left a table by rounding alone, as one at its end.
+double snapped(double t, double low, double high);
 
 std::string_view name_of(InterpolationMethod method);
 

@@ -501,7 +501,7 @@ constexpr Row kRows[] = {
        "line 2, column 1", ""},
       {"interpolant([0, 1], [0, 1]).nosuch",
        "an interpolant has no part `nosuch`",
-       "line 1, column 1", "known: breaks and method"},
+       "line 1, column 1", "known: breaks, method, derivative and integral"},
       {"sort([1], falling: 3)",
        "sort: `falling` is true or false, not the number 3",
        "line 1, column 20", ""},

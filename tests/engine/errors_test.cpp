@@ -94,8 +94,9 @@ TEST_CASE("mistakes at run time") {
       {"max([])", "max of no elements has no value", "line 1, column 1",
        "check the size first, or give the bound as a second argument"},
       {"interpolate([1, 2], [1, 2], at: 1, method: \"splin\")",
-       "interpolate: `method` is \"linear\" or \"spline\", not \"splin\"", "line 1, column 44",
-       "did you mean \"spline\"?"},
+       "interpolate: `method` is \"nearest\", \"previous\", \"linear\", \"spline\", \"monotone\", "
+       "\"akima\" or \"polynomial\", not \"splin\"",
+       "line 1, column 44", "did you mean \"spline\"?"},
       {"line([1, 2])", "`line` draws into a figure, and none is open here", "line 1, column 1",
        "figure(\"name\") { line(…) }"},
       {"figure(\"f\") { line([1, 2], color: \"nvy\") }",

@@ -5,7 +5,6 @@
 #include "array/elementwise.h"
 #include "array/rearrange.h"
 #include "numerics/integration.h"
-#include "numerics/interpolation.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/random.h"
 #include "numerics/statistics.h"
@@ -24,14 +23,6 @@ Array sampled(double from, double to, Index count, F f) {
   for (Index k = 0; k < count; ++k)
     out.push_back(f(from + (to - from) * static_cast<double>(k) / static_cast<double>(count - 1)));
   return vector(out);
-}
-
-double largest_error(const Interpolant& f, double from, double to, double (*truth)(double)) {
-  const auto q = sampled(from, to, 2001, [](double x) { return x; });
-  const auto got = f.evaluate(q).values.to_vector<double>(), x = q.to_vector<double>();
-  double worst = 0;
-  for (std::size_t k = 0; k < x.size(); ++k) worst = std::max(worst, std::fabs(got[k] - truth(x[k])));
-  return worst;
 }
 
 std::string message_of(const std::function<void()>& f) {
@@ -86,109 +77,6 @@ TEST_CASE("the norm neither overflows nor vanishes") {
   CHECK(norm(vector({3e-200, 4e-200})) == Approx(5e-200));
   CHECK(norm(Array()) == 0);
   CHECK(std::isnan(norm(vector({1, NAN}))));
-}
-
-TEST_CASE("linear interpolation converges with order 2, the spline with order 4") {
-  const auto truth = [](double x) { return std::sin(2 * x) + 0.3 * x; };
-  const auto error_at = [&](Index n, InterpolationMethod method) {
-    const Interpolant f(sampled(0, 3, n, [](double x) { return x; }), sampled(0, 3, n, truth), {method});
-    return largest_error(f, 0, 3, truth);
-  };
-  CHECK(std::log2(error_at(65, InterpolationMethod::linear) / error_at(129, InterpolationMethod::linear)) ==
-        Approx(2).margin(0.1));
-  CHECK(std::log2(error_at(65, InterpolationMethod::spline) / error_at(129, InterpolationMethod::spline)) ==
-        Approx(4).margin(0.25));
-}
-
-TEST_CASE("the spline reproduces cubics and few points give their polynomial") {
-  const auto cubic = [](double x) { return 2 - x + 0.5 * x * x - 0.25 * x * x * x; };
-  for (const Index n : {4, 5, 9}) {
-    // Unequal distances.
-    const auto x = sampled(0, 1, n, [](double t) { return -1 + 4 * t * t + t; });
-    std::vector<double> y;
-    for (const double v : x.to_vector<double>()) y.push_back(cubic(v));
-    CHECK(largest_error(Interpolant(x, vector(y), {InterpolationMethod::spline}), -1, 4, cubic) < 1e-12);
-  }
-  const Interpolant parabola(vector({0, 1, 3}), vector({0, 1, 9}), {InterpolationMethod::spline});
-  CHECK(parabola.evaluate(Array::single(2)).values.to_vector<double>()[0] == Approx(4));
-  const Interpolant line(vector({0, 2}), vector({1, 5}), {InterpolationMethod::spline});
-  CHECK(line.evaluate(Array::single(1)).values.to_vector<double>()[0] == Approx(3));
-}
-
-TEST_CASE("the ends of a spline are as asked for") {
-  const auto x = sampled(0, 4, 9, [](double v) { return v; }),
-             y = sampled(0, 4, 9, [](double v) { return std::exp(-v) * std::cos(3 * v); });
-  const auto value = [&](const Interpolant& f, double q) {
-    return f.evaluate(Array::single(q)).values.to_vector<double>()[0];
-  };
-  const double h = 1e-4;
-  for (const double end : {0.0, 4.0}) {
-    const double inward = end == 0 ? 1 : -1;
-    const Interpolant natural(x, y, {InterpolationMethod::spline, SplineEnds::natural}),
-        clamped(x, y, {InterpolationMethod::spline, SplineEnds::clamped});
-    const double curvature =
-        (value(natural, end) - 2 * value(natural, end + inward * h) + value(natural, end + 2 * inward * h)) /
-        (h * h);
-    CHECK(std::fabs(curvature) < 1e-2);
-    CHECK(std::fabs(value(clamped, end + inward * h) - value(clamped, end)) / h < 2e-3);
-  }
-}
-
-TEST_CASE("interpolants pass through their points in any order of the table, one curve for each column") {
-  Random random(5);
-  for (const auto method : {InterpolationMethod::linear, InterpolationMethod::spline}) {
-    const auto x = vector({3, 1, 4, 1.5, 9, 2.6}), y = random_array(random, {6, 3});
-    const Interpolant f(x, y, {method});
-    const auto got = f.evaluate(x);
-    CHECK(got.values.shape() == Shape{6, 3});
-    for (Index k = 0; k < 18; ++k)
-      CHECK(got.values.to_vector<double>()[k] == Approx(y.to_vector<double>()[k]));
-    CHECK(f.evaluate(Array::single(2)).values.shape() == Shape{3});
-    CHECK(f.evaluate(Array::filled<double>({2, 5}, 2.0)).values.shape() == Shape{2, 5, 3});
-  }
-}
-
-TEST_CASE("queries outside of the table follow the policy") {
-  const auto x = vector({0, 1, 2}), y = vector({0, 10, 40}), q = vector({-1, 0, 2, 3});
-  const auto with = [&](Outside o) {
-    return Interpolant(x, y, {InterpolationMethod::linear, SplineEnds::not_a_knot, o}).evaluate(q);
-  };
-  const auto nan = with(Outside::nan);
-  CHECK(nan.outside == 2);
-  CHECK_FALSE(nan.all_outside);
-  CHECK(std::isnan(nan.values.to_vector<double>()[0]));
-  CHECK(nan.values.to_vector<double>()[2] == 40);
-  CHECK(with(Outside::clamp).values.to_vector<double>() == std::vector<double>{0, 0, 40, 40});
-  CHECK(with(Outside::extend).values.to_vector<double>() == std::vector<double>{-10, 0, 40, 70});
-  CHECK_THROWS_AS(with(Outside::error), Error);
-  // Rounding does not carry a query out of the table.
-  const Interpolant tenths(vector({0.1, 0.3}), vector({1, 3}), {});
-  CHECK(tenths.evaluate(Array::single(0.1 + 0.2)).values.to_vector<double>()[0] == 3);
-  CHECK(tenths.evaluate(Array::single(0.3 + 1e-12)).outside == 1);
-}
-
-TEST_CASE("hostile tables are refused with their reason") {
-  const auto y = vector({1, 2, 3});
-  CHECK(message_of([&] {
-          Interpolant(vector({1, 2, 2}), y, {});
-        }) == "the abscissa 2 stands twice in the table");
-  CHECK(message_of([&] {
-          Interpolant(vector({1, NAN, 2}), y, {});
-        }) == "x holds nan, the first at element 2");
-  CHECK(message_of([&] {
-          Interpolant(vector({1, 2}), y, {});
-        }) == "the table has 2 abscissae and values of shape 3");
-  CHECK(message_of([&] { Interpolant(vector({1}), vector({1}), {}); }) ==
-        "a table for interpolation has at least 2 points, not 1");
-  CHECK_THROWS_AS(Interpolant(Array(), Array(), {}), Error);
-}
-
-TEST_CASE("densifying keeps the ends and lies on the polyline") {
-  const auto d = densify(vector({0, 1, 3}), vector({0, 10, 0}), 7);
-  CHECK(d.x.to_vector<double>() == std::vector<double>{0, 0.5, 1, 1.5, 2, 2.5, 3});
-  CHECK(d.y.to_vector<double>() == std::vector<double>{0, 5, 10, 7.5, 5, 2.5, 0});
-  CHECK(densify(vector({3, 1}), vector({0, 1}), 3).x.to_vector<double>() == std::vector<double>{3, 2, 1});
-  CHECK_THROWS_AS(densify(vector({0, 2, 1}), vector({0, 1, 2}), 5), Error);
 }
 
 TEST_CASE("integrals of samples: exact for their polynomials, with their orders") {

@@ -1,7 +1,8 @@
-// Arguments that name sizes and axes.
+// Arguments with a meaning of their own: sizes, axes, ranges, policies.
 #pragma once
 
 #include "engine/registry.h"
+#include "numerics/interpolation.h"
 
 namespace quill {
 
@@ -11,5 +12,9 @@ Shape sizes_of(const Call& call);
 Shape shape_argument(const Call& call, std::size_t like);
 // The axis that argument i names, from 0; the first one when it is not given. `a` is argument 0.
 int axis_argument(const Call& call, std::size_t i, const Array& a);
+// Two numbers (a, b) of a tuple or vector, when the value is that.
+std::optional<std::pair<double, double>> number_pair(const Value& value);
+// What happens outside of a table, as the argument i says; "nan" when it is not given.
+Outside outside_argument(const Call& call, std::size_t i);
 
 }  // namespace quill

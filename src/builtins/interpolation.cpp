@@ -1,0 +1,257 @@
+// Interpolation in tables.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "array/reduce.h"
+#include "builtins/arguments.h"
+#include "builtins/method.h"
+#include "builtins/tables.h"
+#include "engine/machine.h"
+#include "numerics/interpolation.h"
+
+namespace quill {
+
+namespace {
+
+InterpolationMethod method_argument(const Call& call, std::size_t i) {
+  using enum InterpolationMethod;
+  const auto name = call.choice(
+      i, {"nearest", "previous", "linear", "spline", "monotone", "akima", "polynomial"}, "linear");
+  for (const auto method : {nearest, previous, spline, monotone, akima, polynomial})
+    if (name_of(method) == name) return method;
+  return linear;
+}
+
+InterpolantOptions interpolant_options(const Call& call, std::size_t method, std::size_t outside,
+                                       std::size_t ends, std::size_t slopes) {
+  InterpolantOptions o;
+  o.method = method_argument(call, method);
+  o.outside = outside_argument(call, outside);
+  const auto e = call.choice(ends, {"not_a_knot", "natural", "clamped", "periodic"}, "not_a_knot");
+  o.ends = e == "natural"    ? SplineEnds::natural
+           : e == "clamped"  ? SplineEnds::clamped
+           : e == "periodic" ? SplineEnds::periodic
+                             : SplineEnds::not_a_knot;
+  if (call.given(ends) && o.method != InterpolationMethod::spline)
+    call.fail_argument(ends, "goes with the method \"spline\"", "method: \"spline\", ends: \"natural\"");
+  if (call.given(slopes)) {
+    const auto pair = number_pair(call.value(slopes));
+    if (o.ends != SplineEnds::clamped || !pair)
+      call.fail_argument(slopes, "is two numbers and goes with clamped ends",
+                         "method: \"spline\", ends: \"clamped\", slopes: (0, 1)");
+    o.first_slope = pair->first;
+    o.last_slope = pair->second;
+  }
+  return o;
+}
+
+void check_table(const Call& call) {
+  const auto x = call.reals(0), y = call.reals(1);
+  if (x.axes() != 1)
+    call.fail_argument(0, fmt::format("is a vector, not an array of shape {}", text_of(x.shape())));
+  if (y.axes() < 1 || y.axes() > 2 || y.extent(0) != x.size())
+    call.fail_argument(
+        1,
+        fmt::format("has shape {} and `x` has {} elements: y has one value, or one row, for each x",
+                    text_of(y.shape()), x.size()),
+        y.axes() == 2 && y.extent(1) == x.size() ? "y' turns the matrix" : "");
+}
+
+// What is known of a table beside its numbers.
+struct Labels {
+  LabelPtr x, y;
+};
+
+// Queries in another unit, and queries outside of the table: one warning with count and range; all of them
+// outside looks like swapped columns.
+Value answered(Machine& machine, const Node* node, TableResult r, const Array& q, Outside policy,
+               std::pair<double, double> range, const Labels& labels) {
+  if (labels.x && q.label && !labels.x->unit.empty() && !q.label->unit.empty() &&
+      labels.x->unit != q.label->unit)
+    machine.warn(fmt::format("the queries are in {} and the table in {}", q.label->unit, labels.x->unit),
+                 "convert one of them, so that both have the same unit", node);
+  if (r.outside > 0 && policy == Outside::nan)
+    machine.warn(
+        fmt::format("{} of {} queries lie outside of the table, which covers {} … {}, and became nan",
+                    r.outside, q.size(), with_digits(range.first, 5), with_digits(range.second, 5)),
+        r.all_outside ? "all queries lie outside: are the columns swapped? interpolate(x, y, at: …) takes "
+                        "abscissae first"
+                      : "outside: \"clamp\", \"extend\" or \"error\" says what to do there",
+        node);
+  r.values.label = labels.y;
+  return Value::array(std::move(r.values));
+}
+
+class InverseValue : public NativeObject {
+ public:
+  InverseValue(std::shared_ptr<const Interpolant> f, Labels labels)
+      : g_(std::move(f)), labels_(std::move(labels)) {}
+  std::string type_name() const override { return "inverse interpolant"; }
+  std::string describe() const override {
+    return fmt::format("inverse of an interpolant ({}), {} … {}", name_of(g_.function().options().method),
+                       with_digits(g_.low(), 5), with_digits(g_.high(), 5));
+  }
+  Value call(Machine& machine, std::span<Value> arguments) const override {
+    const auto q = real_arguments("an inverse interpolant", arguments, 1)[0];
+    return answered(machine, nullptr, g_.evaluate(q), q, Outside::nan, {g_.low(), g_.high()},
+                    {labels_.y, labels_.x});
+  }
+
+ private:
+  InverseInterpolant g_;
+  Labels labels_;
+};
+
+class InterpolantValue : public NativeObject {
+ public:
+  InterpolantValue(Interpolant f, Labels labels)
+      : f_(std::make_shared<const Interpolant>(std::move(f))), labels_(std::move(labels)) {}
+  std::string type_name() const override { return "interpolant"; }
+  std::string describe() const override {
+    const auto points = fmt::format("{} points", f_->breaks().size());
+    return fmt::format("interpolant ({}) of {}{}, {} … {}", name_of(f_->options().method),
+                       f_->curves() == 1 ? "" : fmt::format("{} curves of ", f_->curves()), points,
+                       with_digits(f_->low(), 5), with_digits(f_->high(), 5));
+  }
+  Value call(Machine& machine, std::span<Value> arguments) const override {
+    return at(machine, nullptr, real_arguments("an interpolant", arguments, 1)[0]);
+  }
+  Value at(Machine& machine, const Node* node, const Array& q) const {
+    return answer(machine, node, f_->evaluate(q), q, labels_);
+  }
+  std::optional<Value> inverse() const override { return Value(Kind::native, new InverseValue(f_, labels_)); }
+  std::optional<Value> part(const std::string& name) const override {
+    if (name == "breaks") return Value::array(Array::vector(f_->breaks()));
+    if (name == "method") return Value::text(std::string(name_of(f_->options().method)));
+    // A method holds the interpolant itself.
+    const boost::intrusive_ptr<const InterpolantValue> self(this);
+    if (name == "derivative")
+      return Method::make(name, [self](Machine& machine, std::span<Value> arguments) {
+        const auto q = real_arguments("f.derivative", arguments, 1)[0];
+        return self->answer(machine, nullptr, self->f_->derivative(q), q, {self->labels_.x, nullptr});
+      });
+    if (name == "integral")
+      return Method::make(name, [self](Machine& machine, std::span<Value> arguments) {
+        const auto ends = real_arguments("f.integral", arguments, 2);
+        Value sides[2];
+        for (std::size_t k = 0; k < 2; ++k)
+          sides[k] = self->answer(machine, nullptr, self->f_->antiderivative(ends[k]), ends[k],
+                                  {self->labels_.x, nullptr});
+        return Value::array(apply(Binary::subtract, to_array(sides[1]), to_array(sides[0])));
+      });
+    return std::nullopt;
+  }
+  std::vector<std::string> part_names() const override {
+    return {"breaks", "method", "derivative", "integral"};
+  }
+
+ private:
+  Value answer(Machine& machine, const Node* node, TableResult r, const Array& q,
+               const Labels& labels) const {
+    return answered(machine, node, std::move(r), q, f_->options().outside, {f_->low(), f_->high()}, labels);
+  }
+  std::shared_ptr<const Interpolant> f_;
+  Labels labels_;
+};
+
+boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const InterpolantOptions& o) {
+  check_table(call);
+  Interpolant f(call.reals(0), call.reals(1), o);
+  constexpr double errors_swamp = 1e4;
+  if (const double amplified = f.amplification(); amplified > errors_swamp)
+    call.warn(fmt::format("the polynomial swings: an error in y comes back up to {} times larger between "
+                          "the points",
+                          with_digits(amplified, 2)),
+              "the methods \"spline\", \"akima\" and \"monotone\" stay near the points");
+  return new InterpolantValue(std::move(f), {call.array(0).label, call.array(1).label});
+}
+
+Value interpolant_row(Call& call) {
+  return {Kind::native, make_interpolant(call, interpolant_options(call, 2, 3, 4, 5)).get()};
+}
+
+Value interpolate_row(Call& call) {
+  auto q = call.reals(2);
+  q.label = call.array(2).label;
+  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6))->at(call.machine, call.node(), q);
+}
+
+Value densify_row(Call& call) {
+  const auto line = densify(call.vector(0), call.vector(1), call.given(2) ? call.whole(2) : 50);
+  return Value::record({{"x", Value::array(line.x)}, {"y", Value::array(line.y)}});
+}
+
+}  // namespace
+
+Outside outside_argument(const Call& call, std::size_t i) {
+  const auto out = call.choice(i, {"nan", "error", "clamp", "extend"}, "nan");
+  return out == "error"    ? Outside::error
+         : out == "clamp"  ? Outside::clamp
+         : out == "extend" ? Outside::extend
+                           : Outside::nan;
+}
+
+std::vector<Builtin> interpolation_rows() {
+  const Parameter x = {"x", "abscissae, a vector in any order without repeats", ""};
+  const Parameter y = {"y", "values: a vector, or a matrix with one curve for each column", ""};
+  const Parameter method = {"method",
+                            "\"nearest\", \"previous\", \"linear\", \"spline\" (a cubic with two continuous "
+                            "derivatives), \"monotone\" (a cubic that rises and falls with the table), "
+                            "\"akima\" (a cubic that swings little) or \"polynomial\"",
+                            "\"linear\""};
+  const Parameter outside = {
+      "outside", "beyond the table: \"nan\", \"error\", \"clamp\" (the end value) or \"extend\"", "\"nan\""};
+  const Parameter ends = {"ends", "of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"",
+                          "\"not_a_knot\""};
+  const Parameter slopes = {"slopes", "of clamped ends: (first, last)", "(0, 0)"};
+  constexpr std::string_view source =
+      "spline: C. de Boor, A Practical Guide to Splines, 1978, chapter IV; monotone: F. N. Fritsch, R. E. "
+      "Carlson, SIAM J. Numer. Anal. 17, 1980; akima: H. Akima, J. ACM 17, 1970; polynomial: J.-P. Berrut, "
+      "L. N. Trefethen, SIAM Rev. 46, 2004";
+  constexpr std::string_view errors =
+      "repeated abscissae, nan in the table, lengths that differ, other than real numbers";
+  return {
+      {"interpolate",
+       "interpolation",
+       "Values between the points of a table.",
+       {x,
+        y,
+        {"at", "the queries: numbers of any shape, in the unit of x", ""},
+        method,
+        outside,
+        ends,
+        slopes},
+       "an array of the shape of the queries, with one more axis for several curves, in the unit of y",
+       errors,
+       source,
+       "interpolate([0, 1, 2], [0, 10, 40], at: 1.5)",
+       "interpolate([0, 1, 2], [0, 10, 40], at: 1.5) = 25",
+       interpolate_row},
+      {"interpolant",
+       "interpolation",
+       "A function through the points of a table; inverse(f) is the function that undoes it.",
+       {x, y, method, outside, ends, slopes},
+       "a function of numbers of any shape; f.derivative(q) its slopes, f.integral(a, b) its integrals, "
+       "f.breaks, f.method",
+       errors,
+       source,
+       "f = interpolant([0, 1, 2, 3], [0, 1, 8, 27], method: \"spline\")\nf(1.5)\nf.integral(0, 2)\n"
+       "near(inverse(f)(8), 2)",
+       "f(1.5) = 3.375\nf.integral(0, 2) = 4\nnear(inverse(f)(8), 2) = true",
+       interpolant_row},
+      {"densify",
+       "interpolation",
+       "Points on a polyline, equally spaced in x from its first to its last point.",
+       {{"x", "abscissae that run one way", ""}, {"y", "values", ""}, {"count", "how many points", "50"}},
+       "a record x, y of vectors",
+       "abscissae that turn back, fewer than 2 points",
+       "",
+       "d = densify([0, 2], [0, 4], count: 5)\nd.y",
+       "d.y : float64 5\n  0  1  2  3  4",
+       densify_row},
+  };
+}
+
+}  // namespace quill
