@@ -20,6 +20,7 @@ std::vector<Builtin> linear_rows();
 std::vector<Builtin> transform_rows();
 std::vector<Builtin> interpolation_rows();
 std::vector<Builtin> calculus_rows();
+std::vector<Builtin> evolution_rows();
 std::vector<Builtin> statistics_rows();
 std::vector<Builtin> fit_rows();
 std::vector<Builtin> random_rows();

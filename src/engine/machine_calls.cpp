@@ -1,6 +1,7 @@
 // Frames: calls in and out of functions, loops, closures.
 #include <fmt/format.h>
 
+#include <array>
 #include <cmath>
 
 #include "array/index.h"
@@ -37,9 +38,17 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
     int& d;
   } depth(builtin_depth_);
   Value result = Value::none();
-  std::vector<Value> copy(arguments.begin(), arguments.end());
+  // A few arguments go without a list: right sides of differential equations are called very often.
+  std::array<Value, 4> few;
+  std::vector<Value> many;
+  Value* copy = few.data();
+  if (arguments.size() > few.size()) {
+    many.resize(arguments.size());
+    copy = many.data();
+  }
+  std::copy(arguments.begin(), arguments.end(), copy);
   const auto before = frames_.size();
-  enter(function, copy.data(), static_cast<int>(copy.size()), nullptr, &result, true, true);
+  enter(function, copy, static_cast<int>(arguments.size()), nullptr, &result, true, true);
   execute(before);
   return result;
 }

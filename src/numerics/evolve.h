@@ -1,0 +1,52 @@
+// Ordinary differential equations from an initial state.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <span>
+#include <string_view>
+#include <vector>
+
+#include "base/number.h"
+
+namespace quill {
+
+// Writes dy/dt at (t, y).
+using Slopes = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
+// Writes the matrix of the derivatives of dy/dt by y, row by row.
+using SlopesByState = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
+using StopFunction = std::function<double(double t, std::span<const double> y)>;
+
+enum class StepMethod : std::uint8_t { rk4, dormand_prince, bulirsch_stoer, rosenbrock, backward_euler };
+
+struct EvolveOptions {
+  StepMethod method = StepMethod::dormand_prince;
+  double relative = 1e-6, absolute = 1e-9;  // error of one step allowed in each component
+  double step = 0;         // the step of fixed methods, the first one of the others; 0: chosen
+  StopFunction until;      // stops where it changes its sign
+  SlopesByState jacobian;  // of the implicit methods; differences when there is none
+};
+
+struct Trajectory {
+  std::vector<double> t;
+  std::vector<double> y;  // a row for each time
+  Index steps = 0, rejected = 0, evaluations = 0;
+  std::optional<double> stopped_at;
+};
+
+// The solution of dy/dt = f(t, y) at `times`, which run one way and whose first is that of y0; or, with
+// `own_steps`, at each step between the first and the last of two. Where a stop function changes its sign the
+// solution ends, with one more row.
+//   rk4             the classical method of order 4 with fixed steps (W. Kutta, 1901)
+//   dormand_prince  orders 5 and 4 with dense output (J. R. Dormand, P. J. Prince, 1980)
+//   bulirsch_stoer  extrapolated midpoint rule of varying order (R. Bulirsch, J. Stoer, 1966)
+//   rosenbrock      for stiff systems, orders 4 and 3 (E. Hairer, G. Wanner, Solving ODEs II, 1996, RODAS)
+//   backward_euler  of order 1 with fixed steps, damps everything
+// The first three take Boost.Odeint's steps. Error where the solution is not finite, where the step falls
+// to nothing, and for times that turn back.
+Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
+                  const EvolveOptions& options);
+
+std::string_view name_of(StepMethod method);
+
+}  // namespace quill

@@ -1,0 +1,66 @@
+// One step of each method for differential equations.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "numerics/evolve.h"
+
+namespace quill {
+
+using State = std::vector<double>;
+
+// The right side, counting its evaluations.
+struct CountedSlopes {
+  const Slopes& f;
+  Index evaluations = 0;
+  void operator()(const State& y, State& slope, double t) {
+    ++evaluations;
+    f(t, y, slope);
+  }
+};
+
+// Stands at a time and state; knows the step that led there.
+class Stepper {
+ public:
+  Stepper(CountedSlopes& f, const EvolveOptions& options, double t, State y)
+      : f_(f), options_(options), t_(t), y_(std::move(y)), before_(t), y_before_(y_) {}
+  virtual ~Stepper() = default;
+  Stepper(const Stepper&) = delete;
+  Stepper& operator=(const Stepper&) = delete;
+
+  // Tries a step of h. Moves on and tells the next step in h, or stays and tells a smaller one in h.
+  virtual bool advance(double& h) = 0;
+  // The state at a time within the last step.
+  virtual void state_at(double t, State& y) = 0;
+  virtual bool has_fixed_steps() const { return false; }
+  virtual int order() const = 0;
+
+  double t() const { return t_; }
+  double before() const { return before_; }
+  const State& y() const { return y_; }
+
+ protected:
+  // Root mean square of the errors in units of what is allowed; infinite when something is not finite.
+  double error_norm(const State& error, const State& next) const;
+  void move_to(double t, State& next);
+  // The next step for an error norm; `exponent` is one over the order of the error.
+  double rescaled(double h, double norm, double exponent);
+
+  CountedSlopes& f_;
+  const EvolveOptions& options_;
+  double t_;
+  State y_;
+  double before_;
+  State y_before_;
+
+ private:
+  bool was_rejected_ = false;
+};
+
+std::unique_ptr<Stepper> make_stepper(CountedSlopes& f, const EvolveOptions& options, double t, State y);
+// For systems that need a matrix of derivatives.
+std::unique_ptr<Stepper> make_implicit_stepper(CountedSlopes& f, const EvolveOptions& options, double t,
+                                               State y);
+
+}  // namespace quill
