@@ -11,6 +11,7 @@
 #include "base/text.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
+#include "engine/elementwise_proof.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 #include "engine/print.h"
@@ -87,21 +88,20 @@ class FitValue : public NativeObject {
   // covariance.
   static Value band(Machine& machine, const Fit& fit, const Evaluate& evaluate, std::span<Value> arguments) {
     if (arguments.empty() || arguments.size() > 2) fail("a band is asked for at x", "fit.band(x, 0.95)");
-    const auto x = flattened(to_array(arguments[0], "a band").converted(ElementType::float64));
+    const auto x = to_array(arguments[0], "a band").converted(ElementType::float64);
     const double factor = student_factor(confidence_of(arguments, 1), fit.freedom);
-    const auto middle = evaluate(machine, x, fit.coefficients);
+    const auto middle = flattened(evaluate(machine, x, fit.coefficients));
     const auto p = static_cast<Index>(fit.coefficients.size());
-    Array slopes(ElementType::float64, {x.size(), p});
+    Array slopes(ElementType::float64, {middle.size(), p});
     for (Index c = 0; c < p; ++c) {
       auto up = fit.coefficients, down = fit.coefficients;
       const auto k = static_cast<std::size_t>(c);
       const double h = 6e-6 * (up[k] != 0 ? std::fabs(up[k]) : 1);
       up[k] += h;
       down[k] -= h;
-      const auto d =
-          apply(Binary::divide, apply(Binary::subtract, evaluate(machine, x, up), evaluate(machine, x, down)),
-                up[k] - down[k]);
-      for (Index r = 0; r < x.size(); ++r) slopes.mutable_data<double>()[r * p + c] = d.at<double>({r});
+      const auto change = apply(Binary::subtract, evaluate(machine, x, up), evaluate(machine, x, down));
+      const auto d = flattened(apply(Binary::divide, change, up[k] - down[k]));
+      for (Index r = 0; r < d.size(); ++r) slopes.mutable_data<double>()[r * p + c] = d.at<double>({r});
     }
     const auto variance = reduce(
         Reduction::sum, apply(Binary::multiply, matrix_product(slopes, fit.covariance), slopes), {1, false});
@@ -142,6 +142,32 @@ Value polynomial_value(const Call& call, Index degree, std::size_t weights, std:
                                      })};
 }
 
+// The model at each point: a number of a vector, or a row of a matrix. One call does for all numbers when the
+// model is surely elementwise.
+Array model_values(Machine& machine, std::string_view name, const Value& model, const Array& points,
+                   std::span<const double> p) {
+  const auto parameters = Value::array(Array::of<double>({static_cast<Index>(p.size())}, p));
+  const auto count = points.length();
+  constexpr Role roles[] = {Role::varying, Role::vector};
+  if (points.axes() == 1 && is_elementwise(machine.registry(), model, roles)) {
+    const Value arguments[] = {Value::array(points), parameters};
+    auto values = to_array(machine.call(model, arguments)).converted(ElementType::float64);
+    if (values.axes() == 0) values = Array::filled<double>({count}, *values.data<double>());
+    return values;
+  }
+  Array out(ElementType::float64, points.axes() == 0 ? Shape{} : Shape{count});
+  for (Index k = 0; k < count; ++k) {
+    const Value arguments[] = {element_of(points, k), parameters};
+    const auto result = machine.call(model, arguments);
+    const auto number = single_real(result);
+    if (!number)
+      fail(
+          fmt::format("{}: the model gave {}, where a single number is wanted", name, kind_in_words(result)));
+    out.mutable_data<double>()[k] = *number;
+  }
+  return out;
+}
+
 Value fit_row(Call& call) {
   const Value model = call.callable(0);
   const auto x = call.reals(1), y = call.vector(2), start = call.reals(3);
@@ -149,31 +175,18 @@ Value fit_row(Call& call) {
     call.fail_argument(1, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}",
                                       y.size(), text_of(x.shape())));
   if (start.axes() > 1) call.fail_argument(3, "is a number or a vector");
-  // A point of x and the parameters, as the model sees them.
-  const auto at = [model, name = call.row.name](Machine& machine, const Array& points, Index k,
-                                                std::span<const double> p) {
-    const Value arguments[] = {element_of(points, k),
-                               Value::array(Array::of<double>({static_cast<Index>(p.size())}, p))};
-    const auto result = machine.call(model, arguments);
-    const auto number = single_real(result);
-    if (!number)
-      fail(
-          fmt::format("{}: the model gave {}, where a single number is wanted", name, kind_in_words(result)));
-    return *number;
+  const auto at = [model, name = call.row.name, by_rows = x.axes() > 1](Machine& machine, const Array& points,
+                                                                        std::span<const double> p) {
+    if (by_rows) return model_values(machine, name, model, points, p);
+    return model_values(machine, name, model, flattened(points), p).with_shape(points.shape());
   };
-  auto result = model_fit([&](Index k, std::span<const double> p) { return at(call.machine, x, k, p); }, y,
-                          start.to_vector<double>(), weights_of(call, 4));
+  auto result =
+      model_fit([&](std::span<const double> p) { return at(call.machine, x, p).to_vector<double>(); }, y,
+                start.to_vector<double>(), weights_of(call, 4));
   if (!result.converged)
     call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");
   warn_condition(call, result);
-  return {Kind::native, new FitValue(std::move(result), "fit",
-                                     [at](Machine& machine, const Array& points, std::span<const double> p) {
-                                       const auto flat = flattened(points);
-                                       Array out(ElementType::float64, points.shape());
-                                       for (Index k = 0; k < flat.size(); ++k)
-                                         out.mutable_data<double>()[k] = at(machine, flat, k, p);
-                                       return out;
-                                     })};
+  return {Kind::native, new FitValue(std::move(result), "fit", at)};
 }
 
 constexpr std::string_view kFamily = "fits";

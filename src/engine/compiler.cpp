@@ -95,6 +95,7 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
   c.scope_ = node.scope.get();
   c.out_->name = node.text.empty() ? "fn" : node.text;
   c.out_->prose = node.prose;
+  c.out_->definition = &node;
   const auto parameters = node.kids.size() - 1;
   c.out_->first_capture = static_cast<int>(c.scope_->locals.size());
   c.out_->captures = c.scope_->captures;

@@ -59,6 +59,8 @@ class Machine {
   Place place_of(const Node* node) const;
 
  private:
+  std::optional<Value> call_whole(const Value& function, std::span<const Value> arguments,
+                                  const Shape& shape);
   struct Frame {
     const Function* function = nullptr;
     const FunctionObject* closure = nullptr;  // held alive by `keep`

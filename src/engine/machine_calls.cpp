@@ -6,6 +6,7 @@
 
 #include "array/index.h"
 #include "base/interrupt.h"
+#include "engine/elementwise_proof.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 #include "engine/print.h"
@@ -53,6 +54,22 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   return result;
 }
 
+// Where the function is surely elementwise, one call with the arrays does the same as many with their
+// elements.
+std::optional<Value> Machine::call_whole(const Value& function, std::span<const Value> arguments,
+                                         const Shape& shape) {
+  std::vector<Role> roles;
+  for (const auto& a : arguments) {
+    const bool is_vector = a.is(Kind::range) || (a.is(Kind::array) && a.array().axes() > 0);
+    if (!a.is_number() && !(is_vector && element_type_of(a) == ElementType::float64)) return std::nullopt;
+    roles.push_back(is_vector ? Role::varying : Role::single);
+  }
+  if (!is_elementwise(registry_, function, roles)) return std::nullopt;
+  auto result = call(function, arguments);
+  if (!result.is_array_like() || !(shape_of(result) == shape)) return std::nullopt;
+  return result;
+}
+
 Value Machine::call_each(const Value& function, std::span<const Value> arguments) {
   Shape shape;
   std::vector<Array> arrays(arguments.size());
@@ -70,6 +87,7 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
       strides[i] = stretched_strides(arrays[i].shape(), arrays[i].strides(), shape);
     }
   if (!any) return call(function, arguments);
+  if (auto whole = call_whole(function, arguments, shape)) return *whole;
   std::vector<Value> results;
   const auto count = size_of(shape);
   std::vector<Value> one(arguments.begin(), arguments.end());

@@ -106,6 +106,7 @@ struct Function {
   int first_capture = 0;
   int frame_size = 0;
   std::shared_ptr<const Tree> tree;  // keeps the nodes alive
+  const Node* definition = nullptr;  // of a function, with its parameters and body
   struct Module* module = nullptr;
 };
 

@@ -188,7 +188,7 @@ class LevenbergMarquardt {
   Fit run() {
     const auto p = static_cast<Index>(at_.size());
     auto rest = rest_at(at_);
-    double sum = squares(rest), damping = 1e-3, growth = 2;
+    double sum = squares(rest), damping = 100, growth = 2;
     if (!std::isfinite(sum))
       fail("the model is not finite at the start", "a start nearer to the solution helps");
     Array jacobian = jacobian_at(at_);
@@ -243,8 +243,8 @@ class LevenbergMarquardt {
 
  private:
   std::vector<double> rest_at(const std::vector<double>& p) {
-    std::vector<double> out(y_.size());
-    for (std::size_t k = 0; k < out.size(); ++k) out[k] = y_[k] - model_(static_cast<Index>(k), p);
+    auto out = model_(p);
+    for (std::size_t k = 0; k < out.size(); ++k) out[k] = y_[k] - out[k];
     ++evaluations_;
     return out;
   }
@@ -275,16 +275,20 @@ class LevenbergMarquardt {
     return out;
   }
   // The least squares solution of the model's plane, held back by the damping.
-  std::vector<double> step_from(const Array& jacobian, const std::vector<double>& rest,
-                                double damping) const {
+  std::vector<double> step_from(const Array& jacobian, const std::vector<double>& rest, double damping) {
     const Index n = jacobian.extent(0), p = jacobian.extent(1);
     const auto scaled = scaled_columns(jacobian, weights_);
+    // A parameter that has lost its influence on the way is held back as when it had it (J. J. Moré, 1978).
+    largest_.resize(scaled.size.size());
+    for (std::size_t k = 0; k < largest_.size(); ++k) largest_[k] = std::max(largest_[k], scaled.size[k]);
     Array matrix(ElementType::float64, {n + p, p}), right(ElementType::float64, {n + p});
     double* m = matrix.mutable_data<double>();
     double* b = right.mutable_data<double>();
     std::copy_n(scaled.matrix.data<double>(), n * p, m);
     std::fill_n(m + n * p, p * p, 0.0);
-    for (Index k = 0; k < p; ++k) m[(n + k) * p + k] = std::sqrt(damping);
+    for (Index k = 0; k < p; ++k)
+      m[(n + k) * p + k] = std::sqrt(damping) * largest_[static_cast<std::size_t>(k)] /
+                           scaled.size[static_cast<std::size_t>(k)];
     for (Index k = 0; k < n; ++k)
       b[k] = rest[static_cast<std::size_t>(k)] * std::sqrt(weights_[static_cast<std::size_t>(k)]);
     std::fill_n(b + n, p, 0.0);
@@ -294,7 +298,7 @@ class LevenbergMarquardt {
   }
 
   const Model& model_;
-  std::vector<double> y_, weights_, at_;
+  std::vector<double> y_, weights_, at_, largest_;
   Index evaluations_ = 0;
 };
 

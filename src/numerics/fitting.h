@@ -29,9 +29,9 @@ Fit linear_fit(const Array& x, const Array& y, const Array& weights);
 // The polynomial of a degree, highest power first.
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights);
 
-// model(point k, parameters) ≈ y[k], from a start (K. Levenberg, 1944; D. Marquardt, 1963; damping of H. B.
+// model(parameters) ≈ y at all points, from a start (K. Levenberg, 1944; D. Marquardt, 1963; damping of H. B.
 // Nielsen, 1999; derivatives by central differences).
-using Model = std::function<double(Index point, std::span<const double> parameters)>;
+using Model = std::function<std::vector<double>(std::span<const double> parameters)>;
 Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const Array& weights);
 
 // How many standard errors hold the given share of Student's t with so many degrees of freedom.

@@ -17,6 +17,16 @@ namespace {
 
 Array vector(const std::vector<double>& v) { return Array::vector(v); }
 
+// A model of one variable at points.
+template <class F>
+Model at_each(const std::vector<double>& x, F f) {
+  return [x, f](std::span<const double> p) {
+    std::vector<double> out;
+    for (const double t : x) out.push_back(f(t, p));
+    return out;
+  };
+}
+
 }  // namespace
 
 TEST_CASE("a line has the slope, intercept and errors of the centred sums") {
@@ -98,9 +108,8 @@ TEST_CASE("models come back to the parameters that made the points") {
     t.push_back(0.5 * k);
     y.push_back(3 * std::exp(-0.4 * t.back()) + 1);
   }
-  const Model model = [&](Index k, std::span<const double> p) {
-    return p[0] * std::exp(-p[1] * t[static_cast<std::size_t>(k)]) + p[2];
-  };
+  const Model model =
+      at_each(t, [](double x, std::span<const double> p) { return p[0] * std::exp(-p[1] * x) + p[2]; });
   const auto fit = model_fit(model, vector(y), {1, 1, 0}, {});
   CHECK(fit.converged);
   CHECK(fit.coefficients[0] == Approx(3));
@@ -110,16 +119,18 @@ TEST_CASE("models come back to the parameters that made the points") {
   // A model that is a line has the line's errors.
   std::vector<double> noisy;
   for (int k = 0; k < 20; ++k) noisy.push_back(2 * t[static_cast<std::size_t>(k)] + ((k * 7) % 5 - 2) * 0.1);
-  const Model line = [&](Index k, std::span<const double> p) {
-    return p[0] * t[static_cast<std::size_t>(k)] + p[1];
-  };
+  const Model line = at_each(t, [](double x, std::span<const double> p) { return p[0] * x + p[1]; });
   const auto by_model = model_fit(line, vector(noisy), {0, 0}, {});
   const auto direct = polynomial_fit(vector(t), vector(noisy), 1, {});
   for (std::size_t k = 0; k < 2; ++k) {
     CHECK(by_model.coefficients[k] == Approx(direct.coefficients[k]).margin(1e-9));
     CHECK(by_model.standard_errors()[k] == Approx(direct.standard_errors()[k]).epsilon(1e-6));
   }
-  CHECK_THROWS_AS(model_fit([](Index, std::span<const double>) { return NAN; }, vector({1, 2}), {1}, {}),
+  CHECK_THROWS_AS(model_fit(
+                      [](std::span<const double>) {
+                        return std::vector<double>{NAN, NAN};
+                      },
+                      vector({1, 2}), {1}, {}),
                   Error);
   CHECK_THROWS_AS(model_fit(line, vector({1}), {1, 2}, {}), Error);
 }
