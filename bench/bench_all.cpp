@@ -126,6 +126,38 @@ int main(int argc, char** argv) {
                     })
       ->Unit(unit)
       ->Repetitions(3);
+  RegisterBenchmark("solve 1000/script",
+                    [](benchmark::State& s) {
+                      script(s, "seed(1)\na = random(1000, 1000)\nb = random(1000)\nx = b\n",
+                             "x = solve(a, b)");
+                    })
+      ->Unit(unit)
+      ->UseRealTime()
+      ->Repetitions(5);
+  RegisterBenchmark("solve 1000/c++",
+                    [](benchmark::State& s) {
+                      std::vector<double> a(1000 * 1000), b(1000);
+                      twins::normals(a);
+                      twins::normals(b);
+                      for (auto _ : s) benchmark::DoNotOptimize(twins::solved(a, b));
+                    })
+      ->Unit(unit)
+      ->UseRealTime()
+      ->Repetitions(5);
+  RegisterBenchmark("normals/script",
+                    [](benchmark::State& s) { script(s, "r = 0", "r = random_normal(10^7)"); })
+      ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("normals/c++",
+                    [](benchmark::State& s) {
+                      for (auto _ : s) {
+                        std::vector<double> out(10000000);
+                        twins::normals(out);
+                        benchmark::DoNotOptimize(out.data());
+                      }
+                    })
+      ->Unit(unit)
+      ->Repetitions(3);
   // Whole programs, as a user runs them, beside the same in an interpreter made for scalar code.
   const std::string yardstick = QUILL_SOURCE_DIR "/bench/yardstick/";
   for (const std::string work : {"loop", "steps"}) {

@@ -1,5 +1,10 @@
 #include "twins.h"
 
+#include <lapacke.h>
+
+#include <boost/random/mersenne_twister.hpp>
+#include <boost/random/normal_distribution.hpp>
+
 #include <cmath>
 
 namespace twins {
@@ -27,6 +32,19 @@ double scalar_loop(std::size_t n) {
   double s = 0;
   for (std::size_t k = 1; k <= n; ++k) s += std::fmod(static_cast<double>(k), 7.0) * 0.5;
   return s;
+}
+
+std::vector<double> solved(std::vector<double> a, std::vector<double> b) {
+  const auto n = static_cast<lapack_int>(b.size());
+  std::vector<lapack_int> pivots(b.size());
+  LAPACKE_dgesv(LAPACK_COL_MAJOR, n, 1, a.data(), n, pivots.data(), b.data(), n);
+  return b;
+}
+
+void normals(std::vector<double>& out) {
+  boost::random::mt19937_64 engine(1);
+  boost::random::normal_distribution<double> normal;
+  for (double& x : out) x = normal(engine);
 }
 
 }  // namespace twins

@@ -8,6 +8,7 @@ namespace quill {
 
 // The sizes given to a built-in as its further arguments: numbers, or one vector. Checked.
 Shape sizes_of(const Call& call);
+Shape sizes_from(std::string_view name, std::span<const Value> given);
 // The same, or the shape of the argument `like` when that is given.
 Shape shape_argument(const Call& call, std::size_t like);
 // The axis that argument i names, from 0; the first one when it is not given. `a` is argument 0.

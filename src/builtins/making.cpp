@@ -74,12 +74,11 @@ Value list_row(Call& call) { return Value::array(list_of(call.many())); }
 
 }  // namespace
 
-Shape sizes_of(const Call& call) {
-  const auto given = call.many();
+Shape sizes_from(std::string_view name, std::span<const Value> given) {
   Shape shape;
   const auto add = [&](double size) {
     if (!is_whole(size) || size < 0 || size > 9e15)
-      fail(fmt::format("{}: a size is a whole number from 0, not {}", call.row.name, shortest(size)));
+      fail(fmt::format("{}: a size is a whole number from 0, not {}", name, shortest(size)));
     shape.push_back(static_cast<Index>(size));
   };
   if (given.size() == 1 && given[0].is_array_like() && shape_of(given[0]).count() == 1) {
@@ -87,12 +86,14 @@ Shape sizes_of(const Call& call) {
   } else
     for (const auto& v : given) {
       const auto n = single_real(v);
-      if (!n) fail(fmt::format("{}: a size is a number, not {}", call.row.name, kind_in_words(v)));
+      if (!n) fail(fmt::format("{}: a size is a number, not {}", name, kind_in_words(v)));
       add(*n);
     }
   size_of(shape);
   return shape;
 }
+
+Shape sizes_of(const Call& call) { return sizes_from(call.row.name, call.many()); }
 
 Shape shape_argument(const Call& call, std::size_t like) {
   if (!call.given(like)) return sizes_of(call);

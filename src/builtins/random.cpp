@@ -5,6 +5,7 @@
 
 #include "builtins/arguments.h"
 #include "builtins/context.h"
+#include "builtins/method.h"
 #include "builtins/tables.h"
 
 namespace quill {
@@ -16,6 +17,48 @@ Value seed_row(Call& call) {
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
   context(call).random = RandomStream(static_cast<std::uint64_t>(n));
   return Value::none();
+}
+
+// Random numbers of their own, which draws elsewhere leave alone.
+class StreamValue : public NativeObject {
+ public:
+  StreamValue(RandomStream stream, Index n) : stream_(std::move(stream)), n_(n) {}
+  std::string type_name() const override { return "random stream"; }
+  std::string describe() const override { return fmt::format("random stream {}", n_); }
+  std::vector<std::string> part_names() const override { return {"random", "random_normal", "random_whole"}; }
+  std::optional<Value> part(const std::string& name) const override {
+    // A method holds the stream itself, whose numbers go on with every draw.
+    const boost::intrusive_ptr<const StreamValue> self(this);
+    const auto method = [&](auto draw) {
+      return Method::make(name, [self, draw](Machine&, std::span<Value> arguments) {
+        return Value::array(draw(self->stream_, arguments));
+      });
+    };
+    if (name == "random")
+      return method([](RandomStream& r, std::span<Value> a) { return r.uniform(sizes_from("random", a)); });
+    if (name == "random_normal")
+      return method(
+          [](RandomStream& r, std::span<Value> a) { return r.normal(sizes_from("random_normal", a)); });
+    if (name == "random_whole")
+      return method([](RandomStream& r, std::span<Value> a) {
+        const auto low = a.size() < 2 ? std::nullopt : single_real(a[0]),
+                   high = low ? single_real(a[1]) : low;
+        if (!high)
+          fail("random_whole takes the smallest and the largest number first", "s.random_whole(1, 6, 100)");
+        return r.whole(*low, *high, sizes_from("random_whole", a.subspan(2)));
+      });
+    return std::nullopt;
+  }
+
+ private:
+  mutable RandomStream stream_;
+  Index n_;
+};
+
+Value stream_row(Call& call) {
+  const auto n = call.whole(0);
+  if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
+  return {Kind::native, new StreamValue(context(call).random.stream(static_cast<std::uint64_t>(n)), n)};
 }
 
 }  // namespace
@@ -69,6 +112,20 @@ std::vector<Builtin> random_rows() {
        "seed(7)\na = random(3)\nseed(7)\nsame(a, random(3))",
        "same(a, random(3)) = true",
        seed_row},
+      {"random_stream",
+       "random numbers",
+       "Random numbers of their own for one part of a calculation: they depend on the seed and on n, and not "
+       "on "
+       "what is drawn elsewhere.",
+       {{"n", "the number of the stream, a whole number from 0", ""}},
+       "a stream s: s.random(sizes, …), s.random_normal(sizes, …), s.random_whole(low, high, sizes, …); "
+       "every "
+       "draw goes on in the stream",
+       "",
+       "64-bit Mersenne twister, seeded by S. Vigna's splitmix64 of n and the seed",
+       "seed(7)\na = random_stream(1).random(3)\nr = random(100)\nsame(a, random_stream(1).random(3))",
+       "same(a, random_stream(1).random(3)) = true",
+       stream_row},
   };
 }
 

@@ -13,8 +13,8 @@ const Registry& builtins() {
     for (auto* table : {constant_rows,   elementwise_rows,   reduction_rows, making_rows,   shape_rows,
                         ordering_rows,   function_rows,      value_rows,     text_rows,     linear_rows,
                         transform_rows,  interpolation_rows, scattered_rows, calculus_rows, evolution_rows,
-                        statistics_rows, fit_rows,           random_rows,    file_rows,     figure_rows,
-                        output_rows})
+                        statistics_rows, polynomial_rows,    fit_rows,       random_rows,   file_rows,
+                        figure_rows,     output_rows})
       for (auto& row : table()) all.push_back(std::move(row));
     return Registry(std::move(all));
   }();

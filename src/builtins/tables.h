@@ -23,6 +23,7 @@ std::vector<Builtin> scattered_rows();
 std::vector<Builtin> calculus_rows();
 std::vector<Builtin> evolution_rows();
 std::vector<Builtin> statistics_rows();
+std::vector<Builtin> polynomial_rows();
 std::vector<Builtin> fit_rows();
 std::vector<Builtin> random_rows();
 std::vector<Builtin> file_rows();

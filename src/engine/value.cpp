@@ -299,6 +299,9 @@ bool same(const Value& a, const Value& b) {
   switch (a.kind()) {
     case Kind::unset:
     case Kind::none: return true;
+    case Kind::native:
+      if (const auto equal = a.object<NativeObject>().equals(b)) return *equal;
+      return a.identity() == b.identity();
     case Kind::tuple: {
       const auto &x = a.object<TupleObject>().items, &y = b.object<TupleObject>().items;
       if (x.size() != y.size()) return false;

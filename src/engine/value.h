@@ -16,6 +16,7 @@
 
 namespace quill {
 
+enum class Binary : std::uint8_t;
 class Machine;
 class Value;
 struct Function;
@@ -200,6 +201,12 @@ class NativeObject : public Object {
   virtual Value call(Machine& machine, std::span<Value> arguments) const;
   virtual std::optional<Value> part(const std::string& name) const;
   virtual std::vector<std::string> part_names() const { return {}; }
+  // The result of an operator between it and another value, when there is one.
+  virtual std::optional<Value> combined(Binary, const Value& /*other*/, bool /*other_is_left*/) const {
+    return std::nullopt;
+  }
+  // Whether it equals a value, when that is not the question of being the same one.
+  virtual std::optional<bool> equals(const Value& /*other*/) const { return std::nullopt; }
   // The function that undoes it, when it is one that has an inverse.
   virtual std::optional<Value> inverse() const { return std::nullopt; }
 };

@@ -30,48 +30,115 @@ double one_norm(const std::vector<T>& columns, Index n) {
   double most = 0;
   for (Index c = 0; c < n; ++c) {
     double sum = 0;
-    for (Index r = 0; r < n; ++r) sum += std::abs(columns[static_cast<std::size_t>(r * n + c)]);
+    for (Index r = 0; r < n; ++r) sum += std::abs(columns[static_cast<std::size_t>(c * n + r)]);
     most = std::max(most, sum);
   }
   return most;
 }
 
-int factor(lapack_int n, double* a, lapack_int* pivots) {
-  return LAPACKE_dgetrf(LAPACK_ROW_MAJOR, n, n, a, n, pivots);
+// The routines of LAPACK that the two element types share. The matrix lies column by column.
+template <class T>
+struct Routines;
+template <>
+struct Routines<double> {
+  static constexpr auto getrf = LAPACKE_dgetrf;
+  static constexpr auto getrs = LAPACKE_dgetrs;
+  static constexpr auto gecon = LAPACKE_dgecon;
+  static constexpr auto potrf = LAPACKE_dpotrf;
+  static constexpr auto potrs = LAPACKE_dpotrs;
+  static constexpr auto pocon = LAPACKE_dpocon;
+  static constexpr auto trtrs = LAPACKE_dtrtrs;
+  static constexpr auto trcon = LAPACKE_dtrcon;
+};
+template <>
+struct Routines<Complex> {
+  static constexpr auto getrf = LAPACKE_zgetrf;
+  static constexpr auto getrs = LAPACKE_zgetrs;
+  static constexpr auto gecon = LAPACKE_zgecon;
+  static constexpr auto potrf = LAPACKE_zpotrf;
+  static constexpr auto potrs = LAPACKE_zpotrs;
+  static constexpr auto pocon = LAPACKE_zpocon;
+  static constexpr auto trtrs = LAPACKE_ztrtrs;
+  static constexpr auto trcon = LAPACKE_ztrcon;
+};
+
+enum class Pattern : std::uint8_t { general, lower, upper, hermitian };
+
+// Elements of a, column by column.
+template <class T>
+Pattern pattern_of(const std::vector<T>& a, Index n) {
+  bool lower = true, upper = true, hermitian = true;
+  for (Index c = 0; c < n && (lower || upper || hermitian); ++c)
+    for (Index r = 0; r < c; ++r) {
+      const T above = a[static_cast<std::size_t>(c * n + r)], below = a[static_cast<std::size_t>(r * n + c)];
+      lower = lower && above == T(0);
+      upper = upper && below == T(0);
+      if constexpr (std::is_same_v<T, Complex>)
+        hermitian = hermitian && above == std::conj(below);
+      else
+        hermitian = hermitian && above == below;
+    }
+  if (lower) return Pattern::lower;
+  if (upper) return Pattern::upper;
+  for (Index k = 0; k < n && hermitian; ++k)
+    hermitian = std::real(a[static_cast<std::size_t>(k * n + k)]) > 0 &&
+                std::imag(a[static_cast<std::size_t>(k * n + k)]) == 0;
+  return hermitian ? Pattern::hermitian : Pattern::general;
 }
-int factor(lapack_int n, Complex* a, lapack_int* pivots) {
-  return LAPACKE_zgetrf(LAPACK_ROW_MAJOR, n, n, a, n, pivots);
+
+[[noreturn]] void fail_singular(Index n) {
+  fail(fmt::format("the matrix is singular: its rank is below {}, so the system has no single solution", n),
+       "least_squares or a look at the rows that depend on each other helps");
 }
-void condition(lapack_int n, const double* a, double norm, double* out) {
-  LAPACKE_dgecon(LAPACK_ROW_MAJOR, '1', n, a, n, norm, out);
-}
-void condition(lapack_int n, const Complex* a, double norm, double* out) {
-  LAPACKE_zgecon(LAPACK_ROW_MAJOR, '1', n, a, n, norm, out);
-}
-void back(lapack_int n, lapack_int m, const double* a, const lapack_int* p, double* b) {
-  LAPACKE_dgetrs(LAPACK_ROW_MAJOR, 'N', n, m, a, n, p, b, m);
-}
-void back(lapack_int n, lapack_int m, const Complex* a, const lapack_int* p, Complex* b) {
-  LAPACKE_zgetrs(LAPACK_ROW_MAJOR, 'N', n, m, a, n, p, b, m);
+
+// Solves in place: `a` column by column becomes factors, `b` becomes the solution. Returns the reciprocal of
+// the condition number.
+template <class T>
+double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns) {
+  using R = Routines<T>;
+  constexpr int order = LAPACK_COL_MAJOR;
+  const double size = one_norm(a, n);
+  double reciprocal = 0;
+  const auto pattern = pattern_of(a, n);
+  if (pattern == Pattern::lower || pattern == Pattern::upper) {
+    const char side = pattern == Pattern::lower ? 'L' : 'U';
+    if (R::trtrs(order, side, 'N', 'N', n, columns, a.data(), n, b, n) > 0) fail_singular(n);
+    R::trcon(order, '1', side, 'N', n, a.data(), n, &reciprocal);
+    return reciprocal;
+  }
+  if (pattern == Pattern::hermitian) {
+    auto factor = a;
+    if (R::potrf(order, 'L', n, factor.data(), n) == 0) {
+      R::potrs(order, 'L', n, columns, factor.data(), n, b, n);
+      R::pocon(order, 'L', n, factor.data(), n, size, &reciprocal);
+      return reciprocal;
+    }
+  }
+  std::vector<lapack_int> pivots(static_cast<std::size_t>(n));
+  if (R::getrf(order, n, n, a.data(), n, pivots.data()) > 0) fail_singular(n);
+  R::getrs(order, 'N', n, columns, a.data(), n, pivots.data(), b, n);
+  R::gecon(order, '1', n, a.data(), n, size, &reciprocal);
+  return reciprocal;
 }
 
 template <class T>
 LinearSolution solve_as(const Array& a, const Array& b) {
   const auto n = a.extent(0);
   const auto columns = b.axes() == 2 ? b.extent(1) : 1;
-  auto matrix = a.to_vector<T>();
   LinearSolution out{b.converted(type_of<T>).copied()};
   out.x.label.reset();
   if (n == 0 || columns == 0) return out;
-  std::vector<lapack_int> pivots(static_cast<std::size_t>(n));
-  const double size = one_norm(matrix, n);
-  const int failed = factor(static_cast<lapack_int>(n), matrix.data(), pivots.data());
-  if (failed > 0)
-    fail(fmt::format("the matrix is singular: its rank is below {}, so the system has no single solution", n),
-         "least_squares or a look at the rows that depend on each other helps");
-  condition(static_cast<lapack_int>(n), matrix.data(), size, &out.reciprocal_condition);
-  back(static_cast<lapack_int>(n), static_cast<lapack_int>(columns), matrix.data(), pivots.data(),
-       out.x.template mutable_data<T>());
+  auto matrix = a.transposed().to_vector<T>();
+  const auto as_lapack = [](Index k) { return static_cast<lapack_int>(k); };
+  if (columns == 1) {
+    out.reciprocal_condition =
+        solve_in_place(matrix, as_lapack(n), out.x.template mutable_data<T>(), lapack_int{1});
+    return out;
+  }
+  auto right = out.x.transposed().copied();
+  out.reciprocal_condition =
+      solve_in_place(matrix, as_lapack(n), right.template mutable_data<T>(), as_lapack(columns));
+  out.x = right.transposed().copied();
   return out;
 }
 

@@ -10,8 +10,10 @@ struct LinearSolution {
   double reciprocal_condition = 1.0;  // estimate in the 1-norm
 };
 
-// A x = b for a square A and a vector or matrix b, real or complex, by LU factors with partial pivoting
-// (LAPACK getrf, getrs, gecon). Error when A is not square, b does not fit, or A is singular.
+// A x = b for a square A and a vector or matrix b, real or complex. Triangular matrices are solved as they
+// are (LAPACK trtrs, trcon), Hermitian ones with a positive diagonal by Cholesky factors when they exist
+// (potrf, potrs, pocon), all others by LU factors with partial pivoting (getrf, getrs, gecon). Error when A
+// is not square, b does not fit, or A is singular.
 LinearSolution solve(const Array& a, const Array& b);
 
 // The 2-norm of a vector, the Frobenius norm of a matrix.

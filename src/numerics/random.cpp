@@ -12,10 +12,23 @@ namespace quill {
 
 struct RandomStream::State {
   boost::random::mt19937_64 engine;
+  std::uint64_t seed = 0;
 };
+
+namespace {
+
+std::uint64_t mixed(std::uint64_t x) {
+  x += 0x9e3779b97f4a7c15;
+  x = (x ^ (x >> 30)) * 0xbf58476d1ce4e5b9;
+  x = (x ^ (x >> 27)) * 0x94d049bb133111eb;
+  return x ^ (x >> 31);
+}
+
+}  // namespace
 
 RandomStream::RandomStream(std::uint64_t seed) : state_(std::make_unique<State>()) {
   state_->engine.seed(seed);
+  state_->seed = seed;
 }
 RandomStream::~RandomStream() = default;
 RandomStream::RandomStream(RandomStream&&) noexcept = default;
@@ -25,6 +38,10 @@ RandomStream RandomStream::copied() const {
   RandomStream out(0);
   *out.state_ = *state_;
   return out;
+}
+
+RandomStream RandomStream::stream(std::uint64_t n) const {
+  return RandomStream(mixed(mixed(state_->seed) ^ n));
 }
 
 namespace {

@@ -1,3 +1,4 @@
+#include <array>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <functional>
@@ -6,6 +7,7 @@
 #include "array/rearrange.h"
 #include "numerics/integration.h"
 #include "numerics/linear_algebra.h"
+#include "numerics/matrices.h"
 #include "numerics/random.h"
 #include "numerics/statistics.h"
 #include "reference/arrays.h"
@@ -32,6 +34,18 @@ std::string message_of(const std::function<void()>& f) {
   return "";
 }
 
+// The largest sum of sizes in a column.
+double column_sum(const Array& a) {
+  double most = 0;
+  for (Index c = 0; c < a.extent(1); ++c) {
+    double sum = 0;
+    for (Index r = 0; r < a.extent(0); ++r)
+      sum += std::abs(a.converted(ElementType::complex128).at<Complex>({r, c}));
+    most = std::max(most, sum);
+  }
+  return most;
+}
+
 }  // namespace
 
 TEST_CASE("solutions of linear systems have small residuals") {
@@ -49,6 +63,53 @@ TEST_CASE("solutions of linear systems have small residuals") {
     CHECK(norm(apply(Binary::subtract, solve(a.transposed().copied().transposed(), b).x, result.x)) <
           1e-12 / result.reciprocal_condition);
   }
+}
+
+TEST_CASE(
+    "triangular and positive definite systems are solved as such, with the condition of a general one") {
+  Random random(43);
+  std::uniform_real_distribution<double> real(-1, 1);
+  for (const Index n : {1, 3, 30})
+    for (const bool complex : {false, true}) {
+      std::vector<Complex> g, b;
+      for (Index k = 0; k < n * n; ++k) g.emplace_back(real(random), complex ? real(random) : 0);
+      for (Index k = 0; k < 2 * n; ++k) b.emplace_back(real(random), complex ? real(random) : 0);
+      const auto right = Array::of<Complex>({n, 2}, b);
+      for (int kind = 0; kind < 4; ++kind) {
+        // lower, upper, g gᴴ + 1 (positive definite), g + gᴴ (Hermitian, mostly not definite)
+        std::vector<Complex> a(g.size());
+        for (Index r = 0; r < n; ++r)
+          for (Index c = 0; c < n; ++c) {
+            auto& element = a[static_cast<std::size_t>(r * n + c)];
+            const auto at = [&](Index i, Index j) { return g[static_cast<std::size_t>(i * n + j)]; };
+            if (kind < 2 && (kind == 0 ? r >= c : r <= c)) element = at(r, c) + (r == c ? 2.0 : 0.0);
+            if (kind == 3) element = at(r, c) + std::conj(at(c, r)) + (r == c ? 0.5 : 0.0);
+            if (kind == 2) {
+              element = r == c ? 1 : 0;
+              for (Index j = 0; j < n; ++j) element += at(r, j) * std::conj(at(c, j));
+            }
+          }
+        auto matrix = Array::of<Complex>({n, n}, a), b_used = right;
+        if (!complex) {
+          matrix = matrix.converted(ElementType::float64);
+          b_used = right.converted(ElementType::float64);
+        }
+        const auto result = solve(matrix, b_used);
+        CAPTURE(n, complex, kind);
+        CHECK(norm(apply(Binary::subtract, matrix_product(matrix, result.x), b_used)) <
+              1e-13 * static_cast<double>(n) / result.reciprocal_condition);
+        // The inverse gives the same condition number by another route; estimates are within a small factor.
+        const double condition = column_sum(matrix) * column_sum(inverse(matrix).matrix);
+        CHECK(1 / result.reciprocal_condition <= condition * 1.001);
+        CHECK(1 / result.reciprocal_condition > condition / 10);
+      }
+    }
+  // A zero on the diagonal of a triangle is singular; an indefinite symmetric matrix is not.
+  CHECK(message_of([] {
+          solve(Array::of<double>({2, 2}, std::array<double, 4>{1, 2, 0, 0}), vector({1, 2}));
+        }).rfind("the matrix is singular", 0) == 0);
+  CHECK(solve(Array::of<double>({2, 2}, std::array<double, 4>{1, 2, 2, 1}), vector({3, 3}))
+            .x.to_vector<double>() == std::vector<double>{1, 1});
 }
 
 TEST_CASE("complex systems are solved, and bad conditions and shapes are told") {
@@ -143,6 +204,21 @@ TEST_CASE("statistics agree with their definitions") {
   CHECK(value(mean(holed, {{}, true})) == 2);
   CHECK(value(reduce_without_nan(Reduction::maximum, holed, {})) == 3);
   CHECK(std::isnan(value(variance(vector({1}), {}))));
+}
+
+TEST_CASE("streams have numbers of their own that depend on the seed and their number alone") {
+  RandomStream a(7), b(7);
+  a.uniform({100});
+  const auto first = a.stream(1).uniform({50}).to_vector<double>();
+  CHECK(b.stream(1).uniform({50}).to_vector<double>() == first);
+  CHECK(b.stream(2).uniform({50}).to_vector<double>() != first);
+  CHECK(RandomStream(8).stream(1).uniform({50}).to_vector<double>() != first);
+  // No relation between neighbouring streams.
+  const auto x = b.stream(3).normal({20000}).to_vector<double>(),
+             y = b.stream(4).normal({20000}).to_vector<double>();
+  double product = 0;
+  for (std::size_t k = 0; k < x.size(); ++k) product += x[k] * y[k];
+  CHECK(std::fabs(product / 20000) < 4 / std::sqrt(20000));
 }
 
 TEST_CASE("random numbers are reproducible and have their moments") {
