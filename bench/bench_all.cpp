@@ -139,7 +139,8 @@ int main(int argc, char** argv) {
                       std::vector<double> a(1000 * 1000), b(1000);
                       twins::normals(a);
                       twins::normals(b);
-                      for (auto _ : s) benchmark::DoNotOptimize(twins::solved(a, b));
+                      double reciprocal = 0;
+                      for (auto _ : s) benchmark::DoNotOptimize(twins::solved(a, b, reciprocal));
                     })
       ->Unit(unit)
       ->UseRealTime()

@@ -34,10 +34,12 @@ double scalar_loop(std::size_t n) {
   return s;
 }
 
-std::vector<double> solved(std::vector<double> a, std::vector<double> b) {
+std::vector<double> solved(std::vector<double> a, std::vector<double> b, double& reciprocal_condition) {
   const auto n = static_cast<lapack_int>(b.size());
   std::vector<lapack_int> pivots(b.size());
+  const double size = LAPACKE_dlange(LAPACK_COL_MAJOR, '1', n, n, a.data(), n);
   LAPACKE_dgesv(LAPACK_COL_MAJOR, n, 1, a.data(), n, pivots.data(), b.data(), n);
+  LAPACKE_dgecon(LAPACK_COL_MAJOR, '1', n, a.data(), n, size, &reciprocal_condition);
   return b;
 }
 

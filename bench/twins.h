@@ -13,8 +13,9 @@ void elementary(const std::vector<double>& a, const std::vector<double>& b, std:
 double sum(const std::vector<double>& a);
 // s += k % 7 * 0.5 for k = 1 … n
 double scalar_loop(std::size_t n);
-// The solution of a x = b by LAPACK's gesv, for a column by column.
-std::vector<double> solved(std::vector<double> a, std::vector<double> b);
+// The solution of a x = b by LAPACK's gesv, for a column by column, with the condition that a careful program
+// asks for (gecon).
+std::vector<double> solved(std::vector<double> a, std::vector<double> b, double& reciprocal_condition);
 // Normal random numbers of the generator alone.
 void normals(std::vector<double>& out);
 

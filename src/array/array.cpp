@@ -233,7 +233,11 @@ std::vector<T> Array::to_vector() const {
   out.reserve(static_cast<std::size_t>(size_));
   const auto* from = data<T>();
   for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
-    for (Index i = 0; i < n; ++i) out.push_back(from[at[0] + i * step[0]]);
+    const auto* first = from + at[0];
+    if (step[0] == 1)
+      out.insert(out.end(), first, first + n);
+    else
+      for (Index i = 0; i < n; ++i) out.push_back(first[i * step[0]]);
   });
   return out;
 }

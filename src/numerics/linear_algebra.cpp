@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "array/strided.h"
@@ -9,31 +10,43 @@
 
 namespace quill {
 
+namespace {
+
+// The first element that is nan, or -1.
+template <class T>
+Index first_nan(const Array& a) {
+  const auto whole = a.compact();
+  const T* x = whole.data<T>();
+  // Without a branch for each element; the place is sought only when there is one.
+  bool any = false;
+  for (Index k = 0; k < a.size(); ++k) any |= x[k] != x[k];
+  for (Index k = 0; any && k < a.size(); ++k)
+    if (x[k] != x[k]) return k;
+  return -1;
+}
+
+}  // namespace
+
 void refuse_nan(const Array& a, const char* what) {
-  Index position = 0;
-  const auto check = [&](double x) {
-    ++position;
-    if (std::isnan(x))
-      fail(fmt::format("{} holds nan, the first at element {}", what, position),
-           "choose the finite ones: a[is_finite(a)]");
-  };
-  if (is_real(a.type()))
-    for (const double x : a.converted(ElementType::float64).to_vector<double>()) check(x);
-  if (a.type() == ElementType::complex128)
-    for (const auto z : a.to_vector<Complex>()) check(z.real() + z.imag());
+  const Index place = a.type() == ElementType::complex128 ? first_nan<Complex>(a)
+                      : a.type() == ElementType::float64  ? first_nan<double>(a)
+                      : a.type() == ElementType::float32  ? first_nan<float>(a)
+                                                          : -1;
+  if (place >= 0)
+    fail(fmt::format("{} holds nan, the first at element {}", what, place + 1),
+         "choose the finite ones: a[is_finite(a)]");
 }
 
 namespace {
 
+// The largest sum of sizes in a row of the matrix that lies column by column.
 template <class T>
-double one_norm(const std::vector<T>& columns, Index n) {
-  double most = 0;
-  for (Index c = 0; c < n; ++c) {
-    double sum = 0;
-    for (Index r = 0; r < n; ++r) sum += std::abs(columns[static_cast<std::size_t>(c * n + r)]);
-    most = std::max(most, sum);
-  }
-  return most;
+double infinity_norm(const std::vector<T>& columns, Index n) {
+  std::vector<double> sums(static_cast<std::size_t>(n), 0.0);
+  for (Index c = 0; c < n; ++c)
+    for (Index r = 0; r < n; ++r)
+      sums[static_cast<std::size_t>(r)] += std::abs(columns[static_cast<std::size_t>(c * n + r)]);
+  return n == 0 ? 0 : *std::max_element(sums.begin(), sums.end());
 }
 
 // The routines of LAPACK that the two element types share. The matrix lies column by column.
@@ -91,33 +104,40 @@ Pattern pattern_of(const std::vector<T>& a, Index n) {
        "least_squares or a look at the rows that depend on each other helps");
 }
 
-// Solves in place: `a` column by column becomes factors, `b` becomes the solution. Returns the reciprocal of
-// the condition number.
+// Solves Aᵀ x = b in place, for A column by column: that is the system as its rows lie in memory. `a` becomes
+// factors, `b` the solution. Returns the reciprocal of the condition number.
 template <class T>
 double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns) {
   using R = Routines<T>;
   constexpr int order = LAPACK_COL_MAJOR;
-  const double size = one_norm(a, n);
+  const double size = infinity_norm(a, n);
   double reciprocal = 0;
   const auto pattern = pattern_of(a, n);
   if (pattern == Pattern::lower || pattern == Pattern::upper) {
     const char side = pattern == Pattern::lower ? 'L' : 'U';
-    if (R::trtrs(order, side, 'N', 'N', n, columns, a.data(), n, b, n) > 0) fail_singular(n);
-    R::trcon(order, '1', side, 'N', n, a.data(), n, &reciprocal);
+    if (R::trtrs(order, side, 'T', 'N', n, columns, a.data(), n, b, n) > 0) fail_singular(n);
+    R::trcon(order, 'I', side, 'N', n, a.data(), n, &reciprocal);
     return reciprocal;
   }
   if (pattern == Pattern::hermitian) {
     auto factor = a;
     if (R::potrf(order, 'L', n, factor.data(), n) == 0) {
+      // The transpose of a Hermitian matrix is its conjugate.
+      const auto conjugate = [&] {
+        if constexpr (std::is_same_v<T, Complex>)
+          for (Index k = 0; k < Index{n} * columns; ++k) b[k] = std::conj(b[k]);
+      };
+      conjugate();
       R::potrs(order, 'L', n, columns, factor.data(), n, b, n);
+      conjugate();
       R::pocon(order, 'L', n, factor.data(), n, size, &reciprocal);
       return reciprocal;
     }
   }
   std::vector<lapack_int> pivots(static_cast<std::size_t>(n));
   if (R::getrf(order, n, n, a.data(), n, pivots.data()) > 0) fail_singular(n);
-  R::getrs(order, 'N', n, columns, a.data(), n, pivots.data(), b, n);
-  R::gecon(order, '1', n, a.data(), n, size, &reciprocal);
+  R::getrs(order, 'T', n, columns, a.data(), n, pivots.data(), b, n);
+  R::gecon(order, 'I', n, a.data(), n, size, &reciprocal);
   return reciprocal;
 }
 
@@ -128,7 +148,7 @@ LinearSolution solve_as(const Array& a, const Array& b) {
   LinearSolution out{b.converted(type_of<T>).copied()};
   out.x.label.reset();
   if (n == 0 || columns == 0) return out;
-  auto matrix = a.transposed().to_vector<T>();
+  auto matrix = a.to_vector<T>();
   const auto as_lapack = [](Index k) { return static_cast<lapack_int>(k); };
   if (columns == 1) {
     out.reciprocal_condition =

@@ -48,10 +48,14 @@ auto visit_matrix(const Array& a, F f) {
 
 [[noreturn]] void fail_to_converge(std::string_view what) { fail(fmt::format("{} did not converge", what)); }
 
+// Up to the rounding of a product like X' *+ X.
 bool is_hermitian(const Array& a) {
   const auto turned = a.transposed();
   const auto other = a.type() == ElementType::complex128 ? apply(Unary::conj, turned) : turned;
-  return *reduce(Reduction::all, apply(Binary::equal, a, other)).data<bool>();
+  const auto off = reduce(Reduction::maximum, apply(Unary::abs, apply(Binary::subtract, a, other)));
+  const auto size = reduce(Reduction::maximum, apply(Unary::abs, a));
+  constexpr double rounding = 16 * std::numeric_limits<double>::epsilon();
+  return *off.data<double>() <= rounding * *size.data<double>();
 }
 
 // Zeros on one side of the diagonal.

@@ -45,10 +45,20 @@ Array centred(const Array& x) {
 
 }  // namespace
 
+namespace {
+
+// The sums of products of all pairs of columns; exactly symmetric.
+Array products_of(const Array& x) {
+  const auto product = matrix_product(x.transposed(), x);
+  return apply(Binary::multiply, apply(Binary::add, product, product.transposed()), 0.5);
+}
+
+}  // namespace
+
 Array covariance(const Array& given) {
   check_samples(given, "covariance");
   const auto x = centred(given.converted(ElementType::float64));
-  return apply(Binary::divide, matrix_product(x.transposed(), x), static_cast<double>(x.extent(0) - 1));
+  return apply(Binary::divide, products_of(x), static_cast<double>(x.extent(0) - 1));
 }
 
 Array correlation(const Array& given) {
@@ -56,7 +66,7 @@ Array correlation(const Array& given) {
   const auto x = centred(given.converted(ElementType::float64));
   const auto size = apply(Unary::sqrt, reduce(Reduction::sum, apply(Binary::multiply, x, x), {0, true}));
   const auto scaled = apply(Binary::divide, x, size);
-  auto out = matrix_product(scaled.transposed(), scaled);
+  auto out = products_of(scaled);
   // Rounding must not lead out of -1 … 1, and a variable goes with itself exactly.
   out = apply(Binary::maximum, apply(Binary::minimum, out, 1.0), -1.0);
   double* to = out.mutable_data<double>();

@@ -367,3 +367,187 @@ TEST_CASE("inflow: the sums, the flood's closed form, its peak and its end") {
   CHECK(numbers_after(r.out, "below 1 m³/s after").at(0) == Approx(late).margin(6e-4));
   CHECK(folder.has("inflow.png"));
 }
+
+namespace {
+
+// A x = b by elimination with the largest pivot.
+std::vector<double> eliminated(std::vector<std::vector<double>> a, std::vector<double> b) {
+  const auto n = b.size();
+  for (std::size_t k = 0; k < n; ++k) {
+    std::size_t best = k;
+    for (std::size_t r = k; r < n; ++r)
+      if (std::fabs(a[r][k]) > std::fabs(a[best][k])) best = r;
+    std::swap(a[k], a[best]);
+    std::swap(b[k], b[best]);
+    for (std::size_t r = k + 1; r < n; ++r) {
+      const double f = a[r][k] / a[k][k];
+      for (std::size_t c = k; c < n; ++c) a[r][c] -= f * a[k][c];
+      b[r] -= f * b[k];
+    }
+  }
+  for (std::size_t k = n; k-- > 0;) {
+    for (std::size_t c = k + 1; c < n; ++c) b[k] -= a[k][c] * b[c];
+    b[k] /= a[k][k];
+  }
+  return b;
+}
+
+std::string printed(const char* format, double x) {
+  char line[100];
+  std::snprintf(line, sizeof line, format, x);
+  return line;
+}
+
+}  // namespace
+
+TEST_CASE("rating curve: lines by hand, the spline from the conditions on its pieces") {
+  const TemporaryFolder folder;
+  const auto r = run_example("rating_curve.eq", folder);
+  const std::vector<double> x = {0.20, 0.35, 0.50, 0.70, 0.95, 1.20, 1.60, 2.00},
+                            y = {0.4, 1.1, 2.2, 4.3, 8.1, 13.0, 23.5, 37.2};
+  // Piece k is the cubic with coefficients 4k … 4k + 3 in the distance from its left end.
+  const std::size_t pieces = x.size() - 1, n = 4 * pieces;
+  std::vector<std::vector<double>> a;
+  std::vector<double> b;
+  const auto row = [&](double value) -> std::vector<double>& {
+    b.push_back(value);
+    return a.emplace_back(n, 0.0);
+  };
+  for (std::size_t k = 0; k < pieces; ++k) {
+    const double h = x[k + 1] - x[k];
+    row(y[k])[4 * k] = 1;
+    auto& right = row(y[k + 1]);
+    for (std::size_t p = 0; p < 4; ++p) right[4 * k + p] = std::pow(h, p);
+    if (k + 1 == pieces) continue;
+    row(0);
+    row(0);
+    for (std::size_t p = 1; p < 4; ++p)
+      a[a.size() - 2][4 * k + p] = static_cast<double>(p) * std::pow(h, p - 1);
+    a[a.size() - 2][4 * k + 5] = -1;
+    a.back()[4 * k + 2] = 2;
+    a.back()[4 * k + 3] = 6 * h;
+    a.back()[4 * k + 6] = -2;
+  }
+  for (const std::size_t k : {std::size_t{0}, pieces - 2}) {
+    auto& jump = row(0);
+    jump[4 * k + 3] = 1;
+    jump[4 * k + 7] = -1;
+  }
+  const auto c = eliminated(a, b);
+  const auto table = folder.read("flows.csv");
+  const auto level = column(table, 0), lines = column(table, 1), spline = column(table, 2);
+  REQUIRE(level.size() == 9);
+  for (std::size_t i = 0; i < level.size(); ++i) {
+    std::size_t k = 0;
+    while (k + 2 < x.size() && level[i] >= x[k + 1]) ++k;
+    const double t = level[i] - x[k];
+    CHECK(lines[i] == Approx(y[k] + (y[k + 1] - y[k]) * t / (x[k + 1] - x[k])));
+    CHECK(spline[i] == Approx(c[4 * k] + t * (c[4 * k + 1] + t * (c[4 * k + 2] + t * c[4 * k + 3]))));
+  }
+  CHECK(r.out.find(printed("10 m³/s flow at %.4f m along lines", 0.95 + 0.25 * (10 - 8.1) / (13.0 - 8.1))) !=
+        std::string::npos);
+}
+
+TEST_CASE("temperature field: the linear grid by plain loops, a radial function by elimination") {
+  const TemporaryFolder folder;
+  const auto r = run_example("temperature_field.eq", folder);
+  const auto truth = [](double x, double y) {
+    return 14 + 2.2 * std::sin(1.9 * x) * std::cos(1.3 * y) +
+           1.5 * std::exp(-3 * (std::pow(x - 1.6, 2) + std::pow(y - 0.9, 2)));
+  };
+  double worst = 0;
+  for (int j = 0; j < 90; ++j)
+    for (int i = 0; i < 120; ++i) {
+      const double x = 2.4 * i / 119, y = 1.6 * j / 89, u = x / (2.4 / 17), v = y / (1.6 / 13);
+      const int p = std::min(static_cast<int>(u), 16), q = std::min(static_cast<int>(v), 12);
+      const auto at = [&](int dp, int dq) { return truth(2.4 * (p + dp) / 17, 1.6 * (q + dq) / 13); };
+      const double s = u - p, t = v - q;
+      const double value =
+          (1 - s) * (1 - t) * at(0, 0) + s * (1 - t) * at(1, 0) + (1 - s) * t * at(0, 1) + s * t * at(1, 1);
+      worst = std::max(worst, std::fabs(value - truth(x, y)));
+    }
+  CHECK(holds(r, printed("grid, linear: largest error %.4f °C", worst)));
+  // The cubic of distances with a plane, in the units of the coordinates.
+  const auto table = folder.read("readings.csv");
+  const auto xs = column(table, 0), ys = column(table, 1), exact = column(table, 2);
+  std::vector<std::vector<double>> a(63, std::vector<double>(63, 0.0));
+  std::vector<double> b(63, 0.0);
+  const auto cubed = [](double dx, double dy) { return std::pow(dx * dx + dy * dy, 1.5); };
+  for (std::size_t i = 0; i < 60; ++i) {
+    for (std::size_t j = 0; j < 60; ++j) a[i][j] = cubed(xs[i] - xs[j], ys[i] - ys[j]);
+    a[i][60] = a[60][i] = 1;
+    a[i][61] = a[61][i] = xs[i];
+    a[i][62] = a[62][i] = ys[i];
+    b[i] = exact[i];
+  }
+  const auto w = eliminated(a, b);
+  double sum = 0;
+  for (int j = 0; j < 90; ++j)
+    for (int i = 0; i < 120; ++i) {
+      const double x = 2.4 * i / 119, y = 1.6 * j / 89;
+      double value = w[60] + w[61] * x + w[62] * y;
+      for (std::size_t k = 0; k < 60; ++k) value += w[k] * cubed(x - xs[k], y - ys[k]);
+      sum += std::pow(value - truth(x, y), 2);
+    }
+  CHECK(
+      holds(r, printed("60 exact readings, cubic: %.4f °C off in the mean square", std::sqrt(sum / 10800))));
+}
+
+TEST_CASE("sensor noise: the spectrum follows the law, with its moments") {
+  const TemporaryFolder folder;
+  const auto r = run_example("sensor_noise.eq", folder);
+  CHECK(holds(r, "correlations [300, 300], diagonal 1.000 to 1.000"));
+  CHECK(r.out.find("sum 300.0") != std::string::npos);
+  const auto table = folder.read("spectrum.csv");
+  const auto center = column(table, 0), density = column(table, 1);
+  double mass = 0, mean = 0, square = 0, off = 0;
+  for (std::size_t k = 0; k < center.size(); ++k) {
+    mass += 0.1 * density[k];
+    mean += 0.1 * density[k] * center[k];
+    square += 0.1 * density[k] * center[k] * center[k];
+    const double low = std::pow(1 - std::sqrt(0.4), 2), high = std::pow(1 + std::sqrt(0.4), 2), t = center[k];
+    const double law =
+        t > low && t < high ? std::sqrt((t - low) * (high - t)) / (2 * std::numbers::pi * 0.4 * t) : 0;
+    off = std::max(off, std::fabs(density[k] - law));
+  }
+  CHECK(mass == Approx(1));
+  CHECK(mean == Approx(1).margin(0.02));
+  CHECK(square == Approx(1.4).margin(0.05));
+  CHECK(holds(r, printed("largest deviation of the histogram from theory %.3f", off)));
+}
+
+TEST_CASE("integrators: the energies in plain C++, the passage by the arithmetic-geometric mean") {
+  const TemporaryFolder folder;
+  const auto r = run_example("integrators.eq", folder);
+  const double h = 0.05;
+  double q = 1.5, v = 0;
+  const auto push = [](double place) { return -4 * std::sin(place); };
+  const auto energy = [](double place, double speed) {
+    return speed * speed / 2 + 4 * (1 - std::cos(place));
+  };
+  const double at_start = energy(q, v);
+  for (int k = 0; k < 4000; ++k) {
+    const double q1 = v, v1 = push(q), q2 = v + h / 2 * v1, v2 = push(q + h / 2 * q1), q3 = v + h / 2 * v2,
+                 v3 = push(q + h / 2 * q2), q4 = v + h * v3, v4 = push(q + h * q3);
+    q += h / 6 * (q1 + 2 * q2 + 2 * q3 + q4);
+    v += h / 6 * (v1 + 2 * v2 + 2 * v3 + v4);
+  }
+  CHECK(holds(r, printed("by hand, fourth order: energy off by %.1e at the end",
+                         std::fabs(energy(q, v) / at_start - 1))));
+  double place = 1.5, speed = 0, worst = 0;
+  for (int k = 0; k < 4000; ++k) {
+    speed += h / 2 * push(place);
+    place += h * speed;
+    speed += h / 2 * push(place);
+    worst = std::max(worst, std::fabs(energy(place, speed) / at_start - 1));
+  }
+  CHECK(r.out.find(printed("by hand, leaping: off by %.1e at most", worst)) != std::string::npos);
+  double a = 1, g = std::cos(0.75);
+  for (int k = 0; k < 6; ++k) {
+    const double mean = (a + g) / 2;
+    g = std::sqrt(a * g);
+    a = mean;
+  }
+  const auto quarter = printed("%.8f", std::numbers::pi / (4 * a));
+  CHECK(holds(r, "first passage " + quarter + ", by the integral " + quarter));
+}

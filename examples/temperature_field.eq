@@ -1,0 +1,54 @@
+#: # Fields from grids and from scattered points
+#: The surface temperature of Lake Velm, known here as a formula, so that what interpolation makes of it can be
+#: compared with the truth: on a coarse grid of buoys, and from sixty readings at random places.
+
+seed(18)
+fn truth(x, y) = 14 + 2.2 * sin(1.9 * x) * cos(1.3 * y) + 1.5 * exp(-3 * ((x - 1.6)^2 + (y - 0.9)^2))
+
+#: The coarse grid of 18 by 14, and the fine one of 120 by 90.
+x = 0..2.4 count 18
+y = 0..1.6 count 14
+coarse = truth(across(x), down(y))
+xf = 0..2.4 count 120
+yf = 0..1.6 count 90
+fine = truth(across(xf), down(yf))
+print("from {shape(coarse)[2]}×{shape(coarse)[1]} to {shape(fine)[2]}×{shape(fine)[1]}")
+
+worst_of = {"nearest": 0}
+for method in ["nearest", "linear", "cubic"] {
+    f = grid_interpolant(x, y, coarse, method: method)
+    worst_of[method] = max(abs(f(across(xf), down(yf)) - fine))
+    print("grid, {method}: largest error {worst_of[method]:.4f} °C")
+}
+expect worst_of["cubic"] < worst_of["linear"] / 5
+
+#: Sixty boats read the temperature, with an error of a tenth of a degree.
+xs = 2.4 * random(60)
+ys = 1.6 * random(60)
+exact = truth(xs, ys)
+noisy = exact + 0.1 * random_normal(60)
+
+fn off(f) = sqrt(mean((f(across(xf), down(yf)) - fine)^2))
+
+for basis in ["multiquadric", "thin_plate", "cubic"] {
+    f = rbf_interpolant(xs, ys, exact, basis: basis)
+    print("60 exact readings, {basis}: {off(f):.4f} °C off in the mean square")
+}
+through = rbf_interpolant(xs, ys, noisy, basis: "thin_plate")
+smooth = rbf_interpolant(xs, ys, noisy, basis: "thin_plate", smoothing: 0.3)
+print("60 noisy readings: {off(through):.4f} °C off through all of them, {off(smooth):.4f} °C smoothed;",
+      "the smoothed field misses the readings by {std(smooth.residual):.3f} °C")
+expect off(smooth) < off(through)
+save("readings.csv", (x: xs, y: ys, exact: exact, noisy: noisy))
+
+#: A cut through the fields.
+cut = 0.9
+figure("temperature-cut", width: 150, height: 90) {
+    title("Surface temperature along $y = 0.9$ km")
+    line(xf, truth(xf, cut), color: "#999999", width: 3, label: "truth")
+    line(xf, grid_interpolant(x, y, coarse)(xf, cut), dash: "dashed", label: "grid of 18 by 14, linear")
+    line(xf, smooth(xf, cut), label: "60 noisy readings, smoothed")
+    x_axis("$x$ (km)")
+    y_axis("temperature (°C)")
+    legend("bottom left")
+}
