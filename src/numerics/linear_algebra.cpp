@@ -39,14 +39,27 @@ void refuse_nan(const Array& a, const char* what) {
 
 namespace {
 
-// The largest sum of sizes in a row of the matrix that lies column by column.
+// The largest sum of sizes in a column of the matrix that lies column by column.
 template <class T>
-double infinity_norm(const std::vector<T>& columns, Index n) {
-  std::vector<double> sums(static_cast<std::size_t>(n), 0.0);
-  for (Index c = 0; c < n; ++c)
-    for (Index r = 0; r < n; ++r)
-      sums[static_cast<std::size_t>(r)] += std::abs(columns[static_cast<std::size_t>(c * n + r)]);
-  return n == 0 ? 0 : *std::max_element(sums.begin(), sums.end());
+double one_norm(const std::vector<T>& columns, Index n) {
+  double most = 0;
+  for (Index c = 0; c < n; ++c) {
+    double sum = 0;
+    for (Index r = 0; r < n; ++r) sum += std::abs(columns[static_cast<std::size_t>(c * n + r)]);
+    most = std::max(most, sum);
+  }
+  return most;
+}
+
+// Rows become columns, in blocks that stay in the cache.
+template <class T>
+void transpose_in_place(std::vector<T>& a, Index n) {
+  constexpr Index block = 32;
+  for (Index i = 0; i < n; i += block)
+    for (Index j = 0; j <= i; j += block)
+      for (Index r = i; r < std::min(i + block, n); ++r)
+        for (Index c = j; c < std::min(j + block, r); ++c)
+          std::swap(a[static_cast<std::size_t>(r * n + c)], a[static_cast<std::size_t>(c * n + r)]);
 }
 
 // The routines of LAPACK that the two element types share. The matrix lies column by column.
@@ -104,40 +117,33 @@ Pattern pattern_of(const std::vector<T>& a, Index n) {
        "least_squares or a look at the rows that depend on each other helps");
 }
 
-// Solves Aᵀ x = b in place, for A column by column: that is the system as its rows lie in memory. `a` becomes
-// factors, `b` the solution. Returns the reciprocal of the condition number.
+// Solves in place: `a`, column by column, becomes factors, `b` becomes the solution. Returns the reciprocal of
+// the condition number.
 template <class T>
 double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns) {
   using R = Routines<T>;
   constexpr int order = LAPACK_COL_MAJOR;
-  const double size = infinity_norm(a, n);
+  const double size = one_norm(a, n);
   double reciprocal = 0;
   const auto pattern = pattern_of(a, n);
   if (pattern == Pattern::lower || pattern == Pattern::upper) {
     const char side = pattern == Pattern::lower ? 'L' : 'U';
-    if (R::trtrs(order, side, 'T', 'N', n, columns, a.data(), n, b, n) > 0) fail_singular(n);
-    R::trcon(order, 'I', side, 'N', n, a.data(), n, &reciprocal);
+    if (R::trtrs(order, side, 'N', 'N', n, columns, a.data(), n, b, n) > 0) fail_singular(n);
+    R::trcon(order, '1', side, 'N', n, a.data(), n, &reciprocal);
     return reciprocal;
   }
   if (pattern == Pattern::hermitian) {
     auto factor = a;
     if (R::potrf(order, 'L', n, factor.data(), n) == 0) {
-      // The transpose of a Hermitian matrix is its conjugate.
-      const auto conjugate = [&] {
-        if constexpr (std::is_same_v<T, Complex>)
-          for (Index k = 0; k < Index{n} * columns; ++k) b[k] = std::conj(b[k]);
-      };
-      conjugate();
       R::potrs(order, 'L', n, columns, factor.data(), n, b, n);
-      conjugate();
       R::pocon(order, 'L', n, factor.data(), n, size, &reciprocal);
       return reciprocal;
     }
   }
   std::vector<lapack_int> pivots(static_cast<std::size_t>(n));
   if (R::getrf(order, n, n, a.data(), n, pivots.data()) > 0) fail_singular(n);
-  R::getrs(order, 'T', n, columns, a.data(), n, pivots.data(), b, n);
-  R::gecon(order, 'I', n, a.data(), n, size, &reciprocal);
+  R::getrs(order, 'N', n, columns, a.data(), n, pivots.data(), b, n);
+  R::gecon(order, '1', n, a.data(), n, size, &reciprocal);
   return reciprocal;
 }
 
@@ -149,6 +155,7 @@ LinearSolution solve_as(const Array& a, const Array& b) {
   out.x.label.reset();
   if (n == 0 || columns == 0) return out;
   auto matrix = a.to_vector<T>();
+  transpose_in_place(matrix, n);
   const auto as_lapack = [](Index k) { return static_cast<lapack_int>(k); };
   if (columns == 1) {
     out.reciprocal_condition =
