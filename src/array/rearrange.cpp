@@ -1,6 +1,5 @@
 #include "array/rearrange.h"
 
-#include <cblas.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -216,78 +215,6 @@ Array identity(Index n) {
   double* data = out.mutable_data<double>();
   for (Index i = 0; i < n; ++i) data[i * (n + 1)] = 1;
   return out;
-}
-
-namespace {
-
-template <class T>
-Array product_of(const Array& left, const Array& right) {
-  const auto a = left.compact(), b = right.compact();
-  const Index inner = a.shape().back();
-  const Index rows = a.axes() == 2 ? a.extent(0) : 1;
-  const Index columns = b.axes() == 2 ? b.extent(1) : 1;
-  Shape shape;
-  if (a.axes() == 2) shape.push_back(rows);
-  if (b.axes() == 2) shape.push_back(columns);
-  auto out = Array::filled<T>(shape, T{});
-  if (rows == 0 || columns == 0 || inner == 0) return out;
-  const auto m = static_cast<int>(rows), n = static_cast<int>(columns), k = static_cast<int>(inner);
-  T* to = out.template mutable_data<T>();
-  if constexpr (std::is_same_v<T, double>) {
-    cblas_dgemm(CblasRowMajor, CblasNoTrans, CblasNoTrans, m, n, k, 1.0, a.data<double>(), k,
-                b.data<double>(), n, 0.0, to, n);
-  } else {
-    const Complex one = 1, zero = 0;
-    cblas_zgemm(CblasRowMajor, CblasNoTrans, CblasNoTrans, m, n, k, &one, a.data<Complex>(), k,
-                b.data<Complex>(), n, &zero, to, n);
-  }
-  return out;
-}
-
-// Exact, element by element: every sum of products has to fit the type.
-Array integer_product(const Array& left, const Array& right, ElementType type) {
-  auto a = left.converted(type), b = right.converted(type);
-  const bool row = a.axes() == 1, column = b.axes() == 1;
-  if (row) a = a.with_shape({1, a.size()});
-  if (column) b = b.with_shape({b.size(), 1});
-  const Index rows = a.extent(0), columns = b.extent(1);
-  Array out(type, {rows, columns});
-  for (Index i = 0; i < rows; ++i)
-    for (Index k = 0; k < columns; ++k) {
-      const Subscript r[] = {{Subscript::Kind::position, i, 1, 1, {}}, everything(a.extent(1))};
-      const Subscript c[] = {everything(b.extent(0)), {Subscript::Kind::position, k, 1, 1, {}}};
-      const Subscript place[] = {{Subscript::Kind::position, i, 1, 1, {}},
-                                 {Subscript::Kind::position, k, 1, 1, {}}};
-      assign(out, place, reduce(Reduction::sum, apply(Binary::multiply, select(a, r), select(b, c))));
-    }
-  Shape shape;
-  if (!row) shape.push_back(rows);
-  if (!column) shape.push_back(columns);
-  return out.with_shape(shape);
-}
-
-}  // namespace
-
-Array matrix_product(const Array& a, const Array& b) {
-  if (!is_numeric(a.type()) || !is_numeric(b.type()))
-    fail(fmt::format("*+ takes numbers, not {}", name_of(is_numeric(a.type()) ? b.type() : a.type())));
-  if (a.axes() == 0 || b.axes() == 0)
-    fail("*+ multiplies vectors and matrices, and one side is a single number",
-         "use * to multiply by a number");
-  if (a.axes() > 2 || b.axes() > 2)
-    fail(fmt::format("*+ takes vectors and matrices, not {} *+ {}", text_of(a.shape()), text_of(b.shape())));
-  if (a.shape().back() != b.extent(0)) throw ShapeMismatch(a.shape(), b.shape(), " *+ ");
-  if (std::max({a.size(), b.size(), Index{1}}) > (Index{1} << 31) * 2)
-    fail("the matrices are too large for one product");
-  if (a.type() == ElementType::complex128 || b.type() == ElementType::complex128)
-    return product_of<Complex>(a.converted(ElementType::complex128), b.converted(ElementType::complex128));
-  if (const auto type = sum_type(common_type(a.type(), b.type())); is_integer(type))
-    return integer_product(a, b, type);
-  const auto x = a.converted(ElementType::float64), y = b.converted(ElementType::float64);
-  if (x.axes() == 1 && y.axes() == 1) return reduce(Reduction::sum, apply(Binary::multiply, x, y));
-  const auto out = product_of<double>(x, y);
-  const bool single = a.type() == ElementType::float32 && b.type() == ElementType::float32;
-  return single ? out.converted(ElementType::float32) : out;
 }
 
 }  // namespace quill

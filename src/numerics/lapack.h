@@ -7,6 +7,7 @@
 #include <lapacke.h>
 
 #include "array/array.h"
+#include "array/blas.h"  // one thread
 
 namespace quill::lapack {
 

@@ -117,8 +117,8 @@ Pattern pattern_of(const std::vector<T>& a, Index n) {
        "least_squares or a look at the rows that depend on each other helps");
 }
 
-// Solves in place: `a`, column by column, becomes factors, `b` becomes the solution. Returns the reciprocal of
-// the condition number.
+// Solves in place: `a`, column by column, becomes factors, `b` becomes the solution. Returns the reciprocal
+// of the condition number.
 template <class T>
 double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns) {
   using R = Routines<T>;
