@@ -1,0 +1,69 @@
+#include "figure/palette.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <span>
+
+namespace quill {
+
+namespace {
+
+// Lightness, chroma and hue (degrees, which may run beyond a turn) at equal steps.
+struct Stop {
+  double lightness, chroma, hue;
+};
+
+constexpr Stop kLagoon[] = {{0.25, 0.075, 285}, {0.38, 0.105, 260}, {0.51, 0.105, 228}, {0.64, 0.105, 195},
+                            {0.77, 0.115, 165}, {0.88, 0.120, 130}, {0.96, 0.085, 105}};
+constexpr Stop kKiln[] = {{0.22, 0.060, -25}, {0.34, 0.120, 0},  {0.46, 0.165, 20}, {0.59, 0.170, 40},
+                          {0.72, 0.150, 60},  {0.85, 0.125, 82}, {0.96, 0.060, 95}};
+constexpr Stop kMoss[] = {{0.24, 0.040, 175}, {0.38, 0.070, 160}, {0.52, 0.095, 145},
+                          {0.67, 0.115, 132}, {0.82, 0.105, 120}, {0.96, 0.050, 108}};
+constexpr Stop kSlate[] = {{0.22, 0.020, 260}, {0.46, 0.028, 250}, {0.70, 0.022, 235}, {0.96, 0.008, 100}};
+constexpr Stop kRidge[] = {{0.36, 0.120, 252}, {0.53, 0.115, 245}, {0.72, 0.085, 238}, {0.955, 0.008, 90},
+                           {0.74, 0.110, 62},  {0.58, 0.140, 48},  {0.42, 0.125, 36}};
+constexpr Stop kTide[] = {{0.36, 0.075, 185}, {0.53, 0.090, 180}, {0.72, 0.080, 175}, {0.955, 0.008, 90},
+                          {0.74, 0.100, 330}, {0.57, 0.140, 322}, {0.40, 0.140, 312}};
+constexpr Stop kCompass[] = {{0.45, 0.110, 260}, {0.62, 0.110, 320}, {0.78, 0.110, 380}, {0.88, 0.110, 450},
+                             {0.78, 0.110, 500}, {0.62, 0.110, 560}, {0.45, 0.110, 620}};
+
+struct Path {
+  Palette palette;
+  std::span<const Stop> stops;
+};
+constexpr Path kPaths[] = {{{"lagoon", PaletteFamily::sequential}, kLagoon},
+                           {{"kiln", PaletteFamily::sequential}, kKiln},
+                           {{"moss", PaletteFamily::sequential}, kMoss},
+                           {{"slate", PaletteFamily::sequential}, kSlate},
+                           {{"ridge", PaletteFamily::diverging}, kRidge},
+                           {{"tide", PaletteFamily::diverging}, kTide},
+                           {{"compass", PaletteFamily::cyclic}, kCompass}};
+
+}  // namespace
+
+Color Palette::at(double share) const {
+  std::span<const Stop> stops;
+  for (const auto& path : kPaths)
+    if (path.palette.name == name) stops = path.stops;
+  const double place = std::clamp(share, 0.0, 1.0) * static_cast<double>(stops.size() - 1);
+  const auto k = std::min(static_cast<std::size_t>(place), stops.size() - 2);
+  const double b = place - static_cast<double>(k), a = 1 - b;
+  const auto &from = stops[k], &to = stops[k + 1];
+  return from_oklch(a * from.lightness + b * to.lightness, a * from.chroma + b * to.chroma,
+                    a * from.hue + b * to.hue);
+}
+
+const Palette* find_palette(std::string_view name) {
+  for (const auto& path : kPaths)
+    if (path.palette.name == name) return &path.palette;
+  return nullptr;
+}
+
+std::vector<std::string> palette_names() {
+  std::vector<std::string> out;
+  for (const auto& path : kPaths) out.emplace_back(path.palette.name);
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,60 @@
+#include "figure/scale.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace quill {
+
+double Scale::threshold() const {
+  const double largest = std::max(std::fabs(limits.low), std::fabs(limits.high));
+  constexpr double decades = 3;
+  return largest > 0 ? std::pow(10, std::floor(std::log10(largest)) - decades) : 1;
+}
+
+double Scale::share(double v) const {
+  double s = 0;
+  if (kind == ScaleKind::linear) {
+    // Halved, so that the difference of the largest numbers does not overflow.
+    s = (v / 2 - limits.low / 2) / (limits.high / 2 - limits.low / 2);
+  } else if (kind == ScaleKind::log) {
+    if (!(v > 0)) return std::numeric_limits<double>::quiet_NaN();
+    s = (std::log(v) - std::log(limits.low)) / (std::log(limits.high) - std::log(limits.low));
+  } else {
+    const double unit = threshold();
+    const double low = std::asinh(limits.low / unit), high = std::asinh(limits.high / unit);
+    s = (std::asinh(v / unit) - low) / (high - low);
+  }
+  return reverse ? 1 - s : s;
+}
+
+double Scale::at(double s) const {
+  if (reverse) s = 1 - s;
+  if (kind == ScaleKind::linear) return limits.low + s * (limits.high - limits.low);
+  if (kind == ScaleKind::log)
+    return std::exp(std::log(limits.low) + s * (std::log(limits.high) - std::log(limits.low)));
+  const double unit = threshold();
+  const double low = std::asinh(limits.low / unit), high = std::asinh(limits.high / unit);
+  return unit * std::sinh(low + s * (high - low));
+}
+
+Limits padded_limits(double low, double high, ScaleKind kind, bool tight_low, bool tight_high) {
+  constexpr double share = 0.03;
+  if (kind == ScaleKind::log) {
+    if (!(low <= high) || !(high > 0)) return {1, 10};
+    if (low == high) return {low / 2, high * 2};
+    const double factor = std::pow(high / low, share);
+    if (!std::isfinite(factor)) return {low, high};
+    return {tight_low ? low : low / factor, tight_high ? high : high * factor};
+  }
+  if (!(low <= high)) return {0, 1};
+  if (low == high) {
+    const double room = low == 0 ? 1 : std::fabs(low) * 0.1;
+    return {tight_low ? low : low - room, high + room};
+  }
+  const double room = (high - low) * share;
+  if (!std::isfinite(room)) return {low, high};
+  return {tight_low ? low : low - room, tight_high ? high : high + room};
+}
+
+}  // namespace quill
