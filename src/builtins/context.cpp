@@ -8,10 +8,11 @@
 
 namespace quill {
 
-void Drawing::open_figure(Figure figure) {
+void Drawing::open_figure(Figure figure, bool extends) {
   if (figure_) fail("a figure stands inside another one", "panel(row, column) { … } divides a figure");
   figure_ = std::move(figure);
   in_panel_ = false;
+  extends_ = extends;
 }
 
 Figure& Drawing::figure() {
@@ -30,7 +31,13 @@ void Drawing::open_panel(Panel panel) {
          fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name,
                      std::max(f.rows, panel.row + panel.rows - 1),
                      std::max(f.columns, panel.column + panel.columns - 1)));
-  for (const auto& other : f.panels) {
+  for (std::size_t k = 0; k < f.panels.size(); ++k) {
+    const auto& other = f.panels[k];
+    if (extends_ && other.row == panel.row && other.column == panel.column) {
+      open_panel_ = k;
+      in_panel_ = true;
+      return;
+    }
     const bool apart = panel.row >= other.row + other.rows || other.row >= panel.row + panel.rows ||
                        panel.column >= other.column + other.columns ||
                        other.column >= panel.column + panel.columns;
@@ -38,6 +45,7 @@ void Drawing::open_panel(Panel panel) {
       fail(fmt::format("panel({}, {}) lies over panel({}, {})", panel.row, panel.column, other.row,
                        other.column));
   }
+  open_panel_ = f.panels.size();
   f.panels.push_back(std::move(panel));
   in_panel_ = true;
 }
@@ -62,7 +70,7 @@ Panel& Drawing::panel(std::string_view what) {
     fail(fmt::format("`{}` draws into a figure, and none is open here", what),
          fmt::format("figure(\"name\") {{ {}(…) }}", what));
   auto& f = *figure_;
-  if (in_panel_) return f.panels.back();
+  if (in_panel_) return f.panels[open_panel_];
   if (f.rows * f.columns > 1)
     fail(fmt::format("`{}` stands outside of a panel, and this figure has {}×{} of them", what, f.rows,
                      f.columns),
@@ -85,7 +93,9 @@ std::string Context::output_path(const std::string& name) const {
 
 void Context::close_block() {
   auto figure = drawing.close_block();
-  if (figure) write_figure(*figure);
+  if (!figure) return;
+  write_figure(*figure);
+  figures[figure->name] = std::move(*figure);
 }
 
 }  // namespace quill

@@ -1,6 +1,7 @@
 // What built-ins share while a program runs: files, output, random numbers, the figure being drawn.
 #pragma once
 
+#include <map>
 #include <memory>
 #include <set>
 #include <string>
@@ -17,7 +18,7 @@ namespace quill {
 // The figure whose block is open, and the panel in it that drawing calls go to.
 class Drawing {
  public:
-  void open_figure(Figure figure);
+  void open_figure(Figure figure, bool extends = false);
   void open_panel(Panel panel);
   // The figure when its block closes; nothing when a panel closed.
   std::optional<Figure> close_block();
@@ -30,6 +31,8 @@ class Drawing {
  private:
   std::optional<Figure> figure_;
   bool in_panel_ = false;
+  bool extends_ = false;  // panels may open again
+  std::size_t open_panel_ = 0;
 };
 
 class Context : public Surroundings {
@@ -42,7 +45,9 @@ class Context : public Surroundings {
   std::string script_folder;       // files are read relative to it
   std::string out_folder = "out";  // and written below this one
   Drawing drawing;
-  std::set<std::string> figure_names;  // used in this run
+  std::set<std::string> figure_names;     // used in this run
+  std::map<std::string, Figure> figures;  // that were written, for adding to them
+  std::string theme = "quill";            // of figures that name none
 
   PrintOptions print_options() { return {digits, host.columns()}; }
   // Lays the figure out and writes its files.

@@ -3,39 +3,19 @@
 
 #include <algorithm>
 #include <cmath>
+#include <sstream>
+#include <tuple>
 
 #include "base/text.h"
+#include "builtins/arguments.h"
 #include "builtins/context.h"
+#include "builtins/drawing.h"
 #include "builtins/tables.h"
+#include "figure/ticks.h"
 
 namespace quill {
 
 namespace {
-
-double positive(const Call& call, std::size_t i, double fallback, double most) {
-  if (!call.given(i)) return fallback;
-  const double x = call.number(i);
-  if (!(x > 0 && x <= most))
-    call.fail_argument(i,
-                       fmt::format("is a number above 0 and up to {}, not {}", shortest(most), shortest(x)));
-  return x;
-}
-
-int count_argument(const Call& call, std::size_t i, int fallback, int most) {
-  if (!call.given(i)) return fallback;
-  const auto n = call.whole(i);
-  if (n < 1 || n > most)
-    call.fail_argument(i, fmt::format("is a whole number from 1 to {}, not {}", most, n));
-  return static_cast<int>(n);
-}
-
-std::vector<std::string> texts_argument(const Call& call, std::size_t i) {
-  if (call.value(i).is(Kind::text)) return {call.text(i)};
-  const auto a = call.array(i);
-  if (a.type() != ElementType::text || a.axes() != 1)
-    call.fail_argument(i, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(i))));
-  return a.to_vector<std::string>();
-}
 
 // A figure's name becomes a file name.
 std::string figure_name(const Call& call) {
@@ -52,6 +32,7 @@ Value figure_row(Call& call) {
   auto& c = context(call);
   Figure f;
   f.name = figure_name(call);
+  f.theme = c.theme;
   if (c.figure_names.contains(f.name))
     call.fail_argument(0, fmt::format("names a figure, and \"{}\" has been drawn already", f.name),
                        "every figure of a run has a name of its own");
@@ -71,8 +52,8 @@ Value figure_row(Call& call) {
   if (call.given(5)) {
     f.theme = call.text(5);
     if (!find_theme(f.theme))
-      call.fail_argument(5, fmt::format("is a theme, and \"{}\" is not built", f.theme),
-                         fmt::format("there is {}", list_in_prose(theme_names())));
+      call.fail_argument(5, fmt::format("is a theme, and \"{}\" is none", f.theme),
+                         fmt::format("there are {}", list_in_prose(theme_names())));
   }
   f.rows = count_argument(call, 6, 1, 40);
   f.columns = count_argument(call, 7, 1, 40);
@@ -89,115 +70,6 @@ Value panel_row(Call& call) {
   p.rows = count_argument(call, 2, 1, 40);
   p.columns = count_argument(call, 3, 1, 40);
   context(call).drawing.open_panel(std::move(p));
-  return Value::none();
-}
-
-std::string titled(const LabelPtr& label) {
-  if (!label || label->name.empty()) return {};
-  return label->unit.empty() ? label->name : fmt::format("{} ({})", label->name, label->unit);
-}
-
-// The looks that line and scatter share; their parameters stand at these places.
-enum LineArgument : std::size_t { kX, kY, kLabel, kColor, kWidth, kDash, kMarker, kSize, kOpacity, kLayer };
-
-void set_color(const Call& call, Layer& layer) {
-  if (!call.given(kColor)) return;
-  if (call.value(kColor).is_number()) {
-    const auto n = call.whole(kColor);
-    if (n < 1 || n > 8)
-      call.fail_argument(kColor, fmt::format("is a number of the colour cycle from 1 to 8, not {}", n));
-    layer.cycle = static_cast<int>(n);
-    return;
-  }
-  const auto name = call.text(kColor);
-  layer.color = parse_color(name);
-  if (layer.color) return;
-  const auto near = nearest_name(name, color_names());
-  call.fail_argument(
-      kColor,
-      fmt::format("is a CSS colour name, \"#rrggbb\" or a number of the cycle, and \"{}\" is none of them",
-                  printable(name)),
-      near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
-}
-
-void set_looks(const Call& call, Layer& layer) {
-  set_color(call, layer);
-  layer.width = positive(call, kWidth, layer.width, 100);
-  if (call.given(kDash)) {
-    const auto dash = parse_dash(call.text(kDash));
-    if (!dash)
-      call.fail_argument(kDash, fmt::format("is one of {}, not \"{}\"", list_in_prose(dash_names(), "or"),
-                                            call.text(kDash)));
-    layer.dash = *dash;
-  }
-  if (call.given(kMarker)) {
-    const auto marker = parse_marker(call.text(kMarker));
-    if (!marker)
-      call.fail_argument(kMarker, fmt::format("is one of {}, not \"{}\"", list_in_prose(marker_names(), "or"),
-                                              call.text(kMarker)));
-    layer.marker = *marker;
-  }
-  layer.size = positive(call, kSize, layer.size, 200);
-  if (call.given(kOpacity)) {
-    layer.opacity = call.number(kOpacity);
-    if (!(layer.opacity >= 0 && layer.opacity <= 1))
-      call.fail_argument(kOpacity, fmt::format("is a number from 0 to 1, not {}", shortest(layer.opacity)));
-  }
-  if (call.given(kLayer)) layer.order = call.number(kLayer);
-}
-
-// One layer for a vector, one for each column of a matrix.
-Value add_layers(Call& call, Layer::Kind kind) {
-  auto& panel = context(call).drawing.panel(call.row.name);
-  if (call.value(kX).is_callable())
-    fail(fmt::format("{}: drawing a function without sampling it is not built yet", call.row.name),
-         fmt::format("x = 0..2*pi count 400, then {}(x, f(x))", call.row.name));
-  const bool has_x = call.given(kY);
-  const auto ys = call.reals(has_x ? kY : kX);
-  Array xs;
-  if (has_x) xs = call.reals(kX);
-  if (ys.axes() != 1 && ys.axes() != 2)
-    call.fail_argument(has_x ? kY : kX,
-                       fmt::format("is a vector, or a matrix with one line for each column, not {}",
-                                   ys.axes() == 0 ? "a single number" : text_of(ys.shape())));
-  if (has_x && (xs.axes() != 1 || xs.size() != ys.extent(0))) {
-    if (xs.axes() == 0 && ys.axes() == 1 && ys.size() == 1)
-      xs = xs.with_shape({1});
-    else
-      call.fail_argument(
-          kX,
-          fmt::format("has shape {} and `y` has shape {}: there is one y for each x", text_of(xs.shape()),
-                      text_of(ys.shape())),
-          ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' turns the matrix" : "");
-  }
-  Layer layer;
-  layer.kind = kind;
-  set_looks(call, layer);
-  layer.x_name = has_x ? titled(xs.label) : "";
-  layer.y_name = titled(ys.label);
-  if (has_x)
-    layer.x = xs.to_vector<double>();
-  else
-    for (Index k = 1; k <= ys.extent(0); ++k) layer.x.push_back(static_cast<double>(k));
-  const auto curves = ys.axes() == 2 ? ys.extent(1) : 1;
-  if (curves > 1000)
-    call.fail_argument(kY, fmt::format("has {} columns, and at most 1000 lines are drawn", curves));
-  std::vector<std::string> labels;
-  if (call.given(kLabel)) {
-    labels = texts_argument(call, kLabel);
-    if (labels.size() != 1 && static_cast<Index>(labels.size()) != curves)
-      call.fail_argument(kLabel, fmt::format("holds {} texts for {} lines", labels.size(), curves));
-  }
-  const auto values = ys.to_vector<double>();
-  for (Index k = 0; k < curves; ++k) {
-    Layer one = layer;
-    for (std::size_t i = static_cast<std::size_t>(k); i < values.size();
-         i += static_cast<std::size_t>(curves))
-      one.y.push_back(values[i]);
-    if (!labels.empty())
-      one.label = labels.size() == 1 ? (k == 0 ? labels[0] : "") : labels[static_cast<std::size_t>(k)];
-    panel.layers.push_back(std::move(one));
-  }
   return Value::none();
 }
 
@@ -260,13 +132,149 @@ void set_axis(Call& call, Axis& axis) {
   }
 }
 
+void set_axis_looks(Call& call, Axis& axis) {
+  const auto scale = call.choice(4, {"linear", "log", "signed_log"}, "linear");
+  if (call.given(4))
+    axis.scale = scale == "log"          ? ScaleKind::log
+                 : scale == "signed_log" ? ScaleKind::signed_log
+                                         : ScaleKind::linear;
+  if (axis.scale == ScaleKind::log && axis.limits && !(axis.limits->low > 0))
+    call.fail_argument(1,
+                       fmt::format("is above 0 on a logarithmic axis, not ({}, {})",
+                                   shortest(axis.limits->low), shortest(axis.limits->high)),
+                       "scale: \"signed_log\" has room for 0 and negative numbers");
+  if (call.given(5)) axis.at = call.number(5);
+  axis.reverse = call.truth_or(6, axis.reverse);
+  axis.minor = call.truth_or(7, axis.minor);
+  if (call.given(8)) axis.size = positive(call, 8, 7.5, 100);
+  axis.label_box = call.truth_or(9, axis.label_box);
+  if (call.given(10)) {
+    axis.format = call.text(10);
+    if (!formatted_labels({1.5}, axis.format))
+      call.fail_argument(10, fmt::format("is a format of numbers, and \"{}\" is none", axis.format),
+                         "format: \".2f\"");
+  }
+}
+
 Value x_axis_row(Call& call) {
-  set_axis(call, context(call).drawing.panel("x_axis").x);
+  auto& axis = context(call).drawing.panel("x_axis").x;
+  set_axis(call, axis);
+  set_axis_looks(call, axis);
   return Value::none();
 }
 
 Value y_axis_row(Call& call) {
-  set_axis(call, context(call).drawing.panel("y_axis").y);
+  auto& axis = context(call).drawing.panel("y_axis").y;
+  set_axis(call, axis);
+  set_axis_looks(call, axis);
+  return Value::none();
+}
+
+Value z_axis_row(Call& call) {
+  auto& axis = context(call).drawing.panel("z_axis").z;
+  set_axis(call, axis);
+  if (call.given(4)) axis.format = call.text(4);
+  return Value::none();
+}
+
+Value subtitle_row(Call& call) {
+  context(call).drawing.figure().subtitle = call.text(0);
+  return Value::none();
+}
+
+Value frame_row(Call& call) {
+  const auto edges = call.text(0);
+  std::istringstream words(edges);
+  for (std::string word; words >> word;)
+    if (word != "left" && word != "right" && word != "top" && word != "bottom" && word != "all" &&
+        word != "none")
+      call.fail_argument(0, fmt::format("names edges, and \"{}\" is none", word),
+                         "frame(\"left bottom\"), frame(\"all\")");
+  context(call).drawing.panel("frame").frame = edges;
+  return Value::none();
+}
+
+Value palette_row(Call& call) {
+  context(call).drawing.panel("palette").palette = palette_argument(call, 0);
+  return Value::none();
+}
+
+Value color_bar_row(Call& call) {
+  ColorBar bar;
+  if (call.given(0)) bar.title = call.text(0);
+  if (call.given(1)) bar.ticks = call.vector(1).to_vector<double>();
+  context(call).drawing.panel("color_bar").color_bar = std::move(bar);
+  return Value::none();
+}
+
+Value camera_row(Call& call) {
+  auto& panel = context(call).drawing.panel("camera");
+  panel.turn = call.number_or(0, panel.turn);
+  panel.tilt = call.number_or(1, panel.tilt);
+  if (!(std::fabs(panel.tilt) <= 90)) call.fail_argument(1, "is an angle from -90 to 90 degrees");
+  if (!std::isfinite(panel.turn)) call.fail_argument(0, "is an angle in degrees");
+  return Value::none();
+}
+
+Value guide_row(Call& call) {
+  Guide guide;
+  if (call.given(0) == call.given(1))
+    call.fail_argument(0, "or `y` says where the guide stands", "guide(x: 2.1)");
+  guide.is_vertical = call.given(0);
+  guide.at = call.number(guide.is_vertical ? 0 : 1);
+  if (call.given(2)) guide.from = call.number(2);
+  if (call.given(3)) guide.to = call.number(3);
+  if (call.given(4)) guide.color = css_color(call, 4);
+  if (call.given(5)) guide.dash = dash_argument(call, 5);
+  guide.width = positive(call, 6, guide.width, 100);
+  context(call).drawing.panel("guide").guides.push_back(guide);
+  return Value::none();
+}
+
+Value note_row(Call& call) {
+  Note note;
+  note.text = call.text(0);
+  const auto at = number_pair(call.value(1));
+  if (!at)
+    call.fail_argument(1, fmt::format("is a point (x, y), not {}", kind_in_words(call.value(1))),
+                       "at: (2, 0.5)");
+  std::tie(note.x, note.y) = *at;
+  if (call.given(2)) {
+    const auto offset = number_pair(call.value(2));
+    if (!offset)
+      call.fail_argument(2, "is two distances in points, to the right and upwards", "offset: (10, 30)");
+    std::tie(note.dx, note.dy) = *offset;
+  }
+  note.arrow = call.choice(3, {"none", "straight", "curved"}, "none");
+  note.box = call.truth_or(4, false);
+  if (call.given(5)) note.size = positive(call, 5, 8, 100);
+  context(call).drawing.panel("note").notes.push_back(std::move(note));
+  return Value::none();
+}
+
+Value theme_row(Call& call) {
+  const auto name = call.text(0);
+  if (!find_theme(name))
+    call.fail_argument(0, fmt::format("is a theme, and \"{}\" is none", name),
+                       fmt::format("there are {}", list_in_prose(theme_names())));
+  context(call).theme = name;
+  return Value::none();
+}
+
+Value extend_row(Call& call) {
+  auto& c = context(call);
+  const auto name = call.text(0);
+  const auto found = c.figures.find(name);
+  if (found == c.figures.end()) {
+    std::vector<std::string> known;
+    for (const auto& [drawn, figure] : c.figures) known.push_back(drawn);
+    const auto near = nearest_name(name, known);
+    call.fail_argument(0, fmt::format("names a figure of this run, and \"{}\" is none", name),
+                       !near.empty()   ? fmt::format("did you mean \"{}\"?", near)
+                       : known.empty() ? "figure(\"name\") { … } draws one"
+                                       : fmt::format("there are {}", list_in_prose(known)));
+  }
+  c.drawing.open_figure(found->second, true);
   return Value::none();
 }
 
@@ -289,36 +297,25 @@ Value grid_row(Call& call) {
   return Value::none();
 }
 
-std::vector<Parameter> layer_parameters() {
-  return {
-      {"x", "abscissae, a vector; alone, the values over 1, 2, …", ""},
-      {"y", "values: a vector, or a matrix with one line for each column", "none"},
-      {"label", "for the legend; a vector of texts for several lines", "none"},
-      {"color", "a CSS name, \"#rrggbb\", or a number of the cycle", "the next of the cycle"},
-      {"width", "of the line, in points", "1.5"},
-      {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"solid\""},
-      {"marker", "\"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", \"cross\", \"plus\" or \"none\"",
-       "\"none\""},
-      {"size", "of the markers, in points", "4.5"},
-      {"opacity", "from 0 to 1", "1"},
-      {"layer", "drawing order: smaller numbers lie below", "the order of the calls"}};
-}
-
 std::vector<Parameter> axis_parameters() {
   return {
       {"title", "with its unit: \"depth (m)\"; mathematics stands in dollar signs", "from the data's file"},
       {"limits", "(low, high)", "a little wider than the data"},
       {"ticks", "a vector of positions", "round numbers"},
-      {"tick_labels", "a text for each tick", "the numbers"}};
+      {"tick_labels", "a text for each tick", "the numbers"},
+      {"scale", "\"linear\", \"log\", or \"signed_log\" for both signs and 0", "\"linear\""},
+      {"at", "the value of the other axis that this one goes through", "at the edge"},
+      {"reverse", "whether it runs the other way", "false"},
+      {"minor", "whether small ticks stand between the others", "false; true on log axes"},
+      {"size", "of the tick labels, in points", "the theme's"},
+      {"label_box", "whether the tick labels stand on translucent boxes", "false"},
+      {"format", "of the numbers, as in texts: \".2f\"", "as short as they can be told apart"}};
 }
 
 }  // namespace
 
 std::vector<Builtin> figure_rows() {
-  auto scatter = layer_parameters();
-  scatter[6].fallback = "\"disc\"";
   constexpr std::string_view family = "figures";
-  constexpr std::string_view nothing = "nothing; the layer goes to the open panel";
   return {
       {"figure",
        family,
@@ -353,13 +350,6 @@ std::vector<Builtin> figure_rows() {
        "1]) }\n}",
        "",
        panel_row},
-      {"line", family, "Draws a line through points; nan breaks it.", layer_parameters(), nothing,
-       "shapes that differ", "",
-       "figure(\"squares\") {\n    line(0..5, (0..5)^2, label: \"$x^2$\")\n    legend()\n}", "",
-       [](Call& c) { return add_layers(c, Layer::Kind::line); }},
-      {"scatter", family, "Draws points as markers.", scatter, nothing, "shapes that differ", "",
-       "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], marker: \"ring\", size: 6)\n}", "",
-       [](Call& c) { return add_layers(c, Layer::Kind::scatter); }},
       {"title",
        family,
        "The title of the panel; outside of the panels of a figure with several, of the figure.",
@@ -400,6 +390,131 @@ std::vector<Builtin> figure_rows() {
        "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
        "",
        grid_row},
+      {"z_axis",
+       family,
+       "Title, limits and ticks of the upright axis of a panel in space.",
+       {{"title", "with its unit", "none"},
+        {"limits", "(low, high)", "a little wider than the data"},
+        {"ticks", "a vector of positions", "round numbers"},
+        {"tick_labels", "a text for each tick", "the numbers"},
+        {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
+       "nothing",
+       "limits in the wrong order",
+       "",
+       "figure(\"hill\") {\n    surface(fn(x, y) = exp(-x^2 - y^2), -2..2, -2..2)\n    z_axis(\"height "
+       "(m)\", limits: "
+       "(0, 1))\n}",
+       "",
+       z_axis_row},
+      {"subtitle",
+       family,
+       "A line of text under the title of the figure.",
+       {{"text", "mathematics stands in dollar signs", ""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"two-lines\", columns: 2) {\n    title(\"Levels\")\n    subtitle(\"first week of June\")\n   "
+       " panel(1, "
+       "1) { line([1, 3, 2]) }\n    panel(1, 2) { line([3, 1, 2]) }\n}",
+       "",
+       subtitle_row},
+      {"frame",
+       family,
+       "Which edges of the panel are drawn.",
+       {{"edges", "words of \"left right top bottom\", \"all\" or \"none\"", ""}},
+       "nothing",
+       "other words",
+       "",
+       "figure(\"boxed\") {\n    line([1, 3, 2])\n    frame(\"all\")\n}",
+       "",
+       frame_row},
+      {"palette",
+       family,
+       "The palette of the panel: colours for numbers.",
+       {{"name",
+         "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; \"compass\" for "
+         "angles",
+         ""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
+       "",
+       palette_row},
+      {"color_bar",
+       family,
+       "A bar beside the panel that says which colour stands for which number.",
+       {{"title", "with its unit", "none"}, {"ticks", "a vector of positions", "round numbers"}},
+       "nothing",
+       "",
+       "",
+       "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",
+       "",
+       color_bar_row},
+      {"camera",
+       family,
+       "From where a panel in space is seen.",
+       {{"turn", "degrees around the upright axis", "35"}, {"tilt", "degrees above the level", "25"}},
+       "nothing",
+       "a tilt beyond 90 degrees",
+       "",
+       "figure(\"from-above\") {\n    surface(fn(x, y) = x * y, -1..1, -1..1)\n    camera(turn: 20, tilt: "
+       "60)\n}",
+       "",
+       camera_row},
+      {"guide",
+       family,
+       "A straight line across the panel at a value.",
+       {{"x", "where an upright one stands", "none"},
+        {"y", "where a level one stands", "none"},
+        {"from", "the value along it where it begins", "the edge"},
+        {"to", "and where it ends", "the edge"},
+        {"color", "a CSS name or \"#rrggbb\"", "the theme's"},
+        {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"dashed\""},
+        {"width", "in points", "0.9"}},
+       "nothing",
+       "",
+       "",
+       "figure(\"limit\") {\n    line([1, 3, 2])\n    guide(y: 2.5)\n}",
+       "",
+       guide_row},
+      {"note",
+       family,
+       "A text at a point of the panel, with an arrow to it where that is wanted.",
+       {{"text", "mathematics stands in dollar signs", ""},
+        {"at", "the point (x, y), in data", ""},
+        {"offset", "from the point to the text, in points, to the right and upwards", "(0, 0)"},
+        {"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
+        {"box", "whether the text stands in a box", "false"},
+        {"size", "of the text, in points", "the theme's"}},
+       "nothing",
+       "",
+       "",
+       "figure(\"marked\") {\n    line([1, 3, 2])\n    note(\"the top\", at: (2, 3), offset: (40, -20), "
+       "arrow: "
+       "\"curved\")\n}",
+       "",
+       note_row},
+      {"theme",
+       family,
+       "The look of the figures that follow.",
+       {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""}},
+       "nothing",
+       "",
+       "",
+       "theme(\"night\")\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
+       "",
+       theme_row},
+      {"extend",
+       family,
+       "Opens a figure of this run again; what the block adds is drawn with it.",
+       {{"name", "of a figure that is written", ""}},
+       "nothing; the paths of the files are told",
+       "a name that no figure of this run has",
+       "",
+       "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
+       "",
+       extend_row},
   };
 }
 

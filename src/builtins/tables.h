@@ -27,6 +27,7 @@ std::vector<Builtin> polynomial_rows();
 std::vector<Builtin> fit_rows();
 std::vector<Builtin> random_rows();
 std::vector<Builtin> file_rows();
+std::vector<Builtin> layer_rows();
 std::vector<Builtin> figure_rows();
 std::vector<Builtin> output_rows();
 

@@ -53,10 +53,10 @@ void Compiler::statement(const Node& node) {
     case NodeKind::section: emit(Op::section, node); return;
     case NodeKind::given: return given(node);
     case NodeKind::figure:
-    case NodeKind::panel: return drawing(node);
+    case NodeKind::panel:
+    case NodeKind::extend: return drawing(node);
     case NodeKind::expect: return expect(node);
     case NodeKind::use: return use(node);
-    case NodeKind::extend: fail_node(node, "`extend` is not built yet");
     case NodeKind::timed: return timed(node);
     default: fail_node(node, "this is not a statement");
   }
@@ -329,7 +329,9 @@ void Compiler::given(const Node& node) {
 }
 
 void Compiler::drawing(const Node& node) {
-  const std::string word = node.kind == NodeKind::figure ? "figure" : "panel";
+  const std::string word = node.kind == NodeKind::figure  ? "figure"
+                           : node.kind == NodeKind::panel ? "panel"
+                                                          : "extend";
   const int row = registry_.find(word);
   if (row < 0) fail_node(node, fmt::format("`{}` is not available", word));
   // The block's header is an ordinary call of the built-in that opens it.

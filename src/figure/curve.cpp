@@ -7,9 +7,6 @@ namespace quill {
 
 namespace {
 
-// Halved, so that the difference of the largest numbers does not overflow.
-double share(double v, const Limits& l) { return (v / 2 - l.low / 2) / (l.high / 2 - l.low / 2); }
-
 // The part of the segment from a to b inside the rectangle (Y.-D. Liang, B. A. Barsky, 1984); false when
 // there is none.
 bool cut(Point& a, Point& b, const Rect& r) {
@@ -39,7 +36,7 @@ bool cut(Point& a, Point& b, const Rect& r) {
 }  // namespace
 
 Point Mapping::operator()(double data_x, double data_y) const {
-  return {area.x + share(data_x, x) * area.width, area.bottom() - share(data_y, y) * area.height};
+  return {area.x + x.share(data_x) * area.width, area.bottom() - y.share(data_y) * area.height};
 }
 
 std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,

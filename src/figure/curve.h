@@ -7,7 +7,7 @@ namespace quill {
 
 // From data to points of the page.
 struct Mapping {
-  Limits x, y;
+  Scale x, y;
   Rect area;
   Point operator()(double data_x, double data_y) const;
 };

@@ -1,6 +1,7 @@
 // What is drawn, in points from the top left corner of the page.
 #pragma once
 
+#include <array>
 #include <string>
 #include <variant>
 #include <vector>
@@ -40,15 +41,34 @@ struct Markers {
   Color color;
   Color paper;  // inside of rings
 };
-// A line of text whose baseline starts at `at`; turned by quarter turns to the left.
+// Areas between closed outlines, as one: where they touch no seam is seen.
+struct FillPath {
+  std::vector<std::vector<Point>> pieces;
+  Color color;
+};
+// Four-cornered pieces, drawn in order, each in its colour; with lines around them when `mesh` is wider than
+// 0.
+struct Quads {
+  std::vector<std::array<Point, 4>> corners;
+  std::vector<Color> colors;
+  double mesh = 0;
+  Color mesh_color;
+};
+// A rectangle of equal cells, row by row from the top, drawn with sharp edges.
+struct Picture {
+  Rect rect;
+  std::size_t columns = 0, rows = 0;
+  std::vector<Color> cells;
+};
+// A line of text whose baseline starts at `at`, turned to the left by an angle.
 struct DrawnText {
   Point at;
   TextLine line;
   Color color;
-  bool upwards = false;
+  double angle = 0;  // radians
   std::string source;
   std::string role;  // "title", "x tick", "legend", … for tests
-  // The box on the page.
+  // The upright box around it.
   Rect box() const;
 };
 struct ClipTo {
@@ -56,7 +76,8 @@ struct ClipTo {
 };
 struct Unclip {};
 
-using Drawn = std::variant<StrokePath, FillRect, Markers, DrawnText, ClipTo, Unclip>;
+using Drawn =
+    std::variant<StrokePath, FillRect, FillPath, Quads, Picture, Markers, DrawnText, ClipTo, Unclip>;
 
 struct DisplayList {
   double width = 0, height = 0;  // points

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "figure/draw.h"
+
 namespace quill {
 
 namespace {
@@ -17,14 +19,33 @@ Rect box_at(const std::string& place, double width, double height, const Rect& a
   return {x, y, width, height};
 }
 
+// Where a layer has its ink, roughly.
+std::vector<Point> outline_of(const Layer& layer) {
+  std::vector<Point> out;
+  if (layer.kind == Layer::Kind::boxes)
+    for (std::size_t k = 0; k < layer.left.size(); ++k)
+      for (int part = 0; part <= 4; ++part)
+        out.push_back(
+            {(layer.left[k] + layer.right[k]) / 2, layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
+  else if (layer.kind == Layer::Kind::region || layer.kind == Layer::Kind::error_bars)
+    for (std::size_t k = 0; k < layer.low.size(); ++k)
+      for (int part = 0; part <= 4; ++part)
+        out.push_back({layer.x[k], layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
+  else
+    for (std::size_t k = 0; k < layer.y.size(); ++k) out.push_back({layer.x[k], layer.y[k]});
+  return out;
+}
+
 // How much of the data lies under a box: points, and for lines points between them.
 double covered(const Rect& box, const Panel& panel, const Mapping& map) {
   double count = 0;
   for (const auto& layer : panel.layers) {
-    const auto stride = std::max<std::size_t>(1, layer.x.size() / 4000);
+    if (layer.is_grid()) continue;
+    const auto points = outline_of(layer);
+    const auto stride = std::max<std::size_t>(1, points.size() / 4000);
     Point before{};
-    for (std::size_t k = 0; k < layer.x.size(); k += stride) {
-      const auto p = map(layer.x[k], layer.y[k]);
+    for (std::size_t k = 0; k < points.size(); k += stride) {
+      const auto p = map(points[k].x, points[k].y);
       const auto inside = [&](Point q) {
         return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3;
       };
@@ -77,7 +98,7 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
   }
 }
 
-void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors,
+void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,
                  const Theme& theme, DisplayList& out) {
   if (plan.place.empty()) return;
   auto back = theme.paper;
@@ -89,17 +110,7 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<C
     const auto& layer = panel.layers[plan.layers[k]];
     const auto& label = plan.labels[k];
     const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
-    if (layer.kind == Layer::Kind::line)
-      out.items.emplace_back(StrokePath{
-          {{{x, middle}, {x + kSample, middle}}}, colors[plan.layers[k]], layer.width, layer.dash});
-    const auto shape =
-        layer.kind == Layer::Kind::scatter && layer.marker == Marker::none ? Marker::disc : layer.marker;
-    if (shape != Marker::none)
-      out.items.emplace_back(Markers{{{x + kSample / 2, middle}},
-                                     shape,
-                                     std::min(layer.size, 9.0),
-                                     colors[plan.layers[k]],
-                                     theme.paper});
+    draw_sample(layer, looks[plan.layers[k]], panel, theme, x, middle, kSample, out);
     DrawnText t;
     t.at = {x + kSample + kSampleGap, y + label.ascent};
     t.line = label;

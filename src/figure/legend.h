@@ -1,8 +1,8 @@
 // The legend of a panel: what it lists, how large it is, where it stands.
 #pragma once
 
-#include "figure/curve.h"
 #include "figure/display.h"
+#include "figure/draw.h"
 
 namespace quill {
 
@@ -18,7 +18,7 @@ struct LegendPlan {
 LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextMeasurer& measurer);
 // Sets the box; "best" takes the place that covers the least of the data.
 void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right);
-void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Color>& colors,
+void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,
                  const Theme& theme, DisplayList& out);
 
 }  // namespace quill

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 #include <span>
 
 namespace quill {
@@ -32,13 +33,11 @@ struct Path {
   Palette palette;
   std::span<const Stop> stops;
 };
-constexpr Path kPaths[] = {{{"lagoon", PaletteFamily::sequential}, kLagoon},
-                           {{"kiln", PaletteFamily::sequential}, kKiln},
-                           {{"moss", PaletteFamily::sequential}, kMoss},
-                           {{"slate", PaletteFamily::sequential}, kSlate},
-                           {{"ridge", PaletteFamily::diverging}, kRidge},
-                           {{"tide", PaletteFamily::diverging}, kTide},
-                           {{"compass", PaletteFamily::cyclic}, kCompass}};
+constexpr Path kPaths[] = {
+    {{"lagoon", PaletteFamily::sequential}, kLagoon}, {{"kiln", PaletteFamily::sequential}, kKiln},
+    {{"moss", PaletteFamily::sequential}, kMoss},     {{"slate", PaletteFamily::sequential}, kSlate},
+    {{"ridge", PaletteFamily::diverging}, kRidge},    {{"tide", PaletteFamily::diverging}, kTide},
+    {{"compass", PaletteFamily::cyclic}, kCompass}};
 
 }  // namespace
 
@@ -50,6 +49,16 @@ Color Palette::at(double share) const {
   const auto k = std::min(static_cast<std::size_t>(place), stops.size() - 2);
   const double b = place - static_cast<double>(k), a = 1 - b;
   const auto &from = stops[k], &to = stops[k + 1];
+  // Through the pale middle of a diverging palette the straight way, not around by other hues.
+  if (family == PaletteFamily::diverging) {
+    const auto radians = [](double degrees) { return degrees * std::numbers::pi / 180; };
+    const double x = a * from.chroma * std::cos(radians(from.hue)) +
+                     b * to.chroma * std::cos(radians(to.hue)),
+                 y = a * from.chroma * std::sin(radians(from.hue)) +
+                     b * to.chroma * std::sin(radians(to.hue));
+    return from_oklch(a * from.lightness + b * to.lightness, std::hypot(x, y),
+                      std::atan2(y, x) * 180 / std::numbers::pi);
+  }
   return from_oklch(a * from.lightness + b * to.lightness, a * from.chroma + b * to.chroma,
                     a * from.hue + b * to.hue);
 }

@@ -22,8 +22,8 @@ struct Scale {
   double threshold() const;
 };
 
-// Limits around data: a little wider than the data; sensible ones for a single value or none. The ends that are
-// `tight` stay.
+// Limits around data: a little wider than the data; sensible ones for a single value or none. The ends that
+// are `tight` stay.
 Limits padded_limits(double low, double high, ScaleKind kind = ScaleKind::linear, bool tight_low = false,
                      bool tight_high = false);
 

@@ -24,14 +24,89 @@ Theme make_quill() {
   return t;
 }
 
+// High contrast for a screen in the sun: white, black, thick.
+Theme make_field() {
+  Theme t;
+  t.paper = {1, 1, 1};
+  t.ink = t.soft = {0, 0, 0};
+  t.grid = from_oklch(0.86, 0, 0);
+  t.cycle = {from_oklch(0.40, 0.17, 262), from_oklch(0.62, 0.20, 40),  from_oklch(0.50, 0.13, 155),
+             from_oklch(0.46, 0.21, 22),  from_oklch(0.70, 0.13, 225), from_oklch(0.32, 0.16, 310),
+             from_oklch(0.78, 0.16, 92),  from_oklch(0.20, 0, 0)};
+  t.tick_size = 8.5;
+  t.axis_title_size = 9.5;
+  t.axis_width = 1.4;
+  t.grid_width = 0.7;
+  t.line_factor = 1.5;
+  return t;
+}
+
+Theme make_night() {
+  Theme t;
+  t.paper = from_oklch(0.21, 0.015, 260);
+  t.ink = from_oklch(0.93, 0.008, 90);
+  t.soft = from_oklch(0.76, 0.01, 250);
+  t.grid = from_oklch(0.32, 0.015, 260);
+  t.cycle = {from_oklch(0.74, 0.115, 240), from_oklch(0.78, 0.145, 60),  from_oklch(0.80, 0.110, 170),
+             from_oklch(0.66, 0.165, 18),  from_oklch(0.88, 0.080, 215), from_oklch(0.60, 0.150, 310),
+             from_oklch(0.91, 0.130, 100), from_oklch(0.52, 0.03, 80)};
+  return t;
+}
+
+// For black ink: greys that differ in lightness, told apart by dashes and markers too.
+Theme make_print() {
+  Theme t;
+  t.paper = {1, 1, 1};
+  t.ink = t.soft = {0, 0, 0};
+  t.grid = from_oklch(0.90, 0, 0);
+  t.cycle = {from_oklch(0.10, 0, 0), from_oklch(0.52, 0, 0), from_oklch(0.72, 0, 0), from_oklch(0.31, 0, 0),
+             from_oklch(0.62, 0, 0), from_oklch(0.20, 0, 0), from_oklch(0.82, 0, 0), from_oklch(0.42, 0, 0)};
+  t.default_grid = "none";
+  t.varies_dashes = true;
+  return t;
+}
+
+Theme make_slides() {
+  Theme t = make_quill();
+  t.title_size = 16;
+  t.panel_title_size = 13;
+  t.axis_title_size = 13;
+  t.tick_size = 12;
+  t.legend_size = 12.5;
+  t.axis_width = 1.2;
+  t.grid_width = 0.8;
+  t.tick_length = 5;
+  t.line_factor = 1.6;
+  return t;
+}
+
+struct NamedTheme {
+  const char* name;
+  Theme theme;
+};
+
+const std::vector<NamedTheme>& themes() {
+  static const std::vector<NamedTheme> all = {{"quill", make_quill()},
+                                              {"field", make_field()},
+                                              {"night", make_night()},
+                                              {"print", make_print()},
+                                              {"slides", make_slides()}};
+  return all;
+}
+
 }  // namespace
 
 const Theme* find_theme(std::string_view name) {
-  static const Theme quill_theme = make_quill();
-  return name == "quill" ? &quill_theme : nullptr;
+  for (const auto& [known, theme] : themes())
+    if (known == name) return &theme;
+  return nullptr;
 }
 
-std::vector<std::string> theme_names() { return {"quill"}; }
+std::vector<std::string> theme_names() {
+  std::vector<std::string> out;
+  for (const auto& [name, theme] : themes()) out.emplace_back(name);
+  return out;
+}
 
 namespace {
 
@@ -63,9 +138,27 @@ std::optional<Marker> parse_marker(std::string_view name) { return find_in(kMark
 std::vector<std::string> dash_names() { return names_in(kDashes); }
 std::vector<std::string> marker_names() { return names_in(kMarkers); }
 
+std::string_view name_of(Layer::Kind kind) {
+  switch (kind) {
+    case Layer::Kind::line: return "line";
+    case Layer::Kind::scatter: return "scatter";
+    case Layer::Kind::stems: return "layer of stems";
+    case Layer::Kind::boxes: return "layer of bars";
+    case Layer::Kind::region: return "band";
+    case Layer::Kind::error_bars: return "layer of error bars";
+    case Layer::Kind::heatmap: return "heatmap";
+    case Layer::Kind::contours: return "layer of contours";
+    case Layer::Kind::filled_contours: return "layer of filled contours";
+    case Layer::Kind::arrows: return "layer of arrows";
+    case Layer::Kind::surface: return "surface";
+    case Layer::Kind::wireframe: return "wireframe";
+  }
+  return "";
+}
+
 std::vector<std::string> legend_places() {
-  return {"best", "top left", "top right", "bottom left", "bottom right",
-          "top",  "bottom",   "left",      "right",       "outside right"};
+  return {"best",   "top left", "top right", "bottom left",   "bottom right", "top",
+          "bottom", "left",     "right",     "outside right", "ends"};
 }
 
 }  // namespace quill

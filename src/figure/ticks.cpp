@@ -146,16 +146,50 @@ std::vector<std::string> tick_labels(const std::vector<double>& positions) {
   return out;
 }
 
-Limits padded_limits(double low, double high) {
-  if (!(low <= high)) return {0, 1};
-  if (low == high) {
-    const double room = low == 0 ? 1 : std::fabs(low) * 0.1;
-    return {low - room, high + room};
+Ticks log_ticks(double low, double high, double wanted) {
+  Ticks out;
+  const double decades = std::log10(high / low);
+  constexpr double short_range = 0.8;
+  if (!(decades > short_range)) {
+    out = linear_ticks(low, high, wanted);
+    return out;
   }
-  constexpr double share = 0.03;
-  const double room = (high - low) * share;
-  if (!std::isfinite(room)) return {low, high};
-  return {low - room, high + room};
+  const int first = static_cast<int>(std::floor(std::log10(low) - 1e-9)),
+            last = static_cast<int>(std::ceil(std::log10(high) + 1e-9));
+  const int stride = std::max(1, static_cast<int>(std::ceil(decades / std::max(2.0, wanted))));
+  const bool with_parts = decades < 0.6 * wanted && decades < 3;
+  const double slack = 1e-9;
+  for (int e = first; e <= last; ++e)
+    for (int m = 1; m < 10; ++m) {
+      const double p = m * std::pow(10.0, e);
+      if (p < low * (1 - slack) || p > high * (1 + slack)) continue;
+      if ((m == 1 && e % stride == 0) || (with_parts && (m == 2 || m == 5)))
+        out.positions.push_back(p);
+      else if (m == 1 || stride == 1)
+        out.minor.push_back(p);
+    }
+  // Plain numbers as long as they are short; powers of ten otherwise.
+  const bool plain = first >= -3 && last <= 5;
+  for (const double p : out.positions) {
+    const int e = static_cast<int>(std::floor(std::log10(p) + 1e-9));
+    const double m = p / std::pow(10.0, e);
+    if (plain)
+      out.labels.push_back(shortest(std::stod(fmt::format("{:.6g}", p))));
+    else
+      out.labels.push_back(m < 1.5 ? fmt::format("$10^{{{}}}$", e)
+                                   : fmt::format("${:.0f}\\times10^{{{}}}$", m, e));
+  }
+  return out;
+}
+
+std::optional<std::vector<std::string>> formatted_labels(const std::vector<double>& positions,
+                                                         const std::string& format) {
+  std::vector<std::string> out;
+  try {
+    for (const double p : positions)
+      out.push_back(with_real_minus(fmt::format(fmt::runtime("{:" + format + "}"), p == 0 ? 0.0 : p)));
+  } catch (const fmt::format_error&) { return std::nullopt; }
+  return out;
 }
 
 }  // namespace quill

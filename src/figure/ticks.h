@@ -1,6 +1,7 @@
-// Where the ticks of a linear axis stand and what they say.
+// Where the ticks of an axis stand and what they say.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -10,6 +11,7 @@ struct Ticks {
   std::vector<double> positions;
   std::vector<std::string> labels;  // one format along the axis; may hold mathematical text in $…$
   double step = 0;
+  std::vector<double> minor;  // small ticks between them
 };
 
 // About `wanted` round positions inside [low, high], chosen by simplicity, coverage and density
@@ -19,11 +21,12 @@ Ticks linear_ticks(double low, double high, double wanted);
 // Labels for given positions, with as many decimals as tell them apart.
 std::vector<std::string> tick_labels(const std::vector<double>& positions);
 
-// Limits around data: a little wider than the data; sensible ones for a single value or none.
-struct Limits {
-  double low = 0, high = 1;
-  bool operator==(const Limits&) const = default;
-};
-Limits padded_limits(double low, double high);
+// Ticks of a logarithmic axis between two positive numbers: powers of ten, with 2 and 5 between them when the
+// range is short; small ticks at the other whole multiples.
+Ticks log_ticks(double low, double high, double wanted);
+
+// The positions in a format of the language: ".2f", "e", "g"; nothing when it is none.
+std::optional<std::vector<std::string>> formatted_labels(const std::vector<double>& positions,
+                                                         const std::string& format);
 
 }  // namespace quill

@@ -72,7 +72,9 @@ class Resolver {
 
  private:
   void warn_about_builtin(const std::string& name, Span span) {
-    if (outer_.find_builtin(name) < 0 || outer_.find_global(name) >= 0 || !warned_.insert(name).second)
+    const int row = outer_.find_builtin(name);
+    if (row < 0 || outer_.find_global(name) >= 0 || !outer_.warns_when_hidden(row) ||
+        !warned_.insert(name).second)
       return;
     Error warning(
         fmt::format("`{0}` is also a built-in; from here on the name means what is assigned", name),

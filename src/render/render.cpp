@@ -6,7 +6,10 @@
 #include <fmt/format.h>
 #include <pango/pangocairo.h>
 
+#include <algorithm>
 #include <cmath>
+#include <cstdint>
+#include <cstring>
 #include <numbers>
 
 #include "base/error.h"
@@ -132,6 +135,71 @@ class Painter {
     cairo_fill(cr_);
   }
 
+  void trace(const std::vector<Point>& piece) {
+    for (std::size_t k = 0; k < piece.size(); ++k)
+      k == 0 ? cairo_move_to(cr_, piece[k].x, piece[k].y) : cairo_line_to(cr_, piece[k].x, piece[k].y);
+    cairo_close_path(cr_);
+  }
+
+  void draw(const FillPath& f) {
+    set_color(f.color);
+    cairo_new_path(cr_);
+    for (const auto& piece : f.pieces) trace(piece);
+    cairo_fill(cr_);
+  }
+
+  void draw(const Quads& q) {
+    cairo_save(cr_);
+    // Pieces that touch would show seams of the paper if their edges were smoothed.
+    cairo_set_antialias(cr_, CAIRO_ANTIALIAS_NONE);
+    cairo_set_line_join(cr_, CAIRO_LINE_JOIN_ROUND);
+    cairo_set_dash(cr_, nullptr, 0, 0);
+    for (std::size_t k = 0; k < q.corners.size(); ++k) {
+      cairo_new_path(cr_);
+      trace({q.corners[k].begin(), q.corners[k].end()});
+      set_color(q.colors[k]);
+      if (q.mesh > 0) {
+        cairo_fill_preserve(cr_);
+        cairo_set_antialias(cr_, CAIRO_ANTIALIAS_GRAY);
+        set_color(q.mesh_color);
+        cairo_set_line_width(cr_, q.mesh);
+        cairo_stroke(cr_);
+        cairo_set_antialias(cr_, CAIRO_ANTIALIAS_NONE);
+      } else
+        cairo_fill(cr_);
+    }
+    cairo_restore(cr_);
+  }
+
+  void draw(const Picture& p) {
+    const int width = static_cast<int>(p.columns), height = static_cast<int>(p.rows);
+    const Surface image(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, width, height));
+    if (cairo_surface_status(image.get()) != CAIRO_STATUS_SUCCESS)
+      fail(fmt::format("a picture of {}×{} cells cannot be drawn", p.columns, p.rows));
+    auto* bytes = cairo_image_surface_get_data(image.get());
+    const int stride = cairo_image_surface_get_stride(image.get());
+    for (std::size_t r = 0; r < p.rows; ++r)
+      for (std::size_t c = 0; c < p.columns; ++c) {
+        const auto& color = p.cells[r * p.columns + c];
+        const auto part = [&](double v) {
+          return static_cast<std::uint32_t>(std::lround(std::clamp(v, 0.0, 1.0) * color.alpha * 255));
+        };
+        const auto alpha = static_cast<std::uint32_t>(std::lround(color.alpha * 255));
+        const std::uint32_t pixel =
+            alpha << 24 | part(color.red) << 16 | part(color.green) << 8 | part(color.blue);
+        std::memcpy(bytes + static_cast<std::ptrdiff_t>(r) * stride + static_cast<std::ptrdiff_t>(c) * 4,
+                    &pixel, sizeof pixel);
+      }
+    cairo_surface_mark_dirty(image.get());
+    cairo_save(cr_);
+    cairo_translate(cr_, p.rect.x, p.rect.y);
+    cairo_scale(cr_, p.rect.width / width, p.rect.height / height);
+    cairo_set_source_surface(cr_, image.get(), 0, 0);
+    cairo_pattern_set_filter(cairo_get_source(cr_), CAIRO_FILTER_NEAREST);
+    cairo_paint(cr_);
+    cairo_restore(cr_);
+  }
+
   void outline(Marker shape, Point p, double size) {
     const double r = size / 2;
     cairo_new_sub_path(cr_);
@@ -188,7 +256,7 @@ class Painter {
     set_color(t.color);
     cairo_save(cr_);
     cairo_translate(cr_, t.at.x, t.at.y);
-    if (t.upwards) cairo_rotate(cr_, -std::numbers::pi / 2);
+    cairo_rotate(cr_, -t.angle);
     for (const auto& run : t.line.runs) {
       cairo_move_to(cr_, run.x, -run.rise);
       text_.draw(cr_, run.text, run.font);

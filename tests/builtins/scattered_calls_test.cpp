@@ -64,14 +64,16 @@ TEST_CASE("grids and scattered points say what does not fit") {
 TEST_CASE("interpolation keeps the labels of a file and notices units that differ") {
   const auto with = [](const std::string& text) {
     quill::MemoryHost host;
-    host.write_file("gauge.csv", "level (m),flow (m3/s)\n0,0\n1,10\n2,40\n");
-    host.write_file("asked.csv", "level (cm)\n50\n150\n");
+    host.files["gauge.csv"] = "level (m),flow (m3/s)\n0,0\n1,10\n2,40\n";
+    host.files["asked.csv"] = "level (cm)\n50\n150\n";
     quill::Session session(host, {});
     CHECK(session.run("test.eq", text));
     return host.printed + host.messages;
   };
-  const auto told = with("g = load(\"gauge.csv\")\nq = load(\"asked.csv\")\ninterpolate(g.level, g.flow, at: q.level)");
+  const auto told =
+      with("g = load(\"gauge.csv\")\nq = load(\"asked.csv\")\ninterpolate(g.level, g.flow, at: q.level)");
   CHECK(told.find("the queries are in cm and the table in m") != std::string::npos);
-  const auto same = with("g = load(\"gauge.csv\")\nf = interpolant(g.level, g.flow)\nprint(f(g.level), f(0.5))");
+  const auto same =
+      with("g = load(\"gauge.csv\")\nf = interpolant(g.level, g.flow)\nprint(f(g.level), f(0.5))");
   CHECK(same == "   0  10  40 5\n");
 }

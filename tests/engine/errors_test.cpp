@@ -97,8 +97,8 @@ TEST_CASE("mistakes at run time") {
        "interpolate: `method` is \"nearest\", \"previous\", \"linear\", \"spline\", \"monotone\", "
        "\"akima\" or \"polynomial\", not \"splin\"",
        "line 1, column 44", "did you mean \"spline\"?"},
-      {"line([1, 2])", "`line` draws into a figure, and none is open here", "line 1, column 1",
-       "figure(\"name\") { line(…) }"},
+      {"legend()", "`legend` draws into a figure, and none is open here", "line 1, column 1",
+       "figure(\"name\") { legend(…) }"},
       {"figure(\"f\") { line([1, 2], color: \"nvy\") }",
        "line: `color` is a CSS colour name, \"#rrggbb\" or a number of the cycle, and \"nvy\" is none of "
        "them",

@@ -102,6 +102,7 @@ TEST_CASE("tick labels have one format along an axis") {
 TEST_CASE("legends keep inside of their panel, and best covers the least") {
   BlockFont font;
   for (const auto& place : legend_places()) {
+    if (place == "ends") continue;  // beside the panel
     Figure f;
     f.name = "f";
     Panel p;

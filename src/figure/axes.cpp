@@ -1,0 +1,317 @@
+#include "figure/axes.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "base/number.h"
+
+namespace quill {
+
+double AxisPlan::widest() const {
+  double w = 0;
+  for (const auto& l : labels) w = std::max(w, l.width);
+  return w;
+}
+
+double AxisPlan::tallest() const {
+  double h = 0;
+  for (const auto& l : labels) h = std::max(h, l.height());
+  return h;
+}
+
+double AxisPlan::title_height() const {
+  double h = 0;
+  for (const auto& l : title) h += l.height();
+  return h;
+}
+
+void TextLayer::warn(const std::string& message) {
+  if (std::find(warnings_.begin(), warnings_.end(), message) == warnings_.end()) warnings_.push_back(message);
+}
+
+TextLine TextLayer::line(const std::string& text, const Font& font) {
+  auto out = lay_text(text, font, measurer_);
+  if (!out.error.empty()) warn(out.error);
+  return out;
+}
+
+// Broken at spaces outside of formulas into lines no wider than `width`.
+std::vector<TextLine> TextLayer::paragraph(const std::string& text, const Font& font, double width) {
+  std::vector<TextLine> lines;
+  if (text.empty()) return lines;
+  std::vector<std::string> words(1);
+  bool formula = false;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '$' && (i == 0 || text[i - 1] != '\\')) formula = !formula;
+    if (text[i] == '\n' || (text[i] == ' ' && !formula))
+      words.emplace_back();
+    else
+      words.back() += text[i];
+  }
+  std::string row;
+  for (const auto& word : words) {
+    const auto longer = row.empty() ? word : row + " " + word;
+    if (!row.empty() && lay_text(longer, font, measurer_).width > width) {
+      lines.push_back(line(row, font));
+      row = word;
+    } else
+      row = longer;
+  }
+  lines.push_back(line(row, font));
+  return lines;
+}
+
+namespace {
+
+// Ticks of both signs at powers of ten, and 0.
+Ticks signed_log_ticks(const Scale& scale, double wanted) {
+  Ticks out;
+  const double unit = scale.threshold();
+  const double largest = std::max(std::fabs(scale.limits.low), std::fabs(scale.limits.high));
+  const int first = static_cast<int>(std::round(std::log10(unit))) + 1,
+            last = static_cast<int>(std::floor(std::log10(largest) + 1e-9));
+  const int stride = std::max(1, static_cast<int>(std::ceil((last - first + 1) / std::max(1.0, wanted / 2))));
+  const bool is_plain = first >= -3 && last <= 4;
+  std::vector<std::pair<double, std::string>> found;
+  const auto add = [&](double p, const std::string& label) {
+    if (p >= scale.limits.low && p <= scale.limits.high) found.emplace_back(p, label);
+  };
+  add(0, "0");
+  for (int e = last; e >= first; e -= stride) {
+    const double p = std::pow(10.0, e);
+    const auto label = is_plain ? shortest(p) : fmt::format("$10^{{{}}}$", e);
+    add(p, label);
+    add(-p, "−" + label);
+  }
+  std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  for (auto& [p, label] : found) {
+    out.positions.push_back(p);
+    out.labels.push_back(label);
+  }
+  return out;
+}
+
+Ticks ticks_of(const Scale& scale, double wanted) {
+  if (scale.kind == ScaleKind::log) return log_ticks(scale.limits.low, scale.limits.high, wanted);
+  if (scale.kind == ScaleKind::signed_log) return signed_log_ticks(scale, wanted);
+  auto out = linear_ticks(scale.limits.low, scale.limits.high, wanted);
+  if (out.step > 0) {
+    const double lead = out.step / std::pow(10, std::floor(std::log10(out.step) + 1e-9));
+    const int parts = std::fabs(lead - 2) < 1e-6 || std::fabs(lead - 4) < 1e-6 ? 4 : 5;
+    const double step = out.step / parts;
+    for (double k = std::ceil(scale.limits.low / step); k * step <= scale.limits.high; ++k)
+      if (std::fabs(std::remainder(k * step - out.positions[0], out.step)) > 0.1 * step)
+        out.minor.push_back(k * step);
+  }
+  return out;
+}
+
+// Whether the labels that are left stand apart.
+template <class Position>
+bool label_room(const AxisPlan& plan, const Position& position, bool is_x, const Font& font) {
+  double end = -1e9;
+  for (std::size_t k = 0; k < plan.labels.size(); ++k) {
+    if (plan.ticks.labels[k].empty()) continue;
+    const double half = (is_x ? plan.labels[k].width : plan.labels[k].height()) / 2,
+                 at = position(plan.ticks.positions[k]);
+    if (at - half < end + (is_x ? font.size * 0.5 : 0)) return false;
+    end = at + half;
+  }
+  return true;
+}
+
+}  // namespace
+
+void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
+                TextLayer& text) {
+  const Font font{axis.size.value_or(theme.tick_size)};
+  const auto lay_labels = [&] {
+    plan.labels.clear();
+    for (const auto& label : plan.ticks.labels) plan.labels.push_back(text.line(label, font));
+  };
+  const auto position = [&](double v) { return plan.scale.share(v) * length; };
+  const auto crowded = [&] {
+    for (std::size_t k = 1; k < plan.labels.size(); ++k) {
+      const double apart =
+          std::fabs(position(plan.ticks.positions[k]) - position(plan.ticks.positions[k - 1]));
+      const double needed = is_x ? (plan.labels[k].width + plan.labels[k - 1].width) / 2 + font.size * 0.8
+                                 : (plan.labels[k].height() + plan.labels[k - 1].height()) / 2;
+      if (apart < needed) return true;
+    }
+    return false;
+  };
+  if (axis.ticks) {
+    std::vector<std::pair<double, std::string>> wanted;
+    auto labels = axis.tick_labels.empty() ? tick_labels(*axis.ticks) : axis.tick_labels;
+    if (axis.tick_labels.empty() && !axis.format.empty())
+      labels = formatted_labels(*axis.ticks, axis.format).value_or(labels);
+    for (std::size_t k = 0; k < axis.ticks->size(); ++k)
+      if ((*axis.ticks)[k] >= plan.scale.limits.low && (*axis.ticks)[k] <= plan.scale.limits.high)
+        wanted.emplace_back((*axis.ticks)[k], k < labels.size() ? labels[k] : "");
+    std::stable_sort(wanted.begin(), wanted.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
+    plan.ticks = {};
+    for (auto& [p, label] : wanted) {
+      plan.ticks.positions.push_back(p);
+      plan.ticks.labels.push_back(label);
+    }
+    lay_labels();
+    // Ticks that were asked for all stand; labels without room are left out.
+    for (std::size_t stride = 2; crowded() && stride <= plan.ticks.labels.size(); ++stride) {
+      for (std::size_t k = 0; k < plan.ticks.labels.size(); ++k)
+        if (k % stride != 0) plan.ticks.labels[k].clear();
+      lay_labels();
+      if (stride == 2)
+        text.warn(
+            fmt::format("the tick labels of the {} axis have no room beside each other; some are left out",
+                        is_x ? "x" : "y"));
+      if (label_room(plan, position, is_x, font)) break;
+    }
+    return;
+  }
+  const double spacing = (is_x ? 44 : 27) * font.size / 7.5;
+  for (double wanted = std::clamp(length / spacing, 3.0, 9.0); wanted >= 1.9; wanted *= 0.8) {
+    plan.ticks = ticks_of(plan.scale, wanted);
+    if (!axis.format.empty())
+      plan.ticks.labels = formatted_labels(plan.ticks.positions, axis.format).value_or(plan.ticks.labels);
+    if (!axis.minor && plan.scale.kind == ScaleKind::linear) plan.ticks.minor.clear();
+    lay_labels();
+    if (!crowded()) return;
+  }
+  while (plan.ticks.labels.size() > 1 && crowded()) {
+    plan.ticks.positions.pop_back();
+    plan.ticks.labels.pop_back();
+    lay_labels();
+  }
+}
+
+void put_text(DisplayList& out, const TextLine& line, Point baseline, const Color& color,
+              const std::string& role, double angle) {
+  DrawnText t;
+  t.at = baseline;
+  t.line = line;
+  t.color = color;
+  t.angle = angle;
+  t.role = role;
+  for (const auto& run : line.runs) t.source += run.text;
+  if (!t.source.empty()) out.items.emplace_back(std::move(t));
+}
+
+void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
+               const Theme& theme, DisplayList& out) {
+  const auto which = panel.grid.value_or(theme.default_grid);
+  const auto& area = map.area;
+  StrokePath lines{{}, theme.grid, theme.grid_width};
+  if (which.find('x') != std::string::npos)
+    for (const double t : x.ticks.positions) {
+      const double at = area.x + map.x.share(t) * area.width;
+      lines.pieces.push_back({{at, area.y}, {at, area.bottom()}});
+    }
+  if (which.find('y') != std::string::npos)
+    for (const double t : y.ticks.positions) {
+      const double at = area.bottom() - map.y.share(t) * area.height;
+      lines.pieces.push_back({{area.x, at}, {area.right(), at}});
+    }
+  if (!lines.pieces.empty()) out.items.emplace_back(std::move(lines));
+}
+
+namespace {
+
+bool has_edge(const Panel& panel, const Theme& theme, const char* edge) {
+  const auto frame = panel.frame.value_or(theme.default_frame);
+  return frame == "all" || frame.find(edge) != std::string::npos;
+}
+
+// Where the axis stands across the area: at its edge, or at a value of the other axis.
+double crossing(const std::optional<double>& at, const Scale& other, double edge, double start,
+                double length) {
+  if (!at) return edge;
+  const double share = other.share(*at);
+  return std::isfinite(share) ? start + std::clamp(share, 0.0, 1.0) * length : edge;
+}
+
+class AxisDrawer {
+ public:
+  AxisDrawer(const Panel& panel, const Mapping& map, const Theme& theme, DisplayList& out)
+      : panel_(panel), map_(map), theme_(theme), out_(out), lines_{{}, theme.ink, theme.axis_width} {}
+
+  void draw(const AxisPlan& x, const AxisPlan& y) {
+    const auto& a = map_.area;
+    const double level = crossing(panel_.x.at, map_.y, a.bottom(), a.bottom(), -a.height);
+    const double upright = crossing(panel_.y.at, map_.x, a.x, a.x, a.width);
+    const bool bottom = has_edge(panel_, theme_, "bottom"), left = has_edge(panel_, theme_, "left");
+    // The corner is one line, so that it is sharp.
+    if (bottom && left && !panel_.x.at && !panel_.y.at)
+      lines_.pieces.push_back({{a.x, a.y}, {a.x, a.bottom()}, {a.right(), a.bottom()}});
+    else {
+      if (bottom || panel_.x.at) lines_.pieces.push_back({{a.x, level}, {a.right(), level}});
+      if (left || panel_.y.at) lines_.pieces.push_back({{upright, a.y}, {upright, a.bottom()}});
+    }
+    if (has_edge(panel_, theme_, "top")) lines_.pieces.push_back({{a.x, a.y}, {a.right(), a.y}});
+    if (has_edge(panel_, theme_, "right"))
+      lines_.pieces.push_back({{a.right(), a.y}, {a.right(), a.bottom()}});
+    if (bottom || panel_.x.at) ticks(x, true, level);
+    if (left || panel_.y.at) ticks(y, false, upright);
+    out_.items.emplace_back(std::move(lines_));
+    for (auto& box : boxes_) out_.items.emplace_back(box);
+    for (auto& text : texts_) out_.items.emplace_back(std::move(text));
+  }
+
+ private:
+  Point place(double share, bool is_x, double across) const {
+    const auto& a = map_.area;
+    return is_x ? Point{a.x + share * a.width, across} : Point{across, a.bottom() - share * a.height};
+  }
+
+  void ticks(const AxisPlan& plan, bool is_x, double across) {
+    const auto& axis = is_x ? panel_.x : panel_.y;
+    const auto mark = [&](double value, double length) {
+      const auto p = place(plan.scale.share(value), is_x, across);
+      lines_.pieces.push_back({p, is_x ? Point{p.x, p.y + length} : Point{p.x - length, p.y}});
+    };
+    for (const double t : plan.ticks.minor) mark(t, theme_.tick_length * 0.55);
+    for (std::size_t k = 0; k < plan.ticks.positions.size(); ++k) {
+      mark(plan.ticks.positions[k], theme_.tick_length);
+      if (!plan.labels_shown) continue;
+      // Where the axes cross inside of the panel the number would stand on the other axis.
+      const auto& other = is_x ? panel_.y : panel_.x;
+      if (axis.at && other.at && plan.ticks.positions[k] == *other.at) continue;
+      const auto& label = plan.labels[k];
+      const auto p = place(plan.scale.share(plan.ticks.positions[k]), is_x, across);
+      const double gap = theme_.tick_length + kTickGap;
+      // Figures stand above the baseline, so their middle is below half of the ascent.
+      const Point at = is_x ? Point{p.x - label.width / 2, p.y + gap + label.ascent}
+                            : Point{p.x - gap - label.width, p.y + label.ascent * 0.37};
+      if (axis.label_box && label.width > 0) {
+        auto back = theme_.paper;
+        back.alpha = 0.75;
+        boxes_.push_back(
+            {{at.x - 2, at.y - label.ascent * 0.85, label.width + 4, label.ascent * 0.85 + label.descent},
+             back});
+      }
+      DisplayList one;
+      put_text(one, label, at, axis.size ? theme_.ink : theme_.soft, is_x ? "x tick" : "y tick");
+      for (auto& item : one.items) texts_.push_back(std::get<DrawnText>(std::move(item)));
+    }
+  }
+
+  const Panel& panel_;
+  const Mapping& map_;
+  const Theme& theme_;
+  DisplayList& out_;
+  StrokePath lines_;
+  std::vector<FillRect> boxes_;
+  std::vector<DrawnText> texts_;
+};
+
+}  // namespace
+
+void draw_axes(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
+               const Theme& theme, DisplayList& out) {
+  AxisDrawer(panel, map, theme, out).draw(x, y);
+}
+
+}  // namespace quill

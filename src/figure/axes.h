@@ -1,0 +1,55 @@
+// Axes of a panel in the plane: ticks that have room, their labels, the frame and the grid.
+#pragma once
+
+#include "figure/curve.h"
+#include "figure/ticks.h"
+
+namespace quill {
+
+// What stands along one axis of a panel, with its measured texts.
+struct AxisPlan {
+  Scale scale;
+  Ticks ticks;
+  std::vector<TextLine> labels;
+  std::vector<TextLine> title;
+  bool labels_shown = true;
+
+  double widest() const;
+  double tallest() const;
+  double title_height() const;
+};
+
+// Lays out text and keeps what is wrong with it.
+class TextLayer {
+ public:
+  TextLayer(TextMeasurer& measurer, std::vector<std::string>& warnings)
+      : measurer_(measurer), warnings_(warnings) {}
+  TextLine line(const std::string& text, const Font& font);
+  // Broken at spaces outside of formulas into lines no wider than `width`.
+  std::vector<TextLine> paragraph(const std::string& text, const Font& font, double width);
+  // Said once.
+  void warn(const std::string& message);
+  TextMeasurer& measurer() { return measurer_; }
+
+ private:
+  TextMeasurer& measurer_;
+  std::vector<std::string>& warnings_;
+};
+
+// Ticks for an axis of a length in points, with labels that do not touch each other.
+void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
+                TextLayer& text);
+
+// Text as an item of the page.
+void put_text(DisplayList& out, const TextLine& line, Point baseline, const Color& color,
+              const std::string& role, double angle = 0);
+
+constexpr double kTickGap = 3;
+
+void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
+               const Theme& theme, DisplayList& out);
+// Edges, ticks and their labels.
+void draw_axes(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
+               const Theme& theme, DisplayList& out);
+
+}  // namespace quill

@@ -1,0 +1,48 @@
+// Layers in the plane, from data to what is drawn.
+#pragma once
+
+#include <cmath>
+
+#include "figure/curve.h"
+#include "figure/palette.h"
+#include "figure/ticks.h"
+
+namespace quill {
+
+// How values become colours.
+struct ColorScale {
+  const Palette* palette = nullptr;
+  Limits range;
+  Color at(double value) const;
+};
+// Of the first layer of a panel that is coloured by value; nothing when there is none.
+std::optional<ColorScale> color_scale(const Panel& panel);
+ColorScale color_scale(const Layer& layer, const Panel& panel);
+
+// The levels of contours: those asked for, or about eight round numbers.
+std::vector<double> contour_levels(const Layer& layer);
+
+// What a layer covers, of finite points alone. The ends that the axis should not go beyond are `tight`: a
+// grid fills its panel, bars stand on theirs.
+struct Extent {
+  Limits x{INFINITY, -INFINITY}, y{INFINITY, -INFINITY};
+  bool tight_x = false, tight_low = false, tight_high = false;
+  bool any() const { return x.low <= x.high && y.low <= y.high; }
+};
+Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale);
+
+// A layer's colour and dash in its theme.
+struct Look {
+  Color color;
+  Dash dash = Dash::solid;
+};
+// Of all layers of a panel, in order: the cycle goes on with each one that names no colour.
+std::vector<Look> looks_of(const Panel& panel, const Theme& theme);
+
+void draw_layer(const Layer& layer, const Look& look, const Panel& panel, const Mapping& map,
+                const Theme& theme, TextMeasurer& measurer, DisplayList& out);
+// Its sample in a legend, around (x, middle) over a width.
+void draw_sample(const Layer& layer, const Look& look, const Panel& panel, const Theme& theme, double x,
+                 double middle, double width, DisplayList& out);
+
+}  // namespace quill

@@ -1,0 +1,463 @@
+#include "figure/space.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+namespace quill {
+
+namespace {
+
+// In the box: -1 … 1 along x and y, less along z, which is the vertical.
+struct Spot {
+  double x = 0, y = 0, z = 0;
+};
+
+constexpr double kHeight = 0.68;  // of the box, half
+
+struct Camera {
+  double cos_turn, sin_turn, cos_tilt, sin_tilt;
+  double scale = 1;
+  Point middle{};
+  Camera(double turn, double tilt)
+      : cos_turn(std::cos(turn * std::numbers::pi / 180)),
+        sin_turn(std::sin(turn * std::numbers::pi / 180)),
+        cos_tilt(std::cos(tilt * std::numbers::pi / 180)),
+        sin_tilt(std::sin(tilt * std::numbers::pi / 180)) {}
+  Point flat(const Spot& p) const {
+    const double across = p.x * cos_turn - p.y * sin_turn, away = p.x * sin_turn + p.y * cos_turn;
+    return {across, -(p.z * cos_tilt + away * sin_tilt)};
+  }
+  Point operator()(const Spot& p) const {
+    const auto f = flat(p);
+    return {middle.x + scale * f.x, middle.y + scale * f.y};
+  }
+  // How far behind the middle.
+  double depth(const Spot& p) const { return (p.x * sin_turn + p.y * cos_turn) * cos_tilt - p.z * sin_tilt; }
+};
+
+struct SpaceAxis {
+  Scale scale;
+  Ticks ticks;
+  std::vector<TextLine> labels;
+  TextLine title;
+};
+
+class Space {
+ public:
+  Space(const Panel& panel, const SpaceTitles& titles, const std::vector<Look>& looks, const Rect& area,
+        const Theme& theme, TextMeasurer& measurer, DisplayList& out)
+      : panel_(panel),
+        looks_(looks),
+        area_(area),
+        theme_(theme),
+        measurer_(measurer),
+        out_(out),
+        camera_(panel.turn, panel.tilt) {
+    make_axes(titles);
+    place();
+  }
+
+  void draw() {
+    draw_walls();
+    for (std::size_t k = 0; k < panel_.layers.size(); ++k) collect(panel_.layers[k], looks_[k].color);
+    draw_pieces();
+    draw_labels();
+  }
+
+ private:
+  // -- axes
+
+  void make_axes(const SpaceTitles& titles) {
+    Limits l[3];
+    for (auto& limits : l) limits = {INFINITY, -INFINITY};
+    const auto widen = [](Limits& limits, const std::vector<double>& values) {
+      for (const double v : values)
+        if (std::isfinite(v)) limits = {std::min(limits.low, v), std::max(limits.high, v)};
+    };
+    for (const auto& layer : panel_.layers) {
+      widen(l[0], layer.x);
+      widen(l[1], layer.y);
+      widen(l[2], layer.z);
+    }
+    const Axis* asked[] = {&panel_.x, &panel_.y, &panel_.z};
+    const std::string* named[] = {&titles.x, &titles.y, &titles.z};
+    for (int k = 0; k < 3; ++k) {
+      auto& axis = axes_[k];
+      const bool flat = !(l[k].low < l[k].high);
+      axis.scale.limits = asked[k]->limits ? *asked[k]->limits
+                          : flat || k == 2 ? padded_limits(l[k].low, l[k].high)
+                                           : l[k];
+      axis.scale.reverse = asked[k]->reverse;
+      if (asked[k]->ticks) {
+        for (const double t : *asked[k]->ticks)
+          if (t >= axis.scale.limits.low && t <= axis.scale.limits.high) axis.ticks.positions.push_back(t);
+        axis.ticks.labels = tick_labels(axis.ticks.positions);
+        if (!asked[k]->tick_labels.empty()) {
+          axis.ticks.labels.clear();
+          for (std::size_t i = 0; i < asked[k]->ticks->size(); ++i)
+            if ((*asked[k]->ticks)[i] >= axis.scale.limits.low &&
+                (*asked[k]->ticks)[i] <= axis.scale.limits.high)
+              axis.ticks.labels.push_back(asked[k]->tick_labels[i]);
+        }
+      } else
+        axis.ticks = linear_ticks(axis.scale.limits.low, axis.scale.limits.high, 5);
+      if (!asked[k]->format.empty())
+        if (auto labels = formatted_labels(axis.ticks.positions, asked[k]->format))
+          axis.ticks.labels = *labels;
+      for (const auto& label : axis.ticks.labels)
+        axis.labels.push_back(lay_text(label, {theme_.tick_size}, measurer_));
+      axis.title = lay_text(*named[k], {theme_.axis_title_size}, measurer_);
+      if (!axis.title.error.empty()) out_.warnings.push_back(axis.title.error);
+    }
+  }
+
+  Spot spot(double x, double y, double z) const {
+    return {2 * axes_[0].scale.share(x) - 1, 2 * axes_[1].scale.share(y) - 1,
+            kHeight * (2 * axes_[2].scale.share(z) - 1)};
+  }
+
+  // What the labels need beside the box and below it.
+  Point room() const {
+    double widest = 0, tallest = 0, title = 0;
+    for (const auto& axis : axes_) {
+      for (const auto& label : axis.labels) {
+        widest = std::max(widest, label.width);
+        tallest = std::max(tallest, label.height());
+      }
+      if (axis.title.width > 0) title = axis.title.height() + 6;
+    }
+    return {kTick + widest + title, kTick + tallest + title};
+  }
+
+  // The box as large as the area lets it be, with room for labels around.
+  void place() {
+    double low_x = INFINITY, high_x = -INFINITY, low_y = INFINITY, high_y = -INFINITY;
+    for (const double x : {-1, 1})
+      for (const double y : {-1, 1})
+        for (const double z : {-kHeight, kHeight}) {
+          const auto p = camera_.flat({x, y, z});
+          low_x = std::min(low_x, p.x);
+          high_x = std::max(high_x, p.x);
+          low_y = std::min(low_y, p.y);
+          high_y = std::max(high_y, p.y);
+        }
+    const auto around = room();
+    const double width = std::max(20.0, area_.width - 2 * around.x),
+                 height = std::max(20.0, area_.height - around.y - 6);
+    camera_.scale = std::min(width / (high_x - low_x), height / (high_y - low_y));
+    camera_.middle = {area_.x + area_.width / 2 - camera_.scale * (low_x + high_x) / 2,
+                      area_.y + 4 + (height - camera_.scale * (high_y - low_y)) / 2 - camera_.scale * low_y};
+    // The sides that lie behind.
+    back_x_ = camera_.depth({1, 0, 0}) > 0 ? 1 : -1;
+    back_y_ = camera_.depth({0, 1, 0}) > 0 ? 1 : -1;
+    floor_ = panel_.tilt >= 0 ? -kHeight : kHeight;
+  }
+
+  Spot on_axis(int k, double share, double x, double y, double z) const {
+    const double along = 2 * share - 1;
+    return {k == 0 ? along : x, k == 1 ? along : y, k == 2 ? kHeight * along : z};
+  }
+
+  // -- walls
+
+  void draw_walls() {
+    auto wall = theme_.grid;
+    wall.alpha = 0.35;
+    const double b = back_x_, c = back_y_, f = floor_;
+    FillPath walls{{}, wall};
+    const auto face = [&](std::array<Spot, 4> corners) {
+      std::vector<Point> piece;
+      for (const auto& p : corners) piece.push_back(camera_(p));
+      walls.pieces.push_back(std::move(piece));
+    };
+    face({Spot{-1, -1, f}, {1, -1, f}, {1, 1, f}, {-1, 1, f}});
+    out_.items.emplace_back(std::move(walls));
+    StrokePath lines{{}, theme_.grid, theme_.grid_width};
+    const auto line = [&](StrokePath& path, const Spot& from, const Spot& to) {
+      path.pieces.push_back({camera_(from), camera_(to)});
+    };
+    for (int k = 0; k < 3; ++k)
+      for (const double t : axes_[k].ticks.positions) {
+        const double s = axes_[k].scale.share(t);
+        if (k == 0) {
+          line(lines, on_axis(0, s, 0, -1, f), on_axis(0, s, 0, 1, f));
+          line(lines, on_axis(0, s, 0, c, -kHeight), on_axis(0, s, 0, c, kHeight));
+        } else if (k == 1) {
+          line(lines, on_axis(1, s, -1, 0, f), on_axis(1, s, 1, 0, f));
+          line(lines, on_axis(1, s, b, 0, -kHeight), on_axis(1, s, b, 0, kHeight));
+        } else {
+          line(lines, on_axis(2, s, -1, c, 0), on_axis(2, s, 1, c, 0));
+          line(lines, on_axis(2, s, b, -1, 0), on_axis(2, s, b, 1, 0));
+        }
+      }
+    out_.items.emplace_back(std::move(lines));
+    StrokePath edges{{}, theme_.soft, theme_.axis_width * 0.8};
+    line(edges, {-1, -1, f}, {1, -1, f});
+    line(edges, {1, -1, f}, {1, 1, f});
+    line(edges, {1, 1, f}, {-1, 1, f});
+    line(edges, {-1, 1, f}, {-1, -1, f});
+    line(edges, {b, c, -kHeight}, {b, c, kHeight});
+    line(edges, {-b, c, -kHeight}, {-b, c, kHeight});
+    line(edges, {b, -c, -kHeight}, {b, -c, kHeight});
+    line(edges, {-b, c, -f}, {b, c, -f});
+    line(edges, {b, -c, -f}, {b, c, -f});
+    out_.items.emplace_back(std::move(edges));
+  }
+
+  // -- what is in the box, sorted by depth
+
+  struct Piece {
+    double depth;
+    enum class Kind : unsigned char { quad, segment, marker } kind;
+    std::uint32_t index;
+  };
+
+  void collect(const Layer& layer, const Color& color) {
+    if (layer.kind == Layer::Kind::surface || layer.kind == Layer::Kind::wireframe)
+      collect_grid(layer, color);
+    else if (!layer.z.empty())
+      collect_curve(layer, color);
+  }
+
+  void collect_grid(const Layer& layer, const Color& color) {
+    const auto columns = layer.x.size(), rows = layer.y.size();
+    const auto scale = color_scale(layer, panel_);
+    const bool is_wire = layer.kind == Layer::Kind::wireframe;
+    std::vector<Spot> spots(rows * columns);
+    for (std::size_t r = 0; r < rows; ++r)
+      for (std::size_t c = 0; c < columns; ++c) {
+        const double z = layer.z[r * columns + c];
+        const bool inside = z >= axes_[2].scale.limits.low && z <= axes_[2].scale.limits.high;
+        spots[r * columns + c] = spot(layer.x[c], layer.y[r], inside ? z : NAN);
+      }
+    if (rows < 2 || columns < 2) return;
+    // Light from the upper left in front of the page.
+    const Spot light = {-0.45 * camera_.cos_turn - 0.35 * camera_.sin_turn,
+                        0.45 * camera_.sin_turn - 0.35 * camera_.cos_turn, 0.82};
+    for (std::size_t r = 0; r + 1 < rows; ++r)
+      for (std::size_t c = 0; c + 1 < columns; ++c) {
+        const std::size_t at[] = {r * columns + c, r * columns + c + 1, (r + 1) * columns + c + 1,
+                                  (r + 1) * columns + c};
+        const Spot &p = spots[at[0]], &q = spots[at[1]], &s = spots[at[2]], &t = spots[at[3]];
+        const double sum = p.z + q.z + s.z + t.z;
+        if (!std::isfinite(sum)) continue;
+        const Spot middle{(p.x + s.x) / 2, (p.y + s.y) / 2, sum / 4};
+        Color shade = theme_.paper;
+        if (!is_wire) {
+          const double value = (layer.z[at[0]] + layer.z[at[1]] + layer.z[at[2]] + layer.z[at[3]]) / 4;
+          shade = layer.is_coloured_by_value() ? scale.at(value) : color;
+          const Spot u{s.x - p.x, s.y - p.y, s.z - p.z}, v{t.x - q.x, t.y - q.y, t.z - q.z};
+          const Spot n{u.y * v.z - u.z * v.y, u.z * v.x - u.x * v.z, u.x * v.y - u.y * v.x};
+          const double size = std::sqrt(n.x * n.x + n.y * n.y + n.z * n.z);
+          const double lit = size > 0 ? std::fabs(n.x * light.x + n.y * light.y + n.z * light.z) / size : 1;
+          const double factor = 0.68 + 0.36 * lit;
+          shade.red = std::min(1.0, shade.red * factor);
+          shade.green = std::min(1.0, shade.green * factor);
+          shade.blue = std::min(1.0, shade.blue * factor);
+          shade.alpha *= layer.opacity;
+        }
+        pieces_.push_back(
+            {camera_.depth(middle), Piece::Kind::quad, static_cast<std::uint32_t>(corners_.size())});
+        corners_.push_back({camera_(p), camera_(q), camera_(s), camera_(t)});
+        shades_.push_back(shade);
+        meshes_.push_back(is_wire ? layer.width * 0.6 : layer.mesh ? 0.35 : 0);
+        mesh_colors_.push_back(is_wire ? color
+                                       : Color{theme_.ink.red, theme_.ink.green, theme_.ink.blue, 0.45});
+      }
+  }
+
+  void collect_curve(const Layer& layer, const Color& color) {
+    std::vector<Spot> spots;
+    for (std::size_t k = 0; k < layer.z.size(); ++k)
+      spots.push_back(spot(layer.x[k], layer.y[k], layer.z[k]));
+    const auto finite = [](const Spot& p) { return std::isfinite(p.x + p.y + p.z); };
+    if (layer.kind == Layer::Kind::line)
+      for (std::size_t k = 1; k < spots.size(); ++k) {
+        if (!finite(spots[k]) || !finite(spots[k - 1])) continue;
+        // A little nearer than a surface on which it lies.
+        constexpr double lift = 0.02;
+        pieces_.push_back({(camera_.depth(spots[k]) + camera_.depth(spots[k - 1])) / 2 - lift,
+                           Piece::Kind::segment, static_cast<std::uint32_t>(segments_.size())});
+        segments_.push_back({camera_(spots[k - 1]), camera_(spots[k]), color,
+                             layer.width * theme_.line_factor, layer.dash.value_or(Dash::solid)});
+      }
+    const bool always = layer.kind == Layer::Kind::scatter && layer.marker == Marker::none;
+    const auto shape = always ? Marker::disc : layer.marker;
+    for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {
+      if (!finite(spots[k])) continue;
+      const double depth = camera_.depth(spots[k]);
+      pieces_.push_back({depth - 0.03, Piece::Kind::marker, static_cast<std::uint32_t>(markers_.size())});
+      // Points that lie behind are smaller and paler.
+      const double near = std::clamp(0.5 - depth / 2.6, 0.0, 1.0);
+      auto faded = color;
+      faded.alpha *= 0.55 + 0.45 * near;
+      markers_.push_back({{camera_(spots[k])},
+                          shape,
+                          layer.size * theme_.line_factor * (0.75 + 0.4 * near),
+                          faded,
+                          theme_.paper});
+    }
+  }
+
+  void draw_pieces() {
+    std::stable_sort(pieces_.begin(), pieces_.end(),
+                     [](const Piece& a, const Piece& b) { return a.depth > b.depth; });
+    Quads quads;
+    const auto flush = [&] {
+      if (quads.corners.empty()) return;
+      out_.items.emplace_back(std::move(quads));
+      quads = {};
+    };
+    for (const auto& piece : pieces_) {
+      if (piece.kind == Piece::Kind::quad) {
+        const auto k = piece.index;
+        if (!quads.corners.empty() && (quads.mesh != meshes_[k] || !(quads.mesh_color == mesh_colors_[k])))
+          flush();
+        quads.mesh = meshes_[k];
+        quads.mesh_color = mesh_colors_[k];
+        quads.corners.push_back(corners_[k]);
+        quads.colors.push_back(shades_[k]);
+      } else if (piece.kind == Piece::Kind::segment) {
+        flush();
+        const auto& s = segments_[piece.index];
+        auto* last = out_.items.empty() ? nullptr : std::get_if<StrokePath>(&out_.items.back());
+        if (last && last->color == s.color && last->width == s.width && last->dash == s.dash &&
+            !last->pieces.empty()) {
+          auto& end = last->pieces.back();
+          if (end.back().x == s.from.x && end.back().y == s.from.y)
+            end.push_back(s.to);
+          else if (end.front().x == s.to.x && end.front().y == s.to.y)
+            end.insert(end.begin(), s.from);
+          else
+            last->pieces.push_back({s.from, s.to});
+        } else
+          out_.items.emplace_back(StrokePath{{{s.from, s.to}}, s.color, s.width, s.dash});
+      } else {
+        flush();
+        out_.items.emplace_back(markers_[piece.index]);
+      }
+    }
+    flush();
+  }
+
+  // -- labels
+
+  void put(const TextLine& line, Point middle, const Color& color, const char* role) {
+    DrawnText t;
+    t.at = {middle.x - line.width / 2, middle.y + line.ascent * 0.37};
+    t.line = line;
+    t.color = color;
+    t.role = role;
+    for (const auto& run : line.runs) t.source += run.text;
+    if (!t.source.empty()) out_.items.emplace_back(std::move(t));
+  }
+
+  // Ticks and labels along an edge, pushed away from the middle of the box.
+  void label_axis(int k, double x, double y, double z, const char* tick_role, const char* title_role) {
+    const auto& axis = axes_[k];
+    const auto from = camera_(on_axis(k, 0, x, y, z)), to = camera_(on_axis(k, 1, x, y, z));
+    // Away from the axis, at a right angle, on the side that leads out of the box.
+    const double length = std::max(1e-9, std::hypot(to.x - from.x, to.y - from.y));
+    Point out_way{-(to.y - from.y) / length, (to.x - from.x) / length};
+    const auto middle = camera_({0, 0, 0});
+    const Point half{(from.x + to.x) / 2, (from.y + to.y) / 2};
+    if ((half.x - middle.x) * out_way.x + (half.y - middle.y) * out_way.y < 0)
+      out_way = {-out_way.x, -out_way.y};
+    StrokePath ticks{{}, theme_.soft, theme_.axis_width * 0.8};
+    double reach = 0, last = -1e9;
+    for (std::size_t i = 0; i < axis.ticks.positions.size(); ++i) {
+      const double share = axis.scale.share(axis.ticks.positions[i]);
+      const auto p = camera_(on_axis(k, share, x, y, z));
+      ticks.pieces.push_back({p, {p.x + out_way.x * 3, p.y + out_way.y * 3}});
+      const auto& label = axis.labels[i];
+      const double clear = std::fabs(out_way.x) * label.width / 2 + std::fabs(out_way.y) * label.height() / 2;
+      reach = std::max(reach, 2 * clear);
+      // Labels that would run into the one before are left out.
+      const double needed = std::min(label.width / std::max(1e-9, std::fabs(to.x - from.x) / length),
+                                     label.height() / std::max(1e-9, std::fabs(to.y - from.y) / length));
+      const double along = share * length;
+      const Point at{p.x + out_way.x * (kTick + clear), p.y + out_way.y * (kTick + clear)};
+      const Rect box{at.x - label.width / 2 - 1, at.y - label.height() / 2, label.width + 2, label.height()};
+      const bool meets =
+          std::any_of(taken_.begin(), taken_.end(), [&](const Rect& other) { return other.overlaps(box); });
+      if (std::fabs(along - last) < needed + 2 || meets) continue;
+      last = along;
+      taken_.push_back(box);
+      put(label, at, theme_.soft, tick_role);
+    }
+    out_.items.emplace_back(std::move(ticks));
+    if (axis.title.width == 0) return;
+    // The title runs along the axis when that is steep, and lies level otherwise.
+    if (k == 2) {
+      DrawnText t;
+      t.angle = std::numbers::pi / 2;
+      const double push = kTick + reach + 4 + axis.title.descent;
+      const double edge = half.x + out_way.x * push;
+      t.at = {out_way.x < 0 ? edge : edge + axis.title.ascent, half.y + axis.title.width / 2};
+      t.line = axis.title;
+      t.color = theme_.ink;
+      t.role = title_role;
+      for (const auto& run : axis.title.runs) t.source += run.text;
+      out_.items.emplace_back(std::move(t));
+      return;
+    }
+    const double clear =
+        std::fabs(out_way.x) * axis.title.width / 2 + std::fabs(out_way.y) * axis.title.height() / 2;
+    const double push = kTick + reach + 3 + clear;
+    Point at{half.x + out_way.x * push, half.y + out_way.y * push};
+    at.x = std::clamp(at.x, area_.x + axis.title.width / 2, area_.right() - axis.title.width / 2);
+    at.y = std::min(at.y, area_.bottom() - axis.title.height() / 2);
+    put(axis.title, at, theme_.ink, title_role);
+  }
+
+  void draw_labels() {
+    label_axis(0, 0, -back_y_, floor_, "x tick", "x title");
+    label_axis(1, -back_x_, 0, floor_, "y tick", "y title");
+    // The upright edge farthest to the left.
+    double x = -1, y = -1, leftmost = INFINITY;
+    for (const double i : {-1.0, 1.0})
+      for (const double j : {-1.0, 1.0})
+        if (const double at = camera_.flat({i, j, 0}).x; at < leftmost) {
+          leftmost = at;
+          x = i;
+          y = j;
+        }
+    label_axis(2, x, y, 0, "z tick", "z title");
+  }
+
+  static constexpr double kTick = 6;
+  struct Segment {
+    Point from, to;
+    Color color;
+    double width;
+    Dash dash;
+  };
+
+  const Panel& panel_;
+  const std::vector<Look>& looks_;
+  Rect area_;
+  const Theme& theme_;
+  TextMeasurer& measurer_;
+  DisplayList& out_;
+  Camera camera_;
+  SpaceAxis axes_[3];
+  double back_x_ = 1, back_y_ = 1, floor_ = -kHeight;
+  std::vector<Piece> pieces_;
+  std::vector<std::array<Point, 4>> corners_;
+  std::vector<Color> shades_, mesh_colors_;
+  std::vector<double> meshes_;
+  std::vector<Segment> segments_;
+  std::vector<Markers> markers_;
+  std::vector<Rect> taken_;  // by labels
+};
+
+}  // namespace
+
+void draw_space(const Panel& panel, const SpaceTitles& titles, const std::vector<Look>& looks,
+                const Rect& area, const Theme& theme, TextMeasurer& measurer, DisplayList& out) {
+  Space(panel, titles, looks, area, theme, measurer, out).draw();
+}
+
+}  // namespace quill
