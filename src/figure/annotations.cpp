@@ -167,6 +167,8 @@ void draw_color_bar(const ColorBarPlan& plan, const Rect& area, const Theme& the
 
 namespace {
 
+constexpr double kEndGap = 0.5;
+
 bool has_end(const Layer& layer) { return !layer.label.empty() && layer.kind == Layer::Kind::line; }
 
 }  // namespace
@@ -200,11 +202,11 @@ void draw_end_labels(const Panel& panel, const std::vector<Look>& looks, const M
   std::stable_sort(ends.begin(), ends.end(), [](const End& a, const End& b) { return a.y < b.y; });
   // Pushed apart downwards, then back up where that leads out of the panel.
   for (std::size_t k = 1; k < ends.size(); ++k)
-    ends[k].y = std::max(ends[k].y, ends[k - 1].y + ends[k].line.height());
+    ends[k].y = std::max(ends[k].y, ends[k - 1].y + ends[k].line.height() + kEndGap);
   double lowest = map.area.bottom();
   for (std::size_t k = ends.size(); k-- > 0;) {
     ends[k].y = std::min(ends[k].y, lowest);
-    lowest = ends[k].y - ends[k].line.height();
+    lowest = ends[k].y - ends[k].line.height() - kEndGap;
   }
   for (const auto& end : ends)
     put_text(out, end.line, {map.area.right() + 6, end.y + end.line.ascent * 0.36}, end.color, "legend");

@@ -96,9 +96,12 @@ Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale) {
   if (layer.kind == arrows && e.any()) {
     // Room for the arrows of the outermost points.
     const double parts = std::max(2.0, std::sqrt(static_cast<double>(layer.x.size())));
-    const double dx = 0.5 * (e.x.high - e.x.low) / parts, dy = 0.5 * (e.y.high - e.y.low) / parts;
-    e.x = {e.x.low - dx, e.x.high + dx};
-    e.y = {e.y.low - dy, e.y.high + dy};
+    const auto pad = [&](Limits& l, ScaleKind scale) {
+      const double room = 0.5 * (l.high - l.low) / parts;
+      if (std::isfinite(room) && scale != ScaleKind::log) l = {l.low - room, l.high + room};
+    };
+    pad(e.x, x_scale);
+    pad(e.y, y_scale);
   }
   if (layer.kind == stems) widen(e.y, layer.base, y_scale);
   if (layer.kind == region && !layer.low.empty() &&

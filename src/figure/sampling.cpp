@@ -63,13 +63,17 @@ SampledCurve sample_curve(const std::function<double(double)>& f, double a, doub
   bool has_pole = false;
   for (std::size_t k = 0; k < spots.size(); ++k) {
     if (k > 0) {
-      // Still far apart after all halving: a pole or a jump, over which no line leads.
-      const double step = std::fabs(spots[k].y - spots[k - 1].y),
-                   apart = std::fabs(spots[k].x - spots[k - 1].x);
-      if (step > 0.25 * height && apart < 1e-3 * width) {
+      // Still far apart after all halving: a jump, when the curve is calm on both sides, or a pole, when it
+      // comes and goes the other way.
+      const double step = spots[k].y - spots[k - 1].y, apart = std::fabs(spots[k].x - spots[k - 1].x);
+      const double before = k > 1 ? spots[k - 1].y - spots[k - 2].y : 0,
+                   after = k + 1 < spots.size() ? spots[k + 1].y - spots[k].y : 0;
+      const bool is_pole = before * step < 0 && after * step < 0;
+      const bool is_jump = std::fabs(step) > 4 * (std::fabs(before) + std::fabs(after));
+      if (std::fabs(step) > 0.25 * height && apart < 1e-3 * width && (is_pole || is_jump)) {
         out.x.push_back(spots[k].x);
         out.y.push_back(std::numeric_limits<double>::quiet_NaN());
-        has_pole = has_pole || step > 3 * height;
+        has_pole = has_pole || std::fabs(step) > 3 * height;
       }
     }
     has_pole = has_pole || std::isinf(spots[k].y);
