@@ -37,4 +37,20 @@ figure("ripples", width: 150, height: 90, formats: "png") {
     y_axis("height (cm)")
     legend()
 }
+#: The surface, seen from two sides.
+figure("ripples-surface", width: 190, height: 85, columns: 2) {
+    panel(1, 1) {
+        surface(x, y, height)
+        x_axis("east (m)")
+        y_axis("north (m)")
+        z_axis("height (cm)")
+    }
+    panel(1, 2) {
+        surface(x, y, height, mesh: true, palette: "moss")
+        camera(turn: 60, tilt: 50)
+        x_axis("east (m)")
+        y_axis("north (m)")
+        z_axis("height (cm)")
+    }
+}
 save("ripples.csv", height)

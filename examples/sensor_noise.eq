@@ -28,12 +28,21 @@ off = max(abs(h.density - each density(h.centers)))
 print("largest deviation of the histogram from theory {off:.3f}")
 save("spectrum.csv", (center: h.centers, density: h.density))
 
-t = low..high count 300
-figure("sensor-noise", width: 150, height: 90) {
-    title("Eigenvalues of the correlations of pure noise")
-    scatter(h.centers, h.density, marker: "ring", color: 1, label: "300 sensors, 750 readings")
-    line(t, each density(t), color: 2, label: `theory $\rho(\lambda)$`)
-    x_axis(`eigenvalue $\lambda$`)
-    y_axis("density")
-    legend("top right")
+figure("sensor-noise", width: 200, height: 95, columns: 2) {
+    title("Correlations of pure noise")
+    panel(1, 1) {
+        title("the first 60 sensors")
+        image_of(c[1..60, 1..60], palette: "ridge", range: (-1, 1))
+        color_bar("correlation")
+        x_axis("sensor")
+        y_axis("sensor")
+    }
+    panel(1, 2) {
+        title("eigenvalues of all 300")
+        histogram(values, bins: 0..3 by 0.1, scale: "density", color: 1, opacity: 0.5, label: "750 readings")
+        line(density, (low, high), color: 2, width: 2, label: `theory $\rho(\lambda)$`)
+        x_axis(`eigenvalue $\lambda$`)
+        y_axis("density")
+        legend("top right")
+    }
 }

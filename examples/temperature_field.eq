@@ -52,3 +52,44 @@ figure("temperature-cut", width: 150, height: 90) {
     y_axis("temperature (°C)")
     legend("bottom left")
 }
+
+#: The smoothed field with the boats that made it, the truth as lines of equal temperature, and the error.
+field = smooth(across(xf), down(yf))
+figure("temperature-field", width: 200, height: 150, rows: 2, columns: 2, link_x: "columns", link_y: "rows") {
+    title("Sixty noisy readings of the surface temperature")
+    panel(1, 1) {
+        title("smoothed field, and the boats")
+        heatmap(xf, yf, field, range: (11.5, 17))
+        scatter(xs, ys, marker: "ring", size: 4, color: "white")
+        color_bar("°C")
+        y_axis("$y$ (km)")
+    }
+    panel(1, 2) {
+        title("truth, with lines of equal temperature")
+        heatmap(xf, yf, fine, range: (11.5, 17))
+        contours(xf, yf, fine, color: "black", width: 0.6)
+        color_bar("°C")
+    }
+    panel(2, 1) {
+        title("error")
+        heatmap(xf, yf, field - fine, palette: "ridge", range: (-0.5, 0.5))
+        color_bar("°C")
+        x_axis("$x$ (km)")
+        y_axis("$y$ (km)")
+    }
+    panel(2, 2) {
+        title("zones of one degree")
+        filled_contours(xf, yf, fine, levels: 11..17)
+        color_bar("°C")
+        x_axis("$x$ (km)")
+    }
+}
+figure("temperature-surface", width: 150, height: 100) {
+    title("The truth as a surface")
+    surface(xf, yf, fine)
+    x_axis("$x$ (km)")
+    y_axis("$y$ (km)")
+    z_axis("temperature (°C)")
+    color_bar("temperature (°C)")
+    camera(turn: 30, tilt: 40)
+}

@@ -23,15 +23,15 @@ expect near(sum(abs(spectrum)^2), n * sum(sequence^2))
 
 figure("transform", width: 140, height: 120, rows: 3) {
     panel(1, 1) {
-        scatter(k, sequence)
+        stems(k, sequence)
         y_axis("sequence")
     }
     panel(2, 1) {
-        scatter(k, abs(spectrum))
+        stems(k, abs(spectrum))
         y_axis("magnitude")
     }
     panel(3, 1) {
-        scatter(k, real(back))
+        stems(k, real(back))
         y_axis("recovered")
         x_axis("position")
     }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace quill {
 
@@ -39,8 +40,59 @@ Point Mapping::operator()(double data_x, double data_y) const {
   return {area.x + x.share(data_x) * area.width, area.bottom() - y.share(data_y) * area.height};
 }
 
+namespace {
+
+// Of the points that fall into one narrow column of the page one after the other: the first, the lowest, the highest
+// and the last, which draw the same picture.
+class Thinned {
+ public:
+  Thinned(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map) {
+    constexpr double columns_per_point = 4;
+    double column = std::numeric_limits<double>::quiet_NaN();
+    std::size_t first = 0, low = 0, high = 0;
+    const auto flush = [&](std::size_t end) {
+      if (std::isnan(column)) return;
+      std::size_t kept[] = {first, low, high, end - 1};
+      std::sort(std::begin(kept), std::end(kept));
+      for (std::size_t k = 0; k < 4; ++k)
+        if (k == 0 || kept[k] != kept[k - 1]) {
+          xs.push_back(x[kept[k]]);
+          ys.push_back(y[kept[k]]);
+        }
+    };
+    const double scale = columns_per_point * map.area.width;
+    for (std::size_t k = 0; k < x.size(); ++k) {
+      const double here = std::isfinite(y[k]) ? std::floor(map.x.share(x[k]) * scale) : std::nan("");
+      if (!std::isfinite(here)) {
+        flush(k);
+        column = std::numeric_limits<double>::quiet_NaN();
+        xs.push_back(std::numeric_limits<double>::quiet_NaN());
+        ys.push_back(0);
+        continue;
+      }
+      if (here != column) {
+        flush(k);
+        column = here;
+        first = low = high = k;
+      } else {
+        if (y[k] < y[low]) low = k;
+        if (y[k] > y[high]) high = k;
+      }
+    }
+    flush(x.size());
+  }
+  std::vector<double> xs, ys;
+};
+
+}  // namespace
+
 std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
                                             const Mapping& map) {
+  constexpr std::size_t many = 20000;
+  if (x.size() > many) {
+    const Thinned thin(x, y, map);
+    if (thin.xs.size() < x.size()) return line_pieces(thin.xs, thin.ys, map);
+  }
   constexpr double beyond = 20, finest = 0.02;
   const Rect r{map.area.x - beyond, map.area.y - beyond, map.area.width + 2 * beyond,
                map.area.height + 2 * beyond};

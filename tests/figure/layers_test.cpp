@@ -234,6 +234,36 @@ TEST_CASE("functions are followed where they bend, and interrupted at poles") {
   CHECK(std::fabs(first) < 1e-3);
 }
 
+TEST_CASE("lines of very many points keep the ends and the extremes of every column") {
+  std::mt19937_64 random(8);
+  std::normal_distribution<double> noise;
+  auto l = of_kind(Layer::Kind::line);
+  for (int k = 0; k < 200000; ++k) {
+    l.x.push_back(k);
+    l.y.push_back(noise(random));
+  }
+  l.y[77777] = 30;
+  l.y[123456] = -40;
+  const auto list = laid(l);
+  std::size_t count = 0;
+  double low = 1e9, high = -1e9;
+  for (const auto* s : all_of<StrokePath>(list))
+    if (s->width == 1.5)
+      for (const auto& piece : s->pieces)
+        for (const auto& p : piece) {
+          ++count;
+          low = std::min(low, p.y);
+          high = std::max(high, p.y);
+        }
+  CHECK(count < 12000);
+  const auto& panel = list.panels[0];
+  const auto down = [&](double v) {
+    return panel.area.bottom() - (v - panel.y.low) / (panel.y.high - panel.y.low) * panel.area.height;
+  };
+  CHECK(low == Approx(down(30)));
+  CHECK(high == Approx(down(-40)));
+}
+
 TEST_CASE("scales go there and back, and ticks are inside of them") {
   for (const auto kind : {ScaleKind::linear, ScaleKind::log, ScaleKind::signed_log})
     for (const bool reverse : {false, true}) {
