@@ -42,8 +42,8 @@ Point Mapping::operator()(double data_x, double data_y) const {
 
 namespace {
 
-// Of the points that fall into one narrow column of the page one after the other: the first, the lowest, the highest
-// and the last, which draw the same picture.
+// Of the points that fall into one narrow column of the page one after the other: the first, the lowest, the
+// highest and the last, which draw the same picture.
 class Thinned {
  public:
   Thinned(const std::vector<double>& x, const std::vector<double>& y, const Mapping& map) {

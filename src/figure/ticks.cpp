@@ -55,6 +55,8 @@ void try_starts(double dmin, double dmax, double m, double q, int j, int k, std:
     const double step = j * q * std::pow(10.0, z);
     if (w.score(most_simple, most_coverage(dmin, dmax, step * (k - 1)), dm) < best.score || z > 320) return;
     const double lowest = std::floor(dmax / step) * j - (k - 1) * j, highest = std::ceil(dmin / step) * j;
+    constexpr double most_starts = 10000;
+    if (!(highest - lowest < most_starts)) continue;
     for (double start = lowest; start <= highest; ++start) {
       const double lmin = start * (step / j), lmax = lmin + step * (k - 1);
       const double slack = 1e-9 * (dmax - dmin);
@@ -95,8 +97,12 @@ Ticks linear_ticks(double low, double high, double wanted) {
   Ticks out;
   const double m = std::max(2.0, wanted);
   // Ends of very different size from their distance cannot be told apart by round numbers.
+  // Nor are there round numbers between those that are nearly too small for a float64.
+  constexpr double smallest = 1e-290;
   if (!(high > low) || (high - low) < 1e-12 * std::max(std::fabs(low), std::fabs(high))) {
     out.positions = {low};
+  } else if (high - low < smallest) {
+    out.positions = {low, high};
   } else {
     const auto best = best_labelling(low, high, m);
     out.step = best.step;
@@ -148,7 +154,7 @@ std::vector<std::string> tick_labels(const std::vector<double>& positions) {
 
 Ticks log_ticks(double low, double high, double wanted) {
   Ticks out;
-  const double decades = std::log10(high / low);
+  const double decades = std::log10(high) - std::log10(low);  // whose quotient may overflow
   constexpr double short_range = 0.8;
   if (!(decades > short_range)) {
     out = linear_ticks(low, high, wanted);

@@ -122,8 +122,8 @@ class Painter {
     cairo_set_line_width(cr_, s.width);
     cairo_set_line_join(cr_, CAIRO_LINE_JOIN_ROUND);
     set_dash(s.dash, s.width);
-    // The cost of a stroke grows with the square of its crossings: opaque long lines are drawn in short parts, which
-    // looks the same.
+    // The cost of a stroke grows with the square of its crossings: opaque long lines are drawn in short
+    // parts, which looks the same.
     constexpr std::size_t part = 64;
     const bool in_parts = s.color.alpha == 1 && s.dash == Dash::solid;
     cairo_new_path(cr_);
