@@ -147,6 +147,13 @@ std::vector<std::string> labels_for(const Call& call, Index curves) {
   return out;
 }
 
+std::vector<double> counted(Index n) {
+  std::vector<double> out;
+  out.reserve(static_cast<std::size_t>(n));
+  for (Index k = 1; k <= n; ++k) out.push_back(static_cast<double>(k));
+  return out;
+}
+
 // x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column.
 struct Curves {
   std::vector<double> x;
@@ -179,13 +186,16 @@ Curves curves_of(const Call& call) {
   if (has_x)
     out.x = xs.to_vector<double>();
   else
-    for (Index k = 1; k <= ys.extent(0); ++k) out.x.push_back(static_cast<double>(k));
+    out.x = counted(ys.extent(0));
   const auto count = ys.axes() == 2 ? ys.extent(1) : 1;
   if (count > 1000)
     call.fail_argument(at, fmt::format("has {} columns, and at most 1000 lines are drawn", count));
-  const auto values = ys.to_vector<double>();
+  auto values = ys.to_vector<double>();
   out.y.resize(static_cast<std::size_t>(count));
-  for (std::size_t i = 0; i < values.size(); ++i) out.y[i % out.y.size()].push_back(values[i]);
+  if (count == 1)
+    out.y[0] = std::move(values);
+  else
+    for (std::size_t i = 0; i < values.size(); ++i) out.y[i % out.y.size()].push_back(values[i]);
   return out;
 }
 
@@ -246,7 +256,10 @@ Value curve_row(Call& call, Layer::Kind kind) {
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
     for (std::size_t k = 0; k < curves.y.size(); ++k) {
       Layer one = layer;
-      one.x = curves.x;
+      if (k + 1 < curves.y.size())
+        one.x = curves.x;
+      else
+        one.x = std::move(curves.x);
       one.y = std::move(curves.y[k]);
       one.x_name = curves.x_name;
       one.y_name = curves.y_name;
@@ -452,12 +465,6 @@ Value error_bars_row(Call& call) {
 }
 
 // -- grids
-
-std::vector<double> counted(Index n) {
-  std::vector<double> out;
-  for (Index k = 1; k <= n; ++k) out.push_back(static_cast<double>(k));
-  return out;
-}
 
 // A function of two numbers on a grid; as a whole when it is surely elementwise.
 std::vector<double> function_on_grid(Call& call, const Value& f, const std::vector<double>& x,

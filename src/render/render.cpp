@@ -158,6 +158,7 @@ class Painter {
   }
 
   void draw(const Quads& q) {
+    if (fill_directly(q)) return;
     cairo_save(cr_);
     // Pieces that touch would show seams of the paper if their edges were smoothed.
     cairo_set_antialias(cr_, CAIRO_ANTIALIAS_NONE);
@@ -178,6 +179,64 @@ class Painter {
         cairo_fill(cr_);
     }
     cairo_restore(cr_);
+  }
+
+  // Very many small opaque pieces on a picture of pixels: each pixel takes the piece that covers its middle.
+  // Drawing them one by one as paths would take seconds.
+  bool fill_directly(const Quads& q) {
+    constexpr std::size_t many = 2000;
+    auto* surface = cairo_get_target(cr_);
+    if (q.mesh > 0 || q.corners.size() < many ||
+        cairo_surface_get_type(surface) != CAIRO_SURFACE_TYPE_IMAGE ||
+        std::any_of(q.colors.begin(), q.colors.end(), [](const Color& c) { return c.alpha < 1; }))
+      return false;
+    double left = 0, top = 0, right = 0, bottom = 0;
+    cairo_clip_extents(cr_, &left, &top, &right, &bottom);
+    cairo_user_to_device(cr_, &left, &top);
+    cairo_user_to_device(cr_, &right, &bottom);
+    cairo_surface_flush(surface);
+    auto* bytes = cairo_image_surface_get_data(surface);
+    const int stride = cairo_image_surface_get_stride(surface);
+    const int last_x =
+                  std::min(cairo_image_surface_get_width(surface), static_cast<int>(std::ceil(right))) - 1,
+              last_y =
+                  std::min(cairo_image_surface_get_height(surface), static_cast<int>(std::ceil(bottom))) - 1;
+    const int first_x = std::max(0, static_cast<int>(left)), first_y = std::max(0, static_cast<int>(top));
+    for (std::size_t k = 0; k < q.corners.size(); ++k) {
+      const auto part = [](double v) {
+        return static_cast<std::uint32_t>(std::lround(std::clamp(v, 0.0, 1.0) * 255));
+      };
+      const std::uint32_t pixel =
+          0xff000000U | part(q.colors[k].red) << 16 | part(q.colors[k].green) << 8 | part(q.colors[k].blue);
+      auto corner = q.corners[k];
+      for (auto& p : corner) cairo_user_to_device(cr_, &p.x, &p.y);
+      for (const int second : {1, 2}) {
+        const Point triangle[] = {corner[0], corner[static_cast<std::size_t>(second)],
+                                  corner[static_cast<std::size_t>(second) + 1]};
+        const auto [low, high] = std::minmax({triangle[0].y, triangle[1].y, triangle[2].y});
+        const int from = std::max(first_y, static_cast<int>(std::ceil(low - 0.5))),
+                  to = std::min(last_y, static_cast<int>(std::floor(high - 0.5)));
+        for (int y = from; y <= to; ++y) {
+          const double at = y + 0.5;
+          double a = INFINITY, b = -INFINITY;
+          for (int e = 0; e < 3; ++e) {
+            const auto &p = triangle[e], &r = triangle[(e + 1) % 3];
+            if ((p.y < at && r.y < at) || (p.y > at && r.y > at)) continue;
+            const double x = p.y == r.y ? p.x : p.x + (at - p.y) / (r.y - p.y) * (r.x - p.x);
+            a = std::min({a, x, p.y == r.y ? r.x : x});
+            b = std::max({b, x, p.y == r.y ? r.x : x});
+          }
+          if (!(a <= b)) continue;
+          const int x_from = std::max(first_x, static_cast<int>(std::ceil(std::max(a, -1.0) - 0.5))),
+                    x_to = std::min(last_x, static_cast<int>(std::floor(std::min(b, 1e6) - 0.5)));
+          for (int x = x_from; x <= x_to; ++x)
+            std::memcpy(bytes + static_cast<std::ptrdiff_t>(y) * stride + static_cast<std::ptrdiff_t>(x) * 4,
+                        &pixel, sizeof pixel);
+        }
+      }
+    }
+    cairo_surface_mark_dirty(surface);
+    return true;
   }
 
   void draw(const Picture& p) {
