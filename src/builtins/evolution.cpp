@@ -16,7 +16,7 @@ namespace {
 // A state as a value of the language; the array is used again as long as nobody else holds it.
 class StateArgument {
  public:
-  explicit StateArgument(Shape shape) : shape_(shape) {}
+  explicit StateArgument(const Shape& shape) : shape_(shape) {}
   const Value& of(std::span<const double> y) {
     if (shape_.empty()) {
       value_ = Value(y[0]);

@@ -76,8 +76,17 @@ class Composer {
       put(text_, font_, 0);
     }
     line_.width = x_;
-    line_.ascent = std::max(line_.ascent, plain_extent.ascent);
-    line_.descent = std::max(line_.descent, plain_extent.descent);
+    line_.ascent = plain_extent.ascent;
+    line_.descent = plain_extent.descent;
+    for (const auto& run : line_.runs) {
+      line_.ascent = std::max(line_.ascent, run.ascent + run.rise);
+      line_.descent = std::max(line_.descent, run.descent - run.rise);
+    }
+    for (const auto& stroke : line_.strokes)
+      for (const auto& [x, rise] : stroke.points) {
+        line_.ascent = std::max(line_.ascent, rise + stroke.width);
+        line_.descent = std::max(line_.descent, stroke.width - rise);
+      }
     return std::move(line_);
   }
 
@@ -116,10 +125,8 @@ class Composer {
   void put(const std::string& text, Font font, double rise) {
     if (text.empty()) return;
     const auto extent = measurer_.measure(text, font);
-    line_.runs.push_back({text, font, x_, rise, extent.width});
+    line_.runs.push_back({text, font, x_, rise, extent.width, extent.ascent, extent.descent});
     x_ += extent.width;
-    line_.ascent = std::max(line_.ascent, extent.ascent + rise);
-    line_.descent = std::max(line_.descent, extent.descent - rise);
   }
 
   // Up to the closing character, which is left standing.
@@ -212,6 +219,9 @@ class Composer {
     const auto name = std::string_view(text_).substr(begin + 1, at_ - begin - 1);
     if (name == "mathrm" || name == "text" || name == "mathbf")
       return upright(font, rise, name == "text", name == "mathbf");
+    if (name == "frac") return fraction(font, rise);
+    if (name == "sqrt") return root(font, rise);
+    if (const auto mark = accent_named(name); !mark.empty()) return accent(font, rise, mark);
     const auto found = symbols().find(name);
     if (found == symbols().end()) {
       at_ = begin;
@@ -226,6 +236,102 @@ class Composer {
     if (symbol.text.size() > 2 && symbol.look == Symbol::Look::upright &&
         static_cast<unsigned char>(symbol.text[0]) < 0x80 && at_ < text_.size() && text_[at_] == ' ')
       x_ += font.size * 0.17;
+  }
+
+  void skip_spaces() {
+    while (at_ < text_.size() && text_[at_] == ' ') ++at_;
+  }
+
+  // What a group added to the line: its pieces from these places on, and how far they reach.
+  struct Group {
+    std::size_t first_run, first_stroke;
+    double start, width = 0, top = 0, bottom = 0;
+  };
+  Group group(const Font& font, double rise, const char* what) {
+    Group g{line_.runs.size(), line_.strokes.size(), x_};
+    skip_spaces();
+    if (at_ >= text_.size() || text_[at_] != '{') throw fmt::format("`\\{}` takes braces,", what);
+    atom(font, rise);
+    g.width = x_ - g.start;
+    // Figures and small letters leave the font's own height unused.
+    constexpr double inked = 0.78, hanging = 0.85;
+    g.top = rise + font.size * 0.5;
+    g.bottom = rise;
+    for (auto k = g.first_run; k < line_.runs.size(); ++k) {
+      const auto& run = line_.runs[k];
+      g.top = std::max(g.top, run.rise + inked * run.ascent);
+      g.bottom = std::min(g.bottom, run.rise - hanging * run.descent);
+    }
+    for (auto k = g.first_stroke; k < line_.strokes.size(); ++k)
+      for (const auto& [x, y] : line_.strokes[k].points) {
+        g.top = std::max(g.top, y);
+        g.bottom = std::min(g.bottom, y);
+      }
+    return g;
+  }
+  void move(const Group& g, std::size_t last_run, std::size_t last_stroke, double dx, double up) {
+    for (auto k = g.first_run; k < last_run; ++k) {
+      line_.runs[k].x += dx;
+      line_.runs[k].rise += up;
+    }
+    for (auto k = g.first_stroke; k < last_stroke; ++k)
+      for (auto& [x, y] : line_.strokes[k].points) {
+        x += dx;
+        y += up;
+      }
+  }
+
+  void fraction(const Font& font, double rise) {
+    Font small = font;
+    small.size = std::max(font.size * 0.78, font_.size * kSmallestShare);
+    const double bar = rise + font.size * 0.26, gap = font.size * 0.12, start = x_ + font.size * 0.08;
+    x_ = start;
+    const auto above = group(small, rise, "frac");
+    const auto runs = line_.runs.size(), strokes = line_.strokes.size();
+    x_ = start;
+    const auto below = group(small, rise, "frac");
+    const double width = std::max(above.width, below.width);
+    move(above, runs, strokes, (width - above.width) / 2, bar + gap - above.bottom);
+    move(below, line_.runs.size(), line_.strokes.size(), (width - below.width) / 2, bar - gap - below.top);
+    line_.strokes.push_back({{{start, bar}, {start + width, bar}}, font.size * 0.055});
+    x_ = start + width + font.size * 0.08;
+  }
+
+  void root(const Font& font, double rise) {
+    const double start = x_, hook = font.size * 0.55;
+    x_ = start + hook;
+    const auto inside = group(font, rise, "sqrt");
+    const double top = inside.top + font.size * 0.14, low = inside.bottom;
+    line_.strokes.push_back({{{start + hook * 0.08, rise + font.size * 0.3},
+                              {start + hook * 0.28, rise + font.size * 0.36},
+                              {start + hook * 0.55, low},
+                              {start + hook * 0.92, top},
+                              {start + hook + inside.width, top}},
+                             font.size * 0.06});
+    x_ = start + hook + inside.width + font.size * 0.08;
+  }
+
+  // Accents are combining characters behind what they stand on.
+  static std::string_view accent_named(std::string_view name) {
+    static constexpr std::pair<std::string_view, std::string_view> marks[] = {
+        {"hat", "\u0302"}, {"bar", "\u0304"}, {"vec", "\u20D7"}, {"dot", "\u0307"}, {"ddot", "\u0308"}, {"tilde", "\u0303"}};
+    for (const auto& [known, mark] : marks)
+      if (known == name) return mark;
+    return {};
+  }
+  void accent(const Font& font, double rise, std::string_view mark) {
+    skip_spaces();
+    if (at_ >= text_.size() || text_[at_] == '$') throw std::string("nothing stands under the accent");
+    const auto before = line_.runs.size();
+    const double start = x_;
+    atom(font, rise);
+    if (line_.runs.size() == before) throw std::string("nothing stands under the accent");
+    auto& run = line_.runs[before];
+    // Behind the first character.
+    run.text.insert(decode(run.text, 0).length, mark);
+    const auto extent = measurer_.measure(run.text, run.font);
+    x_ = start + std::max(extent.width, x_ - start);
+    run.width = extent.width;
   }
 
   void upright(Font font, double rise, bool keep_spaces, bool bold) {

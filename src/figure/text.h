@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace quill {
@@ -33,17 +34,26 @@ struct TextRun {
   double x = 0;
   double rise = 0;
   double width = 0;
+  double ascent = 0, descent = 0;  // of its font
+};
+
+// A stroke of a formula, a fraction's bar or a root's sign: points (x, rise) joined by lines.
+struct TextStroke {
+  std::vector<std::pair<double, double>> points;
+  double width = 0.5;
 };
 
 struct TextLine {
   std::vector<TextRun> runs;
+  std::vector<TextStroke> strokes;
   double width = 0, ascent = 0, descent = 0;
   double height() const { return ascent + descent; }
   std::string error;  // what is wrong with its mathematics, with the character; then the source is shown
 };
 
 // Lays out a text. Between dollar signs LaTeX's notation: Greek letters and symbols by name, ^ and _ with
-// one character or braces, \mathrm{…} and \text{…}, spaces \, \; \quad, upright function names. `\$` is a
+// one character or braces, \frac, \sqrt, accents (\hat \bar \vec \dot \ddot \tilde), \mathrm{…} and \text{…}, spaces
+// \, \; \quad, upright function names. `\$` is a
 // dollar sign, and so is one that stands alone.
 TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer);
 

@@ -329,6 +329,15 @@ class Painter {
       cairo_move_to(cr_, run.x, -run.rise);
       text_.draw(cr_, run.text, run.font);
     }
+    cairo_set_dash(cr_, nullptr, 0, 0);
+    cairo_set_line_cap(cr_, CAIRO_LINE_CAP_BUTT);
+    cairo_set_line_join(cr_, CAIRO_LINE_JOIN_MITER);
+    for (const auto& stroke : t.line.strokes) {
+      cairo_set_line_width(cr_, stroke.width);
+      cairo_new_path(cr_);
+      for (const auto& [x, rise] : stroke.points) cairo_line_to(cr_, x, -rise);
+      cairo_stroke(cr_);
+    }
     cairo_restore(cr_);
   }
 

@@ -196,7 +196,7 @@ TEST_CASE("mathematical text is laid out, and mistakes in it are told") {
   CHECK(scripts[1].font.size < scripts[0].font.size);
   CHECK(scripts[0].font.italic);
   CHECK_FALSE(lay("$\\mathrm{x}$").runs[0].font.italic);
-  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}{2}$"}) {
+  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}$", "$\\frac 12$", "$\\sqrt$", "$\\hat$"}) {
     CAPTURE(bad);
     const auto line = lay(bad);
     CHECK_FALSE(line.error.empty());
@@ -204,6 +204,23 @@ TEST_CASE("mathematical text is laid out, and mistakes in it are told") {
     CHECK(line.runs[0].text == bad);
   }
   CHECK(lay("$\\nosuch$").error == "`\\nosuch` is not known at character 2 of \"$\\nosuch$\"");
+  // A fraction has its parts above and below its bar, which is as wide as the wider one.
+  const auto half = lay("$\\frac{a}{bcd}$");
+  REQUIRE(half.runs.size() == 4);
+  REQUIRE(half.strokes.size() == 1);
+  const auto& bar = half.strokes[0].points;
+  CHECK(half.runs[0].rise > bar[0].second);
+  CHECK(half.runs[1].rise < 0);
+  CHECK(bar[1].first - bar[0].first == Approx(half.runs[1].width * 3));
+  CHECK(half.runs[0].x + half.runs[0].width / 2 == Approx((bar[0].first + bar[1].first) / 2));
+  CHECK(half.height() > lay("$a$").height());
+  // The root covers what stands in it, even a fraction.
+  const auto root = lay("$\\sqrt{\\frac{1}{2}}$");
+  REQUIRE(root.strokes.size() == 2);
+  CHECK(root.strokes[1].points.back().second > root.runs[0].rise + 5);
+  CHECK(root.strokes[1].points.back().first > root.strokes[0].points.back().first - 1);
+  CHECK(shown("$\\hat{x}$") == "x\u0302");
+  CHECK(shown("$\\vec v$") == "v\u20D7");
   CHECK(lay("abc").width == Approx(15));
   CHECK(lay("").width == 0);
 }
