@@ -314,7 +314,8 @@ class Composer {
   // Accents are combining characters behind what they stand on.
   static std::string_view accent_named(std::string_view name) {
     static constexpr std::pair<std::string_view, std::string_view> marks[] = {
-        {"hat", "\u0302"}, {"bar", "\u0304"}, {"vec", "\u20D7"}, {"dot", "\u0307"}, {"ddot", "\u0308"}, {"tilde", "\u0303"}};
+        {"hat", "\u0302"}, {"bar", "\u0304"},  {"vec", "\u20D7"},
+        {"dot", "\u0307"}, {"ddot", "\u0308"}, {"tilde", "\u0303"}};
     for (const auto& [known, mark] : marks)
       if (known == name) return mark;
     return {};

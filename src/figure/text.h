@@ -52,7 +52,8 @@ struct TextLine {
 };
 
 // Lays out a text. Between dollar signs LaTeX's notation: Greek letters and symbols by name, ^ and _ with
-// one character or braces, \frac, \sqrt, accents (\hat \bar \vec \dot \ddot \tilde), \mathrm{…} and \text{…}, spaces
+// one character or braces, \frac, \sqrt, accents (\hat \bar \vec \dot \ddot \tilde), \mathrm{…} and \text{…},
+// spaces
 // \, \; \quad, upright function names. `\$` is a
 // dollar sign, and so is one that stands alone.
 TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer);

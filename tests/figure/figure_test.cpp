@@ -196,7 +196,8 @@ TEST_CASE("mathematical text is laid out, and mistakes in it are told") {
   CHECK(scripts[1].font.size < scripts[0].font.size);
   CHECK(scripts[0].font.italic);
   CHECK_FALSE(lay("$\\mathrm{x}$").runs[0].font.italic);
-  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}$", "$\\frac 12$", "$\\sqrt$", "$\\hat$"}) {
+  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}$", "$\\frac 12$",
+                          "$\\sqrt$", "$\\hat$"}) {
     CAPTURE(bad);
     const auto line = lay(bad);
     CHECK_FALSE(line.error.empty());
