@@ -158,7 +158,8 @@ TEST_CASE("a heatmap fills its panel with the colours of its cells, upright") {
   CHECK(p.cells[2].alpha == 0);
   // Unequal cells are drawn one by one.
   map.x = {0, 1, 2, 10};
-  CHECK(all_of<Quads>(laid(map)).at(0)->corners.size() == 5);
+  const auto unequal = laid(map);
+  CHECK(all_of<Quads>(unequal).at(0)->corners.size() == 5);
 }
 
 TEST_CASE("contours lie where the value is, closed ones are closed") {
@@ -408,7 +409,8 @@ TEST_CASE("guides, frames and axes stand where they are asked for") {
   p.layers = {line};
   p.layers[0].kind = Layer::Kind::scatter;
   p.y.reverse = true;
-  const auto points = all_of<Markers>(laid(p)).at(0)->points;
+  const auto reversed = laid(p);
+  const auto points = all_of<Markers>(reversed).at(0)->points;
   CHECK(points[0].y < points[1].y);
 }
 
@@ -447,7 +449,8 @@ TEST_CASE("panels in space lie inside of their area, far pieces first") {
   points.z = {0, 0};
   p.layers = {points};
   p.turn = 0;
-  const auto markers = all_of<Markers>(laid(p));
+  const auto in_space = laid(p);
+  const auto markers = all_of<Markers>(in_space);
   REQUIRE(markers.size() == 2);
   CHECK(markers[0]->size < markers[1]->size);
 }
