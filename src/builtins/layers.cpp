@@ -200,16 +200,14 @@ Curves curves_of(const Call& call) {
 }
 
 // The corners of a stairway: each value holds from half way to its neighbours, or from its x on.
-void make_steps(Layer& layer, const std::string& where) {
+void make_steps(Layer& layer, const std::string& hold) {
   std::vector<double> x, y;
   const auto n = layer.x.size();
   for (std::size_t k = 0; k < n; ++k) {
     const double before = k > 0 ? layer.x[k - 1] : layer.x[k],
                  after = k + 1 < n ? layer.x[k + 1] : layer.x[k];
-    const double from = where == "after"    ? layer.x[k]
-                        : where == "before" ? before
-                                            : (before + layer.x[k]) / 2;
-    const double to = where == "after" ? after : where == "before" ? layer.x[k] : (layer.x[k] + after) / 2;
+    const double from = hold == "after" ? layer.x[k] : hold == "before" ? before : (before + layer.x[k]) / 2;
+    const double to = hold == "after" ? after : hold == "before" ? layer.x[k] : (layer.x[k] + after) / 2;
     x.insert(x.end(), {from, to});
     y.insert(y.end(), {layer.y[k], layer.y[k]});
   }
@@ -264,8 +262,8 @@ Value curve_row(Call& call, Layer::Kind kind) {
       one.x_name = curves.x_name;
       one.y_name = curves.y_name;
       one.label = labels[k];
-      if (const auto i = place_of(call, "where"); call.row.name == "steps")
-        make_steps(one, i ? call.choice(*i, {"middle", "before", "after"}, "middle") : "middle");
+      if (const auto i = place_of(call, "hold"); call.row.name == "steps")
+        make_steps(one, i ? call.choice(*i, {"around", "before", "after"}, "around") : "around");
       panel.layers.push_back(std::move(one));
     }
   });
@@ -686,11 +684,11 @@ std::vector<Builtin> layer_rows() {
        [] {
          auto p = curve_parameters("\"none\"", false);
          p.push_back(
-             {"where", "a value holds around its x (\"middle\"), \"before\" or \"after\" it", "\"middle\""});
+             {"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it", "\"around\""});
          return p;
        }(),
        kNothing, "shapes that differ", "",
-       "figure(\"stairs\") {\n    steps(0..5, [1, 3, 2, 4, 4, 1], where: \"after\")\n}", "",
+       "figure(\"stairs\") {\n    steps(0..5, [1, 3, 2, 4, 4, 1], hold: \"after\")\n}", "",
        [](Call& c) { return curve_row(c, Layer::Kind::line); }},
       {"bars",
        kFamily,

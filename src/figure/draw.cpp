@@ -50,6 +50,18 @@ std::vector<double> contour_levels(const Layer& layer) {
   return linear_ticks(l.low, l.high, wanted).positions;
 }
 
+bool has_ink(const Layer& layer) {
+  if (layer.kind == Layer::Kind::contours) return !contour_levels(layer).empty();
+  if (layer.is_histogram)
+    return std::any_of(layer.high.begin(), layer.high.end(), [](double v) { return v > 0; });
+  if (layer.kind != Layer::Kind::arrows) return true;
+  for (std::size_t k = 0; k < layer.right.size(); ++k)
+    if (std::isfinite(layer.right[k]) && std::isfinite(layer.high[k]) &&
+        (layer.right[k] != 0 || layer.high[k] != 0))
+      return true;
+  return false;
+}
+
 Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale) {
   Extent e;
   const auto widen = [](Limits& l, double v, ScaleKind scale) {

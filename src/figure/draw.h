@@ -29,6 +29,9 @@ struct Extent {
   bool tight_x = false, tight_low = false, tight_high = false;
   bool any() const { return x.low <= x.high && y.low <= y.high; }
 };
+// Whether anything of it can be seen: bins that hold something, levels among the values, arrows with a
+// length.
+bool has_ink(const Layer& layer);
 Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale);
 
 // A layer's colour and dash in its theme.

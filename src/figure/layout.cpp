@@ -100,14 +100,23 @@ class Layout {
       if (p.y_title.empty()) p.y_title = layer.y_name;
       if (p.z_title.empty()) p.z_title = layer.z_name;
       const auto extent = extent_of(layer, panel.x.scale, panel.y.scale);
-      if (!extent.any()) {
-        text_.warn(fmt::format("a {}{} has no points that can be drawn, and is left out", name_of(layer.kind),
-                               layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label)));
+      const auto leave_out = [&](const char* why) {
+        text_.warn(fmt::format("a {}{} {}, and is left out", name_of(layer.kind),
+                               layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label), why));
+      };
+      if (p.is_spatial && !layer.is_spatial()) {
+        leave_out("has no third coordinate in a panel in space");
         continue;
+      }
+      if (!extent.any() || !has_ink(layer)) {
+        leave_out("has nothing that can be drawn");
+        if (!extent.any()) continue;
       }
       x.unite({extent.x, extent.tight_x, extent.tight_x});
       y.unite({extent.y, extent.tight_low, extent.tight_high});
     }
+    if (panel.color_bar && !color_scale(panel))
+      text_.warn("the bar of colours has no layer that is coloured by value beside it, and is left out");
     for (const auto* axis : {&panel.x, &panel.y})
       if (axis->scale == ScaleKind::log && axis->limits && !(axis->limits->low > 0))
         fail(fmt::format("a logarithmic axis has limits above 0, not ({}, {})", shortest(axis->limits->low),

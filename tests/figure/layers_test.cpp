@@ -104,6 +104,33 @@ TEST_CASE("bars stand on their base, which ends the axis, and cover what they co
   CHECK(last[2].y == Approx(area.bottom() - 5 / panel.y.high * area.height));
 }
 
+TEST_CASE("what cannot be drawn is told") {
+  const auto warning_of = [](const Panel& p) {
+    const auto list = laid(p);
+    return list.warnings.empty() ? "" : list.warnings[0];
+  };
+  Panel p;
+  p.layers = {of_kind(Layer::Kind::line)};
+  p.layers[0].x = {1, 2};
+  p.layers[0].y = {3, 4};
+  CHECK(warning_of(p).empty());
+  p.color_bar = ColorBar{};
+  CHECK(warning_of(p).starts_with("the bar of colours has no layer"));
+  p.color_bar.reset();
+  p.layers.push_back(p.layers[0]);
+  p.layers[1].z = {5, 6};
+  CHECK(warning_of(p) == "a line has no third coordinate in a panel in space, and is left out");
+  p.layers = {of_kind(Layer::Kind::contours)};
+  p.layers[0].x = p.layers[0].y = {0, 1};
+  p.layers[0].z = {2, 2, 2, 2};
+  CHECK(warning_of(p) == "a layer of contours has nothing that can be drawn, and is left out");
+  p.layers = {of_kind(Layer::Kind::arrows)};
+  p.layers[0].x = p.layers[0].y = {0, 1};
+  p.layers[0].right = {NAN, 0};
+  p.layers[0].high = {1, 0};
+  CHECK(warning_of(p) == "a layer of arrows has nothing that can be drawn, and is left out");
+}
+
 TEST_CASE("bands, error bars and stems reach from end to end") {
   auto band = of_kind(Layer::Kind::region);
   band.x = {0, 1, NAN, 3, 4};
