@@ -162,6 +162,27 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
 
 }  // namespace
 
+std::string without_alphabets(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto c = decode(text, i);
+    const bool has_plain = (c.code >= 0x1D400 && c.code <= 0x1D7FF) || (c.code >= 0x2100 && c.code <= 0x214F);
+    utf8proc_int32_t plain[4];
+    int last_class = 0;
+    const auto count =
+        has_plain ? utf8proc_decompose_char(
+                        static_cast<utf8proc_int32_t>(c.code), plain, 4,
+                        static_cast<utf8proc_option_t>(UTF8PROC_DECOMPOSE | UTF8PROC_COMPAT), &last_class)
+                  : 0;
+    if (count > 0 && count <= 4)
+      for (utf8proc_ssize_t k = 0; k < count; ++k) append_utf8(out, static_cast<char32_t>(plain[k]));
+    else
+      out += text.substr(i, static_cast<std::size_t>(c.length));
+    i += static_cast<std::size_t>(c.length);
+  }
+  return out;
+}
+
 std::string nearest_name(std::string_view name, const std::vector<std::string>& known) {
   if (name.size() > 60) return {};
   std::string best;

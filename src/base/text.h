@@ -39,6 +39,8 @@ std::string_view trim(std::string_view text);
 // Letters as capitals or small ones, character by character (the simple case mapping of Unicode).
 std::string to_upper(std::string_view text);
 std::string to_lower(std::string_view text);
+// Letters and digits of mathematical alphabets as plain ones.
+std::string without_alphabets(std::string_view text);
 
 // The name in `known` that `name` most likely meant, or "" when none is close
 // (edit distance with transpositions, at most a third of the length).

@@ -196,7 +196,7 @@ void put_text(DisplayList& out, const TextLine& line, Point baseline, const Colo
   t.color = color;
   t.angle = angle;
   t.role = role;
-  for (const auto& run : line.runs) t.source += run.text;
+  t.source = line.plain();
   if (!t.source.empty()) out.items.emplace_back(std::move(t));
 }
 

@@ -171,7 +171,7 @@ class Layout {
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     const double above = p.title.empty() ? 0 : titles + kTitleGap + 2;
-    p.legend = p.panel->legend != "ends" ? plan_legend(*p.panel, theme_, measurer_) : LegendPlan{};
+    p.legend = p.panel->legend != "ends" ? plan_legend(*p.panel, theme_, text_) : LegendPlan{};
     p.bar = plan_color_bar(*p.panel, p.area.height, theme_, text_);
     p.end_labels = p.panel->legend == "ends" ? end_labels_width(*p.panel, theme_, text_) : 0;
     double beside = std::max(p.end_labels, p.bar.width);

@@ -63,13 +63,13 @@ double covered(const Rect& box, const Panel& panel, const Mapping& map) {
 
 }  // namespace
 
-LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextMeasurer& measurer) {
+LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text) {
   LegendPlan plan;
   if (!panel.legend) return plan;
   for (std::size_t k = 0; k < panel.layers.size(); ++k) {
     if (panel.layers[k].label.empty()) continue;
     plan.layers.push_back(k);
-    plan.labels.push_back(lay_text(panel.layers[k].label, {theme.legend_size}, measurer));
+    plan.labels.push_back(text.line(panel.layers[k].label, {theme.legend_size}));
     plan.width = std::max(plan.width, plan.labels.back().width);
     plan.height += plan.labels.back().height() + (plan.layers.size() > 1 ? kLineGap : 0);
   }
@@ -116,7 +116,7 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<L
     t.line = label;
     t.color = theme.ink;
     t.role = "legend";
-    for (const auto& run : label.runs) t.source += run.text;
+    t.source = label.plain();
     out.items.emplace_back(std::move(t));
     y += label.height() + kLineGap;
   }

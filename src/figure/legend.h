@@ -1,7 +1,7 @@
 // The legend of a panel: what it lists, how large it is, where it stands.
 #pragma once
 
-#include "figure/display.h"
+#include "figure/axes.h"
 #include "figure/draw.h"
 
 namespace quill {
@@ -15,7 +15,7 @@ struct LegendPlan {
   bool outside() const { return place == "outside right"; }
 };
 
-LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextMeasurer& measurer);
+LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text);
 // Sets the box; "best" takes the place that covers the least of the data.
 void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right);
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,

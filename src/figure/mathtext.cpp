@@ -2,364 +2,479 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
 #include <optional>
 #include <string_view>
 
 #include "base/text.h"
+#include "figure/math_box.h"
+#include "figure/math_symbols.h"
 #include "figure/text.h"
 
 namespace quill {
 
 namespace {
 
-struct Symbol {
-  std::string_view text;
-  enum class Look { italic, upright, spaced } look;
+constexpr double kScriptSize = 0.72, kFractionSize = 0.8;
+constexpr double kSmallestShare = 0.45;  // scripts of scripts do not get smaller
+constexpr double kLargeOperator = 1.2;
+constexpr double kMathScale = 1.1;  // its letters are lower than those of the text beside it
+constexpr int kDeepest = 20;
+
+struct Style {
+  double size = 8;
+  bool is_script = false;
+  bool bold = false;
+  bool as_text = false;  // a formula of figures alone keeps the look of the text
+  std::optional<Alphabet> alphabet;
+  Style smaller(double factor, double least) const {
+    auto out = *this;
+    out.size = std::max(size * factor, least);
+    return out;
+  }
 };
 
-const std::map<std::string_view, Symbol>& symbols() {
-  using enum Symbol::Look;
-  static const std::map<std::string_view, Symbol> table = {
-      {"alpha", {"α", italic}},    {"beta", {"β", italic}},         {"gamma", {"γ", italic}},
-      {"delta", {"δ", italic}},    {"epsilon", {"ϵ", italic}},      {"varepsilon", {"ε", italic}},
-      {"zeta", {"ζ", italic}},     {"eta", {"η", italic}},          {"theta", {"θ", italic}},
-      {"vartheta", {"ϑ", italic}}, {"iota", {"ι", italic}},         {"kappa", {"κ", italic}},
-      {"lambda", {"λ", italic}},   {"mu", {"μ", italic}},           {"nu", {"ν", italic}},
-      {"xi", {"ξ", italic}},       {"omicron", {"ο", italic}},      {"pi", {"π", italic}},
-      {"rho", {"ρ", italic}},      {"sigma", {"σ", italic}},        {"varsigma", {"ς", italic}},
-      {"tau", {"τ", italic}},      {"upsilon", {"υ", italic}},      {"phi", {"φ", italic}},
-      {"varphi", {"φ", italic}},   {"chi", {"χ", italic}},          {"psi", {"ψ", italic}},
-      {"omega", {"ω", italic}},    {"Gamma", {"Γ", upright}},       {"Delta", {"Δ", upright}},
-      {"Theta", {"Θ", upright}},   {"Lambda", {"Λ", upright}},      {"Xi", {"Ξ", upright}},
-      {"Pi", {"Π", upright}},      {"Sigma", {"Σ", upright}},       {"Upsilon", {"Υ", upright}},
-      {"Phi", {"Φ", upright}},     {"Psi", {"Ψ", upright}},         {"Omega", {"Ω", upright}},
-      {"times", {"×", spaced}},    {"cdot", {"·", spaced}},         {"pm", {"±", spaced}},
-      {"mp", {"∓", spaced}},       {"div", {"÷", spaced}},          {"approx", {"≈", spaced}},
-      {"sim", {"∼", spaced}},      {"simeq", {"≃", spaced}},        {"equiv", {"≡", spaced}},
-      {"neq", {"≠", spaced}},      {"ne", {"≠", spaced}},           {"le", {"≤", spaced}},
-      {"leq", {"≤", spaced}},      {"ge", {"≥", spaced}},           {"geq", {"≥", spaced}},
-      {"ll", {"≪", spaced}},       {"gg", {"≫", spaced}},           {"propto", {"∝", spaced}},
-      {"to", {"→", spaced}},       {"rightarrow", {"→", spaced}},   {"leftarrow", {"←", spaced}},
-      {"in", {"∈", spaced}},       {"infty", {"∞", upright}},       {"partial", {"∂", upright}},
-      {"nabla", {"∇", upright}},   {"sum", {"∑", upright}},         {"prod", {"∏", upright}},
-      {"int", {"∫", upright}},     {"degree", {"°", upright}},      {"circ", {"∘", upright}},
-      {"prime", {"′", upright}},   {"ell", {"ℓ", upright}},         {"hbar", {"ℏ", upright}},
-      {"langle", {"⟨", upright}},  {"rangle", {"⟩", upright}},      {"ldots", {"…", upright}},
-      {"dots", {"…", upright}},    {"cdots", {"⋯", upright}},       {"quad", {"\u2003", upright}},
-      {"ang", {"∠", upright}},     {"sin", {"sin", upright}},       {"cos", {"cos", upright}},
-      {"tan", {"tan", upright}},   {"exp", {"exp", upright}},       {"log", {"log", upright}},
-      {"ln", {"ln", upright}},     {"max", {"max", upright}},       {"min", {"min", upright}},
-      {"lim", {"lim", upright}},   {"arctan", {"arctan", upright}}, {"sinh", {"sinh", upright}},
-      {"cosh", {"cosh", upright}}, {"tanh", {"tanh", upright}},
-  };
-  return table;
+struct Atom {
+  MathBox box;
+  AtomClass kind = AtomClass::ordinary;
+  double space = 0;  // asked for behind it
+};
+
+// What is wrong with a formula; the place is where the reader stands.
+struct MathError {
+  std::string message;
+};
+
+// The room between two atoms in eighteenths of the size (The TeXbook, chapter 18).
+int room_between(AtomClass left, AtomClass right, bool is_script) {
+  using enum AtomClass;
+  const bool thin = (left == large && (right == ordinary || right == large)) ||
+                    ((left == ordinary || left == close) && right == large);
+  if (thin) return 3;
+  if (is_script) return 0;
+  if (left == punctuation) return 3;
+  if ((left == relation && right != relation && right != close && right != punctuation) ||
+      (right == relation && left != relation && left != open))
+    return 5;
+  if ((left == binary && (right == ordinary || right == large || right == open)) ||
+      (right == binary && (left == ordinary || left == close)))
+    return 4;
+  return 0;
 }
 
-constexpr double kScriptSize = 0.7;
-constexpr double kSmallestShare = 0.45;  // scripts of scripts do not get smaller
-
-class Composer {
+class FormulaReader {
  public:
-  Composer(const std::string& text, const Font& font, TextMeasurer& measurer)
-      : text_(text), font_(font), measurer_(measurer) {}
+  FormulaReader(const std::string& text, std::size_t& at, double full_size, TextMeasurer& measurer)
+      : text_(text), at_(at), least_(full_size * kSmallestShare), measurer_(measurer) {}
 
-  TextLine run() {
-    const auto plain_extent = measurer_.measure("Ag", font_);
-    try {
-      compose();
-    } catch (const std::string& message) {
-      line_ = {};
-      line_.error = fmt::format("{} at character {} of \"{}\"", message,
-                                count_characters(std::string_view(text_).substr(0, at_)) + 1, text_);
-      x_ = 0;
-      put(text_, font_, 0);
+  static constexpr char kRight = 0;  // closed by \right
+  // Up to the closing character, which is left standing.
+  MathBox row(char closer, const Style& style) {
+    if (++depth_ > kDeepest) throw MathError{"the braces are nested too deeply"};
+    std::vector<Atom> atoms;
+    while (true) {
+      if (at_ >= text_.size()) throw MathError{"this formula is not closed,"};
+      if (closer == kRight ? at_right() : text_[at_] == closer) break;
+      if (space(style, atoms)) continue;
+      atoms.push_back(scripted(style));
     }
-    line_.width = x_;
-    line_.ascent = plain_extent.ascent;
-    line_.descent = plain_extent.descent;
-    for (const auto& run : line_.runs) {
-      line_.ascent = std::max(line_.ascent, run.ascent + run.rise);
-      line_.descent = std::max(line_.descent, run.descent - run.rise);
-    }
-    for (const auto& stroke : line_.strokes)
-      for (const auto& [x, rise] : stroke.points) {
-        line_.ascent = std::max(line_.ascent, rise + stroke.width);
-        line_.descent = std::max(line_.descent, stroke.width - rise);
-      }
-    return std::move(line_);
+    --depth_;
+    return joined(std::move(atoms), style);
   }
 
  private:
-  void compose() {
-    std::string plain;
+  bool at_right() const { return text_.compare(at_, 6, "\\right") == 0 && !letter_at(at_ + 6); }
+  bool letter_at(std::size_t i) const {
+    return i < text_.size() && (text_[i] | 32) >= 'a' && (text_[i] | 32) <= 'z';
+  }
+
+  static MathBox joined(std::vector<Atom> atoms, const Style& style) {
+    using enum AtomClass;
+    // A sign without operands on both sides belongs to what follows it.
+    for (std::size_t k = 0; k < atoms.size(); ++k) {
+      if (atoms[k].kind != binary) continue;
+      const bool starts = k == 0 || (atoms[k - 1].kind != ordinary && atoms[k - 1].kind != close);
+      const bool ends = k + 1 == atoms.size() || atoms[k + 1].kind == relation ||
+                        atoms[k + 1].kind == close || atoms[k + 1].kind == punctuation;
+      if (starts || ends) atoms[k].kind = ordinary;
+    }
+    MathBox out;
+    for (std::size_t k = 0; k < atoms.size(); ++k) {
+      const double room =
+          k == 0 ? 0 : room_between(atoms[k - 1].kind, atoms[k].kind, style.is_script) / 18.0 * style.size;
+      out.append(std::move(atoms[k].box), room);
+      out.width += atoms[k].space;
+    }
+    return out;
+  }
+
+  // Spaces that are asked for; those between atoms mean nothing.
+  bool space(const Style& style, std::vector<Atom>& atoms) {
+    if (text_[at_] == ' ') {
+      ++at_;
+      return true;
+    }
+    if (text_[at_] != '\\' || at_ + 1 >= text_.size()) return false;
+    double room = 0;
+    std::size_t length = 2;
+    switch (text_[at_ + 1]) {
+      case ',': room = 3; break;
+      case ':': room = 4; break;
+      case ';': room = 5; break;
+      case ' ': room = 5; break;
+      case '!': room = -3; break;
+      default:
+        if (text_.compare(at_, 6, "\\qquad") == 0 && !letter_at(at_ + 6)) {
+          room = 36;
+          length = 6;
+        } else if (text_.compare(at_, 5, "\\quad") == 0 && !letter_at(at_ + 5)) {
+          room = 18;
+          length = 5;
+        } else
+          return false;
+    }
+    at_ += length;
+    if (atoms.empty()) atoms.emplace_back();
+    atoms.back().space += room / 18 * style.size;
+    return true;
+  }
+
+  // nucleus, with ^, _ and primes behind it in any order
+  Atom scripted(const Style& style) {
+    Atom out;
+    if (text_[at_] != '^' && text_[at_] != '_' && text_[at_] != '\'') out = atom(style);
+    std::optional<MathBox> above, below;
+    int primes = 0;
+    auto small = style.smaller(kScriptSize, least_);
+    small.is_script = true;
     while (at_ < text_.size()) {
       const char c = text_[at_];
-      if (c == '\\' && at_ + 1 < text_.size() && text_[at_ + 1] == '$') {
-        plain += '$';
-        at_ += 2;
-      } else if (c == '$' && closing_dollar() != std::string::npos) {
-        put(plain, font_, 0);
-        plain.clear();
+      if (c == '\'') {
         ++at_;
-        formula('$', font_, 0);
+        ++primes;
+      } else if (c == '^' || c == '_') {
+        auto& place = c == '^' ? above : below;
+        if (place) throw MathError{fmt::format("a second {} stands behind the first one", c)};
         ++at_;
-      } else {
-        plain += c;
-        ++at_;
-      }
+        skip_spaces();
+        if (at_ >= text_.size() || text_[at_] == '$' || text_[at_] == '^' || text_[at_] == '_')
+          throw MathError{fmt::format("nothing stands behind {}", c)};
+        place = atom(small).box;
+      } else
+        break;
     }
-    put(plain, font_, 0);
+    if (primes > 0) add_primes(out.box, primes, style);
+    if (above || below)
+      out.box = with_scripts(std::move(out.box), std::move(above), std::move(below), style.size);
+    return out;
   }
 
-  std::size_t closing_dollar() const {
-    for (auto i = at_ + 1; i < text_.size(); ++i) {
-      if (text_[i] == '\\')
-        ++i;
-      else if (text_[i] == '$')
-        return i;
+  // As high as the letter they belong to.
+  void add_primes(MathBox& base, int count, const Style& style) {
+    for (int k = 0; k < count; ++k) {
+      auto prime = glyph("′", style.smaller(kScriptSize, least_));
+      prime.shift(0, std::max(base.top, 0.7 * style.size) - prime.top);
+      base.append(std::move(prime), k == 0 ? 0.03 * style.size : 0);
     }
-    return std::string::npos;
-  }
-
-  void put(const std::string& text, Font font, double rise) {
-    if (text.empty()) return;
-    const auto extent = measurer_.measure(text, font);
-    line_.runs.push_back({text, font, x_, rise, extent.width, extent.ascent, extent.descent});
-    x_ += extent.width;
-  }
-
-  // Up to the closing character, which is left standing.
-  void formula(char closer, const Font& font, double rise) {
-    while (true) {
-      if (at_ >= text_.size()) throw std::string("this formula is not closed,");
-      if (text_[at_] == closer) return;
-      if (text_[at_] == '^' || text_[at_] == '_')
-        scripts(font, rise);
-      else
-        atom(font, rise);
-    }
-  }
-
-  // One or two scripts, at the same place when there are both.
-  void scripts(const Font& font, double rise) {
-    const double start = x_;
-    double widest = x_;
-    for (int k = 0; k < 2 && at_ < text_.size() && (text_[at_] == '^' || text_[at_] == '_'); ++k) {
-      const bool up = text_[at_++] == '^';
-      Font small = font;
-      small.size = std::max(font.size * kScriptSize, font_.size * kSmallestShare);
-      x_ = start + font.size * 0.04;
-      const double shift = up ? rise + font.size * 0.36 : rise - font.size * 0.18;
-      if (at_ >= text_.size() || text_[at_] == '$')
-        throw std::string(up ? "nothing stands behind ^" : "nothing stands behind _");
-      atom(small, shift);
-      widest = std::max(widest, x_);
-    }
-    x_ = widest;
   }
 
   // A group in braces, a command, or one character.
-  void atom(const Font& font, double rise) {
+  Atom atom(const Style& style) {
     const char c = text_[at_];
     if (c == '{') {
       ++at_;
-      if (++depth_ > 20) throw std::string("the braces are nested too deeply");
-      formula('}', font, rise);
-      --depth_;
+      Atom out{row('}', style)};
       ++at_;
-      return;
+      return out;
     }
-    if (c == '}') throw std::string("a } closes nothing");
-    if (c == '\\') return command(font, rise);
-    if (c == ' ') {
-      ++at_;
-      return;
-    }
+    if (c == '}') throw MathError{"a } closes nothing"};
+    if (c == '\\') return command(style);
     const auto character = decode(text_, at_);
-    std::string s = text_.substr(at_, character.length);
-    at_ += character.length;
-    if (s == "-") return spaced("−", font, rise);
-    if (s == "+" || s == "=" || s == "<" || s == ">") return spaced(s, font, rise);
-    Font f = font;
-    f.italic = is_letter(character.code);
-    put(s, f, rise);
+    auto s = text_.substr(at_, static_cast<std::size_t>(character.length));
+    at_ += static_cast<std::size_t>(character.length);
+    if (s == "-") s = "−";
+    if (is_letter(character.code)) return {variable(character.code, style)};
+    return {glyph(s, style), class_of_character(character.code)};
   }
 
-  // A binary sign or relation, with a little room where an operand stands before it.
-  void spaced(std::string_view s, const Font& font, double rise) {
-    const bool binary = !line_.runs.empty() && rise == 0;
-    const double room = binary ? font.size * 0.16 : 0;
-    x_ += room;
-    put(std::string(s), font, rise);
-    x_ += room;
+  Font font_of(const Style& style) const {
+    Font font;
+    font.size = style.as_text ? style.size : style.size * kMathScale;
+    font.family = style.as_text ? Font::Family::text : Font::Family::math;
+    font.bold = style.as_text && style.bold;
+    return font;
   }
 
-  void command(const Font& font, double rise) {
-    const auto begin = at_;
-    ++at_;
-    if (at_ >= text_.size()) throw std::string("a command is missing");
-    const char first = text_[at_];
-    if (!((first | 32) >= 'a' && (first | 32) <= 'z')) {
-      ++at_;
-      if (first == ',')
-        x_ += font.size * 0.17;
-      else if (first == ';' || first == ' ')
-        x_ += font.size * 0.28;
-      else if (first == '{' || first == '}' || first == '%' || first == '$' || first == '#' || first == '&' ||
-               first == '_')
-        put(std::string(1, first), font, rise);
-      else {
-        at_ = begin;
-        throw fmt::format("`\\{}` is not known", first);
-      }
-      return;
+  // Text as it stands, in bold letters where the text around is bold.
+  MathBox glyph(std::string_view s, const Style& style) {
+    std::string shown;
+    for (std::size_t i = 0; i < s.size();) {
+      const auto c = decode(s, i);
+      const auto alphabet = style.alphabet.value_or(style.bold ? Alphabet::bold : Alphabet::upright);
+      append_utf8(shown, style.as_text ? c.code : in_alphabet(c.code, alphabet));
+      i += static_cast<std::size_t>(c.length);
     }
-    while (at_ < text_.size() && (text_[at_] | 32) >= 'a' && (text_[at_] | 32) <= 'z') ++at_;
-    const auto name = std::string_view(text_).substr(begin + 1, at_ - begin - 1);
-    if (name == "mathrm" || name == "text" || name == "mathbf")
-      return upright(font, rise, name == "text", name == "mathbf");
-    if (name == "frac") return fraction(font, rise);
-    if (name == "sqrt") return root(font, rise);
-    if (const auto mark = accent_named(name); !mark.empty()) return accent(font, rise, mark);
-    const auto found = symbols().find(name);
-    if (found == symbols().end()) {
+    return text_box(shown, font_of(style), measurer_);
+  }
+
+  MathBox variable(char32_t code, const Style& style) {
+    std::string s;
+    if (style.as_text) {
+      append_utf8(s, code);
+      return text_box(s, font_of(style), measurer_);
+    }
+    append_utf8(
+        s, in_alphabet(code, style.alphabet.value_or(style.bold ? Alphabet::bold_italic : Alphabet::italic)));
+    return text_box(s, font_of(style), measurer_);
+  }
+
+  Atom command(const Style& style) {
+    const auto begin = at_++;
+    if (at_ >= text_.size()) throw MathError{"a command is missing"};
+    if (!letter_at(at_)) {
+      const char c = text_[at_++];
+      if (c == '{') return {glyph("{", style), AtomClass::open};
+      if (c == '}') return {glyph("}", style), AtomClass::close};
+      if (c == '|') return {glyph("‖", style)};
+      if (std::string_view("%$#&_").find(c) != std::string_view::npos)
+        return {glyph(std::string(1, c), style)};
       at_ = begin;
-      throw fmt::format("`\\{}` is not known", name);
+      throw MathError{fmt::format("`\\{}` is not known", c)};
     }
-    const auto& symbol = found->second;
-    if (symbol.look == Symbol::Look::spaced) return spaced(symbol.text, font, rise);
-    Font f = font;
-    f.italic = symbol.look == Symbol::Look::italic;
-    put(std::string(symbol.text), f, rise);
-    // A function name keeps its distance from what it is applied to.
-    if (symbol.text.size() > 2 && symbol.look == Symbol::Look::upright &&
-        static_cast<unsigned char>(symbol.text[0]) < 0x80 && at_ < text_.size() && text_[at_] == ' ')
-      x_ += font.size * 0.17;
+    while (letter_at(at_)) ++at_;
+    const auto name = std::string_view(text_).substr(begin + 1, at_ - begin - 1);
+    if (auto built = construction(name, style)) return std::move(*built);
+    const auto symbol = math_symbol(name);
+    if (!symbol) {
+      at_ = begin;
+      throw MathError{fmt::format("`\\{}` is not known", name)};
+    }
+    if (symbol->is_letter) return {variable(decode(symbol->text, 0).code, style)};
+    if (symbol->kind == AtomClass::large && !symbol->is_function) {
+      const auto big = style.is_script ? style : style.smaller(kLargeOperator, 0);
+      return {on_axis(glyph(symbol->text, big), style.size), AtomClass::large};
+    }
+    return {glyph(symbol->text, style), symbol->kind};
+  }
+
+  // Commands that take what stands behind them.
+  std::optional<Atom> construction(std::string_view name, const Style& style) {
+    if (name == "frac") {
+      const auto small = style.smaller(kFractionSize, least_);
+      auto above = group(small, name);
+      return Atom{fraction_of(std::move(above), group(small, name), style.size)};
+    }
+    if (name == "sqrt") return Atom{root(style)};
+    if (name == "overline" || name == "underline")
+      return Atom{with_line(group(style, name), name == "overline", style.size)};
+    if (name == "bar") return Atom{with_line(accented(style), true, style.size)};
+    if (name == "vec") return Atom{with_accent(accented(style), {}, style.size)};
+    constexpr std::pair<std::string_view, std::string_view> accents[] = {
+        {"hat", "ˆ"}, {"dot", "˙"}, {"ddot", "¨"}, {"tilde", "˜"}, {"check", "ˇ"}};
+    for (const auto& [known, mark] : accents)
+      if (known == name) {
+        auto inside = accented(style);
+        return Atom{with_accent(std::move(inside), glyph(mark, style), style.size)};
+      }
+    if (name == "left") return fenced(style);
+    if (name == "right") throw MathError{"`\\right` closes nothing"};
+    if (name == "text") return Atom{words(style)};
+    constexpr std::pair<std::string_view, Alphabet> alphabets[] = {
+        {"mathrm", Alphabet::upright}, {"operatorname", Alphabet::upright}, {"mathbf", Alphabet::bold},
+        {"mathit", Alphabet::italic},  {"mathbb", Alphabet::double_struck}, {"mathcal", Alphabet::script}};
+    for (const auto& [known, alphabet] : alphabets)
+      if (known == name) {
+        auto inner = style;
+        inner.alphabet = alphabet == Alphabet::upright && style.bold ? Alphabet::bold : alphabet;
+        return Atom{group(inner, name), name == "operatorname" ? AtomClass::large : AtomClass::ordinary};
+      }
+    return std::nullopt;
   }
 
   void skip_spaces() {
     while (at_ < text_.size() && text_[at_] == ' ') ++at_;
   }
 
-  // What a group added to the line: its pieces from these places on, and how far they reach.
-  struct Group {
-    std::size_t first_run, first_stroke;
-    double start, width = 0, top = 0, bottom = 0;
-  };
-  Group group(const Font& font, double rise, const char* what) {
-    Group g{line_.runs.size(), line_.strokes.size(), x_};
+  MathBox group(const Style& style, std::string_view what) {
     skip_spaces();
-    if (at_ >= text_.size() || text_[at_] != '{') throw fmt::format("`\\{}` takes braces,", what);
-    atom(font, rise);
-    g.width = x_ - g.start;
-    // Figures and small letters leave the font's own height unused.
-    constexpr double inked = 0.78, hanging = 0.85;
-    g.top = rise + font.size * 0.5;
-    g.bottom = rise;
-    for (auto k = g.first_run; k < line_.runs.size(); ++k) {
-      const auto& run = line_.runs[k];
-      g.top = std::max(g.top, run.rise + inked * run.ascent);
-      g.bottom = std::min(g.bottom, run.rise - hanging * run.descent);
-    }
-    for (auto k = g.first_stroke; k < line_.strokes.size(); ++k)
-      for (const auto& [x, y] : line_.strokes[k].points) {
-        g.top = std::max(g.top, y);
-        g.bottom = std::min(g.bottom, y);
-      }
-    return g;
-  }
-  void move(const Group& g, std::size_t last_run, std::size_t last_stroke, double dx, double up) {
-    for (auto k = g.first_run; k < last_run; ++k) {
-      line_.runs[k].x += dx;
-      line_.runs[k].rise += up;
-    }
-    for (auto k = g.first_stroke; k < last_stroke; ++k)
-      for (auto& [x, y] : line_.strokes[k].points) {
-        x += dx;
-        y += up;
-      }
+    if (at_ >= text_.size() || text_[at_] != '{') throw MathError{fmt::format("`\\{}` takes braces,", what)};
+    return atom(style).box;
   }
 
-  void fraction(const Font& font, double rise) {
-    Font small = font;
-    small.size = std::max(font.size * 0.78, font_.size * kSmallestShare);
-    const double bar = rise + font.size * 0.26, gap = font.size * 0.12, start = x_ + font.size * 0.08;
-    x_ = start;
-    const auto above = group(small, rise, "frac");
-    const auto runs = line_.runs.size(), strokes = line_.strokes.size();
-    x_ = start;
-    const auto below = group(small, rise, "frac");
-    const double width = std::max(above.width, below.width);
-    move(above, runs, strokes, (width - above.width) / 2, bar + gap - above.bottom);
-    move(below, line_.runs.size(), line_.strokes.size(), (width - below.width) / 2, bar - gap - below.top);
-    line_.strokes.push_back({{{start, bar}, {start + width, bar}}, font.size * 0.055});
-    x_ = start + width + font.size * 0.08;
-  }
-
-  void root(const Font& font, double rise) {
-    const double start = x_, hook = font.size * 0.55;
-    x_ = start + hook;
-    const auto inside = group(font, rise, "sqrt");
-    const double top = inside.top + font.size * 0.14, low = inside.bottom;
-    line_.strokes.push_back({{{start + hook * 0.08, rise + font.size * 0.3},
-                              {start + hook * 0.28, rise + font.size * 0.36},
-                              {start + hook * 0.55, low},
-                              {start + hook * 0.92, top},
-                              {start + hook + inside.width, top}},
-                             font.size * 0.06});
-    x_ = start + hook + inside.width + font.size * 0.08;
-  }
-
-  // Accents are combining characters behind what they stand on.
-  static std::string_view accent_named(std::string_view name) {
-    static constexpr std::pair<std::string_view, std::string_view> marks[] = {
-        {"hat", "\u0302"}, {"bar", "\u0304"},  {"vec", "\u20D7"},
-        {"dot", "\u0307"}, {"ddot", "\u0308"}, {"tilde", "\u0303"}};
-    for (const auto& [known, mark] : marks)
-      if (known == name) return mark;
-    return {};
-  }
-  void accent(const Font& font, double rise, std::string_view mark) {
+  MathBox accented(const Style& style) {
     skip_spaces();
-    if (at_ >= text_.size() || text_[at_] == '$') throw std::string("nothing stands under the accent");
-    const auto before = line_.runs.size();
-    const double start = x_;
-    atom(font, rise);
-    if (line_.runs.size() == before) throw std::string("nothing stands under the accent");
-    auto& run = line_.runs[before];
-    // Behind the first character.
-    run.text.insert(decode(run.text, 0).length, mark);
-    const auto extent = measurer_.measure(run.text, run.font);
-    x_ = start + std::max(extent.width, x_ - start);
-    run.width = extent.width;
+    if (at_ >= text_.size() || text_[at_] == '$' || text_[at_] == '^' || text_[at_] == '_')
+      throw MathError{"nothing stands under the accent"};
+    auto box = atom(style).box;
+    if (box.runs.empty()) throw MathError{"nothing stands under the accent"};
+    return box;
   }
 
-  void upright(Font font, double rise, bool keep_spaces, bool bold) {
-    if (at_ >= text_.size() || text_[at_] != '{') throw std::string("braces are missing");
+  MathBox root(const Style& style) {
+    MathBox degree;
+    skip_spaces();
+    if (at_ < text_.size() && text_[at_] == '[') {
+      ++at_;
+      degree = row(']', style.smaller(kScriptSize * 0.85, least_));
+      ++at_;
+    }
+    return root_of(group(style, "sqrt"), degree, style.size);
+  }
+
+  // The text between braces as it stands, spaces too.
+  MathBox words(Style style) {
+    skip_spaces();
+    if (at_ >= text_.size() || text_[at_] != '{') throw MathError{"`\\text` takes braces,"};
     const auto close = text_.find('}', at_);
-    if (close == std::string::npos) throw std::string("these braces are not closed,");
-    auto inside = text_.substr(at_ + 1, close - at_ - 1);
-    if (!keep_spaces) std::erase(inside, ' ');
-    font.italic = false;
-    font.bold = font.bold || bold;
-    put(inside, font, rise);
+    if (close == std::string::npos) throw MathError{"these braces are not closed,"};
+    const auto inside = text_.substr(at_ + 1, close - at_ - 1);
     at_ = close + 1;
+    style.as_text = true;
+    return inside.empty() ? MathBox{} : text_box(inside, font_of(style), measurer_);
+  }
+
+  // The sign behind \left or \right; "" for a dot.
+  std::string fence() {
+    skip_spaces();
+    if (at_ >= text_.size()) throw MathError{"a bracket is missing"};
+    const char c = text_[at_];
+    if (c == '\\') {
+      const auto begin = at_++;
+      if (at_ < text_.size() && std::string_view("{}|").find(text_[at_]) != std::string_view::npos) {
+        const char sign = text_[at_++];
+        return sign == '|' ? "‖" : std::string(1, sign);
+      }
+      while (letter_at(at_)) ++at_;
+      const auto symbol = math_symbol(std::string_view(text_).substr(begin + 1, at_ - begin - 1));
+      if (symbol && (symbol->kind == AtomClass::open || symbol->kind == AtomClass::close))
+        return std::string(symbol->text);
+      at_ = begin;
+    }
+    if (std::string_view("()[]|.<>/").find(c) == std::string_view::npos)
+      throw MathError{"a bracket is missing"};
+    ++at_;
+    return c == '.' ? "" : c == '<' ? "⟨" : c == '>' ? "⟩" : std::string(1, c);
+  }
+
+  Atom fenced(const Style& style) {
+    const auto left = fence();
+    auto inside = row(kRight, style);
+    at_ += 6;
+    const auto right = fence();
+    const double axis = kMathAxis * style.size;
+    const double reach = std::max(inside.top - axis, inside.bottom + axis);
+    const auto stretched = [&](const std::string& sign) {
+      if (sign.empty()) return MathBox{};
+      const auto plain = glyph(sign, style);
+      const double factor = std::clamp(1.04 * 2 * reach / std::max(0.1, plain.top + plain.bottom), 1.0, 4.0);
+      return on_axis(glyph(sign, style.smaller(factor, 0)), style.size);
+    };
+    Atom out{stretched(left)};
+    out.box.append(std::move(inside));
+    out.box.append(stretched(right));
+    return out;
   }
 
   const std::string& text_;
-  Font font_;
+  std::size_t& at_;
+  double least_;
   TextMeasurer& measurer_;
-  std::size_t at_ = 0;
-  double x_ = 0;
   int depth_ = 0;
-  TextLine line_;
 };
+
+// Whether a formula has neither variables nor signs of its own: figures with units and powers.
+bool is_plain(std::string_view formula) {
+  for (std::size_t i = 0; i < formula.size(); ++i) {
+    const char c = formula[i];
+    if (c != '\\') {
+      if ((c | 32) >= 'a' && (c | 32) <= 'z') return false;
+      if (static_cast<unsigned char>(c) >= 0x80 && is_letter(decode(formula, i).code)) return false;
+      continue;
+    }
+    auto end = i + 1;
+    while (end < formula.size() && (formula[end] | 32) >= 'a' && (formula[end] | 32) <= 'z') ++end;
+    const auto name = formula.substr(i + 1, end - i - 1);
+    constexpr std::string_view plain[] = {"times", "cdot", "pm", "mp", "degree", "quad", "qquad", ""};
+    if (name == "mathrm" || name == "text") {
+      const auto close = formula.find('}', end);
+      if (close == std::string_view::npos) return false;
+      i = close;
+    } else if (std::find(std::begin(plain), std::end(plain), name) == std::end(plain))
+      return false;
+    else
+      i = std::max(i + 1, end - 1);
+  }
+  return true;
+}
+
+std::size_t closing_dollar(const std::string& text, std::size_t at) {
+  for (auto i = at + 1; i < text.size(); ++i) {
+    if (text[i] == '\\')
+      ++i;
+    else if (text[i] == '$')
+      return i;
+  }
+  return std::string::npos;
+}
+
+MathBox compose(const std::string& text, std::size_t& at, const Font& font, TextMeasurer& measurer) {
+  MathBox box;
+  std::string plain;
+  const auto put_plain = [&] {
+    if (!plain.empty()) box.append(text_box(plain, font, measurer));
+    plain.clear();
+  };
+  while (at < text.size()) {
+    const char c = text[at];
+    const auto close = c == '$' ? closing_dollar(text, at) : std::string::npos;
+    if (c == '\\' && at + 1 < text.size() && text[at + 1] == '$') {
+      plain += '$';
+      at += 2;
+    } else if (close != std::string::npos) {
+      put_plain();
+      ++at;
+      Style style;
+      style.size = font.size;
+      style.bold = font.bold;
+      style.as_text = is_plain(std::string_view(text).substr(at, close - at));
+      box.append(FormulaReader(text, at, font.size, measurer).row('$', style));
+      ++at;
+    } else {
+      plain += c;
+      ++at;
+    }
+  }
+  put_plain();
+  return box;
+}
 
 }  // namespace
 
+std::string TextLine::plain() const {
+  std::string out;
+  for (const auto& run : runs)
+    out += run.font.family == Font::Family::math ? without_alphabets(run.text) : run.text;
+  return out;
+}
+
 TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer) {
-  return Composer(text, font, measurer).run();
+  TextLine line;
+  MathBox box;
+  std::size_t at = 0;
+  try {
+    box = compose(text, at, font, measurer);
+  } catch (const MathError& wrong) {
+    line.error = fmt::format("{} at character {} of \"{}\"", wrong.message,
+                             count_characters(std::string_view(text).substr(0, at)) + 1, text);
+    box = text_box(text, font, measurer);
+  }
+  // Lines of text keep their distance whatever stands in them; tall formulas get more.
+  const auto usual = measurer.measure("Ag", font);
+  line.width = box.width;
+  line.ascent = std::max(usual.ascent, box.top + 0.08 * font.size);
+  line.descent = std::max(usual.descent, box.bottom + 0.04 * font.size);
+  line.runs = std::move(box.runs);
+  line.strokes = std::move(box.strokes);
+  return line;
 }
 
 }  // namespace quill

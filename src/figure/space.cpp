@@ -350,7 +350,7 @@ class Space {
     t.line = line;
     t.color = color;
     t.role = role;
-    for (const auto& run : line.runs) t.source += run.text;
+    t.source = line.plain();
     if (!t.source.empty()) out_.items.emplace_back(std::move(t));
   }
 
@@ -399,7 +399,7 @@ class Space {
       t.line = axis.title;
       t.color = theme_.ink;
       t.role = title_role;
-      for (const auto& run : axis.title.runs) t.source += run.text;
+      t.source = axis.title.plain();
       out_.items.emplace_back(std::move(t));
       return;
     }

@@ -8,16 +8,19 @@
 namespace quill {
 
 struct Font {
+  enum class Family : unsigned char { text, math };
   double size = 8;  // points
   bool bold = false;
   bool italic = false;
+  Family family = Family::text;
   bool operator==(const Font&) const = default;
 };
 
 struct TextExtent {
-  double width = 0;    // advance
-  double ascent = 0;   // of the font above the baseline
-  double descent = 0;  // below it, positive
+  double width = 0;                        // advance
+  double ascent = 0;                       // of the font above the baseline
+  double descent = 0;                      // below it, positive
+  double ink_ascent = 0, ink_descent = 0;  // of the characters themselves
 };
 
 // Measures one line; the layer that draws brings it.
@@ -34,7 +37,6 @@ struct TextRun {
   double x = 0;
   double rise = 0;
   double width = 0;
-  double ascent = 0, descent = 0;  // of its font
 };
 
 // A stroke of a formula, a fraction's bar or a root's sign: points (x, rise) joined by lines.
@@ -47,15 +49,16 @@ struct TextLine {
   std::vector<TextRun> runs;
   std::vector<TextStroke> strokes;
   double width = 0, ascent = 0, descent = 0;
-  double height() const { return ascent + descent; }
   std::string error;  // what is wrong with its mathematics, with the character; then the source is shown
+  double height() const { return ascent + descent; }
+  // Its characters as one reads them: letters of formulas as plain letters.
+  std::string plain() const;
 };
 
-// Lays out a text. Between dollar signs LaTeX's notation: Greek letters and symbols by name, ^ and _ with
-// one character or braces, \frac, \sqrt, accents (\hat \bar \vec \dot \ddot \tilde), \mathrm{…} and \text{…},
-// spaces
-// \, \; \quad, upright function names. `\$` is a
-// dollar sign, and so is one that stands alone.
+// Lays out a text. Between dollar signs stands LaTeX's notation: letters and symbols by name, ^ and _ with
+// one character or braces, \frac, \sqrt (with [n]), accents, \overline, \left and \right, \mathrm, \mathbf,
+// \mathbb, \mathcal, \text, spaces \, \: \; \! \quad, upright function names. `\$` is a dollar sign, and so
+// is one that stands alone.
 TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measurer);
 
 }  // namespace quill

@@ -1,25 +1,18 @@
-#include <catch2/catch.hpp>
+#include "laid_out.h"
+
 #include <cmath>
 #include <random>
 
 #include "base/error.h"
-#include "base/text.h"
 #include "figure/color.h"
 #include "figure/curve.h"
 #include "figure/layout.h"
 #include "figure/ticks.h"
 
 using namespace quill;
+using namespace quill::test;
 
 namespace {
-
-// Every character is half as wide as the font is high.
-class BlockFont : public TextMeasurer {
- public:
-  TextExtent measure(const std::string& text, const Font& font) override {
-    return {0.5 * font.size * static_cast<double>(count_characters(text)), 0.9 * font.size, 0.25 * font.size};
-  }
-};
 
 Layer line_of(std::vector<double> x, std::vector<double> y, const std::string& label = "") {
   Layer l;
@@ -27,30 +20,6 @@ Layer line_of(std::vector<double> x, std::vector<double> y, const std::string& l
   l.y = std::move(y);
   l.label = label;
   return l;
-}
-
-std::vector<const DrawnText*> texts_of(const DisplayList& list) {
-  std::vector<const DrawnText*> out;
-  for (const auto& item : list.items)
-    if (const auto* t = std::get_if<DrawnText>(&item)) out.push_back(t);
-  return out;
-}
-
-void check_texts(const DisplayList& list) {
-  const auto texts = texts_of(list);
-  for (std::size_t i = 0; i < texts.size(); ++i) {
-    const auto box = texts[i]->box();
-    CAPTURE(texts[i]->source, texts[i]->role);
-    CHECK(box.x >= 0);
-    CHECK(box.y >= 0);
-    CHECK(box.right() <= list.width);
-    CHECK(box.bottom() <= list.height);
-    for (std::size_t k = i + 1; k < texts.size(); ++k) {
-      CAPTURE(texts[k]->source, texts[k]->role);
-      if (texts[i]->role != "legend" && texts[k]->role != "legend")
-        CHECK_FALSE(box.overlaps(texts[k]->box()));
-    }
-  }
 }
 
 }  // namespace
@@ -114,7 +83,7 @@ TEST_CASE("legends keep inside of their panel, and best covers the least") {
     f.panels = {p};
     const auto list = lay_out(f, font);
     const auto area = list.panels[0].area;
-    for (const auto* t : texts_of(list)) {
+    for (const auto* t : all_of<DrawnText>(list)) {
       if (t->role != "legend") continue;
       const auto box = t->box();
       CAPTURE(place);
@@ -173,57 +142,6 @@ TEST_CASE("the colours of the cycle are told apart in every vision") {
   CHECK(least(Vision::deuteranopia) > 0.06);
   CHECK(least(Vision::greyscale) > 0.04);
   for (const auto& c : theme->cycle) CHECK(distance(c, theme->paper) > 0.2);
-}
-
-TEST_CASE("mathematical text is laid out, and mistakes in it are told") {
-  BlockFont font;
-  const auto lay = [&](const std::string& text) { return lay_text(text, {10}, font); };
-  const auto shown = [&](const std::string& text) {
-    std::string out;
-    for (const auto& run : lay(text).runs) out += run.text;
-    return out;
-  };
-  CHECK(shown("depth $\\alpha$ (m)") == "depth α (m)");
-  CHECK(shown("$x^2_i$") == "x2i");
-  CHECK(shown("costs \\$5 or 5 $") == "costs $5 or 5 $");
-  CHECK(shown("$a - b$") == "a−b");
-  CHECK(shown("$\\mathrm{max}\\,\\Omega$") == "maxΩ");
-  const auto scripts = lay("$x^{2}_{i}$").runs;
-  REQUIRE(scripts.size() == 3);
-  CHECK(scripts[1].rise > 0);
-  CHECK(scripts[2].rise < 0);
-  CHECK(scripts[1].x == Approx(scripts[2].x));
-  CHECK(scripts[1].font.size < scripts[0].font.size);
-  CHECK(scripts[0].font.italic);
-  CHECK_FALSE(lay("$\\mathrm{x}$").runs[0].font.italic);
-  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}$", "$\\frac 12$",
-                          "$\\sqrt$", "$\\hat$"}) {
-    CAPTURE(bad);
-    const auto line = lay(bad);
-    CHECK_FALSE(line.error.empty());
-    CHECK(line.runs.size() == 1);
-    CHECK(line.runs[0].text == bad);
-  }
-  CHECK(lay("$\\nosuch$").error == "`\\nosuch` is not known at character 2 of \"$\\nosuch$\"");
-  // A fraction has its parts above and below its bar, which is as wide as the wider one.
-  const auto half = lay("$\\frac{a}{bcd}$");
-  REQUIRE(half.runs.size() == 4);
-  REQUIRE(half.strokes.size() == 1);
-  const auto& bar = half.strokes[0].points;
-  CHECK(half.runs[0].rise > bar[0].second);
-  CHECK(half.runs[1].rise < 0);
-  CHECK(bar[1].first - bar[0].first == Approx(half.runs[1].width * 3));
-  CHECK(half.runs[0].x + half.runs[0].width / 2 == Approx((bar[0].first + bar[1].first) / 2));
-  CHECK(half.height() > lay("$a$").height());
-  // The root covers what stands in it, even a fraction.
-  const auto root = lay("$\\sqrt{\\frac{1}{2}}$");
-  REQUIRE(root.strokes.size() == 2);
-  CHECK(root.strokes[1].points.back().second > root.runs[0].rise + 5);
-  CHECK(root.strokes[1].points.back().first > root.strokes[0].points.back().first - 1);
-  CHECK(shown("$\\hat{x}$") == "x\u0302");
-  CHECK(shown("$\\vec v$") == "v\u20D7");
-  CHECK(lay("abc").width == Approx(15));
-  CHECK(lay("").width == 0);
 }
 
 TEST_CASE("lines are cut at the edges and broken at nan") {
@@ -340,7 +258,7 @@ TEST_CASE("linked panels have the same limits and drop inner labels") {
   CHECK_FALSE(linked.panels[0].y == linked.panels[1].y);
   CHECK(linked.panels[0].area.x == linked.panels[1].area.x);
   int x_ticks_above = 0;
-  for (const auto* t : texts_of(linked))
+  for (const auto* t : all_of<DrawnText>(linked))
     x_ticks_above += t->role == "x tick" && t->at.y < linked.panels[1].area.y;
   CHECK(x_ticks_above == 0);
   f.link_x = "";
@@ -392,7 +310,7 @@ TEST_CASE("ticks that are asked for stand, with their labels") {
   f.panels = {p};
   std::vector<std::string> shown;
   const auto list = lay_out(f, font);
-  for (const auto* t : texts_of(list))
+  for (const auto* t : all_of<DrawnText>(list))
     if (t->role == "x tick") shown.push_back(t->source);
   CHECK(shown == std::vector<std::string>{"0", "π", "2π"});
 }

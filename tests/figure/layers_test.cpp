@@ -1,10 +1,10 @@
 // Layers, scales and what stands around the data: marks where the data is, texts where there is room.
-#include <catch2/catch.hpp>
+#include "laid_out.h"
+
 #include <cmath>
 #include <random>
 
 #include "base/error.h"
-#include "base/text.h"
 #include "figure/contour.h"
 #include "figure/layout.h"
 #include "figure/palette.h"
@@ -12,50 +12,9 @@
 #include "figure/ticks.h"
 
 using namespace quill;
+using namespace quill::test;
 
 namespace {
-
-class BlockFont : public TextMeasurer {
- public:
-  TextExtent measure(const std::string& text, const Font& font) override {
-    return {0.5 * font.size * static_cast<double>(count_characters(text)), 0.9 * font.size, 0.25 * font.size};
-  }
-};
-
-DisplayList laid(const Panel& panel) {
-  BlockFont font;
-  Figure f;
-  f.name = "f";
-  f.panels = {panel};
-  return lay_out(f, font);
-}
-
-DisplayList laid(const Layer& layer) {
-  Panel p;
-  p.layers = {layer};
-  return laid(p);
-}
-
-template <class T>
-std::vector<const T*> all_of(const DisplayList& list) {
-  std::vector<const T*> out;
-  for (const auto& item : list.items)
-    if (const auto* found = std::get_if<T>(&item)) out.push_back(found);
-  return out;
-}
-
-void check_texts(const DisplayList& list) {
-  const auto texts = all_of<DrawnText>(list);
-  for (std::size_t i = 0; i < texts.size(); ++i) {
-    const auto box = texts[i]->box();
-    CAPTURE(texts[i]->source, texts[i]->role);
-    CHECK((box.x >= 0 && box.y >= 0 && box.right() <= list.width && box.bottom() <= list.height));
-    for (std::size_t k = i + 1; k < texts.size(); ++k) {
-      CAPTURE(texts[k]->source, texts[k]->role);
-      CHECK_FALSE(box.overlaps(texts[k]->box()));
-    }
-  }
-}
 
 Layer of_kind(Layer::Kind kind) {
   Layer l;

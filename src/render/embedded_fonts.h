@@ -1,0 +1,34 @@
+// The parts of fonts that a file needs, to stand in the file itself.
+#pragma once
+
+#include <set>
+#include <string>
+
+#include "render/pango_text.h"
+
+namespace quill {
+
+// CSS rules (@font-face) with the characters of all texts that were added, so that they look the same where the
+// fonts are not installed. Subsets by HarfBuzz.
+class EmbeddedFonts {
+ public:
+  explicit EmbeddedFonts(PangoText& text) : text_(text) {}
+  void add(const std::string& text, const Font& font);
+  std::string css() const;
+
+ private:
+  struct Face {
+    std::string family;
+    int weight = 400;
+    bool italic = false;
+    auto operator<=>(const Face&) const = default;
+  };
+  struct Part {
+    PangoFont* font = nullptr;  // owned by the font map of the texts
+    std::set<char32_t> characters;
+  };
+  PangoText& text_;
+  std::map<Face, Part> parts_;
+};
+
+}  // namespace quill

@@ -1,0 +1,12 @@
+// A display list drawn by Cairo, as pixels or as a PDF.
+#pragma once
+
+#include "figure/display.h"
+#include "render/pango_text.h"
+
+namespace quill {
+
+// `scale`: units of the surface for a point.
+void paint(cairo_t* cr, const DisplayList& list, PangoText& text, double scale);
+
+}  // namespace quill

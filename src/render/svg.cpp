@@ -1,0 +1,240 @@
+// Tested by svg_test.cpp.
+#include "render/svg.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <map>
+#include <numbers>
+
+#include "base/text.h"
+#include "render/embedded_fonts.h"
+#include "render/outlines.h"
+#include "render/raster.h"
+
+namespace quill {
+
+namespace {
+
+// At most two decimals: a hundredth of a point is finer than anything seen.
+std::string number(double v) {
+  auto out = fmt::format("{:.2f}", v);
+  while (out.back() == '0') out.pop_back();
+  if (out.back() == '.') out.pop_back();
+  return out == "-0" ? "0" : out;
+}
+
+std::string escaped(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    if (c == '&')
+      out += "&amp;";
+    else if (c == '<')
+      out += "&lt;";
+    else if (c == '>')
+      out += "&gt;";
+    else if (c == '"')
+      out += "&quot;";
+    else
+      out += c;
+  }
+  return out;
+}
+
+std::string paint_of(const char* what, const Color& c) {
+  auto opaque = c;
+  opaque.alpha = 1;
+  auto out = fmt::format(" {}=\"{}\"", what, hex_of(opaque));
+  if (c.alpha < 1) out += fmt::format(" {}-opacity=\"{}\"", what, fmt::format("{:.3g}", c.alpha));
+  return out;
+}
+
+std::string path_of(const std::vector<Point>& piece, bool closed) {
+  std::string out;
+  for (std::size_t k = 0; k < piece.size(); ++k)
+    out += fmt::format("{}{} {}", k == 0 ? "M" : "L", number(piece[k].x), number(piece[k].y));
+  if (closed && !out.empty()) out += 'Z';
+  return out;
+}
+
+std::string path_of(const std::vector<std::vector<Point>>& pieces, bool closed) {
+  std::string out;
+  for (const auto& piece : pieces) out += path_of(piece, closed);
+  return out;
+}
+
+std::string data_url(cairo_surface_t* surface) {
+  std::string bytes;
+  cairo_surface_write_to_png_stream(
+      surface,
+      [](void* to, const unsigned char* data, unsigned int length) {
+        static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
+        return CAIRO_STATUS_SUCCESS;
+      },
+      &bytes);
+  auto* text = g_base64_encode(reinterpret_cast<const guchar*>(bytes.data()), bytes.size());
+  std::string out = "data:image/png;base64,";
+  out += text;
+  g_free(text);
+  return out;
+}
+
+class SvgWriter {
+ public:
+  SvgWriter(const DisplayList& list, PangoText& text) : list_(list), fonts_(text) {}
+
+  std::string run() {
+    for (const auto& item : list_.items) std::visit([this](const auto& i) { draw(i); }, item);
+    constexpr double millimetres = 25.4 / 72;
+    auto out = fmt::format(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" width=\"{0}mm\" "
+        "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\">\n",
+        number(list_.width * millimetres), number(list_.height * millimetres), number(list_.width),
+        number(list_.height));
+    out += "<style>\n" + fonts_.css();
+    out += fmt::format(".t{{font-family:{};font-feature-settings:'tnum','calt' 0}}\n", families(kTextFamilies));
+    out += fmt::format(".m{{font-family:{}}}\n", families(kMathFamilies));
+    out += "text{white-space:pre}\n</style>\n<defs>\n" + definitions_ + "</defs>\n";
+    out += fmt::format("<rect width=\"100%\" height=\"100%\"{}/>\n", paint_of("fill", list_.paper));
+    return out + body_ + "</svg>\n";
+  }
+
+ private:
+  // Names of families in quotes, the generic one at the end bare.
+  static std::string families(std::string names) {
+    std::string out;
+    while (!names.empty()) {
+      const auto comma = names.find(',');
+      const auto name = names.substr(0, comma);
+      const bool last = comma == std::string::npos;
+      out += last ? name : fmt::format("'{}',", name);
+      names = last ? "" : names.substr(comma + 2);
+    }
+    return out;
+  }
+
+  void draw(const StrokePath& s) {
+    body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" stroke-linejoin=\"round\"{} d=\"{}\"/>\n",
+                         paint_of("stroke", s.color), number(s.width), dash_of(s.dash, s.width),
+                         path_of(s.pieces, false));
+  }
+
+  static std::string dash_of(Dash dash, double width) {
+    const auto pattern = dash_pattern(dash, width);
+    if (pattern.lengths.empty()) return {};
+    std::string lengths;
+    for (const double l : pattern.lengths) lengths += (lengths.empty() ? "" : " ") + number(l);
+    return fmt::format(" stroke-dasharray=\"{}\"{}", lengths, pattern.round ? " stroke-linecap=\"round\"" : "");
+  }
+
+  void draw(const FillRect& f) {
+    body_ += fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"{}/>\n", number(f.rect.x),
+                         number(f.rect.y), number(f.rect.width), number(f.rect.height), paint_of("fill", f.color));
+  }
+
+  void draw(const FillPath& f) {
+    body_ += fmt::format("<path{} d=\"{}\"/>\n", paint_of("fill", f.color), path_of(f.pieces, true));
+  }
+
+  void draw(const Quads& q) {
+    const bool opaque = is_opaque(q);
+    if (q.mesh == 0 && opaque && q.corners.size() > kManyPieces) {
+      const auto image = paint_pieces(q, kFileScale, {0, 0, list_.width, list_.height});
+      if (image.surface)
+        draw(image.surface.get(), {image.origin.x, image.origin.y, image.width, image.height}, false);
+      return;
+    }
+    // Without seams between neighbours, which viewers would show by smoothing their edges.
+    body_ += fmt::format("<g stroke-linejoin=\"round\" stroke-width=\"{}\"{}>\n",
+                         number(q.mesh > 0 ? q.mesh : opaque ? 0.3 : 0),
+                         q.mesh > 0 ? paint_of("stroke", q.mesh_color) : "");
+    for (std::size_t k = 0; k < q.corners.size(); ++k) {
+      const auto fill = paint_of("fill", q.colors[k]);
+      const auto stroke = q.mesh == 0 && opaque ? paint_of("stroke", q.colors[k]) : std::string();
+      body_ += fmt::format("<path{}{} d=\"{}\"/>\n", fill, stroke,
+                           path_of(std::vector<Point>(q.corners[k].begin(), q.corners[k].end()), true));
+    }
+    body_ += "</g>\n";
+  }
+
+  void draw(const Picture& p) { draw(picture_surface(p).get(), p.rect, true); }
+
+  void draw(cairo_surface_t* surface, const Rect& at, bool sharp) {
+    body_ += fmt::format(
+        "<image x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\" preserveAspectRatio=\"none\"{} xlink:href=\"{}\"/>\n",
+        number(at.x), number(at.y), number(at.width), number(at.height),
+        sharp ? " image-rendering=\"optimizeSpeed\" style=\"image-rendering:pixelated\"" : "", data_url(surface));
+  }
+
+  void draw(const Markers& m) {
+    const auto look = marker_outline(m.shape, m.size);
+    std::string style;
+    if (look.stroke > 0) {
+      auto inside = m.paper;
+      inside.alpha = m.color.alpha;
+      style = paint_of("stroke", m.color) + fmt::format(" stroke-width=\"{}\"", number(look.stroke)) +
+              (look.filled ? paint_of("fill", inside) : " fill=\"none\"");
+    } else
+      style = paint_of("fill", m.color);
+    const auto shape = fmt::format("<path id=\"{{}}\" d=\"{}\"/>\n", marker_path(look));
+    const auto [found, is_new] = markers_.try_emplace(shape, fmt::format("m{}", markers_.size() + 1));
+    if (is_new) definitions_ += fmt::format(fmt::runtime(shape), found->second);
+    body_ += fmt::format("<g{}>\n", style);
+    for (const auto& p : m.points)
+      body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"/>\n", found->second, number(p.x), number(p.y));
+    body_ += "</g>\n";
+  }
+
+  static std::string marker_path(const MarkerOutline& look) {
+    if (look.radius > 0) {
+      const auto r = number(look.radius);
+      return fmt::format("M-{0} 0a{0} {0} 0 1 0 {1} 0a{0} {0} 0 1 0 -{1} 0Z", r, number(2 * look.radius));
+    }
+    std::string out;
+    for (const auto& piece : look.pieces) out += path_of(piece, look.closed);
+    return out;
+  }
+
+  void draw(const DrawnText& t) {
+    auto place = fmt::format("translate({} {})", number(t.at.x), number(t.at.y));
+    if (t.angle != 0) place += fmt::format(" rotate({})", number(-t.angle * 180 / std::numbers::pi));
+    body_ += fmt::format("<g transform=\"{}\"{}>\n", place, paint_of("fill", t.color));
+    // Several runs are one text to select; each has its place and its width.
+    body_ += "<text>";
+    for (const auto& run : t.line.runs) {
+      fonts_.add(run.text, run.font);
+      body_ += fmt::format("<tspan class=\"{}\" x=\"{}\" y=\"{}\" font-size=\"{}\"{}{}>{}</tspan>",
+                           run.font.family == Font::Family::math ? "m" : "t", number(run.x), number(-run.rise),
+                           number(run.font.size), run.font.bold ? " font-weight=\"600\"" : "",
+                           run.font.italic ? " font-style=\"italic\"" : "", escaped(printable(run.text)));
+    }
+    body_ += "</text>\n";
+    for (const auto& stroke : t.line.strokes) {
+      std::vector<Point> points;
+      for (const auto& [x, rise] : stroke.points) points.push_back({x, -rise});
+      body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" d=\"{}\"/>\n", paint_of("stroke", t.color),
+                           number(stroke.width), path_of(points, false));
+    }
+    body_ += "</g>\n";
+  }
+
+  void draw(const ClipTo& c) {
+    const auto shape = fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"/>", number(c.rect.x),
+                                   number(c.rect.y), number(c.rect.width), number(c.rect.height));
+    const auto [found, is_new] = clips_.try_emplace(shape, fmt::format("c{}", clips_.size() + 1));
+    if (is_new) definitions_ += fmt::format("<clipPath id=\"{}\">{}</clipPath>\n", found->second, shape);
+    body_ += fmt::format("<g clip-path=\"url(#{})\">\n", found->second);
+  }
+  void draw(const Unclip&) { body_ += "</g>\n"; }
+
+  const DisplayList& list_;
+  EmbeddedFonts fonts_;
+  std::string definitions_, body_;
+  std::map<std::string, std::string> clips_, markers_;
+};
+
+}  // namespace
+
+std::string write_svg(const DisplayList& list, PangoText& text) { return SvgWriter(list, text).run(); }
+
+}  // namespace quill
