@@ -8,6 +8,7 @@
 
 #include "array/strided.h"
 #include "base/number.h"
+#include "base/time_text.h"
 
 namespace quill {
 
@@ -297,6 +298,10 @@ Array across(const Array& v) {
 Array down(const Array& v) {
   const auto flat = as_vector(v, "down");
   return flat.view(flat.offset(), {flat.size(), 1}, {flat.strides()[0], 0});
+}
+
+bool holds_times(const Array& a) {
+  return a.type() == ElementType::float64 && a.label && a.label->unit == kTimeUnit;
 }
 
 }  // namespace quill

@@ -21,6 +21,10 @@ struct Label {
 };
 using LabelPtr = std::shared_ptr<const Label>;
 
+class Array;
+// Whether it holds points in time: float64 with the unit kTimeUnit.
+bool holds_times(const Array& a);
+
 class Array {
  public:
   Array();  // an empty float64 vector

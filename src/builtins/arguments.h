@@ -13,6 +13,8 @@ Shape sizes_from(std::string_view name, std::span<const Value> given);
 Shape shape_argument(const Call& call, std::size_t like);
 // The axis that argument i names, from 0; the first one when it is not given. `a` is argument 0.
 int axis_argument(const Call& call, std::size_t i, const Array& a);
+// The same for one axis or a vector of different ones.
+std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a);
 // Two numbers (a, b) of a tuple or vector, when the value is that.
 std::optional<std::pair<double, double>> number_pair(const Value& value);
 // What happens outside of a table, as the argument i says; "nan" when it is not given.

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "base/error.h"
@@ -23,21 +24,19 @@ Figure& Drawing::figure() {
 void Drawing::open_panel(Panel panel) {
   if (!figure_) fail("a panel stands inside a figure", "figure(\"name\", rows: 2) { panel(1, 1) { … } }");
   if (in_panel_) fail("a panel stands inside another one");
-  auto& f = *figure_;
-  if (panel.row < 1 || panel.column < 1 || panel.rows < 1 || panel.columns < 1 ||
-      panel.row + panel.rows - 1 > f.rows || panel.column + panel.columns - 1 > f.columns)
-    fail(fmt::format("panel({}, {}) lies outside of the {}×{} panels of this figure", panel.row, panel.column,
-                     f.rows, f.columns),
-         fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name,
-                     std::max(f.rows, panel.row + panel.rows - 1),
-                     std::max(f.columns, panel.column + panel.columns - 1)));
-  for (std::size_t k = 0; k < f.panels.size(); ++k) {
-    const auto& other = f.panels[k];
-    if (extends_ && other.row == panel.row && other.column == panel.column) {
+  auto& panels = figure_->panels;
+  if (!panel.place) check_cells(panel);
+  for (std::size_t k = 0; k < panels.size(); ++k) {
+    const auto& other = panels[k];
+    const bool same = panel.place ? other.place == panel.place
+                                  : !other.place && other.row == panel.row && other.column == panel.column;
+    if (extends_ && same) {
       open_panel_ = k;
       in_panel_ = true;
       return;
     }
+    // Those placed by shares are seen to when all have their labels.
+    if (panel.place || other.place) continue;
     const bool apart = panel.row >= other.row + other.rows || other.row >= panel.row + panel.rows ||
                        panel.column >= other.column + other.columns ||
                        other.column >= panel.column + panel.columns;
@@ -45,9 +44,20 @@ void Drawing::open_panel(Panel panel) {
       fail(fmt::format("panel({}, {}) lies over panel({}, {})", panel.row, panel.column, other.row,
                        other.column));
   }
-  open_panel_ = f.panels.size();
-  f.panels.push_back(std::move(panel));
+  open_panel_ = panels.size();
+  panels.push_back(std::move(panel));
   in_panel_ = true;
+}
+
+void Drawing::check_cells(const Panel& panel) const {
+  const auto& f = *figure_;
+  if (panel.row < 1 || panel.column < 1 || panel.rows < 1 || panel.columns < 1 ||
+      panel.row + panel.rows - 1 > f.rows || panel.column + panel.columns - 1 > f.columns)
+    fail(fmt::format("panel({}, {}) lies outside of the {}×{} panels of this figure", panel.row, panel.column,
+                     f.rows, f.columns),
+         fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name,
+                     std::max(f.rows, panel.row + panel.rows - 1),
+                     std::max(f.columns, panel.column + panel.columns - 1)));
 }
 
 std::optional<Figure> Drawing::close_block() {
@@ -57,6 +67,18 @@ std::optional<Figure> Drawing::close_block() {
   }
   auto out = std::move(figure_);
   figure_.reset();
+  // A title outside of panels that are placed by shares is the figure's.
+  if (out) {
+    auto& panels = out->panels;
+    const auto bare = std::find_if(panels.begin(), panels.end(), [](const Panel& p) {
+      return !p.place && p.layers.empty() && p.notes.empty() && p.guides.empty();
+    });
+    const bool has_placed = std::any_of(panels.begin(), panels.end(), [](const Panel& p) { return p.place; });
+    if (has_placed && bare != panels.end() && out->rows * out->columns == 1) {
+      if (out->title.empty()) out->title = bare->title;
+      panels.erase(bare);
+    }
+  }
   return out;
 }
 
@@ -75,7 +97,9 @@ Panel& Drawing::panel(std::string_view what) {
     fail(fmt::format("`{}` stands outside of a panel, and this figure has {}×{} of them", what, f.rows,
                      f.columns),
          fmt::format("panel(1, 1) {{ {}(…) }}", what));
-  if (f.panels.empty()) f.panels.emplace_back();
+  for (auto& panel : f.panels)
+    if (!panel.place) return panel;
+  f.panels.insert(f.panels.begin(), Panel{});
   return f.panels[0];
 }
 

@@ -29,6 +29,7 @@ class Drawing {
   Panel& panel(std::string_view what);
 
  private:
+  void check_cells(const Panel& panel) const;
   std::optional<Figure> figure_;
   bool in_panel_ = false;
   bool extends_ = false;  // panels may open again
@@ -47,7 +48,7 @@ class Context : public Surroundings {
   Drawing drawing;
   std::set<std::string> figure_names;     // used in this run
   std::map<std::string, Figure> figures;  // that were written, for adding to them
-  std::string theme = "quill";            // of figures that name none
+  Figure figure_defaults;                 // of what figures do not say themselves
 
   PrintOptions print_options() { return {digits, host.columns()}; }
   // Lays the figure out and writes its files.

@@ -87,8 +87,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
   };
   layer.x = coordinates(0, z.extent(1), "columns");
   layer.y = coordinates(1, z.extent(0), "rows");
-  layer.x_name = titled(call.array(0).label);
-  layer.y_name = titled(call.array(1).label);
+  name_axes(layer, call.array(0).label, call.array(1).label);
   for (const auto* v : {&layer.x, &layer.y})
     for (std::size_t k = 1; k < v->size(); ++k)
       if (!(((*v)[k] > (*v)[k - 1]) == ((*v)[1] > (*v)[0])) || (*v)[k] == (*v)[k - 1])
@@ -162,8 +161,7 @@ Value arrows_row(Call& call) {
     layer.right = all[2].to_vector<double>();
     layer.high = all[3].to_vector<double>();
     layer.label = labels_for(call, 1)[0];
-    layer.x_name = titled(call.array(0).label);
-    layer.y_name = titled(call.array(1).label);
+    name_axes(layer, call.array(0).label, call.array(1).label);
     panel.layers.push_back(std::move(layer));
   });
 }

@@ -1,17 +1,12 @@
 // Drawing: they fill the figure whose block is open.
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <cmath>
-#include <sstream>
-#include <tuple>
-
+#include "base/number.h"
 #include "base/text.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/drawing.h"
 #include "builtins/tables.h"
-#include "figure/ticks.h"
 
 namespace quill {
 
@@ -28,33 +23,40 @@ std::string figure_name(const Call& call) {
   return name;
 }
 
+std::string theme_argument(const Call& call, std::size_t i) {
+  const auto name = call.text(i);
+  if (!find_theme(name))
+    call.fail_argument(i, fmt::format("is a theme, and \"{}\" is none", printable(name)),
+                       fmt::format("there are {}", list_in_prose(theme_names())));
+  return name;
+}
+
+// Sizes and formats, which stand at these places of the call.
+void set_sizes(const Call& call, Figure& f, std::size_t width) {
+  f.width = positive(call, width, f.width, 2000);
+  f.height = positive(call, width + 1, f.height, 2000);
+  f.dpi = positive(call, width + 2, f.dpi, 2400);
+  if (!call.given(width + 3)) return;
+  f.formats = texts_argument(call, width + 3);
+  if (f.formats.empty()) call.fail_argument(width + 3, "lists no format");
+  for (const auto& format : f.formats)
+    if (format != "png" && format != "svg" && format != "pdf")
+      call.fail_argument(width + 3,
+                         format == "html"
+                             ? "\"html\" is not built yet"
+                             : fmt::format("lists \"png\", \"svg\" or \"pdf\", and \"{}\" is none of them",
+                                           printable(format)));
+}
+
 Value figure_row(Call& call) {
   auto& c = context(call);
-  Figure f;
+  Figure f = c.figure_defaults;
   f.name = figure_name(call);
-  f.theme = c.theme;
   if (c.figure_names.contains(f.name))
     call.fail_argument(0, fmt::format("names a figure, and \"{}\" has been drawn already", f.name),
                        "every figure of a run has a name of its own");
-  f.width = positive(call, 1, f.width, 2000);
-  f.height = positive(call, 2, f.height, 2000);
-  f.dpi = positive(call, 3, f.dpi, 2400);
-  if (call.given(4)) {
-    f.formats = texts_argument(call, 4);
-    for (const auto& format : f.formats)
-      if (format != "png" && format != "svg" && format != "pdf")
-        call.fail_argument(
-            4, format == "html"
-                   ? "\"html\" is not built yet"
-                   : fmt::format("lists \"png\", \"svg\" or \"pdf\", and \"{}\" is none of them", format));
-    if (f.formats.empty()) call.fail_argument(4, "lists no format");
-  }
-  if (call.given(5)) {
-    f.theme = call.text(5);
-    if (!find_theme(f.theme))
-      call.fail_argument(5, fmt::format("is a theme, and \"{}\" is none", f.theme),
-                         fmt::format("there are {}", list_in_prose(theme_names())));
-  }
+  set_sizes(call, f, 1);
+  if (call.given(5)) f.theme = theme_argument(call, 5);
   f.rows = count_argument(call, 6, 1, 40);
   f.columns = count_argument(call, 7, 1, 40);
   f.link_x = call.choice(8, {"rows", "columns", "all", ""}, "");
@@ -63,12 +65,43 @@ Value figure_row(Call& call) {
   return Value::none();
 }
 
+// The shares of the figure that a panel takes.
+Fractions fractions_of(const Call& call) {
+  double share[4] = {0, 0, 1, 1};
+  for (std::size_t k = 0; k < 4; ++k) {
+    const auto i = 4 + k;
+    if (!call.given(i))
+      call.fail_argument(i, "is missing: a panel is placed by all four shares of the figure",
+                         "panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)");
+    share[k] = call.number(i);
+    if (!(share[k] >= 0 && share[k] <= 1) || (k >= 2 && share[k] == 0))
+      call.fail_argument(i, fmt::format("is a share of the figure from 0 to 1, not {}", shortest(share[k])));
+  }
+  constexpr double slack = 1e-9;
+  for (std::size_t k = 0; k < 2; ++k)
+    if (share[k] + share[k + 2] > 1 + slack)
+      call.fail_argument(4 + k, fmt::format("and `{}` reach {}, beyond the figure",
+                                            k == 0 ? "width" : "height", shortest(share[k] + share[k + 2])));
+  return {share[0], share[1], share[2], share[3]};
+}
+
 Value panel_row(Call& call) {
   Panel p;
-  p.row = count_argument(call, 0, 1, 40);
-  p.column = count_argument(call, 1, 1, 40);
-  p.rows = count_argument(call, 2, 1, 40);
-  p.columns = count_argument(call, 3, 1, 40);
+  const bool has_shares = call.given(4) || call.given(5) || call.given(6) || call.given(7);
+  if (has_shares) {
+    if (call.given(0) || call.given(1) || call.given(2) || call.given(3))
+      call.fail_argument(
+          0, "and the like place a panel in the grid, `x` and the like by shares of the figure; not both");
+    p.place = fractions_of(call);
+  } else {
+    if (!call.given(0) || !call.given(1))
+      call.fail_argument(call.given(0) ? 1 : 0, "is missing",
+                         "panel(1, 2), or panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)");
+    p.row = count_argument(call, 0, 1, 40);
+    p.column = count_argument(call, 1, 1, 40);
+    p.rows = count_argument(call, 2, 1, 40);
+    p.columns = count_argument(call, 3, 1, 40);
+  }
   context(call).drawing.open_panel(std::move(p));
   return Value::none();
 }
@@ -87,177 +120,17 @@ Value title_row(Call& call) {
   return Value::none();
 }
 
-void set_axis(Call& call, Axis& axis) {
-  if (call.given(0)) axis.title = call.text(0);
-  if (call.given(1)) {
-    const auto& v = call.value(1);
-    const auto bad = [&] {
-      call.fail_argument(
-          1, fmt::format("is two numbers in parentheses, the lower one first, not {}", kind_in_words(v)),
-          "limits: (0, 10)");
-    };
-    std::vector<double> ends;
-    if (v.is(Kind::tuple))
-      for (const auto& item : v.object<TupleObject>().items) {
-        if (!item.is_number()) bad();
-        ends.push_back(item.number());
-      }
-    else if (v.is_array_like() && is_numeric(element_type_of(v)) && shape_of(v).count() == 1)
-      ends = to_array(v).converted(ElementType::float64).to_vector<double>();
-    if (ends.size() != 2 || !std::isfinite(ends[0]) || !std::isfinite(ends[1])) bad();
-    if (!(ends[0] < ends[1]))
-      call.fail_argument(1, fmt::format("gives the lower end first, and {} is not below {}",
-                                        shortest(ends[0]), shortest(ends[1])));
-    axis.limits = Limits{ends[0], ends[1]};
-  }
-  if (call.given(2)) {
-    const auto a = call.vector(2);
-    std::vector<double> ticks;
-    for (const double t : a.to_vector<double>()) {
-      if (!std::isfinite(t)) call.fail_argument(2, fmt::format("holds {}", shortest(t)));
-      ticks.push_back(t);
-    }
-    if (ticks.size() > 500)
-      call.fail_argument(2, fmt::format("holds {} positions, and at most 500 are drawn", ticks.size()));
-    axis.ticks = std::move(ticks);
-  }
-  if (call.given(3)) {
-    axis.tick_labels = texts_argument(call, 3);
-    if (!axis.ticks)
-      call.fail_argument(3, "goes with `ticks`, which says where the labels stand",
-                         "ticks: [0, pi], tick_labels: [\"0\", `$\\pi$`]");
-    if (axis.tick_labels.size() != axis.ticks->size())
-      call.fail_argument(
-          3, fmt::format("holds {} texts for {} ticks", axis.tick_labels.size(), axis.ticks->size()));
-  }
-}
-
-void set_axis_looks(Call& call, Axis& axis) {
-  const auto scale = call.choice(4, {"linear", "log", "signed_log"}, "linear");
-  if (call.given(4))
-    axis.scale = scale == "log"          ? ScaleKind::log
-                 : scale == "signed_log" ? ScaleKind::signed_log
-                                         : ScaleKind::linear;
-  if (axis.scale == ScaleKind::log && axis.limits && !(axis.limits->low > 0))
-    call.fail_argument(1,
-                       fmt::format("is above 0 on a logarithmic axis, not ({}, {})",
-                                   shortest(axis.limits->low), shortest(axis.limits->high)),
-                       "scale: \"signed_log\" has room for 0 and negative numbers");
-  if (call.given(5)) axis.at = call.number(5);
-  axis.reverse = call.truth_or(6, axis.reverse);
-  axis.minor = call.truth_or(7, axis.minor);
-  if (call.given(8)) axis.size = positive(call, 8, 7.5, 100);
-  axis.label_box = call.truth_or(9, axis.label_box);
-  if (call.given(10)) {
-    axis.format = call.text(10);
-    if (!formatted_labels({1.5}, axis.format))
-      call.fail_argument(10, fmt::format("is a format of numbers, and \"{}\" is none", axis.format),
-                         "format: \".2f\"");
-  }
-}
-
-Value x_axis_row(Call& call) {
-  auto& axis = context(call).drawing.panel("x_axis").x;
-  set_axis(call, axis);
-  set_axis_looks(call, axis);
-  return Value::none();
-}
-
-Value y_axis_row(Call& call) {
-  auto& axis = context(call).drawing.panel("y_axis").y;
-  set_axis(call, axis);
-  set_axis_looks(call, axis);
-  return Value::none();
-}
-
-Value z_axis_row(Call& call) {
-  auto& axis = context(call).drawing.panel("z_axis").z;
-  set_axis(call, axis);
-  if (call.given(4)) axis.format = call.text(4);
-  return Value::none();
-}
-
 Value subtitle_row(Call& call) {
   context(call).drawing.figure().subtitle = call.text(0);
   return Value::none();
 }
 
-Value frame_row(Call& call) {
-  const auto edges = call.text(0);
-  std::istringstream words(edges);
-  for (std::string word; words >> word;)
-    if (word != "left" && word != "right" && word != "top" && word != "bottom" && word != "all" &&
-        word != "none")
-      call.fail_argument(0, fmt::format("names edges, and \"{}\" is none", word),
-                         "frame(\"left bottom\"), frame(\"all\")");
-  context(call).drawing.panel("frame").frame = edges;
-  return Value::none();
-}
-
-Value palette_row(Call& call) {
-  context(call).drawing.panel("palette").palette = palette_argument(call, 0);
-  return Value::none();
-}
-
-Value color_bar_row(Call& call) {
-  ColorBar bar;
-  if (call.given(0)) bar.title = call.text(0);
-  if (call.given(1)) bar.ticks = call.vector(1).to_vector<double>();
-  context(call).drawing.panel("color_bar").color_bar = std::move(bar);
-  return Value::none();
-}
-
-Value camera_row(Call& call) {
-  auto& panel = context(call).drawing.panel("camera");
-  panel.turn = call.number_or(0, panel.turn);
-  panel.tilt = call.number_or(1, panel.tilt);
-  if (!(std::fabs(panel.tilt) <= 90)) call.fail_argument(1, "is an angle from -90 to 90 degrees");
-  if (!std::isfinite(panel.turn)) call.fail_argument(0, "is an angle in degrees");
-  return Value::none();
-}
-
-Value guide_row(Call& call) {
-  Guide guide;
-  if (call.given(0) == call.given(1))
-    call.fail_argument(0, "or `y` says where the guide stands", "guide(x: 2.1)");
-  guide.is_vertical = call.given(0);
-  guide.at = call.number(guide.is_vertical ? 0 : 1);
-  if (call.given(2)) guide.from = call.number(2);
-  if (call.given(3)) guide.to = call.number(3);
-  if (call.given(4)) guide.color = css_color(call, 4);
-  if (call.given(5)) guide.dash = dash_argument(call, 5);
-  guide.width = positive(call, 6, guide.width, 100);
-  context(call).drawing.panel("guide").guides.push_back(guide);
-  return Value::none();
-}
-
-Value note_row(Call& call) {
-  Note note;
-  note.text = call.text(0);
-  const auto at = number_pair(call.value(1));
-  if (!at)
-    call.fail_argument(1, fmt::format("is a point (x, y), not {}", kind_in_words(call.value(1))),
-                       "at: (2, 0.5)");
-  std::tie(note.x, note.y) = *at;
-  if (call.given(2)) {
-    const auto offset = number_pair(call.value(2));
-    if (!offset)
-      call.fail_argument(2, "is two distances in points, to the right and upwards", "offset: (10, 30)");
-    std::tie(note.dx, note.dy) = *offset;
-  }
-  note.arrow = call.choice(3, {"none", "straight", "curved"}, "none");
-  note.box = call.truth_or(4, false);
-  if (call.given(5)) note.size = positive(call, 5, 8, 100);
-  context(call).drawing.panel("note").notes.push_back(std::move(note));
-  return Value::none();
-}
-
 Value theme_row(Call& call) {
-  const auto name = call.text(0);
-  if (!find_theme(name))
-    call.fail_argument(0, fmt::format("is a theme, and \"{}\" is none", name),
-                       fmt::format("there are {}", list_in_prose(theme_names())));
-  context(call).theme = name;
+  auto& defaults = context(call).figure_defaults;
+  auto changed = defaults;
+  changed.theme = theme_argument(call, 0);
+  set_sizes(call, changed, 1);
+  defaults = std::move(changed);
   return Value::none();
 }
 
@@ -278,40 +151,6 @@ Value extend_row(Call& call) {
   return Value::none();
 }
 
-Value legend_row(Call& call) {
-  auto& panel = context(call).drawing.panel("legend");
-  const auto place = call.text_or(0, "best");
-  const auto places = legend_places();
-  if (std::find(places.begin(), places.end(), place) == places.end()) {
-    const auto near = nearest_name(place, places);
-    call.fail_argument(0, fmt::format("is a place, and \"{}\" is none", place),
-                       near.empty() ? fmt::format("there are {}", list_in_prose(places))
-                                    : fmt::format("did you mean \"{}\"?", near));
-  }
-  panel.legend = place;
-  return Value::none();
-}
-
-Value grid_row(Call& call) {
-  context(call).drawing.panel("grid").grid = call.choice(0, {"x", "y", "x y", "none"}, "x y");
-  return Value::none();
-}
-
-std::vector<Parameter> axis_parameters() {
-  return {
-      {"title", "with its unit: \"depth (m)\"; mathematics stands in dollar signs", "from the data's file"},
-      {"limits", "(low, high)", "a little wider than the data"},
-      {"ticks", "a vector of positions", "round numbers"},
-      {"tick_labels", "a text for each tick", "the numbers"},
-      {"scale", "\"linear\", \"log\", or \"signed_log\" for both signs and 0", "\"linear\""},
-      {"at", "the value of the other axis that this one goes through", "at the edge"},
-      {"reverse", "whether it runs the other way", "false"},
-      {"minor", "whether small ticks stand between the others", "false; true on log axes"},
-      {"size", "of the tick labels, in points", "the theme's"},
-      {"label_box", "whether the tick labels stand on translucent boxes", "false"},
-      {"format", "of the numbers, as in texts: \".2f\"", "as short as they can be told apart"}};
-}
-
 }  // namespace
 
 std::vector<Builtin> figure_rows() {
@@ -321,11 +160,11 @@ std::vector<Builtin> figure_rows() {
        family,
        "Opens a figure; when its block closes it is laid out and written.",
        {{"name", "the file's name without its ending", ""},
-        {"width", "in millimetres", "160"},
-        {"height", "in millimetres", "100"},
-        {"dpi", "dots per inch of the PNG", "200"},
-        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\""},
-        {"theme", "the look", "\"quill\""},
+        {"width", "in millimetres", "160, or that of theme"},
+        {"height", "in millimetres", "100, or that of theme"},
+        {"dpi", "dots per inch of the PNG", "200, or that of theme"},
+        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\", or those of theme"},
+        {"theme", "the look", "that of theme"},
         {"rows", "of panels", "1"},
         {"columns", "of panels", "1"},
         {"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
@@ -338,18 +177,48 @@ std::vector<Builtin> figure_rows() {
        figure_row},
       {"panel",
        family,
-       "Opens one panel of a figure with several; it may span cells.",
-       {{"row", "from 1 at the top", ""},
-        {"column", "from 1 at the left", ""},
+       "Opens one panel of a figure with several; it may span cells, or be placed by shares of the figure, "
+       "also within "
+       "another panel.",
+       {{"row", "from 1 at the top", "none"},
+        {"column", "from 1 at the left", "none"},
         {"rows", "how many rows it spans", "1"},
-        {"columns", "how many columns it spans", "1"}},
+        {"columns", "how many columns it spans", "1"},
+        {"x", "instead, its left edge as a share of the figure from 0 to 1", "none"},
+        {"y", "its lower edge, from 0 at the bottom", "none"},
+        {"width", "with its labels, as a share", "none"},
+        {"height", "with its labels and title, as a share", "none"}},
        "nothing",
-       "a panel outside of the figure or over another one",
+       "a panel outside of the figure, over another one or its labels",
        "",
        "figure(\"two\", columns: 2) {\n    panel(1, 1) { line([1, 4, 9]) }\n    panel(1, 2) { scatter([9, 4, "
        "1]) }\n}",
        "",
        panel_row},
+      {"extend",
+       family,
+       "Opens a figure of this run again; what the block adds is drawn with it.",
+       {{"name", "of a figure that is written", ""}},
+       "nothing; the paths of the files are told",
+       "a name that no figure of this run has",
+       "",
+       "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
+       "",
+       extend_row},
+      {"theme",
+       family,
+       "The look of the figures that follow, and their sizes where they do not say them.",
+       {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""},
+        {"width", "in millimetres", "160"},
+        {"height", "in millimetres", "100"},
+        {"dpi", "dots per inch of PNG", "200"},
+        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\""}},
+       "nothing",
+       "",
+       "",
+       "theme(\"night\", width: 120, height: 80)\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
+       "",
+       theme_row},
       {"title",
        family,
        "The title of the panel; outside of the panels of a figure with several, of the figure.",
@@ -360,52 +229,6 @@ std::vector<Builtin> figure_rows() {
        "figure(\"titled\") {\n    title(\"Decay at rate $\\\\lambda$\")\n    line([4, 2, 1])\n}",
        "",
        title_row},
-      {"x_axis", family, "Title, limits and ticks of the horizontal axis.", axis_parameters(), "nothing",
-       "limits in the wrong order", "",
-       "figure(\"angles\") {\n    x = 0..2*pi count 100\n    line(x, cos(x))\n    x_axis(\"angle\", ticks: "
-       "[0, pi, 2*pi], tick_labels: [\"0\", `$\\pi$`, `$2\\pi$`])\n}",
-       "", x_axis_row},
-      {"y_axis", family, "Title, limits and ticks of the vertical axis.", axis_parameters(), "nothing",
-       "limits in the wrong order", "",
-       "figure(\"level\") {\n    line([1, 3, 2])\n    y_axis(\"level (m)\", limits: (0, 4))\n}", "",
-       y_axis_row},
-      {"legend",
-       family,
-       "Lists the labelled layers of the panel.",
-       {{"place", "\"top left\" and the like, \"outside right\", or \"best\": where it covers least",
-         "\"best\""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"named\") {\n    line([1, 3, 2], label: \"level\")\n    legend(\"top left\")\n}",
-       "",
-       legend_row},
-      {"grid",
-       family,
-       "Which grid lines are drawn.",
-       {{"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
-       "",
-       grid_row},
-      {"z_axis",
-       family,
-       "Title, limits and ticks of the upright axis of a panel in space.",
-       {{"title", "with its unit", "none"},
-        {"limits", "(low, high)", "a little wider than the data"},
-        {"ticks", "a vector of positions", "round numbers"},
-        {"tick_labels", "a text for each tick", "the numbers"},
-        {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
-       "nothing",
-       "limits in the wrong order",
-       "",
-       "figure(\"hill\") {\n    surface(fn(x, y) = exp(-x^2 - y^2), -2..2, -2..2)\n    z_axis(\"height "
-       "(m)\", limits: "
-       "(0, 1))\n}",
-       "",
-       z_axis_row},
       {"subtitle",
        family,
        "A line of text under the title of the figure.",
@@ -418,103 +241,6 @@ std::vector<Builtin> figure_rows() {
        "1) { line([1, 3, 2]) }\n    panel(1, 2) { line([3, 1, 2]) }\n}",
        "",
        subtitle_row},
-      {"frame",
-       family,
-       "Which edges of the panel are drawn.",
-       {{"edges", "words of \"left right top bottom\", \"all\" or \"none\"", ""}},
-       "nothing",
-       "other words",
-       "",
-       "figure(\"boxed\") {\n    line([1, 3, 2])\n    frame(\"all\")\n}",
-       "",
-       frame_row},
-      {"palette",
-       family,
-       "The palette of the panel: colours for numbers.",
-       {{"name",
-         "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; \"compass\" for "
-         "angles",
-         ""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
-       "",
-       palette_row},
-      {"color_bar",
-       family,
-       "A bar beside the panel that says which colour stands for which number.",
-       {{"title", "with its unit", "none"}, {"ticks", "a vector of positions", "round numbers"}},
-       "nothing",
-       "",
-       "",
-       "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",
-       "",
-       color_bar_row},
-      {"camera",
-       family,
-       "From where a panel in space is seen.",
-       {{"turn", "degrees around the upright axis", "35"}, {"tilt", "degrees above the level", "25"}},
-       "nothing",
-       "a tilt beyond 90 degrees",
-       "",
-       "figure(\"from-above\") {\n    surface(fn(x, y) = x * y, -1..1, -1..1)\n    camera(turn: 20, tilt: "
-       "60)\n}",
-       "",
-       camera_row},
-      {"guide",
-       family,
-       "A straight line across the panel at a value.",
-       {{"x", "where an upright one stands", "none"},
-        {"y", "where a level one stands", "none"},
-        {"from", "the value along it where it begins", "the edge"},
-        {"to", "and where it ends", "the edge"},
-        {"color", "a CSS name or \"#rrggbb\"", "the theme's"},
-        {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"dashed\""},
-        {"width", "in points", "0.9"}},
-       "nothing",
-       "",
-       "",
-       "figure(\"limit\") {\n    line([1, 3, 2])\n    guide(y: 2.5)\n}",
-       "",
-       guide_row},
-      {"note",
-       family,
-       "A text at a point of the panel, with an arrow to it where that is wanted.",
-       {{"text", "mathematics stands in dollar signs", ""},
-        {"at", "the point (x, y), in data", ""},
-        {"offset", "from the point to the text, in points, to the right and upwards", "(0, 0)"},
-        {"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
-        {"box", "whether the text stands in a box", "false"},
-        {"size", "of the text, in points", "the theme's"}},
-       "nothing",
-       "",
-       "",
-       "figure(\"marked\") {\n    line([1, 3, 2])\n    note(\"the top\", at: (2, 3), offset: (40, -20), "
-       "arrow: "
-       "\"curved\")\n}",
-       "",
-       note_row},
-      {"theme",
-       family,
-       "The look of the figures that follow.",
-       {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""}},
-       "nothing",
-       "",
-       "",
-       "theme(\"night\")\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
-       "",
-       theme_row},
-      {"extend",
-       family,
-       "Opens a figure of this run again; what the block adds is drawn with it.",
-       {{"name", "of a figure that is written", ""}},
-       "nothing; the paths of the files are told",
-       "a name that no figure of this run has",
-       "",
-       "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
-       "",
-       extend_row},
   };
 }
 

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/text.h"
+#include "base/time_text.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/drawing.h"
@@ -20,6 +21,15 @@ std::optional<std::size_t> place_of(const Call& call, std::string_view name) {
 std::string titled(const LabelPtr& label) {
   if (!label || label->name.empty()) return {};
   return label->unit.empty() ? label->name : fmt::format("{} ({})", label->name, label->unit);
+}
+
+void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y) {
+  const auto set = [](const LabelPtr& label, std::string& name, bool& is_time) {
+    is_time = label && label->unit == kTimeUnit;
+    name = is_time ? label->name : titled(label);
+  };
+  set(x, layer.x_name, layer.x_is_time);
+  set(y, layer.y_name, layer.y_is_time);
 }
 
 void set_looks(const Call& call, Layer& layer) {
@@ -64,8 +74,7 @@ Value drawn(Call& call, const std::function<void(Panel&)>& draw) {
     draw(c.drawing.panel(call.row.name));
     return Value::none();
   }
-  Figure figure;
-  figure.theme = c.theme;
+  auto figure = c.figure_defaults;
   for (int k = 1; figure.name.empty() || c.figures.contains(figure.name); ++k)
     figure.name = fmt::format("{}-{}", call.row.name, k);
   c.drawing.open_figure(std::move(figure));

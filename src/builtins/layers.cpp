@@ -55,7 +55,7 @@ void add_function(Call& call, const Value& f, Layer layer, Panel& panel) {
 struct Curves {
   std::vector<double> x;
   std::vector<std::vector<double>> y;
-  std::string x_name, y_name;
+  LabelPtr x_label, y_label;
 };
 
 Curves curves_of(const Call& call) {
@@ -78,8 +78,8 @@ Curves curves_of(const Call& call) {
           ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' turns the matrix" : "");
   }
   Curves out;
-  out.x_name = has_x ? titled(call.array(0).label) : "";
-  out.y_name = titled(call.array(at).label);
+  if (has_x) out.x_label = call.array(0).label;
+  out.y_label = call.array(at).label;
   if (has_x)
     out.x = xs.to_vector<double>();
   else
@@ -140,8 +140,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       layer.x = x.to_vector<double>();
       layer.y = y.to_vector<double>();
       layer.z = up.to_vector<double>();
-      layer.x_name = titled(call.array(0).label);
-      layer.y_name = titled(call.array(1).label);
+      name_axes(layer, call.array(0).label, call.array(1).label);
       layer.z_name = titled(call.array(*z).label);
       layer.label = labels_for(call, 1)[0];
       panel.layers.push_back(std::move(layer));
@@ -156,8 +155,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       else
         one.x = std::move(curves.x);
       one.y = std::move(curves.y[k]);
-      one.x_name = curves.x_name;
-      one.y_name = curves.y_name;
+      name_axes(one, curves.x_label, curves.y_label);
       one.label = labels[k];
       if (const auto i = place_of(call, "hold"); call.row.name == "steps")
         make_steps(one, i ? call.choice(*i, {"around", "before", "after"}, "around") : "around");
@@ -205,8 +203,7 @@ Value bars_row(Call& call) {
     for (std::size_t c = 0; c < curves.y.size(); ++c) {
       Layer one = layer;
       one.label = labels[c];
-      one.x_name = curves.x_name;
-      one.y_name = curves.y_name;
+      name_axes(one, curves.x_label, curves.y_label);
       for (std::size_t k = 0; k < curves.x.size(); ++k) {
         const double left =
             curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));
@@ -275,7 +272,7 @@ Value histogram_row(Call& call) {
     const auto h = histogram(data, edges);
     const auto scale = call.choice(2, {"count", "density", "share"}, "count");
     layer.label = labels_for(call, 1)[0];
-    layer.x_name = titled(call.array(0).label);
+    name_axes(layer, call.array(0).label, nullptr);
     layer.y_name = scale == "count" ? "count" : scale;
     layer.x = h.edges.to_vector<double>();
     const auto counts = h.counts.converted(ElementType::float64).to_vector<double>();
@@ -315,8 +312,7 @@ Value region_row(Call& call, bool is_band) {
                          fmt::format("and what stands beside it have one value for each x, {}; not {} and {}",
                                      layer.x.size(), layer.low.size(), layer.high.size()));
     layer.label = labels_for(call, 1)[0];
-    layer.x_name = titled(call.array(0).label);
-    layer.y_name = titled(call.array(1).label);
+    name_axes(layer, call.array(0).label, call.array(1).label);
     panel.layers.push_back(std::move(layer));
   });
 }
@@ -353,8 +349,7 @@ Value error_bars_row(Call& call) {
     set_error(call, 2, layer.y, layer.low, layer.high);
     if (call.given(3)) set_error(call, 3, layer.x, layer.left, layer.right);
     layer.label = labels_for(call, 1)[0];
-    layer.x_name = titled(call.array(0).label);
-    layer.y_name = titled(call.array(1).label);
+    name_axes(layer, call.array(0).label, call.array(1).label);
     panel.layers.push_back(std::move(layer));
   });
 }

@@ -108,6 +108,19 @@ int axis_argument(const Call& call, std::size_t i, const Array& a) {
   return call.given(i) ? checked_axis(call.number(i), a.axes()) : 0;
 }
 
+std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a) {
+  if (!call.given(i) || !call.value(i).is_array_like() || call.value(i).is_number())
+    return {axis_argument(call, i, a)};
+  std::vector<int> axes;
+  for (const double axis : call.vector(i).to_vector<double>()) {
+    axes.push_back(checked_axis(axis, a.axes()));
+    if (std::count(axes.begin(), axes.end(), axes.back()) > 1)
+      call.fail_argument(i, fmt::format("names axis {} twice", axes.back() + 1));
+  }
+  if (axes.empty()) call.fail_argument(i, "names no axis");
+  return axes;
+}
+
 std::vector<Builtin> making_rows() {
   return {
       {"zeros",

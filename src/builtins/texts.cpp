@@ -4,6 +4,7 @@
 #include "array/elementwise.h"
 #include "array/strided.h"
 #include "base/text.h"
+#include "base/time_text.h"
 #include "builtins/tables.h"
 #include "engine/print.h"
 
@@ -39,6 +40,30 @@ Value number_row(Call& call) {
     if (!value) call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t));
     return *value;
   });
+}
+
+Value timestamp_row(Call& call) {
+  const auto given = texts(call, 0);
+  const auto out = each_text<double>(given, [&](const std::string& t) {
+    const auto time = parse_time(t);
+    if (!time)
+      call.fail_argument(0, fmt::format("is a date of the calendar, and \"{}\" is none", printable(t)),
+                         "timestamp(\"2026-06-01T12:30\")");
+    return *time;
+  });
+  if (!out.is(Kind::array) || given.axes() == 0) return out;
+  auto times = out.array();
+  times.label = std::make_shared<Label>(Label{"", std::string(kTimeUnit)});
+  return Value::array(std::move(times));
+}
+
+Value timestamp_text_row(Call& call) {
+  const auto given = call.reals(0);
+  if (given.axes() == 0) return Value::text(time_text(call.number(0)));
+  Array out(ElementType::text, given.shape());
+  const auto times = given.to_vector<double>();
+  for (std::size_t k = 0; k < times.size(); ++k) out.mutable_data<std::string>()[k] = time_text(times[k]);
+  return Value::array(std::move(out));
 }
 
 Value characters_row(Call& call) {
@@ -233,6 +258,29 @@ std::vector<Builtin> text_rows() {
        "starts_with(\"buoy 1\", \"bu\")",
        "starts_with(\"buoy 1\", \"bu\") = true",
        starts_with_row},
+      {"timestamp",
+       "text",
+       "A date, with a time of day or without, as a number that can be calculated with.",
+       {{"t",
+         "a text such as \"2026-06-01\", \"2026-06-01T12:30\" or \"2026-06-01 12:30:05+02:00\", or an array "
+         "of them",
+         ""}},
+       "seconds since 1970-01-01 (UTC where no zone is given); a vector of them makes axes of time",
+       "what is no date",
+       "ISO 8601; the proleptic Gregorian calendar, without leap seconds",
+       "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400",
+       "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400 = 7",
+       timestamp_row},
+      {"timestamp_text",
+       "text",
+       "A number of seconds since 1970-01-01 as a date, with the time of day where there is one (UTC).",
+       {{"t", "seconds, a number or an array", ""}},
+       "a text, or an array of the shape of t",
+       "",
+       "ISO 8601",
+       "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60)",
+       "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60) = \"2026-06-01T01:30\"",
+       timestamp_text_row},
   };
 }
 

@@ -16,9 +16,9 @@ constexpr std::string_view kLibrary = "FFTW (M. Frigo, S. G. Johnson, Proc. IEEE
 
 Value fft_row(Call& call, Direction direction) {
   const auto x = call.numbers(0);
-  const int axis[] = {axis_argument(call, 1, x)};
-  return Value::array(direction == Direction::forward ? fourier(x, axis, direction)
-                                                      : inverse_fourier(x, axis));
+  const auto axes = axes_argument(call, 1, x);
+  return Value::array(direction == Direction::forward ? fourier(x, axes, direction)
+                                                      : inverse_fourier(x, axes));
 }
 
 Value fft2_row(Call& call, Direction direction) {
@@ -77,14 +77,15 @@ Value power_spectrum_row(Call& call) {
 std::vector<Builtin> transform_rows() {
   const Parameter x = {"x", "numbers, real or complex", ""};
   const Parameter over = {"over", "the axis", "1"};
+  const Parameter over_several = {"over", "the axis, or a vector of several", "1"};
   const Parameter overlap = {
       "overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""};
   constexpr std::string_view windows = "\"rectangular\", \"bartlett\", \"hann\", \"hamming\" or \"blackman\"";
   return {
       {"fft",
        kFamily,
-       "The discrete Fourier transform along an axis, of any length.",
-       {x, over},
+       "The discrete Fourier transform along one axis or several, of any length.",
+       {x, over_several},
        "complex numbers in the shape of x: the k-th, from 0, is the sum of x[j] exp(-2πi jk/n)",
        "nan, an empty axis",
        kLibrary,
@@ -94,7 +95,7 @@ std::vector<Builtin> transform_rows() {
       {"ifft",
        kFamily,
        "The inverse of fft.",
-       {x, over},
+       {x, over_several},
        "an array of the shape of x; real where the spectrum is conjugate-symmetric within rounding",
        "nan, an empty axis",
        kLibrary,

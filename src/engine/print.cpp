@@ -7,6 +7,7 @@
 
 #include "array/index.h"
 #include "base/text.h"
+#include "base/time_text.h"
 
 namespace quill {
 
@@ -250,7 +251,17 @@ std::vector<std::string> vector_lines(const Array& a, const PrintOptions& option
   return lines;
 }
 
+// Points in time as they are written.
+Array as_time_texts(const Array& a) {
+  Array out(ElementType::text, a.shape());
+  const auto times = a.to_vector<double>();
+  for (std::size_t k = 0; k < times.size(); ++k) out.mutable_data<std::string>()[k] = time_text(times[k]);
+  return out;
+}
+
 std::vector<std::string> array_lines(const Array& a, const PrintOptions& options) {
+  constexpr Index few = 100000;
+  if (holds_times(a) && a.size() > 0 && a.size() < few) return array_lines(as_time_texts(a), options);
   std::vector<double> numbers;
   const bool small = a.size() <= 4000;
   if (small) collect_numbers(a, numbers);
@@ -317,7 +328,8 @@ std::vector<std::string> named_lines(const std::vector<std::pair<std::string, Va
   for (const auto& [name, value] : fields) width = std::max(width, display_width(name));
   for (const auto& [name, value] : fields) {
     auto contents = short_form(value);
-    if (value.is(Kind::array) && value.array().label && !value.array().label->unit.empty())
+    if (value.is(Kind::array) && value.array().label && !value.array().label->unit.empty() &&
+        !holds_times(value.array()))
       contents += fmt::format(" ({})", value.array().label->unit);
     lines.push_back(fmt::format("  {}  {}", pad_right(name, width), contents));
   }

@@ -10,6 +10,7 @@
 #include "array/reduce.h"
 #include "array/strided.h"
 #include "base/text.h"
+#include "base/time_text.h"
 #include "engine/program.h"
 #include "engine/registry.h"
 
@@ -197,9 +198,9 @@ std::string number_range(const Array& a) {
       });
   });
   std::string out;
+  const auto end = [&](double v) { return holds_times(a) ? time_text(v) : with_digits(v, 5); };
   if (low <= high)
-    out = low == high ? fmt::format(", all {}", with_digits(low, 5))
-                      : fmt::format(", {} … {}", with_digits(low, 5), with_digits(high, 5));
+    out = low == high ? fmt::format(", all {}", end(low)) : fmt::format(", {} … {}", end(low), end(high));
   if (nans > 0) out += fmt::format(", {} nan", nans);
   return out;
 }

@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "base/number.h"
+#include "figure/time_ticks.h"
 
 namespace quill {
 
@@ -94,7 +95,13 @@ Ticks signed_log_ticks(const Scale& scale, double wanted) {
   return out;
 }
 
-Ticks ticks_of(const Scale& scale, double wanted) {
+Ticks ticks_of(const Scale& scale, double wanted, std::string& context) {
+  context.clear();
+  if (scale.kind == ScaleKind::time) {
+    auto [ticks, said] = time_ticks(scale.limits.low, scale.limits.high, wanted);
+    context = std::move(said);
+    return ticks;
+  }
   if (scale.kind == ScaleKind::log) return log_ticks(scale.limits.low, scale.limits.high, wanted);
   if (scale.kind == ScaleKind::signed_log) return signed_log_ticks(scale, wanted);
   auto out = linear_ticks(scale.limits.low, scale.limits.high, wanted);
@@ -145,7 +152,14 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
   };
   if (axis.ticks) {
     std::vector<std::pair<double, std::string>> wanted;
-    auto labels = axis.tick_labels.empty() ? tick_labels(*axis.ticks) : axis.tick_labels;
+    auto labels = axis.tick_labels;
+    plan.context.clear();
+    if (labels.empty() && plan.scale.kind == ScaleKind::time) {
+      auto times = labelled_times(*axis.ticks, plan.scale.limits.low, plan.scale.limits.high);
+      labels = std::move(times.ticks.labels);
+      plan.context = std::move(times.context);
+    } else if (labels.empty())
+      labels = tick_labels(*axis.ticks);
     if (axis.tick_labels.empty() && !axis.format.empty())
       labels = formatted_labels(*axis.ticks, axis.format).value_or(labels);
     for (std::size_t k = 0; k < axis.ticks->size(); ++k)
@@ -174,7 +188,7 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
   }
   const double spacing = (is_x ? 44 : 27) * font.size / 7.5;
   for (double wanted = std::clamp(length / spacing, 3.0, 9.0); wanted >= 1.9; wanted *= 0.8) {
-    plan.ticks = ticks_of(plan.scale, wanted);
+    plan.ticks = ticks_of(plan.scale, wanted, plan.context);
     if (!axis.format.empty())
       plan.ticks.labels = formatted_labels(plan.ticks.positions, axis.format).value_or(plan.ticks.labels);
     if (!axis.minor && plan.scale.kind == ScaleKind::linear) plan.ticks.minor.clear();

@@ -13,6 +13,7 @@ struct AxisPlan {
   std::vector<TextLine> labels;
   std::vector<TextLine> title;
   bool labels_shown = true;
+  std::string context;  // of an axis of time: the day or year that its ticks do not say
 
   double widest() const;
   double tallest() const;

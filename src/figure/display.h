@@ -84,6 +84,7 @@ struct DisplayList {
   Color paper;
   std::vector<Drawn> items;
   std::vector<std::string> warnings;
+  std::vector<std::string> hints;  // what would make the figure easier to read
   // For each panel, in order: the plotting area and the limits of its axes.
   struct PanelArea {
     Rect area;

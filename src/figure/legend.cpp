@@ -10,10 +10,10 @@ namespace {
 
 constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7;
 
-Rect box_at(const std::string& place, double width, double height, const Rect& a, double page_right) {
+Rect box_at(const std::string& place, double width, double height, const Rect& a, double outside_left) {
   const bool left = place.find("left") != std::string::npos, right = place.find("right") != std::string::npos;
   const bool top = place.find("top") != std::string::npos, bottom = place.find("bottom") != std::string::npos;
-  if (place == "outside right") return {std::min(a.right() + 10, page_right - width), a.y, width, height};
+  if (place == "outside right") return {outside_left, a.y, width, height};
   const double x = left ? a.x + kInset : right ? a.right() - kInset - width : a.x + (a.width - width) / 2;
   const double y = top ? a.y + kInset : bottom ? a.bottom() - kInset - height : a.y + (a.height - height) / 2;
   return {x, y, width, height};
@@ -80,16 +80,16 @@ LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text) 
   return plan;
 }
 
-void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right) {
+void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left) {
   if (plan.place.empty()) return;
   if (plan.place != "best") {
-    plan.box = box_at(plan.place, plan.width, plan.height, map.area, page_right);
+    plan.box = box_at(plan.place, plan.width, plan.height, map.area, outside_left);
     return;
   }
   double least = -1;
   for (const char* place :
        {"top right", "top left", "bottom right", "bottom left", "right", "left", "top", "bottom"}) {
-    const auto box = box_at(place, plan.width, plan.height, map.area, page_right);
+    const auto box = box_at(place, plan.width, plan.height, map.area, outside_left);
     const double count = covered(box, panel, map);
     if (least < 0 || count < least) {
       least = count;

@@ -16,8 +16,10 @@ struct LegendPlan {
 };
 
 LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text);
-// Sets the box; "best" takes the place that covers the least of the data.
-void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double page_right);
+constexpr double kLegendGap = 10;  // to its left when it stands outside
+// Sets the box; `outside_left`: where one beside the panel begins. "best" takes the place that covers the
+// least of the data.
+void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left);
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,
                  const Theme& theme, DisplayList& out);
 

@@ -48,7 +48,8 @@ MathBox text_box(const std::string& text, const Font& font, TextMeasurer& measur
 
 MathBox with_scripts(MathBox base, std::optional<MathBox> above, std::optional<MathBox> below, double size) {
   const double start = base.width;
-  double up = std::max(0.38 * size, base.top - 0.30 * size), down = std::max(0.17 * size, base.bottom - 0.1 * size);
+  double up = std::max(0.38 * size, base.top - 0.30 * size),
+         down = std::max(0.17 * size, base.bottom - 0.1 * size);
   if (above) up = std::max(up, above->bottom + 0.12 * size);
   if (above && below) {
     const double gap = (up - above->bottom) - (below->top - down);
@@ -117,7 +118,8 @@ MathBox with_accent(MathBox inside, const MathBox& mark, double size) {
     const double half = std::max(0.2 * size, 0.4 * inside.width), y = level + 0.06 * size, head = 0.09 * size;
     inside.strokes.push_back({{{middle - half, y}, {middle + half, y}}, 0.045 * size});
     inside.strokes.push_back(
-        {{{middle + half - head, y + head}, {middle + half, y}, {middle + half - head, y - head}}, 0.045 * size});
+        {{{middle + half - head, y + head}, {middle + half, y}, {middle + half - head, y - head}},
+         0.045 * size});
     inside.top = y + head;
     return inside;
   }

@@ -11,38 +11,57 @@ using Table = std::map<std::string_view, MathSymbol>;
 
 Table make_symbols() {
   Table table;
-  const auto add = [&](AtomClass kind, std::initializer_list<std::pair<std::string_view, std::string_view>> rows) {
+  const auto add = [&](AtomClass kind,
+                       std::initializer_list<std::pair<std::string_view, std::string_view>> rows) {
     for (const auto& [name, text] : rows) table[name] = {text, kind};
   };
   const auto letters = [&](std::initializer_list<std::pair<std::string_view, std::string_view>> rows) {
     for (const auto& [name, text] : rows) table[name] = {text, AtomClass::ordinary, true};
   };
-  letters({{"alpha", "α"}, {"beta", "β"}, {"gamma", "γ"}, {"delta", "δ"}, {"epsilon", "ϵ"}, {"varepsilon", "ε"},
-           {"zeta", "ζ"}, {"eta", "η"}, {"theta", "θ"}, {"vartheta", "ϑ"}, {"iota", "ι"}, {"kappa", "κ"},
-           {"lambda", "λ"}, {"mu", "μ"}, {"nu", "ν"}, {"xi", "ξ"}, {"omicron", "ο"}, {"pi", "π"}, {"varpi", "ϖ"},
-           {"rho", "ρ"}, {"varrho", "ϱ"}, {"sigma", "σ"}, {"varsigma", "ς"}, {"tau", "τ"}, {"upsilon", "υ"},
-           {"phi", "ϕ"}, {"varphi", "φ"}, {"chi", "χ"}, {"psi", "ψ"}, {"omega", "ω"}, {"partial", "∂"}});
+  letters({{"alpha", "α"},      {"beta", "β"},    {"gamma", "γ"},    {"delta", "δ"}, {"epsilon", "ϵ"},
+           {"varepsilon", "ε"}, {"zeta", "ζ"},    {"eta", "η"},      {"theta", "θ"}, {"vartheta", "ϑ"},
+           {"iota", "ι"},       {"kappa", "κ"},   {"lambda", "λ"},   {"mu", "μ"},    {"nu", "ν"},
+           {"xi", "ξ"},         {"omicron", "ο"}, {"pi", "π"},       {"varpi", "ϖ"}, {"rho", "ρ"},
+           {"varrho", "ϱ"},     {"sigma", "σ"},   {"varsigma", "ς"}, {"tau", "τ"},   {"upsilon", "υ"},
+           {"phi", "ϕ"},        {"varphi", "φ"},  {"chi", "χ"},      {"psi", "ψ"},   {"omega", "ω"},
+           {"partial", "∂"}});
   add(AtomClass::ordinary,
-      {{"Gamma", "Γ"}, {"Delta", "Δ"}, {"Theta", "Θ"}, {"Lambda", "Λ"}, {"Xi", "Ξ"}, {"Pi", "Π"}, {"Sigma", "Σ"},
-       {"Upsilon", "Υ"}, {"Phi", "Φ"}, {"Psi", "Ψ"}, {"Omega", "Ω"}, {"infty", "∞"}, {"nabla", "∇"},
-       {"degree", "°"}, {"prime", "′"}, {"ell", "ℓ"}, {"hbar", "ℏ"}, {"ldots", "…"}, {"dots", "…"},
-       {"cdots", "⋯"}, {"ang", "∠"}, {"angle", "∠"}, {"Re", "ℜ"}, {"Im", "ℑ"}, {"emptyset", "∅"},
-       {"forall", "∀"}, {"exists", "∃"}, {"neg", "¬"}, {"bullet", "•"}, {"dagger", "†"}, {"S", "§"}});
-  add(AtomClass::large, {{"sum", "∑"}, {"prod", "∏"}, {"int", "∫"}, {"iint", "∬"}, {"iiint", "∭"}, {"oint", "∮"}});
-  add(AtomClass::binary,
-      {{"times", "×"}, {"cdot", "·"}, {"pm", "±"}, {"mp", "∓"}, {"div", "÷"}, {"circ", "∘"}, {"ast", "∗"},
-       {"star", "⋆"}, {"oplus", "⊕"}, {"otimes", "⊗"}, {"cup", "∪"}, {"cap", "∩"}, {"wedge", "∧"}, {"vee", "∨"}});
+      {{"Gamma", "Γ"},  {"Delta", "Δ"},  {"Theta", "Θ"},   {"Lambda", "Λ"}, {"Xi", "Ξ"},
+       {"Pi", "Π"},     {"Sigma", "Σ"},  {"Upsilon", "Υ"}, {"Phi", "Φ"},    {"Psi", "Ψ"},
+       {"Omega", "Ω"},  {"infty", "∞"},  {"nabla", "∇"},   {"degree", "°"}, {"prime", "′"},
+       {"ell", "ℓ"},    {"hbar", "ℏ"},   {"ldots", "…"},   {"dots", "…"},   {"cdots", "⋯"},
+       {"ang", "∠"},    {"angle", "∠"},  {"Re", "ℜ"},      {"Im", "ℑ"},     {"emptyset", "∅"},
+       {"forall", "∀"}, {"exists", "∃"}, {"neg", "¬"},     {"bullet", "•"}, {"dagger", "†"},
+       {"S", "§"}});
+  add(AtomClass::large,
+      {{"sum", "∑"}, {"prod", "∏"}, {"int", "∫"}, {"iint", "∬"}, {"iiint", "∭"}, {"oint", "∮"}});
+  add(AtomClass::binary, {{"times", "×"},
+                          {"cdot", "·"},
+                          {"pm", "±"},
+                          {"mp", "∓"},
+                          {"div", "÷"},
+                          {"circ", "∘"},
+                          {"ast", "∗"},
+                          {"star", "⋆"},
+                          {"oplus", "⊕"},
+                          {"otimes", "⊗"},
+                          {"cup", "∪"},
+                          {"cap", "∩"},
+                          {"wedge", "∧"},
+                          {"vee", "∨"}});
   add(AtomClass::relation,
-      {{"approx", "≈"}, {"sim", "∼"}, {"simeq", "≃"}, {"cong", "≅"}, {"equiv", "≡"}, {"neq", "≠"}, {"ne", "≠"},
-       {"le", "≤"}, {"leq", "≤"}, {"ge", "≥"}, {"geq", "≥"}, {"ll", "≪"}, {"gg", "≫"}, {"lesssim", "≲"},
-       {"gtrsim", "≳"}, {"propto", "∝"}, {"to", "→"}, {"rightarrow", "→"}, {"leftarrow", "←"},
-       {"leftrightarrow", "↔"}, {"uparrow", "↑"}, {"downarrow", "↓"}, {"Rightarrow", "⇒"}, {"Leftarrow", "⇐"},
-       {"Leftrightarrow", "⇔"}, {"mapsto", "↦"}, {"in", "∈"}, {"notin", "∉"}, {"subset", "⊂"},
-       {"subseteq", "⊆"}, {"supset", "⊃"}, {"perp", "⊥"}, {"parallel", "∥"}, {"mid", "∣"}});
+      {{"approx", "≈"},  {"sim", "∼"},       {"simeq", "≃"},      {"cong", "≅"},      {"equiv", "≡"},
+       {"neq", "≠"},     {"ne", "≠"},        {"le", "≤"},         {"leq", "≤"},       {"ge", "≥"},
+       {"geq", "≥"},     {"ll", "≪"},        {"gg", "≫"},         {"lesssim", "≲"},   {"gtrsim", "≳"},
+       {"propto", "∝"},  {"to", "→"},        {"rightarrow", "→"}, {"leftarrow", "←"}, {"leftrightarrow", "↔"},
+       {"uparrow", "↑"}, {"downarrow", "↓"}, {"Rightarrow", "⇒"}, {"Leftarrow", "⇐"}, {"Leftrightarrow", "⇔"},
+       {"mapsto", "↦"},  {"in", "∈"},        {"notin", "∉"},      {"subset", "⊂"},    {"subseteq", "⊆"},
+       {"supset", "⊃"},  {"perp", "⊥"},      {"parallel", "∥"},   {"mid", "∣"}});
   add(AtomClass::open, {{"langle", "⟨"}, {"lfloor", "⌊"}, {"lceil", "⌈"}, {"lbrace", "{"}});
   add(AtomClass::close, {{"rangle", "⟩"}, {"rfloor", "⌋"}, {"rceil", "⌉"}, {"rbrace", "}"}});
-  for (const char* name : {"sin", "cos", "tan", "cot", "exp", "log", "ln", "max", "min", "lim", "sup", "inf", "arcsin",
-                           "arccos", "arctan", "sinh", "cosh", "tanh", "det", "arg", "sgn", "erf", "var", "cov"})
+  for (const char* name :
+       {"sin",    "cos",    "tan",    "cot",  "exp",  "log",  "ln",  "max", "min", "lim", "sup", "inf",
+        "arcsin", "arccos", "arctan", "sinh", "cosh", "tanh", "det", "arg", "sgn", "erf", "var", "cov"})
     table[name] = {name, AtomClass::large, false, true};
   return table;
 }
@@ -91,9 +110,12 @@ namespace {
 struct Starts {
   char32_t capital, small, greek, digit, partial;
 };
-constexpr Starts kStarts[] = {{0x1D434, 0x1D44E, 0x1D6FC, 0, 0x1D715}, {0x1D468, 0x1D482, 0x1D736, 0x1D7CE, 0x1D74F},
-                              {0, 0, 0, 0, 0},                         {0x1D400, 0x1D41A, 0x1D6C2, 0x1D7CE, 0x1D6DB},
-                              {0x1D538, 0x1D552, 0, 0x1D7D8, 0},       {0x1D49C, 0x1D4B6, 0, 0, 0}};
+constexpr Starts kStarts[] = {{0x1D434, 0x1D44E, 0x1D6FC, 0, 0x1D715},
+                              {0x1D468, 0x1D482, 0x1D736, 0x1D7CE, 0x1D74F},
+                              {0, 0, 0, 0, 0},
+                              {0x1D400, 0x1D41A, 0x1D6C2, 0x1D7CE, 0x1D6DB},
+                              {0x1D538, 0x1D552, 0, 0x1D7D8, 0},
+                              {0x1D49C, 0x1D4B6, 0, 0, 0}};
 
 // Letters that Unicode had before it had their alphabet.
 std::optional<char32_t> earlier(char32_t c, Alphabet alphabet) {

@@ -38,14 +38,15 @@ struct Layer {
   std::vector<double> x, y, z;
   std::vector<double> left, right, low, high;
   double base = 0;
-  bool is_histogram = false;           // boxes over the bins whose edges are x
-  std::optional<Limits> focus;         // of y: what reaches beyond does not widen the axis
-  std::string label;                   // for the legend
-  std::string x_name, y_name, z_name;  // titles for axes that have none: "depth (m)"
-  std::optional<Color> color;          // the next of the cycle otherwise
-  std::optional<int> cycle;            // a colour of the cycle by number, from 1
-  double width = 1.5;                  // of the line, points
-  std::optional<Dash> dash;            // solid, unless the theme has dashes of its own
+  bool is_histogram = false;                  // boxes over the bins whose edges are x
+  bool x_is_time = false, y_is_time = false;  // seconds since 1970
+  std::optional<Limits> focus;                // of y: what reaches beyond does not widen the axis
+  std::string label;                          // for the legend
+  std::string x_name, y_name, z_name;         // titles for axes that have none: "depth (m)"
+  std::optional<Color> color;                 // the next of the cycle otherwise
+  std::optional<int> cycle;                   // a colour of the cycle by number, from 1
+  double width = 1.5;                         // of the line, points
+  std::optional<Dash> dash;                   // solid, unless the theme has dashes of its own
   Marker marker = Marker::none;
   double size = 4.5;  // of markers, points
   double opacity = 1;
@@ -111,8 +112,16 @@ struct ColorBar {
   std::optional<std::vector<double>> ticks;
 };
 
+// A part of the figure below its title, with everything around the data in it: shares of width and height, x
+// from the left, y from the bottom.
+struct Fractions {
+  double x = 0, y = 0, width = 1, height = 1;
+  bool operator==(const Fractions&) const = default;
+};
+
 struct Panel {
   int row = 1, column = 1, rows = 1, columns = 1;
+  std::optional<Fractions> place;  // instead of a place in the grid
   std::vector<Layer> layers;
   Axis x, y, z;
   std::string title;

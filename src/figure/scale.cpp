@@ -14,7 +14,7 @@ double Scale::threshold() const {
 
 double Scale::share(double v) const {
   double s = 0;
-  if (kind == ScaleKind::linear) {
+  if (kind == ScaleKind::linear || kind == ScaleKind::time) {
     // Halved, so that the difference of the largest numbers does not overflow.
     s = (v / 2 - limits.low / 2) / (limits.high / 2 - limits.low / 2);
   } else if (kind == ScaleKind::log) {
@@ -30,7 +30,8 @@ double Scale::share(double v) const {
 
 double Scale::at(double s) const {
   if (reverse) s = 1 - s;
-  if (kind == ScaleKind::linear) return limits.low + s * (limits.high - limits.low);
+  if (kind == ScaleKind::linear || kind == ScaleKind::time)
+    return limits.low + s * (limits.high - limits.low);
   if (kind == ScaleKind::log)
     return std::exp(std::log(limits.low) + s * (std::log(limits.high) - std::log(limits.low)));
   const double unit = threshold();

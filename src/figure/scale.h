@@ -8,7 +8,8 @@ struct Limits {
   bool operator==(const Limits&) const = default;
 };
 
-enum class ScaleKind : unsigned char { linear, log, signed_log };
+// time: seconds since 1970, UTC, spread as linear ones are.
+enum class ScaleKind : unsigned char { linear, log, signed_log, time };
 
 struct Scale {
   Limits limits;

@@ -9,6 +9,7 @@
 
 #include "base/number.h"
 #include "base/text.h"
+#include "base/time_text.h"
 
 namespace quill {
 
@@ -177,6 +178,21 @@ Label label_of(const std::string& header) {
   return {header, ""};
 }
 
+// Points in time, when all that is there is one; then the label says so.
+std::optional<Array> column_of_times(const std::vector<Row>& rows, std::size_t first, std::size_t column) {
+  std::vector<double> times;
+  bool found = false;
+  for (auto r = first; r < rows.size(); ++r) {
+    const auto& field = rows[r][column];
+    const auto time = parse_time(field.text);
+    if (!time && !is_missing(field)) return std::nullopt;
+    found = found || time;
+    times.push_back(time.value_or(std::numeric_limits<double>::quiet_NaN()));
+  }
+  if (!found) return std::nullopt;
+  return Array::vector(times);
+}
+
 Array column_values(const std::vector<Row>& rows, std::size_t first, std::size_t column, bool decimal_comma) {
   std::vector<double> numbers;
   for (auto r = first; r < rows.size(); ++r) {
@@ -204,8 +220,9 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name) {
       fail(fmt::format("{}, line {}: {} fields, and the first line has {}", name, row[0].line, row.size(),
                        width),
            "a field with the delimiter in it stands in quotes");
-  const bool header = std::any_of(rows[0].begin(), rows[0].end(),
-                                  [&](const Field& f) { return !number_of(f, decimal_comma); });
+  const bool header = std::any_of(rows[0].begin(), rows[0].end(), [&](const Field& f) {
+    return !number_of(f, decimal_comma) && !parse_time(f.text);
+  });
   std::vector<Column> out;
   std::set<std::string> names;
   for (std::size_t c = 0; c < width; ++c) {
@@ -213,7 +230,10 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name) {
     if (label.name.empty()) label.name = fmt::format("column{}", c + 1);
     auto field = label.name;
     for (int k = 2; !names.insert(field).second; ++k) field = fmt::format("{}_{}", label.name, k);
-    Column column{field, column_values(rows, header ? 1 : 0, c, decimal_comma)};
+    const std::size_t first = header ? 1 : 0;
+    auto times = column_of_times(rows, first, c);
+    if (times) label.unit = kTimeUnit;
+    Column column{field, times ? std::move(*times) : column_values(rows, first, c, decimal_comma)};
     column.values.label = std::make_shared<Label>(label);
     out.push_back(std::move(column));
   }
@@ -234,6 +254,10 @@ std::string quoted_if_needed(const std::string& text) {
 
 std::vector<std::string> texts_of(const Array& a) {
   std::vector<std::string> out;
+  if (holds_times(a)) {
+    for (const double t : a.to_vector<double>()) out.push_back(std::isnan(t) ? "" : time_text(t));
+    return out;
+  }
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
       if constexpr (std::is_same_v<T, double>)
@@ -268,8 +292,9 @@ std::string write_csv(std::span<const Column> columns) {
                        column.name, columns[0].values.size(), column.values.size()));
     texts.push_back(texts_of(column.values));
     const auto& label = column.values.label;
-    const auto header =
-        label && !label->unit.empty() ? fmt::format("{} ({})", column.name, label->unit) : column.name;
+    const auto header = label && !label->unit.empty() && !holds_times(column.values)
+                            ? fmt::format("{} ({})", column.name, label->unit)
+                            : column.name;
     out += (texts.size() > 1 ? "," : "") + quoted_if_needed(header);
   }
   out += '\n';

@@ -9,8 +9,8 @@
 
 namespace quill {
 
-// A column: numbers (missing ones NaN) or text. The label holds name and unit; "depth (m)" in the header
-// gives the name `depth` with the unit `m`.
+// A column: numbers (missing ones NaN), points in time (ISO 8601; seconds since 1970 with the unit kTimeUnit)
+// or text. The label holds name and unit; "depth (m)" in the header gives the name `depth` with the unit `m`.
 struct Column {
   std::string name;
   Array values;

@@ -30,7 +30,8 @@ std::string subset(PangoFont* font, const std::set<char32_t>& characters) {
   // Of the features of a font only those that these texts use.
   auto* features = hb_subset_input_set(input.get(), HB_SUBSET_SETS_LAYOUT_FEATURE_TAG);
   hb_set_clear(features);
-  for (const char* tag : {"kern", "tnum", "mark", "mkmk", "ccmp"}) hb_set_add(features, hb_tag_from_string(tag, 4));
+  for (const char* tag : {"kern", "tnum", "mark", "mkmk", "ccmp"})
+    hb_set_add(features, hb_tag_from_string(tag, 4));
   const Handle<hb_face_t, hb_face_destroy> cut(hb_subset_or_fail(face, input.get()));
   if (!cut) return {};
   const Handle<hb_blob_t, hb_blob_destroy> blob(hb_face_reference_blob(cut.get()));
@@ -62,8 +63,9 @@ std::string EmbeddedFonts::css() const {
   std::string out;
   for (const auto& [face, part] : parts_)
     if (const auto file = subset(part.font, part.characters); !file.empty())
-      out += fmt::format("@font-face{{font-family:'{}';font-weight:{};font-style:{};src:url(data:font/otf;base64,{})}}\n",
-                         face.family, face.weight, face.italic ? "italic" : "normal", file);
+      out += fmt::format(
+          "@font-face{{font-family:'{}';font-weight:{};font-style:{};src:url(data:font/otf;base64,{})}}\n",
+          face.family, face.weight, face.italic ? "italic" : "normal", file);
   return out;
 }
 

@@ -8,8 +8,8 @@
 
 namespace quill {
 
-// CSS rules (@font-face) with the characters of all texts that were added, so that they look the same where the
-// fonts are not installed. Subsets by HarfBuzz.
+// CSS rules (@font-face) with the characters of all texts that were added, so that they look the same where
+// the fonts are not installed. Subsets by HarfBuzz.
 class EmbeddedFonts {
  public:
   explicit EmbeddedFonts(PangoText& text) : text_(text) {}

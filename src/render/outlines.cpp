@@ -16,9 +16,7 @@ MarkerOutline marker_outline(Marker shape, double size) {
       break;
     }
     case Marker::diamond: out.pieces = {{{0, -1.2 * r}, {1.2 * r, 0}, {0, 1.2 * r}, {-1.2 * r, 0}}}; break;
-    case Marker::triangle:
-      out.pieces = {{{0, -1.2 * r}, {1.1 * r, 0.75 * r}, {-1.1 * r, 0.75 * r}}};
-      break;
+    case Marker::triangle: out.pieces = {{{0, -1.2 * r}, {1.1 * r, 0.75 * r}, {-1.1 * r, 0.75 * r}}}; break;
     case Marker::cross:
     case Marker::plus: {
       const double d = shape == Marker::cross ? r * 0.8 : r * 1.1, e = shape == Marker::cross ? d : 0;

@@ -110,7 +110,8 @@ class Painter {
 
   void draw_pieces(const Quads& q) {
     const auto image = paint_pieces(q, on_pixels_ ? scale_ : kFileScale, {0, 0, page_.x, page_.y});
-    if (image.surface) paint(image.surface.get(), {image.origin.x, image.origin.y, image.width, image.height});
+    if (image.surface)
+      paint(image.surface.get(), {image.origin.x, image.origin.y, image.width, image.height});
   }
 
   void paint(cairo_surface_t* image, const Rect& at) {

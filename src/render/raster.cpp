@@ -13,14 +13,18 @@ namespace quill {
 
 namespace {
 
-std::uint32_t part(double v) { return static_cast<std::uint32_t>(std::lround(std::clamp(v, 0.0, 1.0) * 255)); }
+std::uint32_t part(double v) {
+  return static_cast<std::uint32_t>(std::lround(std::clamp(v, 0.0, 1.0) * 255));
+}
 
 std::uint32_t pixel_of(const Color& c) {
-  return part(c.alpha) << 24 | part(c.red * c.alpha) << 16 | part(c.green * c.alpha) << 8 | part(c.blue * c.alpha);
+  return part(c.alpha) << 24 | part(c.red * c.alpha) << 16 | part(c.green * c.alpha) << 8 |
+         part(c.blue * c.alpha);
 }
 
 Surface make_surface(std::size_t width, std::size_t height) {
-  Surface image(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, static_cast<int>(width), static_cast<int>(height)));
+  Surface image(
+      cairo_image_surface_create(CAIRO_FORMAT_ARGB32, static_cast<int>(width), static_cast<int>(height)));
   if (cairo_surface_status(image.get()) != CAIRO_STATUS_SUCCESS)
     fail(fmt::format("a picture of {}×{} cells cannot be drawn", width, height));
   return image;
@@ -123,7 +127,8 @@ PiecesPicture paint_pieces(const Quads& quads, double scale, const Rect& page) {
   right = std::ceil(std::min(right, page.right()) * scale);
   bottom = std::ceil(std::min(bottom, page.bottom()) * scale);
   if (!(left < right && top < bottom)) return {};
-  Canvas canvas(static_cast<std::size_t>(right - left) * kFiner, static_cast<std::size_t>(bottom - top) * kFiner);
+  Canvas canvas(static_cast<std::size_t>(right - left) * kFiner,
+                static_cast<std::size_t>(bottom - top) * kFiner);
   for (std::size_t k = 0; k < quads.corners.size(); ++k) {
     auto corner = quads.corners[k];
     for (auto& p : corner) p = {(p.x * scale - left) * kFiner, (p.y * scale - top) * kFiner};

@@ -9,9 +9,9 @@ namespace quill {
 // One pixel for each cell.
 Surface picture_surface(const Picture& picture);
 
-// Opaque pieces painted in their order at `scale` pixels for a point, with smooth outer edges. `origin` becomes
-// the corner of the picture on the page. Drawing very many small pieces as paths would take seconds, and show
-// seams between them.
+// Opaque pieces painted in their order at `scale` pixels for a point, with smooth outer edges. `origin`
+// becomes the corner of the picture on the page. Drawing very many small pieces as paths would take seconds,
+// and show seams between them.
 struct PiecesPicture {
   Surface surface;
   Point origin;
@@ -19,7 +19,7 @@ struct PiecesPicture {
 };
 PiecesPicture paint_pieces(const Quads& quads, double scale, const Rect& page);
 bool is_opaque(const Quads& quads);
-constexpr std::size_t kManyPieces = 4000;     // more are pixels in every format
+constexpr std::size_t kManyPieces = 4000;  // more are pixels in every format
 constexpr double kFileScale = 300.0 / 72;  // their pixels for a point in PDF and SVG
 
 }  // namespace quill

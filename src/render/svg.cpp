@@ -87,12 +87,14 @@ class SvgWriter {
     for (const auto& item : list_.items) std::visit([this](const auto& i) { draw(i); }, item);
     constexpr double millimetres = 25.4 / 72;
     auto out = fmt::format(
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" width=\"{0}mm\" "
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
+        "width=\"{0}mm\" "
         "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\">\n",
         number(list_.width * millimetres), number(list_.height * millimetres), number(list_.width),
         number(list_.height));
     out += "<style>\n" + fonts_.css();
-    out += fmt::format(".t{{font-family:{};font-feature-settings:'tnum','calt' 0}}\n", families(kTextFamilies));
+    out +=
+        fmt::format(".t{{font-family:{};font-feature-settings:'tnum','calt' 0}}\n", families(kTextFamilies));
     out += fmt::format(".m{{font-family:{}}}\n", families(kMathFamilies));
     out += "text{white-space:pre}\n</style>\n<defs>\n" + definitions_ + "</defs>\n";
     out += fmt::format("<rect width=\"100%\" height=\"100%\"{}/>\n", paint_of("fill", list_.paper));
@@ -124,12 +126,14 @@ class SvgWriter {
     if (pattern.lengths.empty()) return {};
     std::string lengths;
     for (const double l : pattern.lengths) lengths += (lengths.empty() ? "" : " ") + number(l);
-    return fmt::format(" stroke-dasharray=\"{}\"{}", lengths, pattern.round ? " stroke-linecap=\"round\"" : "");
+    return fmt::format(" stroke-dasharray=\"{}\"{}", lengths,
+                       pattern.round ? " stroke-linecap=\"round\"" : "");
   }
 
   void draw(const FillRect& f) {
-    body_ += fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"{}/>\n", number(f.rect.x),
-                         number(f.rect.y), number(f.rect.width), number(f.rect.height), paint_of("fill", f.color));
+    body_ +=
+        fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"{}/>\n", number(f.rect.x),
+                    number(f.rect.y), number(f.rect.width), number(f.rect.height), paint_of("fill", f.color));
   }
 
   void draw(const FillPath& f) {
@@ -146,7 +150,9 @@ class SvgWriter {
     }
     // Without seams between neighbours, which viewers would show by smoothing their edges.
     body_ += fmt::format("<g stroke-linejoin=\"round\" stroke-width=\"{}\"{}>\n",
-                         number(q.mesh > 0 ? q.mesh : opaque ? 0.3 : 0),
+                         number(q.mesh > 0 ? q.mesh
+                                : opaque   ? 0.3
+                                           : 0),
                          q.mesh > 0 ? paint_of("stroke", q.mesh_color) : "");
     for (std::size_t k = 0; k < q.corners.size(); ++k) {
       const auto fill = paint_of("fill", q.colors[k]);
@@ -161,9 +167,11 @@ class SvgWriter {
 
   void draw(cairo_surface_t* surface, const Rect& at, bool sharp) {
     body_ += fmt::format(
-        "<image x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\" preserveAspectRatio=\"none\"{} xlink:href=\"{}\"/>\n",
+        "<image x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\" preserveAspectRatio=\"none\"{} "
+        "xlink:href=\"{}\"/>\n",
         number(at.x), number(at.y), number(at.width), number(at.height),
-        sharp ? " image-rendering=\"optimizeSpeed\" style=\"image-rendering:pixelated\"" : "", data_url(surface));
+        sharp ? " image-rendering=\"optimizeSpeed\" style=\"image-rendering:pixelated\"" : "",
+        data_url(surface));
   }
 
   void draw(const Markers& m) {
@@ -181,7 +189,8 @@ class SvgWriter {
     if (is_new) definitions_ += fmt::format(fmt::runtime(shape), found->second);
     body_ += fmt::format("<g{}>\n", style);
     for (const auto& p : m.points)
-      body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"/>\n", found->second, number(p.x), number(p.y));
+      body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"/>\n", found->second, number(p.x),
+                           number(p.y));
     body_ += "</g>\n";
   }
 
@@ -203,17 +212,18 @@ class SvgWriter {
     body_ += "<text>";
     for (const auto& run : t.line.runs) {
       fonts_.add(run.text, run.font);
-      body_ += fmt::format("<tspan class=\"{}\" x=\"{}\" y=\"{}\" font-size=\"{}\"{}{}>{}</tspan>",
-                           run.font.family == Font::Family::math ? "m" : "t", number(run.x), number(-run.rise),
-                           number(run.font.size), run.font.bold ? " font-weight=\"600\"" : "",
-                           run.font.italic ? " font-style=\"italic\"" : "", escaped(printable(run.text)));
+      body_ +=
+          fmt::format("<tspan class=\"{}\" x=\"{}\" y=\"{}\" font-size=\"{}\"{}{}>{}</tspan>",
+                      run.font.family == Font::Family::math ? "m" : "t", number(run.x), number(-run.rise),
+                      number(run.font.size), run.font.bold ? " font-weight=\"600\"" : "",
+                      run.font.italic ? " font-style=\"italic\"" : "", escaped(printable(run.text)));
     }
     body_ += "</text>\n";
     for (const auto& stroke : t.line.strokes) {
       std::vector<Point> points;
       for (const auto& [x, rise] : stroke.points) points.push_back({x, -rise});
-      body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" d=\"{}\"/>\n", paint_of("stroke", t.color),
-                           number(stroke.width), path_of(points, false));
+      body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" d=\"{}\"/>\n",
+                           paint_of("stroke", t.color), number(stroke.width), path_of(points, false));
     }
     body_ += "</g>\n";
   }

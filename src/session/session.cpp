@@ -144,6 +144,9 @@ void Session::write_figure(const Figure& figure) {
     Error warning(fmt::format("figure \"{}\": {}", figure.name, text));
     warn(warning);
   }
+  if (!options_.quiet)
+    for (const auto& text : list.hints)
+      host.message(fmt::format("hint: figure \"{}\": {}\n", figure.name, text));
   // All formats are made before any file is touched.
   std::vector<std::pair<std::string, std::string>> files;
   for (const auto& format : figure.formats)

@@ -144,3 +144,27 @@ TEST_CASE("text files are read beside the script and written below the output fo
   CHECK_FALSE(session.run("lake/a.eq", "read_text(\"bad.txt\")"));
   CHECK(host.messages.find("names a file that is not UTF-8 text: see byte 2") != std::string::npos);
 }
+
+TEST_CASE("dates are numbers that can be calculated with, and are shown as dates") {
+  check_calls({{"timestamp(\"1970-01-02\")", "86400"},
+               {"timestamp([\"2026-06-01\", \"2026-06-02\"])[2] - timestamp(\"2026-06-01\")", "86400"},
+               {"timestamp_text(0)", "1970-01-01"},
+               {"timestamp_text([0, 90])", "[\"1970-01-01\", \"1970-01-01T00:01:30\"]"}});
+  const auto shown = run("t = timestamp([\"2026-06-01\", \"2026-06-02T06:00\"])\nt\nshow(t[1..1])");
+  CHECK(shown.printed.find("2026-06-02T06:00") != std::string::npos);
+  CHECK(shown.printed.find("1780") == std::string::npos);
+  check_errors(
+      {{"timestamp(\"2026-02-30\")", "timestamp: `t` is a date of the calendar, and \"2026-02-30\" is none",
+        "timestamp(\"2026-06-01T12:30\")"},
+       {"fft(ones(2, 2), over: [1, 1])", "fft: `over` names axis 1 twice", ""}});
+}
+
+TEST_CASE("transforms over several axes are those over each in turn") {
+  const auto r =
+      run("seed(3)\na = random(3, 4, 5)\nexpect near(fft(a, over: [1, 3]), fft(fft(a, over: 3), over: 1), "
+          "absolute: 1e-12)\n"
+          "expect near(ifft(fft(a, over: 1..3), over: 1..3), a, absolute: 1e-12)\n"
+          "expect near(fft(a, over: [2, 3]), fft2(a), absolute: 1e-12)\n");
+  CAPTURE(r.messages);
+  CHECK(r.ok);
+}

@@ -314,3 +314,90 @@ TEST_CASE("ticks that are asked for stand, with their labels") {
     if (t->role == "x tick") shown.push_back(t->source);
   CHECK(shown == std::vector<std::string>{"0", "π", "2π"});
 }
+
+TEST_CASE("panels placed by shares of the page keep to them, also within another panel") {
+  Figure f;
+  f.title = "above";
+  Panel left, right;
+  left.layers = {line_of({0, 1}, {0, 1})};
+  left.place = Fractions{0, 0, 0.5, 1};
+  right.layers = {line_of({0, 1}, {0, 100})};
+  right.title = "right";
+  right.place = Fractions{0.5, 0.5, 0.5, 0.5};
+  f.panels = {left, right};
+  const auto list = laid(f);
+  check_texts(list);
+  REQUIRE(list.panels.size() == 2);
+  CHECK(list.panels[0].area.right() <= list.width / 2);
+  CHECK(list.panels[1].area.x >= list.width / 2);
+  CHECK(list.panels[1].area.bottom() < list.panels[0].area.bottom());
+
+  // Within the axes of another panel, over what is drawn there, even when it was placed a little beside.
+  Panel whole, inset;
+  whole.layers = {line_of({0, 1, 2}, {0, 5, 1})};
+  inset.layers = {line_of({0, 1}, {0, 1})};
+  inset.place = Fractions{0.7, 0.02, 0.3, 0.4};
+  f.panels = {whole, inset};
+  const auto within = laid(f);
+  check_texts(within);
+  const auto &a = within.panels[0].area, &b = within.panels[1].area;
+  CHECK((b.x > a.x && b.right() < a.right() && b.y > a.y && b.bottom() < a.bottom()));
+  // Its paper covers what lies under its labels.
+  bool has_paper = false;
+  for (const auto* rect : all_of<FillRect>(within))
+    has_paper = has_paper || (rect->color == within.paper && rect->rect.x < b.x &&
+                              rect->rect.right() >= b.right() && rect->rect.bottom() > b.bottom());
+  CHECK(has_paper);
+
+  // Over the labels of another one, or too small for its own: an error that says which.
+  inset.place = Fractions{0, 0, 0.3, 0.3};
+  inset.place->x = 0;
+  whole.place = Fractions{0.2, 0, 0.8, 1};
+  f.panels = {whole, inset};
+  CHECK_THROWS_WITH(laid(f), Catch::Contains("lies over panel(x: 0.2, y: 0, width: 0.8, height: 1)"));
+  inset.place = Fractions{0, 0, 0.05, 0.05};
+  f.panels = {inset};
+  CHECK_THROWS_WITH(laid(f), Catch::Contains("no room for its data"));
+}
+
+TEST_CASE("axes of time say the day or the year beside their title") {
+  Panel p;
+  auto layer = line_of({1780272000, 1780300000, 1780350000}, {1, 2, 3});
+  layer.x_is_time = true;
+  layer.x_name = "time";
+  p.layers = {layer};
+  const auto list = laid(p);
+  check_texts(list);
+  bool found = false;
+  for (const auto* text : all_of<DrawnText>(list))
+    found = found || (text->role == "x title" && text->source == "time, 2026");
+  CHECK(found);
+}
+
+TEST_CASE("panels of one quantity that are not linked get a hint, others none") {
+  const auto figure_of = [](const std::string& first, const std::string& second, const std::string& link) {
+    Figure f;
+    f.columns = 2;
+    f.link_y = link;
+    Panel one, two;
+    one.layers = {line_of({0, 1}, {0, 1})};
+    one.y.title = first;
+    two.column = 2;
+    two.layers = {line_of({0, 1}, {0, 7})};
+    two.y.title = second;
+    f.panels = {one, two};
+    return f;
+  };
+  CHECK(laid(figure_of("depth (m)", "speed (m/s)", "")).hints.empty());
+  CHECK(laid(figure_of("depth (m)", "depth (m)", "rows")).hints.empty());
+  CHECK(laid(figure_of("", "", "")).hints.empty());
+  auto f = figure_of("depth (m)", "depth (m)", "");
+  const auto hints = laid(f).hints;
+  REQUIRE(hints.size() == 1);
+  CHECK(hints[0] ==
+        "panel(1, 1) and panel(1, 2) show \"depth (m)\" between different limits; link_y: \"rows\" makes "
+        "them comparable");
+  // Limits that were chosen are meant.
+  f.panels[0].y.limits = Limits{0, 7};
+  CHECK(laid(f).hints.empty());
+}

@@ -136,9 +136,9 @@ TEST_CASE("roots, brackets, lines and accents cover what stands in them") {
 }
 
 TEST_CASE("mistakes in formulas point at their character, and the source is shown") {
-  for (const char* bad :
-       {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}$", "$\\frac 12$", "$\\sqrt$", "$\\hat$",
-        "$x^2^3$", "$\\left(x$", "$\\left q x\\right)$", "$\\right)$", "$\\sqrt[3{x}$", "$\\text{a$", "$a\\$b$ $x_$"}) {
+  for (const char* bad : {"$\\nosuch$", "$x^$", "$}$", "${x$", "$\\mathrm x$", "$\\frac{1}$", "$\\frac 12$",
+                          "$\\sqrt$", "$\\hat$", "$x^2^3$", "$\\left(x$", "$\\left q x\\right)$",
+                          "$\\right)$", "$\\sqrt[3{x}$", "$\\text{a$", "$a\\$b$ $x_$"}) {
     CAPTURE(bad);
     const auto line = lay(bad);
     CHECK_FALSE(line.error.empty());
@@ -146,7 +146,8 @@ TEST_CASE("mistakes in formulas point at their character, and the source is show
     CHECK(line.runs[0].text == bad);
   }
   CHECK(lay("$\\nosuch$").error == "`\\nosuch` is not known at character 2 of \"$\\nosuch$\"");
-  CHECK(lay("θ $\\alpha + \\bta$").error == "`\\bta` is not known at character 13 of \"θ $\\alpha + \\bta$\"");
+  CHECK(lay("θ $\\alpha + \\bta$").error ==
+        "`\\bta` is not known at character 13 of \"θ $\\alpha + \\bta$\"");
   const auto nested = "$" + std::string(5000, '{') + "x" + std::string(5000, '}') + "$";
   CHECK(lay(nested).error.find("nested too deeply") != std::string::npos);
   std::string chain = "$x";

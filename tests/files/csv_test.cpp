@@ -158,3 +158,19 @@ TEST_CASE("files that cannot be read or written are errors with the reason") {
   CHECK(extension_of("a/b.CSV") == "csv");
   CHECK(extension_of("plain").empty());
 }
+
+TEST_CASE("columns of dates are points in time, and are written as dates again") {
+  const std::string text = "time,level (m)\n2026-06-01,1.5\n2026-06-01T12:30,2\n,2.5\n";
+  const auto columns = read_csv(text, "level.csv");
+  REQUIRE(columns.size() == 2);
+  CHECK(columns[0].name == "time");
+  CHECK(holds_times(columns[0].values));
+  const auto times = columns[0].values.to_vector<double>();
+  CHECK(times[1] - times[0] == 45000);
+  CHECK(std::isnan(times[2]));
+  CHECK(write_csv(columns) == text);
+  // One field that is no date makes a column of texts.
+  CHECK(read_csv("day\n2026-06-01\nsoon\n", "d.csv")[0].values.type() == ElementType::text);
+  // A table without a header whose first column holds dates.
+  CHECK(read_csv("2026-06-01,1\n2026-06-02,2\n", "d.csv")[0].name == "column1");
+}

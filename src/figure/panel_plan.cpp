@@ -1,0 +1,165 @@
+// Tested by layers_test.cpp and figure_test.cpp.
+#include "figure/panel_plan.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/number.h"
+
+namespace quill {
+
+namespace {
+
+// The limits that the data of a panel have, with the ends that stay as they are.
+struct Wanted {
+  Limits limits{INFINITY, -INFINITY};
+  bool tight_low = false, tight_high = false;
+  void unite(const Wanted& other) {
+    if (!(other.limits.low <= other.limits.high)) return;
+    // An end stays when what reaches farthest wants it so.
+    if (other.limits.low < limits.low)
+      tight_low = other.tight_low;
+    else if (other.limits.low == limits.low)
+      tight_low = tight_low || other.tight_low;
+    if (other.limits.high > limits.high)
+      tight_high = other.tight_high;
+    else if (other.limits.high == limits.high)
+      tight_high = tight_high || other.tight_high;
+    limits = {std::min(limits.low, other.limits.low), std::max(limits.high, other.limits.high)};
+  }
+};
+
+struct Planned {
+  PanelPlan plan;
+  Wanted x, y;
+};
+
+ScaleKind kind_of(const Axis& axis, bool is_time) {
+  return axis.scale == ScaleKind::linear && is_time ? ScaleKind::time : axis.scale;
+}
+
+Planned plan_panel(const Panel& panel, TextLayer& text) {
+  Planned out;
+  auto& p = out.plan;
+  p.panel = &panel;
+  p.is_spatial = panel.is_spatial();
+  bool x_is_time = false, y_is_time = false;
+  for (const auto& layer : panel.layers) {
+    x_is_time = x_is_time || layer.x_is_time;
+    y_is_time = y_is_time || layer.y_is_time;
+  }
+  p.x.scale = {{}, kind_of(panel.x, x_is_time), panel.x.reverse};
+  p.y.scale = {{}, kind_of(panel.y, y_is_time), panel.y.reverse};
+  p.x_title = panel.x.title;
+  p.y_title = panel.y.title;
+  p.z_title = panel.z.title;
+  for (const auto& layer : panel.layers) {
+    if (p.x_title.empty()) p.x_title = layer.x_name;
+    if (p.y_title.empty()) p.y_title = layer.y_name;
+    if (p.z_title.empty()) p.z_title = layer.z_name;
+    const auto extent = extent_of(layer, panel.x.scale, panel.y.scale);
+    const auto leave_out = [&](const char* why) {
+      text.warn(fmt::format("a {}{} {}, and is left out", name_of(layer.kind),
+                            layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label), why));
+    };
+    if (p.is_spatial && !layer.is_spatial()) {
+      leave_out("has no third coordinate in a panel in space");
+      continue;
+    }
+    if (!extent.any() || !has_ink(layer)) {
+      leave_out("has nothing that can be drawn");
+      if (!extent.any()) continue;
+    }
+    out.x.unite({extent.x, extent.tight_x, extent.tight_x});
+    out.y.unite({extent.y, extent.tight_low, extent.tight_high});
+  }
+  if (panel.color_bar && !color_scale(panel))
+    text.warn("the bar of colours has no layer that is coloured by value beside it, and is left out");
+  for (const auto* axis : {&panel.x, &panel.y, &panel.z})
+    if (axis->scale == ScaleKind::log && axis->limits && !(axis->limits->low > 0))
+      fail(fmt::format("a logarithmic axis has limits above 0, not ({}, {})", shortest(axis->limits->low),
+                       shortest(axis->limits->high)));
+  return out;
+}
+
+bool are_linked(const std::string& how, const Panel& a, const Panel& b) {
+  if (how == "all") return true;
+  if (a.place || b.place) return false;
+  return (how == "rows" && a.row == b.row) || (how == "columns" && a.column == b.column);
+}
+
+// Linked panels take the limits of all of them; then the limits asked for, or room around the data.
+void set_limits(std::vector<Planned>& panels, const std::string& how, AxisPlan PanelPlan::*axis, Axis Panel::*asked_of,
+                Wanted Planned::*wanted) {
+  for (auto& p : panels) {
+    auto all = p.*wanted;
+    auto asked = (p.plan.panel->*asked_of).limits;
+    for (const auto& other : panels) {
+      if (how.empty() || !are_linked(how, *p.plan.panel, *other.plan.panel)) continue;
+      all.unite(other.*wanted);
+      if (!asked) asked = (other.plan.panel->*asked_of).limits;
+    }
+    auto& scale = (p.plan.*axis).scale;
+    scale.limits = asked ? *asked
+                         : padded_limits(all.limits.low, all.limits.high, scale.kind, all.tight_low, all.tight_high);
+  }
+}
+
+// Inner tick labels and titles of linked axes are dropped.
+void drop_inner_labels(const Figure& figure, std::vector<Planned>& panels) {
+  for (auto& one : panels)
+    for (const auto& two : panels) {
+      const auto &a = *one.plan.panel, &b = *two.plan.panel;
+      if (a.place || b.place) continue;
+      const bool below = b.column == a.column && b.columns == a.columns && b.row == a.row + a.rows;
+      const bool beside = b.row == a.row && b.rows == a.rows && b.column + b.columns == a.column;
+      if (below && (figure.link_x == "columns" || figure.link_x == "all")) one.plan.x.labels_shown = false;
+      if (beside && (figure.link_y == "rows" || figure.link_y == "all")) one.plan.y.labels_shown = false;
+    }
+}
+
+std::string called(const Panel& panel) {
+  if (!panel.title.empty()) return fmt::format("\"{}\"", panel.title);
+  return panel.place ? "a placed panel" : fmt::format("panel({}, {})", panel.row, panel.column);
+}
+
+// Panels of the same quantity on different scales look alike and are not.
+void find_unlinked(const std::vector<Planned>& panels, const std::string& how, const char* option,
+                   AxisPlan PanelPlan::*axis, std::string PanelPlan::*title, Axis Panel::*asked_of,
+                   std::vector<std::string>& hints) {
+  if (!how.empty()) return;
+  for (std::size_t j = 0; j < panels.size(); ++j)
+    for (std::size_t k = j + 1; k < panels.size(); ++k) {
+      const auto &one = panels[j].plan, &two = panels[k].plan;
+      const auto &a = *one.panel, &b = *two.panel;
+      if (one.is_spatial || two.is_spatial || (one.*title).empty() || one.*title != two.*title) continue;
+      if ((a.*asked_of).limits || (b.*asked_of).limits || a.place || b.place) continue;
+      const auto &low = (one.*axis).scale.limits, &high = (two.*axis).scale.limits;
+      const double room = 1e-6 * (low.high - low.low);
+      if (std::fabs(low.low - high.low) <= room && std::fabs(low.high - high.high) <= room) continue;
+      const char* link = a.row == b.row ? "rows" : a.column == b.column ? "columns" : "all";
+      hints.push_back(fmt::format("{} and {} show \"{}\" between different limits; {}: \"{}\" makes them comparable",
+                                  called(a), called(b), one.*title, option, link));
+      return;
+    }
+}
+
+}  // namespace
+
+std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::vector<std::string>& hints) {
+  std::vector<Planned> panels;
+  for (const auto& panel : figure.panels) panels.push_back(plan_panel(panel, text));
+  set_limits(panels, figure.link_x, &PanelPlan::x, &Panel::x, &Planned::x);
+  set_limits(panels, figure.link_y, &PanelPlan::y, &Panel::y, &Planned::y);
+  drop_inner_labels(figure, panels);
+  find_unlinked(panels, figure.link_x, "link_x", &PanelPlan::x, &PanelPlan::x_title, &Panel::x, hints);
+  find_unlinked(panels, figure.link_y, "link_y", &PanelPlan::y, &PanelPlan::y_title, &Panel::y, hints);
+  std::vector<PanelPlan> out;
+  for (auto& p : panels) out.push_back(std::move(p.plan));
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,32 @@
+// What a panel shows between which limits, before anything has its place.
+#pragma once
+
+#include "figure/annotations.h"
+#include "figure/legend.h"
+
+namespace quill {
+
+struct PanelPlan {
+  const Panel* panel = nullptr;
+  AxisPlan x, y;
+  std::string x_title, y_title, z_title;
+  std::vector<TextLine> title;
+  LegendPlan legend;
+  ColorBarPlan bar;
+  double end_labels = 0;  // the width of labels at the ends of lines
+  bool is_spatial = false;
+  Rect area;
+  double left = 0, right = 0, top = 0, bottom = 0;  // room needed around the area
+  double room_left = 0, room_below = 0;             // room there is, shared with other panels
+  bool is_inset = false;                            // stands within another panel
+  // The area with all that is needed around it.
+  Rect outer() const {
+    return {area.x - left, area.y - top, area.width + left + right, area.height + top + bottom};
+  }
+};
+
+// The panels with titles and limits: those of the data, linked as the figure says, or those asked for. Warns of
+// what cannot be drawn; `hints` gets what would make panels easier to compare.
+std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::vector<std::string>& hints);
+
+}  // namespace quill
