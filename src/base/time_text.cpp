@@ -107,8 +107,8 @@ CalendarDate calendar_date(double seconds) {
   using namespace std::chrono;
   const double days_since = std::floor(seconds / kDay);
   const year_month_day date{sys_days{days{static_cast<int>(days_since)}}};
-  return {static_cast<int>(date.year()), static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()),
-          seconds - days_since * kDay};
+  return {static_cast<int>(date.year()), static_cast<unsigned>(date.month()),
+          static_cast<unsigned>(date.day()), seconds - days_since * kDay};
 }
 
 double start_of_month(int year_number, int month_number) {

@@ -1,5 +1,5 @@
-// Points in time as seconds since 1970-01-01T00:00:00 UTC (POSIX, without leap seconds), read and written in the
-// forms of ISO 8601.
+// Points in time as seconds since 1970-01-01T00:00:00 UTC (POSIX, without leap seconds), read and written in
+// the forms of ISO 8601.
 #pragma once
 
 #include <optional>
@@ -11,12 +11,12 @@ namespace quill {
 // The unit of columns that hold points in time.
 inline constexpr std::string_view kTimeUnit = "seconds since 1970-01-01";
 
-// "2026-06-01", "2026-06-01T12:30", "2026-06-01 12:30:05.5Z", "…+02:00"; without a zone UTC is meant. Nothing when
-// the text is no date of the calendar.
+// "2026-06-01", "2026-06-01T12:30", "2026-06-01 12:30:05.5Z", "…+02:00"; without a zone UTC is meant. Nothing
+// when the text is no date of the calendar.
 std::optional<double> parse_time(std::string_view text);
 
-// "2026-06-01", with the time of day when there is one, with a fraction of a second when there is one; nan and what
-// lies beyond the years -9999 to 9999 as numbers.
+// "2026-06-01", with the time of day when there is one, with a fraction of a second when there is one; nan
+// and what lies beyond the years -9999 to 9999 as numbers.
 std::string time_text(double seconds);
 
 struct CalendarDate {

@@ -10,6 +10,7 @@
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/drawing.h"
+#include "builtins/layer_arguments.h"
 #include "builtins/tables.h"
 #include "figure/ticks.h"
 
@@ -62,49 +63,40 @@ void set_axis(Call& call, Axis& axis) {
   }
 }
 
+// The three axes share their parameters by name; an upright one in space has fewer.
 void set_axis_looks(Call& call, Axis& axis) {
-  const auto scale = call.choice(4, {"linear", "log", "signed_log", "time"}, "linear");
-  if (call.given(4))
+  if (const auto i = place_of(call, "scale")) {
+    const auto scale = call.choice(*i, {"linear", "log", "signed_log", "time"}, "linear");
     axis.scale = scale == "log"          ? ScaleKind::log
                  : scale == "signed_log" ? ScaleKind::signed_log
                  : scale == "time"       ? ScaleKind::time
                                          : ScaleKind::linear;
+  }
   if (axis.scale == ScaleKind::log && axis.limits && !(axis.limits->low > 0))
     call.fail_argument(1,
                        fmt::format("is above 0 on a logarithmic axis, not ({}, {})",
                                    shortest(axis.limits->low), shortest(axis.limits->high)),
                        "scale: \"signed_log\" has room for 0 and negative numbers");
-  if (call.given(5)) axis.at = call.number(5);
-  axis.reverse = call.truth_or(6, axis.reverse);
-  axis.minor = call.truth_or(7, axis.minor);
-  if (call.given(8)) axis.size = positive(call, 8, 7.5, 100);
-  axis.label_box = call.truth_or(9, axis.label_box);
-  if (call.given(10)) {
-    axis.format = call.text(10);
+  if (const auto i = place_of(call, "at")) axis.at = call.number(*i);
+  if (const auto i = place_of(call, "reverse")) axis.reverse = call.truth_or(*i, axis.reverse);
+  if (const auto i = place_of(call, "minor")) axis.minor = call.truth_or(*i, axis.minor);
+  if (const auto i = place_of(call, "size")) axis.size = positive(call, *i, 7.5, 100);
+  if (const auto i = place_of(call, "label_box")) axis.label_box = call.truth_or(*i, axis.label_box);
+  if (const auto i = place_of(call, "format")) {
+    axis.format = call.text(*i);
     if (!formatted_labels({1.5}, axis.format))
-      call.fail_argument(10, fmt::format("is a format of numbers, and \"{}\" is none", axis.format),
+      call.fail_argument(*i, fmt::format("is a format of numbers, and \"{}\" is none", axis.format),
                          "format: \".2f\"");
   }
 }
 
-Value x_axis_row(Call& call) {
-  auto& axis = context(call).drawing.panel("x_axis").x;
-  set_axis(call, axis);
-  set_axis_looks(call, axis);
-  return Value::none();
-}
-
-Value y_axis_row(Call& call) {
-  auto& axis = context(call).drawing.panel("y_axis").y;
-  set_axis(call, axis);
-  set_axis_looks(call, axis);
-  return Value::none();
-}
-
-Value z_axis_row(Call& call) {
-  auto& axis = context(call).drawing.panel("z_axis").z;
-  set_axis(call, axis);
-  if (call.given(4)) axis.format = call.text(4);
+Value axis_row(Call& call, Axis Panel::*which) {
+  auto& axis = context(call).drawing.panel(call.row.name).*which;
+  // A call that fails changes nothing.
+  auto changed = axis;
+  set_axis(call, changed);
+  set_axis_looks(call, changed);
+  axis = std::move(changed);
   return Value::none();
 }
 
@@ -203,7 +195,9 @@ std::vector<Parameter> axis_parameters() {
       {"limits", "(low, high)", "a little wider than the data"},
       {"ticks", "a vector of positions", "round numbers"},
       {"tick_labels", "a text for each tick", "the numbers"},
-      {"scale", "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970", "\"linear\"; \"time\" for columns of times"},
+      {"scale",
+       "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
+       "\"linear\"; \"time\" for columns of times"},
       {"at", "the value of the other axis that this one goes through", "at the edge"},
       {"reverse", "whether it runs the other way", "false"},
       {"minor", "whether small ticks stand between the others", "false; true on log axes"},
@@ -221,11 +215,11 @@ std::vector<Builtin> figure_surroundings_rows() {
        "limits in the wrong order", "",
        "figure(\"angles\") {\n    x = 0..2*pi count 100\n    line(x, cos(x))\n    x_axis(\"angle\", ticks: "
        "[0, pi, 2*pi], tick_labels: [\"0\", `$\\pi$`, `$2\\pi$`])\n}",
-       "", x_axis_row},
+       "", [](Call& c) { return axis_row(c, &Panel::x); }},
       {"y_axis", family, "Title, limits and ticks of the vertical axis.", axis_parameters(), "nothing",
        "limits in the wrong order", "",
        "figure(\"level\") {\n    line([1, 3, 2])\n    y_axis(\"level (m)\", limits: (0, 4))\n}", "",
-       y_axis_row},
+       [](Call& c) { return axis_row(c, &Panel::y); }},
       {"z_axis",
        family,
        "Title, limits and ticks of the upright axis of a panel in space.",
@@ -233,6 +227,8 @@ std::vector<Builtin> figure_surroundings_rows() {
         {"limits", "(low, high)", "a little wider than the data"},
         {"ticks", "a vector of positions", "round numbers"},
         {"tick_labels", "a text for each tick", "the numbers"},
+        {"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
+        {"reverse", "whether it runs downwards", "false"},
         {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
        "nothing",
        "limits in the wrong order",
@@ -241,7 +237,7 @@ std::vector<Builtin> figure_surroundings_rows() {
        "(m)\", limits: "
        "(0, 1))\n}",
        "",
-       z_axis_row},
+       [](Call& c) { return axis_row(c, &Panel::z); }},
       {"grid",
        family,
        "Which grid lines are drawn.",

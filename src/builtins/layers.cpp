@@ -112,6 +112,17 @@ void make_steps(Layer& layer, const std::string& hold) {
   layer.y = std::move(y);
 }
 
+// What the colours of points stand for, one number for each.
+void set_values(const Call& call, Layer& layer, std::size_t points) {
+  const auto i = place_of(call, "values");
+  if (!i) return;
+  layer.values = call.vector(*i).to_vector<double>();
+  if (layer.values.size() != points)
+    call.fail_argument(*i, fmt::format("has {} elements for {} points", layer.values.size(), points));
+  if (layer.color || layer.cycle)
+    call.fail_argument(*i, "and `color` both say the colours of the points", "palette: \"kiln\"");
+}
+
 Value curve_row(Call& call, Layer::Kind kind) {
   return drawn(call, [&](Panel& panel) {
     Layer layer;
@@ -140,6 +151,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       layer.x = x.to_vector<double>();
       layer.y = y.to_vector<double>();
       layer.z = up.to_vector<double>();
+      if (kind == Layer::Kind::scatter) set_values(call, layer, layer.x.size());
       name_axes(layer, call.array(0).label, call.array(1).label);
       layer.z_name = titled(call.array(*z).label);
       layer.label = labels_for(call, 1)[0];
@@ -148,6 +160,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
     }
     auto curves = curves_of(call);
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
+    if (kind == Layer::Kind::scatter) set_values(call, layer, curves.y.size() * curves.x.size());
     for (std::size_t k = 0; k < curves.y.size(); ++k) {
       Layer one = layer;
       if (k + 1 < curves.y.size())

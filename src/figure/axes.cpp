@@ -95,6 +95,8 @@ Ticks signed_log_ticks(const Scale& scale, double wanted) {
   return out;
 }
 
+}  // namespace
+
 Ticks ticks_of(const Scale& scale, double wanted, std::string& context) {
   context.clear();
   if (scale.kind == ScaleKind::time) {
@@ -115,6 +117,8 @@ Ticks ticks_of(const Scale& scale, double wanted, std::string& context) {
   }
   return out;
 }
+
+namespace {
 
 // Whether the labels that are left stand apart.
 template <class Position>

@@ -37,6 +37,9 @@ class TextLayer {
   std::vector<std::string>& warnings_;
 };
 
+// About `wanted` ticks of a scale; `context` is what the labels of times leave out.
+Ticks ticks_of(const Scale& scale, double wanted, std::string& context);
+
 // Ticks for an axis of a length in points, with labels that do not touch each other.
 void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
                 TextLayer& text);

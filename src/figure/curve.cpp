@@ -129,16 +129,16 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
   return pieces;
 }
 
-std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y,
-                                 const Mapping& map) {
-  std::vector<Point> out;
+std::vector<std::size_t> places_inside(const std::vector<double>& x, const std::vector<double>& y,
+                                       const Mapping& map) {
+  std::vector<std::size_t> out;
   constexpr double slack = 0.01;
   for (std::size_t k = 0; k < x.size(); ++k) {
     if (!std::isfinite(x[k]) || !std::isfinite(y[k])) continue;
     const auto p = map(x[k], y[k]);
     if (p.x >= map.area.x - slack && p.x <= map.area.right() + slack && p.y >= map.area.y - slack &&
         p.y <= map.area.bottom() + slack)
-      out.push_back(p);
+      out.push_back(k);
   }
   return out;
 }

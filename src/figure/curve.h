@@ -16,8 +16,8 @@ struct Mapping {
 // out.
 std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
                                             const Mapping& map);
-// The points that lie inside the area.
-std::vector<Point> points_inside(const std::vector<double>& x, const std::vector<double>& y,
-                                 const Mapping& map);
+// The places (from 0) of the points that lie inside the area.
+std::vector<std::size_t> places_inside(const std::vector<double>& x, const std::vector<double>& y,
+                                       const Mapping& map);
 
 }  // namespace quill

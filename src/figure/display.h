@@ -39,7 +39,8 @@ struct Markers {
   Marker shape = Marker::disc;
   double size = 4;
   Color color;
-  Color paper;  // inside of rings
+  Color paper;                // inside of rings
+  std::vector<Color> colors;  // one for each point, when they differ
 };
 // Areas between closed outlines, as one: where they touch no seam is seen.
 struct FillPath {

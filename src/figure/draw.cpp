@@ -2,144 +2,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 #include <limits>
+#include <unordered_set>
 
 #include "figure/contour.h"
 
 namespace quill {
-
-Color ColorScale::at(double value) const {
-  const double share =
-      range.high > range.low ? (value / 2 - range.low / 2) / (range.high / 2 - range.low / 2) : 0.5;
-  return palette->at(share);
-}
-
-ColorScale color_scale(const Layer& layer, const Panel& panel) {
-  ColorScale out;
-  out.palette = find_palette(layer.palette.empty() ? panel.palette : layer.palette);
-  if (layer.range) {
-    out.range = *layer.range;
-    return out;
-  }
-  Limits l{INFINITY, -INFINITY};
-  for (const double v : layer.z)
-    if (std::isfinite(v)) l = {std::min(l.low, v), std::max(l.high, v)};
-  if (!(l.low <= l.high)) l = {0, 1};
-  // Around zero the middle of a diverging palette is zero.
-  if (out.palette->family == PaletteFamily::diverging && l.low < 0 && l.high > 0) {
-    const double far = std::max(-l.low, l.high);
-    l = {-far, far};
-  }
-  out.range = l;
-  return out;
-}
-
-std::optional<ColorScale> color_scale(const Panel& panel) {
-  for (const auto& layer : panel.layers)
-    if (layer.is_coloured_by_value()) return color_scale(layer, panel);
-  return std::nullopt;
-}
-
-std::vector<double> contour_levels(const Layer& layer) {
-  if (!layer.levels.empty()) return layer.levels;
-  Limits l{INFINITY, -INFINITY};
-  for (const double v : layer.z)
-    if (std::isfinite(v)) l = {std::min(l.low, v), std::max(l.high, v)};
-  if (!(l.low < l.high)) return {};
-  constexpr double wanted = 8;
-  return linear_ticks(l.low, l.high, wanted).positions;
-}
-
-bool has_ink(const Layer& layer) {
-  if (layer.kind == Layer::Kind::contours) return !contour_levels(layer).empty();
-  if (layer.is_histogram)
-    return std::any_of(layer.high.begin(), layer.high.end(), [](double v) { return v > 0; });
-  if (layer.kind != Layer::Kind::arrows) return true;
-  for (std::size_t k = 0; k < layer.right.size(); ++k)
-    if (std::isfinite(layer.right[k]) && std::isfinite(layer.high[k]) &&
-        (layer.right[k] != 0 || layer.high[k] != 0))
-      return true;
-  return false;
-}
-
-Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale) {
-  Extent e;
-  const auto widen = [](Limits& l, double v, ScaleKind scale) {
-    if (!std::isfinite(v) || (scale == ScaleKind::log && v <= 0)) return;
-    l = {std::min(l.low, v), std::max(l.high, v)};
-  };
-  const auto both = [&](double x, double y) {
-    if (!std::isfinite(x) || !std::isfinite(y)) return;
-    if ((x_scale == ScaleKind::log && x <= 0) || (y_scale == ScaleKind::log && y <= 0)) return;
-    widen(e.x, x, x_scale);
-    widen(e.y, y, y_scale);
-  };
-  using enum Layer::Kind;
-  if (layer.is_grid()) {
-    if (!std::any_of(layer.z.begin(), layer.z.end(), [](double v) { return std::isfinite(v); })) return e;
-    for (const double v : layer.x) widen(e.x, v, x_scale);
-    for (const double v : layer.y) widen(e.y, v, y_scale);
-    e.tight_x = e.tight_low = e.tight_high = true;
-    return e;
-  }
-  if (layer.kind == boxes) {
-    for (std::size_t k = 0; k < layer.left.size(); ++k) {
-      if (!std::isfinite(layer.low[k]) || !std::isfinite(layer.high[k])) continue;
-      widen(e.x, layer.left[k], x_scale);
-      widen(e.x, layer.right[k], x_scale);
-      widen(e.y, layer.low[k], y_scale);
-      widen(e.y, layer.high[k], y_scale);
-    }
-    e.tight_low = e.y.low == layer.base;
-    e.tight_high = e.y.high == layer.base;
-    return e;
-  }
-  if (layer.kind == region || layer.kind == error_bars)
-    for (std::size_t k = 0; k < layer.low.size(); ++k) {
-      both(layer.x[k], layer.low[k]);
-      both(layer.x[k], layer.high[k]);
-      if (k < layer.left.size()) {
-        widen(e.x, layer.left[k], x_scale);
-        widen(e.x, layer.right[k], x_scale);
-      }
-    }
-  for (std::size_t k = 0; k < layer.y.size(); ++k)
-    both(layer.x[k], layer.focus ? std::clamp(layer.y[k], layer.focus->low, layer.focus->high) : layer.y[k]);
-  if (layer.kind == arrows && e.any()) {
-    // Room for the arrows of the outermost points.
-    const double parts = std::max(2.0, std::sqrt(static_cast<double>(layer.x.size())));
-    const auto pad = [&](Limits& l, ScaleKind scale) {
-      const double room = 0.5 * (l.high - l.low) / parts;
-      if (std::isfinite(room) && scale != ScaleKind::log) l = {l.low - room, l.high + room};
-    };
-    pad(e.x, x_scale);
-    pad(e.y, y_scale);
-  }
-  if (layer.kind == stems) widen(e.y, layer.base, y_scale);
-  if (layer.kind == region && !layer.low.empty() &&
-      std::all_of(layer.low.begin(), layer.low.end(), [&](double v) { return v == layer.base; }))
-    e.tight_low = e.y.low == layer.base;
-  return e;
-}
-
-std::vector<Look> looks_of(const Panel& panel, const Theme& theme) {
-  std::vector<Look> out;
-  std::size_t next = 0;
-  constexpr Dash dashes[] = {Dash::solid, Dash::dashed, Dash::dotted, Dash::dash_dot};
-  for (const auto& layer : panel.layers) {
-    Look look{theme.ink, layer.dash.value_or(Dash::solid)};
-    // What takes its colours from a palette leaves those of the cycle to the others.
-    if (!layer.is_coloured_by_value()) {
-      const auto number = layer.color ? 0 : layer.cycle ? static_cast<std::size_t>(*layer.cycle - 1) : next++;
-      look.color = layer.color ? *layer.color : theme.cycle[number % theme.cycle.size()];
-      look.color.alpha *= layer.opacity;
-      if (theme.varies_dashes && !layer.dash && layer.kind == Layer::Kind::line)
-        look.dash = dashes[number % 4];
-    }
-    out.push_back(look);
-  }
-  return out;
-}
 
 namespace {
 
@@ -174,9 +43,7 @@ class Drawer {
     const bool always = layer_.kind == scatter || layer_.kind == stems;
     const auto shape = always && layer_.marker == Marker::none ? Marker::disc : layer_.marker;
     if (shape == Marker::none || layer_.y.empty() || layer_.is_grid() || layer_.kind == arrows) return;
-    Markers markers{points_inside(layer_.x, layer_.y, map_), shape, layer_.size * theme_.line_factor, color_,
-                    theme_.paper};
-    if (!markers.points.empty()) out_.items.emplace_back(std::move(markers));
+    draw_markers(shape);
   }
 
  private:
@@ -194,6 +61,42 @@ class Drawer {
   double down(double y) const {
     const double at = map_(map_.x.at(0.5), y).y;
     return std::isfinite(at) ? std::clamp(at, map_.area.y - 50, map_.area.bottom() + 50) : map_.area.bottom();
+  }
+
+  void draw_markers(Marker shape) {
+    Markers markers{{}, shape, layer_.size * theme_.line_factor, color_, theme_.paper, {}};
+    const bool by_value = !layer_.values.empty();
+    const auto inside = places_inside(layer_.x, layer_.y, map_);
+    if (by_value) {
+      const auto scale = color_scale(layer_, panel_);
+      for (const auto k : inside) {
+        if (!std::isfinite(layer_.values[k])) continue;
+        markers.points.push_back(map_(layer_.x[k], layer_.y[k]));
+        markers.colors.push_back(scale.at(layer_.values[k]));
+        markers.colors.back().alpha *= layer_.opacity;
+      }
+    } else {
+      markers.points.reserve(inside.size());
+      for (const auto k : inside) markers.points.push_back(map_(layer_.x[k], layer_.y[k]));
+      if (color_.alpha == 1) drop_hidden(markers.points);
+    }
+    if (!markers.points.empty()) out_.items.emplace_back(std::move(markers));
+  }
+
+  // Of opaque markers that lie at one place the eye sees the last.
+  static void drop_hidden(std::vector<Point>& points) {
+    constexpr std::size_t many = 5000;
+    constexpr double finest = 0.05;
+    if (points.size() < many) return;
+    std::unordered_set<std::uint64_t> taken;
+    std::vector<Point> seen;
+    for (auto k = points.size(); k-- > 0;) {
+      const auto x = static_cast<std::uint64_t>(points[k].x / finest),
+                 y = static_cast<std::uint64_t>(points[k].y / finest);
+      if (taken.insert(x << 32 | y).second) seen.push_back(points[k]);
+    }
+    std::reverse(seen.begin(), seen.end());
+    points = std::move(seen);
   }
 
   void draw_stems() {
@@ -451,6 +354,26 @@ void draw_layer(const Layer& layer, const Look& look, const Panel& panel, const 
   Drawer(layer, look, panel, map, theme, measurer, out).draw();
 }
 
+namespace {
+
+// Three markers from one end of the palette to the other.
+void draw_value_sample(const ColorScale& scale, const Layer& layer, const Theme& theme, double x,
+                       double middle, double width, DisplayList& out) {
+  Markers markers{{},
+                  layer.marker == Marker::none ? Marker::disc : layer.marker,
+                  std::min(layer.size * theme.line_factor, 6.0),
+                  {},
+                  theme.paper,
+                  {}};
+  for (const double share : {0.12, 0.5, 0.88}) {
+    markers.points.push_back({x + share * width, middle});
+    markers.colors.push_back(scale.palette->at(share));
+  }
+  out.items.emplace_back(std::move(markers));
+}
+
+}  // namespace
+
 void draw_sample(const Layer& layer, const Look& look, const Panel& panel, const Theme& theme, double x,
                  double middle, double width, DisplayList& out) {
   using enum Layer::Kind;
@@ -468,7 +391,10 @@ void draw_sample(const Layer& layer, const Look& look, const Panel& panel, const
       out.items.emplace_back(std::move(picture));
       break;
     }
-    case scatter: break;
+    case scatter:
+      if (layer.values.empty()) break;
+      draw_value_sample(color_scale(layer, panel), layer, theme, x, middle, width, out);
+      return;
     case error_bars:
       out.items.emplace_back(StrokePath{{{{x + width / 2, middle - 5}, {x + width / 2, middle + 5}}},
                                         color,
@@ -482,8 +408,12 @@ void draw_sample(const Layer& layer, const Look& look, const Panel& panel, const
   const bool always = layer.kind == scatter || layer.kind == stems;
   const auto shape = always && layer.marker == Marker::none ? Marker::disc : layer.marker;
   if (shape != Marker::none)
-    out.items.emplace_back(Markers{
-        {{x + width / 2, middle}}, shape, std::min(layer.size * theme.line_factor, 9.0), color, theme.paper});
+    out.items.emplace_back(Markers{{{x + width / 2, middle}},
+                                   shape,
+                                   std::min(layer.size * theme.line_factor, 9.0),
+                                   color,
+                                   theme.paper,
+                                   {}});
 }
 
 }  // namespace quill

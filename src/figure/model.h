@@ -37,6 +37,7 @@ struct Layer {
   } kind = Kind::line;
   std::vector<double> x, y, z;
   std::vector<double> left, right, low, high;
+  std::vector<double> values;  // of scatter: what the colours stand for
   double base = 0;
   bool is_histogram = false;                  // boxes over the bins whose edges are x
   bool x_is_time = false, y_is_time = false;  // seconds since 1970
@@ -67,7 +68,9 @@ struct Layer {
            ((kind == Kind::line || kind == Kind::scatter) && !z.empty());
   }
   // Whether its colours come from a palette.
-  bool is_coloured_by_value() const { return is_grid() && kind != Kind::wireframe && !color && !cycle; }
+  bool is_coloured_by_value() const {
+    return !values.empty() || (is_grid() && kind != Kind::wireframe && !color && !cycle);
+  }
 };
 
 // "line", "scatter", …, as a script calls it.

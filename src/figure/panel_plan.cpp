@@ -92,8 +92,8 @@ bool are_linked(const std::string& how, const Panel& a, const Panel& b) {
 }
 
 // Linked panels take the limits of all of them; then the limits asked for, or room around the data.
-void set_limits(std::vector<Planned>& panels, const std::string& how, AxisPlan PanelPlan::*axis, Axis Panel::*asked_of,
-                Wanted Planned::*wanted) {
+void set_limits(std::vector<Planned>& panels, const std::string& how, AxisPlan PanelPlan::*axis,
+                Axis Panel::*asked_of, Wanted Planned::*wanted) {
   for (auto& p : panels) {
     auto all = p.*wanted;
     auto asked = (p.plan.panel->*asked_of).limits;
@@ -103,8 +103,9 @@ void set_limits(std::vector<Planned>& panels, const std::string& how, AxisPlan P
       if (!asked) asked = (other.plan.panel->*asked_of).limits;
     }
     auto& scale = (p.plan.*axis).scale;
-    scale.limits = asked ? *asked
-                         : padded_limits(all.limits.low, all.limits.high, scale.kind, all.tight_low, all.tight_high);
+    scale.limits =
+        asked ? *asked
+              : padded_limits(all.limits.low, all.limits.high, scale.kind, all.tight_low, all.tight_high);
   }
 }
 
@@ -141,8 +142,9 @@ void find_unlinked(const std::vector<Planned>& panels, const std::string& how, c
       const double room = 1e-6 * (low.high - low.low);
       if (std::fabs(low.low - high.low) <= room && std::fabs(low.high - high.high) <= room) continue;
       const char* link = a.row == b.row ? "rows" : a.column == b.column ? "columns" : "all";
-      hints.push_back(fmt::format("{} and {} show \"{}\" between different limits; {}: \"{}\" makes them comparable",
-                                  called(a), called(b), one.*title, option, link));
+      hints.push_back(
+          fmt::format("{} and {} show \"{}\" between different limits; {}: \"{}\" makes them comparable",
+                      called(a), called(b), one.*title, option, link));
       return;
     }
 }

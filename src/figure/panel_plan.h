@@ -25,8 +25,8 @@ struct PanelPlan {
   }
 };
 
-// The panels with titles and limits: those of the data, linked as the figure says, or those asked for. Warns of
-// what cannot be drawn; `hints` gets what would make panels easier to compare.
+// The panels with titles and limits: those of the data, linked as the figure says, or those asked for. Warns
+// of what cannot be drawn; `hints` gets what would make panels easier to compare.
 std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::vector<std::string>& hints);
 
 }  // namespace quill

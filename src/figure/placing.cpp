@@ -29,8 +29,8 @@ struct Cells {
   const auto larger = [](double size, double area, int count) {
     return std::ceil(size + std::max(0.0, kRoomyArea - area) * count * kMillimetresPerPoint);
   };
-  fail(fmt::format("the figure \"{}\" of {:g}×{:g} mm has no room for its {} panel{}", figure.name, figure.width,
-                   figure.height, panels, panels == 1 ? "" : "s"),
+  fail(fmt::format("the figure \"{}\" of {:g}×{:g} mm has no room for its {} panel{}", figure.name,
+                   figure.width, figure.height, panels, panels == 1 ? "" : "s"),
        fmt::format("figure(…, width: {:.0f}, height: {:.0f})", larger(figure.width, width, figure.columns),
                    larger(figure.height, height, figure.rows)));
 }
@@ -109,11 +109,13 @@ void place_by_shares(const Rect& page, std::vector<PanelPlan>& plans, PanelPlan&
     outer = held_in(outer, {a.x + kInsetGap, a.y + kInsetGap, std::max(1.0, a.width - 2 * kInsetGap),
                             std::max(1.0, a.height - 2 * kInsetGap)});
   }
-  p.area = {outer.x + p.left, outer.y + p.top, outer.width - p.left - p.right, outer.height - p.top - p.bottom};
+  p.area = {outer.x + p.left, outer.y + p.top, outer.width - p.left - p.right,
+            outer.height - p.top - p.bottom};
   p.room_left = p.left;
   p.room_below = p.bottom;
   if (p.area.width < kSmallestArea || p.area.height < kSmallestArea)
-    fail(fmt::format("{} has no room for its data beside its labels", place_of(f)), "a larger share, or a larger figure");
+    fail(fmt::format("{} has no room for its data beside its labels", place_of(f)),
+         "a larger share, or a larger figure");
 }
 
 void check_apart(const std::vector<PanelPlan>& plans) {

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "figure/axes.h"
+
 namespace quill {
 
 namespace {
@@ -72,22 +74,28 @@ class Space {
   void make_axes(const SpaceTitles& titles) {
     Limits l[3];
     for (auto& limits : l) limits = {INFINITY, -INFINITY};
-    const auto widen = [](Limits& limits, const std::vector<double>& values) {
+    const Axis* asked[] = {&panel_.x, &panel_.y, &panel_.z};
+    const auto widen = [&](int k, const std::vector<double>& values) {
       for (const double v : values)
-        if (std::isfinite(v)) limits = {std::min(limits.low, v), std::max(limits.high, v)};
+        if (std::isfinite(v) && (v > 0 || asked[k]->scale != ScaleKind::log))
+          l[k] = {std::min(l[k].low, v), std::max(l[k].high, v)};
     };
     for (const auto& layer : panel_.layers) {
-      widen(l[0], layer.x);
-      widen(l[1], layer.y);
-      widen(l[2], layer.z);
+      if (!layer.is_spatial()) continue;
+      widen(0, layer.x);
+      widen(1, layer.y);
+      widen(2, layer.z);
+      if (layer.x_is_time) axes_[0].scale.kind = ScaleKind::time;
+      if (layer.y_is_time) axes_[1].scale.kind = ScaleKind::time;
     }
-    const Axis* asked[] = {&panel_.x, &panel_.y, &panel_.z};
     const std::string* named[] = {&titles.x, &titles.y, &titles.z};
     for (int k = 0; k < 3; ++k) {
       auto& axis = axes_[k];
+      std::string context;
       const bool flat = !(l[k].low < l[k].high);
+      if (asked[k]->scale != ScaleKind::linear) axis.scale.kind = asked[k]->scale;
       axis.scale.limits = asked[k]->limits ? *asked[k]->limits
-                          : flat || k == 2 ? padded_limits(l[k].low, l[k].high)
+                          : flat || k == 2 ? padded_limits(l[k].low, l[k].high, axis.scale.kind)
                                            : l[k];
       axis.scale.reverse = asked[k]->reverse;
       if (asked[k]->ticks) {
@@ -102,13 +110,16 @@ class Space {
               axis.ticks.labels.push_back(asked[k]->tick_labels[i]);
         }
       } else
-        axis.ticks = linear_ticks(axis.scale.limits.low, axis.scale.limits.high, 5);
+        axis.ticks = ticks_of(axis.scale, 5, context);
       if (!asked[k]->format.empty())
         if (auto labels = formatted_labels(axis.ticks.positions, asked[k]->format))
           axis.ticks.labels = *labels;
       for (const auto& label : axis.ticks.labels)
         axis.labels.push_back(lay_text(label, {theme_.tick_size}, measurer_));
-      axis.title = lay_text(*named[k], {theme_.axis_title_size}, measurer_);
+      const auto title = context.empty()     ? *named[k]
+                         : named[k]->empty() ? context
+                                             : *named[k] + ", " + context;
+      axis.title = lay_text(title, {theme_.axis_title_size}, measurer_);
       if (!axis.title.error.empty()) out_.warnings.push_back(axis.title.error);
     }
   }
@@ -292,12 +303,18 @@ class Space {
       // Points that lie behind are smaller and paler.
       const double near = std::clamp(0.5 - depth / 2.6, 0.0, 1.0);
       auto faded = color;
+      if (!layer.values.empty()) {
+        if (!std::isfinite(layer.values[k])) continue;
+        faded = color_scale(layer, panel_).at(layer.values[k]);
+        faded.alpha *= layer.opacity;
+      }
       faded.alpha *= 0.55 + 0.45 * near;
       markers_.push_back({{camera_(spots[k])},
                           shape,
                           layer.size * theme_.line_factor * (0.75 + 0.4 * near),
                           faded,
-                          theme_.paper});
+                          theme_.paper,
+                          {}});
     }
   }
 

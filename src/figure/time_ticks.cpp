@@ -20,11 +20,31 @@ struct Step {
   int months = 0;
 };
 
-constexpr Step kSteps[] = {{1},           {2},           {5},           {10},          {15},
-                           {30},          {kMinute},     {2 * kMinute}, {5 * kMinute}, {10 * kMinute},
-                           {15 * kMinute}, {30 * kMinute}, {kHour},       {2 * kHour},   {3 * kHour},
-                           {6 * kHour},   {12 * kHour},  {kDay},        {2 * kDay},    {7 * kDay},
-                           {14 * kDay},   {kMonth, 1},   {2 * kMonth, 2}, {3 * kMonth, 3}, {6 * kMonth, 6}};
+constexpr Step kSteps[] = {{1},
+                           {2},
+                           {5},
+                           {10},
+                           {15},
+                           {30},
+                           {kMinute},
+                           {2 * kMinute},
+                           {5 * kMinute},
+                           {10 * kMinute},
+                           {15 * kMinute},
+                           {30 * kMinute},
+                           {kHour},
+                           {2 * kHour},
+                           {3 * kHour},
+                           {6 * kHour},
+                           {12 * kHour},
+                           {kDay},
+                           {2 * kDay},
+                           {7 * kDay},
+                           {14 * kDay},
+                           {kMonth, 1},
+                           {2 * kMonth, 2},
+                           {3 * kMonth, 3},
+                           {6 * kMonth, 6}};
 
 // The step that comes nearest to the wanted count.
 Step step_for(double range, double wanted) {
@@ -37,7 +57,8 @@ Step step_for(double range, double wanted) {
     best = step;
   };
   for (const auto& step : kSteps) consider(step);
-  for (const int years : {1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000}) consider({years * kYear, years * 12});
+  for (const int years : {1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000})
+    consider({years * kYear, years * 12});
   return best;
 }
 
@@ -58,7 +79,8 @@ std::vector<double> clock_positions(double low, double high, double step) {
   std::vector<double> out;
   // Weeks begin on Mondays; 1970 began on a Thursday.
   const double origin = std::fmod(step, 7 * kDay) == 0 ? 4 * kDay : 0;
-  for (double k = std::ceil((low - origin) / step); origin + k * step <= high; ++k) out.push_back(origin + k * step);
+  for (double k = std::ceil((low - origin) / step); origin + k * step <= high; ++k)
+    out.push_back(origin + k * step);
   return out;
 }
 
@@ -79,7 +101,9 @@ Finest finest_of(const std::vector<double>& positions) {
   return finest;
 }
 
-std::string day_of(const CalendarDate& date) { return fmt::format("{} {}", date.day, month_name(date.month)); }
+std::string day_of(const CalendarDate& date) {
+  return fmt::format("{} {}", date.day, month_name(date.month));
+}
 
 std::string label_of(double t, Finest finest) {
   const auto date = calendar_date(t);
@@ -92,7 +116,8 @@ std::string label_of(double t, Finest finest) {
     default: break;
   }
   if (second == 0) return day_of(date);
-  const int hour = static_cast<int>(second / kHour), minute = static_cast<int>(std::fmod(second, kHour) / kMinute);
+  const int hour = static_cast<int>(second / kHour),
+            minute = static_cast<int>(std::fmod(second, kHour) / kMinute);
   if (finest == Finest::minute) return fmt::format("{:02}:{:02}", hour, minute);
   const double rest = std::fmod(second, kMinute);
   return rest == std::floor(rest) ? fmt::format("{:02}:{:02}:{:02.0f}", hour, minute, rest)
@@ -138,9 +163,9 @@ TimeTicks time_ticks(double low, double high, double wanted) {
     return labelled_times(positions, low, high);
   }
   const auto step = step_for(high - low, wanted);
-  auto out = labelled_times(step.months > 0 ? calendar_positions(low, high, step.months)
-                                            : clock_positions(low, high, step.seconds),
-                            low, high);
+  auto out = labelled_times(
+      step.months > 0 ? calendar_positions(low, high, step.months) : clock_positions(low, high, step.seconds),
+      low, high);
   out.ticks.step = step.seconds;
   return out;
 }

@@ -132,9 +132,9 @@ class Painter {
     cairo_set_line_cap(cr_, CAIRO_LINE_CAP_BUTT);
     const auto look = marker_outline(m.shape, m.size);
     cairo_set_line_width(cr_, look.stroke);
-    auto inside = m.paper;
-    inside.alpha = m.color.alpha;
-    for (const auto& p : m.points) {
+    for (std::size_t k = 0; k < m.points.size(); ++k) {
+      const auto& p = m.points[k];
+      const auto& color = m.colors.empty() ? m.color : m.colors[k];
       cairo_new_path(cr_);
       if (look.radius > 0) cairo_arc(cr_, p.x, p.y, look.radius, 0, 2 * std::numbers::pi);
       for (const auto& piece : look.pieces) {
@@ -143,10 +143,12 @@ class Painter {
         if (look.closed) cairo_close_path(cr_);
       }
       if (look.filled) {
+        auto inside = m.paper;
+        inside.alpha = color.alpha;
         set_color(inside);
         cairo_fill_preserve(cr_);
       }
-      set_color(m.color);
+      set_color(color);
       look.stroke > 0 ? cairo_stroke(cr_) : cairo_fill(cr_);
     }
   }

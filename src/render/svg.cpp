@@ -176,22 +176,23 @@ class SvgWriter {
 
   void draw(const Markers& m) {
     const auto look = marker_outline(m.shape, m.size);
-    std::string style;
-    if (look.stroke > 0) {
-      auto inside = m.paper;
-      inside.alpha = m.color.alpha;
-      style = paint_of("stroke", m.color) + fmt::format(" stroke-width=\"{}\"", number(look.stroke)) +
-              (look.filled ? paint_of("fill", inside) : " fill=\"none\"");
-    } else
-      style = paint_of("fill", m.color);
     const auto shape = fmt::format("<path id=\"{{}}\" d=\"{}\"/>\n", marker_path(look));
     const auto [found, is_new] = markers_.try_emplace(shape, fmt::format("m{}", markers_.size() + 1));
     if (is_new) definitions_ += fmt::format(fmt::runtime(shape), found->second);
-    body_ += fmt::format("<g{}>\n", style);
-    for (const auto& p : m.points)
-      body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"/>\n", found->second, number(p.x),
-                           number(p.y));
+    body_ += fmt::format("<g{}>\n", marker_style(look, m, m.color));
+    for (std::size_t k = 0; k < m.points.size(); ++k)
+      body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"{}/>\n", found->second,
+                           number(m.points[k].x), number(m.points[k].y),
+                           m.colors.empty() ? std::string() : marker_style(look, m, m.colors[k]));
     body_ += "</g>\n";
+  }
+
+  static std::string marker_style(const MarkerOutline& look, const Markers& m, const Color& color) {
+    if (look.stroke == 0) return paint_of("fill", color);
+    auto inside = m.paper;
+    inside.alpha = color.alpha;
+    return paint_of("stroke", color) + fmt::format(" stroke-width=\"{}\"", number(look.stroke)) +
+           (look.filled ? paint_of("fill", inside) : " fill=\"none\"");
   }
 
   static std::string marker_path(const MarkerOutline& look) {

@@ -159,7 +159,7 @@ TEST_CASE("lines are cut at the edges and broken at nan") {
     }
   CHECK(line_pieces({-100, -50}, {5, 5}, map).empty());
   CHECK(line_pieces({5}, {5}, map).empty());
-  CHECK(points_inside({5, 50, NAN, 10}, {5, 5, 5, 10}, map).size() == 2);
+  CHECK(places_inside({5, 50, NAN, 10}, {5, 5, 5, 10}, map) == std::vector<std::size_t>{0, 3});
 }
 
 TEST_CASE("texts lie inside of the page and do not overlap, for many figures") {

@@ -23,11 +23,12 @@ TEST_CASE("ticks of time stand at round places of clock and calendar") {
         std::vector<std::string>{"10:00", "10:01", "10:02", "10:03", "10:04", "10:05", "10:06"});
   CHECK(between("2026-06-01T10:00", "2026-06-01T10:06").context == "1 Jun 2026");
   const auto days = between("2026-05-30", "2026-06-04");
-  CHECK(days.ticks.labels == std::vector<std::string>{"30 May", "31 May", "1 Jun", "2 Jun", "3 Jun", "4 Jun"});
+  CHECK(days.ticks.labels ==
+        std::vector<std::string>{"30 May", "31 May", "1 Jun", "2 Jun", "3 Jun", "4 Jun"});
   CHECK(days.context == "2026");
   const auto night = between("2026-06-01T15:00", "2026-06-02T13:00");
-  CHECK(night.ticks.labels == std::vector<std::string>{"15:00", "18:00", "21:00", "2 Jun", "03:00", "06:00", "09:00",
-                                 "12:00"});
+  CHECK(night.ticks.labels ==
+        std::vector<std::string>{"15:00", "18:00", "21:00", "2 Jun", "03:00", "06:00", "09:00", "12:00"});
   CHECK(night.context == "2026");
   const auto months = between("2025-10-15", "2026-04-10");
   CHECK(months.ticks.labels == std::vector<std::string>{"Nov", "Dec", "2026", "Feb", "Mar", "Apr"});
