@@ -50,3 +50,10 @@ save("inflow.csv", {"time (d)": day, "inflow (m³/s)": round(1000 * inflow) / 10
 hours = [0, 6, 12, 24, 36, 48, 72, 96]
 dye = 84 * exp(-0.031 * hours) + 0.6 * random_normal(8)
 save("dye.csv", {"time (h)": hours, "dye (µg/L)": round(100 * dye) / 100})
+
+section "Gauge"
+#: The level every hour of two weeks: it rises with the flood and swings with the wind.
+hour = 0..335
+gauge = 1.42 + 0.35 / (1 + exp(-(hour - 190) / 14)) - 0.0007 * max(hour - 215, 0) + 0.018 * sin(2 * pi * hour / 24) + 0.006 * random_normal(336)
+gauge[120..131] = nan
+save("gauge.csv", {"time": timestamp_text(timestamp("2026-06-01") + 3600 * hour), "level (m)": round(1000 * gauge) / 1000})

@@ -71,6 +71,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
   if (alone) {
     layer.x = counted(z.extent(1));
     layer.y = counted(z.extent(0));
+    layer.x_is_count = layer.y_is_count = true;
     return layer.x.size();
   }
   const auto coordinates = [&](std::size_t i, Index wanted, const char* axis) {

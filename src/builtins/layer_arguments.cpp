@@ -94,6 +94,11 @@ std::pair<double, double> ends_of(const Call& call, std::size_t i) {
                        fmt::format("{}(f, 0..10)", call.row.name));
   if (const auto pair = call.value(i).is(Kind::tuple) ? number_pair(call.value(i)) : std::nullopt)
     return *pair;
+  // A range of any step means all that lies between its ends.
+  if (call.value(i).is(Kind::range)) {
+    const auto& written = call.value(i).object<RangeObject>();
+    if (written.first < written.end) return {written.first, written.end};
+  }
   const auto range = call.vector(i).to_vector<double>();
   if (range.size() < 2 || !(range.front() < range.back()))
     call.fail_argument(i, "is a rising range to draw the function over", "0..2*pi");

@@ -53,6 +53,7 @@ void add_function(Call& call, const Value& f, Layer layer, Panel& panel) {
 
 // x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column.
 struct Curves {
+  bool is_counted = false;  // x is 1, 2, …
   std::vector<double> x;
   std::vector<std::vector<double>> y;
   LabelPtr x_label, y_label;
@@ -82,8 +83,10 @@ Curves curves_of(const Call& call) {
   out.y_label = call.array(at).label;
   if (has_x)
     out.x = xs.to_vector<double>();
-  else
+  else {
     out.x = counted(ys.extent(0));
+    out.is_counted = true;
+  }
   const auto count = ys.axes() == 2 ? ys.extent(1) : 1;
   if (count > 1000)
     call.fail_argument(at, fmt::format("has {} columns, and at most 1000 lines are drawn", count));
@@ -169,6 +172,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
         one.x = std::move(curves.x);
       one.y = std::move(curves.y[k]);
       name_axes(one, curves.x_label, curves.y_label);
+      one.x_is_count = curves.is_counted;
       one.label = labels[k];
       if (const auto i = place_of(call, "hold"); call.row.name == "steps")
         make_steps(one, i ? call.choice(*i, {"around", "before", "after"}, "around") : "around");
@@ -216,7 +220,9 @@ Value bars_row(Call& call) {
     for (std::size_t c = 0; c < curves.y.size(); ++c) {
       Layer one = layer;
       one.label = labels[c];
+      one.x_is_count = curves.is_counted;
       name_axes(one, curves.x_label, curves.y_label);
+      one.x_is_count = curves.is_counted;
       for (std::size_t k = 0; k < curves.x.size(); ++k) {
         const double left =
             curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));
@@ -393,10 +399,18 @@ std::vector<Builtin> layer_rows() {
        "figure(\"squares\") {\n    line(0..5, (0..5)^2, label: \"$x^2$\")\n    line(fn(x) = x^3, 0..3)\n    "
        "legend()\n}",
        "", [](Call& c) { return curve_row(c, Layer::Kind::line); }},
-      {"scatter", kFamily, "Draws points as markers.", curve_parameters("\"disc\"", true), kNothing,
-       "shapes that differ", "",
-       "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], marker: \"ring\", size: 6)\n}", "",
-       [](Call& c) { return curve_row(c, Layer::Kind::scatter); }},
+      {"scatter", kFamily, "Draws points as markers, in colours that may stand for values.",
+       [] {
+         auto p = curve_parameters("\"disc\"", true);
+         p.push_back({"values", "a number for each point, shown by its colour", "none"});
+         p.push_back(kPalette);
+         p.push_back(kRange);
+         return p;
+       }(),
+       kNothing, "shapes that differ", "",
+       "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], values: [5, 9, 7], size: 6)\n    "
+       "color_bar()\n}",
+       "", [](Call& c) { return curve_row(c, Layer::Kind::scatter); }},
       {"stems", kFamily, "Draws markers with strokes down to a base.",
        [] {
          auto p = curve_parameters("\"disc\"", false);

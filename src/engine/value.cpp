@@ -42,6 +42,7 @@ Value Value::range(double first, double last, double step) {
   Value out(Kind::range, range);
   range->first = first;
   range->step = step;
+  range->end = last;
   if (steps >= -1e-9) {
     const double nearest = std::round(steps);
     range->from_both_ends = std::fabs(steps - nearest) <= 1e-9 && nearest >= 0;
@@ -58,7 +59,7 @@ Value Value::range_count(double first, double last, Index count) {
   auto* range = new RangeObject;
   Value out(Kind::range, range);
   range->first = first;
-  range->last = last;
+  range->last = range->end = last;
   range->count = count;
   range->step = count > 1 ? (last - first) / static_cast<double>(count - 1) : 1;
   range->from_both_ends = true;

@@ -152,6 +152,7 @@ struct ArrayObject : Object, Pooled<ArrayObject> {
 // grid, computed from both ends so that the last one is exact.
 struct RangeObject : Object {
   double first = 0, last = 0, step = 1;
+  double end = 0;  // as written; the last element may fall short of it
   Index count = 0;
   bool from_both_ends = false;
   double at(Index k) const;

@@ -97,7 +97,7 @@ Ticks signed_log_ticks(const Scale& scale, double wanted) {
 
 }  // namespace
 
-Ticks ticks_of(const Scale& scale, double wanted, std::string& context) {
+Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_count) {
   context.clear();
   if (scale.kind == ScaleKind::time) {
     auto [ticks, said] = time_ticks(scale.limits.low, scale.limits.high, wanted);
@@ -106,6 +106,7 @@ Ticks ticks_of(const Scale& scale, double wanted, std::string& context) {
   }
   if (scale.kind == ScaleKind::log) return log_ticks(scale.limits.low, scale.limits.high, wanted);
   if (scale.kind == ScaleKind::signed_log) return signed_log_ticks(scale, wanted);
+  if (is_count) return whole_ticks(scale.limits.low, scale.limits.high, wanted);
   auto out = linear_ticks(scale.limits.low, scale.limits.high, wanted);
   if (out.step > 0) {
     const double lead = out.step / std::pow(10, std::floor(std::log10(out.step) + 1e-9));
@@ -192,7 +193,7 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
   }
   const double spacing = (is_x ? 44 : 27) * font.size / 7.5;
   for (double wanted = std::clamp(length / spacing, 3.0, 9.0); wanted >= 1.9; wanted *= 0.8) {
-    plan.ticks = ticks_of(plan.scale, wanted, plan.context);
+    plan.ticks = ticks_of(plan.scale, wanted, plan.context, plan.is_count);
     if (!axis.format.empty())
       plan.ticks.labels = formatted_labels(plan.ticks.positions, axis.format).value_or(plan.ticks.labels);
     if (!axis.minor && plan.scale.kind == ScaleKind::linear) plan.ticks.minor.clear();
@@ -236,12 +237,12 @@ void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const M
   if (!lines.pieces.empty()) out.items.emplace_back(std::move(lines));
 }
 
-namespace {
-
 bool has_edge(const Panel& panel, const Theme& theme, const char* edge) {
   const auto frame = panel.frame.value_or(theme.default_frame);
   return frame == "all" || frame.find(edge) != std::string::npos;
 }
+
+namespace {
 
 // Where the axis stands across the area: at its edge, or at a value of the other axis.
 double crossing(const std::optional<double>& at, const Scale& other, double edge, double start,

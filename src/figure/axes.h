@@ -13,7 +13,8 @@ struct AxisPlan {
   std::vector<TextLine> labels;
   std::vector<TextLine> title;
   bool labels_shown = true;
-  std::string context;  // of an axis of time: the day or year that its ticks do not say
+  bool is_count = false;  // ticks at whole numbers alone
+  std::string context;    // of an axis of time: the day or year that its ticks do not say
 
   double widest() const;
   double tallest() const;
@@ -38,7 +39,7 @@ class TextLayer {
 };
 
 // About `wanted` ticks of a scale; `context` is what the labels of times leave out.
-Ticks ticks_of(const Scale& scale, double wanted, std::string& context);
+Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_count = false);
 
 // Ticks for an axis of a length in points, with labels that do not touch each other.
 void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
@@ -49,6 +50,9 @@ void put_text(DisplayList& out, const TextLine& line, Point baseline, const Colo
               const std::string& role, double angle = 0);
 
 constexpr double kTickGap = 3;
+
+// Whether an edge ("left", …) of a panel is drawn, with the ticks on it.
+bool has_edge(const Panel& panel, const Theme& theme, const char* edge);
 
 void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
                const Theme& theme, DisplayList& out);

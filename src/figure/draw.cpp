@@ -224,14 +224,16 @@ class Drawer {
     for (std::size_t k = 0; k < levels.size(); ++k) {
       const auto color = layer_.is_coloured_by_value() ? scale.at(levels[k]) : color_;
       auto pieces = on_page(contour_lines(grid, levels[k]));
-      if (layer_.labelled_contours) label_lines(pieces, labels[k], texts);
+      // On a field the numbers can be read where the lines can be seen.
+      if (layer_.labelled_contours)
+        label_lines(pieces, labels[k], layer_.is_coloured_by_value() ? theme_.soft : color, texts);
       if (!pieces.empty()) clipped(StrokePath{std::move(pieces), color, width_, dash_});
     }
     for (auto& text : texts) out_.items.emplace_back(std::move(text));
   }
 
   // Opens long lines where they run straightest, and writes their value there.
-  void label_lines(std::vector<std::vector<Point>>& pieces, const std::string& label,
+  void label_lines(std::vector<std::vector<Point>>& pieces, const std::string& label, const Color& color,
                    std::vector<DrawnText>& texts) {
     const auto line = lay_text(label, {theme_.tick_size * 0.9}, measurer_);
     const double gap = line.width + 6;
@@ -274,7 +276,7 @@ class Drawer {
       text.at = {middle.x - half * std::cos(text.angle) + drop * std::sin(text.angle),
                  middle.y + half * std::sin(text.angle) + drop * std::cos(text.angle)};
       text.line = line;
-      text.color = theme_.soft;
+      text.color = color;
       text.role = "contour";
       text.source = label;
       texts.push_back(std::move(text));

@@ -81,19 +81,22 @@ class Layout {
                                  : std::vector<TextLine>{};
     p.y.title = p.y.labels_shown ? text_.paragraph(with_context(p.y_title, p.y), title_font, p.area.height)
                                  : std::vector<TextLine>{};
-    // Axes through the panel have their numbers inside.
+    // Axes through the panel have their numbers inside, hidden edges have none.
     const double tick = theme_.tick_length + kTickGap;
-    p.left = (p.panel->y.at ? 0 : tick + (p.y.labels_shown ? p.y.widest() : 0)) +
+    const bool has_left = has_edge(*p.panel, theme_, "left") && !p.panel->y.at,
+               has_bottom = has_edge(*p.panel, theme_, "bottom") && !p.panel->x.at;
+    p.left = (has_left ? tick + (p.y.labels_shown ? p.y.widest() : 0) : 0) +
              (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
-    p.bottom = (p.panel->x.at ? 0 : tick + (p.x.labels_shown ? p.x.tallest() : 0)) +
+    p.bottom = (has_bottom ? tick + (p.x.labels_shown ? p.x.tallest() : 0) : 0) +
                (p.x.title.empty() ? 0 : kTitleGap + p.x.title_height());
-    p.top = std::max(p.y.tallest() / 2, above);
+    p.top = std::max(has_left || p.panel->y.at ? p.y.tallest() / 2 : 0, above);
     p.right = 2;
-    for (std::size_t k = 0; k < p.x.labels.size(); ++k) {
-      const double at = p.x.scale.share(p.x.ticks.positions[k]) * p.area.width;
-      p.right = std::max(p.right, at + p.x.labels[k].width / 2 - p.area.width);
-      p.left = std::max(p.left, p.x.labels[k].width / 2 - at);
-    }
+    if (has_bottom || p.panel->x.at)
+      for (std::size_t k = 0; k < p.x.labels.size(); ++k) {
+        const double at = p.x.scale.share(p.x.ticks.positions[k]) * p.area.width;
+        p.right = std::max(p.right, at + p.x.labels[k].width / 2 - p.area.width);
+        p.left = std::max(p.left, p.x.labels[k].width / 2 - at);
+      }
     p.right = std::max(p.right, beside);
   }
 

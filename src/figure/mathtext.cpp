@@ -470,8 +470,8 @@ TextLine lay_text(const std::string& text, const Font& font, TextMeasurer& measu
   // Lines of text keep their distance whatever stands in them; tall formulas get more.
   const auto usual = measurer.measure("Ag", font);
   line.width = box.width;
-  line.ascent = std::max(usual.ascent, box.top + 0.08 * font.size);
-  line.descent = std::max(usual.descent, box.bottom + 0.04 * font.size);
+  line.ascent = box.top > usual.ascent ? box.top + 0.08 * font.size : usual.ascent;
+  line.descent = box.bottom > usual.descent ? box.bottom + 0.04 * font.size : usual.descent;
   line.runs = std::move(box.runs);
   line.strokes = std::move(box.strokes);
   return line;

@@ -39,15 +39,16 @@ struct Layer {
   std::vector<double> left, right, low, high;
   std::vector<double> values;  // of scatter: what the colours stand for
   double base = 0;
-  bool is_histogram = false;                  // boxes over the bins whose edges are x
-  bool x_is_time = false, y_is_time = false;  // seconds since 1970
-  std::optional<Limits> focus;                // of y: what reaches beyond does not widen the axis
-  std::string label;                          // for the legend
-  std::string x_name, y_name, z_name;         // titles for axes that have none: "depth (m)"
-  std::optional<Color> color;                 // the next of the cycle otherwise
-  std::optional<int> cycle;                   // a colour of the cycle by number, from 1
-  double width = 1.5;                         // of the line, points
-  std::optional<Dash> dash;                   // solid, unless the theme has dashes of its own
+  bool is_histogram = false;                    // boxes over the bins whose edges are x
+  bool x_is_time = false, y_is_time = false;    // seconds since 1970
+  bool x_is_count = false, y_is_count = false;  // 1, 2, …: between whole numbers stands nothing
+  std::optional<Limits> focus;                  // of y: what reaches beyond does not widen the axis
+  std::string label;                            // for the legend
+  std::string x_name, y_name, z_name;           // titles for axes that have none: "depth (m)"
+  std::optional<Color> color;                   // the next of the cycle otherwise
+  std::optional<int> cycle;                     // a colour of the cycle by number, from 1
+  double width = 1.5;                           // of the line, points
+  std::optional<Dash> dash;                     // solid, unless the theme has dashes of its own
   Marker marker = Marker::none;
   double size = 4.5;  // of markers, points
   double opacity = 1;

@@ -47,7 +47,10 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   p.panel = &panel;
   p.is_spatial = panel.is_spatial();
   bool x_is_time = false, y_is_time = false;
+  p.x.is_count = p.y.is_count = !panel.layers.empty();
   for (const auto& layer : panel.layers) {
+    p.x.is_count = p.x.is_count && layer.x_is_count;
+    p.y.is_count = p.y.is_count && layer.y_is_count;
     x_is_time = x_is_time || layer.x_is_time;
     y_is_time = y_is_time || layer.y_is_time;
   }

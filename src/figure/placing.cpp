@@ -12,7 +12,7 @@ namespace quill {
 
 namespace {
 
-constexpr double kColumnGap = 16, kRowGap = 12, kSmallestArea = 24, kRoomyArea = 60, kInsetGap = 4;
+constexpr double kColumnGap = 16, kRowGap = 12, kSmallestArea = 14, kRoomyArea = 60, kInsetGap = 4;
 constexpr double kMillimetresPerPoint = 25.4 / 72;
 
 // The cells of a panel in the grid, from 0.

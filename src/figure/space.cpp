@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <utility>
 
 #include "figure/axes.h"
 
@@ -55,7 +56,7 @@ class Space {
         area_(area),
         theme_(theme),
         measurer_(measurer),
-        out_(out),
+        out_(&out),
         camera_(panel.turn, panel.tilt) {
     make_axes(titles);
     place();
@@ -120,7 +121,7 @@ class Space {
                          : named[k]->empty() ? context
                                              : *named[k] + ", " + context;
       axis.title = lay_text(title, {theme_.axis_title_size}, measurer_);
-      if (!axis.title.error.empty()) out_.warnings.push_back(axis.title.error);
+      if (!axis.title.error.empty()) out_->warnings.push_back(axis.title.error);
     }
   }
 
@@ -129,21 +130,8 @@ class Space {
             kHeight * (2 * axes_[2].scale.share(z) - 1)};
   }
 
-  // What the labels need beside the box and below it.
-  Point room() const {
-    double widest = 0, tallest = 0, title = 0;
-    for (const auto& axis : axes_) {
-      for (const auto& label : axis.labels) {
-        widest = std::max(widest, label.width);
-        tallest = std::max(tallest, label.height());
-      }
-      if (axis.title.width > 0) title = axis.title.height() + 6;
-    }
-    return {kTick + widest + title, kTick + tallest + title};
-  }
-
-  // The box as large as the area lets it be, with room for labels around.
-  void place() {
+  // The corners of the box as the camera sees them, at scale 1 around the origin.
+  Rect flat_box() const {
     double low_x = INFINITY, high_x = -INFINITY, low_y = INFINITY, high_y = -INFINITY;
     for (const double x : {-1, 1})
       for (const double y : {-1, 1})
@@ -154,16 +142,52 @@ class Space {
           low_y = std::min(low_y, p.y);
           high_y = std::max(high_y, p.y);
         }
-    const auto around = room();
-    const double width = std::max(20.0, area_.width - 2 * around.x),
-                 height = std::max(20.0, area_.height - around.y - 6);
-    camera_.scale = std::min(width / (high_x - low_x), height / (high_y - low_y));
-    camera_.middle = {area_.x + area_.width / 2 - camera_.scale * (low_x + high_x) / 2,
-                      area_.y + 4 + (height - camera_.scale * (high_y - low_y)) / 2 - camera_.scale * low_y};
+    return {low_x, low_y, high_x - low_x, high_y - low_y};
+  }
+
+  // What the labels take around the box: at its left, above, at its right and below.
+  struct Margins {
+    double left = 0, top = 0, right = 0, bottom = 0;
+  };
+  Margins measured_labels(const Rect& flat) {
+    DisplayList labels;
+    auto* const out = std::exchange(out_, &labels);
+    draw_labels();
+    taken_.clear();
+    out_ = out;
+    const Rect box{camera_.middle.x + camera_.scale * flat.x, camera_.middle.y + camera_.scale * flat.y,
+                   camera_.scale * flat.width, camera_.scale * flat.height};
+    Margins m;
+    for (const auto& item : labels.items) {
+      const auto* text = std::get_if<DrawnText>(&item);
+      if (!text) continue;
+      const auto around = text->box();
+      m.left = std::max(m.left, box.x - around.x);
+      m.top = std::max(m.top, box.y - around.y);
+      m.right = std::max(m.right, around.right() - box.right());
+      m.bottom = std::max(m.bottom, around.bottom() - box.bottom());
+    }
+    return m;
+  }
+
+  // The box as large as the area lets it be with its labels, whose room depends on where the box stands.
+  void place() {
     // The sides that lie behind.
     back_x_ = camera_.depth({1, 0, 0}) > 0 ? 1 : -1;
     back_y_ = camera_.depth({0, 1, 0}) > 0 ? 1 : -1;
     floor_ = panel_.tilt >= 0 ? -kHeight : kHeight;
+    const auto flat = flat_box();
+    constexpr double pad = 3;
+    Margins m{30, 4, 30, 30};
+    for (int round = 0; round < 4; ++round) {
+      const double width = std::max(20.0, area_.width - m.left - m.right - 2 * pad),
+                   height = std::max(20.0, area_.height - m.top - m.bottom - 2 * pad);
+      camera_.scale = std::min(width / flat.width, height / flat.height);
+      camera_.middle = {
+          area_.x + pad + m.left + (width - camera_.scale * flat.width) / 2 - camera_.scale * flat.x,
+          area_.y + pad + m.top + (height - camera_.scale * flat.height) / 2 - camera_.scale * flat.y};
+      if (round < 3) m = measured_labels(flat);
+    }
   }
 
   Spot on_axis(int k, double share, double x, double y, double z) const {
@@ -184,7 +208,7 @@ class Space {
       walls.pieces.push_back(std::move(piece));
     };
     face({Spot{-1, -1, f}, {1, -1, f}, {1, 1, f}, {-1, 1, f}});
-    out_.items.emplace_back(std::move(walls));
+    out_->items.emplace_back(std::move(walls));
     StrokePath lines{{}, theme_.grid, theme_.grid_width};
     const auto line = [&](StrokePath& path, const Spot& from, const Spot& to) {
       path.pieces.push_back({camera_(from), camera_(to)});
@@ -203,7 +227,7 @@ class Space {
           line(lines, on_axis(2, s, b, -1, 0), on_axis(2, s, b, 1, 0));
         }
       }
-    out_.items.emplace_back(std::move(lines));
+    out_->items.emplace_back(std::move(lines));
     StrokePath edges{{}, theme_.soft, theme_.axis_width * 0.8};
     line(edges, {-1, -1, f}, {1, -1, f});
     line(edges, {1, -1, f}, {1, 1, f});
@@ -214,7 +238,7 @@ class Space {
     line(edges, {b, -c, -kHeight}, {b, -c, kHeight});
     line(edges, {-b, c, -f}, {b, c, -f});
     line(edges, {b, -c, -f}, {b, c, -f});
-    out_.items.emplace_back(std::move(edges));
+    out_->items.emplace_back(std::move(edges));
   }
 
   // -- what is in the box, sorted by depth
@@ -324,7 +348,7 @@ class Space {
     Quads quads;
     const auto flush = [&] {
       if (quads.corners.empty()) return;
-      out_.items.emplace_back(std::move(quads));
+      out_->items.emplace_back(std::move(quads));
       quads = {};
     };
     for (const auto& piece : pieces_) {
@@ -339,7 +363,7 @@ class Space {
       } else if (piece.kind == Piece::Kind::segment) {
         flush();
         const auto& s = segments_[piece.index];
-        auto* last = out_.items.empty() ? nullptr : std::get_if<StrokePath>(&out_.items.back());
+        auto* last = out_->items.empty() ? nullptr : std::get_if<StrokePath>(&out_->items.back());
         if (last && last->color == s.color && last->width == s.width && last->dash == s.dash &&
             !last->pieces.empty()) {
           auto& end = last->pieces.back();
@@ -350,10 +374,10 @@ class Space {
           else
             last->pieces.push_back({s.from, s.to});
         } else
-          out_.items.emplace_back(StrokePath{{{s.from, s.to}}, s.color, s.width, s.dash});
+          out_->items.emplace_back(StrokePath{{{s.from, s.to}}, s.color, s.width, s.dash});
       } else {
         flush();
-        out_.items.emplace_back(markers_[piece.index]);
+        out_->items.emplace_back(markers_[piece.index]);
       }
     }
     flush();
@@ -368,7 +392,7 @@ class Space {
     t.color = color;
     t.role = role;
     t.source = line.plain();
-    if (!t.source.empty()) out_.items.emplace_back(std::move(t));
+    if (!t.source.empty()) out_->items.emplace_back(std::move(t));
   }
 
   // Ticks and labels along an edge, pushed away from the middle of the box.
@@ -404,7 +428,7 @@ class Space {
       taken_.push_back(box);
       put(label, at, theme_.soft, tick_role);
     }
-    out_.items.emplace_back(std::move(ticks));
+    out_->items.emplace_back(std::move(ticks));
     if (axis.title.width == 0) return;
     // The title runs along the axis when that is steep, and lies level otherwise.
     if (k == 2) {
@@ -417,15 +441,13 @@ class Space {
       t.color = theme_.ink;
       t.role = title_role;
       t.source = axis.title.plain();
-      out_.items.emplace_back(std::move(t));
+      out_->items.emplace_back(std::move(t));
       return;
     }
     const double clear =
         std::fabs(out_way.x) * axis.title.width / 2 + std::fabs(out_way.y) * axis.title.height() / 2;
     const double push = kTick + reach + 3 + clear;
-    Point at{half.x + out_way.x * push, half.y + out_way.y * push};
-    at.x = std::clamp(at.x, area_.x + axis.title.width / 2, area_.right() - axis.title.width / 2);
-    at.y = std::min(at.y, area_.bottom() - axis.title.height() / 2);
+    const Point at{half.x + out_way.x * push, half.y + out_way.y * push};
     put(axis.title, at, theme_.ink, title_role);
   }
 
@@ -457,7 +479,7 @@ class Space {
   Rect area_;
   const Theme& theme_;
   TextMeasurer& measurer_;
-  DisplayList& out_;
+  DisplayList* out_;
   Camera camera_;
   SpaceAxis axes_[3];
   double back_x_ = 1, back_y_ = 1, floor_ = -kHeight;

@@ -93,6 +93,24 @@ std::string with_real_minus(const std::string& text) {
 
 }  // namespace
 
+Ticks whole_ticks(double low, double high, double wanted) {
+  auto out = linear_ticks(low, high, wanted);
+  const auto is_whole = [](double v) { return v == std::round(v); };
+  if (std::all_of(out.positions.begin(), out.positions.end(), is_whole)) return out;
+  // The smallest round step from 1 that does not crowd them.
+  double step = 1;
+  for (const double next : {1.0, 2.0, 5.0, 10.0}) {
+    step = next;
+    if ((high - low) / step <= 1.4 * wanted) break;
+  }
+  out = {};
+  out.step = step;
+  for (double k = std::ceil(low / step); k * step <= high; ++k) out.positions.push_back(k * step);
+  if (out.positions.empty()) return linear_ticks(low, high, wanted);
+  out.labels = tick_labels(out.positions);
+  return out;
+}
+
 Ticks linear_ticks(double low, double high, double wanted) {
   Ticks out;
   const double m = std::max(2.0, wanted);

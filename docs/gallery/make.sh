@@ -1,0 +1,37 @@
+#!/usr/bin/env bash
+# Draws the gallery: every script of this folder, its pictures, and the page with both side by side.
+# usage: make.sh PROGRAM
+set -euo pipefail
+program=$(realpath "$1")
+cd "$(dirname "${BASH_SOURCE[0]}")"
+rm -rf pictures
+page="# Gallery
+
+Every kind of layer and every group of options, each with the script that draws it. \`./dev gallery\` draws them all again.
+"
+order="line matrix_lines functions scatter markers stems steps bars histogram bands heatmap image filled arrows surface space
+  scales time axes legends notes formulas panels inset extended themes cycle palettes compass"
+for name in $order; do
+  "$program" run "$name.eq" --out "pictures/$name" --quiet >/dev/null
+  title=$(sed -n 's/^#: *//p;q' "$name.eq")
+  pictures=""
+  # In the order in which the script draws them.
+  for picture in $(ls -tr "pictures/$name"); do
+    mv "pictures/$name/$picture" pictures/
+    pictures+="<img src=\"pictures/$picture\" width=\"460\" alt=\"${title//\`/}\"><br>"
+  done
+  rmdir "pictures/$name"
+  page+="
+## $title
+
+<table><tr><td valign=\"top\">$pictures</td><td valign=\"top\">
+
+\`\`\`
+$(sed 1d "$name.eq")
+\`\`\`
+
+</td></tr></table>
+"
+done
+printf '%s' "$page" > README.md
+echo "gallery: $(ls pictures | wc -l) pictures in $(pwd)/README.md"

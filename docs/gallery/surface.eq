@@ -1,0 +1,14 @@
+#: Surfaces: lit, coloured by height, with a mesh on request
+figure("surface", width: 200, height: 90, columns: 2) {
+    panel(1, 1) {
+        surface(fn(x, y) = sinc(hypot(x, y)), -4..4, -4..4)
+        camera(turn: 30, tilt: 30)
+        z_axis("height (cm)")
+        color_bar("height (cm)")
+    }
+    panel(1, 2) {
+        x = -3..3 count 31
+        surface(x, x, exp(-across(x)^2 / 3) * cos(down(x)), palette: "kiln", mesh: true)
+        camera(turn: -50, tilt: 40)
+    }
+}
