@@ -115,6 +115,11 @@ void make_steps(Layer& layer, const std::string& hold) {
   layer.y = std::move(y);
 }
 
+// Between whole positions of bars and stems stands nothing.
+bool are_whole(const std::vector<double>& x) {
+  return std::all_of(x.begin(), x.end(), [](double v) { return v == std::round(v); });
+}
+
 // What the colours of points stand for, one number for each.
 void set_values(const Call& call, Layer& layer, std::size_t points) {
   const auto i = place_of(call, "values");
@@ -172,7 +177,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
         one.x = std::move(curves.x);
       one.y = std::move(curves.y[k]);
       name_axes(one, curves.x_label, curves.y_label);
-      one.x_is_count = curves.is_counted;
+      one.x_is_count = curves.is_counted || (kind == Layer::Kind::stems && are_whole(one.x));
       one.label = labels[k];
       if (const auto i = place_of(call, "hold"); call.row.name == "steps")
         make_steps(one, i ? call.choice(*i, {"around", "before", "after"}, "around") : "around");
@@ -220,9 +225,8 @@ Value bars_row(Call& call) {
     for (std::size_t c = 0; c < curves.y.size(); ++c) {
       Layer one = layer;
       one.label = labels[c];
-      one.x_is_count = curves.is_counted;
+      one.x_is_count = curves.is_counted || are_whole(curves.x);
       name_axes(one, curves.x_label, curves.y_label);
-      one.x_is_count = curves.is_counted;
       for (std::size_t k = 0; k < curves.x.size(); ++k) {
         const double left =
             curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));

@@ -104,26 +104,56 @@ std::vector<std::vector<Point>> contour_lines(const GridValues& grid, double lev
   return Tracer(grid, level).lines();
 }
 
+namespace {
+
+// The corners of a cell, in order around it.
+struct Cell {
+  Point at[4];
+  double value[4];
+  Cell(const GridValues& g, std::size_t r, std::size_t c) {
+    const std::size_t rows[] = {r, r, r + 1, r + 1}, columns[] = {c, c + 1, c + 1, c};
+    for (int k = 0; k < 4; ++k) {
+      at[k] = {g.x[columns[k]], g.y[rows[k]]};
+      value[k] = g.at(rows[k], columns[k]);
+    }
+  }
+  bool is_known() const {
+    return std::all_of(value, value + 4, [](double v) { return std::isfinite(v); });
+  }
+  int above(double level) const {
+    return static_cast<int>(std::count_if(value, value + 4, [&](double v) { return v >= level; }));
+  }
+  // The part of it that lies above.
+  std::vector<Point> cut(double level) const {
+    std::vector<Point> piece;
+    for (int k = 0; k < 4; ++k) {
+      const int next = (k + 1) % 4;
+      if (value[k] >= level) piece.push_back(at[k]);
+      if ((value[k] >= level) == (value[next] >= level)) continue;
+      const double t = (level - value[k]) / (value[next] - value[k]);
+      piece.push_back({at[k].x + t * (at[next].x - at[k].x), at[k].y + t * (at[next].y - at[k].y)});
+    }
+    return piece;
+  }
+};
+
+}  // namespace
+
 std::vector<std::vector<Point>> region_above(const GridValues& g, double level) {
   std::vector<std::vector<Point>> out;
-  for (std::size_t r = 0; r + 1 < g.y.size(); ++r)
+  for (std::size_t r = 0; r + 1 < g.y.size(); ++r) {
+    bool in_run = false;  // whole cells beside each other are one piece
     for (std::size_t c = 0; c + 1 < g.x.size(); ++c) {
-      const std::size_t rows[] = {r, r, r + 1, r + 1}, columns[] = {c, c + 1, c + 1, c};
-      double value[4];
-      for (int k = 0; k < 4; ++k) value[k] = g.at(rows[k], columns[k]);
-      if (!std::isfinite(value[0] + value[1] + value[2] + value[3])) continue;
-      std::vector<Point> piece;
-      for (int k = 0; k < 4; ++k) {
-        const int next = (k + 1) % 4;
-        const Point here{g.x[columns[k]], g.y[rows[k]]}, there{g.x[columns[next]], g.y[rows[next]]};
-        if (value[k] >= level) piece.push_back(here);
-        if ((value[k] >= level) != (value[next] >= level)) {
-          const double t = (level - value[k]) / (value[next] - value[k]);
-          piece.push_back({here.x + t * (there.x - here.x), here.y + t * (there.y - here.y)});
-        }
-      }
-      if (piece.size() > 2) out.push_back(std::move(piece));
+      const Cell cell(g, r, c);
+      const int above = cell.is_known() ? cell.above(level) : 0;
+      if (above == 4 && in_run) {
+        out.back()[1] = cell.at[1];
+        out.back()[2] = cell.at[2];
+      } else if (above > 0)
+        out.push_back(cell.cut(level));
+      in_run = above == 4;
     }
+  }
   return out;
 }
 

@@ -62,7 +62,7 @@ class Layout {
                               alone ? out_.width - 2 * kPagePad : p.area.width);
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
-    const double above = p.title.empty() ? 0 : titles + kTitleGap + 2;
+    const auto above = [&] { return p.title.empty() ? 0 : titles + p.title_gap; };
     p.legend = p.panel->legend != "ends" ? plan_legend(*p.panel, theme_, text_) : LegendPlan{};
     p.bar = plan_color_bar(*p.panel, p.area.height, theme_, text_);
     p.end_labels = p.panel->legend == "ends" ? end_labels_width(*p.panel, theme_, text_) : 0;
@@ -70,7 +70,7 @@ class Layout {
     if (p.legend.outside()) beside += p.legend.width + kLegendGap;
     if (p.is_spatial) {
       p.left = p.bottom = 2;
-      p.top = above;
+      p.top = above();
       p.right = std::max(2.0, beside);
       return;
     }
@@ -89,7 +89,10 @@ class Layout {
              (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
     p.bottom = (has_bottom ? tick + (p.x.labels_shown ? p.x.tallest() : 0) : 0) +
                (p.x.title.empty() ? 0 : kTitleGap + p.x.title_height());
-    p.top = std::max(has_left || p.panel->y.at ? p.y.tallest() / 2 : 0, above);
+    // The number at the upper end reaches above the area.
+    const double reach = has_left || p.panel->y.at ? p.y.tallest() / 2 : 0;
+    p.title_gap = std::max(kTitleGap + 2, reach + 1);
+    p.top = std::max(reach, above());
     p.right = 2;
     if (has_bottom || p.panel->x.at)
       for (std::size_t k = 0; k < p.x.labels.size(); ++k) {
@@ -178,7 +181,7 @@ class Layout {
     }
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
-    double top = a.y - kTitleGap - 2 - titles;
+    double top = a.y - p.title_gap - titles;
     for (const auto& line : p.title) {
       put_text(out_, line, {plans_.size() == 1 ? kPagePad : a.x, top + line.ascent}, theme_.ink,
                "panel title");

@@ -13,6 +13,7 @@ struct PanelPlan {
   std::vector<TextLine> title;
   LegendPlan legend;
   ColorBarPlan bar;
+  double title_gap = 7;   // between the title and the area
   double end_labels = 0;  // the width of labels at the ends of lines
   bool is_spatial = false;
   Rect area;

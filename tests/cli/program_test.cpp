@@ -134,3 +134,24 @@ TEST_CASE("bytes that are no text do no harm") {
   folder.write("b.eq", std::string(100000, '('));
   CHECK(quill_run({"run", folder.path("b.eq")}).status == 1);
 }
+
+TEST_CASE("the same script gives the same bytes in every format, from another folder too") {
+  const std::string script =
+      "x = 0..10 count 50\nfigure(\"twice\", formats: [\"png\", \"svg\", \"pdf\"], columns: 2) {\n"
+      "    panel(1, 1) {\n        line(x, sin(x), label: `$\\sin \\omega t$`)\n        scatter(x, cos(x), "
+      "values: x)\n"
+      "        legend()\n    }\n    panel(1, 2) { surface(fn(x, y) = sinc(hypot(x, y)), -3..3, -3..3) }\n}\n";
+  const TemporaryFolder one, two("another one");
+  for (const auto* folder : {&one, &two}) {
+    folder->write("twice.eq", script);
+    const auto r = run_program(QUILL_PROGRAM, {"run", folder->path("twice.eq"), "--out", folder->path()}, "",
+                               folder == &one ? one.path() : "/");
+    CAPTURE(r.err);
+    REQUIRE(r.status == 0);
+  }
+  for (const char* file : {"twice.png", "twice.svg", "twice.pdf"}) {
+    CAPTURE(file);
+    CHECK(one.read(file).size() > 5000);
+    CHECK(one.read(file) == two.read(file));
+  }
+}

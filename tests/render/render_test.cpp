@@ -1,14 +1,14 @@
 #include "render/render.h"
 
-#include <cairo.h>
 #include <catch2/catch.hpp>
 #include <cmath>
-#include <cstring>
 
 #include "base/error.h"
 #include "figure/layout.h"
+#include "png.h"
 
 using namespace quill;
+using namespace quill::test;
 
 namespace {
 
@@ -30,42 +30,6 @@ Figure sample() {
   p.legend = "bottom left";
   f.panels = {p};
   return f;
-}
-
-struct Picture {
-  int width = 0, height = 0;
-  std::vector<unsigned char> rgb;
-  bool is_red(int x, int y) const {
-    const auto* p = &rgb[static_cast<std::size_t>(3 * (y * width + x))];
-    return p[0] > 200 && p[1] < 90 && p[2] < 90;
-  }
-};
-
-Picture read_png(const std::string& bytes) {
-  struct Source {
-    const std::string* bytes;
-    std::size_t at;
-  } source{&bytes, 0};
-  auto* surface = cairo_image_surface_create_from_png_stream(
-      [](void* closure, unsigned char* data, unsigned int length) {
-        auto* s = static_cast<Source*>(closure);
-        if (s->at + length > s->bytes->size()) return CAIRO_STATUS_READ_ERROR;
-        std::memcpy(data, s->bytes->data() + s->at, length);
-        s->at += length;
-        return CAIRO_STATUS_SUCCESS;
-      },
-      &source);
-  REQUIRE(cairo_surface_status(surface) == CAIRO_STATUS_SUCCESS);
-  Picture p;
-  p.width = cairo_image_surface_get_width(surface);
-  p.height = cairo_image_surface_get_height(surface);
-  const auto* data = cairo_image_surface_get_data(surface);
-  const int stride = cairo_image_surface_get_stride(surface);
-  for (int y = 0; y < p.height; ++y)
-    for (int x = 0; x < p.width; ++x)
-      for (int c = 2; c >= 0; --c) p.rgb.push_back(data[y * stride + 4 * x + c]);
-  cairo_surface_destroy(surface);
-  return p;
 }
 
 }  // namespace
@@ -122,4 +86,46 @@ TEST_CASE("pictures without a size are refused") {
   CHECK_THROWS_AS(render(list, "png", 100), Error);
   list.width = list.height = 1e6;
   CHECK_THROWS_AS(render(list, "png", 100), Error);
+}
+
+TEST_CASE("a PNG says how large it is meant to be") {
+  auto measurer = make_text_measurer();
+  const auto bytes = render(lay_out(sample(), *measurer), "png", 300);
+  const auto at = bytes.find("pHYs");
+  REQUIRE(at == 8 + 25 + 4);
+  const auto number = [&](std::size_t i) {
+    unsigned out = 0;
+    for (std::size_t k = 0; k < 4; ++k) out = out << 8 | static_cast<unsigned char>(bytes[i + k]);
+    return out;
+  };
+  CHECK(number(at + 4) == 11811);  // dots per metre
+  CHECK(number(at + 8) == 11811);
+  CHECK(bytes[at + 12] == 1);
+  CHECK_NOTHROW(read_png(bytes));
+}
+
+TEST_CASE("many pieces are painted to the pixel, the last over the others, with smooth outer edges") {
+  DisplayList list;
+  list.width = list.height = 72;
+  list.paper = {1, 1, 1};
+  Quads quads;
+  // Stripes over a square whose left half is covered once more.
+  for (int k = 0; k < 3000; ++k) {
+    const double y = 10 + k * 50.0 / 3000, below = y + 50.0 / 3000;
+    quads.corners.push_back({Point{10.5, y}, Point{60, y}, Point{60, below}, Point{10.5, below}});
+    quads.colors.push_back({1, 0, 0});
+  }
+  quads.corners.push_back({Point{10.5, 10}, Point{35, 10}, Point{35, 60}, Point{10.5, 60}});
+  quads.colors.push_back({0, 0, 1});
+  list.items.emplace_back(quads);
+  const auto picture = read_png(render(list, "png", 72));
+  for (int y = 12; y < 58; ++y) {
+    CHECK(picture.is_red(50, y));
+    CHECK(picture.at(20, y)[2] == 255);
+    CHECK(picture.at(20, y)[0] == 0);
+    // Half of the pixel at the left edge is covered: a mixture of paper and blue.
+    CHECK(picture.at(10, y)[0] > 60);
+    CHECK(picture.at(10, y)[0] < 200);
+    CHECK(picture.at(9, y)[0] == 255);
+  }
 }

@@ -1,0 +1,52 @@
+#include "support/watched.h"
+
+#include <catch2/catch.hpp>
+#include <filesystem>
+
+#include "figure/layout.h"
+#include "render/render.h"
+#include "session/session.h"
+#include "support/program.h"
+
+namespace quill::test {
+
+namespace {
+
+class DiskReader : public MemoryHost {
+ public:
+  Outcome<std::string> read_file(const std::string& path) override {
+    if (!std::filesystem::is_regular_file(path)) return MemoryHost::read_file(path);
+    return {read_text(path), ""};
+  }
+  bool exists(const std::string& path) override {
+    return MemoryHost::exists(path) || std::filesystem::exists(path);
+  }
+};
+
+class Watcher : public Session {
+ public:
+  using Session::Session;
+  std::vector<WatchedFigure> seen;
+  void write_figure(const Figure& figure) override {
+    const auto measurer = make_text_measurer();
+    auto list = lay_out(figure, *measurer);
+    auto svg = render(list, "svg", figure.dpi);
+    seen.push_back({figure, std::move(list), std::move(svg)});
+    Session::write_figure(figure);
+  }
+};
+
+}  // namespace
+
+std::vector<WatchedFigure> figures_of(const std::string& path) {
+  DiskReader host;
+  SessionOptions options;
+  options.script_folder = std::filesystem::path(path).parent_path().string();
+  Watcher session(host, options);
+  const bool ok = session.run(path, read_text(path));
+  CAPTURE(path, host.messages);
+  REQUIRE(ok);
+  return std::move(session.seen);
+}
+
+}  // namespace quill::test
