@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <chrono>
 #include <cmath>
@@ -15,6 +16,7 @@ namespace quill {
 namespace {
 
 constexpr double kDay = 86400;
+constexpr double kMostSeconds = 2.5e11;  // within the years of four figures
 
 // Reads exactly `digits` figures.
 std::optional<int> whole(std::string_view text, std::size_t& at, std::size_t digits) {
@@ -105,6 +107,7 @@ std::optional<double> parse_time(std::string_view given) {
 
 CalendarDate calendar_date(double seconds) {
   using namespace std::chrono;
+  seconds = std::isnan(seconds) ? 0 : std::clamp(seconds, -kMostSeconds, kMostSeconds);
   const double days_since = std::floor(seconds / kDay);
   const year_month_day date{sys_days{days{static_cast<int>(days_since)}}};
   return {static_cast<int>(date.year()), static_cast<unsigned>(date.month()),
@@ -121,8 +124,7 @@ double start_of_month(int year_number, int month_number) {
 }
 
 std::string time_text(double seconds) {
-  constexpr double most = 2.5e11;  // within the years of four figures
-  if (!(std::fabs(seconds) < most)) return shortest(seconds);
+  if (!(std::fabs(seconds) < kMostSeconds)) return shortest(seconds);
   // Fractions to the microsecond, which is about what a number of today's size holds.
   const double rounded = std::round(seconds * 1e6) / 1e6;
   const auto date = calendar_date(rounded);

@@ -24,6 +24,7 @@ struct CalendarDate {
   unsigned month = 1, day = 1;
   double second_of_day = 0;
 };
+// Held within the years -5900 to 9800.
 CalendarDate calendar_date(double seconds);
 // Midnight of the first of a month; months beyond the year count on into others.
 double start_of_month(int year, int month);

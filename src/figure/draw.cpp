@@ -201,7 +201,9 @@ class Drawer {
     Quads quads;
     for (std::size_t r = 0; r < rows; ++r)
       for (std::size_t c = 0; c < columns; ++c) {
-        if (!std::isfinite(layer_.z[r * columns + c])) continue;
+        if (!std::isfinite(layer_.z[r * columns + c]) ||
+            !std::isfinite(xs[c] + xs[c + 1] + ys[r] + ys[r + 1]))
+          continue;
         quads.corners.push_back({Point{xs[c], ys[r]}, Point{xs[c + 1], ys[r]}, Point{xs[c + 1], ys[r + 1]},
                                  Point{xs[c], ys[r + 1]}});
         quads.colors.push_back(color_at(r, c));

@@ -106,6 +106,8 @@ void set_limits(std::vector<Planned>& panels, const std::string& how, AxisPlan P
       if (!asked) asked = (other.plan.panel->*asked_of).limits;
     }
     auto& scale = (p.plan.*axis).scale;
+    // Those of a linked panel may have no place on a logarithmic axis.
+    if (asked && scale.kind == ScaleKind::log && !(asked->low > 0)) asked.reset();
     scale.limits =
         asked ? *asked
               : padded_limits(all.limits.low, all.limits.high, scale.kind, all.tight_low, all.tight_high);

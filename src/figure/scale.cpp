@@ -40,22 +40,23 @@ double Scale::at(double s) const {
 }
 
 Limits padded_limits(double low, double high, ScaleKind kind, bool tight_low, bool tight_high) {
-  constexpr double share = 0.03;
+  constexpr double share = 0.03, largest = 1.7e308, smallest = 1e-307;
   if (kind == ScaleKind::log) {
     if (!(low <= high) || !(high > 0)) return {1, 10};
-    if (low == high) return {low / 2, high * 2};
+    // Panels that are linked to linear ones have ends without a place here.
+    if (!(low > 0)) low = std::max(smallest, high / 1000);
+    if (low == high) return {std::max(smallest, low / 2), std::min(largest, high * 2)};
     const double factor = std::pow(high / low, share);
     if (!std::isfinite(factor)) return {low, high};
-    return {tight_low ? low : low / factor, tight_high ? high : high * factor};
+    return {tight_low ? low : std::max(smallest, low / factor),
+            tight_high ? high : std::min(largest, high * factor)};
   }
   if (!(low <= high)) return {0, 1};
-  if (low == high) {
-    const double room = low == 0 ? 1 : std::fabs(low) * 0.1;
-    return {tight_low ? low : low - room, high + room};
-  }
-  const double room = (high - low) * share;
+  const double room = low == high ? (low == 0 ? 1 : std::fabs(low) * 0.1) : (high - low) * share;
   if (!std::isfinite(room)) return {low, high};
-  return {tight_low ? low : low - room, tight_high ? high : high + room};
+  if (low == high) tight_high = false;
+  return {tight_low ? low : std::max(-largest, low - room),
+          tight_high ? high : std::min(largest, high + room)};
 }
 
 }  // namespace quill

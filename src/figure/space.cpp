@@ -252,7 +252,7 @@ class Space {
   void collect(const Layer& layer, const Color& color) {
     if (layer.kind == Layer::Kind::surface || layer.kind == Layer::Kind::wireframe)
       collect_grid(layer, color);
-    else if (!layer.z.empty())
+    else if (layer.is_spatial())
       collect_curve(layer, color);
   }
 
@@ -277,7 +277,8 @@ class Space {
                                   (r + 1) * columns + c};
         const Spot &p = spots[at[0]], &q = spots[at[1]], &s = spots[at[2]], &t = spots[at[3]];
         const double sum = p.z + q.z + s.z + t.z;
-        if (!std::isfinite(sum)) continue;
+        // Outside of the limits, or without a place on a logarithmic axis.
+        if (!std::isfinite(sum) || !std::isfinite(p.x + p.y + s.x + s.y)) continue;
         const Spot middle{(p.x + s.x) / 2, (p.y + s.y) / 2, sum / 4};
         Color shade = theme_.paper;
         if (!is_wire) {

@@ -174,7 +174,7 @@ Ticks log_ticks(double low, double high, double wanted) {
   Ticks out;
   const double decades = std::log10(high) - std::log10(low);  // whose quotient may overflow
   constexpr double short_range = 0.8;
-  if (!(decades > short_range)) {
+  if (!(decades > short_range) || !std::isfinite(decades)) {
     out = linear_ticks(low, high, wanted);
     return out;
   }

@@ -12,6 +12,7 @@ namespace quill {
 
 namespace {
 
+constexpr double kMost = 2e11;  // seconds; years of four figures
 constexpr double kMinute = 60, kHour = 3600, kDay = 86400, kMonth = 30.44 * kDay, kYear = 365.2425 * kDay;
 
 // Steps in seconds; those of a month and more go by the calendar.
@@ -146,6 +147,10 @@ std::string context_of(const std::vector<double>& positions, double low, double 
 TimeTicks labelled_times(const std::vector<double>& positions, double low, double high) {
   TimeTicks out;
   out.ticks.positions = positions;
+  if (std::any_of(positions.begin(), positions.end(), [](double t) { return !(std::fabs(t) < kMost); })) {
+    out.ticks.labels = tick_labels(positions);
+    return out;
+  }
   const auto finest = finest_of(positions);
   for (const double t : positions) out.ticks.labels.push_back(label_of(t, finest));
   if (!positions.empty()) out.context = context_of(positions, low, high, finest);
@@ -153,8 +158,7 @@ TimeTicks labelled_times(const std::vector<double>& positions, double low, doubl
 }
 
 TimeTicks time_ticks(double low, double high, double wanted) {
-  constexpr double most = 2e11;  // years of four figures
-  if (!(std::fabs(low) < most && std::fabs(high) < most)) return {linear_ticks(low, high, wanted), ""};
+  if (!(std::fabs(low) < kMost && std::fabs(high) < kMost)) return {linear_ticks(low, high, wanted), ""};
   // Less than a few seconds: fractions of them.
   if (high - low < 2) {
     const double whole = std::floor(low);

@@ -1,5 +1,5 @@
-// The figures of the examples and of the gallery: what must be true of each. Marks are read back from the SVG and
-// compared with the data by way of the numbers at the ticks, as a reader of the figure does.
+// The figures of the examples and of the gallery: what must be true of each. Marks are read back from the SVG
+// and compared with the data by way of the numbers at the ticks, as a reader of the figure does.
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <filesystem>
@@ -45,13 +45,15 @@ std::optional<ReadAxis> read_axis(const DisplayList& list, const DisplayList::Pa
     if (!text || text->role != (is_x ? "x tick" : "y tick")) continue;
     const auto value = number_of(text->source);
     if (!value) continue;
-    const double middle_x = text->at.x + text->line.width / 2, middle_y = text->at.y - text->line.ascent * 0.37;
+    const double middle_x = text->at.x + text->line.width / 2,
+                 middle_y = text->at.y - text->line.ascent * 0.37;
     const auto& a = panel.area;
     // Ticks of this panel: under it, or at its left.
     if (is_x && middle_x >= a.x - 1 && middle_x <= a.right() + 1 && text->at.y > a.bottom() &&
         text->at.y < a.bottom() + 25)
       found.emplace_back(*value, middle_x);
-    if (!is_x && middle_y >= a.y - 1 && middle_y <= a.bottom() + 1 && text->at.x < a.x && text->at.x > a.x - 45)
+    if (!is_x && middle_y >= a.y - 1 && middle_y <= a.bottom() + 1 && text->at.x < a.x &&
+        text->at.x > a.x - 45)
       found.emplace_back(*value, middle_y);
   }
   if (found.size() < 2) return std::nullopt;
@@ -91,7 +93,8 @@ int check_marks(const WatchedFigure& seen) {
   for (std::size_t p = 0; p < seen.figure.panels.size(); ++p) {
     const auto& panel = seen.figure.panels[p];
     const auto& placed = seen.list.panels[p];
-    if (panel.is_spatial() || panel.x.scale != ScaleKind::linear || panel.y.scale != ScaleKind::linear) continue;
+    if (panel.is_spatial() || panel.x.scale != ScaleKind::linear || panel.y.scale != ScaleKind::linear)
+      continue;
     if (!panel.x.tick_labels.empty() || !panel.y.tick_labels.empty()) continue;
     const auto x = read_axis(seen.list, placed, true), y = read_axis(seen.list, placed, false);
     if (!x || !y) continue;
@@ -112,7 +115,8 @@ int check_marks(const WatchedFigure& seen) {
         const Point at{(*x)(layer.x[i]), (*y)(layer.y[i])};
         const auto& a = placed.area;
         if (!(at.x > a.x + 1 && at.x < a.right() - 1 && at.y > a.y + 1 && at.y < a.bottom() - 1)) continue;
-        const bool joined = i > 0 && i + 1 < layer.y.size() && std::isfinite(layer.y[i - 1]) && std::isfinite(layer.y[i + 1]);
+        const bool joined =
+            i > 0 && i + 1 < layer.y.size() && std::isfinite(layer.y[i - 1]) && std::isfinite(layer.y[i + 1]);
         if (layer.kind == Layer::Kind::scatter)
           outside += !has_point(marks, at);
         else if (joined)
@@ -154,7 +158,9 @@ int check_legends(const WatchedFigure& seen) {
     const auto looks = looks_of(panel, theme);
     for (std::size_t k = 0; k < panel.layers.size(); ++k) {
       const auto& layer = panel.layers[k];
-      if (layer.label.empty() || layer.label.find('$') != std::string::npos || layer.kind != Layer::Kind::line) continue;
+      if (layer.label.empty() || layer.label.find('$') != std::string::npos ||
+          layer.kind != Layer::Kind::line)
+        continue;
       const auto text = std::find_if(svg.texts.begin(), svg.texts.end(),
                                      [&](const SvgText& t) { return t.text == layer.label; });
       CAPTURE(seen.figure.name, layer.label);
@@ -178,9 +184,11 @@ void check_links(const WatchedFigure& seen) {
     for (std::size_t k = j + 1; k < f.panels.size(); ++k) {
       const auto &a = f.panels[j], &b = f.panels[k];
       CAPTURE(f.name, j, k);
-      if (f.link_x == "all" || (f.link_x == "columns" && a.column == b.column) || (f.link_x == "rows" && a.row == b.row))
+      if (f.link_x == "all" || (f.link_x == "columns" && a.column == b.column) ||
+          (f.link_x == "rows" && a.row == b.row))
         CHECK(seen.list.panels[j].x == seen.list.panels[k].x);
-      if (f.link_y == "all" || (f.link_y == "columns" && a.column == b.column) || (f.link_y == "rows" && a.row == b.row))
+      if (f.link_y == "all" || (f.link_y == "columns" && a.column == b.column) ||
+          (f.link_y == "rows" && a.row == b.row))
         CHECK(seen.list.panels[j].y == seen.list.panels[k].y);
     }
 }

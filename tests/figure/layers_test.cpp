@@ -476,3 +476,40 @@ TEST_CASE("hostile data of every kind still makes a figure") {
       } catch (const Error& error) { CHECK_FALSE(error.message.empty()); }
     }
 }
+
+TEST_CASE("flat layers beside a surface are left out with a warning, whatever their sizes") {
+  Panel p;
+  p.layers = {grid_of(Layer::Kind::surface, {0, 1, 2}, {0, 1}, [](double x, double y) { return x + y; }),
+              grid_of(Layer::Kind::contours, {0, 1, 2}, {0, 1}, [](double x, double y) { return x * y; })};
+  auto cells = grid_of(Layer::Kind::heatmap, {0, 1, 2}, {0, 1}, [](double x, double y) { return x + y; });
+  cells.x.push_back(3);
+  cells.y.push_back(2);
+  p.layers.push_back(cells);
+  const auto list = laid(p);
+  CHECK(list.warnings.size() == 2);
+}
+
+TEST_CASE("linked panels of different scales keep limits that their scales have a place for") {
+  Figure f;
+  f.columns = 2;
+  f.link_y = "all";
+  Panel one, two;
+  Layer line;
+  line.x = {0, 1, 2};
+  line.y = {-5, 3, 100};
+  one.layers = two.layers = {line};
+  one.y.limits = Limits{-5, 100};
+  two.column = 2;
+  two.y.scale = ScaleKind::log;
+  f.panels = {one, two};
+  const auto list = laid(f);
+  CHECK(list.panels[1].y.low > 0);
+  CHECK(list.panels[1].y.high >= 100);
+  for (const double v : {1e308, -1e308, 1.7e308, 5e-324})
+    for (const auto kind : {ScaleKind::linear, ScaleKind::log, ScaleKind::signed_log, ScaleKind::time}) {
+      const auto limits = padded_limits(v, v, kind);
+      CAPTURE(v, limits.low, limits.high);
+      CHECK((std::isfinite(limits.low) && std::isfinite(limits.high)));
+      if (kind == ScaleKind::log) CHECK(limits.low > 0);
+    }
+}

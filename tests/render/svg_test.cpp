@@ -31,7 +31,8 @@ DrawnText text_at(const std::string& source, double x, double y, bool bold = fal
 
 TEST_CASE("strokes, fills and markers keep their places and colours") {
   auto list = page();
-  list.items.emplace_back(StrokePath{{{{10, 20}, {30.126, 40}}, {{50, 60}, {70, 80}}}, {1, 0, 0}, 1.5, Dash::dashed});
+  list.items.emplace_back(
+      StrokePath{{{{10, 20}, {30.126, 40}}, {{50, 60}, {70, 80}}}, {1, 0, 0}, 1.5, Dash::dashed});
   list.items.emplace_back(FillPath{{{{0, 0}, {10, 0}, {10, 10}}}, {0, 0, 1, 0.5}});
   list.items.emplace_back(Markers{{{15, 25}, {35, 45}}, Marker::ring, 6, {0, 0.5, 0}, {1, 1, 1}, {}});
   list.items.emplace_back(Markers{{{1, 2}}, Marker::disc, 6, {0, 0.5, 0}, {1, 1, 1}, {}});

@@ -12,7 +12,8 @@ namespace {
 using Attributes = std::map<std::string, std::string>;
 
 std::string unescaped(std::string text) {
-  for (const auto& [code, character] : {std::pair{"&lt;", "<"}, {"&gt;", ">"}, {"&quot;", "\""}, {"&amp;", "&"}})
+  for (const auto& [code, character] :
+       {std::pair{"&lt;", "<"}, {"&gt;", ">"}, {"&quot;", "\""}, {"&amp;", "&"}})
     for (auto at = text.find(code); at != std::string::npos; at = text.find(code, at + 1))
       text.replace(at, std::string(code).size(), character);
   return text;
@@ -107,7 +108,8 @@ class SvgReader {
       const auto& group = open_.back().attributes;
       SvgText found;
       const auto place = text(group, "transform");
-      REQUIRE(std::sscanf(place.c_str(), "translate(%lf %lf) rotate(%lf)", &found.x, &found.y, &found.angle) >= 2);
+      REQUIRE(std::sscanf(place.c_str(), "translate(%lf %lf) rotate(%lf)", &found.x, &found.y,
+                          &found.angle) >= 2);
       found.fill = text(group, "fill");
       out_.texts.push_back(found);
     } else if (e.name == "tspan") {

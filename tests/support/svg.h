@@ -10,7 +10,7 @@
 namespace quill::test {
 
 struct SvgText {
-  std::string text;  // letters of formulas as plain ones
+  std::string text;                // letters of formulas as plain ones
   double x = 0, y = 0, angle = 0;  // degrees, as written in the file
   std::string fill;
 };

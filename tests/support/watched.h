@@ -10,8 +10,8 @@
 namespace quill::test {
 
 struct WatchedFigure {
-  Figure figure;        // as asked for
-  DisplayList list;     // as laid out, with the fonts of figures
+  Figure figure;     // as asked for
+  DisplayList list;  // as laid out, with the fonts of figures
   std::string svg;
 };
 // The figures of a script on the disk, in order. Its files are read there; nothing is written.
