@@ -8,6 +8,7 @@
 #include <map>
 #include <string>
 
+#include "figure_benchmarks.h"
 #include "session/session.h"
 #include "twins.h"
 
@@ -69,9 +70,10 @@ class Ratios : public benchmark::ConsoleReporter {
     ConsoleReporter::ReportRuns(runs);
   }
   void Finalize() override {
-    for (const std::string other : {"c++", "lua"}) {
-      std::printf("\nratio of the script to %s\n",
-                  other == "lua" ? "the same in Lua 5.4" : "hand-written C++");
+    for (const auto& [other, what] : {std::pair<std::string, const char*>{"c++", "hand-written C++"},
+                                      {"lua", "the same in Lua 5.4"},
+                                      {"cairo", "the drawing library alone"}}) {
+      std::printf("\nratio of the script to %s\n", what);
       for (const auto& [name, time] : best_) {
         const auto at = name.find("/script");
         const auto twin =
@@ -177,6 +179,7 @@ int main(int argc, char** argv) {
         ->UseRealTime()
         ->Repetitions(3);
   }
+  register_figure_benchmarks();
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);

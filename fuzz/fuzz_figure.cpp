@@ -1,6 +1,8 @@
-// Any figure of any data and options is laid out and drawn in every format; it may fail, but only with an Error.
+// Any figure of any data and options is laid out and drawn in every format; it may fail, but only with an
+// Error.
 #include <cmath>
 #include <cstdint>
+#include <cstdio>
 #include <cstring>
 #include <limits>
 
@@ -21,7 +23,8 @@ class Choices {
   unsigned up_to(unsigned most) { return most == 0 ? 0 : byte() % (most + 1); }
   bool flip() { return byte() & 1; }
   double number() {
-    constexpr double odd[] = {0, -0.0, 1, -1, 1e308, -1e308, 1e-308, NAN, INFINITY, -INFINITY, 1e15, 0.1, 1.78e9};
+    constexpr double odd[] = {0,   -0.0,     1,         -1,   1e308, -1e308, 1e-308,
+                              NAN, INFINITY, -INFINITY, 1e15, 0.1,   1.78e9};
     const auto how = byte();
     if (how < 60) return odd[how % std::size(odd)];
     if (how < 200) return (how - 130) * 0.25;
@@ -43,9 +46,11 @@ class Choices {
     return out;
   }
   std::string text() {
-    constexpr const char* pieces[] = {"$", "\\frac{", "}", "{", "^", "_", "x", "\\alpha", " ", "level", "\\sqrt", "\\left(",
-                                      "\\right)", "μ", "\\hat", "10", "-", "(m)", "\\sum", "'", "\\text{", "<&>", "[", "]",
-                                      "\\mathbb", "\\overline", "\n", "水", "\\nosuch", "\\quad", "=", "\\$"};
+    constexpr const char* pieces[] = {
+        "$",        "\\frac{",    "}",      "{",       "^",        "_",      "x",     "\\alpha",
+        " ",        "level",      "\\sqrt", "\\left(", "\\right)", "μ",      "\\hat", "10",
+        "-",        "(m)",        "\\sum",  "'",       "\\text{",  "<&>",    "[",     "]",
+        "\\mathbb", "\\overline", "\n",     "水",      "\\nosuch", "\\quad", "=",     "\\$"};
     std::string out;
     for (auto n = up_to(12); n > 0; --n) out += pieces[byte() % std::size(pieces)];
     return out;
@@ -85,15 +90,16 @@ void set_looks(Choices& c, Layer& layer) {
 Layer any_layer(Choices& c) {
   Layer layer;
   using enum Layer::Kind;
-  layer.kind = c.one_of({line, scatter, stems, boxes, region, error_bars, heatmap, contours, filled_contours, arrows,
-                         surface, wireframe});
+  layer.kind = c.one_of({line, scatter, stems, boxes, region, error_bars, heatmap, contours, filled_contours,
+                         arrows, surface, wireframe});
   set_looks(c, layer);
   if (layer.is_grid()) {
     const auto coordinates = [&](std::size_t n) {
       std::vector<double> out;
       const double start = c.up_to(9) - 4.0, step = c.one_of({1.0, -1.0, 1e-9, 1e9, 0.37});
       double uneven = 0;
-      for (std::size_t k = 0; k < n; ++k, uneven += c.up_to(3) * 0.1) out.push_back(start + step * (static_cast<double>(k) + uneven));
+      for (std::size_t k = 0; k < n; ++k, uneven += c.up_to(3) * 0.1)
+        out.push_back(start + step * (static_cast<double>(k) + uneven));
       return out;
     };
     const std::size_t cells = layer.kind == heatmap ? 1 : 0;
@@ -219,7 +225,8 @@ Figure any_figure(Choices& c) {
     }
   if (c.up_to(3) == 0) {
     auto p = any_panel(c);
-    p.place = Fractions{c.up_to(9) / 20.0, c.up_to(9) / 20.0, (1 + c.up_to(9)) / 20.0, (1 + c.up_to(9)) / 20.0};
+    p.place =
+        Fractions{c.up_to(9) / 20.0, c.up_to(9) / 20.0, (1 + c.up_to(9)) / 20.0, (1 + c.up_to(9)) / 20.0};
     f.panels.push_back(std::move(p));
   }
   if (f.panels.empty()) f.panels.emplace_back();
@@ -236,9 +243,12 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     const auto list = lay_out(figure, *measurer);
     for (const auto& item : list.items)
       if (const auto* text = std::get_if<DrawnText>(&item))
-        if (!std::isfinite(text->at.x + text->at.y)) __builtin_trap();
+        if (!std::isfinite(text->at.x + text->at.y)) {
+          std::fprintf(stderr, "the text \"%s\" (%s) has no place\n", text->source.c_str(),
+                       text->role.c_str());
+          __builtin_trap();
+        }
     render(list, choices.one_of<const char*>({"png", "svg", "pdf"}), 40);
-  } catch (const Error&) {
-  }
+  } catch (const Error&) {}
   return 0;
 }

@@ -74,7 +74,7 @@ std::string grouped(Index value) {
   auto digits = std::to_string(value);
   const std::size_t stop = digits[0] == '-' ? 1 : 0;
   for (auto i = static_cast<std::ptrdiff_t>(digits.size()) - 3; i > static_cast<std::ptrdiff_t>(stop); i -= 3)
-    digits.insert(i, " ");
+    digits.insert(digits.begin() + i, ' ');
   return digits;
 }
 

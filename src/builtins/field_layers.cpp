@@ -67,7 +67,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
     call.fail_argument(at, fmt::format("is a matrix with a row for each y and a column for each x, not {}",
                                        z.axes() == 0 ? "a single number" : "of shape " + text_of(z.shape())));
   layer.z = z.to_vector<double>();
-  layer.z_name = titled(call.array(at).label);
+  layer.z_name = titled(call.label(at));
   if (alone) {
     layer.x = counted(z.extent(1));
     layer.y = counted(z.extent(0));
@@ -88,7 +88,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
   };
   layer.x = coordinates(0, z.extent(1), "columns");
   layer.y = coordinates(1, z.extent(0), "rows");
-  name_axes(layer, call.array(0).label, call.array(1).label);
+  name_axes(layer, call.label(0), call.label(1));
   for (const auto* v : {&layer.x, &layer.y})
     for (std::size_t k = 1; k < v->size(); ++k)
       if (!(((*v)[k] > (*v)[k - 1]) == ((*v)[1] > (*v)[0])) || (*v)[k] == (*v)[k - 1])
@@ -162,7 +162,7 @@ Value arrows_row(Call& call) {
     layer.right = all[2].to_vector<double>();
     layer.high = all[3].to_vector<double>();
     layer.label = labels_for(call, 1)[0];
-    name_axes(layer, call.array(0).label, call.array(1).label);
+    name_axes(layer, call.label(0), call.label(1));
     panel.layers.push_back(std::move(layer));
   });
 }

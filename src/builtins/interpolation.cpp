@@ -165,7 +165,7 @@ boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const Interp
                           "the points",
                           with_digits(amplified, 2)),
               "the methods \"spline\", \"akima\" and \"monotone\" stay near the points");
-  return new InterpolantValue(std::move(f), {call.array(0).label, call.array(1).label});
+  return new InterpolantValue(std::move(f), {call.label(0), call.label(1)});
 }
 
 Value interpolant_row(Call& call) {
@@ -174,7 +174,7 @@ Value interpolant_row(Call& call) {
 
 Value interpolate_row(Call& call) {
   auto q = call.reals(2);
-  q.label = call.array(2).label;
+  q.label = call.label(2);
   return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6))->at(call.machine, call.node(), q);
 }
 

@@ -79,8 +79,8 @@ Curves curves_of(const Call& call) {
           ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' turns the matrix" : "");
   }
   Curves out;
-  if (has_x) out.x_label = call.array(0).label;
-  out.y_label = call.array(at).label;
+  if (has_x) out.x_label = call.label(0);
+  out.y_label = call.label(at);
   if (has_x)
     out.x = xs.to_vector<double>();
   else {
@@ -160,8 +160,8 @@ Value curve_row(Call& call, Layer::Kind kind) {
       layer.y = y.to_vector<double>();
       layer.z = up.to_vector<double>();
       if (kind == Layer::Kind::scatter) set_values(call, layer, layer.x.size());
-      name_axes(layer, call.array(0).label, call.array(1).label);
-      layer.z_name = titled(call.array(*z).label);
+      name_axes(layer, call.label(0), call.label(1));
+      layer.z_name = titled(call.label(*z));
       layer.label = labels_for(call, 1)[0];
       panel.layers.push_back(std::move(layer));
       return;
@@ -295,7 +295,7 @@ Value histogram_row(Call& call) {
     const auto h = histogram(data, edges);
     const auto scale = call.choice(2, {"count", "density", "share"}, "count");
     layer.label = labels_for(call, 1)[0];
-    name_axes(layer, call.array(0).label, nullptr);
+    name_axes(layer, call.label(0), nullptr);
     layer.y_name = scale == "count" ? "count" : scale;
     layer.x = h.edges.to_vector<double>();
     const auto counts = h.counts.converted(ElementType::float64).to_vector<double>();
@@ -335,7 +335,7 @@ Value region_row(Call& call, bool is_band) {
                          fmt::format("and what stands beside it have one value for each x, {}; not {} and {}",
                                      layer.x.size(), layer.low.size(), layer.high.size()));
     layer.label = labels_for(call, 1)[0];
-    name_axes(layer, call.array(0).label, call.array(1).label);
+    name_axes(layer, call.label(0), call.label(1));
     panel.layers.push_back(std::move(layer));
   });
 }
@@ -372,7 +372,7 @@ Value error_bars_row(Call& call) {
     set_error(call, 2, layer.y, layer.low, layer.high);
     if (call.given(3)) set_error(call, 3, layer.x, layer.left, layer.right);
     layer.label = labels_for(call, 1)[0];
-    name_axes(layer, call.array(0).label, call.array(1).label);
+    name_axes(layer, call.label(0), call.label(1));
     panel.layers.push_back(std::move(layer));
   });
 }

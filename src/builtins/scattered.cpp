@@ -67,7 +67,7 @@ Value grid_row(Call& call) {
                     : method == "nearest" ? GridMethod::nearest
                                           : GridMethod::linear,
                     outside_argument(call, 5));
-  return {Kind::native, new GridValue(std::move(f), call.array(at).label)};
+  return {Kind::native, new GridValue(std::move(f), call.label(at))};
 }
 
 // One row for each point, from an array for each coordinate.

@@ -115,6 +115,11 @@ Array Call::array(std::size_t i) const {
   return to_array(arguments_[i]);
 }
 
+LabelPtr Call::label(std::size_t i) const {
+  const auto value = plain_value(arguments_[i]);
+  return value.is(Kind::array) ? value.array().label : nullptr;
+}
+
 Array Call::numbers(std::size_t i) const {
   auto a = array(i);
   if (!is_numeric(a.type())) fail_argument(i, fmt::format("holds numbers, not {}", name_of(a.type())));

@@ -85,11 +85,12 @@ class Call {
   // One of the texts allowed; the Error lists them and the nearest.
   std::string choice(std::size_t i, std::initializer_list<std::string_view> allowed,
                      std::string_view fallback) const;
-  Array array(std::size_t i) const;    // any element type
-  Array numbers(std::size_t i) const;  // numeric
-  Array ordered(std::size_t i) const;  // numeric but not complex
-  Array reals(std::size_t i) const;    // float64
-  Array vector(std::size_t i) const;   // float64 with one axis
+  Array array(std::size_t i) const;     // any element type
+  LabelPtr label(std::size_t i) const;  // name and unit of an array that has them, or nothing
+  Array numbers(std::size_t i) const;   // numeric
+  Array ordered(std::size_t i) const;   // numeric but not complex
+  Array reals(std::size_t i) const;     // float64
+  Array vector(std::size_t i) const;    // float64 with one axis
   const Value& callable(std::size_t i) const;
 
   // The argument as an array that may be changed and given back: without a copy when nobody else holds it.

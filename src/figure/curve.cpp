@@ -61,8 +61,14 @@ class Thinned {
         }
     };
     const double scale = columns_per_point * map.area.width;
+    // On linear axes by one product for each point.
+    const double range = map.x.limits.high - map.x.limits.low;
+    const bool is_linear =
+        (map.x.kind == ScaleKind::linear || map.x.kind == ScaleKind::time) && std::isfinite(range);
+    const double factor = scale / range;
     for (std::size_t k = 0; k < x.size(); ++k) {
-      const double here = std::isfinite(y[k]) ? std::floor(map.x.share(x[k]) * scale) : std::nan("");
+      const double place = is_linear ? (x[k] - map.x.limits.low) * factor : map.x.share(x[k]) * scale;
+      const double here = std::isfinite(y[k]) ? std::floor(place) : std::nan("");
       if (!std::isfinite(here)) {
         flush(k);
         column = std::numeric_limits<double>::quiet_NaN();

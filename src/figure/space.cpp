@@ -24,10 +24,11 @@ struct Camera {
   double scale = 1;
   Point middle{};
   Camera(double turn, double tilt)
-      : cos_turn(std::cos(turn * std::numbers::pi / 180)),
-        sin_turn(std::sin(turn * std::numbers::pi / 180)),
-        cos_tilt(std::cos(tilt * std::numbers::pi / 180)),
-        sin_tilt(std::sin(tilt * std::numbers::pi / 180)) {}
+      : cos_turn(std::cos(radians(turn))),
+        sin_turn(std::sin(radians(turn))),
+        cos_tilt(std::cos(radians(tilt))),
+        sin_tilt(std::sin(radians(tilt))) {}
+  static double radians(double degrees) { return std::remainder(degrees, 360) * std::numbers::pi / 180; }
   Point flat(const Spot& p) const {
     const double across = p.x * cos_turn - p.y * sin_turn, away = p.x * sin_turn + p.y * cos_turn;
     return {across, -(p.z * cos_tilt + away * sin_tilt)};
