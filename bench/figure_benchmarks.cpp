@@ -43,7 +43,8 @@ void line_alone(cairo_t* cr, const std::vector<double>& y) {
   const double step = static_cast<double>(y.size()) / kWidth;
   for (int column = 0; column < kWidth; ++column) {
     const auto from = y.begin() + static_cast<std::ptrdiff_t>(column * step),
-               to = column + 1 == kWidth ? y.end() : y.begin() + static_cast<std::ptrdiff_t>((column + 1) * step);
+               to = column + 1 == kWidth ? y.end()
+                                         : y.begin() + static_cast<std::ptrdiff_t>((column + 1) * step);
     const auto [low, high] = std::minmax_element(from, to);
     cairo_line_to(cr, column, kHeight * (0.5 - 0.1 * *low));
     cairo_line_to(cr, column, kHeight * (0.5 - 0.1 * *high));
@@ -69,7 +70,8 @@ void surface_alone(cairo_t* cr, int n) {
   for (int j = 0; j + 1 < n; ++j)
     for (int i = 0; i + 1 < n; ++i) {
       cairo_set_source_rgb(cr, 0.2, i / 600.0, j / 600.0);
-      for (const auto& [a, b] : {at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)}) cairo_line_to(cr, a, b);
+      for (const auto& [a, b] : {at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)})
+        cairo_line_to(cr, a, b);
       cairo_close_path(cr);
       cairo_fill(cr);
     }
@@ -133,7 +135,8 @@ void register_figure_benchmarks() {
         for (auto _ : s) benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500); }));
       });
   add("page of 12 panels", "x = 0..10 count 101\n",
-      "figure(\"f\", rows: 3, columns: 4) {\n for r in 1..3 { for c in 1..4 {\n panel(r, c) {\n line(x, sin(x + r + c))\n"
+      "figure(\"f\", rows: 3, columns: 4) {\n for r in 1..3 { for c in 1..4 {\n panel(r, c) {\n line(x, "
+      "sin(x + r + c))\n"
       " title(\"panel\")\n }\n } }\n}",
       [](benchmark::State& s) {
         for (auto _ : s) benchmark::DoNotOptimize(page(panels_alone));

@@ -249,14 +249,17 @@ Value bars_row(Call& call) {
 Array automatic_edges(const Array& data) {
   auto values = data.to_vector<double>();
   std::erase_if(values, [](double v) { return !std::isfinite(v); });
-  std::sort(values.begin(), values.end());
   double low = 0, high = 1;
   Index bins = 1;
   if (!values.empty()) {
-    low = values.front();
-    high = values.back();
+    const auto [least, most] = std::minmax_element(values.begin(), values.end());
+    low = *least;
+    high = *most;
     const auto quarter = [&](double q) {
-      return values[static_cast<std::size_t>(q * static_cast<double>(values.size() - 1))];
+      const auto place =
+          values.begin() + static_cast<std::ptrdiff_t>(q * static_cast<double>(values.size() - 1));
+      std::nth_element(values.begin(), place, values.end());
+      return *place;
     };
     const double width = 2 * (quarter(0.75) - quarter(0.25)) / std::cbrt(static_cast<double>(values.size()));
     if (high == low) {

@@ -2,9 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdint>
 #include <limits>
-#include <unordered_set>
 
 #include "figure/contour.h"
 
@@ -78,25 +76,8 @@ class Drawer {
     } else {
       markers.points.reserve(inside.size());
       for (const auto k : inside) markers.points.push_back(map_(layer_.x[k], layer_.y[k]));
-      if (color_.alpha == 1) drop_hidden(markers.points);
     }
     if (!markers.points.empty()) out_.items.emplace_back(std::move(markers));
-  }
-
-  // Of opaque markers that lie at one place the eye sees the last.
-  static void drop_hidden(std::vector<Point>& points) {
-    constexpr std::size_t many = 5000;
-    constexpr double finest = 0.05;
-    if (points.size() < many) return;
-    std::unordered_set<std::uint64_t> taken;
-    std::vector<Point> seen;
-    for (auto k = points.size(); k-- > 0;) {
-      const auto x = static_cast<std::uint64_t>(points[k].x / finest),
-                 y = static_cast<std::uint64_t>(points[k].y / finest);
-      if (taken.insert(x << 32 | y).second) seen.push_back(points[k]);
-    }
-    std::reverse(seen.begin(), seen.end());
-    points = std::move(seen);
   }
 
   void draw_stems() {

@@ -19,45 +19,58 @@ Rect box_at(const std::string& place, double width, double height, const Rect& a
   return {x, y, width, height};
 }
 
-// Where a layer has its ink, roughly.
+// Where a layer has its ink, roughly: some thousand points of it, in order.
 std::vector<Point> outline_of(const Layer& layer) {
   std::vector<Point> out;
-  if (layer.kind == Layer::Kind::boxes)
-    for (std::size_t k = 0; k < layer.left.size(); ++k)
-      for (int part = 0; part <= 4; ++part)
-        out.push_back(
-            {(layer.left[k] + layer.right[k]) / 2, layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
-  else if (layer.kind == Layer::Kind::region || layer.kind == Layer::Kind::error_bars)
-    for (std::size_t k = 0; k < layer.low.size(); ++k)
-      for (int part = 0; part <= 4; ++part)
-        out.push_back({layer.x[k], layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
-  else
-    for (std::size_t k = 0; k < layer.y.size(); ++k) out.push_back({layer.x[k], layer.y[k]});
+  const bool is_boxes = layer.kind == Layer::Kind::boxes;
+  const bool is_upright = layer.kind == Layer::Kind::region || layer.kind == Layer::Kind::error_bars;
+  const auto n = is_boxes ? layer.left.size() : is_upright ? layer.low.size() : layer.y.size();
+  constexpr std::size_t most = 4000;
+  for (std::size_t k = 0; k < n; k += std::max<std::size_t>(1, n / most)) {
+    if (!is_boxes && !is_upright) {
+      out.push_back({layer.x[k], layer.y[k]});
+      continue;
+    }
+    const double x = is_boxes ? (layer.left[k] + layer.right[k]) / 2 : layer.x[k];
+    for (int part = 0; part <= 4; ++part)
+      out.push_back({x, layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
+  }
   return out;
 }
 
-// How much of the data lies under a box: points, and for lines points between them.
-double covered(const Rect& box, const Panel& panel, const Mapping& map) {
-  double count = 0;
+// The same on the page.
+struct Ink {
+  std::vector<Point> points;
+  bool joined = false;
+};
+std::vector<Ink> ink_of(const Panel& panel, const Mapping& map) {
+  std::vector<Ink> out;
   for (const auto& layer : panel.layers) {
     if (layer.is_grid()) continue;
-    const auto points = outline_of(layer);
-    const auto stride = std::max<std::size_t>(1, points.size() / 4000);
-    Point before{};
-    for (std::size_t k = 0; k < points.size(); k += stride) {
-      const auto p = map(points[k].x, points[k].y);
-      const auto inside = [&](Point q) {
-        return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3;
-      };
-      count += inside(p);
-      if (layer.kind == Layer::Kind::line && k > 0)
-        for (int part = 1; part < 6; ++part)
-          count += inside({before.x + (p.x - before.x) * part / 6, before.y + (p.y - before.y) * part / 6})
-                       ? 0.3
-                       : 0;
-      before = p;
-    }
+    Ink ink{outline_of(layer), layer.kind == Layer::Kind::line};
+    for (auto& p : ink.points) p = map(p.x, p.y);
+    out.push_back(std::move(ink));
   }
+  return out;
+}
+
+// How much of it lies under a box: points, and for lines points between them.
+double covered(const Rect& box, const std::vector<Ink>& inks) {
+  const auto inside = [&](Point q) {
+    return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3;
+  };
+  double count = 0;
+  for (const auto& ink : inks)
+    for (std::size_t k = 0; k < ink.points.size(); ++k) {
+      const auto& p = ink.points[k];
+      count += inside(p);
+      if (!ink.joined || k == 0) continue;
+      const auto& before = ink.points[k - 1];
+      for (int part = 1; part < 6; ++part)
+        count += inside({before.x + (p.x - before.x) * part / 6, before.y + (p.y - before.y) * part / 6})
+                     ? 0.3
+                     : 0;
+    }
   return count;
 }
 
@@ -86,11 +99,12 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
     plan.box = box_at(plan.place, plan.width, plan.height, map.area, outside_left);
     return;
   }
+  const auto inks = ink_of(panel, map);
   double least = -1;
   for (const char* place :
        {"top right", "top left", "bottom right", "bottom left", "right", "left", "top", "bottom"}) {
     const auto box = box_at(place, plan.width, plan.height, map.area, outside_left);
-    const double count = covered(box, panel, map);
+    const double count = covered(box, inks);
     if (least < 0 || count < least) {
       least = count;
       plan.box = box;

@@ -41,10 +41,9 @@ constexpr Path kPaths[] = {
 
 }  // namespace
 
-Color Palette::at(double share) const {
-  std::span<const Stop> stops;
-  for (const auto& path : kPaths)
-    if (path.palette.name == name) stops = path.stops;
+namespace {
+
+Color exact_color(PaletteFamily family, std::span<const Stop> stops, double share) {
   const double place = std::clamp(share, 0.0, 1.0) * static_cast<double>(stops.size() - 1);
   const auto k = std::min(static_cast<std::size_t>(place), stops.size() - 2);
   const double b = place - static_cast<double>(k), a = 1 - b;
@@ -61,6 +60,32 @@ Color Palette::at(double share) const {
   }
   return from_oklch(a * from.lightness + b * to.lightness, a * from.chroma + b * to.chroma,
                     a * from.hue + b * to.hue);
+}
+
+// Finer than the eight bits of a pixel; a matrix asks for millions of colours.
+constexpr std::size_t kTableSize = 2048;
+
+using Tables = std::array<std::vector<Color>, std::size(kPaths)>;
+
+const Tables& tables() {
+  static const Tables all = [] {
+    Tables made;
+    for (std::size_t p = 0; p < made.size(); ++p)
+      for (std::size_t k = 0; k <= kTableSize; ++k)
+        made[p].push_back(exact_color(kPaths[p].palette.family, kPaths[p].stops,
+                                      static_cast<double>(k) / static_cast<double>(kTableSize)));
+    return made;
+  }();
+  return all;
+}
+
+}  // namespace
+
+Color Palette::at(double share) const {
+  std::size_t p = 0;
+  while (kPaths[p].palette.name.data() != name.data()) ++p;
+  const auto k = std::lround(std::clamp(share, 0.0, 1.0) * static_cast<double>(kTableSize));
+  return tables()[p][static_cast<std::size_t>(k)];
 }
 
 const Palette* find_palette(std::string_view name) {

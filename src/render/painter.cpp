@@ -128,6 +128,7 @@ class Painter {
   void draw(const Picture& p) { paint(picture_surface(p).get(), p.rect); }
 
   void draw(const Markers& m) {
+    if (are_many(m, on_pixels_ ? scale_ : kFileScale, on_pixels_)) return draw_many(m);
     cairo_set_dash(cr_, nullptr, 0, 0);
     cairo_set_line_cap(cr_, CAIRO_LINE_CAP_BUTT);
     const auto look = marker_outline(m.shape, m.size);
@@ -135,13 +136,7 @@ class Painter {
     for (std::size_t k = 0; k < m.points.size(); ++k) {
       const auto& p = m.points[k];
       const auto& color = m.colors.empty() ? m.color : m.colors[k];
-      cairo_new_path(cr_);
-      if (look.radius > 0) cairo_arc(cr_, p.x, p.y, look.radius, 0, 2 * std::numbers::pi);
-      for (const auto& piece : look.pieces) {
-        cairo_new_sub_path(cr_);
-        for (const auto& q : piece) cairo_line_to(cr_, p.x + q.x, p.y + q.y);
-        if (look.closed) cairo_close_path(cr_);
-      }
+      trace_marker(cr_, look, p);
       if (look.filled) {
         auto inside = m.paper;
         inside.alpha = color.alpha;
@@ -151,6 +146,21 @@ class Painter {
       set_color(color);
       look.stroke > 0 ? cairo_stroke(cr_) : cairo_fill(cr_);
     }
+  }
+
+  void draw_many(const Markers& m) {
+    if (!on_pixels_) {
+      const auto image = paint_markers(m, kFileScale, {0, 0, page_.x, page_.y});
+      return paint(image.surface.get(), {0, 0, image.width, image.height});
+    }
+    double left = 0, top = 0, right = 0, bottom = 0;
+    cairo_clip_extents(cr_, &left, &top, &right, &bottom);
+    const double x = std::max(0.0, std::floor(left * scale_)), y = std::max(0.0, std::floor(top * scale_));
+    auto* surface = cairo_get_target(cr_);
+    stamp_markers(
+        surface, m, scale_,
+        {x, y, std::min<double>(cairo_image_surface_get_width(surface), std::ceil(right * scale_)) - x,
+         std::min<double>(cairo_image_surface_get_height(surface), std::ceil(bottom * scale_)) - y});
   }
 
   void draw(const DrawnText& t) {
@@ -189,6 +199,16 @@ class Painter {
 };
 
 }  // namespace
+
+void trace_marker(cairo_t* cr, const MarkerOutline& look, Point at) {
+  cairo_new_path(cr);
+  if (look.radius > 0) cairo_arc(cr, at.x, at.y, look.radius, 0, 2 * std::numbers::pi);
+  for (const auto& piece : look.pieces) {
+    cairo_new_sub_path(cr);
+    for (const auto& p : piece) cairo_line_to(cr, at.x + p.x, at.y + p.y);
+    if (look.closed) cairo_close_path(cr);
+  }
+}
 
 void paint(cairo_t* cr, const DisplayList& list, PangoText& text, double scale) {
   cairo_scale(cr, scale, scale);

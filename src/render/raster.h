@@ -18,6 +18,14 @@ struct PiecesPicture {
   double width = 0, height = 0;  // points
 };
 PiecesPicture paint_pieces(const Quads& quads, double scale, const Rect& page);
+// Very many markers stamped at `scale` pixels for a point onto a picture of pixels (RGB or with opacity),
+// within the rectangle of pixels; places are true to a quarter of a pixel.
+void stamp_markers(cairo_surface_t* surface, const Markers& markers, double scale, const Rect& pixels);
+// The same on a picture of their own, for files of shapes.
+PiecesPicture paint_markers(const Markers& markers, double scale, const Rect& page);
+// Whether there are so many, and each so small, that this pays; files of shapes keep more of them as shapes.
+bool are_many(const Markers& markers, double scale, bool on_pixels);
+
 bool is_opaque(const Quads& quads);
 constexpr std::size_t kManyPieces = 4000;  // more are pixels in every format
 constexpr double kFileScale = 300.0 / 72;  // their pixels for a point in PDF and SVG

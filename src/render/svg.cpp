@@ -175,6 +175,10 @@ class SvgWriter {
   }
 
   void draw(const Markers& m) {
+    if (are_many(m, kFileScale, false)) {
+      const auto image = paint_markers(m, kFileScale, {0, 0, list_.width, list_.height});
+      return draw(image.surface.get(), {0, 0, image.width, image.height}, false);
+    }
     const auto look = marker_outline(m.shape, m.size);
     const auto shape = fmt::format("<path id=\"{{}}\" d=\"{}\"/>\n", marker_path(look));
     const auto [found, is_new] = markers_.try_emplace(shape, fmt::format("m{}", markers_.size() + 1));
