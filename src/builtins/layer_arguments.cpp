@@ -123,4 +123,48 @@ std::vector<double> counted(Index n) {
   return out;
 }
 
+Curves curves_of(const Call& call) {
+  const bool has_x = call.given(1);
+  const std::size_t at = has_x ? 1 : 0;
+  const auto ys = call.reals(at);
+  Array xs;
+  if (has_x) xs = call.reals(0);
+  if (ys.axes() != 1 && ys.axes() != 2)
+    call.fail_argument(at, fmt::format("is a vector, or a matrix with one line for each column, not {}",
+                                       ys.axes() == 0 ? "a single number" : text_of(ys.shape())));
+  if (has_x && (xs.axes() != 1 || xs.size() != ys.extent(0))) {
+    if (xs.axes() == 0 && ys.axes() == 1 && ys.size() == 1)
+      xs = xs.with_shape({1});
+    else
+      call.fail_argument(
+          0,
+          fmt::format("has shape {} and `y` has shape {}: there is one y for each x", text_of(xs.shape()),
+                      text_of(ys.shape())),
+          ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' turns the matrix" : "");
+  }
+  Curves out;
+  if (has_x) out.x_label = call.label(0);
+  out.y_label = call.label(at);
+  if (has_x)
+    out.x = xs.to_vector<double>();
+  else {
+    out.x = counted(ys.extent(0));
+    out.is_counted = true;
+  }
+  const auto count = ys.axes() == 2 ? ys.extent(1) : 1;
+  if (count > 1000)
+    call.fail_argument(at, fmt::format("has {} columns, and at most 1000 lines are drawn", count));
+  auto values = ys.to_vector<double>();
+  out.y.resize(static_cast<std::size_t>(count));
+  if (count == 1)
+    out.y[0] = std::move(values);
+  else
+    for (std::size_t i = 0; i < values.size(); ++i) out.y[i % out.y.size()].push_back(values[i]);
+  return out;
+}
+
+bool are_whole(const std::vector<double>& x) {
+  return std::all_of(x.begin(), x.end(), [](double v) { return v == std::round(v); });
+}
+
 }  // namespace quill

@@ -25,6 +25,17 @@ std::vector<std::string> labels_for(const Call& call, Index curves);
 // 1, 2, … n
 std::vector<double> counted(Index n);
 
+// x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column.
+struct Curves {
+  bool is_counted = false;  // x is 1, 2, …
+  std::vector<double> x;
+  std::vector<std::vector<double>> y;
+  LabelPtr x_label, y_label;
+};
+Curves curves_of(const Call& call);
+// Whether all are whole numbers: between positions of bars and stems stands nothing.
+bool are_whole(const std::vector<double>& x);
+
 namespace layer_parameters {
 
 inline const Parameter kLabel = {"label", "for the legend; a vector of texts for several lines", "none"};

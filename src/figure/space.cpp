@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "figure/axes.h"
+#include "figure/scene.h"
 
 namespace quill {
 
@@ -66,7 +67,7 @@ class Space {
   void draw() {
     draw_walls();
     for (std::size_t k = 0; k < panel_.layers.size(); ++k) collect(panel_.layers[k], looks_[k].color);
-    draw_pieces();
+    scene_.draw(*out_);
     draw_labels();
   }
 
@@ -244,12 +245,6 @@ class Space {
 
   // -- what is in the box, sorted by depth
 
-  struct Piece {
-    double depth;
-    enum class Kind : unsigned char { quad, segment, marker } kind;
-    std::uint32_t index;
-  };
-
   void collect(const Layer& layer, const Color& color) {
     if (layer.kind == Layer::Kind::surface || layer.kind == Layer::Kind::wireframe)
       collect_grid(layer, color);
@@ -261,6 +256,8 @@ class Space {
     const auto columns = layer.x.size(), rows = layer.y.size();
     const auto scale = color_scale(layer, panel_);
     const bool is_wire = layer.kind == Layer::Kind::wireframe;
+    auto mesh = theme_.ink;
+    mesh.alpha = 0.45;
     std::vector<Spot> spots(rows * columns);
     for (std::size_t r = 0; r < rows; ++r)
       for (std::size_t c = 0; c < columns; ++c) {
@@ -295,13 +292,12 @@ class Space {
           shade.blue = std::min(1.0, shade.blue * factor);
           shade.alpha *= layer.opacity;
         }
-        pieces_.push_back(
-            {camera_.depth(middle), Piece::Kind::quad, static_cast<std::uint32_t>(corners_.size())});
-        corners_.push_back({camera_(p), camera_(q), camera_(s), camera_(t)});
-        shades_.push_back(shade);
-        meshes_.push_back(is_wire ? layer.width * 0.6 : layer.mesh ? 0.35 : 0);
-        mesh_colors_.push_back(is_wire ? color
-                                       : Color{theme_.ink.red, theme_.ink.green, theme_.ink.blue, 0.45});
+        scene_.add(camera_.depth(middle), Scene::Quad{{camera_(p), camera_(q), camera_(s), camera_(t)},
+                                                      shade,
+                                                      is_wire      ? layer.width * 0.6
+                                                      : layer.mesh ? 0.35
+                                                                   : 0,
+                                                      is_wire ? color : mesh});
       }
   }
 
@@ -315,74 +311,32 @@ class Space {
         if (!finite(spots[k]) || !finite(spots[k - 1])) continue;
         // A little nearer than a surface on which it lies.
         constexpr double lift = 0.02;
-        pieces_.push_back({(camera_.depth(spots[k]) + camera_.depth(spots[k - 1])) / 2 - lift,
-                           Piece::Kind::segment, static_cast<std::uint32_t>(segments_.size())});
-        segments_.push_back({camera_(spots[k - 1]), camera_(spots[k]), color,
-                             layer.width * theme_.line_factor, layer.dash.value_or(Dash::solid)});
+        scene_.add((camera_.depth(spots[k]) + camera_.depth(spots[k - 1])) / 2 - lift,
+                   Scene::Segment{camera_(spots[k - 1]), camera_(spots[k]), color,
+                                  layer.width * theme_.line_factor, layer.dash.value_or(Dash::solid)});
       }
     const bool always = layer.kind == Layer::Kind::scatter && layer.marker == Marker::none;
     const auto shape = always ? Marker::disc : layer.marker;
+    const auto scale = color_scale(layer, panel_);
     for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {
       if (!finite(spots[k])) continue;
       const double depth = camera_.depth(spots[k]);
-      pieces_.push_back({depth - 0.03, Piece::Kind::marker, static_cast<std::uint32_t>(markers_.size())});
       // Points that lie behind are smaller and paler.
       const double near = std::clamp(0.5 - depth / 2.6, 0.0, 1.0);
       auto faded = color;
       if (!layer.values.empty()) {
         if (!std::isfinite(layer.values[k])) continue;
-        faded = color_scale(layer, panel_).at(layer.values[k]);
+        faded = scale.at(layer.values[k]);
         faded.alpha *= layer.opacity;
       }
       faded.alpha *= 0.55 + 0.45 * near;
-      markers_.push_back({{camera_(spots[k])},
-                          shape,
-                          layer.size * theme_.line_factor * (0.75 + 0.4 * near),
-                          faded,
-                          theme_.paper,
-                          {}});
+      scene_.add(depth - 0.03, Markers{{camera_(spots[k])},
+                                       shape,
+                                       layer.size * theme_.line_factor * (0.75 + 0.4 * near),
+                                       faded,
+                                       theme_.paper,
+                                       {}});
     }
-  }
-
-  void draw_pieces() {
-    std::stable_sort(pieces_.begin(), pieces_.end(),
-                     [](const Piece& a, const Piece& b) { return a.depth > b.depth; });
-    Quads quads;
-    const auto flush = [&] {
-      if (quads.corners.empty()) return;
-      out_->items.emplace_back(std::move(quads));
-      quads = {};
-    };
-    for (const auto& piece : pieces_) {
-      if (piece.kind == Piece::Kind::quad) {
-        const auto k = piece.index;
-        if (!quads.corners.empty() && (quads.mesh != meshes_[k] || !(quads.mesh_color == mesh_colors_[k])))
-          flush();
-        quads.mesh = meshes_[k];
-        quads.mesh_color = mesh_colors_[k];
-        quads.corners.push_back(corners_[k]);
-        quads.colors.push_back(shades_[k]);
-      } else if (piece.kind == Piece::Kind::segment) {
-        flush();
-        const auto& s = segments_[piece.index];
-        auto* last = out_->items.empty() ? nullptr : std::get_if<StrokePath>(&out_->items.back());
-        if (last && last->color == s.color && last->width == s.width && last->dash == s.dash &&
-            !last->pieces.empty()) {
-          auto& end = last->pieces.back();
-          if (end.back().x == s.from.x && end.back().y == s.from.y)
-            end.push_back(s.to);
-          else if (end.front().x == s.to.x && end.front().y == s.to.y)
-            end.insert(end.begin(), s.from);
-          else
-            last->pieces.push_back({s.from, s.to});
-        } else
-          out_->items.emplace_back(StrokePath{{{s.from, s.to}}, s.color, s.width, s.dash});
-      } else {
-        flush();
-        out_->items.emplace_back(markers_[piece.index]);
-      }
-    }
-    flush();
   }
 
   // -- labels
@@ -469,13 +423,6 @@ class Space {
   }
 
   static constexpr double kTick = 6;
-  struct Segment {
-    Point from, to;
-    Color color;
-    double width;
-    Dash dash;
-  };
-
   const Panel& panel_;
   const std::vector<Look>& looks_;
   Rect area_;
@@ -485,12 +432,7 @@ class Space {
   Camera camera_;
   SpaceAxis axes_[3];
   double back_x_ = 1, back_y_ = 1, floor_ = -kHeight;
-  std::vector<Piece> pieces_;
-  std::vector<std::array<Point, 4>> corners_;
-  std::vector<Color> shades_, mesh_colors_;
-  std::vector<double> meshes_;
-  std::vector<Segment> segments_;
-  std::vector<Markers> markers_;
+  Scene scene_;
   std::vector<Rect> taken_;  // by labels
 };
 

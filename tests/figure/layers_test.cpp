@@ -513,3 +513,19 @@ TEST_CASE("linked panels of different scales keep limits that their scales have 
       if (kind == ScaleKind::log) CHECK(limits.low > 0);
     }
 }
+
+TEST_CASE("points in space have the colours of their values, and none where there is no value") {
+  Layer points = of_kind(Layer::Kind::scatter);
+  points.x = points.y = points.z = {0, 1, 2, 3};
+  points.values = {10, NAN, 30, NAN};
+  const auto list = laid(points);
+  const auto drawn = all_of<Markers>(list);
+  REQUIRE(drawn.size() == 2);
+  const auto& palette = *find_palette("lagoon");
+  std::vector<Color> expected = {palette.at(0), palette.at(1)};
+  for (const auto* marker : drawn) {
+    auto opaque = marker->color;
+    opaque.alpha = 1;
+    CHECK((opaque == expected[0] || opaque == expected[1]));
+  }
+}

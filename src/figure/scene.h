@@ -1,0 +1,43 @@
+// The pieces of a panel in space, drawn from the back to the front.
+#pragma once
+
+#include <cstdint>
+
+#include "figure/display.h"
+
+namespace quill {
+
+class Scene {
+ public:
+  struct Quad {
+    std::array<Point, 4> corners;
+    Color shade;
+    double mesh = 0;  // width of the line around it
+    Color mesh_color;
+  };
+  struct Segment {
+    Point from, to;
+    Color color;
+    double width;
+    Dash dash;
+  };
+  // `depth`: how far behind the middle.
+  void add(double depth, const Quad& quad);
+  void add(double depth, const Segment& segment);
+  void add(double depth, Markers marker);
+  // Neighbours in depth that look alike are one item.
+  void draw(DisplayList& out);
+
+ private:
+  struct Piece {
+    double depth;
+    enum class Kind : unsigned char { quad, segment, marker } kind;
+    std::uint32_t index;
+  };
+  std::vector<Piece> pieces_;
+  std::vector<Quad> quads_;
+  std::vector<Segment> segments_;
+  std::vector<Markers> markers_;
+};
+
+}  // namespace quill
