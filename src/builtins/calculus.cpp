@@ -107,7 +107,12 @@ Value integrate_row(Call& call) {
     e = nested_integral(call, call.callable(0), ranges, point, tolerance);
   }
   constexpr double room = 100;  // error estimates are cautious
-  if (e.error > room * tolerance * std::max(std::fabs(e.value), 1e-10))
+  constexpr double hardly_any = 1e-3;
+  if (!(e.error < hardly_any * std::fabs(e.value)) && e.error > room * tolerance)
+    call.warn(fmt::format("the integral did not converge: {} ± {} may be no value at all",
+                          with_digits(e.value, 3), with_digits(e.error, 2)),
+              "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
+  else if (e.error > room * tolerance * std::max(std::fabs(e.value), 1e-10))
     call.warn(fmt::format("the integral is known to about {} only", with_digits(e.error, 2)),
               "a range cut where the function jumps or peaks helps");
   return estimate(e);

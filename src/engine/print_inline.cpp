@@ -212,7 +212,9 @@ std::string card_contents(const Value& value) {
     case Kind::array: {
       const auto& a = value.array();
       if (a.axes() == 0) return fmt::format("{} {}", name_of(a.type()), layout(value));
-      if (a.axes() == 1 && a.size() > 0 && a.size() <= 6 && a.type() != ElementType::any)
+      // Times in the shape of dates; two of them tell the range.
+      const bool is_short = a.axes() == 1 && a.size() > 0 && a.size() <= 6 && !holds_times(a);
+      if (is_short && a.type() != ElementType::any)
         return fmt::format("{}, {}", type_and_shape(a), inline_array(a, is_real(a.type()) ? ".5g" : ""));
       if (a.type() == ElementType::boolean) {
         const auto trues = *reduce(Reduction::sum, a).data<std::int64_t>();

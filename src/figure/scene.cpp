@@ -25,7 +25,8 @@ namespace {
 // Goes on with the stroke that was drawn last, when this is a part of the same.
 void draw_segment(const Scene::Segment& s, DisplayList& out) {
   auto* last = out.items.empty() ? nullptr : std::get_if<StrokePath>(&out.items.back());
-  if (!last || !(last->color == s.color) || last->width != s.width || last->dash != s.dash || last->pieces.empty()) {
+  if (!last || !(last->color == s.color) || last->width != s.width || last->dash != s.dash ||
+      last->pieces.empty()) {
     out.items.emplace_back(StrokePath{{{s.from, s.to}}, s.color, s.width, s.dash});
     return;
   }
@@ -41,7 +42,8 @@ void draw_segment(const Scene::Segment& s, DisplayList& out) {
 }  // namespace
 
 void Scene::draw(DisplayList& out) {
-  std::stable_sort(pieces_.begin(), pieces_.end(), [](const Piece& a, const Piece& b) { return a.depth > b.depth; });
+  std::stable_sort(pieces_.begin(), pieces_.end(),
+                   [](const Piece& a, const Piece& b) { return a.depth > b.depth; });
   Quads quads;
   const auto flush = [&] {
     if (quads.corners.empty()) return;
@@ -51,7 +53,8 @@ void Scene::draw(DisplayList& out) {
   for (const auto& piece : pieces_) {
     if (piece.kind == Piece::Kind::quad) {
       const auto& quad = quads_[piece.index];
-      if (!quads.corners.empty() && (quads.mesh != quad.mesh || !(quads.mesh_color == quad.mesh_color))) flush();
+      if (!quads.corners.empty() && (quads.mesh != quad.mesh || !(quads.mesh_color == quad.mesh_color)))
+        flush();
       quads.mesh = quad.mesh;
       quads.mesh_color = quad.mesh_color;
       quads.corners.push_back(quad.corners);

@@ -38,6 +38,19 @@ TEST_CASE("functions with conditions get single numbers") {
                {"shape(gradient(ones(3, 4), over: 2))", "[3, 4]"}});
 }
 
+TEST_CASE("integrals that do not exist are not passed off as numbers") {
+  for (const char* endless : {"integrate(fn(x) = 1 / x, 0, 1)", "integrate(fn(x) = sin(x), 0, inf)",
+                              "integrate(fn(x) = 1 / (x - 0.3), 0, 1)", "integrate(exp, 0, inf)"}) {
+    CAPTURE(endless);
+    const auto r = run(endless);
+    CHECK(r.messages.find(r.ok ? "did not converge" : "error") != std::string::npos);
+  }
+  // Those that exist are told without a word, also when they are 0.
+  for (const char* fine : {"integrate(sin, -1, 1)", "integrate(fn(x) = 1 / sqrt(x), 0, 1)",
+                           "integrate(fn(x) = exp(-x^2), -inf, inf)"})
+    CHECK(run(fine).messages.empty());
+}
+
 TEST_CASE("wrong questions about functions are told") {
   check_errors({{"integrate(5, 0, 1)", "integrate: `f` is a function, not the number 5", "fn(x) = x^2"},
                 {"integrate(sin, 0)", "integrate: `a` has no upper end beside it", "integrate(f, 0, 1)"},

@@ -1,6 +1,7 @@
 // Shapes, order, sets, functions and texts, called as a script calls them.
 #include <catch2/catch.hpp>
 
+#include "engine/print.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -153,6 +154,8 @@ TEST_CASE("dates are numbers that can be calculated with, and are shown as dates
   const auto shown = run("t = timestamp([\"2026-06-01\", \"2026-06-02T06:00\"])\nt\nshow(t[1..1])");
   CHECK(shown.printed.find("2026-06-02T06:00") != std::string::npos);
   CHECK(shown.printed.find("1780") == std::string::npos);
+  CHECK(card("t", value_of("result = timestamp([\"2026-06-01\", \"2026-06-02T06:00\"])")) ==
+        "t : float64 2, 2026-06-01 … 2026-06-02T06:00");
   check_errors(
       {{"timestamp(\"2026-02-30\")", "timestamp: `t` is a date of the calendar, and \"2026-02-30\" is none",
         "timestamp(\"2026-06-01T12:30\")"},
