@@ -125,13 +125,7 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<L
     const auto& label = plan.labels[k];
     const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
     draw_sample(layer, looks[plan.layers[k]], panel, theme, x, middle, kSample, out);
-    DrawnText t;
-    t.at = {x + kSample + kSampleGap, y + label.ascent};
-    t.line = label;
-    t.color = theme.ink;
-    t.role = "legend";
-    t.source = label.plain();
-    out.items.emplace_back(std::move(t));
+    put_text(out, label, {x + kSample + kSampleGap, y + label.ascent}, theme.ink, "legend");
     y += label.height() + kLineGap;
   }
 }

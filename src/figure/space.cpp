@@ -342,13 +342,7 @@ class Space {
   // -- labels
 
   void put(const TextLine& line, Point middle, const Color& color, const char* role) {
-    DrawnText t;
-    t.at = {middle.x - line.width / 2, middle.y + line.ascent * 0.37};
-    t.line = line;
-    t.color = color;
-    t.role = role;
-    t.source = line.plain();
-    if (!t.source.empty()) out_->items.emplace_back(std::move(t));
+    put_text(*out_, line, {middle.x - line.width / 2, middle.y + line.ascent * 0.37}, color, role);
   }
 
   // Ticks and labels along an edge, pushed away from the middle of the box.
@@ -388,16 +382,10 @@ class Space {
     if (axis.title.width == 0) return;
     // The title runs along the axis when that is steep, and lies level otherwise.
     if (k == 2) {
-      DrawnText t;
-      t.angle = std::numbers::pi / 2;
-      const double push = kTick + reach + 4 + axis.title.descent;
-      const double edge = half.x + out_way.x * push;
-      t.at = {out_way.x < 0 ? edge : edge + axis.title.ascent, half.y + axis.title.width / 2};
-      t.line = axis.title;
-      t.color = theme_.ink;
-      t.role = title_role;
-      t.source = axis.title.plain();
-      out_->items.emplace_back(std::move(t));
+      const double push = kTick + reach + 4 + axis.title.descent, edge = half.x + out_way.x * push;
+      put_text(*out_, axis.title,
+               {out_way.x < 0 ? edge : edge + axis.title.ascent, half.y + axis.title.width / 2}, theme_.ink,
+               title_role, std::numbers::pi / 2);
       return;
     }
     const double clear =
