@@ -174,8 +174,8 @@ std::vector<Builtin> file_rows() {
        "files",
        "Reads a table from a CSV or TSV file.",
        {{"name", "the file, as seen from the script; delimiter and header are recognised", ""}},
-       "a record of columns: numbers (missing ones are nan) or texts; \"depth (m)\" in the header is the "
-       "field depth with the unit m",
+       "a record of columns: numbers (missing ones are nan), dates as seconds since 1970 (see timestamp), or "
+       "texts; \"depth (m)\" in the header is the field depth with the unit m",
        "a file that cannot be read, lines with too few or too many fields: with line and column",
        "RFC 4180, with # comments, semicolons and tabs",
        "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",

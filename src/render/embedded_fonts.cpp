@@ -50,7 +50,7 @@ void EmbeddedFonts::add(const std::string& text, const Font& font) {
                     pango_font_description_get_style(description) != PANGO_STYLE_NORMAL};
     pango_font_description_free(description);
     auto& part = parts_[face];
-    part.font = pango_font;
+    if (!part.font) part.font.reset(static_cast<PangoFont*>(g_object_ref(pango_font)));
     for (std::size_t i = 0; i < characters.size();) {
       const auto c = decode(characters, i);
       part.characters.insert(c.code);
@@ -62,7 +62,7 @@ void EmbeddedFonts::add(const std::string& text, const Font& font) {
 std::string EmbeddedFonts::css() const {
   std::string out;
   for (const auto& [face, part] : parts_)
-    if (const auto file = subset(part.font, part.characters); !file.empty())
+    if (const auto file = subset(part.font.get(), part.characters); !file.empty())
       out += fmt::format(
           "@font-face{{font-family:'{}';font-weight:{};font-style:{};src:url(data:font/otf;base64,{})}}\n",
           face.family, face.weight, face.italic ? "italic" : "normal", file);

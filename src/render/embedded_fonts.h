@@ -24,7 +24,7 @@ class EmbeddedFonts {
     auto operator<=>(const Face&) const = default;
   };
   struct Part {
-    PangoFont* font = nullptr;  // owned by the font map of the texts
+    std::unique_ptr<PangoFont, Unref> font;
     std::set<char32_t> characters;
   };
   PangoText& text_;
