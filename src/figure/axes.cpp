@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "base/number.h"
+#include "base/text.h"
 #include "figure/time_ticks.h"
 
 namespace quill {
@@ -39,7 +40,30 @@ TextLine TextLayer::line(const std::string& text, const Font& font) {
   return out;
 }
 
-// Broken at spaces outside of formulas into lines no wider than `width`.
+// As many characters as have room; formulas stay whole.
+std::size_t TextLayer::fitting(const std::string& text, const Font& font, double width) {
+  if (text.find('$') != std::string::npos || lay_text(text, font, measurer_).width <= width)
+    return text.size();
+  std::size_t low = 0, high = text.size();
+  while (low < high) {
+    const auto middle = start_of_character(text, (low + high + 1) / 2);
+    if (middle <= low) break;
+    if (lay_text(text.substr(0, middle), font, measurer_).width <= width)
+      low = middle;
+    else
+      high = middle - 1;
+  }
+  return low;
+}
+
+TextLine TextLayer::shortened_line(const std::string& text, const Font& font, double width) {
+  const auto end = fitting(text, font, width);
+  if (end == text.size()) return line(text, font);
+  const double dots = lay_text("…", font, measurer_).width;
+  return line(text.substr(0, fitting(text, font, width - dots)) + "…", font);
+}
+
+// Broken at spaces outside of formulas into lines no wider than `width`; longer words are broken too.
 std::vector<TextLine> TextLayer::paragraph(const std::string& text, const Font& font, double width) {
   std::vector<TextLine> lines;
   if (text.empty()) return lines;
@@ -60,6 +84,10 @@ std::vector<TextLine> TextLayer::paragraph(const std::string& text, const Font& 
       row = word;
     } else
       row = longer;
+    for (auto end = fitting(row, font, width); end > 0 && end < row.size(); end = fitting(row, font, width)) {
+      lines.push_back(line(row.substr(0, end), font));
+      row = row.substr(end);
+    }
   }
   lines.push_back(line(row, font));
   return lines;

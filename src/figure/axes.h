@@ -29,11 +29,14 @@ class TextLayer {
   TextLine line(const std::string& text, const Font& font);
   // Broken at spaces outside of formulas into lines no wider than `width`.
   std::vector<TextLine> paragraph(const std::string& text, const Font& font, double width);
+  // Cut with … where it is wider than that.
+  TextLine shortened_line(const std::string& text, const Font& font, double width);
   // Said once.
   void warn(const std::string& message);
   TextMeasurer& measurer() { return measurer_; }
 
  private:
+  std::size_t fitting(const std::string& text, const Font& font, double width);
   TextMeasurer& measurer_;
   std::vector<std::string>& warnings_;
 };

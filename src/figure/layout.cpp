@@ -56,6 +56,11 @@ class Layout {
  private:
   // -- measuring
 
+  // Beside the panel it may take half of the page.
+  Point legend_room(const PanelPlan& p) const {
+    return {p.panel->legend == "outside right" ? out_.width / 2 : p.area.width, p.area.height};
+  }
+
   void measure(PanelPlan& p) {
     const bool alone = plans_.size() == 1;
     p.title = text_.paragraph(p.panel->title, {alone ? theme_.title_size : theme_.panel_title_size, true},
@@ -63,7 +68,8 @@ class Layout {
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     const auto above = [&] { return p.title.empty() ? 0 : titles + p.title_gap; };
-    p.legend = p.panel->legend != "ends" ? plan_legend(*p.panel, theme_, text_) : LegendPlan{};
+    p.legend =
+        p.panel->legend != "ends" ? plan_legend(*p.panel, theme_, text_, legend_room(p)) : LegendPlan{};
     p.bar = plan_color_bar(*p.panel, p.area.height, theme_, text_);
     p.end_labels = p.panel->legend == "ends" ? end_labels_width(*p.panel, theme_, text_) : 0;
     double beside = p.end_labels + p.bar.width;
@@ -146,6 +152,9 @@ class Layout {
       draw_end_labels(panel, looks, map, theme_, text_, out_);
     else {
       place_legend(p.legend, panel, map, p.area.right() + p.end_labels + p.bar.width + kLegendGap);
+      if (p.legend.left_out > 0)
+        text_.warn(fmt::format("the legend has no room for {} of its {} labels", p.legend.left_out,
+                               p.legend.left_out + p.legend.layers.size()));
       draw_legend(p.legend, panel, looks, theme_, out_);
     }
   }

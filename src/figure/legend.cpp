@@ -76,15 +76,23 @@ double covered(const Rect& box, const std::vector<Ink>& inks) {
 
 }  // namespace
 
-LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text) {
+LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text, Point room) {
   LegendPlan plan;
   if (!panel.legend) return plan;
   for (std::size_t k = 0; k < panel.layers.size(); ++k) {
     if (panel.layers[k].label.empty()) continue;
+    const double sides = kSample + kSampleGap + 2 * kPad + 2 * kInset;
+    auto label =
+        text.shortened_line(panel.layers[k].label, {theme.legend_size}, std::max(20.0, room.x - sides));
+    const double height = label.height() + (plan.layers.empty() ? 0 : kLineGap);
+    if (!plan.layers.empty() && plan.height + height + 2 * kPad > room.y) {
+      ++plan.left_out;
+      continue;
+    }
     plan.layers.push_back(k);
-    plan.labels.push_back(text.line(panel.layers[k].label, {theme.legend_size}));
-    plan.width = std::max(plan.width, plan.labels.back().width);
-    plan.height += plan.labels.back().height() + (plan.layers.size() > 1 ? kLineGap : 0);
+    plan.width = std::max(plan.width, label.width);
+    plan.height += height;
+    plan.labels.push_back(std::move(label));
   }
   if (plan.layers.empty()) return plan;
   plan.place = *panel.legend;

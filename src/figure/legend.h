@@ -11,11 +11,13 @@ struct LegendPlan {
   std::vector<std::size_t> layers;  // the ones with labels
   std::vector<TextLine> labels;
   double width = 0, height = 0;
+  std::size_t left_out = 0;  // labels without room
   Rect box;
   bool outside() const { return place == "outside right"; }
 };
 
-LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text);
+// Within `room`: long labels are cut, and what has no room below the others is left out.
+LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text, Point room);
 constexpr double kLegendGap = 10;  // to its left when it stands outside
 // Sets the box; `outside_left`: where one beside the panel begins. "best" takes the place that covers the
 // least of the data.

@@ -401,3 +401,38 @@ TEST_CASE("panels of one quantity that are not linked get a hint, others none") 
   f.panels[0].y.limits = Limits{0, 7};
   CHECK(laid(f).hints.empty());
 }
+
+TEST_CASE("texts that are too long are broken or cut, and labels without room are told") {
+  std::string label(400, 'm'), wide(300, 'w');
+  label += " end";
+  wide += " and more words after it";
+  Panel p;
+  p.layers = {line_of({0, 1}, {0, 1}, label)};
+  p.legend = "top left";
+  p.title = wide;
+  p.x.title = std::string(300, 'x');
+  const auto list = laid(p);
+  check_texts(list);
+  std::string title;
+  for (const auto* text : all_of<DrawnText>(list)) {
+    if (text->role == "panel title") title += text->source;
+    if (text->role == "legend") CHECK(text->source.ends_with("…"));
+  }
+  CHECK(title.find("wordsafterit") == std::string::npos);
+  CHECK(title.starts_with(std::string(300, 'w')));
+  // Characters of several bytes stay whole.
+  p.title.clear();
+  for (int k = 0; k < 300; ++k) p.title += "水";
+  const auto wet = laid(p);
+  for (const auto* text : all_of<DrawnText>(wet)) CHECK(find_malformed(text->source) == std::string::npos);
+
+  Panel many;
+  for (int k = 0; k < 60; ++k) many.layers.push_back(line_of({0, 1}, {0, 1.0 * k}, "line"));
+  for (const char* place : {"top left", "outside right", "best"}) {
+    many.legend = place;
+    const auto crowded = laid(many);
+    check_texts(crowded);
+    REQUIRE(crowded.warnings.size() == 1);
+    CHECK(crowded.warnings[0].find("the legend has no room for ") == 0);
+  }
+}

@@ -36,6 +36,9 @@ inline DisplayList laid(const Layer& layer) {
   return laid(p);
 }
 
+// The list has to live as long as they are looked at.
+template <class T>
+std::vector<const T*> all_of(DisplayList&& list) = delete;
 template <class T>
 std::vector<const T*> all_of(const DisplayList& list) {
   std::vector<const T*> out;
