@@ -109,6 +109,10 @@ class Drawer {
   void draw_region() {
     FillPath fill{{}, color_};
     std::vector<Point> forth, back;
+    // Of very many points each narrow column keeps how far the region reaches.
+    constexpr std::size_t many = 20000;
+    constexpr double column = 0.25;
+    const bool thins = layer_.x.size() > many;
     const auto close = [&] {
       if (forth.size() > 1) {
         forth.insert(forth.end(), back.rbegin(), back.rend());
@@ -123,8 +127,14 @@ class Drawer {
         close();
         continue;
       }
-      forth.push_back({x, down(layer_.high[k])});
-      back.push_back({x, down(layer_.low[k])});
+      const double above = down(layer_.high[k]), below = down(layer_.low[k]);
+      if (thins && !forth.empty() && std::floor(x / column) == std::floor(forth.back().x / column)) {
+        forth.back().y = std::min(forth.back().y, above);
+        back.back().y = std::max(back.back().y, below);
+        continue;
+      }
+      forth.push_back({x, above});
+      back.push_back({x, below});
     }
     close();
     if (!fill.pieces.empty()) clipped(std::move(fill));

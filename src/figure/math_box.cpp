@@ -32,8 +32,12 @@ void MathBox::overlay(MathBox other) {
 }
 
 void MathBox::append(MathBox other, double gap) {
-  other.shift(width + gap, 0);
+  const bool first = runs.empty() && strokes.empty();
+  if (first) lead = other.lead;
+  const double next_lean = other.lean;
+  other.shift(width + lean + gap, 0);
   overlay(std::move(other));
+  lean = next_lean;
 }
 
 MathBox text_box(const std::string& text, const Font& font, TextMeasurer& measurer) {
@@ -43,11 +47,16 @@ MathBox text_box(const std::string& text, const Font& font, TextMeasurer& measur
   box.width = extent.width;
   box.top = extent.ink_ascent;
   box.bottom = extent.ink_descent;
+  if (font.family == Font::Family::math) {
+    box.lead = std::max(0.0, -extent.ink_left);
+    box.lean = std::max(0.0, extent.ink_right - extent.width);
+  }
   return box;
 }
 
 MathBox with_scripts(MathBox base, std::optional<MathBox> above, std::optional<MathBox> below, double size) {
-  const double start = base.width;
+  const double start = base.width, lean = base.lean;
+  base.lean = 0;
   double up = std::max(0.38 * size, base.top - 0.30 * size),
          down = std::max(0.17 * size, base.bottom - 0.1 * size);
   if (above) up = std::max(up, above->bottom + 0.12 * size);
@@ -56,7 +65,7 @@ MathBox with_scripts(MathBox base, std::optional<MathBox> above, std::optional<M
     down += std::max(0.0, 0.14 * size - gap);
   }
   if (above) {
-    above->shift(start + 0.05 * size, up);
+    above->shift(start + lean + 0.04 * size, up);
     base.overlay(std::move(*above));
   }
   if (below) {

@@ -8,15 +8,17 @@
 namespace quill {
 
 // From x = 0 and a baseline at rise 0; `top` and `bottom` are how far its ink reaches above and below.
+// Slanted letters reach beyond their width: by `lead` at the left, by `lean` at the right.
 struct MathBox {
   std::vector<TextRun> runs;
   std::vector<TextStroke> strokes;
   double width = 0, top = 0, bottom = 0;
+  double lead = 0, lean = 0;
 
   void shift(double dx, double up);
   // Adds the other box at its place; the width grows with it.
   void overlay(MathBox other);
-  // Adds it to the right.
+  // Adds it to the right, clear of what leans over.
   void append(MathBox other, double gap = 0);
 };
 

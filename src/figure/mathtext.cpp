@@ -99,8 +99,9 @@ class FormulaReader {
     }
     MathBox out;
     for (std::size_t k = 0; k < atoms.size(); ++k) {
-      const double room =
+      double room =
           k == 0 ? 0 : room_between(atoms[k - 1].kind, atoms[k].kind, style.is_script) / 18.0 * style.size;
+      if (k > 0 && atoms[k - 1].kind == open) room += atoms[k].box.lead;
       out.append(std::move(atoms[k].box), room);
       out.width += atoms[k].space;
     }
@@ -156,6 +157,11 @@ class FormulaReader {
         if (place) throw MathError{fmt::format("a second {} stands behind the first one", c)};
         ++at_;
         skip_spaces();
+        if (c == '^' && text_.compare(at_, 6, "\\prime") == 0 && !letter_at(at_ + 6)) {
+          at_ += 6;
+          ++primes;
+          continue;
+        }
         if (at_ >= text_.size() || text_[at_] == '$' || text_[at_] == '^' || text_[at_] == '_')
           throw MathError{fmt::format("nothing stands behind {}", c)};
         place = atom(small).box;

@@ -21,6 +21,7 @@ struct TextExtent {
   double ascent = 0;                       // of the font above the baseline
   double descent = 0;                      // below it, positive
   double ink_ascent = 0, ink_descent = 0;  // of the characters themselves
+  double ink_left = 0, ink_right = 0;      // where their ink begins and ends, from the start of the line
 };
 
 // Measures one line; the layer that draws brings it.

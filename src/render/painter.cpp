@@ -51,7 +51,9 @@ class Painter {
         k == 0 ? cairo_move_to(cr_, piece[k].x, piece[k].y) : cairo_line_to(cr_, piece[k].x, piece[k].y);
         if (in_parts && k > 0 && k % part == 0 && k + 1 < piece.size() && piece.size() > 8 * part) {
           cairo_stroke(cr_);
-          cairo_move_to(cr_, piece[k].x, piece[k].y);
+          // Parts overlap by a segment, so that no seam is seen.
+          cairo_move_to(cr_, piece[k - 1].x, piece[k - 1].y);
+          cairo_line_to(cr_, piece[k].x, piece[k].y);
         }
       }
     cairo_stroke(cr_);

@@ -65,6 +65,8 @@ TextExtent PangoText::measure(const std::string& text, const Font& font) {
   extent.descent = (logical.y + logical.height) * unit - baseline;
   extent.ink_ascent = baseline - ink.y * unit;
   extent.ink_descent = (ink.y + ink.height) * unit - baseline;
+  extent.ink_left = (ink.x - logical.x) * unit;
+  extent.ink_right = extent.ink_left + ink.width * unit;
   constexpr std::size_t many = 20000;
   if (measured_.size() > many) measured_.clear();
   measured_.emplace(text, Known{font, extent});

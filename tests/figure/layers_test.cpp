@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "figure/contour.h"
+#include "figure/curve.h"
 #include "figure/layout.h"
 #include "figure/palette.h"
 #include "figure/sampling.h"
@@ -528,4 +529,28 @@ TEST_CASE("points in space have the colours of their values, and none where ther
     opaque.alpha = 1;
     CHECK((opaque == expected[0] || opaque == expected[1]));
   }
+}
+
+TEST_CASE("regions of very many points keep how far they reach") {
+  auto region = of_kind(Layer::Kind::region);
+  for (int k = 0; k < 100000; ++k) {
+    region.x.push_back(k);
+    region.low.push_back(-1 - (k == 31234));
+    region.high.push_back(1 + (k == 70001));
+  }
+  const auto list = laid(region);
+  const auto fills = all_of<FillPath>(list);
+  REQUIRE(fills.size() == 1);
+  REQUIRE(fills[0]->pieces.size() == 1);
+  const auto& outline = fills[0]->pieces[0];
+  CHECK(outline.size() < 10000);
+  const auto& area = list.panels[0].area;
+  const Mapping map{{list.panels[0].x}, {list.panels[0].y}, area};
+  double highest = 1e9, lowest = -1e9;
+  for (const auto& p : outline) {
+    highest = std::min(highest, p.y);
+    lowest = std::max(lowest, p.y);
+  }
+  CHECK(highest == Approx(map(0, 2).y));
+  CHECK(lowest == Approx(map(0, -2).y));
 }

@@ -69,6 +69,7 @@ TEST_CASE("scripts stand smaller above and below, at one place when there are bo
   CHECK(deep.back().rise > deep[1].rise);
   // Over something tall they stand higher.
   CHECK(lay("$\\left(\\frac{a}{b}\\right)^2$").runs.back().rise > both[1].rise + 1);
+  CHECK(lay("$f^\\prime$").runs[1].rise == lay("$f'$").runs[1].rise);
   const auto primed = lay("$f'$").runs;
   REQUIRE(primed.size() == 2);
   CHECK(top_of(primed[1]) == Approx(top_of(primed[0])));
@@ -153,4 +154,29 @@ TEST_CASE("mistakes in formulas point at their character, and the source is show
   std::string chain = "$x";
   for (int k = 0; k < 5000; ++k) chain += "^{x";
   CHECK_FALSE(lay(chain + "$").error.empty());
+}
+
+TEST_CASE("slanted letters do not run into what stands beside them") {
+  // A letter whose ink reaches beyond its width on both sides.
+  class Slanted : public BlockFont {
+   public:
+    TextExtent measure(const std::string& text, const Font& font) override {
+      auto out = BlockFont::measure(text, font);
+      const bool leans = font.family == Font::Family::math && text == "\U0001D453";  // italic f
+      out.ink_left = leans ? -0.1 * font.size : 0;
+      out.ink_right = out.width + (leans ? 0.2 * font.size : 0);
+      return out;
+    }
+  } font;
+  const auto lay_slanted = [&](const std::string& text) { return lay_text(text, {10}, font).runs; };
+  const auto fenced = lay_slanted("$\\{f\\}$");
+  REQUIRE(fenced.size() == 3);
+  CHECK(fenced[1].x - fenced[0].width == Approx(0.1 * fenced[1].font.size));
+  CHECK(fenced[2].x - fenced[1].x - fenced[1].width == Approx(0.2 * fenced[1].font.size));
+  // An exponent stands clear of it, an index below does not have to.
+  const auto both = lay_slanted("$f^a_b$");
+  REQUIRE(both.size() == 3);
+  CHECK(both[1].x > both[2].x + 1);
+  const auto before_text = lay_slanted("$f$ m");
+  CHECK(before_text[1].x > before_text[0].width + 1);
 }

@@ -177,3 +177,45 @@ TEST_CASE("a run can end with a section") {
   CHECK(holds(ran.messages, "there is no section \"D\""));
   CHECK(ran.printed.empty());
 }
+
+TEST_CASE("a theme sets look, sizes and formats of the figures that follow, until they say their own") {
+  const auto r =
+      run("figure(\"before\") { line([1, 2]) }\ntheme(\"night\", width: 80, height: 50, formats: [\"svg\", "
+          "\"pdf\"])\n"
+          "figure(\"after\") { line([1, 2]) }\nfigure(\"own\", width: 100, formats: \"png\") { line([1, 2]) "
+          "}\nline([1, 2])\n");
+  CAPTURE(r.messages);
+  REQUIRE(r.ok);
+  const auto& files = r.host.files;
+  CHECK(files.contains("out/before.png"));
+  CHECK_FALSE(files.contains("out/before.svg"));
+  REQUIRE(files.contains("out/after.svg"));
+  CHECK(files.contains("out/after.pdf"));
+  CHECK_FALSE(files.contains("out/after.png"));
+  CHECK(files.at("out/after.svg").find("width=\"80mm\" height=\"50mm\"") != std::string::npos);
+  CHECK(files.contains("out/own.png"));
+  CHECK_FALSE(files.contains("out/own.svg"));
+  CHECK(files.contains("out/line-1.svg"));
+}
+
+TEST_CASE("panels placed by shares and hints reach the user") {
+  const auto r =
+      run("figure(\"f\") {\n    title(\"of all\")\n    panel(x: 0, y: 0, width: 0.5, height: 1) { line([1, "
+          "2]) }\n"
+          "    panel(x: 0.5, y: 0, width: 0.5, height: 1) { line([3, 9]) }\n}\n"
+          "figure(\"g\", columns: 2) {\n    panel(1, 1) {\n        line([1, 2])\n        y_axis(\"level "
+          "(m)\")\n    }\n"
+          "    panel(1, 2) {\n        line([3, 9])\n        y_axis(\"level (m)\")\n    }\n}\n");
+  CAPTURE(r.messages);
+  CHECK(r.ok);
+  CHECK(r.messages.find(
+            "hint: figure \"g\": panel(1, 1) and panel(1, 2) show \"level (m)\" between different limits; "
+            "link_y: \"rows\" makes them comparable\n") != std::string::npos);
+  CHECK(r.messages.find("figure \"f\"") == std::string::npos);
+  const auto lies_over =
+      run("figure(\"f\") {\n    panel(x: 0, y: 0, width: 0.6, height: 1) { line([1, 2]) }\n"
+          "    panel(x: 0.4, y: 0, width: 0.6, height: 1) { line([3, 9]) }\n}\n");
+  CHECK_FALSE(lies_over.ok);
+  CHECK(lies_over.messages.find("lies over panel(x: 0, y: 0, width: 0.6, height: 1)") != std::string::npos);
+  CHECK(lies_over.host.files.empty());
+}
