@@ -67,24 +67,25 @@ template <class T>
 struct Routines;
 template <>
 struct Routines<double> {
-  static constexpr auto getrf = LAPACKE_dgetrf;
-  static constexpr auto getrs = LAPACKE_dgetrs;
+  // Without the library's own search for nan, which has been done.
+  static constexpr auto getrf = LAPACKE_dgetrf_work;
+  static constexpr auto getrs = LAPACKE_dgetrs_work;
   static constexpr auto gecon = LAPACKE_dgecon;
-  static constexpr auto potrf = LAPACKE_dpotrf;
-  static constexpr auto potrs = LAPACKE_dpotrs;
+  static constexpr auto potrf = LAPACKE_dpotrf_work;
+  static constexpr auto potrs = LAPACKE_dpotrs_work;
   static constexpr auto pocon = LAPACKE_dpocon;
-  static constexpr auto trtrs = LAPACKE_dtrtrs;
+  static constexpr auto trtrs = LAPACKE_dtrtrs_work;
   static constexpr auto trcon = LAPACKE_dtrcon;
 };
 template <>
 struct Routines<Complex> {
-  static constexpr auto getrf = LAPACKE_zgetrf;
-  static constexpr auto getrs = LAPACKE_zgetrs;
+  static constexpr auto getrf = LAPACKE_zgetrf_work;
+  static constexpr auto getrs = LAPACKE_zgetrs_work;
   static constexpr auto gecon = LAPACKE_zgecon;
-  static constexpr auto potrf = LAPACKE_zpotrf;
-  static constexpr auto potrs = LAPACKE_zpotrs;
+  static constexpr auto potrf = LAPACKE_zpotrf_work;
+  static constexpr auto potrs = LAPACKE_zpotrs_work;
   static constexpr auto pocon = LAPACKE_zpocon;
-  static constexpr auto trtrs = LAPACKE_ztrtrs;
+  static constexpr auto trtrs = LAPACKE_ztrtrs_work;
   static constexpr auto trcon = LAPACKE_ztrcon;
 };
 
@@ -124,6 +125,9 @@ double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns)
   using R = Routines<T>;
   constexpr int order = LAPACK_COL_MAJOR;
   const double size = one_norm(a, n);
+  if (!std::isfinite(size) &&
+      std::any_of(a.begin(), a.end(), [](const T& v) { return std::isinf(std::abs(v)); }))
+    fail("the matrix holds an infinite element");
   double reciprocal = 0;
   const auto pattern = pattern_of(a, n);
   if (pattern == Pattern::lower || pattern == Pattern::upper) {

@@ -132,6 +132,13 @@ TEST_CASE("complex systems are solved, and bad conditions and shapes are told") 
         }) == "the right side holds nan, the first at element 2");
 }
 
+TEST_CASE("a matrix with an infinite element is refused, one with huge elements is not") {
+  const auto matrix = [](std::vector<double> v) { return Array::of<double>({2, 2}, v); };
+  const auto right = Array::vector(std::vector<double>{1, 2});
+  CHECK_THROWS_WITH(solve(matrix({INFINITY, 1, 1, 2}), right), Catch::Contains("infinite element"));
+  CHECK_NOTHROW(solve(matrix({1e300, 1, 1, 1e300}), right));
+}
+
 TEST_CASE("the norm neither overflows nor vanishes") {
   CHECK(norm(vector({3, 4})) == 5);
   CHECK(norm(vector({3e200, 4e200})) == Approx(5e200));
