@@ -7,6 +7,7 @@
 #include <tuple>
 
 #include "base/text.h"
+#include "base/time_text.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/drawing.h"
@@ -17,6 +18,22 @@
 namespace quill {
 
 namespace {
+
+// Numbers, or dates, which make an axis of time.
+std::vector<double> tick_positions(const Call& call, Axis& axis) {
+  if (!call.value(2).is(Kind::array) || call.value(2).array().type() != ElementType::text)
+    return call.vector(2).to_vector<double>();
+  std::vector<double> out;
+  for (const auto& text : texts_argument(call, 2)) {
+    const auto date = parse_time(text);
+    if (!date)
+      call.fail_argument(2, fmt::format("holds numbers or dates, and \"{}\" is neither", printable(text)),
+                         "ticks: [\"2026-06-01\", \"2026-06-08\"]");
+    out.push_back(*date);
+  }
+  axis.scale = ScaleKind::time;
+  return out;
+}
 
 void set_axis(Call& call, Axis& axis) {
   if (call.given(0)) axis.title = call.text(0);
@@ -30,8 +47,10 @@ void set_axis(Call& call, Axis& axis) {
     std::vector<double> ends;
     if (v.is(Kind::tuple))
       for (const auto& item : v.object<TupleObject>().items) {
-        if (!item.is_number()) bad();
-        ends.push_back(item.number());
+        const auto date = item.is(Kind::text) ? parse_time(item.text()) : std::nullopt;
+        if (!item.is_number() && !date) bad();
+        ends.push_back(date ? *date : item.number());
+        if (date) axis.scale = ScaleKind::time;
       }
     else if (v.is_array_like() && is_numeric(element_type_of(v)) && shape_of(v).count() == 1)
       ends = to_array(v).converted(ElementType::float64).to_vector<double>();
@@ -42,9 +61,8 @@ void set_axis(Call& call, Axis& axis) {
     axis.limits = Limits{ends[0], ends[1]};
   }
   if (call.given(2)) {
-    const auto a = call.vector(2);
     std::vector<double> ticks;
-    for (const double t : a.to_vector<double>()) {
+    for (const double t : tick_positions(call, axis)) {
       if (!std::isfinite(t)) call.fail_argument(2, fmt::format("holds {}", shortest(t)));
       ticks.push_back(t);
     }
@@ -192,8 +210,8 @@ Value grid_row(Call& call) {
 std::vector<Parameter> axis_parameters() {
   return {
       {"title", "with its unit: \"depth (m)\"; mathematics stands in dollar signs", "from the data's file"},
-      {"limits", "(low, high)", "a little wider than the data"},
-      {"ticks", "a vector of positions", "round numbers"},
+      {"limits", "(low, high); dates as texts make an axis of time", "a little wider than the data"},
+      {"ticks", "a vector of positions, or of dates", "round numbers"},
       {"tick_labels", "a text for each tick", "the numbers"},
       {"scale",
        "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
