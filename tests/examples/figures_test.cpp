@@ -99,30 +99,53 @@ int check_marks(const WatchedFigure& seen) {
     const auto x = read_axis(seen.list, placed, true), y = read_axis(seen.list, placed, false);
     if (!x || !y) continue;
     const auto looks = looks_of(panel, theme);
+    const auto& a = placed.area;
+    const auto is_inside = [&](Point at) {
+      return at.x > a.x + 1 && at.x < a.right() - 1 && at.y > a.y + 1 && at.y < a.bottom() - 1;
+    };
     for (std::size_t k = 0; k < panel.layers.size(); ++k) {
       const auto& layer = panel.layers[k];
-      if (layer.kind != Layer::Kind::line && layer.kind != Layer::Kind::scatter) continue;
       if (layer.x_is_time || !layer.values.empty()) continue;
       const auto color = opaque_hex(looks[k].color);
-      std::vector<std::vector<Point>> strokes, marks;
-      for (const auto& path : svg.paths)
+      std::vector<std::vector<Point>> strokes, fills, marks;
+      for (const auto& path : svg.paths) {
         if (path.stroke == color) strokes.insert(strokes.end(), path.pieces.begin(), path.pieces.end());
+        if (path.fill == color) fills.insert(fills.end(), path.pieces.begin(), path.pieces.end());
+      }
       for (const auto& group : svg.markers)
         if (group.fill == color || group.stroke == color) marks.push_back(group.points);
-      CAPTURE(seen.figure.name, p, k, color);
-      int outside = 0;
-      for (std::size_t i = 0; i < layer.x.size(); i += std::max<std::size_t>(1, layer.x.size() / 50)) {
-        const Point at{(*x)(layer.x[i]), (*y)(layer.y[i])};
-        const auto& a = placed.area;
-        if (!(at.x > a.x + 1 && at.x < a.right() - 1 && at.y > a.y + 1 && at.y < a.bottom() - 1)) continue;
-        const bool joined =
-            i > 0 && i + 1 < layer.y.size() && std::isfinite(layer.y[i - 1]) && std::isfinite(layer.y[i + 1]);
-        if (layer.kind == Layer::Kind::scatter)
-          outside += !has_point(marks, at);
-        else if (joined)
-          outside += !on_stroke(strokes, at);
-      }
-      CHECK(outside == 0);
+      CAPTURE(seen.figure.name, p, k, color, name_of(layer.kind));
+      int missing = 0;
+      if (layer.kind == Layer::Kind::boxes) {
+        for (std::size_t i = 0; i < layer.left.size(); ++i)
+          for (const double side : {layer.left[i], layer.right[i]}) {
+            const Point corner{(*x)(side), (*y)(layer.high[i])};
+            missing += is_inside(corner) && !has_point(fills, corner);
+          }
+      } else if (layer.kind == Layer::Kind::heatmap) {
+        const Point low{(*x)(layer.x.front()), (*y)(layer.y.front())},
+            high{(*x)(layer.x.back()), (*y)(layer.y.back())};
+        missing += std::none_of(svg.images.begin(), svg.images.end(), [&](const SvgImage& image) {
+          return std::fabs(image.at.x - std::min(low.x, high.x)) < 0.1 &&
+                 std::fabs(image.at.right() - std::max(low.x, high.x)) < 0.1 &&
+                 std::fabs(image.at.y - std::min(low.y, high.y)) < 0.1 &&
+                 std::fabs(image.at.bottom() - std::max(low.y, high.y)) < 0.1;
+        });
+      } else if (layer.kind == Layer::Kind::line || layer.kind == Layer::Kind::scatter ||
+                 layer.kind == Layer::Kind::stems) {
+        for (std::size_t i = 0; i < layer.x.size(); i += std::max<std::size_t>(1, layer.x.size() / 50)) {
+          const Point at{(*x)(layer.x[i]), (*y)(layer.y[i])};
+          if (!is_inside(at)) continue;
+          const bool joined = i > 0 && i + 1 < layer.y.size() && std::isfinite(layer.y[i - 1]) &&
+                              std::isfinite(layer.y[i + 1]);
+          if (layer.kind != Layer::Kind::line)
+            missing += !has_point(marks, at);
+          else if (joined)
+            missing += !on_stroke(strokes, at);
+        }
+      } else
+        continue;
+      CHECK(missing == 0);
       ++compared;
     }
   }
@@ -206,7 +229,7 @@ TEST_CASE("figures of the examples: marks at the data, texts apart, legends true
       check_links(seen);
     }
   CHECK(figures >= 15);
-  CHECK(marks >= 20);
+  CHECK(marks >= 30);
   CHECK(legends >= 10);
 }
 
