@@ -12,5 +12,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   const auto text = quill::write_csv(columns);
   const auto again = quill::read_csv(text, "again.csv");
   if (again.size() != columns.size()) std::abort();
+  for (std::size_t k = 0; k < columns.size(); ++k)
+    if (columns[k].values.type() == quill::ElementType::text &&
+        (again[k].values.type() != quill::ElementType::text ||
+         again[k].values.to_vector<std::string>() != columns[k].values.to_vector<std::string>()))
+      std::abort();
   return 0;
 }

@@ -56,4 +56,4 @@ section "Gauge"
 hour = 0..335
 gauge = 1.42 + 0.35 / (1 + exp(-(hour - 190) / 14)) - 0.0007 * max(hour - 215, 0) + 0.018 * sin(2 * pi * hour / 24) + 0.006 * random_normal(336)
 gauge[120..131] = nan
-save("gauge.csv", {"time": timestamp_text(timestamp("2026-06-01") + 3600 * hour), "level (m)": round(1000 * gauge) / 1000})
+save("gauge.csv", {"time": timestamp(timestamp_text(timestamp("2026-06-01") + 3600 * hour)), "level (m)": round(1000 * gauge) / 1000})

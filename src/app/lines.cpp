@@ -15,6 +15,7 @@ namespace quill {
 namespace {
 
 volatile std::sig_atomic_t line_interrupted = 0;
+volatile std::sig_atomic_t reading_line = 0;
 
 int drop_line() {
   if (line_interrupted || interrupt_requested()) {
@@ -27,6 +28,8 @@ int drop_line() {
 
 }  // namespace
 
+bool is_reading_line() { return reading_line != 0; }
+
 bool on_terminal() { return isatty(STDIN_FILENO) != 0; }
 
 std::optional<std::string> read_terminal_line(const std::string& prompt, bool& interrupted) {
@@ -36,7 +39,9 @@ std::optional<std::string> read_terminal_line(const std::string& prompt, bool& i
   std::fflush(stdout);
   clear_interrupt();
   line_interrupted = 0;
+  reading_line = 1;
   char* got = readline(prompt.c_str());
+  reading_line = 0;
   interrupted = line_interrupted != 0;
   if (interrupted) {
     line_interrupted = 0;

@@ -7,6 +7,8 @@
 namespace quill {
 
 bool on_terminal();
+// Whether somebody is typing a line; asked by the handler of signals.
+bool is_reading_line();
 // A line with Readline's editing; nothing at the end of input. `interrupted` tells that Ctrl-C dropped it.
 std::optional<std::string> read_terminal_line(const std::string& prompt, bool& interrupted);
 

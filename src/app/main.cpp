@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <filesystem>
 
+#include "app/lines.h"
 #include "app/options.h"
 #include "app/prompt.h"
 #include "app/real_host.h"
@@ -99,6 +100,13 @@ int run(int count, const char* const* arguments) {
   return run_prompt(host, session);
 }
 
+// The first Ctrl-C asks the computation to stop; one that comes before it has done so ends the program.
+void on_interrupt(int signal) {
+  if (!request_interrupt() || is_reading_line()) return;
+  std::signal(signal, SIG_DFL);
+  std::raise(signal);
+}
+
 }  // namespace
 
 }  // namespace quill
@@ -108,7 +116,7 @@ int main(int count, char** arguments) {
   // Three quarters of the machine's memory: beyond it an array is an error, before the machine gives up.
   quill::set_memory_ceiling(static_cast<quill::Index>(sysconf(_SC_PHYS_PAGES)) * sysconf(_SC_PAGESIZE) / 4 *
                             3);
-  std::signal(SIGINT, [](int) { quill::request_interrupt(); });
+  std::signal(SIGINT, quill::on_interrupt);
   int status = 1;
   try {
     status = quill::run(count, arguments);

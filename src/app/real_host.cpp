@@ -9,6 +9,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <chrono>
 #include <cstdio>
@@ -53,6 +54,7 @@ Outcome<std::string> RealHost::read_file(const std::string& path) {
   std::string text;
   char part[1 << 16];
   while (true) {
+    poll_interrupt();
     const auto n = ::read(file.get(), part, sizeof part);
     if (n < 0) return {{}, reason()};
     if (n == 0) return {std::move(text), {}};
@@ -74,8 +76,13 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
     ::unlink(temporary.c_str());
     return Outcome<Done>{{}, why};
   };
+  constexpr std::size_t part = std::size_t{1} << 22;
   for (std::size_t done = 0; done < bytes.size();) {
-    const auto n = ::write(file.get(), bytes.data() + done, bytes.size() - done);
+    if (interrupt_requested()) {
+      ::unlink(temporary.c_str());
+      stop_interrupted();
+    }
+    const auto n = ::write(file.get(), bytes.data() + done, std::min(part, bytes.size() - done));
     if (n < 0 && errno == EINTR) continue;
     if (n < 0) return give_up();
     done += static_cast<std::size_t>(n);

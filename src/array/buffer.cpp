@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cassert>
+#include <cstdint>
 #include <cstdlib>
 #include <memory>
 #include <new>
@@ -26,11 +28,14 @@ std::string_view name_of(ElementType type) {
   return "";
 }
 
+static_assert(sizeof(Buffer) <= Buffer::kAlignment);
+
 namespace {
 
 MemoryUse use;
 Index ceiling = 0;
-using Small = FreeList<128>;  // a header and up to eight numbers
+// A header and up to eight numbers.
+using Small = FreeList<2 * Buffer::kAlignment, Buffer::kAlignment>;
 
 }  // namespace
 
@@ -59,7 +64,7 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
 }
 
 boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
-  constexpr Index alignment = kHeader;
+  constexpr Index alignment = kAlignment;
   const auto refuse = [&] {
     const auto in_prose = [](Index bytes) { return bytes_in_prose(static_cast<double>(bytes)); };
     fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
@@ -71,9 +76,10 @@ boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
   if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling)) refuse();
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
-  const auto whole = static_cast<std::size_t>(bytes) + kHeader;
+  const auto whole = static_cast<std::size_t>(bytes) + kAlignment;
   void* memory = bytes == alignment ? Small::take() : std::aligned_alloc(alignment, whole);
   if (memory == nullptr) refuse();
+  assert(reinterpret_cast<std::uintptr_t>(memory) % kAlignment == 0);
   const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size));
   if (!is_numeric(type))
     visit_type(type, [&]<class T>(Tag<T>) {
@@ -91,7 +97,7 @@ void Buffer::operator delete(Buffer* buffer, std::destroying_delete_t) {
         std::destroy_n(static_cast<T*>(buffer->data()), buffer->size_);
     });
   use.bytes_now -= buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_));
-  const bool small = buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_)) <= Index{kHeader};
+  const bool small = buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_)) <= Index{kAlignment};
   buffer->~Buffer();
   if (small)
     Small::give(buffer);

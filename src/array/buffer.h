@@ -22,12 +22,14 @@ class Buffer : public boost::intrusive_ref_counter<Buffer, boost::thread_unsafe_
 
   ElementType type() const { return type_; }
   Index size() const { return size_; }
-  void* data() { return reinterpret_cast<char*>(this) + kHeader; }
+  void* data() { return reinterpret_cast<char*>(this) + kAlignment; }
+
+  // Where the elements of every buffer start: a line of the cache, and the widest vector register.
+  static constexpr std::size_t kAlignment = 64;
 
  private:
-  // The elements lie behind the header in the same piece of memory.
-  static constexpr std::size_t kHeader = 64;
   static boost::intrusive_ptr<Buffer> make_large(ElementType type, Index size);
+  // The elements lie behind the header, which takes up one alignment, in the same piece of memory.
   Buffer(ElementType type, Index size) : type_(type), size_(size) {}
   ElementType type_;
   Index size_;

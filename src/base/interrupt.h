@@ -2,6 +2,7 @@
 #pragma once
 
 #include <atomic>
+#include <cstddef>
 
 namespace quill {
 
@@ -9,7 +10,8 @@ namespace detail {
 inline std::atomic<bool> interrupt_flag{false};
 }
 
-inline void request_interrupt() { detail::interrupt_flag.store(true, std::memory_order_relaxed); }
+// Whether an earlier request still waits to be seen. May be called by a signal handler.
+inline bool request_interrupt() { return detail::interrupt_flag.exchange(true, std::memory_order_relaxed); }
 inline void clear_interrupt() { detail::interrupt_flag.store(false, std::memory_order_relaxed); }
 inline bool interrupt_requested() { return detail::interrupt_flag.load(std::memory_order_relaxed); }
 
@@ -18,6 +20,10 @@ inline bool interrupt_requested() { return detail::interrupt_flag.load(std::memo
 inline void poll_interrupt() {
   if (interrupt_requested()) [[unlikely]]
     stop_interrupted();
+}
+// The same in a loop over many small pieces, of which this is the k-th.
+inline void poll_interrupt_at(std::size_t k) {
+  if (k % 4096 == 0) poll_interrupt();
 }
 
 }  // namespace quill

@@ -67,7 +67,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
     call.fail_argument(at, fmt::format("is a matrix with a row for each y and a column for each x, not {}",
                                        z.axes() == 0 ? "a single number" : "of shape " + text_of(z.shape())));
   layer.z = z.to_vector<double>();
-  layer.z_name = titled(call.label(at));
+  name_axes(layer, nullptr, nullptr, call.label(at));
   if (alone) {
     layer.x = counted(z.extent(1));
     layer.y = counted(z.extent(0));
@@ -88,7 +88,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
   };
   layer.x = coordinates(0, z.extent(1), "columns");
   layer.y = coordinates(1, z.extent(0), "rows");
-  name_axes(layer, call.label(0), call.label(1));
+  name_axes(layer, call.label(0), call.label(1), call.label(at));
   for (const auto* v : {&layer.x, &layer.y})
     for (std::size_t k = 1; k < v->size(); ++k)
       if (!(((*v)[k] > (*v)[k - 1]) == ((*v)[1] > (*v)[0])) || (*v)[k] == (*v)[k - 1])

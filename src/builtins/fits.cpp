@@ -65,9 +65,12 @@ class FitValue : public NativeObject {
     if (name == "interval")
       return Method::make(name, [fit = fit_](Machine&, std::span<Value> a) { return interval(*fit, a); });
     if (name == "band")
-      return Method::make(name, [fit = fit_, evaluate = evaluate_](Machine& machine, std::span<Value> a) {
-        return band(machine, *fit, evaluate, a);
-      });
+      return Method::make(
+          name,
+          [fit = fit_, evaluate = evaluate_](Machine& machine, std::span<Value> a) {
+            return band(machine, *fit, evaluate, a);
+          },
+          depth);
     return std::nullopt;
   }
 
@@ -186,7 +189,10 @@ Value fit_row(Call& call) {
   if (!result.converged)
     call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");
   warn_condition(call, result);
-  return {Kind::native, new FitValue(std::move(result), "fit", at)};
+  auto* made = new FitValue(std::move(result), "fit", at);
+  const Value fit(Kind::native, made);
+  made->keeps(model);
+  return fit;
 }
 
 constexpr std::string_view kFamily = "fits";

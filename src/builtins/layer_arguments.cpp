@@ -23,13 +23,14 @@ std::string titled(const LabelPtr& label) {
   return label->unit.empty() ? label->name : fmt::format("{} ({})", label->name, label->unit);
 }
 
-void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y) {
+void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPtr& z) {
   const auto set = [](const LabelPtr& label, std::string& name, bool& is_time) {
     is_time = label && label->unit == kTimeUnit;
     name = is_time ? label->name : titled(label);
   };
   set(x, layer.x_name, layer.x_is_time);
   set(y, layer.y_name, layer.y_is_time);
+  set(z, layer.z_name, layer.z_is_time);
 }
 
 void set_looks(const Call& call, Layer& layer) {

@@ -13,7 +13,7 @@ std::optional<std::size_t> place_of(const Call& call, std::string_view name);
 // "depth (m)", or "" without a label.
 std::string titled(const LabelPtr& label);
 // The titles that the axes get when they have none of their own; points in time make axes of time.
-void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y);
+void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPtr& z = nullptr);
 // Colour, width, dash and the like, as far as they are given.
 void set_looks(const Call& call, Layer& layer);
 // Draws into the open panel, or into a figure of its own when none is open.

@@ -93,8 +93,7 @@ Layer space_curve(const Call& call, Layer layer) {
   layer.y = y.to_vector<double>();
   layer.z = up.to_vector<double>();
   set_values(call, layer, layer.x.size());
-  name_axes(layer, call.label(0), call.label(1));
-  layer.z_name = titled(call.label(z));
+  name_axes(layer, call.label(0), call.label(1), call.label(z));
   layer.label = labels_for(call, 1)[0];
   return layer;
 }

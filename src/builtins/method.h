@@ -12,8 +12,11 @@ class Method : public NativeObject {
  public:
   using Body = std::function<Value(Machine&, std::span<Value>)>;
   Method(std::string name, Body body) : name_(std::move(name)), body_(std::move(body)) {}
-  static Value make(const std::string& name, Body body) {
-    return {Kind::native, new Method(name, std::move(body))};
+  // `depth` of the values that the body keeps.
+  static Value make(const std::string& name, Body body, int depth = 0) {
+    auto* method = new Method(name, std::move(body));
+    method->depth = depth;
+    return {Kind::native, method};
   }
   std::string type_name() const override { return "function"; }
   std::string describe() const override { return "built-in " + name_; }

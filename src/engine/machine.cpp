@@ -317,16 +317,16 @@ void Machine::execute(std::size_t stop_depth) {
     next_frame:;
     }
   } catch (Error& error) {
-    unwind(error, stop_depth);
+    unwind(error, stop_depth, ip);
     throw;
   } catch (const std::bad_alloc&) {
     Error error("not enough memory");
-    unwind(error, stop_depth);
+    unwind(error, stop_depth, ip);
     throw error;
   } catch (const std::exception& failure) {
     // What a library throws of its own must not end a session.
     Error error(fmt::format("the calculation failed: {}", failure.what()));
-    unwind(error, stop_depth);
+    unwind(error, stop_depth, ip);
     throw error;
   }
 }
@@ -465,6 +465,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
         if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
         throw;
       }
+      poll_interrupt();  // what the libraries behind a built-in did not hear
       return;
     }
     case Op::each: {

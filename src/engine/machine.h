@@ -79,7 +79,7 @@ class Machine {
   void bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node);
   void leave_frame();
   [[noreturn]] void fail_no_result();
-  void unwind(Error& error, std::size_t depth);
+  void unwind(Error& error, std::size_t depth, const Instruction* running);
   // The slow cases of the instructions.
   void step_slow(const Instruction& i, const Node* node, Value* base);
   void call_value(const Instruction& i, const Node* node, Value* base);

@@ -208,8 +208,11 @@ void Machine::leave_frame() {
   frames_.pop_back();
 }
 
-// Adds the place of the error, and the calls around it, while frames down to `depth` are left.
-void Machine::unwind(Error& error, std::size_t depth) {
+// Adds the place of the error, and the calls around it, while frames down to `depth` are left. The innermost
+// frame was at the instruction `running`, which the short ways through the machine note nowhere.
+void Machine::unwind(Error& error, std::size_t depth, const Instruction* running) {
+  if (frames_.size() > depth && running)
+    frames_.back().pc = static_cast<std::size_t>(running - frames_.back().function->code.data());
   while (frames_.size() > depth) {
     auto& frame = frames_.back();
     const auto& nodes = frame.function->nodes;
@@ -254,6 +257,7 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
     Value result = quill::call_builtin(*this, *callee.object<BuiltinObject>().row, std::span(arguments, i.n),
                                        names, node);
     r[i.a] = std::move(result);
+    poll_interrupt();
     return;
   }
   for (const auto& kid : node->kids)
@@ -328,6 +332,7 @@ void Machine::make_closure(const Instruction& i, Value* r) {
       fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made",
                        object->function->captured_names[object->captured.size() - 1]));
   }
+  object->depth = depth_inside(object->captured);
   r[i.a] = std::move(made);
 }
 

@@ -9,6 +9,7 @@
 #include "array/index.h"
 #include "array/reduce.h"
 #include "array/strided.h"
+#include "base/interrupt.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "engine/program.h"
@@ -26,6 +27,7 @@ namespace {
 std::string joined(std::span<const Value> items) {
   std::string out;
   for (const auto& item : items) {
+    poll_interrupt();
     if (!out.empty()) out += ", ";
     out += item.is(Kind::text) ? fmt::format("\"{}\"", item.text()) : inline_text(item);
   }

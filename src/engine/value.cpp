@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/interrupt.h"
@@ -99,15 +100,45 @@ Array RangeObject::to_array() const {
   return out;
 }
 
+int ArrayObject::depth_of_elements() {
+  if (array.type() != ElementType::any) return 0;
+  // A sole owner may have changed elements since.
+  if (depth == kUnknown) {
+    depth = 0;
+    for (const auto& element : array.to_vector<Any>())
+      if (element) depth = std::max(depth, static_cast<const ValueContent&>(*element).depth);
+  }
+  return depth;
+}
+
+int depth_inside(std::span<const Value> held) {
+  int deepest = 0;
+  for (const auto& value : held) {
+    if (value.is(Kind::array))
+      deepest = std::max(deepest, value.object<ArrayObject>().depth_of_elements());
+    else if (const auto* object = value.identity())
+      deepest = std::max(deepest, object->depth);
+  }
+  if (deepest >= kDeepest)
+    fail(fmt::format("values are nested more than {} levels deep", kDeepest),
+         "list(…) and append hold things side by side");
+  return deepest + 1;
+}
+
 Value Value::tuple(std::vector<Value> items) {
+  const int depth = depth_inside(items);
   auto* object = new TupleObject;
   object->items = std::move(items);
+  object->depth = depth;
   return {Kind::tuple, object};
 }
 
 Value Value::record(std::vector<std::pair<std::string, Value>> fields) {
+  int depth = 1;
+  for (const auto& [name, value] : fields) depth = std::max(depth, depth_inside(value));
   auto* object = new RecordObject;
   object->fields = std::move(fields);
+  object->depth = depth;
   return {Kind::record, object};
 }
 
@@ -121,7 +152,9 @@ const std::string& Value::text() const { return object<TextObject>().text; }
 
 Array& Value::own_array() {
   if (object_->use_count() > 1) *this = Value(Kind::array, new ArrayObject(array()));
-  return object<ArrayObject>().array;
+  auto& object = this->object<ArrayObject>();
+  object.forget_depth();
+  return object.array;
 }
 
 const Value* RecordObject::find(const std::string& name) const {
@@ -150,6 +183,7 @@ const Value* DictionaryObject::find(const Value& key) const {
 }
 
 void DictionaryObject::set(const Value& key, Value value) {
+  depth = std::max(depth, depth_inside(value));
   const auto [place, is_new] = places.emplace(key_text(key), entries.size());
   if (is_new)
     entries.emplace_back(key, std::move(value));
@@ -298,6 +332,8 @@ bool same_elements(const Array& a, const Array& b) {
 }  // namespace
 
 bool same(const Value& a, const Value& b) {
+  // Values that hold one thing twice have as many parts as there are ways to them.
+  if (a.identity() != nullptr && a.identity() == b.identity()) return true;
   if (a.is_array_like() && b.is_array_like()) {
     const auto x = to_array(a), y = to_array(b);
     if (!(x.shape() == y.shape()) || is_numeric(x.type()) != is_numeric(y.type())) return false;

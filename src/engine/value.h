@@ -2,6 +2,7 @@
 // else is a counted object that nobody changes while somebody else holds it.
 #pragma once
 
+#include <algorithm>
 #include <map>
 #include <memory>
 #include <optional>
@@ -43,7 +44,11 @@ enum class Kind : std::uint8_t {
 class Object : public boost::intrusive_ref_counter<Object, boost::thread_unsafe_counter> {
  public:
   virtual ~Object() = default;
+  // How many levels of values it holds, one within the other. No value is made with more than kDeepest, so
+  // that whatever walks over values, their release included, may recurse. See depth_inside.
+  int depth = 0;
 };
+inline constexpr int kDeepest = 1000;
 
 class Value {
  public:
@@ -144,9 +149,13 @@ struct TextObject : Object {
   std::string text;
 };
 struct ArrayObject : Object, Pooled<ArrayObject> {
-  explicit ArrayObject(Array a) : array(std::move(a)) {}
-  ArrayObject(Array::Like like, const Array& other) : array(like, other) {}
+  explicit ArrayObject(Array a) : array(std::move(a)) { forget_depth(); }
+  ArrayObject(Array::Like like, const Array& other) : array(like, other) { forget_depth(); }
   Array array;
+  // The depth of an array of anything is found when it is asked for, and again after a change.
+  static constexpr int kUnknown = -1;
+  int depth_of_elements();
+  void forget_depth() { depth = kUnknown; }
 };
 // A vector that takes no memory: element k (from 0) is first + k·step, or, when both ends lie on the
 // grid, computed from both ends so that the last one is exact.
@@ -159,7 +168,7 @@ struct RangeObject : Object {
   Array to_array() const;
 };
 inline const Array& Value::array() const { return object<ArrayObject>().array; }
-inline Array& Value::array_to_change() { return object<ArrayObject>().array; }
+inline Array& Value::array_to_change() { return object<ArrayObject>().array; }  // of numbers
 struct TupleObject : Object, Pooled<TupleObject> {
   std::vector<Value> items;
 };
@@ -190,11 +199,16 @@ struct AliasObject : Object {
   boost::intrusive_ptr<StoreObject> store;
   std::vector<Subscript> place;
 };
+// The depth of what holds these values. Error when they would be nested too deeply.
+int depth_inside(std::span<const Value> held);
+inline int depth_inside(const Value& held) { return depth_inside(std::span(&held, 1)); }
 // The value that a variable has for whoever reads it.
 Value plain_value(const Value& variable);
 // A thing that a built-in made: an interpolant, say. It may be called and may have named parts.
 class NativeObject : public Object {
  public:
+  // To be called for every value of the language that it keeps.
+  void keeps(const Value& value) { depth = std::max(depth, depth_inside(value)); }
   virtual std::string type_name() const = 0;
   virtual std::string describe() const = 0;  // one line
   // The number that it stands for in arithmetic, when there is one.
@@ -214,9 +228,10 @@ class NativeObject : public Object {
 // An element of an `any` array.
 class ValueContent : public AnyContent {
  public:
-  explicit ValueContent(Value v) : value(std::move(v)) {}
+  explicit ValueContent(Value v) : value(std::move(v)), depth(depth_inside(value)) {}
   bool equals(const AnyContent& other) const override;
   Value value;
+  int depth;
 };
 
 // An estimate as the number it stands for; any other value as it is.

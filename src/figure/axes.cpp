@@ -165,6 +165,41 @@ bool label_room(const AxisPlan& plan, const Position& position, bool is_x, const
 
 }  // namespace
 
+void set_ticks(AxisPlan& plan, const Axis& axis, double wanted) {
+  const auto& limits = plan.scale.limits;
+  if (!axis.ticks) {
+    plan.ticks = ticks_of(plan.scale, wanted, plan.context, plan.is_count);
+    if (!axis.format.empty())
+      plan.ticks.labels = formatted_labels(plan.ticks.positions, axis.format).value_or(plan.ticks.labels);
+    return;
+  }
+  auto labels = axis.tick_labels;
+  plan.context.clear();
+  if (labels.empty() && plan.scale.kind == ScaleKind::time) {
+    auto times = labelled_times(*axis.ticks, limits.low, limits.high);
+    labels = std::move(times.ticks.labels);
+    plan.context = std::move(times.context);
+  } else if (labels.empty())
+    labels = tick_labels(*axis.ticks);
+  if (axis.tick_labels.empty() && !axis.format.empty())
+    labels = formatted_labels(*axis.ticks, axis.format).value_or(labels);
+  std::vector<std::pair<double, std::string>> found;
+  for (std::size_t k = 0; k < axis.ticks->size(); ++k)
+    if ((*axis.ticks)[k] >= limits.low && (*axis.ticks)[k] <= limits.high)
+      found.emplace_back((*axis.ticks)[k], k < labels.size() ? labels[k] : "");
+  std::stable_sort(found.begin(), found.end(),
+                   [](const auto& a, const auto& b) { return a.first < b.first; });
+  plan.ticks = {};
+  for (auto& [p, label] : found) {
+    plan.ticks.positions.push_back(p);
+    plan.ticks.labels.push_back(label);
+  }
+}
+
+std::string with_context(const std::string& title, const AxisPlan& axis) {
+  return axis.context.empty() ? title : title.empty() ? axis.context : title + ", " + axis.context;
+}
+
 void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
                 TextLayer& text) {
   const Font font{axis.size.value_or(theme.tick_size)};
@@ -184,27 +219,7 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
     return false;
   };
   if (axis.ticks) {
-    std::vector<std::pair<double, std::string>> wanted;
-    auto labels = axis.tick_labels;
-    plan.context.clear();
-    if (labels.empty() && plan.scale.kind == ScaleKind::time) {
-      auto times = labelled_times(*axis.ticks, plan.scale.limits.low, plan.scale.limits.high);
-      labels = std::move(times.ticks.labels);
-      plan.context = std::move(times.context);
-    } else if (labels.empty())
-      labels = tick_labels(*axis.ticks);
-    if (axis.tick_labels.empty() && !axis.format.empty())
-      labels = formatted_labels(*axis.ticks, axis.format).value_or(labels);
-    for (std::size_t k = 0; k < axis.ticks->size(); ++k)
-      if ((*axis.ticks)[k] >= plan.scale.limits.low && (*axis.ticks)[k] <= plan.scale.limits.high)
-        wanted.emplace_back((*axis.ticks)[k], k < labels.size() ? labels[k] : "");
-    std::stable_sort(wanted.begin(), wanted.end(),
-                     [](const auto& a, const auto& b) { return a.first < b.first; });
-    plan.ticks = {};
-    for (auto& [p, label] : wanted) {
-      plan.ticks.positions.push_back(p);
-      plan.ticks.labels.push_back(label);
-    }
+    set_ticks(plan, axis, 0);
     lay_labels();
     // Ticks that were asked for all stand; labels without room are left out.
     for (std::size_t stride = 2; crowded() && stride <= plan.ticks.labels.size(); ++stride) {
@@ -221,9 +236,7 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
   }
   const double spacing = (is_x ? 44 : 27) * font.size / 7.5;
   for (double wanted = std::clamp(length / spacing, 3.0, 9.0); wanted >= 1.9; wanted *= 0.8) {
-    plan.ticks = ticks_of(plan.scale, wanted, plan.context, plan.is_count);
-    if (!axis.format.empty())
-      plan.ticks.labels = formatted_labels(plan.ticks.positions, axis.format).value_or(plan.ticks.labels);
+    set_ticks(plan, axis, wanted);
     if (!axis.minor && plan.scale.kind == ScaleKind::linear) plan.ticks.minor.clear();
     lay_labels();
     if (!crowded()) return;

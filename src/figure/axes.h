@@ -44,6 +44,12 @@ class TextLayer {
 // About `wanted` ticks of a scale; `context` is what the labels of times leave out.
 Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_count = false);
 
+// The ticks that were asked for, sorted, or about `wanted` others, with what they say and what that leaves
+// out.
+void set_ticks(AxisPlan& plan, const Axis& axis, double wanted);
+// A title with the day or year that the ticks of an axis of time do not say.
+std::string with_context(const std::string& title, const AxisPlan& axis);
+
 // Ticks for an axis of a length in points, with labels that do not touch each other.
 void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
                 TextLayer& text);

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "base/interrupt.h"
+
 namespace quill {
 
 namespace {
@@ -19,13 +21,16 @@ class Tracer {
   Tracer(const GridValues& grid, double level) : g_(grid), level_(level) {}
 
   std::vector<std::vector<Point>> lines() {
-    for (std::size_t r = 0; r + 1 < g_.y.size(); ++r)
+    for (std::size_t r = 0; r + 1 < g_.y.size(); ++r) {
+      poll_interrupt();
       for (std::size_t c = 0; c + 1 < g_.x.size(); ++c) cell(r, c);
+    }
     std::vector<bool> used(segments_.size(), false);
     std::vector<std::vector<Point>> out;
     // Open lines start at an edge with one segment; what is left is closed.
     for (const bool open : {true, false})
       for (std::size_t k = 0; k < segments_.size(); ++k) {
+        poll_interrupt_at(k);
         if (used[k]) continue;
         for (const int end : {0, 1}) {
           if (used[k] || (open && at_edge_[segments_[k].edge[end]].size() != 1)) continue;
@@ -142,6 +147,7 @@ struct Cell {
 std::vector<std::vector<Point>> region_above(const GridValues& g, double level) {
   std::vector<std::vector<Point>> out;
   for (std::size_t r = 0; r + 1 < g.y.size(); ++r) {
+    poll_interrupt();
     bool in_run = false;  // whole cells beside each other are one piece
     for (std::size_t c = 0; c + 1 < g.x.size(); ++c) {
       const Cell cell(g, r, c);

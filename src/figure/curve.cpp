@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "base/interrupt.h"
+
 namespace quill {
 
 namespace {
@@ -67,6 +69,7 @@ class Thinned {
         (map.x.kind == ScaleKind::linear || map.x.kind == ScaleKind::time) && std::isfinite(range);
     const double factor = scale / range;
     for (std::size_t k = 0; k < x.size(); ++k) {
+      poll_interrupt_at(k);
       const double place = is_linear ? (x[k] - map.x.limits.low) * factor : map.x.share(x[k]) * scale;
       const double here = std::isfinite(y[k]) ? std::floor(place) : std::nan("");
       if (!std::isfinite(here)) {
@@ -107,6 +110,7 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
   Point before{};
   bool has_before = false;
   for (std::size_t k = 0; k < x.size(); ++k) {
+    poll_interrupt_at(k);
     if (!std::isfinite(x[k]) || !std::isfinite(y[k])) {
       has_before = joined = false;
       continue;
@@ -140,6 +144,7 @@ std::vector<std::size_t> places_inside(const std::vector<double>& x, const std::
   std::vector<std::size_t> out;
   constexpr double slack = 0.01;
   for (std::size_t k = 0; k < x.size(); ++k) {
+    poll_interrupt_at(k);
     if (!std::isfinite(x[k]) || !std::isfinite(y[k])) continue;
     const auto p = map(x[k], y[k]);
     if (p.x >= map.area.x - slack && p.x <= map.area.right() + slack && p.y >= map.area.y - slack &&

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "base/interrupt.h"
 #include "figure/contour.h"
 
 namespace quill {
@@ -25,6 +26,7 @@ class Drawer {
         width_(layer.width * theme.line_factor) {}
 
   void draw() {
+    poll_interrupt();
     using enum Layer::Kind;
     switch (layer_.kind) {
       case line: stroke(line_pieces(layer_.x, layer_.y, map_), width_, dash_); break;
@@ -182,15 +184,18 @@ class Drawer {
                       rows,
                       {}};
       picture.cells.reserve(rows * columns);
-      for (std::size_t r = 0; r < rows; ++r)
+      for (std::size_t r = 0; r < rows; ++r) {
+        poll_interrupt();
         for (std::size_t c = 0; c < columns; ++c)
           picture.cells.push_back(color_at(ys.back() > ys.front() ? r : rows - 1 - r,
                                            xs.back() > xs.front() ? c : columns - 1 - c));
+      }
       clipped(std::move(picture));
       return;
     }
     Quads quads;
-    for (std::size_t r = 0; r < rows; ++r)
+    for (std::size_t r = 0; r < rows; ++r) {
+      poll_interrupt();
       for (std::size_t c = 0; c < columns; ++c) {
         if (!std::isfinite(layer_.z[r * columns + c]) ||
             !std::isfinite(xs[c] + xs[c + 1] + ys[r] + ys[r + 1]))
@@ -199,6 +204,7 @@ class Drawer {
                                  Point{xs[c], ys[r + 1]}});
         quads.colors.push_back(color_at(r, c));
       }
+    }
     if (!quads.corners.empty()) clipped(std::move(quads));
   }
 

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "base/interrupt.h"
 #include "figure/draw.h"
 
 namespace quill {
@@ -69,6 +70,7 @@ bool has_ink(const Layer& layer) {
 }
 
 Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale) {
+  poll_interrupt();
   Extent e;
   const auto widen = [](Limits& l, double v, ScaleKind scale) {
     if (!std::isfinite(v) || (scale == ScaleKind::log && v <= 0)) return;

@@ -109,11 +109,6 @@ class Layout {
     p.right = std::max(p.right, beside);
   }
 
-  // Of an axis of time, with the day or year that its ticks do not say.
-  static std::string with_context(const std::string& title, const AxisPlan& axis) {
-    return axis.context.empty() ? title : title.empty() ? axis.context : title + ", " + axis.context;
-  }
-
   double page_title_height() const {
     double h = 0;
     for (const auto& line : title_) h += line.height();
@@ -142,7 +137,7 @@ class Layout {
     if (p.is_inset) out_.items.emplace_back(FillRect{p.outer(), theme_.paper});
     const auto looks = looks_of(panel, theme_);
     if (p.is_spatial) {
-      draw_space(panel, {p.x_title, p.y_title, p.z_title}, looks, p.area, theme_, measurer_, out_);
+      draw_space(p, looks, theme_, text_, out_);
     } else {
       draw_flat(p, looks, map);
     }

@@ -39,8 +39,8 @@ struct Layer {
   std::vector<double> left, right, low, high;
   std::vector<double> values;  // of scatter: what the colours stand for
   double base = 0;
-  bool is_histogram = false;                    // boxes over the bins whose edges are x
-  bool x_is_time = false, y_is_time = false;    // seconds since 1970
+  bool is_histogram = false;                                     // boxes over the bins whose edges are x
+  bool x_is_time = false, y_is_time = false, z_is_time = false;  // seconds since 1970
   bool x_is_count = false, y_is_count = false;  // 1, 2, …: between whole numbers stands nothing
   std::optional<Limits> focus;                  // of y: what reaches beyond does not widen the axis
   std::string label;                            // for the legend

@@ -34,11 +34,20 @@ struct Wanted {
 
 struct Planned {
   PanelPlan plan;
-  Wanted x, y;
+  Wanted x, y, z;
 };
 
 ScaleKind kind_of(const Axis& axis, bool is_time) {
   return axis.scale == ScaleKind::linear && is_time ? ScaleKind::time : axis.scale;
+}
+
+// Coordinates in space.
+Wanted covered_by(const std::vector<double>& values, ScaleKind kind) {
+  Wanted out;
+  for (const double v : values)
+    if (std::isfinite(v) && (v > 0 || kind != ScaleKind::log))
+      out.limits = {std::min(out.limits.low, v), std::max(out.limits.high, v)};
+  return out;
 }
 
 Planned plan_panel(const Panel& panel, TextLayer& text) {
@@ -46,16 +55,18 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   auto& p = out.plan;
   p.panel = &panel;
   p.is_spatial = panel.is_spatial();
-  bool x_is_time = false, y_is_time = false;
+  bool x_is_time = false, y_is_time = false, z_is_time = false;
   p.x.is_count = p.y.is_count = !panel.layers.empty();
   for (const auto& layer : panel.layers) {
     p.x.is_count = p.x.is_count && layer.x_is_count;
     p.y.is_count = p.y.is_count && layer.y_is_count;
     x_is_time = x_is_time || layer.x_is_time;
     y_is_time = y_is_time || layer.y_is_time;
+    z_is_time = z_is_time || layer.z_is_time;
   }
   p.x.scale = {{}, kind_of(panel.x, x_is_time), panel.x.reverse};
   p.y.scale = {{}, kind_of(panel.y, y_is_time), panel.y.reverse};
+  p.z.scale = {{}, kind_of(panel.z, z_is_time), panel.z.reverse};
   p.x_title = panel.x.title;
   p.y_title = panel.y.title;
   p.z_title = panel.z.title;
@@ -76,9 +87,19 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
       leave_out("has nothing that can be drawn");
       if (!extent.any()) continue;
     }
+    if (p.is_spatial) {
+      out.x.unite(covered_by(layer.x, p.x.scale.kind));
+      out.y.unite(covered_by(layer.y, p.y.scale.kind));
+      out.z.unite(covered_by(layer.z, p.z.scale.kind));
+      continue;
+    }
     out.x.unite({extent.x, extent.tight_x, extent.tight_x});
     out.y.unite({extent.y, extent.tight_low, extent.tight_high});
   }
+  // In space the axes along the floor end where the data do.
+  if (p.is_spatial)
+    for (auto* wanted : {&out.x, &out.y})
+      wanted->tight_low = wanted->tight_high = wanted->limits.low < wanted->limits.high;
   if (panel.color_bar && !color_scale(panel))
     text.warn("the bar of colours has no layer that is coloured by value beside it, and is left out");
   for (const auto* axis : {&panel.x, &panel.y, &panel.z})
@@ -161,6 +182,7 @@ std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::v
   for (const auto& panel : figure.panels) panels.push_back(plan_panel(panel, text));
   set_limits(panels, figure.link_x, &PanelPlan::x, &Panel::x, &Planned::x);
   set_limits(panels, figure.link_y, &PanelPlan::y, &Panel::y, &Planned::y);
+  set_limits(panels, "", &PanelPlan::z, &Panel::z, &Planned::z);
   drop_inner_labels(figure, panels);
   find_unlinked(panels, figure.link_x, "link_x", &PanelPlan::x, &PanelPlan::x_title, &Panel::x, hints);
   find_unlinked(panels, figure.link_y, "link_y", &PanelPlan::y, &PanelPlan::y_title, &Panel::y, hints);

@@ -8,7 +8,7 @@ namespace quill {
 
 struct PanelPlan {
   const Panel* panel = nullptr;
-  AxisPlan x, y;
+  AxisPlan x, y, z;  // z of panels in space
   std::string x_title, y_title, z_title;
   std::vector<TextLine> title;
   LegendPlan legend;

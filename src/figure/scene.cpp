@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "base/interrupt.h"
+
 namespace quill {
 
 void Scene::add(double depth, const Quad& quad) {
@@ -50,7 +52,9 @@ void Scene::draw(DisplayList& out) {
     out.items.emplace_back(std::move(quads));
     quads = {};
   };
+  std::size_t done = 0;
   for (const auto& piece : pieces_) {
+    poll_interrupt_at(done++);
     if (piece.kind == Piece::Kind::quad) {
       const auto& quad = quads_[piece.index];
       if (!quads.corners.empty() && (quads.mesh != quad.mesh || !(quads.mesh_color == quad.mesh_color)))

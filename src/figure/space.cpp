@@ -6,6 +6,7 @@
 #include <numbers>
 #include <utility>
 
+#include "base/interrupt.h"
 #include "figure/axes.h"
 #include "figure/scene.h"
 
@@ -43,24 +44,23 @@ struct Camera {
 };
 
 struct SpaceAxis {
-  Scale scale;
-  Ticks ticks;
-  std::vector<TextLine> labels;
+  AxisPlan plan;
   TextLine title;
 };
 
 class Space {
  public:
-  Space(const Panel& panel, const SpaceTitles& titles, const std::vector<Look>& looks, const Rect& area,
-        const Theme& theme, TextMeasurer& measurer, DisplayList& out)
-      : panel_(panel),
+  Space(const PanelPlan& plan, const std::vector<Look>& looks, const Theme& theme, TextLayer& text,
+        DisplayList& out)
+      : panel_(*plan.panel),
         looks_(looks),
-        area_(area),
+        area_(plan.area),
         theme_(theme),
-        measurer_(measurer),
         out_(&out),
-        camera_(panel.turn, panel.tilt) {
-    make_axes(titles);
+        camera_(panel_.turn, panel_.tilt) {
+    make_axis(0, plan.x, panel_.x, plan.x_title, text);
+    make_axis(1, plan.y, panel_.y, plan.y_title, text);
+    make_axis(2, plan.z, panel_.z, plan.z_title, text);
     place();
   }
 
@@ -74,62 +74,19 @@ class Space {
  private:
   // -- axes
 
-  void make_axes(const SpaceTitles& titles) {
-    Limits l[3];
-    for (auto& limits : l) limits = {INFINITY, -INFINITY};
-    const Axis* asked[] = {&panel_.x, &panel_.y, &panel_.z};
-    const auto widen = [&](int k, const std::vector<double>& values) {
-      for (const double v : values)
-        if (std::isfinite(v) && (v > 0 || asked[k]->scale != ScaleKind::log))
-          l[k] = {std::min(l[k].low, v), std::max(l[k].high, v)};
-    };
-    for (const auto& layer : panel_.layers) {
-      if (!layer.is_spatial()) continue;
-      widen(0, layer.x);
-      widen(1, layer.y);
-      widen(2, layer.z);
-      if (layer.x_is_time) axes_[0].scale.kind = ScaleKind::time;
-      if (layer.y_is_time) axes_[1].scale.kind = ScaleKind::time;
-    }
-    const std::string* named[] = {&titles.x, &titles.y, &titles.z};
-    for (int k = 0; k < 3; ++k) {
-      auto& axis = axes_[k];
-      std::string context;
-      const bool flat = !(l[k].low < l[k].high);
-      if (asked[k]->scale != ScaleKind::linear) axis.scale.kind = asked[k]->scale;
-      axis.scale.limits = asked[k]->limits ? *asked[k]->limits
-                          : flat || k == 2 ? padded_limits(l[k].low, l[k].high, axis.scale.kind)
-                                           : l[k];
-      axis.scale.reverse = asked[k]->reverse;
-      if (asked[k]->ticks) {
-        for (const double t : *asked[k]->ticks)
-          if (t >= axis.scale.limits.low && t <= axis.scale.limits.high) axis.ticks.positions.push_back(t);
-        axis.ticks.labels = tick_labels(axis.ticks.positions);
-        if (!asked[k]->tick_labels.empty()) {
-          axis.ticks.labels.clear();
-          for (std::size_t i = 0; i < asked[k]->ticks->size(); ++i)
-            if ((*asked[k]->ticks)[i] >= axis.scale.limits.low &&
-                (*asked[k]->ticks)[i] <= axis.scale.limits.high)
-              axis.ticks.labels.push_back(asked[k]->tick_labels[i]);
-        }
-      } else
-        axis.ticks = ticks_of(axis.scale, 5, context);
-      if (!asked[k]->format.empty())
-        if (auto labels = formatted_labels(axis.ticks.positions, asked[k]->format))
-          axis.ticks.labels = *labels;
-      for (const auto& label : axis.ticks.labels)
-        axis.labels.push_back(lay_text(label, {theme_.tick_size}, measurer_));
-      const auto title = context.empty()     ? *named[k]
-                         : named[k]->empty() ? context
-                                             : *named[k] + ", " + context;
-      axis.title = lay_text(title, {theme_.axis_title_size}, measurer_);
-      if (!axis.title.error.empty()) out_->warnings.push_back(axis.title.error);
-    }
+  void make_axis(int k, const AxisPlan& plan, const Axis& asked, const std::string& title, TextLayer& text) {
+    constexpr double ticks = 5;
+    auto& axis = axes_[k];
+    axis.plan = plan;
+    set_ticks(axis.plan, asked, ticks);
+    for (const auto& label : axis.plan.ticks.labels)
+      axis.plan.labels.push_back(text.line(label, {asked.size.value_or(theme_.tick_size)}));
+    axis.title = text.line(with_context(title, axis.plan), {theme_.axis_title_size});
   }
 
   Spot spot(double x, double y, double z) const {
-    return {2 * axes_[0].scale.share(x) - 1, 2 * axes_[1].scale.share(y) - 1,
-            kHeight * (2 * axes_[2].scale.share(z) - 1)};
+    return {2 * axes_[0].plan.scale.share(x) - 1, 2 * axes_[1].plan.scale.share(y) - 1,
+            kHeight * (2 * axes_[2].plan.scale.share(z) - 1)};
   }
 
   // The corners of the box as the camera sees them, at scale 1 around the origin.
@@ -216,8 +173,8 @@ class Space {
       path.pieces.push_back({camera_(from), camera_(to)});
     };
     for (int k = 0; k < 3; ++k)
-      for (const double t : axes_[k].ticks.positions) {
-        const double s = axes_[k].scale.share(t);
+      for (const double t : axes_[k].plan.ticks.positions) {
+        const double s = axes_[k].plan.scale.share(t);
         if (k == 0) {
           line(lines, on_axis(0, s, 0, -1, f), on_axis(0, s, 0, 1, f));
           line(lines, on_axis(0, s, 0, c, -kHeight), on_axis(0, s, 0, c, kHeight));
@@ -262,14 +219,15 @@ class Space {
     for (std::size_t r = 0; r < rows; ++r)
       for (std::size_t c = 0; c < columns; ++c) {
         const double z = layer.z[r * columns + c];
-        const bool inside = z >= axes_[2].scale.limits.low && z <= axes_[2].scale.limits.high;
+        const bool inside = z >= axes_[2].plan.scale.limits.low && z <= axes_[2].plan.scale.limits.high;
         spots[r * columns + c] = spot(layer.x[c], layer.y[r], inside ? z : NAN);
       }
     if (rows < 2 || columns < 2) return;
     // Light from the upper left in front of the page.
     const Spot light = {-0.45 * camera_.cos_turn - 0.35 * camera_.sin_turn,
                         0.45 * camera_.sin_turn - 0.35 * camera_.cos_turn, 0.82};
-    for (std::size_t r = 0; r + 1 < rows; ++r)
+    for (std::size_t r = 0; r + 1 < rows; ++r) {
+      poll_interrupt();
       for (std::size_t c = 0; c + 1 < columns; ++c) {
         const std::size_t at[] = {r * columns + c, r * columns + c + 1, (r + 1) * columns + c + 1,
                                   (r + 1) * columns + c};
@@ -299,6 +257,7 @@ class Space {
                                                                    : 0,
                                                       is_wire ? color : mesh});
       }
+    }
   }
 
   void collect_curve(const Layer& layer, const Color& color) {
@@ -319,6 +278,7 @@ class Space {
     const auto shape = always ? Marker::disc : layer.marker;
     const auto scale = color_scale(layer, panel_);
     for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {
+      poll_interrupt_at(k);
       if (!finite(spots[k])) continue;
       const double depth = camera_.depth(spots[k]);
       // Points that lie behind are smaller and paler.
@@ -358,11 +318,11 @@ class Space {
       out_way = {-out_way.x, -out_way.y};
     StrokePath ticks{{}, theme_.soft, theme_.axis_width * 0.8};
     double reach = 0, last = -1e9;
-    for (std::size_t i = 0; i < axis.ticks.positions.size(); ++i) {
-      const double share = axis.scale.share(axis.ticks.positions[i]);
+    for (std::size_t i = 0; i < axis.plan.ticks.positions.size(); ++i) {
+      const double share = axis.plan.scale.share(axis.plan.ticks.positions[i]);
       const auto p = camera_(on_axis(k, share, x, y, z));
       ticks.pieces.push_back({p, {p.x + out_way.x * 3, p.y + out_way.y * 3}});
-      const auto& label = axis.labels[i];
+      const auto& label = axis.plan.labels[i];
       const double clear = std::fabs(out_way.x) * label.width / 2 + std::fabs(out_way.y) * label.height() / 2;
       reach = std::max(reach, 2 * clear);
       // Labels that would run into the one before are left out.
@@ -415,7 +375,6 @@ class Space {
   const std::vector<Look>& looks_;
   Rect area_;
   const Theme& theme_;
-  TextMeasurer& measurer_;
   DisplayList* out_;
   Camera camera_;
   SpaceAxis axes_[3];
@@ -426,9 +385,9 @@ class Space {
 
 }  // namespace
 
-void draw_space(const Panel& panel, const SpaceTitles& titles, const std::vector<Look>& looks,
-                const Rect& area, const Theme& theme, TextMeasurer& measurer, DisplayList& out) {
-  Space(panel, titles, looks, area, theme, measurer, out).draw();
+void draw_space(const PanelPlan& plan, const std::vector<Look>& looks, const Theme& theme, TextLayer& text,
+                DisplayList& out) {
+  Space(plan, looks, theme, text, out).draw();
 }
 
 }  // namespace quill

@@ -7,6 +7,7 @@
 #include <limits>
 #include <set>
 
+#include "base/interrupt.h"
 #include "base/number.h"
 #include "base/text.h"
 #include "base/time_text.h"
@@ -38,6 +39,7 @@ class Reader {
   std::vector<Row> rows() {
     std::vector<Row> out;
     while (at_ < text_.size()) {
+      poll_interrupt_at(out.size());
       if (skip_blank_or_comment()) continue;
       out.push_back(row());
     }
@@ -152,18 +154,24 @@ class Reader {
   int line_ = 1;
 };
 
-bool is_missing(const Field& f) {
-  return !f.quoted && (f.text.empty() || f.text == "NA" || f.text == "n/a" || f.text == "-");
+// What a field without quotes may stand for other than a text. One in quotes is always a text; the writer
+// asks the same questions to see which texts need them.
+
+bool is_missing(std::string_view text) {
+  return text.empty() || text == "NA" || text == "n/a" || text == "-";
 }
 
-std::optional<double> number_of(const Field& f, bool decimal_comma) {
-  if (f.quoted) return std::nullopt;
-  if (is_missing(f)) return std::numeric_limits<double>::quiet_NaN();
-  if (const auto value = parse_number(f.text)) return value;
-  if (!decimal_comma || std::count(f.text.begin(), f.text.end(), ',') != 1) return std::nullopt;
-  auto with_point = f.text;
+std::optional<double> number_of(const std::string& text, bool decimal_comma) {
+  if (is_missing(text)) return std::numeric_limits<double>::quiet_NaN();
+  if (const auto value = parse_number(text)) return value;
+  if (!decimal_comma || std::count(text.begin(), text.end(), ',') != 1) return std::nullopt;
+  auto with_point = text;
   std::replace(with_point.begin(), with_point.end(), ',', '.');
   return parse_number(with_point);
+}
+
+bool is_plain_text(const std::string& text, bool decimal_comma) {
+  return !number_of(text, decimal_comma) && !parse_time(text);
 }
 
 // "depth (m)" and "depth [m]" as name and unit.
@@ -184,8 +192,9 @@ std::optional<Array> column_of_times(const std::vector<Row>& rows, std::size_t f
   bool found = false;
   for (auto r = first; r < rows.size(); ++r) {
     const auto& field = rows[r][column];
-    const auto time = parse_time(field.text);
-    if (!time && !is_missing(field)) return std::nullopt;
+    poll_interrupt_at(r);
+    const auto time = field.quoted ? std::nullopt : parse_time(field.text);
+    if (!time && (field.quoted || !is_missing(field.text))) return std::nullopt;
     found = found || time;
     times.push_back(time.value_or(std::numeric_limits<double>::quiet_NaN()));
   }
@@ -196,10 +205,15 @@ std::optional<Array> column_of_times(const std::vector<Row>& rows, std::size_t f
 Array column_values(const std::vector<Row>& rows, std::size_t first, std::size_t column, bool decimal_comma) {
   std::vector<double> numbers;
   for (auto r = first; r < rows.size(); ++r) {
-    const auto value = number_of(rows[r][column], decimal_comma);
+    poll_interrupt_at(r);
+    const auto& field = rows[r][column];
+    const auto value = field.quoted ? std::nullopt : number_of(field.text, decimal_comma);
     if (!value) {
       std::vector<std::string> texts;
-      for (auto k = first; k < rows.size(); ++k) texts.push_back(rows[k][column].text);
+      for (auto k = first; k < rows.size(); ++k) {
+        poll_interrupt_at(k);
+        texts.push_back(rows[k][column].text);
+      }
       return Array::vector(texts);
     }
     numbers.push_back(*value);
@@ -221,7 +235,7 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name) {
                        width),
            "a field with the delimiter in it stands in quotes");
   const bool header = std::any_of(rows[0].begin(), rows[0].end(), [&](const Field& f) {
-    return !number_of(f, decimal_comma) && !parse_time(f.text);
+    return f.quoted || is_plain_text(f.text, decimal_comma);
   });
   std::vector<Column> out;
   std::set<std::string> names;
@@ -243,23 +257,28 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name) {
 namespace {
 
 std::string quoted_if_needed(const std::string& text) {
-  const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && !text.empty() &&
-                     !parse_number(text) && text.front() != ' ' && !text.starts_with("\xEF\xBB\xBF") &&
-                     text.back() != ' ';
+  const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && trim(text) == text &&
+                     is_plain_text(text, false) && !text.starts_with("\xEF\xBB\xBF");
   if (plain) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
   return out + "\"";
 }
 
-std::vector<std::string> texts_of(const Array& a) {
+// `missing` stands for a time that is none.
+std::vector<std::string> texts_of(const Array& a, const char* missing) {
   std::vector<std::string> out;
+  out.reserve(static_cast<std::size_t>(a.size()));
   if (holds_times(a)) {
-    for (const double t : a.to_vector<double>()) out.push_back(std::isnan(t) ? "" : time_text(t));
+    for (const double t : a.to_vector<double>()) {
+      poll_interrupt_at(out.size());
+      out.push_back(std::isnan(t) ? missing : time_text(t));
+    }
     return out;
   }
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
+      poll_interrupt_at(out.size());
       if constexpr (std::is_same_v<T, double>)
         out.push_back(shortest(v));
       else if constexpr (std::is_same_v<T, float>)
@@ -290,7 +309,8 @@ std::string write_csv(std::span<const Column> columns) {
     if (column.values.size() != columns[0].values.size())
       fail(fmt::format("the columns `{}` and `{}` have different lengths: {} and {}", columns[0].name,
                        column.name, columns[0].values.size(), column.values.size()));
-    texts.push_back(texts_of(column.values));
+    // A line with nothing on it would be passed over.
+    texts.push_back(texts_of(column.values, columns.size() == 1 ? "NA" : ""));
     const auto& label = column.values.label;
     const auto header = label && !label->unit.empty() && !holds_times(column.values)
                             ? fmt::format("{} ({})", column.name, label->unit)
@@ -299,6 +319,7 @@ std::string write_csv(std::span<const Column> columns) {
   }
   out += '\n';
   for (std::size_t r = 0; !texts.empty() && r < texts[0].size(); ++r) {
+    poll_interrupt_at(r);
     for (std::size_t c = 0; c < texts.size(); ++c) out += (c ? "," : "") + texts[c][r];
     out += '\n';
   }
@@ -308,9 +329,12 @@ std::string write_csv(std::span<const Column> columns) {
 std::string write_csv(const Array& array) {
   if (array.axes() > 2)
     fail(fmt::format("CSV holds vectors and matrices, not arrays of shape {}", text_of(array.shape())));
-  const auto texts = texts_of(array);
+  const auto texts = texts_of(array, "NA");
   const auto width = array.axes() == 2 ? static_cast<std::size_t>(array.extent(1)) : 1;
   std::string out;
+  // The first row of texts would be read as names.
+  if (array.type() == ElementType::text)
+    for (std::size_t c = 1; c <= width; ++c) out += fmt::format("column{}{}", c, c == width ? '\n' : ',');
   for (std::size_t k = 0; k < texts.size(); ++k) {
     out += texts[k];
     out += (k + 1) % std::max<std::size_t>(width, 1) == 0 ? '\n' : ',';

@@ -17,12 +17,14 @@ struct Column {
 };
 
 // Delimiter (comma, semicolon, tab) and header are recognised; with semicolons numbers may have a decimal
-// comma. Lines that start with # are comments. Errors give line and column of the text; `name` is the file's.
+// comma. Lines that start with # are comments. A field in quotes is a text, whatever it looks like. Errors
+// give line and column of the text; `name` is the file's.
 std::vector<Column> read_csv(std::string_view text, const std::string& name);
 
-// A header of names with units, then the rows. Numbers with the shortest digits that read back exactly.
+// A header of names with units, then the rows. Numbers with the shortest digits that read back exactly; texts
+// in quotes where they would read as something else.
 std::string write_csv(std::span<const Column> columns);
-// The rows of a matrix, or a vector as one column; no header.
+// The rows of a matrix, or a vector as one column; without a header where they are numbers.
 std::string write_csv(const Array& array);
 
 }  // namespace quill

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/interrupt.h"
 #include "render/outlines.h"
 #include "render/raster.h"
 
@@ -24,7 +25,10 @@ class Painter {
     page_ = {list.width, list.height};
     set_color(list.paper);
     cairo_paint(cr_);
-    for (const auto& item : list.items) std::visit([this](const auto& i) { draw(i); }, item);
+    for (const auto& item : list.items) {
+      poll_interrupt();
+      std::visit([this](const auto& i) { draw(i); }, item);
+    }
   }
 
  private:
@@ -50,6 +54,7 @@ class Painter {
       for (std::size_t k = 0; k < piece.size(); ++k) {
         k == 0 ? cairo_move_to(cr_, piece[k].x, piece[k].y) : cairo_line_to(cr_, piece[k].x, piece[k].y);
         if (in_parts && k > 0 && k % part == 0 && k + 1 < piece.size() && piece.size() > 8 * part) {
+          poll_interrupt();
           cairo_stroke(cr_);
           // Parts overlap by a segment, so that no seam is seen.
           cairo_move_to(cr_, piece[k - 1].x, piece[k - 1].y);
@@ -88,6 +93,7 @@ class Painter {
     cairo_set_dash(cr_, nullptr, 0, 0);
     const bool overlaps = !on_pixels_ && is_opaque(q);
     for (std::size_t k = 0; k < q.corners.size(); ++k) {
+      poll_interrupt_at(k);
       cairo_new_path(cr_);
       trace({q.corners[k].begin(), q.corners[k].end()});
       set_color(q.colors[k]);
@@ -136,6 +142,7 @@ class Painter {
     const auto look = marker_outline(m.shape, m.size);
     cairo_set_line_width(cr_, look.stroke);
     for (std::size_t k = 0; k < m.points.size(); ++k) {
+      poll_interrupt_at(k);
       const auto& p = m.points[k];
       const auto& color = m.colors.empty() ? m.color : m.colors[k];
       trace_marker(cr_, look, p);

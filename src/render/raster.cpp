@@ -8,6 +8,7 @@
 #include <cstring>
 
 #include "base/error.h"
+#include "base/interrupt.h"
 #include "render/outlines.h"
 #include "render/painter.h"
 
@@ -76,6 +77,7 @@ struct Canvas {
     auto image = make_surface(w, h);
     cairo_surface_flush(image.get());
     for (std::size_t y = 0; y < h; ++y) {
+      poll_interrupt();
       auto* to = row_of(image.get(), y);
       for (std::size_t x = 0; x < w; ++x) {
         std::uint32_t sums[4] = {0, 0, 0, 0};
@@ -100,6 +102,7 @@ Surface picture_surface(const Picture& p) {
   auto image = make_surface(p.columns, p.rows);
   cairo_surface_flush(image.get());
   for (std::size_t r = 0; r < p.rows; ++r) {
+    poll_interrupt();
     auto* row = row_of(image.get(), r);
     for (std::size_t c = 0; c < p.columns; ++c) {
       const auto pixel = pixel_of(p.cells[r * p.columns + c]);
@@ -132,6 +135,7 @@ PiecesPicture paint_pieces(const Quads& quads, double scale, const Rect& page) {
   Canvas canvas(static_cast<std::size_t>(right - left) * kFiner,
                 static_cast<std::size_t>(bottom - top) * kFiner);
   for (std::size_t k = 0; k < quads.corners.size(); ++k) {
+    poll_interrupt_at(k);
     auto corner = quads.corners[k];
     for (auto& p : corner) p = {(p.x * scale - left) * kFiner, (p.y * scale - top) * kFiner};
     const auto pixel = pixel_of(quads.colors[k]);
@@ -222,6 +226,7 @@ void stamp_markers(cairo_surface_t* surface, const Markers& markers, double scal
              end_x = static_cast<int>(pixels.right()), end_y = static_cast<int>(pixels.bottom());
   cairo_surface_flush(surface);
   for (std::size_t k = 0; k < markers.points.size(); ++k) {
+    poll_interrupt_at(k);
     const auto& color = markers.colors.empty() ? markers.color : markers.colors[k];
     auto paper = markers.paper;
     paper.alpha = color.alpha;

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/interrupt.h"
 #include "render/painter.h"
 #include "render/svg.h"
 
@@ -15,11 +16,14 @@ namespace quill {
 namespace {
 
 cairo_status_t append(void* to, const unsigned char* data, unsigned int length) {
+  // The library is told to stop, and check() finds out why.
+  if (interrupt_requested()) return CAIRO_STATUS_WRITE_ERROR;
   static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
   return CAIRO_STATUS_SUCCESS;
 }
 
 void check(cairo_status_t status) {
+  poll_interrupt();
   if (status != CAIRO_STATUS_SUCCESS)
     fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(status)));
 }

@@ -7,6 +7,7 @@
 #include <map>
 #include <numbers>
 
+#include "base/interrupt.h"
 #include "base/text.h"
 #include "render/embedded_fonts.h"
 #include "render/outlines.h"
@@ -84,7 +85,10 @@ class SvgWriter {
   SvgWriter(const DisplayList& list, PangoText& text) : list_(list), fonts_(text) {}
 
   std::string run() {
-    for (const auto& item : list_.items) std::visit([this](const auto& i) { draw(i); }, item);
+    for (const auto& item : list_.items) {
+      poll_interrupt();
+      std::visit([this](const auto& i) { draw(i); }, item);
+    }
     constexpr double millimetres = 25.4 / 72;
     auto out = fmt::format(
         "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
@@ -155,6 +159,7 @@ class SvgWriter {
                                            : 0),
                          q.mesh > 0 ? paint_of("stroke", q.mesh_color) : "");
     for (std::size_t k = 0; k < q.corners.size(); ++k) {
+      poll_interrupt_at(k);
       const auto fill = paint_of("fill", q.colors[k]);
       const auto stroke = q.mesh == 0 && opaque ? paint_of("stroke", q.colors[k]) : std::string();
       body_ += fmt::format("<path{}{} d=\"{}\"/>\n", fill, stroke,
@@ -184,10 +189,12 @@ class SvgWriter {
     const auto [found, is_new] = markers_.try_emplace(shape, fmt::format("m{}", markers_.size() + 1));
     if (is_new) definitions_ += fmt::format(fmt::runtime(shape), found->second);
     body_ += fmt::format("<g{}>\n", marker_style(look, m, m.color));
-    for (std::size_t k = 0; k < m.points.size(); ++k)
+    for (std::size_t k = 0; k < m.points.size(); ++k) {
+      poll_interrupt_at(k);
       body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"{}/>\n", found->second,
                            number(m.points[k].x), number(m.points[k].y),
                            m.colors.empty() ? std::string() : marker_style(look, m, m.colors[k]));
+    }
     body_ += "</g>\n";
   }
 

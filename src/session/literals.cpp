@@ -1,6 +1,7 @@
 // Values that come from outside: inputs, answers, used files.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "base/text.h"
@@ -14,17 +15,37 @@ namespace quill {
 
 namespace {
 
-// The value of a literal, read by a session of its own that has no names and no files.
-Value read_literal(const std::string& name, const std::string& text) {
-  const auto assignment = fmt::format("value = ({}\n)", text);
-  const auto tree = parse(std::make_shared<Source>(name, assignment));
-  const bool single = tree.errors.empty() && tree.root->kids.size() == 1;
-  MemoryHost nowhere;
-  Session reader(nowhere, {});
-  if (single && reader.run(name, assignment))
-    if (const auto* value = reader.find("value")) return *value;
-  fail(fmt::format("{} cannot be read: {}", name, text),
-       "a literal of the language: 0.5, [1, 2], \"text\", true");
+bool is_literal(const Node& node) {
+  switch (node.kind) {
+    case NodeKind::number:
+    case NodeKind::literal:
+    case NodeKind::truth:
+    case NodeKind::none: return true;
+    case NodeKind::name:  // pi, inf, nan
+      return node.binding.kind == Binding::Kind::builtin &&
+             builtins().row(node.binding.index).constant.has_value();
+    case NodeKind::unary:
+      if (node.op != Token::minus) return false;
+      break;
+    case NodeKind::call:  // lists have no brackets of their own
+      if (node.kid(0).kind != NodeKind::name || node.kid(0).binding.kind != Binding::Kind::builtin ||
+          node.kid(0).text != "list")
+        return false;
+      return std::all_of(node.kids.begin() + 1, node.kids.end(),
+                         [](const auto& kid) { return is_literal(*kid); });
+    case NodeKind::text:
+    case NodeKind::binary:
+    case NodeKind::range:
+    case NodeKind::argument:
+    case NodeKind::tuple:
+    case NodeKind::record:
+    case NodeKind::dictionary:
+    case NodeKind::matrix:
+    case NodeKind::row: break;
+    default: return false;
+  }
+  return std::all_of(node.kids.begin(), node.kids.end(),
+                     [](const auto& kid) { return !kid || is_literal(*kid); });
 }
 
 bool is_number_like(const Value& v) { return v.is_array_like() && is_numeric(element_type_of(v)); }
@@ -60,6 +81,23 @@ class UsedFile : public NativeObject {
 };
 
 }  // namespace
+
+Value Session::read_literal(const std::string& name, const std::string& text) {
+  const auto assignment = "value = " + text;
+  const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, assignment)));
+  Module module;
+  if (tree->errors.empty() && tree->root->kids.size() == 1) {
+    ModuleNames outer(module, builtins());
+    resolve(*tree, outer, false);
+    if (tree->errors.empty() && is_literal(*tree->root->kid(0).kids.back()))
+      if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
+        machine_->run(*program);
+        return module.slots[static_cast<std::size_t>(module.places.at("value"))];
+      }
+  }
+  fail(fmt::format("{} cannot be read: {}", name, text),
+       "a literal of the language: 0.5, [1, 2], \"text\", true");
+}
 
 std::optional<Value> Session::value_set(const std::string& name, const Value& fallback) {
   for (const auto& [set, text] : options_.inputs) {
@@ -108,6 +146,7 @@ Value Session::use_file(const std::string& name) {
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
   auto* file = new UsedFile(name);
   Value names(Kind::native, file);
+  modules_.push_back(names);
   std::shared_ptr<const Function> program;
   if (tree->errors.empty()) {
     ModuleNames outer(file->module, builtins());

@@ -62,7 +62,6 @@ bool Session::run(const std::string& name, const std::string& text) {
   }
   for (const auto& warning : tree->warnings) warn(warning);
   programs_.push_back(program);
-  clear_interrupt();
   try {
     machine_->run(*program);
   } catch (const Error& error) {
@@ -118,11 +117,12 @@ bool Session::check_inputs_used() {
 
 void Session::warn(const Error& warning) {
   ++warning_count_;
-  const auto place = warning.place.source
-                         ? fmt::format("{}:{}:{}", warning.place.source->name(), warning.place.span.begin,
-                                       warning.message.substr(0, 20))
-                         : warning.message;
-  if (!warned_.insert(place).second || options_.quiet) return;
+  // Once for each place: there the same warning may come with other numbers again.
+  auto what = warning.message;
+  std::erase_if(what, [](char c) { return (c >= '0' && c <= '9') || c == '.'; });
+  if (const auto& place = warning.place; place.source)
+    what = fmt::format("{}:{}-{}:{}", place.source->name(), place.span.begin, place.span.end, what);
+  if (!warned_.insert(what).second || options_.quiet) return;
   host.message(describe(warning, "warning"));
 }
 

@@ -60,6 +60,8 @@ class Session : public Context {
 
  private:
   void tell(const Error& error);
+  // The value of a literal of the language, without names, files or calls. Error that calls it `name`.
+  Value read_literal(const std::string& name, const std::string& text);
   // The value given from outside, checked against the kind of the default.
   std::optional<Value> value_set(const std::string& name, const Value& fallback);
   // Tells the ratios of the timings of a section, when there are several.
@@ -69,8 +71,8 @@ class Session : public Context {
   std::unique_ptr<Machine> machine_;
   std::unique_ptr<TextMeasurer> measurer_;
   std::vector<std::shared_ptr<const Function>> programs_;  // closures may outlive the entry that made them
+  std::vector<Value> modules_;                             // of used files: closures may outlive their use
   std::set<std::string> warned_;
-  std::map<std::string, int> warnings_;
   std::set<std::string> sections_;
   std::set<std::string> inputs_used_;
   std::vector<Timing> timings_;  // of the section that runs

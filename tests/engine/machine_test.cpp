@@ -1,4 +1,6 @@
 // Programs and what they compute.
+#include <fmt/format.h>
+
 #include <catch2/catch.hpp>
 
 #include "array/buffer.h"
@@ -234,10 +236,48 @@ TEST_CASE("a stop ends the computation and keeps the variables") {
   } stopping;
   Session other(stopping, {});
   CHECK_FALSE(other.run("two", "a = 1\nfor k in 1..100000000 {\n  a = k\n  if k == 10 { print(k) }\n}"));
-  CHECK(stopping.messages.find("interrupted: stopped\n  two, line 2") != std::string::npos);
+  CAPTURE(stopping.messages);
+  CHECK(stopping.messages.find("interrupted: stopped\n  two, line 4") != std::string::npos);
   REQUIRE(other.find("a") != nullptr);
   CHECK(other.find("a")->number() == 10);
   CHECK(other.run("three", "b = a + 1"));
+}
+
+TEST_CASE("values nest to a depth that everything can walk, and no further") {
+  const std::vector<std::string> steps = {"t = (t, 1)",
+                                          "t = (a: t)",
+                                          "t = list(t, 1)",
+                                          "t = {\"a\": t}",
+                                          "t = held(t)",
+                                          "d = {\"a\": 0}\nd[\"b\"] = t\nt = d",
+                                          "l = list(0, 0)\nl[2] = t\nt = (l, 0)",
+                                          "t = [t, \"a\"]",
+                                          "t = filled(t, 1)",
+                                          "t = append(list(0), t)",
+                                          "t = [(t, k) for k in 1..1]",
+                                          "t = fitted(t)"};
+  for (const auto& step : steps) {
+    const auto program = [&](int levels) {
+      return fmt::format(
+          "fn held(g) = fn() = g\nfn fitted(g) = fit(fn(x, p) = if p[1] > 1e9 then g else p[1] * x, [1, 2, "
+          "3], "
+          "[1, 2, 3], start: 1).band\nt = 0\nfor k in 1..{} {{\n{}\n}}\n",
+          levels, step);
+    };
+    CAPTURE(step);
+    const auto deep = run(program(step.find("fit") == step.npos ? 300000 : 2000));
+    CHECK_FALSE(deep.ok);
+    CHECK(deep.messages.find("values are nested more than 1000 levels deep\n  test.eq, line ") !=
+          std::string::npos);
+    // Below the limit it is compared, printed, copied and let go of.
+    const auto fine =
+        run(program(450) + "u = t\nprint(\"{same(t, u)}\")\nx = \"{t}\"\nprint(type(t))\nt\nt = 0");
+    CHECK(fine.ok);
+    CHECK(fine.printed.starts_with("true\n"));
+  }
+  // Side by side there is no limit.
+  CHECK(run("t = list(0)\nfor k in 1..5000 { t = append(t, (k, t[1])) }\nprint(length(t))").printed ==
+        "5001\n");
 }
 
 TEST_CASE("inputs are set from outside and checked") {
@@ -264,4 +304,23 @@ TEST_CASE("warnings come once for each place") {
        at = ran.messages.find("warning:", at + 1))
     ++count;
   CHECK(count == 2);
+  // The same place may have two things to say.
+  const auto two =
+      run("fn both(x, y) = interpolate([1, 2], [1, 2], at: x, outside: y)\n"
+          "for k in 1..4 { a = if k < 3 then k else sqrt(-k) + log(-k) }");
+  CHECK(two.messages.find("warning: sqrt has") != std::string::npos);
+  CHECK(two.messages.find("warning: log has") != std::string::npos);
+  const auto places = run("for f in [fn(x) = sqrt(x), fn(x) = log(x)] { a = each f([-1, -2]) }");
+  CHECK(places.ok);
+  MemoryHost host;
+  Session session(host, {});
+  for (const char* what :
+       {"the level of the inlet is low", "the level of the inlet is high", "the level of the inlet is low"}) {
+    Error warning(what);
+    warning.place = {std::make_shared<Source>("a.eq", "x = 1"), {0, 5}};
+    session.warn(warning);
+  }
+  CHECK(host.messages.find("is low") != std::string::npos);
+  CHECK(host.messages.find("is high") != std::string::npos);
+  CHECK(host.messages.find("is low", host.messages.find("is high")) == std::string::npos);
 }

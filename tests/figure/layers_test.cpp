@@ -442,6 +442,38 @@ TEST_CASE("panels in space lie inside of their area, far pieces first") {
   CHECK(markers[0]->size < markers[1]->size);
 }
 
+TEST_CASE("dates in space are told as dates, on all three axes") {
+  // Ten days from 2026-06-01.
+  const auto days = spaced(1780272000, 1780272000 + 9 * 86400, 10);
+  const auto numbers = spaced(0, 1, 10);
+  for (const char axis : {'x', 'y', 'z'}) {
+    auto curve = of_kind(Layer::Kind::line);
+    curve.x = axis == 'x' ? days : numbers;
+    curve.y = axis == 'y' ? days : numbers;
+    curve.z = axis == 'z' ? days : numbers;
+    (axis == 'x' ? curve.x_is_time : axis == 'y' ? curve.y_is_time : curve.z_is_time) = true;
+    for (const bool asked : {false, true}) {
+      Panel p;
+      p.layers = {curve};
+      if (asked) (axis == 'x' ? p.x : axis == 'y' ? p.y : p.z).ticks = std::vector<double>{days[2], days[6]};
+      const auto list = laid(p);
+      int dates = 0;
+      bool year = false;
+      for (const auto* t : all_of<DrawnText>(list)) {
+        CAPTURE(axis, asked, t->source, t->role);
+        year = year || t->source.find("2026") != std::string::npos;
+        if (t->role == std::string(1, axis) + " tick") {
+          CHECK(t->source.find("Jun") != std::string::npos);
+          ++dates;
+        } else if (t->role.ends_with("tick"))
+          CHECK(t->source.find("Jun") == std::string::npos);
+      }
+      CHECK(dates >= 2);
+      CHECK(year);
+    }
+  }
+}
+
 TEST_CASE("hostile data of every kind still makes a figure") {
   std::mt19937_64 random(5);
   const double hostile[] = {NAN, INFINITY, -INFINITY, 0, -0.0, 1e308, -1e308, 1e-308, 1, -3, 7e-12};

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "base/host.h"
+#include "base/time_text.h"
 #include "files/store.h"
 
 using namespace quill;
@@ -129,6 +130,49 @@ TEST_CASE("what is written reads back the same") {
   }
   CHECK(write_csv(Array::filled<double>({2, 2}, 1.5)) == "1.5,1.5\n1.5,1.5\n");
   CHECK(write_csv(Array::vector(std::vector<double>{1, 2})) == "1\n2\n");
+}
+
+TEST_CASE("any text comes back as the text that it was") {
+  const std::vector<std::string> odd = {"NA",     "-",    "n/a",      "",         "nan",  "inf",
+                                        "1.5",    "1,5",  "0x",       "#",        "a#b",  "2026-06-01",
+                                        " x",     "x ",   "\t",       "\"",       "é",    "a\nb",
+                                        "a\r\nb", "-1e3", "12:30:00", "a;b,c\td", "\"\"", "\xEF\xBB\xBF"};
+  const auto comes_back = [](const std::vector<std::string>& texts, const std::string& name) {
+    const Column columns[] = {{name, Array::vector(texts)},
+                              {"n", Array::vector(std::vector<double>(texts.size(), 1.5))}};
+    for (const std::size_t count : {1, 2}) {
+      const auto written = write_csv(std::span(columns, count));
+      CAPTURE(written);
+      const auto back = read_csv(written, "t.csv");
+      REQUIRE(back.size() == count);
+      CHECK(back[0].name == name);
+      REQUIRE(back[0].values.type() == ElementType::text);
+      CHECK(back[0].values.to_vector<std::string>() == texts);
+    }
+    const auto bare = read_csv(write_csv(Array::vector(texts)), "t.csv");
+    CHECK(bare.at(0).values.to_vector<std::string>() == texts);
+  };
+  comes_back({"NA", "-"}, "mark");
+  comes_back({"2026-06-01", "2026-06-02"}, "2026-06-01");
+  for (const auto& text : odd)
+    comes_back({text, text}, text.empty() || text.find('\n') != text.npos ? "t" : "NA");
+  std::mt19937_64 random(34);
+  for (int round = 0; round < 500; ++round) {
+    std::vector<std::string> texts;
+    for (auto n = 1 + random() % 4; n > 0; --n) {
+      texts.push_back(odd[random() % odd.size()]);
+      if (random() % 2) texts.back() += odd[random() % odd.size()];
+    }
+    comes_back(texts, "t");
+  }
+}
+
+TEST_CASE("a lone column keeps the rows that have no time") {
+  Column times{"time", Array::vector(std::vector<double>{0, NAN, 86400})};
+  times.values.label = std::make_shared<Label>(Label{"time", std::string(kTimeUnit)});
+  const auto back = read_csv(write_csv(std::span(&times, 1)), "t.csv");
+  REQUIRE(back.at(0).values.size() == 3);
+  CHECK(std::isnan(back[0].values.to_vector<double>()[1]));
 }
 
 TEST_CASE("a header that begins like a byte order mark is kept when it is written again") {

@@ -114,6 +114,22 @@ TEST_CASE("a used file runs once, with its own names") {
   }
 }
 
+TEST_CASE("at the prompt a changed file is used anew, and what was made of the old one goes on") {
+  MemoryHost host;
+  host.files["tides.eq"] = "scale = 3\nfn level(t) = scale * t\nfn maker(k) = fn(t) = k * level(t)";
+  SessionOptions options;
+  options.interactive = true;
+  Session session(host, options);
+  REQUIRE(session.run("1", "use \"tides.eq\" as tides"));
+  REQUIRE(session.run("2", "old = tides.level; made = tides.maker(10)"));
+  host.files["tides.eq"] = "scale = 5\nfn level(t) = scale * t";
+  REQUIRE(session.run("3", "use \"tides.eq\" as tides"));
+  REQUIRE(session.run("4", "a = old(1); b = made(1); c = tides.level(1)"));
+  CHECK(session.find("a")->number() == 3);
+  CHECK(session.find("b")->number() == 30);
+  CHECK(session.find("c")->number() == 5);
+}
+
 TEST_CASE("an error in a used file has its place there and the calls around it") {
   MemoryHost host;
   host.files["bad.eq"] = "fn f(x) = x[5]\ny = f([1])";
@@ -158,6 +174,20 @@ TEST_CASE("inputs take any literal of the kind of their default") {
   CHECK(with("\"a\"", "\"b\"").printed == "text b\n");
   CHECK_FALSE(with("1", "[1, 2]").ok);
   CHECK_FALSE(with("true", "1").ok);
+  CHECK(with("1", "-pi / 2").printed == "float64 -1.5708\n");
+  CHECK(with("[1]", "0..1 by 0.25").printed == "range   0.00  0.25  0.50  0.75  1.00\n");
+  CHECK(with("none", "[1, 2 | 3, 4]").ok);
+  CHECK(with("1i", "2 - 3i").printed == "complex128 2 - 3i\n");
+  CHECK(with("none", "(1, list(\"a\", none))").ok);
+  // A function would read names that are not there, and so would anything that calls one.
+  for (const char* text : {"fn(x) = x", "fn(x) = value", "(1, fn() = 2)", "{\"f\": sqrt}", "sqrt(2)",
+                           "random(3)", "load(\"t.csv\")", "\"{1 + 1}\"", "[k for k in 1..3]", "x", "1) + (2",
+                           "1\ny = 2", "[1, 2][1]", "if true then 1 else 2"}) {
+    const auto ran = with("none", text);
+    CAPTURE(text, ran.messages);
+    CHECK_FALSE(ran.ok);
+    CHECK(holds(ran.messages, "the input x cannot be read: "));
+  }
   CHECK_FALSE(with("[1, 2]", "[1, \"a\"]").ok);
   CHECK_FALSE(with("[\"a\"]", "[1, 2]").ok);
   CHECK_FALSE(with("1", "2; y = 3").ok);

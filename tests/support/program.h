@@ -1,6 +1,7 @@
 // Driving the built program on files in a temporary folder.
 #pragma once
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -10,10 +11,6 @@ struct Result {
   int status = -1;
   std::string out, err;
 };
-
-// Runs a program with arguments, standard input and current folder; no shell in between.
-Result run_program(const std::string& program, const std::vector<std::string>& arguments,
-                   const std::string& input = "", const std::string& folder = "");
 
 // A folder that is removed at the end.
 class TemporaryFolder {
@@ -30,6 +27,27 @@ class TemporaryFolder {
  private:
   std::string path_;
 };
+
+// Runs a program with arguments, standard input and current folder; no shell in between.
+Result run_program(const std::string& program, const std::vector<std::string>& arguments,
+                   const std::string& input = "", const std::string& folder = "");
+
+// The same, while the test does something else.
+class RunningProgram {
+ public:
+  RunningProgram(const std::string& program, const std::vector<std::string>& arguments,
+                 const std::string& input = "", const std::string& folder = "");
+  ~RunningProgram();
+  RunningProgram(const RunningProgram&) = delete;
+  RunningProgram& operator=(const RunningProgram&) = delete;
+  void send(int signal) const;
+  Result finish();
+
+ private:
+  std::unique_ptr<TemporaryFolder> files_;
+  int child_ = -1;
+};
+void wait_seconds(double seconds);
 
 std::string read_text(const std::string& path);
 

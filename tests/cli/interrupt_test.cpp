@@ -1,0 +1,72 @@
+// Ctrl-C, sent as a signal to the built program while it is busy.
+#include <csignal>
+
+#include <catch2/catch.hpp>
+#include <chrono>
+
+#include "support/program.h"
+
+using namespace quill::test;
+
+namespace {
+
+double seconds_now() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+// Runs a script that writes out/begun when its long work starts, sends signals to it a little later, and tells
+// how it ended.
+struct Stopped {
+  Result result;
+  double seconds = 0;  // from the first signal to the end
+};
+Stopped stopped_while(const TemporaryFolder& folder, const std::string& before, const std::string& work,
+                      int signals, double after = 0.1) {
+  folder.write("a.eq", before + "\nwrite_text(\"begun\", \"\")\n" + work);
+  RunningProgram program(QUILL_PROGRAM, {"run", folder.path("a.eq"), "--out", folder.path("out")});
+  for (int k = 0; k < 1000 && !folder.has("out/begun"); ++k) wait_seconds(0.01);
+  wait_seconds(after);
+  const double start = seconds_now();
+  for (int k = 0; k < signals; ++k) {
+    program.send(SIGINT);
+    wait_seconds(0.1);
+  }
+  Stopped out;
+  out.result = program.finish();
+  out.seconds = seconds_now() - start;
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("a signal stops what built-ins do for long, and the script has failed") {
+  const TemporaryFolder folder;
+  std::string table = "a,b,c\n";
+  for (int k = 0; k < 1'500'000; ++k) table += "1.25,2.5,3.125\n";
+  folder.write("large.csv", table);
+  const std::vector<std::string> works = {
+      "t = load(\"large.csv\")",
+      "x = random(1500, 1500)\nfor k in 1..40 { figure(\"f{k}\", formats: \"svg\") { heatmap((1..1500)^1.01, 1..1500, x) } }",
+      "figure(\"s\", dpi: 1200) { surface(random(1200, 1200)) }",
+      "figure(\"l\", formats: [\"svg\", \"pdf\", \"png\"]) { line(random_normal(10000000)) }",
+      "figure(\"p\", formats: [\"pdf\", \"png\"]) {\nfor k in 1..30 { scatter(random(1000000), random(1000000), size: 8) }\n}",
+      "save(\"t.csv\", random(4000, 1000))",
+      "x = 0\nwhile true { x += 1 }",
+      "a = random(900, 900)\nfor k in 1..200 { b = eigen(a) }",
+  };
+  for (const auto& work : works) {
+    const auto stopped = stopped_while(folder, "", work, 1);
+    CAPTURE(work, stopped.result.err, stopped.seconds);
+    CHECK(stopped.result.status == 1);
+    CHECK(stopped.result.err.find("interrupted: stopped\n  a.eq, line ") != std::string::npos);
+    CHECK_FALSE(folder.has("out/t.csv"));
+  }
+}
+
+TEST_CASE("a second signal ends the program at once") {
+  const TemporaryFolder folder;
+  // The library behind it hears nothing for a long time.
+  const auto stopped = stopped_while(folder, "a = random(3000, 3000)", "b = eigen(a)", 2, 1);
+  CAPTURE(stopped.result.err, stopped.seconds);
+  CHECK(stopped.result.status == 128 + SIGINT);
+}
