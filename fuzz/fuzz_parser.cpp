@@ -2,7 +2,7 @@
 #include <cstdint>
 
 #include "builtins/tables.h"
-#include "engine/compiler.h"
+#include "compiler/compiler.h"
 #include "language/parser.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {

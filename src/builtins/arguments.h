@@ -1,8 +1,8 @@
 // Arguments with a meaning of their own: sizes, axes, ranges, policies.
 #pragma once
 
-#include "engine/registry.h"
 #include "numerics/interpolation.h"
+#include "value/registry.h"
 
 namespace quill {
 

@@ -7,10 +7,10 @@
 #include "array/reduce.h"
 #include "builtins/arguments.h"
 #include "builtins/tables.h"
-#include "engine/machine.h"
-#include "engine/print.h"
 #include "numerics/calculus.h"
 #include "numerics/integration.h"
+#include "value/print.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -51,7 +51,7 @@ RealFunction function_of(const Call& call, std::size_t i) {
   const Value f = call.callable(i);
   return [&call, f](double x) {
     const Value argument[] = {Value(x)};
-    return number_from(call, call.machine.call(f, argument));
+    return number_from(call, call.runtime.call(f, argument));
   };
 }
 
@@ -66,7 +66,7 @@ Estimate nested_integral(const Call& call, const Value& f, std::span<const std::
     point[at] = Value(x);
     if (ranges.size() == 1) {
       ++evaluations;
-      return number_from(call, call.machine.call(f, point));
+      return number_from(call, call.runtime.call(f, point));
     }
     const auto inner = nested_integral(call, f, ranges.subspan(1), point, tolerance);
     inner_error = std::max(inner_error, inner.error);
@@ -162,7 +162,7 @@ Value minimize_row(Call& call) {
         [&](std::span<const double> p) {
           const Value argument[] = {
               single ? Value(p[0]) : Value::array(Array::of<double>({static_cast<Index>(p.size())}, p))};
-          return number_from(call, call.machine.call(f, argument));
+          return number_from(call, call.runtime.call(f, argument));
         },
         start.to_vector<double>());
   }

@@ -9,9 +9,10 @@
 
 #include "base/host.h"
 #include "engine/machine.h"
-#include "engine/print.h"
 #include "figure/model.h"
 #include "numerics/random.h"
+#include "value/print.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -69,7 +70,5 @@ class Context : public Surroundings {
   void close_block() override;
   void abandon_blocks() override { drawing.abandon(); }
 };
-
-inline Context& context(const Call& call) { return static_cast<Context&>(call.machine.surroundings()); }
 
 }  // namespace quill

@@ -6,7 +6,6 @@
 
 #include "array/elementwise.h"
 #include "builtins/tables.h"
-#include "engine/operations.h"
 
 namespace quill {
 

@@ -6,8 +6,8 @@
 
 #include "builtins/arguments.h"
 #include "builtins/tables.h"
-#include "engine/machine.h"
 #include "numerics/evolve.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -99,12 +99,12 @@ Value evolve_row(Call& call) {
   StateArgument state(shape);
   const Slopes slopes = [&](double t, std::span<const double> y, std::span<double> out) {
     const Value arguments[] = {Value(t), state.of(y)};
-    take_numbers(call, kF, call.machine.call(f, arguments), shape, out);
+    take_numbers(call, kF, call.runtime.call(f, arguments), shape, out);
   };
   if (call.given(kUntil))
     options.until = [&, stop = call.callable(kUntil)](double t, std::span<const double> y) {
       const Value arguments[] = {Value(t), state.of(y)};
-      const auto result = call.machine.call(stop, arguments);
+      const auto result = call.runtime.call(stop, arguments);
       // A condition is an infinite number for the search.
       constexpr double infinite = std::numeric_limits<double>::infinity();
       if (result.is(Kind::truth)) return result.truth() ? infinite : -infinite;
@@ -117,7 +117,7 @@ Value evolve_row(Call& call) {
                                                               std::span<double> out) {
       const Value arguments[] = {Value(t), state.of(y)};
       const auto n = static_cast<Index>(y.size());
-      take_numbers(call, kJacobian, call.machine.call(matrix, arguments),
+      take_numbers(call, kJacobian, call.runtime.call(matrix, arguments),
                    shape.empty() ? Shape{} : Shape{n, n}, out);
     };
   const auto run = evolve(slopes, y0.to_vector<double>(), times, ends.has_value(), options);

@@ -11,12 +11,11 @@
 #include "base/text.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
-#include "engine/elementwise_proof.h"
-#include "engine/machine.h"
-#include "engine/operations.h"
-#include "engine/print.h"
 #include "numerics/fitting.h"
 #include "numerics/matrices.h"
+#include "value/construct.h"
+#include "value/print.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -32,7 +31,7 @@ double confidence_of(std::span<Value> arguments, std::size_t i) {
 // What was fitted: callable, with the parts that tell how well.
 class FitValue : public NativeObject {
  public:
-  using Evaluate = std::function<Array(Machine&, const Array& x, std::span<const double> coefficients)>;
+  using Evaluate = std::function<Array(Runtime&, const Array& x, std::span<const double> coefficients)>;
   FitValue(Fit fit, std::string what, Evaluate evaluate)
       : fit_(std::make_shared<const Fit>(std::move(fit))),
         what_(std::move(what)),
@@ -47,10 +46,10 @@ class FitValue : public NativeObject {
                          with_digits(errors[k], 2));
     return out + fmt::format("; r² {}", with_digits(fit_->r_squared, 5));
   }
-  Value call(Machine& machine, std::span<Value> arguments) const override {
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
     if (arguments.size() != 1)
       fail(fmt::format("a fit takes 1 argument, and {} are given", arguments.size()));
-    return Value::array(evaluate_(machine, to_array(arguments[0], "a fit").converted(ElementType::float64),
+    return Value::array(evaluate_(runtime, to_array(arguments[0], "a fit").converted(ElementType::float64),
                                   fit_->coefficients));
   }
   std::vector<std::string> part_names() const override {
@@ -63,12 +62,12 @@ class FitValue : public NativeObject {
     if (name == "r_squared") return Value(fit_->r_squared);
     if (name == "freedom") return Value(static_cast<double>(fit_->freedom));
     if (name == "interval")
-      return Method::make(name, [fit = fit_](Machine&, std::span<Value> a) { return interval(*fit, a); });
+      return Method::make(name, [fit = fit_](Runtime&, std::span<Value> a) { return interval(*fit, a); });
     if (name == "band")
       return Method::make(
           name,
-          [fit = fit_, evaluate = evaluate_](Machine& machine, std::span<Value> a) {
-            return band(machine, *fit, evaluate, a);
+          [fit = fit_, evaluate = evaluate_](Runtime& runtime, std::span<Value> a) {
+            return band(runtime, *fit, evaluate, a);
           },
           depth);
     return std::nullopt;
@@ -89,11 +88,11 @@ class FitValue : public NativeObject {
 
   // The fitted values at x, with their confidence to both sides: derivatives by the coefficients carry the
   // covariance.
-  static Value band(Machine& machine, const Fit& fit, const Evaluate& evaluate, std::span<Value> arguments) {
+  static Value band(Runtime& runtime, const Fit& fit, const Evaluate& evaluate, std::span<Value> arguments) {
     if (arguments.empty() || arguments.size() > 2) fail("a band is asked for at x", "fit.band(x, 0.95)");
     const auto x = to_array(arguments[0], "a band").converted(ElementType::float64);
     const double factor = student_factor(confidence_of(arguments, 1), fit.freedom);
-    const auto middle = flattened(evaluate(machine, x, fit.coefficients));
+    const auto middle = flattened(evaluate(runtime, x, fit.coefficients));
     const auto p = static_cast<Index>(fit.coefficients.size());
     Array slopes(ElementType::float64, {middle.size(), p});
     for (Index c = 0; c < p; ++c) {
@@ -102,7 +101,7 @@ class FitValue : public NativeObject {
       const double h = 6e-6 * (up[k] != 0 ? std::fabs(up[k]) : 1);
       up[k] += h;
       down[k] -= h;
-      const auto change = apply(Binary::subtract, evaluate(machine, x, up), evaluate(machine, x, down));
+      const auto change = apply(Binary::subtract, evaluate(runtime, x, up), evaluate(runtime, x, down));
       const auto d = flattened(apply(Binary::divide, change, up[k] - down[k]));
       for (Index r = 0; r < d.size(); ++r) slopes.mutable_data<double>()[r * p + c] = d.at<double>({r});
     }
@@ -137,7 +136,7 @@ Value polynomial_value(const Call& call, Index degree, std::size_t weights, std:
   auto fit = polynomial_fit(call.vector(0), call.vector(1), degree, weights_of(call, weights));
   warn_condition(call, fit);
   return {Kind::native, new FitValue(std::move(fit), std::move(what),
-                                     [](Machine&, const Array& x, std::span<const double> c) {
+                                     [](Runtime&, const Array& x, std::span<const double> c) {
                                        auto out = Array::filled<double>(x.shape(), 0.0);
                                        for (const double k : c)
                                          out = apply(Binary::add, apply(Binary::multiply, out, x), k);
@@ -147,21 +146,21 @@ Value polynomial_value(const Call& call, Index degree, std::size_t weights, std:
 
 // The model at each point: a number of a vector, or a row of a matrix. One call does for all numbers when the
 // model is surely elementwise.
-Array model_values(Machine& machine, std::string_view name, const Value& model, const Array& points,
+Array model_values(Runtime& runtime, std::string_view name, const Value& model, const Array& points,
                    std::span<const double> p) {
   const auto parameters = Value::array(Array::of<double>({static_cast<Index>(p.size())}, p));
   const auto count = points.length();
   constexpr Role roles[] = {Role::varying, Role::vector};
-  if (points.axes() == 1 && is_elementwise(machine.registry(), model, roles)) {
+  if (points.axes() == 1 && runtime.is_elementwise(model, roles)) {
     const Value arguments[] = {Value::array(points), parameters};
-    auto values = to_array(machine.call(model, arguments)).converted(ElementType::float64);
+    auto values = to_array(runtime.call(model, arguments)).converted(ElementType::float64);
     if (values.axes() == 0) values = Array::filled<double>({count}, *values.data<double>());
     return values;
   }
   Array out(ElementType::float64, points.axes() == 0 ? Shape{} : Shape{count});
   for (Index k = 0; k < count; ++k) {
     const Value arguments[] = {element_of(points, k), parameters};
-    const auto result = machine.call(model, arguments);
+    const auto result = runtime.call(model, arguments);
     const auto number = single_real(result);
     if (!number)
       fail(
@@ -178,13 +177,13 @@ Value fit_row(Call& call) {
     call.fail_argument(1, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}",
                                       y.size(), text_of(x.shape())));
   if (start.axes() > 1) call.fail_argument(3, "is a number or a vector");
-  const auto at = [model, name = call.row.name, by_rows = x.axes() > 1](Machine& machine, const Array& points,
+  const auto at = [model, name = call.row.name, by_rows = x.axes() > 1](Runtime& runtime, const Array& points,
                                                                         std::span<const double> p) {
-    if (by_rows) return model_values(machine, name, model, points, p);
-    return model_values(machine, name, model, flattened(points), p).with_shape(points.shape());
+    if (by_rows) return model_values(runtime, name, model, points, p);
+    return model_values(runtime, name, model, flattened(points), p).with_shape(points.shape());
   };
   auto result =
-      model_fit([&](std::span<const double> p) { return at(call.machine, x, p).to_vector<double>(); }, y,
+      model_fit([&](std::span<const double> p) { return at(call.runtime, x, p).to_vector<double>(); }, y,
                 start.to_vector<double>(), weights_of(call, 4));
   if (!result.converged)
     call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");

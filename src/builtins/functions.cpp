@@ -3,8 +3,8 @@
 
 #include "base/interrupt.h"
 #include "builtins/tables.h"
-#include "engine/machine.h"
-#include "engine/operations.h"
+#include "value/construct.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -45,7 +45,7 @@ Value accumulated(Call& call, F each) {
       result = elements[k];
     } else {
       const Value arguments[] = {std::move(result), elements[k]};
-      result = call.machine.call(f, arguments);
+      result = call.runtime.call(f, arguments);
     }
     each(result);
   }

@@ -8,8 +8,8 @@
 #include "builtins/arguments.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
-#include "engine/machine.h"
 #include "numerics/interpolation.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -66,14 +66,14 @@ struct Labels {
 
 // Queries in another unit, and queries outside of the table: one warning with count and range; all of them
 // outside looks like swapped columns.
-Value answered(Machine& machine, const Node* node, TableResult r, const Array& q, Outside policy,
+Value answered(Runtime& runtime, const Node* node, TableResult r, const Array& q, Outside policy,
                std::pair<double, double> range, const Labels& labels) {
   if (labels.x && q.label && !labels.x->unit.empty() && !q.label->unit.empty() &&
       labels.x->unit != q.label->unit)
-    machine.warn(fmt::format("the queries are in {} and the table in {}", q.label->unit, labels.x->unit),
+    runtime.warn(fmt::format("the queries are in {} and the table in {}", q.label->unit, labels.x->unit),
                  "convert one of them, so that both have the same unit", node);
   if (r.outside > 0 && policy == Outside::nan)
-    machine.warn(
+    runtime.warn(
         fmt::format("{} of {} queries lie outside of the table, which covers {} … {}, and became nan",
                     r.outside, q.size(), with_digits(range.first, 5), with_digits(range.second, 5)),
         r.all_outside ? "all queries lie outside: are the columns swapped? interpolate(x, y, at: …) takes "
@@ -93,9 +93,9 @@ class InverseValue : public NativeObject {
     return fmt::format("inverse of an interpolant ({}), {} … {}", name_of(g_.function().options().method),
                        with_digits(g_.low(), 5), with_digits(g_.high(), 5));
   }
-  Value call(Machine& machine, std::span<Value> arguments) const override {
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
     const auto q = real_arguments("an inverse interpolant", arguments, 1)[0];
-    return answered(machine, nullptr, g_.evaluate(q), q, Outside::nan, {g_.low(), g_.high()},
+    return answered(runtime, nullptr, g_.evaluate(q), q, Outside::nan, {g_.low(), g_.high()},
                     {labels_.y, labels_.x});
   }
 
@@ -115,11 +115,11 @@ class InterpolantValue : public NativeObject {
                        f_->curves() == 1 ? "" : fmt::format("{} curves of ", f_->curves()), points,
                        with_digits(f_->low(), 5), with_digits(f_->high(), 5));
   }
-  Value call(Machine& machine, std::span<Value> arguments) const override {
-    return at(machine, nullptr, real_arguments("an interpolant", arguments, 1)[0]);
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
+    return at(runtime, nullptr, real_arguments("an interpolant", arguments, 1)[0]);
   }
-  Value at(Machine& machine, const Node* node, const Array& q) const {
-    return answer(machine, node, f_->evaluate(q), q, labels_);
+  Value at(Runtime& runtime, const Node* node, const Array& q) const {
+    return answer(runtime, node, f_->evaluate(q), q, labels_);
   }
   std::optional<Value> inverse() const override { return Value(Kind::native, new InverseValue(f_, labels_)); }
   std::optional<Value> part(const std::string& name) const override {
@@ -128,16 +128,16 @@ class InterpolantValue : public NativeObject {
     // A method holds the interpolant itself.
     const boost::intrusive_ptr<const InterpolantValue> self(this);
     if (name == "derivative")
-      return Method::make(name, [self](Machine& machine, std::span<Value> arguments) {
+      return Method::make(name, [self](Runtime& runtime, std::span<Value> arguments) {
         const auto q = real_arguments("f.derivative", arguments, 1)[0];
-        return self->answer(machine, nullptr, self->f_->derivative(q), q, {self->labels_.x, nullptr});
+        return self->answer(runtime, nullptr, self->f_->derivative(q), q, {self->labels_.x, nullptr});
       });
     if (name == "integral")
-      return Method::make(name, [self](Machine& machine, std::span<Value> arguments) {
+      return Method::make(name, [self](Runtime& runtime, std::span<Value> arguments) {
         const auto ends = real_arguments("f.integral", arguments, 2);
         Value sides[2];
         for (std::size_t k = 0; k < 2; ++k)
-          sides[k] = self->answer(machine, nullptr, self->f_->antiderivative(ends[k]), ends[k],
+          sides[k] = self->answer(runtime, nullptr, self->f_->antiderivative(ends[k]), ends[k],
                                   {self->labels_.x, nullptr});
         return Value::array(apply(Binary::subtract, to_array(sides[1]), to_array(sides[0])));
       });
@@ -148,9 +148,9 @@ class InterpolantValue : public NativeObject {
   }
 
  private:
-  Value answer(Machine& machine, const Node* node, TableResult r, const Array& q,
+  Value answer(Runtime& runtime, const Node* node, TableResult r, const Array& q,
                const Labels& labels) const {
-    return answered(machine, node, std::move(r), q, f_->options().outside, {f_->low(), f_->high()}, labels);
+    return answered(runtime, node, std::move(r), q, f_->options().outside, {f_->low(), f_->high()}, labels);
   }
   std::shared_ptr<const Interpolant> f_;
   Labels labels_;
@@ -175,7 +175,7 @@ Value interpolant_row(Call& call) {
 Value interpolate_row(Call& call) {
   auto q = call.reals(2);
   q.label = call.label(2);
-  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6))->at(call.machine, call.node(), q);
+  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6))->at(call.runtime, call.node(), q);
 }
 
 Value densify_row(Call& call) {

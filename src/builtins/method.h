@@ -4,13 +4,13 @@
 #include <functional>
 #include <string>
 
-#include "engine/value.h"
+#include "value/value.h"
 
 namespace quill {
 
 class Method : public NativeObject {
  public:
-  using Body = std::function<Value(Machine&, std::span<Value>)>;
+  using Body = std::function<Value(Runtime&, std::span<Value>)>;
   Method(std::string name, Body body) : name_(std::move(name)), body_(std::move(body)) {}
   // `depth` of the values that the body keeps.
   static Value make(const std::string& name, Body body, int depth = 0) {
@@ -20,8 +20,8 @@ class Method : public NativeObject {
   }
   std::string type_name() const override { return "function"; }
   std::string describe() const override { return "built-in " + name_; }
-  Value call(Machine& machine, std::span<Value> arguments) const override {
-    return body_(machine, arguments);
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
+    return body_(runtime, arguments);
   }
 
  private:

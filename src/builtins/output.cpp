@@ -11,7 +11,7 @@ namespace quill {
 namespace {
 
 Value print_row(Call& call) {
-  auto& c = context(call);
+  auto& c = call.context;
   std::string out;
   const auto given = call.many();
   if (given.size() == 1)
@@ -27,10 +27,10 @@ Value print_row(Call& call) {
 }
 
 Value show_row(Call& call) {
-  auto& c = context(call);
+  auto& c = call.context;
   std::string label = "value";
   if (call.node() && call.node()->kids.size() > 1)
-    label = call.machine.place_of(call.node()).source->text(call.node()->kid(1).span);
+    label = call.runtime.place_of(call.node()).source->text(call.node()->kid(1).span);
   // What a library made says all of itself in its one line.
   const bool in_one_line = call.value(0).is(Kind::native);
   c.host.print(card(label, call.value(0)) + "\n" +
@@ -41,13 +41,11 @@ Value show_row(Call& call) {
 Value digits_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 1 || n > 17) call.fail_argument(0, fmt::format("is a whole number from 1 to 17, not {}", n));
-  context(call).digits = static_cast<int>(n);
+  call.context.digits = static_cast<int>(n);
   return Value::none();
 }
 
-Value ask_row(Call& call) {
-  return context(call).ask(call.text(0), call.given(1) ? &call.value(1) : nullptr);
-}
+Value ask_row(Call& call) { return call.context.ask(call.text(0), call.given(1) ? &call.value(1) : nullptr); }
 
 }  // namespace
 
@@ -105,7 +103,7 @@ std::vector<Builtin> output_rows() {
 namespace {
 
 Value load_row(Call& call) {
-  auto& c = context(call);
+  auto& c = call.context;
   const auto name = call.text(0);
   const auto kind = extension_of(name);
   if (kind != "csv" && kind != "tsv" && kind != "txt")
@@ -120,7 +118,7 @@ Value load_row(Call& call) {
 }
 
 Value read_text_row(Call& call) {
-  auto& c = context(call);
+  auto& c = call.context;
   auto text = read_whole(c.host, path_below(c.script_folder, call.text(0)));
   if (const auto at = find_malformed(text); at != std::string::npos)
     call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1));
@@ -128,14 +126,14 @@ Value read_text_row(Call& call) {
 }
 
 Value write_text_row(Call& call) {
-  auto& c = context(call);
+  auto& c = call.context;
   const auto path = c.output_path(call.text(0));
   c.write_output(path, call.text(1));
   return Value::none();
 }
 
 Value save_row(Call& call) {
-  auto& c = context(call);
+  auto& c = call.context;
   const auto name = call.text(0);
   const auto kind = extension_of(name);
   if (kind != "csv")

@@ -15,7 +15,7 @@ class PolynomialValue : public NativeObject {
   explicit PolynomialValue(Polynomial p) : p_(std::move(p)) {}
   std::string type_name() const override { return "polynomial"; }
   std::string describe() const override { return p_.text(5); }
-  Value call(Machine&, std::span<Value> arguments) const override {
+  Value call(Runtime&, std::span<Value> arguments) const override {
     if (arguments.size() != 1)
       fail(fmt::format("a polynomial takes 1 argument, and {} are given", arguments.size()));
     return at(arguments[0]);
@@ -49,8 +49,8 @@ class PolynomialValue : public NativeObject {
 class AntiderivativeValue : public PolynomialValue {
  public:
   using PolynomialValue::PolynomialValue;
-  Value call(Machine& machine, std::span<Value> arguments) const override {
-    if (arguments.size() != 2) return PolynomialValue::call(machine, arguments);
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
+    if (arguments.size() != 2) return PolynomialValue::call(runtime, arguments);
     return Value::array(apply(Binary::subtract, to_array(at(arguments[1])), to_array(at(arguments[0]))));
   }
 };

@@ -15,7 +15,7 @@ namespace {
 Value seed_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  context(call).random = RandomStream(static_cast<std::uint64_t>(n));
+  call.context.random = RandomStream(static_cast<std::uint64_t>(n));
   return Value::none();
 }
 
@@ -30,7 +30,7 @@ class StreamValue : public NativeObject {
     // A method holds the stream itself, whose numbers go on with every draw.
     const boost::intrusive_ptr<const StreamValue> self(this);
     const auto method = [&](auto draw) {
-      return Method::make(name, [self, draw](Machine&, std::span<Value> arguments) {
+      return Method::make(name, [self, draw](Runtime&, std::span<Value> arguments) {
         return Value::array(draw(self->stream_, arguments));
       });
     };
@@ -58,7 +58,7 @@ class StreamValue : public NativeObject {
 Value stream_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  return {Kind::native, new StreamValue(context(call).random.stream(static_cast<std::uint64_t>(n)), n)};
+  return {Kind::native, new StreamValue(call.context.random.stream(static_cast<std::uint64_t>(n)), n)};
 }
 
 }  // namespace
@@ -79,7 +79,7 @@ std::vector<Builtin> random_rows() {
        engine,
        "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
        "all(0 <= r and r < 1) = true",
-       [](Call& c) { return Value::array(context(c).random.uniform(shape_argument(c, 1))); }},
+       [](Call& c) { return Value::array(c.context.random.uniform(shape_argument(c, 1))); }},
       {"random_normal",
        "random numbers",
        "Random numbers from the normal distribution with mean 0 and standard deviation 1.",
@@ -89,7 +89,7 @@ std::vector<Builtin> random_rows() {
        engine,
        "seed(7)\nshape(random_normal(3, 4))",
        "shape(random_normal(3, 4)) : float64 2\n  3  4",
-       [](Call& c) { return Value::array(context(c).random.normal(shape_argument(c, 1))); }},
+       [](Call& c) { return Value::array(c.context.random.normal(shape_argument(c, 1))); }},
       {"random_whole",
        "random numbers",
        "Random whole numbers; both ends are possible.",
@@ -100,7 +100,7 @@ std::vector<Builtin> random_rows() {
        "seed(7)\ndice = random_whole(1, 6, 500)\nprint(min(dice), max(dice))",
        "1 6",
        [](Call& c) {
-         return Value::array(context(c).random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
+         return Value::array(c.context.random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
        }},
       {"seed",
        "random numbers",

@@ -8,9 +8,9 @@
 #include "builtins/arguments.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
-#include "engine/machine.h"
 #include "numerics/grid.h"
 #include "numerics/scattered.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -29,12 +29,12 @@ class GridValue : public NativeObject {
     }
     return fmt::format("grid interpolant ({}) of {} points, {}", name_of(f_.method()), sizes, ranges);
   }
-  Value call(Machine& machine, std::span<Value> arguments) const override {
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
     const auto q =
         broadcast_together(real_arguments("a grid interpolant", arguments, f_.coordinates().size()));
     auto r = f_.evaluate(q);
     if (r.outside > 0 && f_.outside() == Outside::nan)
-      machine.warn(
+      runtime.warn(
           fmt::format("{} of {} queries lie outside of the grid and became nan", r.outside, r.values.size()),
           r.all_outside ? "all queries lie outside: are the coordinates swapped? f(x, y)"
                         : "outside: \"clamp\", \"extend\" or \"error\" says what to do there",
@@ -90,7 +90,7 @@ class RadialValue : public NativeObject {
         f_.options().smoothing > 0 ? fmt::format(", smoothing {}", with_digits(f_.options().smoothing, 5))
                                    : "");
   }
-  Value call(Machine&, std::span<Value> arguments) const override {
+  Value call(Runtime&, std::span<Value> arguments) const override {
     const auto q = broadcast_together(
         real_arguments("this radial interpolant", arguments, static_cast<std::size_t>(f_.dimensions())));
     auto values = f_.evaluate(as_rows(q)).with_shape(q[0].shape());

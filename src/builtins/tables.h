@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "engine/registry.h"
+#include "value/registry.h"
 
 namespace quill {
 

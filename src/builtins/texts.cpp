@@ -6,7 +6,7 @@
 #include "base/text.h"
 #include "base/time_text.h"
 #include "builtins/tables.h"
-#include "engine/print.h"
+#include "value/print.h"
 
 namespace quill {
 

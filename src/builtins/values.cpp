@@ -7,7 +7,7 @@
 #include "array/reduce.h"
 #include "base/text.h"
 #include "builtins/tables.h"
-#include "engine/print.h"
+#include "value/print.h"
 
 namespace quill {
 

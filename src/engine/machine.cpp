@@ -9,7 +9,7 @@
 #include "array/index.h"
 #include "base/interrupt.h"
 #include "engine/operations.h"
-#include "engine/print.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -40,8 +40,8 @@ inline bool is_owned(const Value& v) {
 
 }  // namespace
 
-Machine::Machine(const Registry& registry, Surroundings& surroundings)
-    : registry_(registry), surroundings_(surroundings) {
+Machine::Machine(const Registry& registry, Surroundings& surroundings, Context& context)
+    : registry_(registry), surroundings_(surroundings), context_(context) {
   // Zero bytes are an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
   // Fresh pages from the system are zero, and taken only when they are touched.

@@ -7,9 +7,9 @@
 #include <string>
 #include <vector>
 
-#include "engine/program.h"
-#include "engine/registry.h"
-#include "engine/timing.h"
+#include "compiler/program.h"
+#include "value/registry.h"
+#include "value/timing.h"
 
 namespace quill {
 
@@ -37,10 +37,11 @@ class Surroundings {
   virtual void set_random_state(const std::shared_ptr<const void>& state) = 0;
 };
 
-class Machine {
+class Machine : public Runtime {
  public:
-  Machine(const Registry& registry, Surroundings& surroundings);
-  ~Machine();
+  // Built-ins get the context.
+  Machine(const Registry& registry, Surroundings& surroundings, Context& context);
+  ~Machine() override;
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
 
@@ -48,15 +49,16 @@ class Machine {
   // names keep the values they had when it happened.
   void run(const Function& top);
   // Calls a function value from a built-in.
-  Value call(const Value& function, std::span<const Value> arguments);
+  Value call(const Value& function, std::span<const Value> arguments) override;
   // Applies it elementwise, broadcasting arrays; functions, records and single texts pass whole.
   Value call_each(const Value& function, std::span<const Value> arguments);
 
-  void warn(std::string message, std::string hint, const Node* node);
+  bool is_elementwise(const Value& function, std::span<const Role> arguments) const override;
+  void warn(std::string message, std::string hint, const Node* node) override;
   const Registry& registry() const { return registry_; }
-  Surroundings& surroundings() const { return surroundings_; }
+  Context& context() const { return context_; }
   // The place of a node in the running text.
-  Place place_of(const Node* node) const;
+  Place place_of(const Node* node) const override;
 
  private:
   std::optional<Value> call_whole(const Value& function, std::span<const Value> arguments,
@@ -114,6 +116,7 @@ class Machine {
 
   const Registry& registry_;
   Surroundings& surroundings_;
+  Context& context_;
   Value* stack_ = nullptr;
   Value* stack_top_ = nullptr;
   Value* stack_end_ = nullptr;

@@ -6,10 +6,10 @@
 
 #include "array/index.h"
 #include "base/interrupt.h"
-#include "engine/elementwise_proof.h"
+#include "compiler/elementwise_proof.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
-#include "engine/print.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -54,6 +54,10 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   return result;
 }
 
+bool Machine::is_elementwise(const Value& function, std::span<const Role> arguments) const {
+  return quill::is_elementwise(registry_, function, arguments);
+}
+
 // Where the function is surely elementwise, one call with the arrays does the same as many with their
 // elements.
 std::optional<Value> Machine::call_whole(const Value& function, std::span<const Value> arguments,
@@ -64,7 +68,7 @@ std::optional<Value> Machine::call_whole(const Value& function, std::span<const 
     if (!a.is_number() && !(is_vector && element_type_of(a) == ElementType::float64)) return std::nullopt;
     roles.push_back(is_vector ? Role::varying : Role::single);
   }
-  if (!is_elementwise(registry_, function, roles)) return std::nullopt;
+  if (!is_elementwise(function, roles)) return std::nullopt;
   auto result = call(function, arguments);
   if (!result.is_array_like() || !(shape_of(result) == shape)) return std::nullopt;
   return result;
@@ -317,9 +321,9 @@ void Machine::next_slow(Value* state, Value& target) {
 
 void Machine::make_closure(const Instruction& i, Value* r) {
   const auto& f = *frames_.back().function;
-  auto* object = new FunctionObject;
+  const auto& function = f.functions[static_cast<std::size_t>(i.b)];
+  auto* object = new FunctionObject(function, *function);
   Value made(Kind::function, object);
-  object->function = f.functions[static_cast<std::size_t>(i.b)];
   for (const auto& capture : object->function->captures) {
     switch (capture.kind) {
       case Binding::Kind::local:

@@ -3,7 +3,7 @@
 
 #include "array/buffer.h"
 #include "engine/machine.h"
-#include "engine/timing.h"
+#include "value/timing.h"
 
 namespace quill {
 

@@ -4,8 +4,9 @@
 #include <span>
 
 #include "array/elementwise.h"
-#include "engine/program.h"
-#include "engine/value.h"
+#include "compiler/program.h"
+#include "value/construct.h"
+#include "value/registry.h"
 
 namespace quill {
 
@@ -14,9 +15,6 @@ class Machine;
 // a op b. `node` is the binary, comparison or assignment node, for the message when shapes or types do not
 // fit.
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand = 0);
-// What the left or right operand is when only the running instruction needs it: its storage can hold the
-// result.
-enum Spare : std::uint8_t { kNone = 0, kLeft = 1, kRight = 2 };
 // target = a op b, in the storage of an operand when that is the target or spare, and nobody else holds it.
 void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t spare,
                   const Node& node);
@@ -44,16 +42,11 @@ bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts,
 double extent_of(const Value& base, int code);
 Value part_of(const Value& base, const Node& node);
 
-// Bracket rows laid together; node is the matrix node.
-Value make_matrix(std::span<const Value> items, const Node& node);
-// A comprehension's results stacked on new first axes; rows >= 0 makes a matrix of that many rows.
-Value collect(std::vector<Value> items, Index rows);
-Value make_range(const Value& first, const Value& last, const Value* third, bool is_count);
-// Element k, from 0, along the first axis: a number of a vector, a row of a matrix; a single value is its
-// own.
-Value element_of(const Array& array, Index k);
-// The parts for `count` targets.
-std::vector<Value> unpacked(const Value& value, int count);
+// Puts arguments by position and by name into the order of the parameters and calls the built-in.
+// `names` has one entry for each argument, "" for those by position.
+Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments,
+                   std::span<const std::string* const> names, const Node* node);
+
 // The single truth value of a condition.
 bool condition_of(const Value& value, const Node& node);
 

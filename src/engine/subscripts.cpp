@@ -8,7 +8,7 @@
 
 #include "array/index.h"
 #include "base/text.h"
-#include "engine/print.h"
+#include "value/print.h"
 
 namespace quill {
 

@@ -6,7 +6,7 @@
 
 #include "base/text.h"
 #include "builtins/tables.h"
-#include "engine/compiler.h"
+#include "compiler/compiler.h"
 #include "files/store.h"
 #include "language/parser.h"
 #include "session/session.h"

@@ -7,7 +7,7 @@
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "builtins/tables.h"
-#include "engine/compiler.h"
+#include "compiler/compiler.h"
 #include "figure/layout.h"
 #include "files/store.h"
 #include "language/parser.h"
@@ -17,7 +17,7 @@
 namespace quill {
 
 Session::Session(Host& host, const SessionOptions& options)
-    : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this)) {
+    : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this, *this)) {
   out_folder = options.out_folder;
   script_folder = options.script_folder;
   random = RandomStream(options.seed);

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "builtins/context.h"
-#include "engine/program.h"
+#include "compiler/program.h"
 #include "figure/text.h"
 #include "language/tree.h"
 

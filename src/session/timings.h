@@ -4,7 +4,7 @@
 #include <span>
 #include <string>
 
-#include "engine/timing.h"
+#include "value/timing.h"
 
 namespace quill {
 

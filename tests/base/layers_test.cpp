@@ -19,18 +19,23 @@ const std::map<std::string, std::set<std::string>> kMayInclude = {
     {"figure", {"array", "base"}},
     {"render", {"figure", "base"}},
     {"language", {"base"}},
-    {"engine", {"language", "array", "base"}},
-    {"builtins", {"engine", "numerics", "files", "figure", "array", "base", "language"}},
-    {"session", {"builtins", "render", "engine", "numerics", "files", "figure", "array", "base", "language"}},
+    {"value", {"language", "array", "base"}},
+    {"compiler", {"value", "language", "array", "base"}},
+    {"engine", {"compiler", "value", "language", "array", "base"}},
+    {"builtins", {"engine", "compiler", "value", "numerics", "files", "figure", "array", "base", "language"}},
+    {"session",
+     {"builtins", "render", "engine", "compiler", "value", "numerics", "files", "figure", "array", "base",
+      "language"}},
     {"app",
-     {"session", "builtins", "render", "engine", "numerics", "files", "figure", "array", "base", "language"}},
+     {"session", "builtins", "render", "engine", "compiler", "value", "numerics", "files", "figure", "array",
+      "base", "language"}},
 };
 
 template <class F>
 void for_each_line(F f) {
   for (const auto& entry : fs::recursive_directory_iterator(fs::path(QUILL_SOURCE_DIR) / "src")) {
     if (!entry.is_regular_file()) continue;
-    const auto layer = entry.path().parent_path().filename().string();
+    const auto layer = fs::relative(entry.path(), fs::path(QUILL_SOURCE_DIR) / "src").begin()->string();
     std::ifstream file(entry.path());
     for (std::string line; std::getline(file, line);) f(entry.path().string(), layer, line);
   }

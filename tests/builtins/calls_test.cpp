@@ -2,8 +2,8 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
-#include "engine/print.h"
 #include "support/script.h"
+#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;

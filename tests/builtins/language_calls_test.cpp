@@ -1,8 +1,8 @@
 // Shapes, order, sets, functions and texts, called as a script calls them.
 #include <catch2/catch.hpp>
 
-#include "engine/print.h"
 #include "support/script.h"
+#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;

@@ -14,8 +14,8 @@ double seconds_now() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-// Runs a script that writes out/begun when its long work starts, sends signals to it a little later, and tells
-// how it ended.
+// Runs a script that writes out/begun when its long work starts, sends signals to it a little later, and
+// tells how it ended.
 struct Stopped {
   Result result;
   double seconds = 0;  // from the first signal to the end
@@ -46,10 +46,12 @@ TEST_CASE("a signal stops what built-ins do for long, and the script has failed"
   folder.write("large.csv", table);
   const std::vector<std::string> works = {
       "t = load(\"large.csv\")",
-      "x = random(1500, 1500)\nfor k in 1..40 { figure(\"f{k}\", formats: \"svg\") { heatmap((1..1500)^1.01, 1..1500, x) } }",
+      "x = random(1500, 1500)\nfor k in 1..40 { figure(\"f{k}\", formats: \"svg\") { heatmap((1..1500)^1.01, "
+      "1..1500, x) } }",
       "figure(\"s\", dpi: 1200) { surface(random(1200, 1200)) }",
       "figure(\"l\", formats: [\"svg\", \"pdf\", \"png\"]) { line(random_normal(10000000)) }",
-      "figure(\"p\", formats: [\"pdf\", \"png\"]) {\nfor k in 1..30 { scatter(random(1000000), random(1000000), size: 8) }\n}",
+      "figure(\"p\", formats: [\"pdf\", \"png\"]) {\nfor k in 1..30 { scatter(random(1000000), "
+      "random(1000000), size: 8) }\n}",
       "save(\"t.csv\", random(4000, 1000))",
       "x = 0\nwhile true { x += 1 }",
       "a = random(900, 900)\nfor k in 1..200 { b = eigen(a) }",

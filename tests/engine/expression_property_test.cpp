@@ -2,9 +2,9 @@
 // evaluator.
 #include <catch2/catch.hpp>
 
-#include "engine/value.h"
 #include "reference/evaluator.h"
 #include "support/script.h"
+#include "value/value.h"
 
 using namespace quill;
 using namespace quill::test;

@@ -5,8 +5,8 @@
 
 #include "array/buffer.h"
 #include "base/interrupt.h"
-#include "engine/print.h"
 #include "support/script.h"
+#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;

@@ -1,8 +1,8 @@
 // Scopes, arguments and blocks: what a name means where, as the language promises it.
 #include <catch2/catch.hpp>
 
-#include "engine/print.h"
 #include "support/script.h"
+#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;

@@ -5,8 +5,8 @@
 #include <map>
 #include <random>
 
-#include "engine/print.h"
 #include "support/script.h"
+#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;

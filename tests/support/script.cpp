@@ -2,7 +2,7 @@
 
 #include <catch2/catch.hpp>
 
-#include "engine/print.h"
+#include "value/print.h"
 
 namespace quill::test {
 

@@ -1,0 +1,309 @@
+// Layers with an extent of their own: bars, histograms, bands, areas, error bars.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/rearrange.h"
+#include "base/text.h"
+#include "builtins/arguments.h"
+#include "builtins/figures/drawing.h"
+#include "builtins/figures/layer_arguments.h"
+#include "builtins/tables.h"
+#include "numerics/samples.h"
+
+namespace quill {
+
+namespace {
+
+Value bars_row(Call& call) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = Layer::Kind::boxes;
+    layer.base = 0;
+    set_looks(call, layer);
+    double share = 0.8;
+    if (const auto i = place_of(call, "share")) share = positive(call, *i, share, 1);
+    const bool stacked = place_of(call, "stacked") && call.truth_or(*place_of(call, "stacked"), false);
+    // Names stand at 1, 2, …
+    std::vector<std::string> names;
+    Curves curves;
+    if (call.given(1) && call.value(0).is(Kind::array) && call.value(0).array().type() == ElementType::text) {
+      names = texts_argument(call, 0);
+      const auto values = call.reals(1);
+      const auto count = values.axes() == 2 ? values.extent(1) : 1;
+      if (values.axes() < 1 || values.axes() > 2 || values.extent(0) != static_cast<Index>(names.size()))
+        call.fail_argument(1,
+                           fmt::format("has shape {} for {} names", text_of(values.shape()), names.size()));
+      curves.y.resize(static_cast<std::size_t>(count));
+      const auto all = values.to_vector<double>();
+      for (std::size_t i = 0; i < all.size(); ++i) curves.y[i % curves.y.size()].push_back(all[i]);
+      for (std::size_t k = 1; k <= names.size(); ++k) curves.x.push_back(static_cast<double>(k));
+    } else
+      curves = curves_of(call);
+    double spacing = INFINITY;
+    auto sorted = curves.x;
+    std::sort(sorted.begin(), sorted.end());
+    for (std::size_t k = 1; k < sorted.size(); ++k)
+      if (sorted[k] > sorted[k - 1]) spacing = std::min(spacing, sorted[k] - sorted[k - 1]);
+    if (!std::isfinite(spacing)) spacing = 1;
+    const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
+    const double width = share * spacing / (stacked ? 1 : static_cast<double>(curves.y.size()));
+    std::vector<double> below(curves.x.size(), layer.base);
+    for (std::size_t c = 0; c < curves.y.size(); ++c) {
+      Layer one = layer;
+      one.label = labels[c];
+      one.x_is_count = curves.is_counted || are_whole(curves.x);
+      name_axes(one, curves.x_label, curves.y_label);
+      for (std::size_t k = 0; k < curves.x.size(); ++k) {
+        const double left =
+            curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));
+        one.left.push_back(left);
+        one.right.push_back(left + width);
+        one.low.push_back(stacked ? below[k] : layer.base);
+        one.high.push_back(stacked ? below[k] + curves.y[c][k] : curves.y[c][k]);
+        if (stacked && std::isfinite(curves.y[c][k])) below[k] += curves.y[c][k];
+      }
+      panel.layers.push_back(std::move(one));
+    }
+    if (!names.empty() && !panel.x.ticks) {
+      panel.x.ticks = curves.x;
+      panel.x.tick_labels = names;
+    }
+  });
+}
+
+// Bins whose width fits the spread and the number of values (D. Freedman, P. Diaconis, 1981).
+Array automatic_edges(const Array& data) {
+  auto values = data.to_vector<double>();
+  std::erase_if(values, [](double v) { return !std::isfinite(v); });
+  double low = 0, high = 1;
+  Index bins = 1;
+  if (!values.empty()) {
+    const auto [least, most] = std::minmax_element(values.begin(), values.end());
+    low = *least;
+    high = *most;
+    const auto quarter = [&](double q) {
+      const auto place =
+          values.begin() + static_cast<std::ptrdiff_t>(q * static_cast<double>(values.size() - 1));
+      std::nth_element(values.begin(), place, values.end());
+      return *place;
+    };
+    const double width = 2 * (quarter(0.75) - quarter(0.25)) / std::cbrt(static_cast<double>(values.size()));
+    if (high == low) {
+      low -= 0.5;
+      high += 0.5;
+    } else
+      bins = width > 0 ? static_cast<Index>(std::clamp(std::ceil((high - low) / width), 1.0, 200.0)) : 10;
+  }
+  Array edges(ElementType::float64, {bins + 1});
+  for (Index k = 0; k <= bins; ++k)
+    edges.mutable_data<double>()[k] = low + (high - low) * static_cast<double>(k) / static_cast<double>(bins);
+  edges.mutable_data<double>()[bins] = high;
+  return edges;
+}
+
+Value histogram_row(Call& call) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = Layer::Kind::boxes;
+    layer.is_histogram = true;
+    set_looks(call, layer);
+    const auto data = flattened(call.reals(0));
+    Array edges;
+    if (call.given(1) && call.value(1).is_number()) {
+      const auto bins = call.whole(1);
+      if (bins < 1 || bins > 100000) call.fail_argument(1, "is a count of bins from 1, or their edges");
+      edges = histogram(data, bins).edges;
+    } else if (call.given(1))
+      edges = call.vector(1);
+    else {
+      // Histograms in one panel have the bins of the first one.
+      for (const auto& other : panel.layers)
+        if (other.is_histogram) edges = Array::vector(other.x);
+      if (edges.size() < 2) edges = automatic_edges(data);
+    }
+    const auto h = histogram(data, edges);
+    const auto scale = call.choice(2, {"count", "density", "share"}, "count");
+    layer.label = labels_for(call, 1)[0];
+    name_axes(layer, call.label(0), nullptr);
+    layer.y_name = scale == "count" ? "count" : scale;
+    layer.x = h.edges.to_vector<double>();
+    const auto counts = h.counts.converted(ElementType::float64).to_vector<double>();
+    const auto density = h.density.to_vector<double>();
+    double total = 0;
+    for (const double n : counts) total += n;
+    for (std::size_t k = 0; k < counts.size(); ++k) {
+      layer.left.push_back(layer.x[k]);
+      layer.right.push_back(layer.x[k + 1]);
+      layer.low.push_back(0);
+      layer.high.push_back(scale == "count"     ? counts[k]
+                           : scale == "density" ? density[k]
+                           : total > 0          ? counts[k] / total
+                                                : 0);
+    }
+    panel.layers.push_back(std::move(layer));
+  });
+}
+
+// -- between curves
+
+Value region_row(Call& call, bool is_band) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = Layer::Kind::region;
+    layer.opacity = is_band ? 0.25 : 0.4;
+    set_looks(call, layer);
+    const auto x = call.vector(0), first = call.vector(1);
+    layer.x = x.to_vector<double>();
+    layer.low = layer.high = first.to_vector<double>();
+    if (is_band)
+      layer.high = call.vector(2).to_vector<double>();
+    else
+      std::fill(layer.low.begin(), layer.low.end(), layer.base);
+    if (layer.low.size() != layer.x.size() || layer.high.size() != layer.x.size())
+      call.fail_argument(1,
+                         fmt::format("and what stands beside it have one value for each x, {}; not {} and {}",
+                                     layer.x.size(), layer.low.size(), layer.high.size()));
+    layer.label = labels_for(call, 1)[0];
+    name_axes(layer, call.label(0), call.label(1));
+    panel.layers.push_back(std::move(layer));
+  });
+}
+
+// Half lengths to both sides: one number, one for each point, or a row (down, up) for each point.
+void set_error(const Call& call, std::size_t i, const std::vector<double>& middle, std::vector<double>& low,
+               std::vector<double>& high) {
+  const auto given = call.reals(i);
+  const auto n = static_cast<Index>(middle.size());
+  const bool pairs = given.axes() == 2 && given.extent(0) == n && given.extent(1) == 2;
+  if (!pairs && given.axes() != 0 && !(given.axes() == 1 && given.size() == n))
+    call.fail_argument(
+        i,
+        fmt::format("is a number, a vector of {}, or a matrix {}×2 of lengths down and up; not of shape {}",
+                    n, n, text_of(given.shape())));
+  const auto e = given.to_vector<double>();
+  for (std::size_t k = 0; k < middle.size(); ++k) {
+    low.push_back(middle[k] - std::fabs(pairs ? e[2 * k] : given.axes() == 0 ? e[0] : e[k]));
+    high.push_back(middle[k] + std::fabs(pairs ? e[2 * k + 1] : given.axes() == 0 ? e[0] : e[k]));
+  }
+}
+
+Value error_bars_row(Call& call) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = Layer::Kind::error_bars;
+    layer.marker = Marker::disc;
+    set_looks(call, layer);
+    const auto x = call.vector(0), y = call.vector(1);
+    if (x.size() != y.size())
+      call.fail_argument(1, fmt::format("has {} elements for {} of x", y.size(), x.size()));
+    layer.x = x.to_vector<double>();
+    layer.y = y.to_vector<double>();
+    set_error(call, 2, layer.y, layer.low, layer.high);
+    if (call.given(3)) set_error(call, 3, layer.x, layer.left, layer.right);
+    layer.label = labels_for(call, 1)[0];
+    name_axes(layer, call.label(0), call.label(1));
+    panel.layers.push_back(std::move(layer));
+  });
+}
+
+using namespace layer_parameters;  // NOLINT
+
+}  // namespace
+
+std::vector<Builtin> bar_layer_rows() {
+  const Parameter edges = {"bins", "how many, or their edges",
+                           "by the spread; those of the panel's first one"};
+  return {
+      {"bars",
+       kFamily,
+       "Draws bars; the columns of a matrix stand side by side, or on each other.",
+       {{"x", "positions, a vector of numbers or of names; alone, the heights over 1, 2, …", ""},
+        {"y", "heights: a vector, or a matrix with a group in each row", "none"},
+        kLabel,
+        kColor,
+        kOpacity,
+        kOrder,
+        {"share", "of the distance that a bar or a group takes", "0.8"},
+        {"stacked", "whether columns stand on each other", "false"},
+        kBase},
+       kNothing,
+       "shapes that differ",
+       "",
+       "figure(\"catch\") {\n    bars([\"june\", \"july\"], [3, 5 | 4, 2], label: [\"net 1\", \"net 2\"])\n  "
+       "  legend()\n}",
+       "",
+       bars_row},
+      {"histogram",
+       kFamily,
+       "Draws how often values fall into bins; histograms of one panel share their bins.",
+       {{"data", "numbers of any shape", ""},
+        edges,
+        {"scale", "\"count\", \"density\" or \"share\"", "\"count\""},
+        kLabel,
+        kColor,
+        kOpacity,
+        kOrder},
+       kNothing,
+       "edges that do not rise",
+       "D. Freedman, P. Diaconis, Z. Wahrscheinlichkeitstheorie 57, 1981, for the number of bins",
+       "figure(\"noise\") {\n    histogram(random_normal(500), scale: \"density\")\n}",
+       "",
+       histogram_row},
+      {"band",
+       kFamily,
+       "Fills the band between two curves.",
+       {{"x", "abscissae, a vector", ""},
+        {"low", "the lower curve, a vector", ""},
+        {"high", "the upper curve, a vector", ""},
+        kLabel,
+        kColor,
+        {"opacity", "from 0 to 1", "0.25"},
+        kOrder},
+       kNothing,
+       "lengths that differ",
+       "",
+       "figure(\"confidence\") {\n    x = 0..10\n    band(x, x - 1, x + 1)\n    line(x, x)\n}",
+       "",
+       [](Call& c) { return region_row(c, true); }},
+      {"area",
+       kFamily,
+       "Fills what lies between a curve and a base.",
+       {{"x", "abscissae, a vector", ""},
+        {"y", "values, a vector", ""},
+        kBase,
+        kLabel,
+        kColor,
+        {"opacity", "from 0 to 1", "0.4"},
+        kOrder},
+       kNothing,
+       "lengths that differ",
+       "",
+       "figure(\"inflow\") {\n    area(0..5, [1, 3, 6, 4, 2, 1])\n}",
+       "",
+       [](Call& c) { return region_row(c, false); }},
+      {"error_bars",
+       kFamily,
+       "Draws points with their uncertainties.",
+       {{"x", "abscissae, a vector", ""},
+        {"y", "values, a vector", ""},
+        {"error", "to both sides: a number, a vector, or a matrix with a row (down, up) for each point", ""},
+        {"x_error", "the same for x", "none"},
+        kLabel,
+        kColor,
+        kWidth,
+        {"marker", "as of scatter", "\"disc\""},
+        kSize,
+        kOpacity,
+        kOrder},
+       kNothing,
+       "lengths that differ",
+       "",
+       "figure(\"readings\") {\n    error_bars([1, 2, 3], [4, 6, 5], 0.5)\n}",
+       "",
+       error_bars_row},
+  };
+}
+
+}  // namespace quill

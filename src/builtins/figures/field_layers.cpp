@@ -1,0 +1,250 @@
+// Layers of two variables: fields, contours, arrows, surfaces.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/rearrange.h"
+#include "builtins/arguments.h"
+#include "builtins/figures/drawing.h"
+#include "builtins/figures/layer_arguments.h"
+#include "builtins/tables.h"
+#include "figure/ticks.h"
+#include "numerics/grid.h"
+#include "value/runtime.h"
+
+namespace quill {
+
+namespace {
+
+// A function of two numbers on a grid; as a whole when it is surely elementwise.
+std::vector<double> function_on_grid(Call& call, const Value& f, const std::vector<double>& x,
+                                     const std::vector<double>& y) {
+  constexpr Role roles[] = {Role::varying, Role::varying};
+  if (call.runtime.is_elementwise(f, roles)) {
+    const Array grids[] = {across(Array::vector(x)), down(Array::vector(y))};
+    const auto whole = broadcast_together(grids);
+    const Value arguments[] = {Value::array(whole[0]), Value::array(whole[1])};
+    const auto z = to_array(call.runtime.call(f, arguments)).converted(ElementType::float64);
+    if (z.shape() == whole[0].shape()) return z.to_vector<double>();
+  }
+  std::vector<double> out;
+  for (const double b : y)
+    for (const double a : x) {
+      const Value arguments[] = {Value(a), Value(b)};
+      const auto z = call.runtime.call(f, arguments);
+      const auto number = single_real(z);
+      if (!number)
+        fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
+                         kind_in_words(z)));
+      out.push_back(*number);
+    }
+  return out;
+}
+
+// Fills x, y and z of a grid layer from (z), (x, y, z) or (f, x_range, y_range). Returns the count of
+// columns.
+std::size_t set_grid(Call& call, Layer& layer) {
+  if (call.value(0).is_callable()) {
+    const int points = layer.kind == Layer::Kind::wireframe ? 40 : 80;
+    const auto [a, b] = ends_of(call, 1);
+    const auto [c, d] = ends_of(call, 2);
+    for (int k = 0; k <= points; ++k) {
+      layer.x.push_back(a + (b - a) * k / points);
+      layer.y.push_back(c + (d - c) * k / points);
+    }
+    layer.z = function_on_grid(call, call.value(0), layer.x, layer.y);
+    return layer.x.size();
+  }
+  const bool alone = call.row.name == "image_of" || (!call.given(1) && !call.given(2));
+  if (!alone && (!call.given(1) || !call.given(2)))
+    call.fail_argument(0, "stands alone, or with y and z",
+                       fmt::format("{0}(z) or {0}(x, y, z)", call.row.name));
+  const std::size_t at = alone ? 0 : 2;
+  const auto z = call.reals(at);
+  if (z.axes() != 2 || z.size() == 0)
+    call.fail_argument(at, fmt::format("is a matrix with a row for each y and a column for each x, not {}",
+                                       z.axes() == 0 ? "a single number" : "of shape " + text_of(z.shape())));
+  layer.z = z.to_vector<double>();
+  name_axes(layer, nullptr, nullptr, call.label(at));
+  if (alone) {
+    layer.x = counted(z.extent(1));
+    layer.y = counted(z.extent(0));
+    layer.x_is_count = layer.y_is_count = true;
+    return layer.x.size();
+  }
+  const auto coordinates = [&](std::size_t i, Index wanted, const char* axis) {
+    auto a = call.reals(i);
+    if (a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1)) a = flattened(a);
+    const bool edges = layer.kind == Layer::Kind::heatmap && a.size() == wanted + 1;
+    if (a.axes() != 1 || (a.size() != wanted && !edges))
+      call.fail_argument(
+          i, fmt::format("has shape {} and the matrix {} {}", text_of(a.shape()), wanted, axis),
+          z.extent(0) != z.extent(1) && a.axes() == 1 && a.size() == (i == 0 ? z.extent(0) : z.extent(1))
+              ? "z' turns the matrix"
+              : "");
+    return a.to_vector<double>();
+  };
+  layer.x = coordinates(0, z.extent(1), "columns");
+  layer.y = coordinates(1, z.extent(0), "rows");
+  name_axes(layer, call.label(0), call.label(1), call.label(at));
+  for (const auto* v : {&layer.x, &layer.y})
+    for (std::size_t k = 1; k < v->size(); ++k)
+      if (!(((*v)[k] > (*v)[k - 1]) == ((*v)[1] > (*v)[0])) || (*v)[k] == (*v)[k - 1])
+        call.fail_argument(v == &layer.x ? 0 : 1, "runs one way", "sort the grid by its coordinates");
+  return static_cast<std::size_t>(z.extent(1));
+}
+
+// Middles of cells become their edges.
+void make_edges(std::vector<double>& v, std::size_t cells) {
+  if (v.size() == cells + 1) return;
+  std::vector<double> edges;
+  if (v.size() == 1) {
+    v = {v[0] - 0.5, v[0] + 0.5};
+    return;
+  }
+  edges.push_back(v[0] - (v[1] - v[0]) / 2);
+  for (std::size_t k = 1; k < v.size(); ++k) edges.push_back((v[k - 1] + v[k]) / 2);
+  edges.push_back(v.back() + (v.back() - v[v.size() - 2]) / 2);
+  v = std::move(edges);
+}
+
+Value grid_layer(Call& call, Layer::Kind kind) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = kind;
+    if (kind == Layer::Kind::contours) layer.width = 1.1;
+    if (kind == Layer::Kind::wireframe) layer.width = 0.9;
+    set_looks(call, layer);
+    const auto columns = set_grid(call, layer);
+    layer.label = labels_for(call, 1)[0];
+    if (kind == Layer::Kind::heatmap) {
+      const auto rows = layer.z.size() / columns;
+      make_edges(layer.x, columns);
+      make_edges(layer.y, rows);
+      if (call.row.name == "image_of") panel.y.reverse = true;
+    } else if (layer.x.size() < 2 || layer.y.size() < 2)
+      call.fail_argument(call.given(2) ? 2 : 0, "has at least two rows and two columns");
+    if (const auto i = place_of(call, "levels")) {
+      if (call.value(*i).is_number()) {
+        const auto [low, high] = std::minmax_element(layer.z.begin(), layer.z.end());
+        if (*low < *high) layer.levels = linear_ticks(*low, *high, positive(call, *i, 8, 200)).positions;
+      } else
+        layer.levels = call.vector(*i).to_vector<double>();
+      std::sort(layer.levels.begin(), layer.levels.end());
+      for (const double level : layer.levels)
+        if (!std::isfinite(level)) call.fail_argument(*i, "holds finite numbers");
+    }
+    if (const auto i = place_of(call, "numbers")) layer.labelled_contours = call.truth_or(*i, true);
+    if (const auto i = place_of(call, "mesh")) layer.mesh = call.truth_or(*i, false);
+    if (layer.z.size() > 40'000'000) call.fail_argument(0, "has more cells than can be drawn");
+    panel.layers.push_back(std::move(layer));
+  });
+}
+
+Value arrows_row(Call& call) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = Layer::Kind::arrows;
+    set_looks(call, layer);
+    const Array given[] = {call.reals(0), call.reals(1), call.reals(2), call.reals(3)};
+    // Vectors of coordinates beside matrices of directions span a grid.
+    Array x = given[0], y = given[1];
+    if (given[2].axes() == 2 && x.axes() == 1 && y.axes() == 1) {
+      x = across(x);
+      y = down(y);
+    }
+    const Array together[] = {x, y, given[2], given[3]};
+    const auto all = broadcast_together(together);
+    layer.x = all[0].to_vector<double>();
+    layer.y = all[1].to_vector<double>();
+    layer.right = all[2].to_vector<double>();
+    layer.high = all[3].to_vector<double>();
+    layer.label = labels_for(call, 1)[0];
+    name_axes(layer, call.label(0), call.label(1));
+    panel.layers.push_back(std::move(layer));
+  });
+}
+
+using namespace layer_parameters;  // NOLINT
+
+std::vector<Parameter> grid_parameters(std::initializer_list<Parameter> more) {
+  std::vector<Parameter> out = {
+      {"x", "coordinates of the columns; or the matrix alone; or a function of two numbers", ""},
+      {"y", "coordinates of the rows; for a function the range of x", "none"},
+      {"z", "a matrix with a row for each y and a column for each x; for a function the range of y", "none"}};
+  out.insert(out.end(), more);
+  for (const auto& p : {kLabel, kOpacity, kOrder}) out.push_back(p);
+  return out;
+}
+
+}  // namespace
+
+std::vector<Builtin> field_layer_rows() {
+  return {
+      {"heatmap", kFamily, "Draws a colour for each cell of a grid, without smoothing.",
+       grid_parameters({kPalette, kRange}), kNothing, "shapes that do not fit, coordinates that turn back",
+       "", "figure(\"field\") {\n    heatmap(0..3, 0..2, random(3, 4))\n    color_bar(\"value\")\n}", "",
+       [](Call& c) { return grid_layer(c, Layer::Kind::heatmap); }},
+      {"image_of",
+       kFamily,
+       "Draws a matrix with one pixel for each element, its first row at the top.",
+       {{"m", "a matrix", ""}, kPalette, kRange, kLabel, kOpacity, kOrder},
+       kNothing,
+       "other than a matrix",
+       "",
+       "figure(\"matrix\") {\n    image_of(correlation(random(50, 20)), palette: \"ridge\")\n}",
+       "",
+       [](Call& c) { return grid_layer(c, Layer::Kind::heatmap); }},
+      {"contours", kFamily, "Draws lines of equal value on a grid.",
+       grid_parameters({{"levels", "how many, or a vector of values", "about 8"},
+                        {"numbers", "whether the lines carry their values", "true"},
+                        kColor,
+                        kWidth,
+                        kDash,
+                        kPalette,
+                        kRange}),
+       kNothing, "shapes that do not fit",
+       "marching squares: W. E. Lorensen, H. E. Cline, Comput. Graph. 21, 1987",
+       "figure(\"depths\") {\n    contours(fn(x, y) = x^2 + 2 * y^2, -2..2, -1..1)\n}", "",
+       [](Call& c) { return grid_layer(c, Layer::Kind::contours); }},
+      {"filled_contours", kFamily, "Fills the regions between lines of equal value.",
+       grid_parameters({{"levels", "how many, or a vector of values", "about 8"}, kPalette, kRange}),
+       kNothing, "shapes that do not fit",
+       "marching squares: W. E. Lorensen, H. E. Cline, Comput. Graph. 21, 1987",
+       "figure(\"zones\") {\n    filled_contours(fn(x, y) = sin(x) * cos(y), 0..6, 0..6)\n    color_bar()\n}",
+       "", [](Call& c) { return grid_layer(c, Layer::Kind::filled_contours); }},
+      {"arrows",
+       kFamily,
+       "Draws arrows; the longest is about as long as they stand apart.",
+       {{"x", "where they begin: a vector, or coordinates of columns", ""},
+        {"y", "where they begin: a vector, or coordinates of rows", ""},
+        {"u", "their part along x: a vector, or a matrix over the grid", ""},
+        {"v", "their part along y", ""},
+        kLabel,
+        kColor,
+        kWidth,
+        kOpacity,
+        kOrder},
+       kNothing,
+       "shapes that do not go together",
+       "",
+       "figure(\"wind\") {\n    x = -2..2\n    arrows(x, x, -down(x) + 0 * across(x), across(x) + 0 * "
+       "down(x))\n}",
+       "",
+       arrows_row},
+      {"surface", kFamily, "Draws heights over a grid in space, lit and coloured by height.",
+       grid_parameters({kPalette, kRange, kColor, {"mesh", "whether lines of the grid are drawn", "false"}}),
+       kNothing, "shapes that do not fit", "",
+       "figure(\"ripple\") {\n    surface(fn(x, y) = sinc(hypot(x, y)), -3..3, -3..3)\n    camera(turn: 30, "
+       "tilt: "
+       "35)\n}",
+       "", [](Call& c) { return grid_layer(c, Layer::Kind::surface); }},
+      {"wireframe", kFamily, "Draws the lines of a grid of heights in space; what lies behind is hidden.",
+       grid_parameters({kColor, kWidth}), kNothing, "shapes that do not fit", "",
+       "figure(\"wires\") {\n    wireframe(0..3, 0..2, [0, 1, 1, 0 | 1, 2, 2, 1 | 0, 1, 1, 0])\n}", "",
+       [](Call& c) { return grid_layer(c, Layer::Kind::wireframe); }},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,360 @@
+// What stands around the data: axes, legends, bars of colours, guides and notes.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+#include <tuple>
+
+#include "base/text.h"
+#include "base/time_text.h"
+#include "builtins/arguments.h"
+#include "builtins/context.h"
+#include "builtins/figures/drawing.h"
+#include "builtins/figures/layer_arguments.h"
+#include "builtins/tables.h"
+#include "figure/ticks.h"
+
+namespace quill {
+
+namespace {
+
+// Numbers, or dates, which make an axis of time.
+std::vector<double> tick_positions(const Call& call, Axis& axis) {
+  if (!call.value(2).is(Kind::array) || call.value(2).array().type() != ElementType::text)
+    return call.vector(2).to_vector<double>();
+  std::vector<double> out;
+  for (const auto& text : texts_argument(call, 2)) {
+    const auto date = parse_time(text);
+    if (!date)
+      call.fail_argument(2, fmt::format("holds numbers or dates, and \"{}\" is neither", printable(text)),
+                         "ticks: [\"2026-06-01\", \"2026-06-08\"]");
+    out.push_back(*date);
+  }
+  axis.scale = ScaleKind::time;
+  return out;
+}
+
+void set_axis(Call& call, Axis& axis) {
+  if (call.given(0)) axis.title = call.text(0);
+  if (call.given(1)) {
+    const auto& v = call.value(1);
+    const auto bad = [&] {
+      call.fail_argument(
+          1, fmt::format("is two numbers in parentheses, the lower one first, not {}", kind_in_words(v)),
+          "limits: (0, 10)");
+    };
+    std::vector<double> ends;
+    if (v.is(Kind::tuple))
+      for (const auto& item : v.object<TupleObject>().items) {
+        const auto date = item.is(Kind::text) ? parse_time(item.text()) : std::nullopt;
+        if (!item.is_number() && !date) bad();
+        ends.push_back(date ? *date : item.number());
+        if (date) axis.scale = ScaleKind::time;
+      }
+    else if (v.is_array_like() && is_numeric(element_type_of(v)) && shape_of(v).count() == 1)
+      ends = to_array(v).converted(ElementType::float64).to_vector<double>();
+    if (ends.size() != 2 || !std::isfinite(ends[0]) || !std::isfinite(ends[1])) bad();
+    if (!(ends[0] < ends[1]))
+      call.fail_argument(1, fmt::format("gives the lower end first, and {} is not below {}",
+                                        shortest(ends[0]), shortest(ends[1])));
+    axis.limits = Limits{ends[0], ends[1]};
+  }
+  if (call.given(2)) {
+    std::vector<double> ticks;
+    for (const double t : tick_positions(call, axis)) {
+      if (!std::isfinite(t)) call.fail_argument(2, fmt::format("holds {}", shortest(t)));
+      ticks.push_back(t);
+    }
+    if (ticks.size() > 500)
+      call.fail_argument(2, fmt::format("holds {} positions, and at most 500 are drawn", ticks.size()));
+    axis.ticks = std::move(ticks);
+  }
+  if (call.given(3)) {
+    axis.tick_labels = texts_argument(call, 3);
+    if (!axis.ticks)
+      call.fail_argument(3, "goes with `ticks`, which says where the labels stand",
+                         "ticks: [0, pi], tick_labels: [\"0\", `$\\pi$`]");
+    if (axis.tick_labels.size() != axis.ticks->size())
+      call.fail_argument(
+          3, fmt::format("holds {} texts for {} ticks", axis.tick_labels.size(), axis.ticks->size()));
+  }
+}
+
+// The three axes share their parameters by name; an upright one in space has fewer.
+void set_axis_looks(Call& call, Axis& axis) {
+  if (const auto i = place_of(call, "scale")) {
+    const auto scale = call.choice(*i, {"linear", "log", "signed_log", "time"}, "linear");
+    axis.scale = scale == "log"          ? ScaleKind::log
+                 : scale == "signed_log" ? ScaleKind::signed_log
+                 : scale == "time"       ? ScaleKind::time
+                                         : ScaleKind::linear;
+  }
+  if (axis.scale == ScaleKind::log && axis.limits && !(axis.limits->low > 0))
+    call.fail_argument(1,
+                       fmt::format("is above 0 on a logarithmic axis, not ({}, {})",
+                                   shortest(axis.limits->low), shortest(axis.limits->high)),
+                       "scale: \"signed_log\" has room for 0 and negative numbers");
+  if (const auto i = place_of(call, "at")) axis.at = call.number(*i);
+  if (const auto i = place_of(call, "reverse")) axis.reverse = call.truth_or(*i, axis.reverse);
+  if (const auto i = place_of(call, "minor")) axis.minor = call.truth_or(*i, axis.minor);
+  if (const auto i = place_of(call, "size")) axis.size = positive(call, *i, 7.5, 100);
+  if (const auto i = place_of(call, "label_box")) axis.label_box = call.truth_or(*i, axis.label_box);
+  if (const auto i = place_of(call, "format")) {
+    axis.format = call.text(*i);
+    if (!formatted_labels({1.5}, axis.format))
+      call.fail_argument(*i, fmt::format("is a format of numbers, and \"{}\" is none", axis.format),
+                         "format: \".2f\"");
+  }
+}
+
+Value axis_row(Call& call, Axis Panel::*which) {
+  auto& axis = call.context.drawing.panel(call.row.name).*which;
+  // A call that fails changes nothing.
+  auto changed = axis;
+  set_axis(call, changed);
+  set_axis_looks(call, changed);
+  axis = std::move(changed);
+  return Value::none();
+}
+
+Value frame_row(Call& call) {
+  const auto edges = call.text(0);
+  std::istringstream words(edges);
+  for (std::string word; words >> word;)
+    if (word != "left" && word != "right" && word != "top" && word != "bottom" && word != "all" &&
+        word != "none")
+      call.fail_argument(0, fmt::format("names edges, and \"{}\" is none", word),
+                         "frame(\"left bottom\"), frame(\"all\")");
+  call.context.drawing.panel("frame").frame = edges;
+  return Value::none();
+}
+
+Value palette_row(Call& call) {
+  call.context.drawing.panel("palette").palette = palette_argument(call, 0);
+  return Value::none();
+}
+
+Value color_bar_row(Call& call) {
+  ColorBar bar;
+  if (call.given(0)) bar.title = call.text(0);
+  if (call.given(1)) bar.ticks = call.vector(1).to_vector<double>();
+  call.context.drawing.panel("color_bar").color_bar = std::move(bar);
+  return Value::none();
+}
+
+Value camera_row(Call& call) {
+  auto& panel = call.context.drawing.panel("camera");
+  panel.turn = call.number_or(0, panel.turn);
+  panel.tilt = call.number_or(1, panel.tilt);
+  if (!(std::fabs(panel.tilt) <= 90)) call.fail_argument(1, "is an angle from -90 to 90 degrees");
+  if (!std::isfinite(panel.turn)) call.fail_argument(0, "is an angle in degrees");
+  return Value::none();
+}
+
+Value guide_row(Call& call) {
+  Guide guide;
+  if (call.given(0) == call.given(1))
+    call.fail_argument(0, "or `y` says where the guide stands", "guide(x: 2.1)");
+  guide.is_vertical = call.given(0);
+  guide.at = call.number(guide.is_vertical ? 0 : 1);
+  if (call.given(2)) guide.from = call.number(2);
+  if (call.given(3)) guide.to = call.number(3);
+  if (call.given(4)) guide.color = css_color(call, 4);
+  if (call.given(5)) guide.dash = dash_argument(call, 5);
+  guide.width = positive(call, 6, guide.width, 100);
+  call.context.drawing.panel("guide").guides.push_back(guide);
+  return Value::none();
+}
+
+Value note_row(Call& call) {
+  Note note;
+  note.text = call.text(0);
+  const auto at = number_pair(call.value(1));
+  if (!at)
+    call.fail_argument(1, fmt::format("is a point (x, y), not {}", kind_in_words(call.value(1))),
+                       "at: (2, 0.5)");
+  std::tie(note.x, note.y) = *at;
+  if (call.given(2)) {
+    const auto offset = number_pair(call.value(2));
+    if (!offset)
+      call.fail_argument(2, "is two distances in points, to the right and upwards", "offset: (10, 30)");
+    std::tie(note.dx, note.dy) = *offset;
+  }
+  note.arrow = call.choice(3, {"none", "straight", "curved"}, "none");
+  note.box = call.truth_or(4, false);
+  if (call.given(5)) note.size = positive(call, 5, 8, 100);
+  call.context.drawing.panel("note").notes.push_back(std::move(note));
+  return Value::none();
+}
+
+Value legend_row(Call& call) {
+  auto& panel = call.context.drawing.panel("legend");
+  const auto place = call.text_or(0, "best");
+  const auto places = legend_places();
+  if (std::find(places.begin(), places.end(), place) == places.end()) {
+    const auto near = nearest_name(place, places);
+    call.fail_argument(0, fmt::format("is a place, and \"{}\" is none", place),
+                       near.empty() ? fmt::format("there are {}", list_in_prose(places))
+                                    : fmt::format("did you mean \"{}\"?", near));
+  }
+  panel.legend = place;
+  return Value::none();
+}
+
+Value grid_row(Call& call) {
+  call.context.drawing.panel("grid").grid = call.choice(0, {"x", "y", "x y", "none"}, "x y");
+  return Value::none();
+}
+
+std::vector<Parameter> axis_parameters() {
+  return {
+      {"title", "with its unit: \"depth (m)\"; mathematics stands in dollar signs", "from the data's file"},
+      {"limits", "(low, high); dates as texts make an axis of time", "a little wider than the data"},
+      {"ticks", "a vector of positions, or of dates", "round numbers"},
+      {"tick_labels", "a text for each tick", "the numbers"},
+      {"scale",
+       "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
+       "\"linear\"; \"time\" for columns of times"},
+      {"at", "the value of the other axis that this one goes through", "at the edge"},
+      {"reverse", "whether it runs the other way", "false"},
+      {"minor", "whether small ticks stand between the others", "false; true on log axes"},
+      {"size", "of the tick labels, in points", "the theme's"},
+      {"label_box", "whether the tick labels stand on translucent boxes", "false"},
+      {"format", "of the numbers, as in texts: \".2f\"", "as short as they can be told apart"}};
+}
+
+}  // namespace
+
+std::vector<Builtin> figure_surroundings_rows() {
+  constexpr std::string_view family = "figures";
+  return {
+      {"x_axis", family, "Title, limits and ticks of the horizontal axis.", axis_parameters(), "nothing",
+       "limits in the wrong order", "",
+       "figure(\"angles\") {\n    x = 0..2*pi count 100\n    line(x, cos(x))\n    x_axis(\"angle\", ticks: "
+       "[0, pi, 2*pi], tick_labels: [\"0\", `$\\pi$`, `$2\\pi$`])\n}",
+       "", [](Call& c) { return axis_row(c, &Panel::x); }},
+      {"y_axis", family, "Title, limits and ticks of the vertical axis.", axis_parameters(), "nothing",
+       "limits in the wrong order", "",
+       "figure(\"level\") {\n    line([1, 3, 2])\n    y_axis(\"level (m)\", limits: (0, 4))\n}", "",
+       [](Call& c) { return axis_row(c, &Panel::y); }},
+      {"z_axis",
+       family,
+       "Title, limits and ticks of the upright axis of a panel in space.",
+       {{"title", "with its unit", "none"},
+        {"limits", "(low, high)", "a little wider than the data"},
+        {"ticks", "a vector of positions", "round numbers"},
+        {"tick_labels", "a text for each tick", "the numbers"},
+        {"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
+        {"reverse", "whether it runs downwards", "false"},
+        {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
+       "nothing",
+       "limits in the wrong order",
+       "",
+       "figure(\"hill\") {\n    surface(fn(x, y) = exp(-x^2 - y^2), -2..2, -2..2)\n    z_axis(\"height "
+       "(m)\", limits: "
+       "(0, 1))\n}",
+       "",
+       [](Call& c) { return axis_row(c, &Panel::z); }},
+      {"grid",
+       family,
+       "Which grid lines are drawn.",
+       {{"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
+       "",
+       grid_row},
+      {"frame",
+       family,
+       "Which edges of the panel are drawn.",
+       {{"edges", "words of \"left right top bottom\", \"all\" or \"none\"", ""}},
+       "nothing",
+       "other words",
+       "",
+       "figure(\"boxed\") {\n    line([1, 3, 2])\n    frame(\"all\")\n}",
+       "",
+       frame_row},
+      {"legend",
+       family,
+       "Lists the labelled layers of the panel.",
+       {{"place", "\"top left\" and the like, \"outside right\", or \"best\": where it covers least",
+         "\"best\""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"named\") {\n    line([1, 3, 2], label: \"level\")\n    legend(\"top left\")\n}",
+       "",
+       legend_row},
+      {"color_bar",
+       family,
+       "A bar beside the panel that says which colour stands for which number.",
+       {{"title", "with its unit", "none"}, {"ticks", "a vector of positions", "round numbers"}},
+       "nothing",
+       "",
+       "",
+       "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",
+       "",
+       color_bar_row},
+      {"palette",
+       family,
+       "The palette of the panel: colours for numbers.",
+       {{"name",
+         "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; \"compass\" for "
+         "angles",
+         ""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
+       "",
+       palette_row},
+      {"camera",
+       family,
+       "From where a panel in space is seen.",
+       {{"turn", "degrees around the upright axis", "35"}, {"tilt", "degrees above the level", "25"}},
+       "nothing",
+       "a tilt beyond 90 degrees",
+       "",
+       "figure(\"from-above\") {\n    surface(fn(x, y) = x * y, -1..1, -1..1)\n    camera(turn: 20, tilt: "
+       "60)\n}",
+       "",
+       camera_row},
+      {"guide",
+       family,
+       "A straight line across the panel at a value.",
+       {{"x", "where an upright one stands", "none"},
+        {"y", "where a level one stands", "none"},
+        {"from", "the value along it where it begins", "the edge"},
+        {"to", "and where it ends", "the edge"},
+        {"color", "a CSS name or \"#rrggbb\"", "the theme's"},
+        {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"dashed\""},
+        {"width", "in points", "0.9"}},
+       "nothing",
+       "",
+       "",
+       "figure(\"limit\") {\n    line([1, 3, 2])\n    guide(y: 2.5)\n}",
+       "",
+       guide_row},
+      {"note",
+       family,
+       "A text at a point of the panel, with an arrow to it where that is wanted.",
+       {{"text", "mathematics stands in dollar signs", ""},
+        {"at", "the point (x, y), in data", ""},
+        {"offset", "from the point to the text, in points, to the right and upwards", "(0, 0)"},
+        {"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
+        {"box", "whether the text stands in a box", "false"},
+        {"size", "of the text, in points", "the theme's"}},
+       "nothing",
+       "",
+       "",
+       "figure(\"marked\") {\n    line([1, 3, 2])\n    note(\"the top\", at: (2, 3), offset: (40, -20), "
+       "arrow: "
+       "\"curved\")\n}",
+       "",
+       note_row},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,247 @@
+// Drawing: they fill the figure whose block is open.
+#include <fmt/format.h>
+
+#include "base/number.h"
+#include "base/text.h"
+#include "builtins/arguments.h"
+#include "builtins/context.h"
+#include "builtins/figures/drawing.h"
+#include "builtins/tables.h"
+
+namespace quill {
+
+namespace {
+
+// A figure's name becomes a file name.
+std::string figure_name(const Call& call) {
+  const auto name = call.text(0);
+  if (trim(name).empty()) call.fail_argument(0, "is the name of a file without its ending, and it is empty");
+  if (name.find_first_of("/\\:*?\"<>|\n") != std::string::npos)
+    call.fail_argument(
+        0, fmt::format("is the name of a file, and \"{}\" has characters that cannot stand in one",
+                       printable(name)));
+  return name;
+}
+
+std::string theme_argument(const Call& call, std::size_t i) {
+  const auto name = call.text(i);
+  if (!find_theme(name))
+    call.fail_argument(i, fmt::format("is a theme, and \"{}\" is none", printable(name)),
+                       fmt::format("there are {}", list_in_prose(theme_names())));
+  return name;
+}
+
+// Sizes and formats, which stand at these places of the call.
+void set_sizes(const Call& call, Figure& f, std::size_t width) {
+  f.width = positive(call, width, f.width, 2000);
+  f.height = positive(call, width + 1, f.height, 2000);
+  f.dpi = positive(call, width + 2, f.dpi, 2400);
+  if (!call.given(width + 3)) return;
+  f.formats = texts_argument(call, width + 3);
+  if (f.formats.empty()) call.fail_argument(width + 3, "lists no format");
+  for (const auto& format : f.formats)
+    if (format != "png" && format != "svg" && format != "pdf")
+      call.fail_argument(width + 3,
+                         format == "html"
+                             ? "\"html\" is not built yet"
+                             : fmt::format("lists \"png\", \"svg\" or \"pdf\", and \"{}\" is none of them",
+                                           printable(format)));
+}
+
+Value figure_row(Call& call) {
+  auto& c = call.context;
+  Figure f = c.figure_defaults;
+  f.name = figure_name(call);
+  if (c.figure_names.contains(f.name))
+    call.fail_argument(0, fmt::format("names a figure, and \"{}\" has been drawn already", f.name),
+                       "every figure of a run has a name of its own");
+  set_sizes(call, f, 1);
+  if (call.given(5)) f.theme = theme_argument(call, 5);
+  f.rows = count_argument(call, 6, 1, 40);
+  f.columns = count_argument(call, 7, 1, 40);
+  f.link_x = call.choice(8, {"rows", "columns", "all", ""}, "");
+  f.link_y = call.choice(9, {"rows", "columns", "all", ""}, "");
+  c.drawing.open_figure(std::move(f));
+  return Value::none();
+}
+
+// The shares of the figure that a panel takes.
+Fractions fractions_of(const Call& call) {
+  double share[4] = {0, 0, 1, 1};
+  for (std::size_t k = 0; k < 4; ++k) {
+    const auto i = 4 + k;
+    if (!call.given(i))
+      call.fail_argument(i, "is missing: a panel is placed by all four shares of the figure",
+                         "panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)");
+    share[k] = call.number(i);
+    if (!(share[k] >= 0 && share[k] <= 1) || (k >= 2 && share[k] == 0))
+      call.fail_argument(i, fmt::format("is a share of the figure from 0 to 1, not {}", shortest(share[k])));
+  }
+  constexpr double slack = 1e-9;
+  for (std::size_t k = 0; k < 2; ++k)
+    if (share[k] + share[k + 2] > 1 + slack)
+      call.fail_argument(4 + k, fmt::format("and `{}` reach {}, beyond the figure",
+                                            k == 0 ? "width" : "height", shortest(share[k] + share[k + 2])));
+  return {share[0], share[1], share[2], share[3]};
+}
+
+Value panel_row(Call& call) {
+  Panel p;
+  const bool has_shares = call.given(4) || call.given(5) || call.given(6) || call.given(7);
+  if (has_shares) {
+    if (call.given(0) || call.given(1) || call.given(2) || call.given(3))
+      call.fail_argument(
+          0, "and the like place a panel in the grid, `x` and the like by shares of the figure; not both");
+    p.place = fractions_of(call);
+  } else {
+    if (!call.given(0) || !call.given(1))
+      call.fail_argument(call.given(0) ? 1 : 0, "is missing",
+                         "panel(1, 2), or panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)");
+    p.row = count_argument(call, 0, 1, 40);
+    p.column = count_argument(call, 1, 1, 40);
+    p.rows = count_argument(call, 2, 1, 40);
+    p.columns = count_argument(call, 3, 1, 40);
+  }
+  call.context.drawing.open_panel(std::move(p));
+  return Value::none();
+}
+
+Value title_row(Call& call) {
+  auto& drawing = call.context.drawing;
+  const auto text = call.text(0);
+  auto& f = drawing.figure();
+  // With several panels a title outside of them is the figure's.
+  if (f.rows * f.columns > 1) {
+    try {
+      drawing.panel("title").title = text;
+    } catch (const Error&) { f.title = text; }
+  } else
+    drawing.panel("title").title = text;
+  return Value::none();
+}
+
+Value subtitle_row(Call& call) {
+  call.context.drawing.figure().subtitle = call.text(0);
+  return Value::none();
+}
+
+Value theme_row(Call& call) {
+  auto& defaults = call.context.figure_defaults;
+  auto changed = defaults;
+  changed.theme = theme_argument(call, 0);
+  set_sizes(call, changed, 1);
+  defaults = std::move(changed);
+  return Value::none();
+}
+
+Value extend_row(Call& call) {
+  auto& c = call.context;
+  const auto name = call.text(0);
+  const auto found = c.figures.find(name);
+  if (found == c.figures.end()) {
+    std::vector<std::string> known;
+    for (const auto& [drawn, figure] : c.figures) known.push_back(drawn);
+    const auto near = nearest_name(name, known);
+    call.fail_argument(0, fmt::format("names a figure of this run, and \"{}\" is none", name),
+                       !near.empty()   ? fmt::format("did you mean \"{}\"?", near)
+                       : known.empty() ? "figure(\"name\") { … } draws one"
+                                       : fmt::format("there are {}", list_in_prose(known)));
+  }
+  c.drawing.open_figure(found->second, true);
+  return Value::none();
+}
+
+}  // namespace
+
+std::vector<Builtin> figure_rows() {
+  constexpr std::string_view family = "figures";
+  return {
+      {"figure",
+       family,
+       "Opens a figure; when its block closes it is laid out and written.",
+       {{"name", "the file's name without its ending", ""},
+        {"width", "in millimetres", "160, or that of theme"},
+        {"height", "in millimetres", "100, or that of theme"},
+        {"dpi", "dots per inch of the PNG", "200, or that of theme"},
+        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\", or those of theme"},
+        {"theme", "the look", "that of theme"},
+        {"rows", "of panels", "1"},
+        {"columns", "of panels", "1"},
+        {"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+        {"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""}},
+       "nothing; the paths of the files are told",
+       "a name used twice, a page without room for its panels",
+       "",
+       "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
+       "",
+       figure_row},
+      {"panel",
+       family,
+       "Opens one panel of a figure with several; it may span cells, or be placed by shares of the figure, "
+       "also within "
+       "another panel.",
+       {{"row", "from 1 at the top", "none"},
+        {"column", "from 1 at the left", "none"},
+        {"rows", "how many rows it spans", "1"},
+        {"columns", "how many columns it spans", "1"},
+        {"x", "instead, its left edge as a share of the figure from 0 to 1", "none"},
+        {"y", "its lower edge, from 0 at the bottom", "none"},
+        {"width", "with its labels, as a share", "none"},
+        {"height", "with its labels and title, as a share", "none"}},
+       "nothing",
+       "a panel outside of the figure, over another one or its labels",
+       "",
+       "figure(\"two\", columns: 2) {\n    panel(1, 1) { line([1, 4, 9]) }\n    panel(1, 2) { scatter([9, 4, "
+       "1]) }\n}",
+       "",
+       panel_row},
+      {"extend",
+       family,
+       "Opens a figure of this run again; what the block adds is drawn with it.",
+       {{"name", "of a figure that is written", ""}},
+       "nothing; the paths of the files are told",
+       "a name that no figure of this run has",
+       "",
+       "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
+       "",
+       extend_row},
+      {"theme",
+       family,
+       "The look of the figures that follow, and their sizes where they do not say them.",
+       {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""},
+        {"width", "in millimetres", "160"},
+        {"height", "in millimetres", "100"},
+        {"dpi", "dots per inch of PNG", "200"},
+        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\""}},
+       "nothing",
+       "",
+       "",
+       "theme(\"night\", width: 120, height: 80)\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
+       "",
+       theme_row},
+      {"title",
+       family,
+       "The title of the panel; outside of the panels of a figure with several, of the figure.",
+       {{"text", "mathematics stands in dollar signs", ""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"titled\") {\n    title(\"Decay at rate $\\\\lambda$\")\n    line([4, 2, 1])\n}",
+       "",
+       title_row},
+      {"subtitle",
+       family,
+       "A line of text under the title of the figure.",
+       {{"text", "mathematics stands in dollar signs", ""}},
+       "nothing",
+       "",
+       "",
+       "figure(\"two-lines\", columns: 2) {\n    title(\"Levels\")\n    subtitle(\"first week of June\")\n   "
+       " panel(1, "
+       "1) { line([1, 3, 2]) }\n    panel(1, 2) { line([3, 1, 2]) }\n}",
+       "",
+       subtitle_row},
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,63 @@
+// What the layers of figures share: their looks, labels and parameters.
+#pragma once
+
+#include <functional>
+
+#include "figure/model.h"
+#include "value/registry.h"
+
+namespace quill {
+
+// The place of a parameter that is given, by its name; layers share their looks and not their order.
+std::optional<std::size_t> place_of(const Call& call, std::string_view name);
+// "depth (m)", or "" without a label.
+std::string titled(const LabelPtr& label);
+// The titles that the axes get when they have none of their own; points in time make axes of time.
+void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPtr& z = nullptr);
+// Colour, width, dash and the like, as far as they are given.
+void set_looks(const Call& call, Layer& layer);
+// Draws into the open panel, or into a figure of its own when none is open.
+Value drawn(Call& call, const std::function<void(Panel&)>& draw);
+// The two ends of what a function is drawn over.
+std::pair<double, double> ends_of(const Call& call, std::size_t i);
+// One label for each curve; "" for those without.
+std::vector<std::string> labels_for(const Call& call, Index curves);
+// 1, 2, … n
+std::vector<double> counted(Index n);
+
+// x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column.
+struct Curves {
+  bool is_counted = false;  // x is 1, 2, …
+  std::vector<double> x;
+  std::vector<std::vector<double>> y;
+  LabelPtr x_label, y_label;
+};
+Curves curves_of(const Call& call);
+// Whether all are whole numbers: between positions of bars and stems stands nothing.
+bool are_whole(const std::vector<double>& x);
+
+namespace layer_parameters {
+
+inline const Parameter kLabel = {"label", "for the legend; a vector of texts for several lines", "none"};
+inline const Parameter kColor = {"color", "a CSS name, \"#rrggbb\", or a number of the cycle",
+                                 "the next of the cycle"};
+inline const Parameter kWidth = {"width", "of the line, in points", "1.5"};
+inline const Parameter kDash = {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"solid\""};
+inline const Parameter kMarker = {
+    "marker", "\"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", \"cross\", \"plus\" or \"none\"",
+    "\"none\""};
+inline const Parameter kSize = {"size", "of the markers, in points", "4.5"};
+inline const Parameter kOpacity = {"opacity", "from 0 to 1", "1"};
+inline const Parameter kOrder = {"layer", "drawing order: smaller numbers lie below",
+                                 "the order of the calls"};
+inline const Parameter kPalette = {"palette", "a name; see palette", "the panel's"};
+inline const Parameter kRange = {"range", "(low, high) of the palette", "of the values"};
+inline const Parameter kBase = {"base", "where they stand", "0"};
+
+inline constexpr std::string_view kFamily = "figures";
+inline constexpr std::string_view kNothing =
+    "nothing; the layer goes to the open panel, or into a figure of its own when none is open";
+
+}  // namespace layer_parameters
+
+}  // namespace quill

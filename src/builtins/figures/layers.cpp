@@ -1,0 +1,203 @@
+// Layers of points and lines.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "array/rearrange.h"
+#include "base/text.h"
+#include "builtins/arguments.h"
+#include "builtins/figures/drawing.h"
+#include "builtins/figures/layer_arguments.h"
+#include "builtins/tables.h"
+#include "figure/sampling.h"
+#include "numerics/samples.h"
+#include "value/runtime.h"
+
+namespace quill {
+
+namespace {
+
+// -- curves
+
+bool is_list_of_functions(const Value& v) {
+  if (!v.is(Kind::array) || v.array().type() != ElementType::any || v.array().size() == 0) return false;
+  for (const auto& item : v.array().to_vector<Any>())
+    if (!element_value(item).is_callable()) return false;
+  return true;
+}
+
+void add_function(Call& call, const Value& f, Layer layer, Panel& panel) {
+  const auto [a, b] = ends_of(call, 1);
+  const auto at = [&](double x) {
+    const Value argument[] = {Value(x)};
+    const auto y = call.runtime.call(f, argument);
+    if (const auto number = single_real(y)) return *number;
+    fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
+                     kind_in_words(y)));
+  };
+  if (layer.kind == Layer::Kind::line) {
+    auto curve = sample_curve(at, a, b);
+    layer.x = std::move(curve.x);
+    layer.y = std::move(curve.y);
+    layer.focus = curve.focus;
+  } else {
+    constexpr int points = 40;
+    for (int k = 0; k <= points; ++k) {
+      layer.x.push_back(a + (b - a) * k / points);
+      layer.y.push_back(at(layer.x.back()));
+    }
+  }
+  panel.layers.push_back(std::move(layer));
+}
+
+// The corners of a stairway: each value holds from half way to its neighbours, or from its x on.
+void make_steps(Layer& layer, const std::string& hold) {
+  std::vector<double> x, y;
+  const auto n = layer.x.size();
+  for (std::size_t k = 0; k < n; ++k) {
+    const double before = k > 0 ? layer.x[k - 1] : layer.x[k],
+                 after = k + 1 < n ? layer.x[k + 1] : layer.x[k];
+    const double from = hold == "after" ? layer.x[k] : hold == "before" ? before : (before + layer.x[k]) / 2;
+    const double to = hold == "after" ? after : hold == "before" ? layer.x[k] : (layer.x[k] + after) / 2;
+    x.insert(x.end(), {from, to});
+    y.insert(y.end(), {layer.y[k], layer.y[k]});
+  }
+  layer.x = std::move(x);
+  layer.y = std::move(y);
+}
+
+// What the colours of points stand for, one number for each; `points` is 0 where there is no one vector of
+// them.
+void set_values(const Call& call, Layer& layer, std::size_t points) {
+  const auto i = place_of(call, "values");
+  if (!i) return;
+  if (points == 0)
+    call.fail_argument(*i, "goes with one vector of points, not with functions or several curves");
+  layer.values = call.vector(*i).to_vector<double>();
+  if (layer.values.size() != points)
+    call.fail_argument(*i, fmt::format("has {} elements for {} points", layer.values.size(), points));
+  if (layer.color || layer.cycle)
+    call.fail_argument(*i, "and `color` both say the colours of the points", "palette: \"kiln\"");
+}
+
+// A curve or points in space.
+Layer space_curve(const Call& call, Layer layer) {
+  const auto z = *place_of(call, "z");
+  const auto x = call.vector(0), y = call.vector(1), up = call.vector(z);
+  if (x.size() != y.size() || x.size() != up.size())
+    call.fail_argument(
+        z, fmt::format("has {} elements beside {} and {}: a point in space has three coordinates", up.size(),
+                       x.size(), y.size()));
+  layer.x = x.to_vector<double>();
+  layer.y = y.to_vector<double>();
+  layer.z = up.to_vector<double>();
+  set_values(call, layer, layer.x.size());
+  name_axes(layer, call.label(0), call.label(1), call.label(z));
+  layer.label = labels_for(call, 1)[0];
+  return layer;
+}
+
+Value curve_row(Call& call, Layer::Kind kind) {
+  return drawn(call, [&](Panel& panel) {
+    Layer layer;
+    layer.kind = kind;
+    set_looks(call, layer);
+    if (call.value(0).is_callable() || is_list_of_functions(call.value(0))) {
+      std::vector<Value> functions;
+      if (call.value(0).is_callable())
+        functions.push_back(call.value(0));
+      else
+        for (const auto& item : call.value(0).array().to_vector<Any>())
+          functions.push_back(element_value(item));
+      set_values(call, layer, 0);
+      const auto labels = labels_for(call, static_cast<Index>(functions.size()));
+      for (std::size_t k = 0; k < functions.size(); ++k) {
+        layer.label = labels[k];
+        add_function(call, functions[k], layer, panel);
+      }
+      return;
+    }
+    if (place_of(call, "z")) {
+      panel.layers.push_back(space_curve(call, std::move(layer)));
+      return;
+    }
+    auto curves = curves_of(call);
+    const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
+    set_values(call, layer, curves.y.size() == 1 ? curves.x.size() : 0);
+    for (std::size_t k = 0; k < curves.y.size(); ++k) {
+      Layer one = layer;
+      if (k + 1 < curves.y.size())
+        one.x = curves.x;
+      else
+        one.x = std::move(curves.x);
+      one.y = std::move(curves.y[k]);
+      name_axes(one, curves.x_label, curves.y_label);
+      one.x_is_count = curves.is_counted || (kind == Layer::Kind::stems && are_whole(one.x));
+      one.label = labels[k];
+      if (const auto i = place_of(call, "hold"); call.row.name == "steps")
+        make_steps(one, i ? call.choice(*i, {"around", "before", "after"}, "around") : "around");
+      panel.layers.push_back(std::move(one));
+    }
+  });
+}
+
+// -- rows
+
+using namespace layer_parameters;  // NOLINT
+
+std::vector<Parameter> curve_parameters(std::string_view marker, bool in_space) {
+  std::vector<Parameter> out = {
+      {"x", "abscissae, a vector; alone, the values over 1, 2, …; or a function, or a list of them", ""},
+      {"y", "values: a vector, or a matrix with one line for each column; for a function its range", "none"}};
+  if (in_space) out.push_back({"z", "heights, a vector, for a curve in space", "none"});
+  auto shape = kMarker;
+  shape.fallback = marker;
+  for (const auto& p : {kLabel, kColor, kWidth, kDash, shape, kSize, kOpacity, kOrder}) out.push_back(p);
+  return out;
+}
+
+}  // namespace
+
+std::vector<Builtin> layer_rows() {
+  return {
+      {"line", kFamily, "Draws a line through points; nan breaks it. Functions are followed where they bend.",
+       curve_parameters("\"none\"", true), kNothing, "shapes that differ", "",
+       "figure(\"squares\") {\n    line(0..5, (0..5)^2, label: \"$x^2$\")\n    line(fn(x) = x^3, 0..3)\n    "
+       "legend()\n}",
+       "", [](Call& c) { return curve_row(c, Layer::Kind::line); }},
+      {"scatter", kFamily, "Draws points as markers, in colours that may stand for values.",
+       [] {
+         auto p = curve_parameters("\"disc\"", true);
+         p.push_back({"values", "a number for each point, shown by its colour", "none"});
+         p.push_back(kPalette);
+         p.push_back(kRange);
+         return p;
+       }(),
+       kNothing, "shapes that differ", "",
+       "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], values: [5, 9, 7], size: 6)\n    "
+       "color_bar()\n}",
+       "", [](Call& c) { return curve_row(c, Layer::Kind::scatter); }},
+      {"stems", kFamily, "Draws markers with strokes down to a base.",
+       [] {
+         auto p = curve_parameters("\"disc\"", false);
+         p.push_back(kBase);
+         return p;
+       }(),
+       kNothing, "shapes that differ", "",
+       "figure(\"spectrum\") {\n    stems(0..7, abs(fft([1, 2, 0, 1, 3, 1, 0, 2])))\n}", "",
+       [](Call& c) { return curve_row(c, Layer::Kind::stems); }},
+      {"steps", kFamily, "Draws values that hold until the next one.",
+       [] {
+         auto p = curve_parameters("\"none\"", false);
+         p.push_back(
+             {"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it", "\"around\""});
+         return p;
+       }(),
+       kNothing, "shapes that differ", "",
+       "figure(\"stairs\") {\n    steps(0..5, [1, 3, 2, 4, 4, 1], hold: \"after\")\n}", "",
+       [](Call& c) { return curve_row(c, Layer::Kind::line); }},
+  };
+}
+
+}  // namespace quill

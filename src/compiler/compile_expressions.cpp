@@ -1,0 +1,515 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/text.h"
+#include "compiler/compiler_state.h"
+
+namespace quill {
+
+int Compiler::value_into(const Node& node, int wanted) {
+  const int r = value(node, wanted);
+  if (r != wanted) emit(taken_.contains(&node) ? Op::take : Op::move, node, wanted, r);
+  return wanted;
+}
+
+int Compiler::value(const Node& node, int wanted) {
+  if (const auto number = constant_of(node)) return constant(node, *number, wanted);
+  switch (node.kind) {
+    case NodeKind::number:
+      return load(node, Value::array(Array::filled<Complex>({}, Complex(0, node.number))), wanted);
+    case NodeKind::text: return text(node, wanted);
+    case NodeKind::truth: return load(node, Value::truth(node.flag), wanted);
+    case NodeKind::none: return load(node, Value::none(), wanted);
+    case NodeKind::name: return name(node, wanted);
+    case NodeKind::last: return last(node, wanted);
+    case NodeKind::unary: {
+      const int mark = next_;
+      const int operand = value(node.kid(0));
+      next_ = mark;
+      const int r = wanted >= 0 ? wanted : fresh();
+      emit(node.op == Token::minus    ? Op::negate
+           : node.op == Token::kw_not ? Op::logical_not
+                                      : Op::transpose,
+           node, r, operand);
+      return r;
+    }
+    case NodeKind::binary:
+      return node.op == Token::kw_and || node.op == Token::kw_or ? logical(node, wanted)
+                                                                 : binary(node, wanted);
+    case NodeKind::comparison: return comparison(node, wanted);
+    case NodeKind::range: return range(node, wanted);
+    case NodeKind::choice: return choice(node, wanted);
+    case NodeKind::call: return call(node, wanted, false);
+    case NodeKind::each: return call(node.kid(0), wanted, true);
+    case NodeKind::index: return index(node, wanted);
+    case NodeKind::part: {
+      const int mark = next_;
+      const int base = value(node.kid(0));
+      next_ = mark;
+      const int r = wanted >= 0 ? wanted : fresh();
+      emit(Op::part, node, r, base);
+      return r;
+    }
+    case NodeKind::tuple: return several(Op::tuple, node, wanted);
+    case NodeKind::record: return several(Op::record, node, wanted);
+    case NodeKind::dictionary: return several(Op::dictionary, node, wanted);
+    case NodeKind::matrix: return matrix(node, wanted);
+    case NodeKind::comprehension: return comprehension(node, wanted);
+    case NodeKind::function: return closure(node, wanted);
+    case NodeKind::alias:
+      fail_node(node, "an alias lives in a variable only", "w = alias a[1..2]; a plain copy shares nothing");
+    default: fail_node(node, "this cannot stand in an expression");
+  }
+}
+
+int Compiler::constant(const Node& node, double number, int wanted) {
+  for (const auto& [r, value] : out_->constants)
+    if (value == number && std::signbit(value) == std::signbit(number)) {
+      if (wanted < 0) return r;
+      emit(Op::move, node, wanted, r);
+      return wanted;
+    }
+  return load(node, Value(number), wanted);
+}
+
+int Compiler::name(const Node& node, int wanted) {
+  const auto& b = node.binding;
+  if (b.kind == Binding::Kind::builtin) {
+    const auto& row = registry_.row(b.index);
+    return load(node, row.constant ? Value(*row.constant) : Value::builtin(row), wanted);
+  }
+  if (b.kind == Binding::Kind::self) {
+    const int r = wanted >= 0 ? wanted : fresh();
+    emit(Op::self, node, r);
+    return r;
+  }
+  const int place = place_of(b);
+  if (place >= 0) {
+    if (!assigned_.contains(place)) emit(Op::check, node, place);
+    if (!shared_.contains(place)) return place;
+    const int r = wanted >= 0 ? wanted : fresh();
+    emit(Op::read_shared, node, r, place);
+    return r;
+  }
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::get_global, node, r, b.index);
+  return r;
+}
+
+int Compiler::aliased_place(const Node& node) const {
+  if (node.kind != NodeKind::name) return -1;
+  const int place = place_of(node.binding);
+  return place >= 0 && shared_.contains(place) && assigned_.contains(place) ? place : -1;
+}
+
+int Compiler::last(const Node& node, int wanted) {
+  if (index_bases_.empty()) fail_node(node, "`last` stands only inside index brackets");
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::extent, node, r, index_bases_.back().first, index_bases_.back().second);
+  return r;
+}
+
+int Compiler::binary(const Node& node, int wanted) {
+  const int mark = next_;
+  const int left = value(node.kid(0));
+  const int right = value(node.kid(1));
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(op_of(node.op), node, r, left, right, 0,
+       (is_temporary(left) ? kLeft : 0) | (is_temporary(right) ? kRight : 0));
+  return r;
+}
+
+int Compiler::logical(const Node& node, int wanted) {
+  const bool is_and = node.op == Token::kw_and;
+  const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
+  value_into(node.kid(0), r);
+  const auto jump = emit(is_and ? Op::jump_if_known_false : Op::jump_if_known_true, node, 0, r);
+  const auto before = assigned_;
+  const int mark = next_;
+  const int right = value(node.kid(1));
+  next_ = mark;
+  emit(is_and ? Op::logical_and : Op::logical_or, node, r, r, right);
+  assigned_ = before;
+  land(jump);
+  return r;
+}
+
+int Compiler::comparison(const Node& node, int wanted) {
+  const int mark = next_;
+  const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
+  int left = value(node.kid(0));
+  std::vector<std::size_t> jumps;
+  for (std::size_t i = 0; i < node.ops.size(); ++i) {
+    const int right = value(node.kid(i + 1));
+    if (i == 0) {
+      emit(op_of(node.ops[i]), node, r, left, right, static_cast<int>(i));
+    } else {
+      const int t = fresh();
+      emit(op_of(node.ops[i]), node, t, left, right, static_cast<int>(i));
+      emit(Op::logical_and, node, r, r, t);
+    }
+    if (i + 1 < node.ops.size()) jumps.push_back(emit(Op::jump_if_known_false, node, 0, r));
+    left = right;
+  }
+  for (const auto j : jumps) land(j);
+  next_ = r == wanted ? mark : std::max(mark, r + 1);
+  return r;
+}
+
+int Compiler::range(const Node& node, int wanted) {
+  const int mark = next_;
+  const int first = fresh(3);
+  const bool backwards =
+      !node.flag && node.kids[2] && node.kid(2).kind == NodeKind::number && node.kid(2).number < 0;
+  const auto end = [&](std::size_t i, int r) {
+    if (node.kids[i])
+      value_into(node.kid(i), r);
+    else if ((i == 0) == backwards)
+      emit(Op::extent, node, r, index_bases_.back().first, index_bases_.back().second);
+    else
+      load(node, Value(1.0), r);
+  };
+  end(0, first);
+  end(1, first + 1);
+  if (node.kids[2]) value_into(node.kid(2), first + 2);
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::range, node, r, first, !node.kids[2] ? 0 : node.flag ? 2 : 1);
+  return r;
+}
+
+int Compiler::choice(const Node& node, int wanted) {
+  const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
+  const int mark = next_;
+  const int condition = value(node.kid(0));
+  next_ = mark;
+  const auto no = emit(Op::jump_false, node.kid(0), 0, condition);
+  const auto before = assigned_;
+  value_into(node.kid(1), r);
+  const auto end = emit(Op::jump, node);
+  land(no);
+  assigned_ = before;
+  value_into(node.kid(2), r);
+  assigned_ = before;
+  land(end);
+  return r;
+}
+
+int Compiler::several(Op op, const Node& node, int wanted) {
+  const int mark = next_;
+  if (node.kids.size() > 60000) fail_node(node, "there are too many items here");
+  const int first = in_a_row(node.kids.size(), [&](std::size_t i) -> const Node& {
+    return node.kid(i).kind == NodeKind::argument ? node.kid(i).kid(0) : node.kid(i);
+  });
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(op, node, r, first, 0, static_cast<int>(node.kids.size()));
+  return r;
+}
+
+int Compiler::matrix(const Node& node, int wanted) {
+  const int mark = next_;
+  std::vector<const Node*> items;
+  for (const auto& row : node.kids)
+    for (const auto& item : row->kids) items.push_back(item.get());
+  if (items.size() > 60000)
+    fail_node(node, "there are too many items in these brackets", "load(…) reads large tables");
+  // A bracket of plain numbers is made once.
+  const auto width = node.kids.empty() ? 0 : node.kid(0).kids.size();
+  const bool plain = !items.empty() && std::all_of(items.begin(), items.end(), [](const Node* n) {
+    return n->kind == NodeKind::number && !n->flag;
+  }) && std::all_of(node.kids.begin(), node.kids.end(), [&](const NodePtr& row) {
+    return row->kids.size() == width;
+  });
+  if (plain) {
+    std::vector<double> numbers;
+    for (const auto* item : items) numbers.push_back(item->number);
+    const auto columns = static_cast<Index>(width), rows = static_cast<Index>(node.kids.size());
+    return load(node,
+                Value::array(Array::of<double>(node.flag ? Shape{rows, columns} : Shape{columns}, numbers)),
+                wanted);
+  }
+  const int first = in_a_row(items.size(), [&](std::size_t i) -> const Node& { return *items[i]; });
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::matrix, node, r, first, 0, static_cast<int>(items.size()));
+  return r;
+}
+
+int Compiler::text(const Node& node, int wanted) {
+  if (node.kids.empty()) return load(node, Value::text(""), wanted);
+  if (node.kids.size() == 1 && node.kid(0).kind == NodeKind::literal)
+    return load(node, Value::text(node.kid(0).text), wanted);
+  const int mark = next_;
+  std::vector<const Node*> holes;
+  for (const auto& kid : node.kids)
+    if (kid->kind == NodeKind::hole) holes.push_back(&kid->kid(0));
+  const int first = in_a_row(holes.size(), [&](std::size_t i) -> const Node& { return *holes[i]; });
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::text, node, r, first, 0, static_cast<int>(holes.size()));
+  return r;
+}
+
+int Compiler::comprehension(const Node& node, int wanted) {
+  const int mark = next_;
+  const int collector = fresh();
+  const bool grid = node.kids.size() == 4;
+  const Node* outer = node.kids[1].get();
+  const Node* inner = grid ? node.kids[2].get() : nullptr;
+  if (grid && outer->flag) std::swap(outer, inner);
+  emit(Op::list_begin, node, collector);
+  const int rows = grid ? fresh() : -1;
+  int outer_source = value(outer->kid(0));
+  const int inner_source = grid ? value(inner->kid(0)) : -1;
+  if (grid) emit(Op::extent, node, rows, outer_source, axis_code(0, false));
+  const auto loop = [&](auto& self, const Node& generator, int source) -> void {
+    const int state = fresh(3);
+    emit(Op::iterate, generator.kid(0), state, source);
+    const int top = here();
+    const int target = globals_and(generator.binding.index);
+    const auto next = emit(Op::next, generator, state, target);
+    assigned_.insert(target);
+    if (grid && &generator == outer) {
+      self(self, *inner, inner_source);
+    } else {
+      std::size_t skip = 0;
+      const auto* condition = node.kids.back().get();
+      const int inside = next_;
+      if (condition) skip = emit(Op::jump_false, *condition, 0, value(*condition));
+      emit(Op::list_push, node.kid(0), collector, value(node.kid(0)));
+      next_ = inside;
+      if (condition) land(skip);
+    }
+    emit(Op::jump, generator, top);
+    out_->code[next].c = here();
+    assigned_.erase(target);
+  };
+  loop(loop, *outer, outer_source);
+  emit(Op::list_end, node, collector, 0, rows);
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  if (r != collector) emit(Op::move, node, r, collector);
+  return r;
+}
+
+int Compiler::closure(const Node& node, int wanted) {
+  auto function = inner(node);
+  out_->functions.push_back(std::move(function));
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::closure, node, r, static_cast<int>(out_->functions.size()) - 1);
+  return r;
+}
+
+void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::size_t from) {
+  if (row.constant) fail_node(node, fmt::format("`{}` is a constant and cannot be called", row.name));
+  const auto many_at = row.many_at();
+  std::vector<std::string> known;
+  for (const auto& p : row.parameters)
+    if (!p.many && !p.free_names) known.emplace_back(p.name);
+  std::set<std::string_view> given;
+  std::size_t position = 0;
+  for (auto i = from; i < node.kids.size(); ++i) {
+    if (node.kid(i).kind != NodeKind::argument) continue;
+    const auto& argument = node.kid(i);
+    if (argument.text.empty()) {
+      if (position < many_at && !row.parameters[position].free_names)
+        given.insert(row.parameters[position].name);
+      ++position;
+      continue;
+    }
+    if (std::find(known.begin(), known.end(), argument.text) == known.end()) {
+      if (row.has_free_names()) continue;
+      const auto near = nearest_name(argument.text, known);
+      fail_node(argument, fmt::format("{} has no argument `{}`", row.name, argument.text),
+                near.empty()
+                    ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known))
+                    : fmt::format("did you mean {}:?", near));
+    }
+    if (!given.insert(argument.text).second)
+      fail_node(argument, fmt::format("the argument `{}` of {} is given twice, by position and by name",
+                                      argument.text, row.name));
+  }
+  const auto places = row.parameters.size() - (row.has_free_names() ? 1 : 0);
+  if (many_at == row.parameters.size() && position > places)
+    fail_node(node,
+              fmt::format("{} takes {} argument{}, and {} {} given", row.name, places, places == 1 ? "" : "s",
+                          position, position == 1 ? "is" : "are"),
+              signature(row));
+  std::vector<std::string> missing;
+  for (const auto& p : row.parameters)
+    if (p.fallback.empty() && !p.many && !p.free_names && !given.contains(p.name))
+      missing.push_back(fmt::format("`{}`", p.name));
+  if (!missing.empty())
+    fail_node(node, fmt::format("{} needs {} too", row.name, list_in_prose(missing)), signature(row));
+}
+
+std::string Compiler::signature(const Builtin& row) {
+  std::string out = fmt::format("{}(", row.name);
+  for (std::size_t i = 0; i < row.parameters.size(); ++i) {
+    const auto& p = row.parameters[i];
+    out += fmt::format("{}{}{}", i ? ", " : "", p.name,
+                       p.many               ? ", …"
+                       : p.fallback.empty() ? ""
+                                            : fmt::format(": {}", p.fallback));
+  }
+  return out + ")";
+}
+
+int Compiler::call(const Node& node, int wanted, bool each) {
+  const int mark = next_;
+  const auto count = node.kids.size() - 1;
+  if (count > 1000) fail_node(node, "a call takes at most 1000 arguments");
+  const auto& callee = node.kid(0);
+  const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i + 1).kid(0); };
+  if (callee.kind == NodeKind::name && callee.binding.kind == Binding::Kind::builtin && !each) {
+    const auto& row = registry_.row(callee.binding.index);
+    check_builtin_call(node, row, 1);
+    if (&node == assigned_call_ && row.returns.starts_with("nothing"))
+      fail_node(node, fmt::format("{} gives no result, so there is nothing to assign", row.name));
+    if (row.unary && count == 1) {
+      const int operand = value(argument(0));
+      next_ = mark;
+      const int r = wanted >= 0 ? wanted : fresh();
+      emit(Op::apply, node, r, operand, static_cast<int>(*row.unary));
+      return r;
+    }
+    const int first = fresh(static_cast<int>(count));
+    for (std::size_t i = 0; i < count; ++i) {
+      const int place = first + static_cast<int>(i);
+      const int variable = row.as_they_are ? aliased_place(argument(i)) : -1;
+      if (variable >= 0)
+        emit(Op::move, argument(i), place, variable);
+      else
+        value_into(argument(i), place);
+    }
+    next_ = mark;
+    const int r = wanted >= 0 ? wanted : fresh();
+    const bool takes = count > 0 && taken_.contains(&argument(0)) && r == place_of(argument(0).binding);
+    emit(Op::call_builtin, node, r, first, callee.binding.index, static_cast<int>(count), takes ? 1 : 0);
+    return r;
+  }
+  const int base = fresh(static_cast<int>(count) + 1);
+  // An unset name may still be a built-in; the call finds out.
+  if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0 &&
+      !shared_.contains(place_of(callee.binding)))
+    emit(Op::move, callee, base, place_of(callee.binding), 0, 0, 1);
+  else
+    value_into(callee, base);
+  for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  const bool some_by_name = std::any_of(node.kids.begin() + 1, node.kids.end(),
+                                        [](const NodePtr& kid) { return !kid->text.empty(); });
+  emit(each ? Op::each : Op::call, node, r, base, 0, static_cast<int>(count),
+       (some_by_name ? 1 : 0) | (&node == assigned_call_ ? 2 : 0));
+  return r;
+}
+
+int Compiler::subscripts(const Node& node, int base) {
+  const auto count = node.kids.size() - 1;
+  const int first = fresh(static_cast<int>(count));
+  int axis = 0;
+  std::size_t behind_rest = 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    const auto& s = node.kid(i + 1);
+    const auto leave_open = [&] { load(s, Value::none(), first + static_cast<int>(i)); };
+    if (s.kind == NodeKind::rest) {
+      if (behind_rest) fail_node(s, "`...` stands once in an index");
+      behind_rest = i + 1;
+      leave_open();
+      continue;
+    }
+    if (s.kind == NodeKind::new_axis) {
+      leave_open();
+      continue;
+    }
+    int code = axis_code(axis, false);
+    if (behind_rest) {
+      int left = 0;
+      for (std::size_t k = i; k < count; ++k) left += node.kid(k + 1).kind != NodeKind::new_axis;
+      code = axis_code(left, true);
+    }
+    ++axis;
+    if (s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2]) {
+      leave_open();
+      continue;
+    }
+    index_bases_.emplace_back(base, code);
+    const auto depth = index_bases_.size();
+    try {
+      value_into(s, first + static_cast<int>(i));
+    } catch (Error&) {
+      index_bases_.resize(depth - 1);
+      throw;
+    }
+    index_bases_.pop_back();
+  }
+  return first;
+}
+
+int Compiler::index(const Node& node, int wanted) {
+  const int mark = next_;
+  const int base = value(node.kid(0));
+  const int first = subscripts(node, base);
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::index, node, r, base, first, static_cast<int>(node.kids.size()) - 1);
+  return r;
+}
+
+int Compiler::changed_name(const Node& node) {
+  const auto kind = node.binding.kind;
+  const int place = place_of(node.binding);
+  if (place < 0 || kind == Binding::Kind::captured) {
+    if (kind == Binding::Kind::builtin)
+      fail_node(node, fmt::format("`{}` is a built-in and has no elements to change", node.text));
+    fail_node(
+        node,
+        fmt::format("`{}` belongs to the text around this function, which reads it and cannot change it",
+                    node.text),
+        fmt::format("make it a parameter and return the changed one, or copy it first: mine = {}",
+                    node.text));
+  }
+  if (!assigned_.contains(place)) emit(Op::check, node, place);
+  return place;
+}
+
+void Compiler::set_elements(const Node& target, int r, Op op, const Node& statement) {
+  const int mark = next_;
+  const auto& base_node = target.kid(0);
+  const auto count = static_cast<int>(target.kids.size()) - 1;
+  const bool is_name = base_node.kind == NodeKind::name;
+  const int place = is_name ? changed_name(base_node) : fresh();
+  const bool shared = is_name && shared_.contains(place);
+  const int base = shared ? fresh() : place;
+  if (shared)
+    emit(Op::read_shared, base_node, base, place);
+  else if (!is_name)
+    value_into(base_node, base);
+  const int first = subscripts(target, base);
+  if (op != Op::move && is_name && !shared) {
+    emit(Op::update_index, statement, base, first, r, count, static_cast<int>(op));
+    next_ = mark;
+    return;
+  }
+  if (op != Op::move) {
+    const int old = fresh();
+    emit(Op::index, target, old, base, first, count, 1);
+    emit(op, statement, old, old, r);
+    r = old;
+  }
+  if (shared) {
+    load(base_node, Value::none(), base);  // lets go of the array, so that it is changed in place
+    emit(Op::set_shared, target, place, first, r, count);
+  } else {
+    emit(Op::set_index, target, base, first, r, count);
+  }
+  if (!is_name) set_elements(base_node, base, Op::move, statement);
+  next_ = mark;
+}
+
+}  // namespace quill

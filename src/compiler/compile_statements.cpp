@@ -1,0 +1,437 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/text.h"
+#include "compiler/compiler_state.h"
+
+namespace quill {
+
+void Compiler::card(const Node& node, int place) {
+  if (!options_.interactive || !top_level_) return;
+  if (loops_.empty()) {
+    emit(Op::card, node, place);
+    return;
+  }
+  for (const auto& [other, r] : cards_of_loop_)
+    if (r == place) return;
+  cards_of_loop_.emplace_back(&node, place);
+}
+
+void Compiler::cards_after_loop() {
+  if (!loops_.empty()) return;
+  for (const auto& [node, place] : cards_of_loop_) emit(Op::card, *node, place);
+  cards_of_loop_.clear();
+}
+
+void Compiler::block_up_to(const Node& node, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) {
+    const int mark = next_;
+    guarded([&] { statement(node.kid(i)); });
+    next_ = mark;
+  }
+}
+
+void Compiler::uncertain_block(const Node& node) {
+  const auto before = assigned_;
+  block(node);
+  assigned_ = before;
+}
+
+void Compiler::statement(const Node& node) {
+  switch (node.kind) {
+    case NodeKind::assign: return assign(node);
+    case NodeKind::expression: return bare(node);
+    case NodeKind::define: return define(node);
+    case NodeKind::block: return block(node);
+    case NodeKind::branch: return branch(node);
+    case NodeKind::loop_for: return loop_for(node);
+    case NodeKind::loop_while: return loop_while(node);
+    case NodeKind::leave_loop:
+    case NodeKind::next_round: return leave(node);
+    case NodeKind::give_back: return give_back(node);
+    case NodeKind::section: emit(Op::section, node); return;
+    case NodeKind::given: return given(node);
+    case NodeKind::figure:
+    case NodeKind::panel:
+    case NodeKind::extend: return drawing(node);
+    case NodeKind::expect: return expect(node);
+    case NodeKind::use: return use(node);
+    case NodeKind::timed: return timed(node);
+    default: fail_node(node, "this is not a statement");
+  }
+}
+
+void Compiler::assign(const Node& node) {
+  const auto& source = *node.kids.back();
+  const auto targets = node.kids.size() - 1;
+  if (node.op == Token::assign) find_taken(node);
+  assigned_call_ = source.kind == NodeKind::call ? &source : nullptr;
+  if (targets > 1) return unpack(node);
+  const auto& target = node.kid(0);
+  const bool plain = node.op == Token::assign;
+  if (target.kind == NodeKind::discard) {
+    if (!plain) fail_node(target, "`_` has no value");
+    value(source);
+    return;
+  }
+  if (target.kind == NodeKind::index) {
+    // The right side first; when it is a name's own register nothing is copied.
+    const int r = value(source);
+    set_elements(target, r, plain ? Op::move : op_of(node.op), node);
+    const Node* base = &target;
+    while (base->kind == NodeKind::index) base = &base->kid(0);
+    card(*base, place_of(base->binding));
+    return;
+  }
+  if (plain) {
+    const int place = place_of(target.binding);
+    if (place < 0) fail_node(target, fmt::format("`{}` cannot be assigned here", target.text));
+    if (source.kind == NodeKind::alias)
+      assign_alias(node);
+    else if (shared_.contains(place))
+      store_name(target, place, value(source));
+    else
+      value_into(source, place);
+    assigned_.insert(place);
+  } else {
+    const int place = changed_name(target);
+    const int r = value(source);
+    if (shared_.contains(place)) {
+      const int changed = fresh();
+      emit(Op::read_shared, target, changed, place);
+      emit(op_of(node.op), node, changed, changed, r);
+      store_name(target, place, changed);
+    } else {
+      emit(op_of(node.op), node, place, place, r);
+    }
+  }
+  card(target, place_of(target.binding));
+}
+
+namespace {
+
+int count_of(const Node& node, const Binding& binding, const std::string& name) {
+  int count = 0;
+  const auto& b = node.binding;
+  // Inside of another function the name has another binding.
+  if (node.kind == NodeKind::name &&
+      (node.text == name || (b.kind == binding.kind && b.index == binding.index)))
+    ++count;
+  for (const auto& kid : node.kids)
+    if (kid) count += count_of(*kid, binding, name);
+  return count;
+}
+
+}  // namespace
+
+bool Compiler::is_read_by_functions(const Node& node, const Binding& global, bool inside) const {
+  if (inside && node.binding.kind == Binding::Kind::global && node.binding.index == global.index) return true;
+  inside = inside || node.kind == NodeKind::function;
+  for (const auto& kid : node.kids)
+    if (kid && is_read_by_functions(*kid, global, inside)) return true;
+  return false;
+}
+
+void Compiler::find_taken(const Node& assignment) {
+  const auto& source = *assignment.kids.back();
+  if (source.kind != NodeKind::call || source.kid(0).kind != NodeKind::name) return;
+  const auto& callee = source.kid(0).binding;
+  const bool is_builtin = callee.kind == Binding::Kind::builtin;
+  // At the prompt an error must not lose a variable, and functions of earlier texts may read it; a built-in
+  // that changes its argument gives it back.
+  const bool is_later = options_.interactive || !module_.slots.empty();
+  if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && is_later) return;
+  for (std::size_t t = 0; t + 1 < assignment.kids.size(); ++t) {
+    const auto& target = assignment.kid(t);
+    if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;
+    if (count_of(source, target.binding, target.text) != 1) continue;
+    if (!is_builtin && top_level_ && is_read_by_functions(*tree_->root, target.binding, false)) continue;
+    const auto last = is_builtin ? std::min<std::size_t>(2, source.kids.size()) : source.kids.size();
+    for (std::size_t k = 1; k < last; ++k) {
+      const auto& argument = source.kid(k);
+      if (argument.kid(0).kind == NodeKind::name && argument.kid(0).text == target.text)
+        if (!is_builtin || argument.text.empty()) taken_.insert(&argument.kid(0));
+    }
+  }
+}
+
+void Compiler::store_name(const Node& target, int place, int r) {
+  emit(shared_.contains(place) ? Op::write_shared : Op::move, target, place, r);
+}
+
+// name = alias owner[…]
+void Compiler::assign_alias(const Node& node) {
+  const auto& alias = *node.kids.back();
+  const auto& place = alias.kid(0);
+  const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
+  if (owner.kind != NodeKind::name)
+    fail_node(alias, "only a variable can be aliased, or a part of it", "w = alias a[1..2, ..]");
+  const int owner_place = changed_name(owner);
+  int first = 0, count = 0;
+  if (place.kind == NodeKind::index) {
+    const int seen = fresh();
+    emit(Op::read_shared, owner, seen, owner_place);
+    first = subscripts(place, seen);
+    count = static_cast<int>(place.kids.size()) - 1;
+  }
+  emit(Op::make_alias, alias, place_of(node.kid(0).binding), owner_place, first, count);
+}
+
+void Compiler::unpack(const Node& node) {
+  const auto targets = node.kids.size() - 1;
+  const int source = value(*node.kids.back());
+  const int first = fresh(static_cast<int>(targets));
+  emit(Op::unpack, node, first, source, 0, static_cast<int>(targets));
+  for (std::size_t i = 0; i < targets; ++i) {
+    const auto& target = node.kid(i);
+    const int r = first + static_cast<int>(i);
+    if (target.kind == NodeKind::discard) continue;
+    if (target.kind == NodeKind::index) {
+      set_elements(target, r, Op::move, node);
+      continue;
+    }
+    const int place = place_of(target.binding);
+    store_name(target, place, r);
+    assigned_.insert(place);
+    card(target, place);
+  }
+}
+
+void Compiler::warn_if_discarded(const Node& node) {
+  if (node.kind != NodeKind::call || node.kids.size() < 2 ||
+      node.kid(0).binding.kind != Binding::Kind::builtin)
+    return;
+  const auto& row = registry_.row(node.kid(0).binding.index);
+  const auto& first = node.kid(1).kid(0);
+  if (!row.changes_first || first.kind != NodeKind::name || (options_.interactive && top_level_)) return;
+  Error warning(fmt::format("{} gives a new array, which is thrown away here; `{}` stays as it is", row.name,
+                            first.text),
+                fmt::format("{0} = {1}({0}, …)", first.text, row.name));
+  warning.place = {tree_->source, node.span};
+  tree_->warnings.push_back(std::move(warning));
+}
+
+void Compiler::bare(const Node& node) {
+  warn_if_discarded(node.kid(0));
+  const int variable = top_level_ ? aliased_place(node.kid(0)) : -1;
+  const int r = variable >= 0 ? variable : value(node.kid(0));
+  if (top_level_) emit(Op::show, node.kid(0), r);
+}
+
+void Compiler::define(const Node& node) {
+  const int place = place_of(node.binding);
+  closure(node.kid(0), place);
+  assigned_.insert(place);
+  card(node.kid(0), place);
+}
+
+void Compiler::branch(const Node& node) {
+  const int mark = next_;
+  const auto no = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
+  next_ = mark;
+  const auto before = assigned_;
+  block(node.kid(1));
+  auto after_yes = assigned_;
+  assigned_ = before;
+  if (!node.kids[2]) {
+    land(no);
+    return;
+  }
+  const auto end = emit(Op::jump, node);
+  land(no);
+  if (node.kid(2).kind == NodeKind::branch)
+    statement(node.kid(2));
+  else
+    block(node.kid(2));
+  land(end);
+  std::set<int> both;
+  std::set_intersection(after_yes.begin(), after_yes.end(), assigned_.begin(), assigned_.end(),
+                        std::inserter(both, both.begin()));
+  assigned_ = std::move(both);
+}
+
+void Compiler::loop_for(const Node& node) {
+  const auto targets = node.kids.size() - 2;
+  const int source = value(node.kid(targets));
+  const int state = fresh(3);
+  emit(Op::iterate, node.kid(targets), state, source);
+  const auto place = [&](std::size_t i) {
+    return node.kid(i).kind == NodeKind::discard ? -1 : place_of(node.kid(i).binding);
+  };
+  const int single = targets == 1 && place(0) >= 0 ? place(0) : fresh();
+  const int parts = targets > 1 ? fresh(static_cast<int>(targets)) : 0;
+  const auto next = emit(Op::next, node, state, single);
+  const int body = here();
+  const auto before = assigned_;
+  if (targets > 1) {
+    emit(Op::unpack, node, parts, single, 0, static_cast<int>(targets));
+    for (std::size_t i = 0; i < targets; ++i)
+      if (place(i) >= 0) emit(Op::move, node, place(i), parts + static_cast<int>(i));
+  }
+  for (std::size_t i = 0; i < targets; ++i)
+    if (place(i) >= 0) assigned_.insert(place(i));
+  loops_.push_back({{}, {}, blocks_.size()});
+  block(*node.kids.back());
+  for (const auto j : loops_.back().next) land(j);
+  emit(Op::again, node, state, single, body);
+  out_->code[next].c = here();
+  for (const auto j : loops_.back().leave) land(j);
+  loops_.pop_back();
+  assigned_ = before;
+  cards_after_loop();
+}
+
+void Compiler::loop_while(const Node& node) {
+  const int top = here();
+  const int mark = next_;
+  const auto leave = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
+  next_ = mark;
+  loops_.push_back({{}, {}, blocks_.size()});
+  uncertain_block(node.kid(1));
+  for (const auto j : loops_.back().next) out_->code[j].a = top;
+  emit(Op::jump, node, top);
+  land(leave);
+  for (const auto j : loops_.back().leave) land(j);
+  loops_.pop_back();
+  cards_after_loop();
+}
+
+void Compiler::close_blocks(std::size_t down_to) {
+  for (auto i = blocks_.size(); i > down_to; --i) {
+    const auto& [node, timing] = blocks_[i - 1];
+    if (node->kind == NodeKind::timed)
+      emit(Op::timed_end, *node, timing, 0, -1);
+    else
+      emit(Op::close_block, *node);
+  }
+}
+
+void Compiler::leave(const Node& node) {
+  if (loops_.empty()) fail_node(node, "this stands outside of a loop");
+  close_blocks(loops_.back().blocks);
+  const auto jump = emit(Op::jump, node);
+  (node.kind == NodeKind::leave_loop ? loops_.back().leave : loops_.back().next).push_back(jump);
+}
+
+void Compiler::give_back(const Node& node) {
+  const int r = node.kids[0] ? value(node.kid(0)) : -1;
+  close_blocks(0);
+  emit(Op::give_back, node, r);
+}
+
+void Compiler::given(const Node& node) {
+  const int place = place_of(node.binding);
+  const int r = value(node.kid(0));
+  emit(Op::given, node, place, r);
+  assigned_.insert(place);
+  card(node, place);
+}
+
+void Compiler::drawing(const Node& node) {
+  const std::string word = node.kind == NodeKind::figure  ? "figure"
+                           : node.kind == NodeKind::panel ? "panel"
+                                                          : "extend";
+  const int row = registry_.find(word);
+  if (row < 0) fail_node(node, fmt::format("`{}` is not available", word));
+  // The block's header is an ordinary call of the built-in that opens it.
+  const int mark = next_;
+  const auto count = node.kids.size() - 1;
+  const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i).kid(0); };
+  check_builtin_call(node, registry_.row(row), 0);
+  const int first = in_a_row(count, argument);
+  next_ = mark;
+  emit(Op::call_builtin, node, fresh(), first, row, static_cast<int>(count));
+  next_ = mark;
+  blocks_.emplace_back(&node, 0);
+  block(*node.kids.back());
+  blocks_.pop_back();
+  emit(Op::close_block, node);
+}
+
+void Compiler::find_changed(const Node& node, std::set<int>& places) const {
+  const auto add = [&](const Binding& binding) {
+    if (place_of(binding) >= 0) places.insert(place_of(binding));
+  };
+  switch (node.kind) {
+    case NodeKind::function:
+    case NodeKind::comprehension: return;
+    case NodeKind::assign:
+      for (std::size_t i = 0; i + 1 < node.kids.size(); ++i) {
+        const Node* target = node.kids[i].get();
+        while (target->kind == NodeKind::index) target = target->kids[0].get();
+        add(target->binding);
+      }
+      break;
+    case NodeKind::define:
+    case NodeKind::given:
+    case NodeKind::use: add(node.binding); break;
+    case NodeKind::loop_for:
+      for (std::size_t i = 0; i + 2 < node.kids.size(); ++i) add(node.kid(i).binding);
+      break;
+    default: break;
+  }
+  for (const auto& kid : node.kids)
+    if (kid) find_changed(*kid, places);
+}
+
+void Compiler::timed(const Node& node) {
+  const int state = fresh(3);
+  if (node.kids[0])
+    value_into(node.kid(0), state + 1);
+  else
+    load(node, Value::none(), state + 1);
+  const Node* repeat = nullptr;
+  for (std::size_t i = 1; i + 1 < node.kids.size(); ++i) {
+    if (node.kid(i).text != "repeat" || repeat)
+      fail_node(node.kid(i),
+                node.kid(i).text.empty() ? std::string("`timed` takes its arguments by name")
+                : repeat                 ? std::string("`repeat` is given twice")
+                                         : fmt::format("`timed` has no argument `{}`", node.kid(i).text),
+                "timed \"label\" (repeat: 20) { … }");
+    repeat = &node.kid(i).kid(0);
+  }
+  if (repeat)
+    value_into(*repeat, state + 2);
+  else
+    load(node, Value::none(), state + 2);
+  std::set<int> places;
+  find_changed(*node.kids.back(), places);
+  std::vector<Value> names;
+  for (const int place : places) names.emplace_back(static_cast<double>(place));
+  emit(Op::timed_begin, node, state, 0, literal(Value::tuple(std::move(names))));
+  const int body = here();
+  blocks_.emplace_back(&node, state);
+  block(*node.kids.back());
+  blocks_.pop_back();
+  emit(Op::timed_end, node, state, 0, body);
+}
+
+void Compiler::use(const Node& node) {
+  const int place = place_of(node.binding);
+  const int r = fresh();
+  emit(Op::use, node, r);
+  emit(shared_.contains(place) ? Op::write_shared : Op::move, node, place, r);
+  assigned_.insert(place);
+  card(node, place);
+}
+
+void Compiler::expect(const Node& node) {
+  const auto& condition = node.kid(0);
+  const int first = fresh(4);
+  const bool two_sides = condition.kind == NodeKind::comparison && condition.ops.size() == 1;
+  if (two_sides) {
+    value_into(condition.kid(0), first + 1);
+    value_into(condition.kid(1), first + 2);
+    emit(op_of(condition.ops[0]), condition, first, first + 1, first + 2);
+  } else {
+    value_into(condition, first);
+  }
+  // The message is made only when it is needed.
+  const auto fine = emit(Op::jump_if_known_true, node, 0, first);
+  if (node.kids[1]) value_into(node.kid(1), first + 3);
+  land(fine);
+  emit(Op::expect, node, first, 0, (two_sides ? 1 : 0) + (node.kids[1] ? 2 : 0));
+}
+
+}  // namespace quill

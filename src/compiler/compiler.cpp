@@ -1,0 +1,222 @@
+#include "compiler/compiler.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/text.h"
+#include "compiler/compiler_state.h"
+
+namespace quill {
+
+int Module::declare(const std::string& name) {
+  const auto [place, is_new] = places.emplace(name, static_cast<int>(names.size()));
+  if (is_new) names.push_back(name);
+  return place->second;
+}
+
+int ModuleNames::find_global(const std::string& name) const {
+  const auto it = module_.places.find(name);
+  return it == module_.places.end() ? -1 : it->second;
+}
+
+std::vector<std::string> ModuleNames::known_names() const {
+  auto out = module_.names;
+  for (const auto& row : registry_.rows()) out.emplace_back(row.name);
+  return out;
+}
+
+Op Compiler::op_of(Token token) {
+  switch (token) {
+    case Token::plus:
+    case Token::assign_plus: return Op::add;
+    case Token::minus:
+    case Token::assign_minus: return Op::subtract;
+    case Token::times:
+    case Token::assign_times: return Op::multiply;
+    case Token::divide:
+    case Token::assign_divide: return Op::divide;
+    case Token::remainder:
+    case Token::assign_remainder: return Op::remainder;
+    case Token::power:
+    case Token::assign_power: return Op::power;
+    case Token::matrix_times: return Op::matrix_product;
+    case Token::equal: return Op::equal;
+    case Token::not_equal: return Op::not_equal;
+    case Token::less: return Op::less;
+    case Token::less_equal: return Op::less_equal;
+    case Token::greater: return Op::greater;
+    default: return Op::greater_equal;
+  }
+}
+
+std::shared_ptr<const Function> Compiler::top() {
+  top_level_ = true;
+  scope_ = tree_->root->scope.get();
+  globals_ = static_cast<int>(module_.names.size());
+  out_->first_local = globals_;
+  prepare(globals_ + static_cast<int>(scope_->locals.size()), *tree_->root);
+  for (int i = 0; i < globals_; ++i)
+    if (i < static_cast<int>(module_.slots.size()) &&
+        !module_.slots[static_cast<std::size_t>(i)].is(Kind::unset))
+      assigned_.insert(i);
+  for (std::size_t k = 0; k < module_.slots.size(); ++k)
+    if (module_.slots[k].is(Kind::store) || module_.slots[k].is(Kind::alias))
+      shared_.insert(static_cast<int>(k));
+  block_up_to(*tree_->root, end_of_section());
+  emit(Op::give_back, *tree_->root, -1);
+  return finish();
+}
+
+std::size_t Compiler::end_of_section() {
+  const auto& statements = tree_->root->kids;
+  if (options_.last_section.empty()) return statements.size();
+  std::vector<std::string> titles;
+  bool found = false;
+  for (std::size_t i = 0; i < statements.size(); ++i) {
+    if (statements[i]->kind != NodeKind::section) continue;
+    if (found) return i;
+    found = statements[i]->text == options_.last_section;
+    titles.push_back(statements[i]->text);
+  }
+  if (found) return statements.size();
+  const auto near = nearest_name(options_.last_section, titles);
+  for (auto& title : titles) title = fmt::format("\"{}\"", title);
+  tree_->errors.emplace_back(fmt::format("there is no section \"{}\"", options_.last_section),
+                             titles.empty() ? "section \"Title\" starts a part of a script"
+                             : near.empty() ? fmt::format("there are {}", list_in_prose(titles))
+                                            : fmt::format("did you mean \"{}\"?", near));
+  return 0;
+}
+
+std::shared_ptr<const Function> Compiler::inner(const Node& node) {
+  Compiler c(tree_, module_, registry_, options_);
+  c.scope_ = node.scope.get();
+  c.out_->name = node.text.empty() ? "fn" : node.text;
+  c.out_->prose = node.prose;
+  c.out_->definition = &node;
+  const auto parameters = node.kids.size() - 1;
+  c.out_->first_capture = static_cast<int>(c.scope_->locals.size());
+  c.out_->captures = c.scope_->captures;
+  c.out_->captured_names = c.scope_->captured;
+  c.prepare(c.out_->first_capture + static_cast<int>(c.scope_->captures.size()), node);
+  for (std::size_t i = 0; i < parameters; ++i) {
+    const auto& p = node.kid(i);
+    c.out_->parameters.push_back(p.text);
+    c.out_->has_default.push_back(p.kids[0] != nullptr);
+    const int r = static_cast<int>(i);
+    c.assigned_.insert(r);
+    if (!p.kids[0]) continue;
+    const auto jump = c.emit(Op::jump_set, p, 0, r);
+    c.guarded([&] { c.value_into(p.kid(0), r); });
+    c.land(jump);
+  }
+  for (std::size_t i = 0; i < c.scope_->captures.size(); ++i)
+    c.assigned_.insert(c.out_->first_capture + static_cast<int>(i));
+  const auto& body = *node.kids.back();
+  if (node.flag)
+    c.guarded([&] { c.emit(Op::give_back, body, c.value(body)); });
+  else {
+    c.block(body);
+    c.emit(Op::give_back, body, -1);
+  }
+  return c.finish();
+}
+
+void Compiler::prepare(int first_free, const Node& body) {
+  out_->tree = tree_;
+  out_->module = &module_;
+  next_ = first_free;
+  find_shared(body, true);
+  std::vector<double> numbers;
+  collect_numbers(body, numbers, true);
+  // 0 and -0 are two.
+  const auto key = [](double x) { return std::pair(x, !std::signbit(x)); };
+  std::sort(numbers.begin(), numbers.end(), [&](double x, double y) { return key(x) < key(y); });
+  numbers.erase(
+      std::unique(numbers.begin(), numbers.end(), [&](double x, double y) { return key(x) == key(y); }),
+      numbers.end());
+  for (const auto number : numbers) out_->constants.emplace_back(next_++, number);
+  most_ = next_;
+  first_temporary_ = next_;
+}
+
+void Compiler::find_shared(const Node& node, bool outermost) {
+  if (node.kind == NodeKind::function && !outermost) return;
+  if (node.kind == NodeKind::assign && node.kids.back()->kind == NodeKind::alias) {
+    const auto& place = node.kids.back()->kid(0);
+    const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
+    for (const auto* name : {&node.kid(0), &owner})
+      if (name->kind == NodeKind::name && place_of(name->binding) >= 0)
+        shared_.insert(place_of(name->binding));
+  }
+  for (const auto& kid : node.kids)
+    if (kid) find_shared(*kid, false);
+}
+
+void Compiler::collect_numbers(const Node& node, std::vector<double>& out, bool outermost) {
+  if (node.kind == NodeKind::function && !outermost) return;
+  if (const auto constant = constant_of(node)) {
+    if (out.size() < 10000) out.push_back(*constant);
+    return;
+  }
+  for (const auto& kid : node.kids)
+    if (kid) collect_numbers(*kid, out, false);
+}
+
+std::shared_ptr<const Function> Compiler::finish() {
+  out_->frame_size = most_ + 1;
+  return out_;
+}
+
+std::size_t Compiler::emit(Op op, const Node& node, int a, int b, int c, int n, int flag) {
+  Instruction i;
+  i.op = op;
+  i.a = a;
+  i.b = b;
+  i.c = c;
+  i.n = static_cast<std::uint16_t>(n);
+  i.flag = static_cast<std::uint8_t>(flag);
+  out_->code.push_back(i);
+  out_->nodes.push_back(&node);
+  return out_->code.size() - 1;
+}
+
+int Compiler::fresh(int count) {
+  const int r = next_;
+  next_ += count;
+  most_ = std::max(most_, next_);
+  return r;
+}
+
+void Compiler::fail_node(const Node& node, std::string message, std::string hint) {
+  fail_at(tree_->source, node.span, std::move(message), std::move(hint));
+}
+
+int Compiler::literal(Value value) {
+  out_->literals.push_back(std::move(value));
+  return static_cast<int>(out_->literals.size()) - 1;
+}
+
+int Compiler::load(const Node& node, Value value, int wanted) {
+  const int r = wanted >= 0 ? wanted : fresh();
+  emit(Op::load, node, r, literal(std::move(value)));
+  return r;
+}
+
+int Compiler::place_of(const Binding& b) const {
+  switch (b.kind) {
+    case Binding::Kind::local: return top_level_ ? globals_ + b.index : b.index;
+    case Binding::Kind::captured: return out_->first_capture + b.index;
+    case Binding::Kind::global: return top_level_ ? b.index : -1;
+    default: return -1;
+  }
+}
+
+std::shared_ptr<const Function> compile(const std::shared_ptr<Tree>& tree, Module& module,
+                                        const Registry& registry, const CompileOptions& options) {
+  return Compiler(tree, module, registry, options).top();
+}
+
+}  // namespace quill

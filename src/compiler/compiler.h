@@ -1,0 +1,38 @@
+// From the resolved tree to register code.
+#pragma once
+
+#include <functional>
+
+#include "compiler/program.h"
+#include "language/resolver.h"
+#include "value/registry.h"
+
+namespace quill {
+
+// The names of a module and the built-ins, as the resolver asks for them.
+class ModuleNames : public OuterNames {
+ public:
+  ModuleNames(Module& module, const Registry& registry) : module_(module), registry_(registry) {}
+  int find_global(const std::string& name) const override;
+  int declare_global(const std::string& name) override { return module_.declare(name); }
+  int find_builtin(const std::string& name) const override { return registry_.find(name); }
+  bool warns_when_hidden(int row) const override { return registry_.row(row).family != "figures"; }
+  std::vector<std::string> known_names() const override;
+
+ private:
+  Module& module_;
+  const Registry& registry_;
+};
+
+struct CompileOptions {
+  bool interactive = false;  // report every assignment at top level
+  std::string last_section;  // leave out what comes behind this section; "": nothing
+};
+
+// The program of a whole text. Names that earlier entries gave a value are known from the module.
+// Mistakes that need no running (a built-in's wrong argument name, assigning to a name from outside of a
+// function) are added to the tree's errors; then the result must not be run.
+std::shared_ptr<const Function> compile(const std::shared_ptr<Tree>& tree, Module& module,
+                                        const Registry& registry, const CompileOptions& options = {});
+
+}  // namespace quill

@@ -1,0 +1,180 @@
+// The compiler's inside, shared by the files for expressions and statements.
+#pragma once
+
+#include <set>
+
+#include "base/error.h"
+#include "compiler/compiler.h"
+
+namespace quill {
+
+// Compiles one function, or the top level of a text.
+class Compiler {
+ public:
+  Compiler(const std::shared_ptr<Tree>& tree, Module& module, const Registry& registry,
+           const CompileOptions& options)
+      : tree_(tree), module_(module), registry_(registry), options_(options) {}
+
+  std::shared_ptr<const Function> top();
+
+ private:
+  static Op op_of(Token token);
+  // Finds the names with aliases in a body, so that only they are read and written with care.
+  void find_shared(const Node& node, bool outermost);
+  void assign_alias(const Node& node);
+  // place = value in r, for a name of any kind.
+  void store_name(const Node& target, int place, int r);
+  // A function inside this one.
+  std::shared_ptr<const Function> inner(const Node& node);
+
+  // Numbers written in the text get registers of their own, filled on entry.
+  void prepare(int first_free, const Node& body);
+  static void collect_numbers(const Node& node, std::vector<double>& out, bool outermost);
+  std::shared_ptr<const Function> finish();
+
+  // -- code and registers
+
+  std::size_t emit(Op op, const Node& node, int a = 0, int b = 0, int c = 0, int n = 0, int flag = 0);
+  int here() const { return static_cast<int>(out_->code.size()); }
+  void land(std::size_t jump) { out_->code[jump].a = here(); }
+
+  int fresh(int count = 1);
+  [[noreturn]] void fail_node(const Node& node, std::string message, std::string hint = {});
+
+  // Runs a piece of compilation whose Error is one of possibly several.
+  template <class F>
+  void guarded(F f) {
+    try {
+      f();
+    } catch (Error& error) { tree_->errors.push_back(std::move(error)); }
+  }
+
+  int literal(Value value);
+  int load(const Node& node, Value value, int wanted);
+
+  // The frame's place of a resolved name, or -1 when it has none here.
+  int place_of(const Binding& b) const;
+
+  // -- expressions: the register that holds the value; `wanted` is where it should be, when not -1
+
+  int value_into(const Node& node, int wanted);
+  int value(const Node& node, int wanted = -1);
+  int constant(const Node& node, double number, int wanted);
+  int name(const Node& node, int wanted);
+  // The register of a variable that may be an alias, to be shown as such; -1 for all else.
+  int aliased_place(const Node& node) const;
+  int last(const Node& node, int wanted);
+  int binary(const Node& node, int wanted);
+
+  // The right side is evaluated only when a single truth value on the left does not decide.
+  int logical(const Node& node, int wanted);
+  // Neither a name nor a number of the function: only one instruction reads it.
+  bool is_temporary(int r) const { return r >= first_temporary_; }
+
+  int comparison(const Node& node, int wanted);
+
+  // Missing ends are filled in only inside index brackets.
+  int range(const Node& node, int wanted);
+  int choice(const Node& node, int wanted);
+
+  // Evaluates nodes into neighbouring registers and returns the first.
+  template <class Get>
+  int in_a_row(std::size_t count, Get get) {
+    const int first = fresh(static_cast<int>(count));
+    for (std::size_t i = 0; i < count; ++i) value_into(get(i), first + static_cast<int>(i));
+    return first;
+  }
+
+  int several(Op op, const Node& node, int wanted);
+  int matrix(const Node& node, int wanted);
+  int text(const Node& node, int wanted);
+  int comprehension(const Node& node, int wanted);
+  int globals_and(int local) const { return top_level_ ? globals_ + local : local; }
+
+  int closure(const Node& node, int wanted);
+
+  // -- calls
+
+  // A call of a built-in is checked here: names of arguments, their count. Arguments start at kid `from`.
+  void check_builtin_call(const Node& node, const Builtin& row, std::size_t from);
+  static std::string signature(const Builtin& row);
+  int call(const Node& node, int wanted, bool each);
+
+  // -- choosing and assigning elements
+
+  // Subscripts in neighbouring registers; `..`, `...` and `new` leave theirs alone.
+  int subscripts(const Node& node, int base);
+  int index(const Node& node, int wanted);
+
+  // The register of a name that is going to be changed.
+  int changed_name(const Node& node);
+
+  // target[…] = value in register r. With `op`, the chosen elements are combined with it first.
+  void set_elements(const Node& target, int r, Op op, const Node& statement);
+
+  // -- statements
+
+  // At the prompt an assignment is shown; one inside of a loop once, when the loop has ended.
+  void card(const Node& node, int place);
+  void cards_after_loop();
+  void block(const Node& node) { block_up_to(node, node.kids.size()); }
+  void block_up_to(const Node& node, std::size_t count);
+  // How many statements of the top level run: all, or those up to the end of the last section wanted.
+  std::size_t end_of_section();
+
+  // A block that may not run: what it assigns is not certain afterwards.
+  void uncertain_block(const Node& node);
+  void statement(const Node& node);
+  void assign(const Node& node);
+  void unpack(const Node& node);
+  void bare(const Node& node);
+  // A built-in that gives back its changed argument, and nobody takes the result.
+  void warn_if_discarded(const Node& node);
+  void define(const Node& node);
+  void branch(const Node& node);
+
+  struct Loop {
+    std::vector<std::size_t> leave;
+    std::vector<std::size_t> next;
+    std::size_t blocks = 0;  // figure, panel and timed blocks open around the loop
+  };
+  void loop_for(const Node& node);
+  void loop_while(const Node& node);
+  // Ends the figure, panel and timed blocks that are open, from the innermost on.
+  void close_blocks(std::size_t down_to);
+  void leave(const Node& node);
+  void give_back(const Node& node);
+  void given(const Node& node);
+  void drawing(const Node& node);
+  void timed(const Node& node);
+  void use(const Node& node);
+  // The registers of the names that a block changes.
+  void find_changed(const Node& node, std::set<int>& places) const;
+
+  // A comparison of two sides keeps both, so that a failure can show them.
+  void expect(const Node& node);
+  std::shared_ptr<Tree> tree_;
+  Module& module_;
+  const Registry& registry_;
+  CompileOptions options_;
+  std::shared_ptr<Function> out_ = std::make_shared<Function>();
+  const Scope* scope_ = nullptr;
+  bool top_level_ = false;
+  int globals_ = 0;
+  int next_ = 0;
+  int first_temporary_ = 0;
+  int most_ = 0;
+  std::set<int> shared_;                          // registers of names that have aliases, or are some
+  std::set<int> assigned_;                        // registers of names that surely have a value here
+  std::vector<std::pair<int, int>> index_bases_;  // register and axis that `last` speaks of
+  // Names that a call takes its argument from, since the result replaces their value: a = append(a, x).
+  void find_taken(const Node& assignment);
+  bool is_read_by_functions(const Node& node, const Binding& global, bool inside) const;
+  std::set<const Node*> taken_;
+  const Node* assigned_call_ = nullptr;  // the call whose result is assigned to names
+  std::vector<Loop> loops_;
+  std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
+  std::vector<std::pair<const Node*, int>> cards_of_loop_;
+};
+
+}  // namespace quill

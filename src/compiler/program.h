@@ -1,0 +1,124 @@
+// The compiled program: register code. A frame is a row of values: the names of the function, what it
+// captured, its constants, then temporaries; an instruction names places in it.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "language/tree.h"
+#include "value/value.h"
+
+namespace quill {
+
+enum class Op : std::uint8_t {
+  load,        // a = literals[b]
+  move,        // a = b
+  take,        // a = b, and b has no value any more
+  check,       // error when a has no value
+  get_global,  // a = module slot b
+  add,
+  subtract,
+  multiply,
+  divide,
+  remainder,
+  power,
+  matrix_product,  // a = b op c
+  equal,
+  not_equal,
+  less,
+  less_equal,
+  greater,
+  greater_equal,  // a = b op c
+  logical_and,
+  logical_or,  // a = b op c
+  negate,
+  logical_not,
+  transpose,   // a = op b
+  apply,       // a = Unary(c) of b
+  jump,        // to a
+  jump_false,  // to a when the single truth value b is false
+  jump_set,    // to a when b has a value
+  jump_if_known_false,
+  jump_if_known_true,  // to a when b is a single truth value that decides
+  range,               // a = b .. b+1 (third: b+2; c: 1 by, 2 count)
+  tuple,
+  record,
+  dictionary,
+  matrix,
+  text,          // a = made of n values from b
+  list_begin,    // a = a collector
+  list_push,     // b goes into the collector a
+  list_end,      // a becomes the array; c: rows of the matrix at register c, or -1
+  index,         // a = b[n values from c]
+  set_index,     // a[n values from b] = c
+  update_index,  // a[n values from b] op= c; the operation is in flag
+  extent,        // a = extent of axis c of b (packed, see axis_code)
+  part,          // a = b.name
+  call,          // a = b(n values from b+1); flag: 1 some by name, 2 the result is assigned
+  call_builtin,  // a = row c (n values from b)
+  each,          // a = b(n values from b+1) elementwise
+  closure,       // a = functions[b] with what it captures
+  self,          // a = the running function
+  give_back,     // return a; -1: none
+  unpack,        // n places from a = parts of b
+  iterate,       // a, a+1, a+2 = iteration over b
+  next,          // b = next value of the iteration a, or jump to c
+  again,         // b = next value of the iteration a and jump to c, or go on
+  show,
+  card,
+  expect,
+  section,
+  given,
+  close_block,
+  timed_begin,   // a = timing of the names in literals[c]; label in a+1, count of repetitions in a+2
+  timed_end,     // once more from c, or tells the timing a; c < 0: the block is left early
+  use,           // a = the names of a file
+  read_shared,   // a = what the variable b has, which may be a store or an alias
+  write_shared,  // the variable a gets the value b; its aliases are detached
+  set_shared,    // a[n values from b] = c, through to the owner
+  make_alias,    // a becomes an alias of b[n values from c]
+};
+
+// What the left or right operand is when only the running instruction needs it: its storage can hold the
+// result.
+enum Spare : std::uint8_t { kNone = 0, kLeft = 1, kRight = 2 };
+
+struct Instruction {
+  Op op;
+  std::uint8_t flag = 0;  // of an operation: 1 the left, 2 the right operand is not needed any more
+  std::uint16_t n = 0;
+  std::int32_t a = 0, b = 0, c = 0;
+};
+
+// Which axis `last` speaks of: counted from the front, or from the end behind a `...`.
+inline int axis_code(int axis, bool from_end) { return axis * 2 + (from_end ? 1 : 0); }
+
+struct Function : FunctionHead {
+  std::vector<Instruction> code;
+  std::vector<const Node*> nodes;  // for each instruction what it was made from
+  std::vector<Value> literals;
+  std::vector<std::pair<int, double>> constants;  // register and number, set on entry
+  std::vector<std::shared_ptr<const Function>> functions;
+  std::vector<Binding> captures;  // where in the enclosing frame
+  std::vector<std::string> captured_names;
+  int first_local = 0;  // behind the module's names, at top level
+  int first_capture = 0;
+  int frame_size = 0;
+  std::shared_ptr<const Tree> tree;  // keeps the nodes alive
+  const Node* definition = nullptr;  // of a function, with its parameters and body
+  struct Module* module = nullptr;
+};
+
+// The top-level names of a text or session; slots keep their places for ever.
+struct Module {
+  std::vector<std::string> names;
+  std::vector<Value> slots;  // at least one for each name; the top level's frame while it runs
+  std::map<std::string, int> places;
+  int declare(const std::string& name);
+};
+
+// One instruction a line, for tests.
+std::string dump(const Function& function);
+
+}  // namespace quill

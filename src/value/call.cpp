@@ -1,0 +1,154 @@
+// What a built-in sees of its call.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/text.h"
+#include "value/registry.h"
+
+namespace quill {
+
+Registry::Registry(std::vector<Builtin> rows) : rows_(std::move(rows)) {
+  for (std::size_t i = 0; i < rows_.size(); ++i) sorted_.emplace_back(rows_[i].name, static_cast<int>(i));
+  std::sort(sorted_.begin(), sorted_.end());
+}
+
+std::size_t Builtin::many_at() const {
+  std::size_t k = 0;
+  while (k < parameters.size() && !parameters[k].many) ++k;
+  return k;
+}
+
+int Registry::find(std::string_view name) const {
+  const auto it =
+      std::lower_bound(sorted_.begin(), sorted_.end(), std::pair<std::string_view, int>(name, -1));
+  return it != sorted_.end() && it->first == name ? it->second : -1;
+}
+
+void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
+  Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, message), std::move(hint));
+  if (const auto* argument = written(i)) {
+    error.place = runtime.place_of(node_);
+    error.place.span = argument->span;
+  }
+  throw error;
+}
+
+const Node* Call::written(std::size_t i) const {
+  if (!node_ || node_->kind == NodeKind::each) return nullptr;
+  std::size_t position = 0;
+  for (const auto& kid : node_->kids) {
+    if (!kid || kid->kind != NodeKind::argument) continue;
+    const bool is_it = kid->text.empty() ? position == i : kid->text == row.parameters[i].name;
+    if (kid->text.empty()) ++position;
+    if (is_it) return &kid->kid(0);
+  }
+  return nullptr;
+}
+
+Value& Call::changeable_array(std::size_t i) {
+  auto& value = arguments_[i];
+  if (!value.is(Kind::array)) value = Value(Kind::array, new ArrayObject(array(i)));
+  return value;
+}
+
+Operand Call::operand(std::size_t i, Array& hold) const {
+  hold = ordered(i);
+  Operand out(hold);
+  const auto* argument = written(i);
+  out.literal = argument && constant_of(*argument) && is_whole(number(i));
+  return out;
+}
+
+void Call::warn(std::string message, std::string hint) const {
+  runtime.warn(std::move(message), std::move(hint), node_);
+}
+
+double Call::number(std::size_t i) const {
+  const auto& v = arguments_[i];
+  if (const auto x = single_real(v)) return *x;
+  if (v.is(Kind::truth)) return v.truth();
+  fail_argument(i, fmt::format("is a single number, not {}", kind_in_words(v)));
+}
+
+Index Call::whole(std::size_t i) const {
+  const double x = number(i);
+  if (!is_whole(x) || std::fabs(x) > 9e15)
+    fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
+  return static_cast<Index>(x);
+}
+
+bool Call::truth_or(std::size_t i, bool fallback) const {
+  if (!given(i)) return fallback;
+  if (arguments_[i].is(Kind::truth)) return arguments_[i].truth();
+  fail_argument(i, fmt::format("is true or false, not {}", kind_in_words(arguments_[i])));
+}
+
+std::string Call::text(std::size_t i) const {
+  if (arguments_[i].is(Kind::text)) return arguments_[i].text();
+  fail_argument(i, fmt::format("is a text, not {}", kind_in_words(arguments_[i])));
+}
+
+std::string Call::choice(std::size_t i, std::initializer_list<std::string_view> allowed,
+                         std::string_view fallback) const {
+  if (!given(i)) return std::string(fallback);
+  const auto value = text(i);
+  std::vector<std::string> known;
+  for (const auto a : allowed) {
+    if (a == value) return value;
+    known.emplace_back(a);
+  }
+  const auto near = nearest_name(value, known);
+  std::vector<std::string> quoted;
+  for (const auto& k : known) quoted.push_back(fmt::format("\"{}\"", k));
+  fail_argument(i, fmt::format("is {}, not \"{}\"", list_in_prose(quoted, "or"), value),
+                near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
+}
+
+Array Call::array(std::size_t i) const {
+  if (!arguments_[i].is_array_like())
+    fail_argument(i, fmt::format("is an array, not {}", kind_in_words(arguments_[i])));
+  return to_array(arguments_[i]);
+}
+
+LabelPtr Call::label(std::size_t i) const {
+  const auto value = plain_value(arguments_[i]);
+  return value.is(Kind::array) ? value.array().label : nullptr;
+}
+
+Array Call::numbers(std::size_t i) const {
+  auto a = array(i);
+  if (!is_numeric(a.type())) fail_argument(i, fmt::format("holds numbers, not {}", name_of(a.type())));
+  return a;
+}
+
+Array Call::ordered(std::size_t i) const {
+  auto a = numbers(i);
+  if (a.type() == ElementType::complex128)
+    fail_argument(i, "holds real numbers, not complex ones", "real(z) or abs(z) makes them real");
+  return a;
+}
+
+Array Call::reals(std::size_t i) const { return ordered(i).converted(ElementType::float64); }
+
+Array Call::vector(std::size_t i) const {
+  auto a = reals(i);
+  if (a.axes() != 1) {
+    const bool flat = a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1);
+    fail_argument(i,
+                  fmt::format("is a vector, not {}",
+                              a.axes() == 0 ? "a single number"
+                                            : fmt::format("an array of shape {}", text_of(a.shape()))),
+                  flat ? "flatten(m) makes it a vector" : "");
+  }
+  return a;
+}
+
+const Value& Call::callable(std::size_t i) const {
+  if (!arguments_[i].is_callable())
+    fail_argument(i, fmt::format("is a function, not {}", kind_in_words(arguments_[i])), "fn(x) = x^2");
+  return arguments_[i];
+}
+
+}  // namespace quill

@@ -1,0 +1,197 @@
+// Making arrays out of brackets, comprehensions and ranges, and taking values apart.
+#include "value/construct.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "array/elementwise.h"
+#include "array/index.h"
+#include "array/rearrange.h"
+
+namespace quill {
+
+namespace {
+
+Array as_row(const Value& item) {
+  const auto a = to_array(item, "a bracket");
+  return a.axes() == 0 ? a.with_shape({1}) : a;
+}
+
+bool one_family(std::span<const Value> items) {
+  bool number = false, truth = false, text = false;
+  for (const auto& item : items) {
+    if (!item.is_array_like()) return false;
+    const auto type = element_type_of(item);
+    if (shape_of(item).count() > 0 && size_of(shape_of(item)) == 0) continue;
+    text = text || type == ElementType::text;
+    truth = truth || type == ElementType::boolean;
+    number = number || (is_numeric(type) && type != ElementType::boolean);
+    if (type == ElementType::any) return false;
+  }
+  return text + truth + number <= 1;
+}
+
+// The items of one row end to end: vectors make a vector, matrices side by side a matrix.
+Array lay_row(std::span<const Value> items) {
+  std::vector<Array> parts;
+  int axes = 1;
+  for (const auto& item : items) {
+    parts.push_back(as_row(item));
+    axes = std::max(axes, parts.back().axes());
+  }
+  if (axes == 1) return join(parts, 0);
+  if (axes > 2)
+    fail("brackets lay vectors and matrices together, not arrays of more axes",
+         "stack(a, b) or join(a, b, over: 1)");
+  for (auto& part : parts) {
+    if (part.axes() == 2) continue;
+    if (part.size() != 1)
+      fail(fmt::format("a vector of {} does not stand beside a matrix", part.size()),
+           "down(v) makes it a column, across(v) a row");
+    part = part.with_shape({1, 1});
+  }
+  for (const auto& part : parts)
+    if (part.extent(0) != parts[0].extent(0))
+      fail(fmt::format("blocks of shapes {} and {} do not stand side by side: {} rows against {}",
+                       text_of(parts[0].shape()), text_of(part.shape()), parts[0].extent(0), part.extent(0)));
+  return join(parts, 1);
+}
+
+Array vector_of(std::span<const Value> numbers) {
+  Array out(ElementType::float64, {static_cast<Index>(numbers.size())});
+  double* to = out.mutable_data<double>();
+  for (const auto& number : numbers) *to++ = number.number();
+  return out;
+}
+
+// The type of a bracket's integers, when whole numbers written there are all that stands beside them.
+std::optional<ElementType> integers_beside_literals(std::span<const Value> items, const Node& node) {
+  std::optional<ElementType> type;
+  std::size_t at = 0;
+  bool literals = false;
+  for (const auto& row : node.kids)
+    for (const auto& written : row->kids) {
+      const auto& item = items[at++];
+      const auto element = element_type_of(item);
+      if (is_integer(element))
+        type = type ? common_type(*type, element) : element;
+      else if (item.is_number() && is_whole(item.number()) && constant_of(*written))
+        literals = true;
+      else
+        return std::nullopt;
+    }
+  return literals ? type : std::nullopt;
+}
+
+}  // namespace
+
+Value make_matrix(std::span<const Value> items, const Node& node) {
+  if (items.empty()) return Value::array(Array());
+  std::vector<Value> plain;
+  if (std::any_of(items.begin(), items.end(), [](const Value& v) { return v.is(Kind::native); })) {
+    for (const auto& item : items) plain.push_back(numeric_value(item));
+    items = plain;
+  }
+  const bool rows = node.flag;
+  if (!rows && std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); }))
+    return Value::array(vector_of(items));
+  if (!one_family(items)) {
+    if (rows)
+      fail("rows of mixed things do not make a matrix", "filled(none, 2, 3) makes an array of anything");
+    return Value::array(list_of(items));
+  }
+  std::vector<Value> typed;
+  if (const auto type = integers_beside_literals(items, node)) {
+    typed.assign(items.begin(), items.end());
+    for (auto& item : typed)
+      if (item.is_number()) item = Value::array(Array::single(item.number()).converted(*type));
+    items = typed;
+  }
+  std::vector<Array> laid;
+  std::size_t at = 0;
+  for (const auto& row : node.kids) {
+    laid.push_back(lay_row(items.subspan(at, row->kids.size())));
+    at += row->kids.size();
+  }
+  if (!rows) return Value::array(std::move(laid[0]));
+  for (auto& row : laid)
+    if (row.axes() == 1) row = row.with_shape({1, row.size()});
+  for (std::size_t i = 0; i < laid.size(); ++i)
+    if (laid[i].extent(1) != laid[0].extent(1))
+      fail(fmt::format("rows of different lengths: row 1 has {} columns, row {} has {}", laid[0].extent(1),
+                       i + 1, laid[i].extent(1)));
+  return Value::array(join(laid, 0));
+}
+
+Value collect(std::vector<Value> items, Index rows) {
+  if (items.empty()) return Value::array(rows >= 0 ? Array(ElementType::float64, {rows, 0}) : Array());
+  const auto columns = rows > 0 ? static_cast<Index>(items.size()) / rows : 0;
+  const auto shaped = [&](const Array& a) {
+    if (rows < 0) return a;
+    Shape shape = a.shape();
+    shape.erase(0);
+    shape.insert(0, columns);
+    shape.insert(0, rows);
+    return a.with_shape(shape);
+  };
+  for (auto& item : items)
+    if (item.is(Kind::native)) item = numeric_value(item);
+  const bool numbers = std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); });
+  if (numbers) { return Value::array(shaped(vector_of(items))); }
+  if (!one_family(items)) return Value::array(shaped(list_of(items)));
+  std::vector<Array> parts;
+  for (const auto& item : items) {
+    parts.push_back(to_array(item));
+    if (!(parts.back().shape() == parts[0].shape()))
+      fail(fmt::format("results of shapes {} and {} do not make one array", text_of(parts[0].shape()),
+                       text_of(parts.back().shape())),
+           "list(…) holds things of different shapes");
+  }
+  return Value::array(shaped(stack(parts)));
+}
+
+Value make_range(const Value& first, const Value& last, const Value* third, bool is_count) {
+  const auto number = [](const Value& v, const char* what) {
+    if (const auto x = single_real(v)) return *x;
+    fail(fmt::format("{} of a range is a single number, not {}", what, kind_in_words(v)));
+  };
+  const double a = number(first, "the first end"), b = number(last, "the last end");
+  if (!third) return Value::range(a, b, 1);
+  if (!is_count) return Value::range(a, b, number(*third, "the step"));
+  const double n = number(*third, "the count");
+  if (!is_whole(n) || n < 0 || n > 1e15)
+    fail(fmt::format("the count of a range is a whole number from 0, not {}", shortest(n)));
+  return Value::range_count(a, b, static_cast<Index>(n));
+}
+
+Value element_of(const Array& array, Index k) {
+  if (array.axes() == 1 && array.type() == ElementType::float64)
+    return {array.data<double>()[k * array.strides()[0]]};
+  const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
+  return Value::array(select(array, s));
+}
+
+std::vector<Value> unpacked(const Value& value, int count) {
+  std::vector<Value> out;
+  if (value.is(Kind::tuple))
+    out = value.object<TupleObject>().items;
+  else if (value.is(Kind::record))
+    fail("a record is taken apart by its names", "depth = r.depth");
+  else if ((value.is(Kind::array) && value.array().axes() > 0) || value.is(Kind::range)) {
+    const auto array = to_array(value);
+    if (array.length() != count)
+      fail(fmt::format("{} name{} for {} part{}", count, count == 1 ? "" : "s", array.length(),
+                       array.length() == 1 ? "" : "s"),
+           "`_` takes a part that is not wanted");
+    for (Index k = 0; k < array.length(); ++k) out.push_back(element_of(array, k));
+  } else
+    fail(fmt::format("{} cannot be taken apart into {} names", kind_in_words(value), count));
+  if (static_cast<int>(out.size()) != count)
+    fail(fmt::format("{} name{} for {} part{}", count, count == 1 ? "" : "s", out.size(),
+                     out.size() == 1 ? "" : "s"),
+         "`_` takes a part that is not wanted");
+  return out;
+}
+
+}  // namespace quill

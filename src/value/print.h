@@ -1,0 +1,31 @@
+// Values as text: laid out for reading, in one line, or by a format specification.
+#pragma once
+
+#include <string>
+
+#include "value/value.h"
+
+namespace quill {
+
+struct PrintOptions {
+  int digits = 5;  // significant
+  int width = 80;  // columns
+};
+
+// Laid out over as many lines as needed, without a line end behind the last: columns aligned at the
+// decimal point, edges of large arrays with …, matrices of more axes under headers like [1, .., ..].
+std::string layout(const Value& value, const PrintOptions& options = {});
+// In one line, with the shortest digits that read back to the same numbers.
+std::string inline_text(const Value& value);
+// "6 - 2i" from the texts of the real part and of the size of the imaginary part.
+std::string complex_text(Complex z, const std::string& re, const std::string& im_size);
+// By a format specification as in std::format; arrays element by element.
+std::string formatted(const Value& value, const std::string& specification);
+// The line after an assignment: "depth : float64 81×121, 0 … 38.2, 212 nan".
+std::string card(const std::string& name, const Value& value);
+// What stands behind the name on a card: type, shape, range.
+std::string card_contents(const Value& value);
+// A bare expression with its label, on one line when it fits.
+std::string labelled(const std::string& label, const Value& value, const PrintOptions& options = {});
+
+}  // namespace quill

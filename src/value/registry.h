@@ -1,0 +1,119 @@
+// The shape of a row of the registry of built-ins, and what a built-in sees of its call.
+#pragma once
+
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "array/elementwise.h"
+#include "language/tree.h"
+#include "value/runtime.h"
+#include "value/value.h"
+
+namespace quill {
+
+class Call;
+// What built-ins share; it is theirs, and only passed on to them.
+class Context;
+
+struct Parameter {
+  std::string_view name;
+  std::string_view about;     // kind, shape and unit in a few words
+  std::string_view fallback;  // the default as written; "" when the argument is required
+  bool many = false;          // takes all further arguments by position; parameters behind it go by name only
+  bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
+};
+
+// One built-in: everything that help, completion, the checker and the reference say of it.
+struct Builtin {
+  std::string_view name;
+  std::string_view family;
+  std::string_view summary;  // one sentence
+  std::vector<Parameter> parameters;
+  std::string_view returns;
+  std::string_view errors;
+  std::string_view source;   // of the method
+  std::string_view example;  // runs on its own
+  std::string_view output;   // what it prints
+  Value (*run)(Call&) = nullptr;
+  std::optional<Unary> unary{};  // an elementwise function of one argument
+  std::optional<double> constant{};
+  bool as_they_are = false;    // sees aliases and estimates among its arguments, not their plain values
+  bool changes_first = false;  // gives back its first argument changed: `a = f(a, …)` works in place
+
+  // The parameter that takes all further arguments, or the count of parameters.
+  std::size_t many_at() const;
+  bool has_free_names() const { return !parameters.empty() && parameters.back().free_names; }
+};
+
+// The rows in order, found by name. Made once.
+class Registry {
+ public:
+  explicit Registry(std::vector<Builtin> rows);
+  int find(std::string_view name) const;  // -1 when there is none
+  const Builtin& row(int index) const { return rows_[static_cast<std::size_t>(index)]; }
+  const std::vector<Builtin>& rows() const { return rows_; }
+
+ private:
+  std::vector<Builtin> rows_;
+  std::vector<std::pair<std::string_view, int>> sorted_;
+};
+
+// The call of a built-in: its arguments in the order of its parameters, absent ones unset.
+class Call {
+ public:
+  Call(Runtime& runtime, Context& context, const Builtin& row, std::span<Value> arguments,
+       std::span<Value> many, const Node* node)
+      : runtime(runtime), context(context), row(row), arguments_(arguments), many_(many), node_(node) {}
+
+  Runtime& runtime;
+  Context& context;
+  const Builtin& row;
+
+  bool given(std::size_t i) const { return !arguments_[i].is(Kind::unset); }
+  const Value& value(std::size_t i) const { return arguments_[i]; }
+  std::span<Value> many() const { return many_; }
+
+  // The argument as …; an Error that names it when it is something else.
+  double number(std::size_t i) const;
+  double number_or(std::size_t i, double fallback) const { return given(i) ? number(i) : fallback; }
+  Index whole(std::size_t i) const;
+  bool truth_or(std::size_t i, bool fallback) const;
+  std::string text(std::size_t i) const;
+  std::string text_or(std::size_t i, std::string_view fallback) const {
+    return given(i) ? text(i) : std::string(fallback);
+  }
+  // One of the texts allowed; the Error lists them and the nearest.
+  std::string choice(std::size_t i, std::initializer_list<std::string_view> allowed,
+                     std::string_view fallback) const;
+  Array array(std::size_t i) const;     // any element type
+  LabelPtr label(std::size_t i) const;  // name and unit of an array that has them, or nothing
+  Array numbers(std::size_t i) const;   // numeric
+  Array ordered(std::size_t i) const;   // numeric but not complex
+  Array reals(std::size_t i) const;     // float64
+  Array vector(std::size_t i) const;    // float64 with one axis
+  const Value& callable(std::size_t i) const;
+
+  // The argument as an array that may be changed and given back: without a copy when nobody else holds it.
+  // What throws must leave it as it was.
+  Value& changeable_array(std::size_t i);
+  // The argument for an elementwise operation: not complex, known to be a literal when written as one.
+  Operand operand(std::size_t i, Array& hold) const;
+
+  [[noreturn]] void fail_argument(std::size_t i, const std::string& message, std::string hint = {}) const;
+  // A warning at this call.
+  void warn(std::string message, std::string hint = {}) const;
+  const Node* node() const { return node_; }
+
+ private:
+  // The argument as written in the call; null when it is not, or when the call is not in the text.
+  const Node* written(std::size_t i) const;
+
+  std::span<Value> arguments_;
+  std::span<Value> many_;
+  const Node* node_;
+};
+
+}  // namespace quill

@@ -1,0 +1,264 @@
+// Values of the language: a small tagged type. Single numbers and truth values are held inside; all
+// else is a counted object that nobody changes while somebody else holds it.
+#pragma once
+
+#include <algorithm>
+#include <map>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "array/array.h"
+#include "array/index.h"
+#include "base/pool.h"
+
+namespace quill {
+
+enum class Binary : std::uint8_t;
+class Runtime;
+class Value;
+struct Function;
+struct Builtin;
+
+enum class Kind : std::uint8_t {
+  unset,
+  none,
+  number,
+  truth,
+  text,
+  array,
+  range,
+  tuple,
+  record,
+  dictionary,
+  store,
+  alias,
+  function,
+  builtin,
+  native
+};
+
+class Object : public boost::intrusive_ref_counter<Object, boost::thread_unsafe_counter> {
+ public:
+  virtual ~Object() = default;
+  // How many levels of values it holds, one within the other. No value is made with more than kDeepest, so
+  // that whatever walks over values, their release included, may recurse. See depth_inside.
+  int depth = 0;
+};
+inline constexpr int kDeepest = 1000;
+
+class Value {
+ public:
+  Value() : kind_(Kind::unset), number_(0) {}
+  Value(double number) : kind_(Kind::number), number_(number) {}  // NOLINT
+  static Value truth(bool truth) {
+    Value v;
+    v.kind_ = Kind::truth;
+    v.truth_ = truth;
+    return v;
+  }
+  static Value none() {
+    Value v;
+    v.kind_ = Kind::none;
+    return v;
+  }
+  static Value text(std::string text);
+  // A single element (no axes) of numbers, truth values or text becomes the plain value.
+  static Value array(Array array);
+  static Value range(double first, double last, double step);
+  static Value range_count(double first, double last, Index count);
+  static Value tuple(std::vector<Value> items);
+  static Value record(std::vector<std::pair<std::string, Value>> fields);
+  static Value builtin(const Builtin& row);
+  Value(Kind kind, Object* object) : kind_(kind), object_(object) { intrusive_ptr_add_ref(object_); }
+
+  Value(const Value& other) : kind_(other.kind_), number_(other.number_) {
+    if (holds_object()) intrusive_ptr_add_ref(object_);
+  }
+  Value(Value&& other) noexcept : kind_(other.kind_), number_(other.number_) { other.kind_ = Kind::unset; }
+  Value& operator=(const Value& other) {
+    Value copy(other);
+    swap(copy);
+    return *this;
+  }
+  Value& operator=(Value&& other) noexcept {
+    swap(other);
+    return *this;
+  }
+  ~Value() {
+    if (holds_object()) intrusive_ptr_release(object_);
+  }
+  void swap(Value& other) noexcept {
+    std::swap(kind_, other.kind_);
+    std::swap(number_, other.number_);
+  }
+  void reset() {
+    if (holds_object()) intrusive_ptr_release(object_);
+    kind_ = Kind::unset;
+  }
+  void set_number(double number) {
+    if (holds_object()) [[unlikely]]
+      intrusive_ptr_release(object_);
+    kind_ = Kind::number;
+    number_ = number;
+  }
+  void set_truth(bool truth) {
+    if (holds_object()) [[unlikely]]
+      intrusive_ptr_release(object_);
+    kind_ = Kind::truth;
+    number_ = 0;
+    truth_ = truth;
+  }
+
+  Kind kind() const { return kind_; }
+  bool is(Kind kind) const { return kind_ == kind; }
+  bool is_number() const { return kind_ == Kind::number; }
+  // Numbers, truth values, texts, ranges and arrays: everything with an element type.
+  bool is_array_like() const { return kind_ >= Kind::number && kind_ <= Kind::range; }
+  bool is_callable() const { return kind_ >= Kind::function; }
+  const double& number() const { return number_; }
+  const bool& truth() const { return truth_; }
+  const std::string& text() const;
+  const Array& array() const;
+  // The array of an object that no other value shares.
+  Array& array_to_change();
+  // The array for changing: afterwards no other value shares the object.
+  Array& own_array();
+  template <class T>
+  T& object() const {
+    return static_cast<T&>(*object_);
+  }
+  const Object* identity() const { return holds_object() ? object_ : nullptr; }
+
+ private:
+  bool holds_object() const { return kind_ >= Kind::text; }
+  Kind kind_;
+  union {
+    double number_;
+    bool truth_;
+    Object* object_;
+  };
+};
+static_assert(sizeof(Value) == 16);
+
+struct TextObject : Object {
+  explicit TextObject(std::string t) : text(std::move(t)) {}
+  std::string text;
+};
+struct ArrayObject : Object, Pooled<ArrayObject> {
+  explicit ArrayObject(Array a) : array(std::move(a)) { forget_depth(); }
+  ArrayObject(Array::Like like, const Array& other) : array(like, other) { forget_depth(); }
+  Array array;
+  // The depth of an array of anything is found when it is asked for, and again after a change.
+  static constexpr int kUnknown = -1;
+  int depth_of_elements();
+  void forget_depth() { depth = kUnknown; }
+};
+// A vector that takes no memory: element k (from 0) is first + k·step, or, when both ends lie on the
+// grid, computed from both ends so that the last one is exact.
+struct RangeObject : Object {
+  double first = 0, last = 0, step = 1;
+  double end = 0;  // as written; the last element may fall short of it
+  Index count = 0;
+  bool from_both_ends = false;
+  double at(Index k) const;
+  Array to_array() const;
+};
+inline const Array& Value::array() const { return object<ArrayObject>().array; }
+inline Array& Value::array_to_change() { return object<ArrayObject>().array; }  // of numbers
+struct TupleObject : Object, Pooled<TupleObject> {
+  std::vector<Value> items;
+};
+struct RecordObject : Object {
+  std::vector<std::pair<std::string, Value>> fields;
+  const Value* find(const std::string& name) const;
+};
+struct DictionaryObject : Object {
+  std::vector<std::pair<Value, Value>> entries;  // in the order of insertion
+  std::map<std::string, std::size_t> places;     // key as text with its kind, to the entry
+  const Value* find(const Value& key) const;
+  void set(const Value& key, Value value);
+};
+// What every layer may know of a function of the language; its program is the compiler's.
+struct FunctionHead {
+  std::string name;  // "fn" when it has none
+  std::string prose;
+  std::vector<std::string> parameters;
+  std::vector<bool> has_default;
+};
+struct FunctionObject : Object {
+  FunctionObject(std::shared_ptr<const Function> f, const FunctionHead& h)
+      : function(std::move(f)), head(h) {}
+  std::shared_ptr<const Function> function;
+  const FunctionHead& head;  // of that function
+  std::vector<Value> captured;
+};
+struct BuiltinObject : Object {
+  const Builtin* row = nullptr;
+};
+// The cell of a variable that has aliases, and what an alias of it holds. Both live in variables only:
+// reading them gives plain values.
+struct StoreObject : Object {
+  Value current;
+  std::string owner;  // the name of the variable
+};
+struct AliasObject : Object {
+  boost::intrusive_ptr<StoreObject> store;
+  std::vector<Subscript> place;
+};
+// The depth of what holds these values. Error when they would be nested too deeply.
+int depth_inside(std::span<const Value> held);
+inline int depth_inside(const Value& held) { return depth_inside(std::span(&held, 1)); }
+// The value that a variable has for whoever reads it.
+Value plain_value(const Value& variable);
+// A thing that a built-in made: an interpolant, say. It may be called and may have named parts.
+class NativeObject : public Object {
+ public:
+  // To be called for every value of the language that it keeps.
+  void keeps(const Value& value) { depth = std::max(depth, depth_inside(value)); }
+  virtual std::string type_name() const = 0;
+  virtual std::string describe() const = 0;  // one line
+  // The number that it stands for in arithmetic, when there is one.
+  virtual std::optional<Value> numeric() const { return std::nullopt; }
+  virtual Value call(Runtime& runtime, std::span<Value> arguments) const;
+  virtual std::optional<Value> part(const std::string& name) const;
+  virtual std::vector<std::string> part_names() const { return {}; }
+  // The result of an operator between it and another value, when there is one.
+  virtual std::optional<Value> combined(Binary, const Value& /*other*/, bool /*other_is_left*/) const {
+    return std::nullopt;
+  }
+  // Whether it equals a value, when that is not the question of being the same one.
+  virtual std::optional<bool> equals(const Value& /*other*/) const { return std::nullopt; }
+  // The function that undoes it, when it is one that has an inverse.
+  virtual std::optional<Value> inverse() const { return std::nullopt; }
+};
+// An element of an `any` array.
+class ValueContent : public AnyContent {
+ public:
+  explicit ValueContent(Value v) : value(std::move(v)), depth(depth_inside(value)) {}
+  bool equals(const AnyContent& other) const override;
+  Value value;
+  int depth;
+};
+
+// An estimate as the number it stands for; any other value as it is.
+Value numeric_value(const Value& value);
+// The number of a single real or whole number of any element type; nothing for anything else.
+std::optional<double> single_real(const Value& value);
+// An array-like value as an array; Error otherwise, naming `what` takes it.
+Array to_array(const Value& value, std::string_view what = "this");
+Array list_of(std::span<const Value> values);
+Value element_value(const Any& element);
+Shape shape_of(const Value& value);
+ElementType element_type_of(const Value& value);
+// "a number", "a text", "a matrix 3×4 of float64", "a record"
+std::string kind_in_words(const Value& value);
+// The name of the type: "float64", "text", "record", …
+std::string type_name(const Value& value);
+// One truth value for whole values; NaN equals NaN.
+bool same(const Value& a, const Value& b);
+
+}  // namespace quill
