@@ -20,7 +20,7 @@ constexpr std::size_t kSide = 2000;
 class Statement {
  public:
   Statement(const std::string& before, std::string statement)
-      : session_(host_, {}), statement_(std::move(statement)) {
+      : session_(host_, output_, {}), statement_(std::move(statement)) {
     ok_ = session_.run("before", before);
   }
   void run() { ok_ = session_.run("bench", statement_) && ok_; }
@@ -28,6 +28,7 @@ class Statement {
 
  private:
   quill::MemoryHost host_;
+  quill::SilentOutput output_;
   quill::Session session_;
   std::string statement_;
   bool ok_ = false;

@@ -106,7 +106,8 @@ void script(benchmark::State& state, const std::string& before, const std::strin
   quill::MemoryHost host;
   quill::SessionOptions options;
   options.interactive = true;  // a figure may be drawn again
-  quill::Session session(host, options);
+  quill::SilentOutput output;
+  quill::Session session(host, output, options);
   bool ok = session.run("before", before);
   for (auto _ : state) ok = session.run("bench", statement) && ok;
   if (!ok) state.SkipWithError("the script failed");

@@ -1,16 +1,22 @@
-// The command line.
+// The command line: its commands and options, each one row of a table.
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
 
+#include "app/real_host.h"
+#include "app/text_output.h"
+
 namespace quill {
 
+struct Command;
+
 struct CommandLine {
-  std::string command;  // "prompt", "run", "eval", "help"; "" when all is said already
-  std::string subject;  // the script, the expression or the topic
+  const Command* command = nullptr;  // null when all is said already
+  std::string subject;               // the script, the expression or the topic
   std::string search;
   std::string out = "out";
   std::vector<std::pair<std::string, std::string>> inputs;
@@ -18,9 +24,22 @@ struct CommandLine {
   std::string section;      // the last one to run; "" for all
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool quiet = false;
-  int status = 0;                // when command is ""
+  std::string dump;              // the stage to be shown instead of running
+  int status = 0;                // when there is no command
   std::string printed, message;  // help and errors
 };
+
+// One row a command: dispatch, help, the parser and the hint for misspelt ones read it. The one without a
+// name is the prompt.
+struct Command {
+  const char* name;
+  const char* usage;
+  const char* about;
+  const char* subject;  // what stands behind it: "script"; "" for nothing
+  bool needs_subject;
+  int (*run)(RealHost& host, TextOutput& output, const CommandLine& line);  // the exit status
+};
+std::span<const Command> commands();
 
 CommandLine parse_command_line(int count, const char* const* arguments);
 

@@ -9,6 +9,7 @@
 #include <filesystem>
 #include <iostream>
 #include <optional>
+#include <span>
 
 #include "app/lines.h"
 #include "base/text.h"
@@ -21,25 +22,14 @@ namespace {
 
 Session* completed_session = nullptr;  // Readline's callbacks take no argument
 
+// One row a word that acts on the session; dispatch, help and completion read it.
 struct Word {
   const char* name;
   const char* about;
-  bool built;
+  // With what stands behind the word; false to leave.
+  bool (*act)(Host& host, TextOutput& output, Session& session, const std::string& rest);
 };
-constexpr Word kWords[] = {{":help", "help for a built-in: :help name, or ?name", true},
-                           {":vars", "the variables with type, shape and range", true},
-                           {":quit", "ends the session", true},
-                           {":figures", "", false},
-                           {":history", "", false},
-                           {":undo", "", false},
-                           {":redo", "", false},
-                           {":edit", "", false},
-                           {":forget", "", false},
-                           {":write", "", false},
-                           {":save", "", false},
-                           {":load", "", false},
-                           {":run", "", false},
-                           {":time", "", false}};
+std::span<const Word> words();
 
 std::vector<std::string> completions(const std::string& start) {
   std::vector<std::string> out;
@@ -47,8 +37,7 @@ std::vector<std::string> completions(const std::string& start) {
     if (name.starts_with(start)) out.push_back(std::move(name));
   };
   if (start.starts_with(':')) {
-    for (const auto& word : kWords)
-      if (word.built) add(word.name);
+    for (const auto& word : words()) add(word.name);
   } else {
     for (const auto& row : builtins().rows()) add(std::string(row.name));
     if (completed_session)
@@ -134,60 +123,63 @@ class Lines {
 
 bool needs_more(const std::string& text) { return is_unfinished(std::make_shared<Source>("entry", text)); }
 
-void tell_help(Host& host, const std::string& name) {
+void tell_help(Host& host, TextOutput& output, const std::string& name) {
   if (name.empty()) return host.print(help_overview(host.columns()));
   const int row = builtins().find(name);
   if (row >= 0) return host.print(help_text(builtins().row(row), host.columns()));
   std::vector<std::string> known;
   for (const auto& r : builtins().rows()) known.emplace_back(r.name);
   const auto near = nearest_name(name, known);
-  host.message("error: there is no built-in `" + name + "`\n" +
-               (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
+  output.message("error: there is no built-in `" + name + "`\n" +
+                 (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
 }
 
-// A word that starts with a colon; false for :quit.
-bool act_on_session(Host& host, Session& session, const std::string& line) {
+bool act_help(Host& host, TextOutput& output, Session&, const std::string& name) {
+  if (name.empty()) {
+    for (const auto& w : words()) host.print(pad_right(w.name, 10) + w.about + "\n");
+    host.print("\n");
+  }
+  tell_help(host, output, name);
+  return true;
+}
+
+bool act_vars(Host& host, TextOutput&, Session& session, const std::string&) {
+  const auto variables = session.variables();
+  std::size_t width = 0;
+  for (const auto& v : variables) width = std::max(width, display_width(v.name));
+  for (const auto& v : variables) host.print("  " + pad_right(v.name, width) + " : " + v.contents + "\n");
+  if (variables.empty()) host.print("  no variables yet\n");
+  return true;
+}
+
+bool act_quit(Host&, TextOutput&, Session&, const std::string&) { return false; }
+
+constexpr Word kWords[] = {{":help", "help for a built-in: :help name, or ?name", act_help},
+                           {":vars", "the variables with type, shape and range", act_vars},
+                           {":quit", "ends the session", act_quit}};
+
+std::span<const Word> words() { return kWords; }
+
+// A line that starts with a colon; false to leave.
+bool act_on_session(Host& host, TextOutput& output, Session& session, const std::string& line) {
   const auto space = line.find(' ');
   const auto word = line.substr(0, space);
   const auto rest =
       space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
-  if (word == ":quit") return false;
-  if (word == ":help") {
-    if (!rest.empty())
-      tell_help(host, rest);
-    else {
-      for (const auto& w : kWords)
-        if (w.built) host.print(pad_right(w.name, 10) + w.about + "\n");
-      host.print("\n");
-      tell_help(host, "");
-    }
-    return true;
-  }
-  if (word == ":vars") {
-    const auto variables = session.variables();
-    std::size_t width = 0;
-    for (const auto& v : variables) width = std::max(width, display_width(v.name));
-    for (const auto& v : variables) host.print("  " + pad_right(v.name, width) + " : " + v.contents + "\n");
-    if (variables.empty()) host.print("  no variables yet\n");
-    return true;
-  }
   std::vector<std::string> known;
-  for (const auto& w : kWords) {
-    if (word == w.name) {
-      host.message("error: " + word + " is not built yet\n");
-      return true;
-    }
-    if (w.built) known.emplace_back(w.name);
+  for (const auto& w : words()) {
+    if (word == w.name) return w.act(host, output, session, rest);
+    known.emplace_back(w.name);
   }
   const auto near = nearest_name(word, known);
-  host.message("error: there is no word " + word + " for the session\n  hint: " +
-               (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") + "\n");
+  output.message("error: there is no word " + word + " for the session\n  hint: " +
+                 (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") + "\n");
   return true;
 }
 
 }  // namespace
 
-int run_prompt(Host& host, Session& session) {
+int run_prompt(Host& host, TextOutput& output, Session& session) {
   Lines lines;
   completed_session = &session;
   bool last_failed = false;
@@ -203,8 +195,8 @@ int run_prompt(Host& host, Session& session) {
     if (first.starts_with(':') || first.starts_with('?')) {
       lines.remember(first);
       if (first.starts_with('?'))
-        tell_help(host, std::string(trim(std::string_view(first).substr(1))));
-      else if (!act_on_session(host, session, first))
+        tell_help(host, output, std::string(trim(std::string_view(first).substr(1))));
+      else if (!act_on_session(host, output, session, first))
         return 0;
       continue;
     }

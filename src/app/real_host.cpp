@@ -22,7 +22,7 @@ namespace quill {
 
 namespace fs = std::filesystem;
 
-RealHost::RealHost() { color_ = isatty(STDERR_FILENO) && std::getenv("NO_COLOR") == nullptr; }
+bool RealHost::wants_color() { return isatty(STDERR_FILENO) && std::getenv("NO_COLOR") == nullptr; }
 
 namespace {
 
@@ -101,16 +101,7 @@ void RealHost::print(std::string_view text) {
 
 void RealHost::message(std::string_view text) {
   std::fflush(stdout);
-  std::string out(text);
-  if (color_) {
-    for (const auto& [word, code] :
-         {std::pair{"error:", "1;31"}, std::pair{"warning:", "1;33"}, std::pair{"interrupted:", "1;33"}})
-      if (out.starts_with(word))
-        out = fmt::format("\033[{}m{}\033[0m{}", code, word, out.substr(std::strlen(word)));
-    if (const auto at = out.find("\n  hint:"); at != std::string::npos)
-      out = fmt::format("{}\n  \033[1;36mhint:\033[0m{}", out.substr(0, at), out.substr(at + 8));
-  }
-  std::fwrite(out.data(), 1, out.size(), stderr);
+  std::fwrite(text.data(), 1, text.size(), stderr);
 }
 
 int RealHost::columns() {

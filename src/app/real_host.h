@@ -7,7 +7,6 @@ namespace quill {
 
 class RealHost : public Host {
  public:
-  RealHost();
   Outcome<std::string> read_file(const std::string& path) override;
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
   bool exists(const std::string& path) override;
@@ -20,8 +19,8 @@ class RealHost : public Host {
   // Whether files could be written below the folder, which need not exist yet; "" or the reason why not.
   static std::string why_not_writable(const std::string& folder);
 
- private:
-  bool color_ = false;
+  // Whether messages go to a terminal that may be coloured.
+  static bool wants_color();
 };
 
 }  // namespace quill

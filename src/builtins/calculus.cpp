@@ -17,7 +17,7 @@ namespace quill {
 namespace {
 
 // A number with an estimate of its error: acts as the number in arithmetic, and has parts.
-class EstimateValue : public NativeObject {
+class EstimateValue : public LibraryObject {
  public:
   explicit EstimateValue(const Estimate& e) : e_(e) {}
   std::string type_name() const override { return "estimate"; }
@@ -38,7 +38,7 @@ class EstimateValue : public NativeObject {
   Estimate e_;
 };
 
-Value estimate(const Estimate& e) { return {Kind::native, new EstimateValue(e)}; }
+Value estimate(const Estimate& e) { return {Kind::library, new EstimateValue(e)}; }
 
 double number_from(const Call& call, const Value& v) {
   if (const auto x = single_real(v)) return *x;

@@ -115,11 +115,12 @@ std::string Context::output_path(const std::string& name) const {
   return path_below(out_folder, normal.string());
 }
 
-void Context::close_block() {
+void Context::close_drawing() {
   auto figure = drawing.close_block();
   if (!figure) return;
   write_figure(*figure);
-  figures[figure->name] = std::move(*figure);
+  auto& kept = state.figures[figure->name];
+  kept = std::make_shared<const Figure>(std::move(*figure));
 }
 
 }  // namespace quill

@@ -8,10 +8,10 @@
 #include <vector>
 
 #include "base/host.h"
-#include "engine/machine.h"
+#include "compiler/program.h"
 #include "figure/model.h"
 #include "numerics/random.h"
-#include "value/print.h"
+#include "value/event.h"
 #include "value/runtime.h"
 
 namespace quill {
@@ -37,21 +37,41 @@ class Drawing {
   std::size_t open_panel_ = 0;
 };
 
-class Context : public Surroundings {
+// What statements set for those that follow.
+struct Settings {
+  int digits = 5;          // significant, of printed numbers
+  Figure figure_defaults;  // of what figures do not say themselves
+};
+
+// All that a session remembers from one entry to the next. A value: a copy shares storage, and takes as long
+// as there are names.
+struct SessionState {
+  explicit SessionState(std::uint64_t seed) : random(seed) {}
+  Module module;
+  RandomStream random;
+  Settings settings;
+  std::set<std::string> figure_names;                            // used in this run
+  std::map<std::string, std::shared_ptr<const Figure>> figures;  // that were written, for adding to them
+  // A file in use: its text, to see whether it changed, and its names, which nobody changes.
+  struct Used {
+    std::string text;
+    Value names;
+  };
+  std::map<std::string, Used> modules;
+};
+
+class Context {
  public:
-  explicit Context(Host& host) : host(host), random(1) {}
+  Context(Host& host, Output& output, SessionState& state) : host(host), output(output), state(state) {}
+  virtual ~Context() = default;
 
   Host& host;
-  RandomStream random;
-  int digits = 5;
+  Output& output;
+  SessionState& state;
   std::string script_folder;       // files are read relative to it
   std::string out_folder = "out";  // and written below this one
   Drawing drawing;
-  std::set<std::string> figure_names;     // used in this run
-  std::map<std::string, Figure> figures;  // that were written, for adding to them
-  Figure figure_defaults;                 // of what figures do not say themselves
 
-  PrintOptions print_options() { return {digits, host.columns()}; }
   // Lays the figure out and writes its files.
   virtual void write_figure(const Figure& figure) = 0;
   // Writes a file whole and tells its path.
@@ -60,15 +80,8 @@ class Context : public Surroundings {
   std::string output_path(const std::string& name) const;
   // The answer to a question: set from outside, typed at the terminal, or the default.
   virtual Value ask(const std::string& name, const Value* fallback) = 0;
-  double clock() override { return host.seconds(); }
-  std::shared_ptr<const void> random_state() override {
-    return std::make_shared<RandomStream>(random.copied());
-  }
-  void set_random_state(const std::shared_ptr<const void>& state) override {
-    random = static_cast<const RandomStream*>(state.get())->copied();
-  }
-  void close_block() override;
-  void abandon_blocks() override { drawing.abandon(); }
+  // Closes the panel or the figure whose block ends, which writes the figure.
+  void close_drawing();
 };
 
 }  // namespace quill

@@ -29,7 +29,7 @@ double confidence_of(std::span<Value> arguments, std::size_t i) {
 }
 
 // What was fitted: callable, with the parts that tell how well.
-class FitValue : public NativeObject {
+class FitValue : public LibraryObject {
  public:
   using Evaluate = std::function<Array(Runtime&, const Array& x, std::span<const double> coefficients)>;
   FitValue(Fit fit, std::string what, Evaluate evaluate)
@@ -135,13 +135,13 @@ Array weights_of(const Call& call, std::size_t i) {
 Value polynomial_value(const Call& call, Index degree, std::size_t weights, std::string what) {
   auto fit = polynomial_fit(call.vector(0), call.vector(1), degree, weights_of(call, weights));
   warn_condition(call, fit);
-  return {Kind::native, new FitValue(std::move(fit), std::move(what),
-                                     [](Runtime&, const Array& x, std::span<const double> c) {
-                                       auto out = Array::filled<double>(x.shape(), 0.0);
-                                       for (const double k : c)
-                                         out = apply(Binary::add, apply(Binary::multiply, out, x), k);
-                                       return out;
-                                     })};
+  return {Kind::library, new FitValue(std::move(fit), std::move(what),
+                                      [](Runtime&, const Array& x, std::span<const double> c) {
+                                        auto out = Array::filled<double>(x.shape(), 0.0);
+                                        for (const double k : c)
+                                          out = apply(Binary::add, apply(Binary::multiply, out, x), k);
+                                        return out;
+                                      })};
 }
 
 // The model at each point: a number of a vector, or a row of a matrix. One call does for all numbers when the
@@ -189,7 +189,7 @@ Value fit_row(Call& call) {
     call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");
   warn_condition(call, result);
   auto* made = new FitValue(std::move(result), "fit", at);
-  const Value fit(Kind::native, made);
+  const Value fit(Kind::library, made);
   made->keeps(model);
   return fit;
 }

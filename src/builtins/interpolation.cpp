@@ -84,7 +84,7 @@ Value answered(Runtime& runtime, const Node* node, TableResult r, const Array& q
   return Value::array(std::move(r.values));
 }
 
-class InverseValue : public NativeObject {
+class InverseValue : public LibraryObject {
  public:
   InverseValue(std::shared_ptr<const Interpolant> f, Labels labels)
       : g_(std::move(f)), labels_(std::move(labels)) {}
@@ -104,7 +104,7 @@ class InverseValue : public NativeObject {
   Labels labels_;
 };
 
-class InterpolantValue : public NativeObject {
+class InterpolantValue : public LibraryObject {
  public:
   InterpolantValue(Interpolant f, Labels labels)
       : f_(std::make_shared<const Interpolant>(std::move(f))), labels_(std::move(labels)) {}
@@ -121,7 +121,9 @@ class InterpolantValue : public NativeObject {
   Value at(Runtime& runtime, const Node* node, const Array& q) const {
     return answer(runtime, node, f_->evaluate(q), q, labels_);
   }
-  std::optional<Value> inverse() const override { return Value(Kind::native, new InverseValue(f_, labels_)); }
+  std::optional<Value> inverse() const override {
+    return Value(Kind::library, new InverseValue(f_, labels_));
+  }
   std::optional<Value> part(const std::string& name) const override {
     if (name == "breaks") return Value::array(Array::vector(f_->breaks()));
     if (name == "method") return Value::text(std::string(name_of(f_->options().method)));
@@ -169,7 +171,7 @@ boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const Interp
 }
 
 Value interpolant_row(Call& call) {
-  return {Kind::native, make_interpolant(call, interpolant_options(call, 2, 3, 4, 5)).get()};
+  return {Kind::library, make_interpolant(call, interpolant_options(call, 2, 3, 4, 5)).get()};
 }
 
 Value interpolate_row(Call& call) {

@@ -107,8 +107,8 @@ Value solve_row(Call& call) {
 }
 
 Value inverse_row(Call& call) {
-  if (call.value(0).is(Kind::native)) {
-    if (auto undone = call.value(0).object<NativeObject>().inverse()) return *undone;
+  if (call.value(0).is(Kind::library)) {
+    if (auto undone = call.value(0).object<LibraryObject>().inverse()) return *undone;
     call.fail_argument(0, fmt::format("is a matrix or an interpolant, not {}", kind_in_words(call.value(0))));
   }
   double worst = 1;

@@ -8,7 +8,7 @@
 
 namespace quill {
 
-class Method : public NativeObject {
+class Method : public LibraryObject {
  public:
   using Body = std::function<Value(Runtime&, std::span<Value>)>;
   Method(std::string name, Body body) : name_(std::move(name)), body_(std::move(body)) {}
@@ -16,7 +16,7 @@ class Method : public NativeObject {
   static Value make(const std::string& name, Body body, int depth = 0) {
     auto* method = new Method(name, std::move(body));
     method->depth = depth;
-    return {Kind::native, method};
+    return {Kind::library, method};
   }
   std::string type_name() const override { return "function"; }
   std::string describe() const override { return "built-in " + name_; }

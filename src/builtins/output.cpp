@@ -4,7 +4,8 @@
 #include "base/text.h"
 #include "builtins/context.h"
 #include "builtins/tables.h"
-#include "files/store.h"
+#include "files/whole_files.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -12,17 +13,7 @@ namespace {
 
 Value print_row(Call& call) {
   auto& c = call.context;
-  std::string out;
-  const auto given = call.many();
-  if (given.size() == 1)
-    out = layout(given[0], c.print_options());
-  else
-    for (const auto& v : given) {
-      const auto text = layout(v, c.print_options());
-      const bool several_lines = text.find('\n') != std::string::npos;
-      out += (out.empty() ? "" : several_lines ? "\n" : " ") + text;
-    }
-  c.host.print(out + "\n");
+  c.output.tell(ValuesPrinted{{call.many().begin(), call.many().end()}, c.state.settings.digits});
   return Value::none();
 }
 
@@ -31,17 +22,14 @@ Value show_row(Call& call) {
   std::string label = "value";
   if (call.node() && call.node()->kids.size() > 1)
     label = call.runtime.place_of(call.node()).source->text(call.node()->kid(1).span);
-  // What a library made says all of itself in its one line.
-  const bool in_one_line = call.value(0).is(Kind::native);
-  c.host.print(card(label, call.value(0)) + "\n" +
-               (in_one_line ? "" : layout(call.value(0), c.print_options()) + "\n"));
+  c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits});
   return Value::none();
 }
 
 Value digits_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 1 || n > 17) call.fail_argument(0, fmt::format("is a whole number from 1 to 17, not {}", n));
-  call.context.digits = static_cast<int>(n);
+  call.context.state.settings.digits = static_cast<int>(n);
   return Value::none();
 }
 

@@ -10,7 +10,7 @@ namespace quill {
 
 namespace {
 
-class PolynomialValue : public NativeObject {
+class PolynomialValue : public LibraryObject {
  public:
   explicit PolynomialValue(Polynomial p) : p_(std::move(p)) {}
   std::string type_name() const override { return "polynomial"; }
@@ -32,7 +32,7 @@ class PolynomialValue : public NativeObject {
 
  protected:
   static const PolynomialValue* of(const Value& v) {
-    return v.is(Kind::native) ? dynamic_cast<const PolynomialValue*>(&v.object<NativeObject>()) : nullptr;
+    return v.is(Kind::library) ? dynamic_cast<const PolynomialValue*>(&v.object<LibraryObject>()) : nullptr;
   }
   Value at(const Value& given) const {
     const auto x = numeric_value(given);
@@ -59,8 +59,8 @@ std::optional<Value> PolynomialValue::part(const std::string& name) const {
   if (name == "coefficients") return Value::array(Array::vector(p_.coefficients()));
   if (name == "degree") return Value(static_cast<double>(p_.degree()));
   if (name == "roots") return Value::array(p_.roots());
-  if (name == "derivative") return Value(Kind::native, new PolynomialValue(p_.derivative()));
-  if (name == "integral") return Value(Kind::native, new AntiderivativeValue(p_.integral()));
+  if (name == "derivative") return Value(Kind::library, new PolynomialValue(p_.derivative()));
+  if (name == "integral") return Value(Kind::library, new AntiderivativeValue(p_.integral()));
   return std::nullopt;
 }
 
@@ -70,7 +70,7 @@ std::optional<Value> PolynomialValue::combined(Binary op, const Value& other, bo
   if (!p && !number) return std::nullopt;
   const auto q = p ? p->p_ : Polynomial({*number});
   const Polynomial minus_one({-1});
-  const auto made = [](Polynomial r) { return Value(Kind::native, new PolynomialValue(std::move(r))); };
+  const auto made = [](Polynomial r) { return Value(Kind::library, new PolynomialValue(std::move(r))); };
   switch (op) {
     case Binary::add: return made(p_ + q);
     case Binary::subtract: return made(other_is_left ? q + minus_one * p_ : p_ + minus_one * q);
@@ -99,7 +99,7 @@ std::vector<Builtin> polynomial_rows() {
        "p(5) = 12\np.roots : float64 2\n  1  2\np * p - 1 = x^4 - 6*x^3 + 13*x^2 - 12*x + "
        "3\np.integral(0, 1) = 0.83333",
        [](Call& c) {
-         return Value(Kind::native, new PolynomialValue(Polynomial(c.vector(0).to_vector<double>())));
+         return Value(Kind::library, new PolynomialValue(Polynomial(c.vector(0).to_vector<double>())));
        }},
   };
 }

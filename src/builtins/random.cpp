@@ -15,12 +15,12 @@ namespace {
 Value seed_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  call.context.random = RandomStream(static_cast<std::uint64_t>(n));
+  call.context.state.random = RandomStream(static_cast<std::uint64_t>(n));
   return Value::none();
 }
 
 // Random numbers of their own, which draws elsewhere leave alone.
-class StreamValue : public NativeObject {
+class StreamValue : public LibraryObject {
  public:
   StreamValue(RandomStream stream, Index n) : stream_(std::move(stream)), n_(n) {}
   std::string type_name() const override { return "random stream"; }
@@ -58,7 +58,7 @@ class StreamValue : public NativeObject {
 Value stream_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  return {Kind::native, new StreamValue(call.context.random.stream(static_cast<std::uint64_t>(n)), n)};
+  return {Kind::library, new StreamValue(call.context.state.random.stream(static_cast<std::uint64_t>(n)), n)};
 }
 
 }  // namespace
@@ -79,7 +79,7 @@ std::vector<Builtin> random_rows() {
        engine,
        "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
        "all(0 <= r and r < 1) = true",
-       [](Call& c) { return Value::array(c.context.random.uniform(shape_argument(c, 1))); }},
+       [](Call& c) { return Value::array(c.context.state.random.uniform(shape_argument(c, 1))); }},
       {"random_normal",
        "random numbers",
        "Random numbers from the normal distribution with mean 0 and standard deviation 1.",
@@ -89,7 +89,7 @@ std::vector<Builtin> random_rows() {
        engine,
        "seed(7)\nshape(random_normal(3, 4))",
        "shape(random_normal(3, 4)) : float64 2\n  3  4",
-       [](Call& c) { return Value::array(c.context.random.normal(shape_argument(c, 1))); }},
+       [](Call& c) { return Value::array(c.context.state.random.normal(shape_argument(c, 1))); }},
       {"random_whole",
        "random numbers",
        "Random whole numbers; both ends are possible.",
@@ -100,7 +100,7 @@ std::vector<Builtin> random_rows() {
        "seed(7)\ndice = random_whole(1, 6, 500)\nprint(min(dice), max(dice))",
        "1 6",
        [](Call& c) {
-         return Value::array(c.context.random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
+         return Value::array(c.context.state.random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
        }},
       {"seed",
        "random numbers",

@@ -16,7 +16,7 @@ namespace quill {
 
 namespace {
 
-class GridValue : public NativeObject {
+class GridValue : public LibraryObject {
  public:
   GridValue(GridInterpolant f, LabelPtr label) : f_(std::move(f)), label_(std::move(label)) {}
   std::string type_name() const override { return "grid interpolant"; }
@@ -67,7 +67,7 @@ Value grid_row(Call& call) {
                     : method == "nearest" ? GridMethod::nearest
                                           : GridMethod::linear,
                     outside_argument(call, 5));
-  return {Kind::native, new GridValue(std::move(f), call.label(at))};
+  return {Kind::library, new GridValue(std::move(f), call.label(at))};
 }
 
 // One row for each point, from an array for each coordinate.
@@ -79,7 +79,7 @@ Array as_rows(std::span<const Array> coordinates) {
   return out;
 }
 
-class RadialValue : public NativeObject {
+class RadialValue : public LibraryObject {
  public:
   RadialValue(RadialInterpolant f, LabelPtr label) : f_(std::move(f)), label_(std::move(label)) {}
   std::string type_name() const override { return "radial interpolant"; }
@@ -155,7 +155,7 @@ Value radial_row(Call& call) {
         fmt::format("the function misses the values by up to {}: its equations have lost digits",
                     with_digits(missed, 2)),
         fmt::format("a smaller radius than {}, or smoothing, helps", with_digits(f.options().radius, 3)));
-  return {Kind::native, new RadialValue(std::move(f), label)};
+  return {Kind::library, new RadialValue(std::move(f), label)};
 }
 
 Value neighbors_row(Call& call) {

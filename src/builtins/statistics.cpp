@@ -128,7 +128,7 @@ std::vector<Builtin> statistics_rows() {
        "seed(7)\nlength(unique(sample(1..100, 20)))",
        "length(unique(sample(1..100, 20))) = 20",
        [](Call& c) {
-         return Value::array(drawn(c.context.random, drawable(c), c.whole(1), c.truth_or(2, false)));
+         return Value::array(drawn(c.context.state.random, drawable(c), c.whole(1), c.truth_or(2, false)));
        }},
       {"shuffle",
        "random numbers",
@@ -141,7 +141,7 @@ std::vector<Builtin> statistics_rows() {
        "sort(shuffle(1..5)) : float64 5\n  1  2  3  4  5",
        [](Call& c) {
          const auto v = drawable(c);
-         return Value::array(drawn(c.context.random, v, v.extent(0), false));
+         return Value::array(drawn(c.context.state.random, v, v.extent(0), false));
        }},
   };
 }

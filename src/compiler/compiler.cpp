@@ -16,6 +16,20 @@ int Module::declare(const std::string& name) {
   return place->second;
 }
 
+const Value* Module::find(const std::string& name) const {
+  const auto it = places.find(name);
+  if (it == places.end() || it->second >= static_cast<int>(slots.size())) return nullptr;
+  const auto& value = slots[static_cast<std::size_t>(it->second)];
+  return value.is(Kind::unset) ? nullptr : &value;
+}
+
+void Module::forget_behind(std::size_t count) {
+  while (names.size() > count) {
+    places.erase(names.back());
+    names.pop_back();
+  }
+}
+
 int ModuleNames::find_global(const std::string& name) const {
   const auto it = module_.places.find(name);
   return it == module_.places.end() ? -1 : it->second;

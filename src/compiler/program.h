@@ -110,12 +110,39 @@ struct Function : FunctionHead {
   struct Module* module = nullptr;
 };
 
-// The top-level names of a text or session; slots keep their places for ever.
+// Values at addresses that never change: room for many is set aside, and taken from the machine when it is
+// used.
+class Slots {
+ public:
+  Slots();
+  ~Slots();
+  Slots(const Slots& other);
+  Slots& operator=(const Slots& other);
+  Value& operator[](std::size_t k) { return first_[k]; }
+  const Value& operator[](std::size_t k) const { return first_[k]; }
+  Value* data() { return first_; }
+  std::size_t size() const { return size_; }
+  bool empty() const { return size_ == 0; }
+  // Error beyond the room there is.
+  void resize(std::size_t size);
+
+ private:
+  static constexpr std::size_t kRoom = std::size_t{1} << 18;
+  Value* first_ = nullptr;
+  std::size_t size_ = 0;
+};
+
+// The top-level names of a text or session; slots keep their places for ever. A copy shares the values.
 struct Module {
   std::vector<std::string> names;
-  std::vector<Value> slots;  // at least one for each name; the top level's frame while it runs
+  Slots slots;  // at least one for each name; the top level's frame while it runs
   std::map<std::string, int> places;
+  // The slot of a name, which is new when there was none.
   int declare(const std::string& name);
+  // Its value; null when it has none.
+  const Value* find(const std::string& name) const;
+  // Forgets all names but the first `count`.
+  void forget_behind(std::size_t count);
 };
 
 // One instruction a line, for tests.

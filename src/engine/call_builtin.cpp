@@ -46,9 +46,9 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
   }
   if (!row.as_they_are) {
     for (std::size_t k = 0; k < count; ++k)
-      if (bound[k].is(Kind::native)) bound[k] = numeric_value(bound[k]);
+      if (bound[k].is(Kind::library)) bound[k] = numeric_value(bound[k]);
     for (auto& value : many)
-      if (value.is(Kind::native)) value = numeric_value(value);
+      if (value.is(Kind::library)) value = numeric_value(value);
   }
   if (row.has_free_names()) bound[count - 1] = Value::record(std::move(fields));
   for (std::size_t k = 0; k < count; ++k)

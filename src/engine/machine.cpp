@@ -40,8 +40,8 @@ inline bool is_owned(const Value& v) {
 
 }  // namespace
 
-Machine::Machine(const Registry& registry, Surroundings& surroundings, Context& context)
-    : registry_(registry), surroundings_(surroundings), context_(context) {
+Machine::Machine(const Registry& registry, Services& services, Context& context)
+    : registry_(registry), services_(services), context_(context) {
   // Zero bytes are an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
   // Fresh pages from the system are zero, and taken only when they are touched.
@@ -68,7 +68,7 @@ void Machine::warn(std::string message, std::string hint, const Node* node) {
   // Where nobody knows better, the place is the instruction that runs.
   if (node == nullptr && !frames_.empty()) node = frames_.back().function->nodes[frames_.back().pc];
   warning.place = place_of(node);
-  surroundings_.warn(warning);
+  services_.warn(warning);
 }
 
 void Machine::run(const Function& top) {
@@ -486,13 +486,13 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::iterate: iterate(r + i.a, Value(b), *node); return;
     case Op::show:
       if (!a.is(Kind::none) || node->kind != NodeKind::call)
-        surroundings_.show(std::string(f.tree->source->text(node->span)), a);
+        services_.show(std::string(f.tree->source->text(node->span)), a);
       return;
-    case Op::card: surroundings_.card(node->kind == NodeKind::use ? node->prose : node->text, a); return;
+    case Op::card: services_.card(node->kind == NodeKind::use ? node->prose : node->text, a); return;
     case Op::expect: check_expectation(i, *node, r); return;
-    case Op::section: surroundings_.begin_section(node->text); return;
-    case Op::given: a = surroundings_.input(node->text, Value(b), node->prose); return;
-    case Op::close_block: surroundings_.close_block(); return;
+    case Op::section: services_.begin_section(node->text); return;
+    case Op::given: a = services_.input(node->text, Value(b), node->prose); return;
+    case Op::close_block: services_.close_block(); return;
     case Op::timed_begin: begin_timing(i, r); return;
     case Op::use: {
       Value names = use_file(*node);

@@ -8,39 +8,15 @@
 #include <vector>
 
 #include "compiler/program.h"
+#include "engine/services.h"
 #include "value/registry.h"
-#include "value/timing.h"
 
 namespace quill {
-
-// What a running program asks of the layers above it.
-class Surroundings {
- public:
-  virtual ~Surroundings() = default;
-  // A bare expression at top level; `label` is its source text.
-  virtual void show(const std::string& label, const Value& value) = 0;
-  // An assignment at the prompt.
-  virtual void card(const std::string& name, const Value& value) = 0;
-  virtual void begin_section(const std::string& title) = 0;
-  // The value of an input: what was set from outside, or the default.
-  virtual Value input(const std::string& name, const Value& fallback, const std::string& description) = 0;
-  virtual void close_block() = 0;
-  // After an error: open figures and panels are given up, files stay as they are.
-  virtual void abandon_blocks() = 0;
-  virtual void warn(const Error& warning) = 0;
-  virtual void check_passed() = 0;
-  // A used file: run once, its names as parts of the value.
-  virtual Value use_file(const std::string& name) = 0;
-  virtual double clock() = 0;  // in seconds
-  virtual void timed(const Timing& timing) = 0;
-  virtual std::shared_ptr<const void> random_state() = 0;
-  virtual void set_random_state(const std::shared_ptr<const void>& state) = 0;
-};
 
 class Machine : public Runtime {
  public:
   // Built-ins get the context.
-  Machine(const Registry& registry, Surroundings& surroundings, Context& context);
+  Machine(const Registry& registry, Services& services, Context& context);
   ~Machine() override;
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
@@ -115,7 +91,7 @@ class Machine : public Runtime {
   std::vector<const std::string*> argument_names(const Node& node) const;
 
   const Registry& registry_;
-  Surroundings& surroundings_;
+  Services& services_;
   Context& context_;
   Value* stack_ = nullptr;
   Value* stack_top_ = nullptr;

@@ -25,9 +25,9 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
     return call_builtin(*this, *function.object<BuiltinObject>().row, copy, {}, nullptr);
   }
-  if (function.is(Kind::native)) {
+  if (function.is(Kind::library)) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
-    return function.object<NativeObject>().call(*this, copy);
+    return function.object<LibraryObject>().call(*this, copy);
   }
   poll_interrupt();
   if (builtin_depth_ >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
@@ -266,8 +266,8 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   }
   for (const auto& kid : node->kids)
     if (kid->kind == NodeKind::argument && !kid->text.empty())
-      fail(fmt::format("an {} takes its arguments by position", callee.object<NativeObject>().type_name()));
-  Value result = callee.object<NativeObject>().call(*this, std::span(arguments, i.n));
+      fail(fmt::format("an {} takes its arguments by position", callee.object<LibraryObject>().type_name()));
+  Value result = callee.object<LibraryObject>().call(*this, std::span(arguments, i.n));
   r[i.a] = std::move(result);
 }
 
@@ -342,7 +342,7 @@ void Machine::make_closure(const Instruction& i, Value* r) {
 
 Value Machine::use_file(const Node& node) {
   try {
-    return surroundings_.use_file(node.text);
+    return services_.use_file(node.text);
   } catch (Error& error) {
     // An error inside of the file has its own place; this statement is among the calls around it.
     if (error.place.source) error.calls.push_back({fmt::format("use \"{}\"", node.text), place_of(&node)});
@@ -360,7 +360,7 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
     fail(fmt::format("an expectation is a truth value, not {}", kind_in_words(result)));
   }
   if (result.truth()) {
-    surroundings_.check_passed();
+    services_.check_passed();
     return;
   }
   const auto& source = *frames_.back().function->tree->source;

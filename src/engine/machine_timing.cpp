@@ -12,7 +12,7 @@ namespace {
 constexpr Index kMostRepetitions = 1'000'000;
 
 // The state of a timed block, in a register while it runs.
-class TimingState : public NativeObject {
+class TimingState : public LibraryObject {
  public:
   std::string type_name() const override { return "timing"; }
   std::string describe() const override { return "a timing"; }
@@ -36,7 +36,7 @@ Value separate(const Value& v) {
 
 void Machine::begin_timing(const Instruction& i, Value* r) {
   auto* state = new TimingState;
-  Value held(Kind::native, state);
+  Value held(Kind::library, state);
   const Value& label = r[i.a + 1];
   if (!label.is(Kind::none)) {
     if (!label.is(Kind::text))
@@ -52,7 +52,7 @@ void Machine::begin_timing(const Instruction& i, Value* r) {
   }
   const auto& places = frames_.back().function->literals[static_cast<std::size_t>(i.c)];
   if (state->repetitions > 1) {
-    state->random = surroundings_.random_state();
+    state->random = services_.random_state();
     for (const auto& place : places.object<TupleObject>().items) {
       const int name = static_cast<int>(place.number());
       const Value& value = r[name];
@@ -66,9 +66,9 @@ void Machine::begin_timing(const Instruction& i, Value* r) {
 }
 
 void Machine::start_repetition(const Value& timing, Value* r) {
-  auto& state = static_cast<TimingState&>(timing.object<NativeObject>());
+  auto& state = static_cast<TimingState&>(timing.object<LibraryObject>());
   if (state.repetitions > 1) {
-    surroundings_.set_random_state(state.random);
+    services_.set_random_state(state.random);
     for (const auto& [name, value] : state.kept) {
       if (r[name].is(Kind::store))
         r[name].object<StoreObject>().current = separate(value);
@@ -77,12 +77,12 @@ void Machine::start_repetition(const Value& timing, Value* r) {
     }
   }
   state.before = memory_use();
-  state.started = surroundings_.clock();
+  state.started = services_.clock();
 }
 
 bool Machine::end_timing(const Instruction& i, Value* r) {
-  const double now = surroundings_.clock();
-  auto& state = static_cast<TimingState&>(r[i.a].object<NativeObject>());
+  const double now = services_.clock();
+  auto& state = static_cast<TimingState&>(r[i.a].object<LibraryObject>());
   state.timing.seconds.push_back(now - state.started);
   state.timing.bytes = memory_use().bytes - state.before.bytes;
   state.timing.arrays = memory_use().arrays - state.before.arrays;
@@ -90,7 +90,7 @@ bool Machine::end_timing(const Instruction& i, Value* r) {
     start_repetition(r[i.a], r);
     return true;
   }
-  surroundings_.timed(state.timing);
+  services_.timed(state.timing);
   return false;
 }
 

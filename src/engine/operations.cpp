@@ -199,11 +199,11 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
 }  // namespace
 
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand) {
-  if (a.is(Kind::native) || b.is(Kind::native)) {
+  if (a.is(Kind::library) || b.is(Kind::library)) {
     if (op <= Op::remainder && op >= Op::add) {
       std::optional<Value> made;
-      if (a.is(Kind::native)) made = a.object<NativeObject>().combined(binary_of(op), b, false);
-      if (!made && b.is(Kind::native)) made = b.object<NativeObject>().combined(binary_of(op), a, true);
+      if (a.is(Kind::library)) made = a.object<LibraryObject>().combined(binary_of(op), b, false);
+      if (!made && b.is(Kind::library)) made = b.object<LibraryObject>().combined(binary_of(op), a, true);
       if (made) return std::move(*made);
     }
     const auto x = numeric_value(a), y = numeric_value(b);
@@ -329,8 +329,8 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
   if (const auto number = numeric_value(a); number.kind() != a.kind())
     return operate(machine, op, number, node);
-  if (op == Op::negate && a.is(Kind::native))
-    if (auto made = a.object<NativeObject>().combined(Binary::multiply, Value(-1.0), true)) return *made;
+  if (op == Op::negate && a.is(Kind::library))
+    if (auto made = a.object<LibraryObject>().combined(Binary::multiply, Value(-1.0), true)) return *made;
   if (!a.is_array_like())
     fail(fmt::format("`{}` takes an array, not {}",
                      op == Op::negate        ? "-"
@@ -355,8 +355,8 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
 }
 
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node) {
-  if (a.is(Kind::native))
-    if (const auto number = numeric_value(a); !number.is(Kind::native))
+  if (a.is(Kind::library))
+    if (const auto number = numeric_value(a); !number.is(Kind::library))
       return apply_function(machine, function, number, node);
   if (!a.is_array_like()) fail(fmt::format("{} takes numbers, not {}", name_of(function), kind_in_words(a)));
   Array hold;

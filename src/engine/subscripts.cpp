@@ -335,8 +335,8 @@ void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts
 
 Value part_of(const Value& base, const Node& node) {
   if (base.is(Kind::record)) return field_of(base.object<RecordObject>(), node.text);
-  if (base.is(Kind::native)) {
-    const auto& native = base.object<NativeObject>();
+  if (base.is(Kind::library)) {
+    const auto& native = base.object<LibraryObject>();
     if (auto found = native.part(node.text)) return *found;
     const auto names = native.part_names();
     const auto near = nearest_name(node.text, names);

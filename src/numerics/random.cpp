@@ -34,10 +34,10 @@ RandomStream::~RandomStream() = default;
 RandomStream::RandomStream(RandomStream&&) noexcept = default;
 RandomStream& RandomStream::operator=(RandomStream&&) noexcept = default;
 
-RandomStream RandomStream::copied() const {
-  RandomStream out(0);
-  *out.state_ = *state_;
-  return out;
+RandomStream::RandomStream(const RandomStream& other) : state_(std::make_unique<State>(*other.state_)) {}
+RandomStream& RandomStream::operator=(const RandomStream& other) {
+  *state_ = *other.state_;
+  return *this;
 }
 
 RandomStream RandomStream::stream(std::uint64_t n) const {

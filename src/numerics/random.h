@@ -14,8 +14,9 @@ class RandomStream {
   ~RandomStream();
   RandomStream(RandomStream&&) noexcept;
   RandomStream& operator=(RandomStream&&) noexcept;
-  // A stream that goes on with the same numbers.
-  RandomStream copied() const;
+  // A copy goes on with the same numbers.
+  RandomStream(const RandomStream& other);
+  RandomStream& operator=(const RandomStream& other);
   // Stream number n beside this one: a seed of its own, mixed from n and the seed of this one (S. Vigna's
   // splitmix64), however many numbers were drawn so far.
   RandomStream stream(std::uint64_t n) const;

@@ -2,178 +2,151 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
+#include <filesystem>
 
-#include "base/interrupt.h"
-#include "base/text.h"
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
-#include "figure/layout.h"
-#include "files/store.h"
+#include "files/whole_files.h"
 #include "language/parser.h"
-#include "render/render.h"
-#include "session/timings.h"
+#include "value/print.h"
 
 namespace quill {
 
-Session::Session(Host& host, const SessionOptions& options)
-    : Context(host), options_(options), machine_(std::make_unique<Machine>(builtins(), *this, *this)) {
+Session::Session(Host& outside, Output& told, const SessionOptions& options)
+    : Context(outside, told, state_),
+      options_(options),
+      state_(options.seed),
+      machine_(builtins(), *this, *this),
+      outputs_(outside, told, options.interactive),
+      inputs_(outside, told, machine_, options.inputs) {
   out_folder = options.out_folder;
   script_folder = options.script_folder;
-  random = RandomStream(options.seed);
-  if (options.interactive) module_.declare("that");
+  if (options.interactive) state.module.declare("that");
 }
 
 Session::~Session() = default;
 
-void Session::tell(const Error& error) {
-  if (error.kind == Error::Kind::interrupted)
-    host.message(describe(error, "interrupted"));
-  else
-    host.message(describe(error));
+std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>& tree, Module& module,
+                                                    const CompileOptions& compile_options) {
+  if (!tree->errors.empty()) return nullptr;
+  ModuleNames outer(module, builtins());
+  resolve(*tree, outer, compile_options.interactive);
+  if (!tree->errors.empty()) return nullptr;
+  auto program = compile(tree, module, builtins(), compile_options);
+  if (!tree->errors.empty()) return nullptr;
+  for (const auto& warning : tree->warnings) warn(warning);
+  programs_.push_back(program);
+  return program;
 }
 
 bool Session::run(const std::string& name, const std::string& text) {
   if (text.size() > (std::size_t{1} << 28)) {
-    tell(Error(fmt::format("{} is too large for a script", name)));
+    output.tell(ErrorMet{Error(fmt::format("{} is too large for a script", name))});
     return false;
   }
-  const auto source = std::make_shared<Source>(name, text);
-  const auto names_before = module_.names.size();
-  // After an error in the text nothing of it has run, and names that it would have made are forgotten.
-  const auto forget_new_names = [&] {
-    while (module_.names.size() > names_before) {
-      module_.places.erase(module_.names.back());
-      module_.names.pop_back();
-    }
-  };
-  auto tree = std::make_shared<Tree>(parse(source));
-  std::shared_ptr<const Function> program;
-  if (tree->errors.empty()) {
-    ModuleNames outer(module_, builtins());
-    resolve(*tree, outer, options_.interactive);
-    if (tree->errors.empty())
-      program = compile(tree, module_, builtins(), {options_.interactive, options_.last_section});
-  }
-  if (!tree->errors.empty()) {
-    for (const auto& error : tree->errors) tell(error);
-    forget_new_names();
+  const auto names_before = state.module.names.size();
+  auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
+  const auto program = program_of(tree, state.module, {options_.interactive, options_.last_section});
+  if (!program) {
+    for (const auto& error : tree->errors) output.tell(ErrorMet{error});
+    // Nothing of it has run, and names that it would have made are forgotten.
+    state.module.forget_behind(names_before);
     return false;
   }
-  for (const auto& warning : tree->warnings) warn(warning);
-  programs_.push_back(program);
   try {
-    machine_->run(*program);
+    machine_.run(*program);
   } catch (const Error& error) {
-    abandon_blocks();
-    tell(error);
+    drawing.abandon();
+    output.tell(ErrorMet{error});
     return false;
   }
   return true;
 }
 
-bool Session::evaluate(const std::string& text) { return run("expression", text); }
-
 void Session::show(const std::string& label, const Value& value) {
-  host.print(labelled(label, value, print_options()) + "\n");
+  output.tell(ValueShown{label, value, state.settings.digits});
   if (options_.interactive)
-    module_.slots[static_cast<std::size_t>(module_.places.at("that"))] = plain_value(value);
+    state.module.slots[static_cast<std::size_t>(state.module.places.at("that"))] = plain_value(value);
 }
 
 void Session::card(const std::string& name, const Value& value) {
   // A loop that did not run assigned nothing.
-  if (!value.is(Kind::unset)) host.print(quill::card(name, value) + "\n");
+  if (!value.is(Kind::unset)) output.tell(NameAssigned{name, value});
 }
 
 void Session::begin_section(const std::string& title) {
   if (!sections_.insert(title).second && !options_.interactive)
     fail(fmt::format("the section \"{}\" stands twice", title), "titles of sections are unique");
-  close_timings();
-  if (!options_.quiet) host.print(fmt::format("\n{}\n", title));
-}
-
-void Session::timed(const Timing& timing) {
-  timings_.push_back(timing);
-  if (!options_.quiet) host.message(timing_line(timing));
-  // At the prompt a section has no end to wait for.
-  if (options_.interactive && timings_.size() > 1 && !options_.quiet) host.message(timing_table(timings_));
-}
-
-void Session::close_timings() {
-  if (timings_.size() > 1 && !options_.interactive && !options_.quiet) host.message(timing_table(timings_));
-  timings_.clear();
+  outputs_.close_timings();
+  output.tell(SectionBegun{title});
 }
 
 bool Session::check_inputs_used() {
-  bool fine = true;
-  for (const auto& [name, text] : options_.inputs)
-    if (!inputs_used_.contains(name)) {
-      tell(Error(fmt::format("the script has no input `{}`", name),
-                 fmt::format("given {} = … in the script makes one", name)));
-      fine = false;
-    }
-  return fine;
+  const auto unused = inputs_.unused();
+  for (const auto& name : unused)
+    output.tell(ErrorMet{Error(fmt::format("the script has no input `{}`", name),
+                               fmt::format("given {} = … in the script makes one", name))});
+  return unused.empty();
 }
 
-void Session::warn(const Error& warning) {
-  ++warning_count_;
-  // Once for each place: there the same warning may come with other numbers again.
-  auto what = warning.message;
-  std::erase_if(what, [](char c) { return (c >= '0' && c <= '9') || c == '.'; });
-  if (const auto& place = warning.place; place.source)
-    what = fmt::format("{}:{}-{}:{}", place.source->name(), place.span.begin, place.span.end, what);
-  if (!warned_.insert(what).second || options_.quiet) return;
-  host.message(describe(warning, "warning"));
+void Session::tell_summary() { outputs_.tell_summary(); }
+
+Value Session::input(const std::string& name, const Value& fallback, const std::string&) {
+  return inputs_.find(name, fallback).value_or(fallback);
 }
 
-void Session::tell_summary() {
-  close_timings();
-  if (options_.quiet) return;
-  if (warning_count_ > 0)
-    host.message(fmt::format("{} warning{}\n", warning_count_, warning_count_ == 1 ? "" : "s"));
-  if (checks_ > 0) host.message(fmt::format("{} check{} passed\n", checks_, checks_ == 1 ? "" : "s"));
+Value Session::ask(const std::string& name, const Value* fallback) { return inputs_.ask(name, fallback); }
+
+Value Session::use_file(const std::string& name) {
+  const auto path = path_below(script_folder, name);
+  const auto text = read_whole(host, path);
+  const Modules::Running running(modules_, path, name);
+  // A file is run once; at the prompt again when it has changed.
+  if (const auto used = state.modules.find(path);
+      used != state.modules.end() && (!options_.interactive || used->second.text == text))
+    return used->second.names;
+  const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
+  const auto made = modules_.make(name);
+  const auto program = program_of(tree, made.module, {});
+  if (!program) throw Error(tree->errors[0]);
+  struct Folder {
+    explicit Folder(std::string& at) : at(at), before(at) {}
+    ~Folder() { at = before; }
+    Folder(const Folder&) = delete;
+    Folder& operator=(const Folder&) = delete;
+    std::string& at;
+    std::string before;
+  } folder(script_folder);
+  script_folder = std::filesystem::path(path).parent_path().string();
+  machine_.run(*program);
+  state.modules[path] = {text, made.names};
+  return made.names;
 }
 
 void Session::write_figure(const Figure& figure) {
-  if (!measurer_) measurer_ = make_text_measurer();
-  if (figure.panels.empty())
-    fail(fmt::format("the figure \"{}\" holds nothing", figure.name),
-         "line(x, y) inside of its block draws a line");
-  const auto list = lay_out(figure, *measurer_);
-  for (const auto& text : list.warnings) {
-    Error warning(fmt::format("figure \"{}\": {}", figure.name, text));
-    warn(warning);
-  }
-  if (!options_.quiet)
-    for (const auto& text : list.hints)
-      host.message(fmt::format("hint: figure \"{}\": {}\n", figure.name, text));
   // All formats are made before any file is touched.
   std::vector<std::pair<std::string, std::string>> files;
-  for (const auto& format : figure.formats)
-    files.emplace_back(output_path(figure.name + "." + format), render(list, format, figure.dpi));
-  for (const auto& [path, bytes] : files) write_output(path, bytes);
-  if (!options_.interactive) figure_names.insert(figure.name);
+  for (auto& [format, bytes] : outputs_.drawn(figure))
+    files.emplace_back(output_path(figure.name + "." + format), std::move(bytes));
+  for (const auto& [path, bytes] : files) outputs_.write(path, bytes);
+  if (!options_.interactive) state.figure_names.insert(figure.name);
 }
 
-void Session::write_output(const std::string& path, std::string_view bytes) {
-  write_whole(host, path, bytes);
-  if (!options_.quiet) host.message(fmt::format("wrote {}\n", path));
+void Session::write_output(const std::string& path, std::string_view bytes) { outputs_.write(path, bytes); }
+
+std::shared_ptr<const void> Session::random_state() { return std::make_shared<RandomStream>(state.random); }
+
+void Session::set_random_state(const std::shared_ptr<const void>& kept) {
+  state.random = *static_cast<const RandomStream*>(kept.get());
 }
 
 std::vector<Session::Variable> Session::variables() const {
   std::vector<Variable> out;
-  for (std::size_t k = 0; k < module_.names.size() && k < module_.slots.size(); ++k)
-    if (!module_.slots[k].is(Kind::unset)) out.push_back({module_.names[k], card_contents(module_.slots[k])});
+  for (const auto& name : state.module.names)
+    if (const auto* value = state.module.find(name)) out.push_back({name, card_contents(*value)});
   return out;
 }
 
-const Value* Session::find(const std::string& name) const {
-  const auto it = module_.places.find(name);
-  if (it == module_.places.end() || it->second >= static_cast<int>(module_.slots.size())) return nullptr;
-  const auto& value = module_.slots[static_cast<std::size_t>(it->second)];
-  return value.is(Kind::unset) ? nullptr : &value;
-}
-
-std::vector<std::string> Session::names() const { return module_.names; }
+const Value* Session::find(const std::string& name) const { return state.module.find(name); }
 
 }  // namespace quill

@@ -1,15 +1,18 @@
-// A run of a script, or a session at the prompt: texts in, printed values and files out.
+// A run of a script, or a session at the prompt: texts in, events and files out.
 #pragma once
 
-#include <map>
 #include <memory>
+#include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
 #include "builtins/context.h"
-#include "compiler/program.h"
-#include "figure/text.h"
-#include "language/tree.h"
+#include "compiler/compiler.h"
+#include "engine/machine.h"
+#include "session/inputs.h"
+#include "session/modules.h"
+#include "session/outputs.h"
 
 namespace quill {
 
@@ -20,19 +23,18 @@ struct SessionOptions {
   std::uint64_t seed = 1;
   std::string last_section;  // run only so far; "": to the end
   bool interactive = false;  // cards after assignments, `that`
-  bool quiet = false;        // no paths of figures, no warnings
 };
 
-class Session : public Context {
+class Session : public Context, public Services {
  public:
-  Session(Host& host, const SessionOptions& options);
+  Session(Host& host, Output& output, const SessionOptions& options);
   ~Session() override;
 
   // Compiles and runs a text in the session's names. False when there was an error, which has been told;
   // names keep what they had.
   bool run(const std::string& name, const std::string& text);
   // A text that is a single expression, as from the command line.
-  bool evaluate(const std::string& text);
+  bool evaluate(const std::string& text) { return run("expression", text); }
   // Inputs set from outside that the script did not ask for are an error, told here; false then.
   bool check_inputs_used();
   // The closing count of warnings and checks.
@@ -43,47 +45,39 @@ class Session : public Context {
   };
   std::vector<Variable> variables() const;
   const Value* find(const std::string& name) const;
-  std::vector<std::string> names() const;
+  const std::vector<std::string>& names() const { return state.module.names; }
 
-  // Surroundings
+  // What built-ins ask for.
+  Value ask(const std::string& name, const Value* fallback) override;
+  void write_figure(const Figure& figure) override;
+  void write_output(const std::string& path, std::string_view bytes) override;
+
+  // What statements ask for.
   void show(const std::string& label, const Value& value) override;
   void card(const std::string& name, const Value& value) override;
   void begin_section(const std::string& title) override;
   Value input(const std::string& name, const Value& fallback, const std::string& description) override;
-  Value ask(const std::string& name, const Value* fallback) override;
+  void close_block() override { close_drawing(); }
+  void warn(const Error& warning) override { outputs_.warn(warning); }
+  void check_passed() override { outputs_.count_check(); }
   Value use_file(const std::string& name) override;
-  void timed(const Timing& timing) override;
-  void warn(const Error& warning) override;
-  void check_passed() override { ++checks_; }
-  void write_figure(const Figure& figure) override;
-  void write_output(const std::string& path, std::string_view bytes) override;
+  double clock() override { return host.seconds(); }
+  void timed(const Timing& timing) override { outputs_.time(timing); }
+  std::shared_ptr<const void> random_state() override;
+  void set_random_state(const std::shared_ptr<const void>& state) override;
 
  private:
-  void tell(const Error& error);
-  // The value of a literal of the language, without names, files or calls. Error that calls it `name`.
-  Value read_literal(const std::string& name, const std::string& text);
-  // The value given from outside, checked against the kind of the default.
-  std::optional<Value> value_set(const std::string& name, const Value& fallback);
-  // Tells the ratios of the timings of a section, when there are several.
-  void close_timings();
+  // The program of a parsed text in the names of a module; null when the tree got errors.
+  std::shared_ptr<const Function> program_of(const std::shared_ptr<Tree>& tree, Module& module,
+                                             const CompileOptions& compile_options);
   SessionOptions options_;
-  Module module_;
-  std::unique_ptr<Machine> machine_;
-  std::unique_ptr<TextMeasurer> measurer_;
+  SessionState state_;
+  Machine machine_;
+  Outputs outputs_;
+  Inputs inputs_;
+  Modules modules_;
   std::vector<std::shared_ptr<const Function>> programs_;  // closures may outlive the entry that made them
-  std::vector<Value> modules_;                             // of used files: closures may outlive their use
-  std::set<std::string> warned_;
   std::set<std::string> sections_;
-  std::set<std::string> inputs_used_;
-  std::vector<Timing> timings_;  // of the section that runs
-  struct Used {
-    std::string text;
-    Value names;
-    bool running = false;
-  };
-  std::map<std::string, Used> used_files_;
-  int warning_count_ = 0;
-  int checks_ = 0;
 };
 
 }  // namespace quill

@@ -89,7 +89,7 @@ std::optional<ElementType> integers_beside_literals(std::span<const Value> items
 Value make_matrix(std::span<const Value> items, const Node& node) {
   if (items.empty()) return Value::array(Array());
   std::vector<Value> plain;
-  if (std::any_of(items.begin(), items.end(), [](const Value& v) { return v.is(Kind::native); })) {
+  if (std::any_of(items.begin(), items.end(), [](const Value& v) { return v.is(Kind::library); })) {
     for (const auto& item : items) plain.push_back(numeric_value(item));
     items = plain;
   }
@@ -136,7 +136,7 @@ Value collect(std::vector<Value> items, Index rows) {
     return a.with_shape(shape);
   };
   for (auto& item : items)
-    if (item.is(Kind::native)) item = numeric_value(item);
+    if (item.is(Kind::library)) item = numeric_value(item);
   const bool numbers = std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); });
   if (numbers) { return Value::array(shaped(vector_of(items))); }
   if (!one_family(items)) return Value::array(shaped(list_of(items)));

@@ -365,7 +365,7 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
       if (fields.empty()) return {"  {}"};
       return named_lines(fields);
     }
-    case Kind::native: return {value.object<NativeObject>().describe()};
+    case Kind::library: return {value.object<LibraryObject>().describe()};
     default: return {inline_text(value)};
   }
 }

@@ -126,9 +126,9 @@ std::string inline_text(const Value& value) {
       return fmt::format("{}{}({})", f.name == "fn" ? "" : "fn ", f.name, fmt::join(f.parameters, ", "));
     }
     case Kind::builtin: return fmt::format("built-in {}", value.object<BuiltinObject>().row->name);
-    case Kind::native:
-      if (const auto number = value.object<NativeObject>().numeric()) return inline_text(*number);
-      return value.object<NativeObject>().describe();
+    case Kind::library:
+      if (const auto number = value.object<LibraryObject>().numeric()) return inline_text(*number);
+      return value.object<LibraryObject>().describe();
   }
   return "";
 }
@@ -254,8 +254,8 @@ std::string card_contents(const Value& value) {
                          card_contents(plain_value(value)));
     case Kind::dictionary:
       return fmt::format("dictionary of {}", value.object<DictionaryObject>().entries.size());
-    case Kind::native: {
-      const auto& native = value.object<NativeObject>();
+    case Kind::library: {
+      const auto& native = value.object<LibraryObject>();
       return (native.numeric() ? native.type_name() + " " : "") + native.describe();
     }
     case Kind::function:

@@ -197,24 +197,24 @@ Value plain_value(const Value& variable) {
   return Value::array(select(alias.store->current.array(), alias.place));
 }
 
-Value NativeObject::call(Runtime&, std::span<Value>) const {
+Value LibraryObject::call(Runtime&, std::span<Value>) const {
   fail(fmt::format("{} cannot be called", type_name()));
 }
-std::optional<Value> NativeObject::part(const std::string&) const { return std::nullopt; }
+std::optional<Value> LibraryObject::part(const std::string&) const { return std::nullopt; }
 
 bool ValueContent::equals(const AnyContent& other) const {
   return same(value, static_cast<const ValueContent&>(other).value);
 }
 
 Value numeric_value(const Value& value) {
-  if (!value.is(Kind::native)) return value;
-  const auto number = value.object<NativeObject>().numeric();
+  if (!value.is(Kind::library)) return value;
+  const auto number = value.object<LibraryObject>().numeric();
   return number ? *number : value;
 }
 
 std::optional<double> single_real(const Value& value) {
-  if (value.is(Kind::native)) {
-    const auto number = value.object<NativeObject>().numeric();
+  if (value.is(Kind::library)) {
+    const auto number = value.object<LibraryObject>().numeric();
     return number ? single_real(*number) : std::nullopt;
   }
   if (value.is_number()) return value.number();
@@ -282,7 +282,7 @@ std::string type_name(const Value& value) {
     case Kind::alias: return type_name(plain_value(value));
     case Kind::function: return "function";
     case Kind::builtin: return "built-in";
-    case Kind::native: return value.object<NativeObject>().type_name();
+    case Kind::library: return value.object<LibraryObject>().type_name();
   }
   return "";
 }
@@ -348,8 +348,8 @@ bool same(const Value& a, const Value& b) {
   switch (a.kind()) {
     case Kind::unset:
     case Kind::none: return true;
-    case Kind::native:
-      if (const auto equal = a.object<NativeObject>().equals(b)) return *equal;
+    case Kind::library:
+      if (const auto equal = a.object<LibraryObject>().equals(b)) return *equal;
       return a.identity() == b.identity();
     case Kind::tuple: {
       const auto &x = a.object<TupleObject>().items, &y = b.object<TupleObject>().items;

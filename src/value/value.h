@@ -38,7 +38,7 @@ enum class Kind : std::uint8_t {
   alias,
   function,
   builtin,
-  native
+  library  // made by a built-in: an interpolant, a fit
 };
 
 class Object : public boost::intrusive_ref_counter<Object, boost::thread_unsafe_counter> {
@@ -215,7 +215,7 @@ inline int depth_inside(const Value& held) { return depth_inside(std::span(&held
 // The value that a variable has for whoever reads it.
 Value plain_value(const Value& variable);
 // A thing that a built-in made: an interpolant, say. It may be called and may have named parts.
-class NativeObject : public Object {
+class LibraryObject : public Object {
  public:
   // To be called for every value of the language that it keeps.
   void keeps(const Value& value) { depth = std::max(depth, depth_inside(value)); }

@@ -138,7 +138,7 @@ TEST_CASE("text files are read beside the script and written below the output fo
   host.files["lake/notes.txt"] = "north\nsouth";
   SessionOptions options;
   options.script_folder = "lake";
-  Session session(host, options);
+  TestSession session(host, options);
   CHECK(session.run("lake/a.eq", "t = read_text(\"notes.txt\")\nwrite_text(\"up.txt\", upper(t))"));
   CHECK(host.files.at("out/up.txt") == "NORTH\nSOUTH");
   host.files["lake/bad.txt"] = "a\xff";

@@ -66,7 +66,7 @@ TEST_CASE("interpolation keeps the labels of a file and notices units that diffe
     quill::MemoryHost host;
     host.files["gauge.csv"] = "level (m),flow (m3/s)\n0,0\n1,10\n2,40\n";
     host.files["asked.csv"] = "level (cm)\n50\n150\n";
-    quill::Session session(host, {});
+    TestSession session(host, {});
     CHECK(session.run("test.eq", text));
     return host.printed + host.messages;
   };

@@ -52,7 +52,9 @@ TEST_CASE("wrong usage is one line and status 2") {
       {{"run", "a.eq", "--seed", "x"}, "--seed takes a whole number from 0, not `x`"},
       {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
       {{"run", "a.eq", "--out"}, "the required argument for option '--out' is missing"},
-      {{"report", "a.eq"}, "the command `report` is not built yet"},
+      {{"reprot", "a.eq"}, "there is no command `reprot`"},
+      {{"--dump", "nothing", "a.eq"}, "--dump takes tokens, tree, effects, program or figure, not `nothing`"},
+      {{"--dump", "tree"}, "--dump needs a script"},
   };
   for (const auto& [arguments, message] : rows) {
     const auto r = quill_run(arguments);
@@ -114,7 +116,7 @@ TEST_CASE("inputs from the command line") {
 TEST_CASE("the prompt reads entries from a pipe") {
   const auto r = quill_run({},
                            "a = [1, 2, 3]\na[9]\nfn f(x) {\n  return x + 1\n}\nf(2)\nthat * "
-                           "10\n:vars\n?sum\n:nosuch\n:undo\n:quit\nprint(5)\n");
+                           "10\n:vars\n?sum\n:nosuch\n:qiut\n:quit\nprint(5)\n");
   CHECK(r.status == 0);
   CHECK(r.out.find("a : float64 3, 1, 2, 3\n") == 0);
   CHECK(r.out.find("f(2) = 3\n") != std::string::npos);
@@ -124,7 +126,8 @@ TEST_CASE("the prompt reads entries from a pipe") {
   CHECK(r.out.find("5\n\n") == std::string::npos);
   CHECK(r.err.find("entry 2, line 1, column 1") != std::string::npos);
   CHECK(r.err.find("there is no word :nosuch") != std::string::npos);
-  CHECK(r.err.find(":undo is not built yet") != std::string::npos);
+  CHECK(r.err.find("there is no word :qiut for the session\n  hint: did you mean :quit?") !=
+        std::string::npos);
 }
 
 TEST_CASE("bytes that are no text do no harm") {

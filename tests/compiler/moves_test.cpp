@@ -14,7 +14,7 @@ Index bytes_of(const std::string& text, bool interactive = false) {
   MemoryHost host;
   SessionOptions options;
   options.interactive = interactive;
-  Session session(host, options);
+  TestSession session(host, options);
   const auto before = memory_use().bytes;
   CAPTURE(text, host.messages);
   REQUIRE(session.run("t", text));
@@ -73,7 +73,7 @@ TEST_CASE("a function that gives back its changed argument works in place") {
 
 TEST_CASE("functions of an earlier text see a name that a later one replaces") {
   MemoryHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   REQUIRE(session.run("1", "V = [1, 2]\nfn f(W) {\n  W[1] = 5\n  return W + V\n}"));
   CHECK(session.run("2", "V = f(V)\nprint(V)"));
   CHECK(host.printed == "  6  4\n");
@@ -83,7 +83,7 @@ TEST_CASE("at the prompt an error leaves every variable as it was") {
   MemoryHost host;
   SessionOptions options;
   options.interactive = true;
-  Session session(host, options);
+  TestSession session(host, options);
   REQUIRE(session.run("1", "V = [1, 2]\nfn sweep(V) {\n  V[1] = 9\n  return V[5]\n}"));
   CHECK_FALSE(session.run("2", "V = sweep(V)"));
   CHECK_FALSE(session.run("3", "V = append(V, [1, 2, 3])"));

@@ -26,7 +26,7 @@ TEST_CASE("random expressions agree with an element by element evaluation in val
     const auto program = generator.program() + "result = " + text;
     CAPTURE(seed, program);
     MemoryHost host;
-    Session session(host, {});
+    TestSession session(host, {});
     const bool ran = session.run("test.eq", program);
     CAPTURE(host.messages);
     REQUIRE(ran);

@@ -166,7 +166,7 @@ TEST_CASE("names keep their values after an error, in a session") {
   MemoryHost host;
   SessionOptions options;
   options.interactive = true;
-  Session session(host, options);
+  TestSession session(host, options);
   CHECK(session.run("entry 1", "a = [1, 2, 3]"));
   CHECK(host.printed == "a : float64 3, 1, 2, 3\n");
   CHECK_FALSE(session.run("entry 2", "b = a[9]"));
@@ -215,7 +215,7 @@ TEST_CASE("an alias writes through to its owner, and reading it copies") {
   MemoryHost host;
   SessionOptions options;
   options.interactive = true;
-  Session session(host, options);
+  TestSession session(host, options);
   CHECK(session.run("1", "a = [1, 2, 3]\nw = alias a[1..2]"));
   CHECK(host.printed == "a : float64 3, 1, 2, 3\nw : alias of a, float64 2, 1, 2\n");
   CHECK(session.run("2", "w[1] = 9"));
@@ -227,14 +227,14 @@ TEST_CASE("an alias writes through to its owner, and reading it copies") {
 
 TEST_CASE("a stop ends the computation and keeps the variables") {
   MemoryHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   CHECK(session.run("one", "a = 5"));
   // The flag is raised by the program itself through a print that the host turns into a request.
   class StoppingHost : public MemoryHost {
    public:
     void print(std::string_view) override { request_interrupt(); }
   } stopping;
-  Session other(stopping, {});
+  TestSession other(stopping, {});
   CHECK_FALSE(other.run("two", "a = 1\nfor k in 1..100000000 {\n  a = k\n  if k == 10 { print(k) }\n}"));
   CAPTURE(stopping.messages);
   CHECK(stopping.messages.find("interrupted: stopped\n  two, line 4") != std::string::npos);
@@ -313,7 +313,7 @@ TEST_CASE("warnings come once for each place") {
   const auto places = run("for f in [fn(x) = sqrt(x), fn(x) = log(x)] { a = each f([-1, -2]) }");
   CHECK(places.ok);
   MemoryHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   for (const char* what :
        {"the level of the inlet is low", "the level of the inlet is high", "the level of the inlet is low"}) {
     Error warning(what);

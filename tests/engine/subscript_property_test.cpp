@@ -153,7 +153,7 @@ TEST_CASE("values never alias: random programs against a model that copies every
     }
     CAPTURE(program);
     MemoryHost host;
-    Session session(host, {});
+    TestSession session(host, {});
     REQUIRE(session.run("test.eq", program));
     for (const auto& [variable, values] : model) {
       CAPTURE(variable);
@@ -274,7 +274,7 @@ TEST_CASE("aliases write through and nothing else does: random programs against 
     }
     CAPTURE(program);
     MemoryHost host;
-    Session session(host, {});
+    TestSession session(host, {});
     REQUIRE(session.run("test.eq", program + "ra = a; rb = b; rc = c; rd = d"));
     // The same inside of a function.
     REQUIRE(session.run("again.eq", "fn all_of_it() {\n" + program.substr(program.find("a = [")) +

@@ -6,7 +6,7 @@
 
 #include "base/host.h"
 #include "base/time_text.h"
-#include "files/store.h"
+#include "files/whole_files.h"
 
 using namespace quill;
 

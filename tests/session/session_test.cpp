@@ -2,7 +2,9 @@
 
 #include <catch2/catch.hpp>
 
+#include "array/buffer.h"
 #include "support/script.h"
+#include "value/print.h"
 
 using namespace quill;
 using namespace quill::test;
@@ -27,7 +29,7 @@ TEST_CASE("equal scripts give equal bytes") {
 TEST_CASE("the old file stays when a block fails or the disk is full") {
   MemoryHost host;
   host.files["out/f.png"] = "old";
-  Session session(host, {});
+  TestSession session(host, {});
   CHECK_FALSE(session.run("a", "figure(\"f\") {\n line([1, 2])\n x = [1][5]\n}"));
   CHECK(host.files.at("out/f.png") == "old");
   CHECK(session.run("b", "figure(\"g\") { line([1, 2]) }"));
@@ -57,7 +59,7 @@ TEST_CASE("axes take labels and units of columns from files") {
   MemoryHost host;
   host.files["t.csv"] = "depth (m),temperature (°C)\n1,10\n2,8\n3,7\n";
   SessionOptions options;
-  Session session(host, options);
+  TestSession session(host, options);
   REQUIRE(
       session.run("s",
                   "t = load(\"t.csv\")\nfigure(\"f\", formats: \"svg\") { line(t.depth[1..2], "
@@ -71,7 +73,7 @@ TEST_CASE("files are read next to the script and written below the output folder
   SessionOptions options;
   options.script_folder = "data/here";
   options.out_folder = "results";
-  Session session(host, options);
+  TestSession session(host, options);
   CHECK(session.run("s", "t = load(\"t.csv\")\nsave(\"sub/o.csv\", t)"));
   CHECK(host.files.contains("results/sub/o.csv"));
   CHECK_FALSE(session.run("s", "save(\"/etc/o.csv\", [1])"));
@@ -88,7 +90,7 @@ TEST_CASE("wrong mathematics in a label is a warning, and the figure is written"
 
 TEST_CASE("a text with errors leaves the session as it was") {
   MemoryHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   CHECK_FALSE(session.run("a", "new_name = 1\nother = ("));
   CHECK(session.find("new_name") == nullptr);
   CHECK(session.names().empty());
@@ -111,4 +113,39 @@ TEST_CASE("random numbers follow the seed of the run") {
   CHECK(run(text, one).printed == run(text, two).printed);
   two.seed = 6;
   CHECK(run(text, one).printed != run(text, two).printed);
+}
+
+TEST_CASE(
+    "the state of a session is a value: a copy brings everything back, and names keep their addresses") {
+  MemoryHost host;
+  SessionOptions options;
+  options.interactive = true;
+  TestSession session(host, options);
+  REQUIRE(session.run("1", "a = [1, 2, 3]; t = (1, \"x\"); seed(3); digits(3); theme(\"night\")"));
+  REQUIRE(session.run("2", "fn first() = a[1]"));
+  const auto kept = session.state;
+  const auto* address = session.find("a");
+  const std::string later = "x = random(3); a[1] = x[1]; figure(\"f\") { line(a) }";
+  REQUIRE(session.run("3", later));
+  const auto once = inline_text(*session.find("x"));
+  REQUIRE(session.run("4", "digits(9); theme(\"print\"); b = 7; t = 0"));
+  session.state = kept;
+  CHECK(session.find("b") == nullptr);
+  CHECK(inline_text(*session.find("a")) == "[1, 2, 3]");
+  CHECK(inline_text(*session.find("t")) == "(1, \"x\")");
+  CHECK(session.find("a") == address);
+  CHECK(session.state.settings.digits == 3);
+  CHECK(session.state.settings.figure_defaults.theme == "night");
+  CHECK(session.state.figures.empty());
+  // What ran before runs again in the same way; functions read the names of the session.
+  REQUIRE(session.run("3", later));
+  CHECK(inline_text(*session.find("x")) == once);
+  REQUIRE(session.run("5", "y = first()"));
+  CHECK(inline_text(*session.find("y")) == once.substr(1, once.find(',') - 1));
+  CHECK(session.state.figures.size() == 1);
+  // The copy shares what it holds.
+  REQUIRE(session.run("6", "large = zeros(1000, 1000)"));
+  const auto before = memory_use().bytes;
+  const auto second = session.state;
+  CHECK(memory_use().bytes == before);
 }

@@ -1,7 +1,6 @@
 // Statements of a session: timed, use, ask, given, section.
 #include <catch2/catch.hpp>
 
-#include "session/timings.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -21,7 +20,7 @@ bool holds(const std::string& text, const std::string& part) { return text.find(
 
 TEST_CASE("a timed block tells time and memory") {
   ClockHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   REQUIRE(session.run("s", "timed \"doubling\" { a = ones(1000) * 2 }"));
   CHECK(host.messages == "timed \"doubling\": 1.00 ms, 8.0 kB in 1 array\n");
   host.messages.clear();
@@ -47,7 +46,7 @@ TEST_CASE("every repetition starts from the same values and random numbers") {
 
 TEST_CASE("timings of a section end with their ratios") {
   ClockHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   REQUIRE(session.run("s",
                       "section \"A\"\ntimed \"one\" { a = 1 }\ntimed \"two\" (repeat: 3) { b = zeros(10) }\n"
                       "section \"B\"\ntimed \"alone\" { a = 1 }"));
@@ -70,17 +69,6 @@ TEST_CASE("a timed block is left by return, break and errors") {
         "timed \"label\" (repeat: 20) { … }"}});
 }
 
-TEST_CASE("durations in prose") {
-  CHECK(duration_in_prose(0) == "0.00 µs");
-  CHECK(duration_in_prose(0.01234) == "12.3 ms");
-  CHECK(duration_in_prose(1.236) == "1.24 s");
-  CHECK(duration_in_prose(59.99) == "60.0 s");
-  CHECK(duration_in_prose(125.2) == "2 min 5 s");
-  Timing t;
-  t.seconds = {3, 1, 2, 10};
-  CHECK(median_seconds(t) == Approx(2.5));
-}
-
 TEST_CASE("a used file runs once, with its own names") {
   MemoryHost host;
   host.files["lib/tides.eq"] =
@@ -89,7 +77,7 @@ TEST_CASE("a used file runs once, with its own names") {
       "v = alias w[1..1]\nv[1] = 9";
   host.files["lib/deep/base.eq"] = "fn one(t) = t + from_file[1]\nt = load(\"t.csv\")\nfrom_file = t.a";
   host.files["lib/deep/t.csv"] = "a\n0.5\n";
-  Session session(host, {});
+  TestSession session(host, {});
   REQUIRE(session.run("main",
                       "scale = 100\nuse \"lib/tides.eq\" as tides\nuse \"lib/tides.eq\" as again\n"
                       "x = tides.level(1)\ny = again.scale\nz = tides.w\nt = each tides.level([1, 2])"));
@@ -119,7 +107,7 @@ TEST_CASE("at the prompt a changed file is used anew, and what was made of the o
   host.files["tides.eq"] = "scale = 3\nfn level(t) = scale * t\nfn maker(k) = fn(t) = k * level(t)";
   SessionOptions options;
   options.interactive = true;
-  Session session(host, options);
+  TestSession session(host, options);
   REQUIRE(session.run("1", "use \"tides.eq\" as tides"));
   REQUIRE(session.run("2", "old = tides.level; made = tides.maker(10)"));
   host.files["tides.eq"] = "scale = 5\nfn level(t) = scale * t";
@@ -133,7 +121,7 @@ TEST_CASE("at the prompt a changed file is used anew, and what was made of the o
 TEST_CASE("an error in a used file has its place there and the calls around it") {
   MemoryHost host;
   host.files["bad.eq"] = "fn f(x) = x[5]\ny = f([1])";
-  Session session(host, {});
+  TestSession session(host, {});
   CHECK_FALSE(session.run("main", "use \"bad.eq\" as b"));
   CHECK(holds(host.messages, "  bad.eq, line 1, column 11\n"));
   CHECK(holds(host.messages, "  in f, called from bad.eq, line 2, column 5\n"));
@@ -151,7 +139,7 @@ TEST_CASE("questions are answered from outside, at the terminal, or by their def
               "the input sequence is the text \"abc\", and its default is a vector of 2"));
   MemoryHost host;
   host.answers = {"(", "\"a\"", "[5, 6]"};
-  Session session(host, {});
+  TestSession session(host, {});
   CHECK(session.run("s", text));
   CHECK(host.printed == "11\n");
   CHECK(holds(host.messages, "sequence [[2, 0]]: "));

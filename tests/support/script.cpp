@@ -8,7 +8,7 @@ namespace quill::test {
 
 Ran run(const std::string& text, SessionOptions options) {
   Ran out;
-  Session session(out.host, options);
+  TestSession session(out.host, options);
   out.ok = session.run("test.eq", text);
   out.printed = out.host.printed;
   out.messages = out.host.messages;
@@ -24,7 +24,7 @@ std::string error_of(const std::string& text) {
 
 Value value_of(const std::string& text, const std::string& name) {
   MemoryHost host;
-  Session session(host, {});
+  TestSession session(host, {});
   const bool ok = session.run("test.eq", text);
   CAPTURE(text, host.messages);
   REQUIRE(ok);

@@ -5,10 +5,17 @@
 #include <string>
 #include <vector>
 
+#include "app/text_output.h"
 #include "base/host.h"
 #include "session/session.h"
 
 namespace quill::test {
+
+// A session that tells as text what the program would tell.
+class TestSession : private TextOutput, public Session {
+ public:
+  TestSession(Host& host, const SessionOptions& options) : TextOutput(host), Session(host, *this, options) {}
+};
 
 struct Ran {
   bool ok = false;

@@ -5,8 +5,8 @@
 
 #include "figure/layout.h"
 #include "render/render.h"
-#include "session/session.h"
 #include "support/program.h"
+#include "support/script.h"
 
 namespace quill::test {
 
@@ -23,9 +23,9 @@ class DiskReader : public MemoryHost {
   }
 };
 
-class Watcher : public Session {
+class Watcher : public TestSession {
  public:
-  using Session::Session;
+  using TestSession::TestSession;
   std::vector<WatchedFigure> seen;
   void write_figure(const Figure& figure) override {
     const auto measurer = make_text_measurer();

@@ -50,9 +50,9 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
 
 Value figure_row(Call& call) {
   auto& c = call.context;
-  Figure f = c.figure_defaults;
+  Figure f = c.state.settings.figure_defaults;
   f.name = figure_name(call);
-  if (c.figure_names.contains(f.name))
+  if (c.state.figure_names.contains(f.name))
     call.fail_argument(0, fmt::format("names a figure, and \"{}\" has been drawn already", f.name),
                        "every figure of a run has a name of its own");
   set_sizes(call, f, 1);
@@ -126,7 +126,7 @@ Value subtitle_row(Call& call) {
 }
 
 Value theme_row(Call& call) {
-  auto& defaults = call.context.figure_defaults;
+  auto& defaults = call.context.state.settings.figure_defaults;
   auto changed = defaults;
   changed.theme = theme_argument(call, 0);
   set_sizes(call, changed, 1);
@@ -137,17 +137,17 @@ Value theme_row(Call& call) {
 Value extend_row(Call& call) {
   auto& c = call.context;
   const auto name = call.text(0);
-  const auto found = c.figures.find(name);
-  if (found == c.figures.end()) {
+  const auto found = c.state.figures.find(name);
+  if (found == c.state.figures.end()) {
     std::vector<std::string> known;
-    for (const auto& [drawn, figure] : c.figures) known.push_back(drawn);
+    for (const auto& [drawn, figure] : c.state.figures) known.push_back(drawn);
     const auto near = nearest_name(name, known);
     call.fail_argument(0, fmt::format("names a figure of this run, and \"{}\" is none", name),
                        !near.empty()   ? fmt::format("did you mean \"{}\"?", near)
                        : known.empty() ? "figure(\"name\") { … } draws one"
                                        : fmt::format("there are {}", list_in_prose(known)));
   }
-  c.drawing.open_figure(found->second, true);
+  c.drawing.open_figure(*found->second, true);
   return Value::none();
 }
 

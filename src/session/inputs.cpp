@@ -1,15 +1,14 @@
-// Values that come from outside: inputs, answers, used files.
+#include "session/inputs.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <filesystem>
 
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
-#include "files/store.h"
 #include "language/parser.h"
-#include "session/session.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -60,29 +59,9 @@ bool has_kind_of(const Value& value, const Value& fallback) {
   return value.is_array_like() && element_type_of(value) == element_type_of(fallback);
 }
 
-// The names of a used file.
-class UsedFile : public NativeObject {
- public:
-  explicit UsedFile(std::string name) : name_(std::move(name)) {}
-  std::string type_name() const override { return "file in use"; }
-  std::string describe() const override { return fmt::format("the names of {}", name_); }
-  std::optional<Value> part(const std::string& name) const override {
-    const auto it = module.places.find(name);
-    if (it == module.places.end() || it->second >= static_cast<int>(module.slots.size())) return std::nullopt;
-    const auto& value = module.slots[static_cast<std::size_t>(it->second)];
-    return value.is(Kind::unset) ? std::nullopt : std::optional(plain_value(value));
-  }
-  std::vector<std::string> part_names() const override { return module.names; }
-
-  Module module;
-
- private:
-  std::string name_;
-};
-
 }  // namespace
 
-Value Session::read_literal(const std::string& name, const std::string& text) {
+Value Inputs::read_literal(const std::string& name, const std::string& text) {
   const auto assignment = "value = " + text;
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, assignment)));
   Module module;
@@ -91,7 +70,7 @@ Value Session::read_literal(const std::string& name, const std::string& text) {
     resolve(*tree, outer, false);
     if (tree->errors.empty() && is_literal(*tree->root->kid(0).kids.back()))
       if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
-        machine_->run(*program);
+        machine_.run(*program);
         return module.slots[static_cast<std::size_t>(module.places.at("value"))];
       }
   }
@@ -99,10 +78,10 @@ Value Session::read_literal(const std::string& name, const std::string& text) {
        "a literal of the language: 0.5, [1, 2], \"text\", true");
 }
 
-std::optional<Value> Session::value_set(const std::string& name, const Value& fallback) {
-  for (const auto& [set, text] : options_.inputs) {
+std::optional<Value> Inputs::find(const std::string& name, const Value& fallback) {
+  for (const auto& [set, text] : set_) {
     if (set != name) continue;
-    inputs_used_.insert(name);
+    used_.insert(name);
     auto value = read_literal(fmt::format("the input {}", name), text);
     if (!has_kind_of(value, fallback))
       fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),
@@ -112,68 +91,30 @@ std::optional<Value> Session::value_set(const std::string& name, const Value& fa
   return std::nullopt;
 }
 
-Value Session::input(const std::string& name, const Value& fallback, const std::string&) {
-  const auto set = value_set(name, fallback);
-  return set ? *set : fallback;
-}
-
-Value Session::ask(const std::string& name, const Value* fallback) {
-  if (const auto set = value_set(name, fallback ? *fallback : Value::none())) return *set;
+Value Inputs::ask(const std::string& name, const Value* fallback) {
+  if (const auto set = find(name, fallback ? *fallback : Value::none())) return *set;
   const auto shown = fallback ? fmt::format(" [{}]", inline_text(*fallback)) : std::string();
   while (true) {
-    const auto answer = host.ask(fmt::format("{}{}: ", name, shown));
+    const auto answer = host_.ask(fmt::format("{}{}: ", name, shown));
     if (!answer.ok()) break;
     if (trim(answer.value).empty() && fallback) return *fallback;
     try {
       auto value = read_literal("the answer", answer.value);
       if (!fallback || has_kind_of(value, *fallback)) return value;
-      tell(Error(fmt::format("the answer is {}, and the default is {}", kind_in_words(value),
-                             kind_in_words(*fallback))));
-    } catch (const Error& error) { tell(error); }
+      output_.tell(ErrorMet{Error(fmt::format("the answer is {}, and the default is {}", kind_in_words(value),
+                                              kind_in_words(*fallback)))});
+    } catch (const Error& error) { output_.tell(ErrorMet{error}); }
   }
   if (fallback) return *fallback;
   fail(fmt::format("nobody can be asked for \"{}\" here, and it has no default", name),
        fmt::format("--set \"{}=…\" answers beforehand", name));
 }
 
-Value Session::use_file(const std::string& name) {
-  const auto path = path_below(script_folder, name);
-  const auto text = read_whole(host, path);
-  auto& used = used_files_[path];
-  if (used.running) fail(fmt::format("\"{}\" uses itself, directly or through another file", name));
-  // A file is run once; at the prompt again when it has changed.
-  if (!used.names.is(Kind::unset) && (!options_.interactive || used.text == text)) return used.names;
-  const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
-  auto* file = new UsedFile(name);
-  Value names(Kind::native, file);
-  modules_.push_back(names);
-  std::shared_ptr<const Function> program;
-  if (tree->errors.empty()) {
-    ModuleNames outer(file->module, builtins());
-    resolve(*tree, outer, false);
-    if (tree->errors.empty()) program = compile(tree, file->module, builtins());
-  }
-  if (!tree->errors.empty()) throw Error(tree->errors[0]);
-  for (const auto& warning : tree->warnings) warn(warning);
-  programs_.push_back(program);
-  used.text = text;
-  used.running = true;
-  const auto folder = script_folder;
-  script_folder = std::filesystem::path(path).parent_path().string();
-  // Reached again by key: the file may use others.
-  const auto finish = [&] {
-    script_folder = folder;
-    used_files_[path].running = false;
-  };
-  try {
-    machine_->run(*program);
-  } catch (...) {
-    finish();
-    throw;
-  }
-  finish();
-  used_files_[path].names = names;
-  return names;
+std::vector<std::string> Inputs::unused() const {
+  std::vector<std::string> out;
+  for (const auto& [name, text] : set_)
+    if (!used_.contains(name)) out.push_back(name);
+  return out;
 }
 
 }  // namespace quill

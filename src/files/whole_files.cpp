@@ -1,4 +1,4 @@
-#include "files/store.h"
+#include "files/whole_files.h"
 
 #include <fmt/format.h>
 

@@ -1,4 +1,4 @@
-#include "session/timings.h"
+#include "app/timings.h"
 
 #include <fmt/format.h>
 

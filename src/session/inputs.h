@@ -1,0 +1,40 @@
+// Values that come from outside: inputs set on the command line, and answers.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/error.h"
+#include "base/host.h"
+#include "engine/machine.h"
+#include "value/event.h"
+
+namespace quill {
+
+class Inputs {
+ public:
+  // `set`: names and literals of the language.
+  Inputs(Host& host, Output& output, Machine& machine, std::vector<std::pair<std::string, std::string>> set)
+      : host_(host), output_(output), machine_(machine), set_(std::move(set)) {}
+
+  // The value set from outside, checked against the kind of the default.
+  std::optional<Value> find(const std::string& name, const Value& fallback);
+  // Set from outside, typed at the terminal, or the default.
+  Value ask(const std::string& name, const Value* fallback);
+  // Names that were set and that nobody asked for.
+  std::vector<std::string> unused() const;
+
+ private:
+  // The value of a literal, without names, files or calls. Error that calls it `name`.
+  Value read_literal(const std::string& name, const std::string& text);
+  Host& host_;
+  Output& output_;
+  Machine& machine_;
+  std::vector<std::pair<std::string, std::string>> set_;
+  std::set<std::string> used_;
+};
+
+}  // namespace quill

@@ -1,0 +1,60 @@
+#include "session/outputs.h"
+
+#include <fmt/format.h>
+
+#include "figure/layout.h"
+#include "files/whole_files.h"
+#include "render/render.h"
+
+namespace quill {
+
+Outputs::Outputs(Host& host, Output& output, bool interactive)
+    : host_(host), output_(output), interactive_(interactive) {}
+Outputs::~Outputs() = default;
+
+void Outputs::warn(const Error& warning) {
+  ++warnings_;
+  // Once for each place: there the same warning may come with other numbers again.
+  auto what = warning.message;
+  std::erase_if(what, [](char c) { return (c >= '0' && c <= '9') || c == '.'; });
+  if (const auto& place = warning.place; place.source)
+    what = fmt::format("{}:{}-{}:{}", place.source->name(), place.span.begin, place.span.end, what);
+  if (warned_.insert(what).second) output_.tell(WarningGiven{warning});
+}
+
+void Outputs::time(const Timing& timing) {
+  timings_.push_back(timing);
+  output_.tell(BlockTimed{timing});
+  if (interactive_ && timings_.size() > 1) output_.tell(TimingsCompared{timings_});
+}
+
+void Outputs::close_timings() {
+  if (timings_.size() > 1 && !interactive_) output_.tell(TimingsCompared{timings_});
+  timings_.clear();
+}
+
+void Outputs::tell_summary() {
+  close_timings();
+  output_.tell(RunEnded{warnings_, checks_});
+}
+
+std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& figure) {
+  if (!measurer_) measurer_ = make_text_measurer();
+  if (figure.panels.empty())
+    fail(fmt::format("the figure \"{}\" holds nothing", figure.name),
+         "line(x, y) inside of its block draws a line");
+  const auto list = lay_out(figure, *measurer_);
+  for (const auto& text : list.warnings) warn(Error(fmt::format("figure \"{}\": {}", figure.name, text)));
+  for (const auto& text : list.hints)
+    output_.tell(HintGiven{fmt::format("figure \"{}\": {}", figure.name, text)});
+  std::vector<std::pair<std::string, std::string>> files;
+  for (const auto& format : figure.formats) files.emplace_back(format, render(list, format, figure.dpi));
+  return files;
+}
+
+void Outputs::write(const std::string& path, std::string_view bytes) {
+  write_whole(host_, path, bytes);
+  output_.tell(FileWritten{path});
+}
+
+}  // namespace quill

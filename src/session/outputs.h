@@ -1,0 +1,44 @@
+// What a session tells and writes: warnings once for each place, timings by section, figures as files.
+#pragma once
+
+#include <memory>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/host.h"
+#include "figure/model.h"
+#include "figure/text.h"
+#include "value/event.h"
+
+namespace quill {
+
+class Outputs {
+ public:
+  // With `interactive` a section has no end to wait for.
+  Outputs(Host& host, Output& output, bool interactive);
+  ~Outputs();
+
+  void warn(const Error& warning);
+  void count_check() { ++checks_; }
+  void time(const Timing& timing);
+  // Tells the ratios of the timings of a section, when there are several.
+  void close_timings();
+  void tell_summary();
+
+  // A figure as the bytes of its files, by format; warns of what could not be drawn.
+  std::vector<std::pair<std::string, std::string>> drawn(const Figure& figure);
+  // Writes a file whole and tells its path.
+  void write(const std::string& path, std::string_view bytes);
+
+ private:
+  Host& host_;
+  Output& output_;
+  bool interactive_;
+  std::unique_ptr<TextMeasurer> measurer_;  // made for the first figure
+  std::set<std::string> warned_;
+  std::vector<Timing> timings_;  // of the section that runs
+  int warnings_ = 0, checks_ = 0;
+};
+
+}  // namespace quill

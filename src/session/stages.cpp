@@ -1,0 +1,61 @@
+#include "session/stages.h"
+
+#include <filesystem>
+
+#include "builtins/tables.h"
+#include "compiler/compiler.h"
+#include "figure/layout.h"
+#include "language/parser.h"
+#include "render/render.h"
+#include "session/session.h"
+
+namespace quill {
+
+namespace {
+
+// Lays figures out as text, and writes nothing.
+class FigureTexts : public Session {
+ public:
+  using Session::Session;
+  void write_figure(const Figure& figure) override {
+    text += "figure " + figure.name + "\n" + dump(lay_out(figure, *measurer_));
+  }
+  void write_output(const std::string&, std::string_view) override {}
+  std::string text;
+
+ private:
+  std::unique_ptr<TextMeasurer> measurer_ = make_text_measurer();
+};
+
+}  // namespace
+
+std::vector<std::string> stage_names() { return {"tokens", "tree", "effects", "program", "figure"}; }
+
+std::optional<std::string> text_of_stage(const std::string& stage, const std::string& path, const std::string& text,
+                                         Host& host, Output& output) {
+  const std::filesystem::path file(path);
+  const auto source = std::make_shared<Source>(file.filename().string(), text);
+  if (stage == "tokens") return dump(lex(source, {0, static_cast<std::uint32_t>(text.size())})) + "\n";
+  if (stage == "figure") {
+    SessionOptions options;
+    options.script_folder = file.parent_path().string();
+    FigureTexts session(host, output, options);
+    if (!session.run(source->name(), text)) return std::nullopt;
+    return session.text;
+  }
+  const auto tree = std::make_shared<Tree>(parse(source));
+  Module module;
+  ModuleNames outer(module, builtins());
+  std::string out;
+  if (tree->errors.empty()) {
+    if (stage == "tree") out = dump(*tree->root) + "\n";
+    resolve(*tree, outer, false);
+  }
+  std::shared_ptr<const Function> program;
+  if (tree->errors.empty()) program = compile(tree, module, builtins());
+  for (const auto& error : tree->errors) output.tell(ErrorMet{error});
+  if (!tree->errors.empty()) return std::nullopt;
+  return stage == "tree" ? out : stage == "effects" ? "" : dump(*program);
+}
+
+}  // namespace quill
