@@ -62,8 +62,9 @@ int help(RealHost& host, TextOutput& output, const CommandLine& line) {
     std::vector<std::string> known;
     for (const auto& r : builtins().rows()) known.emplace_back(r.name);
     const auto near = nearest_name(line.subject, known);
-    output.message(fmt::format("error: there is no built-in `{}`{}\n", line.subject,
-                             near.empty() ? "; `help` lists them" : fmt::format("; did you mean {}?", near)));
+    output.message(
+        fmt::format("error: there is no built-in `{}`{}\n", line.subject,
+                    near.empty() ? "; `help` lists them" : fmt::format("; did you mean {}?", near)));
     return 1;
   }
   host.print(help_text(builtins().row(row), width));
@@ -95,8 +96,10 @@ constexpr Command kCommands[] = {
     {"", "[options]", "the interactive prompt", "", false, prompt},
     {"run", "run SCRIPT [options]", "runs a script; prints values, writes figures and files", "script", true,
      run_script},
-    {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true, evaluate},
-    {"help", "help [NAME]", "the built-ins; help --search WORD finds them by their text", "name", false, help},
+    {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true,
+     evaluate},
+    {"help", "help [NAME]", "the built-ins; help --search WORD finds them by their text", "name", false,
+     help},
 };
 
 }  // namespace

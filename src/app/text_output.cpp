@@ -19,7 +19,9 @@ class Writer {
  public:
   explicit Writer(int width) : width_(width) {}
 
-  Text operator()(const ValueShown& e) const { return {labelled(e.label, e.value, options(e.digits)) + "\n", ""}; }
+  Text operator()(const ValueShown& e) const {
+    return {labelled(e.label, e.value, options(e.digits)) + "\n", ""};
+  }
   Text operator()(const ValuesPrinted& e) const {
     std::string out;
     for (const auto& v : e.values) {
@@ -32,7 +34,8 @@ class Writer {
   Text operator()(const ValueDescribed& e) const {
     // What a library made says all of itself in its one line.
     const bool in_one_line = e.value.is(Kind::library);
-    return {card(e.name, e.value) + "\n" + (in_one_line ? "" : layout(e.value, options(e.digits)) + "\n"), ""};
+    return {card(e.name, e.value) + "\n" + (in_one_line ? "" : layout(e.value, options(e.digits)) + "\n"),
+            ""};
   }
   Text operator()(const NameAssigned& e) const { return {card(e.name, e.value) + "\n", ""}; }
   Text operator()(const SectionBegun& e) const { return {fmt::format("\n{}\n", e.title), ""}; }
@@ -75,9 +78,11 @@ void TextOutput::tell(const Event& event) {
 void TextOutput::message(const std::string& text) {
   if (!options_.color) return host_.message(text);
   auto out = text;
-  for (const auto& [word, code] :
-       {std::pair<std::string, const char*>{"error:", "1;31"}, {"warning:", "1;33"}, {"interrupted:", "1;33"}})
-    if (text.starts_with(word)) out = fmt::format("\033[{}m{}\033[0m{}", code, word, text.substr(word.size()));
+  for (const auto& [word, code] : {std::pair<std::string, const char*>{"error:", "1;31"},
+                                   {"warning:", "1;33"},
+                                   {"interrupted:", "1;33"}})
+    if (text.starts_with(word))
+      out = fmt::format("\033[{}m{}\033[0m{}", code, word, text.substr(word.size()));
   if (const auto at = out.find("\n  hint:"); at != std::string::npos)
     out = fmt::format("{}\n  \033[1;36mhint:\033[0m{}", out.substr(0, at), out.substr(at + 8));
   host_.message(out);

@@ -6,6 +6,7 @@
 
 #include "array/elementwise.h"
 #include "builtins/tables.h"
+#include "value/arguments.h"
 
 namespace quill {
 

@@ -4,6 +4,7 @@
 
 #include "base/text.h"
 #include "builtins/tables.h"
+#include "value/arguments.h"
 
 namespace quill {
 
@@ -21,20 +22,6 @@ const Registry& builtins() {
     return Registry(std::move(all));
   }();
   return registry;
-}
-
-std::string signature_of(const Builtin& row) {
-  if (row.constant) return std::string(row.name);
-  std::string out = fmt::format("{}(", row.name);
-  for (std::size_t i = 0; i < row.parameters.size(); ++i) {
-    const auto& p = row.parameters[i];
-    out += fmt::format("{}{}{}", i ? ", " : "", p.free_names ? "name" : p.name,
-                       p.many               ? ", …"
-                       : p.free_names       ? ": value, …"
-                       : p.fallback.empty() ? ""
-                                            : fmt::format(": {}", p.fallback));
-  }
-  return out + ")";
 }
 
 namespace {

@@ -37,8 +37,6 @@ std::vector<Builtin> output_rows();
 // All of them, made once.
 const Registry& builtins();
 
-// "interpolate(x, y, at, method: "linear", outside: "nan")"
-std::string signature_of(const Builtin& row);
 // The help text of a built-in for a width in columns.
 std::string help_text(const Builtin& row, int width);
 // The list of built-ins by family.

@@ -5,6 +5,7 @@
 
 #include "base/text.h"
 #include "compiler/compiler_state.h"
+#include "value/arguments.h"
 
 namespace quill {
 
@@ -49,7 +50,7 @@ int Compiler::value(const Node& node, int wanted) {
       const int base = value(node.kid(0));
       next_ = mark;
       const int r = wanted >= 0 ? wanted : fresh();
-      emit(Op::part, node, r, base);
+      emit(Op::part, node, r, base, literal(Value::text(node.text)));
       return r;
     }
     case NodeKind::tuple: return several(Op::tuple, node, wanted);
@@ -94,7 +95,7 @@ int Compiler::name(const Node& node, int wanted) {
     return r;
   }
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::get_global, node, r, b.index);
+  emit(Op::get_global, node, r, b.index, registry_.find(node.text));
   return r;
 }
 
@@ -118,7 +119,8 @@ int Compiler::binary(const Node& node, int wanted) {
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
   emit(op_of(node.op), node, r, left, right, 0,
-       (is_temporary(left) ? kLeft : 0) | (is_temporary(right) ? kRight : 0));
+       (is_temporary(left) ? kLeftSpare : 0) | (is_temporary(right) ? kRightSpare : 0) |
+           literal_flags(node.kid(0), node.kid(1)));
   return r;
 }
 
@@ -144,11 +146,12 @@ int Compiler::comparison(const Node& node, int wanted) {
   std::vector<std::size_t> jumps;
   for (std::size_t i = 0; i < node.ops.size(); ++i) {
     const int right = value(node.kid(i + 1));
+    const int literals = literal_flags(node.kid(i), node.kid(i + 1));
     if (i == 0) {
-      emit(op_of(node.ops[i]), node, r, left, right, static_cast<int>(i));
+      emit(op_of(node.ops[i]), node, r, left, right, static_cast<int>(i), literals);
     } else {
       const int t = fresh();
-      emit(op_of(node.ops[i]), node, t, left, right, static_cast<int>(i));
+      emit(op_of(node.ops[i]), node, t, left, right, static_cast<int>(i), literals);
       emit(Op::logical_and, node, r, r, t);
     }
     if (i + 1 < node.ops.size()) jumps.push_back(emit(Op::jump_if_known_false, node, 0, r));
@@ -206,7 +209,13 @@ int Compiler::several(Op op, const Node& node, int wanted) {
   });
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(op, node, r, first, 0, static_cast<int>(node.kids.size()));
+  int names = 0;
+  if (op == Op::record) {
+    names = static_cast<int>(out_->name_lists.size());
+    auto& list = out_->name_lists.emplace_back();
+    for (const auto& kid : node.kids) list.push_back(kid->text);
+  }
+  emit(op, node, r, first, names, static_cast<int>(node.kids.size()));
   return r;
 }
 
@@ -235,7 +244,13 @@ int Compiler::matrix(const Node& node, int wanted) {
   const int first = in_a_row(items.size(), [&](std::size_t i) -> const Node& { return *items[i]; });
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::matrix, node, r, first, 0, static_cast<int>(items.size()));
+  BracketForm form;
+  for (const auto& row : node.kids) form.lengths.push_back(static_cast<int>(row->kids.size()));
+  for (const auto* item : items) form.literal.push_back(constant_of(*item).has_value());
+  form.is_matrix = node.flag;
+  out_->brackets.push_back(std::move(form));
+  emit(Op::matrix, node, r, first, static_cast<int>(out_->brackets.size()) - 1,
+       static_cast<int>(items.size()));
   return r;
 }
 
@@ -250,7 +265,10 @@ int Compiler::text(const Node& node, int wanted) {
   const int first = in_a_row(holes.size(), [&](std::size_t i) -> const Node& { return *holes[i]; });
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::text, node, r, first, 0, static_cast<int>(holes.size()));
+  auto& parts = out_->templates.emplace_back();
+  for (const auto& kid : node.kids) parts.push_back({kid->kind == NodeKind::hole, kid->text});
+  emit(Op::text, node, r, first, static_cast<int>(out_->templates.size()) - 1,
+       static_cast<int>(holes.size()));
   return r;
 }
 
@@ -304,59 +322,39 @@ int Compiler::closure(const Node& node, int wanted) {
   return r;
 }
 
-void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::size_t from) {
-  if (row.constant) fail_node(node, fmt::format("`{}` is a constant and cannot be called", row.name));
-  const auto many_at = row.many_at();
-  std::vector<std::string> known;
-  for (const auto& p : row.parameters)
-    if (!p.many && !p.free_names) known.emplace_back(p.name);
-  std::set<std::string_view> given;
-  std::size_t position = 0;
-  for (auto i = from; i < node.kids.size(); ++i) {
-    if (node.kid(i).kind != NodeKind::argument) continue;
-    const auto& argument = node.kid(i);
-    if (argument.text.empty()) {
-      if (position < many_at && !row.parameters[position].free_names)
-        given.insert(row.parameters[position].name);
-      ++position;
-      continue;
-    }
-    if (std::find(known.begin(), known.end(), argument.text) == known.end()) {
-      if (row.has_free_names()) continue;
-      const auto near = nearest_name(argument.text, known);
-      fail_node(argument, fmt::format("{} has no argument `{}`", row.name, argument.text),
-                near.empty()
-                    ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known))
-                    : fmt::format("did you mean {}:?", near));
-    }
-    if (!given.insert(argument.text).second)
-      fail_node(argument, fmt::format("the argument `{}` of {} is given twice, by position and by name",
-                                      argument.text, row.name));
-  }
-  const auto places = row.parameters.size() - (row.has_free_names() ? 1 : 0);
-  if (many_at == row.parameters.size() && position > places)
-    fail_node(node,
-              fmt::format("{} takes {} argument{}, and {} {} given", row.name, places, places == 1 ? "" : "s",
-                          position, position == 1 ? "is" : "are"),
-              signature(row));
-  std::vector<std::string> missing;
-  for (const auto& p : row.parameters)
-    if (p.fallback.empty() && !p.many && !p.free_names && !given.contains(p.name))
-      missing.push_back(fmt::format("`{}`", p.name));
-  if (!missing.empty())
-    fail_node(node, fmt::format("{} needs {} too", row.name, list_in_prose(missing)), signature(row));
+int Compiler::literal_flags(const Node& left, const Node& right) {
+  return (constant_of(left) ? kLeftLiteral : 0) | (constant_of(right) ? kRightLiteral : 0);
 }
 
-std::string Compiler::signature(const Builtin& row) {
-  std::string out = fmt::format("{}(", row.name);
-  for (std::size_t i = 0; i < row.parameters.size(); ++i) {
-    const auto& p = row.parameters[i];
-    out += fmt::format("{}{}{}", i ? ", " : "", p.name,
-                       p.many               ? ", …"
-                       : p.fallback.empty() ? ""
-                                            : fmt::format(": {}", p.fallback));
+int Compiler::call_form(const Node& node, std::size_t from, int row) {
+  CallForm form;
+  form.row = row;
+  for (auto i = from; i < node.kids.size(); ++i) {
+    if (node.kid(i).kind != NodeKind::argument) continue;
+    form.names.push_back(node.kid(i).text);
+    form.literal.push_back(constant_of(node.kid(i).kid(0)).has_value());
   }
-  return out + ")";
+  if (row >= 0 && (node.kind != NodeKind::call || node.kid(0).binding.kind == Binding::Kind::builtin)) {
+    form.is_bound = true;
+    form.places = bound_arguments(registry_.row(row), form.names, form.names.size()).places;
+  }
+  out_->calls.push_back(std::move(form));
+  return static_cast<int>(out_->calls.size()) - 1;
+}
+
+void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::size_t from) {
+  if (row.constant) fail_node(node, fmt::format("`{}` is a constant and cannot be called", row.name));
+  std::vector<std::string> names;
+  std::vector<const Node*> arguments;
+  for (auto i = from; i < node.kids.size(); ++i)
+    if (node.kid(i).kind == NodeKind::argument) {
+      arguments.push_back(node.kids[i].get());
+      names.push_back(node.kid(i).text);
+    }
+  auto bound = bound_arguments(row, names, names.size());
+  if (!bound.mistake) return;
+  const auto& place = bound.argument < 0 ? node : *arguments[static_cast<std::size_t>(bound.argument)];
+  fail_node(place, std::move(bound.mistake->message), std::move(bound.mistake->hint));
 }
 
 int Compiler::call(const Node& node, int wanted, bool each) {
@@ -389,7 +387,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     next_ = mark;
     const int r = wanted >= 0 ? wanted : fresh();
     const bool takes = count > 0 && taken_.contains(&argument(0)) && r == place_of(argument(0).binding);
-    emit(Op::call_builtin, node, r, first, callee.binding.index, static_cast<int>(count), takes ? 1 : 0);
+    emit(Op::call_builtin, node, r, first, call_form(node, 1, callee.binding.index), static_cast<int>(count),
+         takes ? 1 : 0);
     return r;
   }
   const int base = fresh(static_cast<int>(count) + 1);
@@ -402,10 +401,9 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  const bool some_by_name = std::any_of(node.kids.begin() + 1, node.kids.end(),
-                                        [](const NodePtr& kid) { return !kid->text.empty(); });
-  emit(each ? Op::each : Op::call, node, r, base, 0, static_cast<int>(count),
-       (some_by_name ? 1 : 0) | (&node == assigned_call_ ? 2 : 0));
+  const int form = call_form(node, 1, callee.kind == NodeKind::name ? registry_.find(callee.text) : -1);
+  emit(each ? Op::each : Op::call, node, r, base, form, static_cast<int>(count),
+       (out_->calls.back().some_by_name() ? 1 : 0) | (&node == assigned_call_ ? 2 : 0));
   return r;
 }
 
@@ -416,15 +414,15 @@ int Compiler::subscripts(const Node& node, int base) {
   std::size_t behind_rest = 0;
   for (std::size_t i = 0; i < count; ++i) {
     const auto& s = node.kid(i + 1);
-    const auto leave_open = [&] { load(s, Value::none(), first + static_cast<int>(i)); };
+    const auto leave_open = [&](Open which) { load(s, Value::open(which), first + static_cast<int>(i)); };
     if (s.kind == NodeKind::rest) {
       if (behind_rest) fail_node(s, "`...` stands once in an index");
       behind_rest = i + 1;
-      leave_open();
+      leave_open(Open::rest);
       continue;
     }
     if (s.kind == NodeKind::new_axis) {
-      leave_open();
+      leave_open(Open::new_axis);
       continue;
     }
     int code = axis_code(axis, false);
@@ -435,7 +433,7 @@ int Compiler::subscripts(const Node& node, int base) {
     }
     ++axis;
     if (s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2]) {
-      leave_open();
+      leave_open(Open::everything);
       continue;
     }
     index_bases_.emplace_back(base, code);
@@ -492,14 +490,16 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
     value_into(base_node, base);
   const int first = subscripts(target, base);
   if (op != Op::move && is_name && !shared) {
-    emit(Op::update_index, statement, base, first, r, count, static_cast<int>(op));
+    const bool literal = constant_of(*statement.kids.back()).has_value();
+    emit(Op::update_index, statement, base, first, r, count,
+         static_cast<int>(op) | (literal ? kUpdateLiteral : 0));
     next_ = mark;
     return;
   }
   if (op != Op::move) {
     const int old = fresh();
     emit(Op::index, target, old, base, first, count, 1);
-    emit(op, statement, old, old, r);
+    emit(op, statement, old, old, r, 0, constant_of(*statement.kids.back()) ? kRightLiteral : 0);
     r = old;
   }
   if (shared) {

@@ -10,7 +10,7 @@ namespace quill {
 void Compiler::card(const Node& node, int place) {
   if (!options_.interactive || !top_level_) return;
   if (loops_.empty()) {
-    emit(Op::card, node, place);
+    emit_card(node, place);
     return;
   }
   for (const auto& [other, r] : cards_of_loop_)
@@ -18,9 +18,13 @@ void Compiler::card(const Node& node, int place) {
   cards_of_loop_.emplace_back(&node, place);
 }
 
+void Compiler::emit_card(const Node& node, int place) {
+  emit(Op::card, node, place, literal(Value::text(name_defined_by(node))));
+}
+
 void Compiler::cards_after_loop() {
   if (!loops_.empty()) return;
-  for (const auto& [node, place] : cards_of_loop_) emit(Op::card, *node, place);
+  for (const auto& [node, place] : cards_of_loop_) emit_card(*node, place);
   cards_of_loop_.clear();
 }
 
@@ -50,7 +54,7 @@ void Compiler::statement(const Node& node) {
     case NodeKind::leave_loop:
     case NodeKind::next_round: return leave(node);
     case NodeKind::give_back: return give_back(node);
-    case NodeKind::section: emit(Op::section, node); return;
+    case NodeKind::section: emit(Op::section, node, 0, literal(Value::text(node.text))); return;
     case NodeKind::given: return given(node);
     case NodeKind::figure:
     case NodeKind::panel:
@@ -100,37 +104,13 @@ void Compiler::assign(const Node& node) {
     if (shared_.contains(place)) {
       const int changed = fresh();
       emit(Op::read_shared, target, changed, place);
-      emit(op_of(node.op), node, changed, changed, r);
+      emit(op_of(node.op), node, changed, changed, r, 0, constant_of(source) ? kRightLiteral : 0);
       store_name(target, place, changed);
     } else {
-      emit(op_of(node.op), node, place, place, r);
+      emit(op_of(node.op), node, place, place, r, 0, constant_of(source) ? kRightLiteral : 0);
     }
   }
   card(target, place_of(target.binding));
-}
-
-namespace {
-
-int count_of(const Node& node, const Binding& binding, const std::string& name) {
-  int count = 0;
-  const auto& b = node.binding;
-  // Inside of another function the name has another binding.
-  if (node.kind == NodeKind::name &&
-      (node.text == name || (b.kind == binding.kind && b.index == binding.index)))
-    ++count;
-  for (const auto& kid : node.kids)
-    if (kid) count += count_of(*kid, binding, name);
-  return count;
-}
-
-}  // namespace
-
-bool Compiler::is_read_by_functions(const Node& node, const Binding& global, bool inside) const {
-  if (inside && node.binding.kind == Binding::Kind::global && node.binding.index == global.index) return true;
-  inside = inside || node.kind == NodeKind::function;
-  for (const auto& kid : node.kids)
-    if (kid && is_read_by_functions(*kid, global, inside)) return true;
-  return false;
 }
 
 void Compiler::find_taken(const Node& assignment) {
@@ -140,13 +120,14 @@ void Compiler::find_taken(const Node& assignment) {
   const bool is_builtin = callee.kind == Binding::Kind::builtin;
   // At the prompt an error must not lose a variable, and functions of earlier texts may read it; a built-in
   // that changes its argument gives it back.
+  const auto source_effects = effects_of(source);
   const bool is_later = options_.interactive || !module_.slots.empty();
   if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && is_later) return;
   for (std::size_t t = 0; t + 1 < assignment.kids.size(); ++t) {
     const auto& target = assignment.kid(t);
     if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;
-    if (count_of(source, target.binding, target.text) != 1) continue;
-    if (!is_builtin && top_level_ && is_read_by_functions(*tree_->root, target.binding, false)) continue;
+    if (mentions(source_effects, target) != 1) continue;
+    if (!is_builtin && top_level_ && is_read_by_functions(effects_of(*tree_->root), target.binding)) continue;
     const auto last = is_builtin ? std::min<std::size_t>(2, source.kids.size()) : source.kids.size();
     for (std::size_t k = 1; k < last; ++k) {
       const auto& argument = source.kid(k);
@@ -168,14 +149,17 @@ void Compiler::assign_alias(const Node& node) {
   if (owner.kind != NodeKind::name)
     fail_node(alias, "only a variable can be aliased, or a part of it", "w = alias a[1..2, ..]");
   const int owner_place = changed_name(owner);
-  int first = 0, count = 0;
-  if (place.kind == NodeKind::index) {
-    const int seen = fresh();
+  const bool whole = place.kind != NodeKind::index;
+  const int seen = fresh();
+  // The name stands directly in front of the subscripts.
+  const int name = load(owner, Value::text(owner.text), fresh());
+  int count = 0;
+  if (!whole) {
     emit(Op::read_shared, owner, seen, owner_place);
-    first = subscripts(place, seen);
+    subscripts(place, seen);
     count = static_cast<int>(place.kids.size()) - 1;
   }
-  emit(Op::make_alias, alias, place_of(node.kid(0).binding), owner_place, first, count);
+  emit(Op::make_alias, alias, place_of(node.kid(0).binding), owner_place, name + 1, count, whole ? 1 : 0);
 }
 
 void Compiler::unpack(const Node& node) {
@@ -216,7 +200,7 @@ void Compiler::bare(const Node& node) {
   warn_if_discarded(node.kid(0));
   const int variable = top_level_ ? aliased_place(node.kid(0)) : -1;
   const int r = variable >= 0 ? variable : value(node.kid(0));
-  if (top_level_) emit(Op::show, node.kid(0), r);
+  if (top_level_) emit(Op::show, node.kid(0), r, 0, 0, 0, node.kid(0).kind == NodeKind::call ? 1 : 0);
 }
 
 void Compiler::define(const Node& node) {
@@ -323,7 +307,9 @@ void Compiler::give_back(const Node& node) {
 void Compiler::given(const Node& node) {
   const int place = place_of(node.binding);
   const int r = value(node.kid(0));
-  emit(Op::given, node, place, r);
+  const int name = literal(Value::text(node.text));
+  literal(Value::text(node.prose));
+  emit(Op::given, node, place, r, name);
   assigned_.insert(place);
   card(node, place);
 }
@@ -341,38 +327,12 @@ void Compiler::drawing(const Node& node) {
   check_builtin_call(node, registry_.row(row), 0);
   const int first = in_a_row(count, argument);
   next_ = mark;
-  emit(Op::call_builtin, node, fresh(), first, row, static_cast<int>(count));
+  emit(Op::call_builtin, node, fresh(), first, call_form(node, 0, row), static_cast<int>(count));
   next_ = mark;
   blocks_.emplace_back(&node, 0);
   block(*node.kids.back());
   blocks_.pop_back();
   emit(Op::close_block, node);
-}
-
-void Compiler::find_changed(const Node& node, std::set<int>& places) const {
-  const auto add = [&](const Binding& binding) {
-    if (place_of(binding) >= 0) places.insert(place_of(binding));
-  };
-  switch (node.kind) {
-    case NodeKind::function:
-    case NodeKind::comprehension: return;
-    case NodeKind::assign:
-      for (std::size_t i = 0; i + 1 < node.kids.size(); ++i) {
-        const Node* target = node.kids[i].get();
-        while (target->kind == NodeKind::index) target = target->kids[0].get();
-        add(target->binding);
-      }
-      break;
-    case NodeKind::define:
-    case NodeKind::given:
-    case NodeKind::use: add(node.binding); break;
-    case NodeKind::loop_for:
-      for (std::size_t i = 0; i + 2 < node.kids.size(); ++i) add(node.kid(i).binding);
-      break;
-    default: break;
-  }
-  for (const auto& kid : node.kids)
-    if (kid) find_changed(*kid, places);
 }
 
 void Compiler::timed(const Node& node) {
@@ -396,7 +356,9 @@ void Compiler::timed(const Node& node) {
   else
     load(node, Value::none(), state + 2);
   std::set<int> places;
-  find_changed(*node.kids.back(), places);
+  for (const auto& use : effects_of(*node.kids.back()))
+    if (use.is_change() && !use.in_function && !use.in_comprehension && place_of(use.binding) >= 0)
+      places.insert(place_of(use.binding));
   std::vector<Value> names;
   for (const int place : places) names.emplace_back(static_cast<double>(place));
   emit(Op::timed_begin, node, state, 0, literal(Value::tuple(std::move(names))));
@@ -410,7 +372,7 @@ void Compiler::timed(const Node& node) {
 void Compiler::use(const Node& node) {
   const int place = place_of(node.binding);
   const int r = fresh();
-  emit(Op::use, node, r);
+  emit(Op::use, node, r, literal(Value::text(node.text)));
   emit(shared_.contains(place) ? Op::write_shared : Op::move, node, place, r);
   assigned_.insert(place);
   card(node, place);
@@ -423,7 +385,8 @@ void Compiler::expect(const Node& node) {
   if (two_sides) {
     value_into(condition.kid(0), first + 1);
     value_into(condition.kid(1), first + 2);
-    emit(op_of(condition.ops[0]), condition, first, first + 1, first + 2);
+    emit(op_of(condition.ops[0]), condition, first, first + 1, first + 2, 0,
+         literal_flags(condition.kid(0), condition.kid(1)));
   } else {
     value_into(condition, first);
   }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <stdexcept>
 
 #include "base/text.h"
 #include "compiler/compiler_state.h"
@@ -61,7 +62,8 @@ Op Compiler::op_of(Token token) {
     case Token::less: return Op::less;
     case Token::less_equal: return Op::less_equal;
     case Token::greater: return Op::greater;
-    default: return Op::greater_equal;
+    case Token::greater_equal: return Op::greater_equal;
+    default: throw std::logic_error("no operation for " + in_words(token));
   }
 }
 
@@ -109,7 +111,7 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
   c.scope_ = node.scope.get();
   c.out_->name = node.text.empty() ? "fn" : node.text;
   c.out_->prose = node.prose;
-  c.out_->definition = &node;
+  c.out_->is_expression = node.flag;
   const auto parameters = node.kids.size() - 1;
   c.out_->first_capture = static_cast<int>(c.scope_->locals.size());
   c.out_->captures = c.scope_->captures;
@@ -142,7 +144,11 @@ void Compiler::prepare(int first_free, const Node& body) {
   out_->tree = tree_;
   out_->module = &module_;
   next_ = first_free;
-  find_shared(body, true);
+  // Names with aliases are read and written with care, and only they.
+  for (const auto& use : effects_of(body))
+    if ((use.how == NameUse::How::aliased || use.how == NameUse::How::alias) && !use.in_function &&
+        place_of(use.binding) >= 0)
+      shared_.insert(place_of(use.binding));
   std::vector<double> numbers;
   collect_numbers(body, numbers, true);
   // 0 and -0 are two.
@@ -154,19 +160,6 @@ void Compiler::prepare(int first_free, const Node& body) {
   for (const auto number : numbers) out_->constants.emplace_back(next_++, number);
   most_ = next_;
   first_temporary_ = next_;
-}
-
-void Compiler::find_shared(const Node& node, bool outermost) {
-  if (node.kind == NodeKind::function && !outermost) return;
-  if (node.kind == NodeKind::assign && node.kids.back()->kind == NodeKind::alias) {
-    const auto& place = node.kids.back()->kid(0);
-    const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
-    for (const auto* name : {&node.kid(0), &owner})
-      if (name->kind == NodeKind::name && place_of(name->binding) >= 0)
-        shared_.insert(place_of(name->binding));
-  }
-  for (const auto& kid : node.kids)
-    if (kid) find_shared(*kid, false);
 }
 
 void Compiler::collect_numbers(const Node& node, std::vector<double>& out, bool outermost) {

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "compiler/compiler.h"
+#include "language/effects.h"
 
 namespace quill {
 
@@ -19,8 +20,6 @@ class Compiler {
 
  private:
   static Op op_of(Token token);
-  // Finds the names with aliases in a body, so that only they are read and written with care.
-  void find_shared(const Node& node, bool outermost);
   void assign_alias(const Node& node);
   // place = value in r, for a name of any kind.
   void store_name(const Node& target, int place, int r);
@@ -97,7 +96,9 @@ class Compiler {
 
   // A call of a built-in is checked here: names of arguments, their count. Arguments start at kid `from`.
   void check_builtin_call(const Node& node, const Builtin& row, std::size_t from);
-  static std::string signature(const Builtin& row);
+  // The form of a call, whose arguments start at kid `from`; a number for instructions.
+  int call_form(const Node& node, std::size_t from, int row);
+  static int literal_flags(const Node& left, const Node& right);
   int call(const Node& node, int wanted, bool each);
 
   // -- choosing and assigning elements
@@ -116,6 +117,7 @@ class Compiler {
 
   // At the prompt an assignment is shown; one inside of a loop once, when the loop has ended.
   void card(const Node& node, int place);
+  void emit_card(const Node& node, int place);
   void cards_after_loop();
   void block(const Node& node) { block_up_to(node, node.kids.size()); }
   void block_up_to(const Node& node, std::size_t count);
@@ -148,8 +150,6 @@ class Compiler {
   void drawing(const Node& node);
   void timed(const Node& node);
   void use(const Node& node);
-  // The registers of the names that a block changes.
-  void find_changed(const Node& node, std::set<int>& places) const;
 
   // A comparison of two sides keeps both, so that a failure can show them.
   void expect(const Node& node);
@@ -169,7 +169,6 @@ class Compiler {
   std::vector<std::pair<int, int>> index_bases_;  // register and axis that `last` speaks of
   // Names that a call takes its argument from, since the result replaces their value: a = append(a, x).
   void find_taken(const Node& assignment);
-  bool is_read_by_functions(const Node& node, const Binding& global, bool inside) const;
   std::set<const Node*> taken_;
   const Node* assigned_call_ = nullptr;  // the call whose result is assigned to names
   std::vector<Loop> loops_;

@@ -1,142 +1,208 @@
+// Goes through the code of a function once, with what each register is in each of many calls.
 #include "compiler/elementwise_proof.h"
 
 #include <algorithm>
+#include <map>
 
-#include "compiler/program.h"
+#include "compiler/operations_table.h"
 
 namespace quill {
 
 namespace {
 
-// What an expression is in each of many calls; `other` is everything that is not proved.
-enum class Outcome : std::uint8_t { single, varying, vector, other };
+// What a register is; `other` is everything that is not proved.
+enum class Outcome : std::uint8_t { unset, single, varying, vector, other };
+
+struct Register {
+  Outcome outcome = Outcome::unset;
+  const Value* function = nullptr;  // that it surely holds
+};
+using Registers = std::vector<Register>;
+
+// Of two ways that lead to one place.
+Outcome merged(Outcome a, Outcome b) {
+  if (a == b || b == Outcome::unset) return a;
+  if (a == Outcome::unset) return b;
+  const bool numbers = a <= Outcome::varying && b <= Outcome::varying;
+  return numbers ? Outcome::varying : Outcome::other;
+}
+
+Outcome outcome_of(const Value& value) {
+  if (value.is_number()) return Outcome::single;
+  const bool is_vector =
+      value.is(Kind::array) && value.array().axes() == 1 && is_numeric(value.array().type());
+  return is_vector ? Outcome::vector : Outcome::other;
+}
+
+constexpr int kDeepest = 20;  // functions calling functions
 
 class Proof {
  public:
-  Proof(const Registry& registry, const FunctionObject& function, std::span<const Role> roles, int depth)
-      : registry_(registry), function_(function), roles_(roles), depth_(depth) {}
+  Proof(const Value& value, std::span<const Role> roles, int depth)
+      : value_(value),
+        object_(value.object<FunctionObject>()),
+        code_(*object_.function),
+        roles_(roles),
+        depth_(depth) {}
 
-  bool holds() const {
-    const auto* node = function_.function->definition;
-    if (!node || !node->flag || roles_.size() != function_.function->parameters.size()) return false;
-    const auto result = of(*node->kids.back());
-    return result == Outcome::single || result == Outcome::varying;
+  // Whether the result is surely a number for numbers; with its outcome.
+  Outcome result() {
+    if (!code_.is_expression || roles_.size() != code_.parameters.size()) return Outcome::other;
+    start();
+    bool reached = true;
+    for (std::size_t k = 0; k < code_.code.size(); ++k) {
+      if (const auto found = waiting_.find(static_cast<int>(k)); found != waiting_.end()) {
+        if (reached)
+          merge(found->second);
+        else
+          now_ = std::move(found->second);
+        reached = true;
+      }
+      if (!reached) continue;
+      switch (step(code_.code[k], static_cast<int>(k))) {
+        case Next::on: break;
+        case Next::elsewhere: reached = false; break;
+        case Next::nothing: return Outcome::other;
+      }
+    }
+    return result_;
   }
 
  private:
-  // The value of a name from outside; null for all others.
-  const Value* outer_value(const Binding& b) const {
-    const Value* value = nullptr;
-    if (b.kind == Binding::Kind::captured) value = &function_.captured[static_cast<std::size_t>(b.index)];
-    if (b.kind == Binding::Kind::global)
-      value = &function_.function->module->slots[static_cast<std::size_t>(b.index)];
-    return value && (value->is(Kind::store) || value->is(Kind::alias)) ? nullptr : value;
+  enum class Next { on, elsewhere, nothing };
+
+  void start() {
+    now_.resize(static_cast<std::size_t>(code_.frame_size));
+    for (std::size_t k = 0; k < roles_.size(); ++k)
+      now_[k].outcome = roles_[k] == Role::varying  ? Outcome::varying
+                        : roles_[k] == Role::single ? Outcome::single
+                                                    : Outcome::vector;
+    for (std::size_t k = 0; k < object_.captured.size(); ++k)
+      set(code_.first_capture + static_cast<int>(k), object_.captured[k]);
+    for (const auto& [r, number] : code_.constants) at(r).outcome = Outcome::single;
   }
 
-  static Outcome outcome_of(const Value& value) {
-    if (value.is_number()) return Outcome::single;
-    const bool is_vector =
-        value.is(Kind::array) && value.array().axes() == 1 && is_numeric(value.array().type());
-    return is_vector ? Outcome::vector : Outcome::other;
+  Register& at(int r) { return now_[static_cast<std::size_t>(r)]; }
+  void set(int r, const Value& value) {
+    at(r) = {outcome_of(value), value.is(Kind::function) ? &value : nullptr};
   }
-
-  Outcome of_name(const Node& node) const {
-    const auto& b = node.binding;
-    if (b.kind == Binding::Kind::builtin)
-      return registry_.row(b.index).constant ? Outcome::single : Outcome::other;
-    if (b.kind == Binding::Kind::local) {
-      if (b.index >= static_cast<int>(roles_.size())) return Outcome::other;
-      const auto role = roles_[static_cast<std::size_t>(b.index)];
-      return role == Role::varying  ? Outcome::varying
-             : role == Role::single ? Outcome::single
-                                    : Outcome::vector;
+  void merge(const Registers& other) {
+    for (std::size_t k = 0; k < now_.size(); ++k) {
+      now_[k].outcome = merged(now_[k].outcome, other[k].outcome);
+      if (now_[k].function != other[k].function) now_[k].function = nullptr;
     }
-    const auto* value = outer_value(b);
-    return value ? outcome_of(*value) : Outcome::other;
+  }
+  // Goes on there later, with the registers as they are now; not backwards.
+  bool wait(int target, int from) {
+    if (target <= from) return false;
+    const auto [found, is_new] = waiting_.try_emplace(target, now_);
+    if (!is_new) {
+      std::swap(now_, found->second);
+      merge(found->second);
+      std::swap(now_, found->second);
+    }
+    return true;
   }
 
-  // Of operands that are combined element by element.
-  Outcome combined(const Node& node, std::size_t from = 0) const {
-    Outcome out = Outcome::single;
-    for (std::size_t k = from; k < node.kids.size(); ++k) {
-      const auto part = of(node.kid(k));
-      if (part != Outcome::single && part != Outcome::varying) return Outcome::other;
-      out = std::max(out, part);
+  // Of operands that are combined element by element; `other` unless all are numbers.
+  Outcome combined(std::initializer_list<int> registers) {
+    auto out = Outcome::single;
+    for (const int r : registers) {
+      const auto one = at(r).outcome;
+      if (one != Outcome::single && one != Outcome::varying) return Outcome::other;
+      out = std::max(out, one);
     }
     return out;
   }
 
-  Outcome of_call(const Node& node) const {
+  Next give(int r, Outcome outcome) {
+    at(r) = {outcome, nullptr};
+    return outcome == Outcome::other ? Next::nothing : Next::on;
+  }
+
+  Next step(const Instruction& i, int k) {
+    switch (i.op) {
+      case Op::load: set(i.a, code_.literals[static_cast<std::size_t>(i.b)]); return Next::on;
+      case Op::move: at(i.a) = at(i.b); return Next::on;
+      case Op::check: return Next::on;
+      case Op::self: at(i.a) = {Outcome::other, &value_}; return Next::on;
+      case Op::get_global: {
+        const auto& value = code_.module->slots[static_cast<std::size_t>(i.b)];
+        if (value.is(Kind::store) || value.is(Kind::alias) || value.is(Kind::unset)) return Next::nothing;
+        set(i.a, value);
+        return Next::on;
+      }
+      case Op::add:
+      case Op::subtract:
+      case Op::multiply:
+      case Op::divide:
+      case Op::remainder:
+      case Op::power: return give(i.a, combined({i.b, i.c}));
+      case Op::equal:
+      case Op::not_equal:
+      case Op::less:
+      case Op::less_equal:
+      case Op::greater:
+      case Op::greater_equal:
+        // A truth value that is the same in all calls may decide which way all of them go.
+        if (combined({i.b, i.c}) != Outcome::single) return Next::nothing;
+        return give(i.a, Outcome::single);
+      case Op::negate: return give(i.a, combined({i.b}));
+      case Op::apply: return give(i.a, combined({i.b}));
+      case Op::extent:
+        return give(i.a, at(i.b).outcome == Outcome::vector ? Outcome::single : Outcome::other);
+      case Op::index:
+        return give(i.a, i.n == 1 && at(i.b).outcome == Outcome::vector && at(i.c).outcome == Outcome::single
+                             ? Outcome::single
+                             : Outcome::other);
+      case Op::call: return call(i);
+      case Op::jump_set: return wait(i.a, k) ? Next::elsewhere : Next::nothing;  // all arguments are given
+      case Op::jump_false:
+        return at(i.b).outcome == Outcome::single && wait(i.a, k) ? Next::on : Next::nothing;
+      case Op::jump: return wait(i.a, k) ? Next::elsewhere : Next::nothing;
+      case Op::give_back:
+        if (i.a < 0 || combined({i.a}) == Outcome::other) return Next::nothing;
+        result_ = merged(result_, at(i.a).outcome);
+        return Next::elsewhere;
+      default: return Next::nothing;
+    }
+  }
+
+  Next call(const Instruction& i) {
+    const auto* function = at(i.b).function;
+    if (!function || (i.flag & 1) || depth_ >= kDeepest) return Next::nothing;
     std::vector<Role> roles;
-    for (std::size_t k = 1; k < node.kids.size(); ++k) {
-      const auto& argument = node.kid(k);
-      if (argument.kind != NodeKind::argument || !argument.text.empty()) return Outcome::other;
-      const auto part = of(argument.kid(0));
-      if (part == Outcome::other) return part;
-      roles.push_back(part == Outcome::varying  ? Role::varying
-                      : part == Outcome::single ? Role::single
-                                                : Role::vector);
+    for (int k = 1; k <= i.n; ++k) {
+      const auto one = at(i.b + k).outcome;
+      if (one == Outcome::other || one == Outcome::unset) return Next::nothing;
+      roles.push_back(one == Outcome::varying  ? Role::varying
+                      : one == Outcome::single ? Role::single
+                                               : Role::vector);
     }
+    if (Proof(*function, roles, depth_ + 1).result() == Outcome::other) return Next::nothing;
     const bool varies = std::find(roles.begin(), roles.end(), Role::varying) != roles.end();
-    const auto& callee = node.kid(0);
-    if (callee.kind != NodeKind::name) return Outcome::other;
-    bool proved = false;
-    if (callee.binding.kind == Binding::Kind::builtin) {
-      proved = registry_.row(callee.binding.index).unary.has_value() && roles.size() == 1 &&
-               roles[0] != Role::vector;
-    } else if (const auto* value = outer_value(callee.binding); value && value->is(Kind::function)) {
-      constexpr int deepest = 20;
-      proved =
-          depth_ < deepest && Proof(registry_, value->object<FunctionObject>(), roles, depth_ + 1).holds();
-    }
-    if (!proved) return Outcome::other;
-    return varies ? Outcome::varying : Outcome::single;
+    return give(i.a, varies ? Outcome::varying : Outcome::single);
   }
 
-  // An element of a vector at a place that is the same in all calls.
-  Outcome of_index(const Node& node) const {
-    if (node.kids.size() != 2 || of(node.kid(0)) != Outcome::vector) return Outcome::other;
-    const auto& subscript = node.kid(1);
-    const bool is_place = subscript.kind == NodeKind::last || of(subscript) == Outcome::single;
-    return is_place ? Outcome::single : Outcome::other;
-  }
-
-  Outcome of(const Node& node) const {
-    switch (node.kind) {
-      case NodeKind::number: return node.flag ? Outcome::other : Outcome::single;
-      case NodeKind::name: return of_name(node);
-      case NodeKind::unary: return node.op == Token::minus ? combined(node) : Outcome::other;
-      case NodeKind::binary: {
-        const bool elementwise = node.op == Token::plus || node.op == Token::minus ||
-                                 node.op == Token::times || node.op == Token::divide ||
-                                 node.op == Token::remainder || node.op == Token::power;
-        return elementwise ? combined(node) : Outcome::other;
-      }
-      case NodeKind::choice: {
-        if (of(node.kid(0)) != Outcome::single) return Outcome::other;
-        return combined(node, 1);
-      }
-      case NodeKind::comparison: return combined(node) == Outcome::single ? Outcome::single : Outcome::other;
-      case NodeKind::call: return of_call(node);
-      case NodeKind::index: return of_index(node);
-      default: return Outcome::other;
-    }
-  }
-
-  const Registry& registry_;
-  const FunctionObject& function_;
+  const Value& value_;
+  const FunctionObject& object_;
+  const Function& code_;
   std::span<const Role> roles_;
   int depth_;
+  Registers now_;
+  std::map<int, Registers> waiting_;  // at places that jumps lead to
+  Outcome result_ = Outcome::unset;
 };
 
 }  // namespace
 
-bool is_elementwise(const Registry& registry, const Value& function, std::span<const Role> arguments) {
+bool is_elementwise(const Value& function, std::span<const Role> arguments) {
   if (function.is(Kind::builtin))
     return function.object<BuiltinObject>().row->unary && arguments.size() == 1 &&
            arguments[0] == Role::varying;
-  return function.is(Kind::function) &&
-         Proof(registry, function.object<FunctionObject>(), arguments, 0).holds();
+  if (!function.is(Kind::function)) return false;
+  const auto result = Proof(function, arguments, 0).result();
+  return result == Outcome::single || result == Outcome::varying;
 }
 
 }  // namespace quill

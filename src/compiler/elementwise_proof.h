@@ -11,6 +11,6 @@ namespace quill {
 // each of them: its body is one expression of elementwise operators and functions, single numbers, elements
 // of vectors, and calls of functions of this kind. Names from outside count with the value that they have
 // now.
-bool is_elementwise(const Registry& registry, const Value& function, std::span<const Role> arguments);
+bool is_elementwise(const Value& function, std::span<const Role> arguments);
 
 }  // namespace quill

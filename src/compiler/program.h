@@ -7,6 +7,8 @@
 #include <vector>
 
 #include "language/tree.h"
+#include "value/construct.h"
+#include "value/registry.h"
 #include "value/value.h"
 
 namespace quill {
@@ -16,7 +18,7 @@ enum class Op : std::uint8_t {
   move,        // a = b
   take,        // a = b, and b has no value any more
   check,       // error when a has no value
-  get_global,  // a = module slot b
+  get_global,  // a = module slot b, or the built-in c when that has no value (-1: none)
   add,
   subtract,
   multiply,
@@ -42,21 +44,21 @@ enum class Op : std::uint8_t {
   jump_if_known_false,
   jump_if_known_true,  // to a when b is a single truth value that decides
   range,               // a = b .. b+1 (third: b+2; c: 1 by, 2 count)
-  tuple,
-  record,
+  tuple,               // a = made of n values from b
+  record,              // with the names c
   dictionary,
-  matrix,
-  text,          // a = made of n values from b
+  matrix,        // as the bracket c
+  text,          // as the template c
   list_begin,    // a = a collector
   list_push,     // b goes into the collector a
   list_end,      // a becomes the array; c: rows of the matrix at register c, or -1
-  index,         // a = b[n values from c]
+  index,         // a = b[n values from c]; flag: it is going to be changed
   set_index,     // a[n values from b] = c
-  update_index,  // a[n values from b] op= c; the operation is in flag
+  update_index,  // a[n values from b] op= c; the operation is in flag, with kUpdateLiteral
   extent,        // a = extent of axis c of b (packed, see axis_code)
-  part,          // a = b.name
-  call,          // a = b(n values from b+1); flag: 1 some by name, 2 the result is assigned
-  call_builtin,  // a = row c (n values from b)
+  part,          // a = b.literals[c]
+  call,          // a = b(n values from b+1) as the call c; flag: 1 some by name, 2 the result is assigned
+  call_builtin,  // a = (n values from b) as the call c; flag: the first one was taken from a
   each,          // a = b(n values from b+1) elementwise
   closure,       // a = functions[b] with what it captures
   self,          // a = the running function
@@ -65,28 +67,39 @@ enum class Op : std::uint8_t {
   iterate,       // a, a+1, a+2 = iteration over b
   next,          // b = next value of the iteration a, or jump to c
   again,         // b = next value of the iteration a and jump to c, or go on
-  show,
-  card,
-  expect,
-  section,
-  given,
+  show,          // a; flag: it is a call, which may have nothing to show
+  card,          // a, called literals[b]
+  expect,        // a, with sides in a+1 and a+2 when c is odd, and a message in a+3 when c has 2
+  section,       // literals[b]
+  given,         // a = the input literals[c], described by literals[c+1], or b
   close_block,
   timed_begin,   // a = timing of the names in literals[c]; label in a+1, count of repetitions in a+2
   timed_end,     // once more from c, or tells the timing a; c < 0: the block is left early
-  use,           // a = the names of a file
+  use,           // a = the names of the file literals[b]
   read_shared,   // a = what the variable b has, which may be a store or an alias
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
-  make_alias,    // a becomes an alias of b[n values from c]
+  make_alias,    // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
+                 // c-1
 };
 
-// What the left or right operand is when only the running instruction needs it: its storage can hold the
-// result.
-enum Spare : std::uint8_t { kNone = 0, kLeft = 1, kRight = 2 };
+// What is known of the operands of an operation. A spare one is needed by this instruction alone: its storage
+// can hold the result.
+enum OperandFlag : std::uint8_t {
+  kNone = 0,
+  kLeftSpare = 1,
+  kRightSpare = 2,
+  // A number written in the text, which takes the type of integers beside it.
+  kLeftLiteral = 4,
+  kRightLiteral = 8,
+};
+
+// In the flag of update_index: the value is a number written in the text.
+inline constexpr std::uint8_t kUpdateLiteral = 0x80;
 
 struct Instruction {
   Op op;
-  std::uint8_t flag = 0;  // of an operation: 1 the left, 2 the right operand is not needed any more
+  std::uint8_t flag = 0;  // of an operation on two operands: what is known of them, see OperandFlag
   std::uint16_t n = 0;
   std::int32_t a = 0, b = 0, c = 0;
 };
@@ -94,10 +107,21 @@ struct Instruction {
 // Which axis `last` speaks of: counted from the front, or from the end behind a `...`.
 inline int axis_code(int axis, bool from_end) { return axis * 2 + (from_end ? 1 : 0); }
 
+// A text with expressions in it: pieces of it, and the formats of the values between them.
+struct TextPart {
+  bool is_hole = false;
+  std::string text;  // of a hole, its format specification
+};
+
 struct Function : FunctionHead {
   std::vector<Instruction> code;
-  std::vector<const Node*> nodes;  // for each instruction what it was made from
+  std::vector<const Node*> nodes;  // for each instruction what it was made from, for places and hints alone
+  // What instructions name by a number, beside registers.
   std::vector<Value> literals;
+  std::vector<std::vector<std::string>> name_lists;  // fields of records
+  std::vector<CallForm> calls;
+  std::vector<std::vector<TextPart>> templates;
+  std::vector<BracketForm> brackets;
   std::vector<std::pair<int, double>> constants;  // register and number, set on entry
   std::vector<std::shared_ptr<const Function>> functions;
   std::vector<Binding> captures;  // where in the enclosing frame
@@ -106,7 +130,7 @@ struct Function : FunctionHead {
   int first_capture = 0;
   int frame_size = 0;
   std::shared_ptr<const Tree> tree;  // keeps the nodes alive
-  const Node* definition = nullptr;  // of a function, with its parameters and body
+  bool is_expression = false;        // its body is one expression
   struct Module* module = nullptr;
 };
 

@@ -5,44 +5,36 @@
 
 #include "engine/machine.h"
 #include "engine/operations.h"
+#include "value/arguments.h"
 
 namespace quill {
 
-Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments,
-                   std::span<const std::string* const> names, const Node* node) {
+Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, const CallForm* form,
+                   const Node* node) {
   constexpr std::size_t most = 24;
   std::array<Value, most> bound;
   const auto count = row.parameters.size();
-  const auto many_at = row.many_at();
   if (row.constant) fail(fmt::format("`{}` is a constant and cannot be called", row.name));
-  std::size_t position = 0;
   std::vector<Value> many;
   std::vector<std::pair<std::string, Value>> fields;
-  for (std::size_t i = 0; i < arguments.size(); ++i) {
-    const std::string* name = i < names.size() ? names[i] : nullptr;
-    if (arguments[i].is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
-    if (!name || name->empty()) {
-      if (position < many_at && !row.parameters[position].free_names)
-        bound[position++] = arguments[i];
-      else if (many_at < count)
-        many.push_back(arguments[i]);
-      else
-        fail(fmt::format("{} takes {} argument{}, and {} are given", row.name, count, count == 1 ? "" : "s",
-                         arguments.size()));
-      continue;
-    }
-    std::size_t k = 0;
-    while (k < count &&
-           (row.parameters[k].name != *name || row.parameters[k].many || row.parameters[k].free_names))
-      ++k;
-    if (k == count) {
-      if (!row.has_free_names()) fail(fmt::format("{} has no argument `{}`", row.name, *name));
-      fields.emplace_back(*name, arguments[i]);
-      continue;
-    }
-    if (!bound[k].is(Kind::unset))
-      fail(fmt::format("the argument `{}` of {} is given twice", *name, row.name));
-    bound[k] = arguments[i];
+  const auto put = [&](int place, std::size_t i) {
+    if (place >= 0)
+      bound[static_cast<std::size_t>(place)] = arguments[i];
+    else if (place == kToMany)
+      many.push_back(arguments[i]);
+    else
+      fields.emplace_back(form->names[i], arguments[i]);
+  };
+  for (const auto& argument : arguments)
+    if (argument.is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
+  if (form && form->is_bound) {
+    for (std::size_t i = 0; i < arguments.size(); ++i) put(form->places[i], i);
+  } else {
+    auto found = bound_arguments(
+        row, form ? std::span<const std::string>(form->names) : std::span<const std::string>(),
+        arguments.size());
+    if (found.mistake) throw std::move(*found.mistake);
+    for (std::size_t i = 0; i < arguments.size(); ++i) put(found.places[i], i);
   }
   if (!row.as_they_are) {
     for (std::size_t k = 0; k < count; ++k)
@@ -51,11 +43,8 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
       if (value.is(Kind::library)) value = numeric_value(value);
   }
   if (row.has_free_names()) bound[count - 1] = Value::record(std::move(fields));
-  for (std::size_t k = 0; k < count; ++k)
-    if (bound[k].is(Kind::unset) && row.parameters[k].fallback.empty() && !row.parameters[k].many)
-      fail(fmt::format("{} needs `{}` too", row.name, row.parameters[k].name));
   if (row.unary) return apply_function(machine, *row.unary, bound[0], node);
-  Call call(machine, machine.context(), row, std::span(bound.data(), count), many, node);
+  Call call(machine, machine.context(), row, std::span(bound.data(), count), many, form, node);
   if (!row.changes_first || arguments.empty() || arguments[0].identity() != bound[0].identity())
     return row.run(call);
   // Only the built-in holds what it may change; after an Error the caller has it back.

@@ -90,11 +90,8 @@ void Machine::run(const Function& top) {
   clear();
 }
 
-std::vector<const std::string*> Machine::argument_names(const Node& node) const {
-  std::vector<const std::string*> names;
-  for (const auto& kid : node.kids)
-    if (kid && kid->kind == NodeKind::argument) names.push_back(&kid->text);
-  return names;
+std::string Machine::written(const Node& node) const {
+  return std::string(frames_.back().function->tree->source->text(node.span));
 }
 
 void Machine::execute(std::size_t stop_depth) {
@@ -248,9 +245,9 @@ void Machine::execute(std::size_t stop_depth) {
             goto slow;
           case Op::update_index:
             if (const double* element = c.is_number() ? element_at(a, r + i.b, i.n) : nullptr;
-                element && is_owned(a) && static_cast<Op>(i.flag) <= Op::divide) {
+                element && is_owned(a) && static_cast<Op>(i.flag & ~kUpdateLiteral) <= Op::divide) {
               double& x = a.array_to_change().mutable_data<double>()[element - a.array().data<double>()];
-              switch (static_cast<Op>(i.flag)) {
+              switch (static_cast<Op>(i.flag & ~kUpdateLiteral)) {
                 case Op::add: x += c.number(); break;
                 case Op::subtract: x -= c.number(); break;
                 case Op::multiply: x *= c.number(); break;
@@ -348,14 +345,13 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
   switch (i.op) {
     case Op::load: a = f.literals[static_cast<std::size_t>(i.b)]; return;
     case Op::check:
-      if (a.is(Kind::unset)) fail(fmt::format("`{}` has no value yet", node->text));
+      if (a.is(Kind::unset)) fail(fmt::format("`{}` has no value yet", written(*node)));
       return;
     case Op::get_global: {
       const auto& slot = f.module->slots[static_cast<std::size_t>(i.b)];
       if (slot.is(Kind::unset)) {
-        const int row = registry_.find(node->text);
-        if (row < 0) fail(fmt::format("`{}` has no value yet", node->text));
-        a = Value::builtin(registry_.row(row));
+        if (i.c < 0) fail(fmt::format("`{}` has no value yet", written(*node)));
+        a = Value::builtin(registry_.row(i.c));
         return;
       }
       a = plain_value(slot);
@@ -382,9 +378,9 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::less:
     case Op::less_equal:
     case Op::greater:
-    case Op::greater_equal: a = operate(*this, i.op, b, c, *node, i.n); return;
+    case Op::greater_equal: a = operate(*this, i.op, b, c, i.flag, *node, i.n); return;
     case Op::logical_and:
-    case Op::logical_or: a = operate(*this, i.op, b, c, *node); return;
+    case Op::logical_or: a = operate(*this, i.op, b, c, i.flag, *node); return;
     case Op::negate:
     case Op::logical_not:
     case Op::transpose: a = operate(*this, i.op, b, *node); return;
@@ -402,13 +398,13 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     }
     case Op::jump:
     case Op::again: poll_interrupt(); return;
-    case Op::jump_false: condition_of(b, *node); return;
+    case Op::jump_false: condition_of(b); return;
     case Op::range: a = make_range(r[i.b], r[i.b + 1], i.c ? &r[i.b + 2] : nullptr, i.c == 2); return;
     case Op::tuple: a = Value::tuple({values(i.b).begin(), values(i.b).end()}); return;
     case Op::record: {
       std::vector<std::pair<std::string, Value>> fields;
-      for (int k = 0; k < i.n; ++k)
-        fields.emplace_back(node->kid(static_cast<std::size_t>(k)).text, r[i.b + k]);
+      const auto& names = f.name_lists[static_cast<std::size_t>(i.c)];
+      for (int k = 0; k < i.n; ++k) fields.emplace_back(names[static_cast<std::size_t>(k)], r[i.b + k]);
       a = Value::record(std::move(fields));
       return;
     }
@@ -418,12 +414,12 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = std::move(out);
       return;
     }
-    case Op::matrix: a = make_matrix(values(i.b), *node); return;
+    case Op::matrix: a = make_matrix(values(i.b), f.brackets[static_cast<std::size_t>(i.c)]); return;
     case Op::text: {
       std::string out;
       int hole = 0;
-      for (const auto& piece : node->kids)
-        out += piece->kind == NodeKind::hole ? formatted(r[i.b + hole++], piece->text) : piece->text;
+      for (const auto& part : f.templates[static_cast<std::size_t>(i.c)])
+        out += part.is_hole ? formatted(r[i.b + hole++], part.text) : part.text;
       a = Value::text(std::move(out));
       return;
     }
@@ -434,33 +430,34 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = collect(std::move(a.object<TupleObject>().items), rows);
       return;
     }
-    case Op::index: a = choose(b, values(i.c), *node, i.flag != 0); return;
+    case Op::index: a = select(b, values(i.c), *node, i.flag != 0); return;
     case Op::read_shared: a = plain_value(b); return;
     case Op::write_shared:
       if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1) {
-        warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", node->text),
-             fmt::format("{0}[..] = … changes the elements of {0} itself", node->text), node);
-        a.object<StoreObject>().owner = "the former " + node->text;
+        const auto owner = a.object<StoreObject>().owner;
+        warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", owner),
+             fmt::format("{0}[..] = … changes the elements of {0} itself", owner), node);
+        a.object<StoreObject>().owner = "the former " + owner;
       }
       a = Value(b);
       return;
-    case Op::set_shared: set_shared_elements(a, values(i.b), c, *node); return;
+    case Op::set_shared: set_shared_elements(a, values(i.b), c); return;
     case Op::make_alias: {
       if (i.a == i.b) fail("a variable cannot be an alias of itself");
-      make_alias(a, r[i.b], values(i.c), *node);
+      make_alias(a, r[i.b], r[i.c - 1].text(), i.flag != 0, values(i.c));
       return;
     }
     case Op::update_index:
-      update_elements(*this, static_cast<Op>(i.flag), a, values(i.b), r[i.c], *node);
+      update_elements(*this, static_cast<Op>(i.flag & ~kUpdateLiteral), a, values(i.b), r[i.c],
+                      (i.flag & kUpdateLiteral) != 0, *node);
       return;
-    case Op::set_index: set_elements(a, values(i.b), c, *node); return;
+    case Op::set_index: set_elements(a, values(i.b), c); return;
     case Op::extent: a.set_number(extent_of(b, i.c)); return;
-    case Op::part: a = part_of(b, *node); return;
+    case Op::part: a = part_of(b, f.literals[static_cast<std::size_t>(i.c)].text()); return;
     case Op::call_builtin: {
-      const auto& row = registry_.row(i.c);
-      const auto names = argument_names(*node);
+      const auto& form = f.calls[static_cast<std::size_t>(i.c)];
       try {
-        a = quill::call_builtin(*this, row, values(i.b), names, node);
+        a = quill::call_builtin(*this, registry_.row(form.row), values(i.b), &form, node);
       } catch (...) {
         if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
         throw;
@@ -470,9 +467,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     }
     case Op::each: {
       if (!b.is_callable()) fail(fmt::format("`each` applies a function, and this is {}", kind_in_words(b)));
-      for (const auto& kid : node->kids)
-        if (kid->kind == NodeKind::argument && !kid->text.empty())
-          fail("`each` takes its arguments by position");
+      if (i.flag & 1) fail("`each` takes its arguments by position");
       a = call_each(Value(b), std::span<const Value>(r + i.b + 1, i.n));
       return;
     }
@@ -485,17 +480,19 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     }
     case Op::iterate: iterate(r + i.a, Value(b), *node); return;
     case Op::show:
-      if (!a.is(Kind::none) || node->kind != NodeKind::call)
-        services_.show(std::string(f.tree->source->text(node->span)), a);
+      if (!a.is(Kind::none) || !i.flag) services_.show(std::string(f.tree->source->text(node->span)), a);
       return;
-    case Op::card: services_.card(node->kind == NodeKind::use ? node->prose : node->text, a); return;
+    case Op::card: services_.card(f.literals[static_cast<std::size_t>(i.b)].text(), a); return;
     case Op::expect: check_expectation(i, *node, r); return;
-    case Op::section: services_.begin_section(node->text); return;
-    case Op::given: a = services_.input(node->text, Value(b), node->prose); return;
+    case Op::section: services_.begin_section(f.literals[static_cast<std::size_t>(i.b)].text()); return;
+    case Op::given:
+      a = services_.input(f.literals[static_cast<std::size_t>(i.c)].text(), Value(b),
+                          f.literals[static_cast<std::size_t>(i.c) + 1].text());
+      return;
     case Op::close_block: services_.close_block(); return;
     case Op::timed_begin: begin_timing(i, r); return;
     case Op::use: {
-      Value names = use_file(*node);
+      Value names = use_file(f.literals[static_cast<std::size_t>(i.b)].text(), *node);
       a = std::move(names);
       return;
     }

@@ -47,14 +47,15 @@ class Machine : public Runtime {
     std::size_t pc = 0;
     Value* result = nullptr;  // where the caller wants the result
     const Node* call_node = nullptr;
-    bool returns_to_builtin = false;
     bool needs_result = false;  // the caller assigns it
   };
 
   void execute(std::size_t stop_depth);
-  void enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
-             bool from_builtin, bool all_by_position);
-  void bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node);
+  // `form` is null when all arguments stand by position.
+  void enter(const Value& function, Value* arguments, int count, const CallForm* form, const Node* node,
+             Value* result);
+  static void bind_arguments(const Function& f, Value* base, Value* arguments, int count,
+                             const CallForm* form);
   void leave_frame();
   [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth, const Instruction* running);
@@ -86,9 +87,10 @@ class Machine : public Runtime {
   void start_repetition(const Value& timing, Value* base);
   // Whether the block runs once more.
   bool end_timing(const Instruction& i, Value* base);
-  Value use_file(const Node& node);
+  Value use_file(const std::string& name, const Node& node);
   void check_expectation(const Instruction& i, const Node& node, Value* base);
-  std::vector<const std::string*> argument_names(const Node& node) const;
+  // A node of the running text as it stands there.
+  std::string written(const Node& node) const;
 
   const Registry& registry_;
   Services& services_;

@@ -9,6 +9,7 @@
 #include "compiler/elementwise_proof.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
+#include "value/arguments.h"
 #include "value/print.h"
 
 namespace quill {
@@ -23,7 +24,7 @@ constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling bu
 Value Machine::call(const Value& function, std::span<const Value> arguments) {
   if (function.is(Kind::builtin)) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
-    return call_builtin(*this, *function.object<BuiltinObject>().row, copy, {}, nullptr);
+    return call_builtin(*this, *function.object<BuiltinObject>().row, copy, nullptr, nullptr);
   }
   if (function.is(Kind::library)) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
@@ -49,13 +50,13 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   }
   std::copy(arguments.begin(), arguments.end(), copy);
   const auto before = frames_.size();
-  enter(function, copy, static_cast<int>(arguments.size()), nullptr, &result, true, true);
+  enter(function, copy, static_cast<int>(arguments.size()), nullptr, nullptr, &result);
   execute(before);
   return result;
 }
 
 bool Machine::is_elementwise(const Value& function, std::span<const Role> arguments) const {
-  return quill::is_elementwise(registry_, function, arguments);
+  return quill::is_elementwise(function, arguments);
 }
 
 // Where the function is surely elementwise, one call with the arrays does the same as many with their
@@ -134,8 +135,8 @@ Value Machine::call_each(const Value& function, std::span<const Value> arguments
   return shaped(std::move(results));
 }
 
-void Machine::enter(const Value& function, Value* arguments, int count, const Node* node, Value* result,
-                    bool from_builtin, bool all_by_position) {
+void Machine::enter(const Value& function, Value* arguments, int count, const CallForm* form,
+                    const Node* node, Value* result) {
   const auto& object = function.object<FunctionObject>();
   const Function& f = *object.function;
   if (frames_.size() >= kDeepestCalls || stack_top_ + f.frame_size > stack_end_)
@@ -149,12 +150,11 @@ void Machine::enter(const Value& function, Value* arguments, int count, const No
   frame.base = base;
   frame.result = result;
   frame.call_node = node;
-  frame.returns_to_builtin = from_builtin;
   try {
-    if (all_by_position && static_cast<std::size_t>(count) == f.parameters.size())
+    if (!form && static_cast<std::size_t>(count) == f.parameters.size())
       for (int i = 0; i < count; ++i) base[i] = std::move(arguments[i]);
     else
-      bind_arguments(f, base, arguments, count, node);
+      bind_arguments(f, base, arguments, count, form);
   } catch (...) {
     for (std::size_t i = 0; i < f.parameters.size(); ++i) base[i].reset();
     throw;
@@ -166,41 +166,13 @@ void Machine::enter(const Value& function, Value* arguments, int count, const No
   frames_.push_back(std::move(frame));
 }
 
-namespace {
-
-std::string signature_of(const Function& f) {
-  std::string out = f.name + "(";
-  for (std::size_t i = 0; i < f.parameters.size(); ++i)
-    out += fmt::format("{}{}{}", i ? ", " : "", f.parameters[i], f.has_default[i] ? ": …" : "");
-  return out + ")";
-}
-
-}  // namespace
-
-void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, int count, const Node* node) {
-  int position = 0;
-  const auto parameters = static_cast<int>(f.parameters.size());
-  for (int i = 0; i < count; ++i) {
-    const Node* argument = node && node->kids.size() == static_cast<std::size_t>(count) + 1
-                               ? node->kids[static_cast<std::size_t>(i) + 1].get()
-                               : nullptr;
-    if (!argument || argument->text.empty()) {
-      if (position >= parameters)
-        fail(fmt::format("{} takes {} argument{}, and {} {} given", signature_of(f), parameters,
-                         parameters == 1 ? "" : "s", count, count == 1 ? "is" : "are"));
-      base[position++] = std::move(arguments[i]);
-      continue;
-    }
-    int k = 0;
-    while (k < parameters && f.parameters[static_cast<std::size_t>(k)] != argument->text) ++k;
-    if (k == parameters) fail(fmt::format("{} has no parameter `{}`", signature_of(f), argument->text));
-    if (!base[k].is(Kind::unset))
-      fail(fmt::format("the argument `{}` of {} is given twice", argument->text, f.name));
-    base[k] = std::move(arguments[i]);
-  }
-  for (int k = 0; k < parameters; ++k)
-    if (base[k].is(Kind::unset) && !f.has_default[static_cast<std::size_t>(k)])
-      fail(fmt::format("{} needs `{}` too", signature_of(f), f.parameters[static_cast<std::size_t>(k)]));
+void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, int count,
+                             const CallForm* form) {
+  auto bound =
+      bound_arguments(f, form ? std::span<const std::string>(form->names) : std::span<const std::string>(),
+                      static_cast<std::size_t>(count));
+  if (bound.mistake) throw std::move(*bound.mistake);
+  for (int i = 0; i < count; ++i) base[bound.places[static_cast<std::size_t>(i)]] = std::move(arguments[i]);
 }
 
 void Machine::leave_frame() {
@@ -235,14 +207,13 @@ void Machine::unwind(Error& error, std::size_t depth, const Instruction* running
 
 void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   Value callee = r[i.b];
-  const auto& name_node = node->kid(0);
+  const auto& form = frames_.back().function->calls[static_cast<std::size_t>(i.c)];
   if (!callee.is_callable()) {
     // A name whose value cannot be called falls back to the built-in of that name.
-    const int row = name_node.kind == NodeKind::name ? registry_.find(name_node.text) : -1;
-    if (row >= 0)
-      callee = Value::builtin(registry_.row(row));
+    if (form.row >= 0)
+      callee = Value::builtin(registry_.row(form.row));
     else if (callee.is(Kind::unset))
-      fail(fmt::format("`{}` has no value yet", name_node.text));
+      fail(fmt::format("`{}` has no value yet", written(node->kid(0))));
     else
       fail(fmt::format("{} cannot be called", kind_in_words(callee)),
            callee.is_array_like()
@@ -251,22 +222,21 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   }
   poll_interrupt();
   Value* arguments = r + i.b + 1;
+  const bool some_by_name = (i.flag & 1) != 0;
   if (callee.is(Kind::function)) {
-    enter(callee, arguments, i.n, node, r + i.a, false, (i.flag & 1) == 0);
+    enter(callee, arguments, i.n, some_by_name ? &form : nullptr, node, r + i.a);
     frames_.back().needs_result = (i.flag & 2) != 0;
     return;
   }
   if (callee.is(Kind::builtin)) {
-    const auto names = argument_names(*node);
     Value result = quill::call_builtin(*this, *callee.object<BuiltinObject>().row, std::span(arguments, i.n),
-                                       names, node);
+                                       &form, node);
     r[i.a] = std::move(result);
     poll_interrupt();
     return;
   }
-  for (const auto& kid : node->kids)
-    if (kid->kind == NodeKind::argument && !kid->text.empty())
-      fail(fmt::format("an {} takes its arguments by position", callee.object<LibraryObject>().type_name()));
+  if (some_by_name)
+    fail(fmt::format("an {} takes its arguments by position", callee.object<LibraryObject>().type_name()));
   Value result = callee.object<LibraryObject>().call(*this, std::span(arguments, i.n));
   r[i.a] = std::move(result);
 }
@@ -297,9 +267,7 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
     }
     default:
       fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
-           source.is_number()
-               ? fmt::format("for k in 1..{} {{ … }}", frames_.back().function->tree->source->text(node.span))
-               : "");
+           source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node)) : "");
   }
   state[0] = source;
   state[1].set_number(0);
@@ -340,12 +308,12 @@ void Machine::make_closure(const Instruction& i, Value* r) {
   r[i.a] = std::move(made);
 }
 
-Value Machine::use_file(const Node& node) {
+Value Machine::use_file(const std::string& name, const Node& node) {
   try {
-    return services_.use_file(node.text);
+    return services_.use_file(name);
   } catch (Error& error) {
     // An error inside of the file has its own place; this statement is among the calls around it.
-    if (error.place.source) error.calls.push_back({fmt::format("use \"{}\"", node.text), place_of(&node)});
+    if (error.place.source) error.calls.push_back({fmt::format("use \"{}\"", name), place_of(&node)});
     throw;
   }
 }

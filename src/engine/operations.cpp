@@ -9,30 +9,12 @@
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "base/text.h"
+#include "compiler/operations_table.h"
 #include "engine/machine.h"
 
 namespace quill {
 
 namespace {
-
-Binary binary_of(Op op) {
-  switch (op) {
-    case Op::add: return Binary::add;
-    case Op::subtract: return Binary::subtract;
-    case Op::multiply: return Binary::multiply;
-    case Op::divide: return Binary::divide;
-    case Op::remainder: return Binary::remainder;
-    case Op::power: return Binary::power;
-    case Op::equal: return Binary::equal;
-    case Op::not_equal: return Binary::not_equal;
-    case Op::less: return Binary::less;
-    case Op::less_equal: return Binary::less_equal;
-    case Op::greater: return Binary::greater;
-    case Op::greater_equal: return Binary::greater_equal;
-    case Op::logical_and: return Binary::logical_and;
-    default: return Binary::logical_or;
-  }
-}
 
 // A value seen as an operand; `hold` keeps the array of a range.
 Operand operand_of(const Value& v, Array& hold) {
@@ -43,13 +25,6 @@ Operand operand_of(const Value& v, Array& hold) {
     case Kind::array: return {v.array()};
     default: hold = v.object<RangeObject>().to_array(); return {hold};
   }
-}
-
-// A whole number that is written in the text, which takes the type of integers beside it.
-bool is_literal(const Value& v, const Node& node, int kid) {
-  const auto k = static_cast<std::size_t>(kid);
-  return v.is_number() && is_whole(v.number()) && k < node.kids.size() && node.kids[k] &&
-         constant_of(node.kid(k));
 }
 
 // Elements of any kind, to be compared with those of a list.
@@ -198,7 +173,8 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
 
 }  // namespace
 
-Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand) {
+Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint8_t flags, const Node& node,
+              int operand) {
   if (a.is(Kind::library) || b.is(Kind::library)) {
     if (op <= Op::remainder && op >= Op::add) {
       std::optional<Value> made;
@@ -207,7 +183,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Nod
       if (made) return std::move(*made);
     }
     const auto x = numeric_value(a), y = numeric_value(b);
-    if (x.kind() != a.kind() || y.kind() != b.kind()) return operate(machine, op, x, y, node, operand);
+    if (x.kind() != a.kind() || y.kind() != b.kind()) return operate(machine, op, x, y, flags, node, operand);
   }
   if (!a.is_array_like() || !b.is_array_like()) {
     if (op == Op::equal) return Value::truth(same(a, b));
@@ -221,9 +197,9 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Nod
     auto x = operand_of(a, hold_a), y = operand_of(b, hold_b);
     if ((op == Op::equal || op == Op::not_equal) &&
         (x.type == ElementType::any) != (y.type == ElementType::any))
-      return operate(machine, op, in_list(a), in_list(b), node, operand);
-    x.literal = is_literal(a, node, operand);
-    y.literal = is_literal(b, node, operand + 1);
+      return operate(machine, op, in_list(a), in_list(b), kNone, node, operand);
+    x.literal = (flags & kLeftLiteral) && a.is_number() && is_whole(a.number());
+    y.literal = (flags & kRightLiteral) && b.is_number() && is_whole(b.number());
     auto out = apply(binary_of(op), x, y, &domain);
     warn_domain(machine, domain, "^", &node);
     return Value::array(std::move(out));
@@ -261,11 +237,11 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare)
   if (!(x ? y ? x->shape() == y->shape() : b.is_number() : y && a.is_number())) return false;
   const Array& like = x ? *x : *y;
   // The result takes the place of an operand that nobody needs any more.
-  const auto is_free = [&](const Value& v, const Array* array, Spare side) {
+  const auto is_free = [&](const Value& v, const Array* array, OperandFlag side) {
     return array && (&target == &v || (spare & side)) && v.object<ArrayObject>().use_count() == 1 &&
            !array->shares_storage();
   };
-  const bool left = is_free(a, x, kLeft), right = !left && is_free(b, y, kRight);
+  const bool left = is_free(a, x, kLeftSpare), right = !left && is_free(b, y, kRightSpare);
   Value made;
   if (!left && !right) made = Value(Kind::array, new ArrayObject(Array::Like{}, like));
   Value& place = left ? a : right ? b : made;
@@ -285,10 +261,10 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare)
   return true;
 }
 
-void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t spare,
+void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t flags,
                   const Node& node) {
   // The left operand is not needed any more, and nobody else holds it: work in place.
-  if ((&target == &a || (spare & kLeft)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
+  if ((&target == &a || (flags & kLeftSpare)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
       b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1) {
     Array hold;
     if (apply_in_place(binary_of(op), a.own_array(), operand_of(b, hold))) {
@@ -296,11 +272,11 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
       return;
     }
   }
-  target = operate(machine, op, a, b, node);
+  target = operate(machine, op, a, b, flags, node);
 }
 
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
-                     const Node& node) {
+                     bool literal, const Node& node) {
   const auto& target = node.kid(0);
   // What is wrong with the place is marked there, not in the whole assignment.
   const auto at_target = [&](auto f) {
@@ -317,13 +293,12 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
       base.object<ArrayObject>().use_count() == 1 && !base.array().shares_storage()) {
     Array hold;
     const auto operand = operand_of(value, hold);
-    if (at_target(
-            [&] { return update_in_place(binary_of(op), base.own_array(), subscripts, operand, target); }))
+    if (at_target([&] { return update_in_place(binary_of(op), base.own_array(), subscripts, operand); }))
       return;
   }
-  auto changed = at_target([&] { return choose(base, subscripts, target, true); });
-  operate_into(machine, op, changed, changed, value, kNone, node);
-  at_target([&] { set_elements(base, subscripts, changed, target); });
+  auto changed = at_target([&] { return select(base, subscripts, target, true); });
+  operate_into(machine, op, changed, changed, value, literal ? kRightLiteral : kNone, node);
+  at_target([&] { set_elements(base, subscripts, changed); });
 }
 
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
@@ -366,7 +341,7 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
   return Value::array(std::move(out));
 }
 
-bool condition_of(const Value& value, const Node&) {
+bool condition_of(const Value& value) {
   if (value.is(Kind::truth)) return value.truth();
   if (value.is(Kind::array) && value.array().type() == ElementType::boolean)
     fail(fmt::format("a condition is one truth value, and this is {}", kind_in_words(value)),

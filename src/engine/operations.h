@@ -12,11 +12,14 @@ namespace quill {
 
 class Machine;
 
-// a op b. `node` is the binary, comparison or assignment node, for the message when shapes or types do not
-// fit.
-Value operate(Machine& machine, Op op, const Value& a, const Value& b, const Node& node, int operand = 0);
+// How an operand stands in the program; `flags` of operations hold these.
+inline constexpr std::uint8_t kLiterals = kLeftLiteral | kRightLiteral;
+// a op b. `node` is the binary, comparison or assignment node and `operand` the left one of its children, for
+// the message when shapes or types do not fit.
+Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint8_t flags, const Node& node,
+              int operand = 0);
 // target = a op b, in the storage of an operand when that is the target or spare, and nobody else holds it.
-void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t spare,
+void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t flags,
                   const Node& node);
 // target = a op b for + - * / of small float64 arrays of one shape and numbers, in place where that is
 // possible; false for all else.
@@ -24,30 +27,30 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare)
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node);
 
-// base[subscripts]; node is the index node. With `for_change`, positions that repeat are an error.
-Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
-// base[subscripts] op= value; node is the assignment.
+// base[subscripts]; the node is for hints. With `for_change`, positions that repeat are an error.
+Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
+// base[subscripts] op= value; node is the assignment. `literal`: the value is a number written in the text.
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
-                     const Node& node);
-void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node);
+                     bool literal, const Node& node);
+void set_elements(Value& base, std::span<const Value> subscripts, const Value& value);
 // The same for a variable that may be a store or an alias: an alias writes through to its owner.
-void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value,
-                         const Node& node);
-// `variable` becomes an alias of the chosen part of `owner`, which becomes a store. `node` is the alias node.
-void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts, const Node& node);
+void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value);
+// `variable` becomes an alias of the chosen part of `owner`, or of the whole; the owner, which is called
+// `name`, becomes a store.
+void make_alias(Value& variable, Value& owner, const std::string& name, bool whole,
+                std::span<const Value> subscripts);
 // The chosen elements combined with b where they lie; false when that takes more than one walk over strides.
 // Nobody else may hold the storage.
-bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b,
-                     const Node& node);
+bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b);
 double extent_of(const Value& base, int code);
-Value part_of(const Value& base, const Node& node);
+Value part_of(const Value& base, const std::string& name);
 
-// Puts arguments by position and by name into the order of the parameters and calls the built-in.
-// `names` has one entry for each argument, "" for those by position.
-Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments,
-                   std::span<const std::string* const> names, const Node* node);
+// Puts arguments by position and by name into the order of the parameters and calls the built-in. `form` is
+// null when the call is not in the text.
+Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, const CallForm* form,
+                   const Node* node);
 
 // The single truth value of a condition.
-bool condition_of(const Value& value, const Node& node);
+bool condition_of(const Value& value);
 
 }  // namespace quill

@@ -14,15 +14,10 @@ namespace quill {
 
 namespace {
 
-bool is_everything(const Node& s) {
-  return s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2];
-}
-
-int written_axes(const Node& node) {
-  int n = 0;
-  for (std::size_t i = 1; i < node.kids.size(); ++i)
-    n += node.kid(i).kind != NodeKind::rest && node.kid(i).kind != NodeKind::new_axis;
-  return n;
+int written_axes(std::span<const Value> subscripts) {
+  return static_cast<int>(std::count_if(subscripts.begin(), subscripts.end(), [](const Value& s) {
+    return !s.is_open(Open::rest) && !s.is_open(Open::new_axis);
+  }));
 }
 
 Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
@@ -47,31 +42,30 @@ Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
 }
 
 // The condition of the array's own shape when that is the only subscript, or nothing.
-const Array* whole_mask(const Value& base, std::span<const Value> subscripts, const Node& node) {
-  if (subscripts.size() != 1 || !subscripts[0].is(Kind::array) || node.kid(1).kind == NodeKind::rest)
-    return nullptr;
+const Array* whole_mask(const Value& base, std::span<const Value> subscripts) {
+  if (subscripts.size() != 1 || !subscripts[0].is(Kind::array)) return nullptr;
   const auto& mask = subscripts[0].array();
   if (mask.type() != ElementType::boolean) return nullptr;
   return mask.axes() == shape_of(base).count() || mask.axes() != 1 ? &mask : nullptr;
 }
 
-std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> values, const Node& node) {
+std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> values) {
   const int axes = shape.count();
-  const int used = written_axes(node);
+  const int used = written_axes(values);
   std::vector<Subscript> out;
   // a[..] alone is the whole array, whatever its axes.
-  if (values.size() == 1 && is_everything(node.kid(1)) && axes > 1) {
+  if (values.size() == 1 && values[0].is_open(Open::everything) && axes > 1) {
     for (const auto extent : shape) out.push_back(everything(extent));
     return out;
   }
   int axis = 0;
   for (std::size_t i = 0; i < values.size(); ++i) {
-    const auto& s = node.kid(i + 1);
-    if (s.kind == NodeKind::new_axis) {
+    const auto& s = values[i];
+    if (s.is_open(Open::new_axis)) {
       out.push_back({Subscript::Kind::new_axis, 0, 1, 1, {}});
       continue;
     }
-    if (s.kind == NodeKind::rest) {
+    if (s.is_open(Open::rest)) {
       out.push_back({Subscript::Kind::rest, 0, 1, 0, {}});
       axis += std::max(0, axes - used);
       continue;
@@ -81,8 +75,7 @@ std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> 
                shape);  // says that there are too many
       return {};
     }
-    out.push_back(is_everything(s) ? everything(shape[axis])
-                                   : subscript_of(values[i], shape[axis], axis, axes));
+    out.push_back(s.is(Kind::open) ? everything(shape[axis]) : subscript_of(s, shape[axis], axis, axes));
     ++axis;
   }
   return out;
@@ -172,7 +165,7 @@ std::string rows_and_columns(const Node& node, bool is_condition) {
 
 }  // namespace
 
-Value choose(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
+Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
   if (const auto offset = plain_offset(base, subscripts); offset >= 0)
     return {base.array().data<double>()[offset]};
   switch (base.kind()) {
@@ -188,7 +181,7 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
         fail("a field of a record is chosen by its name", "r.depth, or r[\"Wave height\"]");
       return field_of(base.object<RecordObject>(), subscripts[0].text());
     case Kind::dictionary:
-      if (subscripts.size() != 1 || is_everything(node.kid(1))) fail("a dictionary is asked for one key");
+      if (subscripts.size() != 1 || subscripts[0].is(Kind::open)) fail("a dictionary is asked for one key");
       return look_up(base.object<DictionaryObject>(), subscripts[0]);
     case Kind::range:
       if (subscripts.size() == 1 && subscripts[0].is_number()) {
@@ -200,13 +193,13 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
     default: fail_not_indexable(base);
   }
   const auto array = to_array(base);
-  if (const auto* mask = whole_mask(base, subscripts, node)) return Value::array(select_mask(array, *mask));
-  const auto chosen = subscripts_of(array.shape(), subscripts, node);
+  if (const auto* mask = whole_mask(base, subscripts)) return Value::array(select_mask(array, *mask));
+  const auto chosen = subscripts_of(array.shape(), subscripts);
   if (for_change && has_repeats(chosen))
     fail("a position stands here more than once, so that changes would get lost",
          "bin_sums adds up what falls on the same position");
   try {
-    return Value::array(select(array, chosen));
+    return Value::array(quill::select(array, chosen));
   } catch (Error& error) {
     if (array.axes() == 2 && chosen.size() == 1 && !error.hint.empty())
       error.hint = rows_and_columns(node, element_type_of(subscripts[0]) == ElementType::boolean);
@@ -214,11 +207,10 @@ Value choose(const Value& base, std::span<const Value> subscripts, const Node& n
   }
 }
 
-bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b,
-                     const Node& node) {
+bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b) {
   for (const auto& s : subscripts)
     if (s.is(Kind::array) && !single_real(s)) return false;  // lists and conditions
-  const auto chosen = subscripts_of(array.shape(), subscripts, node);
+  const auto chosen = subscripts_of(array.shape(), subscripts);
   Shape shape;
   Strides strides;
   const double* first = nullptr;
@@ -233,7 +225,7 @@ bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts,
   return update(op, array.mutable_data<double>() + offset, shape, strides, b);
 }
 
-void set_elements(Value& base, std::span<const Value> subscripts, const Value& value, const Node& node) {
+void set_elements(Value& base, std::span<const Value> subscripts, const Value& value) {
   if (value.is_number() && plain_offset(base, subscripts) >= 0) {
     auto& array = base.own_array();
     double* data = array.mutable_data<double>();  // may change the layout
@@ -242,7 +234,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& v
   }
   switch (base.kind()) {
     case Kind::dictionary: {
-      if (subscripts.size() != 1 || is_everything(node.kid(1)))
+      if (subscripts.size() != 1 || subscripts[0].is(Kind::open))
         fail("one key of a dictionary is set at a time");
       if (base.object<DictionaryObject>().use_count() > 1)
         base = Value(Kind::dictionary, new DictionaryObject(base.object<DictionaryObject>()));
@@ -276,9 +268,9 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& v
         throw;
       }
   }
-  const auto* mask = whole_mask(base, subscripts, node);
+  const auto* mask = whole_mask(base, subscripts);
   const Array kept = mask ? *mask : Array();
-  const auto chosen = mask ? std::vector<Subscript>{} : subscripts_of(base.array().shape(), subscripts, node);
+  const auto chosen = mask ? std::vector<Subscript>{} : subscripts_of(base.array().shape(), subscripts);
   auto& array = base.own_array();
   if (mask)
     assign_mask(array, kept, values);
@@ -286,23 +278,21 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& v
     assign(array, chosen, values);
 }
 
-void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value,
-                         const Node& node) {
+void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value) {
   if (variable.is(Kind::store)) {
-    set_elements(variable.object<StoreObject>().current, subscripts, value, node);
+    set_elements(variable.object<StoreObject>().current, subscripts, value);
   } else if (variable.is(Kind::alias)) {
     auto& alias = variable.object<AliasObject>();
     Value part = plain_value(variable);
-    set_elements(part, subscripts, value, node);
+    set_elements(part, subscripts, value);
     assign(alias.store->current.own_array(), alias.place, to_array(part));
   } else {
-    set_elements(variable, subscripts, value, node);
+    set_elements(variable, subscripts, value);
   }
 }
 
-void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts, const Node& node) {
-  const auto& target = node.kid(0);
-  const auto& name = target.kind == NodeKind::index ? target.kid(0).text : target.text;
+void make_alias(Value& variable, Value& owner, const std::string& name, bool whole,
+                std::span<const Value> subscripts) {
   if (owner.is(Kind::alias)) {
     const auto& first = owner.object<AliasObject>().store->owner;
     fail(fmt::format("`{}` is itself an alias of `{}`", name, first),
@@ -322,9 +312,9 @@ void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts
   auto* alias = new AliasObject;
   const Value made(Kind::alias, alias);
   alias->store = &store;
-  if (target.kind == NodeKind::index) {
-    if (whole_mask(store.current, subscripts, target)) fail("an alias is of positions, not of a condition");
-    alias->place = complete(subscripts_of(array.shape(), subscripts, target), array.shape());
+  if (!whole) {
+    if (whole_mask(store.current, subscripts)) fail("an alias is of positions, not of a condition");
+    alias->place = complete(subscripts_of(array.shape(), subscripts), array.shape());
     if (has_repeats(alias->place)) fail("a position stands in this alias more than once");
   } else {
     for (const auto extent : array.shape()) alias->place.push_back(everything(extent));
@@ -333,18 +323,18 @@ void make_alias(Value& variable, Value& owner, std::span<const Value> subscripts
   variable = made;
 }
 
-Value part_of(const Value& base, const Node& node) {
-  if (base.is(Kind::record)) return field_of(base.object<RecordObject>(), node.text);
+Value part_of(const Value& base, const std::string& name) {
+  if (base.is(Kind::record)) return field_of(base.object<RecordObject>(), name);
   if (base.is(Kind::library)) {
     const auto& native = base.object<LibraryObject>();
-    if (auto found = native.part(node.text)) return *found;
+    if (auto found = native.part(name)) return *found;
     const auto names = native.part_names();
-    const auto near = nearest_name(node.text, names);
-    fail(fmt::format("{} has no part `{}`", kind_in_words(base), node.text),
+    const auto near = nearest_name(name, names);
+    fail(fmt::format("{} has no part `{}`", kind_in_words(base), name),
          near.empty() ? known_keys(names) : fmt::format("did you mean {}?", near));
   }
-  fail(fmt::format("{} has no parts, so `.{}` means nothing", kind_in_words(base), node.text),
-       base.is(Kind::dictionary) ? fmt::format("d[\"{}\"]", node.text) : "");
+  fail(fmt::format("{} has no parts, so `.{}` means nothing", kind_in_words(base), name),
+       base.is(Kind::dictionary) ? fmt::format("d[\"{}\"]", name) : "");
 }
 
 }  // namespace quill

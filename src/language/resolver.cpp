@@ -6,6 +6,7 @@
 #include <set>
 
 #include "base/text.h"
+#include "language/effects.h"
 
 namespace quill {
 
@@ -26,30 +27,14 @@ struct Frame {
   }
 };
 
-// The names assigned in a block, not counting inner functions. In order, each once.
-void collect_assigned(const Node& node, std::vector<const Node*>& out) {
-  switch (node.kind) {
-    case NodeKind::function:
-    case NodeKind::comprehension: return;
-    case NodeKind::assign:
-      for (std::size_t i = 0; i + 1 < node.kids.size(); ++i)
-        if (node.kid(i).kind == NodeKind::name && node.op == Token::assign) out.push_back(node.kids[i].get());
-      return;
-    case NodeKind::define: out.push_back(&node.kid(0)); return;
-    case NodeKind::given: out.push_back(&node); return;
-    case NodeKind::use: out.push_back(&node); return;
-    case NodeKind::loop_for:
-      for (std::size_t i = 0; i + 2 < node.kids.size(); ++i)
-        if (node.kid(i).kind == NodeKind::name) out.push_back(node.kids[i].get());
-      break;
-    default: break;
-  }
-  for (const auto& kid : node.kids)
-    if (kid) collect_assigned(*kid, out);
-}
-
-const std::string& name_defined_by(const Node& node) {
-  return node.kind == NodeKind::use ? node.prose : node.text;
+// The mentions that make a name local to the function, or the text, they stand in.
+std::vector<NameUse> assigned_in(const Node& node) {
+  auto out = effects_of(node);
+  std::erase_if(out, [](const NameUse& use) {
+    return (use.how != NameUse::How::assigned && use.how != NameUse::How::alias) || use.in_function ||
+           use.in_comprehension;
+  });
+  return out;
 }
 
 class Resolver {
@@ -60,11 +45,9 @@ class Resolver {
     tree_.root->scope = std::make_unique<Scope>();
     Frame top;
     top.scope = tree_.root->scope.get();
-    std::vector<const Node*> assigned;
-    collect_assigned(*tree_.root, assigned);
-    for (const auto* node : assigned) {
-      warn_about_builtin(name_defined_by(*node), node->span);
-      outer_.declare_global(name_defined_by(*node));
+    for (const auto& use : assigned_in(*tree_.root)) {
+      warn_about_builtin(use.name, use.node->span);
+      outer_.declare_global(use.name);
     }
     frame_ = &top;
     visit(*tree_.root);
@@ -166,12 +149,9 @@ class Resolver {
     const auto parameters = node.kids.size() - 1;
     for (std::size_t i = 0; i < parameters; ++i)
       inner.slots[node.kid(i).text] = inner.add_local(node.kid(i).text);
-    std::vector<const Node*> assigned;
-    if (!node.flag) collect_assigned(*node.kids.back(), assigned);
-    for (const auto* a : assigned) {
-      const auto& name = name_defined_by(*a);
-      if (!inner.slots.contains(name)) inner.slots[name] = inner.add_local(name);
-    }
+    if (!node.flag)
+      for (const auto& use : assigned_in(node.body()))
+        if (!inner.slots.contains(use.name)) inner.slots[use.name] = inner.add_local(use.name);
     frame_ = &inner;
     for (std::size_t i = 0; i < parameters; ++i)
       if (node.kid(i).kids[0]) visit(*node.kids[i]->kids[0]);

@@ -98,6 +98,21 @@ struct Node {
   std::unique_ptr<Scope> scope;  // of functions
 
   const Node& kid(std::size_t i) const { return *kids[i]; }
+
+  // Children by what they are, of the kinds that have them.
+  std::size_t target_count() const { return kids.size() - 1; }        // assign
+  const Node& assigned_value() const { return *kids.back(); }         // assign
+  const Node& body() const { return *kids.back(); }                   // function, loops, blocks with a header
+  std::size_t parameter_count() const { return kids.size() - 1; }     // function
+  const Node& callee() const { return *kids[0]; }                     // call
+  std::size_t argument_count() const { return kids.size() - 1; }      // call
+  const Node& argument(std::size_t i) const { return *kids[i + 1]; }  // call
+  const Node& base() const { return *kids[0]; }                       // index, part
+  std::size_t subscript_count() const { return kids.size() - 1; }     // index
+  const Node& subscript(std::size_t i) const { return *kids[i + 1]; }  // index
+  const Node& condition() const { return *kids[0]; }                   // branch, choice, loop_while, expect
+  std::size_t loop_target_count() const { return kids.size() - 2; }    // loop_for
+  const Node& loop_source() const { return *kids[kids.size() - 2]; }   // loop_for
 };
 
 // A parsed text. The tree stays valid on its own.

@@ -5,6 +5,7 @@
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
 #include "figure/layout.h"
+#include "language/effects.h"
 #include "language/parser.h"
 #include "render/render.h"
 #include "session/session.h"
@@ -31,8 +32,8 @@ class FigureTexts : public Session {
 
 std::vector<std::string> stage_names() { return {"tokens", "tree", "effects", "program", "figure"}; }
 
-std::optional<std::string> text_of_stage(const std::string& stage, const std::string& path, const std::string& text,
-                                         Host& host, Output& output) {
+std::optional<std::string> text_of_stage(const std::string& stage, const std::string& path,
+                                         const std::string& text, Host& host, Output& output) {
   const std::filesystem::path file(path);
   const auto source = std::make_shared<Source>(file.filename().string(), text);
   if (stage == "tokens") return dump(lex(source, {0, static_cast<std::uint32_t>(text.size())})) + "\n";
@@ -55,7 +56,7 @@ std::optional<std::string> text_of_stage(const std::string& stage, const std::st
   if (tree->errors.empty()) program = compile(tree, module, builtins());
   for (const auto& error : tree->errors) output.tell(ErrorMet{error});
   if (!tree->errors.empty()) return std::nullopt;
-  return stage == "tree" ? out : stage == "effects" ? "" : dump(*program);
+  return stage == "tree" ? out : stage == "effects" ? dump_effects(*tree) : dump(*program);
 }
 
 }  // namespace quill

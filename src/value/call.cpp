@@ -26,25 +26,32 @@ int Registry::find(std::string_view name) const {
   return it != sorted_.end() && it->first == name ? it->second : -1;
 }
 
+bool CallForm::some_by_name() const {
+  return std::any_of(names.begin(), names.end(), [](const std::string& name) { return !name.empty(); });
+}
+
 void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
   Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, message), std::move(hint));
-  if (const auto* argument = written(i)) {
-    error.place = runtime.place_of(node_);
-    error.place.span = argument->span;
+  if (const int at = written(i); at >= 0 && node_) {
+    int k = 0;
+    for (const auto& kid : node_->kids)
+      if (kid && kid->kind == NodeKind::argument && k++ == at) {
+        error.place = runtime.place_of(node_);
+        error.place.span = kid->kid(0).span;
+      }
   }
   throw error;
 }
 
-const Node* Call::written(std::size_t i) const {
-  if (!node_ || node_->kind == NodeKind::each) return nullptr;
+int Call::written(std::size_t i) const {
+  if (!form_) return -1;
   std::size_t position = 0;
-  for (const auto& kid : node_->kids) {
-    if (!kid || kid->kind != NodeKind::argument) continue;
-    const bool is_it = kid->text.empty() ? position == i : kid->text == row.parameters[i].name;
-    if (kid->text.empty()) ++position;
-    if (is_it) return &kid->kid(0);
+  for (std::size_t k = 0; k < form_->names.size(); ++k) {
+    const auto& name = form_->names[k];
+    if (name.empty() ? position == i : name == row.parameters[i].name) return static_cast<int>(k);
+    if (name.empty()) ++position;
   }
-  return nullptr;
+  return -1;
 }
 
 Value& Call::changeable_array(std::size_t i) {
@@ -56,8 +63,8 @@ Value& Call::changeable_array(std::size_t i) {
 Operand Call::operand(std::size_t i, Array& hold) const {
   hold = ordered(i);
   Operand out(hold);
-  const auto* argument = written(i);
-  out.literal = argument && constant_of(*argument) && is_whole(number(i));
+  const int at = written(i);
+  out.literal = at >= 0 && form_->literal[static_cast<std::size_t>(at)] && is_whole(number(i));
   return out;
 }
 

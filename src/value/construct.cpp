@@ -66,34 +66,32 @@ Array vector_of(std::span<const Value> numbers) {
 }
 
 // The type of a bracket's integers, when whole numbers written there are all that stands beside them.
-std::optional<ElementType> integers_beside_literals(std::span<const Value> items, const Node& node) {
+std::optional<ElementType> integers_beside_literals(std::span<const Value> items, const BracketForm& form) {
   std::optional<ElementType> type;
-  std::size_t at = 0;
   bool literals = false;
-  for (const auto& row : node.kids)
-    for (const auto& written : row->kids) {
-      const auto& item = items[at++];
-      const auto element = element_type_of(item);
-      if (is_integer(element))
-        type = type ? common_type(*type, element) : element;
-      else if (item.is_number() && is_whole(item.number()) && constant_of(*written))
-        literals = true;
-      else
-        return std::nullopt;
-    }
+  for (std::size_t k = 0; k < items.size(); ++k) {
+    const auto& item = items[k];
+    const auto element = element_type_of(item);
+    if (is_integer(element))
+      type = type ? common_type(*type, element) : element;
+    else if (item.is_number() && is_whole(item.number()) && form.literal[k])
+      literals = true;
+    else
+      return std::nullopt;
+  }
   return literals ? type : std::nullopt;
 }
 
 }  // namespace
 
-Value make_matrix(std::span<const Value> items, const Node& node) {
+Value make_matrix(std::span<const Value> items, const BracketForm& form) {
   if (items.empty()) return Value::array(Array());
   std::vector<Value> plain;
   if (std::any_of(items.begin(), items.end(), [](const Value& v) { return v.is(Kind::library); })) {
     for (const auto& item : items) plain.push_back(numeric_value(item));
     items = plain;
   }
-  const bool rows = node.flag;
+  const bool rows = form.is_matrix;
   if (!rows && std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); }))
     return Value::array(vector_of(items));
   if (!one_family(items)) {
@@ -102,7 +100,7 @@ Value make_matrix(std::span<const Value> items, const Node& node) {
     return Value::array(list_of(items));
   }
   std::vector<Value> typed;
-  if (const auto type = integers_beside_literals(items, node)) {
+  if (const auto type = integers_beside_literals(items, form)) {
     typed.assign(items.begin(), items.end());
     for (auto& item : typed)
       if (item.is_number()) item = Value::array(Array::single(item.number()).converted(*type));
@@ -110,9 +108,10 @@ Value make_matrix(std::span<const Value> items, const Node& node) {
   }
   std::vector<Array> laid;
   std::size_t at = 0;
-  for (const auto& row : node.kids) {
-    laid.push_back(lay_row(items.subspan(at, row->kids.size())));
-    at += row->kids.size();
+  for (const auto length : form.lengths) {
+    const auto count = static_cast<std::size_t>(length);
+    laid.push_back(lay_row(items.subspan(at, count)));
+    at += count;
   }
   if (!rows) return Value::array(std::move(laid[0]));
   for (auto& row : laid)

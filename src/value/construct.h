@@ -2,14 +2,20 @@
 #pragma once
 
 #include <span>
+#include <vector>
 
-#include "language/tree.h"
 #include "value/value.h"
 
 namespace quill {
 
-// Bracket rows laid together; node is the matrix node.
-Value make_matrix(std::span<const Value> items, const Node& node);
+// Brackets as they are written.
+struct BracketForm {
+  std::vector<int> lengths;   // items of each row
+  std::vector<bool> literal;  // which items are numbers written in the text
+  bool is_matrix = false;     // a `|` was written
+};
+// Rows laid together.
+Value make_matrix(std::span<const Value> items, const BracketForm& form);
 // A comprehension's results stacked on new first axes; rows >= 0 makes a matrix of that many rows.
 Value collect(std::vector<Value> items, Index rows);
 Value make_range(const Value& first, const Value& last, const Value* third, bool is_count);

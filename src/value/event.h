@@ -56,8 +56,9 @@ struct RunEnded {
   int checks = 0;    // that passed
 };
 
-using Event = std::variant<ValueShown, ValuesPrinted, ValueDescribed, NameAssigned, SectionBegun, WarningGiven,
-                           HintGiven, ErrorMet, FileWritten, BlockTimed, TimingsCompared, RunEnded>;
+using Event =
+    std::variant<ValueShown, ValuesPrinted, ValueDescribed, NameAssigned, SectionBegun, WarningGiven,
+                 HintGiven, ErrorMet, FileWritten, BlockTimed, TimingsCompared, RunEnded>;
 
 class Output {
  public:

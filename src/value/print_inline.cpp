@@ -88,6 +88,8 @@ std::string inline_text(const Value& value) {
   switch (value.kind()) {
     case Kind::unset: return "unset";
     case Kind::none: return "none";
+    case Kind::open:
+      return value.is_open(Open::everything) ? ".." : value.is_open(Open::rest) ? "..." : "new";
     case Kind::number: return shortest(value.number());
     case Kind::truth: return value.truth() ? "true" : "false";
     case Kind::text: return value.text();

@@ -61,12 +61,28 @@ class Registry {
   std::vector<std::pair<std::string_view, int>> sorted_;
 };
 
+// A call as it is written.
+struct CallForm {
+  std::vector<std::string> names;  // of the arguments, "" for those by position
+  std::vector<bool> literal;       // which arguments are numbers written in the text
+  int row = -1;                    // of the built-in that is called, or that the name falls back on
+  bool is_bound = false;           // that built-in is called, with its arguments at these places
+  std::vector<int> places;
+  bool some_by_name() const;
+};
+
 // The call of a built-in: its arguments in the order of its parameters, absent ones unset.
 class Call {
  public:
   Call(Runtime& runtime, Context& context, const Builtin& row, std::span<Value> arguments,
-       std::span<Value> many, const Node* node)
-      : runtime(runtime), context(context), row(row), arguments_(arguments), many_(many), node_(node) {}
+       std::span<Value> many, const CallForm* form, const Node* node)
+      : runtime(runtime),
+        context(context),
+        row(row),
+        arguments_(arguments),
+        many_(many),
+        form_(form),
+        node_(node) {}
 
   Runtime& runtime;
   Context& context;
@@ -108,11 +124,12 @@ class Call {
   const Node* node() const { return node_; }
 
  private:
-  // The argument as written in the call; null when it is not, or when the call is not in the text.
-  const Node* written(std::size_t i) const;
+  // Which argument of the written call it is; -1 when it is none, or when the call is not in the text.
+  int written(std::size_t i) const;
 
   std::span<Value> arguments_;
   std::span<Value> many_;
+  const CallForm* form_;
   const Node* node_;
 };
 

@@ -270,6 +270,7 @@ std::string type_name(const Value& value) {
   switch (value.kind()) {
     case Kind::unset: return "unset";
     case Kind::none: return "none";
+    case Kind::open: return "open subscript";
     case Kind::number:
     case Kind::truth:
     case Kind::text:
@@ -348,6 +349,7 @@ bool same(const Value& a, const Value& b) {
   switch (a.kind()) {
     case Kind::unset:
     case Kind::none: return true;
+    case Kind::open: return a.number() == b.number();
     case Kind::library:
       if (const auto equal = a.object<LibraryObject>().equals(b)) return *equal;
       return a.identity() == b.identity();

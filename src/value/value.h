@@ -23,9 +23,17 @@ class Value;
 struct Function;
 struct Builtin;
 
+// Subscripts that leave positions open.
+enum class Open : std::uint8_t {
+  everything,  // ..
+  rest,        // ...
+  new_axis,    // new
+};
+
 enum class Kind : std::uint8_t {
   unset,
   none,
+  open,  // a subscript that is no value; only while elements are chosen
   number,
   truth,
   text,
@@ -65,6 +73,12 @@ class Value {
     v.kind_ = Kind::none;
     return v;
   }
+  static Value open(Open which) {
+    Value v(static_cast<double>(which));
+    v.kind_ = Kind::open;
+    return v;
+  }
+  bool is_open(Open which) const { return kind_ == Kind::open && number_ == static_cast<double>(which); }
   static Value text(std::string text);
   // A single element (no axes) of numbers, truth values or text becomes the plain value.
   static Value array(Array array);

@@ -31,11 +31,12 @@ TEST_CASE("values are printed, all that is about them is a message") {
                             ValueDescribed{"x", Value(2.0), 5}, NameAssigned{"x", kSquares}});
   CHECK(values.printed == "x^2 : float64 3\n  1  4  9\n1.5 a\nx : float64 2\n2\nx : float64 3, 1, 4, 9\n");
   CHECK(values.messages.empty());
-  const auto about = told({WarningGiven{Error("low")}, HintGiven{"link them"}, ErrorMet{Error("wrong", "do so")},
-                           FileWritten{"out/a.csv"}, RunEnded{2, 1}});
+  const auto about = told({WarningGiven{Error("low")}, HintGiven{"link them"},
+                           ErrorMet{Error("wrong", "do so")}, FileWritten{"out/a.csv"}, RunEnded{2, 1}});
   CHECK(about.printed.empty());
   CHECK(about.messages ==
-        "warning: low\nhint: link them\nerror: wrong\n  hint: do so\nwrote out/a.csv\n2 warnings\n1 check passed\n");
+        "warning: low\nhint: link them\nerror: wrong\n  hint: do so\nwrote out/a.csv\n2 warnings\n1 check "
+        "passed\n");
   CHECK(told({RunEnded{0, 0}}).messages.empty());
   Error stop("stopped");
   stop.kind = Error::Kind::interrupted;
@@ -47,13 +48,19 @@ TEST_CASE("digits come with the value, the width from the place where it is show
   CHECK(told({ValuesPrinted{{third}, 3}}).printed == "0.333\n");
   const Value many = Value::range(1, 60, 1);
   const auto lines = [](const std::string& text) { return std::count(text.begin(), text.end(), '\n'); };
-  CHECK(lines(told({ValueShown{"v", many, 5}}, {}, 60).printed) > lines(told({ValueShown{"v", many, 5}}, {}, 200).printed));
+  CHECK(lines(told({ValueShown{"v", many, 5}}, {}, 60).printed) >
+        lines(told({ValueShown{"v", many, 5}}, {}, 200).printed));
 }
 
 TEST_CASE("quiet leaves values and errors, colours mark the first word and the hint") {
-  const std::vector<Event> all = {ValuesPrinted{{Value(1.0)}, 5}, SectionBegun{"Part"},   WarningGiven{Error("low")},
-                                  HintGiven{"h"},                FileWritten{"f"},        BlockTimed{{"t", {1}, 0, 0}},
-                                  RunEnded{1, 1},                ErrorMet{Error("wrong")}};
+  const std::vector<Event> all = {ValuesPrinted{{Value(1.0)}, 5},
+                                  SectionBegun{"Part"},
+                                  WarningGiven{Error("low")},
+                                  HintGiven{"h"},
+                                  FileWritten{"f"},
+                                  BlockTimed{{"t", {1}, 0, 0}},
+                                  RunEnded{1, 1},
+                                  ErrorMet{Error("wrong")}};
   const auto quiet = told(all, {true, false});
   CHECK(quiet.printed == "1\n");
   CHECK(quiet.messages == "error: wrong\n");
@@ -72,7 +79,8 @@ TEST_CASE("every command has its row, its help, and the options that it names") 
     CHECK(line.printed.find(command.usage) != std::string::npos);
     CHECK(line.printed.find(command.about) != std::string::npos);
   }
-  const char* run[] = {"eager-quill", "run", "a.eq", "--set", "a=1", "--set", "b=2", "--seed", "7", "--quiet"};
+  const char* run[] = {"eager-quill", "run", "a.eq",   "--set", "a=1",
+                       "--set",       "b=2", "--seed", "7",     "--quiet"};
   const auto line = parse_command_line(10, run);
   REQUIRE(line.command);
   CHECK(std::string(line.command->name) == "run");
@@ -91,4 +99,3 @@ TEST_CASE("durations in prose") {
   t.seconds = {3, 1, 2, 10};
   CHECK(median_seconds(t) == Approx(2.5));
 }
-

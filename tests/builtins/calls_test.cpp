@@ -213,9 +213,9 @@ TEST_CASE("mistakes with whole values") {
        {"characters(5)", "characters: `t` is a text, not the number 5", ""},
        {"near([1, 2], [1, 2, 3])", "shapes do not match: 2 - 3", ""},
        {"digits(99)", "digits: `n` is a whole number from 1 to 17, not 99", ""},
-       {"f = sum\nf()", "sum needs `a` too", ""},
-       {"f = sum\nf(nope: 2)", "sum has no argument `nope`", ""},
-       {"f = abs\nf(1, 2)", "abs takes 1 argument, and 2 are given", ""}});
+       {"f = sum\nf()", "sum needs `a` too", "sum(a, over: none, keep: false, skip_nan: false)"},
+       {"f = sum\nf(nope: 2)", "sum has no argument `nope`", "it takes a, over, keep and skip_nan"},
+       {"f = abs\nf(1, 2)", "abs takes 1 argument, and 2 are given", "abs(x)"}});
 }
 
 TEST_CASE("systems, interpolation and integrals from a script") {

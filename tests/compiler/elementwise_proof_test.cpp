@@ -3,7 +3,6 @@
 
 #include <catch2/catch.hpp>
 
-#include "builtins/tables.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -15,7 +14,7 @@ bool proved(const std::string& before, const std::string& function,
             std::vector<Role> roles = {Role::varying}) {
   // The names outside of it are captured, so that they are there when the text has ended.
   const auto text = "fn make() {\n" + before + "\nreturn " + function + "\n}\nresult = make()";
-  return is_elementwise(builtins(), value_of(text), roles);
+  return is_elementwise(value_of(text), roles);
 }
 
 }  // namespace

@@ -305,7 +305,7 @@ constexpr Row kRows[] = {
        "the argument `x` is given twice",
        "line 2, column 9", ""},
       {"fn f(x) = x\nf(1, x: 2)",
-       "the argument `x` of f is given twice",
+       "the argument `x` of f(x) is given twice, by position and by name",
        "line 2, column 1", ""},
       {"f = fn(x) = g(x)\nfn g(x) = f(x)\nf(1)",
        "the calls are nested too deeply: 10000 levels",

@@ -63,7 +63,7 @@ TEST_CASE("mistakes at run time") {
        "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"},
       {"fn f(x) = x\na = f(1, 2)", "f(x) takes 1 argument, and 2 are given", "line 2, column 5", ""},
       {"fn f(x, y) = x\na = f(1)", "f(x, y) needs `y` too", "line 2, column 5", ""},
-      {"fn f(x) = x\na = f(z: 1)", "f(x) has no parameter `z`", "line 2, column 5", ""},
+      {"fn f(x) = x\na = f(z: 1)", "f(x) has no argument `z`", "line 2, column 5", "it takes x"},
       {"a = 1 + none", "`+` takes arrays, not none", "line 1, column 5",
        "none is the absence of a value; did a function return nothing?"},
       {"a = \"x\" + \"y\"", "+ takes numbers, not text", "line 1, column 5",
