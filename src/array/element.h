@@ -5,6 +5,7 @@
 #include <boost/smart_ptr/intrusive_ref_counter.hpp>
 #include <complex>
 #include <cstdint>
+#include <stdexcept>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -80,8 +81,11 @@ decltype(auto) visit_numeric(ElementType type, F&& f) {
     case ElementType::uint8: return f(Tag<std::uint8_t>{});
     case ElementType::boolean: return f(Tag<bool>{});
     case ElementType::complex128: return f(Tag<Complex>{});
-    default: return f(Tag<double>{});
+    case ElementType::float64: return f(Tag<double>{});
+    case ElementType::text:
+    case ElementType::any: break;
   }
+  throw std::logic_error("numbers are wanted");
 }
 
 // The same for all element types.
@@ -96,6 +100,7 @@ inline std::size_t size_of(ElementType type) {
   constexpr std::size_t sizes[] = {sizeof(double),       sizeof(float),        sizeof(std::int32_t),
                                    sizeof(std::int64_t), sizeof(std::uint8_t), sizeof(Complex),
                                    sizeof(bool),         sizeof(std::string),  sizeof(Any)};
+  static_assert(std::size(sizes) == static_cast<std::size_t>(ElementType::any) + 1);
   return sizes[static_cast<int>(type)];
 }
 

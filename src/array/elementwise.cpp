@@ -6,7 +6,7 @@
 
 #include "array/integers.h"
 #include "array/kernels.h"
-#include "array/special.h"
+#include "array/scalar.h"
 
 namespace quill {
 
@@ -14,6 +14,7 @@ std::string_view symbol_of(Binary op) {
   constexpr std::string_view symbols[] = {
       "+",  "-",   "*",  "/",   "%",   "^",     "==",    "!=",   "<",        "<=",      ">",
       ">=", "and", "or", "min", "max", "atan2", "hypot", "beta", "bessel_j", "bessel_y"};
+  static_assert(std::size(symbols) == static_cast<std::size_t>(Binary::bessel_y) + 1);
   return symbols[static_cast<int>(op)];
 }
 
@@ -91,12 +92,6 @@ ElementType sum_type(ElementType a) {
 
 namespace {
 
-// Repeated multiplication for small whole powers is exact where pow() may round differently.
-double power(double a, double b) { return b == 2 ? a * a : b == 1 ? a : std::pow(a, b); }
-
-double least_of(double x, double y) { return std::isnan(x) || x < y ? x : y; }
-double most_of(double x, double y) { return std::isnan(x) || x > y ? x : y; }
-
 [[noreturn]] void fail_complex(Binary op) {
   if (op == Binary::minimum || op == Binary::maximum)
     fail("complex numbers have no order", "compare abs(z) or real(z)");
@@ -104,93 +99,61 @@ double most_of(double x, double y) { return std::isnan(x) || x > y ? x : y; }
 }
 
 Array arithmetic_complex(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
-  using C = Complex;
-  switch (op) {
-    case Binary::add: return map2<C, C>(a, b, shape, [](C x, C y) { return x + y; });
-    case Binary::subtract: return map2<C, C>(a, b, shape, [](C x, C y) { return x - y; });
-    case Binary::multiply: return map2<C, C>(a, b, shape, [](C x, C y) { return x * y; });
-    case Binary::divide: return map2<C, C>(a, b, shape, [](C x, C y) { return x / y; });
-    case Binary::power:
-      return map2<C, C>(a, b, shape, [](C x, C y) {
-        return y == C(2) ? x * x : x == C(0) && y.real() > 0 ? C(0) : std::pow(x, y);
-      });
-    default: fail_complex(op);
-  }
+  return scalar::with_arithmetic(op, [&]<class F>(F f) -> Array {
+    if constexpr (F::kComplex)
+      return map2<Complex, Complex>(a, b, shape, f);
+    else
+      fail_complex(op);
+  });
 }
 
 template <class T>
 Array arithmetic_real(Binary op, const Operand& a, const Operand& b, const Shape& shape, Domain* domain) {
-  const auto with = [&](auto f) { return map2<T, T>(a, b, shape, f); };
-  const auto called = [&](double (*f)(double, double)) {
-    return with([f](T x, T y) { return static_cast<T>(f(x, y)); });
-  };
-  // What has no real result for some arguments in its domain says so.
-  const auto limited = [&](double (*f)(double, double)) {
-    bool left = false;
-    auto out = with([f, &left](T x, T y) {
-      const double r = f(x, y);
-      left |= std::isnan(r) && !std::isnan(x) && !std::isnan(y);
-      return static_cast<T>(r);
-    });
-    if (domain) domain->left |= left;
-    return out;
-  };
-  switch (op) {
-    case Binary::add: return with([](T x, T y) { return x + y; });
-    case Binary::subtract: return with([](T x, T y) { return x - y; });
-    case Binary::multiply: return with([](T x, T y) { return x * y; });
-    case Binary::divide: return with([](T x, T y) { return x / y; });
-    case Binary::remainder: return called(remainder_of);
-    case Binary::power:
-      if (b.shape.empty() && *static_cast<const T*>(b.data) == T(2))
-        return with([](T x, T) { return x * x; });
-      return limited(power);
-    case Binary::minimum: return with([](T x, T y) { return std::isnan(x) || x < y ? x : y; });
-    case Binary::maximum: return with([](T x, T y) { return std::isnan(x) || x > y ? x : y; });
-    case Binary::atan2: return called(std::atan2);
-    case Binary::hypot: return called(std::hypot);
-    case Binary::beta: return limited(beta);
-    case Binary::bessel_j: return limited(bessel_j);
-    default: return limited(bessel_y);
-  }
+  return scalar::with_arithmetic(op, [&]<class F>(F f) {
+    if constexpr (!F::kLimited) {
+      return map2<T, T>(a, b, shape, f);
+    } else {
+      if (std::is_same_v<F, scalar::Power> && b.shape.empty() && *static_cast<const T*>(b.data) == T(2))
+        return map2<T, T>(a, b, shape, [](T x, T) { return x * x; });
+      // What has no real result for some arguments says so.
+      bool left = false;
+      auto out = map2<T, T>(a, b, shape, [f, &left](T x, T y) {
+        const T r = f(x, y);
+        left |= std::isnan(r) && !std::isnan(x) && !std::isnan(y);
+        return r;
+      });
+      if (domain) domain->exceeded |= left;
+      return out;
+    }
+  });
 }
 
 template <class T>
 Array arithmetic_integer(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
-  const auto with = [&](auto f) { return map2<T, T>(a, b, shape, f); };
-  switch (op) {
-    case Binary::add: return with([](T x, T y) { return checked_add(x, y); });
-    case Binary::subtract: return with([](T x, T y) { return checked_subtract(x, y); });
-    case Binary::multiply: return with([](T x, T y) { return checked_multiply(x, y); });
-    case Binary::remainder: return with([](T x, T y) { return checked_remainder(x, y); });
-    case Binary::power: return with([](T x, T y) { return checked_power(x, y); });
-    case Binary::minimum: return with([](T x, T y) { return x < y ? x : y; });
-    default: return with([](T x, T y) { return x > y ? x : y; });
-  }
+  return scalar::with_arithmetic(op, [&]<class F>(F f) -> Array {
+    if constexpr (F::kInteger)
+      return map2<T, T>(a, b, shape, f);
+    else
+      scalar::fail_operation();
+  });
 }
 
 template <class T>
 Array compare(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
-  const auto with = [&](auto f) { return map2<T, bool>(a, b, shape, f); };
+  const bool is_equality = op == Binary::equal || op == Binary::not_equal;
   if constexpr (std::is_same_v<T, Any>) {
-    if (op != Binary::equal && op != Binary::not_equal)
+    if (!is_equality)
       fail("elements of type any have no order", "take the numbers out first: [x for x in a]");
     const bool wanted = op == Binary::equal;
-    return with(
-        [wanted](const Any& x, const Any& y) { return (x == y || (x && y && x->equals(*y))) == wanted; });
+    return map2<T, bool>(a, b, shape, [wanted](const Any& x, const Any& y) {
+      return (x == y || (x && y && x->equals(*y))) == wanted;
+    });
+  } else if constexpr (std::is_same_v<T, Complex>) {
+    if (op == Binary::equal) return map2<T, bool>(a, b, shape, scalar::Equal{});
+    if (op == Binary::not_equal) return map2<T, bool>(a, b, shape, scalar::NotEqual{});
+    fail("complex numbers have no order", "compare abs(z) or real(z)");
   } else {
-    if (op == Binary::equal) return with([](const T& x, const T& y) { return x == y; });
-    if (op == Binary::not_equal) return with([](const T& x, const T& y) { return x != y; });
-    if constexpr (std::is_same_v<T, Complex>) {
-      fail("complex numbers have no order", "compare abs(z) or real(z)");
-    } else {
-      switch (op) {
-        case Binary::less: return with([](const T& x, const T& y) { return x < y; });
-        case Binary::less_equal: return with([](const T& x, const T& y) { return x <= y; });
-        case Binary::greater: return with([](const T& x, const T& y) { return x > y; });
-        default: return with([](const T& x, const T& y) { return x >= y; });
-      }
-    }
+    return scalar::with_comparison(op, [&](auto f) { return map2<T, bool>(a, b, shape, f); });
   }
 }
 
@@ -212,8 +175,8 @@ Array combine_truth(Binary op, const Operand& a, const Operand& b, const Shape& 
     fail(fmt::format("`{}` takes truth values, not {}", symbol_of(op),
                      name_of(a.type == ElementType::boolean ? b.type : a.type)),
          "compare first: x != 0");
-  if (op == Binary::logical_and) return map2<bool, bool>(a, b, shape, [](bool x, bool y) { return x && y; });
-  return map2<bool, bool>(a, b, shape, [](bool x, bool y) { return x || y; });
+  if (op == Binary::logical_and) return map2<bool, bool>(a, b, shape, scalar::And{});
+  return map2<bool, bool>(a, b, shape, scalar::Or{});
 }
 
 // A literal in the type of the integers beside it.
@@ -245,7 +208,8 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
     case ElementType::int32: return arithmetic_integer<std::int32_t>(op, x, y, shape);
     case ElementType::int64: return arithmetic_integer<std::int64_t>(op, x, y, shape);
     case ElementType::uint8: return arithmetic_integer<std::uint8_t>(op, x, y, shape);
-    default: return arithmetic_real<double>(op, x, y, shape, domain);
+    case ElementType::float64: return arithmetic_real<double>(op, x, y, shape, domain);
+    default: scalar::fail_operation();
   }
 }
 
@@ -270,13 +234,7 @@ bool update(Binary op, double* elements, const Shape& shape, const Strides& stri
                            });
     return true;
   };
-  switch (op) {
-    case Binary::add: return with([](double x, double y) { return x + y; });
-    case Binary::subtract: return with([](double x, double y) { return x - y; });
-    case Binary::multiply: return with([](double x, double y) { return x * y; });
-    case Binary::divide: return with([](double x, double y) { return x / y; });
-    default: return false;
-  }
+  return scalar::is_basic(op) && scalar::with_basic(op, with);
 }
 
 bool apply_in_place(Binary op, Array& a, const Operand& b) {
@@ -287,22 +245,7 @@ bool apply_in_place(Binary op, Array& a, const Operand& b) {
 }
 
 double apply(Binary op, double a, double b) {
-  switch (op) {
-    case Binary::add: return a + b;
-    case Binary::subtract: return a - b;
-    case Binary::multiply: return a * b;
-    case Binary::divide: return a / b;
-    case Binary::remainder: return remainder_of(a, b);
-    case Binary::power: return power(a, b);
-    case Binary::minimum: return least_of(a, b);
-    case Binary::maximum: return most_of(a, b);
-    case Binary::atan2: return std::atan2(a, b);
-    case Binary::hypot: return std::hypot(a, b);
-    case Binary::beta: return beta(a, b);
-    case Binary::bessel_j: return bessel_j(a, b);
-    case Binary::bessel_y: return bessel_y(a, b);
-    default: fail(fmt::format("{} of two numbers is not a number", symbol_of(op)));
-  }
+  return scalar::with_arithmetic(op, [&](auto f) { return f(a, b); });
 }
 
 Array pick(const Operand& mask, const Operand& a, const Operand& b) {

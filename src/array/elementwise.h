@@ -93,7 +93,7 @@ std::string_view name_of(Unary op);
 // Set when a real function of a number in its domain of real arguments had no real result, so that NaN
 // came out: sqrt(-1), log(-2), (-8)^(1/3).
 struct Domain {
-  bool left = false;
+  bool exceeded = false;
 };
 
 // The element type in which both can be expressed; Error when there is none.

@@ -12,6 +12,7 @@ namespace quill {
 
 std::string_view name_of(Reduction op) {
   constexpr std::string_view names[] = {"sum", "product", "min", "max", "any", "all", "count of nan"};
+  static_assert(std::size(names) == static_cast<std::size_t>(Reduction::count_nan) + 1);
   return names[static_cast<int>(op)];
 }
 

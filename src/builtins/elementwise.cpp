@@ -64,7 +64,7 @@ Value two_arguments(Call& call, Binary op) {
   Array a, b;
   Domain domain;
   auto out = apply(op, call.operand(0, a), call.operand(1, b), &domain);
-  if (domain.left)
+  if (domain.exceeded)
     call.warn(fmt::format("{} has no real result for some numbers here, which became nan", call.row.name));
   return Value::array(std::move(out));
 }

@@ -42,7 +42,7 @@ std::vector<std::string> ModuleNames::known_names() const {
   return out;
 }
 
-Op Compiler::op_of(Token token) {
+Op op_of(Token token) {
   switch (token) {
     case Token::plus:
     case Token::assign_plus: return Op::add;

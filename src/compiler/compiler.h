@@ -24,6 +24,9 @@ class ModuleNames : public OuterNames {
   const Registry& registry_;
 };
 
+// The operation of an operator, also of one that assigns.
+Op op_of(Token token);
+
 struct CompileOptions {
   bool interactive = false;  // report every assignment at top level
   std::string last_section;  // leave out what comes behind this section; "": nothing

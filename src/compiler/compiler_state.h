@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "compiler/compiler.h"
+#include "compiler/constants.h"
 #include "language/effects.h"
 
 namespace quill {
@@ -19,7 +20,6 @@ class Compiler {
   std::shared_ptr<const Function> top();
 
  private:
-  static Op op_of(Token token);
   void assign_alias(const Node& node);
   // place = value in r, for a name of any kind.
   void store_name(const Node& target, int place, int r);

@@ -12,8 +12,8 @@ namespace quill {
 
 struct OpRow {
   Op op;
-  std::string_view name;                 // in the text form
-  std::optional<Binary> binary = {};     // of the operators of two operands that go element by element
+  std::string_view name;              // in the text form
+  std::optional<Binary> binary = {};  // of the operators of two operands that go element by element
 };
 
 inline constexpr auto kOps = std::to_array<OpRow>({

@@ -7,7 +7,9 @@
 #include <new>
 
 #include "array/index.h"
+#include "array/scalar.h"
 #include "base/interrupt.h"
+#include "compiler/operations_table.h"
 #include "engine/operations.h"
 #include "value/print.h"
 
@@ -112,73 +114,73 @@ void Machine::execute(std::size_t stop_depth) {
         switch (i.op) {
           case Op::add:
             if (b.is_number() && c.is_number())
-              a.set_number(b.number() + c.number());
+              a.set_number(scalar::Add{}(b.number(), c.number()));
             else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::subtract:
             if (b.is_number() && c.is_number())
-              a.set_number(b.number() - c.number());
+              a.set_number(scalar::Subtract{}(b.number(), c.number()));
             else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::multiply:
             if (b.is_number() && c.is_number())
-              a.set_number(b.number() * c.number());
+              a.set_number(scalar::Multiply{}(b.number(), c.number()));
             else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::divide:
             if (b.is_number() && c.is_number())
-              a.set_number(b.number() / c.number());
+              a.set_number(scalar::Divide{}(b.number(), c.number()));
             else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
               goto slow;
             break;
           case Op::remainder:
             if (b.is_number() && c.is_number())
-              a.set_number(remainder_of(b.number(), c.number()));
+              a.set_number(scalar::Remainder{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::less:
             if (b.is_number() && c.is_number())
-              a.set_truth(b.number() < c.number());
+              a.set_truth(scalar::Less{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::less_equal:
             if (b.is_number() && c.is_number())
-              a.set_truth(b.number() <= c.number());
+              a.set_truth(scalar::LessEqual{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::greater:
             if (b.is_number() && c.is_number())
-              a.set_truth(b.number() > c.number());
+              a.set_truth(scalar::Greater{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::greater_equal:
             if (b.is_number() && c.is_number())
-              a.set_truth(b.number() >= c.number());
+              a.set_truth(scalar::GreaterEqual{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::equal:
             if (b.is_number() && c.is_number())
-              a.set_truth(b.number() == c.number());
+              a.set_truth(scalar::Equal{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::not_equal:
             if (b.is_number() && c.is_number())
-              a.set_truth(b.number() != c.number());
+              a.set_truth(scalar::NotEqual{}(b.number(), c.number()));
             else
               goto slow;
             break;
           case Op::negate:
             if (b.is_number())
-              a.set_number(-b.number());
+              a.set_number(scalar::Negate{}(b.number()));
             else
               goto slow;
             break;
@@ -247,22 +249,18 @@ void Machine::execute(std::size_t stop_depth) {
             if (const double* element = c.is_number() ? element_at(a, r + i.b, i.n) : nullptr;
                 element && is_owned(a) && static_cast<Op>(i.flag & ~kUpdateLiteral) <= Op::divide) {
               double& x = a.array_to_change().mutable_data<double>()[element - a.array().data<double>()];
-              switch (static_cast<Op>(i.flag & ~kUpdateLiteral)) {
-                case Op::add: x += c.number(); break;
-                case Op::subtract: x -= c.number(); break;
-                case Op::multiply: x *= c.number(); break;
-                default: x /= c.number(); break;
-              }
+              scalar::with_basic(binary_of(static_cast<Op>(i.flag & ~kUpdateLiteral)),
+                                 [&](auto f) { x = f(x, c.number()); });
               break;
             }
             goto slow;
           case Op::logical_and:
             if (!b.is(Kind::truth) || !c.is(Kind::truth)) goto slow;
-            a.set_truth(b.truth() && c.truth());
+            a.set_truth(scalar::And{}(b.truth(), c.truth()));
             break;
           case Op::logical_or:
             if (!b.is(Kind::truth) || !c.is(Kind::truth)) goto slow;
-            a.set_truth(b.truth() || c.truth());
+            a.set_truth(scalar::Or{}(b.truth(), c.truth()));
             break;
           case Op::logical_not:
             if (!b.is(Kind::truth)) goto slow;
@@ -359,7 +357,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     }
     case Op::power:
       if (b.is_number() && c.is_number()) {
-        const double x = b.number(), y = c.number(), result = apply(Binary::power, x, y);
+        const double x = b.number(), y = c.number(), result = scalar::Power{}(x, y);
         if (std::isnan(result) && !std::isnan(x) && !std::isnan(y))
           warn("a power has no real result for some numbers here, which became nan",
                "complex(x) ^ y goes on in the complex numbers", node);
@@ -496,7 +494,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = std::move(names);
       return;
     }
-    default: fail("this instruction is not built yet");
+    default: throw std::logic_error("an instruction has no meaning here");
   }
 }
 

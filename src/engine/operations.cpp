@@ -8,6 +8,7 @@
 #include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
+#include "array/scalar.h"
 #include "base/text.h"
 #include "compiler/operations_table.h"
 #include "engine/machine.h"
@@ -162,7 +163,7 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
 }
 
 void warn_domain(Machine& machine, const Domain& domain, std::string_view what, const Node* node) {
-  if (!domain.left) return;
+  if (!domain.exceeded) return;
   const bool is_power = what == "^";
   machine.warn(fmt::format("{} has no real result for some numbers here, which became nan",
                            is_power ? "a power" : what),
@@ -251,12 +252,7 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare)
   const double* from_y = y ? y->data<double>() : &b.number();
   double* to = out.mutable_data<double>();
   const auto run = [&](auto f) { combine(to, from_x, !x, from_y, !y, like.size(), f); };
-  switch (op) {
-    case Op::add: run([](double p, double q) { return p + q; }); break;
-    case Op::subtract: run([](double p, double q) { return p - q; }); break;
-    case Op::multiply: run([](double p, double q) { return p * q; }); break;
-    default: run([](double p, double q) { return p / q; }); break;
-  }
+  scalar::with_basic(binary_of(op), run);
   if (&place != &target) target = std::move(place);
   return true;
 }

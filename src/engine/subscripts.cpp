@@ -8,6 +8,7 @@
 
 #include "array/index.h"
 #include "base/text.h"
+#include "compiler/constants.h"
 #include "value/print.h"
 
 namespace quill {

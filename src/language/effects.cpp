@@ -39,7 +39,8 @@ class Walk {
 
   // What stands left of an assignment.
   void target(const Node& node, bool combined, bool alias) {
-    if (node.kind == NodeKind::name) return add(alias ? How::alias : combined ? How::changed : How::assigned, node, node.text);
+    if (node.kind == NodeKind::name)
+      return add(alias ? How::alias : combined ? How::changed : How::assigned, node, node.text);
     if (node.kind != NodeKind::index) return;
     const Node* base = &node;
     while (base->kind == NodeKind::index) {
@@ -90,9 +91,7 @@ class Walk {
         out_.back().node = &node.kid(0);
         return kids(node);
       case NodeKind::given:
-      case NodeKind::use:
-        kids(node);
-        return add(How::assigned, node, name_defined_by(node));
+      case NodeKind::use: kids(node); return add(How::assigned, node, name_defined_by(node));
       case NodeKind::loop_for:
         visit(node.loop_source());
         for (std::size_t k = 0; k < node.loop_target_count(); ++k) target(node.kid(k), false, false);
@@ -112,7 +111,8 @@ Effects effects_of(const Node& node) { return Walk().run(node); }
 int mentions(const Effects& effects, const Node& name) {
   return static_cast<int>(std::count_if(effects.begin(), effects.end(), [&](const NameUse& use) {
     return use.how != NameUse::How::bound &&
-           (use.name == name.text || (use.binding.kind == name.binding.kind && use.binding.index == name.binding.index));
+           (use.name == name.text ||
+            (use.binding.kind == name.binding.kind && use.binding.index == name.binding.index));
   }));
 }
 
@@ -160,7 +160,8 @@ bool is_elementwise_expression(const Node& node) {
     case NodeKind::comparison: break;
     default: return false;
   }
-  return std::all_of(node.kids.begin(), node.kids.end(), [](const NodePtr& kid) { return is_elementwise_expression(*kid); });
+  return std::all_of(node.kids.begin(), node.kids.end(),
+                     [](const NodePtr& kid) { return is_elementwise_expression(*kid); });
 }
 
 namespace {
@@ -214,7 +215,8 @@ std::string dump_effects(const Tree& tree) {
     const bool elementwise =
         (statement->kind == NodeKind::assign && is_elementwise_expression(statement->assigned_value())) ||
         (statement->kind == NodeKind::expression && is_elementwise_expression(statement->kid(0)));
-    out += fmt::format("line {}: {}{}\n", line, what.empty() ? "nothing" : what, elementwise ? "; elementwise" : "");
+    out += fmt::format("line {}: {}{}\n", line, what.empty() ? "nothing" : what,
+                       elementwise ? "; elementwise" : "");
     add_functions(*statement, out, 1);
   }
   return out;

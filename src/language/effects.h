@@ -1,5 +1,5 @@
-// What a piece of a program does with names: which it assigns, changes in part, reads, aliases and captures. Found
-// in one walk over the tree, for all that asks.
+// What a piece of a program does with names: which it assigns, changes in part, reads, aliases and captures.
+// Found in one walk over the tree, for all that asks.
 #pragma once
 
 #include <string>
@@ -21,7 +21,7 @@ struct NameUse {
   } how;
   const Node* node;  // that names it
   std::string name;
-  Binding binding;  // unresolved before the resolver has run
+  Binding binding;                // unresolved before the resolver has run
   bool in_function = false;       // inside of a function of this piece
   bool in_comprehension = false;  // inside of a comprehension of it
   // Whether it has another value afterwards.
@@ -29,8 +29,8 @@ struct NameUse {
 };
 using Effects = std::vector<NameUse>;
 
-// Of a statement, a block, an expression or the definition of a function. `node` itself may be a function, whose
-// body is then not taken as that of an inner one.
+// Of a statement, a block, an expression or the definition of a function. `node` itself may be a function,
+// whose body is then not taken as that of an inner one.
 Effects effects_of(const Node& node);
 
 // How often an assigned name is mentioned, also inside of functions, where its binding is another.

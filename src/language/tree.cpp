@@ -2,8 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <cmath>
-
 #include "base/number.h"
 
 namespace quill {
@@ -91,34 +89,6 @@ std::string dump(const Node& node) {
     case NodeKind::expect: return form("expect", node);
   }
   return "";
-}
-
-std::optional<double> constant_of(const Node& node) {
-  const auto finite = [](double x) { return std::isfinite(x) ? std::optional(x) : std::nullopt; };
-  if (node.kind == NodeKind::number) return node.flag ? std::nullopt : finite(node.number);
-  if (node.kind == NodeKind::unary && node.op == Token::minus) {
-    const auto x = constant_of(node.kid(0));
-    return x ? std::optional(-*x) : std::nullopt;
-  }
-  if (node.kind != NodeKind::binary) return std::nullopt;
-  switch (node.op) {
-    case Token::plus:
-    case Token::minus:
-    case Token::times:
-    case Token::divide:
-    case Token::power: break;
-    default: return std::nullopt;
-  }
-  const auto a = constant_of(node.kid(0));
-  const auto b = a ? constant_of(node.kid(1)) : std::nullopt;
-  if (!b) return std::nullopt;
-  switch (node.op) {
-    case Token::plus: return finite(*a + *b);
-    case Token::minus: return finite(*a - *b);
-    case Token::times: return finite(*a * *b);
-    case Token::divide: return finite(*a / *b);
-    default: return finite(*b == 2 ? *a * *a : std::pow(*a, *b));
-  }
 }
 
 bool is_operator_expression(const Node& node) {

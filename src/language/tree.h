@@ -126,10 +126,6 @@ struct Tree {
 // The tree as nested parentheses, for tests: (assign x (+ 1 2)).
 std::string dump(const Node& node);
 
-// The number that a literal, or an expression of literals only, stands for; nothing when it is not finite or
-// anything else stands in it.
-std::optional<double> constant_of(const Node& node);
-
 // Whether a written expression must be put in parentheses to be an operand.
 bool is_operator_expression(const Node& node);
 

@@ -90,7 +90,8 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
     const auto place = formal - formals.begin();
     if (given[static_cast<std::size_t>(place)])
       wrong(argument,
-            fmt::format("the argument `{}` of {} is given twice, by position and by name", names[i], callee.called),
+            fmt::format("the argument `{}` of {} is given twice, by position and by name", names[i],
+                        callee.called),
             "");
     else
       out.places.push_back(static_cast<int>(place));
@@ -106,8 +107,10 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
   }
   std::vector<std::string> missing;
   for (std::size_t k = 0; k < formals.size(); ++k)
-    if (formals[k].required && formals[k].has_name() && !given[k]) missing.push_back(fmt::format("`{}`", formals[k].name));
-  if (!missing.empty()) wrong(-1, fmt::format("{} needs {} too", callee.called, list_in_prose(missing)), callee.signature);
+    if (formals[k].required && formals[k].has_name() && !given[k])
+      missing.push_back(fmt::format("`{}`", formals[k].name));
+  if (!missing.empty())
+    wrong(-1, fmt::format("{} needs {} too", callee.called, list_in_prose(missing)), callee.signature);
   return out;
 }
 
@@ -115,7 +118,8 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
 
 Bound bound_arguments(const Builtin& row, std::span<const std::string> names, std::size_t count) {
   Callee callee{{}, std::string(row.name), signature_of(row)};
-  for (const auto& p : row.parameters) callee.formals.push_back({p.name, p.fallback.empty(), p.many, p.free_names});
+  for (const auto& p : row.parameters)
+    callee.formals.push_back({p.name, p.fallback.empty(), p.many, p.free_names});
   return bound(callee, names, count);
 }
 

@@ -1,5 +1,5 @@
-// Signatures, and which parameter each argument of a call goes to: one rule for built-ins and functions of the
-// language, before a program runs and while it does.
+// Signatures, and which parameter each argument of a call goes to: one rule for built-ins and functions of
+// the language, before a program runs and while it does.
 #pragma once
 
 #include <optional>

@@ -22,7 +22,9 @@ class Names : public OuterNames {
     if (find_global(name) < 0) globals_.push_back(name);
     return find_global(name);
   }
-  int find_builtin(const std::string& name) const override { return name == "sum" ? 0 : name == "zip" ? 1 : -1; }
+  int find_builtin(const std::string& name) const override {
+    return name == "sum" ? 0 : name == "zip" ? 1 : -1;
+  }
   std::vector<std::string> known_names() const override { return globals_; }
 
  private:
@@ -43,7 +45,8 @@ std::string effects(const std::string& text) {
 TEST_CASE("statements and what they do with names") {
   const std::vector<std::array<std::string, 2>> rows = {
       {"a = 1", "line 1: assigns a; elementwise\n"},
-      {"a = 1; b = 2 * a ^ 2 - a % 3", "line 1: assigns a; elementwise\nline 1: assigns b; reads a; elementwise\n"},
+      {"a = 1; b = 2 * a ^ 2 - a % 3",
+       "line 1: assigns a; elementwise\nline 1: assigns b; reads a; elementwise\n"},
       {"a = 1; a += 2", "line 1: assigns a; elementwise\nline 1: changes a; elementwise\n"},
       {"a = [1, 2]; a[a[1]] = a[2]", "line 1: assigns a\nline 1: changes a; reads a\n"},
       {"d = {}; d[\"a\"][1] = 2", "line 1: assigns d\nline 1: changes d; elementwise\n"},
@@ -54,9 +57,11 @@ TEST_CASE("statements and what they do with names") {
       {"v = [k * 2 for k in 1..3]", "line 1: assigns v; reads k; binds k\n"},
       {"given rate = 0.3", "line 1: assigns rate\n"},
       {"use \"a.eq\" as a", "line 1: assigns a\n"},
-      {"x = 1\nfn f(t, u = x) = t * x", "line 1: assigns x; elementwise\nline 2: assigns f\n  fn f: reads x, t; binds t, u; elementwise\n"},
+      {"x = 1\nfn f(t, u = x) = t * x",
+       "line 1: assigns x; elementwise\nline 2: assigns f\n  fn f: reads x, t; binds t, u; elementwise\n"},
       {"fn f(t) {\n  s = 1\n  g = fn(u) = u + s + t\n  return g\n}",
-       "line 1: assigns f\n  fn f: assigns s, g; reads g; binds t\n    fn : reads u, s, t; binds u; captures s, t; elementwise\n"},
+       "line 1: assigns f\n  fn f: assigns s, g; reads g; binds t\n    fn : reads u, s, t; binds u; captures "
+       "s, t; elementwise\n"},
       {"1 + 1", "line 1: nothing; elementwise\n"},
       {"a = 1 < 2 and not true", "line 1: assigns a; elementwise\n"},
       {"a = [1, 2] *+ [1, 2]", "line 1: assigns a\n"}};

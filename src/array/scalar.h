@@ -1,0 +1,276 @@
+// The operators and functions of the language on single numbers. All that calculates takes them from here: loops
+// over arrays, updates in place, the machine's short ways, constants folded before a program runs.
+#pragma once
+
+#include <cmath>
+#include <numbers>
+#include <stdexcept>
+#include <type_traits>
+
+#include "array/elementwise.h"
+#include "array/integers.h"
+#include "array/special.h"
+
+namespace quill::scalar {
+
+// -- operators. Of whole numbers they are checked; each is for the types of `kReal`, `kInteger` and `kComplex`.
+
+struct Add {
+  static constexpr bool kReal = true, kInteger = true, kComplex = true, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_integral_v<T>)
+      return checked_add(a, b);
+    else
+      return a + b;
+  }
+};
+struct Subtract {
+  static constexpr bool kReal = true, kInteger = true, kComplex = true, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_integral_v<T>)
+      return checked_subtract(a, b);
+    else
+      return a - b;
+  }
+};
+struct Multiply {
+  static constexpr bool kReal = true, kInteger = true, kComplex = true, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_integral_v<T>)
+      return checked_multiply(a, b);
+    else
+      return a * b;
+  }
+};
+struct Divide {
+  static constexpr bool kReal = true, kInteger = false, kComplex = true, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    return a / b;
+  }
+};
+struct Remainder {
+  static constexpr bool kReal = true, kInteger = true, kComplex = false, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_integral_v<T>)
+      return checked_remainder(a, b);
+    else
+      return static_cast<T>(remainder_of(a, b));
+  }
+};
+// Small powers are products, which are exact where pow() may round differently.
+struct Power {
+  static constexpr bool kReal = true, kInteger = true, kComplex = true, kLimited = true;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_integral_v<T>)
+      return checked_power(a, b);
+    else if constexpr (std::is_same_v<T, Complex>)
+      return b == T(2) ? a * a : a == T(0) && b.real() > 0 ? T(0) : std::pow(a, b);
+    else
+      return b == 2 ? a * a : b == 1 ? a : static_cast<T>(std::pow(static_cast<double>(a), static_cast<double>(b)));
+  }
+};
+struct Minimum {
+  static constexpr bool kReal = true, kInteger = true, kComplex = false, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_floating_point_v<T>)
+      return std::isnan(a) || a < b ? a : b;
+    else
+      return a < b ? a : b;
+  }
+};
+struct Maximum {
+  static constexpr bool kReal = true, kInteger = true, kComplex = false, kLimited = false;
+  template <class T>
+  T operator()(const T& a, const T& b) const {
+    if constexpr (std::is_floating_point_v<T>)
+      return std::isnan(a) || a > b ? a : b;
+    else
+      return a > b ? a : b;
+  }
+};
+
+// Functions of two reals; those that are limited have no real result for some arguments.
+#define QUILL_REAL_FUNCTION_OF_TWO(Name, limited, expression)                                              \
+  struct Name {                                                                                            \
+    static constexpr bool kReal = true, kInteger = false, kComplex = false, kLimited = limited;            \
+    template <class T>                                                                                     \
+    T operator()(const T& a, const T& b) const {                                                           \
+      const auto x = static_cast<double>(a), y = static_cast<double>(b);                                   \
+      return static_cast<T>(expression);                                                                   \
+    }                                                                                                      \
+  };
+QUILL_REAL_FUNCTION_OF_TWO(Atan2, false, std::atan2(x, y))
+QUILL_REAL_FUNCTION_OF_TWO(Hypot, false, std::hypot(x, y))
+QUILL_REAL_FUNCTION_OF_TWO(Beta, true, beta(x, y))
+QUILL_REAL_FUNCTION_OF_TWO(BesselJ, true, bessel_j(x, y))
+QUILL_REAL_FUNCTION_OF_TWO(BesselY, true, bessel_y(x, y))
+#undef QUILL_REAL_FUNCTION_OF_TWO
+
+// Comparisons and combinations of truth values.
+#define QUILL_COMPARISON(Name, sign)                 \
+  struct Name {                                      \
+    template <class T>                               \
+    bool operator()(const T& a, const T& b) const {  \
+      return a sign b;                               \
+    }                                                \
+  };
+QUILL_COMPARISON(Equal, ==)
+QUILL_COMPARISON(NotEqual, !=)
+QUILL_COMPARISON(Less, <)
+QUILL_COMPARISON(LessEqual, <=)
+QUILL_COMPARISON(Greater, >)
+QUILL_COMPARISON(GreaterEqual, >=)
+QUILL_COMPARISON(And, &&)
+QUILL_COMPARISON(Or, ||)
+#undef QUILL_COMPARISON
+
+[[noreturn]] inline void fail_operation() { throw std::logic_error("an operation stands where it has no meaning"); }
+
+// f(Add{}), f(Subtract{}), f(Multiply{}) or f(Divide{}).
+inline bool is_basic(Binary op) { return op <= Binary::divide; }
+template <class F>
+decltype(auto) with_basic(Binary op, F&& f) {
+  switch (op) {
+    case Binary::add: return f(Add{});
+    case Binary::subtract: return f(Subtract{});
+    case Binary::multiply: return f(Multiply{});
+    case Binary::divide: return f(Divide{});
+    default: fail_operation();
+  }
+}
+
+// f of everything that gives a number of two.
+template <class F>
+decltype(auto) with_arithmetic(Binary op, F&& f) {
+  switch (op) {
+    case Binary::remainder: return f(Remainder{});
+    case Binary::power: return f(Power{});
+    case Binary::minimum: return f(Minimum{});
+    case Binary::maximum: return f(Maximum{});
+    case Binary::atan2: return f(Atan2{});
+    case Binary::hypot: return f(Hypot{});
+    case Binary::beta: return f(Beta{});
+    case Binary::bessel_j: return f(BesselJ{});
+    case Binary::bessel_y: return f(BesselY{});
+    default: return with_basic(op, f);
+  }
+}
+
+template <class F>
+decltype(auto) with_comparison(Binary op, F&& f) {
+  switch (op) {
+    case Binary::equal: return f(Equal{});
+    case Binary::not_equal: return f(NotEqual{});
+    case Binary::less: return f(Less{});
+    case Binary::less_equal: return f(LessEqual{});
+    case Binary::greater: return f(Greater{});
+    case Binary::greater_equal: return f(GreaterEqual{});
+    default: fail_operation();
+  }
+}
+
+// -- functions of one real
+
+// sin(pi x)/(pi x), 1 at 0; the argument is reduced first so that whole numbers give exactly 0.
+inline double sinc(double x) {
+  if (x == 0) return 1;
+  if (std::isinf(x)) return 0;
+  double r = std::fmod(std::fabs(x), 2.0);
+  double sign = 1;
+  if (r >= 1) {
+    r -= 1;
+    sign = -1;
+  }
+  if (r > 0.5) r = 1 - r;
+  return sign * std::sin(std::numbers::pi * r) / (std::numbers::pi * std::fabs(x));
+}
+inline double log_gamma(double x) {
+  int sign = 0;
+  return ::lgamma_r(x, &sign);
+}
+
+struct Negate {
+  template <class T>
+  T operator()(const T& x) const {
+    if constexpr (std::is_integral_v<T>)
+      return checked_subtract<T>(0, x);
+    else
+      return -x;
+  }
+};
+struct Abs {
+  template <class T>
+  T operator()(const T& x) const {
+    if constexpr (std::is_integral_v<T>)
+      return x < 0 ? checked_subtract<T>(0, x) : x;
+    else
+      return std::fabs(x);
+  }
+};
+
+// One row a function: name, whether it has no real result for some arguments, its value for a double x.
+#define QUILL_REAL_FUNCTIONS(ROW)                                        \
+  ROW(sqrt, true, std::sqrt(x))                                          \
+  ROW(cbrt, false, std::cbrt(x))                                         \
+  ROW(exp, false, std::exp(x))                                           \
+  ROW(expm1, false, std::expm1(x))                                       \
+  ROW(log, true, std::log(x))                                            \
+  ROW(log2, true, std::log2(x))                                          \
+  ROW(log10, true, std::log10(x))                                        \
+  ROW(log1p, true, std::log1p(x))                                        \
+  ROW(sin, false, std::sin(x))                                           \
+  ROW(cos, false, std::cos(x))                                           \
+  ROW(tan, false, std::tan(x))                                           \
+  ROW(asin, true, std::asin(x))                                          \
+  ROW(acos, true, std::acos(x))                                          \
+  ROW(atan, false, std::atan(x))                                         \
+  ROW(sinh, false, std::sinh(x))                                         \
+  ROW(cosh, false, std::cosh(x))                                         \
+  ROW(tanh, false, std::tanh(x))                                         \
+  ROW(asinh, false, std::asinh(x))                                       \
+  ROW(acosh, true, std::acosh(x))                                        \
+  ROW(atanh, true, std::atanh(x))                                        \
+  ROW(sinc, false, scalar::sinc(x))                                      \
+  ROW(gamma, false, std::tgamma(x))                                      \
+  ROW(log_gamma, false, scalar::log_gamma(x))                            \
+  ROW(erf, false, std::erf(x))                                           \
+  ROW(erfc, false, std::erfc(x))                                         \
+  ROW(sign, false, x > 0 ? 1.0 : x < 0 ? -1.0 : x)                       \
+  ROW(floor, false, std::floor(x))                                       \
+  ROW(ceil, false, std::ceil(x))                                         \
+  ROW(round, false, std::round(x))                                       \
+  ROW(truncate, false, std::trunc(x))                                    \
+  ROW(abs, false, Abs{}(x))                                              \
+  ROW(negate, false, Negate{}(x))                                        \
+  ROW(real, false, x)                                                    \
+  ROW(conj, false, x)                                                    \
+  ROW(imag, false, std::isnan(x) ? x : 0.0)                              \
+  ROW(phase, false, x < 0 ? std::numbers::pi : std::isnan(x) ? x : 0.0)
+
+// A function of reals; null when the function gives truth values.
+struct RealFunction {
+  double (*f)(double) = nullptr;
+  bool limited = false;
+};
+inline RealFunction real_function(Unary op) {
+  switch (op) {
+#define QUILL_ROW(name, limited, expression) \
+  case Unary::name: return {[](double x) -> double { return expression; }, limited};
+    QUILL_REAL_FUNCTIONS(QUILL_ROW)
+#undef QUILL_ROW
+    case Unary::logical_not:
+    case Unary::is_nan:
+    case Unary::is_finite:
+    case Unary::is_inf: return {};
+  }
+  fail_operation();
+}
+
+}  // namespace quill::scalar
