@@ -2,21 +2,17 @@
 #pragma once
 
 #include "array/array.h"
+#include "array/view.h"
 
 namespace quill {
 
 // Elements to read: an array, or one number that needs no storage.
-struct Operand {
-  ElementType type = ElementType::float64;
-  const void* data = nullptr;
-  Shape shape;
-  Strides strides;
+struct Operand : View {
   bool literal = false;  // a whole number written in the text: takes the type of integers beside it
-  Operand(const Array& a)
-      : type(a.type()), data(a.raw_data()), shape(a.shape()), strides(a.strides()) {}  // NOLINT
-  Operand(const double& number) : data(&number) {}                                     // NOLINT
-  Operand(const bool& truth) : type(ElementType::boolean), data(&truth) {}             // NOLINT
-  Operand(const std::string& text) : type(ElementType::text), data(&text) {}           // NOLINT
+  Operand(const Array& a) : View{a.type(), a.raw_data(), a.shape(), a.strides()} {}  // NOLINT
+  Operand(const double& number) : View{ElementType::float64, &number, {}, {}} {}     // NOLINT
+  Operand(const bool& truth) : View{ElementType::boolean, &truth, {}, {}} {}         // NOLINT
+  Operand(const std::string& text) : View{ElementType::text, &text, {}, {}} {}       // NOLINT
 };
 
 enum class Binary : std::uint8_t {

@@ -21,6 +21,7 @@ struct Factor {
   Index rows, columns;
   bool is_turned = false;
   Index lead = 1;  // from one row to the next
+  const T* elements = nullptr;
   Factor(const Array& a, bool is_left) {
     const bool vector = a.axes() == 1;
     rows = !vector ? a.extent(0) : is_left ? 1 : a.size();
@@ -28,8 +29,9 @@ struct Factor {
     is_turned = !vector && rows > 1 && columns > 1 && a.strides()[0] == 1 && a.strides()[1] >= rows;
     held = is_turned ? a : a.compact();
     lead = std::max<Index>(1, is_turned ? a.strides()[1] : columns);
+    elements = held.data<T>();
   }
-  const T* data() const { return held.data<T>(); }
+  const T* data() const { return elements; }
   const T* row(Index k) const { return data() + k * (is_turned ? 1 : lead); }
   CBLAS_TRANSPOSE turn() const { return is_turned ? CblasTrans : CblasNoTrans; }
 };

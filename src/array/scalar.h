@@ -1,5 +1,5 @@
-// The operators and functions of the language on single numbers. All that calculates takes them from here: loops
-// over arrays, updates in place, the machine's short ways, constants folded before a program runs.
+// The operators and functions of the language on single numbers. All that calculates takes them from here:
+// loops over arrays, updates in place, the machine's short ways, constants folded before a program runs.
 #pragma once
 
 #include <cmath>
@@ -13,7 +13,8 @@
 
 namespace quill::scalar {
 
-// -- operators. Of whole numbers they are checked; each is for the types of `kReal`, `kInteger` and `kComplex`.
+// -- operators. Of whole numbers they are checked; each is for the types of `kReal`, `kInteger` and
+// `kComplex`.
 
 struct Add {
   static constexpr bool kReal = true, kInteger = true, kComplex = true, kLimited = false;
@@ -72,7 +73,9 @@ struct Power {
     else if constexpr (std::is_same_v<T, Complex>)
       return b == T(2) ? a * a : a == T(0) && b.real() > 0 ? T(0) : std::pow(a, b);
     else
-      return b == 2 ? a * a : b == 1 ? a : static_cast<T>(std::pow(static_cast<double>(a), static_cast<double>(b)));
+      return b == 2   ? a * a
+             : b == 1 ? a
+                      : static_cast<T>(std::pow(static_cast<double>(a), static_cast<double>(b)));
   }
 };
 struct Minimum {
@@ -97,14 +100,14 @@ struct Maximum {
 };
 
 // Functions of two reals; those that are limited have no real result for some arguments.
-#define QUILL_REAL_FUNCTION_OF_TWO(Name, limited, expression)                                              \
-  struct Name {                                                                                            \
-    static constexpr bool kReal = true, kInteger = false, kComplex = false, kLimited = limited;            \
-    template <class T>                                                                                     \
-    T operator()(const T& a, const T& b) const {                                                           \
-      const auto x = static_cast<double>(a), y = static_cast<double>(b);                                   \
-      return static_cast<T>(expression);                                                                   \
-    }                                                                                                      \
+#define QUILL_REAL_FUNCTION_OF_TWO(Name, limited, expression)                                   \
+  struct Name {                                                                                 \
+    static constexpr bool kReal = true, kInteger = false, kComplex = false, kLimited = limited; \
+    template <class T>                                                                          \
+    T operator()(const T& a, const T& b) const {                                                \
+      const auto x = static_cast<double>(a), y = static_cast<double>(b);                        \
+      return static_cast<T>(expression);                                                        \
+    }                                                                                           \
   };
 QUILL_REAL_FUNCTION_OF_TWO(Atan2, false, std::atan2(x, y))
 QUILL_REAL_FUNCTION_OF_TWO(Hypot, false, std::hypot(x, y))
@@ -114,12 +117,12 @@ QUILL_REAL_FUNCTION_OF_TWO(BesselY, true, bessel_y(x, y))
 #undef QUILL_REAL_FUNCTION_OF_TWO
 
 // Comparisons and combinations of truth values.
-#define QUILL_COMPARISON(Name, sign)                 \
-  struct Name {                                      \
-    template <class T>                               \
-    bool operator()(const T& a, const T& b) const {  \
-      return a sign b;                               \
-    }                                                \
+#define QUILL_COMPARISON(Name, sign)                \
+  struct Name {                                     \
+    template <class T>                              \
+    bool operator()(const T& a, const T& b) const { \
+      return a sign b;                              \
+    }                                               \
   };
 QUILL_COMPARISON(Equal, ==)
 QUILL_COMPARISON(NotEqual, !=)
@@ -131,7 +134,9 @@ QUILL_COMPARISON(And, &&)
 QUILL_COMPARISON(Or, ||)
 #undef QUILL_COMPARISON
 
-[[noreturn]] inline void fail_operation() { throw std::logic_error("an operation stands where it has no meaning"); }
+[[noreturn]] inline void fail_operation() {
+  throw std::logic_error("an operation stands where it has no meaning");
+}
 
 // f(Add{}), f(Subtract{}), f(Multiply{}) or f(Divide{}).
 inline bool is_basic(Binary op) { return op <= Binary::divide; }
@@ -216,42 +221,42 @@ struct Abs {
 };
 
 // One row a function: name, whether it has no real result for some arguments, its value for a double x.
-#define QUILL_REAL_FUNCTIONS(ROW)                                        \
-  ROW(sqrt, true, std::sqrt(x))                                          \
-  ROW(cbrt, false, std::cbrt(x))                                         \
-  ROW(exp, false, std::exp(x))                                           \
-  ROW(expm1, false, std::expm1(x))                                       \
-  ROW(log, true, std::log(x))                                            \
-  ROW(log2, true, std::log2(x))                                          \
-  ROW(log10, true, std::log10(x))                                        \
-  ROW(log1p, true, std::log1p(x))                                        \
-  ROW(sin, false, std::sin(x))                                           \
-  ROW(cos, false, std::cos(x))                                           \
-  ROW(tan, false, std::tan(x))                                           \
-  ROW(asin, true, std::asin(x))                                          \
-  ROW(acos, true, std::acos(x))                                          \
-  ROW(atan, false, std::atan(x))                                         \
-  ROW(sinh, false, std::sinh(x))                                         \
-  ROW(cosh, false, std::cosh(x))                                         \
-  ROW(tanh, false, std::tanh(x))                                         \
-  ROW(asinh, false, std::asinh(x))                                       \
-  ROW(acosh, true, std::acosh(x))                                        \
-  ROW(atanh, true, std::atanh(x))                                        \
-  ROW(sinc, false, scalar::sinc(x))                                      \
-  ROW(gamma, false, std::tgamma(x))                                      \
-  ROW(log_gamma, false, scalar::log_gamma(x))                            \
-  ROW(erf, false, std::erf(x))                                           \
-  ROW(erfc, false, std::erfc(x))                                         \
-  ROW(sign, false, x > 0 ? 1.0 : x < 0 ? -1.0 : x)                       \
-  ROW(floor, false, std::floor(x))                                       \
-  ROW(ceil, false, std::ceil(x))                                         \
-  ROW(round, false, std::round(x))                                       \
-  ROW(truncate, false, std::trunc(x))                                    \
-  ROW(abs, false, Abs{}(x))                                              \
-  ROW(negate, false, Negate{}(x))                                        \
-  ROW(real, false, x)                                                    \
-  ROW(conj, false, x)                                                    \
-  ROW(imag, false, std::isnan(x) ? x : 0.0)                              \
+#define QUILL_REAL_FUNCTIONS(ROW)                  \
+  ROW(sqrt, true, std::sqrt(x))                    \
+  ROW(cbrt, false, std::cbrt(x))                   \
+  ROW(exp, false, std::exp(x))                     \
+  ROW(expm1, false, std::expm1(x))                 \
+  ROW(log, true, std::log(x))                      \
+  ROW(log2, true, std::log2(x))                    \
+  ROW(log10, true, std::log10(x))                  \
+  ROW(log1p, true, std::log1p(x))                  \
+  ROW(sin, false, std::sin(x))                     \
+  ROW(cos, false, std::cos(x))                     \
+  ROW(tan, false, std::tan(x))                     \
+  ROW(asin, true, std::asin(x))                    \
+  ROW(acos, true, std::acos(x))                    \
+  ROW(atan, false, std::atan(x))                   \
+  ROW(sinh, false, std::sinh(x))                   \
+  ROW(cosh, false, std::cosh(x))                   \
+  ROW(tanh, false, std::tanh(x))                   \
+  ROW(asinh, false, std::asinh(x))                 \
+  ROW(acosh, true, std::acosh(x))                  \
+  ROW(atanh, true, std::atanh(x))                  \
+  ROW(sinc, false, scalar::sinc(x))                \
+  ROW(gamma, false, std::tgamma(x))                \
+  ROW(log_gamma, false, scalar::log_gamma(x))      \
+  ROW(erf, false, std::erf(x))                     \
+  ROW(erfc, false, std::erfc(x))                   \
+  ROW(sign, false, x > 0 ? 1.0 : x < 0 ? -1.0 : x) \
+  ROW(floor, false, std::floor(x))                 \
+  ROW(ceil, false, std::ceil(x))                   \
+  ROW(round, false, std::round(x))                 \
+  ROW(truncate, false, std::trunc(x))              \
+  ROW(abs, false, Abs{}(x))                        \
+  ROW(negate, false, Negate{}(x))                  \
+  ROW(real, false, x)                              \
+  ROW(conj, false, x)                              \
+  ROW(imag, false, std::isnan(x) ? x : 0.0)        \
   ROW(phase, false, x < 0 ? std::numbers::pi : std::isnan(x) ? x : 0.0)
 
 // A function of reals; null when the function gives truth values.

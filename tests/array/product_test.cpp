@@ -38,7 +38,7 @@ TEST_CASE("products agree with sums over rows and columns in all layouts") {
         }
 }
 
-TEST_CASE("products have the same bits for every number of threads") {
+TEST_CASE("threads: products have the same bits for every number of threads") {
   Random random(92);
   const auto a = random_array(random, {700, 300}), b = random_array(random, {300, 150});
   const int before = thread_count();
@@ -60,16 +60,4 @@ TEST_CASE("a matrix with its own transpose makes a symmetric product") {
     for (Index r = 0; r < n; ++r)
       for (Index c = 0; c < r; ++c) CHECK(p.values[r * n + c] == p.values[c * n + r]);
   }
-}
-
-TEST_CASE("every piece is done once") {
-  const int before = thread_count();
-  for (const int threads : {1, 4}) {
-    set_thread_count(threads);
-    std::vector<int> done(1000, 0);
-    in_parallel(1000, [&](Index k) { ++done[static_cast<std::size_t>(k)]; });
-    CHECK(std::count(done.begin(), done.end(), 1) == 1000);
-    in_parallel(0, [](Index) { FAIL("there is no piece"); });
-  }
-  set_thread_count(before);
 }
