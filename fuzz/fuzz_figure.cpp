@@ -170,9 +170,9 @@ Panel any_panel(Choices& c) {
   set_axis(c, p.y);
   set_axis(c, p.z);
   if (c.flip()) p.title = c.text();
-  if (c.flip()) p.legend = legend_places()[c.up_to(10)];
-  if (c.flip()) p.grid = c.one_of<const char*>({"x", "y", "x y", "none"});
-  if (c.flip()) p.frame = c.one_of<const char*>({"all", "none", "left", "bottom top", "right"});
+  if (c.flip()) p.legend = parse_legend_place(legend_places()[c.up_to(10)]);
+  if (c.flip()) p.grid = parse_grid(c.one_of<const char*>({"x", "y", "x y", "none"}));
+  if (c.flip()) p.frame = parse_edges(c.one_of<const char*>({"all", "none", "left", "bottom top", "right"}));
   for (auto n = c.up_to(2); n > 0; --n) {
     Note note;
     note.text = c.text();
@@ -180,7 +180,7 @@ Panel any_panel(Choices& c) {
     note.y = c.number();
     note.dx = c.finite();
     note.dy = c.finite();
-    note.arrow = c.one_of<const char*>({"none", "straight", "curved"});
+    note.arrow = *parse_arrow(c.one_of<const char*>({"none", "straight", "curved"}));
     note.box = c.flip();
     if (c.flip()) note.size = c.positive(100);
     p.notes.push_back(note);
@@ -211,8 +211,8 @@ Figure any_figure(Choices& c) {
   f.theme = theme_names()[c.up_to(4)];
   f.rows = 1 + static_cast<int>(c.up_to(1));
   f.columns = 1 + static_cast<int>(c.up_to(1));
-  f.link_x = c.one_of<const char*>({"", "rows", "columns", "all"});
-  f.link_y = c.one_of<const char*>({"", "rows", "columns", "all"});
+  f.link_x = *parse_link(c.one_of<const char*>({"", "rows", "columns", "all"}));
+  f.link_y = *parse_link(c.one_of<const char*>({"", "rows", "columns", "all"}));
   f.title = c.text();
   f.subtitle = c.text();
   for (int r = 1; r <= f.rows; ++r)

@@ -64,7 +64,7 @@ enum Parameters : std::size_t { kF, kY0, kOver, kMethod, kRelative, kAbsolute, k
 EvolveOptions evolve_options(const Call& call) {
   EvolveOptions o;
   using enum StepMethod;
-  const auto name = call.choice(
+  const auto name = call.one_of(
       kMethod, {"dormand_prince", "rk4", "bulirsch_stoer", "rosenbrock", "backward_euler"}, "dormand_prince");
   for (const auto method : {rk4, bulirsch_stoer, rosenbrock, backward_euler})
     if (name_of(method) == name) o.method = method;
@@ -139,37 +139,46 @@ Value evolve_row(Call& call) {
 
 std::vector<Builtin> evolution_rows() {
   return {
-      {"evolve",
-       "differential equations",
-       "The solution of dy/dt = f(t, y) from a state.",
-       {{"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""},
-        {"y0", "the state at the first time: a number or an array of any shape", ""},
-        {"over", "a range or vector of times, or (start, end) for the steps as they come", ""},
-        {"method",
-         "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high order, for "
-         "smooth "
-         "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), \"rk4\" or "
-         "\"backward_euler\" (steps of a fixed length)",
-         "\"dormand_prince\""},
-        {"relative", "error of a step allowed, relative to each component", "1e-6"},
-        {"absolute", "error allowed besides, in the unit of y", "1e-9"},
-        {"step", "the fixed step, or the first one; times that are given are met exactly", "chosen"},
-        {"until",
-         "fn(t, y): a number that stops the solution where its sign changes, or a truth value that "
-         "stops it where it becomes true",
-         "none"},
-        {"jacobian", "fn(t, y): the matrix of the derivatives of f by y, for implicit methods",
-         "differences"}},
-       "a record: t, y (a row for each time), steps, rejected, evaluations, stopped_at (a time or none)",
-       "slopes of another shape or not finite, times that turn back; a step that falls to nothing, with its "
-       "time",
-       "J. R. Dormand, P. J. Prince, 1980; R. Bulirsch, J. Stoer, 1966; RODAS: E. Hairer, G. Wanner, Solving "
-       "ODEs II, 1996; steps of Boost.Odeint",
-       "run = evolve(fn(t, y) = -y, 1, over: 0..2)\nnear(run.y, exp(-run.t), relative: 1e-5)\n"
-       "fall = evolve(fn(t, y) = [y[2], -9.81], [20, 0], over: (0, 10), until: fn(t, y) = y[1])\n"
-       "near(fall.stopped_at, sqrt(40 / 9.81))",
-       "near(run.y, exp(-run.t), relative: 1e-5) = true\nnear(fall.stopped_at, sqrt(40 / 9.81)) = true",
-       evolve_row},
+      {
+          .name = "evolve",
+          .family = "differential equations",
+          .summary = "The solution of dy/dt = f(t, y) from a state.",
+          .parameters =
+              {{"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""},
+               {"y0", "the state at the first time: a number or an array of any shape", ""},
+               {"over", "a range or vector of times, or (start, end) for the steps as they come", ""},
+               {"method",
+                "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high order, "
+                "for "
+                "smooth "
+                "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), \"rk4\" or "
+                "\"backward_euler\" (steps of a fixed length)",
+                "\"dormand_prince\""},
+               {"relative", "error of a step allowed, relative to each component", "1e-6"},
+               {"absolute", "error allowed besides, in the unit of y", "1e-9"},
+               {"step", "the fixed step, or the first one; times that are given are met exactly", "chosen"},
+               {"until",
+                "fn(t, y): a number that stops the solution where its sign changes, or a truth value that "
+                "stops it where it becomes true",
+                "none"},
+               {"jacobian", "fn(t, y): the matrix of the derivatives of f by y, for implicit methods",
+                "differences"}},
+          .returns = "a record: t, y (a row for each time), steps, rejected, evaluations, stopped_at (a time "
+                     "or none)",
+          .errors = "slopes of another shape or not finite, times that turn back; a step that falls to "
+                    "nothing, with its "
+                    "time",
+          .source = "J. R. Dormand, P. J. Prince, 1980; R. Bulirsch, J. Stoer, 1966; RODAS: E. Hairer, G. "
+                    "Wanner, Solving "
+                    "ODEs II, 1996; steps of Boost.Odeint",
+          .example =
+              "run = evolve(fn(t, y) = -y, 1, over: 0..2)\nnear(run.y, exp(-run.t), relative: 1e-5)\n"
+              "fall = evolve(fn(t, y) = [y[2], -9.81], [20, 0], over: (0, 10), until: fn(t, y) = y[1])\n"
+              "near(fall.stopped_at, sqrt(40 / 9.81))",
+          .output = "near(run.y, exp(-run.t), relative: 1e-5) = true\nnear(fall.stopped_at, sqrt(40 / 9.81)) "
+                    "= true",
+          .run = evolve_row,
+      },
   };
 }
 

@@ -17,7 +17,7 @@ namespace {
 
 InterpolationMethod method_argument(const Call& call, std::size_t i) {
   using enum InterpolationMethod;
-  const auto name = call.choice(
+  const auto name = call.one_of(
       i, {"nearest", "previous", "linear", "spline", "monotone", "akima", "polynomial"}, "linear");
   for (const auto method : {nearest, previous, spline, monotone, akima, polynomial})
     if (name_of(method) == name) return method;
@@ -29,7 +29,7 @@ InterpolantOptions interpolant_options(const Call& call, std::size_t method, std
   InterpolantOptions o;
   o.method = method_argument(call, method);
   o.outside = outside_argument(call, outside);
-  const auto e = call.choice(ends, {"not_a_knot", "natural", "clamped", "periodic"}, "not_a_knot");
+  const auto e = call.one_of(ends, {"not_a_knot", "natural", "clamped", "periodic"}, "not_a_knot");
   o.ends = e == "natural"    ? SplineEnds::natural
            : e == "clamped"  ? SplineEnds::clamped
            : e == "periodic" ? SplineEnds::periodic
@@ -188,7 +188,7 @@ Value densify_row(Call& call) {
 }  // namespace
 
 Outside outside_argument(const Call& call, std::size_t i) {
-  const auto out = call.choice(i, {"nan", "error", "clamp", "extend"}, "nan");
+  const auto out = call.one_of(i, {"nan", "error", "clamp", "extend"}, "nan");
   return out == "error"    ? Outside::error
          : out == "clamp"  ? Outside::clamp
          : out == "extend" ? Outside::extend
@@ -215,44 +215,54 @@ std::vector<Builtin> interpolation_rows() {
   constexpr std::string_view errors =
       "repeated abscissae, nan in the table, lengths that differ, other than real numbers";
   return {
-      {"interpolate",
-       "interpolation",
-       "Values between the points of a table.",
-       {x,
-        y,
-        {"at", "the queries: numbers of any shape, in the unit of x", ""},
-        method,
-        outside,
-        ends,
-        slopes},
-       "an array of the shape of the queries, with one more axis for several curves, in the unit of y",
-       errors,
-       source,
-       "interpolate([0, 1, 2], [0, 10, 40], at: 1.5)",
-       "interpolate([0, 1, 2], [0, 10, 40], at: 1.5) = 25",
-       interpolate_row},
-      {"interpolant",
-       "interpolation",
-       "A function through the points of a table; inverse(f) is the function that undoes it.",
-       {x, y, method, outside, ends, slopes},
-       "a function of numbers of any shape; f.derivative(q) its slopes, f.integral(a, b) its integrals, "
-       "f.breaks, f.method",
-       errors,
-       source,
-       "f = interpolant([0, 1, 2, 3], [0, 1, 8, 27], method: \"spline\")\nf(1.5)\nf.integral(0, 2)\n"
-       "near(inverse(f)(8), 2)",
-       "f(1.5) = 3.375\nf.integral(0, 2) = 4\nnear(inverse(f)(8), 2) = true",
-       interpolant_row},
-      {"densify",
-       "interpolation",
-       "Points on a polyline, equally spaced in x from its first to its last point.",
-       {{"x", "abscissae that run one way", ""}, {"y", "values", ""}, {"count", "how many points", "50"}},
-       "a record x, y of vectors",
-       "abscissae that turn back, fewer than 2 points",
-       "",
-       "d = densify([0, 2], [0, 4], count: 5)\nd.y",
-       "d.y : float64 5\n  0  1  2  3  4",
-       densify_row},
+      {
+          .name = "interpolate",
+          .family = "interpolation",
+          .summary = "Values between the points of a table.",
+          .parameters = {x,
+                         y,
+                         {"at", "the queries: numbers of any shape, in the unit of x", ""},
+                         method,
+                         outside,
+                         ends,
+                         slopes},
+          .returns =
+              "an array of the shape of the queries, with one more axis for several curves, in the unit of y",
+          .errors = errors,
+          .source = source,
+          .example = "interpolate([0, 1, 2], [0, 10, 40], at: 1.5)",
+          .output = "interpolate([0, 1, 2], [0, 10, 40], at: 1.5) = 25",
+          .run = interpolate_row,
+      },
+      {
+          .name = "interpolant",
+          .family = "interpolation",
+          .summary = "A function through the points of a table; inverse(f) is the function that undoes it.",
+          .parameters = {x, y, method, outside, ends, slopes},
+          .returns = "a function of numbers of any shape; f.derivative(q) its slopes, f.integral(a, b) its "
+                     "integrals, "
+                     "f.breaks, f.method",
+          .errors = errors,
+          .source = source,
+          .example =
+              "f = interpolant([0, 1, 2, 3], [0, 1, 8, 27], method: \"spline\")\nf(1.5)\nf.integral(0, 2)\n"
+              "near(inverse(f)(8), 2)",
+          .output = "f(1.5) = 3.375\nf.integral(0, 2) = 4\nnear(inverse(f)(8), 2) = true",
+          .run = interpolant_row,
+      },
+      {
+          .name = "densify",
+          .family = "interpolation",
+          .summary = "Points on a polyline, equally spaced in x from its first to its last point.",
+          .parameters = {{"x", "abscissae that run one way", ""},
+                         {"y", "values", ""},
+                         {"count", "how many points", "50"}},
+          .returns = "a record x, y of vectors",
+          .errors = "abscissae that turn back, fewer than 2 points",
+          .example = "d = densify([0, 2], [0, 4], count: 5)\nd.y",
+          .output = "d.y : float64 5\n  0  1  2  3  4",
+          .run = densify_row,
+      },
   };
 }
 

@@ -86,21 +86,24 @@ std::optional<Value> PolynomialValue::combined(Binary op, const Value& other, bo
 
 std::vector<Builtin> polynomial_rows() {
   return {
-      {"polynomial",
-       "fits",
-       "The polynomial with these coefficients, which can be called, added and multiplied.",
-       {{"coefficients", "a vector of real numbers, highest power first", ""}},
-       "a function of numbers of any shape, real or complex; p.roots, p.derivative, p.integral "
-       "(p.integral(a, b) "
-       "between two ends), p.coefficients, p.degree; + - * with polynomials and numbers",
-       "coefficients that are not finite",
-       "roots: eigenvalues of the companion matrix, polished by Newton's method",
-       "p = polynomial([1, -3, 2])\np(5)\np.roots\np * p - 1\np.integral(0, 1)",
-       "p(5) = 12\np.roots : float64 2\n  1  2\np * p - 1 = x^4 - 6*x^3 + 13*x^2 - 12*x + "
-       "3\np.integral(0, 1) = 0.83333",
-       [](Call& c) {
-         return Value(Kind::library, new PolynomialValue(Polynomial(c.vector(0).to_vector<double>())));
-       }},
+      {
+          .name = "polynomial",
+          .family = "fits",
+          .summary = "The polynomial with these coefficients, which can be called, added and multiplied.",
+          .parameters = {{"coefficients", "a vector of real numbers, highest power first", ""}},
+          .returns = "a function of numbers of any shape, real or complex; p.roots, p.derivative, p.integral "
+                     "(p.integral(a, b) "
+                     "between two ends), p.coefficients, p.degree; + - * with polynomials and numbers",
+          .errors = "coefficients that are not finite",
+          .source = "roots: eigenvalues of the companion matrix, polished by Newton's method",
+          .example = "p = polynomial([1, -3, 2])\np(5)\np.roots\np * p - 1\np.integral(0, 1)",
+          .output = "p(5) = 12\np.roots : float64 2\n  1  2\np * p - 1 = x^4 - 6*x^3 + 13*x^2 - 12*x + "
+                    "3\np.integral(0, 1) = 0.83333",
+          .run =
+              [](Call& c) {
+                return Value(Kind::library, new PolynomialValue(Polynomial(c.vector(0).to_vector<double>())));
+              },
+      },
   };
 }
 

@@ -70,62 +70,73 @@ std::vector<Builtin> random_rows() {
       "64-bit Mersenne twister (M. Matsumoto, T. Nishimura, 1998) with Boost.Random's distributions: the "
       "same numbers on every platform";
   return {
-      {"random",
-       "random numbers",
-       "Random numbers, evenly spread from 0 (included) to 1 (not included).",
-       {sizes, like},
-       "an array of these sizes",
-       "",
-       engine,
-       "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
-       "all(0 <= r and r < 1) = true",
-       [](Call& c) { return Value::array(c.context.state.random.uniform(shape_argument(c, 1))); }},
-      {"random_normal",
-       "random numbers",
-       "Random numbers from the normal distribution with mean 0 and standard deviation 1.",
-       {sizes, like},
-       "an array of these sizes",
-       "",
-       engine,
-       "seed(7)\nshape(random_normal(3, 4))",
-       "shape(random_normal(3, 4)) : float64 2\n  3  4",
-       [](Call& c) { return Value::array(c.context.state.random.normal(shape_argument(c, 1))); }},
-      {"random_whole",
-       "random numbers",
-       "Random whole numbers; both ends are possible.",
-       {{"low", "the smallest", ""}, {"high", "the largest", ""}, sizes, like},
-       "an int64 array of these sizes",
-       "ends that are not whole",
-       engine,
-       "seed(7)\ndice = random_whole(1, 6, 500)\nprint(min(dice), max(dice))",
-       "1 6",
-       [](Call& c) {
-         return Value::array(c.context.state.random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
-       }},
-      {"seed",
-       "random numbers",
-       "Restarts the random numbers.",
-       {{"n", "a whole number from 0", ""}},
-       "nothing",
-       "",
-       engine,
-       "seed(7)\na = random(3)\nseed(7)\nsame(a, random(3))",
-       "same(a, random(3)) = true",
-       seed_row},
-      {"random_stream",
-       "random numbers",
-       "Random numbers of their own for one part of a calculation: they depend on the seed and on n, and not "
-       "on "
-       "what is drawn elsewhere.",
-       {{"n", "the number of the stream, a whole number from 0", ""}},
-       "a stream s: s.random(sizes, …), s.random_normal(sizes, …), s.random_whole(low, high, sizes, …); "
-       "every "
-       "draw goes on in the stream",
-       "",
-       "64-bit Mersenne twister, seeded by S. Vigna's splitmix64 of n and the seed",
-       "seed(7)\na = random_stream(1).random(3)\nr = random(100)\nsame(a, random_stream(1).random(3))",
-       "same(a, random_stream(1).random(3)) = true",
-       stream_row},
+      {
+          .name = "random",
+          .family = "random numbers",
+          .summary = "Random numbers, evenly spread from 0 (included) to 1 (not included).",
+          .parameters = {sizes, like},
+          .returns = "an array of these sizes",
+          .source = engine,
+          .example = "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
+          .output = "all(0 <= r and r < 1) = true",
+          .run = [](Call& c) { return Value::array(c.context.state.random.uniform(shape_argument(c, 1))); },
+      },
+      {
+          .name = "random_normal",
+          .family = "random numbers",
+          .summary = "Random numbers from the normal distribution with mean 0 and standard deviation 1.",
+          .parameters = {sizes, like},
+          .returns = "an array of these sizes",
+          .source = engine,
+          .example = "seed(7)\nshape(random_normal(3, 4))",
+          .output = "shape(random_normal(3, 4)) : float64 2\n  3  4",
+          .run = [](Call& c) { return Value::array(c.context.state.random.normal(shape_argument(c, 1))); },
+      },
+      {
+          .name = "random_whole",
+          .family = "random numbers",
+          .summary = "Random whole numbers; both ends are possible.",
+          .parameters = {{"low", "the smallest", ""}, {"high", "the largest", ""}, sizes, like},
+          .returns = "an int64 array of these sizes",
+          .errors = "ends that are not whole",
+          .source = engine,
+          .example = "seed(7)\ndice = random_whole(1, 6, 500)\nprint(min(dice), max(dice))",
+          .output = "1 6",
+          .run =
+              [](Call& c) {
+                return Value::array(
+                    c.context.state.random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
+              },
+      },
+      {
+          .name = "seed",
+          .family = "random numbers",
+          .summary = "Restarts the random numbers.",
+          .parameters = {{"n", "a whole number from 0", ""}},
+          .returns = "nothing",
+          .source = engine,
+          .example = "seed(7)\na = random(3)\nseed(7)\nsame(a, random(3))",
+          .output = "same(a, random(3)) = true",
+          .run = seed_row,
+      },
+      {
+          .name = "random_stream",
+          .family = "random numbers",
+          .summary = "Random numbers of their own for one part of a calculation: they depend on the seed and "
+                     "on n, and not "
+                     "on "
+                     "what is drawn elsewhere.",
+          .parameters = {{"n", "the number of the stream, a whole number from 0", ""}},
+          .returns = "a stream s: s.random(sizes, …), s.random_normal(sizes, …), s.random_whole(low, high, "
+                     "sizes, …); "
+                     "every "
+                     "draw goes on in the stream",
+          .source = "64-bit Mersenne twister, seeded by S. Vigna's splitmix64 of n and the seed",
+          .example =
+              "seed(7)\na = random_stream(1).random(3)\nr = random(100)\nsame(a, random_stream(1).random(3))",
+          .output = "same(a, random_stream(1).random(3)) = true",
+          .run = stream_row,
+      },
   };
 }
 

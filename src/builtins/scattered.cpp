@@ -61,7 +61,7 @@ Value grid_row(Call& call) {
   const bool is_deep = call.given(3);
   if (is_deep) coordinates.push_back(call.vector(2));
   const std::size_t at = is_deep ? 3 : 2;
-  const auto method = call.choice(4, {"linear", "cubic", "nearest"}, "linear");
+  const auto method = call.one_of(4, {"linear", "cubic", "nearest"}, "linear");
   GridInterpolant f(coordinates, call.reals(at),
                     method == "cubic"     ? GridMethod::cubic
                     : method == "nearest" ? GridMethod::nearest
@@ -137,7 +137,7 @@ Value radial_row(Call& call) {
   using enum Basis;
   RadialOptions o;
   const auto name =
-      call.choice(1, {"multiquadric", "inverse_multiquadric", "gaussian", "thin_plate", "cubic", "linear"},
+      call.one_of(1, {"multiquadric", "inverse_multiquadric", "gaussian", "thin_plate", "cubic", "linear"},
                   "multiquadric");
   for (const auto basis : {inverse_multiquadric, gaussian, thin_plate, cubic, Basis::linear})
     if (name_of(basis) == name) o.basis = basis;
@@ -190,57 +190,75 @@ std::vector<Builtin> scattered_rows() {
   const Parameter outside = {"outside", "beyond the grid: \"nan\", \"error\", \"clamp\" or \"extend\"",
                              "\"nan\""};
   return {
-      {"grid_interpolant",
-       kFamily,
-       "A function through the values on a grid of two axes, or of three.",
-       {{"x", "coordinates along the last axis of the values, without repeats", ""},
-        {"y", "coordinates along the axis before it", ""},
-        {"z",
-         "the matrix of values, with a row for each y and a column for each x; or, with `values`, the "
-         "coordinates along the first of three axes",
-         ""},
-        {"values", "the values of a grid of three axes", "none"},
-        {"method", "\"linear\", \"cubic\" (with continuous slopes) or \"nearest\"", "\"linear\""},
-        outside},
-       "a function of x and y (and z), which broadcasts: f(across(x), down(y)) gives a matrix; f.breaks, "
-       "f.method",
-       "nan, a shape that does not fit the coordinates, repeats",
-       "cubic: R. G. Keys, IEEE Trans. Acoust. 29, 1981, here for unequal spacing too",
-       "x = 0..3\ny = 0..2\nf = grid_interpolant(x, y, across(x) * down(y))\nf(1.5, 0.5)\n"
-       "f(across([1, 2]), down([0.5, 1]))",
-       "f(1.5, 0.5) = 0.75\nf(across([1, 2]), down([0.5, 1])) : float64 2×2\n  0.5  1.0\n  1.0  2.0",
-       grid_row},
-      {"rbf_interpolant",
-       kFamily,
-       "A function through scattered points: a sum of functions of the distance to each of them.",
-       {{"coordinates", "a vector for each coordinate, and last the vector of values", "", true},
-        {"basis",
-         "\"multiquadric\", \"inverse_multiquadric\", \"gaussian\", \"thin_plate\", \"cubic\" or \"linear\"",
-         "\"multiquadric\""},
-        {"radius", "the length in which distances count, in the unit of the coordinates",
-         "1 to 2.5 mean spacings"},
-        {"smoothing",
-         "0 goes through all values; above, the function may deviate and f.residual tells how far", "0"}},
-       "a function of as many arguments as there are coordinates, which broadcasts; f.residual, f.radius, "
-       "f.basis",
-       "points that coincide (unless smoothed), nan, too few points; values that are missed are a warning",
-       "R. L. Hardy, J. Geophys. Res. 76, 1971; H. Wendland, Scattered Data Approximation, 2005",
-       "x = [0, 1, 0, 1, 0.4]\ny = [0, 0, 1, 1, 0.7]\nf = rbf_interpolant(x, y, 2 + x - 3*y, basis: "
-       "\"thin_plate\")\nnear(f(0.2, 0.9), 2 + 0.2 - 2.7)",
-       "near(f(0.2, 0.9), 2 + 0.2 - 2.7) = true",
-       radial_row},
-      {"nearest_neighbors",
-       kFamily,
-       "The points of a set that lie nearest to others.",
-       {{"points", "a matrix with one row for each point, or a vector", ""},
-        {"at", "the places to look from, with as many columns; a vector is one of them", ""},
-        {"count", "how many neighbours of each, with an axis of their own", "1, without an axis"}},
-       "a record: positions and distances, nearest first; a row for each place",
-       "nan, more neighbours than points, columns that differ",
-       "k-d tree: J. L. Bentley, Commun. ACM 18, 1975; nanoflann",
-       "n = nearest_neighbors([0, 0 | 3, 4 | 1, 1], at: [0, 0], count: 2)\nn.positions\nn.distances",
-       "n.positions : float64 2\n  1  3\nn.distances : float64 2\n  0.0000  1.4142",
-       neighbors_row},
+      {
+          .name = "grid_interpolant",
+          .family = kFamily,
+          .summary = "A function through the values on a grid of two axes, or of three.",
+          .parameters =
+              {{"x", "coordinates along the last axis of the values, without repeats", ""},
+               {"y", "coordinates along the axis before it", ""},
+               {"z",
+                "the matrix of values, with a row for each y and a column for each x; or, with `values`, the "
+                "coordinates along the first of three axes",
+                ""},
+               {"values", "the values of a grid of three axes", "none"},
+               {"method", "\"linear\", \"cubic\" (with continuous slopes) or \"nearest\"", "\"linear\""},
+               outside},
+          .returns = "a function of x and y (and z), which broadcasts: f(across(x), down(y)) gives a matrix; "
+                     "f.breaks, "
+                     "f.method",
+          .errors = "nan, a shape that does not fit the coordinates, repeats",
+          .source = "cubic: R. G. Keys, IEEE Trans. Acoust. 29, 1981, here for unequal spacing too",
+          .example = "x = 0..3\ny = 0..2\nf = grid_interpolant(x, y, across(x) * down(y))\nf(1.5, 0.5)\n"
+                     "f(across([1, 2]), down([0.5, 1]))",
+          .output =
+              "f(1.5, 0.5) = 0.75\nf(across([1, 2]), down([0.5, 1])) : float64 2×2\n  0.5  1.0\n  1.0  2.0",
+          .run = grid_row,
+      },
+      {
+          .name = "rbf_interpolant",
+          .family = kFamily,
+          .summary =
+              "A function through scattered points: a sum of functions of the distance to each of them.",
+          .parameters =
+              {{"coordinates", "a vector for each coordinate, and last the vector of values", "", true},
+               {"basis",
+                "\"multiquadric\", \"inverse_multiquadric\", \"gaussian\", \"thin_plate\", \"cubic\" or "
+                "\"linear\"",
+                "\"multiquadric\""},
+               {"radius", "the length in which distances count, in the unit of the coordinates",
+                "1 to 2.5 mean spacings"},
+               {"smoothing",
+                "0 goes through all values; above, the function may deviate and f.residual tells how far",
+                "0"}},
+          .returns = "a function of as many arguments as there are coordinates, which broadcasts; "
+                     "f.residual, f.radius, "
+                     "f.basis",
+          .errors = "points that coincide (unless smoothed), nan, too few points; values that are missed are "
+                    "a warning",
+          .source = "R. L. Hardy, J. Geophys. Res. 76, 1971; H. Wendland, Scattered Data Approximation, 2005",
+          .example =
+              "x = [0, 1, 0, 1, 0.4]\ny = [0, 0, 1, 1, 0.7]\nf = rbf_interpolant(x, y, 2 + x - 3*y, basis: "
+              "\"thin_plate\")\nnear(f(0.2, 0.9), 2 + 0.2 - 2.7)",
+          .output = "near(f(0.2, 0.9), 2 + 0.2 - 2.7) = true",
+          .run = radial_row,
+      },
+      {
+          .name = "nearest_neighbors",
+          .family = kFamily,
+          .summary = "The points of a set that lie nearest to others.",
+          .parameters = {{"points", "a matrix with one row for each point, or a vector", ""},
+                         {"at", "the places to look from, with as many columns; a vector is one of them", ""},
+                         {"count", "how many neighbours of each, with an axis of their own",
+                          "1, without an axis"}},
+          .returns = "a record: positions and distances, nearest first; a row for each place",
+          .errors = "nan, more neighbours than points, columns that differ",
+          .source = "k-d tree: J. L. Bentley, Commun. ACM 18, 1975; nanoflann",
+          .example =
+              "n = nearest_neighbors([0, 0 | 3, 4 | 1, 1], at: [0, 0], count: 2)\nn.positions\nn.distances",
+          .output = "n.positions : float64 2\n  1  3\nn.distances : float64 2\n  0.0000  1.4142",
+          .run = neighbors_row,
+      },
   };
 }
 

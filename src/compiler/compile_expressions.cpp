@@ -41,7 +41,7 @@ int Compiler::value(const Node& node, int wanted) {
                                                                  : binary(node, wanted);
     case NodeKind::comparison: return comparison(node, wanted);
     case NodeKind::range: return range(node, wanted);
-    case NodeKind::choice: return choice(node, wanted);
+    case NodeKind::conditional: return conditional(node, wanted);
     case NodeKind::call: return call(node, wanted, false);
     case NodeKind::each: return call(node.kid(0), wanted, true);
     case NodeKind::index: return index(node, wanted);
@@ -184,7 +184,7 @@ int Compiler::range(const Node& node, int wanted) {
   return r;
 }
 
-int Compiler::choice(const Node& node, int wanted) {
+int Compiler::conditional(const Node& node, int wanted) {
   const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
   const int mark = next_;
   const int condition = value(node.kid(0));

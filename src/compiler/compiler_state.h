@@ -74,7 +74,7 @@ class Compiler {
 
   // Missing ends are filled in only inside index brackets.
   int range(const Node& node, int wanted);
-  int choice(const Node& node, int wanted);
+  int conditional(const Node& node, int wanted);
 
   // Evaluates nodes into neighbouring registers and returns the first.
   template <class Get>

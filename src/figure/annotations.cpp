@@ -44,7 +44,7 @@ void draw_arrow(const Note& note, const Rect& box, Point target, const Theme& th
   constexpr double shortest_arrow = 8, stand_off = 4, head = 6;
   if (length < shortest_arrow) return;
   // A curved one leaves the straight way to its side by a fifth of its length.
-  const double bow = note.arrow == "curved" ? 0.2 * length : 0;
+  const double bow = note.arrow == Arrow::curved ? 0.2 * length : 0;
   const Point across{-(target.y - start.y) / length, (target.x - start.x) / length};
   const double side = (target.x - start.x) * (target.y - start.y) > 0 ? -1 : 1;
   const Point pull{(start.x + target.x) / 2 + 2 * side * bow * across.x,
@@ -95,7 +95,7 @@ void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, Text
              std::clamp(y, page.y + pad, std::max(page.y + pad, page.bottom() - height - pad)), width,
              height};
     const Rect around{box.x - pad, box.y - pad, width + 2 * pad, height + 2 * pad};
-    if (note.arrow != "none") draw_arrow(note, around, target, theme, out);
+    if (note.arrow != Arrow::none) draw_arrow(note, around, target, theme, out);
     if (note.box) {
       auto back = theme.paper;
       back.alpha = 0.92;

@@ -265,22 +265,17 @@ void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const M
   const auto which = panel.grid.value_or(theme.default_grid);
   const auto& area = map.area;
   StrokePath lines{{}, theme.grid, theme.grid_width};
-  if (which.find('x') != std::string::npos)
+  if (which.x)
     for (const double t : x.ticks.positions) {
       const double at = area.x + map.x.share(t) * area.width;
       lines.pieces.push_back({{at, area.y}, {at, area.bottom()}});
     }
-  if (which.find('y') != std::string::npos)
+  if (which.y)
     for (const double t : y.ticks.positions) {
       const double at = area.bottom() - map.y.share(t) * area.height;
       lines.pieces.push_back({{area.x, at}, {area.right(), at}});
     }
   if (!lines.pieces.empty()) out.items.emplace_back(std::move(lines));
-}
-
-bool has_edge(const Panel& panel, const Theme& theme, const char* edge) {
-  const auto frame = panel.frame.value_or(theme.default_frame);
-  return frame == "all" || frame.find(edge) != std::string::npos;
 }
 
 namespace {
@@ -296,13 +291,18 @@ double crossing(const std::optional<double>& at, const Scale& other, double edge
 class AxisDrawer {
  public:
   AxisDrawer(const Panel& panel, const Mapping& map, const Theme& theme, DisplayList& out)
-      : panel_(panel), map_(map), theme_(theme), out_(out), lines_{{}, theme.ink, theme.axis_width} {}
+      : panel_(panel),
+        map_(map),
+        theme_(theme),
+        out_(out),
+        frame_(panel.frame.value_or(theme.default_frame)),
+        lines_{{}, theme.ink, theme.axis_width} {}
 
   void draw(const AxisPlan& x, const AxisPlan& y) {
     const auto& a = map_.area;
     const double level = crossing(panel_.x.at, map_.y, a.bottom(), a.bottom(), -a.height);
     const double upright = crossing(panel_.y.at, map_.x, a.x, a.x, a.width);
-    const bool bottom = has_edge(panel_, theme_, "bottom"), left = has_edge(panel_, theme_, "left");
+    const bool bottom = frame_.bottom, left = frame_.left;
     // The corner is one line, so that it is sharp.
     if (bottom && left && !panel_.x.at && !panel_.y.at)
       lines_.pieces.push_back({{a.x, a.y}, {a.x, a.bottom()}, {a.right(), a.bottom()}});
@@ -310,9 +310,8 @@ class AxisDrawer {
       if (bottom || panel_.x.at) lines_.pieces.push_back({{a.x, level}, {a.right(), level}});
       if (left || panel_.y.at) lines_.pieces.push_back({{upright, a.y}, {upright, a.bottom()}});
     }
-    if (has_edge(panel_, theme_, "top")) lines_.pieces.push_back({{a.x, a.y}, {a.right(), a.y}});
-    if (has_edge(panel_, theme_, "right"))
-      lines_.pieces.push_back({{a.right(), a.y}, {a.right(), a.bottom()}});
+    if (frame_.top) lines_.pieces.push_back({{a.x, a.y}, {a.right(), a.y}});
+    if (frame_.right) lines_.pieces.push_back({{a.right(), a.y}, {a.right(), a.bottom()}});
     if (bottom || panel_.x.at) ticks(x, true, level);
     if (left || panel_.y.at) ticks(y, false, upright);
     out_.items.emplace_back(std::move(lines_));
@@ -362,6 +361,7 @@ class AxisDrawer {
   const Mapping& map_;
   const Theme& theme_;
   DisplayList& out_;
+  Edges frame_;
   StrokePath lines_;
   std::vector<FillRect> boxes_;
   std::vector<DrawnText> texts_;

@@ -60,9 +60,6 @@ void put_text(DisplayList& out, const TextLine& line, Point baseline, const Colo
 
 constexpr double kTickGap = 3;
 
-// Whether an edge ("left", …) of a panel is drawn, with the ticks on it.
-bool has_edge(const Panel& panel, const Theme& theme, const char* edge);
-
 void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
                const Theme& theme, DisplayList& out);
 // Edges, ticks and their labels.

@@ -28,6 +28,9 @@ Rect DrawnText::box() const {
 std::string dump(const DisplayList& list) {
   std::string out = fmt::format("page {:.2f} {:.2f}\n", list.width, list.height);
   for (const auto& item : list.items) {
+    if (item.owner.panel >= 0)
+      out += fmt::format("{}{} ", item.owner.panel + 1,
+                         item.owner.layer < 0 ? "" : fmt::format(".{}", item.owner.layer + 1));
     if (const auto* s = std::get_if<StrokePath>(&item)) {
       out += fmt::format("stroke {} {:.2f}\n", hex_of(s->color), s->width);
       for (const auto& piece : s->pieces) {

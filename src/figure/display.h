@@ -80,10 +80,38 @@ struct Unclip {};
 using Drawn =
     std::variant<StrokePath, FillRect, FillPath, Quads, Picture, Markers, DrawnText, ClipTo, Unclip>;
 
+// An item of the page, with the panel and the layer it belongs to; -1: none.
+struct Owner {
+  int panel = -1, layer = -1;
+};
+struct Item : Drawn {
+  Item(Drawn drawn, Owner o) : Drawn(std::move(drawn)), owner(o) {}
+  Owner owner;
+};
+
+// The items in the order of drawing; new ones belong to `owner`.
+class Items {
+ public:
+  template <class T>
+  void emplace_back(T&& item) {
+    items_.emplace_back(Drawn(std::forward<T>(item)), owner);
+  }
+  bool empty() const { return items_.empty(); }
+  std::size_t size() const { return items_.size(); }
+  Item& back() { return items_.back(); }
+  auto begin() const { return items_.begin(); }
+  auto end() const { return items_.end(); }
+  const Item& operator[](std::size_t k) const { return items_[k]; }
+  Owner owner;
+
+ private:
+  std::vector<Item> items_;
+};
+
 struct DisplayList {
   double width = 0, height = 0;  // points
   Color paper;
-  std::vector<Drawn> items;
+  Items items;
   std::vector<std::string> warnings;
   std::vector<std::string> hints;  // what would make the figure easier to read
   // For each panel, in order: the plotting area and the limits of its axes.

@@ -1,4 +1,4 @@
-// Layers in the plane, from data to what is drawn.
+// Layers of a panel: what they cover, how they look, and their drawing.
 #pragma once
 
 #include <cmath>
@@ -42,10 +42,17 @@ struct Look {
 // Of all layers of a panel, in order: the cycle goes on with each one that names no colour.
 std::vector<Look> looks_of(const Panel& panel, const Theme& theme);
 
-void draw_layer(const Layer& layer, const Look& look, const Panel& panel, const Mapping& map,
-                const Theme& theme, TextMeasurer& measurer, DisplayList& out);
+// What drawing a layer takes.
+struct LayerDrawing {
+  const Layer& layer;
+  const Look& look;
+  const Panel& panel;
+  const Theme& theme;
+  TextMeasurer& measurer;
+  DisplayList& out;
+};
+void draw_layer(const LayerDrawing& drawing, const Mapping& map);
 // Its sample in a legend, around (x, middle) over a width.
-void draw_sample(const Layer& layer, const Look& look, const Panel& panel, const Theme& theme, double x,
-                 double middle, double width, DisplayList& out);
+void draw_sample(const LayerDrawing& drawing, double x, double middle, double width);
 
 }  // namespace quill

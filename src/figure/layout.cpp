@@ -49,7 +49,10 @@ class Layout {
     for (const auto& p : plans_) out_.panels.push_back({p.area, p.x.scale.limits, p.y.scale.limits});
     for (const bool placed : {false, true})
       for (auto& p : plans_)
-        if (p.panel->place.has_value() == placed) draw(p);
+        if (p.panel->place.has_value() == placed) {
+          out_.items.owner = {static_cast<int>(&p - plans_.data()), -1};
+          draw(p);
+        }
     return std::move(out_);
   }
 
@@ -58,7 +61,7 @@ class Layout {
 
   // Beside the panel it may take half of the page.
   Point legend_room(const PanelPlan& p) const {
-    return {p.panel->legend == "outside right" ? out_.width / 2 : p.area.width, p.area.height};
+    return {p.panel->legend == LegendPlace::outside_right ? out_.width / 2 : p.area.width, p.area.height};
   }
 
   void measure(PanelPlan& p) {
@@ -68,10 +71,10 @@ class Layout {
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     const auto above = [&] { return p.title.empty() ? 0 : titles + p.title_gap; };
-    p.legend =
-        p.panel->legend != "ends" ? plan_legend(*p.panel, theme_, text_, legend_room(p)) : LegendPlan{};
+    p.legend = p.panel->legend != LegendPlace::ends ? plan_legend(*p.panel, theme_, text_, legend_room(p))
+                                                    : LegendPlan{};
     p.bar = plan_color_bar(*p.panel, p.area.height, theme_, text_);
-    p.end_labels = p.panel->legend == "ends" ? end_labels_width(*p.panel, theme_, text_) : 0;
+    p.end_labels = p.panel->legend == LegendPlace::ends ? end_labels_width(*p.panel, theme_, text_) : 0;
     double beside = p.end_labels + p.bar.width;
     if (p.legend.outside()) beside += p.legend.width + kLegendGap;
     if (p.is_spatial) {
@@ -89,8 +92,8 @@ class Layout {
                                  : std::vector<TextLine>{};
     // Axes through the panel have their numbers inside, hidden edges have none.
     const double tick = theme_.tick_length + kTickGap;
-    const bool has_left = has_edge(*p.panel, theme_, "left") && !p.panel->y.at,
-               has_bottom = has_edge(*p.panel, theme_, "bottom") && !p.panel->x.at;
+    const bool has_left = p.panel->frame.value_or(theme_.default_frame).left && !p.panel->y.at,
+               has_bottom = p.panel->frame.value_or(theme_.default_frame).bottom && !p.panel->x.at;
     p.left = (has_left ? tick + (p.y.labels_shown ? p.y.widest() : 0) : 0) +
              (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
     p.bottom = (has_bottom ? tick + (p.x.labels_shown ? p.x.tallest() : 0) : 0) +
@@ -143,14 +146,14 @@ class Layout {
     }
     draw_titles(p);
     draw_color_bar(p.bar, {p.area.x, p.area.y, p.area.width + p.end_labels, p.area.height}, theme_, out_);
-    if (panel.legend == "ends")
+    if (panel.legend == LegendPlace::ends)
       draw_end_labels(panel, looks, map, theme_, text_, out_);
     else {
       place_legend(p.legend, panel, map, p.area.right() + p.end_labels + p.bar.width + kLegendGap);
       if (p.legend.left_out > 0)
         text_.warn(fmt::format("the legend has no room for {} of its {} labels", p.legend.left_out,
                                p.legend.left_out + p.legend.layers.size()));
-      draw_legend(p.legend, panel, looks, theme_, out_);
+      draw_legend(p.legend, panel, looks, theme_, measurer_, out_);
     }
   }
 
@@ -163,7 +166,11 @@ class Layout {
                      [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
     // Lines of the grid would be hidden by a field, and lie under everything else.
     draw_grid(panel, p.x, p.y, map, theme_, out_);
-    for (const auto k : order) draw_layer(panel.layers[k], looks[k], panel, map, theme_, measurer_, out_);
+    for (const auto k : order) {
+      out_.items.owner.layer = static_cast<int>(k);
+      draw_layer({panel.layers[k], looks[k], panel, theme_, measurer_, out_}, map);
+    }
+    out_.items.owner.layer = -1;
     draw_guides(panel, map, theme_, out_);
     draw_axes(panel, p.x, p.y, map, theme_, out_);
     draw_notes(panel, map, theme_, text_,

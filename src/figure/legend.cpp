@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "figure/draw.h"
+#include "figure/layers/layer_kind.h"
 
 namespace quill {
 
@@ -10,35 +10,23 @@ namespace {
 
 constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7;
 
-Rect box_at(const std::string& place, double width, double height, const Rect& a, double outside_left) {
-  const bool left = place.find("left") != std::string::npos, right = place.find("right") != std::string::npos;
-  const bool top = place.find("top") != std::string::npos, bottom = place.find("bottom") != std::string::npos;
-  if (place == "outside right") return {outside_left, a.y, width, height};
-  const double x = left ? a.x + kInset : right ? a.right() - kInset - width : a.x + (a.width - width) / 2;
-  const double y = top ? a.y + kInset : bottom ? a.bottom() - kInset - height : a.y + (a.height - height) / 2;
+Rect box_at(LegendPlace place, double width, double height, const Rect& a, double outside_left) {
+  using enum LegendPlace;
+  if (place == outside_right) return {outside_left, a.y, width, height};
+  const bool at_left = place == left || place == top_left || place == bottom_left,
+             at_right = place == right || place == top_right || place == bottom_right,
+             at_top = place == top || place == top_left || place == top_right,
+             at_bottom = place == bottom || place == bottom_left || place == bottom_right;
+  const double x = at_left    ? a.x + kInset
+                   : at_right ? a.right() - kInset - width
+                              : a.x + (a.width - width) / 2;
+  const double y = at_top      ? a.y + kInset
+                   : at_bottom ? a.bottom() - kInset - height
+                               : a.y + (a.height - height) / 2;
   return {x, y, width, height};
 }
 
-// Where a layer has its ink, roughly: some thousand points of it, in order.
-std::vector<Point> outline_of(const Layer& layer) {
-  std::vector<Point> out;
-  const bool is_boxes = layer.kind == Layer::Kind::boxes;
-  const bool is_upright = layer.kind == Layer::Kind::region || layer.kind == Layer::Kind::error_bars;
-  const auto n = is_boxes ? layer.left.size() : is_upright ? layer.low.size() : layer.y.size();
-  constexpr std::size_t most = 4000;
-  for (std::size_t k = 0; k < n; k += std::max<std::size_t>(1, n / most)) {
-    if (!is_boxes && !is_upright) {
-      out.push_back({layer.x[k], layer.y[k]});
-      continue;
-    }
-    const double x = is_boxes ? (layer.left[k] + layer.right[k]) / 2 : layer.x[k];
-    for (int part = 0; part <= 4; ++part)
-      out.push_back({x, layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
-  }
-  return out;
-}
-
-// The same on the page.
+// Where the layers have their ink, on the page.
 struct Ink {
   std::vector<Point> points;
   bool joined = false;
@@ -46,8 +34,9 @@ struct Ink {
 std::vector<Ink> ink_of(const Panel& panel, const Mapping& map) {
   std::vector<Ink> out;
   for (const auto& layer : panel.layers) {
-    if (layer.is_grid()) continue;
-    Ink ink{outline_of(layer), layer.kind == Layer::Kind::line};
+    const auto& row = row_of(layer.kind);
+    if (!row.outline) continue;
+    Ink ink{row.outline(layer), row.is_joined};
     for (auto& p : ink.points) p = map(p.x, p.y);
     out.push_back(std::move(ink));
   }
@@ -102,15 +91,15 @@ LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text, 
 }
 
 void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left) {
-  if (plan.place.empty()) return;
-  if (plan.place != "best") {
-    plan.box = box_at(plan.place, plan.width, plan.height, map.area, outside_left);
+  if (!plan.place) return;
+  if (*plan.place != LegendPlace::best) {
+    plan.box = box_at(*plan.place, plan.width, plan.height, map.area, outside_left);
     return;
   }
   const auto inks = ink_of(panel, map);
   double least = -1;
-  for (const char* place :
-       {"top right", "top left", "bottom right", "bottom left", "right", "left", "top", "bottom"}) {
+  using enum LegendPlace;
+  for (const auto place : {top_right, top_left, bottom_right, bottom_left, right, left, top, bottom}) {
     const auto box = box_at(place, plan.width, plan.height, map.area, outside_left);
     const double count = covered(box, inks);
     if (least < 0 || count < least) {
@@ -121,8 +110,8 @@ void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, doub
 }
 
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,
-                 const Theme& theme, DisplayList& out) {
-  if (plan.place.empty()) return;
+                 const Theme& theme, TextMeasurer& measurer, DisplayList& out) {
+  if (!plan.place) return;
   auto back = theme.paper;
   back.alpha = 0.92;
   // Grid lines and data would run through the labels.
@@ -132,7 +121,7 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<L
     const auto& layer = panel.layers[plan.layers[k]];
     const auto& label = plan.labels[k];
     const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
-    draw_sample(layer, looks[plan.layers[k]], panel, theme, x, middle, kSample, out);
+    draw_sample({layer, looks[plan.layers[k]], panel, theme, measurer, out}, x, middle, kSample);
     put_text(out, label, {x + kSample + kSampleGap, y + label.ascent}, theme.ink, "legend");
     y += label.height() + kLineGap;
   }

@@ -7,13 +7,13 @@
 namespace quill {
 
 struct LegendPlan {
-  std::string place;                // "" for none
-  std::vector<std::size_t> layers;  // the ones with labels
+  std::optional<LegendPlace> place;  // nothing without a legend
+  std::vector<std::size_t> layers;   // the ones with labels
   std::vector<TextLine> labels;
   double width = 0, height = 0;
   std::size_t left_out = 0;  // labels without room
   Rect box;
-  bool outside() const { return place == "outside right"; }
+  bool outside() const { return place == LegendPlace::outside_right; }
 };
 
 // Within `room`: long labels are cut, and what has no room below the others is left out.
@@ -23,6 +23,6 @@ constexpr double kLegendGap = 10;  // to its left when it stands outside
 // least of the data.
 void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left);
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,
-                 const Theme& theme, DisplayList& out);
+                 const Theme& theme, TextMeasurer& measurer, DisplayList& out);
 
 }  // namespace quill

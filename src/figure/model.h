@@ -18,6 +18,42 @@ std::optional<Marker> parse_marker(std::string_view name);
 std::vector<std::string> dash_names();
 std::vector<std::string> marker_names();
 
+enum class LegendPlace : unsigned char {
+  best,  // where it covers the least of the data
+  top_left,
+  top_right,
+  bottom_left,
+  bottom_right,
+  top,
+  bottom,
+  left,
+  right,
+  outside_right,
+  ends  // labels at the ends of lines
+};
+std::optional<LegendPlace> parse_legend_place(std::string_view name);
+std::vector<std::string> legend_places();
+
+// Panels whose limits are those of all of them.
+enum class Link : unsigned char { none, rows, columns, all };
+std::optional<Link> parse_link(std::string_view name);  // "" for none
+
+enum class Arrow : unsigned char { none, straight, curved };
+std::optional<Arrow> parse_arrow(std::string_view name);
+
+// Lines of the grid across the x and the y axis.
+struct GridLines {
+  bool x = false, y = false;
+};
+std::optional<GridLines> parse_grid(std::string_view name);  // "x", "y", "x y", "none"
+
+// Edges of a panel that are drawn, with the ticks on them.
+struct Edges {
+  bool left = false, bottom = false, right = false, top = false;
+};
+// "left bottom", "all", "none"; nothing when a word names no edge, which goes into `wrong`.
+std::optional<Edges> parse_edges(std::string_view names, std::string* wrong = nullptr);
+
 // What is drawn in a panel. Which of the vectors are used depends on the kind; NaN breaks a line and drops a
 // point or a box.
 struct Layer {
@@ -60,18 +96,10 @@ struct Layer {
   bool labelled_contours = true;  // numbers on the lines
   bool mesh = false;              // lines on a surface
 
-  bool is_grid() const {
-    return kind == Kind::heatmap || kind == Kind::contours || kind == Kind::filled_contours ||
-           kind == Kind::surface || kind == Kind::wireframe;
-  }
-  bool is_spatial() const {
-    return kind == Kind::surface || kind == Kind::wireframe ||
-           ((kind == Kind::line || kind == Kind::scatter) && !z.empty());
-  }
+  bool is_grid() const;
+  bool is_spatial() const;
   // Whether its colours come from a palette.
-  bool is_coloured_by_value() const {
-    return !values.empty() || (is_grid() && kind != Kind::wireframe && !color && !cycle);
-  }
+  bool is_coloured_by_value() const;
 };
 
 // "line", "scatter", …, as a script calls it.
@@ -96,7 +124,7 @@ struct Note {
   std::string text;
   double x = 0, y = 0;
   double dx = 0, dy = 0;  // from the point to the text, points of the page, upwards
-  std::string arrow = "none";
+  Arrow arrow = Arrow::none;
   bool box = false;
   std::optional<double> size;
 };
@@ -129,9 +157,9 @@ struct Panel {
   std::vector<Layer> layers;
   Axis x, y, z;
   std::string title;
-  std::optional<std::string> legend;  // its place
-  std::optional<std::string> grid;    // "x", "y", "x y", "none"; the theme's otherwise
-  std::optional<std::string> frame;   // edges: "left bottom", "all", "none"
+  std::optional<LegendPlace> legend;
+  std::optional<GridLines> grid;  // the theme's otherwise
+  std::optional<Edges> frame;     // the theme's otherwise
   std::vector<Note> notes;
   std::vector<Guide> guides;
   std::optional<ColorBar> color_bar;
@@ -144,6 +172,9 @@ struct Panel {
   }
 };
 
+// Formats that figures can be written in; the names are the endings of the files.
+std::vector<std::string> figure_formats();
+
 struct Figure {
   std::string name;
   double width = 160, height = 100;  // millimetres
@@ -151,7 +182,7 @@ struct Figure {
   std::vector<std::string> formats = {"png"};
   std::string theme = "quill";
   int rows = 1, columns = 1;
-  std::string link_x, link_y;  // "", "rows", "columns", "all"
+  Link link_x = Link::none, link_y = Link::none;
   std::string title, subtitle;
   std::vector<Panel> panels;
 };
@@ -162,14 +193,12 @@ struct Theme {
   std::vector<Color> cycle;
   double title_size = 11, panel_title_size = 9.5, axis_title_size = 8.5, tick_size = 7.5, legend_size = 8;
   double axis_width = 0.8, grid_width = 0.6, tick_length = 3.5;
-  std::string default_grid = "y", default_frame = "left bottom";
+  GridLines default_grid{false, true};
+  Edges default_frame{true, true, false, false};
   double line_factor = 1;      // of the widths of lines and the sizes of markers
   bool varies_dashes = false;  // lines without a dash of their own differ by dashes too
 };
 const Theme* find_theme(std::string_view name);
 std::vector<std::string> theme_names();
-
-// Places a legend can have.
-std::vector<std::string> legend_places();
 
 }  // namespace quill

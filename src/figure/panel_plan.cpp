@@ -109,20 +109,20 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   return out;
 }
 
-bool are_linked(const std::string& how, const Panel& a, const Panel& b) {
-  if (how == "all") return true;
+bool are_linked(Link how, const Panel& a, const Panel& b) {
+  if (how == Link::all) return true;
   if (a.place || b.place) return false;
-  return (how == "rows" && a.row == b.row) || (how == "columns" && a.column == b.column);
+  return (how == Link::rows && a.row == b.row) || (how == Link::columns && a.column == b.column);
 }
 
 // Linked panels take the limits of all of them; then the limits asked for, or room around the data.
-void set_limits(std::vector<Planned>& panels, const std::string& how, AxisPlan PanelPlan::*axis,
-                Axis Panel::*asked_of, Wanted Planned::*wanted) {
+void set_limits(std::vector<Planned>& panels, Link how, AxisPlan PanelPlan::*axis, Axis Panel::*asked_of,
+                Wanted Planned::*wanted) {
   for (auto& p : panels) {
     auto all = p.*wanted;
     auto asked = (p.plan.panel->*asked_of).limits;
     for (const auto& other : panels) {
-      if (how.empty() || !are_linked(how, *p.plan.panel, *other.plan.panel)) continue;
+      if (how == Link::none || !are_linked(how, *p.plan.panel, *other.plan.panel)) continue;
       all.unite(other.*wanted);
       if (!asked) asked = (other.plan.panel->*asked_of).limits;
     }
@@ -143,8 +143,10 @@ void drop_inner_labels(const Figure& figure, std::vector<Planned>& panels) {
       if (a.place || b.place) continue;
       const bool below = b.column == a.column && b.columns == a.columns && b.row == a.row + a.rows;
       const bool beside = b.row == a.row && b.rows == a.rows && b.column + b.columns == a.column;
-      if (below && (figure.link_x == "columns" || figure.link_x == "all")) one.plan.x.labels_shown = false;
-      if (beside && (figure.link_y == "rows" || figure.link_y == "all")) one.plan.y.labels_shown = false;
+      if (below && (figure.link_x == Link::columns || figure.link_x == Link::all))
+        one.plan.x.labels_shown = false;
+      if (beside && (figure.link_y == Link::rows || figure.link_y == Link::all))
+        one.plan.y.labels_shown = false;
     }
 }
 
@@ -154,10 +156,10 @@ std::string called(const Panel& panel) {
 }
 
 // Panels of the same quantity on different scales look alike and are not.
-void find_unlinked(const std::vector<Planned>& panels, const std::string& how, const char* option,
+void find_unlinked(const std::vector<Planned>& panels, Link how, const char* option,
                    AxisPlan PanelPlan::*axis, std::string PanelPlan::*title, Axis Panel::*asked_of,
                    std::vector<std::string>& hints) {
-  if (!how.empty()) return;
+  if (how != Link::none) return;
   for (std::size_t j = 0; j < panels.size(); ++j)
     for (std::size_t k = j + 1; k < panels.size(); ++k) {
       const auto &one = panels[j].plan, &two = panels[k].plan;
@@ -182,7 +184,7 @@ std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::v
   for (const auto& panel : figure.panels) panels.push_back(plan_panel(panel, text));
   set_limits(panels, figure.link_x, &PanelPlan::x, &Panel::x, &Planned::x);
   set_limits(panels, figure.link_y, &PanelPlan::y, &Panel::y, &Planned::y);
-  set_limits(panels, "", &PanelPlan::z, &Panel::z, &Planned::z);
+  set_limits(panels, Link::none, &PanelPlan::z, &Panel::z, &Planned::z);
   drop_inner_labels(figure, panels);
   find_unlinked(panels, figure.link_x, "link_x", &PanelPlan::x, &PanelPlan::x_title, &Panel::x, hints);
   find_unlinked(panels, figure.link_y, "link_y", &PanelPlan::y, &PanelPlan::y_title, &Panel::y, hints);

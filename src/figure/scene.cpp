@@ -8,17 +8,17 @@
 namespace quill {
 
 void Scene::add(double depth, const Quad& quad) {
-  pieces_.push_back({depth, Piece::Kind::quad, static_cast<std::uint32_t>(quads_.size())});
+  pieces_.push_back({depth, Piece::Kind::quad, static_cast<std::uint32_t>(quads_.size()), layer});
   quads_.push_back(quad);
 }
 
 void Scene::add(double depth, const Segment& segment) {
-  pieces_.push_back({depth, Piece::Kind::segment, static_cast<std::uint32_t>(segments_.size())});
+  pieces_.push_back({depth, Piece::Kind::segment, static_cast<std::uint32_t>(segments_.size()), layer});
   segments_.push_back(segment);
 }
 
 void Scene::add(double depth, Markers marker) {
-  pieces_.push_back({depth, Piece::Kind::marker, static_cast<std::uint32_t>(markers_.size())});
+  pieces_.push_back({depth, Piece::Kind::marker, static_cast<std::uint32_t>(markers_.size()), layer});
   markers_.push_back(std::move(marker));
 }
 
@@ -55,6 +55,10 @@ void Scene::draw(DisplayList& out) {
   std::size_t done = 0;
   for (const auto& piece : pieces_) {
     poll_interrupt_at(done++);
+    if (piece.layer != out.items.owner.layer) {
+      flush();
+      out.items.owner.layer = piece.layer;
+    }
     if (piece.kind == Piece::Kind::quad) {
       const auto& quad = quads_[piece.index];
       if (!quads.corners.empty() && (quads.mesh != quad.mesh || !(quads.mesh_color == quad.mesh_color)))
@@ -72,6 +76,7 @@ void Scene::draw(DisplayList& out) {
       out.items.emplace_back(markers_[piece.index]);
   }
   flush();
+  out.items.owner.layer = -1;
 }
 
 }  // namespace quill

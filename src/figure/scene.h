@@ -21,6 +21,7 @@ class Scene {
     double width;
     Dash dash;
   };
+  int layer = -1;  // whose pieces come next
   // `depth`: how far behind the middle.
   void add(double depth, const Quad& quad);
   void add(double depth, const Segment& segment);
@@ -33,6 +34,7 @@ class Scene {
     double depth;
     enum class Kind : unsigned char { quad, segment, marker } kind;
     std::uint32_t index;
+    int layer;
   };
   std::vector<Piece> pieces_;
   std::vector<Quad> quads_;

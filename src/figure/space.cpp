@@ -6,42 +6,12 @@
 #include <numbers>
 #include <utility>
 
-#include "base/interrupt.h"
 #include "figure/axes.h"
-#include "figure/scene.h"
+#include "figure/layers/layer_kind.h"
 
 namespace quill {
 
 namespace {
-
-// In the box: -1 … 1 along x and y, less along z, which is the vertical.
-struct Spot {
-  double x = 0, y = 0, z = 0;
-};
-
-constexpr double kHeight = 0.68;  // of the box, half
-
-struct Camera {
-  double cos_turn, sin_turn, cos_tilt, sin_tilt;
-  double scale = 1;
-  Point middle{};
-  Camera(double turn, double tilt)
-      : cos_turn(std::cos(radians(turn))),
-        sin_turn(std::sin(radians(turn))),
-        cos_tilt(std::cos(radians(tilt))),
-        sin_tilt(std::sin(radians(tilt))) {}
-  static double radians(double degrees) { return std::remainder(degrees, 360) * std::numbers::pi / 180; }
-  Point flat(const Spot& p) const {
-    const double across = p.x * cos_turn - p.y * sin_turn, away = p.x * sin_turn + p.y * cos_turn;
-    return {across, -(p.z * cos_tilt + away * sin_tilt)};
-  }
-  Point operator()(const Spot& p) const {
-    const auto f = flat(p);
-    return {middle.x + scale * f.x, middle.y + scale * f.y};
-  }
-  // How far behind the middle.
-  double depth(const Spot& p) const { return (p.x * sin_turn + p.y * cos_turn) * cos_tilt - p.z * sin_tilt; }
-};
 
 struct SpaceAxis {
   AxisPlan plan;
@@ -66,8 +36,16 @@ class Space {
 
   void draw() {
     draw_walls();
-    for (std::size_t k = 0; k < panel_.layers.size(); ++k) collect(panel_.layers[k], looks_[k].color);
-    scene_.draw(*out_);
+    const SpaceView view{camera_, axes_[0].plan.scale, axes_[1].plan.scale, axes_[2].plan.scale};
+    Scene scene;
+    for (std::size_t k = 0; k < panel_.layers.size(); ++k) {
+      const auto& layer = panel_.layers[k];
+      if (!layer.is_spatial()) continue;
+      scene.layer = static_cast<int>(k);
+      InSpace space{layer, looks_[k], panel_, theme_, view, scene};
+      row_of(layer.kind).draw_in_space(space);
+    }
+    scene.draw(*out_);
     draw_labels();
   }
 
@@ -84,17 +62,12 @@ class Space {
     axis.title = text.line(with_context(title, axis.plan), {theme_.axis_title_size});
   }
 
-  Spot spot(double x, double y, double z) const {
-    return {2 * axes_[0].plan.scale.share(x) - 1, 2 * axes_[1].plan.scale.share(y) - 1,
-            kHeight * (2 * axes_[2].plan.scale.share(z) - 1)};
-  }
-
   // The corners of the box as the camera sees them, at scale 1 around the origin.
   Rect flat_box() const {
     double low_x = INFINITY, high_x = -INFINITY, low_y = INFINITY, high_y = -INFINITY;
     for (const double x : {-1, 1})
       for (const double y : {-1, 1})
-        for (const double z : {-kHeight, kHeight}) {
+        for (const double z : {-kBoxHeight, kBoxHeight}) {
           const auto p = camera_.flat({x, y, z});
           low_x = std::min(low_x, p.x);
           high_x = std::max(high_x, p.x);
@@ -134,7 +107,7 @@ class Space {
     // The sides that lie behind.
     back_x_ = camera_.depth({1, 0, 0}) > 0 ? 1 : -1;
     back_y_ = camera_.depth({0, 1, 0}) > 0 ? 1 : -1;
-    floor_ = panel_.tilt >= 0 ? -kHeight : kHeight;
+    floor_ = panel_.tilt >= 0 ? -kBoxHeight : kBoxHeight;
     const auto flat = flat_box();
     constexpr double pad = 3;
     Margins m{30, 4, 30, 30};
@@ -151,7 +124,7 @@ class Space {
 
   Spot on_axis(int k, double share, double x, double y, double z) const {
     const double along = 2 * share - 1;
-    return {k == 0 ? along : x, k == 1 ? along : y, k == 2 ? kHeight * along : z};
+    return {k == 0 ? along : x, k == 1 ? along : y, k == 2 ? kBoxHeight * along : z};
   }
 
   // -- walls
@@ -177,10 +150,10 @@ class Space {
         const double s = axes_[k].plan.scale.share(t);
         if (k == 0) {
           line(lines, on_axis(0, s, 0, -1, f), on_axis(0, s, 0, 1, f));
-          line(lines, on_axis(0, s, 0, c, -kHeight), on_axis(0, s, 0, c, kHeight));
+          line(lines, on_axis(0, s, 0, c, -kBoxHeight), on_axis(0, s, 0, c, kBoxHeight));
         } else if (k == 1) {
           line(lines, on_axis(1, s, -1, 0, f), on_axis(1, s, 1, 0, f));
-          line(lines, on_axis(1, s, b, 0, -kHeight), on_axis(1, s, b, 0, kHeight));
+          line(lines, on_axis(1, s, b, 0, -kBoxHeight), on_axis(1, s, b, 0, kBoxHeight));
         } else {
           line(lines, on_axis(2, s, -1, c, 0), on_axis(2, s, 1, c, 0));
           line(lines, on_axis(2, s, b, -1, 0), on_axis(2, s, b, 1, 0));
@@ -192,111 +165,12 @@ class Space {
     line(edges, {1, -1, f}, {1, 1, f});
     line(edges, {1, 1, f}, {-1, 1, f});
     line(edges, {-1, 1, f}, {-1, -1, f});
-    line(edges, {b, c, -kHeight}, {b, c, kHeight});
-    line(edges, {-b, c, -kHeight}, {-b, c, kHeight});
-    line(edges, {b, -c, -kHeight}, {b, -c, kHeight});
+    line(edges, {b, c, -kBoxHeight}, {b, c, kBoxHeight});
+    line(edges, {-b, c, -kBoxHeight}, {-b, c, kBoxHeight});
+    line(edges, {b, -c, -kBoxHeight}, {b, -c, kBoxHeight});
     line(edges, {-b, c, -f}, {b, c, -f});
     line(edges, {b, -c, -f}, {b, c, -f});
     out_->items.emplace_back(std::move(edges));
-  }
-
-  // -- what is in the box, sorted by depth
-
-  void collect(const Layer& layer, const Color& color) {
-    if (layer.kind == Layer::Kind::surface || layer.kind == Layer::Kind::wireframe)
-      collect_grid(layer, color);
-    else if (layer.is_spatial())
-      collect_curve(layer, color);
-  }
-
-  void collect_grid(const Layer& layer, const Color& color) {
-    const auto columns = layer.x.size(), rows = layer.y.size();
-    const auto scale = color_scale(layer, panel_);
-    const bool is_wire = layer.kind == Layer::Kind::wireframe;
-    auto mesh = theme_.ink;
-    mesh.alpha = 0.45;
-    std::vector<Spot> spots(rows * columns);
-    for (std::size_t r = 0; r < rows; ++r)
-      for (std::size_t c = 0; c < columns; ++c) {
-        const double z = layer.z[r * columns + c];
-        const bool inside = z >= axes_[2].plan.scale.limits.low && z <= axes_[2].plan.scale.limits.high;
-        spots[r * columns + c] = spot(layer.x[c], layer.y[r], inside ? z : NAN);
-      }
-    if (rows < 2 || columns < 2) return;
-    // Light from the upper left in front of the page.
-    const Spot light = {-0.45 * camera_.cos_turn - 0.35 * camera_.sin_turn,
-                        0.45 * camera_.sin_turn - 0.35 * camera_.cos_turn, 0.82};
-    for (std::size_t r = 0; r + 1 < rows; ++r) {
-      poll_interrupt();
-      for (std::size_t c = 0; c + 1 < columns; ++c) {
-        const std::size_t at[] = {r * columns + c, r * columns + c + 1, (r + 1) * columns + c + 1,
-                                  (r + 1) * columns + c};
-        const Spot &p = spots[at[0]], &q = spots[at[1]], &s = spots[at[2]], &t = spots[at[3]];
-        const double sum = p.z + q.z + s.z + t.z;
-        // Outside of the limits, or without a place on a logarithmic axis.
-        if (!std::isfinite(sum) || !std::isfinite(p.x + p.y + s.x + s.y)) continue;
-        const Spot middle{(p.x + s.x) / 2, (p.y + s.y) / 2, sum / 4};
-        Color shade = theme_.paper;
-        if (!is_wire) {
-          const double value = (layer.z[at[0]] + layer.z[at[1]] + layer.z[at[2]] + layer.z[at[3]]) / 4;
-          shade = layer.is_coloured_by_value() ? scale.at(value) : color;
-          const Spot u{s.x - p.x, s.y - p.y, s.z - p.z}, v{t.x - q.x, t.y - q.y, t.z - q.z};
-          const Spot n{u.y * v.z - u.z * v.y, u.z * v.x - u.x * v.z, u.x * v.y - u.y * v.x};
-          const double size = std::sqrt(n.x * n.x + n.y * n.y + n.z * n.z);
-          const double lit = size > 0 ? std::fabs(n.x * light.x + n.y * light.y + n.z * light.z) / size : 1;
-          const double factor = 0.68 + 0.36 * lit;
-          shade.red = std::min(1.0, shade.red * factor);
-          shade.green = std::min(1.0, shade.green * factor);
-          shade.blue = std::min(1.0, shade.blue * factor);
-          shade.alpha *= layer.opacity;
-        }
-        scene_.add(camera_.depth(middle), Scene::Quad{{camera_(p), camera_(q), camera_(s), camera_(t)},
-                                                      shade,
-                                                      is_wire      ? layer.width * 0.6
-                                                      : layer.mesh ? 0.35
-                                                                   : 0,
-                                                      is_wire ? color : mesh});
-      }
-    }
-  }
-
-  void collect_curve(const Layer& layer, const Color& color) {
-    std::vector<Spot> spots;
-    for (std::size_t k = 0; k < layer.z.size(); ++k)
-      spots.push_back(spot(layer.x[k], layer.y[k], layer.z[k]));
-    const auto finite = [](const Spot& p) { return std::isfinite(p.x + p.y + p.z); };
-    if (layer.kind == Layer::Kind::line)
-      for (std::size_t k = 1; k < spots.size(); ++k) {
-        if (!finite(spots[k]) || !finite(spots[k - 1])) continue;
-        // A little nearer than a surface on which it lies.
-        constexpr double lift = 0.02;
-        scene_.add((camera_.depth(spots[k]) + camera_.depth(spots[k - 1])) / 2 - lift,
-                   Scene::Segment{camera_(spots[k - 1]), camera_(spots[k]), color,
-                                  layer.width * theme_.line_factor, layer.dash.value_or(Dash::solid)});
-      }
-    const bool always = layer.kind == Layer::Kind::scatter && layer.marker == Marker::none;
-    const auto shape = always ? Marker::disc : layer.marker;
-    const auto scale = color_scale(layer, panel_);
-    for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {
-      poll_interrupt_at(k);
-      if (!finite(spots[k])) continue;
-      const double depth = camera_.depth(spots[k]);
-      // Points that lie behind are smaller and paler.
-      const double near = std::clamp(0.5 - depth / 2.6, 0.0, 1.0);
-      auto faded = color;
-      if (!layer.values.empty()) {
-        if (!std::isfinite(layer.values[k])) continue;
-        faded = scale.at(layer.values[k]);
-        faded.alpha *= layer.opacity;
-      }
-      faded.alpha *= 0.55 + 0.45 * near;
-      scene_.add(depth - 0.03, Markers{{camera_(spots[k])},
-                                       shape,
-                                       layer.size * theme_.line_factor * (0.75 + 0.4 * near),
-                                       faded,
-                                       theme_.paper,
-                                       {}});
-    }
   }
 
   // -- labels
@@ -378,8 +252,7 @@ class Space {
   DisplayList* out_;
   Camera camera_;
   SpaceAxis axes_[3];
-  double back_x_ = 1, back_y_ = 1, floor_ = -kHeight;
-  Scene scene_;
+  double back_x_ = 1, back_y_ = 1, floor_ = -kBoxHeight;
   std::vector<Rect> taken_;  // by labels
 };
 

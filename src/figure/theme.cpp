@@ -1,3 +1,4 @@
+#include <sstream>
 #include "figure/model.h"
 
 namespace quill {
@@ -61,7 +62,7 @@ Theme make_print() {
   t.grid = from_oklch(0.90, 0, 0);
   t.cycle = {from_oklch(0.10, 0, 0), from_oklch(0.52, 0, 0), from_oklch(0.72, 0, 0), from_oklch(0.31, 0, 0),
              from_oklch(0.62, 0, 0), from_oklch(0.20, 0, 0), from_oklch(0.82, 0, 0), from_oklch(0.42, 0, 0)};
-  t.default_grid = "none";
+  t.default_grid = {};
   t.varies_dashes = true;
   return t;
 }
@@ -117,6 +118,25 @@ constexpr std::pair<const char*, Marker> kMarkers[] = {
     {"square", Marker::square}, {"diamond", Marker::diamond}, {"triangle", Marker::triangle},
     {"cross", Marker::cross},   {"plus", Marker::plus}};
 
+constexpr std::pair<const char*, LegendPlace> kLegendPlaces[] = {
+    {"best", LegendPlace::best},
+    {"top left", LegendPlace::top_left},
+    {"top right", LegendPlace::top_right},
+    {"bottom left", LegendPlace::bottom_left},
+    {"bottom right", LegendPlace::bottom_right},
+    {"top", LegendPlace::top},
+    {"bottom", LegendPlace::bottom},
+    {"left", LegendPlace::left},
+    {"right", LegendPlace::right},
+    {"outside right", LegendPlace::outside_right},
+    {"ends", LegendPlace::ends}};
+constexpr std::pair<const char*, Link> kLinks[] = {
+    {"rows", Link::rows}, {"columns", Link::columns}, {"all", Link::all}, {"", Link::none}};
+constexpr std::pair<const char*, Arrow> kArrows[] = {
+    {"none", Arrow::none}, {"straight", Arrow::straight}, {"curved", Arrow::curved}};
+constexpr std::pair<const char*, GridLines> kGrids[] = {
+    {"x", {true, false}}, {"y", {false, true}}, {"x y", {true, true}}, {"none", {false, false}}};
+
 template <class T, std::size_t N>
 std::optional<T> find_in(const std::pair<const char*, T> (&table)[N], std::string_view name) {
   for (const auto& [n, value] : table)
@@ -133,32 +153,39 @@ std::vector<std::string> names_in(const std::pair<const char*, T> (&table)[N]) {
 
 }  // namespace
 
+std::vector<std::string> figure_formats() { return {"png", "svg", "pdf"}; }
+
 std::optional<Dash> parse_dash(std::string_view name) { return find_in(kDashes, name); }
 std::optional<Marker> parse_marker(std::string_view name) { return find_in(kMarkers, name); }
 std::vector<std::string> dash_names() { return names_in(kDashes); }
 std::vector<std::string> marker_names() { return names_in(kMarkers); }
 
-std::string_view name_of(Layer::Kind kind) {
-  switch (kind) {
-    case Layer::Kind::line: return "line";
-    case Layer::Kind::scatter: return "scatter";
-    case Layer::Kind::stems: return "layer of stems";
-    case Layer::Kind::boxes: return "layer of bars";
-    case Layer::Kind::region: return "band";
-    case Layer::Kind::error_bars: return "layer of error bars";
-    case Layer::Kind::heatmap: return "heatmap";
-    case Layer::Kind::contours: return "layer of contours";
-    case Layer::Kind::filled_contours: return "layer of filled contours";
-    case Layer::Kind::arrows: return "layer of arrows";
-    case Layer::Kind::surface: return "surface";
-    case Layer::Kind::wireframe: return "wireframe";
-  }
-  return "";
-}
+std::optional<LegendPlace> parse_legend_place(std::string_view name) { return find_in(kLegendPlaces, name); }
+std::vector<std::string> legend_places() { return names_in(kLegendPlaces); }
+std::optional<Link> parse_link(std::string_view name) { return find_in(kLinks, name); }
+std::optional<Arrow> parse_arrow(std::string_view name) { return find_in(kArrows, name); }
+std::optional<GridLines> parse_grid(std::string_view name) { return find_in(kGrids, name); }
 
-std::vector<std::string> legend_places() {
-  return {"best",   "top left", "top right", "bottom left",   "bottom right", "top",
-          "bottom", "left",     "right",     "outside right", "ends"};
+std::optional<Edges> parse_edges(std::string_view names, std::string* wrong) {
+  Edges out;
+  std::istringstream words{std::string(names)};
+  for (std::string word; words >> word;) {
+    if (word == "all")
+      out = {true, true, true, true};
+    else if (word == "left")
+      out.left = true;
+    else if (word == "bottom")
+      out.bottom = true;
+    else if (word == "right")
+      out.right = true;
+    else if (word == "top")
+      out.top = true;
+    else if (word != "none") {
+      if (wrong) *wrong = word;
+      return std::nullopt;
+    }
+  }
+  return out;
 }
 
 }  // namespace quill

@@ -151,7 +151,7 @@ NodePtr Parser::prefix() {
       take();
       return make(NodeKind::last, begin);
     }
-    case Token::kw_if: return choice();
+    case Token::kw_if: return conditional();
     case Token::kw_fn: {
       take();
       return postfix(function_literal("", begin, ""));
@@ -354,7 +354,7 @@ NodePtr Parser::argument() {
 }
 
 // choice → "if" expression "then" expression "else" expression
-NodePtr Parser::choice() {
+NodePtr Parser::conditional() {
   const auto begin = take().span.begin;
   Within<bool> place(subscript_position_, false);
   auto condition = expression();
@@ -364,7 +364,7 @@ NodePtr Parser::choice() {
   auto yes = expression();
   expect(Token::kw_else, "in a choice that gives a value", "if c then a else b");
   auto no = expression();
-  return make(NodeKind::choice, begin, std::move(condition), std::move(yes), std::move(no));
+  return make(NodeKind::conditional, begin, std::move(condition), std::move(yes), std::move(no));
 }
 
 // parenthesised → "(" expression ")" | "(" expression "," … ")" | "(" NAME ":" expression "," … ")"

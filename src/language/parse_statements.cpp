@@ -312,7 +312,7 @@ NodePtr Parser::if_statement() {
     auto yes = expression();
     expect(Token::kw_else, "in a choice that gives a value", "as a statement, write if c { … }");
     auto no = expression();
-    auto value = make(NodeKind::choice, begin, std::move(condition), std::move(yes), std::move(no));
+    auto value = make(NodeKind::conditional, begin, std::move(condition), std::move(yes), std::move(no));
     return make(NodeKind::expression, begin, std::move(value));
   }
   auto yes = block("the condition");

@@ -47,7 +47,7 @@ class Parser {
   NodePtr number();
   NodePtr text();
   NodePtr name_or_prefix_word();
-  NodePtr choice();
+  NodePtr conditional();
   NodePtr parenthesised();
   NodePtr dictionary();
   NodePtr brackets();

@@ -42,7 +42,7 @@ std::string dump(const Node& node) {
       return form(ops, node);
     }
     case NodeKind::range: return form(node.flag ? "range-count" : "range", node);
-    case NodeKind::choice: return form("if", node);
+    case NodeKind::conditional: return form("if", node);
     case NodeKind::call: return form("call", node);
     case NodeKind::argument:
       return node.text.empty() ? kids_of(node) : fmt::format("{}: {}", node.text, kids_of(node));
@@ -97,7 +97,7 @@ bool is_operator_expression(const Node& node) {
     case NodeKind::binary:
     case NodeKind::comparison:
     case NodeKind::range:
-    case NodeKind::choice:
+    case NodeKind::conditional:
     case NodeKind::each: return true;
     default: return false;
   }

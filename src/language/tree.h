@@ -26,7 +26,7 @@ enum class NodeKind : std::uint8_t {
   binary,         // left, right; `op`
   comparison,     // operands, one more than `ops`
   range,          // first, last (null: open), step or count (null: none); `flag` it is a count
-  choice,         // condition, then, else
+  conditional,    // condition, then, else
   call,           // callee, arguments
   argument,       // value; `text` its name or ""
   index,          // base, subscripts

@@ -85,11 +85,25 @@ std::string render_pdf(const DisplayList& list, PangoText& text) {
 
 std::unique_ptr<TextMeasurer> make_text_measurer() { return std::make_unique<PangoText>(); }
 
+namespace {
+
+// One row a format, in the order of figure_formats().
+struct FormatRow {
+  std::string_view name;
+  std::string (*render)(const DisplayList& list, PangoText& text, double dpi);
+};
+constexpr FormatRow kFormats[] = {
+    {"png", render_png},
+    {"svg", [](const DisplayList& list, PangoText& text, double) { return write_svg(list, text); }},
+    {"pdf", [](const DisplayList& list, PangoText& text, double) { return render_pdf(list, text); }}};
+
+}  // namespace
+
 std::string render(const DisplayList& list, const std::string& format, double dpi) {
   PangoText text;
-  if (format == "png") return render_png(list, text, dpi);
-  if (format == "svg") return write_svg(list, text);
-  return render_pdf(list, text);
+  for (const auto& row : kFormats)
+    if (row.name == format) return row.render(list, text, dpi);
+  fail(fmt::format("figures are not written as \"{}\"", format));
 }
 
 }  // namespace quill

@@ -97,7 +97,7 @@ std::string Call::text(std::size_t i) const {
   fail_argument(i, fmt::format("is a text, not {}", kind_in_words(arguments_[i])));
 }
 
-std::string Call::choice(std::size_t i, std::initializer_list<std::string_view> allowed,
+std::string Call::one_of(std::size_t i, std::initializer_list<std::string_view> allowed,
                          std::string_view fallback) const {
   if (!given(i)) return std::string(fallback);
   const auto value = text(i);

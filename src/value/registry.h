@@ -28,15 +28,15 @@ struct Parameter {
 
 // One built-in: everything that help, completion, the checker and the reference say of it.
 struct Builtin {
-  std::string_view name;
-  std::string_view family;
-  std::string_view summary;  // one sentence
-  std::vector<Parameter> parameters;
-  std::string_view returns;
-  std::string_view errors;
-  std::string_view source;   // of the method
-  std::string_view example;  // runs on its own
-  std::string_view output;   // what it prints
+  std::string_view name{};
+  std::string_view family{};
+  std::string_view summary{};  // one sentence
+  std::vector<Parameter> parameters{};
+  std::string_view returns{};
+  std::string_view errors{};
+  std::string_view source{};   // of the method
+  std::string_view example{};  // runs on its own
+  std::string_view output{};   // what it prints
   Value (*run)(Call&) = nullptr;
   std::optional<Unary> unary{};  // an elementwise function of one argument
   std::optional<double> constant{};
@@ -102,7 +102,7 @@ class Call {
     return given(i) ? text(i) : std::string(fallback);
   }
   // One of the texts allowed; the Error lists them and the nearest.
-  std::string choice(std::size_t i, std::initializer_list<std::string_view> allowed,
+  std::string one_of(std::size_t i, std::initializer_list<std::string_view> allowed,
                      std::string_view fallback) const;
   Array array(std::size_t i) const;     // any element type
   LabelPtr label(std::size_t i) const;  // name and unit of an array that has them, or nothing

@@ -1,4 +1,5 @@
-// Pieces of work on several threads: all done, errors carried, stops heard. Run under the thread sanitizer too.
+// Pieces of work on several threads: all done, errors carried, stops heard. Run under the thread sanitizer
+// too.
 #include "base/parallel.h"
 
 #include <atomic>
@@ -91,8 +92,7 @@ TEST_CASE("threads: a stop is heard between pieces and within them") {
 TEST_CASE("threads: pieces may divide their work again") {
   const Threads t(3);
   std::vector<long> sums(6, 0);
-  in_parallel(6, [&](Index k) {
-    in_parallel(4, [&](Index j) { sums[static_cast<std::size_t>(k)] += j + 1; });
-  });
+  in_parallel(6,
+              [&](Index k) { in_parallel(4, [&](Index j) { sums[static_cast<std::size_t>(k)] += j + 1; }); });
   CHECK(sums == std::vector<long>(6, 10));
 }

@@ -59,6 +59,14 @@ const std::vector<std::string> kHostile = {"none",
                                            "line_fit([1, 2, 3], [1, 2, 4])",
                                            "[2, 1]'' "};
 
+// The ceiling of the whole process is put back whatever happens.
+struct Ceiling {
+  explicit Ceiling(Index bytes) { set_memory_ceiling(memory_use().bytes_now + bytes); }
+  ~Ceiling() { set_memory_ceiling(0); }
+  Ceiling(const Ceiling&) = delete;
+  Ceiling& operator=(const Ceiling&) = delete;
+};
+
 bool fits(const std::string& messages) {
   // "error: …" with a place, and never a word of the machine's inside.
   return messages.find("error: ") != std::string::npos &&
@@ -69,7 +77,7 @@ bool fits(const std::string& messages) {
 }  // namespace
 
 TEST_CASE("every built-in meets hostile arguments with a value or a proper error") {
-  set_memory_ceiling(memory_use().bytes_now + (Index{1} << 26));
+  const Ceiling ceiling(Index{1} << 26);
   std::mt19937_64 random(11);
   int errors = 0, values = 0;
   for (const auto& row : builtins().rows()) {
@@ -104,12 +112,12 @@ TEST_CASE("every built-in meets hostile arguments with a value or a proper error
       }
     }
   }
-  set_memory_ceiling(0);
   CHECK(errors > 1000);
   CHECK(values > 500);
 }
 
 TEST_CASE("operators and subscripts meet hostile operands with a value or a proper error") {
+  const Ceiling ceiling(Index{1} << 26);
   std::mt19937_64 random(12);
   const std::vector<std::string> forms = {"A + B",
                                           "A * B",

@@ -177,7 +177,7 @@ int check_legends(const WatchedFigure& seen) {
   const auto& theme = *find_theme(seen.figure.theme);
   int compared = 0;
   for (const auto& panel : seen.figure.panels) {
-    if (!panel.legend || *panel.legend == "ends") continue;
+    if (!panel.legend || *panel.legend == LegendPlace::ends) continue;
     const auto looks = looks_of(panel, theme);
     for (std::size_t k = 0; k < panel.layers.size(); ++k) {
       const auto& layer = panel.layers[k];
@@ -207,11 +207,11 @@ void check_links(const WatchedFigure& seen) {
     for (std::size_t k = j + 1; k < f.panels.size(); ++k) {
       const auto &a = f.panels[j], &b = f.panels[k];
       CAPTURE(f.name, j, k);
-      if (f.link_x == "all" || (f.link_x == "columns" && a.column == b.column) ||
-          (f.link_x == "rows" && a.row == b.row))
+      if (f.link_x == Link::all || (f.link_x == Link::columns && a.column == b.column) ||
+          (f.link_x == Link::rows && a.row == b.row))
         CHECK(seen.list.panels[j].x == seen.list.panels[k].x);
-      if (f.link_y == "all" || (f.link_y == "columns" && a.column == b.column) ||
-          (f.link_y == "rows" && a.row == b.row))
+      if (f.link_y == Link::all || (f.link_y == Link::columns && a.column == b.column) ||
+          (f.link_y == Link::rows && a.row == b.row))
         CHECK(seen.list.panels[j].y == seen.list.panels[k].y);
     }
 }

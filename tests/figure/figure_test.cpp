@@ -79,7 +79,7 @@ TEST_CASE("legends keep inside of their panel, and best covers the least") {
     p.layers = {line_of({0, 1, 2, 3}, {9, 10, 9.5, 9}, "curve")};
     p.x.limits = Limits{0, 10};
     p.y.limits = Limits{0, 10};
-    p.legend = place;
+    p.legend = parse_legend_place(place);
     f.panels = {p};
     const auto list = lay_out(f, font);
     const auto area = list.panels[0].area;
@@ -174,7 +174,7 @@ TEST_CASE("texts lie inside of the page and do not overlap, for many figures") {
     f.width = 90.0 * f.columns + 60 * std::fabs(real(random));
     f.height = 70.0 * f.rows + 60 * std::fabs(real(random));
     if (round % 2) f.title = "A title that is long enough to be broken into lines when the page is small";
-    if (round % 5 == 0) f.link_x = "columns";
+    if (round % 5 == 0) f.link_x = Link::columns;
     for (int r = 1; r <= f.rows; ++r)
       for (int c = 1; c <= f.columns; ++c) {
         Panel p;
@@ -193,7 +193,9 @@ TEST_CASE("texts lie inside of the page and do not overlap, for many figures") {
         p.x.title = round % 3 ? "time $t$ (d)" : "";
         p.y.title = "a quantity with a unit (kg/m³)";
         if (round % 4 == 0) p.title = "panel";
-        if (round % 2) p.legend = legend_places()[static_cast<std::size_t>(round) % legend_places().size()];
+        if (round % 2)
+          p.legend =
+              parse_legend_place(legend_places()[static_cast<std::size_t>(round) % legend_places().size()]);
         f.panels.push_back(std::move(p));
       }
     const auto list = lay_out(f, font);
@@ -218,7 +220,7 @@ TEST_CASE("marks stand where the data is, in the colour of the legend") {
   p.layers = {curve, points};
   p.x.limits = Limits{0, 5};
   p.y.limits = Limits{0, 50};
-  p.legend = "top left";
+  p.legend = LegendPlace::top_left;
   f.panels = {p};
   const auto list = lay_out(f, font);
   const auto area = list.panels.at(0).area;
@@ -247,7 +249,7 @@ TEST_CASE("linked panels have the same limits and drop inner labels") {
   Figure f;
   f.name = "f";
   f.rows = 2;
-  f.link_x = "columns";
+  f.link_x = Link::columns;
   Panel a, b;
   a.layers = {line_of({0, 1}, {0, 1})};
   b.row = 2;
@@ -261,7 +263,7 @@ TEST_CASE("linked panels have the same limits and drop inner labels") {
   for (const auto* t : all_of<DrawnText>(linked))
     x_ticks_above += t->role == "x tick" && t->at.y < linked.panels[1].area.y;
   CHECK(x_ticks_above == 0);
-  f.link_x = "";
+  f.link_x = Link::none;
   const auto free = lay_out(f, font);
   CHECK_FALSE(free.panels[0].x == free.panels[1].x);
 }
@@ -286,7 +288,7 @@ TEST_CASE("hostile data still makes a figure") {
       auto l = line_of(x, y, "data");
       l.kind = kind;
       p.layers = {l};
-      p.legend = "best";
+      p.legend = LegendPlace::best;
       f.panels = {p};
       const auto list = lay_out(f, font);
       CHECK(list.panels.size() == 1);
@@ -378,7 +380,7 @@ TEST_CASE("panels of one quantity that are not linked get a hint, others none") 
   const auto figure_of = [](const std::string& first, const std::string& second, const std::string& link) {
     Figure f;
     f.columns = 2;
-    f.link_y = link;
+    f.link_y = *parse_link(link);
     Panel one, two;
     one.layers = {line_of({0, 1}, {0, 1})};
     one.y.title = first;
@@ -408,7 +410,7 @@ TEST_CASE("texts that are too long are broken or cut, and labels without room ar
   wide += " and more words after it";
   Panel p;
   p.layers = {line_of({0, 1}, {0, 1}, label)};
-  p.legend = "top left";
+  p.legend = LegendPlace::top_left;
   p.title = wide;
   p.x.title = std::string(300, 'x');
   const auto list = laid(p);
@@ -429,7 +431,7 @@ TEST_CASE("texts that are too long are broken or cut, and labels without room ar
   Panel many;
   for (int k = 0; k < 60; ++k) many.layers.push_back(line_of({0, 1}, {0, 1.0 * k}, "line"));
   for (const char* place : {"top left", "outside right", "best"}) {
-    many.legend = place;
+    many.legend = parse_legend_place(place);
     const auto crowded = laid(many);
     check_texts(crowded);
     REQUIRE(crowded.warnings.size() == 1);

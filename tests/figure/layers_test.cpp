@@ -3,10 +3,12 @@
 
 #include <cmath>
 #include <random>
+#include <set>
 
 #include "base/error.h"
 #include "figure/contour.h"
 #include "figure/curve.h"
+#include "figure/layers/layer_kind.h"
 #include "figure/layout.h"
 #include "figure/palette.h"
 #include "figure/sampling.h"
@@ -344,12 +346,12 @@ TEST_CASE("a colour bar, end labels and notes have their room") {
     l.label = "curve " + std::to_string(k);
     lines.layers.push_back(l);
   }
-  lines.legend = "ends";
+  lines.legend = LegendPlace::ends;
   check_texts(laid(lines));
 
   Panel noted;
   noted.layers = {lines.layers[0]};
-  for (const char* arrow : {"none", "straight", "curved"})
+  for (const auto arrow : {Arrow::none, Arrow::straight, Arrow::curved})
     for (const double dx : {-400.0, 30.0})
       for (const double dy : {-400.0, 30.0}) {
         Note note{"a note that is rather long and says a lot", 2, 2, dx, dy, arrow, true, {}};
@@ -372,7 +374,7 @@ TEST_CASE("guides, frames and axes stand where they are asked for") {
   p.y.limits = Limits{-2, 2};
   p.x.at = 0;
   p.y.at = 0;
-  p.frame = "none";
+  p.frame = Edges{};
   p.guides = {{true, 0.5, {}, 1.0, {}, Dash::dashed, 0.9}};
   const auto list = laid(p);
   const auto area = list.panels[0].area;
@@ -474,6 +476,42 @@ TEST_CASE("dates in space are told as dates, on all three axes") {
   }
 }
 
+TEST_CASE("every item of a page knows its panel and its layer") {
+  Figure f;
+  f.name = "f";
+  f.columns = 2;
+  Panel flat, space;
+  for (int k = 0; k < 2; ++k) {
+    auto points = of_kind(k == 0 ? Layer::Kind::line : Layer::Kind::scatter);
+    points.x = {0, 1, 2};
+    points.y = {0, 1.0 + k, 4};
+    flat.layers.push_back(points);
+    points.z = {1, 2, 3};
+    space.layers.push_back(points);
+  }
+  space.column = 2;
+  f.panels = {flat, space};
+  const auto list = laid(f);
+  std::set<std::pair<int, int>> seen;
+  for (const auto& item : list.items) {
+    const auto& area = list.panels[static_cast<std::size_t>(std::max(0, item.owner.panel))].area;
+    seen.insert({item.owner.panel, item.owner.layer});
+    if (const auto* m = std::get_if<Markers>(&item)) {
+      CHECK(item.owner.layer == 1);
+      for (const auto& p : m->points) CHECK((p.x >= area.x - 1 && p.x <= area.right() + 1));
+    }
+    if (std::get_if<DrawnText>(&item)) CHECK(item.owner.layer == -1);
+  }
+  for (const int panel : {0, 1})
+    for (const int layer : {-1, 0, 1}) CHECK(seen.contains({panel, layer}));
+  // Every kind is drawn somewhere, and says what it is.
+  for (int k = 0; k <= static_cast<int>(Layer::Kind::wireframe); ++k) {
+    const auto& row = row_of(static_cast<Layer::Kind>(k));
+    CHECK_FALSE(row.name.empty());
+    CHECK((row.draw != nullptr || row.draw_in_space != nullptr));
+  }
+}
+
 TEST_CASE("hostile data of every kind still makes a figure") {
   std::mt19937_64 random(5);
   const double hostile[] = {NAN, INFINITY, -INFINITY, 0, -0.0, 1e308, -1e308, 1e-308, 1, -3, 7e-12};
@@ -525,7 +563,7 @@ TEST_CASE("flat layers beside a surface are left out with a warning, whatever th
 TEST_CASE("linked panels of different scales keep limits that their scales have a place for") {
   Figure f;
   f.columns = 2;
-  f.link_y = "all";
+  f.link_y = Link::all;
   Panel one, two;
   Layer line;
   line.x = {0, 1, 2};

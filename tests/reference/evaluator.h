@@ -14,7 +14,13 @@
 namespace quill::test {
 
 // What a program must do instead of giving a value.
-struct Refused {};
+struct Refused {
+  enum class Why { does_not_fit, no_remainder } why;
+};
+// The message of an error of that kind holds these words.
+inline std::string words_of(Refused::Why why) {
+  return why == Refused::Why::does_not_fit ? "does not fit" : "the remainder of a division by the integer 0";
+}
 
 struct Reference {
   std::string type;  // as the language names it
@@ -39,7 +45,7 @@ inline long count_of(const std::vector<long>& shape) {
 // The value as an element of the type: integers must hold it, float32 rounds.
 inline double fitted(double x, const std::string& type) {
   const auto within = [&](double low, double high) {
-    if (!(x >= low && x <= high)) throw Refused();
+    if (!(x >= low && x <= high)) throw Refused{Refused::Why::does_not_fit};
     return x + 0.0;  // integers have one zero
   };
   if (type == "int32") return within(-2147483648.0, 2147483647.0);
@@ -69,7 +75,7 @@ inline std::string common_type_of(const Reference& a, const Reference& b) {
 
 inline double remainder_by_floor(double a, double b, bool integers) {
   if (b == 0) {
-    if (integers) throw Refused();
+    if (integers) throw Refused{Refused::Why::no_remainder};
     return std::nan("");
   }
   if (integers) return a - b * std::floor(a / b);
@@ -182,29 +188,37 @@ class Generator {
 
   const std::string& program() const { return program_; }
 
+  // The first part of the expression, in the order of evaluation, that must be refused, as written.
+  struct Refusal {
+    Refused::Why why;
+    std::string part;
+  };
+  const std::optional<Refusal>& refusal() const { return refusal_; }
+
   Written expression(int depth) {
     if (depth == 0 || below(6) == 0) return leaf();
     switch (below(8)) {
       case 0: {
         auto a = expression(depth - 1);
-        return {"(-" + a.text + ")", negated(a.value)};
+        return made("(-" + a.text + ")", a, [&] { return negated(a.value); });
       }
       case 1: {
         auto a = expression(depth - 1);
-        return {"abs(" + a.text + ")", absolute(a.value)};
+        return made("abs(" + a.text + ")", a, [&] { return absolute(a.value); });
       }
       case 2: {
         auto a = expression(depth - 1);
         if (a.value.shape.empty()) return a;
         const auto axis = static_cast<std::size_t>(below(static_cast<long>(a.value.shape.size())));
-        return {"sum(" + a.text + ", over: " + std::to_string(axis + 1) + ", keep: true)",
-                summed(a.value, axis)};
+        return made("sum(" + a.text + ", over: " + std::to_string(axis + 1) + ", keep: true)", a,
+                    [&] { return summed(a.value, axis); });
       }
       case 3: {
         auto a = expression(depth - 1), b = expression(depth - 1);
         // Arguments written as literals keep that; computed ones are plain numbers.
         const auto* op = below(2) ? "min" : "max";
-        return {std::string(op) + "(" + a.text + ", " + b.text + ")", combined(op, a.value, b.value)};
+        return made(std::string(op) + "(" + a.text + ", " + b.text + ")", a,
+                    [&] { return combined(op, a.value, b.value); });
       }
       default: {
         static const std::vector<std::string> ops = {"+", "-", "*", "/", "%", "<", "<=", "==", "!="};
@@ -212,12 +226,23 @@ class Generator {
         // Two literals are folded to one, which the generator does not follow.
         if (a.value.shape.empty() && b.value.shape.empty()) return a;
         const auto& op = ops[static_cast<std::size_t>(below(static_cast<long>(ops.size())))];
-        return {"(" + a.text + " " + op + " " + b.text + ")", combined(op, a.value, b.value)};
+        return made("(" + a.text + " " + op + " " + b.text + ")", a,
+                    [&] { return combined(op, a.value, b.value); });
       }
     }
   }
 
  private:
+  // What is written goes on behind a refusal, with a value that no longer matters.
+  template <class F>
+  Written made(std::string text, const Written& instead, F evaluate) {
+    if (!refusal_) try {
+        auto value = evaluate();
+        return {std::move(text), std::move(value)};
+      } catch (const Refused& refused) { refusal_ = Refusal{refused.why, text}; }
+    return {std::move(text), instead.value};
+  }
+
   long below(long n) { return std::uniform_int_distribution<long>(0, n - 1)(random_); }
 
   // An array that is larger than the base shape along some axes, and has length 1, or is missing, along
@@ -300,6 +325,7 @@ class Generator {
   std::mt19937 random_;
   std::vector<long> base_;
   std::string program_;
+  std::optional<Refusal> refusal_;
   std::vector<std::pair<std::string, Reference>> variables_;
 };
 

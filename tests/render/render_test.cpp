@@ -27,7 +27,7 @@ Figure sample() {
   line.label = "sine of $\\phi$";
   p.layers = {line};
   p.x.title = "angle $\\phi$ (rad)";
-  p.legend = "bottom left";
+  p.legend = LegendPlace::bottom_left;
   f.panels = {p};
   return f;
 }

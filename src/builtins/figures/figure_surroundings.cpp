@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <sstream>
 #include <tuple>
 
 #include "base/text.h"
@@ -84,7 +83,7 @@ void set_axis(Call& call, Axis& axis) {
 // The three axes share their parameters by name; an upright one in space has fewer.
 void set_axis_looks(Call& call, Axis& axis) {
   if (const auto i = place_of(call, "scale")) {
-    const auto scale = call.choice(*i, {"linear", "log", "signed_log", "time"}, "linear");
+    const auto scale = call.one_of(*i, {"linear", "log", "signed_log", "time"}, "linear");
     axis.scale = scale == "log"          ? ScaleKind::log
                  : scale == "signed_log" ? ScaleKind::signed_log
                  : scale == "time"       ? ScaleKind::time
@@ -119,14 +118,12 @@ Value axis_row(Call& call, Axis Panel::*which) {
 }
 
 Value frame_row(Call& call) {
-  const auto edges = call.text(0);
-  std::istringstream words(edges);
-  for (std::string word; words >> word;)
-    if (word != "left" && word != "right" && word != "top" && word != "bottom" && word != "all" &&
-        word != "none")
-      call.fail_argument(0, fmt::format("names edges, and \"{}\" is none", word),
-                         "frame(\"left bottom\"), frame(\"all\")");
-  call.context.drawing.panel("frame").frame = edges;
+  std::string wrong;
+  const auto edges = parse_edges(call.text(0), &wrong);
+  if (!edges)
+    call.fail_argument(0, fmt::format("names edges, and \"{}\" is none", wrong),
+                       "frame(\"left bottom\"), frame(\"all\")");
+  call.context.drawing.panel("frame").frame = *edges;
   return Value::none();
 }
 
@@ -181,7 +178,7 @@ Value note_row(Call& call) {
       call.fail_argument(2, "is two distances in points, to the right and upwards", "offset: (10, 30)");
     std::tie(note.dx, note.dy) = *offset;
   }
-  note.arrow = call.choice(3, {"none", "straight", "curved"}, "none");
+  note.arrow = *parse_arrow(call.one_of(3, {"none", "straight", "curved"}, "none"));
   note.box = call.truth_or(4, false);
   if (call.given(5)) note.size = positive(call, 5, 8, 100);
   call.context.drawing.panel("note").notes.push_back(std::move(note));
@@ -191,19 +188,20 @@ Value note_row(Call& call) {
 Value legend_row(Call& call) {
   auto& panel = call.context.drawing.panel("legend");
   const auto place = call.text_or(0, "best");
-  const auto places = legend_places();
-  if (std::find(places.begin(), places.end(), place) == places.end()) {
+  const auto found = parse_legend_place(place);
+  if (!found) {
+    const auto places = legend_places();
     const auto near = nearest_name(place, places);
     call.fail_argument(0, fmt::format("is a place, and \"{}\" is none", place),
                        near.empty() ? fmt::format("there are {}", list_in_prose(places))
                                     : fmt::format("did you mean \"{}\"?", near));
   }
-  panel.legend = place;
+  panel.legend = *found;
   return Value::none();
 }
 
 Value grid_row(Call& call) {
-  call.context.drawing.panel("grid").grid = call.choice(0, {"x", "y", "x y", "none"}, "x y");
+  call.context.drawing.panel("grid").grid = *parse_grid(call.one_of(0, {"x", "y", "x y", "none"}, "x y"));
   return Value::none();
 }
 
@@ -229,131 +227,147 @@ std::vector<Parameter> axis_parameters() {
 std::vector<Builtin> figure_surroundings_rows() {
   constexpr std::string_view family = "figures";
   return {
-      {"x_axis", family, "Title, limits and ticks of the horizontal axis.", axis_parameters(), "nothing",
-       "limits in the wrong order", "",
-       "figure(\"angles\") {\n    x = 0..2*pi count 100\n    line(x, cos(x))\n    x_axis(\"angle\", ticks: "
-       "[0, pi, 2*pi], tick_labels: [\"0\", `$\\pi$`, `$2\\pi$`])\n}",
-       "", [](Call& c) { return axis_row(c, &Panel::x); }},
-      {"y_axis", family, "Title, limits and ticks of the vertical axis.", axis_parameters(), "nothing",
-       "limits in the wrong order", "",
-       "figure(\"level\") {\n    line([1, 3, 2])\n    y_axis(\"level (m)\", limits: (0, 4))\n}", "",
-       [](Call& c) { return axis_row(c, &Panel::y); }},
-      {"z_axis",
-       family,
-       "Title, limits and ticks of the upright axis of a panel in space.",
-       {{"title", "with its unit", "none"},
-        {"limits", "(low, high)", "a little wider than the data"},
-        {"ticks", "a vector of positions", "round numbers"},
-        {"tick_labels", "a text for each tick", "the numbers"},
-        {"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
-        {"reverse", "whether it runs downwards", "false"},
-        {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
-       "nothing",
-       "limits in the wrong order",
-       "",
-       "figure(\"hill\") {\n    surface(fn(x, y) = exp(-x^2 - y^2), -2..2, -2..2)\n    z_axis(\"height "
-       "(m)\", limits: "
-       "(0, 1))\n}",
-       "",
-       [](Call& c) { return axis_row(c, &Panel::z); }},
-      {"grid",
-       family,
-       "Which grid lines are drawn.",
-       {{"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
-       "",
-       grid_row},
-      {"frame",
-       family,
-       "Which edges of the panel are drawn.",
-       {{"edges", "words of \"left right top bottom\", \"all\" or \"none\"", ""}},
-       "nothing",
-       "other words",
-       "",
-       "figure(\"boxed\") {\n    line([1, 3, 2])\n    frame(\"all\")\n}",
-       "",
-       frame_row},
-      {"legend",
-       family,
-       "Lists the labelled layers of the panel.",
-       {{"place", "\"top left\" and the like, \"outside right\", or \"best\": where it covers least",
-         "\"best\""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"named\") {\n    line([1, 3, 2], label: \"level\")\n    legend(\"top left\")\n}",
-       "",
-       legend_row},
-      {"color_bar",
-       family,
-       "A bar beside the panel that says which colour stands for which number.",
-       {{"title", "with its unit", "none"}, {"ticks", "a vector of positions", "round numbers"}},
-       "nothing",
-       "",
-       "",
-       "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",
-       "",
-       color_bar_row},
-      {"palette",
-       family,
-       "The palette of the panel: colours for numbers.",
-       {{"name",
-         "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; \"compass\" for "
-         "angles",
-         ""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
-       "",
-       palette_row},
-      {"camera",
-       family,
-       "From where a panel in space is seen.",
-       {{"turn", "degrees around the upright axis", "35"}, {"tilt", "degrees above the level", "25"}},
-       "nothing",
-       "a tilt beyond 90 degrees",
-       "",
-       "figure(\"from-above\") {\n    surface(fn(x, y) = x * y, -1..1, -1..1)\n    camera(turn: 20, tilt: "
-       "60)\n}",
-       "",
-       camera_row},
-      {"guide",
-       family,
-       "A straight line across the panel at a value.",
-       {{"x", "where an upright one stands", "none"},
-        {"y", "where a level one stands", "none"},
-        {"from", "the value along it where it begins", "the edge"},
-        {"to", "and where it ends", "the edge"},
-        {"color", "a CSS name or \"#rrggbb\"", "the theme's"},
-        {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"dashed\""},
-        {"width", "in points", "0.9"}},
-       "nothing",
-       "",
-       "",
-       "figure(\"limit\") {\n    line([1, 3, 2])\n    guide(y: 2.5)\n}",
-       "",
-       guide_row},
-      {"note",
-       family,
-       "A text at a point of the panel, with an arrow to it where that is wanted.",
-       {{"text", "mathematics stands in dollar signs", ""},
-        {"at", "the point (x, y), in data", ""},
-        {"offset", "from the point to the text, in points, to the right and upwards", "(0, 0)"},
-        {"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
-        {"box", "whether the text stands in a box", "false"},
-        {"size", "of the text, in points", "the theme's"}},
-       "nothing",
-       "",
-       "",
-       "figure(\"marked\") {\n    line([1, 3, 2])\n    note(\"the top\", at: (2, 3), offset: (40, -20), "
-       "arrow: "
-       "\"curved\")\n}",
-       "",
-       note_row},
+      {
+          .name = "x_axis",
+          .family = family,
+          .summary = "Title, limits and ticks of the horizontal axis.",
+          .parameters = axis_parameters(),
+          .returns = "nothing",
+          .errors = "limits in the wrong order",
+          .example = "figure(\"angles\") {\n    x = 0..2*pi count 100\n    line(x, cos(x))\n    "
+                     "x_axis(\"angle\", ticks: "
+                     "[0, pi, 2*pi], tick_labels: [\"0\", `$\\pi$`, `$2\\pi$`])\n}",
+          .run = [](Call& c) { return axis_row(c, &Panel::x); },
+      },
+      {
+          .name = "y_axis",
+          .family = family,
+          .summary = "Title, limits and ticks of the vertical axis.",
+          .parameters = axis_parameters(),
+          .returns = "nothing",
+          .errors = "limits in the wrong order",
+          .example = "figure(\"level\") {\n    line([1, 3, 2])\n    y_axis(\"level (m)\", limits: (0, 4))\n}",
+          .run = [](Call& c) { return axis_row(c, &Panel::y); },
+      },
+      {
+          .name = "z_axis",
+          .family = family,
+          .summary = "Title, limits and ticks of the upright axis of a panel in space.",
+          .parameters = {{"title", "with its unit", "none"},
+                         {"limits", "(low, high)", "a little wider than the data"},
+                         {"ticks", "a vector of positions", "round numbers"},
+                         {"tick_labels", "a text for each tick", "the numbers"},
+                         {"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
+                         {"reverse", "whether it runs downwards", "false"},
+                         {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
+          .returns = "nothing",
+          .errors = "limits in the wrong order",
+          .example = "figure(\"hill\") {\n    surface(fn(x, y) = exp(-x^2 - y^2), -2..2, -2..2)\n    "
+                     "z_axis(\"height "
+                     "(m)\", limits: "
+                     "(0, 1))\n}",
+          .run = [](Call& c) { return axis_row(c, &Panel::z); },
+      },
+      {
+          .name = "grid",
+          .family = family,
+          .summary = "Which grid lines are drawn.",
+          .parameters = {{"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}},
+          .returns = "nothing",
+          .example = "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
+          .run = grid_row,
+      },
+      {
+          .name = "frame",
+          .family = family,
+          .summary = "Which edges of the panel are drawn.",
+          .parameters = {{"edges", "words of \"left right top bottom\", \"all\" or \"none\"", ""}},
+          .returns = "nothing",
+          .errors = "other words",
+          .example = "figure(\"boxed\") {\n    line([1, 3, 2])\n    frame(\"all\")\n}",
+          .run = frame_row,
+      },
+      {
+          .name = "legend",
+          .family = family,
+          .summary = "Lists the labelled layers of the panel.",
+          .parameters = {{"place",
+                          "\"top left\" and the like, \"outside right\", or \"best\": where it covers least",
+                          "\"best\""}},
+          .returns = "nothing",
+          .example =
+              "figure(\"named\") {\n    line([1, 3, 2], label: \"level\")\n    legend(\"top left\")\n}",
+          .run = legend_row,
+      },
+      {
+          .name = "color_bar",
+          .family = family,
+          .summary = "A bar beside the panel that says which colour stands for which number.",
+          .parameters = {{"title", "with its unit", "none"},
+                         {"ticks", "a vector of positions", "round numbers"}},
+          .returns = "nothing",
+          .example = "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",
+          .run = color_bar_row,
+      },
+      {
+          .name = "palette",
+          .family = family,
+          .summary = "The palette of the panel: colours for numbers.",
+          .parameters = {{"name",
+                          "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; "
+                          "\"compass\" for "
+                          "angles",
+                          ""}},
+          .returns = "nothing",
+          .example = "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
+          .run = palette_row,
+      },
+      {
+          .name = "camera",
+          .family = family,
+          .summary = "From where a panel in space is seen.",
+          .parameters = {{"turn", "degrees around the upright axis", "35"},
+                         {"tilt", "degrees above the level", "25"}},
+          .returns = "nothing",
+          .errors = "a tilt beyond 90 degrees",
+          .example = "figure(\"from-above\") {\n    surface(fn(x, y) = x * y, -1..1, -1..1)\n    "
+                     "camera(turn: 20, tilt: "
+                     "60)\n}",
+          .run = camera_row,
+      },
+      {
+          .name = "guide",
+          .family = family,
+          .summary = "A straight line across the panel at a value.",
+          .parameters = {{"x", "where an upright one stands", "none"},
+                         {"y", "where a level one stands", "none"},
+                         {"from", "the value along it where it begins", "the edge"},
+                         {"to", "and where it ends", "the edge"},
+                         {"color", "a CSS name or \"#rrggbb\"", "the theme's"},
+                         {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"dashed\""},
+                         {"width", "in points", "0.9"}},
+          .returns = "nothing",
+          .example = "figure(\"limit\") {\n    line([1, 3, 2])\n    guide(y: 2.5)\n}",
+          .run = guide_row,
+      },
+      {
+          .name = "note",
+          .family = family,
+          .summary = "A text at a point of the panel, with an arrow to it where that is wanted.",
+          .parameters = {{"text", "mathematics stands in dollar signs", ""},
+                         {"at", "the point (x, y), in data", ""},
+                         {"offset", "from the point to the text, in points, to the right and upwards",
+                          "(0, 0)"},
+                         {"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
+                         {"box", "whether the text stands in a box", "false"},
+                         {"size", "of the text, in points", "the theme's"}},
+          .returns = "nothing",
+          .example = "figure(\"marked\") {\n    line([1, 3, 2])\n    note(\"the top\", at: (2, 3), offset: "
+                     "(40, -20), "
+                     "arrow: "
+                     "\"curved\")\n}",
+          .run = note_row,
+      },
   };
 }
 

@@ -1,6 +1,8 @@
 // Drawing: they fill the figure whose block is open.
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/number.h"
 #include "base/text.h"
 #include "builtins/arguments.h"
@@ -39,13 +41,14 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
   if (!call.given(width + 3)) return;
   f.formats = texts_argument(call, width + 3);
   if (f.formats.empty()) call.fail_argument(width + 3, "lists no format");
+  const auto known = figure_formats();
   for (const auto& format : f.formats)
-    if (format != "png" && format != "svg" && format != "pdf")
-      call.fail_argument(width + 3,
-                         format == "html"
-                             ? "\"html\" is not built yet"
-                             : fmt::format("lists \"png\", \"svg\" or \"pdf\", and \"{}\" is none of them",
-                                           printable(format)));
+    if (std::find(known.begin(), known.end(), format) == known.end()) {
+      std::vector<std::string> quoted;
+      for (const auto& name : known) quoted.push_back(fmt::format("\"{}\"", name));
+      call.fail_argument(width + 3, fmt::format("lists {}, and \"{}\" is none of them",
+                                                list_in_prose(quoted, "or"), printable(format)));
+    }
 }
 
 Value figure_row(Call& call) {
@@ -59,8 +62,8 @@ Value figure_row(Call& call) {
   if (call.given(5)) f.theme = theme_argument(call, 5);
   f.rows = count_argument(call, 6, 1, 40);
   f.columns = count_argument(call, 7, 1, 40);
-  f.link_x = call.choice(8, {"rows", "columns", "all", ""}, "");
-  f.link_y = call.choice(9, {"rows", "columns", "all", ""}, "");
+  f.link_x = *parse_link(call.one_of(8, {"rows", "columns", "all", ""}, ""));
+  f.link_y = *parse_link(call.one_of(9, {"rows", "columns", "all", ""}, ""));
   c.drawing.open_figure(std::move(f));
   return Value::none();
 }
@@ -156,91 +159,94 @@ Value extend_row(Call& call) {
 std::vector<Builtin> figure_rows() {
   constexpr std::string_view family = "figures";
   return {
-      {"figure",
-       family,
-       "Opens a figure; when its block closes it is laid out and written.",
-       {{"name", "the file's name without its ending", ""},
-        {"width", "in millimetres", "160, or that of theme"},
-        {"height", "in millimetres", "100, or that of theme"},
-        {"dpi", "dots per inch of the PNG", "200, or that of theme"},
-        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\", or those of theme"},
-        {"theme", "the look", "that of theme"},
-        {"rows", "of panels", "1"},
-        {"columns", "of panels", "1"},
-        {"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
-        {"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""}},
-       "nothing; the paths of the files are told",
-       "a name used twice, a page without room for its panels",
-       "",
-       "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
-       "",
-       figure_row},
-      {"panel",
-       family,
-       "Opens one panel of a figure with several; it may span cells, or be placed by shares of the figure, "
-       "also within "
-       "another panel.",
-       {{"row", "from 1 at the top", "none"},
-        {"column", "from 1 at the left", "none"},
-        {"rows", "how many rows it spans", "1"},
-        {"columns", "how many columns it spans", "1"},
-        {"x", "instead, its left edge as a share of the figure from 0 to 1", "none"},
-        {"y", "its lower edge, from 0 at the bottom", "none"},
-        {"width", "with its labels, as a share", "none"},
-        {"height", "with its labels and title, as a share", "none"}},
-       "nothing",
-       "a panel outside of the figure, over another one or its labels",
-       "",
-       "figure(\"two\", columns: 2) {\n    panel(1, 1) { line([1, 4, 9]) }\n    panel(1, 2) { scatter([9, 4, "
-       "1]) }\n}",
-       "",
-       panel_row},
-      {"extend",
-       family,
-       "Opens a figure of this run again; what the block adds is drawn with it.",
-       {{"name", "of a figure that is written", ""}},
-       "nothing; the paths of the files are told",
-       "a name that no figure of this run has",
-       "",
-       "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
-       "",
-       extend_row},
-      {"theme",
-       family,
-       "The look of the figures that follow, and their sizes where they do not say them.",
-       {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""},
-        {"width", "in millimetres", "160"},
-        {"height", "in millimetres", "100"},
-        {"dpi", "dots per inch of PNG", "200"},
-        {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\""}},
-       "nothing",
-       "",
-       "",
-       "theme(\"night\", width: 120, height: 80)\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
-       "",
-       theme_row},
-      {"title",
-       family,
-       "The title of the panel; outside of the panels of a figure with several, of the figure.",
-       {{"text", "mathematics stands in dollar signs", ""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"titled\") {\n    title(\"Decay at rate $\\\\lambda$\")\n    line([4, 2, 1])\n}",
-       "",
-       title_row},
-      {"subtitle",
-       family,
-       "A line of text under the title of the figure.",
-       {{"text", "mathematics stands in dollar signs", ""}},
-       "nothing",
-       "",
-       "",
-       "figure(\"two-lines\", columns: 2) {\n    title(\"Levels\")\n    subtitle(\"first week of June\")\n   "
-       " panel(1, "
-       "1) { line([1, 3, 2]) }\n    panel(1, 2) { line([3, 1, 2]) }\n}",
-       "",
-       subtitle_row},
+      {
+          .name = "figure",
+          .family = family,
+          .summary = "Opens a figure; when its block closes it is laid out and written.",
+          .parameters =
+              {{"name", "the file's name without its ending", ""},
+               {"width", "in millimetres", "160, or that of theme"},
+               {"height", "in millimetres", "100, or that of theme"},
+               {"dpi", "dots per inch of the PNG", "200, or that of theme"},
+               {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\", or those of theme"},
+               {"theme", "the look", "that of theme"},
+               {"rows", "of panels", "1"},
+               {"columns", "of panels", "1"},
+               {"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+               {"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""}},
+          .returns = "nothing; the paths of the files are told",
+          .errors = "a name used twice, a page without room for its panels",
+          .example = "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
+          .run = figure_row,
+      },
+      {
+          .name = "panel",
+          .family = family,
+          .summary = "Opens one panel of a figure with several; it may span cells, or be placed by shares of "
+                     "the figure, "
+                     "also within "
+                     "another panel.",
+          .parameters = {{"row", "from 1 at the top", "none"},
+                         {"column", "from 1 at the left", "none"},
+                         {"rows", "how many rows it spans", "1"},
+                         {"columns", "how many columns it spans", "1"},
+                         {"x", "instead, its left edge as a share of the figure from 0 to 1", "none"},
+                         {"y", "its lower edge, from 0 at the bottom", "none"},
+                         {"width", "with its labels, as a share", "none"},
+                         {"height", "with its labels and title, as a share", "none"}},
+          .returns = "nothing",
+          .errors = "a panel outside of the figure, over another one or its labels",
+          .example = "figure(\"two\", columns: 2) {\n    panel(1, 1) { line([1, 4, 9]) }\n    panel(1, 2) { "
+                     "scatter([9, 4, "
+                     "1]) }\n}",
+          .run = panel_row,
+      },
+      {
+          .name = "extend",
+          .family = family,
+          .summary = "Opens a figure of this run again; what the block adds is drawn with it.",
+          .parameters = {{"name", "of a figure that is written", ""}},
+          .returns = "nothing; the paths of the files are told",
+          .errors = "a name that no figure of this run has",
+          .example = "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
+          .run = extend_row,
+      },
+      {
+          .name = "theme",
+          .family = family,
+          .summary = "The look of the figures that follow, and their sizes where they do not say them.",
+          .parameters = {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"",
+                          ""},
+                         {"width", "in millimetres", "160"},
+                         {"height", "in millimetres", "100"},
+                         {"dpi", "dots per inch of PNG", "200"},
+                         {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\""}},
+          .returns = "nothing",
+          .example = "theme(\"night\", width: 120, height: 80)\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
+          .run = theme_row,
+      },
+      {
+          .name = "title",
+          .family = family,
+          .summary = "The title of the panel; outside of the panels of a figure with several, of the figure.",
+          .parameters = {{"text", "mathematics stands in dollar signs", ""}},
+          .returns = "nothing",
+          .example =
+              "figure(\"titled\") {\n    title(\"Decay at rate $\\\\lambda$\")\n    line([4, 2, 1])\n}",
+          .run = title_row,
+      },
+      {
+          .name = "subtitle",
+          .family = family,
+          .summary = "A line of text under the title of the figure.",
+          .parameters = {{"text", "mathematics stands in dollar signs", ""}},
+          .returns = "nothing",
+          .example = "figure(\"two-lines\", columns: 2) {\n    title(\"Levels\")\n    subtitle(\"first week "
+                     "of June\")\n   "
+                     " panel(1, "
+                     "1) { line([1, 3, 2]) }\n    panel(1, 2) { line([3, 1, 2]) }\n}",
+          .run = subtitle_row,
+      },
   };
 }
 

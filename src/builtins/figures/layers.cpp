@@ -136,7 +136,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       one.x_is_count = curves.is_counted || (kind == Layer::Kind::stems && are_whole(one.x));
       one.label = labels[k];
       if (const auto i = place_of(call, "hold"); call.row.name == "steps")
-        make_steps(one, i ? call.choice(*i, {"around", "before", "after"}, "around") : "around");
+        make_steps(one, i ? call.one_of(*i, {"around", "before", "after"}, "around") : "around");
       panel.layers.push_back(std::move(one));
     }
   });
@@ -161,42 +161,68 @@ std::vector<Parameter> curve_parameters(std::string_view marker, bool in_space) 
 
 std::vector<Builtin> layer_rows() {
   return {
-      {"line", kFamily, "Draws a line through points; nan breaks it. Functions are followed where they bend.",
-       curve_parameters("\"none\"", true), kNothing, "shapes that differ", "",
-       "figure(\"squares\") {\n    line(0..5, (0..5)^2, label: \"$x^2$\")\n    line(fn(x) = x^3, 0..3)\n    "
-       "legend()\n}",
-       "", [](Call& c) { return curve_row(c, Layer::Kind::line); }},
-      {"scatter", kFamily, "Draws points as markers, in colours that may stand for values.",
-       [] {
-         auto p = curve_parameters("\"disc\"", true);
-         p.push_back({"values", "a number for each point, shown by its colour", "none"});
-         p.push_back(kPalette);
-         p.push_back(kRange);
-         return p;
-       }(),
-       kNothing, "shapes that differ", "",
-       "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], values: [5, 9, 7], size: 6)\n    "
-       "color_bar()\n}",
-       "", [](Call& c) { return curve_row(c, Layer::Kind::scatter); }},
-      {"stems", kFamily, "Draws markers with strokes down to a base.",
-       [] {
-         auto p = curve_parameters("\"disc\"", false);
-         p.push_back(kBase);
-         return p;
-       }(),
-       kNothing, "shapes that differ", "",
-       "figure(\"spectrum\") {\n    stems(0..7, abs(fft([1, 2, 0, 1, 3, 1, 0, 2])))\n}", "",
-       [](Call& c) { return curve_row(c, Layer::Kind::stems); }},
-      {"steps", kFamily, "Draws values that hold until the next one.",
-       [] {
-         auto p = curve_parameters("\"none\"", false);
-         p.push_back(
-             {"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it", "\"around\""});
-         return p;
-       }(),
-       kNothing, "shapes that differ", "",
-       "figure(\"stairs\") {\n    steps(0..5, [1, 3, 2, 4, 4, 1], hold: \"after\")\n}", "",
-       [](Call& c) { return curve_row(c, Layer::Kind::line); }},
+      {
+          .name = "line",
+          .family = kFamily,
+          .summary = "Draws a line through points; nan breaks it. Functions are followed where they bend.",
+          .parameters = curve_parameters("\"none\"", true),
+          .returns = kNothing,
+          .errors = "shapes that differ",
+          .example = "figure(\"squares\") {\n    line(0..5, (0..5)^2, label: \"$x^2$\")\n    line(fn(x) = "
+                     "x^3, 0..3)\n    "
+                     "legend()\n}",
+          .run = [](Call& c) { return curve_row(c, Layer::Kind::line); },
+      },
+      {
+          .name = "scatter",
+          .family = kFamily,
+          .summary = "Draws points as markers, in colours that may stand for values.",
+          .parameters =
+              [] {
+                auto p = curve_parameters("\"disc\"", true);
+                p.push_back({"values", "a number for each point, shown by its colour", "none"});
+                p.push_back(kPalette);
+                p.push_back(kRange);
+                return p;
+              }(),
+          .returns = kNothing,
+          .errors = "shapes that differ",
+          .example =
+              "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], values: [5, 9, 7], size: 6)\n    "
+              "color_bar()\n}",
+          .run = [](Call& c) { return curve_row(c, Layer::Kind::scatter); },
+      },
+      {
+          .name = "stems",
+          .family = kFamily,
+          .summary = "Draws markers with strokes down to a base.",
+          .parameters =
+              [] {
+                auto p = curve_parameters("\"disc\"", false);
+                p.push_back(kBase);
+                return p;
+              }(),
+          .returns = kNothing,
+          .errors = "shapes that differ",
+          .example = "figure(\"spectrum\") {\n    stems(0..7, abs(fft([1, 2, 0, 1, 3, 1, 0, 2])))\n}",
+          .run = [](Call& c) { return curve_row(c, Layer::Kind::stems); },
+      },
+      {
+          .name = "steps",
+          .family = kFamily,
+          .summary = "Draws values that hold until the next one.",
+          .parameters =
+              [] {
+                auto p = curve_parameters("\"none\"", false);
+                p.push_back({"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it",
+                             "\"around\""});
+                return p;
+              }(),
+          .returns = kNothing,
+          .errors = "shapes that differ",
+          .example = "figure(\"stairs\") {\n    steps(0..5, [1, 3, 2, 4, 4, 1], hold: \"after\")\n}",
+          .run = [](Call& c) { return curve_row(c, Layer::Kind::line); },
+      },
   };
 }
 

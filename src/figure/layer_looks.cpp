@@ -1,0 +1,77 @@
+// The colours and looks of layers. Tested by layers_test.cpp.
+#include <algorithm>
+#include <cmath>
+
+#include "figure/draw.h"
+
+namespace quill {
+
+Color ColorScale::at(double value) const {
+  const double share =
+      range.high > range.low ? (value / 2 - range.low / 2) / (range.high / 2 - range.low / 2) : 0.5;
+  return palette->at(share);
+}
+
+namespace {
+
+Limits finite_range(const std::vector<double>& values) {
+  Limits l{INFINITY, -INFINITY};
+  for (const double v : values)
+    if (std::isfinite(v)) l = {std::min(l.low, v), std::max(l.high, v)};
+  return l;
+}
+
+}  // namespace
+
+ColorScale color_scale(const Layer& layer, const Panel& panel) {
+  ColorScale out;
+  out.palette = find_palette(layer.palette.empty() ? panel.palette : layer.palette);
+  if (layer.range) {
+    out.range = *layer.range;
+    return out;
+  }
+  auto l = finite_range(layer.kind == Layer::Kind::scatter ? layer.values : layer.z);
+  if (!(l.low <= l.high)) l = {0, 1};
+  // Around zero the middle of a diverging palette is zero.
+  if (out.palette->family == PaletteFamily::diverging && l.low < 0 && l.high > 0) {
+    const double far = std::max(-l.low, l.high);
+    l = {-far, far};
+  }
+  out.range = l;
+  return out;
+}
+
+std::optional<ColorScale> color_scale(const Panel& panel) {
+  for (const auto& layer : panel.layers)
+    if (layer.is_coloured_by_value()) return color_scale(layer, panel);
+  return std::nullopt;
+}
+
+std::vector<double> contour_levels(const Layer& layer) {
+  if (!layer.levels.empty()) return layer.levels;
+  const auto l = finite_range(layer.z);
+  if (!(l.low < l.high)) return {};
+  constexpr double wanted = 8;
+  return linear_ticks(l.low, l.high, wanted).positions;
+}
+
+std::vector<Look> looks_of(const Panel& panel, const Theme& theme) {
+  std::vector<Look> out;
+  std::size_t next = 0;
+  constexpr Dash dashes[] = {Dash::solid, Dash::dashed, Dash::dotted, Dash::dash_dot};
+  for (const auto& layer : panel.layers) {
+    Look look{theme.ink, layer.dash.value_or(Dash::solid)};
+    // What takes its colours from a palette leaves those of the cycle to the others.
+    if (!layer.is_coloured_by_value()) {
+      const auto number = layer.color ? 0 : layer.cycle ? static_cast<std::size_t>(*layer.cycle - 1) : next++;
+      look.color = layer.color ? *layer.color : theme.cycle[number % theme.cycle.size()];
+      look.color.alpha *= layer.opacity;
+      if (theme.varies_dashes && !layer.dash && layer.kind == Layer::Kind::line)
+        look.dash = dashes[number % 4];
+    }
+    out.push_back(look);
+  }
+  return out;
+}
+
+}  // namespace quill

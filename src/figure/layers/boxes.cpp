@@ -1,0 +1,51 @@
+// left … right, low … high: bars and histograms.
+#include "figure/layers/layer_kind.h"
+#include <algorithm>
+
+namespace quill {
+
+namespace {
+
+bool shows(const Layer& layer) {
+  return !layer.is_histogram || std::any_of(layer.high.begin(), layer.high.end(), [](double v) { return v > 0; });
+}
+
+void cover(const Layer& layer, Cover& cover) {
+  for (std::size_t k = 0; k < layer.left.size(); ++k) {
+    if (!std::isfinite(layer.low[k]) || !std::isfinite(layer.high[k])) continue;
+    cover.x(layer.left[k]);
+    cover.x(layer.right[k]);
+    cover.y(layer.low[k]);
+    cover.y(layer.high[k]);
+  }
+  cover.extent.tight_low = cover.extent.y.low == layer.base;
+  cover.extent.tight_high = cover.extent.y.high == layer.base;
+}
+
+void draw(Plane& plane) {
+  FillPath fill{{}, plane.look.color};
+  StrokePath edges{{}, plane.theme.paper, 0.7};
+  for (std::size_t k = 0; k < plane.layer.left.size(); ++k) {
+    if (!std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k])) continue;
+    const double a = plane.map(plane.layer.left[k], 1).x, b = plane.map(plane.layer.right[k], 1).x;
+    if (!std::isfinite(a) || !std::isfinite(b)) continue;
+    const double c = plane.down(plane.layer.low[k]), d = plane.down(plane.layer.high[k]);
+    fill.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
+    if (std::fabs(b - a) > 3) edges.pieces.push_back({{a, c}, {a, d}, {b, d}, {b, c}});
+  }
+  if (fill.pieces.empty()) return;
+  plane.clipped(std::move(fill));
+  if (!edges.pieces.empty()) plane.clipped(std::move(edges));
+}
+
+}  // namespace
+
+const LayerKind kBoxesLayer = {
+    .name = "layer of bars",
+    .has_ink = shows,
+    .cover = cover,
+    .outline = outline_of_spans,
+    .draw = draw,
+    .sample = [](const Sample& s) { s.out.items.emplace_back(FillRect{s.box(), s.look.color}); }};
+
+}  // namespace quill

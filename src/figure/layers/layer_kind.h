@@ -1,0 +1,135 @@
+// How each kind of layer covers its panel, looks in a legend and is drawn: one file for each in this folder, and one
+// row here.
+#pragma once
+
+#include <cmath>
+#include <string_view>
+#include <vector>
+
+#include "base/interrupt.h"
+#include "figure/camera.h"
+#include "figure/draw.h"
+#include "figure/scene.h"
+
+namespace quill {
+
+// What a layer covers, as it is found: points without a place on the axes do not count.
+class Cover {
+ public:
+  Cover(ScaleKind x, ScaleKind y) : x_(x), y_(y) {}
+  void x(double v) { widen(extent.x, v, x_); }
+  void y(double v) { widen(extent.y, v, y_); }
+  void point(double at_x, double at_y) {
+    if (!has_place(at_x, x_) || !has_place(at_y, y_)) return;
+    x(at_x);
+    y(at_y);
+  }
+  // All points (x, y) of a layer.
+  void points(const Layer& layer);
+  bool is_log_x() const { return x_ == ScaleKind::log; }
+  bool is_log_y() const { return y_ == ScaleKind::log; }
+  Extent extent;
+
+ private:
+  static bool has_place(double v, ScaleKind scale) {
+    return std::isfinite(v) && (scale != ScaleKind::log || v > 0);
+  }
+  static void widen(Limits& l, double v, ScaleKind scale) {
+    if (has_place(v, scale)) l = {std::min(l.low, v), std::max(l.high, v)};
+  }
+  ScaleKind x_, y_;
+};
+
+// A layer that is drawn in the plane.
+class Plane {
+ public:
+  Plane(const LayerDrawing& drawing, const Mapping& map)
+      : layer(drawing.layer),
+        look(drawing.look),
+        panel(drawing.panel),
+        theme(drawing.theme),
+        measurer(drawing.measurer),
+        out(drawing.out),
+        map(map),
+        width(drawing.layer.width * drawing.theme.line_factor) {}
+
+  template <class Item>
+  void clipped(Item item) {
+    out.items.emplace_back(ClipTo{map.area});
+    out.items.emplace_back(std::move(item));
+    out.items.emplace_back(Unclip{});
+  }
+  void stroke(std::vector<std::vector<Point>> pieces, double line_width, Dash dash) {
+    if (!pieces.empty()) clipped(StrokePath{std::move(pieces), look.color, line_width, dash});
+  }
+  // A value's place down the page, held near the area where the axis has none for it.
+  double down(double y) const;
+  std::vector<std::vector<Point>> on_page(std::vector<std::vector<Point>> pieces) const;
+  // Markers at the points of the layer; none when neither it nor its kind has a shape for them.
+  void markers();
+
+  const Layer& layer;
+  const Look& look;
+  const Panel& panel;
+  const Theme& theme;
+  TextMeasurer& measurer;
+  DisplayList& out;
+  const Mapping& map;
+  double width;  // of its lines
+};
+
+// A layer that is drawn in space: its pieces go into the scene, which sorts them.
+struct InSpace {
+  const Layer& layer;
+  const Look& look;
+  const Panel& panel;
+  const Theme& theme;
+  const SpaceView& view;
+  Scene& scene;
+};
+
+// A layer's mark in a legend, around (x, middle) over a width.
+struct Sample {
+  const Layer& layer;
+  const Look& look;
+  const Panel& panel;
+  const Theme& theme;
+  double x, middle, width;
+  DisplayList& out;
+
+  Rect box() const { return {x, middle - 4, width, 8}; }
+  void line() const;
+  void gradient() const;  // from one end of the palette to the other
+};
+
+struct LayerKind {
+  std::string_view name;  // as messages call it
+  bool is_grid = false;   // values over a grid of x and y
+  bool is_joined = false;
+  Marker marker = Marker::none;  // of its points, when the layer names none
+  bool (*has_ink)(const Layer& layer) = [](const Layer&) { return true; };
+  void (*cover)(const Layer& layer, Cover& cover) = [](const Layer& layer, Cover& cover) { cover.points(layer); };
+  // Where it has its ink, roughly, for the place of a legend: some thousand points, in order.
+  std::vector<Point> (*outline)(const Layer& layer) = nullptr;
+  void (*draw)(Plane& plane) = nullptr;          // null: only in space
+  void (*draw_in_space)(InSpace& space) = nullptr;  // null: only in the plane
+  void (*sample)(const Sample& sample) = [](const Sample& sample) { sample.line(); };
+};
+const LayerKind& row_of(Layer::Kind kind);
+
+// The shape of the layer's markers, by itself or by its kind.
+Marker marker_of(const Layer& layer);
+// Every so many places of n, so that some thousand remain.
+std::vector<std::size_t> thinned_places(std::size_t n);
+std::vector<Point> outline_of_points(const Layer& layer);
+// Bars, bands and error bars: points along each from low to high, over the middle of left and right or at x.
+std::vector<Point> outline_of_spans(const Layer& layer);
+// A grid covers all of its coordinates, and fills its panel.
+void cover_grid(const Layer& layer, Cover& cover);
+void draw_curve_in_space(InSpace& space);
+void draw_grid_in_space(InSpace& space, bool is_wire);
+
+extern const LayerKind kLineLayer, kScatterLayer, kStemsLayer, kBoxesLayer, kRegionLayer, kErrorBarsLayer,
+    kHeatmapLayer, kContoursLayer, kFilledContoursLayer, kArrowsLayer, kSurfaceLayer, kWireframeLayer;
+
+}  // namespace quill

@@ -1,0 +1,62 @@
+// Between low and high over x: bands and areas.
+#include "figure/layers/layer_kind.h"
+#include <algorithm>
+
+namespace quill {
+
+namespace {
+
+void cover(const Layer& layer, Cover& cover) {
+  for (std::size_t k = 0; k < layer.low.size(); ++k) {
+    cover.point(layer.x[k], layer.low[k]);
+    cover.point(layer.x[k], layer.high[k]);
+  }
+  if (!layer.low.empty() &&
+      std::all_of(layer.low.begin(), layer.low.end(), [&](double v) { return v == layer.base; }))
+    cover.extent.tight_low = cover.extent.y.low == layer.base;
+}
+
+void draw(Plane& plane) {
+  FillPath fill{{}, plane.look.color};
+  std::vector<Point> forth, back;
+  // Of very many points each narrow column keeps how far the region reaches.
+  constexpr std::size_t many = 20000;
+  constexpr double column = 0.25;
+  const bool thins = plane.layer.x.size() > many;
+  const auto close = [&] {
+    if (forth.size() > 1) {
+      forth.insert(forth.end(), back.rbegin(), back.rend());
+      fill.pieces.push_back(std::move(forth));
+    }
+    forth.clear();
+    back.clear();
+  };
+  for (std::size_t k = 0; k < plane.layer.x.size(); ++k) {
+    const double x = plane.map(plane.layer.x[k], 1).x;
+    if (!std::isfinite(x) || !std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k])) {
+      close();
+      continue;
+    }
+    const double above = plane.down(plane.layer.high[k]), below = plane.down(plane.layer.low[k]);
+    if (thins && !forth.empty() && std::floor(x / column) == std::floor(forth.back().x / column)) {
+      forth.back().y = std::min(forth.back().y, above);
+      back.back().y = std::max(back.back().y, below);
+      continue;
+    }
+    forth.push_back({x, above});
+    back.push_back({x, below});
+  }
+  close();
+  if (!fill.pieces.empty()) plane.clipped(std::move(fill));
+}
+
+}  // namespace
+
+const LayerKind kRegionLayer = {
+    .name = "band",
+    .cover = cover,
+    .outline = outline_of_spans,
+    .draw = draw,
+    .sample = [](const Sample& s) { s.out.items.emplace_back(FillRect{s.box(), s.look.color}); }};
+
+}  // namespace quill
