@@ -10,6 +10,9 @@ namespace quill {
 
 using Index = std::int64_t;  // sizes, positions and strides of arrays
 
+// Up to here float64 holds every whole number.
+inline constexpr double kLargestExact = 9007199254740992;
+
 // The whole text as a number ("nan" and "inf" in any case are numbers too), or nothing.
 std::optional<double> parse_number(std::string_view text);
 

@@ -246,9 +246,8 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
   switch (source.kind()) {
     case Kind::range: {
       const auto& range = source.object<RangeObject>();
-      constexpr double exact = 9e15;
       count = static_cast<double>(range.count);
-      if (range.step != 1 || !is_whole(range.first) || std::fabs(range.first) + count > exact) break;
+      if (range.step != 1 || !is_whole(range.first) || std::fabs(range.first) + count > kLargestExact) break;
       state[0] = Value::none();
       state[1].set_number(range.first);
       state[2].set_number(range.first + count - 1);

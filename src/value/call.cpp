@@ -81,7 +81,7 @@ double Call::number(std::size_t i) const {
 
 Index Call::whole(std::size_t i) const {
   const double x = number(i);
-  if (!is_whole(x) || std::fabs(x) > 9e15)
+  if (!is_whole(x) || std::fabs(x) > kLargestExact)
     fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
   return static_cast<Index>(x);
 }

@@ -26,7 +26,7 @@ Value Value::array(Array array) {
 
 namespace {
 
-constexpr double kMostElements = 9e15;
+constexpr double kMostElements = 9e15;  // of a range, which takes no memory
 
 }  // namespace
 
@@ -168,7 +168,7 @@ std::string key_text(const Value& key) {
   if (key.is(Kind::text)) return "t" + key.text();
   if (const auto number = single_real(key); number && !std::isnan(*number)) {
     // Whole numbers beyond the exact ones of float64 keep all their digits.
-    if (std::fabs(*number) > kMostElements && key.is(Kind::array)) return "n" + inline_text(key);
+    if (std::fabs(*number) > kLargestExact && key.is(Kind::array)) return "n" + inline_text(key);
     return "n" + shortest(*number == 0 ? 0 : *number);
   }
   fail(fmt::format("the keys of a dictionary are texts or numbers, not {}", kind_in_words(key)));

@@ -38,16 +38,20 @@ void draw(Plane& plane) {
   std::vector<std::pair<Point, Point>> found;
   for (std::size_t k = 0; k < plane.layer.x.size(); ++k) {
     const auto p = plane.map(plane.layer.x[k], plane.layer.y[k]);
-    if (!std::isfinite(p.x) || !std::isfinite(p.y) || !std::isfinite(plane.layer.right[k] + plane.layer.high[k]))
+    if (!std::isfinite(p.x) || !std::isfinite(p.y) ||
+        !std::isfinite(plane.layer.right[k] + plane.layer.high[k]))
       continue;
     // Directions as on the page, where both axes have their own unit.
-    const double u = plane.layer.right[k] * plane.map.area.width / (plane.map.x.limits.high - plane.map.x.limits.low),
-                 v = -plane.layer.high[k] * plane.map.area.height / (plane.map.y.limits.high - plane.map.y.limits.low);
+    const double u = plane.layer.right[k] * plane.map.area.width /
+                     (plane.map.x.limits.high - plane.map.x.limits.low),
+                 v = -plane.layer.high[k] * plane.map.area.height /
+                     (plane.map.y.limits.high - plane.map.y.limits.low);
     found.push_back({p, {plane.map.x.reverse ? -u : u, plane.map.y.reverse ? -v : v}});
     longest = std::max(longest, std::hypot(u, v));
   }
   if (found.empty() || longest == 0) return;
-  const double apart = std::sqrt(plane.map.area.width * plane.map.area.height / static_cast<double>(found.size()));
+  const double apart =
+      std::sqrt(plane.map.area.width * plane.map.area.height / static_cast<double>(found.size()));
   const double unit = 0.9 * std::clamp(apart, 6.0, 60.0) / longest;
   std::vector<std::vector<Point>> shafts;
   FillPath heads{{}, plane.look.color};

@@ -1,13 +1,14 @@
 // left … right, low … high: bars and histograms.
-#include "figure/layers/layer_kind.h"
 #include <algorithm>
+#include "figure/layers/layer_kind.h"
 
 namespace quill {
 
 namespace {
 
 bool shows(const Layer& layer) {
-  return !layer.is_histogram || std::any_of(layer.high.begin(), layer.high.end(), [](double v) { return v > 0; });
+  return !layer.is_histogram ||
+         std::any_of(layer.high.begin(), layer.high.end(), [](double v) { return v > 0; });
 }
 
 void cover(const Layer& layer, Cover& cover) {
@@ -40,12 +41,13 @@ void draw(Plane& plane) {
 
 }  // namespace
 
-const LayerKind kBoxesLayer = {
-    .name = "layer of bars",
-    .has_ink = shows,
-    .cover = cover,
-    .outline = outline_of_spans,
-    .draw = draw,
-    .sample = [](const Sample& s) { s.out.items.emplace_back(FillRect{s.box(), s.look.color}); }};
+const LayerKind kBoxesLayer = {.name = "layer of bars",
+                               .has_ink = shows,
+                               .cover = cover,
+                               .outline = outline_of_spans,
+                               .draw = draw,
+                               .sample = [](const Sample& s) {
+                                 s.out.items.emplace_back(FillRect{s.box(), s.look.color});
+                               }};
 
 }  // namespace quill

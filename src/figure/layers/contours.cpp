@@ -10,8 +10,8 @@ namespace quill {
 namespace {
 
 // Opens long lines where they run straightest, and writes their value there.
-void label_lines(Plane& plane, std::vector<std::vector<Point>>& pieces, const std::string& label, const Color& color,
-                 std::vector<DrawnText>& texts) {
+void label_lines(Plane& plane, std::vector<std::vector<Point>>& pieces, const std::string& label,
+                 const Color& color, std::vector<DrawnText>& texts) {
   const auto line = lay_text(label, {plane.theme.tick_size * 0.9}, plane.measurer);
   const double gap = line.width + 6;
   std::vector<std::vector<Point>> out;
@@ -74,7 +74,8 @@ void draw(Plane& plane) {
     auto pieces = plane.on_page(contour_lines(grid, levels[k]));
     // On a field the numbers can be read where the lines can be seen.
     if (plane.layer.labelled_contours)
-      label_lines(plane, pieces, labels[k], plane.layer.is_coloured_by_value() ? plane.theme.soft : color, texts);
+      label_lines(plane, pieces, labels[k], plane.layer.is_coloured_by_value() ? plane.theme.soft : color,
+                  texts);
     if (!pieces.empty()) plane.clipped(StrokePath{std::move(pieces), color, plane.width, plane.look.dash});
   }
   for (auto& text : texts) plane.out.items.emplace_back(std::move(text));
@@ -82,10 +83,11 @@ void draw(Plane& plane) {
 
 }  // namespace
 
-const LayerKind kContoursLayer = {.name = "layer of contours",
-                                  .is_grid = true,
-                                  .has_ink = [](const Layer& layer) { return !contour_levels(layer).empty(); },
-                                  .cover = cover_grid,
-                                  .draw = draw};
+const LayerKind kContoursLayer = {
+    .name = "layer of contours",
+    .is_grid = true,
+    .has_ink = [](const Layer& layer) { return !contour_levels(layer).empty(); },
+    .cover = cover_grid,
+    .draw = draw};
 
 }  // namespace quill

@@ -21,12 +21,15 @@ void draw(Plane& plane) {
   std::vector<std::vector<Point>> pieces;
   const double cap = plane.layer.size * 0.6 * plane.theme.line_factor;
   for (std::size_t k = 0; k < plane.layer.x.size(); ++k) {
-    const double x = plane.map(plane.layer.x[k], 1).x, low = plane.down(plane.layer.low[k]), high = plane.down(plane.layer.high[k]);
-    if (!std::isfinite(x) || !std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k])) continue;
+    const double x = plane.map(plane.layer.x[k], 1).x, low = plane.down(plane.layer.low[k]),
+                 high = plane.down(plane.layer.high[k]);
+    if (!std::isfinite(x) || !std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k]))
+      continue;
     pieces.push_back({{x, low}, {x, high}});
     for (const double end : {low, high}) pieces.push_back({{x - cap / 2, end}, {x + cap / 2, end}});
     if (k >= plane.layer.left.size()) continue;
-    const double a = plane.map(plane.layer.left[k], 1).x, b = plane.map(plane.layer.right[k], 1).x, y = plane.down(plane.layer.y[k]);
+    const double a = plane.map(plane.layer.left[k], 1).x, b = plane.map(plane.layer.right[k], 1).x,
+                 y = plane.down(plane.layer.y[k]);
     if (!std::isfinite(a) || !std::isfinite(b)) continue;
     pieces.push_back({{a, y}, {b, y}});
     for (const double end : {a, b}) pieces.push_back({{end, y - cap / 2}, {end, y + cap / 2}});

@@ -56,10 +56,9 @@ void draw(Plane& plane) {
 
 }  // namespace
 
-const LayerKind kHeatmapLayer = {.name = "heatmap",
-                                 .is_grid = true,
-                                 .cover = cover_grid,
-                                 .draw = draw,
-                                 .sample = [](const Sample& s) { s.gradient(); }};
+const LayerKind kHeatmapLayer = {
+    .name = "heatmap", .is_grid = true, .cover = cover_grid, .draw = draw, .sample = [](const Sample& s) {
+      s.gradient();
+    }};
 
 }  // namespace quill

@@ -35,7 +35,8 @@ void draw_grid_in_space(InSpace& space, bool is_wire) {
       const Spot middle{(p.x + s.x) / 2, (p.y + s.y) / 2, sum / 4};
       Color shade = space.theme.paper;
       if (!is_wire) {
-        const double value = (space.layer.z[at[0]] + space.layer.z[at[1]] + space.layer.z[at[2]] + space.layer.z[at[3]]) / 4;
+        const double value =
+            (space.layer.z[at[0]] + space.layer.z[at[1]] + space.layer.z[at[2]] + space.layer.z[at[3]]) / 4;
         shade = space.layer.is_coloured_by_value() ? scale.at(value) : space.look.color;
         const Spot u{s.x - p.x, s.y - p.y, s.z - p.z}, v{t.x - q.x, t.y - q.y, t.z - q.z};
         const Spot n{u.y * v.z - u.z * v.y, u.z * v.x - u.x * v.z, u.x * v.y - u.y * v.x};
@@ -48,11 +49,11 @@ void draw_grid_in_space(InSpace& space, bool is_wire) {
         shade.alpha *= space.layer.opacity;
       }
       space.scene.add(camera.depth(middle), Scene::Quad{{camera(p), camera(q), camera(s), camera(t)},
-                                                    shade,
-                                                    is_wire      ? space.layer.width * 0.6
-                                                    : space.layer.mesh ? 0.35
-                                                                 : 0,
-                                                    is_wire ? space.look.color : mesh});
+                                                        shade,
+                                                        is_wire            ? space.layer.width * 0.6
+                                                        : space.layer.mesh ? 0.35
+                                                                           : 0,
+                                                        is_wire ? space.look.color : mesh});
     }
   }
 }
@@ -69,8 +70,9 @@ void draw_curve_in_space(InSpace& space) {
       // A little nearer than a surface on which it lies.
       constexpr double lift = 0.02;
       space.scene.add((camera.depth(spots[k]) + camera.depth(spots[k - 1])) / 2 - lift,
-                 Scene::Segment{camera(spots[k - 1]), camera(spots[k]), space.look.color,
-                                space.layer.width * space.theme.line_factor, space.layer.dash.value_or(Dash::solid)});
+                      Scene::Segment{camera(spots[k - 1]), camera(spots[k]), space.look.color,
+                                     space.layer.width * space.theme.line_factor,
+                                     space.layer.dash.value_or(Dash::solid)});
     }
   const auto shape = marker_of(space.layer);
   const auto scale = color_scale(space.layer, space.panel);
@@ -88,11 +90,11 @@ void draw_curve_in_space(InSpace& space) {
     }
     faded.alpha *= 0.55 + 0.45 * near;
     space.scene.add(depth - 0.03, Markers{{camera(spots[k])},
-                                     shape,
-                                     space.layer.size * space.theme.line_factor * (0.75 + 0.4 * near),
-                                     faded,
-                                     space.theme.paper,
-                                     {}});
+                                          shape,
+                                          space.layer.size * space.theme.line_factor * (0.75 + 0.4 * near),
+                                          faded,
+                                          space.theme.paper,
+                                          {}});
   }
 }
 

@@ -1,5 +1,5 @@
-// How each kind of layer covers its panel, looks in a legend and is drawn: one file for each in this folder, and one
-// row here.
+// How each kind of layer covers its panel, looks in a legend and is drawn: one file for each in this folder,
+// and one row here.
 #pragma once
 
 #include <cmath>
@@ -108,10 +108,12 @@ struct LayerKind {
   bool is_joined = false;
   Marker marker = Marker::none;  // of its points, when the layer names none
   bool (*has_ink)(const Layer& layer) = [](const Layer&) { return true; };
-  void (*cover)(const Layer& layer, Cover& cover) = [](const Layer& layer, Cover& cover) { cover.points(layer); };
+  void (*cover)(const Layer& layer, Cover& cover) = [](const Layer& layer, Cover& cover) {
+    cover.points(layer);
+  };
   // Where it has its ink, roughly, for the place of a legend: some thousand points, in order.
   std::vector<Point> (*outline)(const Layer& layer) = nullptr;
-  void (*draw)(Plane& plane) = nullptr;          // null: only in space
+  void (*draw)(Plane& plane) = nullptr;             // null: only in space
   void (*draw_in_space)(InSpace& space) = nullptr;  // null: only in the plane
   void (*sample)(const Sample& sample) = [](const Sample& sample) { sample.line(); };
 };

@@ -8,9 +8,9 @@ namespace quill {
 
 const LayerKind& row_of(Layer::Kind kind) {
   // In the order of Layer::Kind.
-  static const std::array rows = {&kLineLayer,      &kScatterLayer, &kStemsLayer,    &kBoxesLayer,
-                                  &kRegionLayer,    &kErrorBarsLayer, &kHeatmapLayer, &kContoursLayer,
-                                  &kFilledContoursLayer, &kArrowsLayer, &kSurfaceLayer, &kWireframeLayer};
+  static const std::array rows = {&kLineLayer,           &kScatterLayer,   &kStemsLayer,   &kBoxesLayer,
+                                  &kRegionLayer,         &kErrorBarsLayer, &kHeatmapLayer, &kContoursLayer,
+                                  &kFilledContoursLayer, &kArrowsLayer,    &kSurfaceLayer, &kWireframeLayer};
   static_assert(rows.size() == static_cast<std::size_t>(Layer::Kind::wireframe) + 1);
   return *rows[static_cast<std::size_t>(kind)];
 }
@@ -40,8 +40,7 @@ Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale) {
 
 void Cover::points(const Layer& layer) {
   for (std::size_t k = 0; k < layer.y.size(); ++k)
-    point(layer.x[k],
-          layer.focus ? std::clamp(layer.y[k], layer.focus->low, layer.focus->high) : layer.y[k]);
+    point(layer.x[k], layer.focus ? std::clamp(layer.y[k], layer.focus->low, layer.focus->high) : layer.y[k]);
 }
 
 void cover_grid(const Layer& layer, Cover& cover) {
@@ -118,8 +117,8 @@ void draw_layer(const LayerDrawing& drawing, const Mapping& map) {
 // -- in a legend
 
 void Sample::line() const {
-  out.items.emplace_back(
-      StrokePath{{{{x, middle}, {x + width, middle}}}, look.color, layer.width * theme.line_factor, look.dash});
+  out.items.emplace_back(StrokePath{
+      {{{x, middle}, {x + width, middle}}}, look.color, layer.width * theme.line_factor, look.dash});
 }
 
 void Sample::gradient() const {

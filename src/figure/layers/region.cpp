@@ -1,6 +1,6 @@
 // Between low and high over x: bands and areas.
-#include "figure/layers/layer_kind.h"
 #include <algorithm>
+#include "figure/layers/layer_kind.h"
 
 namespace quill {
 
@@ -53,10 +53,8 @@ void draw(Plane& plane) {
 }  // namespace
 
 const LayerKind kRegionLayer = {
-    .name = "band",
-    .cover = cover,
-    .outline = outline_of_spans,
-    .draw = draw,
-    .sample = [](const Sample& s) { s.out.items.emplace_back(FillRect{s.box(), s.look.color}); }};
+    .name = "band", .cover = cover, .outline = outline_of_spans, .draw = draw, .sample = [](const Sample& s) {
+      s.out.items.emplace_back(FillRect{s.box(), s.look.color});
+    }};
 
 }  // namespace quill

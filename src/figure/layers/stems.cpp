@@ -10,7 +10,8 @@ void draw(Plane& plane) {
   std::vector<std::vector<Point>> pieces;
   for (std::size_t k = 0; k < plane.layer.x.size(); ++k) {
     const auto p = plane.map(plane.layer.x[k], plane.layer.y[k]);
-    if (std::isfinite(p.x) && std::isfinite(p.y)) pieces.push_back({{p.x, base}, {p.x, plane.down(plane.layer.y[k])}});
+    if (std::isfinite(p.x) && std::isfinite(p.y))
+      pieces.push_back({{p.x, base}, {p.x, plane.down(plane.layer.y[k])}});
   }
   plane.stroke(std::move(pieces), plane.width, plane.look.dash);
   plane.markers();

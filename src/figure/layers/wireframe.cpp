@@ -3,9 +3,9 @@
 
 namespace quill {
 
-const LayerKind kWireframeLayer = {.name = "wireframe",
-                                   .is_grid = true,
-                                   .cover = cover_grid,
-                                   .draw_in_space = [](InSpace& space) { draw_grid_in_space(space, true); }};
+const LayerKind kWireframeLayer = {
+    .name = "wireframe", .is_grid = true, .cover = cover_grid, .draw_in_space = [](InSpace& space) {
+      draw_grid_in_space(space, true);
+    }};
 
 }  // namespace quill
