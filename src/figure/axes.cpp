@@ -353,7 +353,7 @@ class AxisDrawer {
       }
       DisplayList one;
       put_text(one, label, at, axis.size ? theme_.ink : theme_.soft, is_x ? "x tick" : "y tick");
-      for (auto& item : one.items) texts_.push_back(std::get<DrawnText>(std::move(item)));
+      for (const auto& item : one.items) texts_.push_back(std::get<DrawnText>(item));
     }
   }
 
