@@ -56,7 +56,8 @@ class Object : public boost::intrusive_ref_counter<Object, boost::thread_unsafe_
   // that whatever walks over values, their release included, may recurse. See depth_inside.
   int depth = 0;
 };
-inline constexpr int kDeepest = 1000;
+inline constexpr int kDeepest =
+    200;  // a level of printing takes up to 20 kB of the stack under the sanitizers
 
 class Value {
  public:

@@ -267,11 +267,11 @@ TEST_CASE("values nest to a depth that everything can walk, and no further") {
     CAPTURE(step);
     const auto deep = run(program(step.find("fit") == step.npos ? 300000 : 2000));
     CHECK_FALSE(deep.ok);
-    CHECK(deep.messages.find("values are nested more than 1000 levels deep\n  test.eq, line ") !=
+    CHECK(deep.messages.find("values are nested more than 200 levels deep\n  test.eq, line ") !=
           std::string::npos);
     // Below the limit it is compared, printed, copied and let go of.
     const auto fine =
-        run(program(450) + "u = t\nprint(\"{same(t, u)}\")\nx = \"{t}\"\nprint(type(t))\nt\nt = 0");
+        run(program(199) + "u = t\nprint(\"{same(t, u)}\")\nx = \"{t}\"\nprint(type(t))\nt\nt = 0");
     CHECK(fine.ok);
     CHECK(fine.printed.starts_with("true\n"));
   }
