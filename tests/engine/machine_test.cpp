@@ -271,7 +271,7 @@ TEST_CASE("values nest to a depth that everything can walk, and no further") {
           std::string::npos);
     // Below the limit it is compared, printed, copied and let go of.
     const auto fine =
-        run(program(199) + "u = t\nprint(\"{same(t, u)}\")\nx = \"{t}\"\nprint(type(t))\nt\nt = 0");
+        run(program(90) + "u = t\nprint(\"{same(t, u)}\")\nx = \"{t}\"\nprint(type(t))\nt\nt = 0");
     CHECK(fine.ok);
     CHECK(fine.printed.starts_with("true\n"));
   }
