@@ -14,6 +14,18 @@ namespace quill {
 
 namespace {
 
+// Passes on what went wrong alone, since the stage is all that is asked for.
+class ErrorsOnly : public Output {
+ public:
+  explicit ErrorsOnly(Output& output) : output_(output) {}
+  void tell(const Event& event) override {
+    if (std::holds_alternative<ErrorMet>(event)) output_.tell(event);
+  }
+
+ private:
+  Output& output_;
+};
+
 // Lays figures out as text, and writes nothing.
 class FigureTexts : public Session {
  public:
@@ -40,7 +52,8 @@ std::optional<std::string> text_of_stage(const std::string& stage, const std::st
   if (stage == "figure") {
     SessionOptions options;
     options.script_folder = file.parent_path().string();
-    FigureTexts session(host, output, options);
+    ErrorsOnly errors(output);
+    FigureTexts session(host, errors, options);
     if (!session.run(source->name(), text)) return std::nullopt;
     return session.text;
   }

@@ -39,6 +39,28 @@ TEST_CASE("help, version and usage") {
   CHECK(unknown.err == "error: there is no built-in `interpolat`; did you mean interpolate?\n");
 }
 
+TEST_CASE("the stages of a script are shown, and nothing else") {
+  const TemporaryFolder folder;
+  folder.write("a.eq", "x = 1 + 2\nprint(x)\nfigure(\"f\") { line([1, 3]) }\n");
+  const auto stage = [&](const char* name) {
+    const auto r = quill_run({"--dump", name, folder.path("a.eq")}, "", folder.path());
+    CAPTURE(name, r.err);
+    CHECK(r.status == 0);
+    CHECK(r.err.empty());
+    return r.out;
+  };
+  CHECK(stage("tokens").starts_with("| x = 1 + 2"));
+  CHECK(stage("tree").starts_with("(block (= x (+ 1 2))"));
+  CHECK(stage("effects") == "line 1: assigns x; elementwise\nline 2: reads x; uses print\nline 3: uses line\n");
+  CHECK(stage("program").starts_with("top frame "));
+  const auto figure = stage("figure");
+  CHECK(figure.starts_with("figure f\npage "));
+  CHECK(figure.find("1.1 stroke ") != std::string::npos);
+  CHECK_FALSE(folder.has("out/f.png"));
+  folder.write("b.eq", "x = (");
+  CHECK(quill_run({"--dump", "program", folder.path("b.eq")}).status == 1);
+}
+
 TEST_CASE("wrong usage is one line and status 2") {
   const std::vector<std::pair<std::vector<std::string>, std::string>> rows = {
       {{"--nosuch"}, "unrecognised option '--nosuch'"},
