@@ -51,7 +51,8 @@ TEST_CASE("the stages of a script are shown, and nothing else") {
   };
   CHECK(stage("tokens").starts_with("| x = 1 + 2"));
   CHECK(stage("tree").starts_with("(block (= x (+ 1 2))"));
-  CHECK(stage("effects") == "line 1: assigns x; elementwise\nline 2: reads x; uses print\nline 3: uses line\n");
+  CHECK(stage("effects") ==
+        "line 1: assigns x; elementwise\nline 2: reads x; uses print\nline 3: uses line\n");
   CHECK(stage("program").starts_with("top frame "));
   const auto figure = stage("figure");
   CHECK(figure.starts_with("figure f\npage "));
