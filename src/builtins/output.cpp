@@ -20,8 +20,8 @@ Value print_row(Call& call) {
 Value show_row(Call& call) {
   auto& c = call.context;
   std::string label = "value";
-  if (call.node() && call.node()->kids.size() > 1)
-    label = call.runtime.place_of(call.node()).source->text(call.node()->kid(1).span);
+  if (call.node() && call.node()->argument_count() > 0)
+    label = call.runtime.place_of(call.node()).source->text(call.node()->argument(0).span);
   c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits});
   return Value::none();
 }

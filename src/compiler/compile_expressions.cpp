@@ -27,7 +27,7 @@ int Compiler::value(const Node& node, int wanted) {
     case NodeKind::last: return last(node, wanted);
     case NodeKind::unary: {
       const int mark = next_;
-      const int operand = value(node.kid(0));
+      const int operand = value(node.operand());
       next_ = mark;
       const int r = wanted >= 0 ? wanted : fresh();
       emit(node.op == Token::minus    ? Op::negate
@@ -43,11 +43,11 @@ int Compiler::value(const Node& node, int wanted) {
     case NodeKind::range: return range(node, wanted);
     case NodeKind::conditional: return conditional(node, wanted);
     case NodeKind::call: return call(node, wanted, false);
-    case NodeKind::each: return call(node.kid(0), wanted, true);
+    case NodeKind::each: return call(node.repeated_call(), wanted, true);
     case NodeKind::index: return index(node, wanted);
     case NodeKind::part: {
       const int mark = next_;
-      const int base = value(node.kid(0));
+      const int base = value(node.base());
       next_ = mark;
       const int r = wanted >= 0 ? wanted : fresh();
       emit(Op::part, node, r, base, literal(Value::text(node.text)));
@@ -114,24 +114,24 @@ int Compiler::last(const Node& node, int wanted) {
 
 int Compiler::binary(const Node& node, int wanted) {
   const int mark = next_;
-  const int left = value(node.kid(0));
-  const int right = value(node.kid(1));
+  const int left = value(node.left());
+  const int right = value(node.right());
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
   emit(op_of(node.op), node, r, left, right, 0,
        (is_temporary(left) ? kLeftSpare : 0) | (is_temporary(right) ? kRightSpare : 0) |
-           literal_flags(node.kid(0), node.kid(1)));
+           literal_flags(node.left(), node.right()));
   return r;
 }
 
 int Compiler::logical(const Node& node, int wanted) {
   const bool is_and = node.op == Token::kw_and;
   const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
-  value_into(node.kid(0), r);
+  value_into(node.left(), r);
   const auto jump = emit(is_and ? Op::jump_if_known_false : Op::jump_if_known_true, node, 0, r);
   const auto before = assigned_;
   const int mark = next_;
-  const int right = value(node.kid(1));
+  const int right = value(node.right());
   next_ = mark;
   emit(is_and ? Op::logical_and : Op::logical_or, node, r, r, right);
   assigned_ = before;
@@ -142,7 +142,7 @@ int Compiler::logical(const Node& node, int wanted) {
 int Compiler::comparison(const Node& node, int wanted) {
   const int mark = next_;
   const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
-  int left = value(node.kid(0));
+  int left = value(node.left());
   std::vector<std::size_t> jumps;
   for (std::size_t i = 0; i < node.ops.size(); ++i) {
     const int right = value(node.kid(i + 1));
@@ -165,37 +165,37 @@ int Compiler::comparison(const Node& node, int wanted) {
 int Compiler::range(const Node& node, int wanted) {
   const int mark = next_;
   const int first = fresh(3);
-  const bool backwards =
-      !node.flag && node.kids[2] && node.kid(2).kind == NodeKind::number && node.kid(2).number < 0;
-  const auto end = [&](std::size_t i, int r) {
-    if (node.kids[i])
-      value_into(node.kid(i), r);
-    else if ((i == 0) == backwards)
+  const auto* step = node.range_step();
+  const bool backwards = !node.flag && step && step->kind == NodeKind::number && step->number < 0;
+  const auto end = [&](const Node* written, bool is_first, int r) {
+    if (written)
+      value_into(*written, r);
+    else if (is_first == backwards)
       emit(Op::extent, node, r, index_bases_.back().first, index_bases_.back().second);
     else
       load(node, Value(1.0), r);
   };
-  end(0, first);
-  end(1, first + 1);
-  if (node.kids[2]) value_into(node.kid(2), first + 2);
+  end(node.range_first(), true, first);
+  end(node.range_last(), false, first + 1);
+  if (step) value_into(*step, first + 2);
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::range, node, r, first, !node.kids[2] ? 0 : node.flag ? 2 : 1);
+  emit(Op::range, node, r, first, !step ? 0 : node.flag ? 2 : 1);
   return r;
 }
 
 int Compiler::conditional(const Node& node, int wanted) {
   const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
   const int mark = next_;
-  const int condition = value(node.kid(0));
+  const int condition = value(node.condition());
   next_ = mark;
-  const auto no = emit(Op::jump_false, node.kid(0), 0, condition);
+  const auto no = emit(Op::jump_false, node.condition(), 0, condition);
   const auto before = assigned_;
-  value_into(node.kid(1), r);
+  value_into(node.then_part(), r);
   const auto end = emit(Op::jump, node);
   land(no);
   assigned_ = before;
-  value_into(node.kid(2), r);
+  value_into(*node.else_part(), r);
   assigned_ = before;
   land(end);
   return r;
@@ -205,7 +205,7 @@ int Compiler::several(Op op, const Node& node, int wanted) {
   const int mark = next_;
   if (node.kids.size() > 60000) fail_node(node, "there are too many items here");
   const int first = in_a_row(node.kids.size(), [&](std::size_t i) -> const Node& {
-    return node.kid(i).kind == NodeKind::argument ? node.kid(i).kid(0) : node.kid(i);
+    return node.kid(i).kind == NodeKind::argument ? node.kid(i).argument_value() : node.kid(i);
   });
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
@@ -261,7 +261,7 @@ int Compiler::text(const Node& node, int wanted) {
   const int mark = next_;
   std::vector<const Node*> holes;
   for (const auto& kid : node.kids)
-    if (kid->kind == NodeKind::hole) holes.push_back(&kid->kid(0));
+    if (kid->kind == NodeKind::hole) holes.push_back(&kid->hole_value());
   const int first = in_a_row(holes.size(), [&](std::size_t i) -> const Node& { return *holes[i]; });
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
@@ -275,18 +275,18 @@ int Compiler::text(const Node& node, int wanted) {
 int Compiler::comprehension(const Node& node, int wanted) {
   const int mark = next_;
   const int collector = fresh();
-  const bool grid = node.kids.size() == 4;
-  const Node* outer = node.kids[1].get();
-  const Node* inner = grid ? node.kids[2].get() : nullptr;
+  const bool grid = node.generator_count() == 2;
+  const Node* outer = &node.generator(0);
+  const Node* inner = grid ? &node.generator(1) : nullptr;
   if (grid && outer->flag) std::swap(outer, inner);
   emit(Op::list_begin, node, collector);
   const int rows = grid ? fresh() : -1;
-  int outer_source = value(outer->kid(0));
-  const int inner_source = grid ? value(inner->kid(0)) : -1;
+  int outer_source = value(outer->generator_source());
+  const int inner_source = grid ? value(inner->generator_source()) : -1;
   if (grid) emit(Op::extent, node, rows, outer_source, axis_code(0, false));
   const auto loop = [&](auto& self, const Node& generator, int source) -> void {
     const int state = fresh(3);
-    emit(Op::iterate, generator.kid(0), state, source);
+    emit(Op::iterate, generator.generator_source(), state, source);
     const int top = here();
     const int target = globals_and(generator.binding.index);
     const auto next = emit(Op::next, generator, state, target);
@@ -295,10 +295,10 @@ int Compiler::comprehension(const Node& node, int wanted) {
       self(self, *inner, inner_source);
     } else {
       std::size_t skip = 0;
-      const auto* condition = node.kids.back().get();
+      const auto* condition = node.filter();
       const int inside = next_;
       if (condition) skip = emit(Op::jump_false, *condition, 0, value(*condition));
-      emit(Op::list_push, node.kid(0), collector, value(node.kid(0)));
+      emit(Op::list_push, node.item(), collector, value(node.item()));
       next_ = inside;
       if (condition) land(skip);
     }
@@ -332,9 +332,9 @@ int Compiler::call_form(const Node& node, std::size_t from, int row) {
   for (auto i = from; i < node.kids.size(); ++i) {
     if (node.kid(i).kind != NodeKind::argument) continue;
     form.names.push_back(node.kid(i).text);
-    form.literal.push_back(constant_of(node.kid(i).kid(0)).has_value());
+    form.literal.push_back(constant_of(node.kid(i).argument_value()).has_value());
   }
-  if (row >= 0 && (node.kind != NodeKind::call || node.kid(0).binding.kind == Binding::Kind::builtin)) {
+  if (row >= 0 && (node.kind != NodeKind::call || node.callee().binding.kind == Binding::Kind::builtin)) {
     form.is_bound = true;
     form.places = bound_arguments(registry_.row(row), form.names, form.names.size()).places;
   }
@@ -359,10 +359,10 @@ void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::siz
 
 int Compiler::call(const Node& node, int wanted, bool each) {
   const int mark = next_;
-  const auto count = node.kids.size() - 1;
+  const auto count = node.argument_count();
   if (count > 1000) fail_node(node, "a call takes at most 1000 arguments");
-  const auto& callee = node.kid(0);
-  const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i + 1).kid(0); };
+  const auto& callee = node.callee();
+  const auto argument = [&](std::size_t i) -> const Node& { return node.argument(i).argument_value(); };
   if (callee.kind == NodeKind::name && callee.binding.kind == Binding::Kind::builtin && !each) {
     const auto& row = registry_.row(callee.binding.index);
     check_builtin_call(node, row, 1);
@@ -408,12 +408,12 @@ int Compiler::call(const Node& node, int wanted, bool each) {
 }
 
 int Compiler::subscripts(const Node& node, int base) {
-  const auto count = node.kids.size() - 1;
+  const auto count = node.subscript_count();
   const int first = fresh(static_cast<int>(count));
   int axis = 0;
   std::size_t behind_rest = 0;
   for (std::size_t i = 0; i < count; ++i) {
-    const auto& s = node.kid(i + 1);
+    const auto& s = node.subscript(i);
     const auto leave_open = [&](Open which) { load(s, Value::open(which), first + static_cast<int>(i)); };
     if (s.kind == NodeKind::rest) {
       if (behind_rest) fail_node(s, "`...` stands once in an index");
@@ -428,11 +428,11 @@ int Compiler::subscripts(const Node& node, int base) {
     int code = axis_code(axis, false);
     if (behind_rest) {
       int left = 0;
-      for (std::size_t k = i; k < count; ++k) left += node.kid(k + 1).kind != NodeKind::new_axis;
+      for (std::size_t k = i; k < count; ++k) left += node.subscript(k).kind != NodeKind::new_axis;
       code = axis_code(left, true);
     }
     ++axis;
-    if (s.kind == NodeKind::range && !s.kids[0] && !s.kids[1] && !s.kids[2]) {
+    if (s.kind == NodeKind::range && !s.range_first() && !s.range_last() && !s.range_step()) {
       leave_open(Open::everything);
       continue;
     }
@@ -451,11 +451,11 @@ int Compiler::subscripts(const Node& node, int base) {
 
 int Compiler::index(const Node& node, int wanted) {
   const int mark = next_;
-  const int base = value(node.kid(0));
+  const int base = value(node.base());
   const int first = subscripts(node, base);
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::index, node, r, base, first, static_cast<int>(node.kids.size()) - 1);
+  emit(Op::index, node, r, base, first, static_cast<int>(node.subscript_count()));
   return r;
 }
 
@@ -478,8 +478,8 @@ int Compiler::changed_name(const Node& node) {
 
 void Compiler::set_elements(const Node& target, int r, Op op, const Node& statement) {
   const int mark = next_;
-  const auto& base_node = target.kid(0);
-  const auto count = static_cast<int>(target.kids.size()) - 1;
+  const auto& base_node = target.base();
+  const auto count = static_cast<int>(target.subscript_count());
   const bool is_name = base_node.kind == NodeKind::name;
   const int place = is_name ? changed_name(base_node) : fresh();
   const bool shared = is_name && shared_.contains(place);
@@ -490,7 +490,7 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
     value_into(base_node, base);
   const int first = subscripts(target, base);
   if (op != Op::move && is_name && !shared) {
-    const bool literal = constant_of(*statement.kids.back()).has_value();
+    const bool literal = constant_of(statement.assigned_value()).has_value();
     emit(Op::update_index, statement, base, first, r, count,
          static_cast<int>(op) | (literal ? kUpdateLiteral : 0));
     next_ = mark;
@@ -499,7 +499,7 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
   if (op != Op::move) {
     const int old = fresh();
     emit(Op::index, target, old, base, first, count, 1);
-    emit(op, statement, old, old, r, 0, constant_of(*statement.kids.back()) ? kRightLiteral : 0);
+    emit(op, statement, old, old, r, 0, constant_of(statement.assigned_value()) ? kRightLiteral : 0);
     r = old;
   }
   if (shared) {

@@ -67,12 +67,12 @@ void Compiler::statement(const Node& node) {
 }
 
 void Compiler::assign(const Node& node) {
-  const auto& source = *node.kids.back();
-  const auto targets = node.kids.size() - 1;
+  const auto& source = node.assigned_value();
+  const auto targets = node.target_count();
   if (node.op == Token::assign) find_taken(node);
   assigned_call_ = source.kind == NodeKind::call ? &source : nullptr;
   if (targets > 1) return unpack(node);
-  const auto& target = node.kid(0);
+  const auto& target = node.target(0);
   const bool plain = node.op == Token::assign;
   if (target.kind == NodeKind::discard) {
     if (!plain) fail_node(target, "`_` has no value");
@@ -84,7 +84,7 @@ void Compiler::assign(const Node& node) {
     const int r = value(source);
     set_elements(target, r, plain ? Op::move : op_of(node.op), node);
     const Node* base = &target;
-    while (base->kind == NodeKind::index) base = &base->kid(0);
+    while (base->kind == NodeKind::index) base = &base->base();
     card(*base, place_of(base->binding));
     return;
   }
@@ -114,25 +114,27 @@ void Compiler::assign(const Node& node) {
 }
 
 void Compiler::find_taken(const Node& assignment) {
-  const auto& source = *assignment.kids.back();
-  if (source.kind != NodeKind::call || source.kid(0).kind != NodeKind::name) return;
-  const auto& callee = source.kid(0).binding;
+  const auto& source = assignment.assigned_value();
+  if (source.kind != NodeKind::call || source.callee().kind != NodeKind::name) return;
+  const auto& callee = source.callee().binding;
   const bool is_builtin = callee.kind == Binding::Kind::builtin;
   // At the prompt an error must not lose a variable, and functions of earlier texts may read it; a built-in
   // that changes its argument gives it back.
   const auto source_effects = effects_of(source);
   const bool is_later = options_.interactive || !module_.slots.empty();
   if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && is_later) return;
-  for (std::size_t t = 0; t + 1 < assignment.kids.size(); ++t) {
-    const auto& target = assignment.kid(t);
+  for (std::size_t t = 0; t < assignment.target_count(); ++t) {
+    const auto& target = assignment.target(t);
     if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;
     if (mentions(source_effects, target) != 1) continue;
     if (!is_builtin && top_level_ && is_read_by_functions(effects_of(*tree_->root), target.binding)) continue;
-    const auto last = is_builtin ? std::min<std::size_t>(2, source.kids.size()) : source.kids.size();
-    for (std::size_t k = 1; k < last; ++k) {
-      const auto& argument = source.kid(k);
-      if (argument.kid(0).kind == NodeKind::name && argument.kid(0).text == target.text)
-        if (!is_builtin || argument.text.empty()) taken_.insert(&argument.kid(0));
+    const auto last =
+        is_builtin ? std::min<std::size_t>(1, source.argument_count()) : source.argument_count();
+    for (std::size_t k = 0; k < last; ++k) {
+      const auto& argument = source.argument(k);
+      const auto& given = argument.argument_value();
+      if (given.kind == NodeKind::name && given.text == target.text)
+        if (!is_builtin || argument.text.empty()) taken_.insert(&given);
     }
   }
 }
@@ -143,9 +145,9 @@ void Compiler::store_name(const Node& target, int place, int r) {
 
 // name = alias owner[…]
 void Compiler::assign_alias(const Node& node) {
-  const auto& alias = *node.kids.back();
-  const auto& place = alias.kid(0);
-  const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
+  const auto& alias = node.assigned_value();
+  const auto& place = alias.aliased_place();
+  const auto& owner = place.kind == NodeKind::index ? place.base() : place;
   if (owner.kind != NodeKind::name)
     fail_node(alias, "only a variable can be aliased, or a part of it", "w = alias a[1..2, ..]");
   const int owner_place = changed_name(owner);
@@ -157,18 +159,18 @@ void Compiler::assign_alias(const Node& node) {
   if (!whole) {
     emit(Op::read_shared, owner, seen, owner_place);
     subscripts(place, seen);
-    count = static_cast<int>(place.kids.size()) - 1;
+    count = static_cast<int>(place.subscript_count());
   }
-  emit(Op::make_alias, alias, place_of(node.kid(0).binding), owner_place, name + 1, count, whole ? 1 : 0);
+  emit(Op::make_alias, alias, place_of(node.target(0).binding), owner_place, name + 1, count, whole ? 1 : 0);
 }
 
 void Compiler::unpack(const Node& node) {
-  const auto targets = node.kids.size() - 1;
-  const int source = value(*node.kids.back());
+  const auto targets = node.target_count();
+  const int source = value(node.assigned_value());
   const int first = fresh(static_cast<int>(targets));
   emit(Op::unpack, node, first, source, 0, static_cast<int>(targets));
   for (std::size_t i = 0; i < targets; ++i) {
-    const auto& target = node.kid(i);
+    const auto& target = node.target(i);
     const int r = first + static_cast<int>(i);
     if (target.kind == NodeKind::discard) continue;
     if (target.kind == NodeKind::index) {
@@ -183,11 +185,11 @@ void Compiler::unpack(const Node& node) {
 }
 
 void Compiler::warn_if_discarded(const Node& node) {
-  if (node.kind != NodeKind::call || node.kids.size() < 2 ||
-      node.kid(0).binding.kind != Binding::Kind::builtin)
+  if (node.kind != NodeKind::call || node.argument_count() == 0 ||
+      node.callee().binding.kind != Binding::Kind::builtin)
     return;
-  const auto& row = registry_.row(node.kid(0).binding.index);
-  const auto& first = node.kid(1).kid(0);
+  const auto& row = registry_.row(node.callee().binding.index);
+  const auto& first = node.argument(0).argument_value();
   if (!row.changes_first || first.kind != NodeKind::name || (options_.interactive && top_level_)) return;
   Error warning(fmt::format("{} gives a new array, which is thrown away here; `{}` stays as it is", row.name,
                             first.text),
@@ -197,37 +199,39 @@ void Compiler::warn_if_discarded(const Node& node) {
 }
 
 void Compiler::bare(const Node& node) {
-  warn_if_discarded(node.kid(0));
-  const int variable = top_level_ ? aliased_place(node.kid(0)) : -1;
-  const int r = variable >= 0 ? variable : value(node.kid(0));
-  if (top_level_) emit(Op::show, node.kid(0), r, 0, 0, 0, node.kid(0).kind == NodeKind::call ? 1 : 0);
+  const auto& shown = node.shown_value();
+  warn_if_discarded(shown);
+  const int variable = top_level_ ? aliased_place(shown) : -1;
+  const int r = variable >= 0 ? variable : value(shown);
+  if (top_level_) emit(Op::show, shown, r, 0, 0, 0, shown.kind == NodeKind::call ? 1 : 0);
 }
 
 void Compiler::define(const Node& node) {
   const int place = place_of(node.binding);
-  closure(node.kid(0), place);
+  closure(node.defined_function(), place);
   assigned_.insert(place);
-  card(node.kid(0), place);
+  card(node.defined_function(), place);
 }
 
 void Compiler::branch(const Node& node) {
   const int mark = next_;
-  const auto no = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
+  const auto no = emit(Op::jump_false, node.condition(), 0, value(node.condition()));
   next_ = mark;
   const auto before = assigned_;
-  block(node.kid(1));
+  block(node.then_part());
   auto after_yes = assigned_;
   assigned_ = before;
-  if (!node.kids[2]) {
+  const auto* otherwise = node.else_part();
+  if (!otherwise) {
     land(no);
     return;
   }
   const auto end = emit(Op::jump, node);
   land(no);
-  if (node.kid(2).kind == NodeKind::branch)
-    statement(node.kid(2));
+  if (otherwise->kind == NodeKind::branch)
+    statement(*otherwise);
   else
-    block(node.kid(2));
+    block(*otherwise);
   land(end);
   std::set<int> both;
   std::set_intersection(after_yes.begin(), after_yes.end(), assigned_.begin(), assigned_.end(),
@@ -236,12 +240,12 @@ void Compiler::branch(const Node& node) {
 }
 
 void Compiler::loop_for(const Node& node) {
-  const auto targets = node.kids.size() - 2;
-  const int source = value(node.kid(targets));
+  const auto targets = node.loop_target_count();
+  const int source = value(node.loop_source());
   const int state = fresh(3);
-  emit(Op::iterate, node.kid(targets), state, source);
+  emit(Op::iterate, node.loop_source(), state, source);
   const auto place = [&](std::size_t i) {
-    return node.kid(i).kind == NodeKind::discard ? -1 : place_of(node.kid(i).binding);
+    return node.target(i).kind == NodeKind::discard ? -1 : place_of(node.target(i).binding);
   };
   const int single = targets == 1 && place(0) >= 0 ? place(0) : fresh();
   const int parts = targets > 1 ? fresh(static_cast<int>(targets)) : 0;
@@ -256,7 +260,7 @@ void Compiler::loop_for(const Node& node) {
   for (std::size_t i = 0; i < targets; ++i)
     if (place(i) >= 0) assigned_.insert(place(i));
   loops_.push_back({{}, {}, blocks_.size()});
-  block(*node.kids.back());
+  block(node.body());
   for (const auto j : loops_.back().next) land(j);
   emit(Op::again, node, state, single, body);
   out_->code[next].c = here();
@@ -269,10 +273,10 @@ void Compiler::loop_for(const Node& node) {
 void Compiler::loop_while(const Node& node) {
   const int top = here();
   const int mark = next_;
-  const auto leave = emit(Op::jump_false, node.kid(0), 0, value(node.kid(0)));
+  const auto leave = emit(Op::jump_false, node.condition(), 0, value(node.condition()));
   next_ = mark;
   loops_.push_back({{}, {}, blocks_.size()});
-  uncertain_block(node.kid(1));
+  uncertain_block(node.body());
   for (const auto j : loops_.back().next) out_->code[j].a = top;
   emit(Op::jump, node, top);
   land(leave);
@@ -299,14 +303,14 @@ void Compiler::leave(const Node& node) {
 }
 
 void Compiler::give_back(const Node& node) {
-  const int r = node.kids[0] ? value(node.kid(0)) : -1;
+  const int r = node.returned_value() ? value(*node.returned_value()) : -1;
   close_blocks(0);
   emit(Op::give_back, node, r);
 }
 
 void Compiler::given(const Node& node) {
   const int place = place_of(node.binding);
-  const int r = value(node.kid(0));
+  const int r = value(*node.default_value());
   const int name = literal(Value::text(node.text));
   literal(Value::text(node.prose));
   emit(Op::given, node, place, r, name);
@@ -322,41 +326,42 @@ void Compiler::drawing(const Node& node) {
   if (row < 0) fail_node(node, fmt::format("`{}` is not available", word));
   // The block's header is an ordinary call of the built-in that opens it.
   const int mark = next_;
-  const auto count = node.kids.size() - 1;
-  const auto argument = [&](std::size_t i) -> const Node& { return node.kid(i).kid(0); };
+  const auto count = node.header_count();
+  const auto argument = [&](std::size_t i) -> const Node& { return node.header(i).argument_value(); };
   check_builtin_call(node, registry_.row(row), 0);
   const int first = in_a_row(count, argument);
   next_ = mark;
   emit(Op::call_builtin, node, fresh(), first, call_form(node, 0, row), static_cast<int>(count));
   next_ = mark;
   blocks_.emplace_back(&node, 0);
-  block(*node.kids.back());
+  block(node.body());
   blocks_.pop_back();
   emit(Op::close_block, node);
 }
 
 void Compiler::timed(const Node& node) {
   const int state = fresh(3);
-  if (node.kids[0])
-    value_into(node.kid(0), state + 1);
+  if (node.label())
+    value_into(*node.label(), state + 1);
   else
     load(node, Value::none(), state + 1);
   const Node* repeat = nullptr;
-  for (std::size_t i = 1; i + 1 < node.kids.size(); ++i) {
-    if (node.kid(i).text != "repeat" || repeat)
-      fail_node(node.kid(i),
-                node.kid(i).text.empty() ? std::string("`timed` takes its arguments by name")
-                : repeat                 ? std::string("`repeat` is given twice")
-                                         : fmt::format("`timed` has no argument `{}`", node.kid(i).text),
+  for (std::size_t i = 1; i < node.header_count(); ++i) {
+    const auto& argument = node.header(i);
+    if (argument.text != "repeat" || repeat)
+      fail_node(argument,
+                argument.text.empty() ? std::string("`timed` takes its arguments by name")
+                : repeat              ? std::string("`repeat` is given twice")
+                                      : fmt::format("`timed` has no argument `{}`", argument.text),
                 "timed \"label\" (repeat: 20) { … }");
-    repeat = &node.kid(i).kid(0);
+    repeat = &argument.argument_value();
   }
   if (repeat)
     value_into(*repeat, state + 2);
   else
     load(node, Value::none(), state + 2);
   std::set<int> places;
-  for (const auto& use : effects_of(*node.kids.back()))
+  for (const auto& use : effects_of(node.body()))
     if (use.is_change() && !use.in_function && !use.in_comprehension && place_of(use.binding) >= 0)
       places.insert(place_of(use.binding));
   std::vector<Value> names;
@@ -364,7 +369,7 @@ void Compiler::timed(const Node& node) {
   emit(Op::timed_begin, node, state, 0, literal(Value::tuple(std::move(names))));
   const int body = here();
   blocks_.emplace_back(&node, state);
-  block(*node.kids.back());
+  block(node.body());
   blocks_.pop_back();
   emit(Op::timed_end, node, state, 0, body);
 }
@@ -379,22 +384,22 @@ void Compiler::use(const Node& node) {
 }
 
 void Compiler::expect(const Node& node) {
-  const auto& condition = node.kid(0);
+  const auto& condition = node.condition();
   const int first = fresh(4);
   const bool two_sides = condition.kind == NodeKind::comparison && condition.ops.size() == 1;
   if (two_sides) {
-    value_into(condition.kid(0), first + 1);
-    value_into(condition.kid(1), first + 2);
+    value_into(condition.left(), first + 1);
+    value_into(condition.right(), first + 2);
     emit(op_of(condition.ops[0]), condition, first, first + 1, first + 2, 0,
-         literal_flags(condition.kid(0), condition.kid(1)));
+         literal_flags(condition.left(), condition.right()));
   } else {
     value_into(condition, first);
   }
   // The message is made only when it is needed.
   const auto fine = emit(Op::jump_if_known_true, node, 0, first);
-  if (node.kids[1]) value_into(node.kid(1), first + 3);
+  if (node.message()) value_into(*node.message(), first + 3);
   land(fine);
-  emit(Op::expect, node, first, 0, (two_sides ? 1 : 0) + (node.kids[1] ? 2 : 0));
+  emit(Op::expect, node, first, 0, (two_sides ? 1 : 0) + (node.message() ? 2 : 0));
 }
 
 }  // namespace quill

@@ -118,14 +118,14 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
   c.out_->captured_names = c.scope_->captured;
   c.prepare(c.out_->first_capture + static_cast<int>(c.scope_->captures.size()), node);
   for (std::size_t i = 0; i < parameters; ++i) {
-    const auto& p = node.kid(i);
+    const auto& p = node.parameter(i);
     c.out_->parameters.push_back(p.text);
-    c.out_->has_default.push_back(p.kids[0] != nullptr);
+    c.out_->has_default.push_back(p.default_value() != nullptr);
     const int r = static_cast<int>(i);
     c.assigned_.insert(r);
-    if (!p.kids[0]) continue;
+    if (!p.default_value()) continue;
     const auto jump = c.emit(Op::jump_set, p, 0, r);
-    c.guarded([&] { c.value_into(p.kid(0), r); });
+    c.guarded([&] { c.value_into(*p.default_value(), r); });
     c.land(jump);
   }
   for (std::size_t i = 0; i < c.scope_->captures.size(); ++i)

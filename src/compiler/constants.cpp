@@ -12,7 +12,7 @@ std::optional<double> constant_of(const Node& node) {
   const auto finite = [](double x) { return std::isfinite(x) ? std::optional(x) : std::nullopt; };
   if (node.kind == NodeKind::number) return node.flag ? std::nullopt : finite(node.number);
   if (node.kind == NodeKind::unary && node.op == Token::minus) {
-    const auto x = constant_of(node.kid(0));
+    const auto x = constant_of(node.operand());
     return x ? std::optional(scalar::Negate{}(*x)) : std::nullopt;
   }
   if (node.kind != NodeKind::binary) return std::nullopt;
@@ -24,8 +24,8 @@ std::optional<double> constant_of(const Node& node) {
     case Token::power: break;
     default: return std::nullopt;
   }
-  const auto a = constant_of(node.kid(0));
-  const auto b = a ? constant_of(node.kid(1)) : std::nullopt;
+  const auto a = constant_of(node.left());
+  const auto b = a ? constant_of(node.right()) : std::nullopt;
   if (!b) return std::nullopt;
   return finite(scalar::with_arithmetic(binary_of(op_of(node.op)), [&](auto f) { return f(*a, *b); }));
 }

@@ -213,7 +213,7 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
     if (form.row >= 0)
       callee = Value::builtin(registry_.row(form.row));
     else if (callee.is(Kind::unset))
-      fail(fmt::format("`{}` has no value yet", written(node->kid(0))));
+      fail(fmt::format("`{}` has no value yet", written(node->callee())));
     else
       fail(fmt::format("{} cannot be called", kind_in_words(callee)),
            callee.is_array_like()
@@ -331,11 +331,13 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
     return;
   }
   const auto& source = *frames_.back().function->tree->source;
-  Error error(fmt::format("not as expected: {}", has_message ? inline_text(r[i.a + 3])
-                                                             : std::string(source.text(node.kid(0).span))));
+  Error error(fmt::format("not as expected: {}", has_message
+                                                     ? inline_text(r[i.a + 3])
+                                                     : std::string(source.text(node.condition().span))));
   if (two_sides)
     for (int side = 0; side < 2; ++side) {
-      const auto written = source.text(node.kid(0).kid(static_cast<std::size_t>(side)).span);
+      const auto& condition = node.condition();
+      const auto written = source.text((side == 0 ? condition.left() : condition.right()).span);
       const auto value = inline_text(r[i.a + 1 + side]);
       if (written != value) error.notes.push_back(fmt::format("{} = {}", written, value));
     }

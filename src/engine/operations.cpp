@@ -273,7 +273,7 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
 
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
                      bool literal, const Node& node) {
-  const auto& target = node.kid(0);
+  const auto& target = node.target(0);
   // What is wrong with the place is marked there, not in the whole assignment.
   const auto at_target = [&](auto f) {
     try {
@@ -312,7 +312,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
     const auto axes = shape_of(a).count();
     if (axes < 2) {
       const auto source = machine.place_of(&node).source;
-      const auto name = source ? std::string(source->text(node.kid(0).span)) : "v";
+      const auto name = source ? std::string(source->text(node.operand().span)) : "v";
       fail(axes == 1 ? "a vector has no second axis to transpose" : "a single value has nothing to transpose",
            axes == 1
                ? fmt::format("across({0}) is one row, down({0}) one column; outer(a, b) multiplies all pairs",

@@ -159,7 +159,7 @@ std::string rows_and_columns(const Node& node, bool is_condition) {
     const auto number = constant_of(n);
     return number ? shortest(*number) : otherwise;
   };
-  const auto m = written(node.kid(0), "m"), k = written(node.kid(1), is_condition ? "mask" : "k");
+  const auto m = written(node.base(), "m"), k = written(node.subscript(0), is_condition ? "mask" : "k");
   if (is_condition) return fmt::format("{0}[{1}, ..] chooses rows, {0}[.., {1}] columns", m, k);
   return fmt::format("{0}[{1}, ..] is row {1}, {0}[.., {1}] is column {1}", m, k);
 }

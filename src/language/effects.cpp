@@ -45,7 +45,7 @@ class Walk {
     const Node* base = &node;
     while (base->kind == NodeKind::index) {
       kids(*base, 1);
-      base = &base->kid(0);
+      base = &base->base();
     }
     if (base->kind == NodeKind::name)
       add(How::changed, *base, base->text);
@@ -54,8 +54,8 @@ class Walk {
   }
 
   void alias(const Node& node) {
-    const auto& place = node.kid(0);
-    const auto& owner = place.kind == NodeKind::index ? place.kid(0) : place;
+    const auto& place = node.aliased_place();
+    const auto& owner = place.kind == NodeKind::index ? place.base() : place;
     if (owner.kind == NodeKind::name)
       add(How::aliased, owner, owner.text);
     else
@@ -82,19 +82,19 @@ class Walk {
         const auto& source = node.assigned_value();
         visit(source);
         for (std::size_t k = 0; k < node.target_count(); ++k)
-          target(node.kid(k), node.op != Token::assign, source.kind == NodeKind::alias);
+          target(node.target(k), node.op != Token::assign, source.kind == NodeKind::alias);
         return;
       }
       case NodeKind::alias: return alias(node);
       case NodeKind::define:
         add(How::assigned, node, name_defined_by(node));
-        out_.back().node = &node.kid(0);
+        out_.back().node = &node.defined_function();
         return kids(node);
       case NodeKind::given:
       case NodeKind::use: kids(node); return add(How::assigned, node, name_defined_by(node));
       case NodeKind::loop_for:
         visit(node.loop_source());
-        for (std::size_t k = 0; k < node.loop_target_count(); ++k) target(node.kid(k), false, false);
+        for (std::size_t k = 0; k < node.loop_target_count(); ++k) target(node.target(k), false, false);
         return visit(node.body());
       default: return kids(node);
     }
@@ -123,7 +123,7 @@ bool is_read_by_functions(const Effects& effects, const Binding& global) {
 }
 
 const std::string& name_defined_by(const Node& node) {
-  if (node.kind == NodeKind::define) return node.kid(0).text;
+  if (node.kind == NodeKind::define) return node.defined_function().text;
   return node.kind == NodeKind::use ? node.prose : node.text;
 }
 
@@ -214,7 +214,7 @@ std::string dump_effects(const Tree& tree) {
     const auto what = line_of(effects_of(*statement), false);
     const bool elementwise =
         (statement->kind == NodeKind::assign && is_elementwise_expression(statement->assigned_value())) ||
-        (statement->kind == NodeKind::expression && is_elementwise_expression(statement->kid(0)));
+        (statement->kind == NodeKind::expression && is_elementwise_expression(statement->shown_value()));
     out += fmt::format("line {}: {}{}\n", line, what.empty() ? "nothing" : what,
                        elementwise ? "; elementwise" : "");
     add_functions(*statement, out, 1);

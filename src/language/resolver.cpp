@@ -115,7 +115,7 @@ class Resolver {
       case NodeKind::function: function(node); return;
       case NodeKind::comprehension: comprehension(node); return;
       case NodeKind::define:
-        node.binding = find(*frame_, node.kid(0).text);
+        node.binding = find(*frame_, node.defined_function().text);
         function(*node.kids[0]);
         return;
       case NodeKind::given:
@@ -146,9 +146,9 @@ class Resolver {
     inner.scope = node.scope.get();
     inner.outer = frame_;
     if (frame_->outer != nullptr) inner.self = node.text;
-    const auto parameters = node.kids.size() - 1;
+    const auto parameters = node.parameter_count();
     for (std::size_t i = 0; i < parameters; ++i)
-      inner.slots[node.kid(i).text] = inner.add_local(node.kid(i).text);
+      inner.slots[node.parameter(i).text] = inner.add_local(node.parameter(i).text);
     if (!node.flag)
       for (const auto& use : assigned_in(node.body()))
         if (!inner.slots.contains(use.name)) inner.slots[use.name] = inner.add_local(use.name);

@@ -99,20 +99,47 @@ struct Node {
 
   const Node& kid(std::size_t i) const { return *kids[i]; }
 
-  // Children by what they are, of the kinds that have them.
-  std::size_t target_count() const { return kids.size() - 1; }        // assign
-  const Node& assigned_value() const { return *kids.back(); }         // assign
-  const Node& body() const { return *kids.back(); }                   // function, loops, blocks with a header
-  std::size_t parameter_count() const { return kids.size() - 1; }     // function
-  const Node& callee() const { return *kids[0]; }                     // call
-  std::size_t argument_count() const { return kids.size() - 1; }      // call
-  const Node& argument(std::size_t i) const { return *kids[i + 1]; }  // call
-  const Node& base() const { return *kids[0]; }                       // index, part
-  std::size_t subscript_count() const { return kids.size() - 1; }     // index
+  // Children by what they are, of the kinds that have them. A pointer is null where nothing is written.
+  const Node& operand() const { return kid(0); }                     // unary
+  const Node& left() const { return kid(0); }                        // binary, comparison of two
+  const Node& right() const { return kid(1); }                       // binary, comparison of two
+  const Node* range_first() const { return kids[0].get(); }          // range
+  const Node* range_last() const { return kids[1].get(); }           // range
+  const Node* range_step() const { return kids[2].get(); }           // range
+  const Node& then_part() const { return kid(1); }                   // conditional, branch
+  const Node* else_part() const { return kids[2].get(); }            // conditional, branch
+  const Node& argument_value() const { return kid(0); }              // argument
+  const Node& repeated_call() const { return kid(0); }               // each
+  const Node& aliased_place() const { return kid(0); }               // alias
+  const Node& hole_value() const { return kid(0); }                  // hole
+  const Node& item() const { return kid(0); }                        // comprehension
+  std::size_t generator_count() const { return kids.size() - 2; }    // comprehension
+  const Node& generator(std::size_t i) const { return kid(i + 1); }  // comprehension
+  const Node* filter() const { return kids.back().get(); }           // comprehension
+  const Node& generator_source() const { return kid(0); }            // generator
+  const Node& parameter(std::size_t i) const { return kid(i); }      // function
+  const Node* default_value() const { return kids[0].get(); }        // parameter, given
+  const Node& shown_value() const { return kid(0); }                 // expression
+  const Node& defined_function() const { return kid(0); }            // define
+  const Node* returned_value() const { return kids[0].get(); }       // give_back
+  const Node* label() const { return kids[0].get(); }                // timed
+  const Node* message() const { return kids[1].get(); }              // expect
+  std::size_t header_count() const { return kids.size() - 1; }  // figure, panel, extend, timed with its label
+  const Node& header(std::size_t i) const { return kid(i); }    // figure, panel, extend, timed
+  const Node& target(std::size_t i) const { return kid(i); }    // assign, loop_for
+  std::size_t target_count() const { return kids.size() - 1; }  // assign
+  const Node& assigned_value() const { return *kids.back(); }   // assign
+  const Node& body() const { return *kids.back(); }             // function, loops, blocks with a header
+  std::size_t parameter_count() const { return kids.size() - 1; }      // function
+  const Node& callee() const { return *kids[0]; }                      // call
+  std::size_t argument_count() const { return kids.size() - 1; }       // call
+  const Node& argument(std::size_t i) const { return *kids[i + 1]; }   // call
+  const Node& base() const { return *kids[0]; }                        // index, part
+  std::size_t subscript_count() const { return kids.size() - 1; }      // index
   const Node& subscript(std::size_t i) const { return *kids[i + 1]; }  // index
-  const Node& condition() const { return *kids[0]; }                   // branch, choice, loop_while, expect
-  std::size_t loop_target_count() const { return kids.size() - 2; }    // loop_for
-  const Node& loop_source() const { return *kids[kids.size() - 2]; }   // loop_for
+  const Node& condition() const { return *kids[0]; }  // conditional, branch, loop_while, expect
+  std::size_t loop_target_count() const { return kids.size() - 2; }   // loop_for
+  const Node& loop_source() const { return *kids[kids.size() - 2]; }  // loop_for
 };
 
 // A parsed text. The tree stays valid on its own.

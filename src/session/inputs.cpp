@@ -27,8 +27,8 @@ bool is_literal(const Node& node) {
       if (node.op != Token::minus) return false;
       break;
     case NodeKind::call:  // lists have no brackets of their own
-      if (node.kid(0).kind != NodeKind::name || node.kid(0).binding.kind != Binding::Kind::builtin ||
-          node.kid(0).text != "list")
+      if (node.callee().kind != NodeKind::name || node.callee().binding.kind != Binding::Kind::builtin ||
+          node.callee().text != "list")
         return false;
       return std::all_of(node.kids.begin() + 1, node.kids.end(),
                          [](const auto& kid) { return is_literal(*kid); });
@@ -68,7 +68,7 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
   if (tree->errors.empty() && tree->root->kids.size() == 1) {
     ModuleNames outer(module, builtins());
     resolve(*tree, outer, false);
-    if (tree->errors.empty() && is_literal(*tree->root->kid(0).kids.back()))
+    if (tree->errors.empty() && is_literal(tree->root->kid(0).assigned_value()))
       if (const auto program = compile(tree, module, builtins()); tree->errors.empty()) {
         machine_.run(*program);
         return module.slots[static_cast<std::size_t>(module.places.at("value"))];

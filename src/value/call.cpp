@@ -37,7 +37,7 @@ void Call::fail_argument(std::size_t i, const std::string& message, std::string 
     for (const auto& kid : node_->kids)
       if (kid && kid->kind == NodeKind::argument && k++ == at) {
         error.place = runtime.place_of(node_);
-        error.place.span = kid->kid(0).span;
+        error.place.span = kid->argument_value().span;
       }
   }
   throw error;
