@@ -1,4 +1,4 @@
-// Integrals, derivatives, roots and minima.
+// Derivatives, roots and minima; integrals of samples.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -6,6 +6,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/arguments.h"
+#include "builtins/callbacks.h"
 #include "builtins/tables.h"
 #include "numerics/calculus.h"
 #include "numerics/integration.h"
@@ -15,108 +16,6 @@
 namespace quill {
 
 namespace {
-
-// A number with an estimate of its error: acts as the number in arithmetic, and has parts.
-class EstimateValue : public LibraryObject {
- public:
-  explicit EstimateValue(const Estimate& e) : e_(e) {}
-  std::string type_name() const override { return "estimate"; }
-  std::string describe() const override {
-    return fmt::format("{} ± {} ({} evaluations)", with_digits(e_.value, 5), with_digits(e_.error, 2),
-                       e_.evaluations);
-  }
-  std::optional<Value> numeric() const override { return Value(e_.value); }
-  std::optional<Value> part(const std::string& name) const override {
-    if (name == "value") return Value(e_.value);
-    if (name == "error") return Value(e_.error);
-    if (name == "evaluations") return Value(static_cast<double>(e_.evaluations));
-    return std::nullopt;
-  }
-  std::vector<std::string> part_names() const override { return {"value", "error", "evaluations"}; }
-
- private:
-  Estimate e_;
-};
-
-Value estimate(const Estimate& e) { return {Kind::library, new EstimateValue(e)}; }
-
-double number_from(const Call& call, const Value& v) {
-  if (const auto x = single_real(v)) return *x;
-  fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
-                   kind_in_words(v)));
-}
-
-// A function of the language as one of a single number.
-RealFunction function_of(const Call& call, std::size_t i) {
-  const Value f = call.callable(i);
-  return [&call, f](double x) {
-    const Value argument[] = {Value(x)};
-    return number_from(call, call.runtime.call(f, argument));
-  };
-}
-
-// Over the first range, of the integrals over the others.
-Estimate nested_integral(const Call& call, const Value& f, std::span<const std::pair<double, double>> ranges,
-                         std::vector<Value>& point, double tolerance) {
-  double inner_error = 0;
-  Index evaluations = 0;
-  const auto at = point.size();
-  point.emplace_back(0.0);
-  const RealFunction g = [&](double x) {
-    point[at] = Value(x);
-    if (ranges.size() == 1) {
-      ++evaluations;
-      return number_from(call, call.runtime.call(f, point));
-    }
-    const auto inner = nested_integral(call, f, ranges.subspan(1), point, tolerance);
-    inner_error = std::max(inner_error, inner.error);
-    evaluations += inner.evaluations;
-    return inner.value;
-  };
-  auto out = integrate(g, ranges[0].first, ranges[0].second, tolerance);
-  point.resize(at);
-  const double width = ranges[0].second - ranges[0].first;
-  if (std::isfinite(width)) out.error += inner_error * std::fabs(width);
-  out.evaluations = evaluations;
-  return out;
-}
-
-Value integrate_row(Call& call) {
-  const double tolerance = call.number_or(4, 1e-10);
-  std::vector<std::pair<double, double>> ranges;
-  if (const auto first = number_pair(call.value(1))) {
-    ranges.push_back(*first);
-    for (const std::size_t i : {std::size_t{2}, std::size_t{3}}) {
-      if (!call.given(i)) continue;
-      const auto range = number_pair(call.value(i));
-      if (!range)
-        call.fail_argument(i, fmt::format("is a range of two numbers, not {}", kind_in_words(call.value(i))),
-                           "integrate(f, (0, 1), (0, 2))");
-      ranges.push_back(*range);
-    }
-  } else {
-    if (!call.given(2)) call.fail_argument(1, "has no upper end beside it", "integrate(f, 0, 1)");
-    if (call.given(3)) call.fail_argument(3, "goes with ranges: integrate(f, (0, 1), (0, 2), (0, 3))");
-    ranges.emplace_back(call.number(1), call.number(2));
-  }
-  Estimate e;
-  if (ranges.size() == 1) {
-    e = integrate(function_of(call, 0), ranges[0].first, ranges[0].second, tolerance);
-  } else {
-    std::vector<Value> point;
-    e = nested_integral(call, call.callable(0), ranges, point, tolerance);
-  }
-  constexpr double room = 100;  // error estimates are cautious
-  constexpr double hardly_any = 1e-3;
-  if (!(e.error < hardly_any * std::fabs(e.value)) && e.error > room * tolerance)
-    call.warn(fmt::format("the integral did not converge: {} ± {} may be no value at all",
-                          with_digits(e.value, 3), with_digits(e.error, 2)),
-              "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
-  else if (e.error > room * tolerance * std::max(std::fabs(e.value), 1e-10))
-    call.warn(fmt::format("the integral is known to about {} only", with_digits(e.error, 2)),
-              "a range cut where the function jumps or peaks helps");
-  return estimate(e);
-}
 
 Value derivative_row(Call& call) {
   const auto f = function_of(call, 0);
@@ -220,29 +119,7 @@ std::optional<std::pair<double, double>> number_pair(const Value& v) {
 }
 
 std::vector<Builtin> calculus_rows() {
-  const Parameter f = {"f", "a function of a single number, or of as many as there are ranges", ""};
   return {
-      {
-          .name = "integrate",
-          .family = kFamily,
-          .summary = "The integral of a function; its ends may be infinite.",
-          .parameters = {f,
-                         {"a", "the lower end, or a range (a, b)", ""},
-                         {"b", "the upper end, or the range of a second variable", "none"},
-                         {"c", "the range of a third variable", "none"},
-                         {"tolerance", "the relative error wanted", "1e-10"}},
-          .returns = "an estimate, which acts as a number: value, error, evaluations; in the unit of f times "
-                     "that of x",
-          .errors = "a function that is nan in the range; a tolerance that is missed is a warning",
-          .source = "adaptive Gauss–Kronrod rule (QUADPACK, 1983), double exponential rules (H. Takahasi, M. "
-                    "Mori, 1974); "
-                    "Boost.Math",
-          .example =
-              "area = integrate(fn(x) = exp(-x^2), -inf, inf)\nnear(area^2, pi)\nnear(integrate(fn(x) = 1 / "
-              "sqrt(x), 0, 1), 2)",
-          .output = "near(area^2, pi) = true\nnear(integrate(fn(x) = 1 / sqrt(x), 0, 1), 2) = true",
-          .run = integrate_row,
-      },
       {
           .name = "integrate_samples",
           .family = kFamily,

@@ -20,6 +20,7 @@ std::vector<Builtin> linear_rows();
 std::vector<Builtin> transform_rows();
 std::vector<Builtin> interpolation_rows();
 std::vector<Builtin> scattered_rows();
+std::vector<Builtin> integral_rows();
 std::vector<Builtin> calculus_rows();
 std::vector<Builtin> evolution_rows();
 std::vector<Builtin> statistics_rows();

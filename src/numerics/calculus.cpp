@@ -4,10 +4,6 @@
 
 #include <algorithm>
 #include <boost/math/differentiation/finite_difference.hpp>
-#include <boost/math/quadrature/exp_sinh.hpp>
-#include <boost/math/quadrature/gauss_kronrod.hpp>
-#include <boost/math/quadrature/sinh_sinh.hpp>
-#include <boost/math/quadrature/tanh_sinh.hpp>
 #include <boost/math/tools/minima.hpp>
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
@@ -38,48 +34,7 @@ class Counted {
   const RealFunction& f_;
 };
 
-// The rule of the ends: double exponential quadrature for a finite, half infinite or infinite range.
-double double_exponential(const std::function<double(double)>& f, double a, double b, double tolerance,
-                          double* error, double* size) {
-  using namespace boost::math::quadrature;
-  if (std::isinf(a) && std::isinf(b)) return sinh_sinh<double>().integrate(f, tolerance, error, size);
-  if (std::isinf(a) || std::isinf(b)) return exp_sinh<double>().integrate(f, a, b, tolerance, error, size);
-  return tanh_sinh<double>().integrate(f, a, b, tolerance, error, size);
-}
-
 }  // namespace
-
-Estimate integrate(const RealFunction& f, double a, double b, double tolerance) {
-  if (std::isnan(a) || std::isnan(b)) fail("an end of the integral is nan");
-  if (!(tolerance > 0 && tolerance < 1))
-    fail(fmt::format("the tolerance is between 0 and 1, not {}", shortest(tolerance)));
-  if (a == b) return {0, 0, 0};
-  if (a > b) {
-    auto turned = integrate(f, b, a, tolerance);
-    turned.value = -turned.value;
-    return turned;
-  }
-  Counted counted(f);
-  const auto g = [&](double x) { return counted(x); };
-  double error = 0, size = 0;
-  constexpr unsigned depth = 12;
-  const double value =
-      boost::math::quadrature::gauss_kronrod<double, 15>::integrate(g, a, b, depth, tolerance, &error, &size);
-  const auto good = [&](double v, double e, double s) {
-    return std::isfinite(v) && e <= tolerance * std::max(s, 1e-300);
-  };
-  if (good(value, error, size)) return {value, error, counted.count};
-  double other_error = INFINITY, other_size = 0, other = NAN;
-  try {
-    other = double_exponential(g, a, b, tolerance, &other_error, &other_size);
-  } catch (const Error&) { throw; } catch (const std::exception&) {
-    // The rule gives up with an exception of its own; the first result stands.
-  }
-  if (std::isfinite(other) && (!std::isfinite(value) || other_error < error))
-    return {other, other_error, counted.count};
-  if (!std::isfinite(value)) fail("the integral is not finite");
-  return {value, error, counted.count};
-}
 
 Estimate derivative(const RealFunction& f, double x) {
   if (!std::isfinite(x))

@@ -1,4 +1,4 @@
-// Integrals, derivatives, roots and minima of functions.
+// Derivatives, roots and minima of functions; integrals and derivatives of samples.
 #pragma once
 
 #include <functional>
@@ -17,12 +17,6 @@ struct Estimate {
   double error = 0;  // an estimate of its size
   Index evaluations = 0;
 };
-
-// The integral over [a, b]; the ends may be infinite, and the function may be infinite at a finite end.
-// Adaptive Gauss–Kronrod rule of 15 points (R. Piessens et al., QUADPACK, 1983); where it does not reach the
-// relative tolerance, double exponential quadrature (H. Takahasi, M. Mori, Publ. RIMS 9, 1974). Boost.Math.
-// Error when the function gives nan inside.
-Estimate integrate(const RealFunction& f, double a, double b, double tolerance);
 
 // The derivative by central differences of eighth order (B. Fornberg's weights; Boost.Math).
 Estimate derivative(const RealFunction& f, double x);

@@ -23,14 +23,39 @@ TEST_CASE("an estimate acts as its number, and shows its error") {
 
 TEST_CASE("integrals over two and three variables") {
   CHECK(number_of("integrate(fn(x, y) = x * y^2, (0, 2), (0, 3)) + 0") == Approx(18));
-  CHECK(number_of("integrate(fn(x, y, z) = x + y + z, (0, 1), (0, 1), (0, 2), tolerance: 1e-6) + 0") ==
+  CHECK(number_of("integrate(fn(x, y, z) = x + y + z, (0, 1), (0, 1), (0, 2), relative: 1e-6) + 0") ==
         Approx(4));
-  CHECK(number_of("integrate(fn(x, y) = exp(-x^2 - y^2), (-inf, inf), (-inf, inf), tolerance: 1e-7) + 0") ==
+  CHECK(number_of("integrate(fn(x, y) = exp(-x^2 - y^2), (-inf, inf), (-inf, inf), relative: 1e-7) + 0") ==
         Approx(3.14159265).epsilon(1e-6));
 }
 
+TEST_CASE("integrals of complex numbers and arrays, with weights and ranges that depend") {
+  check_calls({
+      {"near(integrate(fn(x) = exp(complex(0, x)), 0, 1), complex(sin(1), 1 - cos(1)))", "true"},
+      {"near(integrate(fn(x) = [x, x^2 | 1, sin(x)], 0, 1), [1/2, 1/3 | 1, 1 - cos(1)])", "true"},
+      {"shape(integrate(fn(x) = [x, x^2], 0, 1).error)", "[2]"},
+      {"near(integrate(fn(x) = exp(-x), 0, inf, weight: \"cosine\", frequency: 5), 1 / 26)", "true"},
+      {"near(integrate(fn(x) = exp(-x), 0, 1, weight: \"sine\", frequency: 50), "
+       "(50 - exp(-1) * (sin(50) + 50 * cos(50))) / 2501)",
+       "true"},
+      {"near(integrate(fn(x) = 1, -1, 3, weight: \"cauchy\", pole: 0), log(3))", "true"},
+      {"near(integrate(fn(x, y) = 1, (-1, 1), fn(x) = (-sqrt(1 - x^2), sqrt(1 - x^2))), pi, relative: 1e-7)",
+       "true"},
+      {"near(integrate(fn(x, y, z) = x * y * z, (0, 1), fn(x) = (0, x), fn(x, y) = (0, x * y)), 1 / 64)",
+       "true"},
+      {"near(integrate(fn(x) = 1 / sqrt(abs(x - 0.3)), 0, 1, breaks: [0.3]), 2 * (sqrt(0.3) + sqrt(0.7)))",
+       "true"},
+      {"near(integrate(fn(x) = sin(x) / x, -1, 1), 1.8921661407343660)", "true"},
+  });
+  // What was tried and what it cost is told.
+  CHECK(run("integrate(fn(x) = exp(-(x - 1e6)^2 * 1e12), 0, 5)").messages.find("is 0 at all") !=
+        std::string::npos);
+  CHECK(run("integrate(fn(x, y) = if x^2 + y^2 < 1 then 1 else 0, (-1, 1), (-1, 1), limit: 50000)")
+            .messages.find("after 50") != std::string::npos);
+}
+
 TEST_CASE("functions with conditions get single numbers") {
-  CHECK(number_of("integrate(fn(x) = if x > 1 then 2 else 0, 0, 3, tolerance: 1e-4) + 0") ==
+  CHECK(number_of("integrate(fn(x) = if x > 1 then 2 else 0, 0, 3, relative: 1e-4) + 0") ==
         Approx(4).epsilon(1e-3));
   CHECK(number_of("find_root(fn(x) = if x < 0 then -1 else x - 0.25, (-1, 1)) + 0") == Approx(0.25));
   check_calls({{"near(derivative(fn(x) = sum([x, x^2]), at: [1, 2]), [3, 5])", "true"},
@@ -52,19 +77,22 @@ TEST_CASE("integrals that do not exist are not passed off as numbers") {
 }
 
 TEST_CASE("wrong questions about functions are told") {
-  check_errors({{"integrate(5, 0, 1)", "integrate: `f` is a function, not the number 5", "fn(x) = x^2"},
-                {"integrate(sin, 0)", "integrate: `a` has no upper end beside it", "integrate(f, 0, 1)"},
-                {"integrate(fn(x) = [x, x], 0, 1)",
-                 "integrate: the function gave a vector of 2 float64, where a single number is wanted", ""},
-                {"integrate(fn(x) = nan, 0, 1)", "the function is nan at 0.5", "is the range right?"},
-                {"find_root(fn(x) = x^2 + 1, (0, 1))",
-                 "the function has the same sign at both ends: 1 at 0 and 2 at 1",
-                 "a bracket has a root inside when the signs differ; start: x looks for one"},
-                {"find_root(sin)", "find_root: `between` or `start` says where to look",
-                 "find_root(f, (0, 1)) or find_root(f, start: 0.5)"},
-                {"minimize(sin, (1, \"a\"))", "minimize: `between` is two numbers, not a tuple",
-                 "minimize(f, (0, 1))"},
-                {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to choose", ""}});
+  check_errors(
+      {{"integrate(5, 0, 1)", "integrate: `f` is a function, not the number 5", "fn(x) = x^2"},
+       {"integrate(sin, 0)", "integrate: `a` has no upper end beside it", "integrate(f, 0, 1)"},
+       {"integrate(fn(x) = \"x\", 0, 1)",
+        "integrate: the function gave the text \"x\", where numbers are wanted", ""},
+       {"integrate(fn(x) = if x < 0.5 then [x, x] else [x, x, x], 0, 1)",
+        "integrate: the function gave a vector of 2 float64, after a vector of 3 float64 at first", ""},
+       {"integrate(fn(x) = nan, 0, 1)", "the function is nan at 0.5", "is the range right?"},
+       {"find_root(fn(x) = x^2 + 1, (0, 1))",
+        "the function has the same sign at both ends: 1 at 0 and 2 at 1",
+        "a bracket has a root inside when the signs differ; start: x looks for one"},
+       {"find_root(sin)", "find_root: `between` or `start` says where to look",
+        "find_root(f, (0, 1)) or find_root(f, start: 0.5)"},
+       {"minimize(sin, (1, \"a\"))", "minimize: `between` is two numbers, not a tuple",
+        "minimize(f, (0, 1))"},
+       {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to choose", ""}});
   // An error inside of the function lists the call.
   CHECK(error_of("fn f(x) = x[5]\nintegrate(f, 0, 1)").find("in f, called from") != std::string::npos);
 }

@@ -32,39 +32,6 @@ double largest_difference(const Array& a, const Array& b) {
 
 }  // namespace
 
-TEST_CASE("integrals with closed forms: smooth, peaked, singular, infinite") {
-  struct Row {
-    RealFunction f;
-    double a, b, value;
-  };
-  const std::vector<Row> rows = {
-      {[](double x) { return x * x; }, 0, 3, 9},
-      {[](double x) { return std::sin(x); }, 0, pi, 2},
-      {[](double x) { return std::exp(-x * x); }, -kInf, kInf, std::sqrt(pi)},
-      {[](double x) { return std::exp(-x); }, 0, kInf, 1},
-      {[](double x) { return 1 / (x * x); }, -kInf, -1, 1},
-      {[](double x) { return 1 / (1 + x * x); }, -kInf, kInf, pi},
-      {[](double x) { return 1 / std::sqrt(x); }, 0, 1, 2},
-      {[](double x) { return std::log(x); }, 0, 1, -1},
-      {[](double x) { return std::pow(1 - x * x, -0.5); }, -1, 1, pi},
-      {[](double x) { return 1 / (1e-4 + x * x); }, -1, 1, 200 * std::atan(100.0)},
-      {[](double x) { return std::cos(100 * x); }, 0, 1, std::sin(100.0) / 100},
-      {[](double x) { return std::sin(x); }, pi, 0, -2},
-  };
-  for (std::size_t k = 0; k < rows.size(); ++k) {
-    const auto& row = rows[k];
-    const auto e = integrate(row.f, row.a, row.b, 1e-10);
-    CAPTURE(k, e.value, e.error, e.evaluations);
-    CHECK(e.value == Approx(row.value).epsilon(2e-8));
-    CHECK(std::fabs(e.value - row.value) <= 100 * e.error + 1e-12);
-    CHECK(e.evaluations > 0);
-  }
-  CHECK(integrate([](double) { return 5.0; }, 2, 2, 1e-10).value == 0);
-  CHECK_THROWS_AS(integrate([](double) { return NAN; }, 0, 1, 1e-10), Error);
-  CHECK_THROWS_AS(integrate([](double x) { return x; }, NAN, 1, 1e-10), Error);
-  CHECK_THROWS_AS(integrate([](double x) { return x; }, 0, 1, 2), Error);
-}
-
 TEST_CASE("derivatives are right to nearly all digits, and say so") {
   const auto check = [](const RealFunction& f, double x, double expected) {
     const auto e = derivative(f, x);

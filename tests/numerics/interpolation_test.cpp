@@ -3,8 +3,8 @@
 #include <cmath>
 #include <functional>
 
-#include "numerics/calculus.h"
 #include "numerics/interpolation.h"
+#include "numerics/quadrature.h"
 #include "reference/arrays.h"
 
 using namespace quill;
@@ -113,7 +113,7 @@ TEST_CASE("slopes and integrals agree with the function itself") {
         const double to = std::min(edge, q);
         if (to <= from) break;
         by_rule +=
-            integrate([&](double t) { return both(f.evaluate(Array::single(t)))[1]; }, from, to, 1e-9).value;
+            integrate([&](double t) { return both(f.evaluate(Array::single(t)))[1]; }, from, to, {}).value;
         from = to;
       }
       CHECK(area[1] == Approx(by_rule).margin(1e-5));

@@ -1,0 +1,73 @@
+#include "builtins/callbacks.h"
+
+#include <fmt/format.h>
+
+#include "array/reduce.h"
+#include "base/interrupt.h"
+#include "value/print.h"
+#include "value/runtime.h"
+
+namespace quill {
+
+namespace {
+
+class EstimateValue : public LibraryObject {
+ public:
+  EstimateValue(Value value, Value error, Index evaluations)
+      : value_(std::move(value)), error_(std::move(error)), evaluations_(evaluations) {
+    keeps(value_);
+  }
+  std::string type_name() const override { return "estimate"; }
+  std::string describe() const override {
+    const auto largest = *reduce(Reduction::maximum, to_array(error_)).data<double>();
+    return fmt::format("{} ± {} ({} evaluations)",
+                       value_.is_number() ? with_digits(value_.number(), 5) : inline_text(value_),
+                       with_digits(largest, 2), evaluations_);
+  }
+  std::optional<Value> numeric() const override { return value_; }
+  std::optional<Value> part(const std::string& name) const override {
+    if (name == "value") return value_;
+    if (name == "error") return error_;
+    if (name == "evaluations") return Value(static_cast<double>(evaluations_));
+    return std::nullopt;
+  }
+  std::vector<std::string> part_names() const override { return {"value", "error", "evaluations"}; }
+
+ private:
+  Value value_, error_;
+  Index evaluations_;
+};
+
+}  // namespace
+
+Value estimate(const Estimate& e) { return estimate(Value(e.value), Value(e.error), e.evaluations); }
+
+Value estimate(Value value, Value error, Index evaluations) {
+  return {Kind::library, new EstimateValue(std::move(value), std::move(error), evaluations)};
+}
+
+double number_from(const Call& call, const Value& given) {
+  if (const auto x = single_real(numeric_value(given))) return *x;
+  fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
+                   kind_in_words(given)));
+}
+
+RealFunction function_of(const Call& call, std::size_t i, Index limit) {
+  const Value f = call.callable(i);
+  return [&call, f, limit, count = Index{0}](double x) mutable {
+    poll_interrupt_at(static_cast<std::size_t>(count));
+    if (count++ == limit)
+      fail(fmt::format("{}: the function was called {} times without an end", call.row.name, grouped(limit)));
+    const Value argument[] = {Value(x)};
+    return number_from(call, call.runtime.call(f, argument));
+  };
+}
+
+Index limit_argument(const Call& call, std::size_t i, Index fallback) {
+  if (!call.given(i)) return fallback;
+  const auto limit = call.whole(i);
+  if (limit < 1) call.fail_argument(i, "is a whole number above 0");
+  return limit;
+}
+
+}  // namespace quill

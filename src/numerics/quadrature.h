@@ -1,0 +1,52 @@
+// Integrals of functions.
+#pragma once
+
+#include <functional>
+#include <span>
+#include <utility>
+#include <vector>
+
+#include "numerics/calculus.h"
+
+namespace quill {
+
+enum class Weight : std::uint8_t { none, sine, cosine, cauchy };
+
+struct IntegralOptions {
+  double relative = 1e-10, absolute = 0;  // the error allowed: the larger one counts
+  Index limit = 200000;                   // evaluations of the function
+  std::vector<double> breaks;             // where it jumps, peaks or is infinite; those outside are ignored
+  Weight weight = Weight::none;           // times sin(w x), cos(w x) or 1 / (x - w)
+  double weight_at = 0;                   // w
+};
+
+struct Integral : Estimate {
+  double size = 0;        // about the integral of |f|: what rounding is measured by
+  bool all_zero = false;  // every value seen was 0
+  bool at_limit = false;  // the evaluations were used up
+  bool is_good(const IntegralOptions& options) const;  // the error is what was allowed, or rounding
+};
+
+// The integral over [a, b], whose ends may be infinite; the function may be infinite at ends and breaks, and
+// at single points that are met. Globally adaptive Gauss–Kronrod rule of 21 points with the epsilon algorithm
+// (R. Piessens et al., QUADPACK, 1983), after it the doubly adaptive Clenshaw–Curtis rule (P. Gonnet, ACM
+// Trans. Math. Softw. 37, 2010), both from the GNU Scientific Library. An infinite range is searched on
+// points spread by a constant factor for its scale and for a peak, and taken through d = s / t from there.
+// Everything goes with the range: x in another unit gives the same relative result. Error where the function
+// is nan in more than a single point.
+Integral integrate(const RealFunction& f, double a, double b, const IntegralOptions& options);
+
+// The same for functions with several results.
+using SeveralFunction = std::function<void(std::span<const double> x, std::span<double> out)>;
+std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, double a, double b,
+                                const IntegralOptions& options);
+
+// The range of a variable, which may depend on those before it.
+using RangeOf = std::function<std::pair<double, double>(std::span<const double> before)>;
+// The integrals over several variables: Clenshaw–Curtis rules of growing degree, then the adaptive rule of
+// degree 7 (A. C. Genz, A. A. Malik, J. Comput. Appl. Math. 6, 1980), from the cubature library. Weights and
+// breaks are not for them.
+std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, std::span<const RangeOf> ranges,
+                                const IntegralOptions& options);
+
+}  // namespace quill
