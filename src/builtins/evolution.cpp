@@ -5,6 +5,7 @@
 #include <limits>
 
 #include "builtins/arguments.h"
+#include "builtins/callbacks.h"
 #include "builtins/tables.h"
 #include "numerics/evolve.h"
 #include "value/runtime.h"
@@ -13,79 +14,236 @@ namespace quill {
 
 namespace {
 
+// The form of a state: complex numbers go as pairs of real ones.
+struct StateForm {
+  Shape shape;
+  bool is_complex = false;
+  Index count() const { return size_of(shape) * (is_complex ? 2 : 1); }
+  ElementType type() const { return is_complex ? ElementType::complex128 : ElementType::float64; }
+};
+
+void copy_numbers(std::span<const double> from, const StateForm& form, Array& to) {
+  if (!form.is_complex) {
+    std::copy(from.begin(), from.end(), to.mutable_data<double>());
+    return;
+  }
+  auto* z = to.mutable_data<Complex>();
+  for (std::size_t k = 0; k < from.size(); k += 2) *z++ = {from[k], from[k + 1]};
+}
+
 // A state as a value of the language; the array is used again as long as nobody else holds it.
 class StateArgument {
  public:
-  explicit StateArgument(const Shape& shape) : shape_(shape) {}
+  explicit StateArgument(const StateForm& form) : form_(form) {}
   const Value& of(std::span<const double> y) {
-    if (shape_.empty()) {
+    if (form_.shape.empty() && !form_.is_complex) {
       value_ = Value(y[0]);
       return value_;
     }
     if (!value_.is(Kind::array) || value_.object<ArrayObject>().use_count() > 1 ||
         value_.array().shares_storage())
-      value_ = Value(Kind::array, new ArrayObject(Array(ElementType::float64, shape_)));
-    std::copy(y.begin(), y.end(), value_.array_to_change().mutable_data<double>());
+      value_ = Value(Kind::array, new ArrayObject(Array(form_.type(), form_.shape)));
+    copy_numbers(y, form_, value_.array_to_change());
     return value_;
   }
 
  private:
-  Shape shape_;
+  StateForm form_;
   Value value_;
 };
 
 // The numbers that a function gave, where as many are wanted.
-void take_numbers(const Call& call, std::size_t i, const Value& given, const Shape& wanted,
+void take_numbers(const Call& call, std::size_t i, const Value& given, const StateForm& wanted,
                   std::span<double> out) {
   const auto value = numeric_value(given);
-  if (value.is_number() && wanted.empty()) {
+  if (value.is_number() && wanted.shape.empty() && !wanted.is_complex) {
     out[0] = value.number();
     return;
   }
   const auto fits = [&] {
     return value.is_array_like() && is_numeric(element_type_of(value)) &&
-           element_type_of(value) != ElementType::complex128 && shape_of(value) == wanted;
+           (wanted.is_complex || element_type_of(value) != ElementType::complex128) &&
+           shape_of(value) == wanted.shape;
   };
   if (!fits())
-    fail(fmt::format(
-        "evolve: `{}` gave {}, where {} is wanted", call.row.parameters[i].name, kind_in_words(value),
-        wanted.empty() ? "a single number" : fmt::format("an array of shape {}", text_of(wanted))));
-  if (value.is(Kind::array) && value.array().type() == ElementType::float64 && value.array().is_row_major()) {
+    fail(fmt::format("evolve: `{}` gave {}, where {} is wanted", call.row.parameters[i].name,
+                     kind_in_words(value),
+                     wanted.shape.empty() ? "a single number"
+                                          : fmt::format("an array of shape {}", text_of(wanted.shape))));
+  if (value.is(Kind::array) && value.array().type() == ElementType::float64 && value.array().is_row_major() &&
+      !wanted.is_complex) {
     const auto* from = value.array().data<double>();
     std::copy(from, from + out.size(), out.begin());
+    return;
+  }
+  if (wanted.is_complex) {
+    std::size_t k = 0;
+    for (const auto& z : to_array(value).converted(ElementType::complex128).to_vector<Complex>()) {
+      out[k++] = z.real();
+      out[k++] = z.imag();
+    }
     return;
   }
   const auto numbers = to_array(value).converted(ElementType::float64).to_vector<double>();
   std::copy(numbers.begin(), numbers.end(), out.begin());
 }
 
-enum Parameters : std::size_t { kF, kY0, kOver, kMethod, kRelative, kAbsolute, kStep, kUntil, kJacobian };
+enum Parameters : std::size_t {
+  kF,
+  kY0,
+  kOver,
+  kMethod,
+  kRelative,
+  kAbsolute,
+  kStep,
+  kUntil,
+  kJacobian,
+  kEvents,
+  kLongest,
+  kLimit
+};
 
-EvolveOptions evolve_options(const Call& call) {
+double positive(const Call& call, std::size_t i) {
+  const double x = call.number(i);
+  if (!(x > 0) || std::isinf(x)) call.fail_argument(i, "is a number above 0");
+  return x;
+}
+
+// One tolerance, or one for each component.
+void take_tolerances(const Call& call, std::size_t i, const StateForm& state, std::vector<double>& out) {
+  if (!call.given(i)) return;
+  const auto given = call.reals(i);
+  if (given.axes() > 0 && given.shape() != state.shape)
+    call.fail_argument(i, fmt::format("is one number or has the shape of the state, {}; not {}",
+                                      text_of(state.shape), text_of(given.shape())));
+  out.clear();
+  for (const double x : given.to_vector<double>()) {
+    if (!(x > 0) || std::isinf(x))
+      call.fail_argument(i, given.axes() == 0 ? "is a number above 0" : "has numbers above 0");
+    out.insert(out.end(), given.axes() > 0 && state.is_complex ? 2 : 1, x);
+  }
+}
+
+EvolveOptions evolve_options(const Call& call, const StateForm& state) {
   EvolveOptions o;
   using enum StepMethod;
   const auto name = call.one_of(
       kMethod, {"dormand_prince", "rk4", "bulirsch_stoer", "rosenbrock", "backward_euler"}, "dormand_prince");
   for (const auto method : {rk4, bulirsch_stoer, rosenbrock, backward_euler})
     if (name_of(method) == name) o.method = method;
-  const auto positive = [&](std::size_t i, double fallback) {
-    const double x = call.number_or(i, fallback);
-    if (!(x > 0) || std::isinf(x)) call.fail_argument(i, "is a number above 0");
-    return x;
-  };
-  o.relative = positive(kRelative, o.relative);
-  o.absolute = positive(kAbsolute, o.absolute);
-  if (call.given(kStep)) o.step = positive(kStep, 0);
-  if (call.given(kJacobian) && o.method != rosenbrock && o.method != backward_euler)
-    call.fail_argument(kJacobian, "goes with the methods \"rosenbrock\" and \"backward_euler\"");
+  take_tolerances(call, kRelative, state, o.relative);
+  take_tolerances(call, kAbsolute, state, o.absolute);
+  if (call.given(kStep)) o.step = positive(call, kStep);
+  if (call.given(kLongest)) {
+    if (o.method == rk4 || o.method == backward_euler)
+      call.fail_argument(kLongest, "goes with methods that choose their steps", "step: 0.01");
+    o.longest = call.number(kLongest);
+    if (!(o.longest > 0)) call.fail_argument(kLongest, "is a number above 0, or inf");
+  }
+  o.limit = limit_argument(call, kLimit, o.limit);
+  if (call.given(kJacobian)) {
+    if (o.method != rosenbrock && o.method != backward_euler)
+      call.fail_argument(kJacobian, "goes with the methods \"rosenbrock\" and \"backward_euler\"");
+    if (state.is_complex) call.fail_argument(kJacobian, "is for real states");
+  }
   return o;
+}
+
+// The events of an argument: a function, a function with its direction, or a record of such.
+class Events {
+ public:
+  Events(const Call& call, StateArgument& state, std::vector<Event>& out)
+      : call_(call), state_(state), out_(out) {}
+
+  void take(std::size_t i, bool ends) {
+    const auto& given = call_.value(i);
+    if (given.is(Kind::unset) || given.is(Kind::none)) return;
+    if (!given.is(Kind::record)) {
+      if (!ends) call_.fail_argument(i, "is a record of functions, which names them", kExample);
+      add(i, "until", given, ends);
+      return;
+    }
+    for (const auto& [name, item] : given.object<RecordObject>().fields) add(i, name, item, ends);
+  }
+  const std::string& name(std::size_t event) const { return names_[event]; }
+  // The times and states of each event.
+  Value found(const Trajectory& run, const StateForm& state) const {
+    std::vector<std::pair<std::string, Value>> fields;
+    for (std::size_t e = 0; e < names_.size(); ++e) {
+      std::vector<double> t, y;
+      for (const auto& f : run.found)
+        if (f.event == e) {
+          t.push_back(f.t);
+          y.insert(y.end(), f.y.begin(), f.y.end());
+        }
+      fields.emplace_back(
+          names_[e], Value::record({{"t", Value::array(Array::vector(t))}, {"y", rows(t.size(), y, state)}}));
+    }
+    return Value::record(std::move(fields));
+  }
+  // States as rows.
+  static Value rows(std::size_t count, std::span<const double> y, const StateForm& state) {
+    Shape shape = state.shape;
+    shape.insert(0, static_cast<Index>(count));
+    Array out(state.type(), shape);
+    copy_numbers(y, state, out);
+    return Value::array(std::move(out));
+  }
+
+ private:
+  static constexpr const char* kExample =
+      "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))";
+
+  void add(std::size_t i, const std::string& name, const Value& item, bool ends) {
+    Event event{nullptr, 0, ends};
+    Value f = item;
+    if (item.is(Kind::tuple) && item.object<TupleObject>().items.size() == 2) {
+      const auto& items = item.object<TupleObject>().items;
+      const auto way = items[1].is(Kind::text) ? items[1].text() : "";
+      if (way != "rising" && way != "falling")
+        call_.fail_argument(i, "has a direction that is not \"rising\" or \"falling\"", kExample);
+      event.direction = way == "rising" ? 1 : -1;
+      f = items[0];
+    }
+    if (!f.is_callable())
+      call_.fail_argument(i, fmt::format("is a function of t and y, not {}", kind_in_words(f)), kExample);
+    if (std::find(names_.begin(), names_.end(), name) != names_.end())
+      call_.fail_argument(i, fmt::format("has the event `{}` again", name));
+    event.f = [this, f, i](double t, std::span<const double> y) {
+      const Value arguments[] = {Value(t), state_.of(y)};
+      const auto result = call_.runtime.call(f, arguments);
+      // A condition is an infinite number for the search.
+      constexpr double infinite = std::numeric_limits<double>::infinity();
+      if (result.is(Kind::truth)) return result.truth() ? infinite : -infinite;
+      double g = 0;
+      take_numbers(call_, i, result, {}, std::span(&g, 1));
+      return g;
+    };
+    names_.push_back(name);
+    out_.push_back(std::move(event));
+  }
+
+  const Call& call_;
+  StateArgument& state_;
+  std::vector<Event>& out_;
+  std::vector<std::string> names_;
+};
+
+std::vector<double> numbers_of(const Array& state, const StateForm& form) {
+  if (!form.is_complex) return state.converted(ElementType::float64).to_vector<double>();
+  std::vector<double> out;
+  for (const auto& z : state.to_vector<Complex>()) {
+    out.push_back(z.real());
+    out.push_back(z.imag());
+  }
+  return out;
 }
 
 Value evolve_row(Call& call) {
   const Value f = call.callable(kF);
-  const auto y0 = call.reals(kY0);
-  const auto shape = y0.shape();
-  auto options = evolve_options(call);
+  const auto y0 = call.numbers(kY0);
+  const StateForm form{y0.shape(), y0.type() == ElementType::complex128};
+  auto options = evolve_options(call, form);
   std::vector<double> times;
   const auto ends = call.value(kOver).is(Kind::tuple) ? number_pair(call.value(kOver)) : std::nullopt;
   if (ends)
@@ -96,43 +254,36 @@ Value evolve_row(Call& call) {
   else
     times = call.vector(kOver).to_vector<double>();
 
-  StateArgument state(shape);
+  StateArgument state(form);
   const Slopes slopes = [&](double t, std::span<const double> y, std::span<double> out) {
     const Value arguments[] = {Value(t), state.of(y)};
-    take_numbers(call, kF, call.runtime.call(f, arguments), shape, out);
+    take_numbers(call, kF, call.runtime.call(f, arguments), form, out);
   };
-  if (call.given(kUntil))
-    options.until = [&, stop = call.callable(kUntil)](double t, std::span<const double> y) {
-      const Value arguments[] = {Value(t), state.of(y)};
-      const auto result = call.runtime.call(stop, arguments);
-      // A condition is an infinite number for the search.
-      constexpr double infinite = std::numeric_limits<double>::infinity();
-      if (result.is(Kind::truth)) return result.truth() ? infinite : -infinite;
-      double g = 0;
-      take_numbers(call, kUntil, result, {}, std::span(&g, 1));
-      return g;
-    };
+  Events events(call, state, options.events);
+  events.take(kUntil, true);
+  events.take(kEvents, false);
   if (call.given(kJacobian))
     options.jacobian = [&, matrix = call.callable(kJacobian)](double t, std::span<const double> y,
                                                               std::span<double> out) {
       const Value arguments[] = {Value(t), state.of(y)};
       const auto n = static_cast<Index>(y.size());
       take_numbers(call, kJacobian, call.runtime.call(matrix, arguments),
-                   shape.empty() ? Shape{} : Shape{n, n}, out);
+                   {form.shape.empty() ? Shape{} : Shape{n, n}}, out);
     };
-  const auto run = evolve(slopes, y0.to_vector<double>(), times, ends.has_value(), options);
+  const auto run = evolve(slopes, numbers_of(y0, form), times, ends.has_value(), options);
   constexpr Index many = 50000;
-  if (run.steps > many && !options.until && options.method == StepMethod::dormand_prince)
+  if (run.steps > many && options.events.empty() && options.method == StepMethod::dormand_prince)
     call.warn(fmt::format("{} steps were taken", grouped(run.steps)),
               "a stiff system takes fewer with method: \"rosenbrock\"");
-  Shape rows = shape;
-  rows.insert(0, static_cast<Index>(run.t.size()));
-  return Value::record({{"t", Value::array(Array::vector(run.t))},
-                        {"y", Value::array(Array::of<double>(rows, run.y))},
-                        {"steps", Value(static_cast<double>(run.steps))},
-                        {"rejected", Value(static_cast<double>(run.rejected))},
-                        {"evaluations", Value(static_cast<double>(run.evaluations))},
-                        {"stopped_at", run.stopped_at ? Value(*run.stopped_at) : Value::none()}});
+  return Value::record(
+      {{"t", Value::array(Array::vector(run.t))},
+       {"y", Events::rows(run.t.size(), run.y, form)},
+       {"steps", Value(static_cast<double>(run.steps))},
+       {"rejected", Value(static_cast<double>(run.rejected))},
+       {"evaluations", Value(static_cast<double>(run.evaluations))},
+       {"stopped_at", run.stopped_at ? Value(*run.stopped_at) : Value::none()},
+       {"stopped_by", run.stopped_at ? Value::text(events.name(run.found.back().event)) : Value::none()},
+       {"events", events.found(run, form)}});
 }
 
 }  // namespace
@@ -145,7 +296,7 @@ std::vector<Builtin> evolution_rows() {
           .summary = "The solution of dy/dt = f(t, y) from a state.",
           .parameters =
               {{"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""},
-               {"y0", "the state at the first time: a number or an array of any shape", ""},
+               {"y0", "the state at the first time: a number or an array of any shape, real or complex", ""},
                {"over", "a range or vector of times, or (start, end) for the steps as they come", ""},
                {"method",
                 "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high order, "
@@ -154,17 +305,27 @@ std::vector<Builtin> evolution_rows() {
                 "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), \"rk4\" or "
                 "\"backward_euler\" (steps of a fixed length)",
                 "\"dormand_prince\""},
-               {"relative", "error of a step allowed, relative to each component", "1e-6"},
-               {"absolute", "error allowed besides, in the unit of y", "1e-9"},
+               {"relative", "error of a step allowed, relative to each component: a number, or one for each",
+                "1e-6"},
+               {"absolute", "error allowed besides, in the unit of y: a number, or one for each component",
+                "1e-9"},
                {"step", "the fixed step, or the first one; times that are given are met exactly", "chosen"},
                {"until",
                 "fn(t, y): a number that stops the solution where its sign changes, or a truth value that "
-                "stops it where it becomes true",
+                "stops it where it becomes true; (f, \"rising\") or (f, \"falling\") for one direction along "
+                "the way, a "
+                "record "
+                "for several with names",
                 "none"},
                {"jacobian", "fn(t, y): the matrix of the derivatives of f by y, for implicit methods",
-                "differences"}},
-          .returns = "a record: t, y (a row for each time), steps, rejected, evaluations, stopped_at (a time "
-                     "or none)",
+                "differences"},
+               {"events", "a record of functions like `until` whose times are only noted", "none"},
+               {"longest", "the greatest step of methods that choose theirs; inf for no bound",
+                "the interval between the times asked for (\"bulirsch_stoer\": none)"},
+               {"limit", "the most evaluations; more are an error", "10000000"}},
+          .returns =
+              "a record: t, y (a row for each time), steps, rejected, evaluations, stopped_at (a time "
+              "or none), stopped_by (the name of what stopped it), events (for each name a record t, y)",
           .errors = "slopes of another shape or not finite, times that turn back; a step that falls to "
                     "nothing, with its "
                     "time",

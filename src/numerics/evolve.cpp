@@ -6,6 +6,7 @@
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "base/error.h"
 #include "base/interrupt.h"
@@ -36,28 +37,101 @@ void check_times(std::span<const double> times) {
   }
 }
 
+// Looks for events in the steps of a solution.
+class EventSearch {
+ public:
+  EventSearch(const std::vector<Event>& events, double direction) : events_(events), direction_(direction) {}
+
+  // Whether an event that ends the solution holds at its start.
+  std::optional<std::size_t> start(double t, const State& y) {
+    std::optional<std::size_t> holds;
+    for (std::size_t e = 0; e < events_.size(); ++e) {
+      const double g = events_[e].f(t, y);
+      // A condition that holds; a number of 0 waits for its first sign.
+      if (std::isinf(g) && g > 0 && events_[e].ends && !holds) holds = e;
+      before_.push_back(sign(g, t));
+    }
+    return holds;
+  }
+
+  // Where the events of the last step were, in the order of time, up to the first that ends the solution.
+  std::vector<Trajectory::Found> in_step(Stepper& stepper) {
+    std::vector<Trajectory::Found> out;
+    constexpr int parts = 4;
+    const double from = stepper.before(), to = stepper.t();
+    double before = from;
+    for (int k = 1; k <= parts; ++k) {
+      const double t = k == parts ? to : from + (to - from) * k / parts;
+      bool ends = false;
+      for (std::size_t e = 0; e < events_.size(); ++e) {
+        const double g = value(stepper, e, t), last = std::exchange(before_[e], g);
+        if (last == 0 || g * last > 0) continue;
+        if (events_[e].direction * last > 0) continue;
+        out.push_back({e, place(stepper, e, before, t, last, g), state_});
+        ends = ends || events_[e].ends;
+      }
+      if (ends) break;
+      before = t;
+    }
+    std::stable_sort(out.begin(), out.end(),
+                     [&](const auto& a, const auto& b) { return direction_ * (a.t - b.t) < 0; });
+    const auto last =
+        std::find_if(out.begin(), out.end(), [&](const auto& f) { return events_[f.event].ends; });
+    if (last != out.end()) out.erase(last + 1, out.end());
+    return out;
+  }
+
+ private:
+  static double sign(double g, double t) {
+    if (std::isnan(g)) fail(fmt::format("a function of events gives nan at t = {}", with_digits(t, 6)));
+    return std::isinf(g) ? std::copysign(1.0, g) : g;
+  }
+  double value(Stepper& stepper, std::size_t e, double t) {
+    stepper.state_in_step(t, state_);
+    return sign(events_[e].f(t, state_), t);
+  }
+  // The first time on the far side, whose state is in state_ then.
+  double place(Stepper& stepper, std::size_t e, double a, double b, double at_a, double at_b) {
+    double t = b;
+    if (at_b != 0) {
+      std::uintmax_t rounds = 200;
+      const auto bracket = boost::math::tools::toms748_solve(
+          [&](double x) { return value(stepper, e, x); }, std::min(a, b), std::max(a, b), a < b ? at_a : at_b,
+          a < b ? at_b : at_a, boost::math::tools::eps_tolerance<double>(50), rounds);
+      t = direction_ > 0 ? bracket.second : bracket.first;
+    }
+    stepper.state_in_step(t, state_);
+    return t;
+  }
+
+  const std::vector<Event>& events_;
+  double direction_;
+  State before_, state_;
+};
+
 class Run {
  public:
   Run(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
       const EvolveOptions& options)
-      : slopes_{f},
+      : slopes_{f, options.limit},
         times_(times),
         own_steps_(own_steps),
         options_(options),
         direction_(times[1] > times[0] ? 1 : -1),
+        events_(options.events, direction_),
         state_(y0.begin(), y0.end()) {}
 
   Trajectory whole() {
     stepper_ = make_stepper(slopes_, options_, times_[0], state_);
     check_start();
+    check_steps();
     keep(times_[0], state_);
-    if (options_.until) {
-      const double g = options_.until(times_[0], state_);
-      // A condition that holds from the start; a number of 0 waits for its first sign.
-      if (std::isinf(g) && g > 0) out_.stopped_at = times_[0];
-      stop_before_ = std::clamp(g, -1.0, 1.0);
+    if (const auto holds = events_.start(times_[0], state_)) {
+      out_.stopped_at = times_[0];
+      out_.found.push_back({*holds, times_[0], state_});
+    } else {
+      go();
     }
-    if (!out_.stopped_at) go();
     out_.evaluations = slopes_.evaluations;
     return std::move(out_);
   }
@@ -73,6 +147,16 @@ class Run {
     first_ = first_step(slope);
   }
 
+  // Fixed steps beyond the limit are not begun.
+  void check_steps() const {
+    if (!stepper_->has_fixed_steps() || options_.step == 0) return;
+    const double steps = std::fabs(times_.back() - times_[0]) / options_.step;
+    if (steps > static_cast<double>(options_.limit))
+      fail(fmt::format("steps of {} are {} up to the end, and the limit is {} evaluations",
+                       with_digits(options_.step, 3), with_digits(steps, 3), grouped(options_.limit)),
+           "a longer step, or a method that chooses its steps");
+  }
+
   void keep(double t, const State& y) {
     out_.t.push_back(t);
     out_.y.insert(out_.y.end(), y.begin(), y.end());
@@ -84,12 +168,20 @@ class Run {
     if (options_.step > 0) return direction_ * std::min(options_.step, std::fabs(whole));
     double y = 0, dy = 0;
     for (std::size_t k = 0; k < slope.size(); ++k) {
-      const double scale = options_.absolute + options_.relative * std::fabs(state_[k]);
+      const double scale = allowed(options_, k, state_[k]);
       y = std::max(y, std::fabs(state_[k] / scale));
       dy = std::max(dy, std::fabs(slope[k] / scale));
     }
     const double h = y < 1e-5 || dy < 1e-5 ? 1e-6 * std::fabs(whole) : 0.01 * y / dy;
     return direction_ * std::min(h, std::fabs(whole));
+  }
+
+  // The greatest step from here.
+  double longest() const {
+    if (options_.longest > 0) return options_.longest;
+    if (own_steps_ || options_.method == StepMethod::bulirsch_stoer)
+      return std::numeric_limits<double>::infinity();
+    return std::fabs(times_[next_] - times_[next_ - 1]);
   }
 
   void go() {
@@ -103,6 +195,8 @@ class Run {
         const double count = fixed_steps_left(now);
         h = (times_[next_] - now) / count;
         if (count == 1) reaches = times_[next_];
+      } else {
+        h = direction_ * std::min(std::fabs(h), longest());
       }
       // A step that nearly reaches the end does so.
       if (!stepper_->has_fixed_steps() && direction_ * (now + 1.01 * h - end) >= 0) {
@@ -121,7 +215,7 @@ class Run {
         continue;
       }
       ++out_.steps;
-      if (options_.until && stops()) break;
+      if (!options_.events.empty() && stops()) break;
       emit(std::isnan(reaches) ? stepper_->t() : reaches);
     }
   }
@@ -141,7 +235,7 @@ class Run {
                          : "does it grow without bounds there? For a stiff system: method: \"rosenbrock\"");
   }
 
-  // Rows for the times that the last step has passed.
+  // Rows for the times that the last step has passed up to `reached`.
   void emit(double reached) {
     if (own_steps_) {
       keep(reached, stepper_->y());
@@ -150,57 +244,26 @@ class Run {
     }
     const double slack = 4 * std::numeric_limits<double>::epsilon() * std::fabs(reached);
     for (; next_ < times_.size() && direction_ * (times_[next_] - reached) <= slack; ++next_) {
-      if (std::fabs(times_[next_] - reached) <= slack) {
-        keep(times_[next_], stepper_->y());
-      } else {
-        stepper_->state_at(times_[next_], state_);
-        keep(times_[next_], state_);
-      }
+      stepper_->state_in_step(times_[next_], state_);
+      keep(times_[next_], state_);
     }
   }
 
-  // Looks for a change of sign at some places within the last step.
+  // Notes the events of the last step; whether one of them ends the solution.
   bool stops() {
-    constexpr int parts = 4;
-    const double from = stepper_->before(), to = stepper_->t();
-    double before = from;
-    for (int k = 1; k <= parts; ++k) {
-      const double t = k == parts ? to : from + (to - from) * k / parts;
-      const double g = stop_value(t);
-      if (stop_before_ != 0 && g * stop_before_ <= 0) {
-        stop_between(before, t, stop_before_, g);
-        return true;
+    for (auto& found : events_.in_step(*stepper_)) {
+      const bool ends = options_.events[found.event].ends;
+      if (ends) {
+        if (!own_steps_) emit(found.t);
+        // At a time asked for there is its row already.
+        constexpr double slack = 16 * std::numeric_limits<double>::epsilon();
+        if (std::fabs(out_.t.back() - found.t) > slack * std::fabs(found.t)) keep(found.t, found.y);
+        out_.stopped_at = out_.t.back();
       }
-      before = t;
-      stop_before_ = g;
+      out_.found.push_back(std::move(found));
+      if (ends) return true;
     }
     return false;
-  }
-
-  double stop_value(double t) {
-    if (t == stepper_->t())
-      state_ = stepper_->y();
-    else
-      stepper_->state_at(t, state_);
-    const double g = options_.until(t, state_);
-    if (std::isnan(g)) fail(fmt::format("the function `until` gives nan at t = {}", with_digits(t, 6)));
-    // Conditions come as infinite numbers.
-    return std::isinf(g) ? std::copysign(1.0, g) : g;
-  }
-
-  void stop_between(double a, double b, double at_a, double at_b) {
-    double stop = b;
-    if (at_b != 0) {
-      std::uintmax_t rounds = 200;
-      const auto bracket = boost::math::tools::toms748_solve(
-          [&](double t) { return stop_value(t); }, std::min(a, b), std::max(a, b), a < b ? at_a : at_b,
-          a < b ? at_b : at_a, boost::math::tools::eps_tolerance<double>(50), rounds);
-      stop = direction_ > 0 ? bracket.second : bracket.first;
-    }
-    if (!own_steps_) emit(std::nextafter(stop, stepper_->before()));
-    stop_value(stop);
-    if (out_.t.back() != stop) keep(stop, state_);
-    out_.stopped_at = stop;
   }
 
   CountedSlopes slopes_;
@@ -208,9 +271,10 @@ class Run {
   bool own_steps_;
   const EvolveOptions& options_;
   double direction_;
+  EventSearch events_;
   State state_;
   std::unique_ptr<Stepper> stepper_;
-  double first_ = 0, stop_before_ = 0;
+  double first_ = 0;
   std::size_t next_ = 1;
   Trajectory out_;
 };
@@ -220,9 +284,18 @@ class Run {
 Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
                   const EvolveOptions& options) {
   check_times(times);
-  if (!(options.relative > 0) || !(options.absolute > 0) || !(options.step >= 0))
+  const auto positive = [](double x) { return x > 0; };
+  if (!std::all_of(options.relative.begin(), options.relative.end(), positive) ||
+      !std::all_of(options.absolute.begin(), options.absolute.end(), positive) || !(options.step >= 0))
     fail("the tolerances and the step of an evolution are positive");
   if (y0.empty()) fail("the state is empty");
+  for (const auto* t : {&options.relative, &options.absolute})
+    if (t->size() != 1 && t->size() != y0.size())
+      fail(fmt::format("a tolerance is one number or {}, one for each component, not {}", y0.size(),
+                       t->size()));
+  if (options.method == StepMethod::bulirsch_stoer && options.relative.size() > 1)
+    fail("the method \"bulirsch_stoer\" takes one relative tolerance for all components",
+         "absolute: may be one for each");
   if (own_steps && options.step == 0 &&
       (options.method == StepMethod::rk4 || options.method == StepMethod::backward_euler))
     fail(fmt::format("the method \"{}\" takes steps of a fixed length, which is not given",

@@ -15,16 +15,25 @@ namespace quill {
 using Slopes = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
 // Writes the matrix of the derivatives of dy/dt by y, row by row.
 using SlopesByState = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
-using StopFunction = std::function<double(double t, std::span<const double> y)>;
+
+// What is looked for on the way: where a function changes its sign. Infinite values stand for a condition.
+struct Event {
+  std::function<double(double t, std::span<const double> y)> f;
+  int direction = 0;  // 1: from below 0 to above, -1: from above to below, 0: both
+  bool ends = false;  // the solution
+};
 
 enum class StepMethod : std::uint8_t { rk4, dormand_prince, bulirsch_stoer, rosenbrock, backward_euler };
 
 struct EvolveOptions {
   StepMethod method = StepMethod::dormand_prince;
-  double relative = 1e-6, absolute = 1e-9;  // error of one step allowed in each component
-  double step = 0;         // the step of fixed methods, the first one of the others; 0: chosen
-  StopFunction until;      // stops where it changes its sign
-  SlopesByState jacobian;  // of the implicit methods; differences when there is none
+  std::vector<double> relative = {1e-6},
+                      absolute = {1e-9};  // error of one step allowed: of all components, or each
+  double step = 0;                        // the step of fixed methods, the first one of the others; 0: chosen
+  double longest = 0;        // the greatest step of the others; 0: the interval between times asked for
+  Index limit = 10'000'000;  // evaluations; more are an Error
+  std::vector<Event> events = {};
+  SlopesByState jacobian = {};  // of the implicit methods; differences when there is none
 };
 
 struct Trajectory {
@@ -32,11 +41,18 @@ struct Trajectory {
   std::vector<double> y;  // a row for each time
   Index steps = 0, rejected = 0, evaluations = 0;
   std::optional<double> stopped_at;
+  struct Found {
+    std::size_t event;
+    double t;
+    std::vector<double> y;
+  };
+  std::vector<Found> found;  // in the order of time, with the one that ended the solution
 };
 
 // The solution of dy/dt = f(t, y) at `times`, which run one way and whose first is that of y0; or, with
-// `own_steps`, at each step between the first and the last of two. Where a stop function changes its sign the
-// solution ends, with one more row.
+// `own_steps`, at each step between the first and the last of two. Where an event ends the solution there is
+// one more row. Steps of chosen length do not pass over an interval between times that are asked for unless
+// `longest` says so; those of bulirsch_stoer, which is for smooth problems, do.
 //   rk4             the classical method of order 4 with fixed steps (W. Kutta, 1901)
 //   dormand_prince  orders 5 and 4 with dense output (J. R. Dormand, P. J. Prince, 1980)
 //   bulirsch_stoer  extrapolated midpoint rule of varying order (R. Bulirsch, J. Stoer, 1966)

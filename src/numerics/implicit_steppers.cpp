@@ -32,7 +32,9 @@ class Derivatives {
     for (std::size_t k = 0; k < n; ++k) by_time_[k] = (there[k] - here[k]) / dt;
     if (options_.jacobian) return options_.jacobian(t, y, by_state_);
     for (std::size_t c = 0; c < n; ++c) {
-      moved[c] = y[c] + root * std::max(std::fabs(y[c]), options_.absolute / options_.relative);
+      // By what the component is or becomes in the step, and no less than what counts a little.
+      const double reach = std::max(std::fabs(y[c]), std::fabs(h * here[c]));
+      moved[c] = y[c] + std::max(root * reach, 0.01 * allowed(options_, c, 0));
       const double exact = moved[c] - y[c];
       f_(moved, there, t);
       for (std::size_t r = 0; r < n; ++r) by_state_[r * n + c] = (there[r] - here[r]) / exact;

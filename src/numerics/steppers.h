@@ -1,9 +1,12 @@
 // One step of each method for differential equations.
 #pragma once
 
+#include <cmath>
+#include <limits>
 #include <memory>
 #include <vector>
 
+#include "base/interrupt.h"
 #include "numerics/evolve.h"
 
 namespace quill {
@@ -13,12 +16,21 @@ using State = std::vector<double>;
 // The right side, counting its evaluations.
 struct CountedSlopes {
   const Slopes& f;
+  Index limit = std::numeric_limits<Index>::max();
   Index evaluations = 0;
   void operator()(const State& y, State& slope, double t) {
-    ++evaluations;
+    poll_interrupt_at(static_cast<std::size_t>(evaluations));
+    if (++evaluations > limit) fail_at_limit(t);
     f(t, y, slope);
   }
+  [[noreturn]] void fail_at_limit(double t) const;
 };
+
+// The error of component k that is allowed where it is y.
+inline double allowed(const EvolveOptions& o, std::size_t k, double y) {
+  return o.absolute[o.absolute.size() == 1 ? 0 : k] +
+         o.relative[o.relative.size() == 1 ? 0 : k] * std::fabs(y);
+}
 
 // Stands at a time and state; knows the step that led there.
 class Stepper {
@@ -33,6 +45,8 @@ class Stepper {
   virtual bool advance(double& h) = 0;
   // The state at a time within the last step.
   virtual void state_at(double t, State& y) = 0;
+  // The same at its ends too.
+  void state_in_step(double t, State& y);
   virtual bool has_fixed_steps() const { return false; }
   virtual int order() const = 0;
 

@@ -53,6 +53,57 @@ TEST_CASE("evolve takes states of any shape and gives one row for each time") {
   CHECK(run("print(type(evolve(fn(t, y) = 0 * y, 5, over: (0, 1)).stopped_at))").printed == "none\n");
 }
 
+TEST_CASE("evolve notes events by their names, and stops at those of until") {
+  const std::string throw_up =
+      "fn ball(t, y) = [y[2], -9.81]\n"
+      "r = evolve(ball, [0, 10], over: (0, 10), until: (ground: (fn(t, y) = y[1], \"falling\"), "
+      "lost: fn(t, y) = y[1] > 100), events: (top: fn(t, y) = y[2], half: fn(t, y) = y[1] - 2.5))\n";
+  const auto check = [&](const std::string& what) {
+    INFO(what);
+    CHECK(run(throw_up + "print(" + what + ")").printed == "true\n");
+  };
+  check("r.stopped_by == \"ground\"");
+  check("near(r.stopped_at, 20 / 9.81)");
+  check("near(r.events.top.t, [10 / 9.81])");
+  check("near(r.events.top.y[1, 1], 100 / (2 * 9.81))");
+  check("length(r.events.half.t) == 2 and length(r.events.lost.t) == 0");
+  check("near(r.events.half.y[.., 1], [2.5, 2.5], absolute: 1e-6)");
+  check("near(r.events.ground.t, [r.stopped_at])");
+  CHECK(run("r = evolve(fn(t, y) = 1, 0, over: 0..5, until: fn(t, y) = y - 3)\nprint(near(r.y, "
+            "0..3))\nprint(r.stopped_by)")
+            .printed == "true\nuntil\n");
+  check_errors({{"evolve(fn(t, y) = -y, 1, over: (0, 1), events: fn(t, y) = y)",
+                 "evolve: `events` is a record of functions, which names them",
+                 "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))"},
+                {"evolve(fn(t, y) = -y, 1, over: (0, 1), until: (fn(t, y) = y, \"down\"))",
+                 "evolve: `until` has a direction that is not \"rising\" or \"falling\"",
+                 "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))"},
+                {"evolve(fn(t, y) = -y, 1, over: (0, 1), until: 3)",
+                 "evolve: `until` is a function of t and y, not the number 3",
+                 "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))"},
+                {"evolve(fn(t, y) = -y, 1, over: (0, 1), limit: 10, step: 1e-3, method: \"rk4\")",
+                 "steps of 0.001 are 1000 up to the end, and the limit is 10 evaluations",
+                 "a longer step, or a method that chooses its steps"},
+                {"evolve(fn(t, y) = -y, [1, 2], over: (0, 1), absolute: [1, 2, 3])",
+                 "evolve: `absolute` is one number or has the shape of the state, 2; not 3", ""}});
+}
+
+TEST_CASE("states may be complex, and tolerances their own for each component") {
+  for (const char* method : {"dormand_prince", "bulirsch_stoer", "rosenbrock"})
+    CHECK(run(std::string(
+                  "r = evolve(fn(t, y) = complex(0, 2) * y, complex(1), over: 0..1 by 0.25, relative: 1e-9, "
+                  "method: \"") +
+              method + "\")\nprint(near(r.y, exp(complex(0, 2) * r.t), absolute: 1e-7), type(r.y))")
+              .printed == "true complex128\n");
+  CHECK(run("r = evolve(fn(t, y) = [complex(0, 1) * y[2], y[1]], [complex(1), 0], over: (0, 1))\n"
+            "print(shape(r.y)[2])")
+            .printed == "2\n");
+  CHECK(run("r = evolve(fn(t, y) = [-y[1], -2 * y[2]], [1, 1e-12], over: 0..1 by 0.5, absolute: [1e-9, "
+            "1e-21])\n"
+            "print(near(r.y[.., 2], 1e-12 * exp(-2 * r.t), relative: 1e-5))")
+            .printed == "true\n");
+}
+
 TEST_CASE("evolve says what a right side did wrong") {
   check_errors(
       {{"evolve(fn(t, y) = [y, y], 1, over: (0, 1))",

@@ -46,7 +46,7 @@ double worst(const Trajectory& run) {
 std::pair<double, double> errors_of_steps(StepMethod method, int count) {
   EvolveOptions options;
   options.method = method;
-  options.relative = options.absolute = method == backward_euler ? 1e-9 : 1e9;  // every step is taken
+  options.relative = options.absolute = {method == backward_euler ? 1e-9 : 1e9};  // every step is taken
   const Slopes f = pushed;
   CountedSlopes counted{f};
   const auto stepper = make_stepper(counted, options, 0, {1, 2});
@@ -93,7 +93,8 @@ TEST_CASE("errors follow the tolerance, at times that are no steps and forwards 
     for (const double tolerance : {1e-4, 1e-6, 1e-8, 1e-10}) {
       CAPTURE(static_cast<int>(method), tolerance);
       EvolveOptions options;
-      options.relative = options.absolute = tolerance;
+      options.relative = options.absolute = {tolerance};
+      options.longest = INFINITY;
       const auto forth = solved(method, times(0, 10, 137), options);
       CHECK(forth.t.size() == 137);
       CHECK(worst(forth) < 60 * tolerance);
@@ -146,9 +147,10 @@ TEST_CASE("a solution stops where its function changes sign or its condition com
       EvolveOptions options;
       options.method = method;
       options.step = 0.001;
-      options.until = [&](double, std::span<const double> y) {
-        return condition ? std::copysign(INFINITY, -y[0]) : y[0];
-      };
+      options.events = {{[&](double, std::span<const double> y) {
+                           return condition ? std::copysign(INFINITY, -y[0]) : y[0];
+                         },
+                         0, true}};
       const auto run = evolve(fall, std::vector<double>{20, 0}, times(0, 10, 21), false, options);
       CAPTURE(static_cast<int>(method), condition);
       REQUIRE(run.stopped_at);
@@ -159,10 +161,10 @@ TEST_CASE("a solution stops where its function changes sign or its condition com
     }
   // From the ground up: the sign at the start is not a change; a condition that holds at once stops at once.
   EvolveOptions options;
-  options.until = [](double, std::span<const double> y) { return y[0]; };
+  options.events = {{[](double, std::span<const double> y) { return y[0]; }, 0, true}};
   const auto thrown = evolve(fall, std::vector<double>{0, 10}, std::vector<double>{0, 10}, true, options);
   CHECK(*thrown.stopped_at == Approx(20 / 9.81));
-  options.until = [](double, std::span<const double>) { return INFINITY; };
+  options.events = {{[](double, std::span<const double>) { return INFINITY; }, 0, true}};
   CHECK(evolve(fall, std::vector<double>{0, 10}, std::vector<double>{0, 10}, true, options).t.size() == 1);
 }
 
@@ -173,7 +175,7 @@ TEST_CASE("stiff problems: van der Pol and Robertson, with their invariants and 
   };
   EvolveOptions options;
   options.method = rosenbrock;
-  options.relative = 1e-7;
+  options.relative = {1e-7};
   const auto run =
       evolve(van_der_pol, std::vector<double>{2, 0}, std::vector<double>{0, 2000}, true, options);
   CHECK(run.y[run.y.size() - 2] == Approx(1.706167732).epsilon(1e-5));
@@ -184,7 +186,7 @@ TEST_CASE("stiff problems: van der Pol and Robertson, with their invariants and 
     out[2] = 3e7 * y[1] * y[1];
     out[1] = -out[0] - out[2];
   };
-  options.absolute = 1e-14;
+  options.absolute = {1e-14};
   const std::vector<double> at = {0, 0.4, 40, 4e3, 4e5, 4e7, 4e9};
   for (const bool given : {false, true}) {
     if (given)
@@ -244,4 +246,108 @@ TEST_CASE("evolutions refuse what they cannot follow") {
           evolve([](double, std::span<const double>, std::span<double> out) { out[0] = NAN; }, one,
                  std::vector<double>{0, 1}, true, {});
         }).rfind("the right side gives nan for component 1 at the start", 0) == 0);
+}
+
+TEST_CASE("a stop at a time asked for has the state of that time") {
+  const auto line = [](double, std::span<const double>, std::span<double> out) { out[0] = 1; };
+  for (const auto method : kAll)
+    for (const double at : {1.0, 2.5, 3.0, 4.0})
+      for (const int count : {6, 11, 41}) {
+        EvolveOptions options;
+        options.method = method;
+        options.events = {{[&](double, std::span<const double> y) { return y[0] - at; }, 0, true}};
+        const auto run = evolve(line, std::vector<double>{0}, times(0, 5, count), false, options);
+        CAPTURE(static_cast<int>(method), at, count);
+        REQUIRE(run.stopped_at);
+        CHECK(*run.stopped_at == Approx(at).epsilon(1e-12));
+        for (std::size_t k = 0; k < run.t.size(); ++k) CHECK(run.y[k] == Approx(run.t[k]).margin(1e-9));
+      }
+}
+
+TEST_CASE("events are noted in the order of time, with their direction") {
+  const double pi = std::acos(-1.0);
+  const auto turn = [](double, std::span<const double> y, std::span<double> out) {
+    out[0] = y[1];
+    out[1] = -y[0];
+  };
+  for (const auto method : {dormand_prince, bulirsch_stoer, rosenbrock})
+    for (const double end : {20.0, -20.0}) {
+      EvolveOptions options;
+      options.method = method;
+      options.relative = options.absolute = {1e-9};
+      const auto first = [](double, std::span<const double> y) { return y[0]; };
+      const auto second = [](double, std::span<const double> y) { return y[1]; };
+      options.events = {{first, 1, false}, {second, 0, false}, {first, -1, false}};
+      const auto run = evolve(turn, std::vector<double>{0, 1}, std::vector<double>{0, end}, true, options);
+      std::vector<std::size_t> order;
+      for (std::size_t k = 0; k < run.found.size(); ++k) {
+        const auto& f = run.found[k];
+        // Zeros of sin and cos, a quarter of a turn apart.
+        CHECK(std::fabs(f.t) == Approx(static_cast<double>(k + 1) * pi / 2).epsilon(1e-6));
+        CHECK(f.event == (k % 2 == 0 ? 1 : (k % 4 == 1) == (end > 0) ? 2 : 0));
+        CHECK(f.y[0] == Approx(std::sin(f.t)).margin(1e-6));
+      }
+      CHECK(run.found.size() == 12);
+      CHECK_FALSE(run.stopped_at);
+    }
+}
+
+TEST_CASE("a short pulse is not stepped over where times or a greatest step say how short it may be") {
+  const auto pulse = [](double t, std::span<const double>, std::span<double> out) {
+    out[0] = t > 500 && t < 501 ? 1 : 0;
+  };
+  for (const auto method : {dormand_prince, rosenbrock})
+    CHECK(evolve(pulse, std::vector<double>{0}, times(0, 1000, 1001), false, {.method = method}).y.back() ==
+          Approx(1).epsilon(1e-4));
+  for (const auto method : kAdaptive)
+    CHECK(evolve(pulse, std::vector<double>{0}, std::vector<double>{0, 1000}, true,
+                 {.method = method, .longest = 0.4})
+              .y.back() == Approx(1).epsilon(1e-4));
+}
+
+TEST_CASE("long steps of high order give dense output at little cost") {
+  EvolveOptions options;
+  options.relative = options.absolute = {1e-9};
+  const auto own = solved(bulirsch_stoer, times(0, 10, 2), options);
+  const auto dense = solved(bulirsch_stoer, times(0, 10, 1001), options);
+  CAPTURE(own.evaluations, dense.evaluations, worst(dense));
+  CHECK(worst(dense) < 1e-7);
+  CHECK(dense.evaluations < 6 * own.evaluations);
+}
+
+TEST_CASE("tolerances and differences go with each component") {
+  // Two copies of one stiff problem in units that differ by 1e15.
+  constexpr double unit = 1e-15;
+  const auto stiff = [](double t, std::span<const double> y, std::span<double> out) {
+    for (std::size_t k = 0; k < 2; ++k) {
+      const double u = k == 0 ? 1 : unit, v = y[k] / u;
+      out[k] = u * (-1000 * (v - std::cos(t)) * (1 + v * v));
+    }
+  };
+  for (const auto method : {rosenbrock, dormand_prince, bulirsch_stoer}) {
+    EvolveOptions options;
+    options.method = method;
+    options.relative = {1e-7};
+    options.absolute = {1e-9, 1e-9 * unit};
+    const auto run = evolve(stiff, std::vector<double>{0, 0}, times(0, 1, 5), false, options);
+    CAPTURE(static_cast<int>(method), run.steps);
+    for (std::size_t k = 0; k < run.t.size(); ++k)
+      CHECK(run.y[2 * k + 1] / unit == Approx(run.y[2 * k]).epsilon(1e-6).margin(1e-8));
+    if (method == rosenbrock) CHECK(run.steps < 600);
+  }
+}
+
+TEST_CASE("endless evolutions come to their limit") {
+  const auto still = [](double, std::span<const double> y, std::span<double> out) { out[0] = -y[0]; };
+  EvolveOptions options;
+  options.limit = 1000;
+  options.longest = 1e-6;
+  const std::vector<double> one = {1}, whole = {0, 1};
+  for (const auto method : kAdaptive) {
+    options.method = method;
+    CHECK(message_of([&] { evolve(still, one, whole, true, options); }).rfind("after 1", 0) == 0);
+  }
+  options.method = rk4;
+  options.step = 1e-12;
+  CHECK(message_of([&] { evolve(still, one, whole, true, options); }).rfind("steps of 1e-12 are ", 0) == 0);
 }
