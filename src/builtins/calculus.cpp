@@ -157,8 +157,8 @@ std::vector<Builtin> calculus_rows() {
                          {"at", "where: a number, or an array", ""}},
           .returns =
               "an estimate, which acts as a number: value, error, evaluations; for an array the values",
-          .errors = "a function that is nan nearby",
-          .source = "central differences of eighth order (Boost.Math)",
+          .errors = "a function without a value there, or around",
+          .source = "C. J. F. Ridders, Adv. Eng. Softw. 4, 1982, with a search of the scale",
           .example = "near(derivative(sin, at: 1), cos(1))",
           .output = "near(derivative(sin, at: 1), cos(1)) = true",
           .run = derivative_row,

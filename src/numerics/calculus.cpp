@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <boost/math/differentiation/finite_difference.hpp>
 #include <boost/math/tools/minima.hpp>
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
@@ -35,17 +34,6 @@ class Counted {
 };
 
 }  // namespace
-
-Estimate derivative(const RealFunction& f, double x) {
-  if (!std::isfinite(x))
-    fail(fmt::format("a derivative is asked for at a finite number, not at {}", shortest(x)));
-  Counted counted(f);
-  double error = 0;
-  const double value =
-      boost::math::differentiation::finite_difference_derivative<decltype(std::ref(counted)), double, 8>(
-          std::ref(counted), x, &error);
-  return {value, error, counted.count};
-}
 
 Estimate find_root(const RealFunction& f, double a, double b) {
   Counted counted(f);

@@ -18,7 +18,9 @@ struct Estimate {
   Index evaluations = 0;
 };
 
-// The derivative by central differences of eighth order (B. Fornberg's weights; Boost.Math).
+// The derivative by differences of falling steps, extrapolated (C. J. F. Ridders, Adv. Eng. Softw. 4, 1982),
+// whose scale is that of x or, when that is not good, is searched; to one side where the function ends at x.
+// The error counts rounding, and the jump of the slope at a kink. Error where the function has no value at x.
 Estimate derivative(const RealFunction& f, double x);
 
 // Where f is zero between a and b, whose values have opposite signs (TOMS 748: G. E. Alefeld, F. A. Potra, Y.
