@@ -1,4 +1,4 @@
-// Derivatives, roots and minima; integrals of samples.
+// Derivatives; integrals of samples.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -8,9 +8,8 @@
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
-#include "numerics/calculus.h"
+#include "numerics/derivative.h"
 #include "numerics/integration.h"
-#include "value/print.h"
 #include "value/runtime.h"
 
 namespace quill {
@@ -25,52 +24,6 @@ Value derivative_row(Call& call) {
   double* to = out.mutable_data<double>();
   for (const double x : at.to_vector<double>()) *to++ = derivative(f, x).value;
   return Value::array(std::move(out));
-}
-
-Value find_root_row(Call& call) {
-  const auto f = function_of(call, 0);
-  if (call.given(1) == call.given(2))
-    call.fail_argument(1, "or `start` says where to look",
-                       "find_root(f, (0, 1)) or find_root(f, start: 0.5)");
-  if (call.given(2)) return estimate(find_root_near(f, call.number(2)));
-  const auto range = number_pair(call.value(1));
-  if (!range)
-    call.fail_argument(1, fmt::format("is two numbers, not {}", kind_in_words(call.value(1))),
-                       "find_root(f, (0, 1))");
-  return estimate(find_root(f, range->first, range->second));
-}
-
-Value minimize_row(Call& call) {
-  if (call.given(1) == call.given(2))
-    call.fail_argument(1, "or `start` says where to look",
-                       "minimize(f, (0, 1)) or minimize(f, start: [1, 2])");
-  Minimum m;
-  bool single = true;
-  if (call.given(1)) {
-    const auto range = number_pair(call.value(1));
-    if (!range)
-      call.fail_argument(1, fmt::format("is two numbers, not {}", kind_in_words(call.value(1))),
-                         "minimize(f, (0, 1))");
-    m = minimize(function_of(call, 0), range->first, range->second);
-  } else {
-    const auto start = call.reals(2);
-    if (start.axes() > 1) call.fail_argument(2, "is a number or a vector");
-    single = start.axes() == 0;
-    const Value f = call.callable(0);
-    m = minimize(
-        [&](std::span<const double> p) {
-          const Value argument[] = {
-              single ? Value(p[0]) : Value::array(Array::of<double>({static_cast<Index>(p.size())}, p))};
-          return number_from(call, call.runtime.call(f, argument));
-        },
-        start.to_vector<double>());
-  }
-  if (!m.converged)
-    call.warn("the search for a minimum has not come to rest",
-              "a start nearer to the minimum, or scaled coordinates, help");
-  return Value::record({{"at", single ? Value(m.at[0]) : Value::array(Array::vector(m.at))},
-                        {"value", Value(m.value)},
-                        {"evaluations", Value(static_cast<double>(m.evaluations))}});
 }
 
 Value cumulative_row(Call& call) {
@@ -176,40 +129,6 @@ std::vector<Builtin> calculus_rows() {
           .example = "x = [0, 1, 3, 4]\ngradient(x^2, x)",
           .output = "gradient(x^2, x) : float64 4\n  0  2  6  8",
           .run = gradient_row,
-      },
-      {
-          .name = "find_root",
-          .family = kFamily,
-          .summary = "Where a function is zero.",
-          .parameters = {{"f", "a function of a single number", ""},
-                         {"between", "two numbers (a, b) where f has different signs", "none"},
-                         {"start", "a number to look around, when there is no bracket", "none"}},
-          .returns = "an estimate, which acts as a number: value, error (the width of the last bracket), "
-                     "evaluations",
-          .errors = "equal signs at both ends, no change of sign around the start",
-          .source = "TOMS 748 (G. E. Alefeld, F. A. Potra, Y. Shi, 1995); Boost.Math",
-          .example =
-              "near(find_root(fn(x) = x^2 - 2, (0, 2)), sqrt(2))\nnear(find_root(cos, start: 1), pi / 2)",
-          .output = "near(find_root(fn(x) = x^2 - 2, (0, 2)), sqrt(2)) = true\nnear(find_root(cos, start: "
-                    "1), pi / 2) = "
-                    "true",
-          .run = find_root_row,
-      },
-      {
-          .name = "minimize",
-          .family = kFamily,
-          .summary = "Where a function is smallest: between two numbers, or near a point.",
-          .parameters = {{"f", "a function of a single number, or of a vector when the start is one", ""},
-                         {"between", "two numbers (a, b)", "none"},
-                         {"start", "a number or a vector", "none"}},
-          .returns = "a record: at, value, evaluations",
-          .errors = "a function without finite values; a search without rest is a warning",
-          .source = "R. P. Brent, 1973 (Boost.Math); J. A. Nelder, R. Mead, Comput. J. 7, 1965",
-          .example = "m = minimize(fn(p) = (p[1] - 1)^2 + 5 * (p[2] + 2)^2, start: [0, 0])\nnear(m.at, [1, "
-                     "-2], relative: "
-                     "1e-5)",
-          .output = "near(m.at, [1, -2], relative: 1e-5) = true",
-          .run = minimize_row,
       },
   };
 }

@@ -13,8 +13,12 @@ namespace {
 
 class EstimateValue : public LibraryObject {
  public:
-  EstimateValue(Value value, Value error, Index evaluations)
-      : value_(std::move(value)), error_(std::move(error)), evaluations_(evaluations) {
+  using Parts = std::vector<std::pair<std::string, Value>>;
+  EstimateValue(Value value, Value error, Index evaluations, Parts more)
+      : value_(std::move(value)),
+        error_(std::move(error)),
+        evaluations_(evaluations),
+        more_(std::move(more)) {
     keeps(value_);
   }
   std::string type_name() const override { return "estimate"; }
@@ -29,21 +33,28 @@ class EstimateValue : public LibraryObject {
     if (name == "value") return value_;
     if (name == "error") return error_;
     if (name == "evaluations") return Value(static_cast<double>(evaluations_));
+    for (const auto& [more, part] : more_)
+      if (name == more) return part;
     return std::nullopt;
   }
-  std::vector<std::string> part_names() const override { return {"value", "error", "evaluations"}; }
+  std::vector<std::string> part_names() const override {
+    std::vector<std::string> out = {"value", "error", "evaluations"};
+    for (const auto& [name, part] : more_) out.push_back(name);
+    return out;
+  }
 
  private:
   Value value_, error_;
   Index evaluations_;
+  Parts more_;
 };
 
 }  // namespace
 
 Value estimate(const Estimate& e) { return estimate(Value(e.value), Value(e.error), e.evaluations); }
 
-Value estimate(Value value, Value error, Index evaluations) {
-  return {Kind::library, new EstimateValue(std::move(value), std::move(error), evaluations)};
+Value estimate(Value value, Value error, Index evaluations, std::vector<std::pair<std::string, Value>> more) {
+  return {Kind::library, new EstimateValue(std::move(value), std::move(error), evaluations, std::move(more))};
 }
 
 double number_from(const Call& call, const Value& given) {

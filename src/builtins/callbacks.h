@@ -1,7 +1,7 @@
 // Functions of the language as libraries call them, and the estimates that come of it.
 #pragma once
 
-#include "numerics/calculus.h"
+#include "numerics/estimate.h"
 #include "value/registry.h"
 
 namespace quill {
@@ -16,7 +16,8 @@ Index limit_argument(const Call& call, std::size_t i, Index fallback);
 // A number with an estimate of its error: acts as the number in arithmetic, and has the parts value, error
 // and evaluations.
 Value estimate(const Estimate& e);
-// The same for arrays and complex numbers, with an error for each element.
-Value estimate(Value value, Value error, Index evaluations);
+// The same for arrays and complex numbers, with an error for each element, and with more parts.
+Value estimate(Value value, Value error, Index evaluations,
+               std::vector<std::pair<std::string, Value>> more = {});
 
 }  // namespace quill

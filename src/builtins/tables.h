@@ -22,6 +22,7 @@ std::vector<Builtin> interpolation_rows();
 std::vector<Builtin> scattered_rows();
 std::vector<Builtin> integral_rows();
 std::vector<Builtin> calculus_rows();
+std::vector<Builtin> search_rows();
 std::vector<Builtin> evolution_rows();
 std::vector<Builtin> statistics_rows();
 std::vector<Builtin> polynomial_rows();

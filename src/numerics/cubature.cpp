@@ -4,6 +4,7 @@
 #include <cmath>
 #include <exception>
 
+#include "base/error.h"
 #include "base/interrupt.h"
 #include "numerics/probe.h"
 #include "numerics/quadrature.h"

@@ -5,7 +5,8 @@
 #include <cmath>
 #include <optional>
 
-#include "numerics/calculus.h"
+#include "base/error.h"
+#include "numerics/derivative.h"
 
 namespace quill {
 

@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include "array/elementwise.h"
+#include "array/index.h"
+#include "array/rearrange.h"
 #include "array/reduce.h"
 
 namespace quill {
@@ -50,6 +53,68 @@ Array integrate_samples(const Array& x, const Array& y, SampleRule rule, int axi
                        k + 1, shortest(xs[k])));
   }
   return reduce_lines(y, {axis, false}, rule == SampleRule::simpson ? simpson : trapezoid, &xs);
+}
+
+namespace {
+
+void check_samples(const Array& x, const Array& y, int axis) {
+  if (x.axes() != 1 || x.size() != y.extent(axis))
+    fail(fmt::format("x has shape {} and axis {} of y has length {}: they must agree", text_of(x.shape()),
+                     axis + 1, y.extent(axis)));
+}
+
+// x laid along the axis of y, to broadcast with it.
+Array along(const Array& x, int axis, int axes) {
+  Shape shape = Shape::filled(axes, 1);
+  shape[axis] = x.size();
+  return x.with_shape(shape);
+}
+
+Array part(const Array& a, int axis, Index first, Index count) {
+  std::vector<Subscript> s;
+  for (const auto extent : a.shape()) s.push_back(everything(extent));
+  s[static_cast<std::size_t>(axis)] = {Subscript::Kind::run, first, 1, count, {}};
+  return select(a, s);
+}
+
+}  // namespace
+
+Array cumulative_integral(const Array& x, const Array& y, int axis) {
+  check_samples(x, y, axis);
+  const Index n = x.size();
+  if (n == 0) return y;
+  const auto steps = differences(along(x, axis, y.axes()), axis);
+  const auto sums = apply(Binary::add, part(y, axis, 0, n - 1), part(y, axis, 1, n - 1));
+  const auto pieces = apply(Binary::multiply, apply(Binary::multiply, sums, steps), 0.5);
+  const auto zero = apply(Binary::multiply, part(y, axis, 0, 1), 0.0);
+  const Array parts[] = {zero, running(Running::sum, pieces, axis)};
+  return n == 1 ? zero : join(parts, axis);
+}
+
+Array gradient(const Array& y, const Array& x, int axis) {
+  check_samples(x, y, axis);
+  const Index n = x.size();
+  if (n < 2) fail("a derivative of samples needs at least two of them");
+  const auto h = differences(along(x, axis, y.axes()), axis);
+  if (*reduce(Reduction::any, apply(Binary::equal, h, 0.0)).data<bool>())
+    fail("two neighbours have the same x", "every abscissa has one value");
+  const auto slope = apply(Binary::divide, differences(y, axis), h);
+  if (n == 2) {
+    const Array both[] = {slope, slope};
+    return join(both, axis);
+  }
+  // Inside, the slopes on both sides weighted by the other step; at the ends, the parabola's slope goes on.
+  const auto a = part(h, axis, 0, n - 2), b = part(h, axis, 1, n - 2);
+  const auto left = part(slope, axis, 0, n - 2), right = part(slope, axis, 1, n - 2);
+  const auto inside = apply(
+      Binary::divide, apply(Binary::add, apply(Binary::multiply, left, b), apply(Binary::multiply, right, a)),
+      apply(Binary::add, a, b));
+  const auto beyond = [&](Index end, Index inner) {
+    return apply(Binary::subtract, apply(Binary::multiply, part(slope, axis, end, 1), 2.0),
+                 part(inside, axis, inner, 1));
+  };
+  const Array parts[] = {beyond(0, 0), inside, beyond(n - 2, n - 3)};
+  return join(parts, axis);
 }
 
 }  // namespace quill

@@ -13,6 +13,7 @@
 #include <optional>
 #include <unordered_map>
 
+#include "base/error.h"
 #include "base/interrupt.h"
 #include "numerics/probe.h"
 

@@ -6,7 +6,7 @@
 #include <utility>
 #include <vector>
 
-#include "numerics/calculus.h"
+#include "numerics/estimate.h"
 
 namespace quill {
 

@@ -76,6 +76,38 @@ TEST_CASE("integrals that do not exist are not passed off as numbers") {
     CHECK(run(fine).messages.empty());
 }
 
+TEST_CASE("roots of systems and minima under constraints, as scripts ask for them") {
+  check_calls({
+      {"near(find_root(fn(p) = [p[1] + p[2] - 3, p[1] * p[2] - 2], start: [0, 5]), [1, 2])", "true"},
+      {"max(abs(find_root(fn(p) = [p[1] + p[2] - 3, p[1] * p[2] - 2], start: [0, 5]).residual)) < 1e-12",
+       "true"},
+      {"near(find_root(fn(p) = p^2 - [4, 9], start: [1, 1], jacobian: fn(p) = [2 * p[1], 0 | 0, 2 * p[2]]), "
+       "[2, 3])",
+       "true"},
+      {"near(find_root(log, (0, 5)), 1)", "true"},
+      {"minimize(fn(p) = sum((p - 2)^2), start: zeros(30)).method", "lbfgs"},
+      {"near(minimize(fn(p) = sum(p), start: [1, 1], constraints: fn(p) = sum(p^2) - 2).at, [-1, -1], "
+       "relative: 1e-6)",
+       "true"},
+      {"near(minimize(fn(p) = p[1]^2 + p[2], start: [3, 3], bounds: ([1, 2], 9)).at, [1, 2])", "true"},
+      {"near(minimize(fn(x) = (x - 3)^2, start: 0).at, 3, relative: 1e-6)", "true"},
+      {"minimize(fn(x) = abs(x - 3), (0, 5)).method", "brent"},
+  });
+  CHECK(run("minimize(fn(p) = sum((p - 2)^2), start: zeros(9), limit: 30)")
+            .messages.find("after 30 evaluations") != std::string::npos);
+  CHECK(run("find_root(fn(x) = if x < 0.5 then -1 else 2, (0, 1))").messages.find("jumps over 0 at 0.5") !=
+        std::string::npos);
+  check_errors({{"find_root(fn(x) = 1 / (x - 0.25), (0, 1))",
+                 "the sign changes at 0.25 through a pole, where the function is infinite, and not through 0",
+                 "a bracket without the pole inside"},
+                {"minimize(fn(p) = -sum(p), start: [1, 2], bounds: (0, 1, 2))",
+                 "minimize: `bounds` is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)"},
+                {"minimize(fn(p) = sum(p^2), start: [1, 2], constraints: fn(p) = p[1], method: \"lbfgs\")",
+                 "minimize: `method` is \"slsqp\" where there are constraints", ""},
+                {"find_root(fn(p) = [p[1], p[2], 1], start: [1, 2])",
+                 "find_root: `f` gave a vector of 3 float64, where 2 real numbers are wanted", ""}});
+}
+
 TEST_CASE("wrong questions about functions are told") {
   check_errors(
       {{"integrate(5, 0, 1)", "integrate: `f` is a function, not the number 5", "fn(x) = x^2"},

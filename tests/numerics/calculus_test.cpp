@@ -1,5 +1,5 @@
 // Integrals, derivatives, roots and minima against closed forms, and the orders of the rules for samples.
-#include "numerics/calculus.h"
+#include "numerics/derivative.h"
 
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -9,6 +9,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "numerics/integration.h"
+#include "numerics/minimize.h"
 #include "reference/arrays.h"
 
 using namespace quill;
@@ -95,6 +96,130 @@ TEST_CASE("roots from brackets and from a start") {
   CHECK_THROWS_AS(find_root(cubic, -kInf, 0), Error);
 }
 
+TEST_CASE("roots where an end has no value, and what only looks like a root") {
+  CHECK(find_root([](double x) { return std::log(x); }, 0, 5).value == Approx(1).epsilon(1e-14));
+  CHECK(find_root([](double x) { return std::log(x); }, -1e-9, 5).value == Approx(1).epsilon(1e-14));
+  CHECK(find_root([](double x) { return std::sqrt(x) - 0.3; }, -0.01, 1).value == Approx(0.09));
+  CHECK_THROWS_AS(find_root([](double x) { return 1 / (x - 0.3); }, 0, 1), Error);
+  CHECK_THROWS_AS(find_root([](double x) { return std::tan(x); }, 1, 2.5), Error);
+  CHECK_FALSE(find_root([](double x) { return std::pow(x - 0.3, 3); }, 0, 1).is_jump);
+  CHECK_FALSE(find_root([](double x) { return std::cbrt(x - 0.3); }, 0, 1).is_jump);
+  CHECK(find_root([](double x) { return x < 0.3 ? -1 : 1; }, 0, 1).is_jump);
+  const auto far = find_root([](double x) { return std::exp(x) - 1e-200; }, -1000, 1000);
+  CHECK(far.value == Approx(std::log(1e-200)));
+}
+
+TEST_CASE("roots of systems in any unit, with their residual") {
+  const auto solve = [](const VectorFunction& f, std::vector<double> start) {
+    return find_root(f, {}, start, 10000);
+  };
+  // Powell's badly scaled pair, a helical valley, and a broad one of many unknowns.
+  const auto scaled = solve(
+      [](std::span<const double> x, std::span<double> y) {
+        y[0] = 1e4 * x[0] * x[1] - 1;
+        y[1] = std::exp(-x[0]) + std::exp(-x[1]) - 1.0001;
+      },
+      {0, 1});
+  CHECK(scaled.at[0] == Approx(1.098159e-5).epsilon(1e-5));
+  CHECK(scaled.at[1] == Approx(9.106146));
+  for (const double unit : {1e-12, 1.0, 1e12}) {
+    const auto circle = solve(
+        [&](std::span<const double> x, std::span<double> y) {
+          y[0] = (x[0] * x[0] + x[1] * x[1]) / (unit * unit) - 25;
+          y[1] = x[0] / unit - 2 * x[1] / unit + 2;
+        },
+        {5 * unit, 1 * unit});
+    CHECK(std::hypot(circle.at[0], circle.at[1]) == Approx(5 * unit).epsilon(1e-13));
+    CHECK(circle.error[0] < 1e-12 * unit);
+    CHECK(std::fabs(circle.residual[0]) < 1e-12);
+  }
+  const auto broad = solve(
+      [](std::span<const double> x, std::span<double> y) {
+        for (std::size_t k = 0; k < x.size(); ++k) {
+          y[k] = (3 - 2 * x[k]) * x[k] + 1;
+          if (k > 0) y[k] -= x[k - 1];
+          if (k + 1 < x.size()) y[k] -= 2 * x[k + 1];
+        }
+      },
+      std::vector<double>(20, -1));
+  for (const double r : broad.residual) CHECK(std::fabs(r) < 1e-12);
+  // No root, and functions without an end.
+  CHECK_THROWS_AS(solve([](std::span<const double> x, std::span<double> y) { y[0] = x[0] * x[0] + 1; }, {1}),
+                  Error);
+  CHECK_THROWS_AS(solve([](std::span<const double>, std::span<double> y) { y[0] = NAN; }, {1}), Error);
+  CHECK_THROWS_AS(
+      find_root([](std::span<const double> x, std::span<double> y) { y[0] = x[0] - 5; }, {}, {1}, 2), Error);
+}
+
+TEST_CASE("minima of many coordinates, in bounds, under constraints") {
+  const auto sphere = [](std::span<const double> p) {
+    double s = 0;
+    for (const double x : p) s += x * x;
+    return s;
+  };
+  const auto many = minimize(sphere, std::vector<double>(30, 3.0), {});
+  CHECK(many.value < 1e-12);
+  CHECK(many.converged);
+  CHECK(many.method == "lbfgs");
+  const auto valleys = [](std::span<const double> p) {
+    double s = 0;
+    for (std::size_t k = 0; k + 1 < p.size(); ++k)
+      s += 100 * std::pow(p[k + 1] - p[k] * p[k], 2) + std::pow(1 - p[k], 2);
+    return s;
+  };
+  const auto deep = minimize(valleys, std::vector<double>(20, -1.2), {});
+  CHECK(deep.evaluations < 50000);
+  for (const double x : deep.at) CHECK(x == Approx(1).margin(1e-4));
+  for (const double unit : {1e-9, 1e9}) {
+    const auto small = minimize(
+        [&](std::span<const double> p) {
+          return std::pow(p[0] / unit - 3, 2) + std::pow(p[1] / unit + 2, 2) + std::pow(p[0] / unit, 4);
+        },
+        {unit, unit}, {});
+    CHECK(small.at[1] == Approx(-2 * unit).epsilon(1e-5));
+  }
+  // A kink is left to the simplex.
+  const auto kink = minimize(
+      [](std::span<const double> p) { return std::fabs(p[0] - 1) + std::fabs(p[1] + p[0]); }, {4, 4}, {});
+  CHECK(kink.at[0] == Approx(1).margin(1e-5));
+  CHECK(kink.at[1] == Approx(-1).margin(1e-5));
+  MinimizeOptions bounded;
+  bounded.low = {2, -1};
+  bounded.high = {5, 1};
+  for (const auto method : {MinimizeMethod::automatic, MinimizeMethod::lbfgs, MinimizeMethod::nelder_mead,
+                            MinimizeMethod::bobyqa, MinimizeMethod::slsqp, MinimizeMethod::random_search}) {
+    bounded.method = method;
+    const auto edge = minimize(sphere, {4, 0.5}, bounded);
+    CAPTURE(static_cast<int>(method));
+    CHECK(edge.at[0] == Approx(2).margin(1e-5));
+    CHECK(edge.at[1] == Approx(0).margin(1e-4));
+  }
+  MinimizeOptions on_line;
+  on_line.equal = [](std::span<const double> p, std::span<double> out) { out[0] = p[0] + 2 * p[1] - 5; };
+  on_line.equal_count = 1;
+  const auto foot = minimize(sphere, {0, 0}, on_line);
+  CHECK(foot.at[0] == Approx(1).margin(1e-6));
+  CHECK(foot.at[1] == Approx(2).margin(1e-6));
+  CHECK(foot.method == "slsqp");
+  // A global search among many hollows.
+  MinimizeOptions anywhere;
+  anywhere.low = {-5, -5};
+  anywhere.high = {5, 5};
+  anywhere.method = MinimizeMethod::random_search;
+  const auto hollows = [](std::span<const double> p) {
+    double s = 20;
+    for (const double x : p) s += x * x - 10 * std::cos(2 * pi * x);
+    return s;
+  };
+  const auto global = minimize(hollows, {3.3, -4.1}, anywhere);
+  CHECK(global.value < 1e-8);
+  CHECK(minimize(hollows, {3.3, -4.1}, anywhere).at == global.at);
+  CHECK_THROWS_AS(minimize([](std::span<const double> p) { return -p[0] * p[0]; }, {1}, {}), Error);
+  MinimizeOptions few;
+  few.limit = 20;
+  CHECK_FALSE(minimize(valleys, std::vector<double>(5, -1.2), few).converged);
+}
+
 TEST_CASE("minima in an interval and near a point") {
   const auto m = minimize([](double x) { return std::cos(x); }, 2, 5);
   CHECK(m.at[0] == Approx(pi).margin(1e-7));
@@ -102,7 +227,7 @@ TEST_CASE("minima in an interval and near a point") {
   // Rosenbrock's curved valley, and a sum of squares in four coordinates.
   const auto valley = minimize(
       [](std::span<const double> p) { return 100 * std::pow(p[1] - p[0] * p[0], 2) + std::pow(1 - p[0], 2); },
-      {-1.2, 1});
+      {-1.2, 1}, {});
   CHECK(valley.converged);
   CHECK(valley.at[0] == Approx(1).margin(1e-5));
   CHECK(valley.at[1] == Approx(1).margin(1e-5));
@@ -113,10 +238,10 @@ TEST_CASE("minima in an interval and near a point") {
           s += std::pow(p[k] - static_cast<double>(k), 2) * static_cast<double>(k + 1);
         return s;
       },
-      {5, 5, 5, 5});
+      {5, 5, 5, 5}, {});
   for (std::size_t k = 0; k < 4; ++k) CHECK(bowl.at[k] == Approx(k).margin(1e-5));
   CHECK_THROWS_AS(minimize([](double x) { return x; }, 1, 0), Error);
-  CHECK_THROWS_AS(minimize([](std::span<const double>) { return NAN; }, {1.0}), Error);
+  CHECK_THROWS_AS(minimize([](std::span<const double>) { return NAN; }, {1.0}, {}), Error);
 }
 
 TEST_CASE("running integrals end in the integral, and have second order") {

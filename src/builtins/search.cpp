@@ -1,0 +1,269 @@
+// Roots and minima of functions.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "builtins/arguments.h"
+#include "builtins/callbacks.h"
+#include "builtins/tables.h"
+#include "numerics/minimize.h"
+#include "numerics/roots.h"
+#include "value/runtime.h"
+
+namespace quill {
+
+namespace {
+
+Value point_value(std::span<const double> x, bool is_single) {
+  return is_single ? Value(x[0]) : Value::array(Array::of<double>({static_cast<Index>(x.size())}, x));
+}
+
+// The numbers that argument i gave at a point, a number or an array of `count`.
+void take_numbers(const Call& call, std::size_t i, const Value& given, std::span<double> out) {
+  const auto value = numeric_value(given);
+  const bool fits = value.is_array_like() && is_numeric(element_type_of(value)) &&
+                    element_type_of(value) != ElementType::complex128 &&
+                    size_of(shape_of(value)) == static_cast<Index>(out.size());
+  if (!fits)
+    fail(fmt::format("{}: `{}` gave {}, where {} real numbers are wanted", call.row.name,
+                     call.row.parameters[i].name, kind_in_words(value), out.size()));
+  const auto numbers = to_array(value).converted(ElementType::float64).to_vector<double>();
+  std::copy(numbers.begin(), numbers.end(), out.begin());
+}
+
+VectorFunction vector_function(const Call& call, std::size_t i, const Value& f, bool is_single) {
+  return [&call, i, f, is_single](std::span<const double> x, std::span<double> out) {
+    const Value argument[] = {point_value(x, is_single)};
+    take_numbers(call, i, call.runtime.call(f, argument), out);
+  };
+}
+
+namespace root {
+enum Parameters : std::size_t { kF, kBetween, kStart, kJacobian, kLimit };
+}
+
+Value system_row(Call& call, const Array& start) {
+  using namespace root;
+  const Value f = call.callable(kF);
+  VectorFunction jacobian;
+  if (call.given(kJacobian)) jacobian = vector_function(call, kJacobian, call.callable(kJacobian), false);
+  const auto found = find_root(vector_function(call, kF, f, false), jacobian, start.to_vector<double>(),
+                               limit_argument(call, kLimit, 100000));
+  return estimate(point_value(found.at, false), point_value(found.error, false), found.evaluations,
+                  {{"residual", point_value(found.residual, false)}});
+}
+
+Value find_root_row(Call& call) {
+  using namespace root;
+  if (call.given(kBetween) == call.given(kStart))
+    call.fail_argument(kBetween, "or `start` says where to look",
+                       "find_root(f, (0, 1)) or find_root(f, start: 0.5)");
+  if (call.given(kStart)) {
+    const auto start = call.reals(kStart);
+    if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+    if (start.axes() == 1) return system_row(call, start);
+  }
+  if (call.given(kJacobian)) call.fail_argument(kJacobian, "is for systems, whose start is a vector");
+  const auto f = function_of(call, kF, limit_argument(call, kLimit, 100000));
+  Root found;
+  if (call.given(kStart)) {
+    found = find_root_near(f, call.number(kStart));
+  } else {
+    const auto range = number_pair(call.value(kBetween));
+    if (!range)
+      call.fail_argument(kBetween, fmt::format("is two numbers, not {}", kind_in_words(call.value(kBetween))),
+                         "find_root(f, (0, 1))");
+    found = find_root(f, range->first, range->second);
+  }
+  if (found.is_jump)
+    call.warn(fmt::format("the function jumps over 0 at {}: its value beside is {}",
+                          with_digits(found.value, 5), with_digits(found.residual, 3)));
+  return estimate(Value(found.value), Value(found.error), found.evaluations,
+                  {{"residual", Value(found.residual)}});
+}
+
+namespace minimum {
+enum Parameters : std::size_t {
+  kF,
+  kBetween,
+  kStart,
+  kBounds,
+  kConstraints,
+  kEqual,
+  kGradient,
+  kMethod,
+  kRelative,
+  kLimit
+};
+}
+
+// One number or one for each coordinate.
+std::vector<double> spread(const Call& call, const Value& given, std::size_t count) {
+  using namespace minimum;
+  if (!given.is_array_like() || !is_numeric(element_type_of(given)) ||
+      element_type_of(given) == ElementType::complex128)
+    call.fail_argument(kBounds, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
+  const auto numbers = to_array(given).converted(ElementType::float64).to_vector<double>();
+  if (numbers.size() == count) return numbers;
+  if (numbers.size() != 1)
+    call.fail_argument(kBounds, fmt::format("has {} numbers for {} coordinates", numbers.size(), count));
+  return std::vector<double>(count, numbers[0]);
+}
+
+MinimizeOptions options_of(const Call& call, std::span<const double> start, bool is_single) {
+  using namespace minimum;
+  using enum MinimizeMethod;
+  MinimizeOptions o;
+  if (call.given(kBounds) && !call.value(kBounds).is(Kind::none)) {
+    const auto& pair = call.value(kBounds);
+    if (!pair.is(Kind::tuple) || pair.object<TupleObject>().items.size() != 2)
+      call.fail_argument(kBounds, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
+    o.low = spread(call, pair.object<TupleObject>().items[0], start.size());
+    o.high = spread(call, pair.object<TupleObject>().items[1], start.size());
+  }
+  const auto constraint = [&](std::size_t i, VectorFunction& to, std::size_t& count) {
+    if (!call.given(i) || call.value(i).is(Kind::none)) return;
+    const Value g = call.callable(i);
+    const Value argument[] = {point_value(start, is_single)};
+    const auto first = numeric_value(call.runtime.call(g, argument));
+    if (!first.is_array_like())
+      call.fail_argument(i, fmt::format("gave {}, where numbers are wanted", kind_in_words(first)),
+                         "constraints: fn(p) = [p[1] + p[2] - 1, -p[1]]");
+    count = static_cast<std::size_t>(size_of(shape_of(first)));
+    to = vector_function(call, i, g, is_single);
+  };
+  constraint(kConstraints, o.below, o.below_count);
+  constraint(kEqual, o.equal, o.equal_count);
+  if (call.given(kGradient))
+    o.gradient = vector_function(call, kGradient, call.callable(kGradient), is_single);
+  const auto name = call.one_of(
+      kMethod, {"automatic", "lbfgs", "slsqp", "nelder_mead", "bobyqa", "random_search"}, "automatic");
+  for (const auto m : {lbfgs, slsqp, nelder_mead, bobyqa, random_search})
+    if (name_of(m) == name) o.method = m;
+  if (o.below_count + o.equal_count > 0 && o.method != automatic && o.method != slsqp)
+    call.fail_argument(kMethod, "is \"slsqp\" where there are constraints");
+  if (o.method == bobyqa && start.size() < 2)
+    call.fail_argument(kMethod, "\"bobyqa\" takes two coordinates or more");
+  o.relative = call.number_or(kRelative, o.relative);
+  if (!(o.relative > 0 && o.relative < 1)) call.fail_argument(kRelative, "is between 0 and 1");
+  o.limit = limit_argument(call, kLimit, o.limit);
+  return o;
+}
+
+Value minimize_row(Call& call) {
+  using namespace minimum;
+  if (call.given(kBetween) == call.given(kStart))
+    call.fail_argument(kBetween, "or `start` says where to look",
+                       "minimize(f, (0, 1)) or minimize(f, start: [1, 2])");
+  Minimum m;
+  bool is_single = true, at_limit = false;
+  if (call.given(kBetween)) {
+    const auto range = number_pair(call.value(kBetween));
+    if (!range)
+      call.fail_argument(kBetween, fmt::format("is two numbers, not {}", kind_in_words(call.value(kBetween))),
+                         "minimize(f, (0, 1))");
+    for (const std::size_t i : {kBounds, kConstraints, kEqual, kGradient, kMethod})
+      if (call.given(i)) call.fail_argument(i, "goes with a start", "minimize(f, start: 0.5)");
+    m = minimize(function_of(call, kF, limit_argument(call, kLimit, 100000)), range->first, range->second);
+  } else {
+    const auto start = call.reals(kStart);
+    if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+    is_single = start.axes() == 0;
+    const auto from = start.to_vector<double>();
+    const Value f = call.callable(kF);
+    const auto options = options_of(call, from, is_single);
+    m = minimize(
+        [&](std::span<const double> p) {
+          const Value argument[] = {point_value(p, is_single)};
+          return number_from(call, call.runtime.call(f, argument));
+        },
+        from, options);
+    at_limit = m.evaluations >= options.limit;
+  }
+  if (!m.converged && at_limit)
+    call.warn(fmt::format("after {} evaluations the search for a minimum has not come to rest",
+                          grouped(m.evaluations)),
+              "limit: sets how many there may be; a nearer start or scaled coordinates help");
+  else if (!m.converged)
+    call.warn("the search for a minimum has not come to rest",
+              "a start nearer to the minimum, or scaled coordinates, help");
+  return Value::record({{"at", point_value(m.at, is_single)},
+                        {"value", Value(m.value)},
+                        {"evaluations", Value(static_cast<double>(m.evaluations))},
+                        {"method", Value::text(std::string(m.method))},
+                        {"converged", Value::truth(m.converged)}});
+}
+
+}  // namespace
+
+std::vector<Builtin> search_rows() {
+  return {
+      {
+          .name = "find_root",
+          .family = "integration",
+          .summary = "Where a function is zero, or a system of functions.",
+          .parameters =
+              {{"f",
+                "a function of a single number; or of a vector, giving as many numbers, when the start is "
+                "one",
+                ""},
+               {"between", "two numbers (a, b) where f has different signs; it may be infinite there",
+                "none"},
+               {"start", "a number to look around, when there is no bracket; a vector for a system", "none"},
+               {"jacobian", "fn(x): the matrix of the derivatives of a system, row by row", "differences"},
+               {"limit", "the most evaluations; more are an error", "100000"}},
+          .returns = "an estimate, which acts as a number or vector: value, error (the width of the last "
+                     "bracket, or "
+                     "the last step), evaluations, residual (what the function gives there)",
+          .errors = "equal signs at both ends, a pole, no change of sign around the start, a system that "
+                    "comes to no "
+                    "root; a jump over 0 is a warning",
+          .source = "TOMS 748 (G. E. Alefeld, F. A. Potra, Y. Shi, 1995; Boost.Math); systems: M. J. D. "
+                    "Powell, 1970 "
+                    "(MINPACK's hybrid method; GNU Scientific Library)",
+          .example =
+              "near(find_root(fn(x) = x^2 - 2, (0, 2)), sqrt(2))\nnear(find_root(cos, start: 1), pi / 2)\n"
+              "fn pair(p) = [p[1]^2 + p[2]^2 - 8, p[1] - p[2]]\nnear(find_root(pair, start: [1, 3]), [2, 2])",
+          .output = "near(find_root(fn(x) = x^2 - 2, (0, 2)), sqrt(2)) = true\nnear(find_root(cos, start: "
+                    "1), pi / 2) = true\n"
+                    "near(find_root(pair, start: [1, 3]), [2, 2]) = true",
+          .run = find_root_row,
+      },
+      {
+          .name = "minimize",
+          .family = "integration",
+          .summary = "Where a function is smallest: between two numbers, or near a point.",
+          .parameters =
+              {{"f", "a function of a single number, or of a vector when the start is one", ""},
+               {"between", "two numbers (a, b)", "none"},
+               {"start", "a number or a vector", "none"},
+               {"bounds", "a pair (low, high) of numbers or vectors that the point stays between", "none"},
+               {"constraints", "fn(p): numbers that are to be 0 or below", "none"},
+               {"equal", "fn(p): numbers that are to be 0", "none"},
+               {"gradient", "fn(p): the derivatives of f", "differences"},
+               {"method",
+                "\"lbfgs\" (by gradients), \"slsqp\" (by gradients, with constraints), \"nelder_mead\" and "
+                "\"bobyqa\" "
+                "(without derivatives), \"random_search\" (all over finite bounds, the same in every run)",
+                "\"automatic\": by what is given"},
+               {"relative", "the relative accuracy of the coordinates wanted", "1e-10"},
+               {"limit", "the most evaluations", "100000"}},
+          .returns = "a record: at, value, evaluations, method, converged",
+          .errors =
+              "a function that falls without end or has no finite values; a search without rest is a warning",
+          .source = "R. P. Brent, 1973 (Boost.Math); J. Nocedal, 1980; D. Kraft, 1988; J. A. Nelder, R. "
+                    "Mead, 1965; M. "
+                    "J. D. Powell, 2009; P. Kaelo, M. M. Ali, 2006 (NLopt)",
+          .example =
+              "m = minimize(fn(p) = (p[1] - 1)^2 + 5 * (p[2] + 2)^2, start: [0, 0])\nnear(m.at, [1, "
+              "-2], relative: 1e-5)\n"
+              "c = minimize(fn(p) = p[1]^2 + p[2]^2, start: [2, 0], constraints: fn(p) = 1 - p[1] - p[2])\n"
+              "near(c.at, [0.5, 0.5], relative: 1e-5)",
+          .output =
+              "near(m.at, [1, -2], relative: 1e-5) = true\nnear(c.at, [0.5, 0.5], relative: 1e-5) = true",
+          .run = minimize_row,
+      },
+  };
+}
+
+}  // namespace quill

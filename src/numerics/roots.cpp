@@ -1,0 +1,280 @@
+#include "numerics/roots.h"
+
+#include <fmt/format.h>
+#include <gsl/gsl_errno.h>
+#include <gsl/gsl_multiroots.h>
+
+#include <Eigen/LU>
+#include <algorithm>
+#include <boost/math/tools/roots.hpp>
+#include <cmath>
+#include <exception>
+#include <memory>
+#include <optional>
+
+#include "base/error.h"
+#include "base/interrupt.h"
+#include "numerics/differences.h"
+
+namespace quill {
+
+namespace {
+
+constexpr double kLargest = std::numeric_limits<double>::max();
+
+// A search between two places.
+class Bracket {
+ public:
+  explicit Bracket(const RealFunction& f) : f_(f) {}
+
+  Root between(double a, double b) {
+    double fa = at_end(a, b), fb = at_end(b, a);
+    if (fa == 0) return root(a, 0, 0);
+    if (fb == 0) return root(b, 0, 0);
+    if ((fa < 0) == (fb < 0))
+      fail(fmt::format("the function has the same sign at both ends: {} at {} and {} at {}",
+                       with_digits(fa, 3), shortest(a), with_digits(fb, 3), shortest(b)),
+           "a bracket has a root inside when the signs differ; start: x looks for one");
+    std::uintmax_t most = 400;
+    const auto bracket =
+        boost::math::tools::toms748_solve([&](double x) { return called(x); }, a, b, fa, fb,
+                                          boost::math::tools::eps_tolerance<double>(52), most);
+    const double low = bracket.first, high = bracket.second;
+    const double at_low = called(low), at_high = called(high);
+    const bool is_low = std::fabs(at_low) <= std::fabs(at_high);
+    auto out = root(is_low ? low : high, high - low, is_low ? at_low : at_high);
+    tell_pole(out, at_low, at_high);
+    return out;
+  }
+
+ private:
+  double called(double x) {
+    ++evaluations_;
+    const double y = f_(x);
+    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
+    // The search calculates with values, of which infinite ones have the sign alone.
+    const double finite = std::clamp(y, -kLargest / 4, kLargest / 4);
+    seen_.emplace_back(x, finite);
+    return finite;
+  }
+
+  // The value at an end, which moves inwards when there is none.
+  double at_end(double& end, double other) {
+    ++evaluations_;
+    if (!std::isnan(f_(end))) return called(end);
+    const double from = end;
+    for (const double part : {1e-15, 1e-12, 1e-9, 1e-6, 1e-3, 0.01, 0.05, 0.1, 0.2, 0.3, 0.4}) {
+      end = from + (other - from) * part;
+      ++evaluations_;
+      if (!std::isnan(f_(end))) return called(end);
+    }
+    fail(fmt::format("the function is nan at {} and beside it", shortest(from)), "is the range right?");
+  }
+
+  Root root(double x, double width, double residual) const {
+    Root out;
+    out.value = x;
+    out.error = width;
+    out.residual = residual;
+    out.evaluations = evaluations_;
+    return out;
+  }
+
+  // At a root the values fall with the distance; at a pole they rise, at a jump they stay.
+  void tell_pole(Root& r, double at_low, double at_high) const {
+    if (at_low == 0 || at_high == 0 || (at_low < 0) == (at_high < 0)) return;
+    const double last = std::min(std::fabs(at_low), std::fabs(at_high));
+    double nearest = INFINITY, beside = 0;
+    for (const auto& [x, y] : seen_) {
+      const double d = std::fabs(x - r.value);
+      if (d > 1e3 * r.error && d < nearest) {
+        nearest = d;
+        beside = std::fabs(y);
+      }
+    }
+    if (std::isinf(nearest)) return;
+    if (last > 30 * beside)
+      fail(fmt::format(
+               "the sign changes at {} through a pole, where the function is infinite, and not through 0",
+               with_digits(r.value, 6)),
+           "a bracket without the pole inside");
+    r.is_jump = last > 0.5 * beside;
+  }
+
+  const RealFunction& f_;
+  Index evaluations_ = 0;
+  std::vector<std::pair<double, double>> seen_;
+};
+
+}  // namespace
+
+Root find_root(const RealFunction& f, double a, double b) {
+  if (!std::isfinite(a) || !std::isfinite(b)) fail("the ends of the bracket are finite numbers");
+  return Bracket(f).between(std::min(a, b), std::max(a, b));
+}
+
+Root find_root_near(const RealFunction& f, double x) {
+  if (!std::isfinite(x)) fail("the search starts at a finite number");
+  Index evaluations = 1;
+  const double here = f(x);
+  if (std::isnan(here)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the start right?");
+  if (here == 0) return {{x, 0, evaluations}};
+  struct Side {
+    double sign, good;                // the last place with a value of the first sign
+    std::optional<double> wall = {};  // where the function is nan
+  };
+  Side sides[] = {{1, x}, {-1, x}};
+  double step = x == 0 ? 0.01 : 0.01 * std::fabs(x);
+  constexpr int most_steps = 80;
+  for (int k = 0; k < most_steps; ++k, step *= 1.6)
+    for (auto& side : sides) {
+      const double next = side.wall ? (side.good + *side.wall) / 2 : side.good + side.sign * step;
+      const double y = f(next);
+      ++evaluations;
+      if (std::isnan(y)) {
+        side.wall = next;
+        continue;
+      }
+      if (y == 0 || (y < 0) != (here < 0)) {
+        auto found = find_root(f, side.good, next);
+        found.evaluations += evaluations;
+        return found;
+      }
+      side.good = next;
+    }
+  fail(fmt::format("no change of sign was found between {} and {}", with_digits(sides[1].good, 3),
+                   with_digits(sides[0].good, 3)),
+       "a look at the function helps to choose a bracket: find_root(f, (a, b))");
+}
+
+namespace {
+
+using Rows = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+
+// The system as the library calls it: what is thrown waits until it has returned.
+class System {
+ public:
+  System(const VectorFunction& f, const VectorFunction& jacobian, std::span<const double> start, Index limit)
+      : f_(f), jacobian_(jacobian), limit_(limit) {
+    double largest = 0;
+    for (const double x : start) largest = std::max(largest, std::fabs(x));
+    // A coordinate that starts at 0 is taken for one like the others.
+    for (const double x : start)
+      typical_.push_back(x != 0 ? std::fabs(x) * 1e-3 : largest > 0 ? largest * 1e-3 : 1);
+  }
+
+  void values(std::span<const double> x, std::span<double> out) {
+    poll_interrupt_at(static_cast<std::size_t>(evaluations));
+    if (evaluations++ == limit_)
+      fail(fmt::format("after {} evaluations no root was found", grouped(limit_)),
+           "a start nearer to it, or limit: for more");
+    f_(x, out);
+  }
+  void derivatives(std::span<const double> x, std::span<double> out) {
+    if (jacobian_) return jacobian_(x, out);
+    central_differences([&](auto at, auto y) { values(at, y); }, x, typical_, x.size(), out);
+  }
+  template <class Body>
+  int guarded(Body body) {
+    try {
+      return body() ? GSL_SUCCESS : GSL_EBADFUNC;
+    } catch (...) { failure_ = std::current_exception(); }
+    return GSL_EBADFUNC;
+  }
+  void settle() {
+    if (failure_) std::rethrow_exception(failure_);
+  }
+  Index evaluations = 0;
+
+ private:
+  const VectorFunction &f_, &jacobian_;
+  Index limit_;
+  std::vector<double> typical_;
+  std::exception_ptr failure_;
+};
+
+std::span<const double> numbers_in(const gsl_vector* v) { return {v->data, v->size}; }
+
+bool all_finite(std::span<const double> v) {
+  return std::all_of(v.begin(), v.end(), [](double x) { return std::isfinite(x); });
+}
+
+int system_values(const gsl_vector* x, void* data, gsl_vector* out) {
+  auto& s = *static_cast<System*>(data);
+  return s.guarded([&] {
+    s.values(numbers_in(x), {out->data, out->size});
+    return all_finite(numbers_in(out));
+  });
+}
+int system_derivatives(const gsl_vector* x, void* data, gsl_matrix* out) {
+  auto& s = *static_cast<System*>(data);
+  return s.guarded([&] {
+    const std::span<double> rows(out->data, out->size1 * out->size2);
+    s.derivatives(numbers_in(x), rows);
+    return all_finite(rows);
+  });
+}
+int system_both(const gsl_vector* x, void* data, gsl_vector* out, gsl_matrix* rows) {
+  const int status = system_values(x, data, out);
+  return status == GSL_SUCCESS ? system_derivatives(x, data, rows) : status;
+}
+
+}  // namespace
+
+SystemRoot find_root(const VectorFunction& f, const VectorFunction& jacobian, std::vector<double> start,
+                     Index limit) {
+  if (start.empty()) fail("the start of the search is empty");
+  gsl_set_error_handler_off();
+  const auto n = start.size();
+  System system(f, jacobian, start, limit);
+  gsl_multiroot_function_fdf g{system_values, system_derivatives, system_both, n, &system};
+  const std::unique_ptr<gsl_multiroot_fdfsolver, decltype(&gsl_multiroot_fdfsolver_free)> solver(
+      gsl_multiroot_fdfsolver_alloc(gsl_multiroot_fdfsolver_hybridsj, n), gsl_multiroot_fdfsolver_free);
+  if (!solver) fail("there is no memory for the search");
+  const auto from = gsl_vector_const_view_array(start.data(), n);
+  int status = gsl_multiroot_fdfsolver_set(solver.get(), &g, &from.vector);
+  system.settle();
+  if (status != GSL_SUCCESS || !all_finite(numbers_in(solver->f)))
+    fail("the functions are not finite at the start");
+  constexpr int most_rounds = 1000;
+  const auto is_zero = [](double y) { return y == 0; };
+  for (int k = 0; k < most_rounds && status == GSL_SUCCESS; ++k) {
+    const auto y = numbers_in(solver->f);
+    if (std::all_of(y.begin(), y.end(), is_zero)) break;
+    status = gsl_multiroot_fdfsolver_iterate(solver.get());
+    system.settle();
+    if (status == GSL_SUCCESS && gsl_multiroot_test_delta(solver->dx, solver->x, 0, 1e-15) == GSL_SUCCESS)
+      break;
+  }
+  SystemRoot out;
+  const auto x = numbers_in(solver->x), y = numbers_in(solver->f);
+  out.at.assign(x.begin(), x.end());
+  out.residual.assign(y.begin(), y.end());
+  // How far Newton's method would still go.
+  Rows rows(n, n);
+  system.derivatives(out.at, {rows.data(), n * n});
+  const auto count = static_cast<Eigen::Index>(n);
+  const Eigen::VectorXd last =
+      rows.fullPivLu().solve(Eigen::Map<const Eigen::VectorXd>(out.residual.data(), count));
+  double size = 0;
+  for (const double c : out.at) size = std::max(size, std::fabs(c));
+  for (Eigen::Index k = 0; k < count; ++k) {
+    const double rounding =
+        4 * std::numeric_limits<double>::epsilon() * std::fabs(out.at[static_cast<std::size_t>(k)]);
+    out.error.push_back(2 * std::fabs(last[k]) + rounding);
+  }
+  // Whether that is a root: the step is small, and the matrix explains the residual.
+  const double residual = *std::max_element(out.residual.begin(), out.residual.end(),
+                                            [](double a, double b) { return std::fabs(a) < std::fabs(b); });
+  const Eigen::VectorXd rest = rows * last - Eigen::Map<const Eigen::VectorXd>(out.residual.data(), count);
+  constexpr double near_enough = 1e-5;
+  if (!(last.lpNorm<Eigen::Infinity>() <= near_enough * std::max(size, 1e-3)) ||
+      rest.lpNorm<Eigen::Infinity>() > 1e-3 * std::fabs(residual))
+    fail(fmt::format("no root was found: the search ended where the largest residual is {}",
+                     with_digits(residual, 3)),
+         "another start helps, or there is no root");
+  out.evaluations = system.evaluations;
+  return out;
+}
+
+}  // namespace quill
