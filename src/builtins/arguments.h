@@ -17,6 +17,10 @@ int axis_argument(const Call& call, std::size_t i, const Array& a);
 std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a);
 // Two numbers (a, b) of a tuple or vector, when the value is that.
 std::optional<std::pair<double, double>> number_pair(const Value& value);
+// The pair (low, high) of bounds for so many coordinates that argument i gives, each one number or one for
+// each.
+std::pair<std::vector<double>, std::vector<double>> bounds_argument(const Call& call, std::size_t i,
+                                                                    std::size_t count);
 // What happens outside of a table, as the argument i says; "nan" when it is not given.
 Outside outside_argument(const Call& call, std::size_t i);
 

@@ -4,6 +4,7 @@
 
 #include "array/reduce.h"
 #include "base/interrupt.h"
+#include "builtins/arguments.h"
 #include "value/print.h"
 #include "value/runtime.h"
 
@@ -79,6 +80,25 @@ Index limit_argument(const Call& call, std::size_t i, Index fallback) {
   const auto limit = call.whole(i);
   if (limit < 1) call.fail_argument(i, "is a whole number above 0");
   return limit;
+}
+
+std::pair<std::vector<double>, std::vector<double>> bounds_argument(const Call& call, std::size_t i,
+                                                                    std::size_t count) {
+  const auto& pair = call.value(i);
+  if (!pair.is(Kind::tuple) || pair.object<TupleObject>().items.size() != 2)
+    call.fail_argument(i, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
+  const auto spread = [&](const Value& given) {
+    if (!given.is_array_like() || !is_numeric(element_type_of(given)) ||
+        element_type_of(given) == ElementType::complex128)
+      call.fail_argument(i, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
+    const auto numbers = to_array(given).converted(ElementType::float64).to_vector<double>();
+    if (numbers.size() == count) return numbers;
+    if (numbers.size() != 1)
+      call.fail_argument(i, fmt::format("has {} numbers where there are {}", numbers.size(), count));
+    return std::vector<double>(count, numbers[0]);
+  };
+  const auto& items = pair.object<TupleObject>().items;
+  return {spread(items[0]), spread(items[1])};
 }
 
 }  // namespace quill

@@ -3,15 +3,19 @@
 
 #include <cmath>
 #include <functional>
+#include <tuple>
 #include <utility>
 
 #include "array/elementwise.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/text.h"
+#include "builtins/arguments.h"
+#include "builtins/callbacks.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
 #include "numerics/fitting.h"
+#include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 #include "value/construct.h"
 #include "value/print.h"
@@ -53,11 +57,13 @@ class FitValue : public LibraryObject {
                                   fit_->coefficients));
   }
   std::vector<std::string> part_names() const override {
-    return {"coefficients", "standard_errors", "residual", "r_squared", "freedom", "interval", "band"};
+    return {"coefficients", "standard_errors", "covariance", "residual",
+            "r_squared",    "freedom",         "interval",   "band"};
   }
   std::optional<Value> part(const std::string& name) const override {
     if (name == "coefficients") return Value::array(Array::vector(fit_->coefficients));
     if (name == "standard_errors") return Value::array(Array::vector(fit_->standard_errors()));
+    if (name == "covariance") return Value::array(fit_->covariance);
     if (name == "residual") return Value(fit_->residual);
     if (name == "r_squared") return Value(fit_->r_squared);
     if (name == "freedom") return Value(static_cast<double>(fit_->freedom));
@@ -170,23 +176,86 @@ Array model_values(Runtime& runtime, std::string_view name, const Value& model, 
   return out;
 }
 
+namespace model {
+enum Parameters : std::size_t { kModel, kX, kY, kStart, kWeights, kSigma, kBounds, kFixed, kLoss, kLimit };
+}
+
+// Positions from 1, or truth values for all parameters.
+std::vector<bool> fixed_of(const Call& call, std::size_t count) {
+  using namespace model;
+  std::vector<bool> out(count, false);
+  const auto given = call.array(kFixed);
+  if (given.type() == ElementType::boolean) {
+    if (given.size() != static_cast<Index>(count))
+      call.fail_argument(kFixed, fmt::format("has {} truth values for {} parameters", given.size(), count));
+    const auto truths = given.converted(ElementType::float64).to_vector<double>();
+    for (std::size_t k = 0; k < count; ++k) out[k] = truths[k] != 0;
+    return out;
+  }
+  for (const double k : call.reals(kFixed).to_vector<double>()) {
+    if (!(k >= 1 && k <= static_cast<double>(count)) || k != std::floor(k))
+      call.fail_argument(kFixed, fmt::format("names parameters from 1 to {}, not {}", count, shortest(k)));
+    out[static_cast<std::size_t>(k) - 1] = true;
+  }
+  return out;
+}
+
+FitOptions fit_options(const Call& call, std::size_t count) {
+  using namespace model;
+  FitOptions o;
+  o.weights = weights_of(call, kWeights);
+  if (call.given(kSigma) && !call.value(kSigma).is(Kind::none)) {
+    if (call.given(kWeights)) call.fail_argument(kSigma, "and `weights` say the same; one of them is given");
+    auto sigma = call.reals(kSigma);
+    if (sigma.axes() == 0) sigma = Array::filled<double>({call.vector(kY).size()}, *sigma.data<double>());
+    for (const double s : sigma.to_vector<double>())
+      if (!(s > 0) || std::isinf(s))
+        call.fail_argument(kSigma, "holds uncertainties, finite numbers above 0");
+    o.weights = apply(Binary::divide, 1.0, apply(Binary::multiply, sigma, sigma));
+    o.weights_are_known = true;
+  }
+  if (call.given(kBounds) && !call.value(kBounds).is(Kind::none))
+    std::tie(o.low, o.high) = bounds_argument(call, kBounds, count);
+  if (call.given(kFixed) && !call.value(kFixed).is(Kind::none)) o.fixed = fixed_of(call, count);
+  const auto loss = call.one_of(kLoss, {"squares", "huber", "cauchy", "bisquare"}, "squares");
+  o.loss = loss == "huber"      ? Loss::huber
+           : loss == "cauchy"   ? Loss::cauchy
+           : loss == "bisquare" ? Loss::bisquare
+                                : Loss::squares;
+  o.limit = limit_argument(call, kLimit, o.limit);
+  return o;
+}
+
 Value fit_row(Call& call) {
-  const Value model = call.callable(0);
-  const auto x = call.reals(1), y = call.vector(2), start = call.reals(3);
+  using namespace model;
+  const Value model = call.callable(kModel);
+  const auto x = call.reals(kX), y = call.vector(kY), start = call.reals(kStart);
   if (x.axes() < 1 || x.extent(0) != y.size())
-    call.fail_argument(1, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}",
-                                      y.size(), text_of(x.shape())));
-  if (start.axes() > 1) call.fail_argument(3, "is a number or a vector");
+    call.fail_argument(kX, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}",
+                                       y.size(), text_of(x.shape())));
+  refuse_not_finite(x, "x");
+  if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
   const auto at = [model, name = call.row.name, by_rows = x.axes() > 1](Runtime& runtime, const Array& points,
                                                                         std::span<const double> p) {
+    // One row for itself is one point.
+    if (by_rows && points.axes() == 1) {
+      const auto row = points.with_shape({1, points.size()});
+      return model_values(runtime, name, model, row, p).with_shape({});
+    }
     if (by_rows) return model_values(runtime, name, model, points, p);
     return model_values(runtime, name, model, flattened(points), p).with_shape(points.shape());
   };
+  const auto from = start.to_vector<double>();
+  const auto options = fit_options(call, from.size());
   auto result =
       model_fit([&](std::span<const double> p) { return at(call.runtime, x, p).to_vector<double>(); }, y,
-                start.to_vector<double>(), weights_of(call, 4));
+                from, options);
   if (!result.converged)
-    call.warn("the fit has not come to rest", "a start nearer to the solution, or scaled parameters, help");
+    call.warn(
+        result.evaluations >= options.limit
+            ? fmt::format("after {} evaluations the fit has not come to rest", grouped(result.evaluations))
+            : "the fit has not come to rest",
+        "a start nearer to the solution, or scaled parameters, help");
   warn_condition(call, result);
   auto* made = new FitValue(std::move(result), "fit", at);
   const Value fit(Kind::library, made);
@@ -196,7 +265,7 @@ Value fit_row(Call& call) {
 
 constexpr std::string_view kFamily = "fits";
 constexpr std::string_view kFit =
-    "a fit, which can be called: coefficients, standard_errors, residual, r_squared, freedom, "
+    "a fit, which can be called: coefficients, standard_errors, covariance, residual, r_squared, freedom, "
     "interval(confidence), "
     "band(x, confidence)";
 
@@ -236,17 +305,27 @@ std::vector<Builtin> fit_rows() {
           .name = "fit",
           .family = kFamily,
           .summary = "The parameters of a model that bring it nearest to points.",
-          .parameters = {{"model",
-                          "fn(x, p): the value at one x (a number, or a row) for the vector of parameters p",
-                          ""},
-                         {"x", "a vector, or a matrix with a row for each point", ""},
-                         {"y", "a vector", ""},
-                         {"start", "parameters to start from", ""},
-                         weights},
+          .parameters =
+              {{"model", "fn(x, p): the value at one x (a number, or a row) for the vector of parameters p",
+                ""},
+               {"x", "a vector, or a matrix with a row for each point", ""},
+               {"y", "a vector", ""},
+               {"start", "parameters to start from", ""},
+               weights,
+               {"sigma", "the known uncertainty of each y, or of all; the errors of the fit go by it",
+                "none"},
+               {"bounds", "a pair (low, high) of numbers or vectors that the parameters stay between",
+                "none"},
+               {"fixed", "parameters that keep their start: positions, or truth values for all", "none"},
+               {"loss",
+                "\"squares\"; or against outliers \"huber\", \"cauchy\", \"bisquare\", which count large "
+                "residuals less",
+                "\"squares\""},
+               {"limit", "the most evaluations of the model at all points", "100000"}},
           .returns = kFit,
           .errors =
               "a model that is not finite, fewer points than parameters; a search without rest is a warning",
-          .source = "K. Levenberg, 1944; D. Marquardt, 1963",
+          .source = "K. Levenberg, 1944; D. Marquardt, 1963; robust losses: P. J. Huber, 1964; J. W. Tukey",
           .example =
               "t = 0..9\nf = fit(fn(t, p) = p[1] * exp(-p[2] * t), t, 5 * exp(-0.3 * t), start: [1, 1])\n"
               "near(f.coefficients, [5, 0.3], relative: 1e-8)",

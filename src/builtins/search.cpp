@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <tuple>
 
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
@@ -97,30 +98,12 @@ enum Parameters : std::size_t {
 };
 }
 
-// One number or one for each coordinate.
-std::vector<double> spread(const Call& call, const Value& given, std::size_t count) {
-  using namespace minimum;
-  if (!given.is_array_like() || !is_numeric(element_type_of(given)) ||
-      element_type_of(given) == ElementType::complex128)
-    call.fail_argument(kBounds, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
-  const auto numbers = to_array(given).converted(ElementType::float64).to_vector<double>();
-  if (numbers.size() == count) return numbers;
-  if (numbers.size() != 1)
-    call.fail_argument(kBounds, fmt::format("has {} numbers for {} coordinates", numbers.size(), count));
-  return std::vector<double>(count, numbers[0]);
-}
-
 MinimizeOptions options_of(const Call& call, std::span<const double> start, bool is_single) {
   using namespace minimum;
   using enum MinimizeMethod;
   MinimizeOptions o;
-  if (call.given(kBounds) && !call.value(kBounds).is(Kind::none)) {
-    const auto& pair = call.value(kBounds);
-    if (!pair.is(Kind::tuple) || pair.object<TupleObject>().items.size() != 2)
-      call.fail_argument(kBounds, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
-    o.low = spread(call, pair.object<TupleObject>().items[0], start.size());
-    o.high = spread(call, pair.object<TupleObject>().items[1], start.size());
-  }
+  if (call.given(kBounds) && !call.value(kBounds).is(Kind::none))
+    std::tie(o.low, o.high) = bounds_argument(call, kBounds, start.size());
   const auto constraint = [&](std::size_t i, VectorFunction& to, std::size_t& count) {
     if (!call.given(i) || call.value(i).is(Kind::none)) return;
     const Value g = call.callable(i);

@@ -29,10 +29,25 @@ Fit linear_fit(const Array& x, const Array& y, const Array& weights);
 // The polynomial of a degree, highest power first.
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights);
 
+// What residuals weigh: their squares, or less when they are large, by published functions of the residual
+// over its spread (P. J. Huber, 1964, 1.345; Cauchy, 2.385; J. W. Tukey, 4.685).
+enum class Loss : std::uint8_t { squares, huber, cauchy, bisquare };
+
+struct FitOptions {
+  Array weights;                   // empty: equal
+  bool weights_are_known = false;  // one over the squares of known uncertainties, not up to a factor
+  std::vector<double> low, high;   // bounds of the parameters; empty: none
+  std::vector<bool> fixed;         // parameters that keep their start; empty: none
+  Loss loss = Loss::squares;
+  Index limit = 100000;  // evaluations of the model at all points
+};
+
 // model(parameters) ≈ y at all points, from a start (K. Levenberg, 1944; D. Marquardt, 1963; damping of H. B.
-// Nielsen, 1999; derivatives by central differences).
+// Nielsen, 1999; derivatives by central differences; parameters at a bound rest there while the slope points
+// outside). A robust loss is minimised by weights that follow the residuals, whose spread is the median of
+// their sizes over 0.6745. Fixed parameters, and those at a bound, have no error.
 using Model = std::function<std::vector<double>(std::span<const double> parameters)>;
-Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const Array& weights);
+Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const FitOptions& options);
 
 // How many standard errors hold the given share of Student's t with so many degrees of freedom.
 double student_factor(double confidence, Index freedom);

@@ -66,10 +66,10 @@ GridInterpolant::GridInterpolant(std::span<const Array> coordinates, const Array
                      text_of(values.shape()), text_of(wanted)),
          n == 2 && values.shape() == turned ? "the transpose of the values fits: z'" : "");
   }
-  refuse_nan(values, "the array of values");
+  refuse_not_finite(values, "the array of values");
   std::vector<std::vector<std::size_t>> orders;
   for (std::size_t k = 0; k < n; ++k) {
-    refuse_nan(coordinates[k], kNames[k]);
+    refuse_not_finite(coordinates[k], kNames[k]);
     const auto v = coordinates[k].to_vector<double>();
     if (v.size() < 2)
       fail(fmt::format("a grid has at least 2 coordinates in {}, not {}", kNames[k], v.size()));

@@ -39,8 +39,8 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
     fail(fmt::format("the table has {} abscissae and values of shape {}", x.size(), text_of(y.shape())),
          y.axes() == 2 && y.extent(1) == x.size() ? "one curve for each column: y'" : "");
   if (x.size() < 2) fail(fmt::format("a table for interpolation has at least 2 points, not {}", x.size()));
-  refuse_nan(x, "x");
-  refuse_nan(y, "y");
+  refuse_not_finite(x, "x");
+  refuse_not_finite(y, "y");
   single_ = y.axes() == 1;
   curves_ = single_ ? 1 : y.extent(1);
   const auto xs = x.to_vector<double>(), ys = y.to_vector<double>();

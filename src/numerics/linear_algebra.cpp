@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "array/rearrange.h"
 #include "array/strided.h"
 #include "numerics/lapack.h"
 
@@ -12,29 +13,49 @@ namespace quill {
 
 namespace {
 
-// The first element that is nan, or -1.
+// The first element that is not finite, or -1.
 template <class T>
-Index first_nan(const Array& a) {
+Index first_not_finite(const Array& a) {
   const auto whole = a.compact();
   const T* x = whole.data<T>();
-  // Without a branch for each element; the place is sought only when there is one.
+  // Without a branch for each element; the place is sought only when there is one. What is not finite less
+  // itself is nan.
   bool any = false;
-  for (Index k = 0; k < a.size(); ++k) any |= x[k] != x[k];
+  for (Index k = 0; k < a.size(); ++k) {
+    const T zero = x[k] - x[k];
+    any |= zero != zero;
+  }
   for (Index k = 0; any && k < a.size(); ++k)
-    if (x[k] != x[k]) return k;
+    if (const T zero = x[k] - x[k]; zero != zero) return k;
   return -1;
 }
 
 }  // namespace
 
-void refuse_nan(const Array& a, const char* what) {
-  const Index place = a.type() == ElementType::complex128 ? first_nan<Complex>(a)
-                      : a.type() == ElementType::float64  ? first_nan<double>(a)
-                      : a.type() == ElementType::float32  ? first_nan<float>(a)
+std::string place_in_words(const Shape& shape, Index k) {
+  if (shape.count() <= 1 || (shape.count() == 2 && (shape[0] == 1 || shape[1] == 1)))
+    return fmt::format("element {}", k + 1);
+  std::vector<Index> at(static_cast<std::size_t>(shape.count()));
+  for (int i = shape.count() - 1; i >= 0; --i) {
+    at[static_cast<std::size_t>(i)] = k % shape[i] + 1;
+    k /= shape[i];
+  }
+  if (at.size() == 2) return fmt::format("row {}, column {}", at[0], at[1]);
+  return fmt::format("element [{}]", fmt::join(at, ", "));
+}
+
+void refuse_not_finite(const Array& a, const char* what) {
+  const Index place = a.type() == ElementType::complex128 ? first_not_finite<Complex>(a)
+                      : a.type() == ElementType::float64  ? first_not_finite<double>(a)
+                      : a.type() == ElementType::float32  ? first_not_finite<float>(a)
                                                           : -1;
-  if (place >= 0)
-    fail(fmt::format("{} holds nan, the first at element {}", what, place + 1),
-         "choose the finite ones: a[is_finite(a)]");
+  if (place < 0) return;
+  const auto one = flattened(a).converted(ElementType::complex128).at<Complex>({place});
+  const bool is_nan = std::isnan(one.real()) || std::isnan(one.imag());
+  fail(fmt::format("{} holds {}, the first at {}", what, is_nan ? "nan" : "an infinite number",
+                   place_in_words(a.shape(), place)),
+       a.axes() <= 1 ? "choose the finite ones: a[is_finite(a)]"
+                     : "is_finite(a) tells where the finite ones are");
 }
 
 namespace {
@@ -183,8 +204,8 @@ LinearSolution solve(const Array& a, const Array& b) {
     fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
                      text_of(b.shape()), text_of(a.shape())));
   if (a.extent(0) > 40000) fail("the matrix is too large");
-  refuse_nan(a, "the matrix");
-  refuse_nan(b, "the right side");
+  refuse_not_finite(a, "the matrix");
+  refuse_not_finite(b, "the right side");
   const bool complex = a.type() == ElementType::complex128 || b.type() == ElementType::complex128;
   if (complex) return solve_as<Complex>(a.converted(ElementType::complex128), b);
   return solve_as<double>(a.converted(ElementType::float64), b);

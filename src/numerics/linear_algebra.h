@@ -19,7 +19,10 @@ LinearSolution solve(const Array& a, const Array& b);
 // The 2-norm of a vector, the Frobenius norm of a matrix.
 double norm(const Array& a);
 
-// Refuses NaN in the input of a method with the position of the first one; `what` names the argument.
-void refuse_nan(const Array& a, const char* what);
+// "element 5", "row 2, column 3" for the element k, from 0, of an array.
+std::string place_in_words(const Shape& shape, Index k);
+// Refuses nan and infinite numbers in the input of a method with the position of the first one; `what` names
+// the argument.
+void refuse_not_finite(const Array& a, const char* what);
 
 }  // namespace quill

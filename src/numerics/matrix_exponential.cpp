@@ -23,7 +23,7 @@ Array exponential_of(const Array& a) {
 Array matrix_exponential(const Array& a) {
   if (a.axes() != 2 || a.extent(0) != a.extent(1))
     fail("matrix_exp takes a square matrix, not an array of shape " + text_of(a.shape()));
-  refuse_nan(a, "the matrix");
+  refuse_not_finite(a, "the matrix");
   if (a.size() == 0) return a;
   if (a.type() == ElementType::complex128) return exponential_of<Complex>(a);
   return exponential_of<double>(a.converted(ElementType::float64));

@@ -35,7 +35,7 @@ void check_samples(const Array& x, std::string_view what) {
                      text_of(x.shape())));
   if (x.extent(0) < 2)
     fail(fmt::format("{} needs at least two samples, and there are {}", what, x.extent(0)));
-  refuse_nan(x, "the matrix of samples");
+  refuse_not_finite(x, "the matrix of samples");
 }
 
 Array centred(const Array& x) {
@@ -84,6 +84,11 @@ Histogram histogram(const Array& data, const Array& edges) {
   const Index bins = e.size() - 1;
   const auto places = locate(e, flattened(data.converted(ElementType::float64))).to_vector<double>();
   const auto values = data.converted(ElementType::float64).to_vector<double>();
+  for (std::size_t k = 0; k < values.size(); ++k)
+    if (std::isinf(values[k]))
+      fail(fmt::format("the data hold an infinite number at {}",
+                       place_in_words(data.shape(), static_cast<Index>(k))),
+           "choose the finite ones: a[is_finite(a)]");
   Histogram out{Array::filled<Index>({bins}, 0), e, Array(), Array(), Array()};
   auto* counts = out.counts.mutable_data<Index>();
   Index inside = 0;

@@ -109,8 +109,8 @@ RadialInterpolant::RadialInterpolant(const Array& points, const Array& values, c
          "one value for each point");
   if (!(options.smoothing >= 0) || !(options.radius >= 0) || std::isinf(options.smoothing + options.radius))
     fail("radius and smoothing are numbers from 0");
-  refuse_nan(points, "the array of points");
-  refuse_nan(values, "the array of values");
+  refuse_not_finite(points, "the array of points");
+  refuse_not_finite(values, "the array of values");
   const auto terms = tail_terms(options.basis, dimensions_);
   if (count_ < std::max<Index>(terms, 1))
     fail(fmt::format("the basis \"{}\" needs at least {} point{}, and there are {}", name_of(options.basis),
@@ -231,8 +231,8 @@ Neighbors nearest_neighbors(const Array& points, const Array& queries, Index cou
          "one row for each point, with as many coordinates in both");
   if (count < 1 || count > p.extent(0))
     fail(fmt::format("{} neighbours are asked for, and there are {} points", count, p.extent(0)));
-  refuse_nan(p, "the array of points");
-  refuse_nan(q, "the array of queries");
+  refuse_not_finite(p, "the array of points");
+  refuse_not_finite(q, "the array of queries");
   const Cloud cloud{p.data<double>(), p.extent(0), p.extent(1)};
   using Tree =
       nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Adaptor<double, Cloud>, Cloud, -1, std::size_t>;

@@ -99,7 +99,7 @@ void transform_axis(Array& x, int axis, Direction direction) {
 Array checked(const Array& x, ElementType type, std::string_view what) {
   if (!is_numeric(x.type())) fail(fmt::format("{} takes numbers, not {}", what, name_of(x.type())));
   if (x.axes() == 0) fail(fmt::format("{} takes an array with axes, not a single number", what));
-  refuse_nan(x, "the array");
+  refuse_not_finite(x, "the array");
   auto out = x.converted(type).copied();
   out.label.reset();
   return out;

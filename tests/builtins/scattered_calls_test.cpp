@@ -51,7 +51,7 @@ TEST_CASE("grids and scattered points say what does not fit") {
        {"rbf_interpolant([1, 1], [1, 2])", "the points 1 and 2 coincide",
         "take their mean, or smooth: smoothing: 0.1"},
        {"rbf_interpolant([1, nan], [1, 2])", "the array of points holds nan, the first at element 2",
-        "choose the finite ones: a[is_finite(a)]"},
+        "is_finite(a) tells where the finite ones are"},
        {"rbf_interpolant([], [])", "the basis \"multiquadric\" needs at least 1 point, and there are 0", ""},
        {"rbf_interpolant([1, 2], [1, 2], radius: 0)", "rbf_interpolant: `radius` is a number above 0", ""},
        {"nearest_neighbors([0, 0 | 3, 4], at: 3)",

@@ -87,6 +87,26 @@ TEST_CASE("certified: Longley, six related series") {
   CHECK(fit.standard_errors()[0] == Approx(890420.383607373).epsilon(1e-9));
   CHECK(fit.standard_errors()[6] == Approx(455.478499142212).epsilon(1e-9));
   CHECK(spread(fit) == Approx(304.854073561965).epsilon(1e-10));
+  const std::vector<double> certified = {-3482258.63459582, 15.0618722713733,  -0.358191792925910e-1,
+                                         -2.02022980381683, -1.03322686717359, -0.511041056535807e-1,
+                                         1829.15146461355};
+  // As a model without knowledge of its straightness, too.
+  const auto walked = model_fit(
+      [&](std::span<const double> b) {
+        std::vector<double> out;
+        for (Index r = 0; r < 16; ++r) {
+          double sum = 0;
+          for (Index c = 0; c < 7; ++c) sum += b[static_cast<std::size_t>(c)] * matrix.at<double>({r, c});
+          out.push_back(sum);
+        }
+        return out;
+      },
+      vector(y), std::vector<double>(7, 1.0), FitOptions{});
+  CHECK(digits(walked, certified) > 10.5);
+  const auto direct = least_squares(matrix, vector(y)).x.to_vector<double>();
+  Fit as_fit;
+  as_fit.coefficients = direct;
+  CHECK(digits(as_fit, certified) > 10.5);
 }
 
 TEST_CASE("certified: Filip, a polynomial of degree 10 far from the origin") {
@@ -125,7 +145,7 @@ TEST_CASE("certified: models that are not linear in their parameters, from both 
                         const std::vector<std::vector<double>>& starts, const std::vector<double>& certified,
                         const std::vector<double>& errors, double sum_of_squares) {
     for (const auto& start : starts) {
-      const auto fit = model_fit(model_of(x, f), vector(y), start, {});
+      const auto fit = model_fit(model_of(x, f), vector(y), start, FitOptions{});
       CAPTURE(start);
       CHECK(digits(fit, certified) > 6);
       CHECK(fit.residual * fit.residual == Approx(sum_of_squares).epsilon(1e-9));
@@ -146,6 +166,34 @@ TEST_CASE("certified: models that are not linear in their parameters, from both 
       [](double x, std::span<const double> b) { return b[0] * (1 - std::exp(-b[1] * x)); },
       {{1, 1}, {100, 0.75}}, {2.1380940889e+02, 5.4723748542e-01}, {1.2354515176e+01, 1.0455993237e-01},
       1.1680088766e+03);
+  // MGH10
+  {
+    std::vector<double> x;
+    for (int k = 50; k <= 125; k += 5) x.push_back(k);
+    check(
+        x,
+        {34780, 28610, 23650, 19630, 16370, 13720, 11540, 9744, 8261, 7030, 6005, 5147, 4427, 3820, 3307,
+         2872},
+        [](double t, std::span<const double> b) { return b[0] * std::exp(b[1] / (t + b[2])); },
+        {{2, 400000, 25000}, {0.02, 4000, 250}}, {5.6096364710e-03, 6.1813463463e+03, 3.4522363462e+02},
+        {1.5687892471e-04, 2.3309021107e+01, 7.8486103508e-01}, 8.7945855171e+01);
+  }
+  // MGH17
+  {
+    std::vector<double> x;
+    for (int k = 0; k <= 320; k += 10) x.push_back(k);
+    check(
+        x, {0.844, 0.908, 0.932, 0.936, 0.925, 0.908, 0.881, 0.850, 0.818, 0.784, 0.751,
+            0.718, 0.685, 0.658, 0.628, 0.603, 0.580, 0.558, 0.538, 0.522, 0.506, 0.490,
+            0.478, 0.467, 0.457, 0.448, 0.438, 0.431, 0.424, 0.420, 0.414, 0.411, 0.406},
+        [](double t, std::span<const double> b) {
+          return b[0] + b[1] * std::exp(-t * b[3]) + b[2] * std::exp(-t * b[4]);
+        },
+        {{50, 150, -100, 1, 2}, {0.5, 1.5, -1, 0.01, 0.02}},
+        {3.7541005211e-01, 1.9358469127e+00, -1.4646871366e+00, 1.2867534640e-02, 2.2122699662e-02},
+        {2.0723153551e-03, 2.2031669222e-01, 2.2175707739e-01, 4.4861358114e-04, 8.9471996575e-04},
+        5.4648946975e-05);
+  }
   // MGH09
   check(
       {4, 2, 1, 0.5, 0.25, 0.167, 0.125, 0.1, 0.0833, 0.0714, 0.0625},

@@ -142,3 +142,76 @@ TEST_CASE("Student's factors as in the tables") {
   CHECK(std::isnan(student_factor(0.95, 0)));
   CHECK_THROWS_AS(student_factor(1.5, 3), Error);
 }
+
+namespace {
+
+Array straight(double slope, double offset, Index n, double (*off)(Index)) {
+  Array y(ElementType::float64, {n});
+  for (Index k = 0; k < n; ++k)
+    y.mutable_data<double>()[k] = slope * static_cast<double>(k) + offset + off(k);
+  return y;
+}
+Model line_model(Index n) {
+  return [n](std::span<const double> p) {
+    std::vector<double> out;
+    for (Index k = 0; k < n; ++k) out.push_back(p[0] * static_cast<double>(k) + p[1]);
+    return out;
+  };
+}
+
+}  // namespace
+
+TEST_CASE("fits keep parameters in bounds and where they are fixed") {
+  const auto y = straight(2, 3, 20, [](Index k) { return std::sin(5.0 * static_cast<double>(k)); });
+  FitOptions options;
+  options.low = {-10, -10};
+  options.high = {1.5, 10};
+  const auto held = model_fit(line_model(20), y, {0, 0}, options);
+  CHECK(held.coefficients[0] == 1.5);
+  // The best offset beside a slope of 1.5 is the mean of the rest.
+  double mean = 0;
+  for (Index k = 0; k < 20; ++k) mean += (y.at<double>({k}) - 1.5 * static_cast<double>(k)) / 20;
+  CHECK(held.coefficients[1] == Approx(mean).epsilon(1e-9));
+  CHECK(held.standard_errors()[0] == 0);
+  options = {};
+  options.fixed = {false, true};
+  const auto fixed = model_fit(line_model(20), y, {0, 7}, options);
+  CHECK(fixed.coefficients[1] == 7);
+  CHECK(fixed.freedom == 19);
+  double xy = 0, xx = 0;
+  for (Index k = 0; k < 20; ++k) {
+    xy += static_cast<double>(k) * (y.at<double>({k}) - 7);
+    xx += static_cast<double>(k * k);
+  }
+  CHECK(fixed.coefficients[0] == Approx(xy / xx).epsilon(1e-12));
+  options.fixed = {true, true};
+  CHECK(model_fit(line_model(20), y, {1, 7}, options).coefficients == std::vector<double>{1, 7});
+}
+
+TEST_CASE("known uncertainties set the errors of a fit, whatever is left over") {
+  const auto y = straight(2, 3, 10, [](Index k) { return k % 2 ? 0.5 : -0.5; });
+  FitOptions options;
+  options.weights = Array::filled<double>({10}, 1 / (0.1 * 0.1));
+  const auto scaled = model_fit(line_model(10), y, {0, 0}, options);
+  options.weights_are_known = true;
+  const auto known = model_fit(line_model(10), y, {0, 0}, options);
+  // The closed form: sigma / sqrt(sum of (x - mean)^2).
+  CHECK(known.standard_errors()[0] == Approx(0.1 / std::sqrt(82.5)).epsilon(1e-9));
+  CHECK(scaled.standard_errors()[0] > 3 * known.standard_errors()[0]);
+  CHECK(known.coefficients[0] == Approx(scaled.coefficients[0]));
+}
+
+TEST_CASE("robust losses pass over outliers") {
+  const auto y = straight(
+      2, 3, 40, [](Index k) { return k % 9 == 4 ? 500.0 : 0.1 * std::sin(7.0 * static_cast<double>(k)); });
+  for (const auto loss : {Loss::huber, Loss::cauchy, Loss::bisquare}) {
+    FitOptions options;
+    options.loss = loss;
+    const auto fit = model_fit(line_model(40), y, {0, 0}, options);
+    CAPTURE(static_cast<int>(loss));
+    CHECK(fit.converged);
+    CHECK(fit.coefficients[0] == Approx(2).margin(0.02));
+    CHECK(fit.coefficients[1] == Approx(3).margin(0.3));
+  }
+  CHECK(std::fabs(model_fit(line_model(40), y, {0, 0}, FitOptions{}).coefficients[1] - 3) > 20);
+}

@@ -202,8 +202,10 @@ TEST_CASE("matrices that do not fit are refused with what is wrong") {
   CHECK_THROWS_WITH(cholesky(matrix({{1, 2}, {0, 1}})),
                     "the matrix is not symmetric, so that it has no Cholesky factor");
   CHECK_THROWS_WITH(determinant(matrix({{1, 2}})), "det takes a square matrix, not an array of shape 1×2");
-  CHECK_THROWS_WITH(eigen_parts(matrix({{1, NAN}, {2, 1}})), "the matrix holds nan, the first at element 2");
-  CHECK_THROWS_WITH(singular_values(matrix({{1, INFINITY}})), "the matrix holds an infinite element");
+  CHECK_THROWS_WITH(eigen_parts(matrix({{1, NAN}, {2, 1}})),
+                    "the matrix holds nan, the first at row 1, column 2");
+  CHECK_THROWS_WITH(singular_values(matrix({{1, INFINITY}})),
+                    "the matrix holds an infinite number, the first at element 2");
   CHECK_THROWS_AS(norm(matrix({{1, 2}}), 3), Error);
   CHECK_THROWS_AS(norm(matrix({{1, 2}}), 0.5), Error);
   CHECK_THROWS_AS(cross(Array::vector(std::vector<double>{1, 2}), Array::vector(std::vector<double>{1, 2})),

@@ -128,7 +128,7 @@ TEST_CASE("grids take coordinates in any order and follow the policy outside") {
         "a grid has at least 2 coordinates in x, not 1");
   CHECK(message_of([&] {
           grid(x, y, table(x, y, [](double, double) { return NAN; }), GridMethod::linear);
-        }) == "the array of values holds nan, the first at element 1");
+        }) == "the array of values holds nan, the first at row 1, column 1");
 }
 
 namespace {
