@@ -7,6 +7,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/tables.h"
+#include "numerics/fitting.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 
@@ -124,11 +125,21 @@ Value inverse_row(Call& call) {
 Value least_squares_row(Call& call) {
   const auto a = call.numbers(0), b = call.numbers(1);
   auto result = least_squares(a, b);
+  const bool is_real = a.type() != ElementType::complex128 && b.type() != ElementType::complex128;
+  const auto columns = is_real ? dependent_columns(a) : std::vector<Index>{};
+  const auto named = columns.empty() ? "the columns" : fmt::format("columns {}", fmt::join(columns, ", "));
   if (result.rank < std::min(a.extent(0), a.extent(1)))
-    call.warn(fmt::format("the columns of the matrix depend on each other: its rank is {} of {}", result.rank,
+    call.warn(fmt::format("{} of the matrix depend on each other: its rank is {} of {}", named, result.rank,
                           std::min(a.extent(0), a.extent(1))),
               "the coefficients of least size are given; shift or scale x, or leave columns out");
+  else if (!columns.empty())
+    call.warn(fmt::format("{} of the matrix nearly depend on each other: their coefficients have lost digits",
+                          named),
+              "shift and scale x, or leave columns out");
+  auto errors = Array::filled<double>(result.x.shape(), std::numeric_limits<double>::quiet_NaN());
+  if (is_real && result.rank == a.extent(1)) errors = coefficient_errors(a, b);
   return Value::record({{"coefficients", Value::array(result.x)},
+                        {"standard_errors", Value::array(errors)},
                         {"residual", Value::array(result.residual)},
                         {"rank", Value(static_cast<double>(result.rank))}});
 }
@@ -176,8 +187,10 @@ std::vector<Builtin> linear_rows() {
           .family = kFamily,
           .summary = "The x that makes A x nearest to b, of least size when there are several.",
           .parameters = {matrix, {"b", "a vector, or a matrix of right sides", ""}},
-          .returns = "a record: coefficients, residual (the size of A x - b), rank",
-          .errors = "shapes that do not fit, nan; a lower rank is a warning",
+          .returns = "a record: coefficients, standard_errors (of a real problem with more rows than "
+                     "columns), residual (the size of A x - b), rank",
+          .errors = "shapes that do not fit, nan; columns that depend on each other, or nearly, are a "
+                    "warning with their numbers",
           .source = "singular value decomposition (LAPACK gelsd)",
           .example = "A = [1, 1 | 1, 2 | 1, 3]\nnearest = least_squares(A, [2, 3, 5])\nnearest.coefficients",
           .output = "nearest.coefficients : float64 2\n  0.3333  1.5000",
@@ -194,6 +207,25 @@ std::vector<Builtin> linear_rows() {
           .example = "det([2, 1 | 1, 3])",
           .output = "det([2, 1 | 1, 3]) = 5",
           .run = [](Call& c) { return Value::array(for_stack(c.numbers(0), determinant)); },
+      },
+      {
+          .name = "log_determinant",
+          .family = kFamily,
+          .summary = "The logarithm of the size of the determinant, which itself may be too large or too "
+                     "small for a "
+                     "number.",
+          .parameters = {square},
+          .returns = "a record: value, sign (1, -1, or 0 for a singular matrix; of a complex determinant its "
+                     "direction)",
+          .errors = "a matrix that is not square",
+          .source = "LU factors (LAPACK getrf)",
+          .example = "d = log_determinant(1e-9 * identity(50))\nnear(d.value, 50 * log(1e-9))\nd.sign",
+          .output = "near(d.value, 50 * log(1e-9)) = true\nd.sign = 1",
+          .run =
+              [](Call& c) {
+                const auto d = log_determinant(c.numbers(0));
+                return Value::record({{"value", Value(d.value)}, {"sign", Value::array(d.sign)}});
+              },
       },
       {
           .name = "inverse",

@@ -67,7 +67,8 @@ Window window_of(const Call& call, std::size_t i, std::string_view fallback) {
 }
 
 Value power_spectrum_row(Call& call) {
-  const auto result = power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2, "hann"));
+  const auto result = power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2, "hann"),
+                                     call.one_of(3, {"one", "two"}, "one") == "two");
   return Value::record(
       {{"frequency", Value::array(result.frequency)}, {"power", Value::array(result.power)}});
 }
@@ -223,10 +224,14 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "power_spectrum",
           .family = kFamily,
-          .summary = "The one-sided power density of samples.",
-          .parameters = {{"x", "a vector of real samples", ""},
-                         {"spacing", "between samples", "1"},
-                         {"window", windows, "\"hann\""}},
+          .summary = "The power density of samples over frequency.",
+          .parameters =
+              {{"x", "a vector of real samples", ""},
+               {"spacing", "between samples", "1"},
+               {"window", windows, "\"hann\""},
+               {"sides",
+                "\"one\" (frequencies from 0) or \"two\" (negative ones beside, in the order of fft)",
+                "\"one\""}},
           .returns = "a record: frequency, power; the sum of power times the frequency step is the mean "
                      "square of the "
                      "samples",

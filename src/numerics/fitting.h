@@ -26,6 +26,11 @@ struct Fit {
 // refinement with a longer residual (Å. Björck, Numerical Methods for Least Squares Problems, 1996). Weights
 // are one over the square of each y's uncertainty, up to a factor; empty for equal ones.
 Fit linear_fit(const Array& x, const Array& y, const Array& weights);
+// The standard errors of the coefficients of y ≈ X c, for each column of y. X has full rank.
+Array coefficient_errors(const Array& x, const Array& y);
+// The columns of X, from 1, that depend on each other up to a part in 10^10 when all have length 1; empty
+// when none do.
+std::vector<Index> dependent_columns(const Array& x);
 // The polynomial of a degree, highest power first.
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights);
 

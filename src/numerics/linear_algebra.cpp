@@ -172,6 +172,58 @@ double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns)
   return reciprocal;
 }
 
+// Rows and columns of very different size are brought to one by powers of two, as units of equations and
+// unknowns would be; a symmetric matrix stays one.
+struct Equilibrated {
+  std::vector<double> rows, columns;  // factors; empty: nothing is to be done
+};
+template <class T>
+Equilibrated equilibrate(std::vector<T>& a, Index n) {
+  const auto count = static_cast<std::size_t>(n);
+  std::vector<double> largest(count, 0.0);
+  for (std::size_t c = 0; c < count; ++c)
+    for (std::size_t r = 0; r < count; ++r) largest[r] = std::max(largest[r], std::abs(a[c * count + r]));
+  const auto [least, most] = std::minmax_element(largest.begin(), largest.end());
+  constexpr double alike = 1e6;
+  if (*least == 0 || *most <= alike * *least) {
+    // Rows alike: are the columns?
+    double smallest = INFINITY, greatest = 0;
+    for (std::size_t c = 0; c < count; ++c) {
+      double of_column = 0;
+      for (std::size_t r = 0; r < count; ++r) of_column = std::max(of_column, std::abs(a[c * count + r]));
+      smallest = std::min(smallest, of_column);
+      greatest = std::max(greatest, of_column);
+    }
+    if (smallest == 0 || greatest <= alike * smallest) return {};
+  }
+  const bool is_symmetric = pattern_of(a, n) == Pattern::hermitian;
+  Equilibrated out{std::vector<double>(count, 1.0), std::vector<double>(count, 1.0)};
+  for (std::size_t r = 0; r < count; ++r) {
+    if (is_symmetric)
+      out.rows[r] = std::ldexp(1.0, -std::ilogb(std::abs(a[r * count + r])) / 2);
+    else if (largest[r] > 0)
+      out.rows[r] = std::ldexp(1.0, -std::ilogb(largest[r]));
+  }
+  if (is_symmetric) out.columns = out.rows;
+  for (std::size_t c = 0; c < count; ++c) {
+    double of_column = 0;
+    for (std::size_t r = 0; r < count; ++r) {
+      a[c * count + r] *= out.rows[r];
+      of_column = std::max(of_column, std::abs(a[c * count + r]));
+    }
+    if (!is_symmetric && of_column > 0) out.columns[c] = std::ldexp(1.0, -std::ilogb(of_column));
+    for (std::size_t r = 0; r < count; ++r) a[c * count + r] *= out.columns[c];
+  }
+  return out;
+}
+
+// Elements of each row times its factor.
+template <class T>
+void scale_rows(T* b, Index n, Index columns, const std::vector<double>& factors) {
+  for (Index r = 0; r < n && !factors.empty(); ++r)
+    for (Index c = 0; c < columns; ++c) b[r * columns + c] *= factors[static_cast<std::size_t>(r)];
+}
+
 template <class T>
 LinearSolution solve_as(const Array& a, const Array& b) {
   const auto n = a.extent(0);
@@ -182,15 +234,19 @@ LinearSolution solve_as(const Array& a, const Array& b) {
   auto matrix = a.to_vector<T>();
   transpose_in_place(matrix, n);
   const auto as_lapack = [](Index k) { return static_cast<lapack_int>(k); };
+  const auto factors = equilibrate(matrix, n);
+  scale_rows(out.x.template mutable_data<T>(), n, columns, factors.rows);
   if (columns == 1) {
     out.reciprocal_condition =
         solve_in_place(matrix, as_lapack(n), out.x.template mutable_data<T>(), lapack_int{1});
+    scale_rows(out.x.template mutable_data<T>(), n, columns, factors.columns);
     return out;
   }
   auto right = out.x.transposed().copied();
   out.reciprocal_condition =
       solve_in_place(matrix, as_lapack(n), right.template mutable_data<T>(), as_lapack(columns));
   out.x = right.transposed().copied();
+  scale_rows(out.x.template mutable_data<T>(), n, columns, factors.columns);
   return out;
 }
 

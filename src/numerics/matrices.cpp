@@ -271,16 +271,55 @@ EigenParts eigen_of(const Array& a, std::string_view what, bool vectors) {
 EigenParts eigen_parts(const Array& a) { return eigen_of(a, "eigen", true); }
 Array eigenvalues(const Array& a) { return eigen_of(a, "eigenvalues", false).values; }
 
+namespace {
+
+// The determinant as a number of size about 1 and a power of two, which products of many factors do not
+// leave.
+template <class T>
+struct Product {
+  T value = 1;
+  double exponent = 0;
+  void take(T factor) {
+    value *= factor;
+    const double size = std::abs(value);
+    if (size == 0 || !std::isfinite(size)) return;
+    const int e = std::ilogb(size);
+    value *= std::ldexp(1.0, -e / 2) * std::ldexp(1.0, -(e - e / 2));
+    exponent += e;
+  }
+};
+
+template <class T>
+Product<T> determinant_of(const Factored& f) {
+  Product<T> out;
+  const auto n = f.matrix.extent(0);
+  for (std::size_t i = 0; i < f.pivots.size(); ++i) {
+    const auto k = static_cast<Index>(i);
+    out.take(f.matrix.template data<T>()[k * n + k]);
+    if (f.pivots[i] != static_cast<lapack::Size>(i) + 1) out.value = -out.value;
+  }
+  return out;
+}
+
+}  // namespace
+
 Array determinant(const Array& a) {
   const auto f = factored(a, "det", true);
   return visit_matrix(f.matrix, [&]<class T>(Tag<T>) {
-    T out = 1;
-    for (std::size_t i = 0; i < f.pivots.size(); ++i) {
-      const auto k = static_cast<Index>(i);
-      out *= f.matrix.template data<T>()[k * a.extent(0) + k];
-      if (f.pivots[i] != static_cast<lapack::Size>(i) + 1) out = -out;
-    }
-    return Array::filled<T>({}, out);
+    const auto p = determinant_of<T>(f);
+    // In two parts, of which neither overflows where the whole does not.
+    const int e = static_cast<int>(std::clamp(p.exponent, -5000.0, 5000.0));
+    return Array::filled<T>({}, p.value * std::ldexp(1.0, e / 2) * std::ldexp(1.0, e - e / 2));
+  });
+}
+
+LogDeterminant log_determinant(const Array& a) {
+  const auto f = factored(a, "log_determinant", true);
+  return visit_matrix(f.matrix, [&]<class T>(Tag<T>) -> LogDeterminant {
+    const auto p = determinant_of<T>(f);
+    const double size = std::abs(p.value);
+    if (size == 0) return {-std::numeric_limits<double>::infinity(), Array::filled<T>({}, T(0))};
+    return {std::log(size) + p.exponent * std::log(2.0), Array::filled<T>({}, p.value / size)};
   });
 }
 

@@ -38,6 +38,13 @@ Array eigenvalues(const Array& a);
 
 // The determinant as a single number, by LU factors.
 Array determinant(const Array& a);
+// The logarithm of its size and its sign (of a complex one its direction); minus infinity and 0 when
+// singular.
+struct LogDeterminant {
+  double value;
+  Array sign;
+};
+LogDeterminant log_determinant(const Array& a);
 struct Inverse {
   Array matrix;
   double reciprocal_condition = 1;  // in the 1-norm

@@ -1,6 +1,8 @@
 #include <Eigen/Dense>
 #include <unsupported/Eigen/MatrixFunctions>
 
+#include "array/elementwise.h"
+#include "array/reduce.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 
@@ -18,6 +20,12 @@ Array exponential_of(const Array& a) {
   return out;
 }
 
+// Whose exponential needs no products, which would overflow where the result does not.
+bool is_diagonal(const Array& a) {
+  const auto rest = apply(Binary::subtract, a, diagonal(diagonal(a)));
+  return !*reduce(Reduction::any, apply(Binary::not_equal, rest, 0.0)).data<bool>();
+}
+
 }  // namespace
 
 Array matrix_exponential(const Array& a) {
@@ -25,6 +33,7 @@ Array matrix_exponential(const Array& a) {
     fail("matrix_exp takes a square matrix, not an array of shape " + text_of(a.shape()));
   refuse_not_finite(a, "the matrix");
   if (a.size() == 0) return a;
+  if (is_diagonal(a)) return diagonal(apply(Unary::exp, diagonal(a)));
   if (a.type() == ElementType::complex128) return exponential_of<Complex>(a);
   return exponential_of<double>(a.converted(ElementType::float64));
 }

@@ -44,6 +44,87 @@ Polynomial Polynomial::integral() const {
   return Polynomial(std::move(out));
 }
 
+namespace {
+
+// Sizes of the roots, smallest first: the slopes of the lower hull of the logarithms of the coefficients,
+// lowest power first (D. A. Bini, Numer. Algorithms 13, 1996). As powers of two, which may be beyond the
+// range of numbers.
+std::vector<double> root_sizes(const std::vector<double>& c) {
+  const auto n = c.size() - 1;
+  std::vector<std::size_t> hull;
+  const auto height = [&](std::size_t k) { return std::log2(std::fabs(c[n - k])); };
+  for (std::size_t k = 0; k <= n; ++k) {
+    if (c[n - k] == 0) continue;
+    const auto slope = [&](std::size_t a, std::size_t b) {
+      return (height(b) - height(a)) / static_cast<double>(b - a);
+    };
+    while (hull.size() >= 2 && slope(hull[hull.size() - 2], hull.back()) <= slope(hull.back(), k))
+      hull.pop_back();
+    hull.push_back(k);
+  }
+  std::vector<double> out;
+  for (std::size_t j = 0; j + 1 < hull.size(); ++j) {
+    const double size = (height(hull[j]) - height(hull[j + 1])) / static_cast<double>(hull[j + 1] - hull[j]);
+    out.insert(out.end(), hull[j + 1] - hull[j], size);
+  }
+  return out;
+}
+
+// p(z) / p'(z) for z = u 2^e, in units of 2^e; the coefficients are scaled to where the largest term is
+// about 1.
+Complex newton_step(const std::vector<double>& c, Complex u, double e) {
+  const auto n = c.size() - 1;
+  double most = -INFINITY;
+  for (std::size_t k = 0; k <= n; ++k)
+    if (c[k] != 0) most = std::max(most, std::log2(std::fabs(c[k])) + e * static_cast<double>(n - k));
+  Complex value = 0, rise = 0;
+  for (std::size_t k = 0; k <= n; ++k) {
+    const double size =
+        c[k] == 0 ? 0 : std::exp2(std::log2(std::fabs(c[k])) + e * static_cast<double>(n - k) - most);
+    rise = rise * u + value;
+    value = value * u + std::copysign(size, c[k]);
+  }
+  return value / rise;
+}
+
+// All roots at once (O. Aberth, Math. Comput. 27, 1973), each in a unit of its own, for polynomials whose
+// roots differ so much in size that no one matrix holds them.
+std::vector<Complex> roots_of_all_sizes(const std::vector<double>& c, const std::vector<double>& sizes) {
+  const auto n = sizes.size();
+  std::vector<Complex> u(n);
+  for (std::size_t k = 0; k < n; ++k) u[k] = std::polar(1.0, 2.4 * static_cast<double>(k) + 0.7);
+  const auto whole = [&](std::size_t k) { return u[k] * std::exp2(sizes[k]); };
+  constexpr int most = 200;
+  for (int round = 0; round < most; ++round) {
+    double largest = 0;
+    for (std::size_t k = 0; k < n; ++k) {
+      const auto step = newton_step(c, u[k], sizes[k]);
+      if (!std::isfinite(step.real()) || !std::isfinite(step.imag()) || step == Complex(0)) continue;
+      Complex others = 0;
+      for (std::size_t j = 0; j < n; ++j)
+        if (j != k) {
+          const Complex apart = u[k] - u[j] * std::exp2(sizes[j] - sizes[k]);
+          if (apart != Complex(0)) others += 1.0 / apart;
+        }
+      const auto change = step / (1.0 - step * others);
+      if (!std::isfinite(change.real()) || !std::isfinite(change.imag())) continue;
+      u[k] -= change;
+      largest = std::max(largest, std::abs(change) / std::abs(u[k]));
+    }
+    if (largest < 4e-16) break;
+  }
+  std::vector<Complex> out;
+  for (std::size_t k = 0; k < n; ++k) {
+    auto z = whole(k);
+    // Real coefficients: what is real up to rounding is real.
+    if (std::fabs(z.imag()) < 1e-14 * std::abs(z)) z = z.real();
+    out.push_back(z);
+  }
+  return out;
+}
+
+}  // namespace
+
 Array Polynomial::roots() const {
   // Roots at 0 are taken off as they are.
   auto c = coefficients_;
@@ -54,7 +135,12 @@ Array Polynomial::roots() const {
   }
   const auto n = static_cast<Index>(c.size()) - 1;
   std::vector<Complex> found(static_cast<std::size_t>(zeros));
-  if (n > 0) {
+  const auto sizes = root_sizes(c);
+  constexpr double very_different = 27, far_off = 60;  // powers of two
+  if (n > 0 && (sizes.back() - sizes.front() > very_different ||
+                std::max(std::fabs(sizes.back()), std::fabs(sizes.front())) > far_off)) {
+    for (const auto z : roots_of_all_sizes(c, sizes)) found.push_back(z);
+  } else if (n > 0) {
     Array companion = Array::filled<double>({n, n}, 0.0);
     double* m = companion.mutable_data<double>();
     for (Index k = 0; k < n; ++k) m[k] = -c[static_cast<std::size_t>(k) + 1] / c[0];

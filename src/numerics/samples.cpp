@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numeric>
 
 #include "array/elementwise.h"
@@ -63,7 +64,14 @@ Array covariance(const Array& given) {
 
 Array correlation(const Array& given) {
   check_samples(given, "correlation");
-  const auto x = centred(given.converted(ElementType::float64));
+  // Each variable in its own unit: what is near the ends of the range neither overflows nor vanishes.
+  const auto whole = given.converted(ElementType::float64);
+  auto unit = reduce(Reduction::maximum, apply(Unary::abs, whole), {0, true}).copied();
+  double* u = unit.mutable_data<double>();
+  for (Index k = 0; k < unit.size(); ++k) u[k] = u[k] > 0 ? std::ldexp(1.0, std::ilogb(u[k])) : 1;
+  auto x = centred(apply(Binary::divide, whole, unit));
+  const auto spread = reduce(Reduction::maximum, apply(Unary::abs, x), {0, true});
+  x = apply(Binary::divide, x, apply(Binary::maximum, spread, std::numeric_limits<double>::min()));
   const auto size = apply(Unary::sqrt, reduce(Reduction::sum, apply(Binary::multiply, x, x), {0, true}));
   const auto scaled = apply(Binary::divide, x, size);
   auto out = products_of(scaled);

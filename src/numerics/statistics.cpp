@@ -23,13 +23,34 @@ std::vector<double> line_of(const double* values, Index count, const void* conte
   return out;
 }
 
-double mean_of(const std::vector<double>& v) {
-  if (v.empty()) fail("the mean of no elements has no value");
-  return pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) / static_cast<double>(v.size());
+// A power of two that brings the largest size to about 1: sums and squares of what is scaled by it neither
+// overflow nor vanish.
+double unit_of(const std::vector<double>& v) {
+  double most = 0;
+  for (const double x : v) most = std::max(most, std::fabs(x));
+  if (most == 0 || !std::isfinite(most) || (most > 1e-100 && most < 1e100)) return 1;
+  return std::ldexp(1.0, std::ilogb(most));
 }
 
-double variance_of(std::vector<double> v) {
-  if (v.size() < 2) return std::numeric_limits<double>::quiet_NaN();
+double mean_of(std::vector<double> v) {
+  if (v.empty()) fail("the mean of no elements has no value");
+  const auto n = static_cast<double>(v.size());
+  const double sum = pairwise_sum(v.data(), static_cast<Index>(v.size()), 1);
+  if (std::isfinite(sum)) return sum / n;
+  const double unit = unit_of(v);
+  if (unit == 1) return sum / n;
+  for (double& x : v) x /= unit;
+  return pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) / n * unit;
+}
+
+struct Variance {
+  double value, unit;  // in squares of the unit
+};
+Variance variance_of(std::vector<double> v) {
+  if (v.size() < 2) return {std::numeric_limits<double>::quiet_NaN(), 1};
+  const double unit = unit_of(v);
+  if (unit != 1)
+    for (double& x : v) x /= unit;
   const double m = mean_of(v);
   double drift = 0;  // corrects for the rounding of the mean
   for (double& x : v) {
@@ -38,7 +59,7 @@ double variance_of(std::vector<double> v) {
     x *= x;
   }
   const auto n = static_cast<double>(v.size());
-  return (pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) - drift * drift / n) / (n - 1);
+  return {(pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) - drift * drift / n) / (n - 1), unit};
 }
 
 double quantile_of(std::vector<double> v, double p) {
@@ -51,7 +72,9 @@ double quantile_of(std::vector<double> v, double p) {
   const double low = v[k], part = at - static_cast<double>(k);
   if (part == 0) return low;
   const double high = *std::min_element(v.begin() + static_cast<std::ptrdiff_t>(k) + 1, v.end());
-  return low == high ? low : low + part * (high - low);
+  if (low == high) return low;
+  const double way = high - low;
+  return std::isfinite(way) ? low + part * way : (1 - part) * low + part * high;
 }
 
 }  // namespace
@@ -66,7 +89,11 @@ Array mean(const Array& a, const StatisticsOptions& options) {
 Array variance(const Array& a, const StatisticsOptions& options) {
   const Context context{options.skip_nan};
   return reduce_lines(
-      a, options.over, [](const double* v, Index n, const void* c) { return variance_of(line_of(v, n, c)); },
+      a, options.over,
+      [](const double* v, Index n, const void* c) {
+        const auto [value, unit] = variance_of(line_of(v, n, c));
+        return value * unit * unit;
+      },
       &context);
 }
 
@@ -74,7 +101,10 @@ Array standard_deviation(const Array& a, const StatisticsOptions& options) {
   const Context context{options.skip_nan};
   return reduce_lines(
       a, options.over,
-      [](const double* v, Index n, const void* c) { return std::sqrt(variance_of(line_of(v, n, c))); },
+      [](const double* v, Index n, const void* c) {
+        const auto [value, unit] = variance_of(line_of(v, n, c));
+        return std::sqrt(value) * unit;
+      },
       &context);
 }
 

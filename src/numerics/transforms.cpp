@@ -307,20 +307,35 @@ Array window_weights(Window window, Index n, bool periodic) {
   return out;
 }
 
-PowerSpectrum power_spectrum(const Array& x, double spacing, Window window) {
+PowerSpectrum power_spectrum(const Array& x, double spacing, Window window, bool two_sided) {
   if (x.axes() != 1)
     fail(fmt::format("power_spectrum takes a vector, not an array of shape {}", text_of(x.shape())));
   const Index n = x.size();
   const auto frequencies = fourier_frequencies(std::max<Index>(n, 1), spacing);
   const auto weights = window_weights(window, std::max<Index>(n, 1), true);
-  const double made_up = *reduce(Reduction::sum, apply(Binary::multiply, weights, weights)).data<double>();
   const auto half = real_fourier(apply(Binary::multiply, x, weights), 0);
   const auto size = apply(Unary::abs, half);
-  auto power = apply(Binary::multiply, apply(Binary::multiply, size, size), spacing / made_up);
+  auto power = apply(Binary::multiply, size, size);
+  double* p = power.mutable_data<double>();
   // The negative frequencies are added to the positive ones; 0 and, for even n, the last stand alone.
   for (Index k = 1; k < power.size(); ++k)
-    if (2 * k != n) power.mutable_data<double>()[k] *= 2;
-  return {apply(Unary::abs, piece(frequencies, 0, n / 2 + 1)), power};
+    if (2 * k != n) p[k] *= 2;
+  // What the window has taken is spread over all frequencies alike: the sum is the mean square of the
+  // samples.
+  const double seen = *reduce(Reduction::sum, power).data<double>() / (static_cast<double>(n) * spacing);
+  const double wanted =
+      *reduce(Reduction::sum, apply(Binary::multiply, x, x)).data<double>() / static_cast<double>(n);
+  const double made_up = *reduce(Reduction::sum, apply(Binary::multiply, weights, weights)).data<double>();
+  power = apply(Binary::multiply, power, seen > 0 ? wanted / seen : spacing / made_up);
+  if (!two_sided) return {apply(Unary::abs, piece(frequencies, 0, n / 2 + 1)), power};
+  Array both(ElementType::float64, {n});
+  p = power.mutable_data<double>();
+  double* to = both.mutable_data<double>();
+  for (Index k = 0; k < n; ++k) {
+    const Index at = std::min(k, n - k);
+    to[k] = at == 0 || 2 * at == n ? p[at] : p[at] / 2;
+  }
+  return {frequencies, both};
 }
 
 }  // namespace quill

@@ -40,6 +40,6 @@ Array window_weights(Window window, Index n, bool periodic);
 struct PowerSpectrum {
   Array frequency, power;
 };
-PowerSpectrum power_spectrum(const Array& x, double spacing, Window window);
+PowerSpectrum power_spectrum(const Array& x, double spacing, Window window, bool two_sided = false);
 
 }  // namespace quill

@@ -34,3 +34,49 @@ TEST_CASE("fits that lose digits say what to do") {
                 {"fit(fn(x, p) = p[9], [1, 2], [1, 2], start: [1])",
                  "position 9 is out of range: valid positions are 1..1", ""}});
 }
+
+TEST_CASE(
+    "fits with bounds, fixed parameters, known uncertainties and robust losses, as scripts ask for them") {
+  const std::string data = "t = 0..19\ny = 2 * t + 3 + sin(5 * t)\nfn model(t, p) = p[1] * t + p[2]\n";
+  const auto is_true = [&](const std::string& what) {
+    INFO(what);
+    CHECK(run(data + "print(" + what + ")").printed == "true\n");
+  };
+  is_true("fit(model, t, y, start: [0, 0], bounds: (-10, [1.5, 10])).coefficients[1] == 1.5");
+  is_true("fit(model, t, y, start: [0, 7], fixed: 2).coefficients[2] == 7");
+  is_true("fit(model, t, y, start: [0, 7], fixed: [false, true]).standard_errors[2] == 0");
+  is_true(
+      "near(fit(model, t, y, start: [0, 0], sigma: 0.1).standard_errors[1], 0.1 / sqrt(sum((t - "
+      "mean(t))^2)))");
+  is_true("shape(fit(model, t, y, start: [0, 0]).covariance)[1] == 2");
+  is_true(
+      "near(sqrt(diagonal(fit(model, t, y, start: [0, 0]).covariance)), "
+      "fit(model, t, y, start: [0, 0]).standard_errors)");
+  is_true(
+      "near(fit(model, t, pick(t == 7, 1000, y), start: [0, 0], loss: \"bisquare\").coefficients[1], 2, "
+      "absolute: "
+      "0.1)");
+  check_errors(
+      {{data + "fit(model, t, y, start: [0, 0], sigma: 0)",
+        "fit: `sigma` holds uncertainties, finite numbers above 0", ""},
+       {data + "fit(model, t, y, start: [0, 0], fixed: 3)",
+        "fit: `fixed` names parameters from 1 to 2, not 3", ""},
+       {data + "fit(model, t, y, start: [0, 0], sigma: 1, weights: y)",
+        "fit: `sigma` and `weights` say the same; one of them is given", ""},
+       {data + "y[3] = inf\nfit(model, t, y, start: [0, 0])",
+        "y holds an infinite number, the first at element 3", "choose the finite ones: a[is_finite(a)]"}});
+  // A fit over rows takes one row too.
+  CHECK(run("x = [0, 1 | 1, 0 | 1, 1 | 2, 1]\nf = fit(fn(r, p) = p[1] * r[1] + p[2] * r[2], x, [3, 2, 5, 7], "
+            "start: "
+            "[1, 1])\nprint(near(f([2, 3]), 13), near(f([2, 3 | 1, 1]), [13, 5]))")
+            .printed == "true true\n");
+}
+
+TEST_CASE("least squares tell the errors of coefficients and the columns that depend on each other") {
+  CHECK(run("x = 1..6\nA = [x | ones(6)]'\nb = [2.1, 3.9, 6.2, 7.8, 10.1, 12.2]\n"
+            "print(near(least_squares(A, b).standard_errors, line_fit(x, b).standard_errors))")
+            .printed == "true\n");
+  const auto near_one =
+      run("x = 1..9\nA = [x | ones(9) | sin(x) | x + 1e-13 * sin(3 * x)]'\nleast_squares(A, x^2)");
+  CHECK(near_one.messages.find("columns 1, 4 of the matrix") != std::string::npos);
+}

@@ -217,3 +217,21 @@ TEST_CASE("matrices that do not fit are refused with what is wrong") {
   CHECK(inverse(nothing).matrix.size() == 0);
   CHECK(least_squares(Array(ElementType::float64, {0, 2}), Array(ElementType::float64, {0})).x.size() == 2);
 }
+
+TEST_CASE("what a script could hold does not overflow on the way") {
+  const Index n = 500;
+  auto big = Array::filled<double>({n, n}, 0.0);
+  double* m = big.mutable_data<double>();
+  for (Index k = 0; k < n; ++k) m[k * n + k] = k % 2 ? 1e-3 : 1e3;
+  m[1] = 5;
+  CHECK(*determinant(big).data<double>() == Approx(1));
+  for (Index k = 0; k < n; ++k) m[k * n + k] = -1e3;
+  CHECK(log_determinant(big).value == Approx(500 * std::log(1e3)));
+  CHECK(*log_determinant(big).sign.data<double>() == 1);
+  m[0] = 1e3;
+  CHECK(*log_determinant(big).sign.data<double>() == -1);
+  CHECK(*log_determinant(Array::filled<double>({2, 2}, 1.0)).sign.data<double>() == 0);
+  const auto e = matrix_exponential(matrix({{-2000, 0}, {0, 3}}));
+  CHECK(e.at<double>({0, 0}) == 0);
+  CHECK(e.at<double>({1, 1}) == Approx(std::exp(3.0)));
+}

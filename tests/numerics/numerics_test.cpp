@@ -9,6 +9,7 @@
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 #include "numerics/random.h"
+#include "numerics/samples.h"
 #include "numerics/statistics.h"
 #include "reference/arrays.h"
 
@@ -248,4 +249,48 @@ TEST_CASE("random numbers are reproducible and have their moments") {
   }
   CHECK_THROWS_AS(one.whole(3, 1, {1}), Error);
   CHECK_THROWS_AS(one.whole(0.5, 1, {1}), Error);
+}
+
+TEST_CASE("equations in any units are solved without a cry") {
+  // A well conditioned system whose equations and unknowns are measured in very different units.
+  const double well[3][3] = {{4, 1, 2}, {1, 5, -1}, {2, -1, 3}}, x[3] = {1, -2, 3};
+  for (const bool symmetric : {true, false}) {
+    const double row_units[] = {1e-12, 1, 1e9}, column_units[] = {1e8, 1e-10, 1};
+    Array a(ElementType::float64, {3, 3}), b(ElementType::float64, {3});
+    for (Index r = 0; r < 3; ++r) {
+      double sum = 0;
+      for (Index c = 0; c < 3; ++c) {
+        const double unit = row_units[r] * (symmetric ? row_units[c] : column_units[c]);
+        a.mutable_data<double>()[3 * r + c] = well[r][c] * unit;
+        sum += well[r][c] * x[c];
+      }
+      b.mutable_data<double>()[r] = sum * row_units[r];
+    }
+    const auto solution = solve(a, b);
+    CHECK(solution.reciprocal_condition > 1e-3);
+    for (Index c = 0; c < 3; ++c)
+      CHECK(solution.x.at<double>({c}) * (symmetric ? row_units[c] : column_units[c]) ==
+            Approx(x[c]).epsilon(1e-13));
+  }
+}
+
+TEST_CASE("statistics of numbers near the ends of the range") {
+  for (const double unit : {1e307, 1e-300}) {
+    const auto v = Array::vector(std::vector<double>{1 * unit, 5 * unit, 9 * unit, 17 * unit});
+    CHECK(*mean(v, {}).data<double>() == Approx(8 * unit).epsilon(1e-14).margin(0));
+    CHECK(*standard_deviation(v, {}).data<double>() ==
+          Approx(std::sqrt(140.0 / 3) * unit).epsilon(1e-13).margin(0));
+    CHECK(*quantile(v, 0.5, {}).data<double>() == Approx(7 * unit).epsilon(1e-14).margin(0));
+    Array pairs(ElementType::float64, {4, 2});
+    for (Index k = 0; k < 4; ++k) {
+      pairs.mutable_data<double>()[2 * k] = v.at<double>({k});
+      pairs.mutable_data<double>()[2 * k + 1] = -3 + static_cast<double>(k * k);
+    }
+    const auto small = correlation(pairs).at<double>({0, 1});
+    for (Index k = 0; k < 4; ++k) pairs.mutable_data<double>()[2 * k] /= unit;
+    CHECK(small == Approx(correlation(pairs).at<double>({0, 1})).epsilon(1e-12));
+  }
+  CHECK(*quantile(Array::vector(std::vector<double>{-1.5e308, 1.5e308}), 0.5, {}).data<double>() == 0);
+  CHECK(*quantile(Array::vector(std::vector<double>{-1.5e308, 1.5e308}), 0.75, {}).data<double>() ==
+        Approx(0.75e308));
 }

@@ -66,3 +66,27 @@ TEST_CASE("polynomials are written as one writes them") {
   CHECK(Polynomial({0}).text(5) == "0");
   CHECK(Polynomial({-1}).text(5) == "-1");
 }
+
+TEST_CASE("roots of very different sizes, and in units near the ends of the range") {
+  const auto product = [](const std::vector<double>& roots) {
+    Polynomial p({1});
+    for (const double r : roots) p = p * Polynomial({1, -r});
+    return p;
+  };
+  for (const auto& roots : std::vector<std::vector<double>>{{1e-12, 1, 1e12},
+                                                            {-1e20, 1e-20, 3},
+                                                            {1e-60, 2e-60, 5e-60},
+                                                            {1e60, 2e60, 4e60},
+                                                            {-1e10, -2e10, 1e-3, 2e-3, 7}}) {
+    auto expected = roots;
+    std::sort(expected.begin(), expected.end());
+    const auto found = product(roots).roots();
+    REQUIRE(found.type() == ElementType::float64);
+    for (std::size_t k = 0; k < expected.size(); ++k)
+      CHECK(found.at<double>({static_cast<Index>(k)}) == Approx(expected[k]).epsilon(1e-9).margin(0));
+  }
+  // x^2 = -1e100, a pair.
+  const auto pair = Polynomial({1e-100, 0, 1}).roots();
+  CHECK(pair.at<Complex>({0}).imag() == Approx(-1e50));
+  CHECK(std::fabs(pair.at<Complex>({0}).real()) < 1e36);
+}

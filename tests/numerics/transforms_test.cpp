@@ -174,3 +174,24 @@ TEST_CASE("what cannot be transformed is told") {
   CHECK_THROWS_AS(fourier_frequencies(4, -1), Error);
   CHECK_THROWS_AS(window_weights(Window::hann, 0, false), Error);
 }
+
+TEST_CASE("the sum of a power spectrum is the mean square, with every window and on both sides") {
+  for (const Index n : {Index{64}, Index{63}, Index{1}}) {
+    std::vector<double> x;
+    double square = 0;
+    for (Index k = 0; k < n; ++k) {
+      x.push_back(std::sin(0.3 * static_cast<double>(k * k)) + 0.5);
+      square += x.back() * x.back() / static_cast<double>(n);
+    }
+    for (const auto window :
+         {Window::rectangular, Window::bartlett, Window::hann, Window::hamming, Window::blackman})
+      for (const bool both : {false, true}) {
+        if (n == 1 && window != Window::rectangular) continue;
+        const auto s = power_spectrum(Array::vector(x), 0.25, window, both);
+        double sum = 0;
+        for (const double p : s.power.to_vector<double>()) sum += p;
+        CHECK(sum / (0.25 * static_cast<double>(n)) == Approx(square).epsilon(1e-12));
+        CHECK(s.power.size() == (both ? n : n / 2 + 1));
+      }
+  }
+}

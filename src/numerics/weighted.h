@@ -1,0 +1,20 @@
+// What linear and other fits share.
+#pragma once
+
+#include <vector>
+
+#include "array/array.h"
+
+namespace quill {
+
+// A weight for each of n points, equal ones for an empty array. Error for another count, or what is no
+// weight.
+std::vector<double> checked_weights(const Array& weights, Index n);
+
+struct Scaled {
+  Array matrix;              // rows times the root of their weight, columns of length 1
+  std::vector<double> size;  // of the columns before
+};
+Scaled scaled_columns(const Array& x, const std::vector<double>& weights);
+
+}  // namespace quill
