@@ -273,4 +273,14 @@ Array pick(const Operand& mask, const Operand& a, const Operand& b) {
   return out;
 }
 
+Array complex_from(const Array& re, const Array& im) {
+  const auto shape = broadcast_shapes(re.shape(), im.shape());
+  const auto a = re.converted(ElementType::complex128), b = im.converted(ElementType::complex128);
+  if (re.type() == ElementType::complex128 || im.type() == ElementType::complex128)
+    return map2<Complex, Complex>(a, b, shape,
+                                  [](Complex x, Complex y) { return x + Complex(-y.imag(), y.real()); });
+  return map2<Complex, Complex>(a, b, shape,
+                                [](Complex x, Complex y) { return Complex(x.real(), y.real()); });
+}
+
 }  // namespace quill

@@ -129,6 +129,8 @@ inline double remainder_of(double a, double b) {
   return remainder_of_any(a, b);
 }
 
+// re + i im. Of real parts their signs are kept, also those of zeros.
+Array complex_from(const Array& re, const Array& im);
 // Elements of a where the mask is true, of b elsewhere; all three broadcast.
 Array pick(const Operand& mask, const Operand& a, const Operand& b);
 

@@ -79,10 +79,8 @@ Value clamp_row(Call& call) {
 }
 
 Value complex_row(Call& call) {
-  const auto real = call.numbers(0).converted(ElementType::complex128);
-  if (!call.given(1)) return Value::array(real);
-  const Array i = Array::filled<Complex>({}, Complex(0, 1));
-  return Value::array(apply(Binary::add, real, apply(Binary::multiply, call.numbers(1), i)));
+  if (!call.given(1)) return Value::array(call.numbers(0).converted(ElementType::complex128));
+  return Value::array(complex_from(call.numbers(0), call.numbers(1)));
 }
 
 Value pick_row(Call& call) {

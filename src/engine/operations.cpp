@@ -167,8 +167,9 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
   const bool is_power = what == "^";
   machine.warn(fmt::format("{} has no real result for some numbers here, which became nan",
                            is_power ? "a power" : what),
-               is_power ? "complex(x) ^ y goes on in the complex numbers"
-                        : fmt::format("{}(complex(x)) goes on in the complex numbers", what),
+               is_power          ? "complex(x) ^ y goes on in the complex numbers"
+               : what == "gamma" ? "0, -1, -2, … are its poles"
+                                 : fmt::format("{}(complex(x)) goes on in the complex numbers", what),
                node);
 }
 

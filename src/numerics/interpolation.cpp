@@ -31,6 +31,20 @@ double snapped(double t, double low, double high) {
   return t > high && t <= high + slack ? high : t;
 }
 
+namespace {
+
+// Brings numbers near the ends of the range, whose differences and products would leave it, to about 1.
+double take_unit(std::vector<double>& v) {
+  double most = 0;
+  for (const double x : v) most = std::max(most, std::fabs(x));
+  if (most == 0 || (most > 1e-100 && most < 1e100)) return 1;
+  const double unit = std::ldexp(1.0, std::ilogb(most));
+  for (double& x : v) x /= unit;
+  return unit;
+}
+
+}  // namespace
+
 Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOptions& options)
     : options_(options) {
   if (x.axes() != 1)
@@ -51,10 +65,11 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
     if (!x_.empty() && x_.back() == xs[k])
       fail(fmt::format("the abscissa {} stands twice in the table", shortest(xs[k])),
            "every abscissa has one value");
-    if (std::isinf(xs[k])) fail("an abscissa is infinite");
     x_.push_back(xs[k]);
     for (Index c = 0; c < curves_; ++c) y_.push_back(ys[at(k, c)]);
   }
+  unit_x_ = take_unit(x_);
+  unit_y_ = take_unit(y_);
   switch (options_.method) {
     case InterpolationMethod::spline: make_spline(); break;
     case InterpolationMethod::monotone: make_monotone(); break;
@@ -117,20 +132,26 @@ double Interpolant::beyond(std::size_t k, Index c, double t, Piece piece, bool i
   const bool steps =
       options_.method == InterpolationMethod::nearest || options_.method == InterpolationMethod::previous;
   if (extends && is_periodic()) {
-    const double period = high() - low(), rounds = std::floor((t - low()) / period);
-    const double inside = std::clamp(t - rounds * period, low(), high());
+    const double period = x_.back() - x_.front(), rounds = std::floor((t - x_.front()) / period);
+    const double inside = std::clamp(t - rounds * period, x_.front(), x_.back());
     const double here = (this->*piece)(place_of(inside), c, inside);
     return is_integral ? here + rounds * sums_[at(x_.size() - 1, c)] : here;
   }
   if (extends && !steps) return (this->*piece)(k, c, t);
-  const double end = std::clamp(t, low(), high());
+  const double end = std::clamp(t, x_.front(), x_.back());
   const double there = (this->*piece)(k, c, end);
   // The value at the end goes on.
-  if (is_integral) return there + y(t < low() ? 0 : x_.size() - 1, c) * (t - end);
+  if (is_integral) return there + y(t < x_.front() ? 0 : x_.size() - 1, c) * (t - end);
   return piece == &Interpolant::slope ? 0.0 : there;
 }
 
-TableResult Interpolant::walk(const Array& queries, Piece piece, bool is_integral) const {
+std::vector<double> Interpolant::breaks() const {
+  auto out = x_;
+  for (double& x : out) x *= unit_x_;
+  return out;
+}
+
+TableResult Interpolant::walk(const Array& queries, Piece piece, double unit, bool is_integral) const {
   const auto q = queries.converted(ElementType::float64).compact();
   Shape shape = q.shape();
   if (!single_) shape.push_back(curves_);
@@ -140,34 +161,36 @@ TableResult Interpolant::walk(const Array& queries, Piece piece, bool is_integra
   std::size_t k = 0;
   for (Index i = 0; i < q.size(); ++i) {
     if (i % 65536 == 0) poll_interrupt();
-    const double t = snapped(from[i], low(), high());
-    const bool is_outside = t < low() || t > high();
+    const double t = snapped(from[i] / unit_x_, x_.front(), x_.back());
+    const bool is_outside = t < x_.front() || t > x_.back();
     if (is_outside) {
       ++result.outside;
       if (options_.outside == Outside::error)
-        fail(fmt::format("the query {} lies outside of the table, which covers {} … {}", shortest(t),
+        fail(fmt::format("the query {} lies outside of the table, which covers {} … {}", shortest(from[i]),
                          shortest(low()), shortest(high())));
     }
     const bool gives_nan = std::isnan(t) || (is_outside && options_.outside == Outside::nan);
     if (!gives_nan && !(x_[k] <= t && t < x_[k + 1])) k = place_of(t);
     for (Index c = 0; c < curves_; ++c)
       *to++ = gives_nan    ? std::numeric_limits<double>::quiet_NaN()
-              : is_outside ? beyond(k, c, t, piece, is_integral)
-                           : (this->*piece)(k, c, t);
+              : is_outside ? beyond(k, c, t, piece, is_integral) * unit
+                           : (this->*piece)(k, c, t) * unit;
   }
   result.all_outside = q.size() > 0 && result.outside == q.size();
   return result;
 }
 
-TableResult Interpolant::evaluate(const Array& q) const { return walk(q, &Interpolant::value, false); }
+TableResult Interpolant::evaluate(const Array& q) const { return walk(q, &Interpolant::value, unit_y_); }
 
-TableResult Interpolant::antiderivative(const Array& q) const { return walk(q, &Interpolant::area, true); }
+TableResult Interpolant::antiderivative(const Array& q) const {
+  return walk(q, &Interpolant::area, unit_y_ * unit_x_, true);
+}
 
 TableResult Interpolant::derivative(const Array& q) const {
   if (options_.method == InterpolationMethod::nearest || options_.method == InterpolationMethod::previous)
     fail(fmt::format("the method \"{}\" makes steps, which have no slope", name_of(options_.method)),
          "the methods \"linear\", \"spline\", \"monotone\", \"akima\" and \"polynomial\" have one");
-  return walk(q, &Interpolant::slope, false);
+  return walk(q, &Interpolant::slope, unit_y_ / unit_x_);
 }
 
 Polyline densify(const Array& x, const Array& y, Index count) {

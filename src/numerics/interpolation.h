@@ -58,9 +58,9 @@ class Interpolant {
   // constant, at the middles between neighbours).
   double amplification() const;
 
-  double low() const { return x_.front(); }
-  double high() const { return x_.back(); }
-  const std::vector<double>& breaks() const { return x_; }
+  double low() const { return x_.front() * unit_x_; }
+  double high() const { return x_.back() * unit_x_; }
+  std::vector<double> breaks() const;
   Index curves() const { return curves_; }
   const InterpolantOptions& options() const { return options_; }
 
@@ -81,7 +81,8 @@ class Interpolant {
   void make_weights();
   void make_sums();
 
-  TableResult walk(const Array& q, Piece piece, bool is_integral) const;
+  // `unit` of the results.
+  TableResult walk(const Array& q, Piece piece, double unit, bool is_integral = false) const;
   double beyond(std::size_t k, Index curve, double t, Piece piece, bool is_integral) const;
   std::size_t place_of(double t) const;
   double value(std::size_t k, Index curve, double t) const;
@@ -102,6 +103,9 @@ class Interpolant {
   bool is_polynomial() const { return options_.method == InterpolationMethod::polynomial; }
 
   InterpolantOptions options_;
+  // Powers of two, 1 unless the table lies near the ends of the range of numbers; all that follows is in
+  // them.
+  double unit_x_ = 1, unit_y_ = 1;
   std::vector<double> x_;
   std::vector<double> y_;        // row by row, as all that follow
   std::vector<Bend> bends_;      // of the cubic methods

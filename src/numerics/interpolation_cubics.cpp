@@ -65,10 +65,10 @@ void Interpolant::solve_moments(Index c, std::vector<double>& m) const {
   if (options_.ends == SplineEnds::clamped) {
     mid[0] = 2 * first;
     high[0] = first;
-    m[0] = 6 * (rise(0, c) - options_.first_slope);
+    m[0] = 6 * (rise(0, c) - (options_.first_slope * (unit_x_ / unit_y_)));
     mid[n - 1] = 2 * last;
     low[n - 1] = last;
-    m[n - 1] = 6 * (options_.last_slope - rise(n - 2, c));
+    m[n - 1] = 6 * ((options_.last_slope * (unit_x_ / unit_y_)) - rise(n - 2, c));
   }
   const double second = knot ? width(1) : 0, last_but_one = knot ? width(n - 3) : 0;
   if (knot) {

@@ -16,7 +16,7 @@ namespace quill {
 // the points come from the matrix of differentiation, whose diagonal makes the rows sum to zero.
 void Interpolant::make_weights() {
   const auto n = x_.size();
-  const double scale = 4 / (high() - low());
+  const double scale = 4 / (x_.back() - x_.front());
   weights_.assign(n, 1.0);
   for (std::size_t k = 0; k < n; ++k)
     for (std::size_t j = 0; j < n; ++j)
@@ -47,7 +47,7 @@ double Interpolant::barycentric(const std::vector<double>& ordinates, Index c, d
 double Interpolant::polynomial_area(Index c, double t) const {
   const auto nodes = static_cast<int>((x_.size() + 1) / 2);
   const auto positive = boost::math::legendre_p_zeros<double>(nodes);
-  const double middle = (low() + t) / 2, half = (t - low()) / 2;
+  const double middle = (x_.front() + t) / 2, half = (t - x_.front()) / 2;
   double sum = 0;
   for (const double z : positive) {
     const double slope = boost::math::legendre_p_prime(nodes, z);
@@ -87,7 +87,7 @@ InverseInterpolant::InverseInterpolant(std::shared_ptr<const Interpolant> f) : f
   for (std::size_t k = 0; k + 1 < n; ++k) {
     if (sign * (g.y_[k + 1] - g.y_[k]) <= 0)
       fail(fmt::format("the table turns back between {} and {}: its inverse is no function",
-                       shortest(g.x_[k]), shortest(g.x_[k + 1])),
+                       shortest(g.x_[k] * g.unit_x_), shortest(g.x_[k + 1] * g.unit_x_)),
            "cut the table where it rises or falls all the way");
     if (g.bends_.empty()) continue;
     // The slope along the piece is a parabola in b: at the ends, and where it has its own extreme.
@@ -99,11 +99,11 @@ InverseInterpolant::InverseInterpolant(std::shared_ptr<const Interpolant> f) : f
       least = std::min(least, sign * g.slope(k, 0, g.x_[k] + b * h));
     if (least < -1e-9 * std::fabs(dy / h))
       fail(fmt::format("the interpolant turns back between {} and {}: its inverse is no function",
-                       shortest(g.x_[k]), shortest(g.x_[k + 1])),
+                       shortest(g.x_[k] * g.unit_x_), shortest(g.x_[k + 1] * g.unit_x_)),
            "method: \"monotone\" rises and falls with the table");
   }
-  low_ = std::min(g.y_[0], g.y_[n - 1]);
-  high_ = std::max(g.y_[0], g.y_[n - 1]);
+  low_ = std::min(g.y_[0], g.y_[n - 1]) * g.unit_y_;
+  high_ = std::max(g.y_[0], g.y_[n - 1]) * g.unit_y_;
 }
 
 double InverseInterpolant::solve(double v) const {
@@ -140,7 +140,7 @@ TableResult InverseInterpolant::evaluate(const Array& queries) const {
                        shortest(v), shortest(low_), shortest(high_)));
     if (is_outside && policy == Outside::clamp) v = std::clamp(v, low_, high_);
     const bool gives_nan = std::isnan(v) || (is_outside && policy != Outside::clamp && !extends);
-    to[i] = gives_nan ? std::numeric_limits<double>::quiet_NaN() : solve(v);
+    to[i] = gives_nan ? std::numeric_limits<double>::quiet_NaN() : solve(v / f_->unit_y_) * f_->unit_x_;
   }
   result.all_outside = q.size() > 0 && result.outside == q.size();
   return result;

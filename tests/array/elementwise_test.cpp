@@ -142,3 +142,60 @@ TEST_CASE("types mix as they should") {
   CHECK_THROWS_AS(apply(Binary::logical_and, mask, 1.0), Error);
   CHECK(quill::pick(mask, 1.0, 2.0).to_vector<double>() == std::vector<double>{1, 2});
 }
+
+TEST_CASE("whole powers of complex numbers are products, and the power 0 is 1") {
+  const auto power = [](Complex a, double b) {
+    return apply(Binary::power, Array::filled<Complex>({}, a), b).at<Complex>({});
+  };
+  CHECK(power({0, 1}, 2) == Complex(-1, 0));
+  CHECK(power({0, 1}, 3) == Complex(0, -1));
+  CHECK(power({1, 1}, 8) == Complex(16, 0));
+  CHECK(power({3, -4}, 1) == Complex(3, -4));
+  CHECK(power({0, 2}, -2) == Complex(-0.25, 0));
+  CHECK(power({0, 0}, 0) == Complex(1, 0));
+  CHECK(power({2, 5}, 0) == Complex(1, 0));
+  // Others by the logarithm.
+  CHECK(std::abs(power({2, 5}, 0.5) - std::sqrt(Complex(2, 5))) < 1e-14);
+}
+
+TEST_CASE("complex numbers from parts keep the signs of zeros") {
+  const auto z = complex_from(Array::single(-1), Array::single(-0.0)).at<Complex>({});
+  CHECK(std::signbit(z.imag()));
+  CHECK(std::sqrt(z).imag() == -1);
+  CHECK(std::signbit(complex_from(Array::single(-0.0), Array::single(0)).at<Complex>({}).real()));
+  const auto turned =
+      complex_from(Array::filled<Complex>({}, Complex(1, 2)), Array::filled<Complex>({}, Complex(3, 4)));
+  CHECK(turned.at<Complex>({}) == Complex(1 - 4, 2 + 3));
+}
+
+TEST_CASE("special functions at orders and angles far off") {
+  const auto of_two = [](Binary op, double a, double b) {
+    return apply(op, Array::single(a), Array::single(b)).at<double>({});
+  };
+  CHECK(of_two(Binary::bessel_j, 3e9, 5) == 0);
+  CHECK(of_two(Binary::bessel_y, 3e9, 5) == -INFINITY);
+  CHECK(of_two(Binary::bessel_y, 100, 0.001) == -INFINITY);
+  CHECK(of_two(Binary::bessel_y, 101.0, 0.001) == -INFINITY);
+  // At its turning point J of order v is Γ(1/3) / (2^(2/3) 3^(1/6) π v^(1/3)).
+  for (const double v : {2.2e9, 1e12})
+    CHECK(of_two(Binary::bessel_j, v, v) ==
+          Approx(std::tgamma(1.0 / 3) /
+                 (std::pow(2, 2.0 / 3) * std::pow(3, 1.0 / 6) * std::acos(-1.0) * std::cbrt(v)))
+              .epsilon(1e-7)
+              .margin(0));
+  // The recurrence between neighbours holds: J(v-1) + J(v+1) = 2v/x J(v); below and above the turning point.
+  for (const double v : {2e7, 3e9})
+    for (const double x : {v - 0.3 * std::cbrt(v), v + 2 * std::cbrt(v), 1.5 * v})
+      for (const auto op : {Binary::bessel_j, Binary::bessel_y}) {
+        const double both = of_two(op, v - 1, x) + of_two(op, v + 1, x), middle = of_two(op, v, x);
+        CHECK(both == Approx(2 * v / x * middle).margin(1e-8 * std::sqrt(1 / v)));
+      }
+  // The cosine of a number next to an odd multiple of a quarter turn, known to its last place.
+  CHECK(apply(Unary::cos, Array::single(std::ldexp(6381956970095103.0, 797))).at<double>({}) ==
+        Approx(-4.68716592425462761112e-19).epsilon(2e-16).margin(0));
+  for (const double pole : {0.0, -1.0, -5.0}) {
+    Domain domain;
+    CHECK(std::isnan(apply(Unary::gamma, Array::single(pole), &domain).at<double>({})));
+    CHECK(domain.exceeded);
+  }
+}

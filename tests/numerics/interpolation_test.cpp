@@ -320,3 +320,31 @@ TEST_CASE("densifying keeps the ends and lies on the polyline") {
   CHECK(densify(vector({3, 1}), vector({0, 1}), 3).x.to_vector<double>() == std::vector<double>{3, 2, 1});
   CHECK_THROWS_AS(densify(vector({0, 2, 1}), vector({0, 1, 2}), 5), Error);
 }
+
+TEST_CASE("tables near the ends of the range of numbers are interpolated as others") {
+  const std::vector<double> x = {0, 1, 2, 3, 4}, y = {1, 5, -9, 17, -12}, q = {0.3, 2.6};
+  const auto scaled = [](std::vector<double> v, double unit) {
+    for (double& t : v) t *= unit;
+    return Array::vector(v);
+  };
+  for (const auto method :
+       {InterpolationMethod::linear, InterpolationMethod::nearest, InterpolationMethod::spline,
+        InterpolationMethod::monotone, InterpolationMethod::akima, InterpolationMethod::polynomial}) {
+    InterpolantOptions options;
+    options.method = method;
+    const auto plain = Interpolant(scaled(x, 1), scaled(y, 1), options).evaluate(scaled(q, 1)).values;
+    for (const double unit : {4e307, 1e-300})
+      for (const bool of_x : {true, false}) {
+        if (!of_x && unit > 1e307) continue;
+        const Interpolant f(scaled(x, of_x ? unit : 1), scaled(y, of_x ? 1 : unit), options);
+        const auto values = f.evaluate(scaled(q, of_x ? unit : 1)).values;
+        for (Index k = 0; k < 2; ++k)
+          CHECK(values.at<double>({k}) / (of_x ? 1 : unit) == Approx(plain.at<double>({k})).epsilon(1e-12));
+      }
+    const auto large = Interpolant(scaled(x, 1), scaled(y, 1e307), options).evaluate(scaled(q, 1)).values;
+    for (Index k = 0; k < 2; ++k)
+      CHECK(large.at<double>({k}) / 1e307 == Approx(plain.at<double>({k})).epsilon(1e-12));
+  }
+  const Interpolant steep(scaled(x, 1e-300), scaled(x, 1e-10), {});
+  CHECK(steep.derivative(scaled(q, 1e-300)).values.at<double>({0}) == Approx(1e290));
+}
