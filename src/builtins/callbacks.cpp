@@ -59,6 +59,7 @@ Value estimate(Value value, Value error, Index evaluations, std::vector<std::pai
 }
 
 double number_from(const Call& call, const Value& given) {
+  if (given.is_number()) return given.number();
   if (const auto x = single_real(numeric_value(given))) return *x;
   fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
                    kind_in_words(given)));

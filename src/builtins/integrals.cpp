@@ -50,7 +50,8 @@ class Integrand {
 
   double single(double x) const {
     if (x == first_at_[0]) return number_from(call_, first_);
-    return number_from(call_, called({&x, 1}));
+    const Value argument[] = {Value(x)};
+    return number_from(call_, call_.runtime.call(f_, argument));
   }
 
   void several(std::span<const double> x, std::span<double> out) const {

@@ -124,8 +124,20 @@ Value inverse_row(Call& call) {
 
 Value least_squares_row(Call& call) {
   const auto a = call.numbers(0), b = call.numbers(1);
-  auto result = least_squares(a, b);
   const bool is_real = a.type() != ElementType::complex128 && b.type() != ElementType::complex128;
+  const auto told = [](const Array& x, const Array& errors, const Array& residual, Index rank) {
+    return Value::record({{"coefficients", Value::array(x)},
+                          {"standard_errors", Value::array(errors)},
+                          {"residual", Value::array(residual)},
+                          {"rank", Value(static_cast<double>(rank))}});
+  };
+  if (is_real && a.axes() == 2 && (b.axes() == 1 || b.axes() == 2)) {
+    refuse_not_finite(a, "the matrix");
+    refuse_not_finite(b, "the right side");
+    if (const auto solved = solve_squares(a, b))
+      return told(solved->x, solved->errors, solved->residual, a.extent(1));
+  }
+  const auto result = least_squares(a, b);
   const auto columns = is_real ? dependent_columns(a) : std::vector<Index>{};
   const auto named = columns.empty() ? "the columns" : fmt::format("columns {}", fmt::join(columns, ", "));
   if (result.rank < std::min(a.extent(0), a.extent(1)))
@@ -136,12 +148,8 @@ Value least_squares_row(Call& call) {
     call.warn(fmt::format("{} of the matrix nearly depend on each other: their coefficients have lost digits",
                           named),
               "shift and scale x, or leave columns out");
-  auto errors = Array::filled<double>(result.x.shape(), std::numeric_limits<double>::quiet_NaN());
-  if (is_real && result.rank == a.extent(1)) errors = coefficient_errors(a, b);
-  return Value::record({{"coefficients", Value::array(result.x)},
-                        {"standard_errors", Value::array(errors)},
-                        {"residual", Value::array(result.residual)},
-                        {"rank", Value(static_cast<double>(result.rank))}});
+  const auto errors = Array::filled<double>(result.x.shape(), std::numeric_limits<double>::quiet_NaN());
+  return told(result.x, errors, result.residual, result.rank);
 }
 
 Value vandermonde_row(Call& call) {
@@ -191,7 +199,8 @@ std::vector<Builtin> linear_rows() {
                      "columns), residual (the size of A x - b), rank",
           .errors = "shapes that do not fit, nan; columns that depend on each other, or nearly, are a "
                     "warning with their numbers",
-          .source = "singular value decomposition (LAPACK gelsd)",
+          .source = "Householder reflections with a step of refinement; singular values where columns depend "
+                    "on each other (LAPACK gelsd)",
           .example = "A = [1, 1 | 1, 2 | 1, 3]\nnearest = least_squares(A, [2, 3, 5])\nnearest.coefficients",
           .output = "nearest.coefficients : float64 2\n  0.3333  1.5000",
           .run = least_squares_row,

@@ -1,6 +1,7 @@
 // Calls of built-ins: arguments into the order of the parameters.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 
 #include "engine/machine.h"
@@ -8,6 +9,21 @@
 #include "value/arguments.h"
 
 namespace quill {
+
+namespace {
+
+// Whether so many arguments by position are one for each of the first parameters, and the others have
+// defaults: what functions that call back give, which are called often.
+bool is_one_for_one(const Builtin& row, std::size_t given) {
+  if (given > row.parameters.size()) return false;
+  for (std::size_t k = 0; k < row.parameters.size(); ++k) {
+    const auto& p = row.parameters[k];
+    if (p.many || p.free_names || (k >= given && p.fallback.empty())) return false;
+  }
+  return true;
+}
+
+}  // namespace
 
 Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, const CallForm* form,
                    const Node* node) {
@@ -29,6 +45,8 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
     if (argument.is(Kind::unset)) fail(fmt::format("an argument of {} has no value", row.name));
   if (form && form->is_bound) {
     for (std::size_t i = 0; i < arguments.size(); ++i) put(form->places[i], i);
+  } else if (!form && is_one_for_one(row, arguments.size())) {
+    std::copy(arguments.begin(), arguments.end(), bound.begin());
   } else {
     auto found = bound_arguments(
         row, form ? std::span<const std::string>(form->names) : std::span<const std::string>(),

@@ -167,20 +167,6 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   return fit;
 }
 
-Array coefficient_errors(const Array& x, const Array& y) {
-  const auto columns = y.axes() == 1 ? 1 : y.extent(1);
-  Array out(ElementType::float64, y.axes() == 1 ? Shape{x.extent(1)} : Shape{x.extent(1), columns});
-  const auto values = y.converted(ElementType::float64).to_vector<double>();
-  for (Index c = 0; c < columns; ++c) {
-    std::vector<double> one;
-    for (Index k = 0; k < x.extent(0); ++k) one.push_back(values[static_cast<std::size_t>(k * columns + c)]);
-    const auto errors = linear_fit(x, Array::vector(one), Array()).standard_errors();
-    for (std::size_t k = 0; k < errors.size(); ++k)
-      out.mutable_data<double>()[static_cast<Index>(k) * columns + c] = errors[k];
-  }
-  return out;
-}
-
 std::vector<Index> dependent_columns(const Array& x) {
   if (x.axes() != 2 || x.size() == 0) return {};
   const auto scaled = scaled_columns(x, std::vector<double>(static_cast<std::size_t>(x.extent(0)), 1.0));

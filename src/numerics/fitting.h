@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -26,8 +27,13 @@ struct Fit {
 // refinement with a longer residual (Å. Björck, Numerical Methods for Least Squares Problems, 1996). Weights
 // are one over the square of each y's uncertainty, up to a factor; empty for equal ones.
 Fit linear_fit(const Array& x, const Array& y, const Array& weights);
-// The standard errors of the coefficients of y ≈ X c, for each column of y. X has full rank.
-Array coefficient_errors(const Array& x, const Array& y);
+// X c ≈ y for real X and y, a column of c for each of y, with standard errors (nan when there are no more
+// rows than columns): Householder reflections of columns of length 1 and one step of refinement. Nothing when
+// the columns depend on each other, or nearly.
+struct SolvedSquares {
+  Array x, errors, residual;
+};
+std::optional<SolvedSquares> solve_squares(const Array& x, const Array& y);
 // The columns of X, from 1, that depend on each other up to a part in 10^10 when all have length 1; empty
 // when none do.
 std::vector<Index> dependent_columns(const Array& x);

@@ -92,6 +92,7 @@ class Search {
     if (options_.equal_count)
       nlopt_add_equality_mconstraint(opt_, static_cast<unsigned>(options_.equal_count), call_equal, this,
                                      exact.data());
+    if (method == MinimizeMethod::lbfgs) nlopt_set_vector_storage(opt_, std::min(n, 20U));
     nlopt_set_xtol_rel(opt_, options_.relative);
     nlopt_set_ftol_rel(opt_, 1e-15);
     nlopt_set_maxeval(opt_, static_cast<int>(std::clamp<Index>(options_.limit - evaluations, 1, 1 << 30)));

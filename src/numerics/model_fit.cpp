@@ -381,6 +381,12 @@ class LevenbergMarquardt {
   }
   // Derivatives of the model.
   Array jacobian_at(const std::vector<double>& p) {
+    if (p == jacobian_place_) return jacobian_;
+    jacobian_ = differences_at(p);
+    jacobian_place_ = p;
+    return jacobian_;
+  }
+  Array differences_at(const std::vector<double>& p) {
     const auto n = static_cast<Index>(y_.size()), m = static_cast<Index>(p.size());
     auto out = Array::filled<double>({n, m}, 0.0);
     double* to = out.mutable_data<double>();
@@ -436,6 +442,8 @@ class LevenbergMarquardt {
   const FitOptions& options_;
   std::vector<double> y_, given_weights_, weights_, at_, largest_;
   std::vector<bool> is_free_;
+  std::vector<double> jacobian_place_;  // where the last derivatives were taken
+  Array jacobian_;
   Index evaluations_ = 0;
 };
 

@@ -102,7 +102,7 @@ struct Workspaces {
   Workspaces(const Workspaces&) = delete;
   Workspaces& operator=(const Workspaces&) = delete;
   static constexpr std::size_t size = 5000;
-  gsl_integration_workspace* intervals = gsl_integration_workspace_alloc(size);
+  gsl_integration_workspace* intervals = nullptr;
   gsl_integration_workspace* cycles = nullptr;
   gsl_integration_cquad_workspace* doubly = nullptr;
 };
@@ -170,6 +170,7 @@ class Run {
   void half_line(double from, double side) {
     const auto scale = scale_of([&](double d) { return value_or_none(from + side * d); });
     const double s = scale.size;
+    is_probed_ = true;
     // Near the start as it is, and the rest through its reciprocal.
     std::vector<double> near = {0, s}, far = {s};
     for (const double d : scale.breaks) (d < s ? near : far).push_back(d);
@@ -262,6 +263,7 @@ class Run {
     const auto room =
         std::clamp<Index>((options_.limit - guarded_.count()) / 42, 1, static_cast<Index>(Workspaces::size));
     Integral found = p.found;
+    intervals();
     mark_range(p);
     seen_.clear();
     const int status =
@@ -352,7 +354,7 @@ class Run {
   // Peaks between the places that the rule has seen: at points that it did not choose, values that would
   // matter and are far above those on both sides. The range is broken there.
   void look_between(const Piece& p, double allowed) {
-    if (spaces_.intervals->size < 2 || looks_between_ > 3) return;
+    if (spaces_.intervals->size < 2 || looks_between_ > 3 || is_probed_) return;
     ++looks_between_;
     const auto seen = std::exchange(seen_, {});  // sorted
     const int points = std::max(60, 300 / static_cast<int>(pieces_.size()));
@@ -390,10 +392,13 @@ class Run {
     return total;
   }
 
-  gsl_integration_workspace* cycles() {
-    if (!spaces_.cycles) spaces_.cycles = gsl_integration_workspace_alloc(Workspaces::size);
-    return spaces_.cycles;
+  static gsl_integration_workspace* made(gsl_integration_workspace*& space) {
+    if (!space) space = gsl_integration_workspace_alloc(Workspaces::size);
+    if (!space) fail("there is no memory for the integral");
+    return space;
   }
+  gsl_integration_workspace* intervals() { return made(spaces_.intervals); }
+  gsl_integration_workspace* cycles() { return made(spaces_.cycles); }
 
   Integral cauchy(double a, double b) {
     const double c = options_.weight_at;
@@ -402,8 +407,8 @@ class Run {
     gsl_function g{call_guarded, &guarded_};
     Integral out;
     const auto rooms = intervals_left();
-    gsl_integration_qawc(&g, a, b, c, options_.absolute, options_.relative, rooms, spaces_.intervals,
-                         &out.value, &out.error);
+    gsl_integration_qawc(&g, a, b, c, options_.absolute, options_.relative, rooms, intervals(), &out.value,
+                         &out.error);
     out.size = std::fabs(out.value);
     return finished(out);
   }
@@ -445,15 +450,15 @@ class Run {
                            &spread);
       double allowed = std::max({options_.absolute, options_.relative * out.size, 1e-300});
       for (int round = 0; round < 3; ++round) {
-        gsl_integration_qawf(&g, a, allowed, intervals_left(), spaces_.intervals, cycles(), table, &out.value,
+        gsl_integration_qawf(&g, a, allowed, intervals_left(), intervals(), cycles(), table, &out.value,
                              &out.error);
         const double wanted = std::max(options_.absolute, options_.relative * std::fabs(out.value));
         if (out.error <= wanted || wanted >= allowed || guarded_.at_limit()) break;
         allowed = std::max(0.5 * wanted, 1e-300);
       }
     } else {
-      gsl_integration_qawo(&g, a, options_.absolute, options_.relative, intervals_left(), spaces_.intervals,
-                           table, &out.value, &out.error);
+      gsl_integration_qawo(&g, a, options_.absolute, options_.relative, intervals_left(), intervals(), table,
+                           &out.value, &out.error);
       out.size = std::fabs(out.value);
     }
     return finished(out);
@@ -467,6 +472,7 @@ class Run {
   Index looks_ = 0;
   bool any_ = false;
   int splits_ = 0, looks_between_ = 0;
+  bool is_probed_ = false;
   std::optional<double> hidden_;
   std::vector<std::pair<double, double>> seen_;  // by the rule that runs
 };

@@ -25,7 +25,7 @@ constexpr double kLargest = std::numeric_limits<double>::max();
 // A search between two places.
 class Bracket {
  public:
-  explicit Bracket(const RealFunction& f) : f_(f) {}
+  explicit Bracket(const RealFunction& f) : f_(f) { seen_.reserve(32); }
 
   Root between(double a, double b) {
     double fa = at_end(a, b), fb = at_end(b, a);
@@ -40,7 +40,7 @@ class Bracket {
         boost::math::tools::toms748_solve([&](double x) { return called(x); }, a, b, fa, fb,
                                           boost::math::tools::eps_tolerance<double>(52), most);
     const double low = bracket.first, high = bracket.second;
-    const double at_low = called(low), at_high = called(high);
+    const double at_low = known(low), at_high = known(high);
     const bool is_low = std::fabs(at_low) <= std::fabs(at_high);
     auto out = root(is_low ? low : high, high - low, is_low ? at_low : at_high);
     tell_pole(out, at_low, at_high);
@@ -48,25 +48,35 @@ class Bracket {
   }
 
  private:
-  double called(double x) {
+  double value_at(double x) {
     ++evaluations_;
-    const double y = f_(x);
+    return f_(x);
+  }
+  double called(double x) {
+    const double y = value_at(x);
     if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
+    return seen(x, y);
+  }
+  double seen(double x, double y) {
     // The search calculates with values, of which infinite ones have the sign alone.
     const double finite = std::clamp(y, -kLargest / 4, kLargest / 4);
     seen_.emplace_back(x, finite);
     return finite;
   }
 
+  double known(double x) {
+    const auto place =
+        std::find_if(seen_.rbegin(), seen_.rend(), [&](const auto& s) { return s.first == x; });
+    return place != seen_.rend() ? place->second : called(x);
+  }
+
   // The value at an end, which moves inwards when there is none.
   double at_end(double& end, double other) {
-    ++evaluations_;
-    if (!std::isnan(f_(end))) return called(end);
+    if (const double y = value_at(end); !std::isnan(y)) return seen(end, y);
     const double from = end;
     for (const double part : {1e-15, 1e-12, 1e-9, 1e-6, 1e-3, 0.01, 0.05, 0.1, 0.2, 0.3, 0.4}) {
       end = from + (other - from) * part;
-      ++evaluations_;
-      if (!std::isnan(f_(end))) return called(end);
+      if (const double y = value_at(end); !std::isnan(y)) return seen(end, y);
     }
     fail(fmt::format("the function is nan at {} and beside it", shortest(from)), "is the range right?");
   }

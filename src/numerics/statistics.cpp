@@ -32,25 +32,19 @@ double unit_of(const std::vector<double>& v) {
   return std::ldexp(1.0, std::ilogb(most));
 }
 
-double mean_of(std::vector<double> v) {
+double mean_of(const std::vector<double>& v) {
   if (v.empty()) fail("the mean of no elements has no value");
   const auto n = static_cast<double>(v.size());
-  const double sum = pairwise_sum(v.data(), static_cast<Index>(v.size()), 1);
-  if (std::isfinite(sum)) return sum / n;
+  const double mean = pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) / n;
+  if (std::isfinite(mean)) return mean;
   const double unit = unit_of(v);
-  if (unit == 1) return sum / n;
-  for (double& x : v) x /= unit;
-  return pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) / n * unit;
+  if (unit == 1) return mean;
+  auto scaled = v;
+  for (double& x : scaled) x /= unit;
+  return pairwise_sum(scaled.data(), static_cast<Index>(v.size()), 1) / n * unit;
 }
 
-struct Variance {
-  double value, unit;  // in squares of the unit
-};
-Variance variance_of(std::vector<double> v) {
-  if (v.size() < 2) return {std::numeric_limits<double>::quiet_NaN(), 1};
-  const double unit = unit_of(v);
-  if (unit != 1)
-    for (double& x : v) x /= unit;
+double squares_about_mean(std::vector<double> v) {
   const double m = mean_of(v);
   double drift = 0;  // corrects for the rounding of the mean
   for (double& x : v) {
@@ -58,8 +52,25 @@ Variance variance_of(std::vector<double> v) {
     drift += x;
     x *= x;
   }
+  return pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) -
+         drift * drift / static_cast<double>(v.size());
+}
+
+struct Variance {
+  double value, unit;  // in squares of the unit
+};
+Variance variance_of(const double* values, Index count, const void* context) {
+  auto v = line_of(values, count, context);
+  if (v.size() < 2) return {std::numeric_limits<double>::quiet_NaN(), 1};
   const auto n = static_cast<double>(v.size());
-  return {(pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) - drift * drift / n) / (n - 1), unit};
+  const double plain = squares_about_mean(std::move(v)) / (n - 1);
+  constexpr double small = 1e-200;
+  if (plain > small && std::isfinite(plain)) return {plain, 1};
+  v = line_of(values, count, context);
+  const double unit = unit_of(v);
+  if (unit == 1) return {plain, 1};
+  for (double& x : v) x /= unit;
+  return {squares_about_mean(std::move(v)) / (n - 1), unit};
 }
 
 double quantile_of(std::vector<double> v, double p) {
@@ -91,7 +102,7 @@ Array variance(const Array& a, const StatisticsOptions& options) {
   return reduce_lines(
       a, options.over,
       [](const double* v, Index n, const void* c) {
-        const auto [value, unit] = variance_of(line_of(v, n, c));
+        const auto [value, unit] = variance_of(v, n, c);
         return value * unit * unit;
       },
       &context);
@@ -102,7 +113,7 @@ Array standard_deviation(const Array& a, const StatisticsOptions& options) {
   return reduce_lines(
       a, options.over,
       [](const double* v, Index n, const void* c) {
-        const auto [value, unit] = variance_of(line_of(v, n, c));
+        const auto [value, unit] = variance_of(v, n, c);
         return std::sqrt(value) * unit;
       },
       &context);

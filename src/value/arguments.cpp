@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <functional>
 
 #include "base/text.h"
 
@@ -40,7 +41,7 @@ struct Formal {
 // `called` stands for the function in messages; the signature is a hint where it is not in them already.
 struct Callee {
   std::vector<Formal> formals;
-  std::string called, signature;
+  std::function<std::string()> called, signature;  // made when there is something wrong
 };
 
 Bound bound(const Callee& callee, std::span<const std::string> names, std::size_t count) {
@@ -82,7 +83,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
       for (const auto& f : formals)
         if (f.has_name()) known.emplace_back(f.name);
       const auto near = nearest_name(names[i], known);
-      wrong(argument, fmt::format("{} has no argument `{}`", callee.called, names[i]),
+      wrong(argument, fmt::format("{} has no argument `{}`", callee.called(), names[i]),
             near.empty() ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known))
                          : fmt::format("did you mean {}:?", near));
       continue;
@@ -91,7 +92,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
     if (given[static_cast<std::size_t>(place)])
       wrong(argument,
             fmt::format("the argument `{}` of {} is given twice, by position and by name", names[i],
-                        callee.called),
+                        callee.called()),
             "");
     else
       out.places.push_back(static_cast<int>(place));
@@ -100,9 +101,9 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
   if (out.mistake) return out;
   if (many == formals.end() && position > by_position) {
     wrong(-1,
-          fmt::format("{} takes {} argument{}, and {} {} given", callee.called, by_position,
+          fmt::format("{} takes {} argument{}, and {} {} given", callee.called(), by_position,
                       by_position == 1 ? "" : "s", position, position == 1 ? "is" : "are"),
-          callee.signature);
+          callee.signature());
     return out;
   }
   std::vector<std::string> missing;
@@ -110,21 +111,21 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
     if (formals[k].required && formals[k].has_name() && !given[k])
       missing.push_back(fmt::format("`{}`", formals[k].name));
   if (!missing.empty())
-    wrong(-1, fmt::format("{} needs {} too", callee.called, list_in_prose(missing)), callee.signature);
+    wrong(-1, fmt::format("{} needs {} too", callee.called(), list_in_prose(missing)), callee.signature());
   return out;
 }
 
 }  // namespace
 
 Bound bound_arguments(const Builtin& row, std::span<const std::string> names, std::size_t count) {
-  Callee callee{{}, std::string(row.name), signature_of(row)};
+  Callee callee{{}, [&] { return std::string(row.name); }, [&] { return signature_of(row); }};
   for (const auto& p : row.parameters)
     callee.formals.push_back({p.name, p.fallback.empty(), p.many, p.free_names});
   return bound(callee, names, count);
 }
 
 Bound bound_arguments(const FunctionHead& head, std::span<const std::string> names, std::size_t count) {
-  Callee callee{{}, signature_of(head), ""};
+  Callee callee{{}, [&] { return signature_of(head); }, [] { return std::string(); }};
   for (std::size_t k = 0; k < head.parameters.size(); ++k)
     callee.formals.push_back({head.parameters[k], !head.has_default[k]});
   return bound(callee, names, count);

@@ -91,7 +91,10 @@ TEST_CASE("certified: Longley, six related series") {
       },
       vector(y), std::vector<double>(7, 1.0), FitOptions{});
   CHECK(digits(walked, certified) > 10.5);
-  const auto direct = least_squares(matrix, vector(y)).x.to_vector<double>();
+  const auto solved = solve_squares(matrix, vector(y));
+  REQUIRE(solved);
+  CHECK(solved->errors.at<double>({0}) == Approx(890420.383607373).epsilon(1e-9));
+  const auto direct = solved->x.to_vector<double>();
   Fit as_fit;
   as_fit.coefficients = direct;
   CHECK(digits(as_fit, certified) > 10.5);
