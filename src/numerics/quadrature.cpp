@@ -204,7 +204,7 @@ class Run {
       gsl_function g{call_at, &asked};
       double spread = 0;
       mark_range(p);
-      gsl_integration_qk21(&g, p.from, p.to, &p.found.value, &p.found.error, &p.found.size, &spread);
+      gsl_integration_qk15(&g, p.from, p.to, &p.found.value, &p.found.error, &p.found.size, &spread);
       return split(k);
     };
     for (std::size_t k = 0; k < pieces_.size();) k += rule(k) ? 0 : 1;
