@@ -67,6 +67,7 @@ class Error : public std::exception {
   Place place;                     // empty until somebody who knows adds it
   std::vector<Call> calls;         // innermost first
   Kind kind = Kind::mistake;
+  bool is_of_data = false;  // an argument holds nan or an infinite number, and the caller may know which
 };
 
 [[noreturn]] void fail(std::string message, std::string hint = {});

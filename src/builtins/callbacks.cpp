@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
+#include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/interrupt.h"
 #include "builtins/arguments.h"
@@ -25,9 +28,7 @@ class EstimateValue : public LibraryObject {
   std::string type_name() const override { return "estimate"; }
   std::string describe() const override {
     const auto largest = *reduce(Reduction::maximum, to_array(error_)).data<double>();
-    return fmt::format("{} ± {} ({} evaluations)",
-                       value_.is_number() ? with_digits(value_.number(), 5) : inline_text(value_),
-                       with_digits(largest, 2), evaluations_);
+    return fmt::format("{} ± {} ({} evaluations)", text_of_value(), with_digits(largest, 2), evaluations_);
   }
   std::optional<Value> numeric() const override { return value_; }
   std::optional<Value> part(const std::string& name) const override {
@@ -45,6 +46,20 @@ class EstimateValue : public LibraryObject {
   }
 
  private:
+  // Short vectors and complex numbers by their digits, larger arrays by their kind.
+  std::string text_of_value() const {
+    if (value_.is_number()) return with_digits(value_.number(), 5);
+    const auto array = to_array(value_);
+    if (array.axes() > 1 || array.size() > 6) return kind_in_words(value_);
+    std::string out;
+    for (const auto& z : flattened(array).converted(ElementType::complex128).to_vector<Complex>()) {
+      out += (out.empty() ? "" : ", ") + with_digits(z.real(), 5);
+      if (array.type() == ElementType::complex128)
+        out += fmt::format(" {} {}i", z.imag() < 0 ? "-" : "+", with_digits(std::fabs(z.imag()), 5));
+    }
+    return array.axes() == 0 ? out : "[" + out + "]";
+  }
+
   Value value_, error_;
   Index evaluations_;
   Parts more_;

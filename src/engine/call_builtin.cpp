@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <array>
 
+#include "array/elementwise.h"
+#include "array/reduce.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 #include "value/arguments.h"
@@ -21,6 +23,21 @@ bool is_one_for_one(const Builtin& row, std::size_t given) {
     if (p.many || p.free_names || (k >= given && p.fallback.empty())) return false;
   }
   return true;
+}
+
+// Where data are refused, the first argument that holds what is refused is the place.
+Value run(const Builtin& row, Call& call, std::size_t count) {
+  try {
+    return row.run(call);
+  } catch (Error& error) {
+    for (std::size_t i = 0; i < count && error.is_of_data && !error.place.source; ++i) {
+      const auto& value = call.value(i);
+      if (!value.is_array_like() || !is_numeric(element_type_of(value))) continue;
+      const auto finite = reduce(Reduction::all, apply(Unary::is_finite, to_array(value)));
+      if (!*finite.data<bool>()) call.point_at(i, error);
+    }
+    throw;
+  }
 }
 
 }  // namespace
@@ -64,11 +81,11 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
   if (row.unary) return apply_function(machine, *row.unary, bound[0], node);
   Call call(machine, machine.context(), row, std::span(bound.data(), count), many, form, node);
   if (!row.changes_first || arguments.empty() || arguments[0].identity() != bound[0].identity())
-    return row.run(call);
+    return run(row, call, count);
   // Only the built-in holds what it may change; after an Error the caller has it back.
   arguments[0].reset();
   try {
-    return row.run(call);
+    return run(row, call, count);
   } catch (...) {
     arguments[0] = std::move(bound[0]);
     throw;

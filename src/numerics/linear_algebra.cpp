@@ -52,10 +52,12 @@ void refuse_not_finite(const Array& a, const char* what) {
   if (place < 0) return;
   const auto one = flattened(a).converted(ElementType::complex128).at<Complex>({place});
   const bool is_nan = std::isnan(one.real()) || std::isnan(one.imag());
-  fail(fmt::format("{} holds {}, the first at {}", what, is_nan ? "nan" : "an infinite number",
-                   place_in_words(a.shape(), place)),
-       a.axes() <= 1 ? "choose the finite ones: a[is_finite(a)]"
-                     : "is_finite(a) tells where the finite ones are");
+  Error error(fmt::format("{} holds {}, the first at {}", what, is_nan ? "nan" : "an infinite number",
+                          place_in_words(a.shape(), place)),
+              a.axes() <= 1 ? "choose the finite ones: a[is_finite(a)]"
+                            : "is_finite(a) tells where the finite ones are");
+  error.is_of_data = true;
+  throw error;
 }
 
 namespace {

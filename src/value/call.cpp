@@ -32,6 +32,11 @@ bool CallForm::some_by_name() const {
 
 void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
   Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, message), std::move(hint));
+  point_at(i, error);
+  throw error;
+}
+
+void Call::point_at(std::size_t i, Error& error) const {
   if (const int at = written(i); at >= 0 && node_) {
     int k = 0;
     for (const auto& kid : node_->kids)
@@ -40,7 +45,6 @@ void Call::fail_argument(std::size_t i, const std::string& message, std::string 
         error.place.span = kid->argument_value().span;
       }
   }
-  throw error;
 }
 
 int Call::written(std::size_t i) const {

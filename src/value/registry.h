@@ -118,6 +118,8 @@ class Call {
   // The argument for an elementwise operation: not complex, known to be a literal when written as one.
   Operand operand(std::size_t i, Array& hold) const;
 
+  // Marks argument i as the place of an error, when it is written in the text.
+  void point_at(std::size_t i, Error& error) const;
   [[noreturn]] void fail_argument(std::size_t i, const std::string& message, std::string hint = {}) const;
   // A warning at this call.
   void warn(std::string message, std::string hint = {}) const;

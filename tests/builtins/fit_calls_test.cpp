@@ -80,3 +80,18 @@ TEST_CASE("least squares tell the errors of coefficients and the columns that de
       run("x = 1..9\nA = [x | ones(9) | sin(x) | x + 1e-13 * sin(3 * x)]'\nleast_squares(A, x^2)");
   CHECK(near_one.messages.find("columns 1, 4 of the matrix") != std::string::npos);
 }
+
+TEST_CASE("what is not finite is marked in the argument that holds it") {
+  const auto marked = [](const std::string& text) {
+    const auto message = error_of(text);
+    const auto bar = message.find("‾");
+    REQUIRE(bar != std::string::npos);
+    const auto line = message.rfind('\n', bar) + 1;
+    return bar - line - 6;  // behind the margin
+  };
+  CHECK(marked("line_fit([1, 2, 3], [1, inf, 3])") == 20);
+  CHECK(marked("line_fit([1, nan, 3], [1, inf, 3])") == 9);
+  CHECK(marked("solve([1, 2 | 3, 4], [1, nan])") == 21);
+  CHECK(marked("interpolant([1, 2, 3], [1, inf, 3])") == 23);
+  CHECK(error_of("det([1, 2 | nan, 4])").find("row 2, column 1") != std::string::npos);
+}
