@@ -166,8 +166,12 @@ Array locate(const Array& rising, const Array& queries) {
              "sort(v) puts them in order");
     Array out(ElementType::float64, q.shape());
     double* to = out.mutable_data<double>();
-    for (Index i = 0; i < q.size(); ++i)
-      to[i] = static_cast<double>(std::upper_bound(first, end, q.data<T>()[i], before<T>) - first);
+    for (Index i = 0; i < q.size(); ++i) {
+      const T& wanted_here = q.data<T>()[i];
+      to[i] = static_cast<double>(std::upper_bound(first, end, wanted_here, before<T>) - first);
+      if constexpr (std::is_floating_point_v<T>)
+        if (std::isnan(wanted_here)) to[i] = std::numeric_limits<double>::quiet_NaN();
+    }
     return out;
   });
 }

@@ -32,14 +32,26 @@ Value cumulative_row(Call& call) {
   return Value::array(cumulative_integral(x, y, call.given(2) ? checked_axis(call.number(2), y.axes()) : 0));
 }
 
+// Abscissae and samples, or samples alone.
 Value gradient_row(Call& call) {
-  const auto y = call.reals(0);
-  const int axis = axis_argument(call, 2, y);
-  Array x = call.given(1) ? call.reals(1) : Array::single(1);
-  if (x.axes() == 0) {
-    // A single number is the spacing.
-    const double h = *x.data<double>();
-    x = Array(ElementType::float64, {y.extent(axis)});
+  const bool has_x = call.given(1) && !call.value(1).is(Kind::none);
+  const auto y = call.reals(has_x ? 1 : 0);
+  if (y.axes() == 0) call.fail_argument(has_x ? 1 : 0, "is an array with axes, not a single number");
+  const int axis = call.given(2) ? checked_axis(call.number(2), y.axes()) : 0;
+  Array x(ElementType::float64, {y.extent(axis)});
+  if (has_x) {
+    if (call.given(3)) call.fail_argument(3, "goes with samples alone", "gradient(y, spacing: 0.5)");
+    x = call.reals(0);
+    if (x.axes() == 0)
+      call.fail_argument(0, "is a vector of abscissae; equal steps have a name", "gradient(y, spacing: 0.5)");
+    const auto places = x.to_vector<double>();
+    for (std::size_t k = 2; k < places.size(); ++k)
+      if ((places[k] > places[k - 1]) != (places[1] > places[0]))
+        call.fail_argument(0, fmt::format("does not run one way: it turns back at element {}", k + 1),
+                           "abscissae come first: gradient(x, y)");
+  } else {
+    const double h = call.number_or(3, 1);
+    if (!(h != 0) || !std::isfinite(h)) call.fail_argument(3, "is a finite number other than 0");
     for (Index k = 0; k < x.size(); ++k) x.mutable_data<double>()[k] = h * static_cast<double>(k);
   }
   return Value::array(gradient(y, x, axis));
@@ -120,14 +132,15 @@ std::vector<Builtin> calculus_rows() {
           .name = "gradient",
           .family = kFamily,
           .summary = "The derivative of samples at their points, of second order at the ends too.",
-          .parameters = {{"y", "samples", ""},
-                         {"x", "abscissae, or the spacing", "1"},
-                         {"over", "the axis of y that x runs along", "1"}},
+          .parameters = {{"x", "abscissae that run one way; without y the samples themselves", ""},
+                         {"y", "samples", "none"},
+                         {"over", "the axis of the samples that x runs along", "1"},
+                         {"spacing", "between samples without abscissae", "1"}},
           .returns = "an array of the shape of y",
           .errors = "fewer than two samples, equal abscissae",
           .source = "parabolas through three neighbours",
-          .example = "x = [0, 1, 3, 4]\ngradient(x^2, x)",
-          .output = "gradient(x^2, x) : float64 4\n  0  2  6  8",
+          .example = "x = [0, 1, 3, 4]\ngradient(x, x^2)",
+          .output = "gradient(x, x^2) : float64 4\n  0  2  6  8",
           .run = gradient_row,
       },
   };

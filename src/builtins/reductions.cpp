@@ -26,9 +26,17 @@ StatisticsOptions options_of(const Call& call, std::size_t at, int axes) {
 }
 
 // A reduction that met NaN says so once. NaN goes through to the result, so only then it is looked for.
-Value checked(const Call& call, const Array& a, Array result) {
-  if (result.type() == ElementType::float64 && a.type() == ElementType::float64 &&
-      *reduce(Reduction::count_nan, result).data<double>() > 0) {
+Value checked(const Call& call, const Array& a, Array result, bool skip_nan = false) {
+  const double without =
+      result.type() == ElementType::float64 ? *reduce(Reduction::count_nan, result).data<double>() : 0;
+  if (skip_nan && without > 0) {
+    const auto rest = call.row.name == "std" || call.row.name == "variance"
+                          ? "fewer than two numbers are left"
+                          : "only nan is there";
+    call.warn(result.size() == 1 ? fmt::format("{} has no value: {}", call.row.name, rest)
+                                 : fmt::format("{} of {} results of {} have no value: {}", shortest(without),
+                                               result.size(), call.row.name, rest));
+  } else if (without > 0 && a.type() == ElementType::float64) {
     const double n = *reduce(Reduction::count_nan, a).data<double>();
     if (n > 0)
       call.warn(fmt::format("{} met {} nan among {} elements", call.row.name, shortest(n), a.size()),
@@ -40,13 +48,14 @@ Value checked(const Call& call, const Array& a, Array result) {
 Value reduction(Call& call, Reduction op) {
   const auto a = call.numbers(0);
   const auto o = options_of(call, 1, a.axes());
-  if (o.skip_nan && a.type() == ElementType::float64) return Value::array(reduce_without_nan(op, a, o.over));
+  if (o.skip_nan && a.type() == ElementType::float64)
+    return checked(call, a, reduce_without_nan(op, a, o.over), true);
   return checked(call, a, reduce(op, a, o.over));
 }
 
 // min and max: of two arrays elementwise, of one over its elements.
 Value extreme(Call& call, bool maximum) {
-  if (call.value(0).is_number() && call.value(1).is_number() && !call.given(2))
+  if (call.value(0).is_number() && call.value(1).is_number() && !call.given(2) && !call.given(4))
     return {
         apply(maximum ? Binary::maximum : Binary::minimum, call.value(0).number(), call.value(1).number())};
   const auto a = call.ordered(0);
@@ -54,15 +63,20 @@ Value extreme(Call& call, bool maximum) {
     if (call.given(2))
       call.fail_argument(2, "goes with one array only", fmt::format("{}(a, over: 1)", call.row.name));
     Array hold_a, hold_b;
+    const auto a_side = call.operand(0, hold_a), b_side = call.operand(1, hold_b);
+    const auto both = apply(maximum ? Binary::maximum : Binary::minimum, a_side, b_side);
+    if (!call.truth_or(4, false) || !is_real(both.type())) return Value::array(both);
+    // Where one side is nan the other one counts.
     return Value::array(
-        apply(maximum ? Binary::maximum : Binary::minimum, call.operand(0, hold_a), call.operand(1, hold_b)));
+        pick(apply(Unary::is_nan, a_side), b_side, pick(apply(Unary::is_nan, b_side), a_side, both)));
   }
   const auto o = options_of(call, 2, a.axes());
   const auto op = maximum ? Reduction::maximum : Reduction::minimum;
   return checked(call, a,
                  o.skip_nan && is_real(a.type())
                      ? reduce_without_nan(op, a.converted(ElementType::float64), o.over)
-                     : reduce(op, a, o.over));
+                     : reduce(op, a, o.over),
+                 o.skip_nan);
 }
 
 using Statistic = Array (*)(const Array&, const StatisticsOptions&);
@@ -70,7 +84,7 @@ using Statistic = Array (*)(const Array&, const StatisticsOptions&);
 Value statistic(Call& call, Statistic f) {
   const auto a = call.reals(0);
   const auto o = options_of(call, 1, a.axes());
-  return checked(call, a, f(a, o));
+  return checked(call, a, f(a, o), o.skip_nan);
 }
 
 Value truth(Call& call, Reduction op) {
@@ -82,7 +96,7 @@ Value truth(Call& call, Reduction op) {
 Value quantile_row(Call& call) {
   const auto a = call.reals(0);
   const auto o = options_of(call, 2, a.axes());
-  return checked(call, a, quantile(a, call.number(1), o));
+  return checked(call, a, quantile(a, call.number(1), o), o.skip_nan);
 }
 
 Value norm_row(Call& call) {

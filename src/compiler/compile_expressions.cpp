@@ -436,10 +436,14 @@ int Compiler::subscripts(const Node& node, int base) {
       leave_open(Open::everything);
       continue;
     }
+    // An end written as a negative number is no position, however the range would come out.
+    const auto* written = &s;
+    if (s.kind == NodeKind::range && s.range_last() && !s.range_step())
+      if (const auto end = constant_of(*s.range_last()); end && *end < 0) written = s.range_last();
     index_bases_.emplace_back(base, code);
     const auto depth = index_bases_.size();
     try {
-      value_into(s, first + static_cast<int>(i));
+      value_into(*written, first + static_cast<int>(i));
     } catch (Error&) {
       index_bases_.resize(depth - 1);
       throw;

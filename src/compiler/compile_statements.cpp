@@ -105,7 +105,8 @@ void Compiler::assign(const Node& node) {
       const int changed = fresh();
       emit(Op::read_shared, target, changed, place);
       emit(op_of(node.op), node, changed, changed, r, 0, constant_of(source) ? kRightLiteral : 0);
-      store_name(target, place, changed);
+      // Of an alias its elements change, as those of w[..] do.
+      emit(Op::write_shared, target, place, changed, 0, 0, 1);
     } else {
       emit(op_of(node.op), node, place, place, r, 0, constant_of(source) ? kRightLiteral : 0);
     }

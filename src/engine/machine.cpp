@@ -431,6 +431,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::index: a = select(b, values(i.c), *node, i.flag != 0); return;
     case Op::read_shared: a = plain_value(b); return;
     case Op::write_shared:
+      if (i.flag != 0 && a.is(Kind::alias)) return set_shared_elements(a, {}, b);
       if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1) {
         const auto owner = a.object<StoreObject>().owner;
         warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", owner),

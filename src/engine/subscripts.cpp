@@ -284,8 +284,8 @@ void set_shared_elements(Value& variable, std::span<const Value> subscripts, con
     set_elements(variable.object<StoreObject>().current, subscripts, value);
   } else if (variable.is(Kind::alias)) {
     auto& alias = variable.object<AliasObject>();
-    Value part = plain_value(variable);
-    set_elements(part, subscripts, value);
+    Value part = subscripts.empty() ? value : plain_value(variable);
+    if (!subscripts.empty()) set_elements(part, subscripts, value);
     assign(alias.store->current.own_array(), alias.place, to_array(part));
   } else {
     set_elements(variable, subscripts, value);

@@ -17,17 +17,6 @@ struct Deeper {
   int& value;
 };
 
-// Sets a variable for the time of a scope.
-template <class T>
-struct Within {
-  Within(T& place, T value) : place(place), old(place) { place = value; }
-  ~Within() { place = old; }
-  Within(const Within&) = delete;
-  Within& operator=(const Within&) = delete;
-  T& place;
-  T old;
-};
-
 bool is_comparison(Token id) { return row_of(id).left == power::comparison; }
 
 }  // namespace
@@ -85,23 +74,41 @@ NodePtr Parser::range_after(NodePtr first) {
     if (is(Token::range) || is(Token::ellipsis))
       fail_span(tok().span, "a range has two ends", "first..last by step");
     last = expression(power::range + 1);
-    const bool in_parentheses = last->kind == NodeKind::binary && last->kid(0).span.begin != last->span.begin;
-    if (first && !dots.spaced && last->kind == NodeKind::binary && last->op == Token::plus &&
-        !in_parentheses) {
-      const auto& left = last->kid(0);
-      const auto gap = source_->text({left.span.end, last->kid(1).span.begin});
-      if (gap.starts_with(' ') && gap.find('(') == std::string_view::npos)
-        warn(
-            last->span,
-            fmt::format("`..` binds more loosely than +, so the range ends at {}", source_->text(last->span)),
-            fmt::format("({}..{}) {}", source_->text(first->span), source_->text(left.span),
-                        source_->text({left.span.end + 1, last->span.end})));
-    }
+    if (first && !dots.spaced && !may_be_open) warn_of_loose_range(*first, *last);
   }
   auto node = make(NodeKind::range, begin, std::move(first), std::move(last), NodePtr{});
   range_words(*node);
   node->span.end = last_end();
   return node;
+}
+
+// Arithmetic beside an end that was probably meant for the whole range: 0..10 + 2, 0.1 * 0..10, dt * 0..10.
+// Nobody calculates an end out of two written numbers, or by 0; where it has a name (1..n + 1, 1..2 * n), it
+// is what it says.
+void Parser::warn_of_loose_range(const Node& first, const Node& last) {
+  const auto is_loose = [&](const Node& n, const Node& end) {
+    if (n.kind != NodeKind::binary || end.kind != NodeKind::number || n.left().span.begin != n.span.begin)
+      return false;
+    const auto gap = source_->text({n.left().span.end, n.right().span.begin});
+    return gap.starts_with(' ') && gap.ends_with(' ') && gap.find('(') == std::string_view::npos;
+  };
+  const auto text = [&](Span span) { return source_->text(span); };
+  const bool is_scaled_before =
+      first.kind == NodeKind::binary && (first.op == Token::times || first.op == Token::divide);
+  const auto is_number = [](const Node& n) { return n.kind == NodeKind::number; };
+  if (is_scaled_before && is_loose(first, first.right()) &&
+      (is_number(first.left()) || first.right().number == 0))
+    warn(first.span,
+         fmt::format("`..` binds more loosely than {}, so the range begins at {}",
+                     first.op == Token::times ? "*" : "/", text(first.span)),
+         fmt::format("{}({}..{})", text({first.span.begin, first.right().span.begin}),
+                     text(first.right().span), text(last.span)));
+  else if (last.kind == NodeKind::binary && is_loose(last, last.left()) && is_number(last.right()))
+    warn(last.span,
+         fmt::format("`..` binds more loosely than {}, so the range ends at {}",
+                     trim(text({last.left().span.end, last.right().span.begin})), text(last.span)),
+         fmt::format("({}..{}){}", text(first.span), text(last.left().span),
+                     text({last.left().span.end, last.span.end})));
 }
 
 void Parser::range_words(Node& range) {
@@ -193,7 +200,13 @@ NodePtr Parser::text() {
   const auto begin = tok().span.begin;
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::text;
-  while (is(Token::text) && (node->kids.empty() || !line_ended())) {
+  const auto begins_description = [&] {
+    const auto& next = ahead(1);
+    return describes_ && open_ == 0 &&
+           (next.id == Token::end || next.line_start || next.id == Token::semicolon);
+  };
+  for (bool first = true; is(Token::text) && (first || (!line_ended() && !begins_description()));
+       first = false) {
     const auto token = take();
     for (const auto& piece : token.pieces) {
       if (!piece.is_hole) {

@@ -420,7 +420,12 @@ NodePtr Parser::given_statement() {
   take();
   if (functions_ > 0 || blocks_ > 0)
     fail_span({begin, last_end()}, "an input stands at the top level of a script");
-  auto node = make(NodeKind::given, begin, expression());
+  NodePtr value;
+  {
+    Within<bool> last_text(describes_, true);
+    value = expression();
+  }
+  auto node = make(NodeKind::given, begin, std::move(value));
   node->text = name.name;
   if (is(Token::text) && !line_ended()) {
     const auto description = take();

@@ -6,6 +6,17 @@
 
 namespace quill {
 
+// Sets a variable for the time of a scope.
+template <class T>
+struct Within {
+  Within(T& place, T value) : place(place), old(place) { place = value; }
+  ~Within() { place = old; }
+  Within(const Within&) = delete;
+  Within& operator=(const Within&) = delete;
+  T& place;
+  T old;
+};
+
 class Parser {
  public:
   Parser(const SourcePtr& source, Span range);
@@ -42,6 +53,7 @@ class Parser {
   NodePtr comparison(NodePtr left);
   NodePtr range_after(NodePtr first);
   void range_words(Node& range);
+  void warn_of_loose_range(const Node& first, const Node& last);
   NodePtr prefix();
   NodePtr postfix(NodePtr base);
   NodePtr number();
@@ -97,6 +109,7 @@ class Parser {
   bool unfinished_ = false;
   bool malformed_ = false;           // there are tokens that another line does not mend
   bool subscript_position_ = false;  // directly in an index bracket
+  bool describes_ = false;           // the last text of the statement is a description, no part of the value
 };
 
 }  // namespace quill

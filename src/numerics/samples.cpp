@@ -151,9 +151,10 @@ Array bin_means(const Array& x, const Array& values, const Array& edges) {
              v = values.converted(ElementType::float64).to_vector<double>();
   std::vector<double> sums(static_cast<std::size_t>(bins), 0.0);
   for (std::size_t k = 0; k < places.size(); ++k) {
+    if (std::isnan(at[k])) continue;
     auto bin = static_cast<Index>(places[k]) - 1;
     if (bin == bins && at[k] == e.data<double>()[bins]) bin = bins - 1;
-    if (!std::isnan(at[k]) && bin >= 0 && bin < bins) sums[static_cast<std::size_t>(bin)] += v[k];
+    if (bin >= 0 && bin < bins) sums[static_cast<std::size_t>(bin)] += v[k];
   }
   return apply(Binary::divide, Array::vector(sums), counted.counts);
 }

@@ -23,6 +23,10 @@ std::vector<double> line_of(const double* values, Index count, const void* conte
   return out;
 }
 
+constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+// Whether all elements that there were are nan and left out.
+bool is_left_empty(const std::vector<double>& line, Index count) { return line.empty() && count > 0; }
+
 // A power of two that brings the largest size to about 1: sums and squares of what is scaled by it neither
 // overflow nor vanish.
 double unit_of(const std::vector<double>& v) {
@@ -93,7 +97,11 @@ double quantile_of(std::vector<double> v, double p) {
 Array mean(const Array& a, const StatisticsOptions& options) {
   const Context context{options.skip_nan};
   return reduce_lines(
-      a, options.over, [](const double* v, Index n, const void* c) { return mean_of(line_of(v, n, c)); },
+      a, options.over,
+      [](const double* v, Index n, const void* c) {
+        const auto line = line_of(v, n, c);
+        return is_left_empty(line, n) ? kNone : mean_of(line);
+      },
       &context);
 }
 
@@ -126,7 +134,9 @@ Array quantile(const Array& a, double p, const StatisticsOptions& options) {
   return reduce_lines(
       a, options.over,
       [](const double* v, Index n, const void* c) {
-        return quantile_of(line_of(v, n, c), static_cast<const Context*>(c)->p);
+        auto line = line_of(v, n, c);
+        return is_left_empty(line, n) ? kNone
+                                      : quantile_of(std::move(line), static_cast<const Context*>(c)->p);
       },
       &context);
 }
@@ -137,7 +147,11 @@ Array reduce_without_nan(Reduction op, const Array& a, const Over& over) {
       a, over,
       [](const double* v, Index n, const void* c) {
         const auto line = line_of(v, n, c);
-        return *reduce(static_cast<const Context*>(c)->op, Array::vector(line)).data<double>();
+        const auto what = static_cast<const Context*>(c)->op;
+        // The sum of nothing is 0; the least of nothing does not exist.
+        if ((what == Reduction::minimum || what == Reduction::maximum) && is_left_empty(line, n))
+          return kNone;
+        return *reduce(what, Array::vector(line)).data<double>();
       },
       &context);
 }

@@ -59,7 +59,9 @@ TEST_CASE("functions with conditions get single numbers") {
         Approx(4).epsilon(1e-3));
   CHECK(number_of("find_root(fn(x) = if x < 0 then -1 else x - 0.25, (-1, 1)) + 0") == Approx(0.25));
   check_calls({{"near(derivative(fn(x) = sum([x, x^2]), at: [1, 2]), [3, 5])", "true"},
-               {"gradient([1, 4, 9], 2)", "[1, 2, 3]"},
+               {"gradient([1, 4, 9], spacing: 2)", "[1, 2, 3]"},
+               {"gradient([0, 1, 3, 4], [0, 1, 9, 16])", "[0, 2, 6, 8]"},
+               {"gradient([0, 2, 4], [1, 4, 9])", "[1, 2, 3]"},
                {"shape(gradient(ones(3, 4), over: 2))", "[3, 4]"}});
 }
 

@@ -171,3 +171,59 @@ TEST_CASE("transforms over several axes are those over each in turn") {
   CAPTURE(r.messages);
   CHECK(r.ok);
 }
+
+TEST_CASE("what went wrong without a word is told or right") {
+  // A text input has its description, and texts beside each other are still one.
+  CHECK(run("given name = \"buoy 3\" \"the station\"\nprint(name)").printed == "buoy 3\n");
+  CHECK(run("given name = \"buoy \" \"3\" \"the station\"\nprint(name)").printed == "buoy 3\n");
+  CHECK(run("given names = [\"a\" \"b\", \"c\"] \"stations\"\nprint(names)").printed.find("ab") !=
+        std::string::npos);
+  CHECK(run("print(\"a\" \"b\")").printed == "ab\n");
+  // A negative end is no position; a computed empty range is empty.
+  for (const char* end : {"v[2..-1]", "v[..-1]", "v[1..-2]"}) {
+    const auto message = error_of(std::string("v = [1, 2, 3]\n") + end);
+    CHECK(message.find("does not exist: valid positions are 1..3") != std::string::npos);
+    CHECK(message.find("to count from the end, write last") != std::string::npos);
+  }
+  CHECK(run("v = [1, 2, 3]\nn = 1\nprint(length(v[1..n - 1]), v[3..1 by -1])").printed == "0   3  2  1\n");
+  // Arithmetic beside a range.
+  const auto warns = [](const std::string& text) {
+    return run("n = 3\nv = 1..9\n" + text).messages.find("binds more loosely") != std::string::npos;
+  };
+  for (const char* loose : {"x = 0.1 * 0..10", "x = n * 0..10", "x = 0..10 * 0.1", "x = 0..10 + 2"}) {
+    CAPTURE(loose);
+    CHECK(warns(loose));
+  }
+  for (const char* meant : {"x = v[n..n + 2]", "for k in 1..n + 1 { x = k }", "x = 1..2 * n", "x = n + 1..9",
+                            "x = 0.1 * (0..10)"}) {
+    CAPTURE(meant);
+    CHECK_FALSE(warns(meant));
+  }
+  // nan that is left out.
+  check_calls({{"max([1, nan], [nan, 2], skip_nan: true)", "[1, 2]"},
+               {"min([1, nan, 3], [2, 5, nan], skip_nan: true)", "[1, 5, 3]"},
+               {"max(1, nan, skip_nan: true)", "1"},
+               {"sum([nan, nan], skip_nan: true)", "0"},
+               {"cbrt([27, -8, 1000, 1e300, 0.001])", "[3, -2, 10, 1e100, 0.1]"},
+               {"is_nan(locate([1, 2, 3], nan))", "true"},
+               {"locate([1, 2, 3], 2)", "2"}});
+  for (const char* f : {"mean", "median", "max", "min", "std"}) {
+    const auto r =
+        run(std::string("m = [1, 2 | nan, nan]\nprint(is_nan(") + f + "(m, over: 2, skip_nan: true)))");
+    CAPTURE(f);
+    CHECK(r.printed == "  false   true\n");
+    CHECK(r.messages.find("have no value") != std::string::npos);
+    CHECK(r.messages.find("skip_nan: true leaves") == std::string::npos);
+  }
+  CHECK(run("std([1, nan], skip_nan: true)")
+            .messages.find("std has no value: fewer than two numbers are left") != std::string::npos);
+  check_errors({{"gradient([1, 9, 4, 2], [0, 1, 2, 3])",
+                 "gradient: `x` does not run one way: it turns back at element 3",
+                 "abscissae come first: gradient(x, y)"}});
+  // What is added to an alias is added to its owner.
+  CHECK(run("a = [1, 2, 3, 4]\nw = alias a\nw += 1\nw *= 2\nprint(a, w)").printed ==
+        "   4   6   8  10    4   6   8  10\n");
+  CHECK(run("a = [1, 2, 3, 4]\nw = alias a[2..3]\nw -= [1, 2]\nprint(a)\nw = w + 1\nprint(a)").printed ==
+        "  1  1  1  4\n  1  1  1  4\n");
+  CHECK_FALSE(run("a = [1, 2, 3, 4]\nw = alias a[2..3]\nw += [1, 2, 3]").ok);
+}
