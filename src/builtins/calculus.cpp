@@ -36,7 +36,9 @@ Value cumulative_row(Call& call) {
 Value gradient_row(Call& call) {
   const bool has_x = call.given(1) && !call.value(1).is(Kind::none);
   const auto y = call.reals(has_x ? 1 : 0);
-  if (y.axes() == 0) call.fail_argument(has_x ? 1 : 0, "is an array with axes, not a single number");
+  if (y.axes() == 0)
+    call.fail_argument(has_x ? 1 : 0, "is an array with axes, not a single number",
+                       has_x ? "equal steps have a name: gradient(y, spacing: 2)" : "");
   const int axis = call.given(2) ? checked_axis(call.number(2), y.axes()) : 0;
   Array x(ElementType::float64, {y.extent(axis)});
   if (has_x) {

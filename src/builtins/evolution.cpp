@@ -69,7 +69,10 @@ void take_numbers(const Call& call, std::size_t i, const Value& given, const Sta
     fail(fmt::format("evolve: `{}` gave {}, where {} is wanted", call.row.parameters[i].name,
                      kind_in_words(value),
                      wanted.shape.empty() ? "a single number"
-                                          : fmt::format("an array of shape {}", text_of(wanted.shape))));
+                                          : fmt::format("an array of shape {}", text_of(wanted.shape))),
+         value.is_array_like() && element_type_of(value) == ElementType::complex128 && !wanted.is_complex
+             ? "a complex state begins with complex numbers: complex(1)"
+             : "");
   if (value.is(Kind::array) && value.array().type() == ElementType::float64 && value.array().is_row_major() &&
       !wanted.is_complex) {
     const auto* from = value.array().data<double>();
@@ -114,8 +117,10 @@ void take_tolerances(const Call& call, std::size_t i, const StateForm& state, st
   if (!call.given(i)) return;
   const auto given = call.reals(i);
   if (given.axes() > 0 && given.shape() != state.shape)
-    call.fail_argument(i, fmt::format("is one number or has the shape of the state, {}; not {}",
-                                      text_of(state.shape), text_of(given.shape())));
+    call.fail_argument(i, state.shape.empty()
+                              ? "is one number, as the state is"
+                              : fmt::format("is one number or has the shape of the state, {}; not {}",
+                                            text_of(state.shape), text_of(given.shape())));
   out.clear();
   for (const double x : given.to_vector<double>()) {
     if (!(x > 0) || std::isinf(x))

@@ -208,6 +208,9 @@ FitOptions fit_options(const Call& call, std::size_t count) {
     if (call.given(kWeights)) call.fail_argument(kSigma, "and `weights` say the same; one of them is given");
     auto sigma = call.reals(kSigma);
     if (sigma.axes() == 0) sigma = Array::filled<double>({call.vector(kY).size()}, *sigma.data<double>());
+    if (sigma.axes() != 1 || sigma.size() != call.vector(kY).size())
+      call.fail_argument(kSigma, fmt::format("is one number or one for each of the {} of `y`; not shape {}",
+                                             call.vector(kY).size(), text_of(sigma.shape())));
     for (const double s : sigma.to_vector<double>())
       if (!(s > 0) || std::isinf(s))
         call.fail_argument(kSigma, "holds uncertainties, finite numbers above 0");
@@ -235,6 +238,7 @@ Value fit_row(Call& call) {
                                        y.size(), text_of(x.shape())));
   refuse_not_finite(x, "x");
   if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+  refuse_not_finite(start, "start");
   const auto at = [model, name = call.row.name, by_rows = x.axes() > 1](Runtime& runtime, const Array& points,
                                                                         std::span<const double> p) {
     // One row for itself is one point.

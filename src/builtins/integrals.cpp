@@ -6,6 +6,7 @@
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
+#include "numerics/linear_algebra.h"
 #include "numerics/quadrature.h"
 #include "value/runtime.h"
 
@@ -112,17 +113,24 @@ IntegralOptions options_of(const Call& call, std::size_t variables) {
   IntegralOptions o;
   constexpr double for_several = 1e-7;
   o.relative = call.number_or(kRelative, variables == 1 ? 1e-10 : for_several);
+  if (!(o.relative >= 0 && o.relative < 1)) call.fail_argument(kRelative, "is from 0 on and below 1");
   o.absolute = call.number_or(kAbsolute, 0);
+  if (!(o.absolute >= 0)) call.fail_argument(kAbsolute, "is a number from 0 on");
+  if (o.relative == 0 && o.absolute == 0)
+    call.fail_argument(kRelative, "is 0, and so is `absolute`: one of them is above 0", "absolute: 1e-6");
   o.limit = limit_argument(call, kLimit, variables == 1 ? 200000 : 1000000);
   if (call.given(kBreaks) && !call.value(kBreaks).is(Kind::none)) {
     if (variables > 1) call.fail_argument(kBreaks, "are for one variable");
     const auto breaks = call.reals(kBreaks);
     if (breaks.axes() > 1) call.fail_argument(kBreaks, "is a number or a vector");
+    refuse_not_finite(breaks, "breaks");
     o.breaks = breaks.to_vector<double>();
   }
   const auto weight = call.one_of(kWeight, {"none", "sine", "cosine", "cauchy"}, "none");
   if (weight == "none") return o;
   if (variables > 1) call.fail_argument(kWeight, "is for one variable");
+  if (!o.breaks.empty())
+    call.fail_argument(kBreaks, "do not go with a weight", "two integrals, one on each side of the break");
   o.weight = weight == "sine" ? Weight::sine : weight == "cosine" ? Weight::cosine : Weight::cauchy;
   const auto at = o.weight == Weight::cauchy ? kPole : kFrequency;
   if (!call.given(at))
@@ -132,11 +140,12 @@ IntegralOptions options_of(const Call& call, std::size_t variables) {
                                                   : "weight: \"sine\", frequency: 3 for f(x) * sin(3 * x)");
   o.weight_at = call.number(at);
   if (!std::isfinite(o.weight_at) || (at == kFrequency && o.weight_at == 0))
-    call.fail_argument(at, "is a finite number, and a frequency not 0");
+    call.fail_argument(at, at == kFrequency ? "is a finite number other than 0" : "is a finite number");
   return o;
 }
 
-void warn_quality(const Call& call, const std::vector<Integral>& parts, const IntegralOptions& o) {
+void warn_quality(const Call& call, const std::vector<Integral>& parts, const IntegralOptions& o,
+                  std::size_t variables) {
   constexpr double room = 100;  // error estimates are cautious
   constexpr double hardly_any = 1e-2;
   const auto worst = std::max_element(parts.begin(), parts.end(), [&](const Integral& a, const Integral& b) {
@@ -146,7 +155,8 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
     call.warn(fmt::format(
                   "the function is 0 at all {} places that were tried; a narrow peak between them is missed",
                   grouped(parts[0].evaluations)),
-              "breaks: [x] names a place where it is not 0");
+              variables == 1 ? "breaks: [x] names a place where it is not 0"
+                             : "ranges closer around the peak find it");
     return;
   }
   auto loose = o;
@@ -164,7 +174,8 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
               fmt::format("limit: {} goes on, relative: 1e-4 is content with less", o.limit * 10));
   else
     call.warn(fmt::format("the integral is known to about {} only", with_digits(worst->error, 2)),
-              "breaks: [x] tells where the function jumps or peaks");
+              variables == 1 ? "breaks: [x] tells where the function jumps or peaks"
+                             : "relative: 1e-4 is content with less");
 }
 
 // The ranges as they are given; a function gives the range for the variables before it.
@@ -231,7 +242,7 @@ Value integrate_row(Call& call) {
       parts = integrate([&](std::span<const double> x, std::span<double> out) { f.several(x, out); },
                         f.count(), a, b, options);
   }
-  warn_quality(call, parts, options);
+  warn_quality(call, parts, options, ranges.size());
   return f.made(parts);
 }
 

@@ -7,6 +7,7 @@
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
+#include "numerics/linear_algebra.h"
 #include "numerics/minimize.h"
 #include "numerics/roots.h"
 #include "value/runtime.h"
@@ -26,8 +27,9 @@ void take_numbers(const Call& call, std::size_t i, const Value& given, std::span
                     element_type_of(value) != ElementType::complex128 &&
                     size_of(shape_of(value)) == static_cast<Index>(out.size());
   if (!fits)
-    fail(fmt::format("{}: `{}` gave {}, where {} real numbers are wanted", call.row.name,
-                     call.row.parameters[i].name, kind_in_words(value), out.size()));
+    fail(fmt::format("{}: `{}` gave {}, where {} real number{} wanted", call.row.name,
+                     call.row.parameters[i].name, kind_in_words(value), out.size(),
+                     out.size() == 1 ? " is" : "s are"));
   const auto numbers = to_array(value).converted(ElementType::float64).to_vector<double>();
   std::copy(numbers.begin(), numbers.end(), out.begin());
 }
@@ -62,6 +64,7 @@ Value find_root_row(Call& call) {
   if (call.given(kStart)) {
     const auto start = call.reals(kStart);
     if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+    refuse_not_finite(start, "start");
     if (start.axes() == 1) return system_row(call, start);
   }
   if (call.given(kJacobian)) call.fail_argument(kJacobian, "is for systems, whose start is a vector");
@@ -109,7 +112,7 @@ MinimizeOptions options_of(const Call& call, std::span<const double> start, bool
     const Value g = call.callable(i);
     const Value argument[] = {point_value(start, is_single)};
     const auto first = numeric_value(call.runtime.call(g, argument));
-    if (!first.is_array_like())
+    if (!first.is_array_like() || !is_numeric(element_type_of(first)))
       call.fail_argument(i, fmt::format("gave {}, where numbers are wanted", kind_in_words(first)),
                          "constraints: fn(p) = [p[1] + p[2] - 1, -p[1]]");
     count = static_cast<std::size_t>(size_of(shape_of(first)));
@@ -151,6 +154,7 @@ Value minimize_row(Call& call) {
   } else {
     const auto start = call.reals(kStart);
     if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+    refuse_not_finite(start, "start");
     is_single = start.axes() == 0;
     const auto from = start.to_vector<double>();
     const Value f = call.callable(kF);

@@ -1,6 +1,7 @@
 #include <cubature.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <exception>
 
@@ -35,14 +36,30 @@ class Box {
       if (std::isnan(y))
         fail(fmt::format("the function is nan at {}", text_of_point()), "are the ranges right?");
       y *= factor;
-      // A pole at an end or corner: the rules meet it in single points.
-      if (!std::isfinite(y)) y = 0;
+      // A pole at an end or on a line: the rules meet it in few points, which are left out.
+      if (std::isfinite(y)) continue;
+      y = 0;
+      if (is_inside(u)) {
+        ++infinite_;
+        infinite_at_ = text_of_point();
+      }
     }
+    inside_ += is_inside(u);
+  }
+  // Error where so much of the box is infinite that the integral is.
+  void check_infinite() const {
+    constexpr Index few = 10;
+    if (infinite_ * few > inside_ * static_cast<Index>(values_.size()))
+      fail(fmt::format("the function is infinite at {} and at many other points", infinite_at_),
+           "are the ranges right?");
   }
   Index evaluations = 0;
 
  private:
   static double scaled(double t) { return t / (1 - t); }
+  bool is_inside(const double* u) const {
+    return std::all_of(u, u + ranges_.size(), [](double t) { return t > 0 && t < 1; });
+  }
 
   // Sets coordinate k, and gives its derivative by u.
   double place(std::size_t k, double u) {
@@ -98,6 +115,8 @@ class Box {
   std::span<const RangeOf> ranges_;
   std::vector<double> point_;
   std::vector<double> scales_;
+  Index inside_ = 0, infinite_ = 0;  // points within the box, and infinite values there
+  std::string infinite_at_;
 };
 
 struct Asked {
@@ -151,6 +170,7 @@ std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, std
         error[k] = other_error[k];
       }
   }
+  box.check_infinite();
   std::vector<Integral> out(count);
   for (std::size_t k = 0; k < count; ++k) {
     out[k].value = value[k];

@@ -71,7 +71,9 @@ class Guarded {
   // can, it is left out.
   double not_finite(double x, double y) {
     constexpr double beside = 1e-12;
-    if (std::min(x - from_, to_ - x) <= beside * (to_ - from_)) return 0;
+    const double width = to_ - from_;
+    if (std::isfinite(width) && std::min(std::fabs(x - from_), std::fabs(x - to_)) <= beside * width)
+      return 0;
     const double step = std::max(std::fabs(x), 1e-290) * 1e-9;
     count_ += 2;
     if (std::isfinite(f_(x - step)) && std::isfinite(f_(x + step))) {
@@ -386,6 +388,10 @@ class Run {
 
   Integral finished(Integral total) {
     guarded_.settle();
+    // Pieces have been divided there; the rules with a weight cannot be.
+    if (const auto point = guarded_.take_single_point())
+      fail(fmt::format("the function is not finite at {}, inside of the range", shortest(*point)),
+           "two integrals, one on each side of it");
     total.evaluations = guarded_.count() + looks_;
     total.at_limit = guarded_.at_limit();
     total.all_zero = !any_ && !guarded_.any();
@@ -406,6 +412,7 @@ class Run {
     if (!(c > a && c < b)) fail(fmt::format("the pole {} is not inside of the range", shortest(c)));
     gsl_function g{call_guarded, &guarded_};
     Integral out;
+    guarded_.set_range(a, b);
     const auto rooms = intervals_left();
     gsl_integration_qawc(&g, a, b, c, options_.absolute, options_.relative, rooms, intervals(), &out.value,
                          &out.error);
@@ -442,6 +449,7 @@ class Run {
         table, gsl_integration_qawo_table_free);
     gsl_function g{call_guarded, &guarded_};
     Integral out;
+    guarded_.set_range(a, is_endless ? a + 2 * std::numbers::pi / std::fabs(w) : b);
     if (is_endless) {
       // The rule for a half line takes an absolute tolerance alone: relative to the first cycle, then to the
       // result.

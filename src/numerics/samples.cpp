@@ -93,10 +93,13 @@ Histogram histogram(const Array& data, const Array& edges) {
   const auto places = locate(e, flattened(data.converted(ElementType::float64))).to_vector<double>();
   const auto values = data.converted(ElementType::float64).to_vector<double>();
   for (std::size_t k = 0; k < values.size(); ++k)
-    if (std::isinf(values[k]))
-      fail(fmt::format("the data hold an infinite number at {}",
-                       place_in_words(data.shape(), static_cast<Index>(k))),
-           "choose the finite ones: a[is_finite(a)]");
+    if (std::isinf(values[k])) {
+      Error error(fmt::format("the data hold an infinite number at {}",
+                              place_in_words(data.shape(), static_cast<Index>(k))),
+                  "choose the finite ones: a[is_finite(a)]");
+      error.is_of_data = true;
+      throw error;
+    }
   Histogram out{Array::filled<Index>({bins}, 0), e, Array(), Array(), Array()};
   auto* counts = out.counts.mutable_data<Index>();
   Index inside = 0;

@@ -130,3 +130,44 @@ TEST_CASE("wrong questions about functions are told") {
   // An error inside of the function lists the call.
   CHECK(error_of("fn f(x) = x[5]\nintegrate(f, 0, 1)").find("in f, called from") != std::string::npos);
 }
+
+TEST_CASE("integrals of functions that are not finite are refused, however they are taken") {
+  for (const char* text :
+       {"integrate(fn(x) = nan, 0, inf)", "integrate(fn(x) = if x > 50 then nan else 1 / (1 + x^2), 0, inf)",
+        "integrate(fn(x) = nan, 0, inf, weight: \"sine\", frequency: 2)",
+        "integrate(fn(x) = 1 / x, -1, 1, weight: \"cosine\", frequency: 2)",
+        "integrate(fn(x) = inf, -1, 1, weight: \"cauchy\", pole: 0)",
+        "integrate(fn(x, y) = inf, (0, 1), (0, 1))",
+        "integrate(fn(x, y) = if x < 0.3 then inf else 1, (0, 1), (0, 1))",
+        "integrate(fn(x, y) = nan, (0, inf), (0, 1))"}) {
+    INFO(text);
+    CHECK(error_of(text).find("the function is ") != std::string::npos);
+  }
+  // Single lines and corners where it is infinite are passed by.
+  CHECK(number_of("integrate(fn(x, y) = 1 / sqrt(x * y), (0, 1), (0, 1), relative: 1e-3) + 0") ==
+        Approx(4).epsilon(1e-2));
+  CHECK(number_of("integrate(fn(x, y) = 1 / sqrt(abs(x - y)), (0, 1), (0, 1), relative: 1e-3) + 0") ==
+        Approx(8.0 / 3).epsilon(1e-2));
+}
+
+TEST_CASE("wrong arguments of integrals, searches, evolutions and fits are marked") {
+  check_errors(
+      {{"integrate(sin, 0, 1, relative: 0)",
+        "integrate: `relative` is 0, and so is `absolute`: one of them is above 0", "absolute: 1e-6"},
+       {"integrate(sin, 0, 1, weight: \"sine\", frequency: 0)",
+        "integrate: `frequency` is a finite number other than 0", ""},
+       {"integrate(sin, 0, 1, weight: \"sine\", frequency: 2, breaks: 0.5)",
+        "integrate: `breaks` do not go with a weight", "two integrals, one on each side of the break"},
+       {"minimize(fn(p) = sum(p^2), start: [1, nan])", "start holds nan, the first at element 2",
+        "choose the finite ones: a[is_finite(a)]"},
+       {"minimize(fn(p) = sum(p^2), start: [1, 2], constraints: fn(p) = \"a\")",
+        "minimize: `constraints` gave the text \"a\", where numbers are wanted",
+        "constraints: fn(p) = [p[1] + p[2] - 1, -p[1]]"},
+       {"fit(fn(x, p) = p[1] * x, [1, 2, 3], [1, 2, 3], start: [1], sigma: [1, 2])",
+        "fit: `sigma` is one number or one for each of the 3 of `y`; not shape 2", ""},
+       {"evolve(fn(t, y) = complex(0, 1) * y, 1, over: (0, 1))",
+        "evolve: `f` gave the complex128 0 + 1i, where a single number is wanted",
+        "a complex state begins with complex numbers: complex(1)"},
+       {"gradient([1, 4, 9], 2)", "gradient: `y` is an array with axes, not a single number",
+        "equal steps have a name: gradient(y, spacing: 2)"}});
+}
