@@ -6,8 +6,8 @@
 
 #include "app/lines.h"
 #include "app/options.h"
-#include "array/buffer.h"
 #include "base/interrupt.h"
+#include "base/memory.h"
 
 namespace quill {
 
@@ -40,8 +40,7 @@ void on_interrupt(int signal) {
 int main(int count, char** arguments) {
   std::setlocale(LC_CTYPE, "C.UTF-8");
   // Three quarters of the machine's memory: beyond it an array is an error, before the machine gives up.
-  quill::set_memory_ceiling(static_cast<quill::Index>(sysconf(_SC_PHYS_PAGES)) * sysconf(_SC_PAGESIZE) / 4 *
-                            3);
+  quill::set_memory_ceiling(std::int64_t{sysconf(_SC_PHYS_PAGES)} * sysconf(_SC_PAGESIZE) / 4 * 3);
   std::signal(SIGINT, quill::on_interrupt);
   int status = 1;
   try {

@@ -76,7 +76,7 @@ constexpr Option kOptions[] = {
      }},
     {"seed", " run prompt ", true, "seed of the random numbers (default: 1)", take_seed},
     {"memory", " run eval prompt ", true,
-     "ceiling for arrays, as 500MB or 4GB (default: three quarters of the machine's memory)", take_memory},
+     "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)", take_memory},
     {"set", " run ", true,
      "name=value: an input of the script, a literal of the language; may stand several times", take_input},
     {"section", " run ", true, "title of a section: runs the script up to its end",

@@ -78,9 +78,11 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
   };
   constexpr std::size_t part = std::size_t{1} << 22;
   for (std::size_t done = 0; done < bytes.size();) {
-    if (interrupt_requested()) {
+    try {
+      poll_interrupt();
+    } catch (...) {
       ::unlink(temporary.c_str());
-      stop_interrupted();
+      throw;
     }
     const auto n = ::write(file.get(), bytes.data() + done, std::min(part, bytes.size() - done));
     if (n < 0 && errno == EINTR) continue;
@@ -109,6 +111,10 @@ int RealHost::columns() {
   if (isatty(STDOUT_FILENO) && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
     return size.ws_col;
   return 80;
+}
+
+double RealHost::time_of_day() {
+  return std::chrono::duration<double>(std::chrono::system_clock::now().time_since_epoch()).count();
 }
 
 double RealHost::seconds() {

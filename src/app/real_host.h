@@ -14,6 +14,7 @@ class RealHost : public Host {
   void message(std::string_view text) override;
   int columns() override;
   double seconds() override;
+  double time_of_day() override;
   Outcome<std::string> ask(const std::string& question) override;
 
   // Whether files could be written below the folder, which need not exist yet; "" or the reason why not.

@@ -34,7 +34,8 @@ class Writer {
   Text operator()(const ValueDescribed& e) const {
     // What a library made says all of itself in its one line.
     const bool in_one_line = e.value.is(Kind::library);
-    return {card(e.name, e.value) + "\n" + (in_one_line ? "" : layout(e.value, options(e.digits)) + "\n"),
+    return {card(e.name, e.value) + "\n" +
+                (in_one_line ? "" : layout(e.value, {e.digits, width_, e.rows}) + "\n"),
             ""};
   }
   Text operator()(const NameAssigned& e) const { return {card(e.name, e.value) + "\n", ""}; }
@@ -55,7 +56,7 @@ class Writer {
   }
 
  private:
-  PrintOptions options(int digits) const { return {digits, width_}; }
+  PrintOptions options(int digits) const { return {.digits = digits, .width = width_}; }
   int width_;
 };
 

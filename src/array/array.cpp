@@ -300,8 +300,6 @@ Array down(const Array& v) {
   return flat.view(flat.offset(), {flat.size(), 1}, {flat.strides()[0], 0});
 }
 
-bool holds_times(const Array& a) {
-  return a.type() == ElementType::float64 && a.label && a.label->unit == kTimeUnit;
-}
+bool has_time_label(const Label& label) { return label.unit == kTimeUnit; }
 
 }  // namespace quill

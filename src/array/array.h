@@ -21,9 +21,8 @@ struct Label {
 };
 using LabelPtr = std::shared_ptr<const Label>;
 
-class Array;
-// Whether it holds points in time: float64 with the unit kTimeUnit.
-bool holds_times(const Array& a);
+// Whether it is of points in time.
+bool has_time_label(const Label& label);
 
 class Array {
  public:
@@ -128,6 +127,16 @@ class Array {
   Shape shape_;
   Strides strides_;
 };
+
+// Whether it holds points in time: float64 with the unit kTimeUnit.
+inline bool holds_times(const Array& a) {
+  return a.label && a.type() == ElementType::float64 && has_time_label(*a.label);
+}
+// `out` with the label of a when that holds times.
+inline Array as_times_like(const Array& a, Array out) {
+  if (holds_times(a) && out.type() == ElementType::float64) out.label = a.label;
+  return out;
+}
 
 // Numbers of one type as those of another, in row order, as Array::converted does it.
 void convert_elements(const void* data, ElementType type, const Shape& shape, const Strides& strides,

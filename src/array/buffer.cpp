@@ -9,6 +9,7 @@
 #include <new>
 
 #include "base/error.h"
+#include "base/memory.h"
 #include "base/pool.h"
 
 namespace quill {
@@ -33,7 +34,6 @@ static_assert(sizeof(Buffer) <= Buffer::kAlignment);
 namespace {
 
 MemoryUse use;
-Index ceiling = 0;
 // A header and up to eight numbers.
 using Small = FreeList<2 * Buffer::kAlignment, Buffer::kAlignment>;
 
@@ -50,11 +50,10 @@ void count(Index bytes) {
 }  // namespace
 
 const MemoryUse& memory_use() { return use; }
-void set_memory_ceiling(Index bytes) { ceiling = bytes; }
 
 boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   // A few numbers, made in every step of a calculation, take the short way.
-  if (size <= 4 && is_numeric(type) && (ceiling == 0 || use.bytes_now < ceiling)) {
+  if (size <= 4 && is_numeric(type) && !is_beyond_ceiling(0)) {
     if (void* memory = Small::take()) {
       count(static_cast<Index>(quill::size_of(type)) * size);
       return boost::intrusive_ptr<Buffer>(::new (memory) Buffer(type, size));
@@ -66,19 +65,17 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
 boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   constexpr Index alignment = kAlignment;
   const auto refuse = [&] {
-    const auto in_prose = [](Index bytes) { return bytes_in_prose(static_cast<double>(bytes)); };
     fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
                      bytes_in_prose(static_cast<double>(size) * static_cast<double>(quill::size_of(type)))),
-         ceiling > 0 ? fmt::format("the ceiling is {}, of which {} are in use", in_prose(ceiling),
-                                   in_prose(use.bytes_now))
-                     : "");
+         ceiling_in_words());
   };
   const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
-  if (!wanted || *wanted > (Index{1} << 50) || (ceiling > 0 && use.bytes_now + *wanted > ceiling)) refuse();
+  if (!wanted || *wanted > (Index{1} << 50) || is_beyond_ceiling(*wanted)) refuse();
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
   const auto whole = static_cast<std::size_t>(bytes) + kAlignment;
   void* memory = bytes == alignment ? Small::take() : std::aligned_alloc(alignment, whole);
   if (memory == nullptr) refuse();
+  if (bytes != alignment) account_memory(static_cast<Index>(whole));  // the small ones their list has told
   assert(reinterpret_cast<std::uintptr_t>(memory) % kAlignment == 0);
   const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size));
   if (!is_numeric(type))
@@ -96,13 +93,16 @@ void Buffer::operator delete(Buffer* buffer, std::destroying_delete_t) {
       if constexpr (!std::is_trivially_destructible_v<T>)
         std::destroy_n(static_cast<T*>(buffer->data()), buffer->size_);
     });
-  use.bytes_now -= buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_));
-  const bool small = buffer->size_ * static_cast<Index>(quill::size_of(buffer->type_)) <= Index{kAlignment};
+  const auto bytes = static_cast<std::size_t>(buffer->size_) * quill::size_of(buffer->type_);
+  use.bytes_now -= static_cast<Index>(bytes);
+  const bool small = bytes <= kAlignment;
   buffer->~Buffer();
-  if (small)
+  if (small) {
     Small::give(buffer);
-  else
-    std::free(buffer);
+    return;
+  }
+  account_memory(-static_cast<Index>((bytes + kAlignment - 1) / kAlignment * kAlignment + kAlignment));
+  std::free(buffer);
 }
 
 }  // namespace quill

@@ -43,7 +43,5 @@ struct MemoryUse {
   Index bytes_now = 0;  // bytes held at this moment
 };
 const MemoryUse& memory_use();
-// Allocations that would lift `bytes_now` above the ceiling end in an Error. 0 is no ceiling.
-void set_memory_ceiling(Index bytes);
 
 }  // namespace quill

@@ -62,6 +62,7 @@ Array join(std::span<const Array> parts, int axis) {
     assign(out, block_at(shape, axis, at, part.extent(axis)), in_type(part, type));
     at += part.extent(axis);
   }
+  if (std::all_of(parts.begin(), parts.end(), holds_times)) out.label = parts[0].label;
   return out;
 }
 

@@ -251,7 +251,7 @@ namespace {
 template <class T>
 Array running_of(Running op, const Array& a, int axis) {
   Array out = a.copied();
-  out.label.reset();
+  if (op == Running::sum || op == Running::product || !holds_times(a)) out.label.reset();
   const auto lines = lines_of(out, axis);
   T* data = out.mutable_data<T>();
   for_each_run<1>(lines.others, {lines.strides}, [&](const auto& at, const auto& step, Index n) {
@@ -260,6 +260,11 @@ Array running_of(Running op, const Array& a, int axis) {
       for (Index k = 1; k < lines.count; ++k) {
         const T before = line[(k - 1) * lines.step];
         T& here = line[k * lines.step];
+        if (op == Running::minimum || op == Running::maximum) {
+          if constexpr (!std::is_same_v<T, Complex>)
+            if (is_nan(before) || (op == Running::minimum ? before < here : before > here)) here = before;
+          continue;
+        }
         if constexpr (std::is_integral_v<T>)
           here = op == Running::sum ? checked_add(before, here) : checked_multiply(before, here);
         else
@@ -274,6 +279,8 @@ Array running_of(Running op, const Array& a, int axis) {
 
 Array running(Running op, const Array& a, int axis) {
   if (!is_numeric(a.type())) fail(fmt::format("running totals take numbers, not {}", name_of(a.type())));
+  if (a.type() == ElementType::complex128 && op != Running::sum && op != Running::product)
+    fail("complex numbers have no order");
   switch (sum_type(a.type())) {
     case ElementType::complex128: return running_of<Complex>(op, a, axis);
     case ElementType::int32: return running_of<std::int32_t>(op, a, axis);
@@ -306,7 +313,12 @@ Array arg_extreme(const Array& a, bool maximum, const Over& over) {
           const T x = v[i * step];
           if (!is_nan(x) && (best < 0 || (maximum ? x > v[best * step] : x < v[best * step]))) best = i;
         }
-        if (best < 0) fail(fmt::format("{} of no elements has no value", maximum ? "argmax" : "argmin"));
+        if (best < 0) {
+          const auto what = n == 0   ? std::string("no elements")
+                            : n == 1 ? std::string("nan")
+                                     : fmt::format("{} elements that are all nan", n);
+          fail(fmt::format("{} of {} has no value", maximum ? "argmax" : "argmin", what));
+        }
         return static_cast<double>(best + 1);
       });
     }

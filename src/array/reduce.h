@@ -28,8 +28,9 @@ double pairwise_sum(const double* values, Index count, Index step);
 Array reduce_lines(const Array& a, const Over& over,
                    double (*f)(const double* line, Index count, const void* context), const void* context);
 
-enum class Running : std::uint8_t { sum, product };
-// The running total along an axis; a vector when there is only one.
+enum class Running : std::uint8_t { sum, product, minimum, maximum };
+// The running total along an axis, or the least or largest so far, which nan passes on to all behind it; a
+// vector when there is only one axis.
 Array running(Running op, const Array& a, int axis);
 // Differences of neighbours along an axis, one fewer than there are elements.
 Array differences(const Array& a, int axis);

@@ -37,6 +37,12 @@ std::string_view Source::text(Span span) const {
   return std::string_view(text_).substr(span.begin, end - span.begin);
 }
 
+void Error::name_caller(const std::string& caller, const Place& at) {
+  if (calls.empty() || calls.back().place.source || !at.source) return;
+  calls.back().caller = caller;
+  calls.back().place = at;
+}
+
 void fail(std::string message, std::string hint) { throw Error(std::move(message), std::move(hint)); }
 
 void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint) {
@@ -96,8 +102,10 @@ std::string describe(const Error& error, std::string_view kind) {
       break;
     }
     const auto& call = error.calls[i];
-    out += fmt::format("  in {}, called from {}\n", call.function,
-                       call.place.source ? place_name(call.place) : std::string("a built-in"));
+    const auto where = call.place.source ? place_name(call.place) : std::string("a built-in");
+    out += call.caller.empty()
+               ? fmt::format("  in {}, called from {}\n", call.function, where)
+               : fmt::format("  in {}, called by {} in {}\n", call.function, call.caller, where);
   }
   if (!error.hint.empty()) out += fmt::format("  hint: {}\n", error.hint);
   return out;

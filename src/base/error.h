@@ -55,6 +55,7 @@ class Error : public std::exception {
   struct Call {
     std::string function;
     Place place;
+    std::string caller{};  // the built-in that called it, and for which element; "" for the text itself
   };
 
   explicit Error(std::string message, std::string hint = {})
@@ -67,6 +68,8 @@ class Error : public std::exception {
   Place place;                     // empty until somebody who knows adds it
   std::vector<Call> calls;         // innermost first
   Kind kind = Kind::mistake;
+  // Says that the outermost function so far was called by a built-in, which stands at this place.
+  void name_caller(const std::string& caller, const Place& at);
   bool is_of_data = false;  // an argument holds nan or an infinite number, and the caller may know which
 };
 

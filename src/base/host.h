@@ -30,6 +30,7 @@ class Host {
   virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
   virtual int columns() = 0;                        // width of the place that print() goes to
   virtual double seconds() = 0;                     // a clock that only goes forward
+  virtual double time_of_day() = 0;                 // in seconds since 1970-01-01 (UTC)
   // The line that somebody at a terminal answers with; a reason when there is no terminal.
   virtual Outcome<std::string> ask(const std::string& question) = 0;
 };
@@ -44,6 +45,7 @@ class MemoryHost : public Host {
   void message(std::string_view text) override { messages += text; }
   int columns() override { return width; }
   double seconds() override { return now; }
+  double time_of_day() override { return started; }
   Outcome<std::string> ask(const std::string& question) override;
 
   std::map<std::string, std::string> files;
@@ -53,6 +55,7 @@ class MemoryHost : public Host {
   std::vector<std::string> answers;  // to questions, in order
   int width = 80;
   double now = 0;
+  double started = 1780300000;
 };
 
 // `path` as seen from `folder`, unless it is absolute already.

@@ -1,14 +1,25 @@
 #include "base/interrupt.h"
 
 #include "base/error.h"
+#include "base/memory.h"
 
 namespace quill {
+
+Error memory_error() { return Error("not enough memory", ceiling_in_words()); }
 
 void stop_interrupted() {
   clear_interrupt();
   Error error("stopped");
   error.kind = Error::Kind::interrupted;
   throw error;
+}
+
+void see_to_requests() {
+  const auto flags = detail::stop_flags.load(std::memory_order_relaxed);
+  if (flags & detail::kInterrupt) stop_interrupted();
+  if (!(flags & detail::kMemory)) return;
+  clear_memory_check();
+  if (is_beyond_ceiling(0)) throw memory_error();
 }
 
 }  // namespace quill

@@ -1,4 +1,5 @@
-// A request to stop the computation (Ctrl-C), polled by everything that may run long.
+// A request to stop the computation (Ctrl-C, or memory beyond the ceiling), polled by everything that may run
+// long.
 #pragma once
 
 #include <atomic>
@@ -7,19 +8,33 @@
 namespace quill {
 
 namespace detail {
-inline std::atomic<bool> interrupt_flag{false};
-}
+inline constexpr int kInterrupt = 1, kMemory = 2;
+inline std::atomic<int> stop_flags{0};
+}  // namespace detail
 
 // Whether an earlier request still waits to be seen. May be called by a signal handler.
-inline bool request_interrupt() { return detail::interrupt_flag.exchange(true, std::memory_order_relaxed); }
-inline void clear_interrupt() { detail::interrupt_flag.store(false, std::memory_order_relaxed); }
-inline bool interrupt_requested() { return detail::interrupt_flag.load(std::memory_order_relaxed); }
+inline bool request_interrupt() {
+  return detail::stop_flags.fetch_or(detail::kInterrupt, std::memory_order_relaxed) & detail::kInterrupt;
+}
+inline void clear_interrupt() {
+  detail::stop_flags.fetch_and(~detail::kInterrupt, std::memory_order_relaxed);
+}
+inline void request_memory_check() {
+  detail::stop_flags.fetch_or(detail::kMemory, std::memory_order_relaxed);
+}
+inline void clear_memory_check() {
+  detail::stop_flags.fetch_and(~detail::kMemory, std::memory_order_relaxed);
+}
+// Whether there is anything to see to.
+inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_order_relaxed) != 0; }
 
-// Throws an Error of kind interrupted when a stop was asked for.
+// Throws an Error of kind interrupted when a stop was asked for, and an Error when there is more memory in
+// use than allowed.
+void see_to_requests();
 [[noreturn]] void stop_interrupted();
 inline void poll_interrupt() {
   if (interrupt_requested()) [[unlikely]]
-    stop_interrupted();
+    see_to_requests();
 }
 // The same in a loop over many small pieces, of which this is the k-th.
 inline void poll_interrupt_at(std::size_t k) {

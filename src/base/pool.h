@@ -5,6 +5,8 @@
 #include <cstdlib>
 #include <new>
 
+#include "base/memory.h"
+
 // The sanitizers see every piece come and go; GCC tells them by a macro, clang by a feature.
 #if defined(__SANITIZE_ADDRESS__)
 #define QUILL_FREE_LISTS 0
@@ -31,7 +33,9 @@ class FreeList {
       --count_;
       return piece;
     }
-    return std::aligned_alloc(Alignment, (Size + Alignment - 1) / Alignment * Alignment);
+    void* piece = std::aligned_alloc(Alignment, static_cast<std::size_t>(kWhole));
+    if (piece) account_memory(kWhole);
+    return piece;
   }
   static void give(void* piece) {
     constexpr int most = 1024;
@@ -40,10 +44,12 @@ class FreeList {
       ++count_;
       return;
     }
+    account_memory(-kWhole);
     std::free(piece);
   }
 
  private:
+  static constexpr auto kWhole = static_cast<std::int64_t>((Size + Alignment - 1) / Alignment * Alignment);
   struct Piece {
     Piece* next;
   };

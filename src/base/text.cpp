@@ -100,6 +100,19 @@ std::string shortened(std::string_view text, std::size_t width) {
   return std::string(text.substr(0, end)) + "…";
 }
 
+std::string shortened_in_middle(std::string_view text, std::size_t width) {
+  if (display_width(text) <= width) return std::string(text);
+  std::size_t begin = text.size(), used = 0;
+  while (begin > 0) {
+    const auto before = start_of_character(text, begin - 1);
+    const auto next = display_width(text.substr(before, begin - before));
+    if (used + next > (width - 1) / 2) break;
+    used += next;
+    begin = before;
+  }
+  return shortened(text, width - used) + std::string(text.substr(begin));
+}
+
 std::string pad_right(std::string_view text, std::size_t width) {
   const auto have = display_width(text);
   return std::string(text) + std::string(have < width ? width - have : 0, ' ');

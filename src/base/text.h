@@ -30,6 +30,8 @@ std::size_t display_width(std::string_view text);
 std::string printable(std::string_view text);
 // At most `width` columns of the text, with … for what is left out.
 std::string shortened(std::string_view text, std::size_t width);
+// The same with its beginning and its end.
+std::string shortened_in_middle(std::string_view text, std::size_t width);
 // The text filled up with spaces to a display width.
 std::string pad_right(std::string_view text, std::size_t width);
 std::string pad_left(std::string_view text, std::size_t width);

@@ -80,6 +80,8 @@ class Context {
   std::string output_path(const std::string& name) const;
   // The answer to a question: set from outside, typed at the terminal, or the default.
   virtual Value ask(const std::string& name, const Value* fallback) = 0;
+  // The time at which the run began, or the one set from outside, in seconds since 1970.
+  virtual double now() = 0;
   // Closes the panel or the figure whose block ends, which writes the figure.
   void close_drawing();
 };

@@ -69,6 +69,43 @@ Value two_arguments(Call& call, Binary op) {
   return Value::array(std::move(out));
 }
 
+// To so many decimals: x times a power of ten, rounded, is divided again, which gives the nearest number that
+// is written with them.
+Value round_row(Call& call) {
+  const auto x = call.ordered(0);
+  const auto digits = call.given(1) ? call.whole(1) : 0;
+  constexpr Index most = 300;
+  if (digits < -most || digits > most)
+    call.fail_argument(1, fmt::format("is a count of decimals from {} to {}, not {}", -most, most, digits));
+  if (digits == 0 || (digits > 0 && is_integer(x.type()))) return Value::array(apply(Unary::round, x));
+  const double unit = std::pow(10.0, static_cast<double>(std::abs(digits)));
+  auto numbers = x.converted(ElementType::float64).to_vector<double>();
+  for (double& v : numbers) {
+    const double scaled = digits > 0 ? v * unit : v / unit;
+    // Beyond 2^52 there are no decimals left to be rounded.
+    constexpr double no_decimals = 4503599627370496;
+    if (!(std::fabs(scaled) < no_decimals)) continue;
+    // A half that the product only made by its own rounding is none.
+    const double nearest = std::round(scaled), rest = std::fma(v, digits > 0 ? unit : 1 / unit, -scaled);
+    const double half = std::fabs(std::fabs(nearest - scaled) - 0.5);
+    const double corrected =
+        half == 0 && digits > 0 && rest != 0 && (rest < 0) == (scaled > 0) ? std::trunc(scaled) : nearest;
+    v = digits > 0 ? corrected / unit : corrected * unit;
+  }
+  return Value::array(Array::of<double>(x.shape(), numbers).converted(x.type()));
+}
+
+Builtin round_builtin() {
+  auto row = unary_row(Unary::round,
+                       "The nearest whole number, or number with so many decimals; halves go away from "
+                       "zero.",
+                       kSameShape, "round([-2.5, 0.4, 2.5])\nround(2/3, digits: 3)",
+                       "round([-2.5, 0.4, 2.5]) : float64 3\n  -3   0   3\nround(2/3, digits: 3) = 0.667");
+  row.parameters.push_back({"digits", "decimals; below 0 tens, hundreds, …", "0"});
+  row.run = round_row;
+  return row;
+}
+
 Value clamp_row(Call& call) {
   if (call.value(0).is_number() && call.value(1).is_number() && call.value(2).is_number())
     return {apply(Binary::minimum, apply(Binary::maximum, call.value(0).number(), call.value(1).number()),
@@ -132,8 +169,7 @@ std::vector<Builtin> elementwise_rows() {
                 "floor([-1.5, 1.5]) : float64 2\n  -2   1"),
       unary_row(Unary::ceil, "The smallest whole number not below x.", kSameShape, "ceil([-1.5, 1.5])",
                 "ceil([-1.5, 1.5]) : float64 2\n  -1   2"),
-      unary_row(Unary::round, "The nearest whole number; halves go away from zero.", kSameShape,
-                "round([-2.5, 0.4, 2.5])", "round([-2.5, 0.4, 2.5]) : float64 3\n  -3   0   3"),
+      round_builtin(),
       unary_row(Unary::truncate, "The whole part: x without its fraction.", kSameShape,
                 "truncate([-1.7, 1.7])", "truncate([-1.7, 1.7]) : float64 2\n  -1   1"),
       unary_row(Unary::sinc, "sin(πx) / (πx), and 1 at 0.", kSameShape, "sinc([0, 0.5, 1])",

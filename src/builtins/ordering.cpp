@@ -9,6 +9,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/arguments.h"
+#include "builtins/columns.h"
 #include "builtins/tables.h"
 
 namespace quill {
@@ -41,6 +42,15 @@ Value positions_row(Call& call) {
 }
 
 Value sort_row(Call& call) {
+  if (call.value(0).is(Kind::record)) {
+    const auto& table = table_argument(call, 0);
+    if (call.given(1)) call.fail_argument(1, "goes with an array; a table is sorted by its columns");
+    if (!call.given(3))
+      call.fail_argument(0, "is a table, which is sorted by a column",
+                         fmt::format("sort(t, by: \"{}\")", table.fields[0].first));
+    return sorted_table(call, table, 3, call.truth_or(2, false));
+  }
+  if (call.given(3)) call.fail_argument(3, "goes with a table; an array is sorted by its own elements");
   const auto a = call.array(0);
   return Value::array(sorted(a, axis_argument(call, 1, a), call.truth_or(2, false)));
 }
@@ -92,7 +102,7 @@ constexpr std::string_view kOrdered = "numbers, texts or truth values";
 
 std::vector<Builtin> ordering_rows() {
   const Parameter over = {"over", "the axis", "1"};
-  const Parameter falling = {"falling", "whether the largest comes first", "false"};
+  const Parameter descending = {"descending", "whether the largest comes first", "false"};
   return {
       {
           .name = "positions",
@@ -110,13 +120,16 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "sort",
           .family = "order and sets",
-          .summary = "The elements along an axis in rising order; nan stands last.",
-          .parameters = {{"a", kOrdered, ""}, over, falling},
-          .returns = "an array of the shape of a",
+          .summary = "The elements along an axis in rising order, or the rows of a table; nan stands last.",
+          .parameters = {{"a", "numbers, texts, truth values; or a table", ""},
+                         over,
+                         descending,
+                         {"by", "of a table the column, or several, whose order counts", "none"}},
+          .returns = "an array of the shape of a; a table",
           .errors = "complex numbers, lists",
           .source = "stable merge sort",
-          .example = "sort([3, 1, 2])\nsort([\"perch\", \"char\"], falling: true)",
-          .output = "sort([3, 1, 2]) : float64 3\n  1  2  3\nsort([\"perch\", \"char\"], falling: true) : "
+          .example = "sort([3, 1, 2])\nsort([\"perch\", \"char\"], descending: true)",
+          .output = "sort([3, 1, 2]) : float64 3\n  1  2  3\nsort([\"perch\", \"char\"], descending: true) : "
                     "text 2\n  "
                     "\"perch\"  "
                     "\"char\"",
@@ -126,7 +139,7 @@ std::vector<Builtin> ordering_rows() {
           .name = "sort_order",
           .family = "order and sets",
           .summary = "The positions that put the elements in order, so that a[sort_order(a)] is sorted.",
-          .parameters = {{"a", kOrdered, ""}, over, falling},
+          .parameters = {{"a", kOrdered, ""}, over, descending},
           .returns = "positions, of the shape of a",
           .errors = "complex numbers, lists",
           .source = "stable merge sort",

@@ -22,7 +22,9 @@ Value show_row(Call& call) {
   std::string label = "value";
   if (call.node() && call.node()->argument_count() > 0)
     label = call.runtime.place_of(call.node()).source->text(call.node()->argument(0).span);
-  c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits});
+  const auto rows = call.given(1) ? call.whole(1) : Index{6};
+  if (rows < 1) call.fail_argument(1, fmt::format("is a whole number from 1, not {}", rows));
+  c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits, rows});
   return Value::none();
 }
 
@@ -30,6 +32,17 @@ Value digits_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 1 || n > 17) call.fail_argument(0, fmt::format("is a whole number from 1 to 17, not {}", n));
   call.context.state.settings.digits = static_cast<int>(n);
+  return Value::none();
+}
+
+Value fail_row(Call& call) {
+  Error error(call.text(0), call.text_or(1, ""));
+  error.place = call.runtime.place_of(call.node());
+  throw error;
+}
+
+Value warn_row(Call& call) {
+  call.warn(call.text(0), call.text_or(1, ""));
   return Value::none();
 }
 
@@ -54,10 +67,11 @@ std::vector<Builtin> output_rows() {
           .name = "show",
           .family = "output",
           .summary = "Prints a value with its name, type, shape and contents.",
-          .parameters = {{"x", "a value", ""}},
+          .parameters = {{"x", "a value", ""}, {"rows", "of a table, at most so many rows", "6"}},
           .returns = "nothing",
-          .example = "a = [1, 2 | 3, 4]\nshow(a)",
-          .output = "a : float64 2×2, 1 … 4\n  1  2\n  3  4",
+          .example = "a = [1, 2 | 3, 4]\nshow(a)\nt = (k: 1..20, square: (1..20)^2)\nshow(t, rows: 4)",
+          .output = "a : float64 2×2, 1 … 4\n  1  2\n  3  4\nt : table of 20 rows: k, square\n   k  square\n"
+                    "   1       1\n   2       4\n  …\n  19     361\n  20     400",
           .run = show_row,
           .as_they_are = true,
       },
@@ -72,6 +86,27 @@ std::vector<Builtin> output_rows() {
           .example = "sum(ask(\"sequence\", default: [2, 0, 1, 3]))",
           .output = "sum(ask(\"sequence\", default: [2, 0, 1, 3])) = 6",
           .run = ask_row,
+      },
+      {
+          .name = "fail",
+          .family = "output",
+          .summary = "Ends the script with an error of its own at this place.",
+          .parameters = {{"message", "a text: what is wrong", ""}, {"hint", "a text: what may help", "\"\""}},
+          .returns = "nothing: it does not come back",
+          .example = "fn depth_of(reading) {\n    if reading < 0 { fail(\"a reading below 0: {reading}\") }\n"
+                     "    return reading * 1.5\n}\ndepth_of(2)",
+          .output = "depth_of(2) = 3",
+          .run = fail_row,
+      },
+      {
+          .name = "warn",
+          .family = "output",
+          .summary = "Gives a warning of the script's own; the script goes on.",
+          .parameters = {{"message", "a text", ""}, {"hint", "a text: what may help", "\"\""}},
+          .returns = "nothing",
+          .example = "gaps = 0\nif gaps > 0 { warn(\"{gaps} readings are missing\") }\ngaps",
+          .output = "gaps = 0",
+          .run = warn_row,
       },
       {
           .name = "digits",

@@ -1,12 +1,16 @@
 // Reductions, running totals and statistics along axes.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
 #include "array/elementwise.h"
+#include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/arguments.h"
+#include "builtins/ranges.h"
+#include "builtins/reduced.h"
 #include "builtins/tables.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
@@ -16,17 +20,14 @@ namespace quill {
 
 namespace {
 
-// The arguments over:, keep: and skip_nan: from position `at` on.
-StatisticsOptions options_of(const Call& call, std::size_t at, int axes) {
-  StatisticsOptions o;
-  if (call.given(at) && !call.value(at).is(Kind::none)) o.over.axis = checked_axis(call.number(at), axes);
-  o.over.keep = call.truth_or(at + 1, false);
-  if (at + 2 < call.row.parameters.size()) o.skip_nan = call.truth_or(at + 2, false);
-  return o;
+// Whether the result for points in time is one.
+bool is_of_times(std::string_view name) {
+  return name == "min" || name == "max" || name == "mean" || name == "median" || name == "quantile";
 }
 
 // A reduction that met NaN says so once. NaN goes through to the result, so only then it is looked for.
 Value checked(const Call& call, const Array& a, Array result, bool skip_nan = false) {
+  if (is_of_times(call.row.name)) result = as_times_like(a, std::move(result));
   const double without =
       result.type() == ElementType::float64 ? *reduce(Reduction::count_nan, result).data<double>() : 0;
   if (skip_nan && without > 0) {
@@ -45,61 +46,108 @@ Value checked(const Call& call, const Array& a, Array result, bool skip_nan = fa
   return Value::array(std::move(result));
 }
 
-Value reduction(Call& call, Reduction op) {
-  const auto a = call.numbers(0);
-  const auto o = options_of(call, 1, a.axes());
-  if (o.skip_nan && a.type() == ElementType::float64)
-    return checked(call, a, reduce_without_nan(op, a, o.over), true);
-  return checked(call, a, reduce(op, a, o.over));
+// What a range has of a reduction over everything, without its elements: nothing where only they can tell.
+std::optional<double> of_range(const Call& call) {
+  if (!call.value(0).is(Kind::range)) return std::nullopt;
+  for (std::size_t k = 1; k < call.row.parameters.size(); ++k)
+    if (call.given(k)) return std::nullopt;
+  return reduced(call.value(0).object<RangeObject>(), call.row.name);
 }
 
-// min and max: of two arrays elementwise, of one over its elements.
+Value reduction(Call& call, Reduction op) {
+  if (const auto known = of_range(call)) return {*known};
+  const auto r = reduced(call, 1, call.numbers(0));
+  if (r.options.skip_nan && r.a.type() == ElementType::float64)
+    return checked(call, r.a, r.in_shape(reduce_without_nan(op, r.a, r.options.over)), true);
+  return checked(call, r.a, r.in_shape(reduce(op, r.a, r.options.over)));
+}
+
+// min and max of several arrays, elementwise.
+Value extreme_of_several(Call& call, bool maximum) {
+  if (call.given(3))
+    call.fail_argument(3, "goes with one array only", fmt::format("{}(a, over: 1)", call.row.name));
+  const auto op = maximum ? Binary::maximum : Binary::minimum;
+  const bool skips = call.truth_or(5, false);
+  bool times = is_time(call.value(0)) || is_time(call.value(1));
+  const auto both = [&](const Operand& a, const Operand& b) {
+    const auto out = apply(op, a, b);
+    if (!skips || !is_real(out.type())) return out;
+    // Where one side is nan the other one counts.
+    return pick(apply(Unary::is_nan, a), b, pick(apply(Unary::is_nan, b), a, out));
+  };
+  Array hold_a, hold_b;
+  const auto a = call.operand(0, hold_a), b = call.operand(1, hold_b);
+  auto out = both(a, b);
+  for (const auto& more : call.many()) {
+    const auto next = to_array(more, call.row.name);
+    if (!is_numeric(next.type()) || next.type() == ElementType::complex128)
+      fail(fmt::format("{} compares real numbers, not {}", call.row.name, kind_in_words(more)));
+    times = times || is_time(more);
+    out = both(out, next);
+  }
+  if (times) out.label = is_time(call.value(0)) ? hold_a.label : hold_b.label;
+  return Value::array(std::move(out));
+}
+
+// min and max: of several arrays elementwise, of one over its elements.
 Value extreme(Call& call, bool maximum) {
-  if (call.value(0).is_number() && call.value(1).is_number() && !call.given(2) && !call.given(4))
+  if (call.value(0).is_number() && call.value(1).is_number() && call.many().empty() && !call.given(3) &&
+      !call.given(5))
     return {
         apply(maximum ? Binary::maximum : Binary::minimum, call.value(0).number(), call.value(1).number())};
-  const auto a = call.ordered(0);
-  if (call.given(1)) {
-    if (call.given(2))
-      call.fail_argument(2, "goes with one array only", fmt::format("{}(a, over: 1)", call.row.name));
-    Array hold_a, hold_b;
-    const auto a_side = call.operand(0, hold_a), b_side = call.operand(1, hold_b);
-    const auto both = apply(maximum ? Binary::maximum : Binary::minimum, a_side, b_side);
-    if (!call.truth_or(4, false) || !is_real(both.type())) return Value::array(both);
-    // Where one side is nan the other one counts.
-    return Value::array(
-        pick(apply(Unary::is_nan, a_side), b_side, pick(apply(Unary::is_nan, b_side), a_side, both)));
-  }
-  const auto o = options_of(call, 2, a.axes());
+  if (call.given(1)) return extreme_of_several(call, maximum);
+  if (const auto known = of_range(call)) return {*known};
+  const auto r = reduced(call, 3, call.ordered(0));
   const auto op = maximum ? Reduction::maximum : Reduction::minimum;
-  return checked(call, a,
-                 o.skip_nan && is_real(a.type())
-                     ? reduce_without_nan(op, a.converted(ElementType::float64), o.over)
-                     : reduce(op, a, o.over),
-                 o.skip_nan);
+  const bool skips = r.options.skip_nan && is_real(r.a.type());
+  const auto out = skips ? reduce_without_nan(op, r.a.converted(ElementType::float64), r.options.over)
+                         : reduce(op, r.a, r.options.over);
+  return checked(call, r.a, r.in_shape(out), r.options.skip_nan);
 }
 
 using Statistic = Array (*)(const Array&, const StatisticsOptions&);
 
 Value statistic(Call& call, Statistic f) {
-  const auto a = call.reals(0);
-  const auto o = options_of(call, 1, a.axes());
-  return checked(call, a, f(a, o), o.skip_nan);
+  if (const auto known = of_range(call)) return {*known};
+  const auto r = reduced(call, 1, call.reals(0));
+  return checked(call, r.a, r.in_shape(f(r.a, r.options)), r.options.skip_nan);
 }
 
+// The same where complex numbers have it too: `joined` puts the results of their parts together.
+Value statistic(Call& call, Statistic f, Array (*joined)(const Array&, const Array&)) {
+  if (!call.value(0).is_array_like() || element_type_of(call.value(0)) != ElementType::complex128)
+    return statistic(call, f);
+  const auto r = reduced(call, 1, call.numbers(0));
+  return Value::array(
+      r.in_shape(joined(f(apply(Unary::real, r.a), r.options), f(apply(Unary::imag, r.a), r.options))));
+}
+
+Array sum_of(const Array& a, const Array& b) { return apply(Binary::add, a, b); }
+Array root_of_squares(const Array& a, const Array& b) { return apply(Binary::hypot, a, b); }
+
 Value truth(Call& call, Reduction op) {
+  if (const auto known = of_range(call)) return Value::truth(*known != 0);
   auto a = call.array(0);
   if (a.size() == 0 && is_numeric(a.type())) a = a.converted(ElementType::boolean);  // the type of [] is open
-  return Value::array(reduce(op, a, options_of(call, 1, a.axes()).over));
+  const auto r = reduced(call, 1, a);
+  return Value::array(r.in_shape(reduce(op, r.a, r.options.over)));
 }
 
 Value quantile_row(Call& call) {
-  const auto a = call.reals(0);
-  const auto o = options_of(call, 2, a.axes());
-  return checked(call, a, quantile(a, call.number(1), o), o.skip_nan);
+  const auto r = reduced(call, 2, call.reals(0));
+  const auto shares = call.reals(1);
+  if (shares.axes() == 0)
+    return checked(call, r.a, r.in_shape(quantile(r.a, call.number(1), r.options)), r.options.skip_nan);
+  // Several shares run along a first axis of the result.
+  std::vector<Array> each;
+  for (const double share : call.vector(1).to_vector<double>())
+    each.push_back(r.in_shape(quantile(r.a, share, r.options)));
+  if (each.empty()) call.fail_argument(1, "is at least one share");
+  return checked(call, r.a, stack(each), r.options.skip_nan);
 }
 
 Value norm_row(Call& call) {
+  if (const auto known = of_range(call)) return {*known};
   const auto a = call.numbers(0);
   if (call.given(1)) {
     if (call.given(2) || call.given(3))
@@ -109,7 +157,7 @@ Value norm_row(Call& call) {
   if (!call.given(2) && !call.given(3) && !call.given(4)) return checked(call, a, Array::single(norm(a)));
   // Along an axis, each line is scaled by its largest element, against overflow.
   auto size = apply(Unary::abs, a).converted(ElementType::float64);
-  auto o = options_of(call, 2, a.axes());
+  auto o = reduced(call, 2, a).options;
   if (o.skip_nan) size = pick(apply(Unary::is_nan, size), 0.0, size);
   const bool keep = std::exchange(o.over.keep, true);
   if (size.size() == 0) return Value::array(reduce(Reduction::sum, size, {o.over.axis, keep}));
@@ -122,22 +170,13 @@ Value norm_row(Call& call) {
                  keep ? out : out.with_shape(reduce(Reduction::maximum, size, {o.over.axis, false}).shape()));
 }
 
-Value running_row(Call& call, Running op) {
-  const auto a = call.numbers(0);
-  return Value::array(running(op, a, axis_argument(call, 1, a)));
-}
-
-Value diff_row(Call& call) {
-  const auto a = call.numbers(0);
-  return Value::array(differences(a, axis_argument(call, 1, a)));
-}
-
 Value arg_row(Call& call, bool maximum) {
+  if (const auto known = of_range(call)) return {*known};
   const auto a = call.ordered(0);
-  return Value::array(arg_extreme(a, maximum, options_of(call, 1, a.axes()).over));
+  return Value::array(arg_extreme(a, maximum, reduced(call, 1, a).options.over));
 }
 
-const Parameter kOver = {"over", "the axis that is reduced; none: everything", "none"};
+const Parameter kOver = {"over", "the axis that is reduced, or several; none: everything", "none"};
 const Parameter kKeep = {"keep", "whether the axis stays, with length 1", "false"};
 const Parameter kSkip = {"skip_nan", "whether nan elements are left out", "false"};
 const Parameter kNumbers = {"a", "numbers of any shape", ""};
@@ -177,7 +216,7 @@ std::vector<Builtin> reduction_rows() {
           .errors = "no elements",
           .example = "mean([2, 4, 9])",
           .output = "mean([2, 4, 9]) = 5",
-          .run = [](Call& c) { return statistic(c, mean); },
+          .run = [](Call& c) { return statistic(c, mean, complex_from); },
       },
       {
           .name = "median",
@@ -190,8 +229,11 @@ std::vector<Builtin> reduction_rows() {
           .output = "median([7, 1, 3]) = 3",
           .run =
               [](Call& c) {
-                return statistic(
-                    c, [](const Array& a, const StatisticsOptions& o) { return quantile(a, 0.5, o); });
+                return statistic(c, [](const Array& a, const StatisticsOptions& given) {
+                  auto o = given;
+                  o.what = "the median";
+                  return quantile(a, 0.5, o);
+                });
               },
       },
       {
@@ -204,7 +246,7 @@ std::vector<Builtin> reduction_rows() {
               "two passes with a correction (T. F. Chan, G. H. Golub, R. J. LeVeque, Am. Stat. 37, 1983)",
           .example = "variance([1, 2, 3, 4])",
           .output = "variance([1, 2, 3, 4]) = 1.6667",
-          .run = [](Call& c) { return statistic(c, variance); },
+          .run = [](Call& c) { return statistic(c, variance, sum_of); },
       },
       {
           .name = "std",
@@ -214,14 +256,18 @@ std::vector<Builtin> reduction_rows() {
           .returns = kReduced,
           .example = "std([2, 4, 4, 4, 5, 5, 7, 9])",
           .output = "std([2, 4, 4, 4, 5, 5, 7, 9]) = 2.1381",
-          .run = [](Call& c) { return statistic(c, standard_deviation); },
+          .run = [](Call& c) { return statistic(c, standard_deviation, root_of_squares); },
       },
       {
           .name = "min",
           .family = "reductions",
-          .summary = "The smallest element; of two arrays, the smaller one element by element.",
-          .parameters =
-              {kNumbers, {"b", "a second array, compared element by element", "none"}, kOver, kKeep, kSkip},
+          .summary = "The smallest element; of several arrays, the smallest one element by element.",
+          .parameters = {kNumbers,
+                         {"b", "a second array, compared element by element", "none"},
+                         {"more", "further arrays", "none", true},
+                         kOver,
+                         kKeep,
+                         kSkip},
           .returns = kReduced,
           .errors = "no elements",
           .example = "min([3, 1, 2])\nmin([3, 1, 2], 2)",
@@ -231,9 +277,13 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "max",
           .family = "reductions",
-          .summary = "The largest element; of two arrays, the larger one element by element.",
-          .parameters =
-              {kNumbers, {"b", "a second array, compared element by element", "none"}, kOver, kKeep, kSkip},
+          .summary = "The largest element; of several arrays, the largest one element by element.",
+          .parameters = {kNumbers,
+                         {"b", "a second array, compared element by element", "none"},
+                         {"more", "further arrays", "none", true},
+                         kOver,
+                         kKeep,
+                         kSkip},
           .returns = kReduced,
           .errors = "no elements",
           .example = "max([3, 1, 2])\nmax([-3, 1], 0)",
@@ -264,12 +314,13 @@ std::vector<Builtin> reduction_rows() {
           .name = "quantile",
           .family = "reductions",
           .summary = "The value below which a share p of the elements lies, linear between neighbours.",
-          .parameters = {kNumbers, {"p", "a share from 0 to 1", ""}, kOver, kKeep, kSkip},
-          .returns = kReduced,
+          .parameters =
+              {kNumbers, {"p", "a share from 0 to 1, or a vector of them", ""}, kOver, kKeep, kSkip},
+          .returns = "a number, or an array without the axis `over`; several shares run along a first axis",
           .errors = "p outside of 0 to 1, no elements",
           .source = "R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7",
-          .example = "quantile(0..10, 0.25)",
-          .output = "quantile(0..10, 0.25) = 2.5",
+          .example = "quantile(0..10, 0.25)\nquantile(0..10, [0.1, 0.9])",
+          .output = "quantile(0..10, 0.25) = 2.5\nquantile(0..10, [0.1, 0.9]) : float64 2\n  1  9",
           .run = quantile_row,
       },
       {
@@ -287,6 +338,42 @@ std::vector<Builtin> reduction_rows() {
           .example = "norm([3, 4])\nnorm([3, 4], 1)",
           .output = "norm([3, 4]) = 5\nnorm([3, 4], 1) = 7",
           .run = norm_row,
+      },
+      {
+          .name = "rms",
+          .family = "reductions",
+          .summary = "The root mean square.",
+          .parameters = {kNumbers, kOver, kKeep, kSkip},
+          .returns = kReduced,
+          .errors = "no elements",
+          .example = "rms([3, -3, 3, -3])",
+          .output = "rms([3, -3, 3, -3]) = 3",
+          .run = [](Call& c) { return statistic(c, root_mean_square); },
+      },
+      {
+          .name = "skewness",
+          .family = "reductions",
+          .summary =
+              "The third central moment in units of the standard deviation: above 0 with a long tail of "
+              "large values.",
+          .parameters = {kNumbers, kOver, kKeep, kSkip},
+          .returns = "a number, or an array without the axis `over`; nan without spread",
+          .source = "moments of the data themselves, with n in the denominators",
+          .example = "skewness([1, 1, 1, 5])",
+          .output = "skewness([1, 1, 1, 5]) = 1.1547",
+          .run = [](Call& c) { return statistic(c, skewness); },
+      },
+      {
+          .name = "kurtosis",
+          .family = "reductions",
+          .summary =
+              "The fourth central moment in units of the standard deviation, less the 3 of normal data.",
+          .parameters = {kNumbers, kOver, kKeep, kSkip},
+          .returns = "a number, or an array without the axis `over`; nan without spread",
+          .source = "moments of the data themselves, with n in the denominators",
+          .example = "kurtosis([1, 2, 1, 2])",
+          .output = "kurtosis([1, 2, 1, 2]) = -2",
+          .run = [](Call& c) { return statistic(c, excess_kurtosis); },
       },
       {
           .name = "argmin",
@@ -312,37 +399,6 @@ std::vector<Builtin> reduction_rows() {
           .example = "argmax([3, 1, 2])",
           .output = "argmax([3, 1, 2]) = 1",
           .run = [](Call& c) { return arg_row(c, true); },
-      },
-      {
-          .name = "cumsum",
-          .family = "reductions",
-          .summary = "The running sum along an axis.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
-          .example = "cumsum(1..5)",
-          .output = "cumsum(1..5) : float64 5\n   1   3   6  10  15",
-          .run = [](Call& c) { return running_row(c, Running::sum); },
-      },
-      {
-          .name = "cumprod",
-          .family = "reductions",
-          .summary = "The running product along an axis.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
-          .example = "cumprod(1..5)",
-          .output = "cumprod(1..5) : float64 5\n    1    2    6   24  120",
-          .run = [](Call& c) { return running_row(c, Running::product); },
-      },
-      {
-          .name = "diff",
-          .family = "reductions",
-          .summary = "The differences of neighbours along an axis.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array, one element shorter along the axis",
-          .errors = "no elements",
-          .example = "diff([1, 4, 9, 16])",
-          .output = "diff([1, 4, 9, 16]) : float64 3\n  3  5  7",
-          .run = diff_row,
       },
   };
 }

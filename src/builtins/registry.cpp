@@ -11,15 +11,14 @@ namespace quill {
 const Registry& builtins() {
   static const Registry registry = [] {
     std::vector<Builtin> all;
-    for (auto* table : {constant_rows,    elementwise_rows, reduction_rows,
-                        making_rows,      shape_rows,       ordering_rows,
-                        function_rows,    value_rows,       text_rows,
-                        linear_rows,      transform_rows,   interpolation_rows,
-                        scattered_rows,   integral_rows,    calculus_rows,
-                        search_rows,      evolution_rows,   statistics_rows,
-                        polynomial_rows,  fit_rows,         random_rows,
-                        file_rows,        layer_rows,       bar_layer_rows,
-                        field_layer_rows, figure_rows,      figure_surroundings_rows,
+    for (auto* table : {constant_rows,      elementwise_rows, reduction_rows,  running_rows,
+                        making_rows,        shape_rows,       ordering_rows,   function_rows,
+                        value_rows,         collection_rows,  column_rows,     text_rows,
+                        pattern_rows,       time_rows,        linear_rows,     transform_rows,
+                        interpolation_rows, scattered_rows,   integral_rows,   calculus_rows,
+                        search_rows,        evolution_rows,   statistics_rows, polynomial_rows,
+                        fit_rows,           random_rows,      file_rows,       layer_rows,
+                        bar_layer_rows,     field_layer_rows, figure_rows,     figure_surroundings_rows,
                         output_rows})
       for (auto& row : table()) all.push_back(std::move(row));
     return Registry(std::move(all));

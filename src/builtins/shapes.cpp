@@ -9,7 +9,9 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/arguments.h"
+#include "builtins/columns.h"
 #include "builtins/tables.h"
+#include "value/construct.h"
 
 namespace quill {
 
@@ -46,7 +48,33 @@ std::vector<Array> parts_of(const Call& call) {
   return parts;
 }
 
+// Two tables where their columns agree.
+Value join_tables(Call& call) {
+  const auto tables = call.many();
+  if (tables.size() != 2) fail(fmt::format("join brings two tables together, not {}", tables.size()));
+  for (const auto& table : tables)
+    if (!table.is(Kind::record))
+      fail(fmt::format("join takes two tables or several arrays, not a table and {}", kind_in_words(table)));
+  if (call.given(1)) call.fail_argument(1, "goes with arrays; tables are joined by columns");
+  const auto table = [&](std::size_t k) -> const RecordObject& {
+    if (!table_length(tables[k]) && tables[k].object<RecordObject>().fields.size() != 1)
+      fail("join brings tables together, records of columns of one length, and this record is none");
+    return tables[k].object<RecordObject>();
+  };
+  const auto &left = table(0), &right = table(1);
+  if (!call.given(2))
+    fail("two tables are joined by a column that both have",
+         fmt::format("join(a, b, by: \"{}\")", left.fields[0].first));
+  const auto by = column_names(call, 2, left);
+  column_names(call, 2, right);
+  return joined_tables(left, right, by, call.one_of(3, {"both", "left", "all"}, "both"));
+}
+
 Value join_row(Call& call) {
+  if (std::any_of(call.many().begin(), call.many().end(), [](const Value& v) { return v.is(Kind::record); }))
+    return join_tables(call);
+  for (const std::size_t k : {std::size_t{2}, std::size_t{3}})
+    if (call.given(k)) call.fail_argument(k, "goes with tables, and these are arrays");
   const auto parts = parts_of(call);
   if (parts[0].axes() == 0)
     fail("join takes vectors, matrices and so on, not single values", "[a, b] makes a vector of them");
@@ -140,12 +168,23 @@ Value adjoint_row(Call& call) {
 
 Value append_row(Call& call) {
   auto& a = call.changeable_array(0);
-  if (a.array().type() == ElementType::any) {
-    const Value one[] = {call.value(1)};
-    append(a.own_array(), list_of(one).with_shape({}));
-  } else {
-    append(a.own_array(), call.array(1));
+  const auto& item = call.value(1);
+  const auto type = a.array().type();
+  const bool is_open = type == ElementType::float64 && a.array().axes() == 1 && a.array().size() == 0;
+  if (type == ElementType::any || (is_open && !item.is_array_like())) {
+    const Value one[] = {item};
+    if (is_open)
+      a = Value::array(list_of(one));
+    else
+      append(a.own_array(), list_of(one).with_shape({}));
+    return std::move(a);
   }
+  if (!item.is_array_like())
+    call.fail_argument(1, fmt::format("is {}, and the array holds {}", kind_in_words(item), name_of(type)),
+                       "a list takes anything: v = list()");
+  const auto label = is_time(item) && (is_open || is_time(a)) ? item.array().label : nullptr;
+  append(a.own_array(), call.array(1));
+  a.own_array().label = label;
   return std::move(a);
 }
 
@@ -229,12 +268,22 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "join",
           .family = "shapes",
-          .summary = "Arrays end to end along an axis.",
-          .parameters = {{"arrays", "arrays whose other extents agree", "", true}, {"over", "the axis", "1"}},
-          .returns = "one array",
-          .errors = "extents that differ",
-          .example = "join([1, 2], [3])",
-          .output = "join([1, 2], [3]) : float64 3\n  1  2  3",
+          .summary = "Arrays end to end along an axis, or two tables side by side where their columns agree.",
+          .parameters =
+              {{"arrays", "arrays whose other extents agree, or two tables", "", true},
+               {"over", "the axis", "1"},
+               {"by", "of tables, the column that both have, or several", "none"},
+               {"keep",
+                "which rows of tables without a partner stay: none (\"both\" tables must have it), those "
+                "of the \"left\" one, \"all\"; what is missing is nan, an empty text or none",
+                "\"both\""}},
+          .returns = "one array, or one table",
+          .errors = "extents that differ, other columns of the same name in both tables",
+          .example = "join([1, 2], [3])\na = (cast: [1, 2, 3], depth: [3, 38, 9])\n"
+                     "wind = (cast: [3, 1], wind: [2.5, 4])\njoin(a, wind, by: \"cast\")",
+          .output = "join([1, 2], [3]) : float64 3\n  1  2  3\n"
+                    "join(a, wind, by: \"cast\") : table of 2 rows: cast, depth, wind\n"
+                    "  cast  depth  wind\n     1      3   4.0\n     3      9   2.5",
           .run = join_row,
       },
       {

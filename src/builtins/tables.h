@@ -10,11 +10,16 @@ namespace quill {
 std::vector<Builtin> constant_rows();
 std::vector<Builtin> elementwise_rows();
 std::vector<Builtin> reduction_rows();
+std::vector<Builtin> running_rows();
 std::vector<Builtin> making_rows();
 std::vector<Builtin> shape_rows();
 std::vector<Builtin> ordering_rows();
 std::vector<Builtin> function_rows();
 std::vector<Builtin> value_rows();
+std::vector<Builtin> column_rows();
+std::vector<Builtin> collection_rows();
+std::vector<Builtin> pattern_rows();
+std::vector<Builtin> time_rows();
 std::vector<Builtin> text_rows();
 std::vector<Builtin> linear_rows();
 std::vector<Builtin> transform_rows();

@@ -1,10 +1,10 @@
 // Texts.
 #include <fmt/format.h>
 
-#include "array/elementwise.h"
-#include "array/strided.h"
+#include <limits>
+
 #include "base/text.h"
-#include "base/time_text.h"
+#include "builtins/each_text.h"
 #include "builtins/tables.h"
 #include "value/print.h"
 
@@ -14,56 +14,15 @@ namespace {
 
 Value text_row(Call& call) { return Value::text(formatted(call.value(0), call.text_or(1, ""))); }
 
-Array texts(const Call& call, std::size_t i) {
-  auto a = call.array(i);
-  if (a.type() != ElementType::text)
-    call.fail_argument(i,
-                       fmt::format("is a text or an array of texts, not {}", kind_in_words(call.value(i))));
-  return a;
-}
-
-// f of every text, in an array of the same shape.
-template <class R, class F>
-Value each_text(const Array& a, F f) {
-  Array out(type_of<R>, a.shape());
-  R* to = out.mutable_data<R>();
-  for_each_run<1>(a.shape(), {a.strides()}, [&](const auto& at, const auto& step, Index n) {
-    const auto* from = a.data<std::string>() + at[0];
-    for (Index i = 0; i < n; ++i) *to++ = f(from[i * step[0]]);
-  });
-  return Value::array(std::move(out));
-}
-
 Value number_row(Call& call) {
   return each_text<double>(texts(call, 0), [&](const std::string& t) {
     const auto value = parse_number(trim(t));
-    if (!value) call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t));
+    if (!value && call.given(1)) return call.number(1);
+    if (!value)
+      call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t),
+                         "number(t, otherwise: nan) gives nan there");
     return *value;
   });
-}
-
-Value timestamp_row(Call& call) {
-  const auto given = texts(call, 0);
-  const auto out = each_text<double>(given, [&](const std::string& t) {
-    const auto time = parse_time(t);
-    if (!time)
-      call.fail_argument(0, fmt::format("is a date of the calendar, and \"{}\" is none", printable(t)),
-                         "timestamp(\"2026-06-01T12:30\")");
-    return *time;
-  });
-  if (!out.is(Kind::array) || given.axes() == 0) return out;
-  auto times = out.array();
-  times.label = std::make_shared<Label>(Label{"", std::string(kTimeUnit)});
-  return Value::array(std::move(times));
-}
-
-Value timestamp_text_row(Call& call) {
-  const auto given = call.reals(0);
-  if (given.axes() == 0) return Value::text(time_text(call.number(0)));
-  Array out(ElementType::text, given.shape());
-  const auto times = given.to_vector<double>();
-  for (std::size_t k = 0; k < times.size(); ++k) out.mutable_data<std::string>()[k] = time_text(times[k]);
-  return Value::array(std::move(out));
 }
 
 Value characters_row(Call& call) {
@@ -135,6 +94,84 @@ Value starts_with_row(Call& call) {
   return each_text<bool>(texts(call, 0), [&](const std::string& t) { return t.starts_with(part); });
 }
 
+Value ends_with_row(Call& call) {
+  const auto part = call.text(1);
+  return each_text<bool>(texts(call, 0), [&](const std::string& t) { return t.ends_with(part); });
+}
+
+// Counted in characters from 1.
+Value find_text_row(Call& call) {
+  const auto part = call.text(1);
+  return each_text<double>(texts(call, 0), [&](const std::string& t) {
+    const auto at = t.find(part);
+    return at == t.npos ? 0.0 : static_cast<double>(count_characters(std::string_view(t).substr(0, at)) + 1);
+  });
+}
+
+Value text_part_row(Call& call) {
+  const auto first = call.whole(1);
+  const auto last = call.given(2) ? call.whole(2) : std::numeric_limits<Index>::max();
+  if (first < 1) call.fail_argument(1, fmt::format("is a position from 1, not {}", first));
+  return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
+    std::string out;
+    Index k = 1;
+    for (std::size_t i = 0; i < t.size() && k <= last; ++k) {
+      const auto length = static_cast<std::size_t>(decode(t, i).length);
+      if (k >= first) out += t.substr(i, length);
+      i += length;
+    }
+    return out;
+  });
+}
+
+Value pad_text_row(Call& call) {
+  const auto width = call.whole(1);
+  constexpr Index most = 100000;
+  if (width < 0 || width > most)
+    call.fail_argument(1, fmt::format("is a width from 0 to {}, not {}", most, width));
+  const auto side = call.one_of(2, {"left", "right", "both"}, "right");
+  const auto with = call.text_or(3, " ");
+  if (count_characters(with) != 1) call.fail_argument(3, fmt::format("is one character, not \"{}\"", with));
+  return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
+    const auto have = static_cast<Index>(display_width(t));
+    const auto missing = std::max<Index>(width - have, 0);
+    const auto left = side == "left" ? missing : side == "both" ? missing / 2 : 0;
+    std::string out;
+    for (Index k = 0; k < left; ++k) out += with;
+    out += t;
+    for (Index k = left; k < missing; ++k) out += with;
+    return out;
+  });
+}
+
+// A line end at the end of the text begins no further line.
+Value lines_row(Call& call) {
+  const auto t = call.text(0);
+  std::vector<std::string> out;
+  for (std::size_t at = 0; at < t.size();) {
+    const auto end = std::min(t.find('\n', at), t.size());
+    auto line = t.substr(at, end - at);
+    if (line.ends_with('\r')) line.pop_back();
+    out.push_back(std::move(line));
+    at = end + 1;
+  }
+  return Value::array(Array::vector(out));
+}
+
+Value repeat_text_row(Call& call) {
+  const auto n = call.whole(1);
+  if (n < 0) call.fail_argument(1, fmt::format("is a count from 0, not {}", n));
+  return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
+    const auto bytes = checked_product(static_cast<Index>(t.size()), n);
+    if (!bytes || *bytes > (Index{1} << 40))
+      call.fail_argument(1, fmt::format("gives too long a text: {} times", n));
+    std::string out;
+    out.reserve(static_cast<std::size_t>(*bytes));
+    for (Index k = 0; k < n; ++k) out += t;
+    return out;
+  });
+}
+
 }  // namespace
 
 std::vector<Builtin> text_rows() {
@@ -144,7 +181,7 @@ std::vector<Builtin> text_rows() {
       {
           .name = "text",
           .family = "text",
-          .summary = "A value as text.",
+          .summary = "A value as text; each text(v, …) makes one text of every element.",
           .parameters = {{"x", "a value", ""},
                          {"format", "a format specification as in \"{x:.2f}\"", "\"\""}},
           .returns = "a text",
@@ -157,11 +194,15 @@ std::vector<Builtin> text_rows() {
           .name = "number",
           .family = "text",
           .summary = "The number written in a text.",
-          .parameters = {t},
+          .parameters = {t,
+                         {"otherwise", "the number where a text is none; without it that is an error",
+                          "none"}},
           .returns = "a number, or an array of the shape of t",
           .errors = "a text that is not a number",
-          .example = "number([\"2.5e3\", \" 7\"])",
-          .output = "number([\"2.5e3\", \" 7\"]) : float64 2\n  2500     7",
+          .example = "number([\"2.5e3\", \" 7\"])\nnumber([\"3\", \"dry\"], otherwise: nan)",
+          .output = "number([\"2.5e3\", \" 7\"]) : float64 2\n  2500     7\nnumber([\"3\", \"dry\"], "
+                    "otherwise: nan) "
+                    ": float64 2\n    3  nan",
           .run = number_row,
       },
       {
@@ -270,33 +311,72 @@ std::vector<Builtin> text_rows() {
           .run = starts_with_row,
       },
       {
-          .name = "timestamp",
+          .name = "ends_with",
           .family = "text",
-          .summary = "A date, with a time of day or without, as a number that can be calculated with.",
-          .parameters = {{"t",
-                          "a text such as \"2026-06-01\", \"2026-06-01T12:30\" or \"2026-06-01 "
-                          "12:30:05+02:00\", or an array "
-                          "of them",
-                          ""}},
-          .returns =
-              "seconds since 1970-01-01 (UTC where no zone is given); a vector of them makes axes of time",
-          .errors = "what is no date",
-          .source = "ISO 8601; the proleptic Gregorian calendar, without leap seconds",
-          .example = "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400",
-          .output = "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400 = 7",
-          .run = timestamp_row,
+          .summary = "Whether a text ends with a part.",
+          .parameters = {t, {"part", "the part", ""}},
+          .returns = "a truth value, or an array of the shape of t",
+          .example = "ends_with([\"bed.csv\", \"bed.png\"], \".csv\")",
+          .output = "ends_with([\"bed.csv\", \"bed.png\"], \".csv\") : bool 2\n   true  false",
+          .run = ends_with_row,
       },
       {
-          .name = "timestamp_text",
+          .name = "find_text",
           .family = "text",
-          .summary = "A number of seconds since 1970-01-01 as a date, with the time of day where there is "
-                     "one (UTC).",
-          .parameters = {{"t", "seconds, a number or an array", ""}},
-          .returns = "a text, or an array of the shape of t",
-          .source = "ISO 8601",
-          .example = "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60)",
-          .output = "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60) = \"2026-06-01T01:30\"",
-          .run = timestamp_text_row,
+          .summary = "Where a part stands in a text for the first time, counted in characters from 1.",
+          .parameters = {t, {"part", "the part", ""}},
+          .returns = "a position, or an array of them; 0 where the part is not there",
+          .example = "find_text(\"station: deep\", \":\")",
+          .output = "find_text(\"station: deep\", \":\") = 8",
+          .run = find_text_row,
+      },
+      {
+          .name = "text_part",
+          .family = "text",
+          .summary = "The characters of a text from one position to another, both included.",
+          .parameters = {t,
+                         {"first", "a position from 1", ""},
+                         {"last", "a position; none: to the end", "none"}},
+          .returns = same_shape,
+          .errors = "a first position below 1",
+          .example = "text_part(\"station: deep\", 10)\ntext_part(\"2026-06-01\", 6, 7)",
+          .output = "text_part(\"station: deep\", 10) = \"deep\"\ntext_part(\"2026-06-01\", 6, 7) = \"06\"",
+          .run = text_part_row,
+      },
+      {
+          .name = "pad_text",
+          .family = "text",
+          .summary = "A text filled up to a width.",
+          .parameters = {t,
+                         {"width", "in columns; longer texts stay as they are", ""},
+                         {"side", "\"right\", \"left\" or \"both\": where it is filled up", "\"right\""},
+                         {"with", "a character", "\" \""}},
+          .returns = same_shape,
+          .errors = "more than one character to fill with",
+          .example = "pad_text([\"7\", \"42\"], 3, side: \"left\")",
+          .output = "pad_text([\"7\", \"42\"], 3, side: \"left\") : text 2\n  \"  7\"  \" 42\"",
+          .run = pad_text_row,
+      },
+      {
+          .name = "text_lines",
+          .family = "text",
+          .summary = "The lines of a text.",
+          .parameters = {{"t", "a text", ""}},
+          .returns = "a vector of texts, without the line ends",
+          .example = "text_lines(\"inlet 3\\ndeep 38\\n\")",
+          .output = "text_lines(\"inlet 3\\ndeep 38\\n\") : text 2\n  \"inlet 3\"  \"deep 38\"",
+          .run = lines_row,
+      },
+      {
+          .name = "repeat_text",
+          .family = "text",
+          .summary = "A text several times, end to end.",
+          .parameters = {t, {"n", "how often", ""}},
+          .returns = same_shape,
+          .errors = "a count below 0",
+          .example = "repeat_text(\"-=\", 4)",
+          .output = "repeat_text(\"-=\", 4) = \"-=-=-=-=\"",
+          .run = repeat_text_row,
       },
   };
 }

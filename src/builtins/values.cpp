@@ -15,7 +15,12 @@ namespace {
 
 Value type_row(Call& call) { return Value::text(type_name(call.value(0))); }
 
-Value convert_row(Call& call, ElementType type) { return Value::array(call.numbers(0).converted(type)); }
+// Times become the seconds that they are counted in.
+Value convert_row(Call& call, ElementType type) {
+  auto out = call.numbers(0).converted(type);
+  if (holds_times(out)) out.label.reset();
+  return Value::array(std::move(out));
+}
 
 Value near_row(Call& call) {
   const auto without_overflow = [](const Array& x) {

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 
 #include "base/text.h"
@@ -16,6 +17,13 @@ int Compiler::value_into(const Node& node, int wanted) {
 }
 
 int Compiler::value(const Node& node, int wanted) {
+  const int r = value_unseen(node, wanted);
+  for (const auto& [seen, place] : watched_)
+    if (seen == &node) emit(Op::move, node, place, r);
+  return r;
+}
+
+int Compiler::value_unseen(const Node& node, int wanted) {
   if (const auto number = constant_of(node)) return constant(node, *number, wanted);
   switch (node.kind) {
     case NodeKind::number:
@@ -275,25 +283,18 @@ int Compiler::text(const Node& node, int wanted) {
 int Compiler::comprehension(const Node& node, int wanted) {
   const int mark = next_;
   const int collector = fresh();
-  const bool grid = node.generator_count() == 2;
-  const Node* outer = &node.generator(0);
-  const Node* inner = grid ? &node.generator(1) : nullptr;
-  if (grid && outer->flag) std::swap(outer, inner);
+  const bool grid = node.is_grid();
+  std::vector<const Node*> loops;
+  for (std::size_t k = 0; k < node.generator_count(); ++k) loops.push_back(&node.generator(k));
+  if (grid && loops[0]->flag) std::swap(loops[0], loops[1]);
   emit(Op::list_begin, node, collector);
   const int rows = grid ? fresh() : -1;
-  int outer_source = value(outer->generator_source());
-  const int inner_source = grid ? value(inner->generator_source()) : -1;
-  if (grid) emit(Op::extent, node, rows, outer_source, axis_code(0, false));
-  const auto loop = [&](auto& self, const Node& generator, int source) -> void {
-    const int state = fresh(3);
-    emit(Op::iterate, generator.generator_source(), state, source);
-    const int top = here();
-    const int target = globals_and(generator.binding.index);
-    const auto next = emit(Op::next, generator, state, target);
-    assigned_.insert(target);
-    if (grid && &generator == outer) {
-      self(self, *inner, inner_source);
-    } else {
+  // Both sources of a grid are made once; a later source of nested loops may read the names before it.
+  std::vector<int> sources;
+  for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
+  if (grid) emit(Op::extent, node, rows, sources[0], axis_code(0, false));
+  const auto loop = [&](auto& self, std::size_t k) -> void {
+    if (k == loops.size()) {
       std::size_t skip = 0;
       const auto* condition = node.filter();
       const int inside = next_;
@@ -301,12 +302,33 @@ int Compiler::comprehension(const Node& node, int wanted) {
       emit(Op::list_push, node.item(), collector, value(node.item()));
       next_ = inside;
       if (condition) land(skip);
+      return;
     }
+    const auto& generator = *loops[k];
+    const int source = k < sources.size() ? sources[k] : value(generator.generator_source());
+    const int state = fresh(3);
+    emit(Op::iterate, generator.generator_source(), state, source);
+    const int top = here();
+    const auto names = static_cast<int>(generator.bound_count());
+    const int target = names == 0 ? globals_and(generator.binding.index) : fresh();
+    const auto next = emit(Op::next, generator, state, target);
+    std::vector<int> bound = {target};
+    if (names > 0) {
+      const int parts = fresh(names);
+      emit(Op::unpack, generator, parts, target, 0, names);
+      bound.clear();
+      for (int n = 0; n < names; ++n) {
+        bound.push_back(globals_and(generator.kid(static_cast<std::size_t>(n) + 1).binding.index));
+        emit(Op::move, generator, bound.back(), parts + n);
+      }
+    }
+    assigned_.insert(bound.begin(), bound.end());
+    self(self, k + 1);
     emit(Op::jump, generator, top);
     out_->code[next].c = here();
-    assigned_.erase(target);
+    for (const int r : bound) assigned_.erase(r);
   };
-  loop(loop, *outer, outer_source);
+  loop(loop, 0);
   emit(Op::list_end, node, collector, 0, rows);
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
@@ -357,6 +379,54 @@ void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::siz
   fail_node(place, std::move(bound.mistake->message), std::move(bound.mistake->hint));
 }
 
+namespace {
+
+// The whole number that digits say, beyond the 53 bits of float64 too; nothing for other ways of writing.
+std::optional<std::int64_t> whole_of(const Source& source, const Node& node) {
+  const bool negative = node.kind == NodeKind::unary && node.op == Token::minus;
+  const auto& number = negative ? node.operand() : node;
+  if (number.kind != NodeKind::number || number.flag) return std::nullopt;
+  std::string digits(negative ? "-" : "");
+  for (const char c : source.text(number.span))
+    if (c != '_' && c != '(' && c != ')') digits += c;
+  const bool is_hex = digits.find("0x") != std::string::npos;
+  if (is_hex) digits.erase(digits.find("0x"), 2);
+  std::int64_t out = 0;
+  const auto [end, error] =
+      std::from_chars(digits.data(), digits.data() + digits.size(), out, is_hex ? 16 : 10);
+  if (error == std::errc::result_out_of_range && end == digits.data() + digits.size())
+    fail(fmt::format("the number {} does not fit int64, which goes to 9223372036854775807", digits));
+  if (error != std::errc() || end != digits.data() + digits.size()) return std::nullopt;
+  return out;
+}
+
+}  // namespace
+
+std::optional<Value> Compiler::exact_integers(const Node& node) {
+  const auto exact = [&](const Node& number) {
+    try {
+      return whole_of(*tree_->source, number);
+    } catch (Error& error) { fail_node(number, error.message); }
+  };
+  if (node.kind != NodeKind::matrix) {
+    const auto single = exact(node);
+    return single ? std::optional(Value::array(Array::filled<std::int64_t>({}, *single))) : std::nullopt;
+  }
+  if (node.kids.empty()) return std::nullopt;
+  std::vector<std::int64_t> numbers;
+  const auto width = node.kid(0).kids.size();
+  for (const auto& row : node.kids) {
+    if (row->kids.size() != width) return std::nullopt;
+    for (const auto& item : row->kids) {
+      const auto number = exact(*item);
+      if (!number) return std::nullopt;
+      numbers.push_back(*number);
+    }
+  }
+  const auto columns = static_cast<Index>(width), rows = static_cast<Index>(node.kids.size());
+  return Value::array(Array::of<std::int64_t>(node.flag ? Shape{rows, columns} : Shape{columns}, numbers));
+}
+
 int Compiler::call(const Node& node, int wanted, bool each) {
   const int mark = next_;
   const auto count = node.argument_count();
@@ -366,6 +436,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
   if (callee.kind == NodeKind::name && callee.binding.kind == Binding::Kind::builtin && !each) {
     const auto& row = registry_.row(callee.binding.index);
     check_builtin_call(node, row, 1);
+    if (row.name == name_of(ElementType::int64) && count == 1)
+      if (auto exact = exact_integers(argument(0))) return load(node, std::move(*exact), wanted);
     if (&node == assigned_call_ && row.returns.starts_with("nothing"))
       fail_node(node, fmt::format("{} gives no result, so there is nothing to assign", row.name));
     if (row.unary && count == 1) {
@@ -391,6 +463,8 @@ int Compiler::call(const Node& node, int wanted, bool each) {
          takes ? 1 : 0);
     return r;
   }
+  if (each && callee.binding.kind == Binding::Kind::builtin)
+    check_builtin_call(node, registry_.row(callee.binding.index), 1);
   const int base = fresh(static_cast<int>(count) + 1);
   // An unset name may still be a built-in; the call finds out.
   if (callee.kind == NodeKind::name && place_of(callee.binding) >= 0 &&

@@ -384,23 +384,54 @@ void Compiler::use(const Node& node) {
   card(node, place);
 }
 
+void Compiler::watch(const Node& condition, Watched& watched) {
+  const auto keep = [&](const Node& node) {
+    if (node.kind != NodeKind::text && !constant_of(node)) watched.emplace_back(&node, -1);
+  };
+  switch (condition.kind) {
+    case NodeKind::comparison:
+      for (const auto& side : condition.kids) watched.emplace_back(side.get(), -1);
+      return;
+    case NodeKind::unary: watch(condition.operand(), watched); return;
+    case NodeKind::binary:
+      if (condition.op != Token::kw_and && condition.op != Token::kw_or) return;
+      for (const auto& side : condition.kids) {
+        watched.emplace_back(side.get(), -1);
+        watch(*side, watched);
+      }
+      return;
+    case NodeKind::call:
+      for (std::size_t i = 0; i < condition.argument_count(); ++i) {
+        const auto& argument = condition.argument(i).argument_value();
+        const auto is_asked = argument.kind == NodeKind::comparison ||
+                              (argument.kind == NodeKind::binary && !constant_of(argument));
+        keep(argument);
+        if (is_asked) watch(argument, watched);
+      }
+      return;
+    default: return;
+  }
+}
+
 void Compiler::expect(const Node& node) {
   const auto& condition = node.condition();
-  const int first = fresh(4);
-  const bool two_sides = condition.kind == NodeKind::comparison && condition.ops.size() == 1;
-  if (two_sides) {
-    value_into(condition.left(), first + 1);
-    value_into(condition.right(), first + 2);
-    emit(op_of(condition.ops[0]), condition, first, first + 1, first + 2, 0,
-         literal_flags(condition.left(), condition.right()));
-  } else {
-    value_into(condition, first);
+  const int first = fresh(2);
+  Watched watched;
+  watch(condition, watched);
+  for (auto& [seen, place] : watched) {
+    place = fresh();
+    load(*seen, Value(), place);
   }
+  watched_ = watched;
+  value_into(condition, first);
+  watched_.clear();
   // The message is made only when it is needed.
   const auto fine = emit(Op::jump_if_known_true, node, 0, first);
-  if (node.message()) value_into(*node.message(), first + 3);
+  if (node.message()) value_into(*node.message(), first + 1);
   land(fine);
-  emit(Op::expect, node, first, 0, (two_sides ? 1 : 0) + (node.message() ? 2 : 0));
+  out_->expectations.push_back(std::move(watched));
+  emit(Op::expect, node, first, 0, static_cast<int>(out_->expectations.size()) - 1, 0,
+       node.message() ? 1 : 0);
 }
 
 }  // namespace quill

@@ -58,6 +58,7 @@ class Compiler {
 
   int value_into(const Node& node, int wanted);
   int value(const Node& node, int wanted = -1);
+  int value_unseen(const Node& node, int wanted);
   int constant(const Node& node, double number, int wanted);
   int name(const Node& node, int wanted);
   // The register of a variable that may be an alias, to be shown as such; -1 for all else.
@@ -100,6 +101,8 @@ class Compiler {
   int call_form(const Node& node, std::size_t from, int row);
   static int literal_flags(const Node& left, const Node& right);
   int call(const Node& node, int wanted, bool each);
+  // Whole numbers written in the text, with all their digits; nothing for any other expression.
+  std::optional<Value> exact_integers(const Node& node);
 
   // -- choosing and assigning elements
 
@@ -151,8 +154,9 @@ class Compiler {
   void timed(const Node& node);
   void use(const Node& node);
 
-  // A comparison of two sides keeps both, so that a failure can show them.
+  // What the condition compares is kept, so that a failure can show it.
   void expect(const Node& node);
+  void watch(const Node& condition, Watched& watched);
   std::shared_ptr<Tree> tree_;
   Module& module_;
   const Registry& registry_;
@@ -174,6 +178,7 @@ class Compiler {
   std::vector<Loop> loops_;
   std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;
+  Watched watched_;  // of the expectation that is being compiled
 };
 
 }  // namespace quill

@@ -69,7 +69,7 @@ enum class Op : std::uint8_t {
   again,         // b = next value of the iteration a and jump to c, or go on
   show,          // a; flag: it is a call, which may have nothing to show
   card,          // a, called literals[b]
-  expect,        // a, with sides in a+1 and a+2 when c is odd, and a message in a+3 when c has 2
+  expect,        // a, with the message in a+1 when flag is set, and what was seen on the way: expectations[c]
   section,       // literals[b]
   given,         // a = the input literals[c], described by literals[c+1], or b
   close_block,
@@ -113,6 +113,10 @@ struct TextPart {
   std::string text;  // of a hole, its format specification
 };
 
+// What a condition was made of, to be shown when it does not hold: nodes, and the registers with their
+// values, which have none where the condition was decided before.
+using Watched = std::vector<std::pair<const Node*, int>>;
+
 struct Function : FunctionHead {
   std::vector<Instruction> code;
   std::vector<const Node*> nodes;  // for each instruction what it was made from, for places and hints alone
@@ -122,6 +126,7 @@ struct Function : FunctionHead {
   std::vector<CallForm> calls;
   std::vector<std::vector<TextPart>> templates;
   std::vector<BracketForm> brackets;
+  std::vector<Watched> expectations;
   std::vector<std::pair<int, double>> constants;  // register and number, set on entry
   std::vector<std::shared_ptr<const Function>> functions;
   std::vector<Binding> captures;  // where in the enclosing frame

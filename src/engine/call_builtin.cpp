@@ -30,6 +30,7 @@ Value run(const Builtin& row, Call& call, std::size_t count) {
   try {
     return row.run(call);
   } catch (Error& error) {
+    error.name_caller(std::string(row.name), call.runtime.place_of(call.node()));
     for (std::size_t i = 0; i < count && error.is_of_data && !error.place.source; ++i) {
       const auto& value = call.value(i);
       if (!value.is_array_like() || !is_numeric(element_type_of(value))) continue;
@@ -78,7 +79,8 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
       if (value.is(Kind::library)) value = numeric_value(value);
   }
   if (row.has_free_names()) bound[count - 1] = Value::record(std::move(fields));
-  if (row.unary) return apply_function(machine, *row.unary, bound[0], node);
+  if (row.unary && !(count > 1 && !bound[1].is(Kind::unset)))
+    return apply_function(machine, *row.unary, bound[0], node);
   Call call(machine, machine.context(), row, std::span(bound.data(), count), many, form, node);
   if (!row.changes_first || arguments.empty() || arguments[0].identity() != bound[0].identity())
     return run(row, call, count);

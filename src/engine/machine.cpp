@@ -9,6 +9,7 @@
 #include "array/index.h"
 #include "array/scalar.h"
 #include "base/interrupt.h"
+#include "base/memory.h"
 #include "compiler/operations_table.h"
 #include "engine/operations.h"
 #include "value/print.h"
@@ -23,7 +24,7 @@ constexpr std::size_t kStackSize = 1 << 20;  // values
 inline const double* element_at(const Value& base, const Value* subscripts, int count) {
   if (!base.is(Kind::array)) return nullptr;
   const auto& a = base.array();
-  if (a.type() != ElementType::float64 || a.axes() != count || count > 2) return nullptr;
+  if (a.type() != ElementType::float64 || a.axes() != count || count > 2 || holds_times(a)) return nullptr;
   Index offset = 0;
   for (int k = 0; k < count; ++k) {
     if (!subscripts[k].is_number()) return nullptr;
@@ -196,7 +197,7 @@ void Machine::execute(std::size_t stop_depth) {
             break;
           }
           case Op::jump:
-            if (interrupt_requested()) goto slow;
+            poll_interrupt();
             ip = code + i.a;
             continue;
           case Op::jump_false:
@@ -226,7 +227,7 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           case Op::again:
-            if (interrupt_requested()) goto slow;
+            poll_interrupt();
             if (advance(r + i.a, r[i.b])) {
               ip = code + i.c;
               continue;
@@ -297,10 +298,6 @@ void Machine::execute(std::size_t stop_depth) {
             frame->pc = static_cast<std::size_t>(ip - code);
             step_slow(i, frame->function->nodes[frame->pc], r);
             frame = &frames_.back();  // the vector may have grown and shrunk
-            if (i.op == Op::jump) {
-              ip = code + i.a;
-              continue;
-            }
             if (i.op == Op::jump_false && !b.truth()) {
               ip = code + i.a;
               continue;
@@ -315,7 +312,7 @@ void Machine::execute(std::size_t stop_depth) {
     unwind(error, stop_depth, ip);
     throw;
   } catch (const std::bad_alloc&) {
-    Error error("not enough memory");
+    Error error = memory_error();
     unwind(error, stop_depth, ip);
     throw error;
   } catch (const std::exception& failure) {
@@ -394,8 +391,6 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = apply_function(*this, function, b, node);
       return;
     }
-    case Op::jump:
-    case Op::again: poll_interrupt(); return;
     case Op::jump_false: condition_of(b); return;
     case Op::range: a = make_range(r[i.b], r[i.b + 1], i.c ? &r[i.b + 2] : nullptr, i.c == 2); return;
     case Op::tuple: a = Value::tuple({values(i.b).begin(), values(i.b).end()}); return;
@@ -466,8 +461,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     }
     case Op::each: {
       if (!b.is_callable()) fail(fmt::format("`each` applies a function, and this is {}", kind_in_words(b)));
-      if (i.flag & 1) fail("`each` takes its arguments by position");
-      a = call_each(Value(b), std::span<const Value>(r + i.b + 1, i.n));
+      a = call_each(Value(b), std::span<const Value>(r + i.b + 1, i.n),
+                    i.flag & 1 ? &f.calls[static_cast<std::size_t>(i.c)] : nullptr, node);
       return;
     }
     case Op::closure: make_closure(i, r); return;

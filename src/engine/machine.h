@@ -27,7 +27,9 @@ class Machine : public Runtime {
   // Calls a function value from a built-in.
   Value call(const Value& function, std::span<const Value> arguments) override;
   // Applies it elementwise, broadcasting arrays; functions, records and single texts pass whole.
-  Value call_each(const Value& function, std::span<const Value> arguments);
+  // `form` is null when all arguments stand by position.
+  Value call_each(const Value& function, std::span<const Value> arguments, const CallForm* form,
+                  const Node* node);
 
   bool is_elementwise(const Value& function, std::span<const Role> arguments) const override;
   void warn(std::string message, std::string hint, const Node* node) override;
@@ -37,6 +39,12 @@ class Machine : public Runtime {
   Place place_of(const Node* node) const override;
 
  private:
+  Value call_library(const Value& function, std::span<Value> arguments, const Node* node);
+  Value call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
+                    const Node* node, const std::string& element);
+  Value call_each_key(const Value& function, const DictionaryObject& keyed, std::span<const Value> arguments,
+                      const CallForm* form, const Node* node);
+  [[noreturn]] static void fail_names_given(const Value& library);
   std::optional<Value> call_whole(const Value& function, std::span<const Value> arguments,
                                   const Shape& shape);
   struct Frame {

@@ -7,6 +7,7 @@
 #include "array/index.h"
 #include "base/interrupt.h"
 #include "compiler/elementwise_proof.h"
+#include "engine/expectation.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 #include "value/arguments.h"
@@ -28,7 +29,7 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   }
   if (function.is(Kind::library)) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
-    return function.object<LibraryObject>().call(*this, copy);
+    return call_library(function, copy, nullptr);
   }
   poll_interrupt();
   if (builtin_depth_ >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
@@ -55,84 +56,23 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   return result;
 }
 
+void Machine::fail_names_given(const Value& library) {
+  fail(fmt::format("{} takes its arguments by position", kind_in_words(library)));
+}
+
+Value Machine::call_library(const Value& function, std::span<Value> arguments, const Node* node) {
+  for (auto& argument : arguments) argument = numeric_value(argument);
+  const auto& object = function.object<LibraryObject>();
+  try {
+    return object.call(*this, arguments);
+  } catch (Error& error) {
+    error.name_caller(kind_in_words(function), place_of(node));
+    throw;
+  }
+}
+
 bool Machine::is_elementwise(const Value& function, std::span<const Role> arguments) const {
   return quill::is_elementwise(function, arguments);
-}
-
-// Where the function is surely elementwise, one call with the arrays does the same as many with their
-// elements.
-std::optional<Value> Machine::call_whole(const Value& function, std::span<const Value> arguments,
-                                         const Shape& shape) {
-  std::vector<Role> roles;
-  for (const auto& a : arguments) {
-    const bool is_vector = a.is(Kind::range) || (a.is(Kind::array) && a.array().axes() > 0);
-    if (!a.is_number() && !(is_vector && element_type_of(a) == ElementType::float64)) return std::nullopt;
-    roles.push_back(is_vector ? Role::varying : Role::single);
-  }
-  if (!is_elementwise(function, roles)) return std::nullopt;
-  auto result = call(function, arguments);
-  if (!result.is_array_like() || !(shape_of(result) == shape)) return std::nullopt;
-  return result;
-}
-
-Value Machine::call_each(const Value& function, std::span<const Value> arguments) {
-  Shape shape;
-  std::vector<Array> arrays(arguments.size());
-  std::vector<Strides> strides(arguments.size());
-  const auto is_array = [&](std::size_t i) {
-    return arguments[i].is(Kind::range) || (arguments[i].is(Kind::array) && arguments[i].array().axes() > 0);
-  };
-  for (std::size_t i = 0; i < arguments.size(); ++i)
-    if (is_array(i)) shape = broadcast_shapes(shape, shape_of(arguments[i]));
-  bool any = false;
-  for (std::size_t i = 0; i < arguments.size(); ++i)
-    if (is_array(i)) {
-      any = true;
-      arrays[i] = to_array(arguments[i]);
-      strides[i] = stretched_strides(arrays[i].shape(), arrays[i].strides(), shape);
-    }
-  if (!any) return call(function, arguments);
-  if (auto whole = call_whole(function, arguments, shape)) return *whole;
-  std::vector<Value> results;
-  const auto count = size_of(shape);
-  std::vector<Value> one(arguments.begin(), arguments.end());
-  std::vector<Index> at(static_cast<std::size_t>(shape.count()), 0);
-  for (Index k = 0; k < count; ++k) {
-    for (std::size_t i = 0; i < one.size(); ++i) {
-      if (!is_array(i)) continue;
-      Index offset = arrays[i].offset();
-      for (int axis = 0; axis < shape.count(); ++axis)
-        offset += at[static_cast<std::size_t>(axis)] * strides[i][axis];
-      one[i] = Value::array(arrays[i].view(offset, {}, {}));
-    }
-    results.push_back(call(function, one));
-    for (int axis = shape.count() - 1; axis >= 0; --axis) {
-      if (++at[static_cast<std::size_t>(axis)] < shape[axis]) break;
-      at[static_cast<std::size_t>(axis)] = 0;
-    }
-  }
-  const auto shaped = [&](std::vector<Value> items) {
-    const auto flat = to_array(collect(std::move(items), -1));
-    Shape full = shape;
-    for (int axis = 1; axis < flat.axes(); ++axis) full.push_back(flat.extent(axis));
-    return Value::array(flat.with_shape(full));
-  };
-  // Several results give several arrays.
-  if (!results.empty() && results[0].is(Kind::tuple)) {
-    const auto parts = results[0].object<TupleObject>().items.size();
-    std::vector<Value> out;
-    for (std::size_t p = 0; p < parts; ++p) {
-      std::vector<Value> column;
-      for (const auto& r : results) {
-        if (!r.is(Kind::tuple) || r.object<TupleObject>().items.size() != parts)
-          fail("`each`: the function gives different numbers of results");
-        column.push_back(r.object<TupleObject>().items[p]);
-      }
-      out.push_back(shaped(std::move(column)));
-    }
-    return Value::tuple(std::move(out));
-  }
-  return shaped(std::move(results));
 }
 
 void Machine::enter(const Value& function, Value* arguments, int count, const CallForm* form,
@@ -235,9 +175,8 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
     poll_interrupt();
     return;
   }
-  if (some_by_name)
-    fail(fmt::format("an {} takes its arguments by position", callee.object<LibraryObject>().type_name()));
-  Value result = callee.object<LibraryObject>().call(*this, std::span(arguments, i.n));
+  if (some_by_name) fail_names_given(callee);
+  Value result = call_library(callee, std::span(arguments, i.n), node);
   r[i.a] = std::move(result);
 }
 
@@ -318,7 +257,6 @@ Value Machine::use_file(const std::string& name, const Node& node) {
 }
 
 void Machine::check_expectation(const Instruction& i, const Node& node, Value* r) {
-  const bool two_sides = i.c & 1, has_message = i.c & 2;
   const Value& result = r[i.a];
   if (!result.is(Kind::truth)) {
     if (result.is(Kind::array) && result.array().type() == ElementType::boolean)
@@ -330,17 +268,15 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
     services_.check_passed();
     return;
   }
-  const auto& source = *frames_.back().function->tree->source;
-  Error error(fmt::format("not as expected: {}", has_message
-                                                     ? inline_text(r[i.a + 3])
+  const auto& f = *frames_.back().function;
+  const auto& source = *f.tree->source;
+  Error error(fmt::format("not as expected: {}", i.flag != 0
+                                                     ? inline_text(r[i.a + 1])
                                                      : std::string(source.text(node.condition().span))));
-  if (two_sides)
-    for (int side = 0; side < 2; ++side) {
-      const auto& condition = node.condition();
-      const auto written = source.text((side == 0 ? condition.left() : condition.right()).span);
-      const auto value = inline_text(r[i.a + 1 + side]);
-      if (written != value) error.notes.push_back(fmt::format("{} = {}", written, value));
-    }
+  Seen seen;
+  for (const auto& [part, place] : f.expectations[static_cast<std::size_t>(i.c)])
+    if (!r[place].is(Kind::unset)) seen.emplace(part, r[place]);
+  error.notes = what_failed(node.condition(), seen, source);
   throw error;
 }
 

@@ -28,6 +28,27 @@ Operand operand_of(const Value& v, Array& hold) {
   }
 }
 
+// f of a long range, piece by piece, so that the range itself never lies in memory; f gives an array of the
+// length of its piece.
+template <class F>
+Array in_pieces(const RangeObject& range, F f) {
+  constexpr Index size = 1 << 15;
+  Array out;
+  for (Index from = 0; from < range.count; from += size) {
+    const auto part = f(range.piece(from, std::min(size, range.count - from)));
+    if (from == 0) out = Array(part.type(), {range.count});
+    visit_numeric(part.type(), [&]<class T>(Tag<T>) {
+      std::copy_n(part.template data<T>(), part.size(), out.mutable_data<T>() + from);
+    });
+  }
+  return out;
+}
+constexpr Index kLongRange = 1 << 16;
+const RangeObject* long_range(const Value& v) {
+  const auto* range = v.is(Kind::range) ? &v.object<RangeObject>() : nullptr;
+  return range != nullptr && range->count > kLongRange ? range : nullptr;
+}
+
 // Elements of any kind, to be compared with those of a list.
 Value in_list(const Value& v) {
   if (v.is(Kind::array) && v.array().type() == ElementType::any) return v;
@@ -90,11 +111,20 @@ std::vector<std::string> aligned_shapes(const Sides& sides, const Shape& a, cons
           fmt::format("{}     axis {}: {} against {}", line(sides.right, b), axis, extent(a), extent(b))};
 }
 
+// The matrix product that the shapes fit, with a side transposed or the sides swapped when it takes that.
+std::string fitting_product(const std::string& left, const std::string& right, const Shape& a,
+                            const Shape& b) {
+  if (a.empty() || b.empty()) return {};
+  if (a.back() == b[0]) return fmt::format("{} *+ {}", left, right);
+  if (b.count() == 2 && a.back() == b[1]) return fmt::format("{} *+ {}'", left, right);
+  if (a.count() == 2 && a[0] == b[0]) return fmt::format("{}' *+ {}", left, right);
+  if (b.back() == a[0]) return fmt::format("{} *+ {}", right, left);
+  return {};
+}
+
 std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape& b) {
   const auto left = in_parentheses(s.left, s.left_node), right = in_parentheses(s.right, s.right_node);
   const auto sign = symbol(op);
-  if (op == Op::multiply && a.count() >= 1 && b.count() >= 1 && a.back() == b[0])
-    return fmt::format("the matrix product is written  {} *+ {}", left, right);
   const auto is_line = [](const Shape& v) {
     return v.count() == 1 || (v.count() == 2 && (v[0] == 1 || v[1] == 1));
   };
@@ -129,25 +159,28 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
       const auto &a = mismatch.left, &b = mismatch.right;
       error.notes = {fmt::format("the last axis of {} has length {}, the first of {} has {}", sides.left,
                                  a.back(), sides.right, b[0])};
+      const auto left = in_parentheses(sides.left, sides.left_node),
+                 right = in_parentheses(sides.right, sides.right_node);
       if (can_broadcast(a, b))
-        error.hint = fmt::format("the elementwise product is written  {} * {}",
-                                 in_parentheses(sides.left, sides.left_node),
-                                 in_parentheses(sides.right, sides.right_node));
-      else if (b.count() == 2 && a.back() == b[1])
-        error.hint = fmt::format("the shapes fit after a transpose:  {} *+ {}'",
-                                 in_parentheses(sides.left, sides.left_node),
-                                 in_parentheses(sides.right, sides.right_node));
-      else if (a.count() == 2 && a[0] == b[0])
-        error.hint = fmt::format("the shapes fit after a transpose:  {}' *+ {}",
-                                 in_parentheses(sides.left, sides.left_node),
-                                 in_parentheses(sides.right, sides.right_node));
+        error.hint = fmt::format("the elementwise product is written  {} * {}", left, right);
+      else if (const auto product = fitting_product(left, right, a, b); !product.empty())
+        error.hint = fmt::format("the shapes fit after a {}:  {}",
+                                 product.find('\'') == std::string::npos ? "swap" : "transpose", product);
     } else {
       error.notes =
           aligned_shapes(sides, mismatch.left, mismatch.right, failing_axis(mismatch.left, mismatch.right));
       // What is assigned to does not grow, so that the hints do not apply.
-      const auto hint = node.kind == NodeKind::assign
-                            ? std::string()
-                            : suggest_broadcast(op, sides, mismatch.left, mismatch.right);
+      auto hint = node.kind == NodeKind::assign ? std::string()
+                                                : suggest_broadcast(op, sides, mismatch.left, mismatch.right);
+      if (op == Op::multiply && node.kind != NodeKind::assign) {
+        const auto product =
+            fitting_product(in_parentheses(sides.left, sides.left_node),
+                            in_parentheses(sides.right, sides.right_node), mismatch.left, mismatch.right);
+        const bool is_line =
+            hint.find("down(") != std::string::npos || hint.find("across(") != std::string::npos;
+        if (!product.empty())
+          hint = fmt::format("the matrix product is written  {}{}", product, is_line ? "; " + hint : "");
+      }
       if (!hint.empty())
         error.hint = op != Op::add && hint.starts_with("to add") ? "to use" + hint.substr(6) : hint;
     }
@@ -173,6 +206,14 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
                node);
 }
 
+// A time and seconds give times, two times their distance in seconds; all else are plain numbers.
+LabelPtr label_of_times(Op op, const Value& a, const Value& b) {
+  if (op == Op::add && is_time(a) && is_time(b))
+    fail("two times cannot be added", "end - start gives seconds; the middle is start + (end - start) / 2");
+  const bool remains = op == Op::add || (op == Op::subtract && is_time(a) && !is_time(b));
+  return remains ? (is_time(a) ? a : b).array().label : nullptr;
+}
+
 }  // namespace
 
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint8_t flags, const Node& node,
@@ -196,6 +237,15 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     if (op == Op::matrix_product) return Value::array(matrix_product(to_array(a), to_array(b)));
     Array hold_a, hold_b;
     Domain domain;
+    const auto *left = long_range(a), *right = long_range(b);
+    if ((left && b.is_number()) || (right && a.is_number())) {
+      auto out = in_pieces(left ? *left : *right, [&](const Array& piece) {
+        return left ? apply(binary_of(op), piece, b.number(), &domain)
+                    : apply(binary_of(op), a.number(), piece, &domain);
+      });
+      warn_domain(machine, domain, "^", &node);
+      return Value::array(std::move(out));
+    }
     auto x = operand_of(a, hold_a), y = operand_of(b, hold_b);
     if ((op == Op::equal || op == Op::not_equal) &&
         (x.type == ElementType::any) != (y.type == ElementType::any))
@@ -203,6 +253,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     x.literal = (flags & kLeftLiteral) && a.is_number() && is_whole(a.number());
     y.literal = (flags & kRightLiteral) && b.is_number() && is_whole(b.number());
     auto out = apply(binary_of(op), x, y, &domain);
+    if (is_time(a) || is_time(b)) out.label = label_of_times(op, a, b);
     warn_domain(machine, domain, "^", &node);
     return Value::array(std::move(out));
   } catch (const ShapeMismatch& mismatch) { explain_mismatch(machine, op, mismatch, node, operand); }
@@ -217,8 +268,9 @@ constexpr Index kSmall = 256;
 const Array* small_array(const Value& v) {
   if (!v.is(Kind::array)) return nullptr;
   const auto& a = v.array();
-  return a.type() == ElementType::float64 && a.size() <= kSmall && a.axes() > 0 && a.is_row_major() ? &a
-                                                                                                    : nullptr;
+  const bool fits = a.type() == ElementType::float64 && a.size() <= kSmall && a.axes() > 0 &&
+                    a.is_row_major() && !holds_times(a);
+  return fits ? &a : nullptr;
 }
 
 template <class F>
@@ -262,7 +314,8 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
                   const Node& node) {
   // The left operand is not needed any more, and nobody else holds it: work in place.
   if ((&target == &a || (flags & kLeftSpare)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
-      b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1) {
+      b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1 &&
+      !is_time(a) && !is_time(b)) {
     Array hold;
     if (apply_in_place(binary_of(op), a.own_array(), operand_of(b, hold))) {
       if (&target != &a) target = std::move(a);
@@ -333,7 +386,9 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
   if (!a.is_array_like()) fail(fmt::format("{} takes numbers, not {}", name_of(function), kind_in_words(a)));
   Array hold;
   Domain domain;
-  auto out = apply(function, operand_of(a, hold), &domain);
+  const auto* range = long_range(a);
+  auto out = range ? in_pieces(*range, [&](const Array& piece) { return apply(function, piece, &domain); })
+                   : apply(function, operand_of(a, hold), &domain);
   warn_domain(machine, domain, name_of(function), node);
   return Value::array(std::move(out));
 }

@@ -38,6 +38,9 @@ Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
     case Kind::truth:
       fail(v.is(Kind::truth) ? std::string("a single truth value is no position")
                              : fmt::format("positions are numbers, not {}", name_of(element_type_of(v))));
+    case Kind::library:
+      if (const auto single = single_real(v)) return position_subscript(*single, extent, axis, axes);
+      [[fallthrough]];
     default: fail(fmt::format("positions are numbers, ranges or conditions, not {}", kind_in_words(v)));
   }
 }
@@ -137,7 +140,8 @@ namespace {
 Index plain_offset(const Value& base, std::span<const Value> subscripts) {
   if (!base.is(Kind::array) || subscripts.size() > 2) return -1;
   const auto& a = base.array();
-  if (a.type() != ElementType::float64 || a.axes() != static_cast<int>(subscripts.size())) return -1;
+  if (a.type() != ElementType::float64 || a.axes() != static_cast<int>(subscripts.size()) || holds_times(a))
+    return -1;
   Index offset = 0;
   for (std::size_t i = 0; i < subscripts.size(); ++i) {
     if (!subscripts[i].is_number()) return -1;
@@ -226,7 +230,10 @@ bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts,
   return update(op, array.mutable_data<double>() + offset, shape, strides, b);
 }
 
-void set_elements(Value& base, std::span<const Value> subscripts, const Value& value) {
+void set_elements(Value& base, std::span<const Value> subscripts, const Value& given) {
+  const bool takes_anything =
+      base.is(Kind::dictionary) || (base.is(Kind::array) && base.array().type() == ElementType::any);
+  const Value value = takes_anything ? given : numeric_value(given);
   if (value.is_number() && plain_offset(base, subscripts) >= 0) {
     auto& array = base.own_array();
     double* data = array.mutable_data<double>();  // may change the layout
@@ -261,6 +268,8 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& v
       fail(fmt::format("{} cannot be an element of an array of {}", kind_in_words(value), name_of(type)),
            type == ElementType::text ? "text(x) makes a text of it" : "list(…) makes a vector of anything");
     values = to_array(value);
+    // One element fits any place, however many axes it has.
+    if (values.size() == 1) values = values.with_shape({});
     if (values.type() != type) try {
         values = values.converted(type);
       } catch (Error& error) {

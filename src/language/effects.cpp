@@ -74,7 +74,11 @@ class Walk {
       case NodeKind::comprehension:
         ++comprehensions_;
         for (const auto& kid : node.kids)
-          if (kid && kid->kind == NodeKind::generator) add(How::bound, *kid, kid->text);
+          if (kid && kid->kind == NodeKind::generator) {
+            if (kid->bound_count() == 0) add(How::bound, *kid, kid->text);
+            for (std::size_t k = 1; k <= kid->bound_count(); ++k)
+              add(How::bound, kid->kid(k), kid->kid(k).text);
+          }
         kids(node);
         --comprehensions_;
         return;

@@ -144,8 +144,7 @@ class Lexer {
         if (peek() != '_') value = value * 16 + (is_digit(peek()) ? peek() - '0' : (peek() | 32) - 'a' + 10);
         ++at_;
       }
-      if (value > 9007199254740992.0)
-        fail_here("this hexadecimal number has more digits than a float64 can hold");
+      if (value >= 18446744073709551616.0) fail_here("this hexadecimal number does not fit 64 bits");
     } else {
       digits(written);
       if (peek() == '.' && peek(1) != '.') {

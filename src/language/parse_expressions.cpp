@@ -187,12 +187,28 @@ NodePtr Parser::number() {
   for (const char c : source_->text(token.span))
     if (c != '_') digits += c;
   constexpr double exact = 9007199254740992.0;
-  if (token.number >= exact && digits.find_first_not_of("0123456789") == std::string::npos &&
-      fmt::format("{:.0f}", token.number) != digits)
+  const bool is_hex = digits.starts_with("0x") || digits.starts_with("0X");
+  const bool is_whole = is_hex || digits.find_first_not_of("0123456789") == std::string::npos;
+  if (token.number >= exact && is_whole &&
+      (is_hex ? std::stoull(digits, nullptr, 16) != static_cast<unsigned long long>(token.number)
+              : fmt::format("{:.0f}", token.number) != digits))
     warn(token.span,
          fmt::format("{} has more digits than float64 holds, and is taken as {:.0f}", digits, token.number),
-         "int64(9007199254740992) + 1 calculates with such numbers exactly");
+         fmt::format("int64({}) keeps them all", digits));
   return node;
+}
+
+// Of the numbers written in int64(…) no digit gets lost.
+void Parser::keep_digits(const Node& node) {
+  if (node.kind == NodeKind::number)
+    std::erase_if(warnings_, [&](const Error& warning) {
+      return warning.place.span.begin == node.span.begin && warning.place.span.end == node.span.end;
+    });
+  const bool holds = node.kind == NodeKind::matrix || node.kind == NodeKind::row ||
+                     node.kind == NodeKind::argument ||
+                     (node.kind == NodeKind::unary && node.op == Token::minus);
+  for (const auto& kid : node.kids)
+    if (holds && kid) keep_digits(*kid);
 }
 
 // text → TEXT { TEXT }
@@ -277,6 +293,9 @@ NodePtr Parser::postfix(NodePtr base) {
       auto call = make(NodeKind::call, begin, std::move(base));
       arguments(*call);
       base = finish(std::move(call), begin);
+      if (base->callee().kind == NodeKind::name && base->callee().text == "int64" &&
+          base->argument_count() == 1)
+        keep_digits(base->argument(0));
     } else if (is(Token::open_bracket)) {
       take();
       auto index = make(NodeKind::index, begin, std::move(base));
@@ -459,8 +478,8 @@ NodePtr Parser::brackets() {
         return comprehension(std::move(row->kids[0]), begin);
       }
       if (!accept(Token::comma)) break;
-      if (is(Token::bar) || is(Token::close_bracket))
-        fail_span(tok().span, "an item is missing after the comma");
+      if (is(Token::close_bracket)) break;
+      if (is(Token::bar)) fail_span(tok().span, "an item is missing after the comma");
     }
     std::size_t literals = 0;
     for (const auto& item : row->kids)
@@ -490,29 +509,37 @@ NodePtr Parser::brackets() {
   return finish(std::move(matrix), begin);
 }
 
-// comprehension → "[" expression "for" generator ["," generator] ["if" expression] "]"
+// comprehension → "[" expression generators ["if" expression] "]"
+// generators → "for" generator { "for" generator } | "for" NAME "down" expression "," NAME "across"
+// expression
 NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
-  take();
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::comprehension;
   node->kids.push_back(std::move(item));
-  node->kids.push_back(generator(true));
-  if (is(Token::comma)) {
+  while (is(Token::kw_for)) {
     take();
-    if (node->kids[1]->op == Token::kw_in)
-      fail_span(tok().span, "two names make a matrix: one runs down, one across",
+    node->kids.push_back(generator("after `for`"));
+    const auto& made = *node->kids.back();
+    if (made.op == Token::kw_in) {
+      if (is(Token::comma))
+        fail_span(tok().span, "a comma does not join two loops",
+                  "[f(a, b) for a in u for b in v], or as a matrix [f(a, b) for a down u, b across v]");
+      continue;
+    }
+    if (node->kids.size() > 2)
+      fail_span(made.span, "a matrix has one name that runs down and one that runs across",
                 "[f(a, b) for a down u, b across v]");
-    node->kids.push_back(generator(false));
-    if (node->kids[1]->flag == node->kids[2]->flag)
+    if (!accept(Token::comma))
+      fail_span(made.span, "`down` and `across` go together",
+                "[f(a, b) for a down u, b across v]; with one name write in");
+    node->kids.push_back(generator("after the comma"));
+    if (made.flag == node->kids[2]->flag || node->kids[2]->op == Token::kw_in)
       fail_span(node->kids[2]->span, "one name runs down, the other across",
                 "[f(a, b) for a down u, b across v]");
-  } else if (node->kids[1]->op != Token::kw_in) {
-    fail_span(node->kids[1]->span, "`down` and `across` go together",
-              "[f(a, b) for a down u, b across v]; with one name write in");
   }
   NodePtr condition;
   if (is(Token::kw_if)) {
-    if (node->kids.size() > 2)
+    if (node->kids[1]->op != Token::kw_in)
       fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
     take();
     condition = expression();
@@ -523,20 +550,31 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
   return finish(std::move(node), begin);
 }
 
-// generator → NAME ("in" | "down" | "across") expression
-NodePtr Parser::generator(bool first) {
-  const auto name = expect(Token::name, first ? "after `for`" : "after the comma");
+// generator → NAME { "," NAME } "in" expression | NAME ("down" | "across") expression
+NodePtr Parser::generator(const char* where) {
+  const auto name = expect(Token::name, where);
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::generator;
+  node->kids.emplace_back();  // the source
   node->text = name.name;
   if (is_word("down") || is_word("across")) {
     node->op = Token::name;
     node->flag = take().name == "across";
   } else {
+    if (is(Token::comma)) {
+      // Several names take the parts of each element.
+      node->text.clear();
+      for (auto part = name;; part = expect(Token::name, "after the comma")) {
+        auto bound = make(NodeKind::bound_name, part.span.begin);
+        bound->text = part.name;
+        node->kids.push_back(std::move(bound));
+        if (!accept(Token::comma)) break;
+      }
+    }
     expect(Token::kw_in, "after the name", "[k^2 for k in 1..10]");
     node->op = Token::kw_in;
   }
-  node->kids.push_back(expression());
+  node->kids[0] = expression();
   return finish(std::move(node), name.span.begin);
 }
 

@@ -213,26 +213,56 @@ NodePtr Parser::statement() {
   }
 }
 
-// The words that mean something at the start of a statement only.
+namespace {
+
+// How the statements that begin with a word go on; "" for other words, and where a call bracket may follow.
+std::string_view form_of_worded(std::string_view word) {
+  if (word == "section") return "section \"Title\"";
+  if (word == "given") return "given rate = 0.3 \"decay rate (1/day)\"";
+  if (word == "use") return "use \"tides.eq\" as tides";
+  if (word == "timed") return "timed \"label\" { … }";
+  return {};
+}
+
+}  // namespace
+
+// The words that mean something at the start of a statement only. An assignment, an operator or a bracket
+// behind such a word makes it a name; a minus sign does when it stands apart from what follows.
 NodePtr Parser::worded_statement() {
   const auto& word = tok().name;
   const auto& next = ahead(1);
   const bool same_line = !next.line_start;
-  if (same_line && !is_assignment(next.id)) {
+  if (same_line && !is_assignment(next.id) && !is_operand_of(next)) {
     if (word == "section" && next.id == Token::text) return section_statement();
     if (word == "given" && next.id == Token::name) return given_statement();
     if (word == "use" && next.id == Token::text) return use_statement();
     if (word == "timed" && (next.id == Token::text || next.id == Token::open_brace)) return timed_statement();
-    if (word == "expect" && row_of(next.id).left == 0 && next.id != Token::end && next.id != Token::dot &&
-        next.id != Token::comma && next.id != Token::semicolon)
-      return expect_statement();
+    if (word == "expect") return expect_statement();
     if (next.id == Token::open_paren) {
       if (word == "figure") return drawing_statement(NodeKind::figure);
       if (word == "panel") return drawing_statement(NodeKind::panel);
       if (word == "extend") return drawing_statement(NodeKind::extend);
+    } else if (const auto form = form_of_worded(word); !form.empty()) {
+      fail_span(tok().span, fmt::format("`{}` begins a statement here, which goes on in another way", word),
+                std::string(form));
     }
   }
   return simple_statement();
+}
+
+// Whether what follows a word at the start of a statement makes the word a name: v + 1, v.part, v, w = …
+bool Parser::is_operand_of(const Lexeme& next) const {
+  switch (next.id) {
+    case Token::end:
+    case Token::dot:
+    case Token::comma:
+    case Token::semicolon:
+    case Token::close_brace:
+    case Token::transpose: return true;
+    case Token::open_bracket: return !next.spaced;
+    case Token::minus: return !next.spaced || ahead(2).spaced || ahead(2).line_start;
+    default: return row_of(next.id).left > 0;
+  }
 }
 
 // simple → place { "," place } ("=" | "+=" …) expression | expression

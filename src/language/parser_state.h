@@ -43,6 +43,7 @@ class Parser {
   NodePtr drawing_statement(NodeKind kind);
   NodePtr timed_statement();
   NodePtr expect_statement();
+  bool is_operand_of(const Lexeme& next) const;
   NodePtr target_of(NodePtr expression);
   void end_of_statement();
   void recover();
@@ -57,6 +58,7 @@ class Parser {
   NodePtr prefix();
   NodePtr postfix(NodePtr base);
   NodePtr number();
+  void keep_digits(const Node& node);
   NodePtr text();
   NodePtr name_or_prefix_word();
   NodePtr conditional();
@@ -64,7 +66,7 @@ class Parser {
   NodePtr dictionary();
   NodePtr brackets();
   NodePtr comprehension(NodePtr item, std::uint32_t begin);
-  NodePtr generator(bool first);
+  NodePtr generator(const char* where);
   NodePtr function_literal(std::string name, std::uint32_t begin, std::string prose);
   void arguments(Node& into);
   NodePtr argument();

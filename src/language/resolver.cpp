@@ -105,6 +105,8 @@ class Resolver {
     Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
                                  : fmt::format("the name `{}` is not known", node.text),
                 near.empty() ? "" : fmt::format("did you mean {}?", near));
+    if (node.text == "expect")
+      error.hint = "before a sign that stands apart it is a name: a condition is written  expect -x < 0";
     error.place = {tree_.source, node.span};
     tree_.errors.push_back(std::move(error));
   }
@@ -128,13 +130,20 @@ class Resolver {
 
   void comprehension(Node& node) {
     const auto before = frame_->inner_names.size();
-    for (auto& kid : node.kids)
-      if (kid && kid->kind == NodeKind::generator) visit(*kid->kids[0]);
-    for (auto& kid : node.kids)
-      if (kid && kid->kind == NodeKind::generator) {
-        kid->binding = {Binding::Kind::local, frame_->add_local(kid->text)};
-        frame_->inner_names.emplace_back(kid->text, kid->binding.index);
-      }
+    const auto bind = [&](Node& named) {
+      named.binding = {Binding::Kind::local, frame_->add_local(named.text)};
+      if (named.text != "_") frame_->inner_names.emplace_back(named.text, named.binding.index);
+    };
+    const bool is_grid = node.is_grid();
+    if (is_grid)
+      for (std::size_t k = 0; k < 2; ++k) visit(*node.kids[k + 1]->kids[0]);
+    for (std::size_t k = 0; k < node.generator_count(); ++k) {
+      auto& generator = *node.kids[k + 1];
+      // A later source sees the names of the loops around it.
+      if (!is_grid) visit(*generator.kids[0]);
+      if (generator.bound_count() == 0) bind(generator);
+      for (std::size_t n = 1; n <= generator.bound_count(); ++n) bind(*generator.kids[n]);
+    }
     visit(*node.kids[0]);
     if (node.kids.back()) visit(*node.kids.back());
     frame_->inner_names.resize(before);

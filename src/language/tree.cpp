@@ -71,6 +71,7 @@ std::string dump(const Node& node) {
     case NodeKind::block: return form("block", node);
     case NodeKind::assign: return form(row_of(node.op).spelling, node);
     case NodeKind::discard: return "_";
+    case NodeKind::bound_name: return node.text;
     case NodeKind::expression: return form("show", node);
     case NodeKind::define: return form("define", node);
     case NodeKind::branch: return form("branch", node);

@@ -39,11 +39,13 @@ enum class NodeKind : std::uint8_t {
   matrix,         // rows; `flag` a `|` was written
   row,            // items
   comprehension,  // item, generators, condition (null: none)
-  generator,      // source; `text` the name, `op` kw_in; down and across set `flag` (across) and op name
-  function,       // parameters, body; `text` the name or "", `flag` the body is an expression, `prose`
-  parameter,      // default (null: none); `text`
-  each,           // the call
-  alias,          // the place
+  generator,   // source, bound names when there are several; `text` the name when there is one, `op` kw_in;
+               // down and across set `flag` (across) and op name
+  bound_name,  // one of the names of a generator; `text`
+  function,    // parameters, body; `text` the name or "", `flag` the body is an expression, `prose`
+  parameter,   // default (null: none); `text`
+  each,        // the call
+  alias,       // the place
   // Statements
   block,       // statements
   assign,      // targets, value (last); `op` assign or assign_plus …
@@ -117,6 +119,8 @@ struct Node {
   const Node& generator(std::size_t i) const { return kid(i + 1); }  // comprehension
   const Node* filter() const { return kids.back().get(); }           // comprehension
   const Node& generator_source() const { return kid(0); }            // generator
+  bool is_grid() const { return generator(0).op == Token::name; }    // comprehension: down and across
+  std::size_t bound_count() const { return kids.size() - 1; }        // generator: 0 when there is one name
   const Node& parameter(std::size_t i) const { return kid(i); }      // function
   const Node* default_value() const { return kids[0].get(); }        // parameter, given
   const Node& shown_value() const { return kid(0); }                 // expression

@@ -14,6 +14,7 @@ struct Context {
   bool skip_nan = false;
   double p = 0;
   Reduction op = Reduction::sum;
+  const char* what = "";
 };
 
 std::vector<double> line_of(const double* values, Index count, const void* context) {
@@ -77,8 +78,8 @@ Variance variance_of(const double* values, Index count, const void* context) {
   return {squares_about_mean(std::move(v)) / (n - 1), unit};
 }
 
-double quantile_of(std::vector<double> v, double p) {
-  if (v.empty()) fail("a quantile of no elements has no value");
+double quantile_of(std::vector<double> v, double p, const char* what) {
+  if (v.empty()) fail(fmt::format("{} of no elements has no value", what));
   for (const double x : v)
     if (std::isnan(x)) return x;
   const double at = p * static_cast<double>(v.size() - 1);
@@ -127,16 +128,75 @@ Array standard_deviation(const Array& a, const StatisticsOptions& options) {
       &context);
 }
 
-Array quantile(const Array& a, double p, const StatisticsOptions& options) {
-  if (!(p >= 0 && p <= 1))
-    fail(fmt::format("a quantile is asked for by a share from 0 to 1, not {}", shortest(p)));
-  const Context context{options.skip_nan, p};
+Array root_mean_square(const Array& a, const StatisticsOptions& options) {
+  const Context context{options.skip_nan};
   return reduce_lines(
       a, options.over,
       [](const double* v, Index n, const void* c) {
         auto line = line_of(v, n, c);
-        return is_left_empty(line, n) ? kNone
-                                      : quantile_of(std::move(line), static_cast<const Context*>(c)->p);
+        if (is_left_empty(line, n)) return kNone;
+        if (line.empty()) fail("the root mean square of no elements has no value");
+        const double unit = unit_of(line);
+        for (double& x : line) x = x / unit * (x / unit);
+        return std::sqrt(mean_of(line)) * unit;
+      },
+      &context);
+}
+
+namespace {
+
+// The mean of the k-th powers of the deviations in units of the standard deviation.
+double standard_moment(std::vector<double> v, int k) {
+  if (v.size() < 2) return kNone;
+  const double m = mean_of(v);
+  for (double& x : v) x -= m;
+  const double unit = unit_of(v);
+  std::vector<double> squares;
+  for (double& x : v) {
+    x /= unit;
+    squares.push_back(x * x);
+  }
+  const double spread = std::sqrt(mean_of(squares));
+  if (spread == 0) return kNone;
+  for (double& x : v) x = std::pow(x / spread, k);
+  return mean_of(v);
+}
+
+}  // namespace
+
+Array skewness(const Array& a, const StatisticsOptions& options) {
+  const Context context{options.skip_nan};
+  return reduce_lines(
+      a, options.over,
+      [](const double* v, Index n, const void* c) {
+        constexpr int third = 3;
+        return standard_moment(line_of(v, n, c), third);
+      },
+      &context);
+}
+
+Array excess_kurtosis(const Array& a, const StatisticsOptions& options) {
+  const Context context{options.skip_nan};
+  return reduce_lines(
+      a, options.over,
+      [](const double* v, Index n, const void* c) {
+        constexpr int fourth = 4;
+        constexpr double of_normal = 3;
+        return standard_moment(line_of(v, n, c), fourth) - of_normal;
+      },
+      &context);
+}
+
+Array quantile(const Array& a, double p, const StatisticsOptions& options) {
+  if (!(p >= 0 && p <= 1))
+    fail(fmt::format("a quantile is asked for by a share from 0 to 1, not {}", shortest(p)));
+  const Context context{options.skip_nan, p, Reduction::sum, options.what};
+  return reduce_lines(
+      a, options.over,
+      [](const double* v, Index n, const void* c) {
+        auto line = line_of(v, n, c);
+        const auto& asked = *static_cast<const Context*>(c);
+        return is_left_empty(line, n) ? kNone : quantile_of(std::move(line), asked.p, asked.what);
       },
       &context);
 }

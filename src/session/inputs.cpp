@@ -49,10 +49,9 @@ bool is_literal(const Node& node) {
 
 bool is_number_like(const Value& v) { return v.is_array_like() && is_numeric(element_type_of(v)); }
 
-// A value of the kind of the default: a single number for a single number, numbers for numbers of any shape.
+// A value of the kind of the default: numbers of any shape for numbers.
 bool has_kind_of(const Value& value, const Value& fallback) {
   if (fallback.is(Kind::none)) return true;
-  if (single_real(fallback)) return single_real(value).has_value();
   if (fallback.is(Kind::truth) || fallback.is(Kind::text)) return value.kind() == fallback.kind();
   if (is_number_like(fallback)) return is_number_like(value);
   if (!fallback.is_array_like()) return value.kind() == fallback.kind();
@@ -60,6 +59,24 @@ bool has_kind_of(const Value& value, const Value& fallback) {
 }
 
 }  // namespace
+
+void add_inputs(const Node& text, InputNames& into, const std::function<Tree(const std::string&)>& parsed) {
+  if (text.kind == NodeKind::given) into.names.insert(text.text);
+  if (text.kind == NodeKind::use && into.files.insert(text.text).second) {
+    const auto tree = parsed(text.text);
+    if (tree.root) add_inputs(*tree.root, into, parsed);
+  }
+  if (text.kind == NodeKind::call && text.callee().kind == NodeKind::name && text.callee().text == "ask") {
+    const Node* name = text.argument_count() > 0 ? &text.argument(0).argument_value() : nullptr;
+    if (name != nullptr && name->kind == NodeKind::text && name->kids.size() == 1 &&
+        name->kid(0).kind == NodeKind::literal)
+      into.names.insert(name->kid(0).text);
+    else
+      into.all_seen = false;
+  }
+  for (const auto& kid : text.kids)
+    if (kid) add_inputs(*kid, into, parsed);
+}
 
 Value Inputs::read_literal(const std::string& name, const std::string& text) {
   const auto assignment = "value = " + text;

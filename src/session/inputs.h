@@ -14,6 +14,17 @@
 
 namespace quill {
 
+// The input that stands for the time of the run.
+inline constexpr const char* kNow = "now";
+
+// The inputs that a text and the files that it uses have.
+struct InputNames {
+  std::set<std::string> names;
+  bool all_seen = true;         // none of them gets its name while the text runs
+  std::set<std::string> files;  // that were looked at
+};
+void add_inputs(const Node& text, InputNames& into, const std::function<Tree(const std::string&)>& parsed);
+
 class Inputs {
  public:
   // `set`: names and literals of the language.

@@ -4,6 +4,8 @@
 
 #include <filesystem>
 
+#include "base/text.h"
+#include "base/time_text.h"
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
 #include "files/whole_files.h"
@@ -53,6 +55,7 @@ bool Session::run(const std::string& name, const std::string& text) {
     state.module.forget_behind(names_before);
     return false;
   }
+  if (!options_.interactive && !knows_inputs(*tree->root)) return false;
   try {
     machine_.run(*program);
   } catch (const Error& error) {
@@ -81,8 +84,43 @@ void Session::begin_section(const std::string& title) {
   output.tell(SectionBegun{title});
 }
 
+bool Session::knows_inputs(const Node& text) {
+  if (options_.inputs.empty()) return true;
+  InputNames known;
+  known.names = {kNow};
+  add_inputs(text, known, [&](const std::string& file) {
+    const auto read = host.read_file(path_below(script_folder, file));
+    return parse(std::make_shared<Source>(file, read.ok() ? read.value : std::string()));
+  });
+  if (!known.all_seen) return true;
+  bool fine = true;
+  for (const auto& [name, literal] : options_.inputs) {
+    if (known.names.contains(name)) continue;
+    const std::vector<std::string> names(known.names.begin(), known.names.end());
+    const auto near = nearest_name(name, names);
+    output.tell(ErrorMet{Error(fmt::format("the script has no input `{}`", name),
+                               near.empty() ? fmt::format("its inputs are {}", list_in_prose(names))
+                                            : fmt::format("did you mean {}?", near))});
+    fine = false;
+  }
+  return fine;
+}
+
+double Session::now() {
+  if (now_) return *now_;
+  now_ = host.time_of_day();
+  if (const auto set = inputs_.find(kNow, Value::text(""))) {
+    now_ = parse_time(set->text());
+    if (!now_)
+      fail(fmt::format("the input now is a date, and \"{}\" is none", printable(set->text())),
+           "--set now='\"2026-06-01T12:30\"'");
+  }
+  return *now_;
+}
+
 bool Session::check_inputs_used() {
-  const auto unused = inputs_.unused();
+  auto unused = inputs_.unused();
+  std::erase(unused, kNow);
   for (const auto& name : unused)
     output.tell(ErrorMet{Error(fmt::format("the script has no input `{}`", name),
                                fmt::format("given {} = … in the script makes one", name))});

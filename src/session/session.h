@@ -49,6 +49,7 @@ class Session : public Context, public Services {
 
   // What built-ins ask for.
   Value ask(const std::string& name, const Value* fallback) override;
+  double now() override;
   void write_figure(const Figure& figure) override;
   void write_output(const std::string& path, std::string_view bytes) override;
 
@@ -68,6 +69,8 @@ class Session : public Context, public Services {
 
  private:
   // The program of a parsed text in the names of a module; null when the tree got errors.
+  // Whether everything set from outside is an input of the text, as far as that can be seen; told if not.
+  bool knows_inputs(const Node& text);
   std::shared_ptr<const Function> program_of(const std::shared_ptr<Tree>& tree, Module& module,
                                              const CompileOptions& compile_options);
   SessionOptions options_;
@@ -78,6 +81,7 @@ class Session : public Context, public Services {
   Modules modules_;
   std::vector<std::shared_ptr<const Function>> programs_;  // closures may outlive the entry that made them
   std::set<std::string> sections_;
+  std::optional<double> now_;
 };
 
 }  // namespace quill

@@ -147,7 +147,7 @@ Value collect(std::vector<Value> items, Index rows) {
                        text_of(parts.back().shape())),
            "list(…) holds things of different shapes");
   }
-  return Value::array(shaped(stack(parts)));
+  return Value::array(as_times_like(parts[0], shaped(stack(parts))));
 }
 
 Value make_range(const Value& first, const Value& last, const Value* third, bool is_count) {
@@ -156,6 +156,12 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
     fail(fmt::format("{} of a range is a single number, not {}", what, kind_in_words(v)));
   };
   const double a = number(first, "the first end"), b = number(last, "the last end");
+  if (is_time(first)) {
+    // A range keeps numbers only.
+    auto times = to_array(make_range(Value(a), Value(b), third, is_count));
+    times.label = to_array(first).label;
+    return Value::array(std::move(times));
+  }
   if (!third) return Value::range(a, b, 1);
   if (!is_count) return Value::range(a, b, number(*third, "the step"));
   const double n = number(*third, "the count");
@@ -165,7 +171,7 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
 }
 
 Value element_of(const Array& array, Index k) {
-  if (array.axes() == 1 && array.type() == ElementType::float64)
+  if (array.axes() == 1 && array.type() == ElementType::float64 && !holds_times(array))
     return {array.data<double>()[k * array.strides()[0]]};
   const Subscript s[] = {{Subscript::Kind::position, k, 1, 1, {}}, {Subscript::Kind::rest, 0, 1, 0, {}}};
   return Value::array(select(array, s));
@@ -191,6 +197,32 @@ std::vector<Value> unpacked(const Value& value, int count) {
                      out.size() == 1 ? "" : "s"),
          "`_` takes a part that is not wanted");
   return out;
+}
+
+std::optional<Index> table_length(const Value& value) {
+  if (!value.is(Kind::record)) return std::nullopt;
+  const auto& fields = value.object<RecordObject>().fields;
+  if (fields.size() < 2) return std::nullopt;
+  for (const auto& [name, column] : fields)
+    if (!column.is_array_like() || shape_of(column).count() != 1 ||
+        shape_of(column)[0] != shape_of(fields[0].second)[0])
+      return std::nullopt;
+  return shape_of(fields[0].second)[0];
+}
+
+Value columns_of(std::span<const Value> records) {
+  std::vector<std::pair<std::string, Value>> columns;
+  for (const auto& [name, value] : records[0].object<RecordObject>().fields) {
+    std::vector<Value> items;
+    for (const auto& record : records) items.push_back(*record.object<RecordObject>().find(name));
+    const bool plain = std::all_of(items.begin(), items.end(), [](const Value& v) {
+      const auto number = numeric_value(v);
+      return number.is_array_like() && shape_of(number).count() == 0;
+    });
+    // What is no single value stays whole in a list.
+    columns.emplace_back(name, plain ? collect(std::move(items), -1) : Value::array(list_of(items)));
+  }
+  return Value::record(std::move(columns));
 }
 
 }  // namespace quill

@@ -25,6 +25,7 @@ struct ValueDescribed {  // with its name, type and contents
   std::string name;
   Value value;
   int digits = 5;
+  Index rows = 6;  // of a table
 };
 struct NameAssigned {  // at the prompt
   std::string name;

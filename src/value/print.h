@@ -10,6 +10,7 @@ namespace quill {
 struct PrintOptions {
   int digits = 5;  // significant
   int width = 80;  // columns
+  Index rows = 6;  // of a table
 };
 
 // Laid out over as many lines as needed, without a line end behind the last: columns aligned at the

@@ -12,6 +12,7 @@
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "base/time_text.h"
+#include "value/construct.h"
 #include "value/registry.h"
 
 namespace quill {
@@ -69,6 +70,10 @@ std::string nested(const Array& a, const std::string& specification) {
 std::string inline_array(const Array& a, const std::string& specification) {
   if (a.axes() >= 2) return nested(a, specification);
   std::vector<std::string> items;
+  if (specification.empty() && holds_times(a)) {
+    for (const double t : a.to_vector<double>()) items.push_back(time_text(t));
+    return fmt::format("{}", fmt::join(items, ", "));
+  }
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.to_vector<T>()) {
       if (specification.empty())
@@ -214,7 +219,8 @@ std::string card_contents(const Value& value) {
   switch (value.kind()) {
     case Kind::array: {
       const auto& a = value.array();
-      if (a.axes() == 0) return fmt::format("{} {}", name_of(a.type()), layout(value));
+      if (a.axes() == 0)
+        return fmt::format("{} {}", holds_times(a) ? "time" : name_of(a.type()), layout(value));
       // Times in the shape of dates; two of them tell the range.
       const bool is_short = a.axes() == 1 && a.size() > 0 && a.size() <= 6 && !holds_times(a);
       if (is_short && a.type() != ElementType::any)
@@ -246,9 +252,12 @@ std::string card_contents(const Value& value) {
       std::vector<std::string> names;
       for (const auto& [name, field] : value.object<RecordObject>().fields) names.push_back(name);
       const auto count = names.size();
+      const auto length = table_length(value);
       if (names.size() > 6) names.resize(6);
-      return fmt::format("record of {}: {}{}", count, fmt::join(names, ", "),
-                         count > names.size() ? ", …" : "");
+      return fmt::format("{}: {}{}",
+                         length ? fmt::format("table of {} row{}", *length, *length == 1 ? "" : "s")
+                                : fmt::format("record of {}", count),
+                         fmt::join(names, ", "), count > names.size() ? ", …" : "");
     }
     case Kind::store: return card_contents(plain_value(value));
     case Kind::alias:

@@ -15,7 +15,9 @@ Value Value::text(std::string text) { return {Kind::text, new TextObject(std::mo
 
 Value Value::array(Array array) {
   if (array.axes() == 0) switch (array.type()) {
-      case ElementType::float64: return {*array.data<double>()};
+      case ElementType::float64:
+        if (holds_times(array)) break;  // a number would not remember that it is one
+        return {*array.data<double>()};
       case ElementType::boolean: return truth(*array.data<bool>());
       case ElementType::text: return text(*array.data<std::string>());
       case ElementType::any: return element_value(*array.data<Any>());
@@ -76,26 +78,28 @@ double RangeObject::at(Index k) const {
   return std::isfinite(weighted) ? weighted : first + i * (last / m - first / m);
 }
 
-Array RangeObject::to_array() const {
-  Array out(ElementType::float64, {count});
+Array RangeObject::to_array() const { return piece(0, count); }
+
+Array RangeObject::piece(Index start, Index size) const {
+  Array out(ElementType::float64, {size});
   double* to = out.mutable_data<double>();
   // The same sums as at(), without its questions for each element.
   const bool weighted = from_both_ends && count > 1 && step != 1 &&
                         std::isfinite((std::fabs(first) + std::fabs(last)) * static_cast<double>(count));
   constexpr Index block = 1 << 16;
-  for (Index from = 0; from < count; from += block) {
+  for (Index from = 0; from < size; from += block) {
     poll_interrupt();
-    const Index end = std::min(count, from + block);
+    const Index end = std::min(size, from + block);
     if (weighted) {
       const auto m = static_cast<double>(count - 1);
       for (Index k = from; k < end; ++k) {
-        const auto i = static_cast<double>(k);
+        const auto i = static_cast<double>(start + k);
         to[k] = (first * (m - i) + last * i) / m;
       }
     } else
-      for (Index k = from; k < end; ++k) to[k] = at(k);
+      for (Index k = from; k < end; ++k) to[k] = at(start + k);
   }
-  if (weighted) to[count - 1] = last;
+  if (weighted && size > 0 && start + size == count) to[size - 1] = last;
   return out;
 }
 
@@ -185,7 +189,7 @@ void DictionaryObject::set(const Value& key, Value value) {
   depth = std::max(depth, depth_inside(value));
   const auto [place, is_new] = places.emplace(key_text(key), entries.size());
   if (is_new)
-    entries.emplace_back(key, std::move(value));
+    entries.emplace_back(numeric_value(key), std::move(value));
   else
     entries[place->second].second = std::move(value);
 }
@@ -221,6 +225,7 @@ std::optional<double> single_real(const Value& value) {
   if (!value.is(Kind::array) || value.array().axes() != 0) return std::nullopt;
   const auto& a = value.array();
   switch (a.type()) {
+    case ElementType::float64: return *a.data<double>();
     case ElementType::float32: return *a.data<float>();
     case ElementType::int32: return *a.data<std::int32_t>();
     case ElementType::int64: return static_cast<double>(*a.data<std::int64_t>());
@@ -297,7 +302,8 @@ std::string kind_in_words(const Value& value) {
       return value.text().size() <= 20 ? fmt::format("the text \"{}\"", value.text()) : "a text";
     case Kind::array: {
       const auto& a = value.array();
-      if (a.axes() == 0) return fmt::format("the {} {}", name_of(a.type()), inline_text(value));
+      if (a.axes() == 0)
+        return fmt::format("the {} {}", holds_times(a) ? "time" : name_of(a.type()), inline_text(value));
       return fmt::format("{} of {} {}",
                          a.axes() == 1   ? "a vector"
                          : a.axes() == 2 ? "a matrix"

@@ -181,6 +181,8 @@ struct RangeObject : Object {
   bool from_both_ends = false;
   double at(Index k) const;
   Array to_array() const;
+  // The elements from position `from` on, so many of them.
+  Array piece(Index from, Index size) const;
 };
 inline const Array& Value::array() const { return object<ArrayObject>().array; }
 inline Array& Value::array_to_change() { return object<ArrayObject>().array; }  // of numbers
@@ -261,6 +263,8 @@ class ValueContent : public AnyContent {
 
 // An estimate as the number it stands for; any other value as it is.
 Value numeric_value(const Value& value);
+// Whether it is a point in time, or an array of them.
+inline bool is_time(const Value& value) { return value.is(Kind::array) && holds_times(value.array()); }
 // The number of a single real or whole number of any element type; nothing for anything else.
 std::optional<double> single_real(const Value& value);
 // An array-like value as an array; Error otherwise, naming `what` takes it.

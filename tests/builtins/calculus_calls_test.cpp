@@ -128,7 +128,8 @@ TEST_CASE("wrong questions about functions are told") {
         "minimize(f, (0, 1))"},
        {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to choose", ""}});
   // An error inside of the function lists the call.
-  CHECK(error_of("fn f(x) = x[5]\nintegrate(f, 0, 1)").find("in f, called from") != std::string::npos);
+  CHECK(error_of("fn f(x) = x[5]\nintegrate(f, 0, 1)")
+            .find("in f, called by integrate in test.eq, line 2, column 1") != std::string::npos);
 }
 
 TEST_CASE("integrals of functions that are not finite are refused, however they are taken") {

@@ -64,7 +64,7 @@ TEST_CASE("shapes") {
                {"shape(across(5))", "[1, 1]"},
                {"positions([true, false, true])", "[1, 3]"},
                {"sort([3, nan, 1])", "[1, 3, nan]"},
-               {"sort([3, 1, 2], falling: true)", "[3, 2, 1]"},
+               {"sort([3, 1, 2], descending: true)", "[3, 2, 1]"},
                {"sort([true, false])", "[false, true]"},
                {"outer([1, 2], [1, 1])", "[1, 1 | 2, 2]"}});
   check_errors(
@@ -162,7 +162,7 @@ TEST_CASE("reductions with over, keep and skip_nan") {
        {"max([1i])", "max: `a` holds real numbers, not complex ones", "real(z) or abs(z) makes them real"},
        {"quantile([1], 2)", "a quantile is asked for by a share from 0 to 1, not 2", ""},
        {"any([1, 0])", "any takes truth values, not float64", "any(x != 0)"},
-       {"argmin([nan])", "argmin of no elements has no value", ""},
+       {"argmin([nan])", "argmin of nan has no value", ""},
        {"cumsum(5)", "cumsum: `a` is an array with axes, not a single value", ""},
        {"sum([1], keep: 1)", "sum: `keep` is true or false, not the number 1", ""}});
   CHECK(run("a = mean([1, nan])").messages.find("warning: mean met 1 nan among 2 elements") == 0);
@@ -209,7 +209,8 @@ TEST_CASE("mistakes with whole values") {
        {"keys([1])", "keys: `d` is a dictionary, not a vector of 1 float64", ""},
        {"d = {[1]: 2}", "the keys of a dictionary are texts or numbers, not a vector of 1 float64", ""},
        {"d = {nan: 2}", "the keys of a dictionary are texts or numbers, not the number nan", ""},
-       {"number(\"x\")", "number: `t` is a number written as text, and \"x\" is not", ""},
+       {"number(\"x\")", "number: `t` is a number written as text, and \"x\" is not",
+        "number(t, otherwise: nan) gives nan there"},
        {"characters(5)", "characters: `t` is a text, not the number 5", ""},
        {"near([1, 2], [1, 2, 3])", "shapes do not match: 2 - 3", ""},
        {"digits(99)", "digits: `n` is a whole number from 1 to 17, not 99", ""},

@@ -4,6 +4,7 @@
 #include <random>
 
 #include "array/buffer.h"
+#include "base/memory.h"
 #include "builtins/tables.h"
 #include "support/script.h"
 
@@ -61,7 +62,7 @@ const std::vector<std::string> kHostile = {"none",
 
 // The ceiling of the whole process is put back whatever happens.
 struct Ceiling {
-  explicit Ceiling(Index bytes) { set_memory_ceiling(memory_use().bytes_now + bytes); }
+  explicit Ceiling(Index bytes) { set_memory_ceiling(bytes); }
   ~Ceiling() { set_memory_ceiling(0); }
   Ceiling(const Ceiling&) = delete;
   Ceiling& operator=(const Ceiling&) = delete;
@@ -176,4 +177,27 @@ TEST_CASE("operators and subscripts meet hostile operands with a value or a prop
   }
   CHECK(errors > 500);
   CHECK(values > 500);
+}
+
+TEST_CASE("whatever a script makes grow comes to the ceiling, and the session goes on") {
+  for (const char* program : {
+           "t = \"lake\"\nfor k in 1..40 { t = \"{t}{t}\" }",
+           "t = \"lake\"\nfor k in 1..40 { t = join_text([t, t]) }",
+           "d = {\"a\": 1}\nfor k in 1..1e7 { d[k] = \"sounding {k} of the survey of the lake\" }",
+           "v = []\nfor k in 1..1e7 { v = append(v, (depth: k, name: \"buoy\")) }",
+           "v = list()\nfor k in 1..1e7 { v = append(v, [k, k]) }",
+           "v = [\"sounding {k} of the survey\" for k in 1..1e8]",
+           "v = zip(1..1e8, 1..1e8)",
+           "fn deep(k) = if k == 0 then 0 else [k, deep(k - 1)]\nv = list(0)\nwhile true { v = list(v[1], v) "
+           "}",
+           "v = split_text(repeat_text(\"a b \", 1e8))",
+       }) {
+    const Ceiling ceiling(Index{100} << 20);
+    const auto ran = run(program);
+    CAPTURE(program, ran.messages);
+    CHECK_FALSE(ran.ok);
+    CHECK(fits(ran.messages));
+    CHECK(memory_held() < (Index{400} << 20));
+    CHECK(run("a = zeros(1000)\nexpect sum(a) == 0").ok);
+  }
 }

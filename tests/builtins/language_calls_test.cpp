@@ -58,7 +58,7 @@ TEST_CASE("order and sets") {
                {"sort([3, 1 | 2, 4], over: 2)", "[1, 3 | 2, 4]"},
                {"sort([true, false])", "[false, true]"},
                {"type(sort(uint8([3, 1])))", "uint8"},
-               {"sort_order([30, 10, 20], falling: true)", "[1, 3, 2]"},
+               {"sort_order([30, 10, 20], descending: true)", "[1, 3, 2]"},
                {"unique([2, 1 | 1, 2])", "[1, 2]"},
                {"unique([\"b\", \"a\", \"b\"])", "[\"a\", \"b\"]"},
                {"locate(0..10 by 5, 7)", "2"},
@@ -122,7 +122,8 @@ TEST_CASE("texts") {
        {"split_text(\"a\", \"\")", "split_text: `by` is a text of at least one character",
         "characters(t) takes a text apart"},
        {"join_text([1, 2])", "join_text: `texts` is a vector of texts, not a vector of 2 float64", ""},
-       {"number(\"12 m\")", "number: `t` is a number written as text, and \"12 m\" is not", ""}});
+       {"number(\"12 m\")", "number: `t` is a number written as text, and \"12 m\" is not",
+        "number(t, otherwise: nan) gives nan there"}});
 }
 
 TEST_CASE("norms along axes do not overflow") {
@@ -147,7 +148,8 @@ TEST_CASE("text files are read beside the script and written below the output fo
 }
 
 TEST_CASE("dates are numbers that can be calculated with, and are shown as dates") {
-  check_calls({{"timestamp(\"1970-01-02\")", "86400"},
+  check_calls({{"timestamp(\"1970-01-02\")", "1970-01-02"},
+               {"float64(timestamp(\"1970-01-02\"))", "86400"},
                {"timestamp([\"2026-06-01\", \"2026-06-02\"])[2] - timestamp(\"2026-06-01\")", "86400"},
                {"timestamp_text(0)", "1970-01-01"},
                {"timestamp_text([0, 90])", "[\"1970-01-01\", \"1970-01-01T00:01:30\"]"}});

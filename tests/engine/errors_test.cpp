@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "array/buffer.h"
+#include "base/memory.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -188,16 +189,16 @@ TEST_CASE("the whole message of a mismatch") {
 
 TEST_CASE("memory that does not suffice is told where it was wanted, on the short ways too") {
   for (const auto& [text, place] : std::vector<std::pair<std::string, std::string>>{
-           {"a = zeros(200)\nb = 1\nc = a + a\n", "line 3, column 5"},
-           {"a = zeros(200)\nb = 1\nc = -a\n", "line 3, column 5"},
-           {"fn f(a) {\n  b = 1\n  return a * 2\n}\na = zeros(200)\nc = f(a)\n", "line 3, column 10"},
-           {"a = zeros(200)\nfor k in [1, 2] {\n  if k == 2 {\n    d = a / 2\n  }\n}\n",
+           {"a = zeros(1000000)\nb = 1\nc = a + a\n", "line 3, column 5"},
+           {"a = zeros(1000000)\nb = 1\nc = -a\n", "line 3, column 5"},
+           {"fn f(a) {\n  b = 1\n  return a * 2\n}\na = zeros(1000000)\nc = f(a)\n", "line 3, column 10"},
+           {"a = zeros(1000000)\nfor k in [1, 2] {\n  if k == 2 {\n    d = a / 2\n  }\n}\n",
             "line 4, column 9"}}) {
-    set_memory_ceiling(memory_use().bytes_now + 2500);
+    set_memory_ceiling(12000000);
     const auto ran = run(text);
     set_memory_ceiling(0);
     CAPTURE(text, ran.messages);
-    CHECK(ran.messages.find("not enough memory: 200 elements") != std::string::npos);
+    CHECK(ran.messages.find("not enough memory: 1 000 000 elements") != std::string::npos);
     CHECK(ran.messages.find("\n  test.eq, " + place + "\n") != std::string::npos);
   }
 }

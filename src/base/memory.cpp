@@ -1,0 +1,87 @@
+// Tested by memory_test.cpp.
+#include "base/memory.h"
+
+#include <fmt/format.h>
+#include <malloc.h>
+
+#include <cstdlib>
+#include <new>
+
+#include "base/interrupt.h"
+#include "base/number.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::int64_t kLarge = 1 << 20;              // such a piece is compared with the ceiling by itself
+constexpr std::int64_t kFar = std::int64_t{1} << 25;  // so far above the ceiling nothing more is given
+
+std::atomic<std::int64_t> floor_held{0};  // what was held when the ceiling was set
+std::atomic<std::int64_t> ceiling{0};
+std::atomic<bool> is_far_above{false};
+
+}  // namespace
+
+void detail::pass_on_memory() {
+  auto& pending = memory_pending;
+  const auto added = pending;
+  const auto held = memory_held.fetch_add(added, std::memory_order_relaxed) + added;
+  pending = 0;
+  const auto allowed = ceiling.load(std::memory_order_relaxed);
+  if (allowed == 0) return;
+  const auto above = held - floor_held.load(std::memory_order_relaxed) - allowed;
+  if (above > 0 && added > 0) request_memory_check();
+  is_far_above.store(above > kFar && added > 0, std::memory_order_relaxed);
+}
+
+void set_memory_ceiling(std::int64_t bytes) {
+  floor_held = memory_held();
+  ceiling = bytes;
+  is_far_above = false;
+  clear_memory_check();
+}
+
+bool is_beyond_ceiling(std::int64_t more) {
+  const auto allowed = ceiling.load(std::memory_order_relaxed);
+  return allowed > 0 && memory_held() - floor_held.load(std::memory_order_relaxed) + more > allowed;
+}
+
+std::string ceiling_in_words() {
+  if (ceiling == 0) return {};
+  const auto used = std::max<std::int64_t>(memory_held() - floor_held, 0);
+  return fmt::format("the ceiling is {}, of which {} are in use",
+                     bytes_in_prose(static_cast<double>(ceiling.load())),
+                     bytes_in_prose(static_cast<double>(used)));
+}
+
+namespace {
+
+// May throw, and then leaves room to tell of it.
+void* allocate(std::size_t size) {
+  const auto bytes = static_cast<std::int64_t>(size);
+  if (bytes >= kLarge && is_beyond_ceiling(bytes)) throw std::bad_alloc();
+  if (is_far_above.load(std::memory_order_relaxed)) [[unlikely]] {
+    is_far_above.store(false, std::memory_order_relaxed);
+    throw std::bad_alloc();
+  }
+  void* piece = std::malloc(size == 0 ? 1 : size);
+  if (piece == nullptr) throw std::bad_alloc();
+  account_memory(static_cast<std::int64_t>(malloc_usable_size(piece)));
+  return piece;
+}
+
+void release(void* piece) noexcept {
+  if (piece == nullptr) return;
+  account_memory(-static_cast<std::int64_t>(malloc_usable_size(piece)));
+  std::free(piece);
+}
+
+}  // namespace
+
+}  // namespace quill
+
+// The forms for arrays, and those that do not throw, come down to these.
+void* operator new(std::size_t size) { return quill::allocate(size); }
+void operator delete(void* piece) noexcept { quill::release(piece); }
+void operator delete(void* piece, std::size_t) noexcept { quill::release(piece); }

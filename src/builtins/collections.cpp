@@ -1,0 +1,270 @@
+// Dictionaries, lists and records taken apart and put together. Tested by collections_test.cpp.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "array/index.h"
+#include "array/order.h"
+#include "array/rearrange.h"
+#include "base/interrupt.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "value/construct.h"
+#include "value/print.h"
+
+namespace quill {
+
+namespace {
+
+std::string shown_key(const Value& key) {
+  return key.is(Kind::text) ? fmt::format("\"{}\"", key.text()) : inline_text(key);
+}
+
+// Single numbers, texts or truth values as an array, anything else as a list.
+Value as_array_or_list(std::vector<Value> items) {
+  const bool plain = std::all_of(items.begin(), items.end(), [&](const Value& v) {
+    const auto number = numeric_value(v);
+    return number.is_array_like() && shape_of(number).count() == 0;
+  });
+  return plain ? collect(std::move(items), -1) : Value::array(list_of(items));
+}
+
+// The entries of a dictionary, or the fields of a record.
+std::vector<std::pair<Value, Value>> entries_of(const Call& call) {
+  const auto& d = call.value(0);
+  if (d.is(Kind::dictionary)) return d.object<DictionaryObject>().entries;
+  if (!d.is(Kind::record))
+    call.fail_argument(0, fmt::format("is a dictionary or a record, not {}", kind_in_words(d)));
+  std::vector<std::pair<Value, Value>> out;
+  for (const auto& [name, value] : d.object<RecordObject>().fields)
+    out.emplace_back(Value::text(name), value);
+  return out;
+}
+
+Value values_row(Call& call) {
+  std::vector<Value> out;
+  for (const auto& [key, value] : entries_of(call)) out.push_back(value);
+  return as_array_or_list(std::move(out));
+}
+
+Value pairs_row(Call& call) {
+  std::vector<Value> out;
+  for (const auto& [key, value] : entries_of(call)) out.push_back(Value::tuple({key, value}));
+  return Value::array(list_of(out));
+}
+
+// The keys that argument 1 names, each of which must be there.
+std::vector<Value> wanted_keys(const Call& call) {
+  const auto& given = call.value(1);
+  std::vector<Value> keys;
+  if (given.is_array_like() && shape_of(given).count() == 1) {
+    const auto array = to_array(given);
+    for (Index k = 0; k < array.length(); ++k) keys.push_back(element_of(array, k));
+  } else {
+    keys.push_back(given);
+  }
+  return keys;
+}
+
+Value without_keys(const Call& call) {
+  const auto keys = wanted_keys(call);
+  const auto entries = entries_of(call);
+  for (const auto& key : keys)
+    if (std::none_of(entries.begin(), entries.end(), [&](const auto& e) { return same(e.first, key); }))
+      call.fail_argument(1, fmt::format("names what is there, and there is no {}", shown_key(key)));
+  const auto stays = [&](const Value& key) {
+    return std::none_of(keys.begin(), keys.end(), [&](const Value& other) { return same(key, other); });
+  };
+  if (call.value(0).is(Kind::record)) {
+    std::vector<std::pair<std::string, Value>> fields;
+    for (const auto& [key, value] : entries)
+      if (stays(key)) fields.emplace_back(key.text(), value);
+    return Value::record(std::move(fields));
+  }
+  Value out(Kind::dictionary, new DictionaryObject);
+  for (const auto& [key, value] : entries)
+    if (stays(key)) out.object<DictionaryObject>().set(key, value);
+  return out;
+}
+
+Array rows_of(const Array& a, std::vector<Index> places) {
+  const std::vector<Subscript> s = {
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(places.size()), std::move(places)},
+      {Subscript::Kind::rest, 0, 1, 0, {}}};
+  auto out = select(a, s);
+  out.label = a.label;
+  return out;
+}
+
+Value remove_row(Call& call) {
+  if (call.value(0).is(Kind::dictionary) || call.value(0).is(Kind::record)) return without_keys(call);
+  const auto a = call.array(0);
+  if (a.axes() == 0)
+    call.fail_argument(0, "is an array, a list, a dictionary or a record, not a single value");
+  const auto which = call.array(1);
+  std::vector<bool> goes(static_cast<std::size_t>(a.length()), false);
+  if (which.type() == ElementType::boolean) {
+    if (which.axes() != 1 || which.size() != a.length())
+      call.fail_argument(
+          1, fmt::format("is a condition for each of the {} elements, and has {}", a.length(), which.size()));
+    goes = which.to_vector<bool>();
+  } else {
+    for (const double p : call.reals(1).to_vector<double>())
+      goes[static_cast<std::size_t>(checked_position(p, a.length(), 0, a.axes()))] = true;
+  }
+  std::vector<Index> stay;
+  for (std::size_t k = 0; k < goes.size(); ++k)
+    if (!goes[k]) stay.push_back(static_cast<Index>(k));
+  return Value::array(rows_of(a, std::move(stay)));
+}
+
+Value insert_row(Call& call) {
+  const auto a = call.array(0);
+  if (a.axes() == 0) call.fail_argument(0, "is an array or a list, not a single value");
+  const auto at = call.whole(2);
+  if (at < 1 || at > a.length() + 1)
+    call.fail_argument(2, fmt::format("is a position from 1 to {}, not {}", a.length() + 1, at));
+  auto item = a;
+  if (a.type() == ElementType::any) {
+    item = list_of(std::span<const Value>(&call.value(1), 1));
+  } else {
+    item = call.array(1);
+    Shape row = a.shape(), given = item.shape();
+    row.erase(0);
+    if (!(given == row))
+      call.fail_argument(
+          1, row.empty()
+                 ? fmt::format("is a single element, not {}", kind_in_words(call.value(1)))
+                 : fmt::format("is a row of shape {}, not {}", text_of(row), kind_in_words(call.value(1))));
+    given.insert(0, 1);
+    item = item.with_shape(given);
+  }
+  std::vector<Index> before, behind;
+  for (Index k = 0; k < a.length(); ++k) (k < at - 1 ? before : behind).push_back(k);
+  const Array parts[] = {rows_of(a, before), item, rows_of(a, behind)};
+  return Value::array(join(parts, 0));
+}
+
+Value set_difference_row(Call& call) {
+  const auto a = call.array(0), b = call.array(1);
+  auto there = member(a, b);
+  auto not_there = apply(Unary::logical_not, there);
+  return Value::array(unique(select_mask(a, not_there)));
+}
+
+bool is_wanted(Call& call, std::span<const Value> arguments) {
+  const auto result = call.runtime.call(call.callable(0), arguments);
+  if (!result.is(Kind::truth))
+    call.fail_argument(0, fmt::format("gives true or false, and gave {}", kind_in_words(result)));
+  return result.truth();
+}
+
+Value filter_row(Call& call) {
+  call.callable(0);
+  const auto& from = call.value(1);
+  if (from.is(Kind::dictionary)) {
+    Value out(Kind::dictionary, new DictionaryObject);
+    for (const auto& [key, value] : from.object<DictionaryObject>().entries) {
+      const Value arguments[] = {key, value};
+      if (is_wanted(call, arguments)) out.object<DictionaryObject>().set(key, value);
+    }
+    return out;
+  }
+  const auto a = call.array(1);
+  if (a.axes() == 0) call.fail_argument(1, "is an array, a list or a dictionary, not a single value");
+  std::vector<Index> stay;
+  for (Index k = 0; k < a.length(); ++k) {
+    poll_interrupt_at(static_cast<std::size_t>(k));
+    const Value arguments[] = {element_of(a, k)};
+    if (is_wanted(call, arguments)) stay.push_back(k);
+  }
+  return Value::array(rows_of(a, std::move(stay)));
+}
+
+}  // namespace
+
+std::vector<Builtin> collection_rows() {
+  const Parameter d = {"d", "a dictionary or a record", ""};
+  return {
+      {
+          .name = "values",
+          .family = "collections",
+          .summary = "The values of a dictionary, or of the fields of a record, in their order.",
+          .parameters = {d},
+          .returns = "a vector of numbers, texts or truth values where all are such single ones, else a list",
+          .example = "values({\"inlet\": 3, \"deep\": 38})",
+          .output = "values({\"inlet\": 3, \"deep\": 38}) : float64 2\n   3  38",
+          .run = values_row,
+      },
+      {
+          .name = "pairs",
+          .family = "collections",
+          .summary =
+              "The keys and values of a dictionary, or the names and fields of a record, side by side.",
+          .parameters = {d},
+          .returns = "a list of tuples",
+          .example = "for name, depth in pairs({\"inlet\": 3, \"deep\": 38}) { print(\"{name} {depth}\") }",
+          .output = "inlet 3\ndeep 38",
+          .run = pairs_row,
+      },
+      {
+          .name = "remove",
+          .family = "collections",
+          .summary = "A copy without some elements, keys, fields or rows.",
+          .parameters =
+              {{"a", "an array, a list, a dictionary or a record", ""},
+               {"which",
+                "positions along the first axis or a condition; of a dictionary or record, a key or "
+                "several",
+                ""}},
+          .returns = "the rest",
+          .errors = "positions or keys that are not there",
+          .example = "remove([5, 6, 7], 2)\nremove({\"a\": 1, \"b\": 2}, \"a\")",
+          .output =
+              "remove([5, 6, 7], 2) : float64 2\n  5  7\nremove({\"a\": 1, \"b\": 2}, \"a\") : dictionary "
+              "of 1\n  \"b\"  2",
+          .run = remove_row,
+      },
+      {
+          .name = "insert",
+          .family = "collections",
+          .summary = "A copy with one more element in front of a position, or one more row.",
+          .parameters = {{"a", "an array or a list", ""},
+                         {"item", "an element, or a row", ""},
+                         {"at", "the position that it gets, from 1 to one behind the last", ""}},
+          .returns = "a new array",
+          .errors = "an item of another shape, a position outside",
+          .example = "insert([1, 2, 4], 3, 3)",
+          .output = "insert([1, 2, 4], 3, 3) : float64 4\n  1  2  3  4",
+          .run = insert_row,
+      },
+      {
+          .name = "filter",
+          .family = "collections",
+          .summary = "The elements for which a function is true.",
+          .parameters =
+              {{"f",
+                "a function of an element (of an array with more axes, of a row; of a dictionary, of "
+                "key and value) that gives true or false",
+                ""},
+               {"v", "an array, a list or a dictionary", ""}},
+          .returns = "what is left of v, in its order",
+          .errors = "a function that gives no truth value",
+          .example = "filter(fn(x) = x % 2 == 0, 1..7)",
+          .output = "filter(fn(x) = x % 2 == 0, 1..7) : float64 3\n  2  4  6",
+          .run = filter_row,
+      },
+      {
+          .name = "set_difference",
+          .family = "order and sets",
+          .summary = "The different elements of one array that are not in another, in rising order.",
+          .parameters = {{"a", "an array", ""}, {"b", "an array", ""}},
+          .returns = "a vector",
+          .example = "set_difference([3, 1, 2, 3], [2])",
+          .output = "set_difference([3, 1, 2, 3], [2]) : float64 2\n  1  3",
+          .run = set_difference_row,
+      },
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,341 @@
+// Tables. Tested by table_calls_test.cpp.
+#include "builtins/columns.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+
+#include "array/index.h"
+#include "array/rearrange.h"
+#include "base/interrupt.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "value/construct.h"
+
+namespace quill {
+
+const RecordObject& table_argument(const Call& call, std::size_t i) {
+  const auto& value = call.value(i);
+  if (!value.is(Kind::record))
+    call.fail_argument(
+        i, fmt::format("is a table, a record of columns of one length, not {}", kind_in_words(value)),
+        "(depth: [1, 2], name: [\"inlet\", \"deep\"])");
+  const auto& table = value.object<RecordObject>();
+  if (table.fields.empty()) call.fail_argument(i, "is a table, and this record has no fields");
+  for (const auto& [name, column] : table.fields) {
+    if (!column.is_array_like() || shape_of(column).count() != 1)
+      call.fail_argument(
+          i, fmt::format("is a table of vectors, and its field {} is {}", name, kind_in_words(column)));
+    if (shape_of(column)[0] != length_of(table))
+      call.fail_argument(i, fmt::format("is a table of columns of one length: {} has {} rows, {} has {}",
+                                        table.fields[0].first, length_of(table), name, shape_of(column)[0]));
+  }
+  return table;
+}
+
+Index length_of(const RecordObject& table) { return shape_of(table.fields[0].second)[0]; }
+
+namespace {
+
+const Value& column_of(const Call& call, std::size_t i, const RecordObject& table, const std::string& name) {
+  if (const auto* found = table.find(name)) return *found;
+  std::vector<std::string> known;
+  for (const auto& [field, column] : table.fields) known.push_back(field);
+  const auto near = nearest_name(name, known);
+  call.fail_argument(i, fmt::format("names columns, and there is none called \"{}\"", name),
+                     near.empty() ? fmt::format("the columns are {}", list_in_prose(known))
+                                  : fmt::format("did you mean \"{}\"?", near));
+}
+
+// For each element its rank among those of the column, equal ones with equal ranks; nan comes last.
+std::vector<Index> ranks_of(const Array& column) {
+  std::vector<Index> order(static_cast<std::size_t>(column.size())), ranks(order.size());
+  std::iota(order.begin(), order.end(), Index{0});
+  visit_type(column.type(), [&]<class T>(Tag<T>) {
+    if constexpr (std::is_same_v<T, Any> || std::is_same_v<T, Complex>) {
+      fail(fmt::format("a column of {} has no order", name_of(column.type())),
+           "numbers, texts, truth values and times have one");
+    } else {
+      const auto values = column.to_vector<T>();
+      const auto at = [&](Index k) -> decltype(auto) { return values[static_cast<std::size_t>(k)]; };
+      const auto before = [&](Index a, Index b) {
+        if constexpr (std::is_floating_point_v<T>)
+          if (std::isnan(at(a)) || std::isnan(at(b))) return !std::isnan(at(a)) && std::isnan(at(b));
+        return at(a) < at(b);
+      };
+      std::stable_sort(order.begin(), order.end(), before);
+      Index rank = 0;
+      for (std::size_t k = 0; k < order.size(); ++k) {
+        if (k > 0 && before(order[k - 1], order[k])) ++rank;
+        ranks[static_cast<std::size_t>(order[k])] = rank;
+      }
+    }
+  });
+  return ranks;
+}
+
+// For each row the ranks of its keys.
+std::vector<std::vector<Index>> keys_of(const std::vector<Array>& columns) {
+  std::vector<std::vector<Index>> out(static_cast<std::size_t>(columns[0].size()));
+  for (const auto& column : columns) {
+    const auto ranks = ranks_of(column);
+    for (std::size_t k = 0; k < out.size(); ++k) out[k].push_back(ranks[k]);
+  }
+  return out;
+}
+
+std::vector<Array> arrays_of(const RecordObject& table, const std::vector<std::string>& names) {
+  std::vector<Array> out;
+  for (const auto& name : names) out.push_back(to_array(*table.find(name)));
+  return out;
+}
+
+// One element more, for rows without a value: nan among numbers, an empty text, none in lists.
+Array with_missing(const Array& column) {
+  const auto type = is_numeric(column.type()) && column.type() != ElementType::complex128 &&
+                            column.type() != ElementType::float32
+                        ? ElementType::float64
+                        : column.type();
+  auto out = column.converted(type).copied();
+  const auto label = column.label;
+  const auto none = Value::none();
+  if (type == ElementType::text)
+    append(out, Array::filled<std::string>({}, ""));
+  else if (type == ElementType::any)
+    append(out, list_of(std::span<const Value>(&none, 1)).with_shape({}));
+  else if (out.size() == 0)
+    out = Array::filled<double>({1}, NAN);
+  else
+    append(out, Array::single(NAN));
+  out.label = label;
+  return out;
+}
+
+Array taken(const Array& column, const std::vector<Index>& places) {
+  const bool misses = std::find(places.begin(), places.end(), -1) != places.end();
+  const auto from = misses ? with_missing(column) : column;
+  auto at = places;
+  std::replace(at.begin(), at.end(), Index{-1}, from.size() - 1);
+  const std::vector<Subscript> s = {
+      {Subscript::Kind::positions, 0, 1, static_cast<Index>(at.size()), std::move(at)}};
+  auto out = select(from, s);
+  out.label = column.label;
+  return out;
+}
+
+}  // namespace
+
+std::vector<std::string> column_names(const Call& call, std::size_t i, const RecordObject& table) {
+  const auto given = call.array(i);
+  if (given.type() != ElementType::text)
+    call.fail_argument(i, fmt::format("names columns by text, not by {}", kind_in_words(call.value(i))),
+                       fmt::format("\"{}\"", table.fields[0].first));
+  auto names = given.to_vector<std::string>();
+  if (names.empty()) call.fail_argument(i, "names at least one column");
+  for (const auto& name : names) column_of(call, i, table, name);
+  return names;
+}
+
+Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
+  std::vector<std::pair<std::string, Value>> fields;
+  for (const auto& [name, column] : table.fields)
+    fields.emplace_back(name, Value::array(taken(to_array(column), places)));
+  return Value::record(std::move(fields));
+}
+
+Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending) {
+  const auto keys = keys_of(arrays_of(table, column_names(call, i, table)));
+  std::vector<Index> order(keys.size());
+  std::iota(order.begin(), order.end(), Index{0});
+  std::stable_sort(order.begin(), order.end(), [&](Index a, Index b) {
+    const auto &x = keys[static_cast<std::size_t>(a)], &y = keys[static_cast<std::size_t>(b)];
+    return descending ? y < x : x < y;
+  });
+  return rows_at(table, order);
+}
+
+Value joined_tables(const RecordObject& left, const RecordObject& right, const std::vector<std::string>& by,
+                    const std::string& keep) {
+  for (const auto& [name, column] : right.fields)
+    if (left.find(name) != nullptr && std::find(by.begin(), by.end(), name) == by.end())
+      fail(
+          fmt::format("both tables have a column {}, which is not among those that they are joined by", name),
+          fmt::format("join them by it as well, or choose the columns of one: columns(b, [\"{}\"])", by[0]));
+  std::vector<Array> both;
+  for (const auto& name : by) {
+    const Array parts[] = {to_array(*left.find(name)), to_array(*right.find(name))};
+    if (is_numeric(parts[0].type()) != is_numeric(parts[1].type()))
+      fail(fmt::format("the column {} holds {} in one table and {} in the other", name,
+                       name_of(parts[0].type()), name_of(parts[1].type())));
+    both.push_back(join(parts, 0));
+    both.back().label = parts[0].label;
+  }
+  const auto keys = keys_of(both);
+  const auto count = static_cast<std::size_t>(length_of(left));
+  std::map<std::vector<Index>, std::vector<Index>> partners;
+  for (std::size_t k = count; k < keys.size(); ++k)
+    partners[keys[k]].push_back(static_cast<Index>(k - count));
+  std::vector<Index> from_left, from_right, from_keys;
+  std::vector<bool> has_partner(keys.size() - count, false);
+  const auto add = [&](Index l, Index r, std::size_t key) {
+    from_left.push_back(l);
+    from_right.push_back(r);
+    from_keys.push_back(static_cast<Index>(key));
+  };
+  for (std::size_t k = 0; k < count; ++k) {
+    poll_interrupt_at(k);
+    const auto found = partners.find(keys[k]);
+    if (found == partners.end()) {
+      if (keep != "both") add(static_cast<Index>(k), -1, k);
+      continue;
+    }
+    for (const auto r : found->second) {
+      add(static_cast<Index>(k), r, k);
+      has_partner[static_cast<std::size_t>(r)] = true;
+    }
+  }
+  if (keep == "all")
+    for (std::size_t r = 0; r < has_partner.size(); ++r)
+      if (!has_partner[r]) add(-1, static_cast<Index>(r), count + r);
+  std::vector<std::pair<std::string, Value>> fields;
+  for (const auto& [name, column] : left.fields) {
+    const auto key = std::find(by.begin(), by.end(), name);
+    fields.emplace_back(
+        name,
+        Value::array(key == by.end() ? taken(to_array(column), from_left)
+                                     : taken(both[static_cast<std::size_t>(key - by.begin())], from_keys)));
+  }
+  for (const auto& [name, column] : right.fields)
+    if (std::find(by.begin(), by.end(), name) == by.end())
+      fields.emplace_back(name, Value::array(taken(to_array(column), from_right)));
+  return Value::record(std::move(fields));
+}
+
+namespace {
+
+Value rows_row(Call& call) {
+  const auto& table = table_argument(call, 0);
+  const auto count = length_of(table);
+  const auto& which = call.value(1);
+  if (const auto single = single_real(which)) {
+    const auto at = checked_position(*single, count, 0, 1);
+    std::vector<std::pair<std::string, Value>> fields;
+    for (const auto& [name, column] : table.fields)
+      fields.emplace_back(name, element_of(to_array(column), at));
+    return Value::record(std::move(fields));
+  }
+  const auto chosen = call.array(1);
+  std::vector<Index> places;
+  if (chosen.type() == ElementType::boolean) {
+    if (chosen.axes() != 1 || chosen.size() != count)
+      call.fail_argument(1, fmt::format("is a condition for each of the {} rows, and has {} elements", count,
+                                        chosen.size()));
+    const auto mask = chosen.to_vector<bool>();
+    for (std::size_t k = 0; k < mask.size(); ++k)
+      if (mask[k]) places.push_back(static_cast<Index>(k));
+  } else {
+    for (const double position : call.vector(1).to_vector<double>())
+      places.push_back(checked_position(position, count, 0, 1));
+  }
+  return rows_at(table, places);
+}
+
+Value columns_row(Call& call) {
+  const auto& table = table_argument(call, 0);
+  std::vector<std::pair<std::string, Value>> fields;
+  for (const auto& name : column_names(call, 1, table)) fields.emplace_back(name, *table.find(name));
+  return Value::record(std::move(fields));
+}
+
+Value group_row(Call& call) {
+  const auto& f = call.callable(0);
+  const auto& table = table_argument(call, 1);
+  const auto by = column_names(call, 2, table);
+  const auto keys = keys_of(arrays_of(table, by));
+  std::map<std::vector<Index>, std::vector<Index>> groups;
+  for (std::size_t k = 0; k < keys.size(); ++k) groups[keys[k]].push_back(static_cast<Index>(k));
+  std::vector<Value> results;
+  for (const auto& [key, places] : groups) {
+    const auto part = rows_at(table, places);
+    const Value arguments[] = {part};
+    const auto result = call.runtime.call(f, arguments);
+    // The columns of the group come first, then what f says.
+    std::vector<std::pair<std::string, Value>> fields;
+    for (const auto& name : by)
+      fields.emplace_back(name, element_of(to_array(*part.object<RecordObject>().find(name)), 0));
+    if (result.is(Kind::record)) {
+      for (const auto& [name, value] : result.object<RecordObject>().fields)
+        if (std::find(by.begin(), by.end(), name) == by.end()) fields.emplace_back(name, value);
+    } else {
+      fields.emplace_back("value", result);
+    }
+    results.push_back(Value::record(std::move(fields)));
+    const auto &first = results[0].object<RecordObject>().fields,
+               &here = results.back().object<RecordObject>().fields;
+    if (!std::equal(first.begin(), first.end(), here.begin(), here.end(),
+                    [](const auto& a, const auto& b) { return a.first == b.first; }))
+      call.fail_argument(0, "gives records with the same fields for every group, and these differ");
+  }
+  if (results.empty()) call.fail_argument(1, "has no rows to be grouped");
+  return columns_of(results);
+}
+
+}  // namespace
+
+std::vector<Builtin> column_rows() {
+  const Parameter table = {"t", "a table: a record of columns of one length", ""};
+  return {
+      {
+          .name = "rows",
+          .family = "tables",
+          .summary = "Some rows of a table, by positions or by a condition; one row by its position.",
+          .parameters = {table, {"which", "positions, a truth value for each row, or one position", ""}},
+          .returns = "a table with the same columns; for one position a record of single values",
+          .errors = "positions outside of the table, a condition of another length",
+          .example =
+              "t = (station: [\"inlet\", \"deep\", \"shore\"], depth: [3, 38, 1])\nrows(t, t.depth < 10)",
+          .output =
+              "rows(t, t.depth < 10) : table of 2 rows: station, depth\n  station  depth\n  inlet        3\n"
+              "  shore        1",
+          .run = rows_row,
+      },
+      {
+          .name = "columns",
+          .family = "tables",
+          .summary = "Some columns of a table, in the order asked for.",
+          .parameters = {table, {"names", "the name of a column, or several", ""}},
+          .returns = "a table with the same rows",
+          .errors = "a name that no column has",
+          .example = "t = (time: [1, 2], depth: [3, 38], note: [\"\", \"wind\"])\nkeys(columns(t, [\"note\", "
+                     "\"depth\"]))",
+          .output = "keys(columns(t, [\"note\", \"depth\"])) : text 2\n  \"note\"   \"depth\"",
+          .run = columns_row,
+      },
+      {
+          .name = "group",
+          .family = "tables",
+          .summary =
+              "A table with one row for each value of a column, made of what a function says of its part.",
+          .parameters = {{"f",
+                          "a function of a table, the part with one value; it gives a record, or one value",
+                          ""},
+                         table,
+                         {"by", "the name of the column, or of several", ""}},
+          .returns =
+              "a table: the columns `by` in rising order, then the fields of the records (`value` when f "
+              "gives no record)",
+          .errors = "records with different fields, columns of lists or complex numbers",
+          .example = "t = (station: [\"inlet\", \"deep\", \"inlet\"], depth: [3, 38, 4])\n"
+                     "fn of_station(part) = (casts: length(part.depth), depth: mean(part.depth))\n"
+                     "group(of_station, t, by: \"station\")",
+          .output = "group(of_station, t, by: \"station\") : table of 2 rows: station, casts, depth\n"
+                    "  station  casts  depth\n  deep         1   38.0\n  inlet        2    3.5",
+          .run = group_row,
+      },
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,172 @@
+// Points in time.
+#include <fmt/format.h>
+
+#include <array>
+#include <cmath>
+
+#include "array/strided.h"
+#include "base/text.h"
+#include "base/time_text.h"
+#include "builtins/context.h"
+#include "builtins/each_text.h"
+#include "builtins/tables.h"
+
+namespace quill {
+
+namespace {
+
+Value as_times(Array seconds) {
+  seconds.label = std::make_shared<Label>(Label{"", std::string(kTimeUnit)});
+  return Value::array(std::move(seconds));
+}
+
+// f of every number, in an array of the same shape.
+template <class F>
+Array each_number(const Array& a, F f) {
+  auto numbers = a.to_vector<double>();
+  for (auto& x : numbers) x = std::isfinite(x) ? f(x) : x;
+  return Array::of<double>(a.shape(), numbers);
+}
+
+constexpr double kDay = 86400;
+
+double start_of_day(double t) { return std::floor(t / kDay) * kDay; }
+// Weeks begin on Mondays; the first of January 1970 was a Thursday.
+double day_of_week(double t) {
+  const double day = std::fmod(std::floor(t / kDay) + 3, 7);
+  return (day < 0 ? day + 7 : day) + 1;
+}
+
+Value start_of_row(Call& call) {
+  const auto unit = call.one_of(1, {"minute", "hour", "day", "week", "month", "year"}, "day");
+  return as_times(each_number(call.reals(0), [&](double t) {
+    if (unit == "minute") return std::floor(t / 60) * 60;
+    if (unit == "hour") return std::floor(t / 3600) * 3600;
+    if (unit == "day") return start_of_day(t);
+    if (unit == "week") return start_of_day(t) - (day_of_week(t) - 1) * kDay;
+    const auto date = calendar_date(t);
+    return start_of_month(date.year, unit == "month" ? static_cast<int>(date.month) : 1);
+  }));
+}
+
+Value date_parts_row(Call& call) {
+  const auto times = call.reals(0);
+  using Part = double (*)(const CalendarDate&, double);
+  constexpr std::array<std::pair<const char*, Part>, 8> parts = {{
+      {"year", [](const CalendarDate& d, double) { return static_cast<double>(d.year); }},
+      {"month", [](const CalendarDate& d, double) { return static_cast<double>(d.month); }},
+      {"day", [](const CalendarDate& d, double) { return static_cast<double>(d.day); }},
+      {"hour", [](const CalendarDate& d, double) { return std::floor(d.second_of_day / 3600); }},
+      {"minute",
+       [](const CalendarDate& d, double) { return std::floor(std::fmod(d.second_of_day, 3600) / 60); }},
+      {"second", [](const CalendarDate& d, double) { return std::fmod(d.second_of_day, 60); }},
+      {"weekday", [](const CalendarDate&, double t) { return day_of_week(t); }},
+      {"day_of_year", [](const CalendarDate& d,
+                         double t) { return (start_of_day(t) - start_of_month(d.year, 1)) / kDay + 1; }},
+  }};
+  std::vector<std::pair<std::string, Value>> fields;
+  for (const auto& [name, part] : parts)
+    fields.emplace_back(
+        name, Value::array(each_number(times, [&](double t) { return part(calendar_date(t), t); })));
+  return Value::record(std::move(fields));
+}
+
+Value now_row(Call& call) { return as_times(Array::single(call.context.now())); }
+
+Value timestamp_row(Call& call) {
+  const auto given = texts(call, 0);
+  const auto out = each_text<double>(given, [&](const std::string& t) {
+    const auto time = parse_time(t);
+    if (!time)
+      call.fail_argument(0, fmt::format("is a date of the calendar, and \"{}\" is none", printable(t)),
+                         "timestamp(\"2026-06-01T12:30\")");
+    return *time;
+  });
+  auto times = to_array(out);
+  times.label = std::make_shared<Label>(Label{"", std::string(kTimeUnit)});
+  return Value::array(std::move(times));
+}
+
+Value timestamp_text_row(Call& call) {
+  const auto given = call.reals(0);
+  if (given.axes() == 0) return Value::text(time_text(call.number(0)));
+  Array out(ElementType::text, given.shape());
+  const auto times = given.to_vector<double>();
+  for (std::size_t k = 0; k < times.size(); ++k) out.mutable_data<std::string>()[k] = time_text(times[k]);
+  return Value::array(std::move(out));
+}
+
+}  // namespace
+
+std::vector<Builtin> time_rows() {
+  return {
+      {
+          .name = "timestamp",
+          .family = "times",
+          .summary = "A date, with a time of day or without, as a number that can be calculated with.",
+          .parameters = {{"t",
+                          "a text such as \"2026-06-01\", \"2026-06-01T12:30\" or \"2026-06-01 "
+                          "12:30:05+02:00\", or an array "
+                          "of them",
+                          ""}},
+          .returns = "a time, or times: seconds since 1970-01-01 (UTC where no zone is given). A time and "
+                     "seconds give a "
+                     "time, two times their distance in seconds",
+          .errors = "what is no date",
+          .source = "ISO 8601; the proleptic Gregorian calendar, without leap seconds",
+          .example = "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400",
+          .output = "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400 = 7",
+          .run = timestamp_row,
+      },
+      {
+          .name = "timestamp_text",
+          .family = "times",
+          .summary = "A number of seconds since 1970-01-01 as a date, with the time of day where there is "
+                     "one (UTC).",
+          .parameters = {{"t", "seconds, a number or an array", ""}},
+          .returns = "a text, or an array of the shape of t",
+          .source = "ISO 8601",
+          .example = "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60)",
+          .output = "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60) = \"2026-06-01T01:30\"",
+          .run = timestamp_text_row,
+      },
+      {
+          .name = "start_of",
+          .family = "times",
+          .summary = "The start of the day, the month, … in which a time lies.",
+          .parameters = {{"t", "a time, or an array of them", ""},
+                         {"unit",
+                          "\"minute\", \"hour\", \"day\", \"week\" (from Monday), \"month\" or \"year\"",
+                          "\"day\""}},
+          .returns = "times, in the shape of t (UTC)",
+          .source = "the proleptic Gregorian calendar",
+          .example = "start_of(timestamp(\"2026-06-17T12:30\"), \"month\")",
+          .output = "start_of(timestamp(\"2026-06-17T12:30\"), \"month\") = 2026-06-01",
+          .run = start_of_row,
+      },
+      {
+          .name = "date_parts",
+          .family = "times",
+          .summary = "Year, month, day and time of day of times; of several, a table.",
+          .parameters = {{"t", "a time, or an array of them", ""}},
+          .returns =
+              "a record: year, month, day, hour, minute, second, weekday (1 is Monday), day_of_year (UTC)",
+          .source = "the proleptic Gregorian calendar",
+          .example = "date_parts(timestamp(\"2026-06-17T12:30\")).weekday",
+          .output = "date_parts(timestamp(\"2026-06-17T12:30\")).weekday = 3",
+          .run = date_parts_row,
+      },
+      {
+          .name = "now",
+          .family = "times",
+          .summary =
+              "The time at which the run began, an input of the run: --set now=\"2026-06-01\" gives another.",
+          .returns = "a time, the same one during the whole run",
+          .example = "now() > timestamp(\"2020-01-01\")",
+          .output = "now() > timestamp(\"2020-01-01\") = true",
+          .run = now_row,
+      },
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,166 @@
+// `each`: a function applied element by element.
+#include <fmt/format.h>
+
+#include "array/index.h"
+#include "engine/machine.h"
+#include "engine/operations.h"
+
+namespace quill {
+
+namespace {
+
+bool is_array(const Value& v) { return v.is(Kind::range) || (v.is(Kind::array) && v.array().axes() > 0); }
+
+// The elements of arguments that broadcast with each other, place by place in row order.
+class Broadcast {
+ public:
+  explicit Broadcast(std::span<const Value> arguments) : whole_(arguments.begin(), arguments.end()) {
+    for (const auto& argument : whole_)
+      if (is_array(argument)) shape_ = broadcast_shapes(shape_, shape_of(argument));
+    for (const auto& argument : whole_) {
+      arrays_.push_back(is_array(argument) ? to_array(argument) : Array());
+      strides_.push_back(is_array(argument)
+                             ? stretched_strides(arrays_.back().shape(), arrays_.back().strides(), shape_)
+                             : Strides());
+    }
+    at_.assign(static_cast<std::size_t>(shape_.count()), 0);
+  }
+  const Shape& shape() const { return shape_; }
+  bool has_arrays() const { return std::any_of(whole_.begin(), whole_.end(), is_array); }
+  std::vector<Value> here() const {
+    auto out = whole_;
+    for (std::size_t i = 0; i < out.size(); ++i) {
+      if (!is_array(whole_[i])) continue;
+      Index offset = arrays_[i].offset();
+      for (int axis = 0; axis < shape_.count(); ++axis)
+        offset += at_[static_cast<std::size_t>(axis)] * strides_[i][axis];
+      out[i] = Value::array(arrays_[i].view(offset, {}, {}));
+    }
+    return out;
+  }
+  void advance() {
+    for (int axis = shape_.count() - 1; axis >= 0; --axis) {
+      if (++at_[static_cast<std::size_t>(axis)] < shape_[axis]) break;
+      at_[static_cast<std::size_t>(axis)] = 0;
+    }
+  }
+  // "[2, 3]"
+  std::string place() const {
+    std::string out;
+    for (const auto position : at_) out += fmt::format("{}{}", out.empty() ? "" : ", ", position + 1);
+    return fmt::format("[{}]", out);
+  }
+
+ private:
+  std::vector<Value> whole_;
+  Shape shape_;
+  std::vector<Array> arrays_;
+  std::vector<Strides> strides_;
+  std::vector<Index> at_;
+};
+
+Value in_shape(std::vector<Value> items, const Shape& shape) {
+  const auto flat = to_array(collect(std::move(items), -1));
+  Shape full = shape;
+  for (int axis = 1; axis < flat.axes(); ++axis) full.push_back(flat.extent(axis));
+  return Value::array(as_times_like(flat, flat.with_shape(full)));
+}
+
+// Several results of each call give several arrays.
+Value laid_out(std::vector<Value> results, const Shape& shape) {
+  if (results.empty() || !results[0].is(Kind::tuple)) return in_shape(std::move(results), shape);
+  const auto parts = results[0].object<TupleObject>().items.size();
+  std::vector<Value> out;
+  for (std::size_t p = 0; p < parts; ++p) {
+    std::vector<Value> column;
+    for (const auto& r : results) {
+      if (!r.is(Kind::tuple) || r.object<TupleObject>().items.size() != parts)
+        fail("`each`: the function gives different numbers of results");
+      column.push_back(r.object<TupleObject>().items[p]);
+    }
+    out.push_back(in_shape(std::move(column), shape));
+  }
+  return Value::tuple(std::move(out));
+}
+
+}  // namespace
+
+// Where the function is surely elementwise, one call with the arrays does the same as many with their
+// elements.
+std::optional<Value> Machine::call_whole(const Value& function, std::span<const Value> arguments,
+                                         const Shape& shape) {
+  std::vector<Role> roles;
+  for (const auto& a : arguments) {
+    if (is_time(a) || (!a.is_number() && !(is_array(a) && element_type_of(a) == ElementType::float64)))
+      return std::nullopt;
+    roles.push_back(is_array(a) ? Role::varying : Role::single);
+  }
+  if (!is_elementwise(function, roles)) return std::nullopt;
+  auto result = call(function, arguments);
+  if (!result.is_array_like() || !(shape_of(result) == shape)) return std::nullopt;
+  return result;
+}
+
+// One of the calls; an error tells for which element.
+Value Machine::call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
+                           const Node* node, const std::string& element) {
+  try {
+    if (form == nullptr) return call(function, arguments);
+    std::vector<Value> copy(arguments.begin(), arguments.end());
+    if (function.is(Kind::builtin))
+      return quill::call_builtin(*this, *function.object<BuiltinObject>().row, copy, form, node);
+    if (function.is(Kind::library)) fail_names_given(function);
+    Value result = Value::none();
+    const auto before = frames_.size();
+    enter(function, copy.data(), static_cast<int>(copy.size()), form, nullptr, &result);
+    execute(before);
+    return result;
+  } catch (Error& error) {
+    if (error.calls.empty())
+      error.notes.push_back(fmt::format("in `each` for element {}", element));
+    else
+      error.name_caller(fmt::format("each for element {}", element), place_of(node));
+    throw;
+  }
+}
+
+Value Machine::call_each(const Value& function, std::span<const Value> given, const CallForm* form,
+                         const Node* node) {
+  std::vector<Value> arguments;
+  const DictionaryObject* keyed = nullptr;
+  for (const auto& argument : given) {
+    arguments.push_back(numeric_value(argument));
+    if (argument.is(Kind::dictionary)) keyed = &argument.object<DictionaryObject>();
+  }
+  if (keyed != nullptr) return call_each_key(function, *keyed, arguments, form, node);
+  Broadcast elements(arguments);
+  if (!elements.has_arrays()) return call_formed(function, arguments, form, node, "[1]");
+  if (form == nullptr)
+    if (auto whole = call_whole(function, arguments, elements.shape())) return *whole;
+  std::vector<Value> results;
+  const auto count = size_of(elements.shape());
+  for (Index k = 0; k < count; ++k, elements.advance())
+    results.push_back(call_formed(function, elements.here(), form, node, elements.place()));
+  return laid_out(std::move(results), elements.shape());
+}
+
+// Of dictionaries the values with equal keys belong together; the result has the same keys.
+Value Machine::call_each_key(const Value& function, const DictionaryObject& keyed,
+                             std::span<const Value> arguments, const CallForm* form, const Node* node) {
+  Value out(Kind::dictionary, new DictionaryObject);
+  for (const auto& [key, value] : keyed.entries) {
+    std::vector<Value> one(arguments.begin(), arguments.end());
+    const auto shown = key.is(Kind::text) ? key.text() : shortest(*single_real(key));
+    for (auto& argument : one) {
+      if (!argument.is(Kind::dictionary)) continue;
+      const auto* found = argument.object<DictionaryObject>().find(key);
+      if (found == nullptr) fail(fmt::format("`each`: a dictionary here has no key {}", shown));
+      argument = Value(*found);
+    }
+    out.object<DictionaryObject>().set(
+        key, call_formed(function, one, form, node, fmt::format("[\"{}\"]", shown)));
+  }
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,146 @@
+// Dictionaries, lists, regular expressions and other texts, reductions in their later forms.
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+TEST_CASE("dictionaries and lists are taken apart and put together") {
+  check_calls({{"values({\"a\": 1, \"b\": 2})", "[1, 2]"},
+               {"values({\"a\": 1, \"b\": [1, 2]})", "[1, [1, 2]]"},
+               {"pairs((a: 1, b: 2))", "[(\"a\", 1), (\"b\", 2)]"},
+               {"remove({\"a\": 1, \"b\": 2, \"c\": 3}, [\"a\", \"c\"])", "{\"b\": 2}"},
+               {"remove((a: 1, b: 2), \"a\")", "(b: 2)"},
+               {"remove([5, 6, 7, 8], [1, 4])", "[6, 7]"},
+               {"remove([5, 6, 7], [5, 6, 7] > 5)", "[5]"},
+               {"remove([1, 2 | 3, 4], 1)", "[3, 4]"},
+               {"remove(list(1, \"a\", none), 2)", "[1, none]"},
+               {"insert([1, 3], 2, 2)", "[1, 2, 3]"},
+               {"insert([1, 3], 4, 3)", "[1, 3, 4]"},
+               {"insert(list(1, 3), \"x\", 1)", "[\"x\", 1, 3]"},
+               {"insert([1, 2 | 5, 6], [3, 4], 2)", "[1, 2 | 3, 4 | 5, 6]"},
+               {"filter(fn(x) = x > 2, [1, 5, 3])", "[5, 3]"},
+               {"filter(fn(row) = sum(row) > 3, [1, 2 | 3, 4])", "[3, 4]"},
+               {"filter(fn(k, v) = v > 1, {\"a\": 1, \"b\": 2})", "{\"b\": 2}"},
+               {"set_difference([3, 1, 3, 2], [2, 9])", "[1, 3]"},
+               {"append([], (a: 1))", "[(a: 1)]"},
+               {"append([], none)", "[none]"},
+               {"append([], (1, 2))", "[(1, 2)]"},
+               {"append([], {\"k\": 1})", "[{\"k\": 1}]"},
+               {"length(append([], sin))", "1"},
+               {"each abs({\"a\": -1, \"b\": 2})", "{\"a\": 1, \"b\": 2}"},
+               {"each length(list([1, 2], [3]))", "[2, 1]"}});
+  check_errors(
+      {{"remove({\"a\": 1}, \"b\")", "remove: `which` names what is there, and there is no \"b\"", ""},
+       {"insert([1], 2, 3)", "insert: `at` is a position from 1 to 2, not 3", ""},
+       {"filter(fn(x) = x, [1])", "filter: `f` gives true or false, and gave the number 1", ""},
+       {"append([1, 2], (a: 1))", "append: `item` is a record, and the array holds float64",
+        "a list takes anything: v = list()"}});
+}
+
+TEST_CASE("texts: parts, padding, lines, regular expressions") {
+  check_calls({{"find_text([\"süd: 3\", \"x\"], \":\")", "[4, 0]"},
+               {"text_part(\"süd: 3\", 2, 3)", "üd"},
+               {"text_part(\"abc\", 4)", ""},
+               {"ends_with(\"bed.csv\", \".csv\")", "true"},
+               {"pad_text(\"süd\", 6, side: \"both\", with: \".\")", ".süd.."},
+               {"pad_text(\"longer\", 3)", "longer"},
+               {"text_lines(\"a\\r\\nb\\n\\nc\")", "[\"a\", \"b\", \"\", \"c\"]"},
+               {"length(text_lines(\"\"))", "0"},
+               {"repeat_text(\"ab\", 0)", ""},
+               {"number([\"3\", \"dry\"], otherwise: -1)", "[3, -1]"},
+               {"matches([\"cast 7\", \"buoy\"], `^c\\w+ \\d$`)", "[true, false]"},
+               {"matches(\"cast 7\", `\\d`, whole: true)", "false"},
+               {"extract(\"12 m and 3 m\", `\\d+`)", "12"},
+               {"extract(\"x = 5\", `(\\w) = (\\d)`)", "x"},
+               {"extract_all(\"a1 b22\", `[a-z]\\d+`)", "[\"a1\", \"b22\"]"},
+               {"extract_all(\"a1 b22\", `([a-z])(\\d+)`)", "[\"a\", \"1\" | \"b\", \"22\"]"},
+               {"length(extract_all(\"öä\", `x*`))", "3"},
+               {"replace_pattern(\"3,5 m\", `(\\d),(\\d)`, `\\1.\\2`)", "3.5 m"}});
+  check_errors(
+      {{"matches(\"a\", `(`)", "matches: `pattern` is a regular expression, and this is none: missing ): (",
+        "a raw text between backticks takes every character as it is: `\\d+`"},
+       {"pad_text(\"a\", 3, with: \"ab\")", "pad_text: `with` is one character, not \"ab\"", ""},
+       {"text_part(\"abc\", 0)", "text_part: `first` is a position from 1, not 0", ""}});
+}
+
+TEST_CASE("a script's own errors and warnings stand at their place") {
+  const auto told = error_of(
+      "fn check(x) {\n    if x < 0 { fail(\"a reading below 0: {x}\", \"x >= 0\") }\n    return "
+      "x\n}\ncheck(-1)");
+  CHECK(told.find("error: a reading below 0: -1\n  test.eq, line 2, column 16\n") == 0);
+  CHECK(told.find("\n  in check, called from test.eq, line 5, column 1\n  hint: x >= 0\n") != told.npos);
+  const auto warned = run("warn(\"3 gaps\")\nprint(1)");
+  CHECK(warned.ok);
+  CHECK(warned.messages.find("warning: 3 gaps\n  test.eq, line 1, column 1") == 0);
+}
+
+TEST_CASE("reductions over several axes are those over one after the other") {
+  std::mt19937 random(3);
+  for (int round = 0; round < 30; ++round) {
+    const auto size = [&] { return std::to_string(1 + random() % 4); };
+    const auto shape = size() + ", " + size() + ", " + size();
+    const auto first = 1 + random() % 3, second = 1 + (first + random() % 2) % 3;
+    const auto axes = std::to_string(first) + ", " + std::to_string(second);
+    const auto later = std::to_string(std::max(first, second)),
+               earlier = std::to_string(std::min(first, second));
+    const auto program =
+        "seed(" + std::to_string(round) + ")\na = random(" + shape + ")\n" + "expect near(sum(a, over: [" +
+        axes + "]), sum(sum(a, over: " + later + "), over: " + earlier + "))\nexpect same(max(a, over: [" +
+        axes + "]), max(max(a, over: " + later + "), over: " + earlier + "))\nexpect near(mean(a, over: [" +
+        axes + "]), mean(mean(a, over: " + later + "), over: " + earlier +
+        "))\nexpect same(shape(sum(a, over: [" + axes + "], keep: true)), shape(sum(sum(a, over: " + later +
+        ", keep: true), over: " + earlier + ", keep: true)))\nexpect near(sum(a, over: [1, 2, 3]), sum(a))";
+    const auto ran = run(program);
+    CAPTURE(program, ran.messages);
+    CHECK(ran.ok);
+  }
+}
+
+TEST_CASE("later reductions: moments, running extremes, quantiles, digits, several arrays") {
+  check_calls({{"quantile([3, 1, 2], [0, 0.5, 1])", "[1, 2, 3]"},
+               {"shape(quantile(zeros(4, 3), [0.1, 0.9], over: 1))", "[2, 3]"},
+               {"mean([1 + 2i, 3])", "2 + 1i"},
+               {"variance([1 + 2i, 3])", "4"},
+               {"running_max([1, 3, 2, nan, 5])", "[1, 3, 3, nan, nan]"},
+               {"running_min([3, 1 | 2, 5], over: 2)", "[3, 1 | 2, 2]"},
+               {"rms([3e200, 3e200])", "3e200"},
+               {"rms([1, nan, 7], skip_nan: true)", "5"},
+               {"skewness([1, 2, 3])", "0"},
+               {"near(skewness([0, 0, 0, 1]), 2 / sqrt(3))", "true"},
+               {"near(kurtosis([0, 0, 0, 1]), 7 / 3 - 3)", "true"},
+               {"max(1, 2, 3)", "3"},
+               {"min([4, 5], 3, [9, 1])", "[3, 1]"},
+               {"max(1, nan, 3, skip_nan: true)", "3"},
+               {"round(1.005, digits: 2)", "1"},
+               {"round(-0.125, digits: 2)", "-0.13"},
+               {"round(12345, digits: -3)", "12000"},
+               {"round([1.25, 2.35], digits: 1)", "[1.3, 2.4]"},
+               {"round(2.5)", "3"}});
+  check_errors({{"sum(zeros(2, 3), over: [1, 1])", "sum: `over` names axis 1 twice", ""},
+                {"median([])", "the median of no elements has no value", ""},
+                {"argmax([nan, nan])", "argmax of 2 elements that are all nan has no value", ""}});
+}
+
+TEST_CASE("reductions of ranges are those of their elements, without the elements") {
+  for (const char* range :
+       {"1..10", "0..1 by 0.1", "-3..3", "5..-5 by -2", "0.5..7.3 by 0.4", "2..2", "-1..1 count 7"})
+    for (const char* f :
+         {"sum", "mean", "median", "variance", "std", "min", "max", "norm", "product", "argmin", "argmax"}) {
+      const std::string r(range), name(f);
+      if (r == "2..2" && (name == "variance" || name == "std")) continue;
+      const auto program = "expect near(" + name + "(" + r + "), " + name + "((" + r +
+                           ") + 0), absolute: 1e-12)\n" + "expect any(" + r + ") == any((" + r +
+                           ") != 0)\nexpect all(" + r + ") == all((" + r + ") != 0)";
+      const auto ran = run(program);
+      CAPTURE(program, ran.messages);
+      CHECK(ran.ok);
+    }
+  check_calls({{"sum(1..1e9)", "5.000000005e17"},
+               {"mean(1..1e15)", "500000000000000.5"},
+               {"max(-(1e12)..0)", "0"},
+               {"all(1..1e12)", "true"},
+               {"all(-5..1e12)", "false"}});
+}

@@ -1,0 +1,163 @@
+// Tables: chosen, sorted, grouped and joined, against plain loops over their rows.
+#include <catch2/catch.hpp>
+#include <map>
+#include <random>
+
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+const std::string kCasts =
+    "t = (station: [\"inlet\", \"deep\", \"inlet\", \"shore\"], depth: [3, 38, 4, 1], ok: [true, true, "
+    "false, true])\n";
+
+std::string shown(const std::string& expression) {
+  const auto ran = run(kCasts + "print(\"{" + expression + "}\")");
+  CAPTURE(expression, ran.messages);
+  REQUIRE(ran.ok);
+  return ran.printed;
+}
+
+}  // namespace
+
+TEST_CASE("rows and columns of tables") {
+  CHECK(shown("rows(t, [4, 1])") == "(station: [\"shore\", \"inlet\"], depth: [1, 3], ok: [true, true])\n");
+  CHECK(shown("rows(t, t.depth > 3 and t.ok)") == "(station: [\"deep\"], depth: [38], ok: [true])\n");
+  CHECK(shown("rows(t, 2..3).depth") == "[38, 4]\n");
+  CHECK(shown("rows(t, 2)") == "(station: \"deep\", depth: 38, ok: true)\n");
+  CHECK(shown("keys(columns(t, [\"ok\", \"station\"]))") == "[\"ok\", \"station\"]\n");
+  CHECK(shown("length(rows(t, t.depth > 99).depth)") == "0\n");
+  check_errors(
+      {{"rows([1], 1)", "rows: `t` is a table, a record of columns of one length, not a vector of 1 float64",
+        "(depth: [1, 2], name: [\"inlet\", \"deep\"])"},
+       {"rows((a: [1, 2], b: [1]), 1)",
+        "rows: `t` is a table of columns of one length: a has 2 rows, b has 1", ""},
+       {"rows((a: [1, 2], b: [1, 2]), 3)", "position 3 is out of range: valid positions are 1..2", ""},
+       {"rows((a: [1, 2], b: [1, 2]), [true])",
+        "rows: `which` is a condition for each of the 2 rows, and has 1 elements", ""},
+       {"columns((depth: [1, 2]), \"dept\")",
+        "columns: `names` names columns, and there is none called \"dept\"", "did you mean \"depth\"?"},
+       {"sort((a: [1, 2]))", "sort: `a` is a table, which is sorted by a column", "sort(t, by: \"a\")"}});
+}
+
+TEST_CASE("tables are sorted stably by one column or several, nan last") {
+  CHECK(shown("sort(t, by: \"station\").depth") == "[38, 3, 4, 1]\n");
+  CHECK(shown("sort(t, by: [\"ok\", \"depth\"], descending: true).depth") == "[38, 3, 1, 4]\n");
+  CHECK(shown("sort((x: [2, nan, 1], k: [1, 2, 3]), by: \"x\").k") == "[3, 1, 2]\n");
+}
+
+TEST_CASE("a group has the rows of one value") {
+  CHECK(shown("group(fn(p) = (n: length(p.depth), most: max(p.depth)), t, by: \"station\")") ==
+        "(station: [\"deep\", \"inlet\", \"shore\"], n: [1, 2, 1], most: [38, 4, 1])\n");
+  CHECK(shown("group(fn(p) = sum(p.depth), t, by: [\"ok\", \"station\"])") ==
+        "(ok: [false, true, true, true], station: [\"inlet\", \"deep\", \"inlet\", \"shore\"], value: [4, "
+        "38, 3, "
+        "1])\n");
+  const auto wrong = error_of(kCasts + "r = group(fn(p) = p.deep, t, by: \"station\")");
+  CHECK(wrong.find("called by group in test.eq, line 2") != std::string::npos);
+}
+
+TEST_CASE("groups, joins and sorts are what loops over rows give, for random tables") {
+  std::mt19937 random(5);
+  for (int round = 0; round < 40; ++round) {
+    const auto rows_of = [&](int count, const char* name) {
+      std::string key = "[", value = "[";
+      std::vector<std::pair<int, int>> rows;
+      for (int k = 0; k < count; ++k) {
+        rows.emplace_back(static_cast<int>(random() % 5), static_cast<int>(random() % 100));
+        key += (k ? ", " : "") + std::to_string(rows.back().first);
+        value += (k ? ", " : "") + std::to_string(rows.back().second);
+      }
+      return std::pair(rows, "(key: " + key + "], " + name + ": " + value + "])");
+    };
+    const auto [a, a_text] = rows_of(1 + static_cast<int>(random() % 8), "a");
+    const auto [b, b_text] = rows_of(1 + static_cast<int>(random() % 8), "b");
+    std::map<int, int> sums;
+    for (const auto& [key, value] : a) sums[key] += value;
+    std::vector<std::array<int, 3>> both;
+    std::size_t alone = 0;
+    for (const auto& [key, value] : a) {
+      bool found = false;
+      for (const auto& [other, second] : b)
+        if (key == other) {
+          both.push_back({key, value, second});
+          found = true;
+        }
+      alone += !found;
+    }
+    const auto program =
+        "a = " + a_text + "\nb = " + b_text +
+        "\ng = group(fn(p) = (total: sum(p.a)), a, by: \"key\")\nj = join(a, b, by: \"key\")\n"
+        "l = join(a, b, by: \"key\", keep: \"left\")\ns = sort(a, by: [\"key\", \"a\"])\n"
+        "print(\"{g.total}|{j.key}|{j.a}|{j.b}|{length(l.key)}|{sum(is_nan(l.b))}|{s.key}|{s.a}\")";
+    const auto list = [](const auto& items, auto get) {
+      std::string out;
+      for (const auto& item : items) out += (out.empty() ? "" : ", ") + std::to_string(get(item));
+      return "[" + out + "]";
+    };
+    auto sorted = a;
+    std::stable_sort(sorted.begin(), sorted.end());
+    const auto expected = list(sums, [](const auto& x) { return x.second; }) + "|" +
+                          list(both, [](const auto& x) { return x[0]; }) + "|" +
+                          list(both, [](const auto& x) { return x[1]; }) + "|" +
+                          list(both, [](const auto& x) { return x[2]; }) + "|" +
+                          std::to_string(both.size() + alone) + "|" + std::to_string(alone) + "|" +
+                          list(sorted, [](const auto& x) { return x.first; }) + "|" +
+                          list(sorted, [](const auto& x) { return x.second; }) + "\n";
+    const auto ran = run(program);
+    CAPTURE(program, ran.messages);
+    CHECK(ran.printed == expected);
+  }
+}
+
+TEST_CASE("what has no partner is missing in its own way") {
+  CHECK(shown("join(t, (station: [\"deep\", \"north\"], wind: [2, 3], note: [\"calm\", \"\"]), by: "
+              "\"station\", keep: "
+              "\"all\")") ==
+        "(station: [\"inlet\", \"deep\", \"inlet\", \"shore\", \"north\"], depth: [3, 38, 4, 1, nan], ok: "
+        "[1, 1, 0, 1, "
+        "nan], wind: [nan, 2, nan, nan, 3], note: [\"\", \"calm\", \"\", \"\", \"\"])\n");
+  check_errors({{"join((a: [1, 2], b: [1, 2]), (a: [1, 2], b: [3, 4]), by: \"a\")",
+                 "both tables have a column b, which is not among those that they are joined by",
+                 "join them by it as well, or choose the columns of one: columns(b, [\"a\"])"},
+                {"join((a: [1, 2]), (a: [1, 2]))", "two tables are joined by a column that both have",
+                 "join(a, b, by: \"a\")"},
+                {"join([1], [2], by: \"a\")", "join: `by` goes with tables, and these are arrays", ""}});
+}
+
+TEST_CASE("units and times of columns stay with rows, sorts, groups and joins") {
+  const std::string file = "time,depth (m),cast\n2026-06-02,3.5,1\n2026-06-01,38,2\n";
+  MemoryHost host;
+  host.files["t.csv"] = file;
+  TestSession session(host, {});
+  REQUIRE(session.run(
+      "test.eq",
+      "t = load(\"t.csv\")\ns = sort(t, by: \"time\")\nshow(s)\nj = join(s, (cast: [2], ok: [true]), by: "
+      "\"cast\")\nshow(j)\ng = group(fn(p) = (latest: max(p.time)), t, by: \"cast\")\nshow(g)"));
+  CHECK(host.printed ==
+        "s : table of 2 rows: time, depth, cast\n  time        depth  cast\n                (m)\n"
+        "  2026-06-01   38.0     2\n  2026-06-02    3.5     1\n"
+        "j : table of 1 row: time, depth, cast, ok\n  time        depth  cast    ok\n                (m)\n"
+        "  2026-06-01     38     2  true\n"
+        "g : table of 2 rows: cast, latest\n  cast  latest\n     1  2026-06-02\n     2  2026-06-01\n");
+}
+
+TEST_CASE("tables are printed with their first and last rows, wide ones below each other") {
+  const auto ran = run("t = (k: 1..1000, x: (1..1000) / 8)\nshow(t, rows: 4)\n");
+  CHECK(ran.printed ==
+        "t : table of 1000 rows: k, x\n     k       x\n     1    0.12\n     2    0.25\n  …\n   999  124.88\n"
+        "  1000  125.00\n");
+  const auto wide =
+      run("v = [1e5, 2e5]\nt = (a_long_name_of_a_column: v, b_long_name_of_a_column: v, "
+          "c_long_name_of_a_column: v, "
+          "d_long_name_of_a_column: v)\nshow(t)");
+  CHECK(wide.printed.find("\n\n") != std::string::npos);
+  for (std::size_t at = wide.printed.find('\n') + 1; at < wide.printed.size();) {
+    const auto end = wide.printed.find('\n', at);
+    CHECK(end - at <= 80);
+    at = end + 1;
+  }
+}
