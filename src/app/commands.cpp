@@ -61,7 +61,8 @@ int help(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (row < 0) {
     std::vector<std::string> known;
     for (const auto& r : builtins().rows()) known.emplace_back(r.name);
-    const auto near = nearest_name(line.subject, known);
+    auto near = std::string(builtins().named_by(line.subject));
+    if (near.empty()) near = nearest_name(line.subject, known);
     output.message(
         fmt::format("error: there is no built-in `{}`{}\n", line.subject,
                     near.empty() ? "; `help` lists them" : fmt::format("; did you mean {}?", near)));

@@ -123,23 +123,40 @@ class Lines {
 
 bool needs_more(const std::string& text) { return is_unfinished(std::make_shared<Source>("entry", text)); }
 
-void tell_help(Host& host, TextOutput& output, const std::string& name) {
+// The value of a name, or of a part of one as tides.level; null when there is none.
+const Value* named_value(const Session& session, const std::string& name) {
+  const auto dot = name.find('.');
+  const auto* value = session.find(name.substr(0, dot));
+  for (auto at = dot; value != nullptr && at != std::string::npos;) {
+    const auto end = name.find('.', at + 1);
+    value = value->is(Kind::record) ? value->object<RecordObject>().find(name.substr(at + 1, end - at - 1))
+                                    : nullptr;
+    at = end;
+  }
+  return value;
+}
+
+// The names of the script come first; a built-in is found below them.
+void tell_help(Host& host, TextOutput& output, const Session& session, const std::string& name) {
   if (name.empty()) return host.print(help_overview(host.columns()));
+  if (const auto* value = named_value(session, name); value && !value->is(Kind::builtin))
+    return host.print(help_of(name, *value, host.columns()));
   const int row = builtins().find(name);
   if (row >= 0) return host.print(help_text(builtins().row(row), host.columns()));
   std::vector<std::string> known;
   for (const auto& r : builtins().rows()) known.emplace_back(r.name);
-  const auto near = nearest_name(name, known);
+  auto near = std::string(builtins().named_by(name));
+  if (near.empty()) near = nearest_name(name, known);
   output.message("error: there is no built-in `" + name + "`\n" +
                  (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
 }
 
-bool act_help(Host& host, TextOutput& output, Session&, const std::string& name) {
+bool act_help(Host& host, TextOutput& output, Session& session, const std::string& name) {
   if (name.empty()) {
     for (const auto& w : words()) host.print(pad_right(w.name, 10) + w.about + "\n");
     host.print("\n");
   }
-  tell_help(host, output, name);
+  tell_help(host, output, session, name);
   return true;
 }
 
@@ -154,9 +171,10 @@ bool act_vars(Host& host, TextOutput&, Session& session, const std::string&) {
 
 bool act_quit(Host&, TextOutput&, Session&, const std::string&) { return false; }
 
-constexpr Word kWords[] = {{":help", "help for a built-in: :help name, or ?name", act_help},
-                           {":vars", "the variables with type, shape and range", act_vars},
-                           {":quit", "ends the session", act_quit}};
+constexpr Word kWords[] = {
+    {":help", "help for a built-in, or for a function of your own: :help name, or ?name", act_help},
+    {":vars", "the variables with type, shape and range", act_vars},
+    {":quit", "ends the session", act_quit}};
 
 std::span<const Word> words() { return kWords; }
 
@@ -195,7 +213,7 @@ int run_prompt(Host& host, TextOutput& output, Session& session) {
     if (first.starts_with(':') || first.starts_with('?')) {
       lines.remember(first);
       if (first.starts_with('?'))
-        tell_help(host, output, std::string(trim(std::string_view(first).substr(1))));
+        tell_help(host, output, session, std::string(trim(std::string_view(first).substr(1))));
       else if (!act_on_session(host, output, session, first))
         return 0;
       continue;

@@ -89,9 +89,10 @@ std::vector<Subscript> complete(std::span<const Subscript> subscripts, const Sha
   if (rest ? used > axes : used != axes) {
     if (axes == 0) fail("a single number has no elements to choose");
     std::string hint;
+    if (used == 0) hint = "a[new, ..] has a new axis in front of the others";
     if (axes == 2 && used == 1) hint = "a[k, ..] is row k, a[.., k] is column k";
-    fail(fmt::format("{} subscript{} for an array of shape {}, which has {} axes", used, used == 1 ? "" : "s",
-                     text_of(shape), axes),
+    fail(fmt::format("{} subscript{} for an array of shape {}, which has {} ax{}s", used,
+                     used == 1 ? "" : "s", text_of(shape), axes, axes == 1 ? "i" : "e"),
          hint);
   }
   std::vector<Subscript> out;

@@ -87,7 +87,7 @@ template <class T>
 T line_extreme(const T* values, Index count, Index step, bool maximum) {
   if (count == 0)
     fail(fmt::format("{0} of no elements has no value", maximum ? "max" : "min"),
-         fmt::format("check the size first, or give the bound as a second argument"));
+         "size(a) > 0 tells whether there are any");
   T best = values[0];
   for (Index i = 1; i < count; ++i) {
     const T x = values[i * step];

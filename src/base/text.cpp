@@ -199,6 +199,14 @@ std::string without_alphabets(std::string_view text) {
 std::string nearest_name(std::string_view name, const std::vector<std::string>& known) {
   if (name.size() > 60) return {};
   std::string best;
+  // Who wrote the beginning of a name, of at least three letters, meant the shortest that goes on so.
+  constexpr std::size_t least = 3;
+  if (name.size() >= least)
+    for (const auto& candidate : known)
+      if (candidate.size() > name.size() && candidate.starts_with(name) &&
+          (best.empty() || candidate.size() < best.size()))
+        best = candidate;
+  if (!best.empty()) return best;
   std::size_t best_distance = std::max<std::size_t>(1, name.size() / 3) + 1;
   for (const auto& candidate : known) {
     if (candidate == name || candidate.size() > 60) continue;

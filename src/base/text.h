@@ -44,8 +44,8 @@ std::string to_lower(std::string_view text);
 // Letters and digits of mathematical alphabets as plain ones.
 std::string without_alphabets(std::string_view text);
 
-// The name in `known` that `name` most likely meant, or "" when none is close
-// (edit distance with transpositions, at most a third of the length).
+// The name in `known` that `name` most likely meant, or "" when none is close: one that begins with it, or
+// one at a small edit distance (with transpositions, at most a third of the length).
 std::string nearest_name(std::string_view name, const std::vector<std::string>& known);
 
 // "a", "a and b", "a, b and c"

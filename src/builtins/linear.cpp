@@ -156,7 +156,7 @@ Value vandermonde_row(Call& call) {
   const auto t = call.numbers(0);
   const auto columns = call.given(1) ? call.whole(1) : t.length();
   if (columns < 0 || columns > 100000)
-    call.fail_argument(1, fmt::format("is a count from 0, not {}", columns));
+    call.fail_argument(1, fmt::format("is a count from 0 to 100000, not {}", columns));
   return Value::array(vandermonde(t, columns));
 }
 

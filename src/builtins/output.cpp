@@ -155,6 +155,13 @@ Value write_text_row(Call& call) {
 
 Value save_row(Call& call) {
   auto& c = call.context;
+  if (!call.value(0).is(Kind::text) && call.value(1).is(Kind::text) && call.node() != nullptr) {
+    const auto source = call.runtime.place_of(call.node()).source;
+    const auto written = [&](std::size_t i) { return source->text(call.node()->argument(i).span); };
+    call.fail_argument(0,
+                       fmt::format("is a text, the name of the file, not {}", kind_in_words(call.value(0))),
+                       fmt::format("save({}, {})", written(1), written(0)));
+  }
   const auto name = call.text(0);
   const auto kind = extension_of(name);
   if (kind != "csv")

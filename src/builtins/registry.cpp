@@ -5,6 +5,7 @@
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "value/arguments.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -21,6 +22,7 @@ const Registry& builtins() {
                         bar_layer_rows,     field_layer_rows, figure_rows,     figure_surroundings_rows,
                         output_rows})
       for (auto& row : table()) all.push_back(std::move(row));
+    add_trade_words(all);
     return Registry(std::move(all));
   }();
   return registry;
@@ -86,6 +88,21 @@ std::string help_text(const Builtin& row, int width) {
   return out;
 }
 
+std::string help_of(const std::string& name, const Value& value, int width) {
+  if (!value.is(Kind::function)) return card(name, value) + "\n";
+  const auto& head = value.object<FunctionObject>().head;
+  auto out = signature_of(head) + "\n";
+  std::string_view prose = head.prose;
+  for (std::size_t at = 0; at < prose.size();) {
+    const auto end = std::min(prose.find('\n', at), prose.size());
+    add_wrapped(out, prose.substr(at, end - at), 2, width);
+    at = end + 1;
+  }
+  if (prose.empty())
+    add_wrapped(out, "Lines that begin with #: directly above the function are its help.", 2, width);
+  return out;
+}
+
 std::string help_overview(int width) {
   std::string out;
   add_wrapped(out, "The built-ins by family. `help NAME` tells about one of them.", 0, width);
@@ -118,8 +135,8 @@ std::string help_search(const std::string& word, int width) {
            text.end();
   };
   for (const auto& row : builtins().rows()) {
-    bool found =
-        holds(row.name) || holds(row.summary) || holds(row.returns) || holds(row.family) || holds(row.source);
+    bool found = holds(row.name) || holds(row.summary) || holds(row.returns) || holds(row.family) ||
+                 holds(row.source) || holds(row.words);
     for (const auto& p : row.parameters) found = found || holds(p.name) || holds(p.about);
     if (!found) continue;
     constexpr std::size_t indent = 18;

@@ -41,11 +41,17 @@ std::vector<Builtin> figure_rows();
 std::vector<Builtin> figure_surroundings_rows();
 std::vector<Builtin> output_rows();
 
+// The words of the trade, into the rows that they lead to; and their table.
+void add_trade_words(std::vector<Builtin>& rows);
+std::span<const std::pair<std::string_view, std::string_view>> trade_words();
+
 // All of them, made once.
 const Registry& builtins();
 
 // The help text of a built-in for a width in columns.
 std::string help_text(const Builtin& row, int width);
+// The same for a value of a script: of a function its signature and the `#:` lines above it.
+std::string help_of(const std::string& name, const Value& value, int width);
 // The list of built-ins by family.
 std::string help_overview(int width);
 // Built-ins whose name or help holds the word, one a line.

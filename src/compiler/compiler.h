@@ -16,12 +16,16 @@ class ModuleNames : public OuterNames {
   int find_global(const std::string& name) const override;
   int declare_global(const std::string& name) override { return module_.declare(name); }
   int find_builtin(const std::string& name) const override { return registry_.find(name); }
+  bool is_constant(int row) const override { return registry_.row(row).constant.has_value(); }
   // Nouns that scripts have many variables for; a call still finds the built-in.
   bool warns_when_hidden(int row) const override {
     const auto family = registry_.row(row).family;
     return family != "figures" && family != "tables" && family != "collections";
   }
   std::vector<std::string> known_names() const override;
+  std::string named_by(const std::string& word) const override {
+    return std::string(registry_.named_by(word));
+  }
 
  private:
   Module& module_;

@@ -445,9 +445,25 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       update_elements(*this, static_cast<Op>(i.flag & ~kUpdateLiteral), a, values(i.b), r[i.c],
                       (i.flag & kUpdateLiteral) != 0, *node);
       return;
-    case Op::set_index: set_elements(a, values(i.b), c); return;
+    case Op::set_index: try { set_elements(a, values(i.b), c);
+      } catch (Error& error) {
+        explain_assignment(error, a, c, node);
+        throw;
+      }
+      return;
     case Op::extent: a.set_number(extent_of(b, i.c)); return;
-    case Op::part: a = part_of(b, f.literals[static_cast<std::size_t>(i.c)].text()); return;
+    case Op::part: {
+      const auto& name = f.literals[static_cast<std::size_t>(i.c)].text();
+      try {
+        a = part_of(b, name);
+      } catch (Error& error) {
+        // v.length, where length(v) is meant
+        if (!b.is(Kind::record) && !b.is(Kind::library) && registry_.find(name) >= 0 && node)
+          error.hint = fmt::format("{}({})", name, written(node->base()));
+        throw;
+      }
+      return;
+    }
     case Op::call_builtin: {
       const auto& form = f.calls[static_cast<std::size_t>(i.c)];
       try {

@@ -6,6 +6,7 @@
 
 #include "array/index.h"
 #include "base/interrupt.h"
+#include "base/text.h"
 #include "compiler/elementwise_proof.h"
 #include "engine/expectation.h"
 #include "engine/machine.h"
@@ -156,9 +157,10 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
       fail(fmt::format("`{}` has no value yet", written(node->callee())));
     else
       fail(fmt::format("{} cannot be called", kind_in_words(callee)),
-           callee.is_array_like()
-               ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"
-               : "");
+           !callee.is_array_like() ? ""
+           : shape_of(callee).empty()
+               ? "a product needs its sign: a * (b)"
+               : "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)");
   }
   poll_interrupt();
   Value* arguments = r + i.b + 1;
@@ -253,6 +255,31 @@ Value Machine::use_file(const std::string& name, const Node& node) {
     // An error inside of the file has its own place; this statement is among the calls around it.
     if (error.place.source) error.calls.push_back({fmt::format("use \"{}\"", name), place_of(&node)});
     throw;
+  }
+}
+
+void Machine::explain_assignment(Error& error, const Value& base, const Value& value,
+                                 const Node* place) const {
+  if (!place || place->kind != NodeKind::index || place->base().kind != NodeKind::name ||
+      !base.is(Kind::array))
+    return;
+  // What stands behind the `=`, up to the end of the statement.
+  const auto& text = frames_.back().function->tree->source->text();
+  auto at = text.find_first_not_of(' ', place->span.end);
+  if (at == text.npos || text[at] != '=') return;
+  at = text.find_first_not_of(' ', at + 1);
+  if (at == text.npos) return;
+  const auto end = std::min(text.find_first_of("\n;#", at), text.size());
+  const auto assigned = std::string(trim(std::string_view(text).substr(at, end - at)));
+  const auto& name = place->base().text;
+  const auto& a = base.array();
+  const auto next = fmt::format("position {} is out of range", a.length() + 1);
+  if (error.message.starts_with(next) && a.axes() == 1) {
+    error.message += ", and places do not grow";
+    error.hint = fmt::format("{0} = append({0}, {1})", name, assigned);
+  } else if (error.message.find("do not fit the place") != std::string::npos && value.is(Kind::array) &&
+             value.array().axes() == 2 && (value.array().extent(0) == 1 || value.array().extent(1) == 1)) {
+    error.hint = fmt::format("{} = flatten({})", written(*place), assigned);
   }
 }
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "array/elementwise.h"
@@ -12,6 +13,7 @@
 #include "base/text.h"
 #include "compiler/operations_table.h"
 #include "engine/machine.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -195,14 +197,22 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
   fail(fmt::format("`{}` takes arrays, not {}", symbol(op), kind_in_words(odd)), hint);
 }
 
+// Whether the function of that name is there for complex numbers too.
+bool takes_complex(std::string_view name) {
+  static constexpr std::array<std::string_view, 10> names = {"sqrt", "log",   "log2",  "log10", "asin",
+                                                             "acos", "acosh", "atanh", "asinh", "atan"};
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
 void warn_domain(Machine& machine, const Domain& domain, std::string_view what, const Node* node) {
   if (!domain.exceeded) return;
   const bool is_power = what == "^";
   machine.warn(fmt::format("{} has no real result for some numbers here, which became nan",
                            is_power ? "a power" : what),
-               is_power          ? "complex(x) ^ y goes on in the complex numbers"
-               : what == "gamma" ? "0, -1, -2, … are its poles"
-                                 : fmt::format("{}(complex(x)) goes on in the complex numbers", what),
+               is_power              ? "complex(x) ^ y goes on in the complex numbers"
+               : what == "gamma"     ? "0, -1, -2, … are its poles"
+               : takes_complex(what) ? fmt::format("{}(complex(x)) goes on in the complex numbers", what)
+                                     : std::string(),
                node);
 }
 
@@ -345,6 +355,18 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
     const auto operand = operand_of(value, hold);
     if (at_target([&] { return update_in_place(binary_of(op), base.own_array(), subscripts, operand); }))
       return;
+  }
+  if (base.is(Kind::dictionary) && subscripts.size() == 1 &&
+      base.object<DictionaryObject>().find(subscripts[0]) == nullptr && target.kind == NodeKind::index) {
+    const auto source = machine.place_of(&node).source;
+    Error error(fmt::format("the dictionary has no key {} yet, and nothing to be changed under it",
+                            subscripts[0].is(Kind::text) ? fmt::format("\"{}\"", subscripts[0].text())
+                                                         : inline_text(subscripts[0])));
+    error.place = machine.place_of(&target);
+    const auto text = [&](const Node& n) { return std::string(source->text(n.span)); };
+    error.hint = fmt::format("{0}[{1}] = get({0}, {1}, 0) {2} {3}", text(target.base()),
+                             text(target.subscript(0)), symbol(op), text(node.assigned_value()));
+    throw error;
   }
   auto changed = at_target([&] { return select(base, subscripts, target, true); });
   operate_into(machine, op, changed, changed, value, literal ? kRightLiteral : kNone, node);

@@ -177,6 +177,18 @@ NodePtr Parser::prefix() {
   }
 }
 
+std::string Parser::text_of_token(const Lexeme& token) const {
+  return std::string(source_->text(token.span));
+}
+
+void Parser::fail_colon() {
+  fail_span(tok().span, "`:` is no operator",
+            at_ > 0 && ahead(1).id != Token::end
+                ? fmt::format("a range is written  {}..{}", text_of_token(tokens_[at_ - 1]),
+                              text_of_token(ahead(1)))
+                : "");
+}
+
 NodePtr Parser::number() {
   const auto token = take();
   auto node = make(NodeKind::number, token.span.begin);
@@ -273,6 +285,9 @@ NodePtr Parser::name_or_prefix_word() {
     call = finish(std::move(call), at);
     return postfix(make(NodeKind::each, begin, std::move(call)));
   }
+  if (token.name == "alias" && (is(Token::open_bracket) || is(Token::open_brace)) && tok().spaced)
+    fail_span({begin, last_end()}, "only a variable can be aliased, or a part of it",
+              "a = [1, 2, 3]; w = alias a[1..2]");
   if (token.name == "alias" && name_follows) {
     auto base = make(NodeKind::name, tok().span.begin);
     base->text = take().name;
@@ -308,6 +323,7 @@ NodePtr Parser::postfix(NodePtr base) {
           index->kids.push_back(subscript());
           if (!accept(Token::comma)) break;
         }
+        if (is(Token::colon)) fail_colon();
         if (!is(Token::close_bracket)) fail_token("`,` or `]`");
       }
       take();
@@ -342,6 +358,7 @@ NodePtr Parser::subscript() {
     return make(kind, begin);
   }
   Within<bool> place(subscript_position_, true);
+  if (is(Token::colon)) fail_span(tok().span, "`:` chooses nothing", "everything along an axis is `..`");
   if (is(Token::range)) return range_after(nullptr);
   if (is(Token::name) && ahead(1).id == Token::colon) fail_span(tok().span, "subscripts have no names");
   return expression();
@@ -366,7 +383,9 @@ void Parser::arguments(Node& into) {
     if (!accept(Token::comma)) break;
   }
   if (!is(Token::close_paren)) {
-    if (is(Token::assign)) fail_span(tok().span, "a named argument is written with a colon", "f(height: 2)");
+    if (is(Token::assign) && into.kids.back()->kind == NodeKind::argument)
+      fail_span(tok().span, "a named argument is written with a colon",
+                fmt::format("{}: {}", source_->text(into.kids.back()->span), text_of_token(ahead(1))));
     fail_token("`,` or `)`");
   }
   take();
@@ -502,6 +521,10 @@ NodePtr Parser::brackets() {
     if (is(Token::bar)) fail_span(tok().span, "`||` has no meaning here", "write or");
   }
   if (!is(Token::close_bracket)) {
+    if (is(Token::colon)) fail_colon();
+    if (!is(Token::end) && !row_of(tok().id).left && tok().id <= Token::kw_none && at_ > 0)
+      fail_span(tok().span, "a comma is missing between two items",
+                fmt::format("{}, {}", text_of_token(tokens_[at_ - 1]), text_of_token(tok())));
     if (is(Token::semicolon)) fail_span(tok().span, "rows are separated by |", "[1, 2 | 3, 4]");
     fail_token("`,`, `|` or `]`");
   }
@@ -613,6 +636,9 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
   Within<int> loops(loops_, 0);
   Within<bool> place(subscript_position_, false);
   Deeper inside(functions_);
+  if (is(Token::assign) && ahead(1).id == Token::open_brace && ahead(2).id == Token::kw_return)
+    fail_span(tok().span, "a body in braces stands without `=`",
+              fmt::format("{} {{ return … }}", source_->text({begin, tokens_[at_ - 1].span.end})));
   if (is(Token::open_brace) && !line_ended()) {
     node->kids.push_back(block("the parameters"));
   } else {

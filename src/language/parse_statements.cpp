@@ -76,6 +76,10 @@ NodePtr Parser::finish(NodePtr node, std::uint32_t begin) {
 }
 
 void Parser::fail_token(const std::string& wanted, std::string hint) {
+  if (is(Token::kw_in) && at_ > 0)
+    fail_span(tok().span, "`in` stands in loops only",
+              fmt::format("whether it is among them tells  member({}, {})", text_of_token(tokens_[at_ - 1]),
+                          text_of_token(ahead(1))));
   if (is(Token::end)) unfinished_ = true;
   const auto found = is(Token::end)    ? std::string("the text ends")
                      : is(Token::name) ? fmt::format("`{}` stands here", tok().name)
@@ -113,7 +117,7 @@ NodePtr Parser::statements(Token closer) {
       subscript_position_ = false;
       nesting_ = 0;
       errors_.push_back(std::move(error));
-      if (errors_.size() >= kMostErrors) {
+      if (errors_.size() >= kMostErrors || is_given_up_) {
         at_ = tokens_.size() - 1;
         break;
       }
@@ -146,6 +150,16 @@ void Parser::end_of_statement() {
               "to compare, write ==");
   if (is(Token::close_paren) || is(Token::close_bracket) || is(Token::close_brace))
     fail_span(tok().span, fmt::format("{} closes nothing", in_words(tok().id)));
+  if (is(Token::colon) && ahead(1).id == Token::assign)
+    fail_span({tok().span.begin, ahead(1).span.end}, "`:=` has no meaning here",
+              "an assignment is written  =");
+  if (is(Token::colon)) fail_colon();
+  const auto before = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : std::string();
+  if (is(Token::kw_in))
+    fail_span(tok().span, "`in` stands in loops only",
+              fmt::format("whether it is among them tells  member({}, {})", before, text_of_token(ahead(1))));
+  if (is(Token::text) && at_ > 0 && tokens_[at_ - 1].id == Token::name && tokens_[at_ - 1].line_start)
+    fail_span(tok().span, "a call has parentheses", fmt::format("{}({})", before, text_of_token(tok())));
   fail_span(tok().span,
             fmt::format("expected the end of the statement, but {} stands here",
                         is(Token::name) ? fmt::format("`{}`", tok().name) : in_words(tok().id)),
@@ -164,14 +178,19 @@ NodePtr Parser::block(const char* after) {
   open_ = 0;
   index_depth_ = 0;
   ++blocks_;
-  if (blocks_ > 60)
+  constexpr int most = 60;
+  if (blocks_ > most) {
+    // Nothing that follows can be made sense of.
+    is_given_up_ = true;
     fail_span({begin, begin + 1}, "blocks are nested too deeply", "make a function of the inner ones");
+  }
   auto list = statements(Token::close_brace);
   --blocks_;
   open_ = open;
   index_depth_ = index_depth;
   nesting_ = nesting;
   subscript_position_ = place;
+  if (is_given_up_) return list;
   if (!is(Token::close_brace)) {
     unfinished_ = true;
     fail_span({begin, begin + 1}, "this block is not closed", "put a } at its end");
@@ -320,9 +339,21 @@ NodePtr Parser::target_of(NodePtr expression) {
     fail_span(span, "the fields of a record cannot be assigned",
               fmt::format("with(r, {}: …) makes a changed copy",
                           base->kind == NodeKind::part ? base->text : expression->text));
-  if (expression->kind == NodeKind::call)
-    fail_span(span, "a call is not a place that can be assigned",
-              "elements are chosen with brackets: a[2] = 5; functions are defined with fn");
+  if (expression->kind == NodeKind::call) {
+    const bool defines = std::all_of(
+        expression->kids.begin() + 1, expression->kids.end(),
+        [](const NodePtr& a) { return a->text.empty() && a->argument_value().kind == NodeKind::name; });
+    const auto line = std::string(trim(source_->line(source_->position(span.begin).line)));
+    const auto open = line.find('('), close = line.find(')');
+    const bool is_plain = open != line.npos && close != line.npos && close > open;
+    fail_span(span,
+              "a call is not a place that can be assigned: elements are chosen with brackets, and functions "
+              "are defined with fn",
+              defines    ? "fn " + line
+              : is_plain ? line.substr(0, open) + "[" + line.substr(open + 1, close - open - 1) + "]" +
+                               line.substr(close + 1)
+                         : "");
+  }
   if (expression->kind == NodeKind::number || expression->kind == NodeKind::text ||
       expression->kind == NodeKind::truth)
     fail_span(span, "a value cannot be assigned to");

@@ -57,6 +57,9 @@ class Parser {
   void warn_of_loose_range(const Node& first, const Node& last);
   NodePtr prefix();
   NodePtr postfix(NodePtr base);
+  std::string text_of_token(const Lexeme& token) const;
+  // `:` where an operator stands.
+  [[noreturn]] void fail_colon();
   NodePtr number();
   void keep_digits(const Node& node);
   NodePtr text();
@@ -101,6 +104,7 @@ class Parser {
   std::vector<Lexeme> tokens_;
   std::vector<Error> errors_;
   std::vector<Error> warnings_;
+  bool is_given_up_ = false;
   std::size_t at_ = 0;
   int open_ = 0;         // brackets open in the present block: inside them line ends do not count
   int index_depth_ = 0;  // index brackets around, where `last` and open ranges mean something

@@ -59,9 +59,13 @@ class Resolver {
     if (row < 0 || outer_.find_global(name) >= 0 || !outer_.warns_when_hidden(row) ||
         !warned_.insert(name).second)
       return;
-    Error warning(
-        fmt::format("`{0}` is also a built-in; from here on the name means what is assigned", name),
-        fmt::format("calls of {}(…) still find the built-in as long as the value cannot be called", name));
+    const bool is_constant = outer_.is_constant(row);
+    Error warning(fmt::format("`{}` is also a {}; from here on the name means what is assigned", name,
+                              is_constant ? "constant" : "built-in"),
+                  is_constant ? std::string()
+                              : fmt::format("calls of {}(…) still find the built-in as long as the value "
+                                            "cannot be called",
+                                            name));
     warning.place = {tree_.source, span};
     tree_.warnings.push_back(std::move(warning));
   }
@@ -101,7 +105,10 @@ class Resolver {
     auto known = outer_.known_names();
     for (const Frame* f = frame_; f != nullptr; f = f->outer)
       for (const auto& [name, slot] : f->slots) known.push_back(name);
-    const auto near = nearest_name(node.text, known);
+    for (const auto& row : kTokens)
+      if (row.id >= Token::kw_fn && row.id <= Token::kw_new) known.emplace_back(row.spelling);
+    auto near = outer_.named_by(node.text);
+    if (near.empty()) near = nearest_name(node.text, known);
     Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
                                  : fmt::format("the name `{}` is not known", node.text),
                 near.empty() ? "" : fmt::format("did you mean {}?", near));

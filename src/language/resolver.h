@@ -18,6 +18,9 @@ class OuterNames {
   virtual std::vector<std::string> known_names() const = 0;
   // Whether a variable of its name deserves a warning; of what only draws, calls keep their meaning and no
   // value is hidden.
+  // The name that a word of the trade leads to, "" when there is none.
+  virtual std::string named_by(const std::string& /*word*/) const { return {}; }
+  virtual bool is_constant(int /*row*/) const { return false; }
   virtual bool warns_when_hidden(int /*row*/) const { return true; }
 };
 

@@ -26,12 +26,38 @@ int Registry::find(std::string_view name) const {
   return it != sorted_.end() && it->first == name ? it->second : -1;
 }
 
+std::string_view Registry::named_by(std::string_view word) const {
+  for (const auto& row : rows_)
+    for (std::size_t at = 0; at < row.words.size();) {
+      const auto end = std::min(row.words.find(' ', at), row.words.size());
+      if (row.words.substr(at, end - at) == word) return row.name;
+      at = end + 1;
+    }
+  return {};
+}
+
 bool CallForm::some_by_name() const {
   return std::any_of(names.begin(), names.end(), [](const std::string& name) { return !name.empty(); });
 }
 
+namespace {
+
+// "is a vector, not a text" as "is a text, and a vector is wanted": what was given comes first.
+std::string given_first(const std::string& message) {
+  constexpr std::string_view separator = ", not ";
+  const auto at = message.rfind(separator);
+  for (const std::string_view verb : {"is ", "holds "})
+    if (message.starts_with(verb) && at != message.npos)
+      return fmt::format("{}{}, and {} {} wanted", verb, message.substr(at + separator.size()),
+                         message.substr(verb.size(), at - verb.size()), verb == "is " ? "is" : "are");
+  return message;
+}
+
+}  // namespace
+
 void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
-  Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, message), std::move(hint));
+  Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, given_first(message)),
+              std::move(hint));
   point_at(i, error);
   throw error;
 }
@@ -113,7 +139,9 @@ std::string Call::one_of(std::size_t i, std::initializer_list<std::string_view> 
   const auto near = nearest_name(value, known);
   std::vector<std::string> quoted;
   for (const auto& k : known) quoted.push_back(fmt::format("\"{}\"", k));
-  fail_argument(i, fmt::format("is {}, not \"{}\"", list_in_prose(quoted, "or"), value),
+  fail_argument(i,
+                fmt::format("is {}{}, not \"{}\"", known.size() > 1 ? "one of " : "",
+                            list_in_prose(quoted, "or"), value),
                 near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
 }
 

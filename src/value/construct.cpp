@@ -182,7 +182,10 @@ std::vector<Value> unpacked(const Value& value, int count) {
   if (value.is(Kind::tuple))
     out = value.object<TupleObject>().items;
   else if (value.is(Kind::record))
-    fail("a record is taken apart by its names", "depth = r.depth");
+    fail("a record is taken apart by its names",
+         fmt::format("{0} = r.{0}", value.object<RecordObject>().fields.empty()
+                                        ? "depth"
+                                        : value.object<RecordObject>().fields[0].first));
   else if ((value.is(Kind::array) && value.array().axes() > 0) || value.is(Kind::range)) {
     const auto array = to_array(value);
     if (array.length() != count)

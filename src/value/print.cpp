@@ -192,6 +192,16 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
       return named_lines(fields, options.digits);
     }
     case Kind::library: return {value.object<LibraryObject>().describe()};
+    case Kind::function: {
+      const auto& prose = value.object<FunctionObject>().head.prose;
+      std::vector<std::string> lines = {inline_text(value)};
+      for (std::size_t at = 0; at < prose.size();) {
+        const auto end = std::min(prose.find('\n', at), prose.size());
+        lines.push_back("  " + prose.substr(at, end - at));
+        at = end + 1;
+      }
+      return lines;
+    }
     default: return {inline_text(value)};
   }
 }

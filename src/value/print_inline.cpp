@@ -269,8 +269,12 @@ std::string card_contents(const Value& value) {
       const auto& native = value.object<LibraryObject>();
       return (native.numeric() ? native.type_name() + " " : "") + native.describe();
     }
-    case Kind::function:
-      return fmt::format("function ({})", fmt::join(value.object<FunctionObject>().head.parameters, ", "));
+    case Kind::function: {
+      const auto& head = value.object<FunctionObject>().head;
+      const auto about = head.prose.substr(0, head.prose.find('\n'));
+      return fmt::format("function ({}){}", fmt::join(head.parameters, ", "),
+                         about.empty() ? "" : " — " + shortened(about, 60));
+    }
     default: return inline_text(value);
   }
 }

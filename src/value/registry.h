@@ -42,6 +42,7 @@ struct Builtin {
   std::optional<double> constant{};
   bool as_they_are = false;    // sees aliases and estimates among its arguments, not their plain values
   bool changes_first = false;  // gives back its first argument changed: `a = f(a, …)` works in place
+  std::string_view words{};    // of the trade, by which people look for it, with spaces between them
 
   // The parameter that takes all further arguments, or the count of parameters.
   std::size_t many_at() const;
@@ -53,6 +54,8 @@ class Registry {
  public:
   explicit Registry(std::vector<Builtin> rows);
   int find(std::string_view name) const;  // -1 when there is none
+  // The built-in that a word of the trade leads to, "" when there is none.
+  std::string_view named_by(std::string_view word) const;
   const Builtin& row(int index) const { return rows_[static_cast<std::size_t>(index)]; }
   const std::vector<Builtin>& rows() const { return rows_; }
 

@@ -112,7 +112,7 @@ TEST_CASE("roots of systems and minima under constraints, as scripts ask for the
 
 TEST_CASE("wrong questions about functions are told") {
   check_errors(
-      {{"integrate(5, 0, 1)", "integrate: `f` is a function, not the number 5", "fn(x) = x^2"},
+      {{"integrate(5, 0, 1)", "integrate: `f` is the number 5, and a function is wanted", "fn(x) = x^2"},
        {"integrate(sin, 0)", "integrate: `a` has no upper end beside it", "integrate(f, 0, 1)"},
        {"integrate(fn(x) = \"x\", 0, 1)",
         "integrate: the function gave the text \"x\", where numbers are wanted", ""},
@@ -124,7 +124,7 @@ TEST_CASE("wrong questions about functions are told") {
         "a bracket has a root inside when the signs differ; start: x looks for one"},
        {"find_root(sin)", "find_root: `between` or `start` says where to look",
         "find_root(f, (0, 1)) or find_root(f, start: 0.5)"},
-       {"minimize(sin, (1, \"a\"))", "minimize: `between` is two numbers, not a tuple",
+       {"minimize(sin, (1, \"a\"))", "minimize: `between` is a tuple, and two numbers is wanted",
         "minimize(f, (0, 1))"},
        {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to choose", ""}});
   // An error inside of the function lists the call.
@@ -169,6 +169,6 @@ TEST_CASE("wrong arguments of integrals, searches, evolutions and fits are marke
        {"evolve(fn(t, y) = complex(0, 1) * y, 1, over: (0, 1))",
         "evolve: `f` gave the complex128 0 + 1i, where a single number is wanted",
         "a complex state begins with complex numbers: complex(1)"},
-       {"gradient([1, 4, 9], 2)", "gradient: `y` is an array with axes, not a single number",
+       {"gradient([1, 4, 9], 2)", "gradient: `y` is a single number, and an array with axes is wanted",
         "equal steps have a name: gradient(y, spacing: 2)"}});
 }

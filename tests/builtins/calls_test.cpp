@@ -41,8 +41,8 @@ TEST_CASE("making arrays") {
         "did you mean \"int32\"?"},
        {"zeros(2, type: \"text\")", "zeros: `type` is a type of numbers here",
         "filled(value, …) takes every kind of value"},
-       {"identity(-2)", "identity: `n` is a size from 0, not -2", ""},
-       {"identity(1.5)", "identity: `n` is a whole number, not 1.5", ""}});
+       {"identity(-2)", "identity: `n` is -2, and a size from 0 is wanted", ""},
+       {"identity(1.5)", "identity: `n` is 1.5, and a whole number is wanted", ""}});
 }
 
 TEST_CASE("shapes") {
@@ -88,9 +88,10 @@ TEST_CASE("shapes") {
        {"append(1, 2)", "append adds to a vector or a matrix, not to a single number", ""},
        {"down(zeros(2, 2))", "down takes a vector or a matrix of one row or column, not 2×2", ""},
        {"sort([1i])", "elements of type complex128 have no order", "sort abs(z) or real(z)"},
-       {"positions([1, 0])", "positions: `mask` is an array of truth values, not a vector of 2 float64",
+       {"positions([1, 0])",
+        "positions: `mask` is a vector of 2 float64, and an array of truth values is wanted",
         "positions(v > 2)"},
-       {"reverse(3)", "reverse: `a` is an array with axes, not a single value", ""}});
+       {"reverse(3)", "reverse: `a` is a single value, and an array with axes is wanted", ""}});
 }
 
 TEST_CASE("elementwise functions take arrays of any shape") {
@@ -113,11 +114,11 @@ TEST_CASE("elementwise functions take arrays of any shape") {
                 {"floor(1i)", "floor is not defined for complex numbers",
                  "real(z), imag(z) or abs(z) gives a real number"},
                 {"sqrt(none)", "sqrt takes numbers, not none", ""},
-                {"atan2(1i, 1)", "atan2: `y` holds real numbers, not complex ones",
+                {"atan2(1i, 1)", "atan2: `y` holds complex ones, and real numbers are wanted",
                  "real(z) or abs(z) makes them real"},
                 {"pick([1, 0], 1, 2)", "pick takes a condition first, not float64", "pick(x > 0, a, b)"},
                 {"pick([true, false], [1, 2, 3], 0)", "shapes do not match: 2 and 3", ""},
-                {"clamp(\"a\", 0, 1)", "clamp: `x` holds numbers, not text", ""}});
+                {"clamp(\"a\", 0, 1)", "clamp: `x` holds text, and numbers are wanted", ""}});
 }
 
 TEST_CASE("reductions with over, keep and skip_nan") {
@@ -151,20 +152,20 @@ TEST_CASE("reductions with over, keep and skip_nan") {
                {"diff([1, 4 | 9, 16], over: 2)", "[3 | 7]"},
                {"norm([3, 4i])", "5"},
                {"norm([1, 1 | 1, 1])", "2"}});
-  check_errors(
-      {{"sum([1], over: 2)", "`over: 2` names no axis: this array has axis 1 only", ""},
-       {"sum(5, over: 1)", "`over` names an axis, and a single number has none", ""},
-       {"sum([1], over: \"x\")", "sum: `over` is a single number, not the text \"x\"", ""},
-       {"sum([\"a\"])", "sum: `a` holds numbers, not text", ""},
-       {"sum(none)", "sum: `a` is an array, not none", ""},
-       {"mean([])", "the mean of no elements has no value", ""},
-       {"max([1], [2], over: 1)", "max: `over` goes with one array only", "max(a, over: 1)"},
-       {"max([1i])", "max: `a` holds real numbers, not complex ones", "real(z) or abs(z) makes them real"},
-       {"quantile([1], 2)", "a quantile is asked for by a share from 0 to 1, not 2", ""},
-       {"any([1, 0])", "any takes truth values, not float64", "any(x != 0)"},
-       {"argmin([nan])", "argmin of nan has no value", ""},
-       {"cumsum(5)", "cumsum: `a` is an array with axes, not a single value", ""},
-       {"sum([1], keep: 1)", "sum: `keep` is true or false, not the number 1", ""}});
+  check_errors({{"sum([1], over: 2)", "`over: 2` names no axis: this array has axis 1 only", ""},
+                {"sum(5, over: 1)", "`over` names an axis, and a single number has none", ""},
+                {"sum([1], over: \"x\")", "sum: `over` is the text \"x\", and a single number is wanted", ""},
+                {"sum([\"a\"])", "sum: `a` holds text, and numbers are wanted", ""},
+                {"sum(none)", "sum: `a` is none, and an array is wanted", ""},
+                {"mean([])", "the mean of no elements has no value", ""},
+                {"max([1], [2], over: 1)", "max: `over` goes with one array only", "max(a, over: 1)"},
+                {"max([1i])", "max: `a` holds complex ones, and real numbers are wanted",
+                 "real(z) or abs(z) makes them real"},
+                {"quantile([1], 2)", "a quantile is asked for by a share from 0 to 1, not 2", ""},
+                {"any([1, 0])", "any takes truth values, not float64", "any(x != 0)"},
+                {"argmin([nan])", "argmin of nan has no value", ""},
+                {"cumsum(5)", "cumsum: `a` is a single value, and an array with axes is wanted", ""},
+                {"sum([1], keep: 1)", "sum: `keep` is the number 1, and true or false is wanted", ""}});
   CHECK(run("a = mean([1, nan])").messages.find("warning: mean met 1 nan among 2 elements") == 0);
   CHECK(run("a = sum([1, inf, -inf])").messages.empty());
 }
@@ -204,16 +205,16 @@ TEST_CASE("mistakes with whole values") {
   check_errors(
       {{"bool([2])", "2 cannot become a truth value: only 0 and 1 can", "x != 0"},
        {"float64(1i)", "a complex number cannot become float64", "real(x) or abs(x) makes it real"},
-       {"float64(\"1\")", "float64: `x` holds numbers, not text", ""},
-       {"with(3, a: 1)", "with: `r` is a record, not the number 3", ""},
-       {"keys([1])", "keys: `d` is a dictionary, not a vector of 1 float64", ""},
+       {"float64(\"1\")", "float64: `x` holds text, and numbers are wanted", ""},
+       {"with(3, a: 1)", "with: `r` is the number 3, and a record is wanted", ""},
+       {"keys([1])", "keys: `d` is a vector of 1 float64, and a dictionary is wanted", ""},
        {"d = {[1]: 2}", "the keys of a dictionary are texts or numbers, not a vector of 1 float64", ""},
        {"d = {nan: 2}", "the keys of a dictionary are texts or numbers, not the number nan", ""},
        {"number(\"x\")", "number: `t` is a number written as text, and \"x\" is not",
         "number(t, otherwise: nan) gives nan there"},
-       {"characters(5)", "characters: `t` is a text, not the number 5", ""},
+       {"characters(5)", "characters: `t` is the number 5, and a text is wanted", ""},
        {"near([1, 2], [1, 2, 3])", "shapes do not match: 2 - 3", ""},
-       {"digits(99)", "digits: `n` is a whole number from 1 to 17, not 99", ""},
+       {"digits(99)", "digits: `n` is 99, and a whole number from 1 to 17 is wanted", ""},
        {"f = sum\nf()", "sum needs `a` too", "sum(a, over: none, keep: false, skip_nan: false)"},
        {"f = sum\nf(nope: 2)", "sum has no argument `nope`", "it takes a, over, keep and skip_nan"},
        {"f = abs\nf(1, 2)", "abs takes 1 argument, and 2 are given", "abs(x)"}});
@@ -233,7 +234,8 @@ TEST_CASE("systems, interpolation and integrals from a script") {
                {"interpolant([0, 1], [0, 1]).method", "linear"},
                {"interpolant([1, 0], [0, 1]).breaks", "[0, 1]"}});
   check_errors(
-      {{"interpolate([0, 1], [0, 10], at: \"x\")", "interpolate: `at` holds numbers, not text", ""},
+      {{"interpolate([0, 1], [0, 10], at: \"x\")", "interpolate: `at` holds text, and numbers are wanted",
+        ""},
        {"interpolate([0, 1], [0, 1, 2], at: 0)",
         "interpolate: `y` has shape 3 and `x` has 2 elements: y has one value, or one row, for each x", ""},
        {"interpolate([0, 1, 2], zeros(2, 3), at: 0)",
@@ -267,7 +269,7 @@ TEST_CASE("systems, interpolation and integrals from a script") {
        {"solve(zeros(2, 3), [1, 2])", "solve takes a square matrix, not 2×3",
         "an overdetermined system is a problem of least squares"},
        {"random_whole(3, 1)", "random whole numbers need whole ends with low <= high, not 3 and 1", ""},
-       {"seed(-1)", "seed: `n` is a whole number from 0, not -1", ""}});
+       {"seed(-1)", "seed: `n` is -1, and a whole number from 0 is wanted", ""}});
   const auto swapped = run("interpolate([10, 20, 30], [1, 2, 3], at: [1, 2])");
   CHECK(swapped.ok);
   CHECK(swapped.messages.find(
@@ -285,8 +287,8 @@ TEST_CASE("figures refuse what cannot be drawn") {
         "figure: `name` is the name of a file without its ending, and it is empty", ""},
        {"figure(\"a/b\") { line([1]) }",
         "figure: `name` is the name of a file, and \"a/b\" has characters that cannot stand in one", ""},
-       {"figure(\"f\", width: 0) { line([1]) }", "figure: `width` is a number above 0 and up to 2000, not 0",
-        ""},
+       {"figure(\"f\", width: 0) { line([1]) }",
+        "figure: `width` is 0, and a number above 0 and up to 2000 is wanted", ""},
        {"figure(\"f\", formats: \"gif\") { line([1]) }",
         "figure: `formats` lists \"png\", \"svg\" or \"pdf\", and \"gif\" is none of them", ""},
        {"figure(\"f\", formats: \"html\") { line([1]) }",
@@ -311,17 +313,20 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("scatter([1, 2], [1, 2 | 3, 4], values: [1, 2])"),
         "scatter: `values` goes with one vector of points, not with functions or several curves", ""},
        {in_figure("line([1, 2])\nz_axis(\"\", scale: \"cubic\")"),
-        "z_axis: `scale` is \"linear\", \"log\", \"signed_log\" or \"time\", not \"cubic\"", ""},
+        "z_axis: `scale` is \"cubic\", and one of \"linear\", \"log\", \"signed_log\" or \"time\" is wanted",
+        ""},
        {in_figure("line([1, 2])\nx_axis(limits: (\"soon\", \"2026-06-02\"))"),
-        "x_axis: `limits` is two numbers in parentheses, the lower one first, not a tuple",
+        "x_axis: `limits` is a tuple, and two numbers in parentheses, the lower one first is wanted",
         "limits: (0, 10)"},
        {in_figure("line([1, 2])\nx_axis(ticks: [\"2026-06-01\", \"june\"])"),
         "x_axis: `ticks` holds numbers or dates, and \"june\" is neither",
         "ticks: [\"2026-06-01\", \"2026-06-08\"]"},
-       {"theme(\"night\", width: -3)", "theme: `width` is a number above 0 and up to 2000, not -3", ""},
-       {"figure(\"f\", rows: 99) { line([1]) }", "figure: `rows` is a whole number from 1 to 40, not 99", ""},
+       {"theme(\"night\", width: -3)", "theme: `width` is -3, and a number above 0 and up to 2000 is wanted",
+        ""},
+       {"figure(\"f\", rows: 99) { line([1]) }",
+        "figure: `rows` is 99, and a whole number from 1 to 40 is wanted", ""},
        {"figure(\"f\", link_x: \"column\") { line([1]) }",
-        "figure: `link_x` is \"rows\", \"columns\", \"all\" or \"\", not \"column\"",
+        "figure: `link_x` is \"column\", and one of \"rows\", \"columns\", \"all\" or \"\" is wanted",
         "did you mean \"columns\"?"},
        {"figure(\"f\", rows: 4, height: 20) { panel(1, 1) { line([1, 2]) } }",
         "the figure \"f\" of 160×20 mm has no room for its 1 panel", "figure(…, width: 160, height: 111)"},
@@ -338,8 +343,9 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("line([1, 2, 3], zeros(2, 3))"),
         "line: `x` has shape 3 and `y` has shape 2×3: there is one y for each x", "y' turns the matrix"},
        {in_figure("line(5)"),
-        "line: `x` is a vector, or a matrix with one line for each column, not a single number", ""},
-       {in_figure("line([1i])"), "line: `x` holds real numbers, not complex ones",
+        "line: `x` is a single number, and a vector, or a matrix with one line for each column is wanted",
+        ""},
+       {in_figure("line([1i])"), "line: `x` holds complex ones, and real numbers are wanted",
         "real(z) or abs(z) makes them real"},
        {in_figure("line(fn(x) = x)"), "line: `x` is a function and needs a range to be drawn over",
         "line(f, 0..10)"},
@@ -348,15 +354,18 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("line(fn(x) = x, [2, 1])"), "line: `y` is a rising range to draw the function over",
         "0..2*pi"},
        {in_figure("heatmap([1, 2])"),
-        "heatmap: `x` is a matrix with a row for each y and a column for each x, not of shape 2", ""},
+        "heatmap: `x` is of shape 2, and a matrix with a row for each y and a column for each x is wanted",
+        ""},
        {in_figure("contours(1..3, 1..2, [1, 2 | 3, 4 | 5, 6])"),
         "contours: `x` has shape 3 and the matrix 2 columns", "z' turns the matrix"},
        {in_figure("surface([1, 3, 2], 1..2, zeros(2, 3))"), "surface: `x` runs one way",
         "sort the grid by its coordinates"},
        {in_figure("contours([1])"),
-        "contours: `x` is a matrix with a row for each y and a column for each x, not of shape 1", ""},
+        "contours: `x` is of shape 1, and a matrix with a row for each y and a column for each x is wanted",
+        ""},
        {in_figure("contours([1, 2])"),
-        "contours: `x` is a matrix with a row for each y and a column for each x, not of shape 2", ""},
+        "contours: `x` is of shape 2, and a matrix with a row for each y and a column for each x is wanted",
+        ""},
        {in_figure("error_bars([1, 2], [1, 2], [1, 2, 3])"),
         "error_bars: `error` is a number, a vector of 2, or a matrix 2×2 of lengths down and up; not of "
         "shape 3",
@@ -364,11 +373,12 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("palette(\"lagon\")"), "palette: `name` is a palette, and \"lagon\" is none",
         "did you mean \"lagoon\"?"},
        {in_figure("guide()"), "guide: `x` or `y` says where the guide stands", "guide(x: 2.1)"},
-       {in_figure("note(\"a\", at: 3)"), "note: `at` is a point (x, y), not the number 3", "at: (2, 0.5)"},
+       {in_figure("note(\"a\", at: 3)"), "note: `at` is the number 3, and a point (x, y) is wanted",
+        "at: (2, 0.5)"},
        {in_figure("frame(\"upper\")"), "frame: `edges` names edges, and \"upper\" is none",
         "frame(\"left bottom\"), frame(\"all\")"},
        {in_figure("y_axis(scale: \"log\", limits: (0, 1))"),
-        "y_axis: `limits` is above 0 on a logarithmic axis, not (0, 1)",
+        "y_axis: `limits` is (0, 1), and above 0 on a logarithmic axis is wanted",
         "scale: \"signed_log\" has room for 0 and negative numbers"},
        {in_figure("y_axis(format: \"q\")"), "y_axis: `format` is a format of numbers, and \"q\" is none",
         "format: \".2f\""},
@@ -376,18 +386,20 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {"extend(\"f\") { line([1]) }", "extend: `name` names a figure of this run, and \"f\" is none",
         "figure(\"name\") { … } draws one"},
        {in_figure("line([1, 2], dash: \"dots\")"),
-        "line: `dash` is one of solid, dashed, dotted or dash_dot, not \"dots\"", ""},
+        "line: `dash` is \"dots\", and one of solid, dashed, dotted or dash_dot is wanted", ""},
        {in_figure("line([1, 2], marker: \"star\")"),
-        "line: `marker` is one of none, disc, ring, square, diamond, triangle, cross or plus, not \"star\"",
+        "line: `marker` is \"star\", and one of none, disc, ring, square, diamond, triangle, cross or plus "
+        "is wanted",
         ""},
        {in_figure("line([1, 2], color: 9)"),
-        "line: `color` is a number of the colour cycle from 1 to 8, not 9", ""},
-       {in_figure("line([1, 2], opacity: 2)"), "line: `opacity` is a number from 0 to 1, not 2", ""},
+        "line: `color` is 9, and a number of the colour cycle from 1 to 8 is wanted", ""},
+       {in_figure("line([1, 2], opacity: 2)"), "line: `opacity` is 2, and a number from 0 to 1 is wanted",
+        ""},
        {in_figure("line([1, 2], label: [\"a\", \"b\"])"), "line: `label` holds 2 texts for 1 lines", ""},
        {in_figure("line([1, 2])\nx_axis(limits: (3, 1))"),
         "x_axis: `limits` gives the lower end first, and 3 is not below 1", ""},
        {in_figure("line([1, 2])\nx_axis(limits: 3)"),
-        "x_axis: `limits` is two numbers in parentheses, the lower one first, not the number 3",
+        "x_axis: `limits` is the number 3, and two numbers in parentheses, the lower one first is wanted",
         "limits: (0, 10)"},
        {in_figure("line([1, 2])\nx_axis(ticks: [nan])"), "x_axis: `ticks` holds nan", ""},
        {in_figure("line([1, 2])\nx_axis(tick_labels: [\"a\"])"),
@@ -398,7 +410,7 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("line([1, 2])\nlegend(\"topleft\")"), "legend: `place` is a place, and \"topleft\" is none",
         "did you mean \"top left\"?"},
        {in_figure("line([1, 2])\ngrid(\"z\")"),
-        "grid: `lines` is \"x\", \"y\", \"x y\" or \"none\", not \"z\"", ""},
+        "grid: `lines` is \"z\", and one of \"x\", \"y\", \"x y\" or \"none\" is wanted", ""},
        {"title(\"a\")", "there is no figure open here", ""},
        {"legend()", "`legend` draws into a figure, and none is open here",
         "figure(\"name\") { legend(…) }"}});

@@ -34,7 +34,7 @@ TEST_CASE("dictionaries and lists are taken apart and put together") {
                {"each length(list([1, 2], [3]))", "[2, 1]"}});
   check_errors(
       {{"remove({\"a\": 1}, \"b\")", "remove: `which` names what is there, and there is no \"b\"", ""},
-       {"insert([1], 2, 3)", "insert: `at` is a position from 1 to 2, not 3", ""},
+       {"insert([1], 2, 3)", "insert: `at` is 3, and a position from 1 to 2 is wanted", ""},
        {"filter(fn(x) = x, [1])", "filter: `f` gives true or false, and gave the number 1", ""},
        {"append([1, 2], (a: 1))", "append: `item` is a record, and the array holds float64",
         "a list takes anything: v = list()"}});
@@ -62,8 +62,8 @@ TEST_CASE("texts: parts, padding, lines, regular expressions") {
   check_errors(
       {{"matches(\"a\", `(`)", "matches: `pattern` is a regular expression, and this is none: missing ): (",
         "a raw text between backticks takes every character as it is: `\\d+`"},
-       {"pad_text(\"a\", 3, with: \"ab\")", "pad_text: `with` is one character, not \"ab\"", ""},
-       {"text_part(\"abc\", 0)", "text_part: `first` is a position from 1, not 0", ""}});
+       {"pad_text(\"a\", 3, with: \"ab\")", "pad_text: `with` is \"ab\", and one character is wanted", ""},
+       {"text_part(\"abc\", 0)", "text_part: `first` is 0, and a position from 1 is wanted", ""}});
 }
 
 TEST_CASE("a script's own errors and warnings stand at their place") {

@@ -18,7 +18,7 @@ TEST_CASE("arrays like others") {
                {"type(identity(2, type: \"uint8\"))", "uint8"}});
   check_errors(
       {{"zeros(2, like: [1])", "zeros: `like` gives the shape, so that no sizes stand beside it", ""},
-       {"zeros(like: none)", "zeros: `like` is an array, not none", ""}});
+       {"zeros(like: none)", "zeros: `like` is none, and an array is wanted", ""}});
 }
 
 TEST_CASE("laying arrays out anew") {
@@ -46,8 +46,8 @@ TEST_CASE("laying arrays out anew") {
         "permute_axes(a, [3, 1, 2])"},
        {"adjoint([1, 2])", "adjoint: `a` is a matrix, or an array with more axes",
         "conj(v) conjugates a vector; across(v) and down(v) lay it out"},
-       {"repeat([1], -1)", "repeat: `n` is a whole number from 0, not -1", ""},
-       {"rotate(5, 1)", "rotate: `a` is an array with axes, not a single value", ""},
+       {"repeat([1], -1)", "repeat: `n` is -1, and a whole number from 0 is wanted", ""},
+       {"rotate(5, 1)", "rotate: `a` is a single value, and an array with axes is wanted", ""},
        {"append(int32([1]), 2.5)", "2.5 cannot become int32: it is not a whole number",
         "round(x) makes it whole; float64(a) makes an array that holds fractions"},
        {"append(5, 1)", "append adds to a vector or a matrix, not to a single number", ""}});
@@ -74,7 +74,7 @@ TEST_CASE("order and sets") {
       {{"sort(list(1, 2))", "elements of type any have no order", ""},
        {"member([1], [\"a\"]) and locate([3, 1], 2) == 1",
         "the elements do not rise, so that nothing can be located among them", "sort(v) puts them in order"},
-       {"bin_sums([0])", "bin_sums: `positions` holds positions from 1, not 0", ""},
+       {"bin_sums([0])", "bin_sums: `positions` holds 0, and positions from 1 are wanted", ""},
        {"bin_sums([1, 2], [1])", "bin_sums: `values` has the shape of the positions, 2, or is single; not 1",
         ""},
        {"bin_sums([3], size: 2)", "the position 3 is none of 1..2", ""}});
@@ -99,7 +99,7 @@ TEST_CASE("zip goes through arrays side by side") {
        {"zip(5)", "zip: elements are taken from a vector, a matrix or a tuple, not from the number 5", ""},
        {"reduce(max, [])", "reduce: `v` has no elements, and there is no `start` that could be the result",
         "reduce(f, v, start: 0)"},
-       {"scan(5, [1])", "scan: `f` is a function, not the number 5", "fn(x) = x^2"},
+       {"scan(5, [1])", "scan: `f` is the number 5, and a function is wanted", "fn(x) = x^2"},
        {"scan(fn(a, b) = [a, b], [1, 2])", "results of shapes single and 2 do not make one array",
         "list(…) holds things of different shapes"}});
 }
@@ -117,13 +117,13 @@ TEST_CASE("texts") {
                {"starts_with([\"a1\", \"b\"], \"a\")", "[true, false]"},
                {"number([\"1\", \"-2.5\"])", "[1, -2.5]"},
                {"join_text(reverse(characters(\"süß\")))", "ßüs"}});
-  check_errors(
-      {{"upper(3)", "upper: `t` is a text or an array of texts, not the number 3", ""},
-       {"split_text(\"a\", \"\")", "split_text: `by` is a text of at least one character",
-        "characters(t) takes a text apart"},
-       {"join_text([1, 2])", "join_text: `texts` is a vector of texts, not a vector of 2 float64", ""},
-       {"number(\"12 m\")", "number: `t` is a number written as text, and \"12 m\" is not",
-        "number(t, otherwise: nan) gives nan there"}});
+  check_errors({{"upper(3)", "upper: `t` is the number 3, and a text or an array of texts is wanted", ""},
+                {"split_text(\"a\", \"\")", "split_text: `by` is a text of at least one character",
+                 "characters(t) takes a text apart"},
+                {"join_text([1, 2])",
+                 "join_text: `texts` is a vector of 2 float64, and a vector of texts is wanted", ""},
+                {"number(\"12 m\")", "number: `t` is a number written as text, and \"12 m\" is not",
+                 "number(t, otherwise: nan) gives nan there"}});
 }
 
 TEST_CASE("norms along axes do not overflow") {

@@ -35,7 +35,7 @@ TEST_CASE("random streams go on with every draw and leave other draws alone") {
             .printed == "true   2  3   4  1 2\n");
   CHECK(run("s = random_stream(1)\nprint(s.random() == s.random())\ns").printed ==
         "false\ns = random stream 1\n");
-  check_errors({{"random_stream(-1)", "random_stream: `n` is a whole number from 0, not -1", ""},
+  check_errors({{"random_stream(-1)", "random_stream: `n` is -1, and a whole number from 0 is wanted", ""},
                 {"random_stream(1).random_whole(6)",
                  "random_whole takes the smallest and the largest number first", "s.random_whole(1, 6, 100)"},
                 {"random_stream(1).random(-2)", "random: a size is a whole number from 0, not -2", ""}});

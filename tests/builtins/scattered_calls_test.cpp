@@ -33,7 +33,8 @@ TEST_CASE("grids and scattered points say what does not fit") {
         "the values have shape 5×3 and the coordinates ask for 3×5: x runs along the last axis",
         "the transpose of the values fits: z'"},
        {"grid_interpolant(0..4, 0..2, zeros(3, 5), method: \"bicubic\")",
-        "grid_interpolant: `method` is \"linear\", \"cubic\" or \"nearest\", not \"bicubic\"",
+        "grid_interpolant: `method` is \"bicubic\", and one of \"linear\", \"cubic\" or \"nearest\" is "
+        "wanted",
         "did you mean \"cubic\"?"},
        {"grid_interpolant(0..4, 0..2, zeros(3, 5))(1)",
         "a grid interpolant takes 2 arguments, and 1 is given", ""},

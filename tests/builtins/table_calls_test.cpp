@@ -31,7 +31,8 @@ TEST_CASE("rows and columns of tables") {
   CHECK(shown("keys(columns(t, [\"ok\", \"station\"]))") == "[\"ok\", \"station\"]\n");
   CHECK(shown("length(rows(t, t.depth > 99).depth)") == "0\n");
   check_errors(
-      {{"rows([1], 1)", "rows: `t` is a table, a record of columns of one length, not a vector of 1 float64",
+      {{"rows([1], 1)",
+        "rows: `t` is a vector of 1 float64, and a table, a record of columns of one length is wanted",
         "(depth: [1, 2], name: [\"inlet\", \"deep\"])"},
        {"rows((a: [1, 2], b: [1]), 1)",
         "rows: `t` is a table of columns of one length: a has 2 rows, b has 1", ""},

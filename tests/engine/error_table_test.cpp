@@ -1,6 +1,7 @@
 // Wrong programs of every kind, with the message, the place and the hint that they get.
 #include <catch2/catch.hpp>
 
+#include "language/parser.h"
 #include "support/script.h"
 
 using namespace quill::test;
@@ -13,6 +14,25 @@ struct Row {
 
 // clang-format off
 constexpr Row kRows[] = {
+      {"v = [1, 2]\nv[last + 1] = 5", "position 3 is out of range: valid positions are 1..2, and places do not grow", "line 2, column 1", "v = append(v, 5)"},
+      {"a = zeros(2, 2)\nb = a[:, 1]", "`:` chooses nothing", "line 2, column 7", "everything along an axis is `..`"},
+      {"b = 1:10", "`:` is no operator", "line 1, column 6", "a range is written  1..10"},
+      {"v = [1, 2]\nw = v[1:2]", "`:` is no operator", "line 2, column 8", "a range is written  1..2"},
+      {"d = {\"a\": 1}\nd[\"z\"] += 1", "the dictionary has no key \"z\" yet, and nothing to be changed under it", "line 2, column 1", "d[\"z\"] = get(d, \"z\", 0) + 1"},
+      {"v = [1, 2]\nk = 3\nc = k in v", "`in` stands in loops only", "line 3, column 7", "whether it is among them tells  member(k, v)"},
+      {"v = [1, 2]\nk = 3\nif k in v { }", "`in` stands in loops only", "line 3, column 6", "whether it is among them tells  member(k, v)"},
+      {"fn f(x) = { return x }", "a body in braces stands without `=`", "line 1, column 9", "fn f(x) { return … }"},
+      {"fn f(p) = p\nf(p = 3)", "a named argument is written with a colon", "line 2, column 5", "p: 3"},
+      {"m = ones(2, 3)\nm[2, ..] = across([1, 2, 3])", "values of shape 1×3 do not fit the place of shape 3", "line 2, column 1", "m[2, ..] = flatten(across([1, 2, 3]))"},
+      {"save([1, 2], \"x.csv\")", "save: `name` is a vector of 2 float64, and a text, the name of the file is wanted", "line 1, column 6", "save(\"x.csv\", [1, 2])"},
+      {"x = average([1, 2])", "the name `average` is not known", "line 1, column 5", "did you mean mean?"},
+      {"x = interp([1], [2])", "the name `interp` is not known", "line 1, column 5", "did you mean interpolate?"},
+      {"x = True", "the name `True` is not known", "line 1, column 5", "did you mean true?"},
+      {"w = alias [1, 2][1..2]", "only a variable can be aliased, or a part of it", "line 1, column 5", "a = [1, 2, 3]; w = alias a[1..2]"},
+      {"v = [1, 2]\nn = v.length", "a vector of 2 float64 has no parts, so `.length` means nothing", "line 2, column 5", "length(v)"},
+      {"print \"a\"", "a call has parentheses", "line 1, column 7", "print(\"a\")"},
+      {"x := 3", "`:=` has no meaning here", "line 1, column 3", "an assignment is written  ="},
+      {"f(x) = x^2", "a call is not a place that can be assigned: elements are chosen with brackets, and functions are defined with fn", "line 1, column 1", "fn f(x) = x^2"},
       {"a = [[1, 2], [3, 4]]",
        "items of a row are laid end to end, so brackets inside brackets make no matrix",
        "line 1, column 6", "[1, 2 | 3, 4]"},
@@ -67,9 +87,9 @@ constexpr Row kRows[] = {
       {"1 = a",
        "a value cannot be assigned to",
        "line 1, column 1", ""},
-      {"f(1) = 2",
-       "a call is not a place that can be assigned",
-       "line 1, column 1", "elements are chosen with brackets: a[2] = 5; functions are defined with fn"},
+      {"v = [5, 6]\nv(1) = 2",
+       "a call is not a place that can be assigned: elements are chosen with brackets, and functions are defined with fn",
+       "line 2, column 1", "v[1] = 2"},
       {"fn f(x, x) = 1",
        "the parameter `x` stands twice",
        "line 1, column 9", ""},
@@ -115,9 +135,7 @@ constexpr Row kRows[] = {
       {"a = sin 3",
        "expected the end of the statement, but a number stands here",
        "line 1, column 9", "statements on one line are separated by ;, and an operator may be missing"},
-      {"a = [1 2]",
-       "expected `,`, `|` or `]`, but a number stands here",
-       "line 1, column 8", ""},
+      {"a = [1 2]", "a comma is missing between two items", "line 1, column 8", "1, 2"},
       {"a = fn = 3",
        "expected `(`, but `=` stands here",
        "line 1, column 8", "fn(x) = x^2"},
@@ -153,7 +171,7 @@ constexpr Row kRows[] = {
        "line 2, column 1", "`_` takes a part that is not wanted"},
       {"r = (a: 1)\na, b = r",
        "a record is taken apart by its names",
-       "line 2, column 1", "depth = r.depth"},
+       "line 2, column 1", "a = r.a"},
       {"r = (a: 1)\nr.a = 2",
        "the fields of a record cannot be assigned",
        "line 2, column 1", "with(r, a: …) makes a changed copy"},
@@ -197,7 +215,7 @@ constexpr Row kRows[] = {
        "2.5 cannot become int32: it is not a whole number",
        "line 1, column 1", "round(x) makes it whole; float64(a) makes an array that holds fractions"},
       {"int32(\"a\")",
-       "int32: `x` holds numbers, not text",
+       "int32: `x` holds text, and numbers are wanted",
        "line 1, column 7", ""},
       {"bool(2)",
        "2 cannot become a truth value: only 0 and 1 can",
@@ -230,7 +248,7 @@ constexpr Row kRows[] = {
        "a single value has nothing to transpose",
        "line 1, column 1", ""},
       {"sum(\"a\")",
-       "sum: `a` holds numbers, not text",
+       "sum: `a` holds text, and numbers are wanted",
        "line 1, column 5", ""},
       {"sum([1], over: 2)",
        "`over: 2` names no axis: this array has axis 1 only",
@@ -336,7 +354,7 @@ constexpr Row kRows[] = {
        "line 1, column 1", "expect all(…)"},
       {"a = 5\na()",
        "the number 5 cannot be called",
-       "line 2, column 1", "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"},
+       "line 2, column 1", "a product needs its sign: a * (b)"},
       {"\"{a}\"",
        "the name `a` is not known",
        "line 1, column 3", ""},
@@ -361,10 +379,10 @@ constexpr Row kRows[] = {
        "`repeat` is a count from 1 to 1000000, not the text \"x\"",
        "line 1, column 1", ""},
       {"seed(-1)",
-       "seed: `n` is a whole number from 0, not -1",
+       "seed: `n` is -1, and a whole number from 0 is wanted",
        "line 1, column 6", ""},
       {"digits(0)",
-       "digits: `n` is a whole number from 1 to 17, not 0",
+       "digits: `n` is 0, and a whole number from 1 to 17 is wanted",
        "line 1, column 8", ""},
       {"random_whole(5, 1)",
        "random whole numbers need whole ends with low <= high, not 5 and 1",
@@ -373,7 +391,7 @@ constexpr Row kRows[] = {
        "the name `nosuch` is not known",
        "line 1, column 7", ""},
       {"complex(\"a\")",
-       "complex: `re` holds numbers, not text",
+       "complex: `re` holds text, and numbers are wanted",
        "line 1, column 9", ""},
       {"\"a\" ^ 2",
        "^ takes numbers, not text",
@@ -403,7 +421,7 @@ constexpr Row kRows[] = {
        "number: `t` is a number written as text, and \"abc\" is not",
        "line 1, column 8", "number(t, otherwise: nan) gives nan there"},
       {"get([1], 1)",
-       "get: `d` is a dictionary, not a vector of 1 float64",
+       "get: `d` is a vector of 1 float64, and a dictionary is wanted",
        "line 1, column 5", ""},
       {"1..10^20",
        "this range has too many elements",
@@ -427,7 +445,7 @@ constexpr Row kRows[] = {
        "f ended without a result, so there is nothing to assign",
        "line 3, column 8", "a body in braces gives back what `return` says"},
       {"save(1, 2)",
-       "save: `name` is a text, not the number 1",
+       "save: `name` is the number 1, and a text is wanted",
        "line 1, column 6", ""},
       {"x = [1, 2]\nx[3] += 1",
        "position 3 is out of range: valid positions are 1..2",
@@ -464,7 +482,7 @@ constexpr Row kRows[] = {
        "filled: a size is a whole number from 0, not -1",
        "line 1, column 1", ""},
       {"identity(\"a\")",
-       "identity: `n` is a single number, not the text \"a\"",
+       "identity: `n` is the text \"a\", and a single number is wanted",
        "line 1, column 10", ""},
       {"join()",
        "join needs at least one array",
@@ -500,10 +518,10 @@ constexpr Row kRows[] = {
        "an interpolant has no part `nosuch`",
        "line 1, column 1", "known: breaks, method, derivative and integral"},
       {"sort([1], descending: 3)",
-       "sort: `descending` is true or false, not the number 3",
+       "sort: `descending` is the number 3, and true or false is wanted",
        "line 1, column 23", ""},
       {"sum([1], keep: 1)",
-       "sum: `keep` is true or false, not the number 1",
+       "sum: `keep` is the number 1, and true or false is wanted",
        "line 1, column 16", ""},
       {"quantile([1], 2)",
        "a quantile is asked for by a share from 0 to 1, not 2",
@@ -524,7 +542,7 @@ constexpr Row kRows[] = {
        "the columns `a` and `b` have different lengths: 1 and 2",
        "line 1, column 1", ""},
       {"clamp(\"a\", 0, 1)",
-       "clamp: `x` holds numbers, not text",
+       "clamp: `x` holds text, and numbers are wanted",
        "line 1, column 7", ""},
       {"pick([1], 2, 3)",
        "pick takes a condition first, not float64",
@@ -533,7 +551,7 @@ constexpr Row kRows[] = {
        "shapes do not match: 2 and 3",
        "line 1, column 1", ""},
       {"hypot(1i, 2)",
-       "hypot: `a` holds real numbers, not complex ones",
+       "hypot: `a` holds complex ones, and real numbers are wanted",
        "line 1, column 7", "real(z) or abs(z) makes them real"},
       {"atan2([1, 2], [1, 2, 3])",
        "shapes do not match: 2 and 3",
@@ -555,4 +573,59 @@ TEST_CASE("wrong programs are told what is wrong, where, and what may help") {
     else
       CHECK(told.find("hint: ") == std::string::npos);
   }
+}
+
+namespace {
+
+// The part of a hint that may be code: behind "write", "written" and the like, or all of it.
+std::string code_in(const std::string& hint) {
+  for (const std::string mark : {"write  ", "written  ", "transpose:  ", "swap:  ", "tells  ",
+                                 "agree:  ", "parentheses: ", "brackets: "})
+    if (const auto at = hint.find(mark); at != hint.npos) {
+      const auto code = hint.substr(at + mark.size());
+      return code.substr(0, code.find(';'));
+    }
+  for (const std::string verb : {" makes ", " tells ", " gives ", " chooses ", " joins ", " is row ",
+                                 " keeps ", " holds ", " calculates ", " is nan"})
+    if (const auto at = hint.find(verb); at != hint.npos) return hint.substr(0, at);
+  return hint;
+}
+
+bool is_code(const std::string& text) {
+  if (text.empty() || text.starts_with("use ") || text.find(" or ") != text.npos ||
+      text.find("…") != text.npos || text.find(", …") != text.npos)
+    return false;
+  const auto tree = quill::parse(std::make_shared<quill::Source>("hint", text));
+  // One word alone, or several that only happen to parse, are prose.
+  return tree.errors.empty() && text.find_first_of("()[]=.") != text.npos;
+}
+
+// Names that hints use without knowing those of the script.
+constexpr const char* kNames =
+    "v = [3, 1, 2, 4]\nu = [1, 2, 3, 4]\nb = [4, 5, 6]\na = [1, 2, 3]\nm = [1, 2 | 3, 4]\nA = m\nx = 2\ny = "
+    "3\nz = 1 + "
+    "1i\nk = 1\nn = 3\nw = v\nt = \"a\"\nd = {\"a\": 1}\nr = (depth: 3, name: \"buoy\")\nc = true\nmask = "
+    "[true, "
+    "false]\nname = "
+    "\"a\"\nfn f(a, b = 1) = a + b\nfn g(x) = x\nmodel = fn(x, p) = p[1] * x\n";
+
+}  // namespace
+
+TEST_CASE("hints that are code run when they are typed") {
+  int tried = 0;
+  for (const auto& [program, message, place, hint] : kRows) {
+    const auto code = code_in(hint);
+    if (!is_code(code)) continue;
+    // In place of the line that was wrong, behind those before it.
+    const std::string text = program;
+    const auto last = text.rfind('\n');
+    const auto before = last == text.npos ? std::string() : text.substr(0, last + 1);
+    const auto own = run(before + code);
+    const auto ran = own.ok ? own : run(kNames + before + code);
+    CAPTURE(program, hint, code, ran.messages);
+    CHECK(ran.ok);
+    ++tried;
+  }
+  CAPTURE(tried);
+  CHECK(tried >= 38);
 }
