@@ -1,7 +1,10 @@
 #: Surfaces: lit, coloured by height, with a mesh on request
 figure("surface", width: 200, height: 90, columns: 2) {
     panel(1, 1) {
-        surface(fn(x, y) = sinc(hypot(x, y)), -4..4, -4..4)
+        # a seiche along the basin and across it
+        x = 0..6 count 61
+        y = 0..3 count 41
+        surface(x, y, cos(pi * across(x) / 6) * (1 + 0.4 * cos(2 * pi * down(y) / 3)))
         camera(turn: 30, tilt: 30)
         z_axis("height (cm)")
         color_bar("height (cm)")

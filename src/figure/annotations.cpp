@@ -125,7 +125,7 @@ constexpr double kBarGap = 12, kBarWidth = 9;
 ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& theme, TextLayer& text) {
   ColorBarPlan plan;
   if (!panel.color_bar) return plan;
-  plan.scale = color_scale(panel);
+  plan.scale = color_scale(panel, theme);
   if (!plan.scale) return plan;
   Axis axis;
   axis.ticks = panel.color_bar->ticks;
@@ -145,7 +145,7 @@ void draw_color_bar(const ColorBarPlan& plan, const Rect& area, const Theme& the
   constexpr std::size_t steps = 256;
   Picture picture{bar, 1, steps, {}};
   for (std::size_t k = 0; k < steps; ++k)
-    picture.cells.push_back(plan.scale->palette->at(1 - (static_cast<double>(k) + 0.5) / steps));
+    picture.cells.push_back(plan.scale->at_share(1 - (static_cast<double>(k) + 0.5) / steps));
   out.items.emplace_back(std::move(picture));
   StrokePath ticks{{}, theme.ink, theme.axis_width * 0.8};
   const double x = bar.right();

@@ -13,11 +13,13 @@ namespace quill {
 struct ColorScale {
   const Palette* palette = nullptr;
   Limits range;
+  bool is_turned = false;  // on dark paper sequential palettes begin at their dark end
   Color at(double value) const;
+  Color at_share(double share) const { return palette->at(is_turned ? 1 - share : share); }
 };
 // Of the first layer of a panel that is coloured by value; nothing when there is none.
-std::optional<ColorScale> color_scale(const Panel& panel);
-ColorScale color_scale(const Layer& layer, const Panel& panel);
+std::optional<ColorScale> color_scale(const Panel& panel, const Theme& theme);
+ColorScale color_scale(const Layer& layer, const Panel& panel, const Theme& theme);
 
 // The levels of contours: those asked for, or about eight round numbers.
 std::vector<double> contour_levels(const Layer& layer);

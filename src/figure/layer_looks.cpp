@@ -9,7 +9,7 @@ namespace quill {
 Color ColorScale::at(double value) const {
   const double share =
       range.high > range.low ? (value / 2 - range.low / 2) / (range.high / 2 - range.low / 2) : 0.5;
-  return palette->at(share);
+  return at_share(share);
 }
 
 namespace {
@@ -23,9 +23,11 @@ Limits finite_range(const std::vector<double>& values) {
 
 }  // namespace
 
-ColorScale color_scale(const Layer& layer, const Panel& panel) {
+ColorScale color_scale(const Layer& layer, const Panel& panel, const Theme& theme) {
   ColorScale out;
   out.palette = find_palette(layer.palette.empty() ? panel.palette : layer.palette);
+  constexpr double half = 0.5;
+  out.is_turned = out.palette->family == PaletteFamily::sequential && to_oklab(theme.paper).lightness < half;
   if (layer.range) {
     out.range = *layer.range;
     return out;
@@ -41,9 +43,9 @@ ColorScale color_scale(const Layer& layer, const Panel& panel) {
   return out;
 }
 
-std::optional<ColorScale> color_scale(const Panel& panel) {
+std::optional<ColorScale> color_scale(const Panel& panel, const Theme& theme) {
   for (const auto& layer : panel.layers)
-    if (layer.is_coloured_by_value()) return color_scale(layer, panel);
+    if (layer.is_coloured_by_value()) return color_scale(layer, panel, theme);
   return std::nullopt;
 }
 

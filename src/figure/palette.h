@@ -12,8 +12,8 @@ namespace quill {
 
 enum class PaletteFamily : unsigned char { sequential, diverging, cyclic };
 
-// Colours along a path through OKLCH. Sequential ones grow lighter all the way; diverging ones are lightest
-// in the middle; the cyclic one ends where it begins.
+// Colours along a path through OKLCH. Sequential ones grow darker all the way, from paper to ink; diverging
+// ones are lightest in the middle; the cyclic one ends where it begins.
 struct Palette {
   std::string_view name;
   PaletteFamily family;

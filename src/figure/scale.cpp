@@ -55,8 +55,13 @@ Limits padded_limits(double low, double high, ScaleKind kind, bool tight_low, bo
   const double room = low == high ? (low == 0 ? 1 : std::fabs(low) * 0.1) : (high - low) * share;
   if (!std::isfinite(room)) return {low, high};
   if (low == high) tight_high = false;
-  return {tight_low ? low : std::max(-largest, low - room),
-          tight_high ? high : std::min(largest, high + room)};
+  Limits out{tight_low ? low : std::max(-largest, low - room),
+             tight_high ? high : std::min(largest, high + room)};
+  // An axis that begins just beside 0 begins there, where readers look for a label.
+  const double near = 0.05 * (out.high - out.low);
+  if (kind == ScaleKind::linear && !tight_low && out.low > 0 && out.low < near) out.low = 0;
+  if (kind == ScaleKind::linear && !tight_high && out.high < 0 && out.high > -near) out.high = 0;
+  return out;
 }
 
 }  // namespace quill

@@ -5,13 +5,15 @@ namespace quill {
 
 namespace {
 
-// Lightness, chroma and hue of the eight colours, in OKLCH. Neighbours differ in lightness too, so that
-// they are told apart without hue; color_test.cpp holds the bound.
+// Lightness, chroma and hue of the eight colours, in OKLCH: plum, marigold, petrol, terracotta, moss, orchid,
+// mint, umber. The first two are farthest apart; all differ in lightness too, so that they are told apart
+// without hue (found by a random search for the largest least distance in all visions; figure_test.cpp holds
+// the bounds).
 std::vector<Color> make_cycle() {
   return {
-      from_oklch(0.43, 0.115, 248), from_oklch(0.67, 0.165, 52),  from_oklch(0.57, 0.105, 172),
-      from_oklch(0.51, 0.185, 18),  from_oklch(0.75, 0.105, 228), from_oklch(0.36, 0.125, 312),
-      from_oklch(0.83, 0.140, 98),  from_oklch(0.28, 0.025, 70),
+      from_oklch(0.385, 0.111, 312), from_oklch(0.716, 0.144, 89),  from_oklch(0.529, 0.110, 217),
+      from_oklch(0.616, 0.143, 31),  from_oklch(0.415, 0.083, 141), from_oklch(0.665, 0.120, 314),
+      from_oklch(0.778, 0.104, 177), from_oklch(0.286, 0.055, 49),
   };
 }
 
@@ -31,9 +33,9 @@ Theme make_field() {
   t.paper = {1, 1, 1};
   t.ink = t.soft = {0, 0, 0};
   t.grid = from_oklch(0.86, 0, 0);
-  t.cycle = {from_oklch(0.40, 0.17, 262), from_oklch(0.62, 0.20, 40),  from_oklch(0.50, 0.13, 155),
-             from_oklch(0.46, 0.21, 22),  from_oklch(0.70, 0.13, 225), from_oklch(0.32, 0.16, 310),
-             from_oklch(0.78, 0.16, 92),  from_oklch(0.20, 0, 0)};
+  t.cycle = {from_oklch(0.342, 0.196, 312), from_oklch(0.712, 0.180, 75),  from_oklch(0.475, 0.114, 217),
+             from_oklch(0.600, 0.190, 30),  from_oklch(0.378, 0.116, 129), from_oklch(0.658, 0.116, 316),
+             from_oklch(0.743, 0.128, 180), from_oklch(0.247, 0.036, 35)};
   t.tick_size = 8.5;
   t.axis_title_size = 9.5;
   t.axis_width = 1.4;
@@ -48,9 +50,9 @@ Theme make_night() {
   t.ink = from_oklch(0.93, 0.008, 90);
   t.soft = from_oklch(0.76, 0.01, 250);
   t.grid = from_oklch(0.32, 0.015, 260);
-  t.cycle = {from_oklch(0.74, 0.115, 240), from_oklch(0.78, 0.145, 60),  from_oklch(0.80, 0.110, 170),
-             from_oklch(0.66, 0.165, 18),  from_oklch(0.88, 0.080, 215), from_oklch(0.60, 0.150, 310),
-             from_oklch(0.91, 0.130, 100), from_oklch(0.52, 0.03, 80)};
+  t.cycle = {from_oklch(0.596, 0.158, 338), from_oklch(0.905, 0.123, 103), from_oklch(0.733, 0.112, 205),
+             from_oklch(0.702, 0.162, 8),   from_oklch(0.626, 0.082, 124), from_oklch(0.831, 0.091, 295),
+             from_oklch(0.857, 0.070, 177), from_oklch(0.520, 0.078, 53)};
   return t;
 }
 

@@ -166,7 +166,8 @@ TEST_CASE("the same script gives the same bytes in every format, from another fo
       "x = 0..10 count 50\nfigure(\"twice\", formats: [\"png\", \"svg\", \"pdf\"], columns: 2) {\n"
       "    panel(1, 1) {\n        line(x, sin(x), label: `$\\sin \\omega t$`)\n        scatter(x, cos(x), "
       "values: x)\n"
-      "        legend()\n    }\n    panel(1, 2) { surface(fn(x, y) = sinc(hypot(x, y)), -3..3, -3..3) }\n}\n";
+      "        legend()\n    }\n    panel(1, 2) { surface(fn(x, y) = sinc(x + y) + sinc(x - y), -3..3, "
+      "-3..3) }\n}\n";
   const TemporaryFolder one, two("another one");
   for (const auto* folder : {&one, &two}) {
     folder->write("twice.eq", script);

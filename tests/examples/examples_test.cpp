@@ -184,16 +184,20 @@ std::vector<double> numbers_after(const std::string& text, const std::string& la
 
 }  // namespace
 
-TEST_CASE("ripples: the grid by the definition of the sinc") {
+TEST_CASE("wakes: the grid by the definition of the sinc, with its limit on the lines") {
   const TemporaryFolder folder;
-  const auto r = run_example("ripples.eq", folder);
-  CHECK(folder.has("ripples.png"));
+  const auto r = run_example("wakes.eq", folder);
+  CHECK(folder.has("wakes.png"));
   CHECK(holds(r, "loops and expression agree: true"));
-  CHECK(holds(r, "at rest at [-6, -5, -4, -3, -2, -1, 1, 2, 3, 4, 5, 6] m"));
-  const auto text = folder.read("ripples.csv");
+  CHECK(holds(r, "at rest at [-5, -2.5, 2.5, 5] m"));
+  CHECK(holds(r, "points, sinc(d) at 0"));
+  const auto text = folder.read("wakes.csv");
+  const auto wake = [](double d) {
+    return d == 0 ? 1 : std::sin(std::numbers::pi * d) / (std::numbers::pi * d);
+  };
   for (const auto& [i, k] : {std::pair{0, 0}, {60, 60}, {60, 65}, {10, 110}, {120, 1}}) {
-    const double x = -6 + 0.1 * k, y = -4 + 8.0 * i / 120, d = std::hypot(x, y);
-    const double expected = d == 0 ? 1 : std::sin(std::numbers::pi * d) / (std::numbers::pi * d);
+    const double x = -6 + 0.1 * k, y = -4 + 8.0 * i / 120;
+    const double expected = wake(0.8 * x + 0.6 * y) + wake(0.8 * x - 0.6 * y);
     CHECK(column(text, static_cast<std::size_t>(k)).at(static_cast<std::size_t>(i)) ==
           Approx(expected).margin(1e-12));
   }

@@ -49,6 +49,17 @@ TEST_CASE("ticks are round, inside and about as many as wanted") {
   CHECK(linear_ticks(-1, 1, 5).labels == std::vector<std::string>{"−1.0", "−0.5", "0.0", "0.5", "1.0"});
 }
 
+TEST_CASE("an axis that begins or ends at 0 has a tick there") {
+  std::mt19937 random(9);
+  std::uniform_real_distribution<double> exponent(-3, 5), wanted(3, 11);
+  for (int round = 0; round < 2000; ++round) {
+    const double end = std::pow(10.0, exponent(random)), count = wanted(random);
+    CAPTURE(end, count);
+    CHECK(linear_ticks(0, end, count).positions.front() == 0);
+    CHECK(linear_ticks(-end, 0, count).positions.back() == 0);
+  }
+}
+
 TEST_CASE("tick labels have one format along an axis") {
   struct Row {
     std::vector<double> positions;
@@ -105,6 +116,9 @@ TEST_CASE("legends keep inside of their panel, and best covers the least") {
 
 TEST_CASE("limits are sensible for all data") {
   CHECK(padded_limits(0, 100).low == Approx(-3));
+  CHECK(padded_limits(6, 100).low == 0);
+  CHECK(padded_limits(40, 100).low > 30);
+  CHECK(padded_limits(-100, -6).high == 0);
   CHECK(padded_limits(5, 5).low < 5);
   CHECK(padded_limits(5, 5).high > 5);
   CHECK(padded_limits(0, 0).low < 0);
@@ -142,6 +156,9 @@ TEST_CASE("the colours of the cycle are told apart in every vision") {
   CHECK(least(Vision::deuteranopia) > 0.06);
   CHECK(least(Vision::greyscale) > 0.04);
   for (const auto& c : theme->cycle) CHECK(distance(c, theme->paper) > 0.2);
+  // The first two, which most figures make do with, have nearly the greatest contrast of all.
+  const double first_two = distance(theme->cycle[0], theme->cycle[1]);
+  for (std::size_t k = 2; k < 6; ++k) CHECK(distance(theme->cycle[0], theme->cycle[k]) < first_two);
 }
 
 TEST_CASE("lines are cut at the edges and broken at nan") {

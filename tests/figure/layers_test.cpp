@@ -289,7 +289,7 @@ TEST_CASE("palettes: lightness is monotonic, peaks in the middle, or comes back"
     double before = to_oklab(palette->at(0)).lightness;
     for (int k = 1; k <= 200; ++k) {
       const double t = k / 200.0, here = to_oklab(palette->at(t)).lightness;
-      if (palette->family == PaletteFamily::sequential) CHECK(here > before - 1e-4);
+      if (palette->family == PaletteFamily::sequential) CHECK(here < before + 1e-4);
       if (palette->family == PaletteFamily::diverging)
         CHECK((t <= 0.5 ? here > before - 1e-4 : here < before + 1e-4));
       // Steps are even: no jump that would look like an edge in the data.
@@ -300,10 +300,81 @@ TEST_CASE("palettes: lightness is monotonic, peaks in the middle, or comes back"
     // Without colour vision the order of a sequential palette stays.
     if (palette->family == PaletteFamily::sequential)
       for (const auto vision : {Vision::protanopia, Vision::deuteranopia, Vision::greyscale})
-        CHECK(to_oklab(simulated(palette->at(1), vision)).lightness >
-              to_oklab(simulated(palette->at(0), vision)).lightness + 0.5);
+        CHECK(to_oklab(simulated(palette->at(0), vision)).lightness >
+              to_oklab(simulated(palette->at(1), vision)).lightness + 0.6);
   }
   CHECK(find_palette("nosuch") == nullptr);
+}
+
+namespace {
+
+// Lightness, chroma and hue at equal steps.
+using Way = std::vector<std::array<double, 3>>;
+
+// How far a palette is on the whole from a way through the colours, at equal lightness, hue and chroma alone.
+double deviation(const Palette& palette, const Way& way) {
+  double sum = 0;
+  int count = 0;
+  for (int k = 0; k <= 200; ++k) {
+    const auto p = to_oklab(palette.at(k / 200.0));
+    OkLab nearest;
+    double least = 1;
+    for (int n = 0; n <= 400; ++n) {
+      const double place = n / 400.0 * static_cast<double>(way.size() - 1);
+      const auto at = std::min(static_cast<std::size_t>(place), way.size() - 2);
+      const double b = place - static_cast<double>(at), a = 1 - b;
+      const auto& from = way[at];
+      const auto& to = way[at + 1];
+      const auto q =
+          to_oklab(from_oklch(a * from[0] + b * to[0], a * from[1] + b * to[1], a * from[2] + b * to[2]));
+      if (std::fabs(q.lightness - p.lightness) < least) {
+        least = std::fabs(q.lightness - p.lightness);
+        nearest = q;
+      }
+    }
+    if (least > 0.02) continue;
+    sum += std::hypot(p.a - nearest.a, p.b - nearest.b);
+    ++count;
+  }
+  return sum / count;
+}
+
+}  // namespace
+
+TEST_CASE("sequential palettes begin at the paper, step evenly and go their own way") {
+  const Way violet_to_yellow = {{0.24, 0.11, 305}, {0.33, 0.125, 285}, {0.43, 0.115, 262}, {0.53, 0.10, 225},
+                                {0.62, 0.11, 185}, {0.72, 0.15, 155},  {0.82, 0.18, 130},  {0.91, 0.19, 108}};
+  const Way black_to_cream = {{0.05, 0.02, -60}, {0.22, 0.10, -30}, {0.36, 0.15, 5},  {0.48, 0.18, 22},
+                              {0.60, 0.19, 38},  {0.72, 0.16, 58},  {0.84, 0.14, 80}, {0.96, 0.06, 100}};
+  for (const auto& name : palette_names()) {
+    const auto& palette = *find_palette(name);
+    if (palette.family != PaletteFamily::sequential) continue;
+    CAPTURE(name);
+    CHECK(distance(palette.at(0), find_theme("quill")->paper) < 0.03);
+    double least = 1, most = 0;
+    for (int k = 1; k <= 100; ++k) {
+      const double step = distance(palette.at(k / 100.0), palette.at((k - 1) / 100.0));
+      least = std::min(least, step);
+      most = std::max(most, step);
+    }
+    CHECK(most < 1.4 * least);
+    CHECK(deviation(palette, violet_to_yellow) > 0.08);
+    CHECK(deviation(palette, black_to_cream) > 0.08);
+  }
+}
+
+TEST_CASE("on dark paper sequential palettes are turned round") {
+  Panel panel;
+  Layer layer;
+  layer.kind = Layer::Kind::heatmap;
+  layer.z = {0, 1};
+  panel.layers = {layer};
+  const auto light = color_scale(panel, *find_theme("quill")),
+             dark = color_scale(panel, *find_theme("night"));
+  REQUIRE((light && dark));
+  CHECK(to_oklab(light->at(0)).lightness > to_oklab(light->at(1)).lightness + 0.6);
+  CHECK(to_oklab(dark->at(1)).lightness > to_oklab(dark->at(0)).lightness + 0.6);
+  CHECK(dark->at(0) == light->at(1));
 }
 
 TEST_CASE("every theme tells its colours from the paper and from each other") {

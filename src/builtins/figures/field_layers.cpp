@@ -261,10 +261,9 @@ std::vector<Builtin> field_layer_rows() {
               {kPalette, kRange, kColor, {"mesh", "whether lines of the grid are drawn", "false"}}),
           .returns = kNothing,
           .errors = "shapes that do not fit",
-          .example = "figure(\"ripple\") {\n    surface(fn(x, y) = sinc(hypot(x, y)), -3..3, -3..3)\n    "
-                     "camera(turn: 30, "
-                     "tilt: "
-                     "35)\n}",
+          .example =
+              "fn plume(x, y) = exp(-y^2 / (0.4 + 0.3 * x)) / sqrt(0.4 + 0.3 * x)\n"
+              "figure(\"plume\") {\n    surface(plume, 0..6, -3..3)\n    camera(turn: 30, tilt: 35)\n}",
           .run = [](Call& c) { return grid_layer(c, Layer::Kind::surface); },
       },
       {

@@ -67,7 +67,7 @@ void draw(Plane& plane) {
   const GridValues grid{plane.layer.x, plane.layer.y, plane.layer.z};
   const auto levels = contour_levels(plane.layer);
   const auto labels = tick_labels(levels);
-  const auto scale = color_scale(plane.layer, plane.panel);
+  const auto scale = color_scale(plane.layer, plane.panel, plane.theme);
   std::vector<DrawnText> texts;
   for (std::size_t k = 0; k < levels.size(); ++k) {
     const auto color = plane.layer.is_coloured_by_value() ? scale.at(levels[k]) : plane.look.color;

@@ -13,7 +13,7 @@ namespace {
 void draw(Plane& plane) {
   const GridValues grid{plane.layer.x, plane.layer.y, plane.layer.z};
   auto levels = contour_levels(plane.layer);
-  const auto scale = color_scale(plane.layer, plane.panel);
+  const auto scale = color_scale(plane.layer, plane.panel, plane.theme);
   if (levels.empty()) return;
   // From the lowest up, each region over the last; below the first level lies all that has values.
   levels.insert(levels.begin(), -std::numeric_limits<double>::max());

@@ -6,7 +6,7 @@ namespace quill {
 namespace {
 
 void draw(Plane& plane) {
-  const auto scale = color_scale(plane.layer, plane.panel);
+  const auto scale = color_scale(plane.layer, plane.panel, plane.theme);
   const auto columns = plane.layer.x.size() - 1, rows = plane.layer.y.size() - 1;
   const auto color_at = [&](std::size_t r, std::size_t c) {
     const double v = plane.layer.z[r * columns + c];

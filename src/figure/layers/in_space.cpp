@@ -9,7 +9,7 @@ namespace quill {
 void draw_grid_in_space(InSpace& space, bool is_wire) {
   const auto& camera = space.view.camera;
   const auto columns = space.layer.x.size(), rows = space.layer.y.size();
-  const auto scale = color_scale(space.layer, space.panel);
+  const auto scale = color_scale(space.layer, space.panel, space.theme);
   auto mesh = space.theme.ink;
   mesh.alpha = 0.45;
   std::vector<Spot> spots(rows * columns);
@@ -75,7 +75,7 @@ void draw_curve_in_space(InSpace& space) {
                                      space.layer.dash.value_or(Dash::solid)});
     }
   const auto shape = marker_of(space.layer);
-  const auto scale = color_scale(space.layer, space.panel);
+  const auto scale = color_scale(space.layer, space.panel, space.theme);
   for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {
     poll_interrupt_at(k);
     if (!finite(spots[k])) continue;

@@ -94,7 +94,7 @@ void Plane::markers() {
   const bool by_value = !layer.values.empty();
   const auto inside = places_inside(layer.x, layer.y, map);
   if (by_value) {
-    const auto scale = color_scale(layer, panel);
+    const auto scale = color_scale(layer, panel, theme);
     for (const auto k : inside) {
       if (!std::isfinite(layer.values[k])) continue;
       markers.points.push_back(map(layer.x[k], layer.y[k]));
@@ -123,9 +123,9 @@ void Sample::line() const {
 
 void Sample::gradient() const {
   constexpr int cells = 12;
-  const auto scale = color_scale(layer, panel);
+  const auto scale = color_scale(layer, panel, theme);
   Picture picture{box(), cells, 1, {}};
-  for (int k = 0; k < cells; ++k) picture.cells.push_back(scale.palette->at((k + 0.5) / cells));
+  for (int k = 0; k < cells; ++k) picture.cells.push_back(scale.at_share((k + 0.5) / cells));
   out.items.emplace_back(std::move(picture));
 }
 

@@ -9,12 +9,12 @@ namespace {
 // Three markers from one end of the palette to the other.
 void sample(const Sample& s) {
   if (s.layer.values.empty()) return;
-  const auto scale = color_scale(s.layer, s.panel);
+  const auto scale = color_scale(s.layer, s.panel, s.theme);
   Markers markers{{}, marker_of(s.layer), std::min(s.layer.size * s.theme.line_factor, 6.0),
                   {}, s.theme.paper,      {}};
   for (const double share : {0.12, 0.5, 0.88}) {
     markers.points.push_back({s.x + share * s.width, s.middle});
-    markers.colors.push_back(scale.palette->at(share));
+    markers.colors.push_back(scale.at_share(share));
   }
   s.out.items.emplace_back(std::move(markers));
 }
