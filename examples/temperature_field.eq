@@ -60,7 +60,7 @@ figure("temperature-field", width: 200, height: 150, rows: 2, columns: 2, link_x
     panel(1, 1) {
         title("smoothed field, and the boats")
         heatmap(xf, yf, field, range: (11.5, 17))
-        scatter(xs, ys, marker: "ring", size: 4, color: "white")
+        scatter(xs, ys, marker: "ring", size: 4, color: "black")
         color_bar("°C")
         y_axis("$y$ (km)")
     }

@@ -57,3 +57,21 @@ hour = 0..335
 gauge = 1.42 + 0.35 / (1 + exp(-(hour - 190) / 14)) - 0.0007 * max(hour - 215, 0) + 0.018 * sin(2 * pi * hour / 24) + 0.006 * random_normal(336)
 gauge[120..131] = nan
 save("gauge.csv", {"time": timestamp(timestamp_text(timestamp("2026-06-01") + 3600 * hour)), "level (m)": round(1000 * gauge) / 1000})
+
+section "Three stations"
+#: Ten days of temperatures, every half hour, at the inlet, over the deepest place and at the outlet: warm pulses of
+#: the inflow come later and weaker further on. Two loggers failed for a while.
+step = 0..479
+start = timestamp("2026-06-01")
+fn pulses(hours) = 2.2 * exp(-((hours - 40) / 9)^2) + 3.1 * exp(-((hours - 110) / 12)^2) + 1.7 * exp(-((hours - 175) / 10)^2)
+fn daily(hours) = 0.5 * sin(2 * pi * (hours - 9) / 24)
+at_inlet = 11.2 + pulses(step / 2) + daily(step / 2) + 0.12 * random_normal(480)
+at_deep = 13.4 + 0.6 * pulses(step / 2 - 14) + 0.6 * daily(step / 2) + 0.08 * random_normal(480)
+at_outlet = 14.1 + 0.4 * pulses(step / 2 - 26) + 0.7 * daily(step / 2) + 0.10 * random_normal(480)
+at_deep[200..223] = nan
+at_outlet[[31, 32, 77, 300, 301, 302, 410]] = nan
+save("stations.csv", {
+    "time": join(start + 1800 * step, start + 1800 * step, start + 1800 * step),
+    "station": join(repeat("inlet", 480), repeat("deep", 480), repeat("outlet", 480)),
+    "temperature (°C)": round(join(at_inlet, at_deep, at_outlet), digits: 2),
+})

@@ -1,6 +1,10 @@
 // Statistics of samples.
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
 #include "array/rearrange.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
@@ -46,6 +50,38 @@ Array drawable(const Call& call) {
   auto v = call.array(0);
   if (v.axes() == 0) call.fail_argument(0, "is an array with axes, not a single value");
   return v;
+}
+
+Value bin_means_row(Call& call) {
+  const auto x = call.reals(0), values = call.reals(1);
+  const auto edges = call.vector(2);
+  auto out = bin_means(x, values, edges);  // which checks them
+  const auto counts = bin_means(x, Array::filled<double>(x.shape(), 1.0), edges).to_vector<double>();
+  double* to = out.mutable_data<double>();
+  const double empty = call.number_or(4, std::numeric_limits<double>::quiet_NaN());
+  for (std::size_t k = 0; k < counts.size(); ++k)
+    if (std::isnan(counts[k])) to[k] = empty;
+  if (!call.given(3)) return Value::array(as_times_like(values, std::move(out)));
+  const auto& f = call.callable(3);
+  const auto at = x.to_vector<double>(), all = values.to_vector<double>(), limits = edges.to_vector<double>();
+  std::vector<std::vector<double>> bins(counts.size());
+  for (std::size_t k = 0; k < at.size(); ++k) {
+    if (!(at[k] >= limits.front() && at[k] <= limits.back())) continue;
+    const auto place = std::upper_bound(limits.begin(), limits.end(), at[k]) - limits.begin();
+    bins[std::min(static_cast<std::size_t>(place) - 1, bins.size() - 1)].push_back(all[k]);
+  }
+  for (std::size_t k = 0; k < bins.size(); ++k) {
+    if (bins[k].empty()) continue;
+    auto of_bin = Array::vector(bins[k]);
+    of_bin.label = values.label;
+    const Value arguments[] = {Value::array(std::move(of_bin))};
+    const auto result = call.runtime.call(f, arguments);
+    const auto number = single_real(result);
+    if (!number)
+      call.fail_argument(3, fmt::format("gives a single number, and gave {}", kind_in_words(result)));
+    to[k] = *number;
+  }
+  return Value::array(std::move(out));
 }
 
 }  // namespace
@@ -106,12 +142,17 @@ std::vector<Builtin> statistics_rows() {
           .summary = "The mean of the values in each bin of their positions.",
           .parameters = {{"x", "the positions", ""},
                          {"values", "the values, in the same shape", ""},
-                         {"edges", "rising edges of the bins", ""}},
-          .returns = "a vector; nan for an empty bin",
-          .errors = "shapes that differ, edges that do not rise",
-          .example = "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2)",
-          .output = "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2) : float64 2\n  10  25",
-          .run = [](Call& c) { return Value::array(bin_means(c.reals(0), c.reals(1), c.vector(2))); },
+                         {"edges", "rising edges of the bins", ""},
+                         {"apply", "a function of the values of a bin, in place of their mean", "mean"},
+                         {"empty", "the result for a bin without values", "nan"}},
+          .returns = "a vector, with one result for each bin",
+          .errors = "shapes that differ, edges that do not rise, results that are no single numbers",
+          .example = "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2)\n"
+                     "bin_means([0.5, 2.5, 2.6], [10, 20, 30], 0..3, apply: length, empty: 0)",
+          .output =
+              "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2) : float64 2\n  10  25\n"
+              "bin_means([0.5, 2.5, 2.6], [10, 20, 30], 0..3, apply: length, empty… : float64 3\n  1  0  2",
+          .run = bin_means_row,
       },
       {
           .name = "moving_mean",

@@ -147,6 +147,14 @@ int Compiler::logical(const Node& node, int wanted) {
   return r;
 }
 
+// any(r > 5), all(r > 5)
+int Compiler::asked_of(const Node& comparison) const {
+  return comparison.ops.size() == 1 && asked_ && asked_->argument_count() == 1 &&
+                 &asked_->argument(0).argument_value() == &comparison
+             ? (asked_->callee().text == "any" ? kForAny : kForAll)
+             : 0;
+}
+
 int Compiler::comparison(const Node& node, int wanted) {
   const int mark = next_;
   const int r = wanted >= 0 && is_temporary(wanted) ? wanted : fresh();
@@ -156,7 +164,7 @@ int Compiler::comparison(const Node& node, int wanted) {
     const int right = value(node.kid(i + 1));
     const int literals = literal_flags(node.kid(i), node.kid(i + 1));
     if (i == 0) {
-      emit(op_of(node.ops[i]), node, r, left, right, static_cast<int>(i), literals);
+      emit(op_of(node.ops[i]), node, r, left, right, static_cast<int>(i), literals | asked_of(node));
     } else {
       const int t = fresh();
       emit(op_of(node.ops[i]), node, t, left, right, static_cast<int>(i), literals);
@@ -447,6 +455,7 @@ int Compiler::call(const Node& node, int wanted, bool each) {
       emit(Op::apply, node, r, operand, static_cast<int>(*row.unary));
       return r;
     }
+    if (row.name == "any" || row.name == "all") asked_ = &node;
     const int first = fresh(static_cast<int>(count));
     for (std::size_t i = 0; i < count; ++i) {
       const int place = first + static_cast<int>(i);

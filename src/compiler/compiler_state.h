@@ -72,6 +72,7 @@ class Compiler {
   bool is_temporary(int r) const { return r >= first_temporary_; }
 
   int comparison(const Node& node, int wanted);
+  int asked_of(const Node& comparison) const;
 
   // Missing ends are filled in only inside index brackets.
   int range(const Node& node, int wanted);
@@ -178,7 +179,8 @@ class Compiler {
   std::vector<Loop> loops_;
   std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;
-  Watched watched_;  // of the expectation that is being compiled
+  const Node* asked_ = nullptr;  // the last call of any or all
+  Watched watched_;              // of the expectation that is being compiled
 };
 
 }  // namespace quill

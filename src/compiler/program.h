@@ -92,6 +92,9 @@ enum OperandFlag : std::uint8_t {
   // A number written in the text, which takes the type of integers beside it.
   kLeftLiteral = 4,
   kRightLiteral = 8,
+  // Of a comparison, only whether it holds somewhere, or everywhere, is asked.
+  kForAny = 16,
+  kForAll = 32,
 };
 
 // In the flag of update_index: the value is a number written in the text.

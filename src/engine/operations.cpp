@@ -9,6 +9,7 @@
 #include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
+#include "array/reduce.h"
 #include "array/scalar.h"
 #include "base/text.h"
 #include "compiler/operations_table.h"
@@ -44,6 +45,19 @@ Array in_pieces(const RangeObject& range, F f) {
     });
   }
   return out;
+}
+// Whether a comparison of a long range with a number holds for any of its elements, or for all.
+Value holds_in(Binary op, const Value& a, const Value& b, bool for_any) {
+  const bool is_left = a.is(Kind::range);
+  const auto& range = (is_left ? a : b).object<RangeObject>();
+  constexpr Index size = 1 << 15;
+  for (Index from = 0; from < range.count; from += size) {
+    const auto piece = range.piece(from, std::min(size, range.count - from));
+    const auto holds = is_left ? apply(op, piece, b.number()) : apply(op, a.number(), piece);
+    const auto found = reduce(for_any ? Reduction::any : Reduction::all, holds);
+    if (*found.data<bool>() == for_any) return Value::truth(for_any);
+  }
+  return Value::truth(!for_any);
 }
 constexpr Index kLongRange = 1 << 16;
 const RangeObject* long_range(const Value& v) {
@@ -249,6 +263,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     Domain domain;
     const auto *left = long_range(a), *right = long_range(b);
     if ((left && b.is_number()) || (right && a.is_number())) {
+      if (flags & (kForAny | kForAll)) return holds_in(binary_of(op), a, b, (flags & kForAny) != 0);
       auto out = in_pieces(left ? *left : *right, [&](const Array& piece) {
         return left ? apply(binary_of(op), piece, b.number(), &domain)
                     : apply(binary_of(op), a.number(), piece, &domain);

@@ -170,6 +170,24 @@ std::string rows_and_columns(const Node& node, bool is_condition) {
 
 }  // namespace
 
+namespace {
+
+// Elements of a range, of which no others are made.
+Array chosen_of(const RangeObject& range, std::span<const Value> subscripts) {
+  const auto chosen = subscripts_of({range.count}, subscripts)[0];
+  if (chosen.kind == Subscript::Kind::run && chosen.step == 1) return range.piece(chosen.first, chosen.count);
+  const auto count =
+      chosen.kind == Subscript::Kind::positions ? static_cast<Index>(chosen.positions.size()) : chosen.count;
+  Array out(ElementType::float64, {count});
+  double* to = out.mutable_data<double>();
+  for (Index k = 0; k < count; ++k)
+    to[k] = range.at(chosen.kind == Subscript::Kind::positions ? chosen.positions[static_cast<std::size_t>(k)]
+                                                               : chosen.first + k * chosen.step);
+  return out.with_shape(chosen.kind == Subscript::Kind::position ? Shape{} : Shape{count});
+}
+
+}  // namespace
+
 Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
   if (const auto offset = plain_offset(base, subscripts); offset >= 0)
     return {base.array().data<double>()[offset]};
@@ -193,6 +211,8 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
         const auto& r = base.object<RangeObject>();
         return Value(r.at(checked_position(subscripts[0].number(), r.count, 0, 1)));
       }
+      if (subscripts.size() == 1 && !whole_mask(base, subscripts) && !subscripts[0].is(Kind::open))
+        return Value::array(chosen_of(base.object<RangeObject>(), subscripts));
       break;
     case Kind::array: break;
     default: fail_not_indexable(base);

@@ -18,14 +18,14 @@ struct Stop {
 // The sequential ones begin near the paper of a page, where low values melt into it, and end in deep ink.
 // Their lightness falls in even steps; their hues take ways of their own: from the light of shallow water to
 // bottle green, from raw to burnt clay, over moss, along a faint blue.
-constexpr Stop kLagoon[] = {{0.978, 0.006, 225}, {0.875, 0.048, 232}, {0.760, 0.084, 226},
+constexpr Stop kLagoon[] = {{0.985, 0.006, 85},  {0.875, 0.048, 232}, {0.760, 0.084, 226},
                             {0.640, 0.100, 215}, {0.515, 0.094, 200}, {0.395, 0.074, 184},
                             {0.275, 0.046, 168}};
-constexpr Stop kKiln[] = {{0.978, 0.006, -20}, {0.875, 0.050, -14}, {0.760, 0.092, 2}, {0.640, 0.126, 18},
-                          {0.515, 0.122, 33},  {0.395, 0.092, 45},  {0.275, 0.050, 55}};
-constexpr Stop kMoss[] = {{0.978, 0.008, 95},  {0.875, 0.062, 101}, {0.760, 0.094, 108}, {0.640, 0.100, 116},
+constexpr Stop kKiln[] = {{0.985, 0.006, 85}, {0.875, 0.050, -14}, {0.760, 0.092, 2}, {0.640, 0.126, 18},
+                          {0.515, 0.122, 33}, {0.395, 0.092, 45},  {0.275, 0.050, 55}};
+constexpr Stop kMoss[] = {{0.985, 0.006, 85},  {0.875, 0.062, 101}, {0.760, 0.094, 108}, {0.640, 0.100, 116},
                           {0.515, 0.084, 125}, {0.395, 0.062, 134}, {0.275, 0.038, 148}};
-constexpr Stop kSlate[] = {{0.978, 0.005, 225}, {0.875, 0.014, 240}, {0.760, 0.020, 250}, {0.640, 0.024, 255},
+constexpr Stop kSlate[] = {{0.985, 0.006, 85},  {0.875, 0.014, 240}, {0.760, 0.020, 250}, {0.640, 0.024, 255},
                            {0.515, 0.026, 258}, {0.395, 0.026, 260}, {0.275, 0.024, 262}};
 constexpr Stop kRidge[] = {{0.36, 0.120, 252}, {0.53, 0.115, 245}, {0.72, 0.085, 238}, {0.955, 0.008, 90},
                            {0.74, 0.110, 62},  {0.58, 0.140, 48},  {0.42, 0.125, 36}};
@@ -53,8 +53,11 @@ Color exact_color(PaletteFamily family, std::span<const Stop> stops, double shar
   const auto k = std::min(static_cast<std::size_t>(place), stops.size() - 2);
   const double b = place - static_cast<double>(k), a = 1 - b;
   const auto &from = stops[k], &to = stops[k + 1];
-  // Through the pale middle of a diverging palette the straight way, not around by other hues.
-  if (family == PaletteFamily::diverging) {
+  // Through the pale middle of a diverging palette, and away from the paper, the straight way, not around by
+  // other hues.
+  constexpr double far = 60;
+  const bool is_pale = family == PaletteFamily::sequential && std::fabs(from.hue - to.hue) > far;
+  if (family == PaletteFamily::diverging || is_pale) {
     const auto radians = [](double degrees) { return degrees * std::numbers::pi / 180; };
     const double x = a * from.chroma * std::cos(radians(from.hue)) +
                      b * to.chroma * std::cos(radians(to.hue)),

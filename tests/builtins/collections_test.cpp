@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 #include <random>
 
+#include "base/memory.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -143,4 +144,39 @@ TEST_CASE("reductions of ranges are those of their elements, without the element
                {"max(-(1e12)..0)", "0"},
                {"all(1..1e12)", "true"},
                {"all(-5..1e12)", "false"}});
+}
+
+TEST_CASE("questions about long ranges take no memory for their elements") {
+  set_memory_ceiling(Index{50} << 20);
+  for (const char* program :
+       {"expect any(1..1e8 > 5)", "expect not all(1..1e8 > 5)", "expect all(1..1e8 > 0)",
+        "expect not any(1..1e8 < 1)", "expect any(99999999.5 < 1..1e8)",
+        "r = 1..1e8\nexpect any(r == 77)\nexpect sum(r) == 5000000050000000",
+        "expect mean(1..1e12) == 5e11 + 0.5", "expect max(-(1..1e9 by 2)[1..3]) == -1"}) {
+    const auto ran = run(program);
+    CAPTURE(program, ran.messages);
+    CHECK(ran.ok);
+  }
+  set_memory_ceiling(0);
+}
+
+TEST_CASE("comprehensions of several loops are the loops themselves") {
+  std::mt19937 random(21);
+  for (int round = 0; round < 30; ++round) {
+    const int n = static_cast<int>(random() % 5), m = static_cast<int>(random() % 5),
+              l = static_cast<int>(random() % 3);
+    const auto range = [](int count) { return "1.." + std::to_string(count); };
+    const auto head = "a in " + range(n) + " for b in " + range(m) + " for c in " + range(l);
+    const auto program =
+        "v = [100 * a + 10 * b + c for " + head + " if (a + b) % 2 == 0]\nw = []\nfor a in " + range(n) +
+        " { for b in " + range(m) + " { for c in " + range(l) +
+        " { if (a + b) % 2 == 0 { w = append(w, 100 * a + 10 * b + c) } } } }\nexpect same(v, w)\n" +
+        "t = [a * b for a in " + range(n) + " for b in 1..a]\nu = []\nfor a in " + range(n) +
+        " { for b in 1..a { u = append(u, a * b) } }\nexpect same(t, u)\np = 1.." + std::to_string(n) +
+        "\nexpect same([x - y for x, y in zip(p, reverse(p))], p - reverse(p))";
+    const auto ran = run(program);
+    CAPTURE(program, ran.messages);
+    CHECK(ran.ok);
+  }
+  check_calls({{"[a for a, _ in zip([1, 2], [3, 4])]", "[1, 2]"}});
 }

@@ -3,6 +3,8 @@
 #include <cmath>
 #include <complex>
 #include <filesystem>
+#include <fstream>
+#include <map>
 #include <numbers>
 
 #include "files/csv.h"
@@ -15,8 +17,11 @@ namespace {
 
 const std::string kExamples = std::string(QUILL_SOURCE_DIR) + "/examples/";
 
-Result run_example(const std::string& name, const TemporaryFolder& folder) {
-  auto r = run_program(QUILL_PROGRAM, {"run", kExamples + name, "--out", folder.path()});
+Result run_example(const std::string& name, const TemporaryFolder& folder,
+                   const std::vector<std::string>& options = {}) {
+  std::vector<std::string> arguments = {"run", kExamples + name, "--out", folder.path()};
+  arguments.insert(arguments.end(), options.begin(), options.end());
+  auto r = run_program(QUILL_PROGRAM, arguments);
   CAPTURE(name, r.err);
   CHECK(r.status == 0);
   CHECK(r.err.find("error") == std::string::npos);
@@ -46,7 +51,8 @@ TEST_CASE("every example runs") {
 TEST_CASE("the survey's data is what its script makes") {
   const TemporaryFolder folder;
   run_example("lake/make_data.eq", folder);
-  for (const char* name : {"soundings.csv", "thermistors.csv", "inflow.csv", "dye.csv"})
+  for (const char* name :
+       {"soundings.csv", "thermistors.csv", "inflow.csv", "dye.csv", "gauge.csv", "stations.csv"})
     CHECK(folder.read(name) == read_text(kExamples + "lake/" + name));
 }
 
@@ -200,6 +206,45 @@ TEST_CASE("wakes: the grid by the definition of the sinc, with its limit on the 
     const double expected = wake(0.8 * x + 0.6 * y) + wake(0.8 * x - 0.6 * y);
     CHECK(column(text, static_cast<std::size_t>(k)).at(static_cast<std::size_t>(i)) ==
           Approx(expected).margin(1e-12));
+  }
+}
+
+TEST_CASE("stations: means, gaps and delays by plain loops over the file") {
+  const TemporaryFolder folder;
+  const auto r = run_example("stations.eq", folder);
+  CHECK(folder.has("stations.png"));
+  CHECK(r.err.find("2 checks passed") != std::string::npos);
+  std::ifstream file(kExamples + "lake/stations.csv");
+  std::string line;
+  std::getline(file, line);
+  std::map<std::string, std::pair<int, double>> sums;
+  while (std::getline(file, line)) {
+    const auto first = line.find(','), second = line.find(',', first + 1);
+    const auto value = line.substr(second + 1);
+    if (value.empty() || value == "nan") continue;
+    auto& [count, sum] = sums[line.substr(first + 1, second - first - 1)];
+    ++count;
+    sum += std::stod(value);
+  }
+  REQUIRE(sums.size() == 3);
+  const auto paper = folder.read("stations-paper.csv");
+  CHECK(paper.find("station,readings,missing,mean,low,median,high,delay,correlation\ninlet,480,0,") == 0);
+  const auto missing = column(paper, 2), mean = column(paper, 3);
+  const char* names[] = {"inlet", "deep", "outlet"};
+  for (std::size_t k = 0; k < 3; ++k) {
+    CHECK(missing.at(k) == 480 - sums[names[k]].first);
+    CHECK(mean.at(k) == Approx(sums[names[k]].second / sums[names[k]].first).margin(0.0051));
+  }
+}
+
+TEST_CASE("dye field: spreading as it is to be for other diffusivities, and nothing is lost") {
+  for (const char* spreading : {"0.5", "2"}) {
+    const TemporaryFolder folder;
+    const auto r = run_example("dye_field.eq", folder, {"--set", std::string("spreading=") + spreading});
+    CHECK(folder.has("dye-field.png"));
+    CHECK(r.err.find("4 checks passed") != std::string::npos);
+    const auto grown = numbers_after(r.out, "grows by");
+    CHECK(grown.at(0) == Approx(2 * std::stod(spreading)).epsilon(1e-5));
   }
 }
 

@@ -350,7 +350,7 @@ TEST_CASE("sequential palettes begin at the paper, step evenly and go their own 
     const auto& palette = *find_palette(name);
     if (palette.family != PaletteFamily::sequential) continue;
     CAPTURE(name);
-    CHECK(distance(palette.at(0), find_theme("quill")->paper) < 0.03);
+    CHECK(distance(palette.at(0), find_theme("quill")->paper) < 0.01);
     double least = 1, most = 0;
     for (int k = 1; k <= 100; ++k) {
       const double step = distance(palette.at(k / 100.0), palette.at((k - 1) / 100.0));
