@@ -22,7 +22,7 @@ section "Every hour"
 #: Hourly means of each station, on one clock; an hour without a reading stays empty.
 start = min(readings.time)
 hours = start + 3600 * (0..239)
-edges = float64(join(hours, [hours[last] + 3600]))
+edges = join(hours, [hours[last] + 3600])
 
 fn hourly(name) {
     ours = rows(readings, readings.station == name and is_finite(readings.temperature))

@@ -109,7 +109,7 @@ int axis_argument(const Call& call, std::size_t i, const Array& a) {
 }
 
 std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a) {
-  if (!call.given(i) || !call.value(i).is_array_like() || call.value(i).is_number())
+  if (!call.given(i) || !call.value(i).is_array_like() || single_real(call.value(i)))
     return {axis_argument(call, i, a)};
   std::vector<int> axes;
   for (const double axis : call.vector(i).to_vector<double>()) {

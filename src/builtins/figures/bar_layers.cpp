@@ -111,7 +111,7 @@ Value histogram_row(Call& call) {
     set_looks(call, layer);
     const auto data = flattened(call.reals(0));
     Array edges;
-    if (call.given(1) && call.value(1).is_number()) {
+    if (call.given(1) && single_real(call.value(1))) {
       const auto bins = call.whole(1);
       if (bins < 1 || bins > 100000) call.fail_argument(1, "is a count of bins from 1, or their edges");
       edges = histogram(data, bins).edges;

@@ -126,7 +126,7 @@ Value grid_layer(Call& call, Layer::Kind kind) {
     } else if (layer.x.size() < 2 || layer.y.size() < 2)
       call.fail_argument(call.given(2) ? 2 : 0, "has at least two rows and two columns");
     if (const auto i = place_of(call, "levels")) {
-      if (call.value(*i).is_number()) {
+      if (single_real(call.value(*i))) {
         const auto [low, high] = std::minmax_element(layer.z.begin(), layer.z.end());
         if (*low < *high) layer.levels = linear_ticks(*low, *high, positive(call, *i, 8, 200)).positions;
       } else

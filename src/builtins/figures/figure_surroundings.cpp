@@ -47,12 +47,15 @@ void set_axis(Call& call, Axis& axis) {
     if (v.is(Kind::tuple))
       for (const auto& item : v.object<TupleObject>().items) {
         const auto date = item.is(Kind::text) ? parse_time(item.text()) : std::nullopt;
-        if (!item.is_number() && !date) bad();
-        ends.push_back(date ? *date : item.number());
-        if (date) axis.scale = ScaleKind::time;
+        const auto number = single_real(item);
+        if (!number && !date) bad();
+        ends.push_back(date ? *date : *number);
+        if (date || is_time(item)) axis.scale = ScaleKind::time;
       }
-    else if (v.is_array_like() && is_numeric(element_type_of(v)) && shape_of(v).count() == 1)
+    else if (v.is_array_like() && is_numeric(element_type_of(v)) && shape_of(v).count() == 1) {
       ends = to_array(v).converted(ElementType::float64).to_vector<double>();
+      if (is_time(v)) axis.scale = ScaleKind::time;
+    }
     if (ends.size() != 2 || !std::isfinite(ends[0]) || !std::isfinite(ends[1])) bad();
     if (!(ends[0] < ends[1]))
       call.fail_argument(1, fmt::format("gives the lower end first, and {} is not below {}",

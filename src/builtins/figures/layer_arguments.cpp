@@ -35,7 +35,7 @@ void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPt
 
 void set_looks(const Call& call, Layer& layer) {
   if (const auto i = place_of(call, "color")) {
-    if (call.value(*i).is_number()) {
+    if (single_real(call.value(*i))) {
       const auto n = call.whole(*i);
       if (n < 1 || n > 8)
         call.fail_argument(*i, fmt::format("is a number of the colour cycle from 1 to 8, not {}", n));
