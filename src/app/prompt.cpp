@@ -121,7 +121,19 @@ class Lines {
   std::string history_;
 };
 
-bool needs_more(const std::string& text) { return is_unfinished(std::make_shared<Source>("entry", text)); }
+// Prose belongs to what stands below it.
+bool is_prose(const std::string& text) {
+  for (std::size_t at = 0; at < text.size();) {
+    const auto end = std::min(text.find('\n', at), text.size());
+    if (!trim(std::string_view(text).substr(at, end - at)).starts_with("#:")) return false;
+    at = end + 1;
+  }
+  return !text.empty();
+}
+
+bool needs_more(const std::string& text) {
+  return is_prose(text) || is_unfinished(std::make_shared<Source>("entry", text));
+}
 
 // The value of a name, or of a part of one as tides.level; null when there is none.
 const Value* named_value(const Session& session, const std::string& name) {

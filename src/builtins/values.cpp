@@ -38,18 +38,28 @@ Value near_row(Call& call) {
 
 Value with_row(Call& call) {
   const auto& r = call.value(0);
-  const auto& changes = call.value(1);
   if (!r.is(Kind::record)) call.fail_argument(0, fmt::format("is a record, not {}", kind_in_words(r)));
   auto fields = r.object<RecordObject>().fields;
-  for (const auto& [name, value] : changes.object<RecordObject>().fields) {
-    bool found = false;
+  const auto set = [&](const std::string& name, const Value& value) {
     for (auto& [field, old] : fields)
       if (field == name) {
         old = value;
-        found = true;
+        return;
       }
-    if (!found) fields.emplace_back(name, value);
+    fields.emplace_back(name, value);
+  };
+  // A name of its own would hide a field that is called so.
+  for (const auto& more : call.many()) {
+    if (!more.is(Kind::dictionary))
+      fail(fmt::format("with: further fields stand in a dictionary, and this is {}", kind_in_words(more)),
+           "with(r, {\"Wave height\": 0.4})");
+    for (const auto& [key, value] : more.object<DictionaryObject>().entries) {
+      if (!key.is(Kind::text))
+        fail(fmt::format("with: the names of fields are texts, and a key here is {}", kind_in_words(key)));
+      set(key.text(), value);
+    }
   }
+  for (const auto& [name, value] : call.value(2).object<RecordObject>().fields) set(name, value);
   return Value::record(std::move(fields));
 }
 
@@ -174,11 +184,14 @@ std::vector<Builtin> value_rows() {
       {
           .name = "with",
           .family = "values",
-          .summary = "A copy of a record with some fields changed or added.",
-          .parameters = {{"r", "a record", ""}, {"fields", "the new fields by their names", "", false, true}},
+          .summary = "A copy of a record, or of a table, with some fields changed or added.",
+          .parameters = {{"r", "a record", ""},
+                         {"more", "dictionaries of new fields, for names that are no words", "none", true},
+                         {"fields", "the new fields by their names", "", false, true}},
           .returns = "a record",
-          .example = "r = (depth: 3.5, name: \"buoy\")\nprint(with(r, depth: 4).depth)",
-          .output = "4",
+          .example = "r = (depth: 3.5, name: \"buoy\")\nprint(with(r, depth: 4).depth)\n"
+                     "print(with(r, {\"Wave height\": 0.4})[\"Wave height\"])",
+          .output = "4\n0.4",
           .run = with_row,
       },
       {

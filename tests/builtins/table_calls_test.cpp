@@ -30,6 +30,9 @@ TEST_CASE("rows and columns of tables") {
   CHECK(shown("rows(t, 2)") == "(station: \"deep\", depth: 38, ok: true)\n");
   CHECK(shown("keys(columns(t, [\"ok\", \"station\"]))") == "[\"ok\", \"station\"]\n");
   CHECK(shown("length(rows(t, t.depth > 99).depth)") == "0\n");
+  CHECK(shown("with(columns(t, \"ok\"), {\"Wave height\": t.depth})[\"Wave height\"]") == "[3, 38, 4, 1]\n");
+  CHECK(shown("sort(with(columns(t, \"ok\"), {\"Wave height\": t.depth}), by: \"Wave height\")[\"Wave "
+              "height\"]") == "[1, 3, 4, 38]\n");
   check_errors(
       {{"rows([1], 1)",
         "rows: `t` is a vector of 1 float64, and a table, a record of columns of one length is wanted",

@@ -133,7 +133,15 @@ TEST_CASE("inputs from the command line") {
   CHECK(quill_run({"run", folder.path("a.eq"), "--set", "rate=0.5"}).out == "0.5\n");
   const auto unknown = quill_run({"run", folder.path("a.eq"), "--set", "rat=0.5"});
   CHECK(unknown.status == 1);
-  CHECK(unknown.err.find("the script has no input `rat`") != std::string::npos);
+  CHECK(unknown.err.find("the script has no input `rat`\n  hint: did you mean rate?") != std::string::npos);
+  CHECK(unknown.out.empty());  // refused before anything ran
+  // Inputs of files in use are known too, and so is the time of the run.
+  folder.write("b.eq", "use \"a.eq\" as decay\nprint(now())\n");
+  const auto set = quill_run({"run", folder.path("b.eq"), "--set", "rate=2", "--set", "now=\"2026-06-01\""});
+  CHECK(set.out == "2\n2026-06-01\n");
+  CHECK(
+      quill_run({"run", folder.path("b.eq"), "--set", "now=\"june\""}).err.find("the input now is a date") !=
+      std::string::npos);
 }
 
 TEST_CASE("the prompt reads entries from a pipe") {
@@ -151,6 +159,15 @@ TEST_CASE("the prompt reads entries from a pipe") {
   CHECK(r.err.find("there is no word :nosuch") != std::string::npos);
   CHECK(r.err.find("there is no word :qiut for the session\n  hint: did you mean :quit?") !=
         std::string::npos);
+}
+
+TEST_CASE("the prompt has help for functions of one's own, in used files too") {
+  const TemporaryFolder folder;
+  const auto r =
+      quill_run({}, "#: The level in metres.\nfn level(h) = 710 + h\n?level\n:vars\n:help average\n");
+  CHECK(r.out.find("level(h)\n  The level in metres.\n") != std::string::npos);
+  CHECK(r.out.find("level : function (h) — The level in metres.") != std::string::npos);
+  CHECK(r.err.find("did you mean mean?") != std::string::npos);
 }
 
 TEST_CASE("bytes that are no text do no harm") {

@@ -145,3 +145,27 @@ TEST_CASE("every kind of value keeps to the width of the terminal") {
       }
     }
 }
+
+TEST_CASE("what stands inside of records and dictionaries is printed by the same rules") {
+  CHECK(run("r = (third: 1/3, at: timestamp(\"2026-06-01\"), v: [1/3, 2], long: (1..100) / 3)\nr").printed ==
+        "r : record of 4: third, at, v, long\n  third  0.33333\n  at     2026-06-01\n  v      [0.33333, 2]\n"
+        "  long   [0.33333, 0.66667, 1 … 32.667, 33, 33.333] : float64 100\n");
+  CHECK(run("d = {\"t\": join_text([repeat_text(\"a\", 90), repeat_text(\"b\", 90)])}\nd")
+            .printed.find("aaa…bbb") != std::string::npos);
+  CHECK(run("[(a: 1, b: \"x\"), (a: 2.5, b: \"yy\")]").printed ==
+        "[(a: 1, b: \"x\"), (a: 2.5, b: \"yy\")] : any 2\n    a  b\n  1.0  x\n  2.5  yy\n");
+  // Records with different fields stand under each other as they did.
+  CHECK(run("[(a: 1), (b: 2)]").printed.find("record of 1: a") != std::string::npos);
+  CHECK(run("timestamp(\"2026-06-01T12:00\")").printed ==
+        "timestamp(\"2026-06-01T12:00\") = 2026-06-01T12:00\n");
+  CHECK(run("digits(3)\nr = (third: 1/3)\nr").printed == "r : record of 1: third\n  third  0.333\n");
+}
+
+TEST_CASE("lines of prose above a function are its help") {
+  const auto ran =
+      run("#: The level in metres.\n#: Counted from the sea.\nfn level(h) = 710 + h\nshow(level)\nlevel");
+  CHECK(ran.printed ==
+        "level : function (h) — The level in metres.\nfn level(h)\n  The level in metres.\n  Counted from "
+        "the sea.\n"
+        "level =\nfn level(h)\n  The level in metres.\n  Counted from the sea.\n");
+}
