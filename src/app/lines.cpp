@@ -18,7 +18,7 @@ volatile std::sig_atomic_t line_interrupted = 0;
 volatile std::sig_atomic_t reading_line = 0;
 
 int drop_line() {
-  if (line_interrupted || interrupt_requested()) {
+  if (line_interrupted || stop_requested()) {
     line_interrupted = 1;
     rl_replace_line("", 0);
     rl_done = 1;

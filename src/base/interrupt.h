@@ -25,6 +25,9 @@ inline void request_memory_check() {
 inline void clear_memory_check() {
   detail::stop_flags.fetch_and(~detail::kMemory, std::memory_order_relaxed);
 }
+inline bool stop_requested() {
+  return detail::stop_flags.load(std::memory_order_relaxed) & detail::kInterrupt;
+}
 // Whether there is anything to see to.
 inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_order_relaxed) != 0; }
 

@@ -291,7 +291,10 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
            "expect all(…)");
     fail(fmt::format("an expectation is a truth value, not {}", kind_in_words(result)));
   }
+  const auto& watched = frames_.back().function->expectations[static_cast<std::size_t>(i.c)];
   if (result.truth()) {
+    // Who changes an array afterwards need not copy it for the sake of a check that is over.
+    for (const auto& [part, place] : watched) r[place].reset();
     services_.check_passed();
     return;
   }
@@ -301,7 +304,7 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
                                                      ? inline_text(r[i.a + 1])
                                                      : std::string(source.text(node.condition().span))));
   Seen seen;
-  for (const auto& [part, place] : f.expectations[static_cast<std::size_t>(i.c)])
+  for (const auto& [part, place] : watched)
     if (!r[place].is(Kind::unset)) seen.emplace(part, r[place]);
   error.notes = what_failed(node.condition(), seen, source);
   throw error;

@@ -17,7 +17,7 @@ namespace {
 
 cairo_status_t append(void* to, const unsigned char* data, unsigned int length) {
   // The library is told to stop, and check() finds out why.
-  if (interrupt_requested()) return CAIRO_STATUS_WRITE_ERROR;
+  if (stop_requested()) return CAIRO_STATUS_WRITE_ERROR;
   static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
   return CAIRO_STATUS_SUCCESS;
 }

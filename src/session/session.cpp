@@ -4,6 +4,7 @@
 
 #include <filesystem>
 
+#include "base/memory.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "builtins/tables.h"
@@ -47,8 +48,15 @@ bool Session::run(const std::string& name, const std::string& text) {
     return false;
   }
   const auto names_before = state.module.names.size();
-  auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
-  const auto program = program_of(tree, state.module, {options_.interactive, options_.last_section});
+  std::shared_ptr<Tree> tree;
+  std::shared_ptr<const Function> program;
+  try {
+    tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
+    program = program_of(tree, state.module, {options_.interactive, options_.last_section});
+  } catch (const std::bad_alloc&) {
+    tree = std::make_shared<Tree>();
+    tree->errors.push_back(memory_error());
+  }
   if (!program) {
     for (const auto& error : tree->errors) output.tell(ErrorMet{error});
     // Nothing of it has run, and names that it would have made are forgotten.

@@ -324,3 +324,14 @@ TEST_CASE("warnings come once for each place") {
   CHECK(host.messages.find("is high") != std::string::npos);
   CHECK(host.messages.find("is low", host.messages.find("is high")) == std::string::npos);
 }
+
+TEST_CASE("a check that is over holds nothing: what changes afterwards is not copied for it") {
+  const auto bytes_of = [](const std::string& check) {
+    const auto before = memory_use().bytes;
+    const auto ran = run("v = zeros(100000) + 1\nfor k in 1..20 {\n    " + check + "\n    v[k] = 2\n}");
+    REQUIRE(ran.ok);
+    return memory_use().bytes - before;
+  };
+  const auto compared = bytes_of("ok = all(v > 0)"), expected = bytes_of("expect all(v > 0)");
+  CHECK(expected < compared + 100000 * 8);
+}
