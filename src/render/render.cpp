@@ -5,6 +5,7 @@
 
 #include <boost/crc.hpp>
 #include <cmath>
+#include <new>
 
 #include "base/error.h"
 #include "base/interrupt.h"
@@ -18,7 +19,9 @@ namespace {
 cairo_status_t append(void* to, const unsigned char* data, unsigned int length) {
   // The library is told to stop, and check() finds out why.
   if (stop_requested()) return CAIRO_STATUS_WRITE_ERROR;
-  static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
+  try {
+    static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
+  } catch (const std::bad_alloc&) { return CAIRO_STATUS_NO_MEMORY; }  // nothing is thrown through the library
   return CAIRO_STATUS_SUCCESS;
 }
 
