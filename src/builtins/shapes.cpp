@@ -198,9 +198,11 @@ Value length_row(Call& call) {
   const auto& v = call.value(0);
   if (v.is(Kind::tuple)) return {static_cast<double>(v.object<TupleObject>().items.size())};
   if (v.is(Kind::dictionary)) return {static_cast<double>(v.object<DictionaryObject>().entries.size())};
+  if (const auto rows = table_length(v)) return {static_cast<double>(*rows)};
   const auto shape = shape_of(v);
   if (!v.is_array_like())
-    call.fail_argument(0, fmt::format("is an array, a tuple or a dictionary, not {}", kind_in_words(v)));
+    call.fail_argument(
+        0, fmt::format("is an array, a tuple, a dictionary or a table, not {}", kind_in_words(v)));
   return {shape.empty() ? 1.0 : static_cast<double>(shape[0])};
 }
 
@@ -390,8 +392,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "length",
           .family = "shapes",
-          .summary = "The extent of the first axis; the count of items of a tuple or dictionary.",
-          .parameters = {{"a", "an array, a tuple or a dictionary", ""}},
+          .summary = "The extent of the first axis; the count of items of a tuple or dictionary, of rows of "
+                     "a table.",
+          .parameters = {{"a", "an array, a tuple, a dictionary or a table", ""}},
           .returns = "a number",
           .example = "length(zeros(6, 8))",
           .output = "length(zeros(6, 8)) = 6",

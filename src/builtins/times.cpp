@@ -28,6 +28,13 @@ Array each_number(const Array& a, F f) {
   return Array::of<double>(a.shape(), numbers);
 }
 
+// Argument 0, which is no text.
+Array times_of(const Call& call) {
+  if (call.value(0).is_array_like() && element_type_of(call.value(0)) == ElementType::text)
+    call.fail_argument(0, "is a time or seconds, not text", "timestamp(\"2026-06-01\") makes a time of it");
+  return call.reals(0);
+}
+
 constexpr double kDay = 86400;
 
 double start_of_day(double t) { return std::floor(t / kDay) * kDay; }
@@ -39,7 +46,7 @@ double day_of_week(double t) {
 
 Value start_of_row(Call& call) {
   const auto unit = call.one_of(1, {"minute", "hour", "day", "week", "month", "year"}, "day");
-  return as_times(each_number(call.reals(0), [&](double t) {
+  return as_times(each_number(times_of(call), [&](double t) {
     if (unit == "minute") return std::floor(t / 60) * 60;
     if (unit == "hour") return std::floor(t / 3600) * 3600;
     if (unit == "day") return start_of_day(t);
@@ -50,7 +57,7 @@ Value start_of_row(Call& call) {
 }
 
 Value date_parts_row(Call& call) {
-  const auto times = call.reals(0);
+  const auto times = times_of(call);
   using Part = double (*)(const CalendarDate&, double);
   constexpr std::array<std::pair<const char*, Part>, 8> parts = {{
       {"year", [](const CalendarDate& d, double) { return static_cast<double>(d.year); }},
@@ -88,7 +95,7 @@ Value timestamp_row(Call& call) {
 }
 
 Value timestamp_text_row(Call& call) {
-  const auto given = call.reals(0);
+  const auto given = times_of(call);
   if (given.axes() == 0) return Value::text(time_text(call.number(0)));
   Array out(ElementType::text, given.shape());
   const auto times = given.to_vector<double>();

@@ -18,7 +18,8 @@ namespace {
 
 std::string shown(const Value& value) {
   constexpr std::size_t most = 100;
-  return shortened(inline_text(value), most);
+  return shortened(value.is(Kind::text) ? fmt::format("\"{}\"", printable(value.text())) : inline_text(value),
+                   most);
 }
 
 // "[2, 3]" for an element counted from 0 in row order.
@@ -121,7 +122,7 @@ class Explanation {
   }
   void value_of(const Node& node) {
     const auto* value = find(node);
-    if (value == nullptr) return;
+    if (value == nullptr || node.kind == NodeKind::text) return;
     const auto text = shown(*value);
     if (text != source_.text(node.span)) add(fmt::format("{} = {}", written(node), text));
   }

@@ -207,7 +207,9 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
     }
     default:
       fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
-           source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node)) : "");
+           table_length(source) ? fmt::format("for k in 1..length({0}) {{ r = rows({0}, k) }}", written(node))
+           : source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node))
+                                : "");
   }
   state[0] = source;
   state[1].set_number(0);

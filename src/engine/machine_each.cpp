@@ -130,7 +130,12 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   const DictionaryObject* keyed = nullptr;
   for (const auto& argument : given) {
     arguments.push_back(numeric_value(argument));
-    if (argument.is(Kind::dictionary)) keyed = &argument.object<DictionaryObject>();
+    if (!argument.is(Kind::dictionary)) continue;
+    const auto& d = argument.object<DictionaryObject>();
+    if (keyed == nullptr) keyed = &d;
+    if (d.entries.size() != keyed->entries.size())
+      fail(fmt::format("`each`: the dictionaries have {} and {} keys", keyed->entries.size(),
+                       d.entries.size()));
   }
   if (keyed != nullptr) return call_each_key(function, *keyed, arguments, form, node);
   Broadcast elements(arguments);

@@ -201,7 +201,8 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
     }
     case Kind::record:
       if (subscripts.size() != 1 || !subscripts[0].is(Kind::text))
-        fail("a field of a record is chosen by its name", "r.depth, or r[\"Wave height\"]");
+        fail("a field of a record is chosen by its name",
+             table_length(base) ? "rows(t, 1) is a row of a table" : "r.depth, or r[\"Wave height\"]");
       return field_of(base.object<RecordObject>(), subscripts[0].text());
     case Kind::dictionary:
       if (subscripts.size() != 1 || subscripts[0].is(Kind::open)) fail("a dictionary is asked for one key");

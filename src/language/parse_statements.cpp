@@ -75,11 +75,16 @@ NodePtr Parser::finish(NodePtr node, std::uint32_t begin) {
   return node;
 }
 
+// member(3, v) for 3 in v
+std::string Parser::membership_hint(const std::string& element) const {
+  const bool is_name = ahead(1).id == Token::name;
+  return fmt::format("whether it is among them tells  member({}, {})", is_name ? element : "x",
+                     is_name ? text_of_token(ahead(1)) : "v");
+}
+
 void Parser::fail_token(const std::string& wanted, std::string hint) {
   if (is(Token::kw_in) && at_ > 0)
-    fail_span(tok().span, "`in` stands in loops only",
-              fmt::format("whether it is among them tells  member({}, {})", text_of_token(tokens_[at_ - 1]),
-                          text_of_token(ahead(1))));
+    fail_span(tok().span, "`in` stands in loops only", membership_hint(text_of_token(tokens_[at_ - 1])));
   if (is(Token::end)) unfinished_ = true;
   const auto found = is(Token::end)    ? std::string("the text ends")
                      : is(Token::name) ? fmt::format("`{}` stands here", tok().name)
@@ -155,9 +160,7 @@ void Parser::end_of_statement() {
               "an assignment is written  =");
   if (is(Token::colon)) fail_colon();
   const auto before = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : std::string();
-  if (is(Token::kw_in))
-    fail_span(tok().span, "`in` stands in loops only",
-              fmt::format("whether it is among them tells  member({}, {})", before, text_of_token(ahead(1))));
+  if (is(Token::kw_in)) fail_span(tok().span, "`in` stands in loops only", membership_hint(before));
   if (is(Token::text) && at_ > 0 && tokens_[at_ - 1].id == Token::name && tokens_[at_ - 1].line_start)
     fail_span(tok().span, "a call has parentheses", fmt::format("{}({})", before, text_of_token(tok())));
   fail_span(tok().span,

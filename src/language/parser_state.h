@@ -58,6 +58,7 @@ class Parser {
   NodePtr prefix();
   NodePtr postfix(NodePtr base);
   std::string text_of_token(const Lexeme& token) const;
+  std::string membership_hint(const std::string& element) const;
   // `:` where an operator stands.
   [[noreturn]] void fail_colon();
   NodePtr number();

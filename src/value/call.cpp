@@ -165,7 +165,7 @@ Array Call::numbers(std::size_t i) const {
 Array Call::ordered(std::size_t i) const {
   auto a = numbers(i);
   if (a.type() == ElementType::complex128)
-    fail_argument(i, "holds real numbers, not complex ones", "real(z) or abs(z) makes them real");
+    fail_argument(i, "holds real numbers, not complex numbers", "real(z) or abs(z) makes them real");
   return a;
 }
 

@@ -551,7 +551,7 @@ constexpr Row kRows[] = {
        "shapes do not match: 2 and 3",
        "line 1, column 1", ""},
       {"hypot(1i, 2)",
-       "hypot: `a` holds complex ones, and real numbers are wanted",
+       "hypot: `a` holds complex numbers, and real numbers are wanted",
        "line 1, column 7", "real(z) or abs(z) makes them real"},
       {"atan2([1, 2], [1, 2, 3])",
        "shapes do not match: 2 and 3",
