@@ -81,7 +81,24 @@ void release(void* piece) noexcept {
 
 }  // namespace quill
 
-// The forms for arrays, and those that do not throw, come down to these.
+namespace {
+
+void* allocate_or_null(std::size_t size) noexcept {
+  try {
+    return quill::allocate(size);
+  } catch (const std::bad_alloc&) { return nullptr; }
+}
+
+}  // namespace
+
+// All of them, as the sanitizers bring their own for those that are left out.
 void* operator new(std::size_t size) { return quill::allocate(size); }
+void* operator new[](std::size_t size) { return quill::allocate(size); }
+void* operator new(std::size_t size, const std::nothrow_t&) noexcept { return allocate_or_null(size); }
+void* operator new[](std::size_t size, const std::nothrow_t&) noexcept { return allocate_or_null(size); }
 void operator delete(void* piece) noexcept { quill::release(piece); }
+void operator delete[](void* piece) noexcept { quill::release(piece); }
 void operator delete(void* piece, std::size_t) noexcept { quill::release(piece); }
+void operator delete[](void* piece, std::size_t) noexcept { quill::release(piece); }
+void operator delete(void* piece, const std::nothrow_t&) noexcept { quill::release(piece); }
+void operator delete[](void* piece, const std::nothrow_t&) noexcept { quill::release(piece); }
