@@ -1,6 +1,7 @@
 // Tables in comma- or tab-separated text (RFC 4180, with comments and other delimiters).
 #pragma once
 
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -16,10 +17,21 @@ struct Column {
   Array values;
 };
 
+// What is said of a file in place of being recognised.
+struct CsvOptions {
+  std::optional<char> delimiter;
+  std::optional<char> decimal;  // '.' or ','
+  std::optional<bool> header;
+  std::vector<std::string> columns;                        // only these; all when there are none
+  std::vector<std::pair<std::string, std::string>> types;  // of columns: "float64", "int64", "text" or "time"
+  std::vector<std::string> missing;                        // fields that stand for nothing, beside the usual
+  Index skip = 0;                                          // lines before the table
+};
+
 // Delimiter (comma, semicolon, tab) and header are recognised; with semicolons numbers may have a decimal
-// comma. Lines that start with # are comments. A field in quotes is a text, whatever it looks like. Errors
-// give line and column of the text; `name` is the file's.
-std::vector<Column> read_csv(std::string_view text, const std::string& name);
+// comma. Lines that start with # are comments. A field in quotes is a text, whatever it looks like. A column
+// of whole numbers without gaps is int64. Errors give line and column of the text; `name` is the file's.
+std::vector<Column> read_csv(std::string_view text, const std::string& name, const CsvOptions& options = {});
 
 // A header of names with units, then the rows. Numbers with the shortest digits that read back exactly; texts
 // in quotes where they would read as something else.

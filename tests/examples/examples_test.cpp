@@ -30,7 +30,7 @@ Result run_example(const std::string& name, const TemporaryFolder& folder,
 }
 
 std::vector<double> column(const std::string& text, std::size_t k) {
-  return read_csv(text, "t").at(k).values.to_vector<double>();
+  return read_csv(text, "t").at(k).values.converted(ElementType::float64).to_vector<double>();
 }
 
 bool holds(const Result& r, const std::string& line) { return r.out.find(line + "\n") != std::string::npos; }

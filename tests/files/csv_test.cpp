@@ -5,6 +5,7 @@
 #include <random>
 
 #include "base/host.h"
+#include "base/parallel.h"
 #include "base/time_text.h"
 #include "files/whole_files.h"
 
@@ -29,17 +30,20 @@ TEST_CASE("a table has names, units, numbers and texts") {
   REQUIRE(columns.size() == 3);
   CHECK(columns[0].name == "depth");
   CHECK(columns[0].values.label->unit == "m");
-  CHECK(columns[0].values.to_vector<double>() == std::vector<double>{0.5, 2, 4});
+  CHECK(columns[0].values.converted(ElementType::float64).to_vector<double>() ==
+        std::vector<double>{0.5, 2, 4});
   CHECK(columns[1].values.to_vector<std::string>() ==
         std::vector<std::string>{"north", "south, deep", "a \"b\""});
   CHECK(columns[2].name == "temperature");
   CHECK(columns[2].values.label->unit == "°C");
-  CHECK(std::isnan(columns[2].values.to_vector<double>()[1]));
+  CHECK(std::isnan(columns[2].values.converted(ElementType::float64).to_vector<double>()[1]));
 }
 
 TEST_CASE("delimiters, headers, line ends and decimal commas are recognised") {
-  CHECK(read_csv("a;b\n1,5;2\n", "t").at(0).values.to_vector<double>() == std::vector<double>{1.5});
-  CHECK(read_csv("a\tb\r\n1\t2\r\n", "t").at(1).values.to_vector<double>() == std::vector<double>{2});
+  CHECK(read_csv("a;b\n1,5;2\n", "t").at(0).values.converted(ElementType::float64).to_vector<double>() ==
+        std::vector<double>{1.5});
+  CHECK(read_csv("a\tb\r\n1\t2\r\n", "t").at(1).values.converted(ElementType::float64).to_vector<double>() ==
+        std::vector<double>{2});
   const auto bare = read_csv("1,2\n3,4\n", "t");
   CHECK(bare.at(0).name == "column1");
   CHECK(bare.at(0).values.size() == 2);
@@ -90,18 +94,19 @@ TEST_CASE("tables of any delimiter, line end and quoting hold what was put in") 
     for (std::size_t r = 0; r < rows; ++r) {
       CHECK(texts[r] == cells[r][0]);
       for (std::size_t c = 1; c < columns; ++c)
-        CHECK(table[c].values.to_vector<double>()[r] == std::stod(cells[r][c]));
+        CHECK(table[c].values.converted(ElementType::float64).to_vector<double>()[r] ==
+              std::stod(cells[r][c]));
     }
   }
 }
 
 TEST_CASE("malformed tables are errors with line and column") {
   CHECK(message_of("") == "t.csv holds no table: there are no lines in it");
-  CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3: 1 fields, and the first line has 2");
+  CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3, column 1: 1 fields, and the first line has 2");
   CHECK(message_of("a,b\n1,\"open\n") == "t.csv, line 2, column 3: this quote is not closed");
   CHECK(message_of("a,b\n\"x\"y,2\n") ==
         "t.csv, line 2, column 4: after a closing quote comes a delimiter or the end of the line");
-  CHECK(message_of("a,b\n1,\xff\n") == "t.csv, line 2: this byte is not UTF-8 text");
+  CHECK(message_of("a,b\n1,\xff\n") == "t.csv, line 2, column 3: this byte is not UTF-8 text");
 }
 
 TEST_CASE("what is written reads back the same") {
@@ -123,7 +128,7 @@ TEST_CASE("what is written reads back the same") {
     const auto back = read_csv(write_csv(columns), "t");
     CHECK(back.at(0).name == "x");
     CHECK(back.at(0).values.label->unit == "m/s");
-    const auto got = back.at(0).values.to_vector<double>();
+    const auto got = back.at(0).values.converted(ElementType::float64).to_vector<double>();
     for (std::size_t k = 0; k < numbers.size(); ++k)
       CHECK((got[k] == numbers[k] || (std::isnan(got[k]) && std::isnan(numbers[k]))));
     CHECK(back.at(1).values.to_vector<std::string>() == texts);
@@ -172,7 +177,7 @@ TEST_CASE("a lone column keeps the rows that have no time") {
   times.values.label = std::make_shared<Label>(Label{"time", std::string(kTimeUnit)});
   const auto back = read_csv(write_csv(std::span(&times, 1)), "t.csv");
   REQUIRE(back.at(0).values.size() == 3);
-  CHECK(std::isnan(back[0].values.to_vector<double>()[1]));
+  CHECK(std::isnan(back[0].values.converted(ElementType::float64).to_vector<double>()[1]));
 }
 
 TEST_CASE("a header that begins like a byte order mark is kept when it is written again") {
@@ -209,7 +214,7 @@ TEST_CASE("columns of dates are points in time, and are written as dates again")
   REQUIRE(columns.size() == 2);
   CHECK(columns[0].name == "time");
   CHECK(holds_times(columns[0].values));
-  const auto times = columns[0].values.to_vector<double>();
+  const auto times = columns[0].values.converted(ElementType::float64).to_vector<double>();
   CHECK(times[1] - times[0] == 45000);
   CHECK(std::isnan(times[2]));
   CHECK(write_csv(columns) == text);
@@ -217,4 +222,108 @@ TEST_CASE("columns of dates are points in time, and are written as dates again")
   CHECK(read_csv("day\n2026-06-01\nsoon\n", "d.csv")[0].values.type() == ElementType::text);
   // A table without a header whose first column holds dates.
   CHECK(read_csv("2026-06-01,1\n2026-06-02,2\n", "d.csv")[0].name == "column1");
+}
+
+namespace {
+
+Array column_of(const std::string& text, std::size_t k, const CsvOptions& options = {}) {
+  return read_csv(text, "t.csv", options).at(k).values;
+}
+
+}  // namespace
+
+TEST_CASE("whole numbers without gaps are int64, and what comes later decides") {
+  CHECK(column_of("a\n1\n-2\n9007199254740993\n", 0).to_vector<std::int64_t>() ==
+        std::vector<std::int64_t>{1, -2, 9007199254740993});
+  CHECK(column_of("a,b\n1,2\n,3\n", 0).type() == ElementType::float64);
+  CHECK(column_of("a\n-0\n", 0).type() == ElementType::float64);
+  CHECK(std::signbit(column_of("a\n-0\n", 0).to_vector<double>()[0]));
+  // Beyond the rows that are looked at first.
+  std::string many = "a,b,c,d\n";
+  for (int k = 0; k < 1000; ++k) many += "1,2.5,,2026-06-01\n";
+  CHECK(column_of(many + "0.5,1,2026-06-02,\n", 0).type() == ElementType::float64);
+  CHECK(column_of(many + "x,1,,\n", 0).type() == ElementType::text);
+  CHECK(column_of(many + "x,1,,\n", 0).to_vector<std::string>()[0] == "1");
+  CHECK(holds_times(column_of(many + "1,1,2026-06-02,\n", 2)));
+  CHECK(read_csv(many + "1,1,2026-06-02,\n", "t").at(2).values.label->unit == kTimeUnit);
+  CHECK(column_of(many + "1,1,2026-06-02,5\n", 3).type() == ElementType::text);
+  CHECK(column_of(many + "1,2026-06-01,,\n", 1).type() == ElementType::text);
+  CHECK(column_of(many + "1,1,2026-06-01,\n1,1,5,\n", 2).type() == ElementType::text);
+}
+
+TEST_CASE("numbers are those of the standard library, to the last bit, however they are written") {
+  std::mt19937_64 random(4);
+  std::string text = "a\n";
+  std::vector<double> expected;
+  for (int k = 0; k < 20000; ++k) {
+    std::string number;
+    switch (random() % 5) {
+      case 0: number = std::to_string(random() % 100000) + "." + std::to_string(random() % 1000000); break;
+      case 1: number = "-" + std::to_string(random()) + "." + std::to_string(random()); break;
+      case 2:
+        number =
+            std::to_string(random() % 1000) + "e" + std::to_string(static_cast<int>(random() % 600) - 300);
+        break;
+      case 3: number = "0." + std::string(random() % 30, '0') + std::to_string(random()); break;
+      default: number = std::to_string(random() % 2 ? random() : random() % 1000);
+    }
+    text += number + "\n";
+    expected.push_back(std::stod(
+        number.find('e') != number.npos && std::stod("1" + number.substr(number.find('e'))) == 0 ? "0"
+                                                                                                 : number));
+  }
+  CHECK(column_of(text + "0.5\n", 0).to_vector<double>().size() == expected.size() + 1);
+  auto values = column_of(text + "0.5\n", 0).to_vector<double>();
+  values.pop_back();
+  CHECK(values == expected);
+}
+
+TEST_CASE("what is said of a table goes before what is recognised") {
+  CsvOptions options;
+  options.delimiter = '|';
+  options.skip = 2;
+  options.types = {{"id", "text"}};
+  options.missing = {"dry"};
+  options.columns = {"id", "depth"};
+  const auto columns =
+      read_csv("logger 7\nmade by hand\nid|name|depth (m)\n007|a|dry\n008|b|2.5\n", "t.csv", options);
+  REQUIRE(columns.size() == 2);
+  CHECK(columns[0].values.to_vector<std::string>() == std::vector<std::string>{"007", "008"});
+  CHECK(std::isnan(columns[1].values.to_vector<double>()[0]));
+  CHECK(columns[1].values.label->unit == "m");
+  CsvOptions bare;
+  bare.header = false;
+  CHECK(read_csv("a,b\n1,2\n", "t.csv", bare).at(0).values.size() == 2);
+  CsvOptions comma;
+  comma.decimal = ',';
+  comma.delimiter = '\t';
+  CHECK(column_of("a\tb\n1,5\t2\n", 0, comma).to_vector<double>()[0] == 1.5);
+  CsvOptions typed;
+  typed.types = {{"a", "float64"}};
+  try {
+    read_csv("a\n1\nx\n", "t.csv", typed);
+    CHECK(false);
+  } catch (const Error& error) { CHECK(error.message == "t.csv, line 3, column 1: \"x\" is no number"); }
+}
+
+TEST_CASE("a large table is the same whatever the threads, and its errors are the first ones") {
+  std::string text = "time,depth,name\n";
+  std::mt19937 random(8);
+  for (int k = 0; k < 700000; ++k)
+    text += std::to_string(k) + "," + std::to_string(static_cast<double>(random() % 100000) / 1000.0) +
+            (k % 7 ? ",a\n" : ",buoy\n");
+  const auto all = read_csv(text, "t.csv");
+  const auto threads = thread_count();
+  set_thread_count(1);
+  const auto alone = read_csv(text, "t.csv");
+  set_thread_count(threads);
+  for (std::size_t c = 0; c < 3; ++c) CHECK(dump(all[c].values) == dump(alone[c].values));
+  CHECK(all[0].values.to_vector<std::int64_t>()[699999] == 699999);
+  const auto first = text.size() / 4, second = text.size() / 2;
+  auto damaged = text;
+  damaged.insert(damaged.find('\n', second), ",9");
+  damaged.insert(damaged.find('\n', first), ",9");
+  const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(first), '\n');
+  CHECK(message_of(damaged) ==
+        "t.csv, line " + std::to_string(line) + ", column 1: 4 fields, and the first line has 3");
 }

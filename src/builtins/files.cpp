@@ -1,0 +1,232 @@
+// Files in and out.
+#include <fmt/format.h>
+
+#include "base/text.h"
+#include "builtins/context.h"
+#include "builtins/tables.h"
+#include "files/formats.h"
+#include "files/whole_files.h"
+#include "value/construct.h"
+#include "value/print.h"
+
+namespace quill {
+
+namespace {
+
+Value value_of(Data data) {
+  switch (data.kind) {
+    case Data::Kind::none: return Value::none();
+    case Data::Kind::array: return Value::array(std::move(data.array));
+    case Data::Kind::list: {
+      std::vector<Value> items;
+      for (auto& item : data.items) items.push_back(value_of(std::move(item)));
+      return Value::array(list_of(items));
+    }
+    case Data::Kind::record: {
+      std::vector<std::pair<std::string, Value>> fields;
+      for (auto& [name, field] : data.fields) fields.emplace_back(name, value_of(std::move(field)));
+      return Value::record(std::move(fields));
+    }
+  }
+  return Value::none();
+}
+
+Data data_of(const Value& given) {
+  const auto value = numeric_value(plain_value(given));
+  if (value.is_array_like() && element_type_of(value) != ElementType::any) return Data::of(to_array(value));
+  Data out;
+  const auto items_of = [&](std::span<const Value> items) {
+    out.kind = Data::Kind::list;
+    for (const auto& item : items) out.items.push_back(data_of(item));
+  };
+  switch (value.kind()) {
+    case Kind::none: return out;
+    case Kind::tuple: items_of(value.object<TupleObject>().items); return out;
+    case Kind::array: {
+      std::vector<Value> items;
+      for (Index k = 0; k < value.array().length(); ++k) items.push_back(element_of(value.array(), k));
+      items_of(items);
+      return out;
+    }
+    case Kind::record:
+      out.kind = Data::Kind::record;
+      for (const auto& [name, field] : value.object<RecordObject>().fields)
+        out.fields.emplace_back(name, data_of(field));
+      return out;
+    case Kind::dictionary:
+      out.kind = Data::Kind::record;
+      for (const auto& [key, field] : value.object<DictionaryObject>().entries)
+        out.fields.emplace_back(inline_text(key), data_of(field));
+      return out;
+    default: fail(fmt::format("{} cannot be written into a file", kind_in_words(value)));
+  }
+}
+
+std::vector<std::string> names_argument(const Call& call, std::size_t i) {
+  if (!call.given(i) || call.value(i).is(Kind::none)) return {};
+  const auto names = call.array(i);
+  if (names.type() != ElementType::text)
+    call.fail_argument(i, fmt::format("is a text or several, not {}", kind_in_words(call.value(i))));
+  return names.to_vector<std::string>();
+}
+
+enum : std::size_t { kName, kDelimiter, kHeader, kColumns, kTypes, kMissing, kSkip, kDecimal };
+
+CsvOptions csv_options(const Call& call) {
+  CsvOptions options;
+  const auto character = [&](std::size_t i) -> std::optional<char> {
+    if (!call.given(i) || call.value(i).is(Kind::none)) return std::nullopt;
+    const auto text = call.text(i);
+    if (text.size() != 1)
+      call.fail_argument(i, fmt::format("is one character, not \"{}\"", printable(text)), "\";\"");
+    return text[0];
+  };
+  options.delimiter = character(kDelimiter);
+  options.decimal = character(kDecimal);
+  if (options.decimal && *options.decimal != '.' && *options.decimal != ',')
+    call.fail_argument(kDecimal, fmt::format("is \".\" or \",\", not \"{}\"", *options.decimal));
+  if (call.given(kHeader) && !call.value(kHeader).is(Kind::none))
+    options.header = call.truth_or(kHeader, true);
+  options.columns = names_argument(call, kColumns);
+  options.missing = names_argument(call, kMissing);
+  if (call.given(kSkip)) options.skip = call.whole(kSkip);
+  if (options.skip < 0) call.fail_argument(kSkip, fmt::format("is a count from 0, not {}", options.skip));
+  if (!call.given(kTypes) || call.value(kTypes).is(Kind::none)) return options;
+  const auto add = [&](const std::string& name, const Value& type) {
+    const std::vector<std::string> known = {"float64", "int64", "text", "time"};
+    if (!type.is(Kind::text) || std::find(known.begin(), known.end(), type.text()) == known.end())
+      call.fail_argument(
+          kTypes, fmt::format("says \"float64\", \"int64\", \"text\" or \"time\" of the column {}", name),
+          fmt::format("types: ({}: \"text\")", name));
+    options.types.emplace_back(name, type.text());
+  };
+  const auto& types = call.value(kTypes);
+  if (types.is(Kind::record))
+    for (const auto& [name, type] : types.object<RecordObject>().fields) add(name, type);
+  else if (types.is(Kind::dictionary))
+    for (const auto& [key, type] : types.object<DictionaryObject>().entries) add(inline_text(key), type);
+  else
+    call.fail_argument(kTypes, fmt::format("is a record of names and types, not {}", kind_in_words(types)),
+                       "types: (station: \"text\")");
+  return options;
+}
+
+Value load_row(Call& call) {
+  auto& c = call.context;
+  const auto name = call.text(kName);
+  const auto options = csv_options(call);
+  auto bytes = read_whole(c.host, path_below(c.script_folder, name));
+  if (is_zipped(bytes)) bytes = unzipped(bytes, name);
+  return value_of(format_to_read(name, bytes).read(bytes, name, options));
+}
+
+Value read_text_row(Call& call) {
+  auto& c = call.context;
+  auto text = read_whole(c.host, path_below(c.script_folder, call.text(0)));
+  if (const auto at = find_malformed(text); at != std::string::npos)
+    call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1));
+  return Value::text(std::move(text));
+}
+
+Value write_text_row(Call& call) {
+  auto& c = call.context;
+  const auto path = c.output_path(call.text(0));
+  c.write_output(path, call.text(1));
+  return Value::none();
+}
+
+Value save_row(Call& call) {
+  auto& c = call.context;
+  if (!call.value(0).is(Kind::text) && call.value(1).is(Kind::text) && call.node() != nullptr) {
+    const auto source = call.runtime.place_of(call.node()).source;
+    const auto written = [&](std::size_t i) { return source->text(call.node()->argument(i).span); };
+    call.fail_argument(0,
+                       fmt::format("is a text, the name of the file, not {}", kind_in_words(call.value(0))),
+                       fmt::format("save({}, {})", written(1), written(0)));
+  }
+  const auto name = call.text(0);
+  const auto& format = format_to_write(name);
+  const auto path = c.output_path(name);
+  auto bytes = format.write(data_of(call.value(1)));
+  if (extension_of(name) == "gz") bytes = zipped(bytes);
+  c.write_output(path, bytes);
+  return Value::none();
+}
+
+// The formats as one text for help: made once, as rows only point to texts.
+std::string_view formats_in_words(bool written) {
+  static const auto all = [] {
+    std::array<std::string, 2> out;
+    for (const auto& format : formats())
+      for (const bool w : {false, true})
+        if (!w || format.write)
+          out[w] += fmt::format("{}{} ({}): {}", out[w].empty() ? "" : "; ", format.name, format.endings,
+                                format.about);
+    for (auto& text : out) text += "; with .gz behind the ending packed";
+    return out;
+  }();
+  return all[written];
+}
+
+}  // namespace
+
+std::vector<Builtin> file_rows() {
+  return {
+      {
+          .name = "load",
+          .family = "files",
+          .summary = "Reads a file in the format of its ending, or that it looks like.",
+          .parameters = {{"name", "the file, as seen from the script", ""},
+                         {"delimiter", "of a table, where it is not recognised: a character", "none"},
+                         {"header", "whether the first row of a table has the names", "none"},
+                         {"columns", "of a table, only these", "none"},
+                         {"types",
+                          "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\"",
+                          "none"},
+                         {"missing", "fields that stand for nothing, beside empty ones, NA, n/a and -",
+                          "none"},
+                         {"skip", "how many lines stand before the table", "0"},
+                         {"decimal", "\".\" or \",\"; with semicolons between the fields a comma", "none"}},
+          .returns = formats_in_words(false),
+          .errors = "a file that cannot be read or is damaged, with line and column where there are any",
+          .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; NIST IR 5935; ISO/IEC 15948",
+          .example = "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",
+          .run = load_row,
+      },
+      {
+          .name = "read_text",
+          .family = "files",
+          .summary = "The contents of a text file.",
+          .parameters = {{"name", "the file, as seen from the script", ""}},
+          .returns = "a text",
+          .errors = "a file that cannot be read, or that is not UTF-8",
+          .example = "# notes = read_text(\"notes.txt\")\n# text_lines(notes)",
+          .run = read_text_row,
+      },
+      {
+          .name = "write_text",
+          .family = "files",
+          .summary = "Writes a text to a file below the output folder.",
+          .parameters = {{"name", "the file", ""}, {"t", "a text", ""}},
+          .returns = "nothing; the path is told",
+          .errors = "a place that cannot be written; the old file stays whole",
+          .example = "# write_text(\"summary.txt\", \"deepest {38.2} m\")",
+          .run = write_text_row,
+      },
+      {
+          .name = "save",
+          .family = "files",
+          .summary = "Writes a value to a file below the output folder, in the format of the ending.",
+          .parameters = {{"name", "the file", ""}, {"value", formats_in_words(true), ""}},
+          .returns = "nothing; the path is told",
+          .errors =
+              "a value that the format cannot hold, columns of different lengths, a place that cannot be "
+              "written; the old file stays whole",
+          .source = "RFC 4180; RFC 8259; NIST IR 5935; ISO/IEC 15948",
+          .example = "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))",
+          .run = save_row,
+      },
+  };
+}
+
+}  // namespace quill

@@ -1,0 +1,23 @@
+// What a field without quotes may stand for other than a text. One in quotes is always a text; the writer
+// asks the same questions to see which texts need them.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace quill {
+
+// The rules of one file.
+struct FieldRules {
+  bool decimal_comma = false;
+  std::vector<std::string> missing = {"NA", "n/a", "-"};  // beside the empty field
+};
+
+bool is_missing(std::string_view field, const FieldRules& rules);
+// Its number, nan when it is missing; nothing when it is something else.
+std::optional<double> number_in(std::string_view field, const FieldRules& rules);
+bool is_plain_text(std::string_view field, const FieldRules& rules);
+
+}  // namespace quill

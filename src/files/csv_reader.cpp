@@ -1,0 +1,528 @@
+// Reads tables: the text is cut into pieces at line ends, whose rows are counted first; then every piece puts
+// its numbers straight where they belong. Tested by csv_test.cpp.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <cstring>
+#include <limits>
+#include <numeric>
+#include <set>
+
+#include "base/interrupt.h"
+#include "base/number.h"
+#include "base/parallel.h"
+#include "base/text.h"
+#include "base/time_text.h"
+#include "files/csv.h"
+#include "files/csv_fields.h"
+
+namespace quill {
+
+bool is_missing(std::string_view field, const FieldRules& rules) {
+  return field.empty() || std::find(rules.missing.begin(), rules.missing.end(), field) != rules.missing.end();
+}
+
+std::optional<double> number_in(std::string_view field, const FieldRules& rules) {
+  if (is_missing(field, rules)) return std::numeric_limits<double>::quiet_NaN();
+  if (!rules.decimal_comma) return parse_number(field);
+  if (std::count(field.begin(), field.end(), ',') != 1) return parse_number(field);
+  std::string with_point(field);
+  std::replace(with_point.begin(), with_point.end(), ',', '.');
+  return parse_number(with_point);
+}
+
+bool is_plain_text(std::string_view field, const FieldRules& rules) {
+  return !number_in(field, rules) && !parse_time(field);
+}
+
+namespace {
+
+// What a column holds, in the order in which a column that does not fit one is tried as the next.
+enum class Content : std::uint8_t { whole, real, time, text };
+
+struct Field {
+  std::string_view text;  // without the spaces around it; of one in quotes what stands between them
+  bool quoted = false;
+  bool doubled = false;  // has quotes in it that are written twice
+};
+
+std::string unquoted(const Field& f) {
+  std::string out;
+  for (std::size_t k = 0; k < f.text.size(); ++k) {
+    out += f.text[k];
+    if (f.doubled && f.text[k] == '"') ++k;
+  }
+  return out;
+}
+
+bool is_end(char c) { return c == '\n' || c == '\r'; }
+
+// The fields of a text one after the other, from a place at the start of a line.
+class Scanner {
+ public:
+  Scanner(std::string_view text, std::string_view piece, char delimiter, const std::string& name)
+      : text_(text),
+        at_(piece.data()),
+        end_(piece.data() + piece.size()),
+        line_begin_(piece.data()),
+        delimiter_(delimiter),
+        name_(name) {}
+
+  // Passes over blank lines and comments; false at the end.
+  bool next_row() {
+    while (at_ < end_) {
+      const char* p = at_;
+      while (p < end_ && (*p == ' ' || (*p == '\t' && delimiter_ != '\t'))) ++p;
+      if (p < end_ && *p != '#' && !is_end(*p)) {
+        row_begin_ = at_;
+        return true;
+      }
+      if (p < end_ && *p == '#') p = end_of_line(p);
+      at_ = p;
+      end_line();
+    }
+    return false;
+  }
+  Field field() {
+    while (at_ < end_ && *at_ == ' ') ++at_;
+    begin_ = at_;
+    if (at_ < end_ && *at_ == '"') return quoted();
+    const char* p = at_;
+    while (p < end_ && *p != delimiter_ && !is_end(*p)) ++p;
+    at_ = p;
+    return {trim(std::string_view(begin_, static_cast<std::size_t>(p - begin_)))};
+  }
+  // Behind a field: whether another one follows; the line is ended when none does.
+  bool more() {
+    if (at_ < end_ && *at_ == delimiter_) {
+      ++at_;
+      return true;
+    }
+    if (at_ < end_ && !is_end(*at_))
+      fail_at(at_, "after a closing quote comes a delimiter or the end of the line");
+    end_line();
+    return false;
+  }
+  // A number without anything around it in the usual way of writing, straight from the text; false for all
+  // else, and nothing has been read then. A whole number of up to 18 digits has `exponent` 0.
+  bool number(std::int64_t& digits, int& exponent, bool& negative) {
+    while (at_ < end_ && *at_ == ' ') ++at_;
+    const char* p = at_;
+    negative = p < end_ && *p == '-';
+    if (negative) ++p;
+    std::uint64_t value = 0;
+    const char* first = p;
+    while (p < end_ && static_cast<unsigned char>(*p - '0') < 10)
+      value = value * 10 + static_cast<unsigned>(*p++ - '0');
+    auto count = p - first;
+    exponent = 0;
+    if (count == 0) return false;
+    if (p < end_ && *p == '.') {
+      const char* point = ++p;
+      while (p < end_ && static_cast<unsigned char>(*p - '0') < 10)
+        value = value * 10 + static_cast<unsigned>(*p++ - '0');
+      exponent = static_cast<int>(point - p);
+      count += p - point;
+      if (exponent == 0) return false;  // 5.
+    }
+    constexpr std::ptrdiff_t most = 18;
+    if (count > most || (p < end_ && *p != delimiter_ && !is_end(*p))) return false;
+    digits = static_cast<std::int64_t>(value);
+    begin_ = at_;
+    at_ = p;
+    return true;
+  }
+  // To the next line, without a look at the fields.
+  void pass_line() {
+    const auto* end = static_cast<const char*>(std::memchr(at_, '\n', static_cast<std::size_t>(end_ - at_)));
+    at_ = end == nullptr ? end_ : end;
+    end_line();
+  }
+  const char* line_start() const { return line_begin_; }
+  const char* row_start() const { return row_begin_; }
+  const char* field_start() const { return begin_; }
+  std::string_view field_text() const { return {begin_, static_cast<std::size_t>(at_ - begin_)}; }
+
+  [[noreturn]] void fail_at(const char* place, const std::string& message, std::string hint = {}) const {
+    const auto before = text_.substr(0, static_cast<std::size_t>(place - text_.data()));
+    const auto line = 1 + std::count(before.begin(), before.end(), '\n');
+    const auto start = before.rfind('\n');
+    const auto column = count_characters(before.substr(start == before.npos ? 0 : start + 1)) + 1;
+    fail(fmt::format("{}, line {}, column {}: {}", name_, line, column, message), std::move(hint));
+  }
+
+ private:
+  const char* end_of_line(const char* p) const {
+    while (p < end_ && !is_end(*p)) ++p;
+    return p;
+  }
+  void end_line() {
+    if (at_ < end_ && *at_ == '\r') ++at_;
+    if (at_ < end_ && *at_ == '\n') ++at_;
+    line_begin_ = at_;
+  }
+  Field quoted() {
+    const char* first = ++at_;
+    Field f{{}, true, false};
+    while (true) {
+      const auto* close =
+          static_cast<const char*>(std::memchr(at_, '"', static_cast<std::size_t>(end_ - at_)));
+      if (close == nullptr) fail_at(begin_, "this quote is not closed");
+      at_ = close + 1;
+      if (at_ >= end_ || *at_ != '"') break;
+      f.doubled = true;
+      ++at_;
+    }
+    f.text = {first, static_cast<std::size_t>(at_ - 1 - first)};
+    while (at_ < end_ && *at_ == ' ') ++at_;
+    return f;
+  }
+
+  std::string_view text_;
+  const char* at_;
+  const char* end_;
+  const char* line_begin_;
+  const char* begin_ = nullptr;
+  const char* row_begin_ = nullptr;
+  char delimiter_;
+  const std::string& name_;
+};
+
+constexpr std::array<double, 23> kPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                            1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
+                                            1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
+
+// Where a column's values go.
+struct Target {
+  Content content = Content::whole;
+  bool is_open = false;  // nothing that tells has been seen
+  bool fixed = false;    // somebody said what it is
+  bool wanted = true;
+  std::int64_t* whole = nullptr;
+  double* real = nullptr;
+  std::string* text = nullptr;
+};
+
+class Table {
+ public:
+  Table(std::string_view text, const std::string& name, const CsvOptions& options)
+      : text_(text), name_(name), options_(options) {
+    if (text_.starts_with("\xEF\xBB\xBF")) text_.remove_prefix(3);
+    if (const auto bad = find_malformed(text_); bad != std::string_view::npos)
+      Scanner(text_, text_, ',', name_)
+          .fail_at(text_.data() + bad, "this byte is not UTF-8 text", "save the file in UTF-8");
+    skip_lines();
+    delimiter_ = options.delimiter ? *options.delimiter : find_delimiter();
+    rules_.decimal_comma = options.decimal ? *options.decimal == ',' : delimiter_ == ';';
+    rules_.missing.insert(rules_.missing.end(), options.missing.begin(), options.missing.end());
+    read_head();
+    cut();
+    guess();
+  }
+
+  std::vector<Column> columns() {
+    while (!fill()) {}
+    std::vector<Column> out;
+    for (std::size_t c = 0; c < labels_.size(); ++c) {
+      if (!targets_[c].wanted) continue;
+      auto label = labels_[c];
+      if (targets_[c].content == Content::time) label.unit = kTimeUnit;
+      arrays_[c].label = std::make_shared<Label>(label);
+      out.push_back({names_[c], std::move(arrays_[c])});
+    }
+    return out;
+  }
+
+ private:
+  void skip_lines() {
+    for (Index k = 0; k < options_.skip && !text_.empty(); ++k) {
+      const auto end = text_.find('\n');
+      text_.remove_prefix(end == text_.npos ? text_.size() : end + 1);
+    }
+  }
+
+  // The delimiter that stands most often in the first line that is not a comment.
+  char find_delimiter() const {
+    for (std::size_t from = 0; from < text_.size();) {
+      const auto end = std::min(text_.find('\n', from), text_.size());
+      const auto line = text_.substr(from, end - from);
+      from = end + 1;
+      if (trim(line).empty() || trim(line).front() == '#') continue;
+      char best = ',';
+      std::ptrdiff_t most = 0;
+      for (const char candidate : {',', ';', '\t'}) {
+        std::ptrdiff_t count = 0;
+        bool quoted = false;
+        for (const char c : line) {
+          quoted = c == '"' ? !quoted : quoted;
+          count += !quoted && c == candidate;
+        }
+        if (count > most) {
+          most = count;
+          best = candidate;
+        }
+      }
+      return best;
+    }
+    return ',';
+  }
+
+  // "depth (m)" and "depth [m]" as name and unit.
+  static Label label_of(const std::string& header) {
+    for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
+      if (header.empty() || header.back() != close) continue;
+      const auto at = header.rfind(open);
+      if (at == std::string::npos || at == 0) continue;
+      return {std::string(trim(std::string_view(header).substr(0, at))),
+              std::string(trim(std::string_view(header).substr(at + 1, header.size() - at - 2)))};
+    }
+    return {header, ""};
+  }
+
+  void read_head() {
+    Scanner scanner(text_, text_, delimiter_, name_);
+    if (!scanner.next_row()) fail(fmt::format("{} holds no table: there are no lines in it", name_));
+    const char* start = scanner.line_start();
+    std::vector<Field> fields;
+    do fields.push_back(scanner.field());
+    while (scanner.more());
+    const bool is_head =
+        options_.header ? *options_.header : std::any_of(fields.begin(), fields.end(), [&](const Field& f) {
+          return f.quoted || is_plain_text(f.text, rules_);
+        });
+    std::set<std::string> used;
+    for (std::size_t c = 0; c < fields.size(); ++c) {
+      auto label = is_head ? label_of(unquoted(fields[c])) : Label{};
+      if (label.name.empty()) label.name = fmt::format("column{}", c + 1);
+      auto name = label.name;
+      for (int k = 2; !used.insert(name).second; ++k) name = fmt::format("{}_{}", label.name, k);
+      names_.push_back(std::move(name));
+      labels_.push_back(std::move(label));
+    }
+    const char* first = is_head ? scanner.line_start() : start;
+    body_ = text_.substr(static_cast<std::size_t>(first - text_.data()));
+    targets_.resize(names_.size());
+    choose_columns();
+  }
+
+  void choose_columns() {
+    for (const auto& wanted : options_.columns)
+      if (std::find(names_.begin(), names_.end(), wanted) == names_.end()) {
+        const auto near = nearest_name(wanted, names_);
+        fail(fmt::format("{} has no column `{}`", name_, wanted),
+             near.empty() ? fmt::format("its columns are {}", list_in_prose(names_))
+                          : fmt::format("did you mean \"{}\"?", near));
+      }
+    for (std::size_t c = 0; c < names_.size(); ++c)
+      targets_[c].wanted =
+          options_.columns.empty() ||
+          std::find(options_.columns.begin(), options_.columns.end(), names_[c]) != options_.columns.end();
+  }
+
+  // Pieces of whole lines. A line end inside of quotes ends no line, so that a text with quotes is one piece.
+  void cut() {
+    constexpr std::size_t size = std::size_t{1} << 22;
+    const bool has_quotes = body_.find('"') != body_.npos;
+    for (std::size_t at = 0; at < body_.size();) {
+      auto end = has_quotes || body_.size() - at <= size ? body_.size() : body_.find('\n', at + size);
+      end = end == body_.npos ? body_.size() : std::min(end + 1, body_.size());
+      pieces_.push_back(body_.substr(at, end - at));
+      at = end;
+    }
+    std::vector<Index> counts(pieces_.size());
+    in_parallel(std::ssize(pieces_), [&](Index k) {
+      counts[static_cast<std::size_t>(k)] = rows_in(pieces_[static_cast<std::size_t>(k)]);
+    });
+    first_row_.assign(1, 0);
+    for (const auto count : counts) first_row_.push_back(first_row_.back() + count);
+  }
+
+  Index rows_in(std::string_view piece) const {
+    Scanner scanner(text_, piece, delimiter_, name_);
+    Index rows = 0;
+    const bool has_quotes = pieces_.size() == 1;
+    while (scanner.next_row()) {
+      if (has_quotes) {
+        do scanner.field();
+        while (scanner.more());
+      } else {
+        scanner.pass_line();
+      }
+      ++rows;
+    }
+    return rows;
+  }
+
+  // The content of the columns by their first rows, where nobody said it.
+  void guess() {
+    constexpr int sample = 200;
+    struct Seen {
+      bool whole = true, real = true, time = true, any = false;
+    };
+    std::vector<Seen> seen(targets_.size());
+    Scanner scanner(text_, body_, delimiter_, name_);
+    for (int r = 0; r < sample && scanner.next_row(); ++r) {
+      std::size_t c = 0;
+      do {
+        const auto field = scanner.field();
+        if (c >= seen.size()) continue;
+        auto& s = seen[c];
+        s.any = s.any || field.quoted || !is_missing(field.text, rules_);
+        s.whole = s.whole && fits(field, Content::whole);
+        s.real = s.real && fits(field, Content::real);
+        s.time = s.time && fits(field, Content::time);
+        ++c;
+      } while (scanner.more());
+    }
+    for (std::size_t c = 0; c < seen.size(); ++c) {
+      const auto& s = seen[c];
+      targets_[c].is_open = !s.any;
+      targets_[c].content = s.whole && s.any ? Content::whole
+                            : s.real         ? Content::real
+                            : s.time         ? Content::time
+                                             : Content::text;
+    }
+    for (const auto& [name, content] : options_.types) {
+      const auto place = std::find(names_.begin(), names_.end(), name) - names_.begin();
+      if (place == std::ssize(names_)) fail(fmt::format("{} has no column `{}`", name_, name));
+      auto& target = targets_[static_cast<std::size_t>(place)];
+      target.content = content == "text"    ? Content::text
+                       : content == "time"  ? Content::time
+                       : content == "int64" ? Content::whole
+                                            : Content::real;
+      target.fixed = true;
+    }
+  }
+
+  bool fits(const Field& f, Content content) const {
+    if (content == Content::text) return true;
+    if (f.quoted) return false;
+    if (content == Content::time) return is_missing(f.text, rules_) || parse_time(f.text);
+    if (content == Content::real) return number_in(f.text, rules_).has_value();
+    std::int64_t value = 0;
+    const auto [end, error] = std::from_chars(f.text.data(), f.text.data() + f.text.size(), value);
+    return error == std::errc() && end == f.text.data() + f.text.size() && !f.text.empty() && f.text != "-0";
+  }
+
+  // Puts all values where they belong; false when a column holds something else than was thought, which is
+  // known better then.
+  bool fill() {
+    const auto rows = first_row_.back();
+    arrays_.clear();
+    for (auto& t : targets_) {
+      arrays_.emplace_back(t.content == Content::whole  ? ElementType::int64
+                           : t.content == Content::text ? ElementType::text
+                                                        : ElementType::float64,
+                           Shape{t.wanted ? rows : 0});
+      auto& a = arrays_.back();
+      t.whole = t.content == Content::whole ? a.mutable_data<std::int64_t>() : nullptr;
+      t.text = t.content == Content::text ? a.mutable_data<std::string>() : nullptr;
+      t.real = t.whole == nullptr && t.text == nullptr ? a.mutable_data<double>() : nullptr;
+    }
+    std::vector<std::vector<Content>> found(pieces_.size());
+    in_parallel(std::ssize(pieces_), [&](Index k) {
+      const auto p = static_cast<std::size_t>(k);
+      found[p] = fill_piece(pieces_[p], first_row_[p]);
+    });
+    bool fits = true;
+    for (const auto& contents : found)
+      for (std::size_t c = 0; c < contents.size(); ++c)
+        if (contents[c] > targets_[c].content) {
+          fits = false;
+          targets_[c].content = contents[c];
+          targets_[c].is_open = false;
+        }
+    return fits;
+  }
+
+  // The contents that the columns turned out to have in this piece.
+  std::vector<Content> fill_piece(std::string_view piece, Index row) const {
+    Scanner scanner(text_, piece, delimiter_, name_);
+    std::vector<Content> contents;
+    for (const auto& t : targets_) contents.push_back(t.content);
+    const auto width = targets_.size();
+    for (; scanner.next_row(); ++row) {
+      poll_interrupt_at(static_cast<std::size_t>(row));
+      std::size_t c = 0;
+      bool more = true;
+      for (; more && c < width; ++c) {
+        put(scanner, targets_[c], row, contents[c]);
+        more = scanner.more();
+      }
+      if (c == width && !more) continue;
+      const auto* start = scanner.row_start();
+      for (; more; ++c) {
+        scanner.field();
+        more = scanner.more();
+      }
+      scanner.fail_at(start, fmt::format("{} fields, and the first line has {}", c, width),
+                      "a field with the delimiter in it stands in quotes");
+    }
+    return contents;
+  }
+
+  void put(Scanner& scanner, const Target& t, Index row, Content& content) const {
+    std::int64_t digits = 0;
+    int exponent = 0;
+    bool negative = false;
+    constexpr std::int64_t exact = std::int64_t{1} << 53;
+    if (content > Content::real || !scanner.number(digits, exponent, negative)) {
+      put_slowly(scanner.field(), scanner, t, row, content);
+    } else if (t.whole != nullptr && exponent == 0 && (digits != 0 || !negative)) {
+      if (t.wanted) t.whole[row] = negative ? -digits : digits;
+    } else if (t.real != nullptr && digits <= exact) {
+      // Both are exact in float64, and so their quotient is rounded once (W. D. Clinger, PLDI 1990).
+      const double size = static_cast<double>(digits) / kPowers[static_cast<std::size_t>(-exponent)];
+      if (t.wanted) t.real[row] = negative ? -size : size;
+    } else {
+      put_slowly({scanner.field_text()}, scanner, t, row, content);
+    }
+  }
+
+  void put_slowly(const Field& f, const Scanner& scanner, const Target& t, Index row,
+                  Content& content) const {
+    // A column that turned out otherwise is read again.
+    if (!t.wanted || content != t.content) {
+      if (t.wanted && !fits(f, content)) content = Content::text;
+    } else if (t.text != nullptr) {
+      t.text[row] = f.quoted ? unquoted(f) : std::string(f.text);
+    } else if (!fits(f, t.content)) {
+      if (t.fixed)
+        scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is no {}", printable(f.text),
+                                                           t.content == Content::time    ? "time"
+                                                           : t.content == Content::whole ? "whole number"
+                                                                                         : "number"));
+      content = t.content == Content::whole && fits(f, Content::real) ? Content::real
+                : t.is_open && fits(f, Content::time)                 ? Content::time
+                                                                      : Content::text;
+    } else if (t.whole != nullptr) {
+      std::from_chars(f.text.data(), f.text.data() + f.text.size(), t.whole[row]);
+    } else {
+      const auto value = t.content == Content::time ? parse_time(f.text) : number_in(f.text, rules_);
+      t.real[row] = value.value_or(std::numeric_limits<double>::quiet_NaN());
+    }
+  }
+
+  std::string_view text_, body_;
+  const std::string& name_;
+  const CsvOptions& options_;
+  char delimiter_ = ',';
+  FieldRules rules_;
+  std::vector<std::string> names_;
+  std::vector<Label> labels_;
+  std::vector<Target> targets_;
+  std::vector<std::string_view> pieces_;
+  std::vector<Index> first_row_;
+  std::vector<Array> arrays_;
+};
+
+}  // namespace
+
+std::vector<Column> read_csv(std::string_view text, const std::string& name, const CsvOptions& options) {
+  return Table(text, name, options).columns();
+}
+
+}  // namespace quill

@@ -1,0 +1,34 @@
+// What files hold: arrays, and lists and records of such things. Formats read and write it, and know nothing
+// of the values of the language.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "array/array.h"
+#include "files/csv.h"
+
+namespace quill {
+
+struct Data {
+  enum class Kind : std::uint8_t { none, array, list, record };
+  Kind kind = Kind::none;
+  Array array;                                       // a single number, text or truth value has no axes
+  std::vector<Data> items;                           // of a list
+  std::vector<std::pair<std::string, Data>> fields;  // of a record
+
+  static Data of(Array a) {
+    Data out;
+    out.kind = Kind::array;
+    out.array = std::move(a);
+    return out;
+  }
+};
+
+// The columns of a record of vectors; nothing when it is no table.
+std::optional<std::vector<Column>> table_of(const Data& data);
+Data data_of(std::vector<Column> columns);
+
+}  // namespace quill

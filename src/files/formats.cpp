@@ -1,0 +1,227 @@
+// Tested by formats_test.cpp.
+#include "files/formats.h"
+
+#include <fmt/format.h>
+#include <zlib.h>
+
+#include <algorithm>
+#include <array>
+
+#include "base/interrupt.h"
+#include "base/memory.h"
+#include "base/text.h"
+#include "files/whole_files.h"
+
+namespace quill {
+
+std::optional<std::vector<Column>> table_of(const Data& data) {
+  if (data.kind != Data::Kind::record || data.fields.empty()) return std::nullopt;
+  std::vector<Column> out;
+  for (const auto& [name, field] : data.fields) {
+    if (field.kind != Data::Kind::array) return std::nullopt;
+    out.push_back({name, field.array});
+  }
+  return out;
+}
+
+Data data_of(std::vector<Column> columns) {
+  Data out;
+  out.kind = Data::Kind::record;
+  for (auto& column : columns) out.fields.emplace_back(column.name, Data::of(std::move(column.values)));
+  return out;
+}
+
+namespace {
+
+Data read_table(std::string_view bytes, const std::string& name, const CsvOptions& options) {
+  auto with_tabs = options;
+  if (!with_tabs.delimiter && extension_of(name) == "tsv") with_tabs.delimiter = '\t';
+  return data_of(read_csv(bytes, name, with_tabs));
+}
+
+std::string write_table(const Data& data) {
+  if (data.kind == Data::Kind::array) return write_csv(data.array);
+  const auto columns = table_of(data);
+  if (!columns)
+    fail("a table of columns, a vector or a matrix goes into a CSV file, and this is none of them",
+         "save(\"name.json\", value) takes any value");
+  return write_csv(*columns);
+}
+
+Data read_plain(std::string_view bytes, const std::string& name, const CsvOptions&) {
+  if (const auto at = find_malformed(bytes); at != bytes.npos)
+    fail(fmt::format("{} is no UTF-8 text: see byte {}", name, at + 1));
+  return Data::of(Array::filled<std::string>({}, std::string(bytes)));
+}
+
+std::string write_plain(const Data& data) {
+  if (data.kind != Data::Kind::array || data.array.type() != ElementType::text || data.array.axes() > 1)
+    fail("a text, or a vector of lines, goes into a text file");
+  std::string out;
+  for (const auto& line : data.array.to_vector<std::string>())
+    out += line + (data.array.axes() == 1 ? "\n" : "");
+  return out;
+}
+
+bool starts_like_json(std::string_view bytes) {
+  const auto at = bytes.find_first_not_of(" \t\r\n");
+  return at != bytes.npos && (bytes[at] == '{' || bytes[at] == '[');
+}
+bool starts_like_matrix(std::string_view bytes) { return bytes.starts_with("%%MatrixMarket"); }
+bool starts_like_png(std::string_view bytes) { return bytes.starts_with("\x89PNG\r\n\x1a\n"); }
+// A first line with delimiters in it.
+bool starts_like_table(std::string_view bytes) {
+  const auto line = bytes.substr(0, std::min(bytes.find('\n'), bytes.size()));
+  return find_malformed(line) == line.npos && line.find('\0') == line.npos &&
+         line.find_first_of(",;\t") != line.npos;
+}
+
+constexpr auto kFormats = std::to_array<Format>({
+    {"CSV", "csv tsv",
+     "a table of columns with names and units, dates as times; of vectors and matrices the numbers alone",
+     starts_like_table, read_table, write_table},
+    {"JSON", "json",
+     "any value: numbers in brackets become arrays, rows of one length a matrix, braces a record; dates are "
+     "written as "
+     "ISO 8601, nan as null",
+     starts_like_json, read_json, write_json},
+    {"Matrix Market", "mtx",
+     "a matrix, real, whole or complex, with all elements or only those that are not 0", starts_like_matrix,
+     read_matrix_market, write_matrix_market},
+    {"PNG", "png", "an image: uint8, rows × columns in greys, × 3 in colours, × 4 with opacity",
+     starts_like_png, read_png, write_png},
+    {"text", "txt md eq log", "one text; of a vector of texts each is a line", nullptr, read_plain,
+     write_plain},
+});
+
+bool has_ending(const Format& format, std::string_view ending) {
+  for (std::size_t at = 0; at < format.endings.size();) {
+    const auto end = std::min(format.endings.find(' ', at), format.endings.size());
+    if (format.endings.substr(at, end - at) == ending) return true;
+    at = end + 1;
+  }
+  return false;
+}
+
+std::string ending_of(const std::string& name) {
+  const auto ending = extension_of(name);
+  return ending == "gz" ? extension_of(name.substr(0, name.size() - 3)) : ending;
+}
+
+std::string all_endings() {
+  std::vector<std::string> endings;
+  for (const auto& format : kFormats)
+    endings.push_back("." + std::string(format.endings.substr(0, format.endings.find(' '))));
+  return list_in_prose(endings);
+}
+
+}  // namespace
+
+std::span<const Format> formats() { return kFormats; }
+
+const Format& format_to_read(const std::string& name, std::string_view bytes) {
+  const auto ending = ending_of(name);
+  const Format* by_contents = nullptr;
+  for (const auto& format : kFormats)
+    if (by_contents == nullptr && format.looks_like && format.looks_like(bytes)) by_contents = &format;
+  for (const auto& format : kFormats) {
+    if (!has_ending(format, ending)) continue;
+    // An image called table.csv is no table.
+    if (by_contents && by_contents != &format && format.looks_like && !format.looks_like(bytes) &&
+        by_contents != &kFormats[0])
+      fail(fmt::format("{} ends in .{}, and looks like {}", name, ending, by_contents->name),
+           fmt::format("rename it to end in .{}",
+                       by_contents->endings.substr(0, by_contents->endings.find(' '))));
+    return format;
+  }
+  if (by_contents) return *by_contents;
+  fail(fmt::format("{} is in no format that is known here", name),
+       fmt::format("files are read that end in {}", all_endings()));
+}
+
+const Format& format_to_write(const std::string& name) {
+  const auto ending = ending_of(name);
+  for (const auto& format : kFormats)
+    if (has_ending(format, ending) && format.write) return format;
+  fail(ending.empty()
+           ? fmt::format("the ending of a name says how a file is written, and \"{}\" has none", name)
+           : fmt::format("files that end in .{} are not written here", ending),
+       fmt::format("files are written that end in {}", all_endings()));
+}
+
+bool is_zipped(std::string_view bytes) { return bytes.starts_with("\x1f\x8b"); }
+
+std::string unzipped(std::string_view bytes, const std::string& name) {
+  constexpr int with_gzip_header = 15 + 16;
+  constexpr std::size_t part = std::size_t{1} << 20;
+  z_stream stream{};
+  if (inflateInit2(&stream, with_gzip_header) != Z_OK) fail("not enough memory to unpack a file");
+  struct End {
+    explicit End(z_stream& s) : stream(s) {}
+    ~End() { inflateEnd(&stream); }
+    End(const End&) = delete;
+    End& operator=(const End&) = delete;
+    z_stream& stream;
+  } end(stream);
+  std::string out;
+  int state = Z_OK;
+  for (std::size_t at = 0; at < bytes.size() || state == Z_OK;) {
+    poll_interrupt();
+    if (stream.avail_in == 0) {
+      const auto size = std::min(part, bytes.size() - at);
+      stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(bytes.data() + at));
+      stream.avail_in = static_cast<uInt>(size);
+      at += size;
+    }
+    const auto before = out.size();
+    out.resize(before + part);
+    stream.next_out = reinterpret_cast<Bytef*>(out.data() + before);
+    stream.avail_out = static_cast<uInt>(part);
+    state = inflate(&stream, Z_NO_FLUSH);
+    out.resize(before + part - stream.avail_out);
+    if (state == Z_STREAM_END) {
+      // Several packed pieces may stand behind each other.
+      if (stream.avail_in == 0 && at >= bytes.size()) return out;
+      inflateReset(&stream);
+      state = Z_OK;
+    } else if (state != Z_OK || (stream.avail_in == 0 && at >= bytes.size() && stream.avail_out > 0)) {
+      fail(fmt::format("{} is damaged: it cannot be unpacked beyond byte {}", name, stream.total_in));
+    }
+  }
+  return out;
+}
+
+std::string zipped(std::string_view bytes) {
+  constexpr int with_gzip_header = 15 + 16, level = 6, memory = 8;
+  z_stream stream{};
+  if (deflateInit2(&stream, level, Z_DEFLATED, with_gzip_header, memory, Z_DEFAULT_STRATEGY) != Z_OK)
+    fail("not enough memory to pack a file");
+  struct End {
+    explicit End(z_stream& s) : stream(s) {}
+    ~End() { deflateEnd(&stream); }
+    End(const End&) = delete;
+    End& operator=(const End&) = delete;
+    z_stream& stream;
+  } end(stream);
+  std::string out;
+  constexpr std::size_t part = std::size_t{1} << 20;
+  int state = Z_OK;
+  for (std::size_t at = 0; state != Z_STREAM_END;) {
+    poll_interrupt();
+    if (stream.avail_in == 0 && at < bytes.size()) {
+      const auto size = std::min(part, bytes.size() - at);
+      stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(bytes.data() + at));
+      stream.avail_in = static_cast<uInt>(size);
+      at += size;
+    }
+    const auto before = out.size();
+    out.resize(before + part);
+    stream.next_out = reinterpret_cast<Bytef*>(out.data() + before);
+    stream.avail_out = static_cast<uInt>(part);
+    state = deflate(&stream, at >= bytes.size() ? Z_FINISH : Z_NO_FLUSH);
+    out.resize(before + part - stream.avail_out);
+  }
+  return out;
+}
+
+}  // namespace quill

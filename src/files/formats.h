@@ -1,0 +1,42 @@
+// The formats of files: one row each.
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+
+#include "files/data.h"
+
+namespace quill {
+
+struct Format {
+  std::string_view name;     // "CSV"
+  std::string_view endings;  // "csv tsv", with spaces between them
+  std::string_view about;    // what it is read as, and what can be written, in one sentence
+  // Whether the contents look like it, for files with another ending; null where nothing tells.
+  bool (*looks_like)(std::string_view bytes) = nullptr;
+  // `name` is the file's, for errors.
+  Data (*read)(std::string_view bytes, const std::string& name, const CsvOptions& options) = nullptr;
+  std::string (*write)(const Data& data) = nullptr;  // null where it is only read
+};
+
+std::span<const Format> formats();
+// By the ending of the name, without .gz; failing that, by the contents. Error that says what is known, and
+// what the file looks like.
+const Format& format_to_read(const std::string& name, std::string_view bytes);
+const Format& format_to_write(const std::string& name);
+
+// Contents of a .gz file, and back. Errors name the file.
+std::string unzipped(std::string_view bytes, const std::string& name);
+std::string zipped(std::string_view bytes);
+bool is_zipped(std::string_view bytes);
+
+// The rows of the table of formats.
+Data read_json(std::string_view bytes, const std::string& name, const CsvOptions&);
+std::string write_json(const Data& data);
+Data read_matrix_market(std::string_view bytes, const std::string& name, const CsvOptions&);
+std::string write_matrix_market(const Data& data);
+Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
+std::string write_png(const Data& data);
+
+}  // namespace quill
