@@ -44,6 +44,7 @@ TEST_CASE("every piece of code in the guide prints what stands below it") {
   for (const auto& entry : std::filesystem::directory_iterator(kDocs / "guide")) {
     const auto blocks = blocks_of(read_text(entry.path().string()));
     MemoryHost host;
+    host.files["soundings.csv"] = read_text(std::string(QUILL_SOURCE_DIR) + "/examples/lake/soundings.csv");
     TestSession session(host, {});
     ++pages;
     for (std::size_t k = 0; k < blocks.size(); ++k) {
