@@ -17,6 +17,15 @@ struct Within {
   T old;
 };
 
+// One level deeper as long as it lives.
+struct Deeper {
+  explicit Deeper(int& value) : value(++value) {}
+  ~Deeper() { --value; }
+  Deeper(const Deeper&) = delete;
+  Deeper& operator=(const Deeper&) = delete;
+  int& value;
+};
+
 class Parser {
  public:
   Parser(const SourcePtr& source, Span range);

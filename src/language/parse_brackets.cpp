@@ -1,0 +1,240 @@
+// What stands in brackets, and functions.
+#include <fmt/format.h>
+
+#include "base/text.h"
+#include "language/parser_state.h"
+
+namespace quill {
+
+// parenthesised → "(" expression ")" | "(" expression "," … ")" | "(" NAME ":" expression "," … ")"
+NodePtr Parser::parenthesised() {
+  const auto begin = tok().span.begin;
+  Within<bool> place(subscript_position_, false);
+  if (ahead(1).id == Token::close_paren)
+    fail_span({begin, ahead(1).span.end}, "these parentheses hold nothing");
+  if (ahead(1).id == Token::name && ahead(2).id == Token::colon) {
+    auto node = std::make_unique<Node>();
+    node->kind = NodeKind::record;
+    arguments(*node);
+    for (const auto& kid : node->kids)
+      if (kid->text.empty())
+        fail_span(kid->span, "every field of a record has a name", "(depth: 3.5, name: \"buoy\")");
+    return finish(std::move(node), begin);
+  }
+  take();
+  Within<int> brackets(open_, open_ + 1);
+  auto first = expression();
+  if (accept(Token::close_paren)) {
+    first->span = {begin, last_end()};
+    return first;
+  }
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::tuple;
+  node->kids.push_back(std::move(first));
+  while (accept(Token::comma)) {
+    if (is(Token::close_paren)) break;
+    node->kids.push_back(expression());
+  }
+  if (!is(Token::close_paren)) {
+    if (is(Token::assign))
+      fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
+    fail_token("`,` or `)`");
+  }
+  take();
+  return finish(std::move(node), begin);
+}
+
+// dictionary → "{" [ key ":" value { "," key ":" value } ] "}"
+NodePtr Parser::dictionary() {
+  const auto begin = take().span.begin;
+  Within<int> brackets(open_, open_ + 1);
+  Within<bool> place(subscript_position_, false);
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::dictionary;
+  while (!is(Token::close_brace)) {
+    node->kids.push_back(expression());
+    expect(Token::colon, "after a key of a dictionary", "{\"a\": 1, \"b\": 2}");
+    node->kids.push_back(expression());
+    if (!accept(Token::comma)) break;
+  }
+  if (!is(Token::close_brace)) fail_token("`,` or `}`");
+  take();
+  return finish(std::move(node), begin);
+}
+
+// brackets → "[" [ row { "|" row } ] "]" | "[" expression "for" generators "]"
+NodePtr Parser::brackets() {
+  const auto begin = take().span.begin;
+  Within<int> brackets(open_, open_ + 1);
+  Within<bool> place(subscript_position_, false);
+  auto matrix = std::make_unique<Node>();
+  matrix->kind = NodeKind::matrix;
+  if (is(Token::close_bracket)) {
+    take();
+    return finish(std::move(matrix), begin);
+  }
+  while (true) {
+    const auto row_begin = tok().span.begin;
+    auto row = std::make_unique<Node>();
+    row->kind = NodeKind::row;
+    while (true) {
+      row->kids.push_back(expression());
+      if (is(Token::kw_for)) {
+        if (row->kids.size() > 1 || !matrix->kids.empty())
+          fail_span(tok().span, "a comprehension has one item", "[k^2 for k in 1..10]");
+        return comprehension(std::move(row->kids[0]), begin);
+      }
+      if (!accept(Token::comma)) break;
+      if (is(Token::close_bracket)) break;
+      if (is(Token::bar)) fail_span(tok().span, "an item is missing after the comma");
+    }
+    std::size_t literals = 0;
+    for (const auto& item : row->kids)
+      literals += item->kind == NodeKind::matrix && source_->text(item->span).starts_with('[');
+    if (literals >= 2) {
+      std::string hint = "[";
+      for (const auto& item : row->kids) {
+        const auto inner = source_->text(item->span);
+        hint +=
+            fmt::format("{}{}", hint.size() > 1 ? " | " : "",
+                        inner.size() > 2 && inner.front() == '[' ? inner.substr(1, inner.size() - 2) : inner);
+      }
+      fail_span({row_begin, last_end()},
+                "items of a row are laid end to end, so brackets inside brackets make no matrix", hint + "]");
+    }
+    matrix->kids.push_back(finish(std::move(row), row_begin));
+    if (!is(Token::bar)) break;
+    matrix->flag = true;
+    take();
+    if (is(Token::bar)) fail_span(tok().span, "`||` has no meaning here", "write or");
+  }
+  if (!is(Token::close_bracket)) {
+    if (is(Token::colon)) fail_colon();
+    if (!is(Token::end) && !row_of(tok().id).left && tok().id <= Token::kw_none && at_ > 0)
+      fail_span(tok().span, "a comma is missing between two items",
+                fmt::format("{}, {}", text_of_token(tokens_[at_ - 1]), text_of_token(tok())));
+    if (is(Token::semicolon)) fail_span(tok().span, "rows are separated by |", "[1, 2 | 3, 4]");
+    fail_token("`,`, `|` or `]`");
+  }
+  take();
+  return finish(std::move(matrix), begin);
+}
+
+// comprehension → "[" expression generators ["if" expression] "]"
+// generators → "for" generator { "for" generator } | "for" NAME "down" expression "," NAME "across"
+// expression
+NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::comprehension;
+  node->kids.push_back(std::move(item));
+  while (is(Token::kw_for)) {
+    take();
+    node->kids.push_back(generator("after `for`"));
+    const auto& made = *node->kids.back();
+    if (made.op == Token::kw_in) {
+      if (is(Token::comma))
+        fail_span(tok().span, "a comma does not join two loops",
+                  "[f(a, b) for a in u for b in v], or as a matrix [f(a, b) for a down u, b across v]");
+      continue;
+    }
+    if (node->kids.size() > 2)
+      fail_span(made.span, "a matrix has one name that runs down and one that runs across",
+                "[f(a, b) for a down u, b across v]");
+    if (!accept(Token::comma))
+      fail_span(made.span, "`down` and `across` go together",
+                "[f(a, b) for a down u, b across v]; with one name write in");
+    node->kids.push_back(generator("after the comma"));
+    if (made.flag == node->kids[2]->flag || node->kids[2]->op == Token::kw_in)
+      fail_span(node->kids[2]->span, "one name runs down, the other across",
+                "[f(a, b) for a down u, b across v]");
+  }
+  NodePtr condition;
+  if (is(Token::kw_if)) {
+    if (node->kids[1]->op != Token::kw_in)
+      fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
+    take();
+    condition = expression();
+  }
+  node->kids.push_back(std::move(condition));
+  if (!is(Token::close_bracket)) fail_token("`]`");
+  take();
+  return finish(std::move(node), begin);
+}
+
+// generator → NAME { "," NAME } "in" expression | NAME ("down" | "across") expression
+NodePtr Parser::generator(const char* where) {
+  const auto name = expect(Token::name, where);
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::generator;
+  node->kids.emplace_back();  // the source
+  node->text = name.name;
+  if (is_word("down") || is_word("across")) {
+    node->op = Token::name;
+    node->flag = take().name == "across";
+  } else {
+    if (is(Token::comma)) {
+      // Several names take the parts of each element.
+      node->text.clear();
+      for (auto part = name;; part = expect(Token::name, "after the comma")) {
+        auto bound = make(NodeKind::bound_name, part.span.begin);
+        bound->text = part.name;
+        node->kids.push_back(std::move(bound));
+        if (!accept(Token::comma)) break;
+      }
+    }
+    expect(Token::kw_in, "after the name", "[k^2 for k in 1..10]");
+    node->op = Token::kw_in;
+  }
+  node->kids[0] = expression();
+  return finish(std::move(node), name.span.begin);
+}
+
+// function → "(" [ NAME ["=" expression] { "," … } ] ")" ("=" expression | block)
+NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::string prose) {
+  if (!is(Token::open_paren))
+    fail_token("`(`", name.empty() ? "fn(x) = x^2" : fmt::format("fn {}(x) = …", name));
+  take();
+  auto node = std::make_unique<Node>();
+  node->kind = NodeKind::function;
+  node->text = std::move(name);
+  node->prose = std::move(prose);
+  {
+    Within<int> brackets(open_, open_ + 1);
+    Within<int> depth(index_depth_, 0);
+    bool defaults = false;
+    while (!is(Token::close_paren)) {
+      const auto parameter = expect(Token::name, "in the parameters");
+      for (const auto& other : node->kids)
+        if (other->text == parameter.name)
+          fail_span(parameter.span, fmt::format("the parameter `{}` stands twice", parameter.name));
+      NodePtr value;
+      if (accept(Token::assign)) value = expression();
+      if (!value && defaults)
+        fail_span(parameter.span, "a parameter without a default stands behind one with a default");
+      defaults = defaults || value;
+      auto p = make(NodeKind::parameter, parameter.span.begin, std::move(value));
+      p->text = parameter.name;
+      node->kids.push_back(std::move(p));
+      if (!accept(Token::comma)) break;
+    }
+    if (!is(Token::close_paren)) fail_token("`,` or `)`");
+  }
+  take();
+  Within<int> depth(index_depth_, 0);
+  Within<int> loops(loops_, 0);
+  Within<bool> place(subscript_position_, false);
+  Deeper inside(functions_);
+  if (is(Token::assign) && ahead(1).id == Token::open_brace && ahead(2).id == Token::kw_return)
+    fail_span(tok().span, "a body in braces stands without `=`",
+              fmt::format("{} {{ return … }}", source_->text({begin, tokens_[at_ - 1].span.end})));
+  if (is(Token::open_brace) && !line_ended()) {
+    node->kids.push_back(block("the parameters"));
+  } else {
+    expect(Token::assign, "after the parameters", "fn f(x) = x^2, or fn f(x) { … }");
+    node->flag = true;
+    node->kids.push_back(expression());
+  }
+  return finish(std::move(node), begin);
+}
+
+}  // namespace quill
