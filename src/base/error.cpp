@@ -75,7 +75,9 @@ std::string marked_line(const Place& place) {
     shown_from = start_of_character(line, from - kLongestShownLine / 2);
   auto shown_to = line.size();
   if (shown_to - shown_from > 2 * kLongestShownLine)
-    shown_to = start_of_character(line, std::max(std::min(to, shown_from + 2 * kLongestShownLine), from));
+    shown_to = start_of_character(
+        line, std::min(line.size(), std::max(std::min(to, shown_from + 2 * kLongestShownLine), from) +
+                                        kLongestShownLine / 2));
   std::string shown, rule;
   for (const char c : line.substr(shown_from, shown_to - shown_from)) shown += c == '\t' ? ' ' : c;
   rule.append(display_width(line.substr(shown_from, from - shown_from)), ' ');

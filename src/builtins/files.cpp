@@ -24,7 +24,8 @@ Value value_of(Data data) {
     }
     case Data::Kind::record: {
       std::vector<std::pair<std::string, Value>> fields;
-      for (auto& [name, field] : data.fields) fields.emplace_back(name, value_of(std::move(field)));
+      for (std::size_t k = 0; k < data.items.size(); ++k)
+        fields.emplace_back(data.names[k], value_of(std::move(data.items[k])));
       return Value::record(std::move(fields));
     }
   }
@@ -50,13 +51,12 @@ Data data_of(const Value& given) {
     }
     case Kind::record:
       out.kind = Data::Kind::record;
-      for (const auto& [name, field] : value.object<RecordObject>().fields)
-        out.fields.emplace_back(name, data_of(field));
+      for (const auto& [name, field] : value.object<RecordObject>().fields) out.add(name, data_of(field));
       return out;
     case Kind::dictionary:
       out.kind = Data::Kind::record;
       for (const auto& [key, field] : value.object<DictionaryObject>().entries)
-        out.fields.emplace_back(inline_text(key), data_of(field));
+        out.add(inline_text(key), data_of(field));
       return out;
     default: fail(fmt::format("{} cannot be written into a file", kind_in_words(value)));
   }

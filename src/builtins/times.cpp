@@ -72,9 +72,9 @@ Value date_parts_row(Call& call) {
                          double t) { return (start_of_day(t) - start_of_month(d.year, 1)) / kDay + 1; }},
   }};
   std::vector<std::pair<std::string, Value>> fields;
-  for (const auto& [name, part] : parts)
-    fields.emplace_back(
-        name, Value::array(each_number(times, [&](double t) { return part(calendar_date(t), t); })));
+  for (const auto& part : parts)
+    fields.emplace_back(part.first, Value::array(each_number(
+                                        times, [&](double t) { return part.second(calendar_date(t), t); })));
   return Value::record(std::move(fields));
 }
 

@@ -15,11 +15,11 @@
 namespace quill {
 
 std::optional<std::vector<Column>> table_of(const Data& data) {
-  if (data.kind != Data::Kind::record || data.fields.empty()) return std::nullopt;
+  if (data.kind != Data::Kind::record || data.items.empty()) return std::nullopt;
   std::vector<Column> out;
-  for (const auto& [name, field] : data.fields) {
-    if (field.kind != Data::Kind::array) return std::nullopt;
-    out.push_back({name, field.array});
+  for (std::size_t k = 0; k < data.items.size(); ++k) {
+    if (data.items[k].kind != Data::Kind::array) return std::nullopt;
+    out.push_back({data.names[k], data.items[k].array});
   }
   return out;
 }
@@ -27,7 +27,7 @@ std::optional<std::vector<Column>> table_of(const Data& data) {
 Data data_of(std::vector<Column> columns) {
   Data out;
   out.kind = Data::Kind::record;
-  for (auto& column : columns) out.fields.emplace_back(column.name, Data::of(std::move(column.values)));
+  for (auto& column : columns) out.add(column.name, Data::of(std::move(column.values)));
   return out;
 }
 

@@ -80,7 +80,7 @@ Data data_from(const Json& j) {
     case Json::value_t::object: {
       Data out;
       out.kind = Data::Kind::record;
-      for (const auto& [name, value] : j.items()) out.fields.emplace_back(name, data_from(value));
+      for (const auto& [name, value] : j.items()) out.add(name, data_from(value));
       return out;
     }
     case Json::value_t::array: {
@@ -172,7 +172,8 @@ Json json_of(const Data& data) {
     }
     case Data::Kind::record: {
       Json out = Json::object();
-      for (const auto& [name, field] : data.fields) out[name_with_unit(name, field)] = json_of(field);
+      for (std::size_t k = 0; k < data.items.size(); ++k)
+        out[name_with_unit(data.names[k], data.items[k])] = json_of(data.items[k]);
       return out;
     }
   }
@@ -191,7 +192,9 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
   try {
     auto data = data_from(Json::parse(bytes.begin(), bytes.end(), callback));
     // Units in the names of columns, as in tables.
-    for (auto& [field, value] : data.fields) {
+    for (std::size_t k = 0; k < data.names.size(); ++k) {
+      auto& field = data.names[k];
+      auto& value = data.items[k];
       if (value.kind != Data::Kind::array || value.array.axes() != 1 || value.array.label) continue;
       const auto open = field.rfind(" (");
       if (!field.ends_with(")") || open == field.npos || open == 0) continue;

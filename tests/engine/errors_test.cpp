@@ -225,3 +225,30 @@ TEST_CASE("several mistakes are reported together") {
   CHECK(messages.find("line 1") != std::string::npos);
   CHECK(messages.find("line 3") != std::string::npos);
 }
+
+TEST_CASE("what used to mislead is told as it is") {
+  std::string deep;
+  for (int k = 0; k < 100; ++k) deep += "if true {\n";
+  deep += "x = 1\n";
+  for (int k = 0; k < 100; ++k) deep += "}\n";
+  const auto nested = error_of(deep);
+  CHECK(nested.find("error: blocks are nested too deeply\n") == 0);
+  CHECK(nested.find("is not closed") == std::string::npos);
+  CHECK(error_of("a = [1, 2]\nb = a[new]").find("0 subscripts for an array of shape 2, which has 1 axis\n") !=
+        std::string::npos);
+  CHECK(error_of("vandermonde(1..3, 1e6)")
+            .find("`columns` is 1000000, and a count from 0 to 100000 is wanted") != std::string::npos);
+  CHECK(error_of("correlation([1, 2 | 3, nan | 5, 6])").find("row 2, column 2") != std::string::npos);
+  // Hints stand only where what they say can be done.
+  CHECK(run("log1p(-2)").messages.find("hint") == std::string::npos);
+  CHECK(run("log(-2)").messages.find("hint: log(complex(x))") != std::string::npos);
+  const auto constant = run("pi = 3");
+  CHECK(constant.messages.find("`pi` is also a constant") != std::string::npos);
+  CHECK(constant.messages.find("hint") == std::string::npos);
+  // A very long line is cut around the place.
+  std::string items;
+  for (int k = 0; k < 20000; ++k) items += std::to_string(k) + ", ";
+  const auto told = error_of("x = [" + items + "unknown_name, " + items + "1]");
+  CHECK(told.size() < 1500);
+  CHECK(told.find("19999, unknown_name, 0, 1") != std::string::npos);
+}

@@ -63,9 +63,9 @@ TEST_CASE("what a format can hold comes back from it") {
 }
 
 TEST_CASE("what other programs write is read") {
-  CHECK(read("a.json", "{\"x\": [[1, 2], [3, 4]], \"y\": [[1], [2, 3]]}").fields[0].second.array.shape() ==
+  CHECK(read("a.json", "{\"x\": [[1, 2], [3, 4]], \"y\": [[1], [2, 3]]}").items[0].array.shape() ==
         Shape{2, 2});
-  CHECK(read("a.json", "{\"y\": [[1], [2, 3]]}").fields[0].second.kind == Data::Kind::list);
+  CHECK(read("a.json", "{\"y\": [[1], [2, 3]]}").items[0].kind == Data::Kind::list);
   const auto symmetric =
       read("s.mtx",
            "%%MatrixMarket matrix coordinate real symmetric\n% a comment\n3 3 3\n1 1 2\n3 1 5\n2 2 -1.5e0\n");
