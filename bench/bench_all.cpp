@@ -1,5 +1,6 @@
 // Scripts against hand-written C++ of the same work, in the same run; the table at the end shows the ratios.
 #include <benchmark/benchmark.h>
+#include <fmt/format.h>
 
 #include <cstdlib>
 
@@ -56,6 +57,16 @@ void twin(benchmark::State& state, F f) {
     f(a, b, out);
     benchmark::DoNotOptimize(out.data());
   }
+}
+
+// A table of 25 MB.
+std::string table_text() {
+  std::string out = "time (s),depth (m),temperature (°C),count\n";
+  for (std::int64_t k = 0; k < 900000; ++k)
+    out += fmt::format("{:.2f},{:.4f},{:.3f},{}\n", static_cast<double>(k) * 0.25,
+                       static_cast<double>(k * 7919 % 400000) / 1e4,
+                       4 + static_cast<double>(k * 104729 % 18000) / 1e3, k % 9973);
+  return out;
 }
 
 // Collects the best time of each benchmark for the table of ratios.
@@ -161,6 +172,30 @@ int main(int argc, char** argv) {
                       }
                     })
       ->Unit(unit)
+      ->Repetitions(3);
+  RegisterBenchmark("table/script",
+                    [](benchmark::State& s) {
+                      quill::MemoryHost host;
+                      quill::SilentOutput output;
+                      quill::Session session(host, output, {});
+                      host.files["t.csv"] = table_text();
+                      bool ok = true;
+                      for (auto _ : s) ok = session.run("bench", "t = load(\"t.csv\")") && ok;
+                      if (!ok) s.SkipWithError("the script failed");
+                    })
+      ->Unit(unit)
+      ->UseRealTime()
+      ->Repetitions(3);
+  RegisterBenchmark("table/c++",
+                    [](benchmark::State& s) {
+                      const auto text = table_text();
+                      for (auto _ : s) {
+                        const std::string read = text;  // the file in memory, which the host copies too
+                        benchmark::DoNotOptimize(twins::table(read));
+                      }
+                    })
+      ->Unit(unit)
+      ->UseRealTime()
       ->Repetitions(3);
   // Whole programs, as a user runs them, beside the same in an interpreter made for scalar code.
   const std::string yardstick = QUILL_SOURCE_DIR "/bench/yardstick/";

@@ -5,6 +5,7 @@
 #include <boost/random/mersenne_twister.hpp>
 #include <boost/random/normal_distribution.hpp>
 
+#include <charconv>
 #include <cmath>
 
 namespace twins {
@@ -41,6 +42,18 @@ std::vector<double> solved(std::vector<double> a, std::vector<double> b, double&
   LAPACKE_dgesv(LAPACK_COL_MAJOR, n, 1, a.data(), n, pivots.data(), b.data(), n);
   LAPACKE_dgecon(LAPACK_COL_MAJOR, '1', n, a.data(), n, size, &reciprocal_condition);
   return b;
+}
+
+std::vector<std::vector<double>> table(std::string_view text) {
+  std::vector<std::vector<double>> out(4);
+  const char* p = text.data() + text.find('\n') + 1;
+  const char* end = text.data() + text.size();
+  for (std::size_t column = 0; p < end; column = (column + 1) % out.size()) {
+    double value = 0;
+    p = std::from_chars(p, end, value).ptr + 1;
+    out[column].push_back(value);
+  }
+  return out;
 }
 
 void normals(std::vector<double>& out) {

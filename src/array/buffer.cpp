@@ -53,7 +53,7 @@ const MemoryUse& memory_use() { return use; }
 
 boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   // A few numbers, made in every step of a calculation, take the short way.
-  if (size <= 4 && is_numeric(type) && !is_beyond_ceiling(0)) {
+  if (size <= 4 && is_numeric(type)) {
     if (void* memory = Small::take()) {
       count(static_cast<Index>(quill::size_of(type)) * size);
       return boost::intrusive_ptr<Buffer>(::new (memory) Buffer(type, size));
