@@ -89,6 +89,8 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
     if (n < 0) return give_up();
     done += static_cast<std::size_t>(n);
   }
+  // On the disk before it takes the place of the old one, so that a loss of power leaves one of them whole.
+  if (::fsync(file.get()) != 0 && errno != EINVAL && errno != EROFS) return give_up();
   if (!file.close()) return give_up();
   if (::rename(temporary.c_str(), path.c_str()) != 0) return give_up();
   return {};

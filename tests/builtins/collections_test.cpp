@@ -178,5 +178,9 @@ TEST_CASE("comprehensions of several loops are the loops themselves") {
     CAPTURE(program, ran.messages);
     CHECK(ran.ok);
   }
-  check_calls({{"[a for a, _ in zip([1, 2], [3, 4])]", "[1, 2]"}});
+  check_calls({{"[1, 2,]", "[1, 2]"},
+               {"[1, 2 | 3, 4,]", "[1, 2 | 3, 4]"},
+               {"{\"a\": 1,}", "{\"a\": 1}"},
+               {"(a: 1,)", "(a: 1)"},
+               {"[a for a, _ in zip([1, 2], [3, 4])]", "[1, 2]"}});
 }
