@@ -46,3 +46,19 @@ TEST_CASE("lists are written in prose") {
   CHECK(list_in_prose({"a", "b"}) == "a and b");
   CHECK(list_in_prose({"a", "b", "c"}, "or") == "a, b or c");
 }
+
+TEST_CASE("the first malformed byte is found wherever it stands") {
+  for (std::size_t size = 1; size < 40; ++size)
+    for (std::size_t bad = 0; bad < size; ++bad) {
+      std::string text(size, 'a');
+      text[bad] = '\xff';
+      CHECK(find_malformed(text) == bad);
+      text[bad] = 'a';
+      CHECK(find_malformed(text) == std::string::npos);
+      if (bad + 1 < size) {
+        text = std::string(bad, 'a') + "ü" + std::string(size - bad - 2, 'a');
+        CHECK(find_malformed(text) == std::string::npos);
+        CHECK(find_malformed(text.substr(0, bad + 1)) == bad);
+      }
+    }
+}
