@@ -266,6 +266,7 @@ Value group_row(Call& call) {
     std::vector<std::pair<std::string, Value>> fields;
     for (const auto& name : by)
       fields.emplace_back(name, element_of(to_array(*part.object<RecordObject>().find(name)), 0));
+    if (result.is(Kind::none)) call.fail_argument(0, "gives a record or a value, and gave none");
     if (result.is(Kind::record)) {
       for (const auto& [name, value] : result.object<RecordObject>().fields)
         if (std::find(by.begin(), by.end(), name) == by.end()) fields.emplace_back(name, value);

@@ -74,8 +74,12 @@ Value replace_pattern_row(Call& call) {
   const auto& pattern = pattern_of(call, 1, hold);
   const auto by = call.text(2);
   std::string why;
+  const int groups = pattern.NumberOfCapturingGroups();
+  if (RE2::MaxSubmatch(by) > groups)
+    call.fail_argument(
+        2, fmt::format("asks for group {}, and the pattern has {}", RE2::MaxSubmatch(by), groups));
   if (!pattern.CheckRewriteString(by, &why))
-    call.fail_argument(2, fmt::format("is a text in which \\1 stands for the first group: {}", why));
+    call.fail_argument(2, "is a text in which \\1 stands for the first group and \\\\ for a backslash");
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
     auto out = t;
     RE2::GlobalReplace(&out, pattern, by);

@@ -56,12 +56,12 @@ Value join_tables(Call& call) {
     if (!table.is(Kind::record))
       fail(fmt::format("join takes two tables or several arrays, not a table and {}", kind_in_words(table)));
   if (call.given(1)) call.fail_argument(1, "goes with arrays; tables are joined by columns");
-  const auto table = [&](std::size_t k) -> const RecordObject& {
-    if (!table_length(tables[k]) && tables[k].object<RecordObject>().fields.size() != 1)
-      fail("join brings tables together, records of columns of one length, and this record is none");
-    return tables[k].object<RecordObject>();
-  };
-  const auto &left = table(0), &right = table(1);
+  for (std::size_t k = 0; k < tables.size(); ++k)
+    if (!table_length(tables[k]))
+      fail(fmt::format(
+          "join brings tables together, records of columns of one length, and the {} record is none",
+          k == 0 ? "first" : "second"));
+  const auto &left = tables[0].object<RecordObject>(), &right = tables[1].object<RecordObject>();
   if (!call.given(2))
     fail("two tables are joined by a column that both have",
          fmt::format("join(a, b, by: \"{}\")", left.fields[0].first));

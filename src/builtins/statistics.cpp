@@ -1,8 +1,6 @@
 // Statistics of samples.
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <cmath>
 #include <limits>
 
 #include "array/rearrange.h"
@@ -10,6 +8,7 @@
 #include "builtins/context.h"
 #include "builtins/tables.h"
 #include "numerics/samples.h"
+#include "numerics/statistics.h"
 
 namespace quill {
 
@@ -55,33 +54,27 @@ Array drawable(const Call& call) {
 Value bin_means_row(Call& call) {
   const auto x = call.reals(0), values = call.reals(1);
   const auto edges = call.vector(2);
-  auto out = bin_means(x, values, edges);  // which checks them
-  const auto counts = bin_means(x, Array::filled<double>(x.shape(), 1.0), edges).to_vector<double>();
-  double* to = out.mutable_data<double>();
+  if (!call.given(3) && !call.given(4))
+    return Value::array(as_times_like(values, bin_means(x, values, edges)));
+  std::vector<double> out;
   const double empty = call.number_or(4, std::numeric_limits<double>::quiet_NaN());
-  for (std::size_t k = 0; k < counts.size(); ++k)
-    if (std::isnan(counts[k])) to[k] = empty;
-  if (!call.given(3)) return Value::array(as_times_like(values, std::move(out)));
-  const auto& f = call.callable(3);
-  const auto at = x.to_vector<double>(), all = values.to_vector<double>(), limits = edges.to_vector<double>();
-  std::vector<std::vector<double>> bins(counts.size());
-  for (std::size_t k = 0; k < at.size(); ++k) {
-    if (!(at[k] >= limits.front() && at[k] <= limits.back())) continue;
-    const auto place = std::upper_bound(limits.begin(), limits.end(), at[k]) - limits.begin();
-    bins[std::min(static_cast<std::size_t>(place) - 1, bins.size() - 1)].push_back(all[k]);
+  for (const auto& bin : binned(x, values, edges)) {
+    auto of_bin = Array::vector(bin);
+    if (bin.empty()) {
+      out.push_back(empty);
+    } else if (!call.given(3)) {
+      out.push_back(*mean(of_bin, {}).data<double>());
+    } else {
+      of_bin.label = values.label;
+      const Value arguments[] = {Value::array(std::move(of_bin))};
+      const auto result = call.runtime.call(call.callable(3), arguments);
+      const auto number = single_real(result);
+      if (!number)
+        call.fail_argument(3, fmt::format("gives a single number, and gave {}", kind_in_words(result)));
+      out.push_back(*number);
+    }
   }
-  for (std::size_t k = 0; k < bins.size(); ++k) {
-    if (bins[k].empty()) continue;
-    auto of_bin = Array::vector(bins[k]);
-    of_bin.label = values.label;
-    const Value arguments[] = {Value::array(std::move(of_bin))};
-    const auto result = call.runtime.call(f, arguments);
-    const auto number = single_real(result);
-    if (!number)
-      call.fail_argument(3, fmt::format("gives a single number, and gave {}", kind_in_words(result)));
-    to[k] = *number;
-  }
-  return Value::array(std::move(out));
+  return Value::array(Array::vector(out));
 }
 
 }  // namespace

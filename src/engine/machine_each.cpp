@@ -116,10 +116,11 @@ Value Machine::call_formed(const Value& function, std::span<const Value> argumen
     execute(before);
     return result;
   } catch (Error& error) {
-    if (error.calls.empty())
+    if (!error.calls.empty())
+      error.name_caller(element.empty() ? "each" : fmt::format("each for element {}", element),
+                        place_of(node));
+    else if (!element.empty())
       error.notes.push_back(fmt::format("in `each` for element {}", element));
-    else
-      error.name_caller(fmt::format("each for element {}", element), place_of(node));
     throw;
   }
 }
@@ -139,7 +140,7 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   }
   if (keyed != nullptr) return call_each_key(function, *keyed, arguments, form, node);
   Broadcast elements(arguments);
-  if (!elements.has_arrays()) return call_formed(function, arguments, form, node, "[1]");
+  if (!elements.has_arrays()) return call_formed(function, arguments, form, node, "");
   if (form == nullptr)
     if (auto whole = call_whole(function, arguments, elements.shape())) return *whole;
   std::vector<Value> results;

@@ -17,8 +17,9 @@ namespace quill {
 namespace {
 
 std::string quoted_if_needed(const std::string& text) {
+  static const FieldRules usual;
   const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && trim(text) == text &&
-                     is_plain_text(text, FieldRules()) && !text.starts_with("\xEF\xBB\xBF");
+                     is_plain_text(text, usual) && !text.starts_with("\xEF\xBB\xBF");
   if (plain) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);

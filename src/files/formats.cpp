@@ -2,13 +2,10 @@
 #include "files/formats.h"
 
 #include <fmt/format.h>
-#include <zlib.h>
 
 #include <algorithm>
 #include <array>
 
-#include "base/interrupt.h"
-#include "base/memory.h"
 #include "base/text.h"
 #include "files/whole_files.h"
 
@@ -147,81 +144,6 @@ const Format& format_to_write(const std::string& name) {
            ? fmt::format("the ending of a name says how a file is written, and \"{}\" has none", name)
            : fmt::format("files that end in .{} are not written here", ending),
        fmt::format("files are written that end in {}", all_endings()));
-}
-
-bool is_zipped(std::string_view bytes) { return bytes.starts_with("\x1f\x8b"); }
-
-std::string unzipped(std::string_view bytes, const std::string& name) {
-  constexpr int with_gzip_header = 15 + 16;
-  constexpr std::size_t part = std::size_t{1} << 20;
-  z_stream stream{};
-  if (inflateInit2(&stream, with_gzip_header) != Z_OK) fail("not enough memory to unpack a file");
-  struct End {
-    explicit End(z_stream& s) : stream(s) {}
-    ~End() { inflateEnd(&stream); }
-    End(const End&) = delete;
-    End& operator=(const End&) = delete;
-    z_stream& stream;
-  } end(stream);
-  std::string out;
-  int state = Z_OK;
-  for (std::size_t at = 0; at < bytes.size() || state == Z_OK;) {
-    poll_interrupt();
-    if (stream.avail_in == 0) {
-      const auto size = std::min(part, bytes.size() - at);
-      stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(bytes.data() + at));
-      stream.avail_in = static_cast<uInt>(size);
-      at += size;
-    }
-    const auto before = out.size();
-    out.resize(before + part);
-    stream.next_out = reinterpret_cast<Bytef*>(out.data() + before);
-    stream.avail_out = static_cast<uInt>(part);
-    state = inflate(&stream, Z_NO_FLUSH);
-    out.resize(before + part - stream.avail_out);
-    if (state == Z_STREAM_END) {
-      // Several packed pieces may stand behind each other.
-      if (stream.avail_in == 0 && at >= bytes.size()) return out;
-      inflateReset(&stream);
-      state = Z_OK;
-    } else if (state != Z_OK || (stream.avail_in == 0 && at >= bytes.size() && stream.avail_out > 0)) {
-      fail(fmt::format("{} is damaged: it cannot be unpacked beyond byte {}", name, stream.total_in));
-    }
-  }
-  return out;
-}
-
-std::string zipped(std::string_view bytes) {
-  constexpr int with_gzip_header = 15 + 16, level = 6, memory = 8;
-  z_stream stream{};
-  if (deflateInit2(&stream, level, Z_DEFLATED, with_gzip_header, memory, Z_DEFAULT_STRATEGY) != Z_OK)
-    fail("not enough memory to pack a file");
-  struct End {
-    explicit End(z_stream& s) : stream(s) {}
-    ~End() { deflateEnd(&stream); }
-    End(const End&) = delete;
-    End& operator=(const End&) = delete;
-    z_stream& stream;
-  } end(stream);
-  std::string out;
-  constexpr std::size_t part = std::size_t{1} << 20;
-  int state = Z_OK;
-  for (std::size_t at = 0; state != Z_STREAM_END;) {
-    poll_interrupt();
-    if (stream.avail_in == 0 && at < bytes.size()) {
-      const auto size = std::min(part, bytes.size() - at);
-      stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(bytes.data() + at));
-      stream.avail_in = static_cast<uInt>(size);
-      at += size;
-    }
-    const auto before = out.size();
-    out.resize(before + part);
-    stream.next_out = reinterpret_cast<Bytef*>(out.data() + before);
-    stream.avail_out = static_cast<uInt>(part);
-    state = deflate(&stream, at >= bytes.size() ? Z_FINISH : Z_NO_FLUSH);
-    out.resize(before + part - stream.avail_out);
-  }
-  return out;
 }
 
 }  // namespace quill

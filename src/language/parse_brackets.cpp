@@ -178,6 +178,10 @@ NodePtr Parser::generator(const char* where) {
       for (auto part = name;; part = expect(Token::name, "after the comma")) {
         auto bound = make(NodeKind::bound_name, part.span.begin);
         bound->text = part.name;
+        for (const auto& other : node->kids)
+          if (other && other->text == part.name && part.name != "_")
+            fail_span(part.span, fmt::format("the name `{}` stands twice", part.name),
+                      "`_` takes a part that is not wanted");
         node->kids.push_back(std::move(bound));
         if (!accept(Token::comma)) break;
       }

@@ -113,7 +113,8 @@ class Resolver {
                                  : fmt::format("the name `{}` is not known", node.text),
                 near.empty() ? "" : fmt::format("did you mean {}?", near));
     if (node.text == "expect")
-      error.hint = "before a sign that stands apart it is a name: a condition is written  expect -x < 0";
+      error.hint =
+          "a check is written  expect x > 0; a sign stands against what it belongs to: expect -x < 0";
     error.place = {tree_.source, node.span};
     tree_.errors.push_back(std::move(error));
   }

@@ -142,24 +142,42 @@ Histogram histogram(const Array& data, Index bins) {
   return histogram(data, edges);
 }
 
-Array bin_means(const Array& x, const Array& values, const Array& edges) {
+namespace {
+
+// f(bin, value) for every value whose position lies in a bin; the last bin has its upper edge.
+template <class F>
+void for_each_in_bins(const Array& x, const Array& values, const Array& edges, F f) {
   if (!(x.shape() == values.shape()))
     fail(fmt::format("positions of shape {} and values of shape {} do not go together", text_of(x.shape()),
                      text_of(values.shape())));
-  const auto counted = histogram(x, edges);
-  const auto e = counted.edges;
-  const Index bins = counted.counts.size();
-  const auto places = locate(e, flattened(x.converted(ElementType::float64))).to_vector<double>();
-  const auto at = x.converted(ElementType::float64).to_vector<double>(),
+  const auto positions = x.converted(ElementType::float64);
+  const auto places = locate(edges, flattened(positions)).to_vector<double>();
+  const auto at = positions.to_vector<double>(),
              v = values.converted(ElementType::float64).to_vector<double>();
-  std::vector<double> sums(static_cast<std::size_t>(bins), 0.0);
+  const auto e = edges.to_vector<double>();
+  const auto bins = std::ssize(e) - 1;
   for (std::size_t k = 0; k < places.size(); ++k) {
     if (std::isnan(at[k])) continue;
     auto bin = static_cast<Index>(places[k]) - 1;
-    if (bin == bins && at[k] == e.data<double>()[bins]) bin = bins - 1;
-    if (bin >= 0 && bin < bins) sums[static_cast<std::size_t>(bin)] += v[k];
+    if (bin == bins && at[k] == e.back()) bin = bins - 1;
+    if (bin >= 0 && bin < bins) f(static_cast<std::size_t>(bin), v[k]);
   }
+}
+
+}  // namespace
+
+Array bin_means(const Array& x, const Array& values, const Array& edges) {
+  const auto counted = histogram(x, edges);  // which checks the edges
+  std::vector<double> sums(static_cast<std::size_t>(counted.counts.size()), 0.0);
+  for_each_in_bins(x, values, counted.edges, [&](std::size_t bin, double v) { sums[bin] += v; });
   return apply(Binary::divide, Array::vector(sums), counted.counts);
+}
+
+std::vector<std::vector<double>> binned(const Array& x, const Array& values, const Array& edges) {
+  const auto counted = histogram(x, edges);
+  std::vector<std::vector<double>> out(static_cast<std::size_t>(counted.counts.size()));
+  for_each_in_bins(x, values, counted.edges, [&](std::size_t bin, double v) { out[bin].push_back(v); });
+  return out;
 }
 
 Array moving_mean(const Array& a, Index count, int axis) {

@@ -27,6 +27,8 @@ Histogram histogram(const Array& data, const Array& edges);
 
 // The mean of the values whose position lies in each bin; nan for an empty one.
 Array bin_means(const Array& x, const Array& values, const Array& edges);
+// The values in each bin, in their order; those outside of all bins are left out.
+std::vector<std::vector<double>> binned(const Array& x, const Array& values, const Array& edges);
 // Means over `count` neighbours along an axis, centred; shorter at the ends.
 Array moving_mean(const Array& a, Index count, int axis);
 

@@ -205,7 +205,7 @@ std::vector<Value> unpacked(const Value& value, int count) {
 std::optional<Index> table_length(const Value& value) {
   if (!value.is(Kind::record)) return std::nullopt;
   const auto& fields = value.object<RecordObject>().fields;
-  if (fields.size() < 2) return std::nullopt;
+  if (fields.empty()) return std::nullopt;
   for (const auto& [name, column] : fields)
     if (!column.is_array_like() || shape_of(column).count() != 1 ||
         shape_of(column)[0] != shape_of(fields[0].second)[0])

@@ -22,8 +22,7 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
 // Element k, from 0, along the first axis: a number of a vector, a row of a matrix; a single value is its
 // own.
 Value element_of(const Array& array, Index k);
-// How many rows a table has: a record of at least two fields whose columns, vectors of numbers, texts or
-// truth values or lists, have one length. Nothing for all else.
+// How many rows a table has: a record whose fields are columns, vectors of one length. Nothing for all else.
 std::optional<Index> table_length(const Value& value);
 // Records with the same fields as a table of their columns.
 Value columns_of(std::span<const Value> records);

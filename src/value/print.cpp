@@ -181,7 +181,7 @@ std::vector<std::string> lines_of(const Value& value, const PrintOptions& option
     }
     case Kind::record: {
       const auto& record = value.object<RecordObject>();
-      if (table_length(value)) return table_lines(record, options.rows, options);
+      if (is_shown_as_table(value)) return table_lines(record, options.rows, options);
       return named_lines(record.fields, options.digits);
     }
     case Kind::dictionary: {

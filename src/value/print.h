@@ -16,6 +16,8 @@ struct PrintOptions {
 // Laid out over as many lines as needed, without a line end behind the last: columns aligned at the
 // decimal point, edges of large arrays with …, matrices of more axes under headers like [1, .., ..].
 std::string layout(const Value& value, const PrintOptions& options = {});
+// A table of several columns; one vector alone reads better as a field.
+bool is_shown_as_table(const Value& value);
 // In one line, with the shortest digits that read back to the same numbers.
 std::string inline_text(const Value& value);
 // "6 - 2i" from the texts of the real part and of the size of the imaginary part.

@@ -252,7 +252,7 @@ std::string card_contents(const Value& value) {
       std::vector<std::string> names;
       for (const auto& [name, field] : value.object<RecordObject>().fields) names.push_back(name);
       const auto count = names.size();
-      const auto length = table_length(value);
+      const auto length = is_shown_as_table(value) ? table_length(value) : std::nullopt;
       if (names.size() > 6) names.resize(6);
       return fmt::format("{}: {}{}",
                          length ? fmt::format("table of {} row{}", *length, *length == 1 ? "" : "s")

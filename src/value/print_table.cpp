@@ -68,6 +68,10 @@ std::string short_form(const Value& value, int digits) {
   return card_contents(value);
 }
 
+bool is_shown_as_table(const Value& value) {
+  return value.is(Kind::record) && value.object<RecordObject>().fields.size() > 1 && table_length(value);
+}
+
 namespace {
 
 // A column as it is printed: its cells, its widths, its head.

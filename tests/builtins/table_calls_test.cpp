@@ -30,6 +30,7 @@ TEST_CASE("rows and columns of tables") {
   CHECK(shown("rows(t, 2)") == "(station: \"deep\", depth: 38, ok: true)\n");
   CHECK(shown("keys(columns(t, [\"ok\", \"station\"]))") == "[\"ok\", \"station\"]\n");
   CHECK(shown("length(rows(t, t.depth > 99).depth)") == "0\n");
+  CHECK(shown("length(columns(t, \"depth\"))") == "4\n");
   CHECK(shown("with(columns(t, \"ok\"), {\"Wave height\": t.depth})[\"Wave height\"]") == "[3, 38, 4, 1]\n");
   CHECK(shown("sort(with(columns(t, \"ok\"), {\"Wave height\": t.depth}), by: \"Wave height\")[\"Wave "
               "height\"]") == "[1, 3, 4, 38]\n");
@@ -124,12 +125,17 @@ TEST_CASE("what has no partner is missing in its own way") {
         "(station: [\"inlet\", \"deep\", \"inlet\", \"shore\", \"north\"], depth: [3, 38, 4, 1, nan], ok: "
         "[1, 1, 0, 1, "
         "nan], wind: [nan, 2, nan, nan, 3], note: [\"\", \"calm\", \"\", \"\", \"\"])\n");
-  check_errors({{"join((a: [1, 2], b: [1, 2]), (a: [1, 2], b: [3, 4]), by: \"a\")",
-                 "both tables have a column b, which is not among those that they are joined by",
-                 "join them by it as well, or choose the columns of one: columns(b, [\"a\"])"},
-                {"join((a: [1, 2]), (a: [1, 2]))", "two tables are joined by a column that both have",
-                 "join(a, b, by: \"a\")"},
-                {"join([1], [2], by: \"a\")", "join: `by` goes with tables, and these are arrays", ""}});
+  check_errors(
+      {{"join((a: [1, 2], b: [1, 2]), (a: [1, 2], b: [3, 4]), by: \"a\")",
+        "both tables have a column b, which is not among those that they are joined by",
+        "join them by it as well, or choose the columns of one: columns(b, [\"a\"])"},
+       {"join((a: [1, 2]), (a: [1, 2]))", "two tables are joined by a column that both have",
+        "join(a, b, by: \"a\")"},
+       {"join((a: 3), (a: 4), by: \"a\")",
+        "join brings tables together, records of columns of one length, and the first record is none", ""},
+       {"group(fn(p) = none, (a: [1, 2]), by: \"a\")", "group: `f` gives a record or a value, and gave none",
+        ""},
+       {"join([1], [2], by: \"a\")", "join: `by` goes with tables, and these are arrays", ""}});
 }
 
 TEST_CASE("units and times of columns stay with rows, sorts, groups and joins") {
