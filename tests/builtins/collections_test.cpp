@@ -63,6 +63,9 @@ TEST_CASE("texts: parts, padding, lines, regular expressions") {
   check_errors(
       {{"matches(\"a\", `(`)", "matches: `pattern` is a regular expression, and this is none: missing ): (",
         "a raw text between backticks takes every character as it is: `\\d+`"},
+       {"replace_pattern(\"a\", `(a)`, `\\9`)",
+        "replace_pattern: `by` asks for group 9, and the pattern has 1", ""},
+       {"[a for a, a in zip([1], [2])]", "the name `a` stands twice", "`_` takes a part that is not wanted"},
        {"pad_text(\"a\", 3, with: \"ab\")", "pad_text: `with` is \"ab\", and one character is wanted", ""},
        {"text_part(\"abc\", 0)", "text_part: `first` is 0, and a position from 1 is wanted", ""}});
 }
