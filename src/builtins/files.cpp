@@ -111,18 +111,23 @@ CsvOptions csv_options(const Call& call) {
   return options;
 }
 
+// The bytes of the file that the first argument names.
+std::string read_named(const Call& call) {
+  const auto name = call.text(0);
+  if (name.empty()) call.fail_argument(0, "is the name of a file, not an empty text");
+  return read_whole(call.context.host, path_below(call.context.script_folder, name));
+}
+
 Value load_row(Call& call) {
-  auto& c = call.context;
   const auto name = call.text(kName);
   const auto options = csv_options(call);
-  auto bytes = read_whole(c.host, path_below(c.script_folder, name));
+  auto bytes = read_named(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
   return value_of(format_to_read(name, bytes).read(bytes, name, options));
 }
 
 Value read_text_row(Call& call) {
-  auto& c = call.context;
-  auto text = read_whole(c.host, path_below(c.script_folder, call.text(0)));
+  auto text = read_named(call);
   if (const auto at = find_malformed(text); at != std::string::npos)
     call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1));
   return Value::text(std::move(text));

@@ -311,7 +311,8 @@ class Table {
         scanner.field();
         more = scanner.more();
       }
-      scanner.fail_at(start, fmt::format("{} fields, and the first line has {}", c, width),
+      scanner.fail_at(start,
+                      fmt::format("{} field{}, and the first line has {}", c, c == 1 ? "" : "s", width),
                       "a field with the delimiter in it stands in quotes");
     }
     return contents;

@@ -94,7 +94,8 @@ class Resolver {
     return {Binding::Kind::captured, index};
   }
 
-  void resolve_name(Node& node) {
+  // With `hint`: what it says of a name that nothing else is like.
+  void resolve_name(Node& node, std::string_view hint = "") {
     node.binding = find(*frame_, node.text);
     if (node.binding.kind != Binding::Kind::unresolved) return;
     if (later_ && frame_->outer != nullptr) {
@@ -111,7 +112,7 @@ class Resolver {
     if (near.empty()) near = nearest_name(node.text, known);
     Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
                                  : fmt::format("the name `{}` is not known", node.text),
-                near.empty() ? "" : fmt::format("did you mean {}?", near));
+                near.empty() ? std::string(hint) : fmt::format("did you mean {}?", near));
     if (node.text == "expect")
       error.hint =
           "a check is written  expect x > 0; a sign stands against what it belongs to: expect -x < 0";
@@ -124,6 +125,16 @@ class Resolver {
       case NodeKind::name: resolve_name(node); return;
       case NodeKind::function: function(node); return;
       case NodeKind::comprehension: comprehension(node); return;
+      case NodeKind::dictionary:
+        for (std::size_t i = 0; i < node.kids.size(); i += 2) {
+          auto& key = *node.kids[i];
+          if (key.kind == NodeKind::name)
+            resolve_name(key, fmt::format("a text as key: {{\"{0}\": …}}; a record: ({0}: …)", key.text));
+          else
+            visit(key);
+          visit(*node.kids[i + 1]);
+        }
+        return;
       case NodeKind::define:
         node.binding = find(*frame_, node.defined_function().text);
         function(*node.kids[0]);

@@ -111,8 +111,9 @@ double Call::number(std::size_t i) const {
 
 Index Call::whole(std::size_t i) const {
   const double x = number(i);
-  if (!is_whole(x) || std::fabs(x) > kLargestExact)
-    fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
+  if (!is_whole(x)) fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
+  if (std::fabs(x) > kLargestExact)
+    fail_argument(i, fmt::format("is a whole number of at most 2^53, not {}", shortest(x)));
   return static_cast<Index>(x);
 }
 

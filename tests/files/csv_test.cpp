@@ -102,7 +102,7 @@ TEST_CASE("tables of any delimiter, line end and quoting hold what was put in") 
 
 TEST_CASE("malformed tables are errors with line and column") {
   CHECK(message_of("") == "t.csv holds no table: there are no lines in it");
-  CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3, column 1: 1 fields, and the first line has 2");
+  CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3, column 1: 1 field, and the first line has 2");
   CHECK(message_of("a,b\n1,\"open\n") == "t.csv, line 2, column 3: this quote is not closed");
   CHECK(message_of("a,b\n\"x\"y,2\n") ==
         "t.csv, line 2, column 4: after a closing quote comes a delimiter or the end of the line");
