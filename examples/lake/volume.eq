@@ -51,9 +51,10 @@ mean_spline = integrate_samples(level, spline * at_level) / integrate_samples(le
 mean_linear = integrate_samples(level, linear * at_level) / integrate_samples(level, at_level)
 print("mean temperature {mean_spline:.3f} °C with the spline, {mean_linear:.3f} °C with straight lines")
 
-#: How heavy the water is, from its temperature (a parabola around 4 °C).
+#: How heavy the water is (kg/m³), from its temperature: a parabola around 4 °C. The heavier lies below.
 fn density(t) = 1000 * (1 - 6.8e-6 * (t - 3.98)^2)
-stability = density(spline)[2..] - density(spline)[..last-1]
+gain = density(spline)[2..] - density(spline)[..last-1]
+expect all(gain > -0.02), "lighter water lies below heavier water"
 
 figure("volume", width: 170, height: 150, rows: 2, link_x: "columns") {
     title("Lake Velm in August")

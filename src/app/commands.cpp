@@ -3,10 +3,13 @@
 
 #include <filesystem>
 
+#include "app/demo.h"
 #include "app/options.h"
 #include "app/prompt.h"
+#include "app/redoing.h"
 #include "base/text.h"
 #include "builtins/tables.h"
+#include "session/check.h"
 #include "session/session.h"
 #include "session/stages.h"
 
@@ -19,27 +22,55 @@ int fail_usage(TextOutput& output, const std::string& message) {
   return 2;
 }
 
-int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
-  const auto text = host.read_file(line.subject);
-  if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
-  if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
-    return fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
+SessionOptions options_of(const CommandLine& line) {
   SessionOptions options;
   options.out_folder = line.out;
-  options.script_folder = std::filesystem::path(line.subject).parent_path().string();
   options.inputs = line.inputs;
   options.seed = line.seed;
   options.last_section = line.section;
+  options.also_read = line.also_read;
+  options.also_write = line.also_write;
+  return options;
+}
+
+int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
+  const bool is_typed = line.subject == "-";
+  const auto text = host.read_file(is_typed ? "/dev/stdin" : line.subject);
+  if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
+  if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
+    return fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
+  auto options = options_of(line);
+  options.keeps = line.record ? Keeps::everything : Keeps::origins;
+  options.script_path = line.subject;
+  const std::filesystem::path path(line.subject);
+  if (!is_typed) options.script_folder = path.parent_path().string();
   Session session(host, output, options);
-  const bool ran = session.run(std::filesystem::path(line.subject).filename().string(), text.value) &&
+  const bool ran = session.run(is_typed ? "standard input" : path.filename().string(), text.value) &&
                    session.check_inputs_used();
   session.tell_summary();
-  return ran ? 0 : 1;
+  const bool recorded = !line.record || session.write_record();
+  return ran && recorded ? 0 : 1;
 }
 
 int evaluate(RealHost& host, TextOutput& output, const CommandLine& line) {
-  Session session(host, output, {});
+  Session session(host, output, options_of(line));
   return session.evaluate(line.subject) ? 0 : 1;
+}
+
+int check_scripts(RealHost& host, TextOutput& output, const CommandLine& line) {
+  std::vector<std::pair<std::string, Checked>> files;
+  for (const auto& path : line.subjects) {
+    const auto text = host.read_file(path);
+    if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", path, text.reason));
+    files.emplace_back(path, check_script(host, path, text.value));
+  }
+  bool has_errors = false;
+  for (const auto& [path, checked] : files) {
+    has_errors = has_errors || checked.has_errors();
+    if (!line.json) host.print(text_of(checked));
+  }
+  if (line.json) host.print(json_of(files));
+  return has_errors ? 1 : 0;
 }
 
 int help(RealHost& host, TextOutput& output, const CommandLine& line) {
@@ -85,22 +116,28 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (!line.subject.empty()) return fail_usage(output, fmt::format("there is no command `{}`", line.subject));
   if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
     return fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
-  SessionOptions options;
-  options.out_folder = line.out;
-  options.seed = line.seed;
+  auto options = options_of(line);
   options.interactive = true;
   Session session(host, output, options);
   return run_prompt(host, output, session);
 }
 
 constexpr Command kCommands[] = {
-    {"", "[options]", "the interactive prompt", "", false, prompt},
+    {"", "[options]", "the interactive prompt", "", false, false, prompt},
     {"run", "run SCRIPT [options]", "runs a script; prints values, writes figures and files", "script", true,
-     run_script},
-    {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true,
+     false, run_script},
+    {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true, false,
      evaluate},
+    {"verify", "verify OUT/run.json", "does a run again and compares all that it showed and wrote", "record",
+     true, false, verify_record},
+    {"trace", "trace FILE", "tells which script and inputs a figure or result comes from", "file", true,
+     false, trace_file},
+    {"check", "check SCRIPT…", "finds errors without running; lists inputs and sections", "script", true,
+     true, check_scripts},
+    {"demo", "demo [FOLDER]", "puts the demo project into a folder (velm) and runs it", "folder", false,
+     false, run_demo},
     {"help", "help [NAME]", "the built-ins; help --search WORD finds them by their text", "name", false,
-     help},
+     false, help},
 };
 
 }  // namespace

@@ -8,6 +8,7 @@
 #include "app/options.h"
 #include "base/interrupt.h"
 #include "base/memory.h"
+#include "base/parallel.h"
 
 namespace quill {
 
@@ -22,6 +23,7 @@ int run(int count, const char* const* arguments) {
     output.message(line.message);
     return line.status;
   }
+  if (line.threads > 0) set_thread_count(line.threads);
   if (line.memory > 0) set_memory_ceiling(line.memory);
   return line.command->run(host, output, line);
 }

@@ -46,6 +46,14 @@ std::string take_seed(CommandLine& line, const std::string& text) {
   return {};
 }
 
+std::string take_threads(CommandLine& line, const std::string& text) {
+  const auto count = parse_number(text);
+  if (!count || !is_whole(*count) || *count < 1 || *count > 1024)
+    return fmt::format("--threads takes a whole number from 1, not `{}`", text);
+  line.threads = static_cast<int>(*count);
+  return {};
+}
+
 std::string take_memory(CommandLine& line, const std::string& text) {
   const auto bytes = bytes_of(text);
   if (!bytes) return fmt::format("--memory takes a size like 500MB or 4GB, not `{}`", text);
@@ -57,6 +65,14 @@ std::string take_input(CommandLine& line, const std::string& text) {
   const auto at = text.find('=');
   if (at == std::string::npos || at == 0) return fmt::format("--set takes name=value, not `{}`", text);
   line.inputs.emplace_back(text.substr(0, at), text.substr(at + 1));
+  return {};
+}
+
+std::string take_tolerance(CommandLine& line, const std::string& text) {
+  const auto tolerance = parse_number(text);
+  if (!tolerance || !(*tolerance >= 0) || *tolerance > 1)
+    return fmt::format("--tolerance takes a number from 0 to 1, like 1e-12, not `{}`", text);
+  line.tolerance = *tolerance;
   return {};
 }
 
@@ -75,7 +91,7 @@ constexpr Option kOptions[] = {
        return std::string();
      }},
     {"seed", " run prompt ", true, "seed of the random numbers (default: 1)", take_seed},
-    {"memory", " run eval prompt ", true,
+    {"memory", " run eval prompt verify trace ", true,
      "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)",
      take_memory},
     {"set", " run ", true,
@@ -83,6 +99,48 @@ constexpr Option kOptions[] = {
     {"section", " run ", true, "title of a section: runs the script up to its end",
      [](CommandLine& line, const std::string& text) {
        line.section = text;
+       return std::string();
+     }},
+    {"threads", " run eval prompt verify trace ", true,
+     "how many to work with (default: one for each processor)", take_threads},
+    {"script", " verify trace ", true, "the script, where it is not where it was",
+     [](CommandLine& line, const std::string& text) {
+       line.script = text;
+       return std::string();
+     }},
+    {"tolerance", " verify trace ", true,
+     "how far numbers may be apart, as a share of the largest beside them (default: 0)", take_tolerance},
+    {"rerun", " trace ", false, "makes the file again beside it, and compares",
+     [](CommandLine& line, const std::string&) {
+       line.rerun = true;
+       return std::string();
+     }},
+    {"json", " check ", false, "prints JSON, with exact places, for editors",
+     [](CommandLine& line, const std::string&) {
+       line.json = true;
+       return std::string();
+     }},
+    {"prov", " trace ", false, "prints W3C PROV-JSON instead; also of a run.json",
+     [](CommandLine& line, const std::string&) {
+       line.prov = true;
+       return std::string();
+     }},
+    {"also-read", " run eval prompt verify trace ", true,
+     "a folder that scripts may read, beside their own, the current and the output folder; may stand several "
+     "times",
+     [](CommandLine& line, const std::string& text) {
+       line.also_read.push_back(text);
+       return std::string();
+     }},
+    {"also-write", " run eval prompt ", true,
+     "a folder that scripts may write, beside the output folder; may stand several times",
+     [](CommandLine& line, const std::string& text) {
+       line.also_write.push_back(text);
+       return std::string();
+     }},
+    {"no-record", " run ", false, "writes no record of the run (run.json in the output folder)",
+     [](CommandLine& line, const std::string&) {
+       line.record = false;
        return std::string();
      }},
     {"quiet", " run ", false, "tells neither warnings nor paths of files",
@@ -136,7 +194,8 @@ std::string usage_of(const Command& command) {
         << c.about << "\n";
   out << "\n"
       << options_of(command)
-      << "\nEvery command has --help. Exit status: 0 success, 1 a script failed, 2 wrong usage.\n";
+      << "\nEvery command has --help. Exit status: 0 success, 1 a script failed, 2 wrong usage, 3 a "
+         "run did not come out the same.\n";
   return out.str();
 }
 
@@ -220,12 +279,13 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
   const auto subjects =
       map.count("subject") ? map["subject"].as<std::vector<std::string>>() : std::vector<std::string>{};
   const std::string subject = *command->subject ? command->subject : "script";
-  if (subjects.size() > 1)
+  if (subjects.size() > 1 && !command->takes_many)
     return wrong(fmt::format("one {} at a time, and there are {}", subject, subjects.size()), name);
   if (subjects.empty() && command->needs_subject)
     return wrong(fmt::format("`{}` needs a{} {}", name, subject.starts_with('e') ? "n" : "", subject), name);
   if (subjects.empty() && !line.dump.empty()) return wrong("--dump needs a script", name);
   if (!subjects.empty()) line.subject = subjects[0];
+  line.subjects = subjects;
   line.command = command;
   return line;
 }

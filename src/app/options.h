@@ -15,13 +15,20 @@ namespace quill {
 struct Command;
 
 struct CommandLine {
-  const Command* command = nullptr;  // null when all is said already
-  std::string subject;               // the script, the expression or the topic
+  const Command* command = nullptr;   // null when all is said already
+  std::string subject;                // the script, the expression or the topic
+  std::vector<std::string> subjects;  // all that were named
   std::string search;
   std::string out = "out";
   std::vector<std::pair<std::string, std::string>> inputs;
   std::uint64_t seed = 1;
-  std::string section;      // the last one to run; "" for all
+  std::string section;  // the last one to run; "" for all
+  Folders also_read, also_write;
+  std::string script;    // in place of where a record says that it is
+  double tolerance = 0;  // of numbers that are compared
+  bool rerun = false, prov = false, json = false;
+  bool record = true;
+  int threads = 0;          // 0: as many as the machine has processors
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool quiet = false;
   std::string dump;              // the stage to be shown instead of running
@@ -37,6 +44,7 @@ struct Command {
   const char* about;
   const char* subject;  // what stands behind it: "script"; "" for nothing
   bool needs_subject;
+  bool takes_many;                                                          // of them
   int (*run)(RealHost& host, TextOutput& output, const CommandLine& line);  // the exit status
 };
 std::span<const Command> commands();

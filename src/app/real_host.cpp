@@ -10,13 +10,12 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cerrno>
 #include <chrono>
 #include <cstdio>
 #include <cstdlib>
-#include <cstring>
 #include <filesystem>
-#include <utility>
 
 namespace quill {
 
@@ -26,54 +25,39 @@ bool RealHost::wants_color() { return isatty(STDERR_FILENO) && std::getenv("NO_C
 
 namespace {
 
-std::string reason() { return std::strerror(errno); }
-
-// A file descriptor that is closed at the end.
-class Descriptor {
- public:
-  explicit Descriptor(int fd) : fd_(fd) {}
-  ~Descriptor() {
-    if (fd_ >= 0) ::close(fd_);
-  }
-  Descriptor(const Descriptor&) = delete;
-  Descriptor& operator=(const Descriptor&) = delete;
-  int get() const { return fd_; }
-  bool close() { return ::close(std::exchange(fd_, -1)) == 0; }
-
- private:
-  int fd_;
-};
-
-}  // namespace
-
-Outcome<std::string> RealHost::read_file(const std::string& path) {
-  const Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-  if (file.get() < 0) return {{}, reason()};
+Outcome<std::string> read_all(const Descriptor& file) {
   struct stat info {};
-  if (fstat(file.get(), &info) == 0 && S_ISDIR(info.st_mode)) return {{}, "it is a folder"};
-  std::string text;
-  char part[1 << 16];
+  if (!file.is_open() || ::fstat(file.get(), &info) != 0) return {{}, system_reason()};
+  if (S_ISDIR(info.st_mode)) return {{}, "it is a folder"};
+  std::string bytes;
+  // At once for a file of known size, and room for its end to be seen.
+  constexpr std::size_t step = std::size_t{1} << 22, least = 1 << 16;
+  std::size_t size = 0;
+  bytes.resize(static_cast<std::size_t>(S_ISREG(info.st_mode) ? info.st_size : 0) + least);
   while (true) {
     poll_interrupt();
-    const auto n = ::read(file.get(), part, sizeof part);
-    if (n < 0) return {{}, reason()};
-    if (n == 0) return {std::move(text), {}};
-    text.append(part, static_cast<std::size_t>(n));
+    if (size == bytes.size()) bytes.resize(2 * size);
+    const auto n = ::read(file.get(), bytes.data() + size, std::min(step, bytes.size() - size));
+    if (n < 0 && errno == EINTR) continue;
+    if (n < 0) return {{}, system_reason()};
+    if (n == 0) break;
+    size += static_cast<std::size_t>(n);
   }
+  bytes.resize(size);
+  return {std::move(bytes), {}};
 }
 
-Outcome<Done> RealHost::write_file(const std::string& path, std::string_view bytes) {
-  const fs::path target(path);
-  std::error_code error;
-  if (target.has_parent_path()) fs::create_directories(target.parent_path(), error);
-  if (error) return {{}, error.message()};
-  auto temporary =
-      (target.parent_path() / fmt::format(".{}.{}", target.filename().string(), getpid())).string();
-  Descriptor file(::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644));
-  if (file.get() < 0) return {{}, reason()};
+// Through a temporary file beside it, on the disk before it takes the place of the old one: a full disk, a
+// kill, a loss of power leave one of them whole.
+Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_view bytes) {
+  static std::atomic<int> count{0};
+  const auto temporary = fmt::format(".{}.{}-{}", name.substr(0, 200), getpid(), count++);
+  Descriptor file(
+      ::openat(folder, temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NOFOLLOW, 0644));
+  if (!file.is_open()) return {{}, system_reason()};
   const auto give_up = [&] {
-    const auto why = reason();
-    ::unlink(temporary.c_str());
+    const auto why = system_reason();
+    ::unlinkat(folder, temporary.c_str(), 0);
     return Outcome<Done>{{}, why};
   };
   constexpr std::size_t part = std::size_t{1} << 22;
@@ -81,7 +65,7 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
     try {
       poll_interrupt();
     } catch (...) {
-      ::unlink(temporary.c_str());
+      ::unlinkat(folder, temporary.c_str(), 0);
       throw;
     }
     const auto n = ::write(file.get(), bytes.data() + done, std::min(part, bytes.size() - done));
@@ -89,14 +73,46 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
     if (n < 0) return give_up();
     done += static_cast<std::size_t>(n);
   }
-  // On the disk before it takes the place of the old one, so that a loss of power leaves one of them whole.
   if (::fsync(file.get()) != 0 && errno != EINVAL && errno != EROFS) return give_up();
   if (!file.close()) return give_up();
-  if (::rename(temporary.c_str(), path.c_str()) != 0) return give_up();
+  if (::renameat(folder, temporary.c_str(), folder, name.c_str()) != 0) return give_up();
   return {};
 }
 
-bool RealHost::exists(const std::string& path) { return ::access(path.c_str(), F_OK) == 0; }
+}  // namespace
+
+Outcome<std::string> RealHost::read_file(const std::string& path) {
+  return read_all(Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC)));
+}
+
+Outcome<Done> RealHost::write_file(const std::string& path, std::string_view bytes) {
+  const fs::path target(path);
+  std::error_code error;
+  if (target.has_parent_path()) fs::create_directories(target.parent_path(), error);
+  if (error) return {{}, error.message()};
+  const auto parent = target.has_parent_path() ? target.parent_path().string() : std::string(".");
+  const Descriptor folder(::open(parent.c_str(), O_PATH | O_DIRECTORY | O_CLOEXEC));
+  if (!folder.is_open()) return {{}, system_reason()};
+  return write_whole_file(folder.get(), target.filename().string(), bytes);
+}
+
+Outcome<std::string> RealHost::read_below(const Folders& folders, const std::string& path) {
+  const auto found = fence_.find(folders, path, false);
+  if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
+  // A pipe has no end that could be waited for.
+  const Descriptor file(
+      ::openat(found.folder.get(), found.name.c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
+  struct stat info {};
+  if (file.is_open() && ::fstat(file.get(), &info) == 0 && !S_ISREG(info.st_mode) && !S_ISDIR(info.st_mode))
+    return {{}, "it is no regular file"};
+  return read_all(file);
+}
+
+Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& path, std::string_view bytes) {
+  const auto found = fence_.find(folders, path, true);
+  if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
+  return write_whole_file(found.folder.get(), found.name, bytes);
+}
 
 void RealHost::print(std::string_view text) {
   std::fwrite(text.data(), 1, text.size(), stdout);
@@ -142,7 +158,7 @@ std::string RealHost::why_not_writable(const std::string& folder) {
     at = at.parent_path();
   }
   if (!fs::is_directory(at, error)) return fmt::format("{} is not a folder", at.string());
-  if (::access(at.c_str(), W_OK | X_OK) != 0) return reason();
+  if (::access(at.c_str(), W_OK | X_OK) != 0) return system_reason();
   return {};
 }
 

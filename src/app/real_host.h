@@ -1,6 +1,7 @@
 // The outside world of the program: the file system, standard output and error, the terminal.
 #pragma once
 
+#include "app/fence.h"
 #include "base/host.h"
 
 namespace quill {
@@ -9,7 +10,8 @@ class RealHost : public Host {
  public:
   Outcome<std::string> read_file(const std::string& path) override;
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
-  bool exists(const std::string& path) override;
+  Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
+  Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
   void print(std::string_view text) override;
   void message(std::string_view text) override;
   int columns() override;
@@ -22,6 +24,9 @@ class RealHost : public Host {
 
   // Whether messages go to a terminal that may be coloured.
   static bool wants_color();
+
+ private:
+  Fence fence_;
 };
 
 }  // namespace quill

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "app/timings.h"
+#include "value/event_text.h"
 #include "value/print.h"
 
 namespace quill {
@@ -19,28 +20,14 @@ class Writer {
  public:
   explicit Writer(int width) : width_(width) {}
 
-  Text operator()(const ValueShown& e) const {
-    return {labelled(e.label, e.value, options(e.digits)) + "\n", ""};
-  }
-  Text operator()(const ValuesPrinted& e) const {
-    std::string out;
-    for (const auto& v : e.values) {
-      const auto text = layout(v, options(e.digits));
-      const bool several_lines = text.find('\n') != std::string::npos;
-      out += (&v == e.values.data() ? "" : several_lines ? "\n" : " ") + text;
-    }
-    return {out + "\n", ""};
-  }
-  Text operator()(const ValueDescribed& e) const {
-    // What a library made says all of itself in its one line.
-    const bool in_one_line = e.value.is(Kind::library);
-    return {card(e.name, e.value) + "\n" +
-                (in_one_line ? "" : layout(e.value, {e.digits, width_, e.rows}) + "\n"),
-            ""};
-  }
+  Text operator()(const ValueShown& e) const { return {printed_text(e, width_), ""}; }
+  Text operator()(const ValuesPrinted& e) const { return {printed_text(e, width_), ""}; }
+  Text operator()(const ValueDescribed& e) const { return {printed_text(e, width_), ""}; }
   Text operator()(const NameAssigned& e) const { return {card(e.name, e.value) + "\n", ""}; }
   Text operator()(const SectionBegun& e) const { return {fmt::format("\n{}\n", e.title), ""}; }
-  Text operator()(const WarningGiven& e) const { return {"", describe(e.warning, "warning")}; }
+  Text operator()(const WarningGiven& e) const {
+    return {"", e.is_repeated ? "" : describe(e.warning, "warning")};
+  }
   Text operator()(const HintGiven& e) const { return {"", fmt::format("hint: {}\n", e.text)}; }
   Text operator()(const ErrorMet& e) const {
     return {"", describe(e.error, e.error.kind == Error::Kind::interrupted ? "interrupted" : "error")};
@@ -56,7 +43,6 @@ class Writer {
   }
 
  private:
-  PrintOptions options(int digits) const { return {.digits = digits, .width = width_}; }
   int width_;
 };
 

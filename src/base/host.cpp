@@ -16,6 +16,19 @@ Outcome<Done> MemoryHost::write_file(const std::string& path, std::string_view b
   return {};
 }
 
+Outcome<std::string> MemoryHost::read_below(const Folders& folders, const std::string& path) {
+  for (const auto& folder : folders)
+    if (is_below(folder, path)) return read_file(path);
+  return {{}, "it lies outside", true};
+}
+
+Outcome<Done> MemoryHost::write_below(const Folders& folders, const std::string& path,
+                                      std::string_view bytes) {
+  for (const auto& folder : folders)
+    if (is_below(folder, path)) return write_file(path, bytes);
+  return {{}, "it lies outside", true};
+}
+
 Outcome<std::string> MemoryHost::ask(const std::string& question) {
   if (answers.empty()) return {{}, "nobody is there"};
   message(question);
@@ -28,6 +41,12 @@ std::string path_below(const std::string& folder, const std::string& path) {
   const std::filesystem::path p(path);
   if (p.is_absolute() || folder.empty()) return path;
   return (std::filesystem::path(folder) / p).lexically_normal().string();
+}
+
+bool is_below(const std::string& folder, const std::string& path) {
+  const auto inside = std::filesystem::path(path).lexically_normal().lexically_relative(
+      std::filesystem::path(folder.empty() ? "." : folder).lexically_normal());
+  return !inside.empty() && *inside.begin() != "..";
 }
 
 }  // namespace quill

@@ -14,9 +14,13 @@ template <class T>
 struct [[nodiscard]] Outcome {
   T value{};
   std::string reason;
+  bool is_outside = false;  // of the folders that were allowed; the reason says no more
   bool ok() const { return reason.empty(); }
 };
 struct Done {};
+
+// The folders below which a script reads, or writes.
+using Folders = std::vector<std::string>;
 
 class Host {
  public:
@@ -25,7 +29,11 @@ class Host {
   // Writes the whole file or leaves what was there: through a temporary file that is renamed.
   // Makes missing folders.
   virtual Outcome<Done> write_file(const std::string& path, std::string_view bytes) = 0;
-  virtual bool exists(const std::string& path) = 0;
+  // The same for what a script names: no way leads out of the folders, neither `..` nor symbolic links, also
+  // when they change meanwhile. The folders themselves are where the user says.
+  virtual Outcome<std::string> read_below(const Folders& folders, const std::string& path) = 0;
+  virtual Outcome<Done> write_below(const Folders& folders, const std::string& path,
+                                    std::string_view bytes) = 0;
   virtual void print(std::string_view text) = 0;    // printed values (standard output)
   virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
   virtual int columns() = 0;                        // width of the place that print() goes to
@@ -40,7 +48,8 @@ class MemoryHost : public Host {
  public:
   Outcome<std::string> read_file(const std::string& path) override;
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
-  bool exists(const std::string& path) override { return files.contains(path); }
+  Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
+  Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
   void print(std::string_view text) override { printed += text; }
   void message(std::string_view text) override { messages += text; }
   int columns() override { return width; }
@@ -60,5 +69,7 @@ class MemoryHost : public Host {
 
 // `path` as seen from `folder`, unless it is absolute already.
 std::string path_below(const std::string& folder, const std::string& path);
+// Whether a path, by its letters alone, lies in a folder or below it; both absolute or both relative.
+bool is_below(const std::string& folder, const std::string& path);
 
 }  // namespace quill

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <filesystem>
 
 #include "base/error.h"
 
@@ -101,18 +100,6 @@ Panel& Drawing::panel(std::string_view what) {
     if (!panel.place) return panel;
   f.panels.insert(f.panels.begin(), Panel{});
   return f.panels[0];
-}
-
-std::string Context::output_path(const std::string& name) const {
-  namespace fs = std::filesystem;
-  const fs::path path(name);
-  if (name.empty() || path.is_absolute())
-    fail(fmt::format("files are written below the output folder, and \"{}\" is not", name),
-         "give a relative name");
-  const auto normal = path.lexically_normal();
-  if (normal.begin() != normal.end() && *normal.begin() == "..")
-    fail(fmt::format("\"{}\" leaves the output folder", name));
-  return path_below(out_folder, normal.string());
 }
 
 void Context::close_drawing() {

@@ -74,10 +74,14 @@ class Context {
 
   // Lays the figure out and writes its files.
   virtual void write_figure(const Figure& figure) = 0;
-  // Writes a file whole and tells its path.
-  virtual void write_output(const std::string& path, std::string_view bytes) = 0;
-  // The path below the output folder; Error when it would leave it.
-  std::string output_path(const std::string& name) const;
+  // The bytes of a file that the script names: what this run wrote under that name, or the file as seen from
+  // the script. Error when it lies outside of the folders that a script reads.
+  virtual std::string read_input(const std::string& name) = 0;
+  // Writes a file whole, by its name below the output folder, and tells its path. Error when it would leave
+  // the folders that a script writes.
+  virtual void write_output(const std::string& name, std::string_view bytes) = 0;
+  // Where a file that is written now comes from, as one line; "" when there is no script that writes it.
+  virtual std::string provenance(const std::string& file) = 0;
   // The answer to a question: set from outside, typed at the terminal, or the default.
   virtual Value ask(const std::string& name, const Value* fallback) = 0;
   // The time at which the run began, or the one set from outside, in seconds since 1970.

@@ -115,7 +115,7 @@ CsvOptions csv_options(const Call& call) {
 std::string read_named(const Call& call) {
   const auto name = call.text(0);
   if (name.empty()) call.fail_argument(0, "is the name of a file, not an empty text");
-  return read_whole(call.context.host, path_below(call.context.script_folder, name));
+  return call.context.read_input(name);
 }
 
 Value load_row(Call& call) {
@@ -134,9 +134,7 @@ Value read_text_row(Call& call) {
 }
 
 Value write_text_row(Call& call) {
-  auto& c = call.context;
-  const auto path = c.output_path(call.text(0));
-  c.write_output(path, call.text(1));
+  call.context.write_output(call.text(0), call.text(1));
   return Value::none();
 }
 
@@ -151,10 +149,16 @@ Value save_row(Call& call) {
   }
   const auto name = call.text(0);
   const auto& format = format_to_write(name);
-  const auto path = c.output_path(name);
-  auto bytes = format.write(data_of(call.value(1)));
+  SaveOptions options;
+  if (call.truth_or(2, false)) {
+    options.provenance = c.provenance(name);
+    if (options.provenance.empty())
+      call.fail_argument(2, "says where a file comes from, and here is no script that it would come from",
+                         "eager-quill run SCRIPT");
+  }
+  auto bytes = format.write(data_of(call.value(1)), options);
   if (extension_of(name) == "gz") bytes = zipped(bytes);
-  c.write_output(path, bytes);
+  c.write_output(name, bytes);
   return Value::none();
 }
 
@@ -222,7 +226,12 @@ std::vector<Builtin> file_rows() {
           .name = "save",
           .family = "files",
           .summary = "Writes a value to a file below the output folder, in the format of the ending.",
-          .parameters = {{"name", "the file", ""}, {"value", formats_in_words(true), ""}},
+          .parameters = {{"name", "the file", ""},
+                         {"value", formats_in_words(true), ""},
+                         {"provenance",
+                          "whether the file says itself which script and inputs it comes from, for "
+                          "eager-quill trace",
+                          "false"}},
           .returns = "nothing; the path is told",
           .errors =
               "a value that the format cannot hold, columns of different lengths, a place that cannot be "

@@ -66,11 +66,16 @@ Place Machine::place_of(const Node* node) const {
   return {frames_.back().function->tree->source, node->span};
 }
 
+Place Machine::running_place() const {
+  if (frames_.empty()) return {};
+  const auto& frame = frames_.back();
+  return place_of(frame.function->nodes[frame.pc]);
+}
+
 void Machine::warn(std::string message, std::string hint, const Node* node) {
   Error warning(std::move(message), std::move(hint));
   // Where nobody knows better, the place is the instruction that runs.
-  if (node == nullptr && !frames_.empty()) node = frames_.back().function->nodes[frames_.back().pc];
-  warning.place = place_of(node);
+  warning.place = node ? place_of(node) : running_place();
   services_.warn(warning);
 }
 

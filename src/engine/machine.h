@@ -37,6 +37,8 @@ class Machine : public Runtime {
   Context& context() const { return context_; }
   // The place of a node in the running text.
   Place place_of(const Node* node) const override;
+  // The place of what runs now; none when nothing does.
+  Place running_place() const;
 
  private:
   Value call_library(const Value& function, std::span<Value> arguments, const Node* node);

@@ -293,18 +293,17 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
            "expect all(…)");
     fail(fmt::format("an expectation is a truth value, not {}", kind_in_words(result)));
   }
+  const auto& source = *frames_.back().function->tree->source;
+  const auto text = source.text(node.condition().span);
   const auto& watched = frames_.back().function->expectations[static_cast<std::size_t>(i.c)];
   if (result.truth()) {
     // Who changes an array afterwards need not copy it for the sake of a check that is over.
     for (const auto& [part, place] : watched) r[place].reset();
-    services_.check_passed();
+    services_.checked(place_of(&node), text, true);
     return;
   }
-  const auto& f = *frames_.back().function;
-  const auto& source = *f.tree->source;
-  Error error(fmt::format("not as expected: {}", i.flag != 0
-                                                     ? inline_text(r[i.a + 1])
-                                                     : std::string(source.text(node.condition().span))));
+  services_.checked(place_of(&node), text, false);
+  Error error(fmt::format("not as expected: {}", i.flag != 0 ? inline_text(r[i.a + 1]) : std::string(text)));
   Seen seen;
   for (const auto& [part, place] : watched)
     if (!r[place].is(Kind::unset)) seen.emplace(part, r[place]);

@@ -22,7 +22,8 @@ class Services {
   virtual Value input(const std::string& name, const Value& fallback, const std::string& description) = 0;
   virtual void close_block() = 0;
   virtual void warn(const Error& warning) = 0;
-  virtual void check_passed() = 0;
+  // An expectation, at its place, was met or not; `text` is its condition.
+  virtual void checked(const Place& place, std::string_view text, bool passed) = 0;
   // A used file: run once, its names as parts of the value.
   virtual Value use_file(const std::string& name) = 0;
   virtual double clock() = 0;  // in seconds

@@ -112,6 +112,7 @@ struct DisplayList {
   double width = 0, height = 0;  // points
   Color paper;
   Items items;
+  std::string keywords;  // of a PDF
   std::vector<std::string> warnings;
   std::vector<std::string> hints;  // what would make the figure easier to read
   // For each panel, in order: the plotting area and the limits of its axes.

@@ -7,6 +7,7 @@
 #include <array>
 
 #include "base/text.h"
+#include "files/provenance.h"
 #include "files/whole_files.h"
 
 namespace quill {
@@ -36,13 +37,14 @@ Data read_table(std::string_view bytes, const std::string& name, const CsvOption
   return data_of(read_csv(bytes, name, with_tabs));
 }
 
-std::string write_table(const Data& data) {
-  if (data.kind == Data::Kind::array) return write_csv(data.array);
+std::string write_table(const Data& data, const SaveOptions& options) {
+  const auto head = options.provenance.empty() ? "" : provenance_comment("#", options.provenance);
+  if (data.kind == Data::Kind::array) return head + write_csv(data.array);
   const auto columns = table_of(data);
   if (!columns)
     fail("a table of columns, a vector or a matrix goes into a CSV file, and this is none of them",
          "save(\"name.json\", value) takes any value");
-  return write_csv(*columns);
+  return head + write_csv(*columns);
 }
 
 Data read_plain(std::string_view bytes, const std::string& name, const CsvOptions&) {
@@ -51,7 +53,9 @@ Data read_plain(std::string_view bytes, const std::string& name, const CsvOption
   return Data::of(Array::filled<std::string>({}, std::string(bytes)));
 }
 
-std::string write_plain(const Data& data) {
+std::string write_plain(const Data& data, const SaveOptions& options) {
+  if (!options.provenance.empty())
+    fail("a text file has no place that says where it comes from", "CSV, JSON, HDF5 and PNG have one");
   if (data.kind != Data::Kind::array || data.array.type() != ElementType::text || data.array.axes() > 1)
     fail("a text, or a vector of lines, goes into a text file");
   std::string out;

@@ -9,6 +9,11 @@
 
 namespace quill {
 
+struct SaveOptions {
+  std::string provenance;  // one line of JSON that goes into the file; "" for none
+  int compression = 0;     // of HDF5, from 0 (none) to 9
+};
+
 struct Format {
   std::string_view name;     // "CSV"
   std::string_view endings;  // "csv tsv", with spaces between them
@@ -17,7 +22,8 @@ struct Format {
   bool (*looks_like)(std::string_view bytes) = nullptr;
   // `name` is the file's, for errors.
   Data (*read)(std::string_view bytes, const std::string& name, const CsvOptions& options) = nullptr;
-  std::string (*write)(const Data& data) = nullptr;  // null where it is only read
+  // Null where it is only read.
+  std::string (*write)(const Data& data, const SaveOptions& options) = nullptr;
 };
 
 std::span<const Format> formats();
@@ -33,10 +39,10 @@ bool is_zipped(std::string_view bytes);
 
 // The rows of the table of formats.
 Data read_json(std::string_view bytes, const std::string& name, const CsvOptions&);
-std::string write_json(const Data& data);
+std::string write_json(const Data& data, const SaveOptions& options);
 Data read_matrix_market(std::string_view bytes, const std::string& name, const CsvOptions&);
-std::string write_matrix_market(const Data& data);
+std::string write_matrix_market(const Data& data, const SaveOptions& options);
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
-std::string write_png(const Data& data);
+std::string write_png(const Data& data, const SaveOptions& options);
 
 }  // namespace quill

@@ -8,6 +8,7 @@
 #include "base/interrupt.h"
 #include "base/time_text.h"
 #include "files/formats.h"
+#include "files/provenance.h"
 
 namespace quill {
 
@@ -15,6 +16,12 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 constexpr double kNan = std::numeric_limits<double>::quiet_NaN();
+
+// A value and where it comes from, as write_json puts them.
+bool is_with_provenance(const Json& json) {
+  return json.is_object() && json.size() == 2 && json.contains("value") && json.contains(kProvenanceKey) &&
+         json[kProvenanceKey].is_object() && json[kProvenanceKey].contains("made_by");
+}
 
 bool is_number_or_gap(const Json& j) { return j.is_number() || j.is_null(); }
 
@@ -190,7 +197,12 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
     return true;
   };
   try {
-    auto data = data_from(Json::parse(bytes.begin(), bytes.end(), callback));
+    auto json = Json::parse(bytes.begin(), bytes.end(), callback);
+    if (is_with_provenance(json)) {
+      Json value = std::move(json["value"]);
+      json = std::move(value);
+    }
+    auto data = data_from(json);
     // Units in the names of columns, as in tables.
     for (std::size_t k = 0; k < data.names.size(); ++k) {
       auto& field = data.names[k];
@@ -213,9 +225,16 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
   } catch (const Json::exception& error) { fail(fmt::format("{} cannot be read: {}", name, error.what())); }
 }
 
-std::string write_json(const Data& data) {
+std::string write_json(const Data& data, const SaveOptions& options) {
   try {
-    const auto json = json_of(data);
+    auto json = json_of(data);
+    // Beside the value, on a line of its own.
+    if (!options.provenance.empty()) {
+      Json both;
+      both[kProvenanceKey] = Json::parse(options.provenance);
+      both["value"] = std::move(json);
+      json = std::move(both);
+    }
     if (!json.is_object() || json.empty()) return json.dump() + "\n";
     // A line for each field, so that two files can be compared line by line.
     std::string out = "{";

@@ -7,6 +7,7 @@
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "files/formats.h"
+#include "files/provenance.h"
 
 namespace quill {
 
@@ -184,17 +185,16 @@ Data read_matrix_market(std::string_view bytes, const std::string& name, const C
   return Data::of(Reader(bytes, name).matrix());
 }
 
-std::string write_matrix_market(const Data& data) {
+std::string write_matrix_market(const Data& data, const SaveOptions& options) {
   if (data.kind != Data::Kind::array || data.array.axes() == 0 || data.array.axes() > 2 ||
       !is_numeric(data.array.type()))
     fail("a matrix or a vector of numbers goes into a Matrix Market file");
   const auto a = data.array.axes() == 1 ? data.array.with_shape({data.array.size(), 1}) : data.array;
   const bool is_complex = a.type() == ElementType::complex128;
   const bool is_whole_type = is_integer(a.type()) || a.type() == ElementType::boolean;
-  std::string out = fmt::format("%%MatrixMarket matrix array {} general\n{} {}\n",
-                                is_complex      ? "complex"
-                                : is_whole_type ? "integer"
-                                                : "real",
+  const auto field = is_complex ? "complex" : is_whole_type ? "integer" : "real";
+  std::string out = fmt::format("%%MatrixMarket matrix array {} general\n{}{} {}\n", field,
+                                options.provenance.empty() ? "" : provenance_comment("%", options.provenance),
                                 a.extent(0), a.extent(1));
   visit_numeric(a.type(), [&]<class T>(Tag<T>) {
     for (const auto& v : a.transposed().to_vector<T>()) {

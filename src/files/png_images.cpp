@@ -6,6 +6,7 @@
 
 #include "base/interrupt.h"
 #include "files/formats.h"
+#include "files/provenance.h"
 
 namespace quill {
 
@@ -47,7 +48,7 @@ Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&
   return Data::of(std::move(out));
 }
 
-std::string write_png(const Data& data) {
+std::string write_png(const Data& data, const SaveOptions& options) {
   const auto wanted = [] {
     fail("an image is written from uint8 numbers, rows × columns in greys, × 3 in colours, × 4 with opacity",
          "uint8(round(255 * shares))");
@@ -71,7 +72,7 @@ std::string write_png(const Data& data) {
   if (png_image_write_to_memory(&image, out.data(), &size, 0, a.data<std::uint8_t>(), 0, nullptr) == 0)
     fail(fmt::format("the image cannot be written: {}", image.message));
   out.resize(size);
-  return out;
+  return options.provenance.empty() ? out : with_provenance(std::move(out), "png", options.provenance);
 }
 
 }  // namespace quill

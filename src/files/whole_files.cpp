@@ -8,14 +8,29 @@
 
 namespace quill {
 
-std::string read_whole(Host& host, const std::string& path) {
-  auto read = host.read_file(path);
+namespace {
+
+std::string parent_of(const std::string& path) {
+  const auto parent = std::filesystem::path(path).lexically_normal().parent_path().string();
+  return parent.empty() ? "." : parent;
+}
+
+}  // namespace
+
+std::string read_whole(Host& host, const Folders& folders, const std::string& path) {
+  auto read = host.read_below(folders, path);
+  if (read.is_outside)
+    fail(fmt::format("cannot read {}: it lies outside of the folders of the script and of its output", path),
+         fmt::format("--also-read {} allows it", parent_of(path)));
   if (!read.ok()) fail(fmt::format("cannot read {}: {}", path, read.reason));
   return std::move(read.value);
 }
 
-void write_whole(Host& host, const std::string& path, std::string_view bytes) {
-  const auto written = host.write_file(path, bytes);
+void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes) {
+  const auto written = host.write_below(folders, path, bytes);
+  if (written.is_outside)
+    fail(fmt::format("cannot write {}: it lies outside of the output folder", path),
+         fmt::format("--also-write {} allows it", parent_of(path)));
   if (!written.ok()) fail(fmt::format("cannot write {}: {}", path, written.reason));
 }
 

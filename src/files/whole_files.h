@@ -9,10 +9,10 @@
 
 namespace quill {
 
-// Error "cannot read …: reason" when there is no such file.
-std::string read_whole(Host& host, const std::string& path);
+// Error "cannot read …: reason" when there is no such file below the folders.
+std::string read_whole(Host& host, const Folders& folders, const std::string& path);
 // Whole or not at all; Error "cannot write …: reason".
-void write_whole(Host& host, const std::string& path, std::string_view bytes);
+void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes);
 // "csv" of "a/b.CSV"; "" without one.
 std::string extension_of(const std::string& path);
 

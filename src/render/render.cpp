@@ -3,12 +3,12 @@
 #include <cairo-pdf.h>
 #include <fmt/format.h>
 
-#include <boost/crc.hpp>
 #include <cmath>
 #include <new>
 
 #include "base/error.h"
 #include "base/interrupt.h"
+#include "base/png_chunk.h"
 #include "render/painter.h"
 #include "render/svg.h"
 
@@ -31,20 +31,12 @@ void check(cairo_status_t status) {
     fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(status)));
 }
 
-std::string big_endian(std::uint32_t v) {
-  std::string out;
-  for (int shift = 24; shift >= 0; shift -= 8) out += static_cast<char>(v >> shift & 0xff);
-  return out;
-}
-
 // The size that the picture is meant to have, as the chunk pHYs of the PNG standard behind the header.
 void set_resolution(std::string& png, double dpi) {
-  constexpr std::size_t header_end = 8 + 25;
-  const auto per_metre = big_endian(static_cast<std::uint32_t>(std::lround(dpi / 0.0254)));
-  const auto chunk = "pHYs" + per_metre + per_metre + std::string(1, 1);
-  boost::crc_32_type sum;
-  sum.process_bytes(chunk.data(), chunk.size());
-  png.insert(header_end, big_endian(9) + chunk + big_endian(sum.checksum()));
+  const auto dots = static_cast<std::uint32_t>(std::lround(dpi / 0.0254));
+  std::string per_metre;
+  for (int shift = 24; shift >= 0; shift -= 8) per_metre += static_cast<char>(dots >> shift & 0xff);
+  insert_png_chunk(png, "pHYs", per_metre + per_metre + std::string(1, 1));
 }
 
 std::string render_png(const DisplayList& list, PangoText& text, double dpi) {
@@ -70,9 +62,12 @@ std::string render_png(const DisplayList& list, PangoText& text, double dpi) {
 std::string render_pdf(const DisplayList& list, PangoText& text) {
   std::string bytes;
   const Surface surface(cairo_pdf_surface_create_for_stream(append, &bytes, list.width, list.height));
+  cairo_pdf_surface_restrict_to_version(surface.get(), CAIRO_PDF_VERSION_1_5);
   // A file says nothing about when it was made, so that equal figures are equal files.
   cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
   cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATOR, "Eager Quill");
+  if (!list.keywords.empty())
+    cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_KEYWORDS, list.keywords.c_str());
   {
     const Cairo cr(cairo_create(surface.get()));
     paint(cr.get(), list, text, 1);

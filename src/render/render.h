@@ -3,6 +3,8 @@
 
 #include <memory>
 #include <string>
+#include <utility>
+#include <vector>
 
 #include "figure/display.h"
 
@@ -14,5 +16,8 @@ std::unique_ptr<TextMeasurer> make_text_measurer();
 // The bytes of the file. The same list gives the same bytes. `format` is "png", "svg" or "pdf"; `dpi`
 // counts for PNG.
 std::string render(const DisplayList& list, const std::string& format, double dpi);
+
+// Name and version of the libraries that draw, as loaded.
+std::vector<std::pair<std::string, std::string>> render_libraries();
 
 }  // namespace quill

@@ -58,6 +58,21 @@ bool has_kind_of(const Value& value, const Value& fallback) {
   return value.is_array_like() && element_type_of(value) == element_type_of(fallback);
 }
 
+// As it would be written in a script, where it can be.
+std::string literal_text(const Value& value) {
+  if (!value.is(Kind::text)) return inline_text(value);
+  std::string out = "\"";
+  for (const char c : value.text()) {
+    if (c == '\n')
+      out += "\\n";
+    else if (c == '\t')
+      out += "\\t";
+    else
+      out += (c == '"' || c == '\\' || c == '{' || c == '}' ? "\\" : "") + std::string(1, c);
+  }
+  return out + "\"";
+}
+
 }  // namespace
 
 void add_inputs(const Node& text, InputNames& into, const std::function<Tree(const std::string&)>& parsed) {
@@ -95,7 +110,12 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
        "a literal of the language: 0.5, [1, 2], \"text\", true");
 }
 
-std::optional<Value> Inputs::find(const std::string& name, const Value& fallback) {
+Inputs::Found Inputs::find(const std::string& name, const Value& fallback) {
+  auto set = find_set(name, fallback);
+  return set ? std::move(*set) : Found{fallback, literal_text(fallback), "default"};
+}
+
+std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Value& fallback) {
   for (const auto& [set, text] : set_) {
     if (set != name) continue;
     used_.insert(name);
@@ -103,26 +123,26 @@ std::optional<Value> Inputs::find(const std::string& name, const Value& fallback
     if (!has_kind_of(value, fallback))
       fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),
                        kind_in_words(fallback)));
-    return value;
+    return Found{std::move(value), text, "set"};
   }
   return std::nullopt;
 }
 
-Value Inputs::ask(const std::string& name, const Value* fallback) {
-  if (const auto set = find(name, fallback ? *fallback : Value::none())) return *set;
+Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
+  if (auto set = find_set(name, fallback ? *fallback : Value::none())) return std::move(*set);
   const auto shown = fallback ? fmt::format(" [{}]", inline_text(*fallback)) : std::string();
   while (true) {
     const auto answer = host_.ask(fmt::format("{}{}: ", name, shown));
     if (!answer.ok()) break;
-    if (trim(answer.value).empty() && fallback) return *fallback;
+    if (trim(answer.value).empty() && fallback) return {*fallback, literal_text(*fallback), "answer"};
     try {
       auto value = read_literal("the answer", answer.value);
-      if (!fallback || has_kind_of(value, *fallback)) return value;
+      if (!fallback || has_kind_of(value, *fallback)) return {std::move(value), answer.value, "answer"};
       output_.tell(ErrorMet{Error(fmt::format("the answer is {}, and the default is {}", kind_in_words(value),
                                               kind_in_words(*fallback)))});
     } catch (const Error& error) { output_.tell(ErrorMet{error}); }
   }
-  if (fallback) return *fallback;
+  if (fallback) return {*fallback, literal_text(*fallback), "default"};
   fail(fmt::format("nobody can be asked for \"{}\" here, and it has no default", name),
        fmt::format("--set \"{}=…\" answers beforehand", name));
 }

@@ -31,15 +31,21 @@ class Inputs {
   Inputs(Host& host, Output& output, Machine& machine, std::vector<std::pair<std::string, std::string>> set)
       : host_(host), output_(output), machine_(machine), set_(std::move(set)) {}
 
-  // The value set from outside, checked against the kind of the default.
-  std::optional<Value> find(const std::string& name, const Value& fallback);
+  struct Found {
+    Value value;
+    std::string literal;  // of the language
+    std::string from;     // "set", "answer", "default"
+  };
+  // The value set from outside, checked against the kind of the default; or that.
+  Found find(const std::string& name, const Value& fallback);
   // Set from outside, typed at the terminal, or the default.
-  Value ask(const std::string& name, const Value* fallback);
+  Found ask(const std::string& name, const Value* fallback);
   // Names that were set and that nobody asked for.
   std::vector<std::string> unused() const;
 
  private:
   // The value of a literal, without names, files or calls. Error that calls it `name`.
+  std::optional<Found> find_set(const std::string& name, const Value& fallback);
   Value read_literal(const std::string& name, const std::string& text);
   Host& host_;
   Output& output_;

@@ -3,13 +3,12 @@
 #include <fmt/format.h>
 
 #include "figure/layout.h"
-#include "files/whole_files.h"
+#include "files/provenance.h"
 #include "render/render.h"
 
 namespace quill {
 
-Outputs::Outputs(Host& host, Output& output, bool interactive)
-    : host_(host), output_(output), interactive_(interactive) {}
+Outputs::Outputs(Output& output, bool interactive) : output_(output), interactive_(interactive) {}
 Outputs::~Outputs() = default;
 
 void Outputs::warn(const Error& warning) {
@@ -19,7 +18,7 @@ void Outputs::warn(const Error& warning) {
   std::erase_if(what, [](char c) { return (c >= '0' && c <= '9') || c == '.'; });
   if (const auto& place = warning.place; place.source)
     what = fmt::format("{}:{}-{}:{}", place.source->name(), place.span.begin, place.span.end, what);
-  if (warned_.insert(what).second) output_.tell(WarningGiven{warning});
+  output_.tell(WarningGiven{warning, !warned_.insert(what).second});
 }
 
 void Outputs::time(const Timing& timing) {
@@ -38,23 +37,25 @@ void Outputs::tell_summary() {
   output_.tell(RunEnded{warnings_, checks_});
 }
 
-std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& figure) {
+std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& figure,
+                                                                const Recorder& recorder) {
   if (!measurer_) measurer_ = make_text_measurer();
   if (figure.panels.empty())
     fail(fmt::format("the figure \"{}\" holds nothing", figure.name),
          "line(x, y) inside of its block draws a line");
-  const auto list = lay_out(figure, *measurer_);
+  auto list = lay_out(figure, *measurer_);
   for (const auto& text : list.warnings) warn(Error(fmt::format("figure \"{}\": {}", figure.name, text)));
   for (const auto& text : list.hints)
     output_.tell(HintGiven{fmt::format("figure \"{}\": {}", figure.name, text)});
   std::vector<std::pair<std::string, std::string>> files;
-  for (const auto& format : figure.formats) files.emplace_back(format, render(list, format, figure.dpi));
+  for (const auto& format : figure.formats) {
+    const auto provenance = recorder.provenance(figure.name + "." + format);
+    list.keywords = provenance;
+    auto bytes = render(list, format, figure.dpi);
+    files.emplace_back(format,
+                       provenance.empty() ? bytes : with_provenance(std::move(bytes), format, provenance));
+  }
   return files;
-}
-
-void Outputs::write(const std::string& path, std::string_view bytes) {
-  write_whole(host_, path, bytes);
-  output_.tell(FileWritten{path});
 }
 
 }  // namespace quill

@@ -6,9 +6,9 @@
 #include <string>
 #include <vector>
 
-#include "base/host.h"
 #include "figure/model.h"
 #include "figure/text.h"
+#include "session/recorder.h"
 #include "value/event.h"
 
 namespace quill {
@@ -16,7 +16,7 @@ namespace quill {
 class Outputs {
  public:
   // With `interactive` a section has no end to wait for.
-  Outputs(Host& host, Output& output, bool interactive);
+  Outputs(Output& output, bool interactive);
   ~Outputs();
 
   void warn(const Error& warning);
@@ -27,12 +27,10 @@ class Outputs {
   void tell_summary();
 
   // A figure as the bytes of its files, by format; warns of what could not be drawn.
-  std::vector<std::pair<std::string, std::string>> drawn(const Figure& figure);
-  // Writes a file whole and tells its path.
-  void write(const std::string& path, std::string_view bytes);
+  // With what `recorder` knows of where it comes from in each of them.
+  std::vector<std::pair<std::string, std::string>> drawn(const Figure& figure, const Recorder& recorder);
 
  private:
-  Host& host_;
   Output& output_;
   bool interactive_;
   std::unique_ptr<TextMeasurer> measurer_;  // made for the first figure

@@ -9,20 +9,27 @@
 #include "base/time_text.h"
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
-#include "files/whole_files.h"
 #include "language/parser.h"
+#include "session/build_facts.h"
 #include "value/print.h"
 
 namespace quill {
 
 Session::Session(Host& outside, Output& told, const SessionOptions& options)
-    : Context(outside, told, state_),
+    : Context(outside, recorder_, state_),
       options_(options),
       state_(options.seed),
       machine_(builtins(), *this, *this),
-      outputs_(outside, told, options.interactive),
-      inputs_(outside, told, machine_, options.inputs) {
-  out_folder = options.out_folder;
+      recorder_(
+          told, outside, [this] { return machine_.running_place(); }, options.keeps),
+      files_(outside, {options.script_folder, options.out_folder, options.stands_for, options.also_read,
+                       options.also_write}),
+      outputs_(recorder_, options.interactive),
+      inputs_(outside, recorder_, machine_, options.inputs) {
+  auto& record = recorder_.record();
+  record.seed = options.seed;
+  record.section = options.last_section;
+  record.version = QUILL_VERSION;
   script_folder = options.script_folder;
   if (options.interactive) state.module.declare("that");
 }
@@ -48,6 +55,7 @@ bool Session::run(const std::string& name, const std::string& text) {
     return false;
   }
   const auto names_before = state.module.names.size();
+  recorder_.set_script(name, text);
   std::shared_ptr<Tree> tree;
   std::shared_ptr<const Function> program;
   try {
@@ -97,8 +105,11 @@ bool Session::knows_inputs(const Node& text) {
   InputNames known;
   known.names = {kNow};
   add_inputs(text, known, [&](const std::string& file) {
-    const auto read = host.read_file(path_below(script_folder, file));
-    return parse(std::make_shared<Source>(file, read.ok() ? read.value : std::string()));
+    std::string used;
+    try {
+      used = files_.read(script_folder, file).bytes;
+    } catch (const Error&) { used.clear(); }  // which is told when the file is used
+    return parse(std::make_shared<Source>(file, used));
   });
   if (!known.all_seen) return true;
   bool fine = true;
@@ -117,12 +128,13 @@ bool Session::knows_inputs(const Node& text) {
 double Session::now() {
   if (now_) return *now_;
   now_ = host.time_of_day();
-  if (const auto set = inputs_.find(kNow, Value::text(""))) {
-    now_ = parse_time(set->text());
-    if (!now_)
-      fail(fmt::format("the input now is a date, and \"{}\" is none", printable(set->text())),
-           "--set now='\"2026-06-01T12:30\"'");
-  }
+  const auto text = time_text(*now_);
+  const auto found = inputs_.find(kNow, Value::text(text));
+  now_ = parse_time(found.value.text());
+  if (!now_)
+    fail(fmt::format("the input now is a date, and \"{}\" is none", printable(found.value.text())),
+         "--set now='\"2026-06-01T12:30\"'");
+  recorder_.input({kNow, found.literal, found.from == "default" ? "clock" : found.from});
   return *now_;
 }
 
@@ -138,19 +150,25 @@ bool Session::check_inputs_used() {
 void Session::tell_summary() { outputs_.tell_summary(); }
 
 Value Session::input(const std::string& name, const Value& fallback, const std::string&) {
-  return inputs_.find(name, fallback).value_or(fallback);
+  auto found = inputs_.find(name, fallback);
+  recorder_.input({name, found.literal, found.from});
+  return std::move(found.value);
 }
 
-Value Session::ask(const std::string& name, const Value* fallback) { return inputs_.ask(name, fallback); }
+Value Session::ask(const std::string& name, const Value* fallback) {
+  auto found = inputs_.ask(name, fallback);
+  recorder_.input({name, found.literal, found.from});
+  return std::move(found.value);
+}
 
 Value Session::use_file(const std::string& name) {
-  const auto path = path_below(script_folder, name);
-  const auto text = read_whole(host, path);
+  const auto [path, text, is_own] = files_.read(script_folder, name);
   const Modules::Running running(modules_, path, name);
   // A file is run once; at the prompt again when it has changed.
   if (const auto used = state.modules.find(path);
       used != state.modules.end() && (!options_.interactive || used->second.text == text))
     return used->second.names;
+  recorder_.used(name, text);
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
   const auto made = modules_.make(name);
   const auto program = program_of(tree, made.module, {});
@@ -171,14 +189,60 @@ Value Session::use_file(const std::string& name) {
 
 void Session::write_figure(const Figure& figure) {
   // All formats are made before any file is touched.
-  std::vector<std::pair<std::string, std::string>> files;
-  for (auto& [format, bytes] : outputs_.drawn(figure))
-    files.emplace_back(output_path(figure.name + "." + format), std::move(bytes));
-  for (const auto& [path, bytes] : files) outputs_.write(path, bytes);
+  for (const auto& [format, bytes] : outputs_.drawn(figure, recorder_))
+    write_output(figure.name + "." + format, bytes);
   if (!options_.interactive) state.figure_names.insert(figure.name);
 }
 
-void Session::write_output(const std::string& path, std::string_view bytes) { outputs_.write(path, bytes); }
+std::string Session::read_input(const std::string& name) {
+  auto read = files_.read(script_folder, name);
+  if (!read.is_own) recorder_.read(name, read.bytes);
+  return std::move(read.bytes);
+}
+
+void Session::write_output(const std::string& name, std::string_view bytes) {
+  const auto path = files_.path_to_write(name);
+  if (options_.keeps == Keeps::everything && path == files_.path_to_write(kRecordName))
+    fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
+  files_.write(path, bytes);
+  recorder_.wrote(name, bytes);
+  output.tell(FileWritten{path});
+}
+
+void Session::checked(const Place& place, std::string_view text, bool passed) {
+  if (passed) outputs_.count_check();
+  recorder_.checked(place, text, passed);
+}
+
+const Record& Session::finished_record() {
+  describe_build(recorder_.record());
+  return recorder_.finished();
+}
+
+bool Session::write_record() {
+  try {
+    auto record = finished_record();
+    // Where the script lies, as seen from the record, so that both may be moved together.
+    if (!options_.script_path.empty()) {
+      namespace fs = std::filesystem;
+      std::error_code error;
+      record.circumstances.script = options_.script_path;
+      record.circumstances.script_from_record =
+          fs::absolute(options_.script_path, error)
+              .lexically_proximate(fs::absolute(options_.out_folder, error))
+              .string();
+    }
+    record.circumstances.out = options_.out_folder;
+    record.circumstances.also_read = options_.also_read;
+    record.circumstances.also_write = options_.also_write;
+    const auto path = files_.path_to_write(kRecordName);
+    files_.write(path, text_of(record));
+    return true;
+  } catch (const Error& error) {
+    output.tell(ErrorMet{error});
+    return false;
+  }
+}
 
 std::shared_ptr<const void> Session::random_state() { return std::make_shared<RandomStream>(state.random); }
 

@@ -13,16 +13,25 @@
 #include "session/inputs.h"
 #include "session/modules.h"
 #include "session/outputs.h"
+#include "session/recorder.h"
+#include "session/run_files.h"
 
 namespace quill {
+
+// The record of a run, below its output folder.
+inline constexpr const char* kRecordName = "run.json";
 
 struct SessionOptions {
   std::string out_folder = "out";
   std::string script_folder;                                // files are read relative to it
+  std::string script_path;                                  // as it was given, for the record
   std::vector<std::pair<std::string, std::string>> inputs;  // name and literal, from --set
   std::uint64_t seed = 1;
   std::string last_section;  // run only so far; "": to the end
   bool interactive = false;  // cards after assignments, `that`
+  std::string stands_for;    // the output folder of the run that is done again here
+  Folders also_read, also_write;
+  Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
 };
 
 class Session : public Context, public Services {
@@ -39,6 +48,10 @@ class Session : public Context, public Services {
   bool check_inputs_used();
   // The closing count of warnings and checks.
   void tell_summary();
+  // The record of all that ran so far.
+  const Record& finished_record();
+  // Writes it into the output folder; false when that failed, which has been told.
+  bool write_record();
 
   struct Variable {
     std::string name, contents;
@@ -51,7 +64,9 @@ class Session : public Context, public Services {
   Value ask(const std::string& name, const Value* fallback) override;
   double now() override;
   void write_figure(const Figure& figure) override;
-  void write_output(const std::string& path, std::string_view bytes) override;
+  std::string read_input(const std::string& name) override;
+  void write_output(const std::string& name, std::string_view bytes) override;
+  std::string provenance(const std::string& file) override { return recorder_.provenance(file); }
 
   // What statements ask for.
   void show(const std::string& label, const Value& value) override;
@@ -60,9 +75,9 @@ class Session : public Context, public Services {
   Value input(const std::string& name, const Value& fallback, const std::string& description) override;
   void close_block() override { close_drawing(); }
   void warn(const Error& warning) override { outputs_.warn(warning); }
-  void check_passed() override { outputs_.count_check(); }
+  void checked(const Place& place, std::string_view text, bool passed) override;
   Value use_file(const std::string& name) override;
-  double clock() override { return host.seconds(); }
+  double clock() override { return host.seconds() - recorder_.seconds_spent(); }
   void timed(const Timing& timing) override { outputs_.time(timing); }
   std::shared_ptr<const void> random_state() override;
   void set_random_state(const std::shared_ptr<const void>& state) override;
@@ -76,6 +91,8 @@ class Session : public Context, public Services {
   SessionOptions options_;
   SessionState state_;
   Machine machine_;
+  Recorder recorder_;
+  RunFiles files_;
   Outputs outputs_;
   Inputs inputs_;
   Modules modules_;

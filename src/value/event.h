@@ -36,6 +36,7 @@ struct SectionBegun {
 };
 struct WarningGiven {
   Error warning;
+  bool is_repeated = false;  // it was told of this place before
 };
 struct HintGiven {
   std::string text;

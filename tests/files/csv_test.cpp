@@ -198,12 +198,14 @@ TEST_CASE("what does not go into CSV is refused") {
 
 TEST_CASE("files that cannot be read or written are errors with the reason") {
   MemoryHost host;
-  CHECK_THROWS_AS(read_whole(host, "none.csv"), Error);
+  CHECK_THROWS_AS(read_whole(host, {""}, "none.csv"), Error);
   host.write_failure = "the disk is full";
   try {
-    write_whole(host, "a.csv", "x");
+    write_whole(host, {""}, "a.csv", "x");
     FAIL_CHECK("no error");
   } catch (const Error& error) { CHECK(error.message == "cannot write a.csv: the disk is full"); }
+  for (const char* outside : {"../a.csv", "/a.csv", "b/../../a.csv"})
+    CHECK_THROWS_WITH(read_whole(host, {"", "b"}, outside), Catch::Contains("outside"));
   CHECK(extension_of("a/b.CSV") == "csv");
   CHECK(extension_of("plain").empty());
 }

@@ -18,8 +18,8 @@ class DiskReader : public MemoryHost {
     if (!std::filesystem::is_regular_file(path)) return MemoryHost::read_file(path);
     return {read_text(path), ""};
   }
-  bool exists(const std::string& path) override {
-    return MemoryHost::exists(path) || std::filesystem::exists(path);
+  Outcome<std::string> read_below(const Folders&, const std::string& path) override {
+    return read_file(path);
   }
 };
 

@@ -1,0 +1,112 @@
+// Tested by tests/cli/redoing_test.cpp.
+#include "app/redoing.h"
+
+#include <fmt/format.h>
+
+#include <cstdlib>
+#include <filesystem>
+
+#include "files/difference.h"
+#include "session/trace.h"
+#include "session/verify.h"
+
+namespace quill {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+constexpr int kDiffers = 3;
+
+// A folder that is removed at the end.
+class ScratchFolder {
+ public:
+  ScratchFolder() {
+    std::error_code error;
+    auto pattern = (fs::temp_directory_path(error) / "eager-quill-XXXXXX").string();
+    if (error || ::mkdtemp(pattern.data()) == nullptr)
+      fail(fmt::format("no folder can be made for running again: {}", system_reason()),
+           "TMPDIR names a place for it");
+    path_ = pattern;
+  }
+  ~ScratchFolder() {
+    std::error_code ignored;
+    fs::remove_all(path_, ignored);
+  }
+  ScratchFolder(const ScratchFolder&) = delete;
+  ScratchFolder& operator=(const ScratchFolder&) = delete;
+  const std::string& path() const { return path_; }
+
+ private:
+  std::string path_;
+};
+
+std::string folder_of(const std::string& path) {
+  const auto folder = fs::path(path).parent_path().string();
+  return folder.empty() ? "." : folder;
+}
+
+RerunOptions rerun_options(const CommandLine& line, const ScratchFolder& scratch) {
+  return {line.script, scratch.path(), line.also_read};
+}
+
+}  // namespace
+
+int verify_record(RealHost& host, TextOutput& output, const CommandLine& line) {
+  auto path = line.subject;
+  std::error_code error;
+  if (fs::is_directory(path, error)) path = (fs::path(path) / kRecordName).string();
+  const auto text = host.read_file(path);
+  if (!text.ok()) fail(fmt::format("cannot read {}: {}", path, text.reason));
+  const auto before = record_of(text.value, path);
+  const auto folder = folder_of(path);
+  const auto script = line.script.empty() ? script_of(host, before, folder) : line.script;
+  const ScratchFolder scratch;
+  const auto again = run_again(host, before, script, folder, rerun_options(line, scratch));
+  const auto verdict = compare_runs(host, before, again.record, path, folder, scratch.path(), line.tolerance);
+  host.print(verdict.text);
+  if (again.record.outcome != before.outcome) output.message(again.messages);
+  return verdict.is_same ? 0 : kDiffers;
+}
+
+int trace_file(RealHost& host, TextOutput& output, const CommandLine& line) {
+  const auto& path = line.subject;
+  if (line.prov) {
+    const auto text = host.read_file(path);
+    if (!text.ok()) fail(fmt::format("cannot read {}: {}", path, text.reason));
+    const bool is_record = text.value.starts_with("{\n  \"record\"");
+    host.print(prov_json(is_record ? record_of(text.value, path) : trace(host, path, line.script).record));
+    return 0;
+  }
+  const auto traced = trace(host, path, line.script);
+  host.print(traced.text);
+  if (!line.rerun) return 0;
+  if (traced.script_path.empty())
+    fail(fmt::format("the script {} is not to be found here", traced.record.script.name),
+         "--script PATH names it");
+  const ScratchFolder scratch;
+  const auto& name = traced.record.written[0].name;
+  const auto again =
+      run_again(host, traced.record, traced.script_path, folder_of(path), rerun_options(line, scratch));
+  const auto made = host.read_file(path_when_redone(scratch.path(), folder_of(path), name));
+  if (!made.ok()) {
+    output.message(again.messages);
+    host.print(fmt::format("running {} again did not write {}\n", traced.script_path, name));
+    return kDiffers;
+  }
+  const auto old = host.read_file(path);
+  if (!old.ok()) fail(fmt::format("cannot read {}: {}", path, old.reason));
+  const fs::path place(path);
+  const auto beside =
+      (place.parent_path() / fmt::format("{}.again{}", place.stem().string(), place.extension().string()))
+          .string();
+  const auto written = host.write_file(beside, made.value);
+  if (!written.ok()) fail(fmt::format("cannot write {}: {}", beside, written.reason));
+  output.tell(FileWritten{beside});
+  const auto difference = difference_of(name, old.value, made.value, line.tolerance);
+  host.print(difference.is_same ? fmt::format("made again, {} is the same\n", path)
+                                : fmt::format("made again, {} differs: {}\n", path, difference.where));
+  return difference.is_same ? 0 : kDiffers;
+}
+
+}  // namespace quill

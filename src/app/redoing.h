@@ -1,0 +1,11 @@
+// The commands that do a run again and look where files come from.
+#pragma once
+
+#include "app/options.h"
+
+namespace quill {
+
+int verify_record(RealHost& host, TextOutput& output, const CommandLine& line);
+int trace_file(RealHost& host, TextOutput& output, const CommandLine& line);
+
+}  // namespace quill

@@ -1,0 +1,158 @@
+// Tested by provenance_test.cpp.
+#include "files/provenance.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/png_chunk.h"
+#include "files/formats.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::string_view kOpen = "<metadata id=\"provenance\">", kClose = "</metadata>";
+constexpr std::pair<char, std::string_view> kEntities[] = {{'&', "&amp;"}, {'<', "&lt;"}, {'>', "&gt;"}};
+
+std::string escaped(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    std::string_view as(&c, 1);
+    for (const auto& [plain, entity] : kEntities)
+      if (c == plain) as = entity;
+    out += as;
+  }
+  return out;
+}
+
+std::string unescaped(std::string_view text) {
+  std::string out;
+  while (!text.empty()) {
+    std::size_t size = 1;
+    char c = text[0];
+    for (const auto& [plain, entity] : kEntities)
+      if (text.starts_with(entity)) {
+        c = plain;
+        size = entity.size();
+      }
+    out += c;
+    text.remove_prefix(size);
+  }
+  return out;
+}
+
+std::optional<std::string> in_svg(std::string_view bytes) {
+  const auto begin = bytes.find(kOpen);
+  if (begin == bytes.npos) return std::nullopt;
+  const auto end = bytes.find(kClose, begin);
+  if (end == bytes.npos) return std::nullopt;
+  return unescaped(bytes.substr(begin + kOpen.size(), end - begin - kOpen.size()));
+}
+
+// A literal text of PDF behind the key /Keywords.
+std::optional<std::string> in_pdf(std::string_view bytes) {
+  constexpr std::string_view key = "/Keywords (";
+  auto at = bytes.rfind(key);
+  if (at == bytes.npos) return std::nullopt;
+  std::string out;
+  int open = 1;
+  for (at += key.size(); at < bytes.size(); ++at) {
+    char c = bytes[at];
+    if (c == '\\' && at + 1 < bytes.size()) {
+      c = bytes[++at];
+      if (c >= '0' && c <= '7') {
+        int code = 0;
+        for (int k = 0; k < 3 && at < bytes.size() && bytes[at] >= '0' && bytes[at] <= '7'; ++k)
+          code = 8 * code + (bytes[at++] - '0');
+        --at;
+        c = static_cast<char>(code);
+      } else if (c == 'n') {
+        c = '\n';
+      }
+    } else if (c == '(') {
+      ++open;
+    } else if (c == ')' && --open == 0) {
+      return out;
+    }
+    out += c;
+  }
+  return std::nullopt;
+}
+
+std::optional<std::string> in_json(std::string_view bytes) {
+  // Written before all else, so that it is found without reading the whole file.
+  constexpr std::string_view head = "{\n \"provenance\": ";
+  if (!bytes.starts_with(head)) return std::nullopt;
+  const auto end = std::min(bytes.find('\n', head.size()), bytes.size());
+  auto line = bytes.substr(head.size(), end - head.size());
+  if (line.ends_with(',')) line.remove_suffix(1);
+  return std::string(line);
+}
+
+std::optional<std::string> in_comments(std::string_view bytes) {
+  while (!bytes.empty()) {
+    const auto end = bytes.find('\n');
+    const auto line = bytes.substr(0, end);
+    if (line.empty() || (line[0] != '#' && line[0] != '%')) return std::nullopt;
+    for (const std::string_view sign : {"# provenance: ", "% provenance: "})
+      if (line.starts_with(sign)) return std::string(line.substr(sign.size()));
+    if (end == bytes.npos) break;
+    bytes.remove_prefix(end + 1);
+  }
+  return std::nullopt;
+}
+
+std::optional<std::string> written_in(std::string_view bytes) {
+  if (bytes.starts_with("\x89PNG")) return png_text(bytes, kProvenanceKey);
+  if (bytes.starts_with("%PDF")) return in_pdf(bytes);
+  if (bytes.starts_with("<svg") || bytes.starts_with("<?xml")) return in_svg(bytes);
+  if (bytes.starts_with("{")) return in_json(bytes);
+  return in_comments(bytes);
+}
+
+void erase_line(std::string& bytes, std::size_t at) {
+  bytes.erase(at, std::min(bytes.find('\n', at), bytes.size() - 1) + 1 - at);
+}
+
+}  // namespace
+
+std::string with_provenance(std::string bytes, std::string_view format, std::string_view provenance) {
+  if (format == "png") insert_png_text(bytes, kProvenanceKey, provenance);
+  if (format == "svg")
+    if (const auto head = bytes.find(">\n"); head != std::string::npos)
+      bytes.insert(head + 2, fmt::format("{}{}{}\n", kOpen, escaped(provenance), kClose));
+  return bytes;
+}
+
+std::string provenance_comment(std::string_view sign, std::string_view provenance) {
+  return fmt::format("{} provenance: {}\n", sign, provenance);
+}
+
+std::string without_provenance(std::string bytes) {
+  const auto written = provenance_in(bytes);
+  if (!written) return bytes;
+  if (is_zipped(bytes)) bytes = unzipped(bytes, "the file");
+  if (bytes.starts_with("\x89PNG")) {
+    erase_png_text(bytes, kProvenanceKey);
+  } else if (bytes.starts_with("%PDF")) {
+    bytes.resize(bytes.rfind("/Keywords ("));
+  } else if (const auto element = bytes.find(kOpen); element != std::string::npos) {
+    erase_line(bytes, element);
+  } else if (bytes.starts_with("{")) {
+    erase_line(bytes, 2);
+  } else {
+    erase_line(bytes, bytes.find(" provenance: ") - 1);
+  }
+  return bytes;
+}
+
+std::optional<std::string> provenance_in(std::string_view bytes) {
+  if (!is_zipped(bytes)) return written_in(bytes);
+  try {
+    return written_in(unzipped(bytes, "the file"));
+  } catch (const Error&) { return std::nullopt; }
+}
+
+}  // namespace quill

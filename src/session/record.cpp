@@ -1,0 +1,310 @@
+// Tested by record_test.cpp.
+#include "session/record.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <limits>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/number.h"
+
+namespace quill {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+constexpr const char* kKind = "eager-quill run";
+constexpr const char* kMadeBy = "eager-quill";
+
+// Numbers that JSON has no way to write are texts.
+Json json_of(double x) {
+  if (std::isnan(x)) return "nan";
+  if (std::isinf(x)) return x > 0 ? "inf" : "-inf";
+  return x;
+}
+double number_of(const Json& j) {
+  if (j.is_number()) return j.get<double>();
+  const auto text = j.get<std::string>();
+  if (text == "nan") return std::numeric_limits<double>::quiet_NaN();
+  if (text == "inf" || text == "-inf")
+    return (text == "inf" ? 1 : -1) * std::numeric_limits<double>::infinity();
+  throw std::runtime_error(fmt::format("\"{}\" among numbers", text));
+}
+
+void put_line(Json& j, const LineOf& at) {
+  if (!at.file.empty()) j["file"] = at.file;
+  if (at.line > 0) j["line"] = at.line;
+}
+LineOf line_of(const Json& j) { return {j.value("file", ""), j.value("line", 0)}; }
+
+Json json_of(const FileNote& file) {
+  Json j;
+  j["name"] = file.name;
+  put_line(j, file.at);
+  j["size"] = file.size;
+  j["sha256"] = file.sha256;
+  return j;
+}
+FileNote file_of(const Json& j) {
+  return {j.at("name").get<std::string>(), j.at("size").get<std::uint64_t>(),
+          j.at("sha256").get<std::string>(), line_of(j)};
+}
+
+Json json_of(const ShownNote& shown) {
+  Json j;
+  put_line(j, shown.at);
+  j["how"] = shown.how;
+  if (!shown.source.empty()) j["source"] = shown.source;
+  j["type"] = shown.type;
+  j["shape"] = shown.shape;
+  j["digest"] = shown.digest;
+  j["text"] = shown.text;
+  if (!shown.numbers.empty()) {
+    auto& numbers = j[shown.is_sample ? "sample" : "numbers"] = Json::array();
+    for (const double x : shown.numbers) numbers.push_back(json_of(x));
+  }
+  return j;
+}
+ShownNote shown_of(const Json& j) {
+  ShownNote out{line_of(j),
+                j.at("how").get<std::string>(),
+                j.value("source", ""),
+                j.at("type").get<std::string>(),
+                j.at("shape").get<std::vector<std::int64_t>>(),
+                j.at("digest").get<std::string>(),
+                j.at("text").get<std::string>(),
+                {},
+                j.contains("sample")};
+  for (const char* key : {"numbers", "sample"})
+    if (j.contains(key))
+      for (const auto& x : j.at(key)) out.numbers.push_back(number_of(x));
+  return out;
+}
+
+Json json_of(const InputNote& input) {
+  return Json{{"name", input.name}, {"value", input.value}, {"from", input.from}};
+}
+InputNote input_of(const Json& j) {
+  return {j.at("name").get<std::string>(), j.at("value").get<std::string>(), j.at("from").get<std::string>()};
+}
+
+Json json_of(const CheckNote& check) {
+  Json j;
+  put_line(j, check.at);
+  j["source"] = check.source;
+  j["passed"] = check.passed;
+  if (check.failed) j["failed"] = true;
+  return j;
+}
+CheckNote check_of(const Json& j) {
+  return {line_of(j), j.at("source").get<std::string>(), j.at("passed").get<std::int64_t>(),
+          j.value("failed", false)};
+}
+
+Json json_of(const WarningNote& warning) {
+  Json j;
+  put_line(j, warning.at);
+  j["message"] = warning.message;
+  j["count"] = warning.count;
+  return j;
+}
+WarningNote warning_of(const Json& j) {
+  return {line_of(j), j.at("message").get<std::string>(), j.at("count").get<std::int64_t>()};
+}
+
+template <class Items>
+Json list_of(const Items& items) {
+  Json out = Json::array();
+  for (const auto& item : items) out.push_back(json_of(item));
+  return out;
+}
+template <class Item>
+std::vector<Item> items_of(const Json& list, Item (*read)(const Json&)) {
+  if (!list.is_array()) throw std::runtime_error("a list is missing");
+  std::vector<Item> out;
+  for (const auto& j : list) out.push_back(read(j));
+  return out;
+}
+
+Json json_of(const Circumstances& c, const std::vector<SectionNote>& sections) {
+  Json j;
+  j["began"] = c.began;
+  const auto to_microseconds = [](double s) { return std::round(s * 1e6) / 1e6; };
+  j["seconds"] = to_microseconds(c.seconds);
+  if (!sections.empty()) {
+    auto& times = j["sections"] = Json::array();
+    for (const auto& section : sections) times.push_back(to_microseconds(section.seconds));
+  }
+  j["machine"] = c.machine;
+  j["threads"] = c.threads;
+  j["folder"] = c.folder;
+  j["script"] = c.script;
+  j["script_from_record"] = c.script_from_record;
+  j["out"] = c.out;
+  if (!c.also_read.empty()) j["also_read"] = c.also_read;
+  if (!c.also_write.empty()) j["also_write"] = c.also_write;
+  return j;
+}
+
+// An array with an item a line, for people and for comparing two records; all else in one line each.
+std::string laid_out(const Json& j) {
+  const auto dump = [](const Json& part) {
+    return part.dump(-1, ' ', false, Json::error_handler_t::replace);
+  };
+  std::string out = "{\n";
+  std::size_t left = j.size();
+  for (const auto& [key, value] : j.items()) {
+    out += fmt::format("  {}: ", dump(key));
+    if (value.is_array() && !value.empty()) {
+      out += "[\n";
+      for (std::size_t k = 0; k < value.size(); ++k)
+        out += fmt::format("    {}{}\n", dump(value[k]), k + 1 < value.size() ? "," : "");
+      out += "  ]";
+    } else {
+      out += dump(value);
+    }
+    out += --left > 0 ? ",\n" : "\n";
+  }
+  return out + "}\n";
+}
+
+Record record_of(const Json& j) {
+  Record r;
+  const auto& program = j.at("program");
+  r.version = program.at("version").get<std::string>();
+  r.build = program.at("build").get<std::string>();
+  for (const auto& [name, version] : j.at("libraries").items())
+    r.libraries.emplace_back(name, version.get<std::string>());
+  r.processor = j.at("processor").get<std::vector<std::string>>();
+  r.script = file_of(j.at("script"));
+  r.used = items_of(j.at("used"), file_of);
+  r.inputs = items_of(j.at("inputs"), input_of);
+  r.seed = j.at("seed").get<std::uint64_t>();
+  r.section = j.value("section", "");
+  r.read = items_of(j.at("files_read"), file_of);
+  r.written = items_of(j.at("files_written"), file_of);
+  r.shown = items_of(j.at("shown"), shown_of);
+  r.printed_sha256 = j.at("printed_sha256").get<std::string>();
+  r.checks = items_of(j.at("checks"), check_of);
+  r.warnings = items_of(j.at("warnings"), warning_of);
+  for (const auto& section : j.at("sections"))
+    r.sections.push_back({section.at("title").get<std::string>(), line_of(section), 0});
+  const auto& outcome = j.at("outcome");
+  r.outcome = outcome.at("state").get<std::string>();
+  r.error = outcome.value("error", "");
+  r.error_at = line_of(outcome);
+  const auto& c = j.at("circumstances");
+  r.circumstances = {c.at("began").get<std::string>(),
+                     c.at("seconds").get<double>(),
+                     c.at("machine").get<std::string>(),
+                     c.at("folder").get<std::string>(),
+                     c.at("script").get<std::string>(),
+                     c.at("script_from_record").get<std::string>(),
+                     c.at("out").get<std::string>(),
+                     c.value("also_read", std::vector<std::string>()),
+                     c.value("also_write", std::vector<std::string>()),
+                     c.at("threads").get<int>()};
+  return r;
+}
+
+}  // namespace
+
+std::string text_of(const Record& record) {
+  Json j;
+  j["record"] = kKind;
+  j["form"] = kRecordForm;
+  j["program"] = Json{{"version", record.version}, {"build", record.build}};
+  j["libraries"] = Json::object();
+  for (const auto& [name, version] : record.libraries) j["libraries"][name] = version;
+  j["processor"] = record.processor;
+  j["script"] = json_of(record.script);
+  j["used"] = list_of(record.used);
+  j["inputs"] = list_of(record.inputs);
+  j["seed"] = record.seed;
+  if (!record.section.empty()) j["section"] = record.section;
+  j["files_read"] = list_of(record.read);
+  j["files_written"] = list_of(record.written);
+  j["shown"] = list_of(record.shown);
+  j["printed_sha256"] = record.printed_sha256;
+  j["checks"] = list_of(record.checks);
+  j["warnings"] = list_of(record.warnings);
+  auto& sections = j["sections"] = Json::array();
+  for (const auto& section : record.sections) {
+    sections.push_back(Json{{"title", section.title}});
+    put_line(sections.back(), section.at);
+  }
+  auto& outcome = j["outcome"] = Json{{"state", record.outcome}};
+  if (!record.error.empty()) {
+    outcome["error"] = record.error;
+    put_line(outcome, record.error_at);
+  }
+  j["circumstances"] = json_of(record.circumstances, record.sections);
+  return laid_out(j);
+}
+
+std::string provenance_of(const Record& so_far, const std::string& file, const LineOf& at) {
+  Json j;
+  j["made_by"] = kMadeBy;
+  j["form"] = kRecordForm;
+  j["version"] = so_far.version;
+  j["name"] = file;
+  put_line(j, at);
+  j["script"] = json_of(so_far.script);
+  j["used"] = list_of(so_far.used);
+  j["inputs"] = list_of(so_far.inputs);
+  j["seed"] = so_far.seed;
+  if (!so_far.section.empty()) j["section"] = so_far.section;
+  j["files_read"] = list_of(so_far.read);
+  // Letters of ASCII alone go through every format unchanged.
+  return j.dump(-1, ' ', true, Json::error_handler_t::replace);
+}
+
+namespace {
+
+// Parses, reads, and says what is wrong in words.
+template <class Read>
+Record checked(std::string_view text, const std::string& name, const Read& read) {
+  try {
+    const auto j = Json::parse(text);
+    if (j.is_object() && j.contains("form") && j.at("form").is_number() &&
+        j.at("form").get<double>() > kRecordForm)
+      fail(fmt::format("{} was written by a newer version of the program than this one", name));
+    return read(j);
+  } catch (const std::exception& error) {
+    if (dynamic_cast<const Error*>(&error)) throw;
+    std::string_view why = error.what();
+    if (const auto at = why.find("] "); at != why.npos) why.remove_prefix(at + 2);
+    fail(fmt::format("{} is damaged: {}", name, why));
+  }
+}
+
+}  // namespace
+
+Record record_of(std::string_view text, const std::string& name) {
+  return checked(text, name, [&](const Json& j) {
+    if (!j.is_object() || !j.contains("record") || j.at("record") != kKind)
+      fail(fmt::format("{} is no record of a run", name), "eager-quill run writes one: OUT/run.json");
+    return record_of(j);
+  });
+}
+
+Record record_of_provenance(std::string_view line, const std::string& name) {
+  return checked(line, "the provenance in " + name, [&](const Json& j) {
+    if (!j.is_object() || !j.contains("made_by") || j.at("made_by") != kMadeBy)
+      fail(fmt::format("{} does not say where it comes from", name));
+    Record r;
+    r.version = j.at("version").get<std::string>();
+    r.script = file_of(j.at("script"));
+    r.used = items_of(j.at("used"), file_of);
+    r.inputs = items_of(j.at("inputs"), input_of);
+    r.seed = j.at("seed").get<std::uint64_t>();
+    r.section = j.value("section", "");
+    r.read = items_of(j.at("files_read"), file_of);
+    r.written.push_back({j.at("name").get<std::string>(), 0, "", line_of(j)});
+    return r;
+  });
+}
+
+}  // namespace quill

@@ -1,0 +1,168 @@
+// Tested by record_test.cpp.
+#include "session/recorder.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <utility>
+
+#include "base/time_text.h"
+#include "session/value_digest.h"
+#include "value/event_text.h"
+
+namespace quill {
+
+namespace {
+constexpr int kWidth = 80;
+}
+
+class Recorder::Stopwatch {
+ public:
+  explicit Stopwatch(Recorder& recorder) : recorder_(recorder), began_(recorder.host_.seconds()) {}
+  ~Stopwatch() { recorder_.spent_ += recorder_.host_.seconds() - began_; }
+  Stopwatch(const Stopwatch&) = delete;
+  Stopwatch& operator=(const Stopwatch&) = delete;
+
+ private:
+  Recorder& recorder_;
+  double began_;
+};
+
+Recorder::Recorder(Output& told, Host& host, std::function<Place()> running, Keeps keeps)
+    : told_(told), host_(host), running_(std::move(running)), keeps_(keeps) {
+  record_.outcome = "finished";
+  began_ = host.seconds();
+  record_.circumstances.began = time_text(std::floor(host.time_of_day()));
+}
+Recorder::~Recorder() = default;
+
+LineOf Recorder::line_of(const Place& place) const {
+  if (!place.source) return {};
+  return {place.source->name() == script_name_ ? std::string() : place.source->name(),
+          place.source->position(place.span.begin).line};
+}
+
+void Recorder::show(const char* how, const std::string& source, const Value& value, const std::string& text) {
+  ShownNote note;
+  note.at = line_of(running_());
+  note.how = how;
+  note.source = source;
+  note.type = value.is_array_like() ? std::string(name_of(element_type_of(value))) : type_name(value);
+  if (value.is_array_like())
+    for (const auto extent : shape_of(value)) note.shape.push_back(extent);
+  note.digest = digest_of(value);
+  auto numbers = numbers_of(value);
+  note.numbers = std::move(numbers.values);
+  note.is_sample = numbers.is_sample;
+  note.text = text;
+  printed_.add(text);
+  record_.shown.push_back(std::move(note));
+}
+
+std::string Recorder::provenance(const std::string& file) const {
+  return keeps_ == Keeps::nothing ? std::string() : provenance_of(record_, file, line_of(running_()));
+}
+
+void Recorder::tell(const Event& event) {
+  if (keeps_ == Keeps::everything) {
+    const Stopwatch watch(*this);
+    std::visit([this](const auto& e) { note(e); }, event);
+  }
+  told_.tell(event);
+}
+
+void Recorder::note(const ValueShown& e) { show("value", e.label, e.value, printed_text(e, kWidth)); }
+
+void Recorder::note(const ValuesPrinted& e) {
+  show("print", "", e.values.size() == 1 ? e.values[0] : Value::tuple(e.values), printed_text(e, kWidth));
+}
+
+void Recorder::note(const ValueDescribed& e) { show("show", e.name, e.value, printed_text(e, kWidth)); }
+
+void Recorder::note(const SectionBegun& e) {
+  record_.sections.push_back({e.title, line_of(running_()), host_.seconds() - began_ - spent_});
+}
+
+void Recorder::note(const WarningGiven& e) {
+  const auto at = line_of(e.warning.place);
+  // Those told again have other numbers in them, and count with the first one of their place.
+  const auto place = fmt::format("{}:{}", at.file, at.line);
+  if (!e.is_repeated || !warnings_.contains(place)) {
+    warnings_[place] = record_.warnings.size();
+    record_.warnings.push_back({at, e.warning.message, 0});
+  }
+  ++record_.warnings[warnings_[place]].count;
+}
+
+void Recorder::note(const ErrorMet& e) {
+  record_.outcome = e.error.kind == Error::Kind::interrupted ? "interrupted" : "failed";
+  record_.error = e.error.message;
+  record_.error_at = line_of(e.error.place);
+}
+
+void Recorder::set_script(const std::string& name, std::string_view text) {
+  if (keeps_ == Keeps::nothing) return;
+  const Stopwatch watch(*this);
+  script_name_ = name;
+  record_.script = {name, text.size(), sha256_of(text), {}};
+}
+
+void Recorder::used(const std::string& name, std::string_view text) {
+  if (keeps_ == Keeps::nothing) return;
+  const Stopwatch watch(*this);
+  record_.used.push_back({name, text.size(), sha256_of(text), line_of(running_())});
+}
+
+void Recorder::read(const std::string& name, std::string_view bytes) {
+  if (keeps_ == Keeps::nothing) return;
+  const Stopwatch watch(*this);
+  FileNote note{name, bytes.size(), sha256_of(bytes), line_of(running_())};
+  for (const auto& known : record_.read)
+    if (known.name == name && known.sha256 == note.sha256) return;
+  record_.read.push_back(std::move(note));
+}
+
+void Recorder::wrote(const std::string& name, std::string_view bytes) {
+  if (keeps_ != Keeps::everything) return;
+  const Stopwatch watch(*this);
+  FileNote note{name, bytes.size(), sha256_of(bytes), line_of(running_())};
+  // What is written again takes the place of what was there.
+  for (auto& known : record_.written)
+    if (known.name == name) {
+      known = std::move(note);
+      return;
+    }
+  record_.written.push_back(std::move(note));
+}
+
+void Recorder::input(const InputNote& note) {
+  if (keeps_ == Keeps::nothing) return;
+  for (auto& known : record_.inputs)
+    if (known.name == note.name) {
+      known = note;
+      return;
+    }
+  record_.inputs.push_back(note);
+}
+
+void Recorder::checked(const Place& place, std::string_view text, bool passed) {
+  if (keeps_ != Keeps::everything) return;
+  const auto [found, is_new] =
+      checks_.try_emplace({place.source.get(), place.span.begin}, record_.checks.size());
+  if (is_new) record_.checks.push_back({line_of(place), std::string(text), 0, false});
+  auto& check = record_.checks[found->second];
+  check.passed += passed;
+  check.failed = check.failed || !passed;
+}
+
+const Record& Recorder::finished() {
+  record_.printed_sha256 = printed_.digest();
+  record_.circumstances.seconds = host_.seconds() - began_;
+  // From when they began to how long they took.
+  double end = record_.circumstances.seconds - spent_;
+  for (auto section = record_.sections.rbegin(); section != record_.sections.rend(); ++section)
+    section->seconds = std::exchange(end, section->seconds) - section->seconds;
+  return record_;
+}
+
+}  // namespace quill

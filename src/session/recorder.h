@@ -1,0 +1,71 @@
+// Sees all that a run tells, reads and writes, and keeps the record of it.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <memory>
+#include <string>
+
+#include "base/host.h"
+#include "files/digest.h"
+#include "session/record.h"
+#include "value/event.h"
+
+namespace quill {
+
+// How much of a run is noted.
+enum class Keeps : std::uint8_t { nothing, origins, everything };
+
+class Recorder : public Output {
+ public:
+  // Passes events on to `told`. With Keeps::origins it notes what went in, for the provenance of files.
+  // `running` gives the place of what runs.
+  Recorder(Output& told, Host& host, std::function<Place()> running, Keeps keeps);
+  ~Recorder() override;
+
+  void tell(const Event& event) override;
+
+  // What is told by no event.
+  void set_script(const std::string& name, std::string_view text);
+  void used(const std::string& name, std::string_view text);
+  void read(const std::string& name, std::string_view bytes);
+  void wrote(const std::string& name, std::string_view bytes);
+  void input(const InputNote& note);
+  void checked(const Place& place, std::string_view text, bool passed);
+
+  // The time that was spent on keeping the record, in seconds; no part of what is timed.
+  double seconds_spent() const { return spent_; }
+  Keeps keeps() const { return keeps_; }
+  // Where a file that is written now comes from; "" when nothing is noted.
+  std::string provenance(const std::string& file) const;
+  Record& record() { return record_; }
+  // The record at the end of the run.
+  const Record& finished();
+
+ private:
+  class Stopwatch;
+  LineOf line_of(const Place& place) const;
+  void note(const ValueShown& e);
+  void note(const ValuesPrinted& e);
+  void note(const ValueDescribed& e);
+  void note(const SectionBegun& e);
+  void note(const WarningGiven& e);
+  void note(const ErrorMet& e);
+  template <class Other>
+  void note(const Other&) {}
+  void show(const char* how, const std::string& source, const Value& value, const std::string& text);
+
+  Output& told_;
+  Host& host_;
+  std::function<Place()> running_;
+  Keeps keeps_;
+  Record record_;
+  SourcePtr script_;
+  std::string script_name_;
+  Sha256 printed_;
+  std::map<std::pair<const void*, std::uint32_t>, std::size_t> checks_;  // of a place
+  std::map<std::string, std::size_t> warnings_;
+  double began_ = 0, spent_ = 0;
+};
+
+}  // namespace quill

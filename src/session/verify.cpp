@@ -1,0 +1,309 @@
+// Tested by tests/session/verify_test.cpp.
+#include "session/verify.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <filesystem>
+
+#include "base/text.h"
+#include "files/difference.h"
+#include "files/digest.h"
+
+namespace quill {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+// Tells nobody, and keeps what went wrong.
+class Listener : public Output {
+ public:
+  void tell(const Event& event) override {
+    if (const auto* met = std::get_if<ErrorMet>(&event)) messages += describe(met->error);
+  }
+  std::string messages;
+};
+
+std::string short_digest(const std::string& digest) {
+  const auto colon = digest.find(':');
+  return digest.substr(colon == digest.npos ? 0 : colon + 1, 12);
+}
+
+std::string line_in_words(const LineOf& at) {
+  if (at.line == 0) return "";
+  return at.file.empty() ? fmt::format("line {}", at.line) : fmt::format("{}, line {}", at.file, at.line);
+}
+
+std::string counted(std::size_t n, std::string_view what) {
+  return fmt::format("{} {}{}", n, what, n == 1 ? "" : "s");
+}
+
+void compare_files(const char* role, const std::vector<FileNote>& before, const std::vector<FileNote>& now,
+                   std::vector<std::string>& out) {
+  for (const auto& file : before) {
+    const auto found =
+        std::find_if(now.begin(), now.end(), [&](const FileNote& f) { return f.name == file.name; });
+    if (found == now.end())
+      out.push_back(fmt::format("{} {} was not read any more", role, file.name));
+    else if (found->sha256 != file.sha256)
+      out.push_back(fmt::format("{} {}{}: SHA-256 {}…, and now {}…", role, file.name,
+                                file.at.line > 0 ? fmt::format(" ({})", line_in_words(file.at)) : "",
+                                short_digest(file.sha256), short_digest(found->sha256)));
+  }
+  for (const auto& file : now)
+    if (std::none_of(before.begin(), before.end(), [&](const FileNote& f) { return f.name == file.name; }))
+      out.push_back(fmt::format("{} {} was not read before", role, file.name));
+}
+
+bool are_near(double a, double b, double allowed) {
+  return a == b || (std::isnan(a) && std::isnan(b)) || std::fabs(a - b) <= allowed;
+}
+
+double largest_of(const std::vector<double>& numbers) {
+  double out = 0;
+  for (const double x : numbers)
+    if (std::isfinite(x)) out = std::max(out, std::fabs(x));
+  return out;
+}
+
+bool is_same_value(const ShownNote& a, const ShownNote& b, double tolerance) {
+  if (a.how != b.how || a.type != b.type || a.shape != b.shape) return false;
+  if (a.digest == b.digest && a.text == b.text) return true;
+  if (tolerance <= 0 || !are_close(a.text, b.text, tolerance) || a.numbers.size() != b.numbers.size())
+    return false;
+  const double allowed = tolerance * largest_of(a.numbers);
+  for (std::size_t k = 0; k < a.numbers.size(); ++k)
+    if (!are_near(a.numbers[k], b.numbers[k], allowed)) return false;
+  return true;
+}
+
+// How many numbers of float64 lie between two; nothing when too many to be worth telling.
+std::optional<std::int64_t> steps_between(double a, double b) {
+  if (!std::isfinite(a) || !std::isfinite(b) || std::signbit(a) != std::signbit(b)) return std::nullopt;
+  const auto steps = std::abs(std::bit_cast<std::int64_t>(a) - std::bit_cast<std::int64_t>(b));
+  return steps > 1000000 ? std::nullopt : std::optional(steps);
+}
+
+std::string indented(const std::string& text) {
+  std::string out;
+  int lines = 0;
+  for (std::string_view rest = text; !rest.empty();) {
+    const auto line = rest.substr(0, rest.find('\n'));
+    rest.remove_prefix(std::min(line.size() + 1, rest.size()));
+    if (++lines > 8) return out + "      …\n";
+    out += fmt::format("      {}\n", line);
+  }
+  return out;
+}
+
+std::string largest_difference(const ShownNote& a, const ShownNote& b) {
+  if (a.numbers.size() != b.numbers.size() || a.numbers.empty()) return "";
+  std::size_t at = 0;
+  double largest = -1;
+  for (std::size_t k = 0; k < a.numbers.size(); ++k) {
+    const double x = a.numbers[k], y = b.numbers[k];
+    if (are_near(x, y, 0)) continue;
+    const double d = std::isfinite(x - y) ? std::fabs(x - y) : INFINITY;
+    if (d > largest) {
+      largest = d;
+      at = k;
+    }
+  }
+  if (largest < 0) return "";
+  const double x = a.numbers[at], y = b.numbers[at];
+  const auto steps = steps_between(x, y);
+  return fmt::format(
+      "    largest difference {:.3g}: {}, and now {}{}{}\n", largest, shortest(x), shortest(y),
+      steps ? fmt::format(", {} in the last place", counted(static_cast<std::size_t>(*steps), "unit")) : "",
+      a.is_sample ? fmt::format(" (among {} of its numbers)", a.numbers.size()) : "");
+}
+
+class Comparison {
+ public:
+  Comparison(Host& host, const Record& before, const Record& now, double tolerance)
+      : host_(host), before_(before), now_(now), tolerance_(tolerance) {}
+
+  std::string values() {
+    const auto count = std::min(before_.shown.size(), now_.shown.size());
+    std::size_t first = count, differing = 0;
+    for (std::size_t k = 0; k < count; ++k)
+      if (!is_same_value(before_.shown[k], now_.shown[k], tolerance_) && differing++ == 0) first = k;
+    std::string out;
+    if (first < count) {
+      const auto &a = before_.shown[first], &b = now_.shown[first];
+      out +=
+          fmt::format("  the first value that differs{}{}\n", a.at.line > 0 ? ": " + line_in_words(a.at) : "",
+                      a.source.empty() ? "" : fmt::format(", `{}`", shortened(a.source, 50)));
+      out += a.text == b.text
+                 ? fmt::format("    printed the same, and what is not printed differs\n{}", indented(a.text))
+                 : fmt::format("    recorded\n{}    now\n{}", indented(a.text), indented(b.text));
+      out += largest_difference(a, b);
+      if (differing > 1)
+        out += fmt::format("  {} of the {} values behind it differ too\n", differing - 1, count - first - 1);
+    }
+    if (before_.shown.size() != now_.shown.size())
+      out +=
+          fmt::format("  {} shown, and now {}\n", counted(before_.shown.size(), "value"), now_.shown.size());
+    return out;
+  }
+
+  std::string checks() {
+    std::string out;
+    for (const auto& check : before_.checks)
+      for (const auto& again : now_.checks)
+        if (check.at == again.at && check.source == again.source && check.failed != again.failed)
+          out += fmt::format("  the check in {} {}: {}\n", line_in_words(check.at),
+                             again.failed ? "fails now" : "failed before", check.source);
+    if (before_.outcome != now_.outcome || before_.error != now_.error)
+      out += fmt::format("  the run {}, and now {}\n", ended(before_), ended(now_));
+    if (before_.warnings.size() != now_.warnings.size())
+      out += fmt::format("  {}, and now {}\n", counted(before_.warnings.size(), "warning"),
+                         now_.warnings.size());
+    return out;
+  }
+
+  std::string files(const std::string& folder, const std::string& scratch) {
+    std::string out;
+    for (const auto& file : before_.written) {
+      const auto found = std::find_if(now_.written.begin(), now_.written.end(),
+                                      [&](const FileNote& f) { return f.name == file.name; });
+      if (found == now_.written.end()) {
+        out += fmt::format("  {} was not written again\n", file.name);
+        continue;
+      }
+      const auto old = host_.read_file(path_below(folder, file.name));
+      if (!old.ok()) {
+        out += fmt::format("  {} is not there any more: {}\n", file.name, old.reason);
+        continue;
+      }
+      const bool is_touched = sha256_of(old.value) != file.sha256;
+      if (!is_touched && found->sha256 == file.sha256) continue;
+      const auto again = host_.read_file(path_when_redone(scratch, folder, file.name));
+      if (!again.ok()) fail(fmt::format("cannot read {}: {}", file.name, again.reason));
+      const auto difference = difference_of(file.name, old.value, again.value, tolerance_);
+      if (is_touched)
+        out +=
+            fmt::format("  {} was changed after the run{}\n", file.name,
+                        difference.is_same ? ", though what it holds is the same" : ": " + difference.where);
+      else if (!difference.is_same)
+        out += fmt::format("  {}{} differs: {}\n", file.name,
+                           file.at.line > 0 ? fmt::format(" ({})", line_in_words(file.at)) : "",
+                           difference.where);
+    }
+    for (const auto& file : now_.written)
+      if (std::none_of(before_.written.begin(), before_.written.end(),
+                       [&](const FileNote& f) { return f.name == file.name; }))
+        out += fmt::format("  {} was not written before\n", file.name);
+    return out;
+  }
+
+ private:
+  static std::string ended(const Record& record) {
+    if (record.outcome == "finished") return "finished";
+    return fmt::format("{}{}: {}", record.outcome,
+                       record.error_at.line > 0 ? " in " + line_in_words(record.error_at) : "", record.error);
+  }
+  Host& host_;
+  const Record& before_;
+  const Record& now_;
+  double tolerance_;
+};
+
+}  // namespace
+
+std::string script_of(Host& host, const Record& record, const std::string& record_folder) {
+  const auto& c = record.circumstances;
+  if (c.script == "-")
+    fail("the script of this record came from standard input, and is not kept", "--script PATH names it");
+  const auto near = path_below(record_folder, c.script_from_record);
+  const auto there = path_below(c.folder, c.script);
+  for (const auto& path : {near, there})
+    if (!c.script.empty() && host.read_file(path).ok()) return path;
+  fail(fmt::format("the script {} is not to be found, neither as {} nor as {}", record.script.name, near,
+                   there),
+       "--script PATH names it");
+}
+
+Rerun run_again(Host& host, const Record& record, const std::string& script, const std::string& stands_for,
+                const RerunOptions& options) {
+  const auto text = host.read_file(script);
+  if (!text.ok()) fail(fmt::format("cannot read {}: {}", script, text.reason));
+  SessionOptions again;
+  again.out_folder = options.scratch;
+  again.stands_for = stands_for;
+  again.script_folder = fs::path(script).parent_path().string();
+  again.also_read = options.also_read;
+  const auto& c = record.circumstances;
+  // What it could read then; nothing that it reads gets anywhere but into this comparison.
+  if (!c.folder.empty()) again.also_read.push_back(c.folder);
+  for (const auto& folder : c.also_write) again.also_write.push_back(path_below(c.folder, folder));
+  for (const auto& folder : c.also_read) again.also_read.push_back(path_below(c.folder, folder));
+  for (const auto& input : record.inputs)
+    if (input.from == "clock")
+      again.inputs.emplace_back(input.name, fmt::format("\"{}\"", input.value));
+    else if (input.from != "default")
+      again.inputs.emplace_back(input.name, input.value);
+  again.seed = record.seed;
+  again.last_section = record.section;
+  again.keeps = Keeps::everything;
+  Listener listener;
+  Session session(host, listener, again);
+  if (session.run(record.script.name, text.value)) session.check_inputs_used();
+  return {session.finished_record(), listener.messages};
+}
+
+Changes changes_between(const Record& before, const Record& now) {
+  Changes out;
+  if (before.script.sha256 != now.script.sha256)
+    out.inputs.push_back(fmt::format("script {}: SHA-256 {}…, and now {}…", before.script.name,
+                                     short_digest(before.script.sha256), short_digest(now.script.sha256)));
+  compare_files("used file", before.used, now.used, out.inputs);
+  compare_files("input", before.read, now.read, out.inputs);
+  for (const auto& input : before.inputs)
+    for (const auto& again : now.inputs)
+      if (input.name == again.name && input.value != again.value)
+        out.inputs.push_back(
+            fmt::format("parameter {}: {}, and now {}", input.name, input.value, again.value));
+  const auto around = [&](std::string_view what, const std::string& a, const std::string& b) {
+    if (a != b) out.surroundings.push_back(fmt::format("{}: {}, and now {}", what, a, b));
+  };
+  around("version", before.version, now.version);
+  if (!before.build.empty()) {
+    around("built with", before.build, now.build);
+    for (const auto& [name, version] : before.libraries)
+      for (const auto& [same_name, other] : now.libraries)
+        if (name == same_name) around(name, version, other);
+    around("processor", fmt::format("{}", fmt::join(before.processor, " ")),
+           fmt::format("{}", fmt::join(now.processor, " ")));
+  }
+  return out;
+}
+
+Verdict compare_runs(Host& host, const Record& before, const Record& now, const std::string& name,
+                     const std::string& folder, const std::string& scratch, double tolerance) {
+  Comparison comparison(host, before, now, tolerance);
+  const auto differences = comparison.values() + comparison.checks() + comparison.files(folder, scratch);
+  const auto changes = changes_between(before, now);
+  const auto within = tolerance > 0 ? fmt::format(" within {:g}", tolerance) : "";
+  const auto all =
+      fmt::format("{} and {}", counted(before.shown.size(), "value"), counted(before.written.size(), "file"));
+  std::string surroundings;
+  for (const auto& change : changes.surroundings) surroundings += fmt::format("    {}\n", change);
+  if (differences.empty() && changes.inputs.empty()) {
+    Verdict out{true, fmt::format("{} came out the same{}: {}\n", name, within, all)};
+    if (!surroundings.empty()) out.text += "  though other things have changed since\n" + surroundings;
+    return out;
+  }
+  Verdict out{false, fmt::format("{} did not come out the same{}\n", name, within)};
+  std::string changed;
+  for (const auto& change : changes.inputs) changed += fmt::format("    {}\n", change);
+  changed += surroundings;
+  if (!changed.empty()) out.text += "  changed since\n" + changed;
+  out.text += differences.empty() ? fmt::format("  {} are the same nevertheless\n", all) : differences;
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,29 @@
+// Tested by tests/app/text_output_test.cpp.
+#include "value/event_text.h"
+
+#include "value/print.h"
+
+namespace quill {
+
+std::string printed_text(const ValueShown& event, int width) {
+  return labelled(event.label, event.value, {.digits = event.digits, .width = width}) + "\n";
+}
+
+std::string printed_text(const ValuesPrinted& event, int width) {
+  std::string out;
+  for (const auto& v : event.values) {
+    const auto text = layout(v, {.digits = event.digits, .width = width});
+    const bool several_lines = text.find('\n') != std::string::npos;
+    out += (&v == event.values.data() ? "" : several_lines ? "\n" : " ") + text;
+  }
+  return out + "\n";
+}
+
+std::string printed_text(const ValueDescribed& event, int width) {
+  // What a library made says all of itself in its one line.
+  const bool in_one_line = event.value.is(Kind::library);
+  return card(event.name, event.value) + "\n" +
+         (in_one_line ? "" : layout(event.value, {event.digits, width, event.rows}) + "\n");
+}
+
+}  // namespace quill
