@@ -70,7 +70,7 @@ std::vector<std::string> names_argument(const Call& call, std::size_t i) {
   return names.to_vector<std::string>();
 }
 
-enum : std::size_t { kName, kDelimiter, kHeader, kColumns, kTypes, kMissing, kSkip, kDecimal };
+enum : std::size_t { kName, kDelimiter, kHeader, kColumns, kTypes, kMissing, kSkip, kDecimal, kAttributes };
 
 CsvOptions csv_options(const Call& call) {
   CsvOptions options;
@@ -123,7 +123,14 @@ Value load_row(Call& call) {
   const auto options = csv_options(call);
   auto bytes = read_named(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
-  return value_of(format_to_read(name, bytes).read(bytes, name, options));
+  auto data = format_to_read(name, bytes).read(bytes, name, options);
+  if (!call.truth_or(kAttributes, false)) return value_of(std::move(data));
+  if (!is_hdf5(bytes)) call.fail_argument(kAttributes, "are what HDF5 files have, and this is none");
+  Data both;
+  both.kind = Data::Kind::record;
+  both.add("value", std::move(data));
+  both.add("attributes", read_hdf5_attributes(bytes, name));
+  return value_of(std::move(both));
 }
 
 Value read_text_row(Call& call) {
@@ -156,7 +163,25 @@ Value save_row(Call& call) {
       call.fail_argument(2, "says where a file comes from, and here is no script that it would come from",
                          "eager-quill run SCRIPT");
   }
-  auto bytes = format.write(data_of(call.value(1)), options);
+  const auto data = data_of(call.value(1));
+  const auto only_hdf5 = [&](std::size_t i, const char* what) {
+    if (format.write != write_hdf5)
+      call.fail_argument(i, fmt::format("{} what HDF5 files have, and {} is none", what, name));
+  };
+  if (call.given(3)) {
+    only_hdf5(3, "is");
+    const auto level = call.whole(3);
+    if (level < 0 || level > 9)
+      call.fail_argument(3, fmt::format("is a whole number from 0 to 9, not {}", level));
+    options.compression = static_cast<int>(level);
+  }
+  std::optional<Data> attributes;
+  if (call.given(4) && !call.value(4).is(Kind::none)) {
+    only_hdf5(4, "are");
+    attributes = data_of(call.value(4));
+    options.attributes = &*attributes;
+  }
+  auto bytes = format.write(data, options);
   if (extension_of(name) == "gz") bytes = zipped(bytes);
   c.write_output(name, bytes);
   return Value::none();
@@ -185,20 +210,24 @@ std::vector<Builtin> file_rows() {
           .name = "load",
           .family = "files",
           .summary = "Reads a file in the format of its ending, or that it looks like.",
-          .parameters = {{"name", "the file, as seen from the script", ""},
-                         {"delimiter", "of a table, where it is not recognised: a character", "none"},
-                         {"header", "whether the first row of a table has the names", "none"},
-                         {"columns", "of a table, only these", "none"},
-                         {"types",
-                          "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\"",
-                          "none"},
-                         {"missing", "fields that stand for nothing, beside empty ones, NA, n/a and -",
-                          "none"},
-                         {"skip", "how many lines stand before the table", "0"},
-                         {"decimal", "\".\" or \",\"; with semicolons between the fields a comma", "none"}},
+          .parameters =
+              {{"name", "the file, as seen from the script", ""},
+               {"delimiter", "of a table, where it is not recognised: a character", "none"},
+               {"header", "whether the first row of a table has the names", "none"},
+               {"columns", "of a table, only these", "none"},
+               {"types", "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\"",
+                "none"},
+               {"missing", "fields that stand for nothing, beside empty ones, NA, n/a and -", "none"},
+               {"skip", "how many lines stand before the table", "0"},
+               {"decimal", "\".\" or \",\"; with semicolons between the fields a comma", "none"},
+               {"attributes",
+                "of an HDF5 file: whether to give (value: …, attributes: …), records of what is said "
+                "of the file and of what is in it",
+                "false"}},
           .returns = formats_in_words(false),
           .errors = "a file that cannot be read or is damaged, with line and column where there are any",
-          .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; NIST IR 5935; ISO/IEC 15948",
+          .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; HDF5 file format 3.0; NIST IR "
+                    "5935; ISO/IEC 15948",
           .example = "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",
           .run = load_row,
       },
@@ -226,18 +255,25 @@ std::vector<Builtin> file_rows() {
           .name = "save",
           .family = "files",
           .summary = "Writes a value to a file below the output folder, in the format of the ending.",
-          .parameters = {{"name", "the file", ""},
-                         {"value", formats_in_words(true), ""},
-                         {"provenance",
-                          "whether the file says itself which script and inputs it comes from, for "
-                          "eager-quill trace",
-                          "false"}},
+          .parameters =
+              {{"name", "the file", ""},
+               {"value", formats_in_words(true), ""},
+               {"provenance",
+                "whether the file says itself which script and inputs it comes from, for "
+                "eager-quill trace",
+                "false"},
+               {"compression", "of an HDF5 file, from 0 for none to 9", "0"},
+               {"attributes",
+                "of an HDF5 file: a record of what is said of it; a record in it belongs to what has "
+                "its name",
+                "none"}},
           .returns = "nothing; the path is told",
           .errors =
               "a value that the format cannot hold, columns of different lengths, a place that cannot be "
               "written; the old file stays whole",
-          .source = "RFC 4180; RFC 8259; NIST IR 5935; ISO/IEC 15948",
-          .example = "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))",
+          .source = "RFC 4180; RFC 8259; HDF5 file format 3.0; NIST IR 5935; ISO/IEC 15948",
+          .example = "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))\n# "
+                     "save(\"field.h5\", (t: rand(100, 100)), compression: 4, attributes: (lake: \"Velm\"))",
           .run = save_row,
       },
   };

@@ -86,6 +86,10 @@ constexpr auto kFormats = std::to_array<Format>({
      "written as "
      "ISO 8601, nan as null",
      starts_like_json, read_json, write_json},
+    {"HDF5", "h5 hdf5",
+     "any value: arrays of all types with their names and units, records as groups; attributes and "
+     "compression",
+     is_hdf5, read_hdf5, write_hdf5},
     {"Matrix Market", "mtx",
      "a matrix, real, whole or complex, with all elements or only those that are not 0", starts_like_matrix,
      read_matrix_market, write_matrix_market},

@@ -10,8 +10,9 @@
 namespace quill {
 
 struct SaveOptions {
-  std::string provenance;  // one line of JSON that goes into the file; "" for none
-  int compression = 0;     // of HDF5, from 0 (none) to 9
+  std::string provenance;            // one line of JSON that goes into the file; "" for none
+  int compression = 0;               // of HDF5, from 0 (none) to 9
+  const Data* attributes = nullptr;  // of HDF5: a record, in which records belong to what has their name
 };
 
 struct Format {
@@ -42,6 +43,11 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
 std::string write_json(const Data& data, const SaveOptions& options);
 Data read_matrix_market(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_matrix_market(const Data& data, const SaveOptions& options);
+Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions&);
+std::string write_hdf5(const Data& data, const SaveOptions& options);
+// The attributes of an HDF5 file, as SaveOptions has them.
+Data read_hdf5_attributes(std::string_view bytes, const std::string& name);
+bool is_hdf5(std::string_view bytes);
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_png(const Data& data, const SaveOptions& options);
 

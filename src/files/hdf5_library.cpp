@@ -1,0 +1,78 @@
+#include "files/hdf5_library.h"
+
+#include <dlfcn.h>
+
+#include <fmt/format.h>
+
+#include <complex>
+
+#include "base/error.h"
+
+namespace quill {
+
+namespace {
+
+Hdf5Library loaded() {
+  void* library = dlopen("libhdf5_serial.so.103", RTLD_NOW | RTLD_LOCAL);
+  if (library == nullptr) library = dlopen("libhdf5.so", RTLD_NOW | RTLD_LOCAL);
+  if (library == nullptr)
+    fail("HDF5 files need the library libhdf5, which is not installed", "apt-get install libhdf5-103-1");
+  Hdf5Library out;
+  const auto find = [&](const char* name) {
+    void* found = dlsym(library, name);
+    if (found == nullptr)
+      fail("the library libhdf5 that is installed is another version than this program needs");
+    return found;
+  };
+#define X(name) out.name = reinterpret_cast<decltype(out.name)>(find(#name));
+  QUILL_HDF5_FUNCTIONS(X)
+#undef X
+  unsigned major = 0, minor = 0, release = 0;
+  if (out.H5open() < 0 || out.H5get_libversion(&major, &minor, &release) < 0)
+    fail("the library libhdf5 cannot be started");
+  if (major != H5_VERS_MAJOR || minor != H5_VERS_MINOR)
+    fail(fmt::format("the library libhdf5 is of version {}.{}, and this program needs {}.{}", major, minor,
+                     H5_VERS_MAJOR, H5_VERS_MINOR));
+#define X(name) out.name = *static_cast<const hid_t*>(find(#name));
+  QUILL_HDF5_IDENTIFIERS(X)
+#undef X
+  out.H5Eset_auto2(0, nullptr, nullptr);  // it is asked for its mistakes instead of printing them
+  return out;
+}
+
+}  // namespace
+
+const Hdf5Library& hdf5() {
+  static const Hdf5Library library = loaded();
+  return library;
+}
+
+std::string hdf5_mistake() {
+  std::string out;
+  const auto take = [](unsigned, const H5E_error2_t* error, void* into) -> herr_t {
+    if (error->desc != nullptr) *static_cast<std::string*>(into) = error->desc;
+    return 0;
+  };
+  hdf5().H5Ewalk2(0, H5E_WALK_DOWNWARD, take, &out);
+  hdf5().H5Eclear2(0);
+  return out.empty() ? "unknown" : out;
+}
+
+Hdf5Id hdf5_truth_type() {
+  const auto& h = hdf5();
+  Hdf5Id type(h.H5Tenum_create(h.H5T_NATIVE_INT8_g), h.H5Tclose);
+  constexpr signed char no = 0, yes = 1;
+  h.H5Tenum_insert(type, "FALSE", &no);
+  h.H5Tenum_insert(type, "TRUE", &yes);
+  return type;
+}
+
+Hdf5Id hdf5_complex_type() {
+  const auto& h = hdf5();
+  Hdf5Id type(h.H5Tcreate(H5T_COMPOUND, sizeof(std::complex<double>)), h.H5Tclose);
+  h.H5Tinsert(type, "r", 0, h.H5T_NATIVE_DOUBLE_g);
+  h.H5Tinsert(type, "i", sizeof(double), h.H5T_NATIVE_DOUBLE_g);
+  return type;
+}
+
+}  // namespace quill
