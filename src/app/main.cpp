@@ -1,5 +1,8 @@
 #include <unistd.h>
 
+#include <fmt/format.h>
+
+#include <algorithm>
 #include <clocale>
 #include <csignal>
 #include <cstdio>
@@ -14,6 +17,13 @@ namespace quill {
 
 namespace {
 
+int run_command(RealHost& host, TextOutput& output, const CommandLine& line) try {
+  return line.command->run(host, output, line);
+} catch (const Error& error) {
+  output.message(describe(error));
+  return 1;
+}
+
 int run(int count, const char* const* arguments) {
   RealHost host;
   const auto line = parse_command_line(count, arguments);
@@ -25,7 +35,11 @@ int run(int count, const char* const* arguments) {
   }
   if (line.threads > 0) set_thread_count(line.threads);
   if (line.memory > 0) set_memory_ceiling(line.memory);
-  return line.command->run(host, output, line);
+  const int status = run_command(host, output, line);
+  const auto failure = host.flush();
+  if (failure.empty()) return status;
+  output.message(fmt::format("error: not all that was printed could be written: {}\n", failure));
+  return std::max(status, 1);
 }
 
 // The first Ctrl-C asks the computation to stop; one that comes before it has done so ends the program.
@@ -44,12 +58,14 @@ int main(int count, char** arguments) {
   // Three quarters of the machine's memory: beyond it an array is an error, before the machine gives up.
   quill::set_memory_ceiling(std::int64_t{sysconf(_SC_PHYS_PAGES)} * sysconf(_SC_PAGESIZE) / 4 * 3);
   std::signal(SIGINT, quill::on_interrupt);
+  // A reader that has gone, or a limit on files, is an error of what was written, and not the end of the run.
+  std::signal(SIGPIPE, SIG_IGN);
+  std::signal(SIGXFSZ, SIG_IGN);
   int status = 1;
   try {
     status = quill::run(count, arguments);
   } catch (const quill::Error& error) {
     std::fputs(quill::describe(error).c_str(), stderr);
   } catch (const std::exception& error) { std::fprintf(stderr, "error: %s\n", error.what()); }
-  if (std::fflush(stdout) != 0) status = 1;
   return status;
 }

@@ -115,12 +115,19 @@ Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& p
 }
 
 void RealHost::print(std::string_view text) {
-  std::fwrite(text.data(), 1, text.size(), stdout);
-  if (isatty(STDOUT_FILENO)) std::fflush(stdout);
+  // After a failure the rest is dropped: its reader has gone, or there is no room for it.
+  if (!print_failure_.empty()) return;
+  if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) print_failure_ = system_reason();
+  if (isatty(STDOUT_FILENO)) flush();
+}
+
+std::string RealHost::flush() {
+  if (std::fflush(stdout) != 0 && print_failure_.empty()) print_failure_ = system_reason();
+  return print_failure_;
 }
 
 void RealHost::message(std::string_view text) {
-  std::fflush(stdout);
+  flush();
   std::fwrite(text.data(), 1, text.size(), stderr);
 }
 

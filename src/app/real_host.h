@@ -22,11 +22,15 @@ class RealHost : public Host {
   // Whether files could be written below the folder, which need not exist yet; "" or the reason why not.
   static std::string why_not_writable(const std::string& folder);
 
+  // Hands on all that was printed; "" or the reason why not all of it could be.
+  std::string flush();
+
   // Whether messages go to a terminal that may be coloured.
   static bool wants_color();
 
  private:
   Fence fence_;
+  std::string print_failure_;  // the first one
 };
 
 }  // namespace quill

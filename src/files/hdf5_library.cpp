@@ -12,18 +12,19 @@ namespace quill {
 
 namespace {
 
-Hdf5Library loaded() {
-  void* library = dlopen("libhdf5_serial.so.103", RTLD_NOW | RTLD_LOCAL);
-  if (library == nullptr) library = dlopen("libhdf5.so", RTLD_NOW | RTLD_LOCAL);
+void* opened() {
+  static void* const library = [] {
+    void* found = dlopen("libhdf5_serial.so.103", RTLD_NOW | RTLD_LOCAL);
+    return found != nullptr ? found : dlopen("libhdf5.so", RTLD_NOW | RTLD_LOCAL);
+  }();
   if (library == nullptr)
     fail("HDF5 files need the library libhdf5, which is not installed", "apt-get install libhdf5-103-1");
+  return library;
+}
+
+Hdf5Library loaded() {
   Hdf5Library out;
-  const auto find = [&](const char* name) {
-    void* found = dlsym(library, name);
-    if (found == nullptr)
-      fail("the library libhdf5 that is installed is another version than this program needs");
-    return found;
-  };
+  const auto find = hdf5_function;
 #define X(name) out.name = reinterpret_cast<decltype(out.name)>(find(#name));
   QUILL_HDF5_FUNCTIONS(X)
 #undef X
@@ -41,6 +42,13 @@ Hdf5Library loaded() {
 }
 
 }  // namespace
+
+void* hdf5_function(const char* name) {
+  void* found = dlsym(opened(), name);
+  if (found == nullptr)
+    fail("the library libhdf5 that is installed is another version than this program needs");
+  return found;
+}
 
 const Hdf5Library& hdf5() {
   static const Hdf5Library library = loaded();

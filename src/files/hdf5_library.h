@@ -60,6 +60,9 @@ struct Hdf5Library {
 // Error when the library is not there.
 const Hdf5Library& hdf5();
 
+// Any other function of it, by name.
+void* hdf5_function(const char* name);
+
 // What the library calls an identifier, closed at the end.
 class Hdf5Id {
  public:

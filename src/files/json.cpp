@@ -227,14 +227,11 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
 
 std::string write_json(const Data& data, const SaveOptions& options) {
   try {
-    auto json = json_of(data);
+    const auto json = json_of(data);
     // Beside the value, on a line of its own.
-    if (!options.provenance.empty()) {
-      Json both;
-      both[kProvenanceKey] = Json::parse(options.provenance);
-      both["value"] = std::move(json);
-      json = std::move(both);
-    }
+    if (!options.provenance.empty())
+      return fmt::format("{{\n \"{}\": {},\n \"value\": {}\n}}\n", kProvenanceKey, options.provenance,
+                         json.dump());
     if (!json.is_object() || json.empty()) return json.dump() + "\n";
     // A line for each field, so that two files can be compared line by line.
     std::string out = "{";

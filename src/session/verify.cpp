@@ -221,7 +221,7 @@ std::string script_of(Host& host, const Record& record, const std::string& recor
   const auto near = path_below(record_folder, c.script_from_record);
   const auto there = path_below(c.folder, c.script);
   for (const auto& path : {near, there})
-    if (!c.script.empty() && host.read_file(path).ok()) return path;
+    if (!c.script.empty() && host.read_file(path).ok()) return fs::path(path).lexically_normal().string();
   fail(fmt::format("the script {} is not to be found, neither as {} nor as {}", record.script.name, near,
                    there),
        "--script PATH names it");

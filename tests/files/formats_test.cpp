@@ -100,10 +100,12 @@ TEST_CASE("damaged files are errors or right answers, never worse") {
       {"t.csv", bytes_of("t.csv", "(a: (1..50) / 7, b: repeat(\"x, y\", 50))")},
       {"t.csv.gz", bytes_of("t.csv.gz", "(a: (1..50) / 7, b: repeat(\"x, y\", 50))")},
       {"v.json", bytes_of("v.json", "(a: (1..20) / 7, b: [\"x\", \"y\"], c: (d: [1, 2 | 3, 4], e: none))")},
+      {"v.h5",
+       bytes_of("v.h5", "(a: (1..20) / 7, b: [\"x\", \"y\"], c: (d: [1, 2 | 3, 4], e: none), f: 1i)")},
       {"m.mtx", bytes_of("m.mtx", "reshape((1..30) / 7, 5, 6)")},
       {"i.png", bytes_of("i.png", "reshape(uint8(1..240), 12, 20)")}};
   for (const auto& [name, bytes] : files)
-    for (int round = 0; round < 400; ++round) {
+    for (int round = 0; round < 1000; ++round) {
       auto damaged = bytes;
       if (round % 4 == 0) {
         damaged.resize(random() % damaged.size());

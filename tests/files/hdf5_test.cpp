@@ -1,0 +1,153 @@
+// HDF5: there and back, what other programs write, and what they read.
+#include <catch2/catch.hpp>
+#include <filesystem>
+
+#include "files/formats.h"
+#include "files/hdf5_library.h"
+#include "support/program.h"
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+bool comes_back(const std::string& value, const std::string& options = "") {
+  MemoryHost host;
+  TestSession session(host, {});
+  const bool ran = session.run("test.eq", "v = " + value + "\nsave(\"v.h5\", v" + options +
+                                              ")\nw = load(\"v.h5\")\nexpect same(v, w)");
+  CAPTURE(value, host.messages);
+  CHECK(ran);
+  return ran;
+}
+
+bool has_tools() { return run_program("/usr/bin/h5dump", {"--version"}).status == 0; }
+
+}  // namespace
+
+TEST_CASE("every element type, shape and kind of value comes back from HDF5") {
+  for (const char* type : {"float64", "float32", "int32", "int64", "uint8"})
+    for (const char* shape :
+         {"[1, 2, 3]", "reshape(1..24, 2, 3, 4)", "[1, 2 | 3, 4]", "zeros(0)", "zeros(3, 0)", "5"})
+      for (const char* options : {"", ", compression: 5"})
+        comes_back(std::string(type) + "(" + shape + ")", options);
+  for (const char* value :
+       {"[true, false]", "true", "[1 + 2i, -3i]", "2i", "\"süd\\nand more\"", "\"\"",
+        "[\"a\", \"long text\", \"\"]", "reshape([\"a\", \"b\", \"c\", \"d\"], 2, 2)", "none",
+        "list(1, \"a\", none, [1, 2], list(3))", "(a: 1, b: (c: [1, 2], d: \"x\"), e: none)", "(value: 3)",
+        "timestamp([\"2026-06-01\", \"2026-06-02T12:00\"])", "[nan, inf, -inf, -0.0, 1e-310]",
+        "int64([-9223372036854775807, 9223372036854775807])", "reshape(1..6, 2, 3)'",
+        "(1..100)[1..100 by 7]"})
+    comes_back(value);
+  comes_back("random(300, 500)", ", compression: 1");
+  comes_back("random(500000)", ", compression: 1");
+}
+
+TEST_CASE("names, units, order of fields and attributes survive") {
+  MemoryHost host;
+  host.files["t.csv"] = "depth (m),temperature (°C)\n1,2.5\n2,3.5\n";
+  TestSession session(host, {});
+  const bool ran = session.run("test.eq", R"(t = load("t.csv")
+save("t.h5", (z: t.temperature, a: t.depth, whole: t),
+     attributes: (lake: "Velm", dates: [1, 2], z: (sensor: "chain", gain: 1.5)))
+back = load("t.h5", attributes: true)
+w = back.value
+save("again.h5", w, attributes: back.attributes)
+expect same(load("again.h5", attributes: true).attributes, back.attributes)
+expect back.attributes.lake == "Velm" and back.attributes.z.gain == 1.5
+w.whole)");
+  CAPTURE(host.messages);
+  REQUIRE(ran);
+  CHECK(host.printed.find("°C") != std::string::npos);
+  const auto file = read_hdf5(host.files.at("out/t.h5"), "t.h5", {});
+  REQUIRE(file.names == std::vector<std::string>{"z", "a", "whole"});
+  REQUIRE(file.items[0].array.label);
+  CHECK(file.items[0].array.label->name == "temperature");
+  CHECK(file.items[0].array.label->unit == "°C");
+  CHECK(file.items[2].items[0].array.label->unit == "m");
+}
+
+TEST_CASE("the same value is the same file, and a file says what is wrong with it") {
+  const auto data = Data::of(Array::vector({1, 2, 3}));
+  CHECK(write_hdf5(data, {}) == write_hdf5(data, {}));
+  check_errors({{"save(\"x.h5\", fn(x) = x)", "a function cannot be written into a file", ""},
+                {"save(\"x.h5\", 1, compression: 10)",
+                 "save: `compression` is 10, and a whole number from 0 to 9 is wanted", ""},
+                {"save(\"x.csv\", [1], compression: 1)",
+                 "save: `compression` is what HDF5 files have, and x.csv is none", ""},
+                {"save(\"x.h5\", (a: 1), attributes: (b: (c: 1)))",
+                 "there are attributes for b, and nothing of that name is saved", ""}});
+  CHECK_THROWS_WITH(read_hdf5("\x89HDF\r\n\x1a\n and no more", "x.h5", {}),
+                    Catch::StartsWith("x.h5 is damaged, or is no HDF5 file: "));
+}
+
+TEST_CASE("Debian's tools for HDF5 read what is written, and write what is read") {
+  if (!has_tools()) {
+    WARN("h5dump and h5import are not installed");
+    return;
+  }
+  const TemporaryFolder folder;
+  const auto quill_run = [&](const std::string& script) {
+    folder.write("s.eq", script);
+    const auto r = run_program(QUILL_PROGRAM, {"run", "s.eq", "--out", "."}, "", folder.path());
+    CAPTURE(script, r.err);
+    CHECK(r.status == 0);
+    return r.out;
+  };
+  quill_run("save(\"v.h5\", (m: [1.5, 2 | 3, 4], n: int32([7, 8]), t: \"Velm\", g: (deep: true)))");
+  const auto dump = run_program("/usr/bin/h5dump", {folder.path("v.h5")});
+  CHECK(dump.status == 0);
+  for (const char* part : {"H5T_IEEE_F64LE", "(0,0): 1.5, 2,", "H5T_STD_I32LE", "(0): 7, 8", "\"Velm\"",
+                           "GROUP \"g\"", "(0): TRUE"})
+    CHECK(dump.out.find(part) != std::string::npos);
+  folder.write("in.txt", "1.5 2.5 3.5\n4.5 5.5 6.5\n");
+  folder.write("conf.txt",
+               "PATH field/depth\nINPUT-CLASS TEXTFP\nRANK 2\nDIMENSION-SIZES 2 3\nOUTPUT-CLASS FP\n"
+               "OUTPUT-SIZE 64\nOUTPUT-ARCHITECTURE NATIVE\n");
+  const auto made =
+      run_program("/usr/bin/h5import", {"in.txt", "-c", "conf.txt", "-o", "made.h5"}, "", folder.path());
+  REQUIRE(made.status == 0);
+  CHECK(quill_run("m = load(\"made.h5\")\nexpect same(m.field.depth, [1.5, 2.5, 3.5 | 4.5, 5.5, "
+                  "6.5])\nprint(m.field.depth[2, 3])") == "6.5\n");
+  // Integers of other sizes, big end first.
+  for (const char* form : {"OUTPUT-SIZE 16\nOUTPUT-ARCHITECTURE STD\nOUTPUT-BYTE-ORDER BE\n",
+                           "OUTPUT-SIZE 8\n", "OUTPUT-SIZE 64\n"}) {
+    folder.write("in.txt", "1 -2 100\n");
+    folder.write(
+        "conf.txt",
+        std::string("PATH n\nINPUT-CLASS TEXTIN\nRANK 1\nDIMENSION-SIZES 3\nOUTPUT-CLASS IN\n") + form);
+    std::filesystem::remove(folder.path("n.h5"));
+    REQUIRE(run_program("/usr/bin/h5import", {"in.txt", "-c", "conf.txt", "-o", "n.h5"}, "", folder.path())
+                .status == 0);
+    quill_run("expect all(load(\"n.h5\").n == [1, -2, 100])");
+  }
+}
+
+TEST_CASE("a file whose elements lie in another one is refused") {
+  const auto& h = hdf5();
+  const TemporaryFolder folder;
+  folder.write("secret.bin", "12345678");
+  const auto path = folder.path("x.h5");
+  {
+    const Hdf5Id file(h.H5Fcreate(path.c_str(), H5F_ACC_TRUNC, H5P_DEFAULT, H5P_DEFAULT), h.H5Fclose);
+    REQUIRE(file >= 0);
+    using CreateExternal = herr_t (*)(const char*, const char*, hid_t, const char*, hid_t, hid_t);
+    const auto create = reinterpret_cast<CreateExternal>(hdf5_function("H5Lcreate_external"));
+    CHECK(create("other.h5", "/a", file, "door", H5P_DEFAULT, H5P_DEFAULT) >= 0);
+  }
+  CHECK_THROWS_WITH(read_hdf5(read_text(path), "x.h5", {}), Catch::Contains("leads to another file"));
+  {
+    const Hdf5Id file(h.H5Fcreate(path.c_str(), H5F_ACC_TRUNC, H5P_DEFAULT, H5P_DEFAULT), h.H5Fclose);
+    const Hdf5Id creation(h.H5Pcreate(h.H5P_CLS_DATASET_CREATE_ID_g), h.H5Pclose);
+    using SetExternal = herr_t (*)(hid_t, const char*, off_t, hsize_t);
+    const auto set = reinterpret_cast<SetExternal>(hdf5_function("H5Pset_external"));
+    CHECK(set(creation, folder.path("secret.bin").c_str(), 0, 8) >= 0);
+    const hsize_t extent = 8;
+    const Hdf5Id space(h.H5Screate_simple(1, &extent, nullptr), h.H5Sclose);
+    const Hdf5Id set_id(
+        h.H5Dcreate2(file, "d", h.H5T_NATIVE_UINT8_g, space, H5P_DEFAULT, creation, H5P_DEFAULT), h.H5Oclose);
+    CHECK(set_id >= 0);
+  }
+  CHECK_THROWS_WITH(read_hdf5(read_text(path), "x.h5", {}), Catch::Contains("in another file"));
+}
