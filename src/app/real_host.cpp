@@ -114,11 +114,18 @@ Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& p
   return write_whole_file(found.folder.get(), found.name, bytes);
 }
 
+namespace {
+bool prints_to_terminal() {
+  static const bool is_terminal = isatty(STDOUT_FILENO);
+  return is_terminal;
+}
+}  // namespace
+
 void RealHost::print(std::string_view text) {
   // After a failure the rest is dropped: its reader has gone, or there is no room for it.
   if (!print_failure_.empty()) return;
   if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) print_failure_ = system_reason();
-  if (isatty(STDOUT_FILENO)) flush();
+  if (prints_to_terminal()) flush();
 }
 
 std::string RealHost::flush() {
@@ -133,7 +140,7 @@ void RealHost::message(std::string_view text) {
 
 int RealHost::columns() {
   struct winsize size {};
-  if (isatty(STDOUT_FILENO) && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
+  if (prints_to_terminal() && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
     return size.ws_col;
   return 80;
 }

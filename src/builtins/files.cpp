@@ -272,8 +272,9 @@ std::vector<Builtin> file_rows() {
               "a value that the format cannot hold, columns of different lengths, a place that cannot be "
               "written; the old file stays whole",
           .source = "RFC 4180; RFC 8259; HDF5 file format 3.0; NIST IR 5935; ISO/IEC 15948",
-          .example = "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))\n# "
-                     "save(\"field.h5\", (t: random(100, 100)), compression: 4, attributes: (lake: \"Velm\"))",
+          .example =
+              "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))\n# "
+              "save(\"field.h5\", (t: random(100, 100)), compression: 4, attributes: (lake: \"Velm\"))",
           .run = save_row,
       },
   };

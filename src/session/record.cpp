@@ -3,12 +3,14 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
 #include "base/number.h"
+#include "base/text.h"
 
 namespace quill {
 
@@ -16,6 +18,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 constexpr const char* kKind = "eager-quill run";
+constexpr const char* kShown = "shown";
 constexpr const char* kMadeBy = "eager-quill";
 
 // Numbers that JSON has no way to write are texts.
@@ -52,20 +55,53 @@ FileNote file_of(const Json& j) {
           j.at("sha256").get<std::string>(), line_of(j)};
 }
 
-Json json_of(const ShownNote& shown) {
-  Json j;
-  put_line(j, shown.at);
-  j["how"] = shown.how;
-  if (!shown.source.empty()) j["source"] = shown.source;
-  j["type"] = shown.type;
-  j["shape"] = shown.shape;
-  j["digest"] = shown.digest;
-  j["text"] = shown.text;
-  if (!shown.numbers.empty()) {
-    auto& numbers = j[shown.is_sample ? "sample" : "numbers"] = Json::array();
-    for (const double x : shown.numbers) numbers.push_back(json_of(x));
+std::string dump(const Json& part) { return part.dump(-1, ' ', false, Json::error_handler_t::replace); }
+
+void append_quoted(std::string& out, std::string_view text) {
+  if (find_malformed(text) != text.npos) {
+    out += dump(Json(text));  // which puts a sign in place of what is no text
+    return;
   }
-  return j;
+  out += '"';
+  for (const char c : text) {
+    if (c == '\n')
+      out += "\\n";
+    else if (c == '"' || c == '\\')
+      (out += '\\') += c;
+    else if (static_cast<unsigned char>(c) < 0x20)
+      out += fmt::format("\\u{:04x}", c);
+    else
+      out += c;
+  }
+  out += '"';
+}
+
+// There may be very many of these, so that they are written without a tree of JSON in between.
+void append(std::string& out, const ShownNote& shown) {
+  const auto field = [&out](std::string_view key, std::string_view text) {
+    out += key;
+    append_quoted(out, text);
+  };
+  field("{\"how\":", shown.how);
+  if (!shown.at.file.empty()) field(",\"file\":", shown.at.file);
+  if (shown.at.line > 0) (out += ",\"line\":") += std::to_string(shown.at.line);
+  if (!shown.source.empty()) field(",\"source\":", shown.source);
+  field(",\"type\":", shown.type);
+  out += ",\"shape\":[";
+  for (const auto extent : shown.shape) (out += std::to_string(extent)) += ',';
+  if (!shown.shape.empty()) out.pop_back();
+  out += ']';
+  field(",\"digest\":", shown.digest);
+  field(",\"text\":", shown.text);
+  if (!shown.numbers.empty()) {
+    out += shown.is_sample ? ",\"sample\":[" : ",\"numbers\":[";
+    for (const double x : shown.numbers) {
+      out += std::isfinite(x) ? shortest(x) : dump(json_of(x));
+      out += ',';
+    }
+    out.back() = ']';
+  }
+  out += '}';
 }
 ShownNote shown_of(const Json& j) {
   ShownNote out{line_of(j),
@@ -149,15 +185,19 @@ Json json_of(const Circumstances& c, const std::vector<SectionNote>& sections) {
 }
 
 // An array with an item a line, for people and for comparing two records; all else in one line each.
-std::string laid_out(const Json& j) {
-  const auto dump = [](const Json& part) {
-    return part.dump(-1, ' ', false, Json::error_handler_t::replace);
-  };
+std::string laid_out(const Json& j, const std::vector<ShownNote>& shown) {
   std::string out = "{\n";
   std::size_t left = j.size();
   for (const auto& [key, value] : j.items()) {
     out += fmt::format("  {}: ", dump(key));
-    if (value.is_array() && !value.empty()) {
+    if (key == kShown && !shown.empty()) {
+      out += "[\n";
+      for (const auto& note : shown) {
+        out += "    ";
+        append(out, note);
+        out += &note == &shown.back() ? "\n  ]" : ",\n";
+      }
+    } else if (value.is_array() && !value.empty()) {
       out += "[\n";
       for (std::size_t k = 0; k < value.size(); ++k)
         out += fmt::format("    {}{}\n", dump(value[k]), k + 1 < value.size() ? "," : "");
@@ -185,7 +225,7 @@ Record record_of(const Json& j) {
   r.section = j.value("section", "");
   r.read = items_of(j.at("files_read"), file_of);
   r.written = items_of(j.at("files_written"), file_of);
-  r.shown = items_of(j.at("shown"), shown_of);
+  r.shown = items_of(j.at(kShown), shown_of);
   r.printed_sha256 = j.at("printed_sha256").get<std::string>();
   r.checks = items_of(j.at("checks"), check_of);
   r.warnings = items_of(j.at("warnings"), warning_of);
@@ -226,7 +266,7 @@ std::string text_of(const Record& record) {
   if (!record.section.empty()) j["section"] = record.section;
   j["files_read"] = list_of(record.read);
   j["files_written"] = list_of(record.written);
-  j["shown"] = list_of(record.shown);
+  j[kShown] = Json::array();
   j["printed_sha256"] = record.printed_sha256;
   j["checks"] = list_of(record.checks);
   j["warnings"] = list_of(record.warnings);
@@ -241,7 +281,7 @@ std::string text_of(const Record& record) {
     put_line(outcome, record.error_at);
   }
   j["circumstances"] = json_of(record.circumstances, record.sections);
-  return laid_out(j);
+  return laid_out(j, record.shown);
 }
 
 std::string provenance_of(const Record& so_far, const std::string& file, const LineOf& at) {

@@ -12,10 +12,6 @@
 
 namespace quill {
 
-namespace {
-constexpr int kWidth = 80;
-}
-
 class Recorder::Stopwatch {
  public:
   explicit Stopwatch(Recorder& recorder) : recorder_(recorder), began_(recorder.host_.seconds()) {}
@@ -64,20 +60,36 @@ std::string Recorder::provenance(const std::string& file) const {
 }
 
 void Recorder::tell(const Event& event) {
-  if (keeps_ == Keeps::everything) {
-    const Stopwatch watch(*this);
-    std::visit([this](const auto& e) { note(e); }, event);
-  }
-  told_.tell(event);
+  if (keeps_ != Keeps::everything) return told_.tell(event);
+  std::visit(
+      [this, &event]<class E>(const E& e) {
+        if constexpr (requires { printed_text(e, kTextWidth); }) {
+          // The text is made once, for the record and for whoever prints it.
+          auto with_text = e;
+          with_text.text = printed_text(e, kTextWidth);
+          {
+            const Stopwatch watch(*this);
+            note(with_text);
+          }
+          told_.tell(Event(std::move(with_text)));
+        } else {
+          {
+            const Stopwatch watch(*this);
+            note(e);
+          }
+          told_.tell(event);
+        }
+      },
+      event);
 }
 
-void Recorder::note(const ValueShown& e) { show("value", e.label, e.value, printed_text(e, kWidth)); }
+void Recorder::note(const ValueShown& e) { show("value", e.label, e.value, e.text); }
 
 void Recorder::note(const ValuesPrinted& e) {
-  show("print", "", e.values.size() == 1 ? e.values[0] : Value::tuple(e.values), printed_text(e, kWidth));
+  show("print", "", e.values.size() == 1 ? e.values[0] : Value::tuple(e.values), e.text);
 }
 
-void Recorder::note(const ValueDescribed& e) { show("show", e.name, e.value, printed_text(e, kWidth)); }
+void Recorder::note(const ValueDescribed& e) { show("show", e.name, e.value, e.text); }
 
 void Recorder::note(const SectionBegun& e) {
   record_.sections.push_back({e.title, line_of(running_()), host_.seconds() - began_ - spent_});

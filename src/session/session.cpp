@@ -221,7 +221,8 @@ const Record& Session::finished_record() {
 
 bool Session::write_record() {
   try {
-    auto record = finished_record();
+    finished_record();
+    auto& record = recorder_.record();
     // Where the script lies, as seen from the record, so that both may be moved together.
     if (!options_.script_path.empty()) {
       namespace fs = std::filesystem;

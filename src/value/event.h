@@ -11,21 +11,26 @@
 
 namespace quill {
 
-// Values are shown with the significant digits that were set when it happened.
+// Values are shown with the significant digits that were set when it happened. `text` is what they look like
+// in kTextWidth columns, when somebody has made it already.
+inline constexpr int kTextWidth = 80;
 struct ValueShown {  // a bare expression with its source text
   std::string label;
   Value value;
   int digits = 5;
+  std::string text{};
 };
 struct ValuesPrinted {
   std::vector<Value> values;
   int digits = 5;
+  std::string text{};
 };
 struct ValueDescribed {  // with its name, type and contents
   std::string name;
   Value value;
   int digits = 5;
   Index rows = 6;  // of a table
+  std::string text{};
 };
 struct NameAssigned {  // at the prompt
   std::string name;

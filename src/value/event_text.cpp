@@ -6,10 +6,12 @@
 namespace quill {
 
 std::string printed_text(const ValueShown& event, int width) {
+  if (width == kTextWidth && !event.text.empty()) return event.text;
   return labelled(event.label, event.value, {.digits = event.digits, .width = width}) + "\n";
 }
 
 std::string printed_text(const ValuesPrinted& event, int width) {
+  if (width == kTextWidth && !event.text.empty()) return event.text;
   std::string out;
   for (const auto& v : event.values) {
     const auto text = layout(v, {.digits = event.digits, .width = width});
@@ -20,6 +22,7 @@ std::string printed_text(const ValuesPrinted& event, int width) {
 }
 
 std::string printed_text(const ValueDescribed& event, int width) {
+  if (width == kTextWidth && !event.text.empty()) return event.text;
   // What a library made says all of itself in its one line.
   const bool in_one_line = event.value.is(Kind::library);
   return card(event.name, event.value) + "\n" +

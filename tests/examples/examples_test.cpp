@@ -48,6 +48,34 @@ TEST_CASE("every example runs") {
   CHECK(count >= 8);
 }
 
+TEST_CASE("every example gives the same bytes and the same record again, in any folder, on any number of threads") {
+  const auto without_circumstances = [](std::string record) {
+    return record.substr(0, record.find("\n  \"circumstances\""));
+  };
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(kExamples)) {
+    if (entry.path().extension() != ".eq") continue;
+    const auto name = std::filesystem::relative(entry.path(), kExamples).string();
+    const TemporaryFolder one, two;
+    run_example(name, one, {"--threads", "1"});
+    run_example(name, two, {"--threads", "2"});
+    CAPTURE(name);
+    int files = 0;
+    for (const auto& file : std::filesystem::directory_iterator(one.path())) {
+      const auto written = file.path().filename().string();
+      CAPTURE(written);
+      ++files;
+      if (written == "run.json")
+        CHECK(without_circumstances(one.read(written)) == without_circumstances(two.read(written)));
+      else
+        CHECK(one.read(written) == two.read(written));
+    }
+    CHECK(files > 0);
+    const auto verified = run_program(QUILL_PROGRAM, {"verify", two.path()}, "", one.path());
+    CAPTURE(verified.out);
+    CHECK(verified.status == 0);
+  }
+}
+
 TEST_CASE("the survey's data is what its script makes") {
   const TemporaryFolder folder;
   run_example("lake/make_data.eq", folder);
