@@ -6,9 +6,12 @@
 #include <clocale>
 #include <csignal>
 #include <cstdio>
+#include <cstdlib>
+#include <optional>
 
 #include "app/lines.h"
 #include "app/options.h"
+#include "app/progress_line.h"
 #include "base/interrupt.h"
 #include "base/memory.h"
 #include "base/parallel.h"
@@ -18,6 +21,11 @@ namespace quill {
 namespace {
 
 int run_command(RealHost& host, TextOutput& output, const CommandLine& line) try {
+  // For somebody who waits, and not in files and pipes.
+  std::optional<ProgressLine> progress;
+  const char* terminal = std::getenv("TERM");
+  if (isatty(STDERR_FILENO) && !line.quiet && terminal && std::string_view(terminal) != "dumb")
+    progress.emplace(host);
   return line.command->run(host, output, line);
 } catch (const Error& error) {
   output.message(describe(error));

@@ -1,6 +1,7 @@
 #include "app/real_host.h"
 
 #include "app/lines.h"
+#include "app/progress_line.h"
 #include "base/interrupt.h"
 
 #include <fcntl.h>
@@ -122,6 +123,7 @@ bool prints_to_terminal() {
 }  // namespace
 
 void RealHost::print(std::string_view text) {
+  if (prints_to_terminal()) ProgressLine::clear();
   // After a failure the rest is dropped: its reader has gone, or there is no room for it.
   if (!print_failure_.empty()) return;
   if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size()) print_failure_ = system_reason();
@@ -134,6 +136,7 @@ std::string RealHost::flush() {
 }
 
 void RealHost::message(std::string_view text) {
+  ProgressLine::clear();
   flush();
   std::fwrite(text.data(), 1, text.size(), stderr);
 }
@@ -155,6 +158,7 @@ double RealHost::seconds() {
 
 Outcome<std::string> RealHost::ask(const std::string& question) {
   if (!on_terminal()) return {{}, "there is no terminal"};
+  ProgressLine::clear();
   bool interrupted = false;
   auto line = read_terminal_line(question, interrupted);
   if (interrupted) stop_interrupted();

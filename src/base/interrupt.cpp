@@ -2,6 +2,7 @@
 
 #include "base/error.h"
 #include "base/memory.h"
+#include "base/progress.h"
 
 namespace quill {
 
@@ -17,6 +18,7 @@ void stop_interrupted() {
 void see_to_requests() {
   const auto flags = detail::stop_flags.load(std::memory_order_relaxed);
   if (flags & detail::kInterrupt) stop_interrupted();
+  if (flags & detail::kProgress) tell_progress();
   if (!(flags & detail::kMemory)) return;
   clear_memory_check();
   if (is_beyond_ceiling(0)) throw memory_error();

@@ -1,5 +1,5 @@
-// A request to stop the computation (Ctrl-C, or memory beyond the ceiling), polled by everything that may run
-// long.
+// A request to stop the computation (Ctrl-C, or memory beyond the ceiling) or to tell how far it is, polled
+// by everything that may run long.
 #pragma once
 
 #include <atomic>
@@ -8,7 +8,7 @@
 namespace quill {
 
 namespace detail {
-inline constexpr int kInterrupt = 1, kMemory = 2;
+inline constexpr int kInterrupt = 1, kMemory = 2, kProgress = 4;
 inline std::atomic<int> stop_flags{0};
 }  // namespace detail
 
@@ -25,6 +25,11 @@ inline void request_memory_check() {
 inline void clear_memory_check() {
   detail::stop_flags.fetch_and(~detail::kMemory, std::memory_order_relaxed);
 }
+// Somebody wants to know how far the work is (base/progress.h).
+inline void request_progress() { detail::stop_flags.fetch_or(detail::kProgress, std::memory_order_relaxed); }
+inline void clear_progress_request() {
+  detail::stop_flags.fetch_and(~detail::kProgress, std::memory_order_relaxed);
+}
 inline bool stop_requested() {
   return detail::stop_flags.load(std::memory_order_relaxed) & detail::kInterrupt;
 }
@@ -32,7 +37,7 @@ inline bool stop_requested() {
 inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_order_relaxed) != 0; }
 
 // Throws an Error of kind interrupted when a stop was asked for, and an Error when there is more memory in
-// use than allowed.
+// use than allowed; tells how far the work is.
 void see_to_requests();
 [[noreturn]] void stop_interrupted();
 inline void poll_interrupt() {

@@ -312,7 +312,7 @@ int Compiler::comprehension(const Node& node, int wanted) {
     }
     const auto& generator = *loops[k];
     const int source = k < sources.size() ? sources[k] : value(generator.generator_source());
-    const int state = fresh(3);
+    const int state = fresh(4);
     emit(Op::iterate, generator.generator_source(), state, source);
     const int top = here();
     const auto names = static_cast<int>(generator.bound_count());

@@ -243,7 +243,7 @@ void Compiler::branch(const Node& node) {
 void Compiler::loop_for(const Node& node) {
   const auto targets = node.loop_target_count();
   const int source = value(node.loop_source());
-  const int state = fresh(3);
+  const int state = fresh(4);
   emit(Op::iterate, node.loop_source(), state, source);
   const auto place = [&](std::size_t i) {
     return node.target(i).kind == NodeKind::discard ? -1 : place_of(node.target(i).binding);

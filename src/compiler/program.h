@@ -64,7 +64,7 @@ enum class Op : std::uint8_t {
   self,          // a = the running function
   give_back,     // return a; -1: none
   unpack,        // n places from a = parts of b
-  iterate,       // a, a+1, a+2 = iteration over b
+  iterate,       // four places from a = iteration over b
   next,          // b = next value of the iteration a, or jump to c
   again,         // b = next value of the iteration a and jump to c, or go on
   show,          // a; flag: it is a call, which may have nothing to show

@@ -10,6 +10,7 @@
 #include "array/scalar.h"
 #include "base/interrupt.h"
 #include "base/memory.h"
+#include "base/text.h"
 #include "compiler/operations_table.h"
 #include "engine/operations.h"
 #include "value/print.h"
@@ -79,6 +80,41 @@ void Machine::warn(std::string message, std::string hint, const Node* node) {
   services_.warn(warning);
 }
 
+void Machine::see_to_requests_at(const Instruction* ip) {
+  auto& frame = frames_.back();
+  frame.pc = static_cast<std::size_t>(ip - frame.function->code.data());
+  see_to_requests();
+}
+
+std::optional<Progress::State> Machine::progress() const {
+  if (frames_.empty()) return std::nullopt;
+  // The longest stretch of code around what runs that is gone through again.
+  const auto& frame = frames_.front();
+  const auto& code = frame.function->code;
+  std::size_t found = 0, longest = 0;
+  for (std::size_t end = frame.pc; end < code.size(); ++end) {
+    const auto begin = static_cast<std::size_t>(code[end].c);
+    if (code[end].op != Op::again || begin > frame.pc || end - begin < longest) continue;
+    longest = end - begin;
+    found = end;
+  }
+  if (longest == 0) return std::nullopt;
+  const Value* const state = frame.base + code[found].a;
+  if (!state[1].is_number() || !state[2].is_number()) return std::nullopt;
+  // As iterate() has made it: from a first number to a last one, or a count.
+  double done = state[1].number(), whole = state[2].number();
+  if (state[0].is(Kind::none)) {
+    done -= state[3].number();
+    whole -= state[3].number();
+  }
+  const auto& node = *frame.function->nodes[found];
+  const auto& source = *frame.function->tree->source;
+  const auto text = source.text({node.span.begin, node.body().span.begin});
+  return Progress::State{
+      fmt::format("line {}, {}", source.position(node.span.begin).line, trim(text.substr(0, text.find('{')))),
+      whole > 0 ? done / whole : 0, &node};
+}
+
 void Machine::run(const Function& top) {
   auto& slots = top.module->slots;
   const auto names = top.module->names.size();
@@ -88,6 +124,7 @@ void Machine::run(const Function& top) {
   frame.function = &top;
   frame.base = slots.data();
   frames_.push_back(frame);
+  const Progress loops([this] { return progress(); });
   const auto clear = [&] { slots.resize(names); };
   try {
     execute(frames_.size() - 1);
@@ -202,7 +239,7 @@ void Machine::execute(std::size_t stop_depth) {
             break;
           }
           case Op::jump:
-            poll_interrupt();
+            poll(ip);
             ip = code + i.a;
             continue;
           case Op::jump_false:
@@ -232,7 +269,7 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           case Op::again:
-            poll_interrupt();
+            poll(ip);
             if (advance(r + i.a, r[i.b])) {
               ip = code + i.c;
               continue;

@@ -7,6 +7,8 @@
 #include <string>
 #include <vector>
 
+#include "base/interrupt.h"
+#include "base/progress.h"
 #include "compiler/program.h"
 #include "engine/services.h"
 #include "value/registry.h"
@@ -41,6 +43,13 @@ class Machine : public Runtime {
   Place running_place() const;
 
  private:
+  // How far the outermost loop of the text is.
+  std::optional<Progress::State> progress() const;
+  void see_to_requests_at(const Instruction* ip);
+  void poll(const Instruction* ip) {
+    if (interrupt_requested()) [[unlikely]]
+      see_to_requests_at(ip);
+  }
   Value call_library(const Value& function, std::span<Value> arguments, const Node* node);
   Value call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
                     const Node* node, const std::string& element);
@@ -74,7 +83,8 @@ class Machine : public Runtime {
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
   // The next value of an iteration, or false at its end. The state is what is gone through, the count of
-  // values so far and in all; or, for whole numbers one by one, none, the next number and the last.
+  // values so far and in all; or, for whole numbers one by one, none, the next number, the last and the
+  // first.
   static bool advance(Value* state, Value& target) {
     const double k = state[1].number();
     if (state[0].is(Kind::none)) {

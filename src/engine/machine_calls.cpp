@@ -192,6 +192,7 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
       state[0] = Value::none();
       state[1].set_number(range.first);
       state[2].set_number(range.first + count - 1);
+      state[3].set_number(range.first);
       return;
     }
     case Kind::array: count = static_cast<double>(source.array().length()); break;

@@ -23,6 +23,7 @@ class TimingState : public LibraryObject {
   std::shared_ptr<const void> random;
   double started = 0;
   MemoryUse before;
+  std::optional<Progress> progress;  // of the repetitions
 };
 
 // A copy that shares nothing, so that changing it costs what changing the original would.
@@ -61,6 +62,10 @@ void Machine::begin_timing(const Instruction& i, Value* r) {
         state->kept.emplace_back(name, value.is(Kind::store) ? value.object<StoreObject>().current : value);
     }
   }
+  if (state->repetitions > 1)
+    state->progress.emplace("timed repetitions", [state] {
+      return static_cast<double>(state->timing.seconds.size()) / static_cast<double>(state->repetitions);
+    });
   r[i.a] = std::move(held);
   start_repetition(r[i.a], r);
 }
@@ -90,6 +95,7 @@ bool Machine::end_timing(const Instruction& i, Value* r) {
     start_repetition(r[i.a], r);
     return true;
   }
+  state.progress.reset();
   services_.timed(state.timing);
   return false;
 }

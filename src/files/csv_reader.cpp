@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <charconv>
 #include <cmath>
 #include <cstring>
@@ -14,6 +15,7 @@
 #include "base/interrupt.h"
 #include "base/number.h"
 #include "base/parallel.h"
+#include "base/progress.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/csv.h"
@@ -276,9 +278,14 @@ class Table {
       t.real = t.whole == nullptr && t.text == nullptr ? a.mutable_data<double>() : nullptr;
     }
     std::vector<std::vector<Content>> found(pieces_.size());
+    std::atomic<std::size_t> done{0};
+    const Progress progress("reading " + name_, [&] {
+      return static_cast<double>(done.load()) / static_cast<double>(pieces_.size());
+    });
     in_parallel(std::ssize(pieces_), [&](Index k) {
       const auto p = static_cast<std::size_t>(k);
       found[p] = fill_piece(pieces_[p], first_row_[p]);
+      ++done;
     });
     bool fits = true;
     for (const auto& contents : found)

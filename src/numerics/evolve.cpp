@@ -10,6 +10,7 @@
 
 #include "base/error.h"
 #include "base/interrupt.h"
+#include "base/progress.h"
 #include "numerics/steppers.h"
 
 namespace quill {
@@ -187,6 +188,8 @@ class Run {
   void go() {
     const double end = times_.back();
     double h = first_;
+    const Progress progress("evolving up to " + with_digits(end, 4),
+                            [&] { return (stepper_->t() - times_[0]) / (end - times_[0]); });
     while (next_ < times_.size() && !out_.stopped_at) {
       if (out_.steps % 64 == 0) poll_interrupt();
       const double now = stepper_->t();

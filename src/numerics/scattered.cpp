@@ -8,6 +8,8 @@
 #include <numeric>
 
 #include "array/strided.h"
+#include "base/interrupt.h"
+#include "base/progress.h"
 #include "numerics/linear_algebra.h"
 
 namespace quill {
@@ -196,7 +198,10 @@ Array RadialInterpolant::evaluate(const Array& queries) const {
   Array out(ElementType::float64, {queries.extent(0)});
   double* to = out.mutable_data<double>();
   std::vector<double> query(static_cast<std::size_t>(dimensions_));
-  for (Index i = 0; i < out.size(); ++i) {
+  Index i = 0;
+  const Progress progress("interpolating",
+                          [&] { return static_cast<double>(i) / static_cast<double>(out.size()); });
+  for (; i < out.size(); ++i) {
     if (i % 64 == 0) poll_interrupt();
     for (std::size_t k = 0; k < query.size(); ++k)
       query[k] = (q.data<double>()[i * dimensions_ + static_cast<Index>(k)] - centre_[k]) / options_.radius;
@@ -243,7 +248,10 @@ Neighbors nearest_neighbors(const Array& points, const Array& queries, Index cou
   auto* distances = out.distances.mutable_data<double>();
   std::vector<std::size_t> found(static_cast<std::size_t>(count));
   std::vector<double> squares(found.size());
-  for (Index i = 0; i < q.extent(0); ++i) {
+  Index i = 0;
+  const Progress progress("looking for neighbours",
+                          [&] { return static_cast<double>(i) / static_cast<double>(q.extent(0)); });
+  for (; i < q.extent(0); ++i) {
     if (i % 256 == 0) poll_interrupt();
     nanoflann::KNNResultSet<double> result(found.size());
     result.init(found.data(), squares.data());

@@ -38,7 +38,7 @@ int count_of(const std::string& text, const std::string& word) {
 TEST_CASE("names and numbers are registers, and nothing is looked up") {
   // s and k are registers 0 and 1; the numbers 0.5, 1 and 10 come behind them.
   CHECK(program_of("s = 1\nfor k in 1..10 { s += k * 0.5 }") ==
-        "top frame 11\n"
+        "top frame 12\n"
         "  r2 = 0.5\n"
         "  r3 = 1\n"
         "  r4 = 10\n"
@@ -48,8 +48,8 @@ TEST_CASE("names and numbers are registers, and nothing is looked up") {
         "  3 range 5 5 0\n"
         "  4 iterate 6 5 0\n"
         "  5 next 6 1 9\n"
-        "  6 multiply 9 1 2 f8\n"
-        "  7 add 0 0 9\n"
+        "  6 multiply 10 1 2 f8\n"
+        "  7 add 0 0 10\n"
         "  8 again 6 1 6\n"
         "  9 give_back -1 0 0\n");
 }

@@ -114,7 +114,7 @@ TEST_CASE("mistakes at run time") {
       {"load(\"no.csv\")", "cannot read no.csv: no such file", "line 1, column 1", ""},
       {"load(\"a.xyz\")", "cannot read a.xyz: no such file", "line 1, column 1", ""},
       {"save(\"a.xyz\", 1)", "files that end in .xyz are not written here", "line 1, column 1",
-       "files are written that end in .csv, .json, .mtx, .png and .txt"},
+       "files are written that end in .csv, .json, .h5, .mtx, .png and .txt"},
       {"save(\"../a.csv\", [1])", "files are written below the output folder, and \"../a.csv\" leaves it",
        "line 1, column 1", "give a relative name, or allow another folder with --also-write"},
       {"solve([1, 1 | 1, 1], [1, 2])",

@@ -1,0 +1,80 @@
+// Progress at a terminal, which a pseudo-terminal stands in for; and none anywhere else.
+#include <fcntl.h>
+#include <poll.h>
+#include <pty.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+#include <string>
+
+#include "support/program.h"
+
+using namespace quill::test;
+
+namespace {
+
+// What the program writes to a terminal as its standard error.
+std::string on_terminal(const TemporaryFolder& folder, const std::vector<std::string>& arguments) {
+  int mine = -1, its = -1;
+  REQUIRE(openpty(&mine, &its, nullptr, nullptr, nullptr) == 0);
+  const int child = fork();
+  if (child == 0) {
+    if (chdir(folder.path().c_str()) != 0) _exit(126);
+    setenv("TERM", "xterm", 1);
+    dup2(open("out.txt", O_WRONLY | O_CREAT, 0600), 1);
+    dup2(its, 2);
+    close(mine);
+    std::vector<char*> argv = {const_cast<char*>(QUILL_PROGRAM)};
+    for (const auto& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
+    argv.push_back(nullptr);
+    execv(QUILL_PROGRAM, argv.data());
+    _exit(127);
+  }
+  close(its);
+  std::string out;
+  char part[4096];
+  while (true) {
+    const auto n = read(mine, part, sizeof part);
+    if (n <= 0) break;
+    out.append(part, static_cast<std::size_t>(n));
+  }
+  int status = 0;
+  waitpid(child, &status, 0);
+  CHECK(WEXITSTATUS(status) == 0);
+  close(mine);
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("long loops and integrations tell how far they are, at a terminal alone") {
+  const TemporaryFolder folder;
+  folder.write("loop.eq", R"(s = 0
+for k in 1..1000 {
+  for j in 1..250000 { s += j % 7 }
+}
+print(s)
+)");
+  folder.write("short.eq", "s = 0\nfor k in 1..1000 { s += k }\nprint(s)\n");
+  folder.write("waves.eq", R"(fn slope(t, y) {
+  x = 0
+  for k in 1..40000 { x += k }
+  return -y + 0 * x
+}
+solution = evolve(slope, [1], 0..10 by 1, method: "rk4", step: 0.004)
+print("done")
+)");
+  const auto loop = on_terminal(folder, {"run", "loop.eq"});
+  CHECK(loop.find("\r\033[Kline 2, for k in 1..1000: ") != std::string::npos);
+  CHECK(loop.find(" %, ") != std::string::npos);
+  CHECK(loop.find(" left") != std::string::npos);
+  CHECK(folder.read("out.txt").find("line 2") == std::string::npos);
+  CHECK(on_terminal(folder, {"run", "short.eq"}).find("\033[K") == std::string::npos);
+  folder.write("loop.eq", "s = 0\nfor k in 1..3000 {\n  for j in 1..40000 { s += j % 7 }\n}\nprint(s)\n");
+  CHECK(on_terminal(folder, {"run", "loop.eq", "--quiet"}).find("\033[K") == std::string::npos);
+  const auto in_pipe = run_program(QUILL_PROGRAM, {"run", "loop.eq"}, "", folder.path());
+  CHECK(in_pipe.err.find("\033[K") == std::string::npos);
+  const auto waves = on_terminal(folder, {"run", "waves.eq"});
+  CHECK(waves.find("evolving up to 10: ") != std::string::npos);
+}
