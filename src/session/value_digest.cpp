@@ -139,7 +139,7 @@ class Collect {
 
  private:
   void add(double x) {
-    if (out.values.size() < 2 * kMostNumbers) out.values.push_back(x);
+    if (out.values.size() < 10 * kMostNumbers) out.values.push_back(x);
   }
   template <class F>
   void spread(Index count, const F& take) {

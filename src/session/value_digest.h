@@ -12,8 +12,8 @@ namespace quill {
 // arrays of more than 4 MiB go into it by fingerprints of their pieces.
 std::string digest_of(const Value& value);
 
-// The numbers in a value in order, at most kMostNumbers of them: of a larger array elements at even
-// distances, the first and the last among them.
+// The numbers in a value in order, at most kMostNumbers of each array, of larger ones elements at even
+// distances, the first and the last among them; and ten times as many in all.
 inline constexpr Index kMostNumbers = 200;
 struct Numbers {
   std::vector<double> values;  // of complex ones both parts

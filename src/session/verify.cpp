@@ -87,14 +87,26 @@ std::optional<std::int64_t> steps_between(double a, double b) {
   return steps > 1000000 ? std::nullopt : std::optional(steps);
 }
 
-std::string indented(const std::string& text) {
+std::vector<std::string_view> lines_of(std::string_view text) {
+  std::vector<std::string_view> out;
+  while (!text.empty()) {
+    out.push_back(text.substr(0, text.find('\n')));
+    text.remove_prefix(std::min(out.back().size() + 1, text.size()));
+  }
+  return out;
+}
+
+// The lines that differ, of both; a few of them, below the first one, which says what it is.
+std::string lines_that_differ(const std::string& before, const std::string& now) {
+  constexpr int most = 4;
+  const auto a = lines_of(before), b = lines_of(now);
   std::string out;
-  int lines = 0;
-  for (std::string_view rest = text; !rest.empty();) {
-    const auto line = rest.substr(0, rest.find('\n'));
-    rest.remove_prefix(std::min(line.size() + 1, rest.size()));
-    if (++lines > 8) return out + "      …\n";
-    out += fmt::format("      {}\n", line);
+  int told = 0;
+  for (std::size_t k = 0; k < std::max(a.size(), b.size()); ++k) {
+    const auto x = k < a.size() ? a[k] : "", y = k < b.size() ? b[k] : "";
+    if (x == y) continue;
+    if (told++ == most) return out + "    …\n";
+    out += fmt::format("    recorded  {}\n    now       {}\n", x, y);
   }
   return out;
 }
@@ -137,9 +149,8 @@ class Comparison {
       out +=
           fmt::format("  the first value that differs{}{}\n", a.at.line > 0 ? ": " + line_in_words(a.at) : "",
                       a.source.empty() ? "" : fmt::format(", `{}`", shortened(a.source, 50)));
-      out += a.text == b.text
-                 ? fmt::format("    printed the same, and what is not printed differs\n{}", indented(a.text))
-                 : fmt::format("    recorded\n{}    now\n{}", indented(a.text), indented(b.text));
+      out += a.text == b.text ? "    printed the same, and what is not printed differs\n"
+                              : lines_that_differ(a.text, b.text);
       out += largest_difference(a, b);
       if (differing > 1)
         out += fmt::format("  {} of the {} values behind it differ too\n", differing - 1, count - first - 1);

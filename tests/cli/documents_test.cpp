@@ -52,6 +52,27 @@ TEST_CASE("the pictures of the documents are current files, and few") {
   CHECK(count < 20);
 }
 
+TEST_CASE("the guide's page on doing work again shows what the program says") {
+  const auto page = read_text(kRoot + "/docs/guide/redoing.md");
+  const auto shows = [&](const std::string& text) {
+    CAPTURE(text);
+    CHECK(page.find("```text\n" + text + "```") != std::string::npos);
+  };
+  const TemporaryFolder folder;
+  const auto quill_run = [&](const std::vector<std::string>& arguments) {
+    return run_program(QUILL_PROGRAM, arguments, "", folder.path()).out;
+  };
+  quill_run({"demo"});
+  shows(quill_run({"verify", "velm/out"}));
+  shows(quill_run({"trace", "velm/out/volume.png"}));
+  folder.write("draft.eq", block_after(page, "Say there is\na draft:"));
+  shows(quill_run({"check", "draft.eq"}));
+  auto soundings = folder.read("velm/lake/soundings.csv");
+  soundings.replace(soundings.find("17.84"), 5, "19.84");
+  folder.write("velm/lake/soundings.csv", soundings);
+  shows(quill_run({"verify", "velm/out/run.json"}));
+}
+
 TEST_CASE("the README opens with the two commands, and its tour of the language runs") {
   const auto readme = read_text(kRoot + "/README.md");
   CHECK(readme.find("./dev demo") < 60);
