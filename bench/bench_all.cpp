@@ -10,6 +10,7 @@
 #include <string>
 
 #include "figure_benchmarks.h"
+#include "file_benchmarks.h"
 #include "session/session.h"
 #include "twins.h"
 
@@ -216,6 +217,7 @@ int main(int argc, char** argv) {
         ->Repetitions(3);
   }
   register_figure_benchmarks();
+  register_file_benchmarks();
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);

@@ -17,6 +17,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
+#include <memory>
 
 namespace quill {
 
@@ -26,26 +27,24 @@ bool RealHost::wants_color() { return isatty(STDERR_FILENO) && std::getenv("NO_C
 
 namespace {
 
+constexpr std::size_t kPiece = std::size_t{1} << 18;
+
 Outcome<std::string> read_all(const Descriptor& file) {
   struct stat info {};
   if (!file.is_open() || ::fstat(file.get(), &info) != 0) return {{}, system_reason()};
   if (S_ISDIR(info.st_mode)) return {{}, "it is a folder"};
   std::string bytes;
-  // At once for a file of known size, and room for its end to be seen.
-  constexpr std::size_t step = std::size_t{1} << 22, least = 1 << 16;
-  std::size_t size = 0;
-  bytes.resize(static_cast<std::size_t>(S_ISREG(info.st_mode) ? info.st_size : 0) + least);
+  if (S_ISREG(info.st_mode)) bytes.reserve(static_cast<std::size_t>(info.st_size) + 1);
+  // By way of a piece that stays in the cache: room in the text itself would have to be cleared first.
+  const auto piece = std::make_unique_for_overwrite<char[]>(kPiece);
   while (true) {
     poll_interrupt();
-    if (size == bytes.size()) bytes.resize(2 * size);
-    const auto n = ::read(file.get(), bytes.data() + size, std::min(step, bytes.size() - size));
+    const auto n = ::read(file.get(), piece.get(), kPiece);
     if (n < 0 && errno == EINTR) continue;
     if (n < 0) return {{}, system_reason()};
-    if (n == 0) break;
-    size += static_cast<std::size_t>(n);
+    if (n == 0) return {std::move(bytes), {}};
+    bytes.append(piece.get(), static_cast<std::size_t>(n));
   }
-  bytes.resize(size);
-  return {std::move(bytes), {}};
 }
 
 // Through a temporary file beside it, on the disk before it takes the place of the old one: a full disk, a

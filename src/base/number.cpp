@@ -1,5 +1,6 @@
 #include "base/number.h"
 
+#include <fmt/compile.h>
 #include <fmt/format.h>
 
 #include <array>
@@ -46,6 +47,24 @@ std::string shortest(double value) {
   if (value == 0) return std::signbit(value) ? "-0" : "0";
   if (is_whole(value) && std::fabs(value) < 1e15) return fmt::format("{:.0f}", value);
   return tidy_exponent(fmt::format("{}", value));
+}
+
+void append_shortest(std::string& out, double value) {
+  if (!std::isfinite(value) || value == 0) {
+    out += shortest(value);
+    return;
+  }
+  char text[48];
+  if (is_whole(value) && std::fabs(value) < 1e15) {
+    out.append(text, std::to_chars(text, text + sizeof text, static_cast<std::int64_t>(value)).ptr);
+    return;
+  }
+  const std::string_view shown(
+      text, static_cast<std::size_t>(fmt::format_to(text, FMT_COMPILE("{}"), value) - text));
+  if (shown.find('e') == shown.npos)
+    out += shown;
+  else
+    out += tidy_exponent(std::string(shown));
 }
 
 std::string shortest_single(float value) {

@@ -18,6 +18,8 @@ std::optional<double> parse_number(std::string_view text);
 
 // The shortest text that reads back to the same number: 0.1, 3, 1e-9, nan, inf.
 std::string shortest(double value);
+// The same behind a text, without making one in between.
+void append_shortest(std::string& out, double value);
 std::string shortest_single(float value);  // for float32
 // `value` with so many significant digits; whole numbers below 10^15 keep all their digits.
 std::string with_digits(double value, int digits);

@@ -45,7 +45,7 @@ ColorScale color_scale(const Layer& layer, const Panel& panel, const Theme& them
 
 std::optional<ColorScale> color_scale(const Panel& panel, const Theme& theme) {
   for (const auto& layer : panel.layers)
-    if (layer.is_coloured_by_value()) return color_scale(layer, panel, theme);
+    if (layer.is_coloured_by_value() && layer.pixels.empty()) return color_scale(layer, panel, theme);
   return std::nullopt;
 }
 

@@ -92,6 +92,7 @@ struct Layer {
   // Of grids of values.
   std::string palette;            // the panel's when empty
   std::optional<Limits> range;    // of the palette; that of the values otherwise
+  std::vector<Color> pixels;      // of an image in colours, in place of z
   std::vector<double> levels;     // of contours; round numbers when empty
   bool labelled_contours = true;  // numbers on the lines
   bool mesh = false;              // lines on a surface

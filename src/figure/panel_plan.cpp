@@ -100,8 +100,9 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   if (p.is_spatial)
     for (auto* wanted : {&out.x, &out.y})
       wanted->tight_low = wanted->tight_high = wanted->limits.low < wanted->limits.high;
-  if (panel.color_bar && std::none_of(panel.layers.begin(), panel.layers.end(),
-                                      [](const Layer& layer) { return layer.is_coloured_by_value(); }))
+  if (panel.color_bar && std::none_of(panel.layers.begin(), panel.layers.end(), [](const Layer& layer) {
+        return layer.is_coloured_by_value() && layer.pixels.empty();
+      }))
     text.warn("the bar of colours has no layer that is coloured by value beside it, and is left out");
   for (const auto* axis : {&panel.x, &panel.y, &panel.z})
     if (axis->scale == ScaleKind::log && axis->limits && !(axis->limits->low > 0))

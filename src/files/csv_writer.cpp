@@ -4,10 +4,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
+#include <functional>
 
 #include "base/interrupt.h"
 #include "base/number.h"
+#include "base/parallel.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/csv_fields.h"
@@ -26,43 +29,66 @@ std::string quoted_if_needed(const std::string& text) {
   return out + "\"";
 }
 
-// `missing` stands for a time that is none.
-std::vector<std::string> texts_of(const Array& a, const char* missing) {
-  std::vector<std::string> out;
-  out.reserve(static_cast<std::size_t>(a.size()));
-  if (holds_times(a)) {
-    for (const double t : a.to_vector<double>()) {
-      poll_interrupt_at(out.size());
-      out.push_back(std::isnan(t) ? missing : time_text(t));
-    }
-    return out;
-  }
-  visit_type(a.type(), [&]<class T>(Tag<T>) {
-    for (const auto& v : a.to_vector<T>()) {
-      poll_interrupt_at(out.size());
-      if constexpr (std::is_same_v<T, double>)
-        out.push_back(shortest(v));
-      else if constexpr (std::is_same_v<T, float>)
-        out.push_back(shortest_single(v));
-      else if constexpr (std::is_same_v<T, bool>)
-        out.push_back(v ? "1" : "0");
-      else if constexpr (std::is_integral_v<T>)
-        out.push_back(fmt::format("{}", v));
-      else if constexpr (std::is_same_v<T, std::string>)
-        out.push_back(quoted_if_needed(v));
-      else
-        fail(fmt::format("elements of type {} do not go into CSV", name_of(type_of<T>)),
-             std::is_same_v<T, Complex> ? "save real(z) and imag(z) as two columns" : "");
+// Writes the element at a place in row order behind a text. It points into the array, which somebody keeps,
+// and counts no owners, so that threads may share it.
+using Cell = std::function<void(std::string& out, std::size_t k)>;
+
+// Of a compact array; `missing` stands for a time that is none.
+Cell cell_of(const Array& a, const char* missing) {
+  if (holds_times(a))
+    return [from = a.data<double>(), missing](std::string& out, std::size_t k) {
+      out += std::isnan(from[k]) ? missing : time_text(from[k]);
+    };
+  return visit_type(a.type(), [&]<class T>(Tag<T>) -> Cell {
+    if constexpr (std::is_same_v<T, Complex> || std::is_same_v<T, Any>) {
+      fail(fmt::format("elements of type {} do not go into CSV", name_of(type_of<T>)),
+           std::is_same_v<T, Complex> ? "save real(z) and imag(z) as two columns" : "");
+    } else {
+      return [from = a.data<T>()](std::string& out, std::size_t k) {
+        if constexpr (std::is_same_v<T, double>) {
+          append_shortest(out, from[k]);
+        } else if constexpr (std::is_same_v<T, float>) {
+          out += shortest_single(from[k]);
+        } else if constexpr (std::is_same_v<T, bool>) {
+          out += from[k] ? '1' : '0';
+        } else if constexpr (std::is_same_v<T, std::string>) {
+          out += quoted_if_needed(from[k]);
+        } else {
+          char text[24];
+          out.append(text, std::to_chars(text, text + sizeof text, from[k]).ptr);
+        }
+      };
     }
   });
-  return out;
+}
+
+// Rows of cells behind the text, by pieces in all threads. `write(text, row)` writes a row.
+template <class Write>
+void append_rows(std::string& out, Index rows, const Write& write) {
+  constexpr Index piece = 16384;
+  constexpr std::size_t at_once = 16;  // pieces in memory beside the text
+  std::vector<std::string> texts(at_once);
+  for (Index from = 0; from < rows; from += piece * static_cast<Index>(at_once)) {
+    const auto pieces = std::min<Index>(at_once, (rows - from + piece - 1) / piece);
+    in_parallel(pieces, [&](Index p) {
+      auto& text = texts[static_cast<std::size_t>(p)];
+      text.clear();
+      const auto begin = from + p * piece, end = std::min(rows, begin + piece);
+      for (Index r = begin; r < end; ++r) {
+        poll_interrupt_at(static_cast<std::size_t>(r));
+        write(text, static_cast<std::size_t>(r));
+      }
+    });
+    for (Index p = 0; p < pieces; ++p) out += texts[static_cast<std::size_t>(p)];
+  }
 }
 
 }  // namespace
 
 std::string write_csv(std::span<const Column> columns) {
   std::string out;
-  std::vector<std::vector<std::string>> texts;
+  std::vector<Array> kept;
+  std::vector<Cell> cells;
   for (const auto& column : columns) {
     if (column.values.axes() != 1)
       fail(fmt::format("the column `{}` is not a vector but an array of shape {}", column.name,
@@ -70,36 +96,45 @@ std::string write_csv(std::span<const Column> columns) {
     if (column.values.size() != columns[0].values.size())
       fail(fmt::format("the columns `{}` and `{}` have different lengths: {} and {}", columns[0].name,
                        column.name, columns[0].values.size(), column.values.size()));
+    kept.push_back(column.values.compact());
     // A line with nothing on it would be passed over.
-    texts.push_back(texts_of(column.values, columns.size() == 1 ? "NA" : ""));
+    cells.push_back(cell_of(kept.back(), columns.size() == 1 ? "NA" : ""));
     const auto& label = column.values.label;
     const auto header = label && !label->unit.empty() && !holds_times(column.values)
                             ? fmt::format("{} ({})", column.name, label->unit)
                             : column.name;
-    out += (texts.size() > 1 ? "," : "") + quoted_if_needed(header);
+    out += (cells.size() > 1 ? "," : "") + quoted_if_needed(header);
   }
   out += '\n';
-  for (std::size_t r = 0; !texts.empty() && r < texts[0].size(); ++r) {
-    poll_interrupt_at(r);
-    for (std::size_t c = 0; c < texts.size(); ++c) out += (c ? "," : "") + texts[c][r];
-    out += '\n';
-  }
+  if (!columns.empty())
+    append_rows(out, columns[0].values.size(), [&](std::string& text, std::size_t r) {
+      for (const auto& cell : cells) {
+        cell(text, r);
+        text += ',';
+      }
+      text.back() = '\n';
+    });
   return out;
 }
 
 std::string write_csv(const Array& array) {
   if (array.axes() > 2)
     fail(fmt::format("CSV holds vectors and matrices, not arrays of shape {}", text_of(array.shape())));
-  const auto texts = texts_of(array, "NA");
+  const auto kept = array.compact();
+  const auto cell = cell_of(kept, "NA");
   const auto width = array.axes() == 2 ? static_cast<std::size_t>(array.extent(1)) : 1;
   std::string out;
   // The first row of texts would be read as names.
   if (array.type() == ElementType::text)
     for (std::size_t c = 1; c <= width; ++c) out += fmt::format("column{}{}", c, c == width ? '\n' : ',');
-  for (std::size_t k = 0; k < texts.size(); ++k) {
-    out += texts[k];
-    out += (k + 1) % std::max<std::size_t>(width, 1) == 0 ? '\n' : ',';
-  }
+  if (array.size() == 0) return out;
+  append_rows(out, array.size() / static_cast<Index>(width), [&](std::string& text, std::size_t r) {
+    for (std::size_t c = 0; c < width; ++c) {
+      cell(text, r * width + c);
+      text += ',';
+    }
+    text.back() = '\n';
+  });
   return out;
 }
 

@@ -10,6 +10,7 @@
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "base/time_text.h"
+#include "base/trial.h"
 #include "files/formats.h"
 #include "files/hdf5_library.h"
 
@@ -393,15 +394,31 @@ class Reader {
   std::set<haddr_t> open_;  // groups that are being read
 };
 
+// The older forms of the file carry no checksums, and the library may trip over damage in them: they are read
+// on trial first.
+void try_old_form(std::string_view bytes, const std::string& name) {
+  constexpr std::size_t version_at = 8;
+  constexpr char first_with_checksums = 2;
+  if (bytes.size() <= version_at || bytes[version_at] >= first_with_checksums) return;
+  hdf5();  // loaded here, once
+  const auto read = [&] {
+    Reader(bytes, name).values();
+    Reader(bytes, name).attributes();
+  };
+  if (!survives(read)) fail(fmt::format("{} is damaged: the HDF5 library cannot read it", name));
+}
+
 }  // namespace
 
 bool is_hdf5(std::string_view bytes) { return bytes.starts_with("\x89HDF\r\n\x1a\n"); }
 
 Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions&) {
+  try_old_form(bytes, name);
   return Reader(bytes, name).values();
 }
 
 Data read_hdf5_attributes(std::string_view bytes, const std::string& name) {
+  try_old_form(bytes, name);
   return Reader(bytes, name).attributes();
 }
 

@@ -39,18 +39,29 @@ H5FD_file_image_callbacks_t callbacks_for(std::string& bytes) {
   return out;
 }
 
+std::size_t size_of(const Data& data) {
+  constexpr std::size_t around = 1024;  // what describes it
+  std::size_t out = around;
+  if (data.kind == Data::Kind::array && is_numeric(data.array.type()))
+    visit_numeric(data.array.type(),
+                  [&]<class T>(Tag<T>) { out += static_cast<std::size_t>(data.array.size()) * sizeof(T); });
+  for (const auto& item : data.items) out += size_of(item);
+  return out;
+}
+
 class Writer {
  public:
   explicit Writer(const SaveOptions& options) : options_(options), h_(hdf5()) {}
 
   std::string run(const Data& data) {
     const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
-    check(h_.H5Pset_fapl_core(access, std::size_t{1} << 22, false));
+    check(h_.H5Pset_fapl_core(access, std::size_t{1} << 16, false));
     // Newer than the oldest form, so that what describes the contents carries checksums.
     check(h_.H5Pset_libver_bounds(access, H5F_LIBVER_V18, H5F_LIBVER_V18));
     const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_FILE_CREATE_ID_g), h_.H5Pclose);
     in_order(creation);
     std::string bytes;
+    bytes.reserve(size_of(data) + (std::size_t{1} << 16));  // growing would copy all that is there
     auto callbacks = callbacks_for(bytes);
     check(h_.H5Pset_file_image_callbacks(access, &callbacks));
     {

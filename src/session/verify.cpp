@@ -253,10 +253,7 @@ Rerun run_again(Host& host, const Record& record, const std::string& script, con
   for (const auto& folder : c.also_write) again.also_write.push_back(path_below(c.folder, folder));
   for (const auto& folder : c.also_read) again.also_read.push_back(path_below(c.folder, folder));
   for (const auto& input : record.inputs)
-    if (input.from == "clock")
-      again.inputs.emplace_back(input.name, fmt::format("\"{}\"", input.value));
-    else if (input.from != "default")
-      again.inputs.emplace_back(input.name, input.value);
+    if (input.from != "default") again.inputs.emplace_back(input.name, input.value);
   again.seed = record.seed;
   again.last_section = record.section;
   again.keeps = Keeps::everything;

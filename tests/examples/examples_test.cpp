@@ -48,7 +48,8 @@ TEST_CASE("every example runs") {
   CHECK(count >= 8);
 }
 
-TEST_CASE("every example gives the same bytes and the same record again, in any folder, on any number of threads") {
+TEST_CASE(
+    "every example gives the same bytes and the same record again, in any folder, on any number of threads") {
   const auto without_circumstances = [](std::string record) {
     return record.substr(0, record.find("\n  \"circumstances\""));
   };

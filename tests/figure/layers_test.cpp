@@ -395,6 +395,25 @@ TEST_CASE("every theme tells its colours from the paper and from each other") {
   }
 }
 
+TEST_CASE("an image in colours shows its own, and has no bar of colours") {
+  Panel p;
+  auto image = of_kind(Layer::Kind::heatmap);
+  image.x = {0.5, 1.5, 2.5};
+  image.y = {0.5, 1.5};
+  image.z = {0, 0};
+  image.pixels = {{1, 0, 0, 1}, {0, 0.5, 0, 0.5}};
+  p.layers = {image};
+  auto list = laid(p);
+  const auto pictures = all_of<Picture>(list);
+  REQUIRE(pictures.size() == 1);
+  CHECK(pictures[0]->cells == image.pixels);
+  p.color_bar = ColorBar{"value", {}};
+  list = laid(p);
+  CHECK(all_of<Picture>(list).size() == 1);
+  REQUIRE(list.warnings.size() == 1);
+  CHECK(list.warnings[0].find("no layer that is coloured by value") != std::string::npos);
+}
+
 TEST_CASE("a colour bar, end labels and notes have their room") {
   Panel p;
   p.layers = {grid_of(Layer::Kind::filled_contours, spaced(0, 6, 30), spaced(0, 4, 20),

@@ -94,6 +94,28 @@ TEST_CASE("a file is known by its ending, and by its contents where that says no
         std::string::npos);
 }
 
+TEST_CASE("an image that was saved is drawn, in levels or in shares; other arrays are refused") {
+  const auto drawn = [](const std::string& image) {
+    MemoryHost host;
+    TestSession session(host, {});
+    const bool ran = session.run(
+        "test.eq", "m = " + image + "\nsave(\"i.png\", uint8(round(255 * m)))\n" +
+                       "figure(\"a\") { image_of(m) }\nfigure(\"b\") { image_of(load(\"i.png\")) }");
+    CAPTURE(host.messages);
+    CHECK(ran);
+    return host.files.at("out/a.png") == host.files.at("out/b.png");
+  };
+  CHECK(drawn("reshape([1, 0, 0, 0, 1, 0, 0, 0, 1, 1, 1, 1], 2, 2, 3)"));
+  CHECK(drawn("reshape([1, 0, 0, 1, 0, 1, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1], 2, 2, 4)"));
+  check_errors(
+      {{"figure(\"a\") { image_of(zeros(2, 2, 2)) }",
+        "image_of: `m` is float64 2×2×2, and three colours for each pixel, or four with the opacity are "
+        "wanted",
+        ""},
+       {"figure(\"a\") { image_of(zeros(2, 2, 3) + 2) }",
+        "image_of: `m` is 2, and shares from 0 to 1 are wanted", "uint8(…) for levels from 0 to 255"}});
+}
+
 TEST_CASE("damaged files are errors or right answers, never worse") {
   std::mt19937_64 random(17);
   const std::vector<std::pair<std::string, std::string>> files = {

@@ -254,6 +254,16 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
   }
 }
 
+TEST_CASE("the clock is an input: a run is done again at the time that it had") {
+  auto run = recorded("print(now())\n");
+  REQUIRE(run.record.inputs.size() == 1);
+  CHECK((run.record.inputs[0].name == "now" && run.record.inputs[0].from == "clock"));
+  run.host.started += 1e6;
+  const auto again = run_again(run.host, run.record, "test.eq", "out", {"", "scratch", {}});
+  REQUIRE(again.record.shown.size() == 1);
+  CHECK(again.record.shown[0].text == run.record.shown[0].text);
+}
+
 TEST_CASE("units in the last place are told") {
   auto run = recorded("x = 0.1 + 0.2\nx\n");
   auto other = run.record;

@@ -42,6 +42,33 @@ std::vector<double> function_on_grid(Call& call, const Value& f, const std::vect
   return out;
 }
 
+// An image in colours: rows × columns × 3 shares of red, green and blue, or × 4 with opacity. Returns the
+// count of columns.
+std::size_t set_pixels(Call& call, Layer& layer) {
+  const auto image = call.array(0);
+  const auto channels = image.extent(2);
+  const bool in_levels = image.type() == ElementType::uint8;
+  if ((channels != 3 && channels != 4) || image.size() == 0 || !is_numeric(image.type()) ||
+      image.type() == ElementType::complex128)
+    call.fail_argument(0, fmt::format("has three colours for each pixel, or four with the opacity, not {}",
+                                      type_and_shape(image)));
+  const auto values = call.reals(0).to_vector<double>();
+  const double full = in_levels ? 255 : 1;
+  for (std::size_t k = 0; k < values.size(); k += static_cast<std::size_t>(channels)) {
+    for (std::size_t c = 0; c < static_cast<std::size_t>(channels); ++c)
+      if (!(values[k + c] >= 0 && values[k + c] <= full))
+        call.fail_argument(0, fmt::format("has shares from 0 to 1, not {}", shortest(values[k + c])),
+                           "uint8(…) for levels from 0 to 255");
+    layer.pixels.push_back({values[k] / full, values[k + 1] / full, values[k + 2] / full,
+                            channels == 4 ? values[k + 3] / full : 1});
+  }
+  layer.z.assign(layer.pixels.size(), 0.0);
+  layer.x = counted(image.extent(1));
+  layer.y = counted(image.extent(0));
+  layer.x_is_count = layer.y_is_count = true;
+  return layer.x.size();
+}
+
 // Fills x, y and z of a grid layer from (z), (x, y, z) or (f, x_range, y_range). Returns the count of
 // columns.
 std::size_t set_grid(Call& call, Layer& layer) {
@@ -61,6 +88,7 @@ std::size_t set_grid(Call& call, Layer& layer) {
     call.fail_argument(0, "stands alone, or with y and z",
                        fmt::format("{0}(z) or {0}(x, y, z)", call.row.name));
   const std::size_t at = alone ? 0 : 2;
+  if (call.row.name == "image_of" && call.array(0).axes() == 3) return set_pixels(call, layer);
   const auto z = call.reals(at);
   if (z.axes() != 2 || z.size() == 0)
     call.fail_argument(at, fmt::format("is a matrix with a row for each y and a column for each x, not {}",
@@ -196,11 +224,22 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "image_of",
           .family = kFamily,
-          .summary = "Draws a matrix with one pixel for each element, its first row at the top.",
-          .parameters = {{"m", "a matrix", ""}, kPalette, kRange, kLabel, kOpacity, kOrder},
+          .summary = "Draws a matrix with one pixel for each element, or an image, its first row at the top.",
+          .parameters =
+              {{"m",
+                "a matrix; or an image in colours, rows × columns × 3 (× 4 with opacity): uint8, or "
+                "shares from 0 to 1",
+                ""},
+               kPalette,
+               kRange,
+               kLabel,
+               kOpacity,
+               kOrder},
           .returns = kNothing,
-          .errors = "other than a matrix",
-          .example = "figure(\"matrix\") {\n    image_of(correlation(random(50, 20)), palette: \"ridge\")\n}",
+          .errors = "other shapes, shares outside of 0 to 1",
+          .example =
+              "figure(\"matrix\") {\n    image_of(correlation(random(50, 20)), palette: \"ridge\")\n}\n"
+              "# figure(\"photo\") { image_of(load(\"shore.png\")) }",
           .run = [](Call& c) { return grid_layer(c, Layer::Kind::heatmap); },
       },
       {

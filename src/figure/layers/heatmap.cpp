@@ -9,6 +9,11 @@ void draw(Plane& plane) {
   const auto scale = color_scale(plane.layer, plane.panel, plane.theme);
   const auto columns = plane.layer.x.size() - 1, rows = plane.layer.y.size() - 1;
   const auto color_at = [&](std::size_t r, std::size_t c) {
+    if (!plane.layer.pixels.empty()) {
+      auto color = plane.layer.pixels[r * columns + c];
+      color.alpha *= plane.layer.opacity;
+      return color;
+    }
     const double v = plane.layer.z[r * columns + c];
     auto color = std::isfinite(v) ? scale.at(v) : Color{0, 0, 0, 0};
     if (std::isfinite(v)) color.alpha *= plane.layer.opacity;

@@ -1,0 +1,42 @@
+// Any bytes are a record of a run, or a file that says where it comes from, or an Error; what was read is
+// written and read again as the same. The first byte chooses what they are taken for.
+#include <cstdint>
+#include <cstdlib>
+#include <string>
+
+#include "base/error.h"
+#include "files/difference.h"
+#include "files/provenance.h"
+#include "session/record.h"
+#include "session/trace.h"
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t size) {
+  if (size == 0) return 0;
+  const std::string text(reinterpret_cast<const char*>(bytes + 1), size - 1);
+  try {
+    switch (bytes[0] % 3) {
+      case 0: {
+        const auto record = quill::record_of(text, "run.json");
+        const auto again = quill::text_of(record);
+        if (quill::text_of(quill::record_of(again, "run.json")) != again) std::abort();
+        quill::prov_json(record);
+        break;
+      }
+      case 1: {
+        const auto line = quill::provenance_in(text);
+        if (!line) break;
+        quill::without_provenance(text);
+        quill::prov_json(quill::record_of_provenance(*line, "file"));
+        break;
+      }
+      default: {
+        const auto half = text.size() / 2;
+        const auto one = text.substr(0, half), two = text.substr(half);
+        if (quill::difference_of("f.csv", one, two, 0).is_same != (one == two) && one == two) std::abort();
+        quill::difference_of("f.json", one, two, 1e-6);
+        quill::are_close(one, two, 1e-6);
+      }
+    }
+  } catch (const quill::Error&) { return 0; }
+  return 0;
+}

@@ -1,0 +1,12 @@
+// Work that may bring down the process, tried in another one first.
+#pragma once
+
+#include <functional>
+
+namespace quill {
+
+// Does the work in a child process. False when that did not end by itself: a library that trips over damaged
+// bytes ends the child alone. What the work throws, and all it changes, stays in the child.
+bool survives(const std::function<void()>& work);
+
+}  // namespace quill
