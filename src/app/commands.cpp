@@ -124,8 +124,8 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
 
 constexpr Command kCommands[] = {
     {"", "[options]", "the interactive prompt", "", false, false, prompt},
-    {"run", "run SCRIPT [options]", "runs a script; prints values, writes figures and files", "script", true,
-     false, run_script},
+    {"run", "run SCRIPT [options]", "runs a script (- for standard input); prints values, writes files",
+     "script", true, false, run_script},
     {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true, false,
      evaluate},
     {"verify", "verify OUT/run.json", "does a run again and compares all that it showed and wrote", "record",

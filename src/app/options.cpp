@@ -194,7 +194,7 @@ std::string usage_of(const Command& command) {
         << c.about << "\n";
   out << "\n"
       << options_of(command)
-      << "\nEvery command has --help. Exit status: 0 success, 1 a script failed, 2 wrong usage, 3 a "
+      << "\nEvery command has --help.\nExit status: 0 success, 1 a script failed, 2 wrong usage, 3 a "
          "run did not come out the same.\n";
   return out.str();
 }

@@ -1,27 +1,49 @@
 // Tested by trial_test.cpp.
 #include "base/trial.h"
 
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <csignal>
 
+#include "base/interrupt.h"
+
 namespace quill {
 
-bool survives(const std::function<void()>& work) {
+namespace {
+
+[[noreturn]] void run_in_child(const std::function<void()>& work, unsigned seconds) {
+  for (const int failure : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL, SIGXCPU, SIGINT})
+    std::signal(failure, SIG_DFL);
+  const rlimit time{seconds, seconds};
+  ::setrlimit(RLIMIT_CPU, &time);
+  try {
+    work();
+  } catch (...) { ::_exit(0); }  // an error that can be told
+  ::_exit(0);
+}
+
+}  // namespace
+
+bool survives(const std::function<void()>& work, unsigned seconds) {
   const auto child = ::fork();
   if (child < 0) return true;  // no process to be had: then the work is done without a trial
-  if (child == 0) {
-    for (const int failure : {SIGSEGV, SIGBUS, SIGABRT, SIGFPE, SIGILL}) std::signal(failure, SIG_DFL);
-    try {
-      work();
-    } catch (...) { ::_exit(0); }  // an error that can be told
-    ::_exit(0);
-  }
+  if (child == 0) run_in_child(work, seconds);
+  constexpr useconds_t pause = 200;
   int status = 0;
-  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) continue;
-  return !WIFSIGNALED(status);
+  while (true) {
+    const auto ended = ::waitpid(child, &status, WNOHANG);
+    if (ended == child) return !WIFSIGNALED(status);
+    if (ended < 0 && errno != EINTR) return true;
+    if (stop_requested()) {
+      ::kill(child, SIGKILL);
+      ::waitpid(child, &status, 0);
+      poll_interrupt();
+    }
+    ::usleep(pause);
+  }
 }
 
 }  // namespace quill

@@ -405,7 +405,10 @@ void try_old_form(std::string_view bytes, const std::string& name) {
     Reader(bytes, name).values();
     Reader(bytes, name).attributes();
   };
-  if (!survives(read)) fail(fmt::format("{} is damaged: the HDF5 library cannot read it", name));
+  constexpr unsigned least_seconds = 10;
+  constexpr std::size_t bytes_a_second = 20000000;
+  const auto seconds = least_seconds + static_cast<unsigned>(bytes.size() / bytes_a_second);
+  if (!survives(read, seconds)) fail(fmt::format("{} is damaged: the HDF5 library cannot read it", name));
 }
 
 }  // namespace

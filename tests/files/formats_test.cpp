@@ -109,11 +109,11 @@ TEST_CASE("an image that was saved is drawn, in levels or in shares; other array
   CHECK(drawn("reshape([1, 0, 0, 1, 0, 1, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1], 2, 2, 4)"));
   check_errors(
       {{"figure(\"a\") { image_of(zeros(2, 2, 2)) }",
-        "image_of: `m` is float64 2×2×2, and three colours for each pixel, or four with the opacity are "
-        "wanted",
+        "image_of: `m` is float64 2×2×2, and an image of three colours for each pixel, or four values with "
+        "the opacity is wanted",
         ""},
        {"figure(\"a\") { image_of(zeros(2, 2, 3) + 2) }",
-        "image_of: `m` is 2, and shares from 0 to 1 are wanted", "uint8(…) for levels from 0 to 255"}});
+        "image_of: `m` holds 2, and shares from 0 to 1 are wanted", "uint8(…) for levels from 0 to 255"}});
 }
 
 TEST_CASE("damaged files are errors or right answers, never worse") {

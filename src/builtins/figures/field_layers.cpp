@@ -50,14 +50,15 @@ std::size_t set_pixels(Call& call, Layer& layer) {
   const bool in_levels = image.type() == ElementType::uint8;
   if ((channels != 3 && channels != 4) || image.size() == 0 || !is_numeric(image.type()) ||
       image.type() == ElementType::complex128)
-    call.fail_argument(0, fmt::format("has three colours for each pixel, or four with the opacity, not {}",
-                                      type_and_shape(image)));
+    call.fail_argument(
+        0, fmt::format("is an image of three colours for each pixel, or four values with the opacity, not {}",
+                       type_and_shape(image)));
   const auto values = call.reals(0).to_vector<double>();
   const double full = in_levels ? 255 : 1;
   for (std::size_t k = 0; k < values.size(); k += static_cast<std::size_t>(channels)) {
     for (std::size_t c = 0; c < static_cast<std::size_t>(channels); ++c)
       if (!(values[k + c] >= 0 && values[k + c] <= full))
-        call.fail_argument(0, fmt::format("has shares from 0 to 1, not {}", shortest(values[k + c])),
+        call.fail_argument(0, fmt::format("holds shares from 0 to 1, not {}", shortest(values[k + c])),
                            "uint8(…) for levels from 0 to 255");
     layer.pixels.push_back({values[k] / full, values[k + 1] / full, values[k + 2] / full,
                             channels == 4 ? values[k + 3] / full : 1});
