@@ -192,7 +192,7 @@ int main(int argc, char** argv) {
                       const auto text = table_text();
                       for (auto _ : s) {
                         const std::string read = text;  // the file in memory, which the host copies too
-                        benchmark::DoNotOptimize(twins::table(read));
+                        benchmark::DoNotOptimize(twins::table(read, 4));
                       }
                     })
       ->Unit(unit)

@@ -13,6 +13,7 @@
 #include "app/real_host.h"
 #include "files/hdf5_library.h"
 #include "session/session.h"
+#include "twins.h"
 
 namespace {
 
@@ -69,15 +70,7 @@ void load_by_hand(benchmark::State& state) {
     std::rewind(file);
     if (std::fread(text.data(), 1, text.size(), file) != text.size()) state.SkipWithError("no bytes");
     std::fclose(file);
-    std::vector<std::vector<double>> out(3);
-    const char* p = text.data() + text.find('\n') + 1;
-    const char* end = text.data() + text.size();
-    for (std::size_t column = 0; p < end; column = (column + 1) % out.size()) {
-      double value = 0;
-      p = std::from_chars(p, end, value).ptr + 1;
-      out[column].push_back(value);
-    }
-    benchmark::DoNotOptimize(out);
+    benchmark::DoNotOptimize(twins::table(text, 3));
   }
 }
 

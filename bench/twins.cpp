@@ -44,8 +44,8 @@ std::vector<double> solved(std::vector<double> a, std::vector<double> b, double&
   return b;
 }
 
-std::vector<std::vector<double>> table(std::string_view text) {
-  std::vector<std::vector<double>> out(4);
+std::vector<std::vector<double>> table(std::string_view text, std::size_t columns) {
+  std::vector<std::vector<double>> out(columns);
   const char* p = text.data() + text.find('\n') + 1;
   const char* end = text.data() + text.size();
   for (std::size_t column = 0; p < end; column = (column + 1) % out.size()) {

@@ -210,6 +210,25 @@ std::string laid_out(const Json& j, const std::vector<ShownNote>& shown) {
   return out + "}\n";
 }
 
+// What went in, as the record and the provenance of files have it.
+void put_origins(Json& j, const Record& record) {
+  j["script"] = json_of(record.script);
+  j["used"] = list_of(record.used);
+  j["inputs"] = list_of(record.inputs);
+  j["seed"] = record.seed;
+  if (!record.section.empty()) j["section"] = record.section;
+  j["files_read"] = list_of(record.read);
+}
+
+void read_origins(const Json& j, Record& record) {
+  record.script = file_of(j.at("script"));
+  record.used = items_of(j.at("used"), file_of);
+  record.inputs = items_of(j.at("inputs"), input_of);
+  record.seed = j.at("seed").get<std::uint64_t>();
+  record.section = j.value("section", "");
+  record.read = items_of(j.at("files_read"), file_of);
+}
+
 Record record_of(const Json& j) {
   Record r;
   const auto& program = j.at("program");
@@ -218,12 +237,7 @@ Record record_of(const Json& j) {
   for (const auto& [name, version] : j.at("libraries").items())
     r.libraries.emplace_back(name, version.get<std::string>());
   r.processor = j.at("processor").get<std::vector<std::string>>();
-  r.script = file_of(j.at("script"));
-  r.used = items_of(j.at("used"), file_of);
-  r.inputs = items_of(j.at("inputs"), input_of);
-  r.seed = j.at("seed").get<std::uint64_t>();
-  r.section = j.value("section", "");
-  r.read = items_of(j.at("files_read"), file_of);
+  read_origins(j, r);
   r.written = items_of(j.at("files_written"), file_of);
   r.shown = items_of(j.at(kShown), shown_of);
   r.printed_sha256 = j.at("printed_sha256").get<std::string>();
@@ -259,12 +273,7 @@ std::string text_of(const Record& record) {
   j["libraries"] = Json::object();
   for (const auto& [name, version] : record.libraries) j["libraries"][name] = version;
   j["processor"] = record.processor;
-  j["script"] = json_of(record.script);
-  j["used"] = list_of(record.used);
-  j["inputs"] = list_of(record.inputs);
-  j["seed"] = record.seed;
-  if (!record.section.empty()) j["section"] = record.section;
-  j["files_read"] = list_of(record.read);
+  put_origins(j, record);
   j["files_written"] = list_of(record.written);
   j[kShown] = Json::array();
   j["printed_sha256"] = record.printed_sha256;
@@ -291,12 +300,7 @@ std::string provenance_of(const Record& so_far, const std::string& file, const L
   j["version"] = so_far.version;
   j["name"] = file;
   put_line(j, at);
-  j["script"] = json_of(so_far.script);
-  j["used"] = list_of(so_far.used);
-  j["inputs"] = list_of(so_far.inputs);
-  j["seed"] = so_far.seed;
-  if (!so_far.section.empty()) j["section"] = so_far.section;
-  j["files_read"] = list_of(so_far.read);
+  put_origins(j, so_far);
   // Letters of ASCII alone go through every format unchanged.
   return j.dump(-1, ' ', true, Json::error_handler_t::replace);
 }
@@ -336,12 +340,7 @@ Record record_of_provenance(std::string_view line, const std::string& name) {
       fail(fmt::format("{} does not say where it comes from", name));
     Record r;
     r.version = j.at("version").get<std::string>();
-    r.script = file_of(j.at("script"));
-    r.used = items_of(j.at("used"), file_of);
-    r.inputs = items_of(j.at("inputs"), input_of);
-    r.seed = j.at("seed").get<std::uint64_t>();
-    r.section = j.value("section", "");
-    r.read = items_of(j.at("files_read"), file_of);
+    read_origins(j, r);
     r.written.push_back({j.at("name").get<std::string>(), 0, "", line_of(j)});
     return r;
   });
