@@ -3,6 +3,8 @@
 #include <readline/history.h>
 #include <readline/readline.h>
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
@@ -15,6 +17,8 @@
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "language/parser.h"
+#include "session/entries.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -22,12 +26,20 @@ namespace {
 
 Session* completed_session = nullptr;  // Readline's callbacks take no argument
 
+// What the words act on.
+struct Prompt {
+  Host& host;
+  TextOutput& output;
+  Session& session;
+  Entries entries;
+};
+
 // One row a word that acts on the session; dispatch, help and completion read it.
 struct Word {
   const char* name;
   const char* about;
   // With what stands behind the word; false to leave.
-  bool (*act)(Host& host, TextOutput& output, Session& session, const std::string& rest);
+  bool (*act)(Prompt& prompt, const std::string& rest);
 };
 std::span<const Word> words();
 
@@ -163,17 +175,18 @@ void tell_help(Host& host, TextOutput& output, const Session& session, const std
                  (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
 }
 
-bool act_help(Host& host, TextOutput& output, Session& session, const std::string& name) {
+bool act_help(Prompt& p, const std::string& name) {
   if (name.empty()) {
-    for (const auto& w : words()) host.print(pad_right(w.name, 10) + w.about + "\n");
-    host.print("\n");
+    for (const auto& w : words()) p.host.print(pad_right(w.name, 10) + w.about + "\n");
+    p.host.print("\n");
   }
-  tell_help(host, output, session, name);
+  tell_help(p.host, p.output, p.session, name);
   return true;
 }
 
-bool act_vars(Host& host, TextOutput&, Session& session, const std::string&) {
-  const auto variables = session.variables();
+bool act_vars(Prompt& p, const std::string&) {
+  auto& host = p.host;
+  const auto variables = p.session.variables();
   std::size_t width = 0;
   for (const auto& v : variables) width = std::max(width, display_width(v.name));
   for (const auto& v : variables) host.print("  " + pad_right(v.name, width) + " : " + v.contents + "\n");
@@ -181,29 +194,89 @@ bool act_vars(Host& host, TextOutput&, Session& session, const std::string&) {
   return true;
 }
 
-bool act_quit(Host&, TextOutput&, Session&, const std::string&) { return false; }
+// The first line of an entry.
+std::string shown(const Entries::Entry& entry) {
+  const auto line = entry.text.substr(0, entry.text.find('\n'));
+  return fmt::format("{} ~ {}{}", entry.number, shortened(line, 60),
+                     line.size() < entry.text.size() ? " …" : "");
+}
+
+bool act_history(Prompt& p, const std::string&) {
+  for (const auto& entry : p.entries.done())
+    p.host.print(fmt::format("  {}{}\n", shown(entry), entry.failed ? "   (an error)" : ""));
+  for (auto entry = p.entries.undone().rbegin(); entry != p.entries.undone().rend(); ++entry)
+    p.host.print(fmt::format("  {}   (undone)\n", shown(*entry)));
+  if (p.entries.done().empty() && p.entries.undone().empty()) p.host.print("  no entries yet\n");
+  return true;
+}
+
+bool act_undo(Prompt& p, const std::string&) {
+  if (const auto entry = p.entries.undo())
+    p.host.print(fmt::format("  undone: {}\n", shown(*entry)));
+  else
+    p.output.message(p.entries.out_of_reach() > 0
+                         ? "error: there is no going back further: the states before took too much memory\n"
+                         : "error: there is nothing to undo\n");
+  return true;
+}
+
+bool act_redo(Prompt& p, const std::string&) {
+  if (const auto entry = p.entries.redo())
+    p.host.print(fmt::format("  done again: {}\n", shown(*entry)));
+  else
+    p.output.message("error: nothing was undone that could be done again\n");
+  return true;
+}
+
+bool act_figures(Prompt& p, const std::string&) {
+  for (const auto& [name, figure] : p.session.state.figures) {
+    std::vector<std::string> files;
+    for (const auto& format : figure->formats)
+      files.push_back(path_below(p.session.out_folder, name + "." + format));
+    p.host.print(fmt::format("  {} : {}{}\n", name, fmt::join(files, ", "),
+                             figure->title.empty() ? "" : fmt::format(", \"{}\"", figure->title)));
+  }
+  if (p.session.state.figures.empty()) p.host.print("  no figures yet\n");
+  return true;
+}
+
+bool act_type(Prompt& p, const std::string& name) {
+  if (const auto* value = named_value(p.session, name))
+    p.host.print(card(name, *value) + "\n");
+  else
+    p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
+  return true;
+}
+
+bool act_quit(Prompt&, const std::string&) { return false; }
 
 constexpr Word kWords[] = {
     {":help", "help for a built-in, or for a function of your own: :help name, or ?name", act_help},
     {":vars", "the variables with type, shape and range", act_vars},
+    {":type", "type, shape and range of one: :type name", act_type},
+    {":figures", "the figures that were written", act_figures},
+    {":history", "the entries, with those that failed or were undone", act_history},
+    {":undo", "takes the last entry back: names, random numbers, settings, figures", act_undo},
+    {":redo", "does again what was undone", act_redo},
     {":quit", "ends the session", act_quit}};
 
 std::span<const Word> words() { return kWords; }
 
 // A line that starts with a colon; false to leave.
-bool act_on_session(Host& host, TextOutput& output, Session& session, const std::string& line) {
+bool act_on_session(Prompt& prompt, const std::string& line) {
   const auto space = line.find(' ');
   const auto word = line.substr(0, space);
   const auto rest =
       space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
   std::vector<std::string> known;
   for (const auto& w : words()) {
-    if (word == w.name) return w.act(host, output, session, rest);
+    if (word == w.name) return w.act(prompt, rest);
     known.emplace_back(w.name);
   }
   const auto near = nearest_name(word, known);
-  output.message("error: there is no word " + word + " for the session\n  hint: " +
-                 (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") + "\n");
+  prompt.output.message("error: there is no word " + word + " for the session\n  hint: " +
+                        (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") +
+                        "\n");
   return true;
 }
 
@@ -211,12 +284,13 @@ bool act_on_session(Host& host, TextOutput& output, Session& session, const std:
 
 int run_prompt(Host& host, TextOutput& output, Session& session) {
   Lines lines;
+  Prompt state{host, output, session, Entries(session)};
   completed_session = &session;
   bool last_failed = false;
   if (lines.terminal())
     host.print("Eager Quill " QUILL_VERSION "   :help tells what there is, :quit leaves\n");
-  for (int number = 1;;) {
-    const auto prompt = std::to_string(number) + " ~ ";
+  while (true) {
+    const auto prompt = std::to_string(state.entries.next_number()) + " ~ ";
     bool interrupted = false;
     auto line = lines.read(prompt, interrupted);
     if (!line) break;
@@ -226,7 +300,7 @@ int run_prompt(Host& host, TextOutput& output, Session& session) {
       lines.remember(first);
       if (first.starts_with('?'))
         tell_help(host, output, session, std::string(trim(std::string_view(first).substr(1))));
-      else if (!act_on_session(host, output, session, first))
+      else if (!act_on_session(state, first))
         return 0;
       continue;
     }
@@ -244,8 +318,7 @@ int run_prompt(Host& host, TextOutput& output, Session& session) {
     }
     if (dropped) continue;
     lines.remember(entry);
-    last_failed = !session.run("entry " + std::to_string(number), entry);
-    ++number;
+    last_failed = !state.entries.run(entry);
   }
   if (lines.terminal()) host.print("\n");
   // A script that comes through a pipe fails like a script.

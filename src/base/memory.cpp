@@ -47,6 +47,13 @@ bool is_beyond_ceiling(std::int64_t more) {
   return allowed > 0 && memory_held() - floor_held.load(std::memory_order_relaxed) + more > allowed;
 }
 
+double memory_share_in_use() {
+  const auto allowed = ceiling.load(std::memory_order_relaxed);
+  return allowed > 0 ? static_cast<double>(memory_held() - floor_held.load(std::memory_order_relaxed)) /
+                           static_cast<double>(allowed)
+                     : 0;
+}
+
 std::string ceiling_in_words() {
   if (ceiling == 0) return {};
   const auto used = std::max<std::int64_t>(memory_held() - floor_held, 0);

@@ -36,6 +36,8 @@ inline std::int64_t memory_held() {
 void set_memory_ceiling(std::int64_t bytes);
 // Whether so many bytes more would be too many.
 bool is_beyond_ceiling(std::int64_t more);
+// What is held, as a share of the ceiling; 0 without one.
+double memory_share_in_use();
 // "the ceiling is 300 MB, of which 20 MB are in use"; "" without a ceiling.
 std::string ceiling_in_words();
 // What is told where memory was refused.

@@ -153,6 +153,7 @@ class Slots {
   Value& operator[](std::size_t k) { return first_[k]; }
   const Value& operator[](std::size_t k) const { return first_[k]; }
   Value* data() { return first_; }
+  const Value* data() const { return first_; }
   std::size_t size() const { return size_; }
   bool empty() const { return size_ == 0; }
   // Error beyond the room there is.

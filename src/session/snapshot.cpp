@@ -1,0 +1,62 @@
+// Tested by entries_test.cpp.
+#include "session/snapshot.h"
+
+namespace quill {
+
+namespace {
+
+// The values of names, so that no change of the one set is seen in the other: variables with aliases share a
+// cell, which every set has of its own.
+std::vector<Value> separated(const Value* values, std::size_t count) {
+  std::map<const StoreObject*, boost::intrusive_ptr<StoreObject>> cells;
+  const auto cell_of = [&](const StoreObject& store) {
+    auto& cell = cells[&store];
+    if (!cell) {
+      cell = new StoreObject;
+      cell->current = store.current;
+      cell->owner = store.owner;
+    }
+    return cell;
+  };
+  std::vector<Value> out;
+  out.reserve(count);
+  for (std::size_t k = 0; k < count; ++k) {
+    const auto& value = values[k];
+    if (value.is(Kind::store)) {
+      out.emplace_back(Kind::store, cell_of(value.object<StoreObject>()).get());
+    } else if (value.is(Kind::alias)) {
+      const auto& alias = value.object<AliasObject>();
+      auto* copy = new AliasObject;
+      copy->store = cell_of(*alias.store);
+      copy->place = alias.place;
+      out.emplace_back(Kind::alias, copy);
+    } else {
+      out.push_back(value);
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+Snapshot::Snapshot(const SessionState& state)
+    : slots_(separated(state.module.slots.data(), state.module.names.size())),
+      random_(state.random),
+      settings_(state.settings),
+      figure_names_(state.figure_names),
+      figures_(state.figures),
+      modules_(state.modules) {}
+
+void Snapshot::restore(SessionState& state) const {
+  auto values = separated(slots_.data(), slots_.size());
+  auto& slots = state.module.slots;
+  for (std::size_t k = 0; k < state.module.names.size(); ++k)
+    slots[k] = k < values.size() ? std::move(values[k]) : Value();
+  state.random = random_;
+  state.settings = settings_;
+  state.figure_names = figure_names_;
+  state.figures = figures_;
+  state.modules = modules_;
+}
+
+}  // namespace quill

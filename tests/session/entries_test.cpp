@@ -1,0 +1,146 @@
+// Entries taken back and done again, against sessions that never had them.
+#include "session/entries.h"
+
+#include "base/memory.h"
+
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "support/script.h"
+#include "value/print.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+struct At {
+  At() { options.interactive = true; }
+  SessionOptions options;
+  MemoryHost host;
+  std::unique_ptr<TestSession> session;
+  std::unique_ptr<Entries> entries;
+  void begin() {
+    session = std::make_unique<TestSession>(host, options);
+    entries = std::make_unique<Entries>(*session);
+  }
+  std::string shown(const std::string& name) const {
+    const auto* value = session->find(name);
+    return value && !value->is(Kind::unset) ? inline_text(plain_value(*value)) : "none";
+  }
+};
+
+}  // namespace
+
+TEST_CASE("undo and redo restore names, random numbers, settings and figures") {
+  At at;
+  at.begin();
+  auto& e = *at.entries;
+  CHECK_FALSE(e.undo());
+  CHECK_FALSE(e.redo());
+  e.run("x = [1, 2, 3]");
+  e.run("x[2] = 20");
+  e.run("y = random(1)[1]");
+  const auto first = at.shown("y");
+  CHECK(e.undo()->text == "y = random(1)[1]");
+  CHECK(at.shown("y") == "none");
+  e.run("y = random(1)[1]");
+  CHECK(at.shown("y") == first);  // the same random number again
+  CHECK_FALSE(e.redo());          // another entry came in between
+  e.undo();
+  e.undo();
+  CHECK(at.shown("x") == "[1, 2, 3]");
+  CHECK(e.redo()->number == 2);
+  CHECK(at.shown("x") == "[1, 20, 3]");
+  e.run("digits(3)");
+  e.run("print(pi)");
+  e.undo();
+  e.undo();
+  at.host.printed.clear();
+  e.run("print(pi)");
+  CHECK(at.host.printed == "3.1416\n");
+  e.run("figure(\"f\") { line([1, 2]) }");
+  CHECK(at.session->state.figures.contains("f"));
+  e.undo();
+  CHECK_FALSE(at.session->state.figures.contains("f"));
+  // An entry with an error is one too: what it had changed comes back.
+  CHECK_FALSE(e.run("x = 0; z = [1][2]"));
+  CHECK(at.shown("x") == "0");
+  CHECK(e.undo()->failed);
+  CHECK(at.shown("x") == "[1, 20, 3]");
+}
+
+TEST_CASE("aliases stay aliases of their own time") {
+  At at;
+  at.begin();
+  auto& e = *at.entries;
+  e.run("a = [1, 2, 3]");
+  e.run("w = alias a[1..2]");
+  e.run("w[1] = 10");
+  e.run("a[2] = 20");
+  CHECK(at.shown("w") == "[10, 20]");
+  e.undo();
+  CHECK(at.shown("a") == "[10, 2, 3]");
+  e.undo();
+  CHECK(at.shown("a") == "[1, 2, 3]");
+  e.run("w[2] = 7");
+  CHECK(at.shown("a") == "[1, 7, 3]");
+  e.undo();
+  e.redo();
+  CHECK(at.shown("a") == "[1, 7, 3]");
+  e.run("a[1] = 5");
+  CHECK(at.shown("w") == "[5, 7]");
+}
+
+TEST_CASE("any walk of entries, undo and redo ends where the entries alone would") {
+  std::mt19937_64 random(11);
+  const std::vector<std::string> texts = {
+      "a = [1, 2, 3] + k", "k = k + 1",      "a[1] = k",          "fn f(x) = x + k", "b = f(2)",
+      "c = random(3)",     "b = sum(c) + k", "w = alias a[1..2]", "w[2] = 9",        "d = (n: k, v: a[..])",
+      "a = [0, 0, 0]",     "digits(4)",      "e = d.v[2]",        "b = [1][2]"};
+  for (int walk = 0; walk < 60; ++walk) {
+    At at;
+    at.begin();
+    std::vector<std::string> kept = {"k = 1", "a = [1, 2, 3]"}, gone;
+    for (const auto& text : kept) at.entries->run(text);
+    for (int step = 0; step < 25; ++step) {
+      const auto what = random() % 4;
+      if (what == 0 && kept.size() > 2) {
+        REQUIRE(at.entries->undo());
+        gone.push_back(kept.back());
+        kept.pop_back();
+      } else if (what == 1 && !gone.empty()) {
+        REQUIRE(at.entries->redo());
+        kept.push_back(gone.back());
+        gone.pop_back();
+      } else {
+        kept.push_back(texts[random() % texts.size()]);
+        at.entries->run(kept.back());
+        gone.clear();
+      }
+    }
+    At fresh;
+    fresh.begin();
+    for (const auto& text : kept) fresh.entries->run(text);
+    for (const char* name : {"a", "b", "c", "d", "e", "k", "w"}) {
+      CAPTURE(walk, name, kept);
+      CHECK(at.shown(name) == fresh.shown(name));
+    }
+  }
+}
+
+TEST_CASE("taking back costs no time for the sizes, and lets go of old states when memory is short") {
+  At at;
+  at.begin();
+  auto& e = *at.entries;
+  e.run("x = zeros(2000000)");
+  const auto held = memory_held();
+  for (int k = 0; k < 20; ++k) e.run("y" + std::to_string(k) + " = x");
+  CHECK(memory_held() - held < 4000000);
+  set_memory_ceiling(100000000);
+  for (int k = 0; k < 12; ++k) e.run("x = x + 1");
+  CHECK(e.out_of_reach() > 0);
+  CHECK(e.undo());
+  CHECK(at.shown("y3").find("2000000") != std::string::npos);
+  set_memory_ceiling(0);
+}
