@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <iostream>
 #include <optional>
+#include <set>
 #include <span>
 
 #include "app/lines.h"
@@ -32,6 +33,7 @@ struct Prompt {
   TextOutput& output;
   Session& session;
   Entries entries;
+  std::set<std::string> scripts{};  // that were written
 };
 
 // One row a word that acts on the session; dispatch, help and completion read it.
@@ -248,6 +250,33 @@ bool act_type(Prompt& p, const std::string& name) {
   return true;
 }
 
+bool act_write(Prompt& p, const std::string& path) {
+  if (path.empty()) {
+    p.output.message("error: `:write` needs the name of a script\n  hint: :write study.eq\n");
+    return true;
+  }
+  // Only what this session wrote is written over.
+  if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
+    p.output.message(fmt::format("error: {} is there already\n  hint: give the script another name\n", path));
+    return true;
+  }
+  const auto written = p.host.write_file(path, p.entries.as_script());
+  if (written.ok())
+    p.output.tell(FileWritten{path});
+  else
+    p.output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
+  if (written.ok()) p.scripts.insert(path);
+  return true;
+}
+
+bool act_time(Prompt& p, const std::string& expression) {
+  if (expression.empty())
+    p.output.message("error: `:time` needs something to time\n  hint: :time sum(x)\n");
+  else
+    p.entries.run("timed { " + expression + " }");
+  return true;
+}
+
 bool act_quit(Prompt&, const std::string&) { return false; }
 
 constexpr Word kWords[] = {
@@ -257,6 +286,9 @@ constexpr Word kWords[] = {
     {":figures", "the figures that were written", act_figures},
     {":history", "the entries, with those that failed or were undone", act_history},
     {":undo", "takes the last entry back: names, random numbers, settings, figures", act_undo},
+    {":write", "the entries as a script, without those that failed or were undone: :write study.eq",
+     act_write},
+    {":time", "times an expression: :time sum(x)", act_time},
     {":redo", "does again what was undone", act_redo},
     {":quit", "ends the session", act_quit}};
 

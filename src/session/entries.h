@@ -29,6 +29,9 @@ class Entries {
   std::optional<Entry> redo();
   const std::deque<Entry>& done() const { return done_; }
   const std::vector<Entry>& undone() const { return undone_; }  // the last one undone is the last
+  // The entries that did not fail, as a script that gives the same results: files in use first, and `that` as a
+  // name where an entry asks for it.
+  std::string as_script() const;
   // How many of the oldest entries can no longer be taken back, since their values needed too much memory.
   std::size_t out_of_reach() const { return done_.size() - before_.size(); }
 

@@ -161,6 +161,27 @@ TEST_CASE("the prompt reads entries from a pipe") {
         std::string::npos);
 }
 
+TEST_CASE("the prompt goes back and forth, and writes its entries as a script") {
+  const TemporaryFolder folder;
+  const auto r =
+      quill_run({},
+                "x = [1, 2]\nx[1] = 5\n:undo\nx\n:redo\n:history\nfigure(\"f\") { line(x) }\n:figures\n"
+                "y = [1][2]\n:type x\n:write study.eq\n:time sum(x)\n:write study.eq\n:undo\n:write\n",
+                folder.path());
+  CAPTURE(r.out, r.err);
+  CHECK(r.out.find("  undone: 2 ~ x[1] = 5\nx : float64 2, 1, 2\n") == std::string::npos);
+  CHECK(r.out.find("  undone: 2 ~ x[1] = 5\nx : float64 2\n  1  2\n") != std::string::npos);
+  CHECK(r.err.find("nothing was undone that could be done again") != std::string::npos);
+  CHECK(r.out.find("  1 ~ x = [1, 2]\n  3 ~ x\n") != std::string::npos);
+  CHECK(r.out.find("  f : out/f.png\n") != std::string::npos);
+  CHECK(r.out.find("x : float64 2, 1, 2\n") != std::string::npos);
+  CHECK(folder.read("study.eq") == "x = [1, 2]\nx\nfigure(\"f\") { line(x) }\ntimed { sum(x) }\n");
+  CHECK(r.err.find("`:write` needs the name of a script") != std::string::npos);
+  CHECK(quill_run({"run", "study.eq"}, "", folder.path()).status == 0);
+  const auto refused = quill_run({}, ":write study.eq\n", folder.path());
+  CHECK(refused.err.find("study.eq is there already") != std::string::npos);
+}
+
 TEST_CASE("the prompt has help for functions of one's own, in used files too") {
   const TemporaryFolder folder;
   const auto r =

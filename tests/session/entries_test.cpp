@@ -144,3 +144,31 @@ TEST_CASE("taking back costs no time for the sizes, and lets go of old states wh
   CHECK(at.shown("y3").find("2000000") != std::string::npos);
   set_memory_ceiling(0);
 }
+
+TEST_CASE("entries become a script that gives the same values") {
+  At at;
+  at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
+  at.begin();
+  auto& e = *at.entries;
+  for (const char* text : {"#: # A study", "x = [1, 2, 3]   # readings", "x * 2", "y = that + 1",
+                           "z = [1][2]", "use \"lib.eq\" as lib", "gone = 5", "print(lib.twice(sum(y)))",
+                           "that / 2", "that + 1", "w = that", "x"})
+    e.run(text);
+  e.undo();
+  e.undo();
+  e.run("w = that");
+  const auto script = e.as_script();
+  CAPTURE(script);
+  CHECK(script.starts_with("use \"lib.eq\" as lib\n#: # A study\nx = [1, 2, 3]   # readings\n"));
+  CHECK(script.find("[1][2]") == std::string::npos);
+  MemoryHost host;
+  host.files["lib.eq"] = at.host.files.at("lib.eq");
+  TestSession session(host, {});
+  const bool ran = session.run("study.eq", script);
+  CAPTURE(host.messages);
+  REQUIRE(ran);
+  for (const char* name : {"x", "y", "w"}) {
+    REQUIRE(session.find(name));
+    CHECK(inline_text(*session.find(name)) == at.shown(name));
+  }
+}
