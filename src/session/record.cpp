@@ -36,11 +36,31 @@ double number_of(const Json& j) {
   throw std::runtime_error(fmt::format("\"{}\" among numbers", text));
 }
 
+// A whole number that fits; the library would convert any other one without a word.
+template <class T>
+T whole(const Json& j) {
+  const bool fits = j.is_number_unsigned() ? std::in_range<T>(j.get<std::uint64_t>())
+                                           : j.is_number_integer() && std::in_range<T>(j.get<std::int64_t>());
+  if (!fits) throw std::runtime_error("a whole number is missing");
+  return j.is_number_unsigned() ? static_cast<T>(j.get<std::uint64_t>())
+                                : static_cast<T>(j.get<std::int64_t>());
+}
+
+template <class Item>
+std::vector<Item> items_of(const Json& list, Item (*read)(const Json&)) {
+  if (!list.is_array()) throw std::runtime_error("a list is missing");
+  std::vector<Item> out;
+  for (const auto& j : list) out.push_back(read(j));
+  return out;
+}
+
 void put_line(Json& j, const LineOf& at) {
   if (!at.file.empty()) j["file"] = at.file;
   if (at.line > 0) j["line"] = at.line;
 }
-LineOf line_of(const Json& j) { return {j.value("file", ""), j.value("line", 0)}; }
+LineOf line_of(const Json& j) {
+  return {j.value("file", ""), j.contains("line") ? whole<int>(j.at("line")) : 0};
+}
 
 Json json_of(const FileNote& file) {
   Json j;
@@ -51,7 +71,7 @@ Json json_of(const FileNote& file) {
   return j;
 }
 FileNote file_of(const Json& j) {
-  return {j.at("name").get<std::string>(), j.at("size").get<std::uint64_t>(),
+  return {j.at("name").get<std::string>(), whole<std::uint64_t>(j.at("size")),
           j.at("sha256").get<std::string>(), line_of(j)};
 }
 
@@ -108,7 +128,7 @@ ShownNote shown_of(const Json& j) {
                 j.at("how").get<std::string>(),
                 j.value("source", ""),
                 j.at("type").get<std::string>(),
-                j.at("shape").get<std::vector<std::int64_t>>(),
+                items_of(j.at("shape"), whole<std::int64_t>),
                 j.at("digest").get<std::string>(),
                 j.at("text").get<std::string>(),
                 {},
@@ -135,7 +155,7 @@ Json json_of(const CheckNote& check) {
   return j;
 }
 CheckNote check_of(const Json& j) {
-  return {line_of(j), j.at("source").get<std::string>(), j.at("passed").get<std::int64_t>(),
+  return {line_of(j), j.at("source").get<std::string>(), whole<std::int64_t>(j.at("passed")),
           j.value("failed", false)};
 }
 
@@ -147,7 +167,7 @@ Json json_of(const WarningNote& warning) {
   return j;
 }
 WarningNote warning_of(const Json& j) {
-  return {line_of(j), j.at("message").get<std::string>(), j.at("count").get<std::int64_t>()};
+  return {line_of(j), j.at("message").get<std::string>(), whole<std::int64_t>(j.at("count"))};
 }
 
 template <class Items>
@@ -156,14 +176,6 @@ Json list_of(const Items& items) {
   for (const auto& item : items) out.push_back(json_of(item));
   return out;
 }
-template <class Item>
-std::vector<Item> items_of(const Json& list, Item (*read)(const Json&)) {
-  if (!list.is_array()) throw std::runtime_error("a list is missing");
-  std::vector<Item> out;
-  for (const auto& j : list) out.push_back(read(j));
-  return out;
-}
-
 Json json_of(const Circumstances& c, const std::vector<SectionNote>& sections) {
   Json j;
   j["began"] = c.began;
@@ -224,7 +236,7 @@ void read_origins(const Json& j, Record& record) {
   record.script = file_of(j.at("script"));
   record.used = items_of(j.at("used"), file_of);
   record.inputs = items_of(j.at("inputs"), input_of);
-  record.seed = j.at("seed").get<std::uint64_t>();
+  record.seed = whole<std::uint64_t>(j.at("seed"));
   record.section = j.value("section", "");
   record.read = items_of(j.at("files_read"), file_of);
 }
@@ -259,7 +271,7 @@ Record record_of(const Json& j) {
                      c.at("out").get<std::string>(),
                      c.value("also_read", std::vector<std::string>()),
                      c.value("also_write", std::vector<std::string>()),
-                     c.at("threads").get<int>()};
+                     whole<int>(c.at("threads"))};
   return r;
 }
 
