@@ -3,10 +3,13 @@
 
 #include <filesystem>
 
+#include "app/commands.h"
 #include "app/demo.h"
+#include "app/journal_file.h"
 #include "app/options.h"
 #include "app/prompt.h"
 #include "app/redoing.h"
+#include "app/watching.h"
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "session/check.h"
@@ -14,8 +17,6 @@
 #include "session/stages.h"
 
 namespace quill {
-
-namespace {
 
 int fail_usage(TextOutput& output, const std::string& message) {
   output.message(fmt::format("error: {}\n", message));
@@ -33,19 +34,30 @@ SessionOptions options_of(const CommandLine& line) {
   return options;
 }
 
+std::optional<std::string> script_text(RealHost& host, TextOutput& output, const CommandLine& line) {
+  const auto text = host.read_file(line.subject == "-" ? "/dev/stdin" : line.subject);
+  if (!text.ok())
+    fail_usage(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
+  else if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
+    fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
+  else
+    return text.value;
+  return std::nullopt;
+}
+
+namespace {
+
 int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   const bool is_typed = line.subject == "-";
-  const auto text = host.read_file(is_typed ? "/dev/stdin" : line.subject);
-  if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
-  if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
-    return fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
+  const auto text = script_text(host, output, line);
+  if (!text) return 2;
   auto options = options_of(line);
   options.keeps = line.record ? Keeps::everything : Keeps::origins;
   options.script_path = line.subject;
   const std::filesystem::path path(line.subject);
   if (!is_typed) options.script_folder = path.parent_path().string();
   Session session(host, output, options);
-  const bool ran = session.run(is_typed ? "standard input" : path.filename().string(), text.value) &&
+  const bool ran = session.run(is_typed ? "standard input" : path.filename().string(), *text) &&
                    session.check_inputs_used();
   session.tell_summary();
   const bool recorded = !line.record || session.write_record();
@@ -118,8 +130,25 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
     return fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
   auto options = options_of(line);
   options.interactive = true;
+  if (line.resume.empty()) {
+    Session session(host, output, options);
+    return run_prompt(host, output, session, {line.journal, std::nullopt, {}});
+  }
+  const auto folder = state_folder();
+  if (!folder.ok()) return fail_usage(output, fmt::format("no session is kept: {}", folder.reason));
+  const auto kept = kept_sessions(host, folder.value);
+  if (line.resume == "list") {
+    host.print(text_of(kept));
+    return 0;
+  }
+  const auto chosen = chosen_session(kept, line.resume);
+  const auto text = host.read_file(chosen.path);
+  if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", chosen.path, text.reason));
+  auto journal = read_journal(text.value, chosen.path);
+  options.seed = journal.head.seed;
+  options.out_folder = journal.head.out;
   Session session(host, output, options);
-  return run_prompt(host, output, session);
+  return run_prompt(host, output, session, {line.journal, std::move(journal), chosen.path});
 }
 
 constexpr Command kCommands[] = {
@@ -132,6 +161,9 @@ constexpr Command kCommands[] = {
      true, false, verify_record},
     {"trace", "trace FILE", "tells which script and inputs a figure or result comes from", "file", true,
      false, trace_file},
+    {"watch", "watch SCRIPT [options]",
+     "runs a script, and again what a change of it or of its files concerns, until Ctrl-C", "script", true,
+     false, watch_script},
     {"check", "check SCRIPT…", "finds errors without running; lists inputs and sections", "script", true,
      true, check_scripts},
     {"demo", "demo [FOLDER]", "puts the demo project into a folder (velm) and runs it", "folder", false,

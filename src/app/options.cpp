@@ -37,6 +37,7 @@ struct Option {
   bool has_argument;
   const char* about;
   std::string (*take)(CommandLine& line, const std::string& text);
+  const char* implicit = nullptr;  // what it is without an argument, which then stands behind =
 };
 
 std::string take_seed(CommandLine& line, const std::string& text) {
@@ -85,23 +86,23 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 }
 
 constexpr Option kOptions[] = {
-    {"out", " run prompt ", true, "folder for figures and files (default: out)",
+    {"out", " run watch prompt ", true, "folder for figures and files (default: out)",
      [](CommandLine& line, const std::string& text) {
        line.out = text;
        return std::string();
      }},
-    {"seed", " run prompt ", true, "seed of the random numbers (default: 1)", take_seed},
-    {"memory", " run eval prompt verify trace ", true,
+    {"seed", " run watch prompt ", true, "seed of the random numbers (default: 1)", take_seed},
+    {"memory", " run watch eval prompt verify trace ", true,
      "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)",
      take_memory},
-    {"set", " run ", true,
+    {"set", " run watch ", true,
      "name=value: an input of the script, a literal of the language; may stand several times", take_input},
-    {"section", " run ", true, "title of a section: runs the script up to its end",
+    {"section", " run watch ", true, "title of a section: runs the script up to its end",
      [](CommandLine& line, const std::string& text) {
        line.section = text;
        return std::string();
      }},
-    {"threads", " run eval prompt verify trace ", true,
+    {"threads", " run watch eval prompt verify trace ", true,
      "how many to work with (default: one for each processor)", take_threads},
     {"script", " verify trace ", true, "the script, where it is not where it was",
      [](CommandLine& line, const std::string& text) {
@@ -125,14 +126,14 @@ constexpr Option kOptions[] = {
        line.prov = true;
        return std::string();
      }},
-    {"also-read", " run eval prompt verify trace ", true,
+    {"also-read", " run watch eval prompt verify trace ", true,
      "a folder that scripts may read, beside their own, the current and the output folder; may stand several "
      "times",
      [](CommandLine& line, const std::string& text) {
        line.also_read.push_back(text);
        return std::string();
      }},
-    {"also-write", " run eval prompt ", true,
+    {"also-write", " run watch eval prompt ", true,
      "a folder that scripts may write, beside the output folder; may stand several times",
      [](CommandLine& line, const std::string& text) {
        line.also_write.push_back(text);
@@ -143,7 +144,23 @@ constexpr Option kOptions[] = {
        line.record = false;
        return std::string();
      }},
-    {"quiet", " run ", false, "tells neither warnings nor paths of files",
+    {"resume", " prompt ", true,
+     "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of them",
+     [](CommandLine& line, const std::string& text) {
+       const bool is_number = !text.empty() && text.size() < 9 &&
+                              text.find_first_not_of("0123456789") == std::string::npos;
+       line.resume = text;
+       return is_number || text == "last" || text == "list"
+                  ? std::string()
+                  : fmt::format("--resume takes =list or =NUMBER, not `{}`", text);
+     },
+     "last"},
+    {"no-journal", " prompt ", false, "keeps no journal of the session",
+     [](CommandLine& line, const std::string&) {
+       line.journal = false;
+       return std::string();
+     }},
+    {"quiet", " run watch ", false, "tells neither warnings nor paths of files",
      [](CommandLine& line, const std::string&) {
        line.quiet = true;
        return std::string();
@@ -173,7 +190,11 @@ po::options_description options_of(const Command& command) {
   add("help,h", "tells how to use the command");
   for (const auto& option : kOptions)
     if (has_option(command, option)) {
-      if (option.has_argument)
+      if (option.implicit)
+        add(option.name,
+            po::value<std::vector<std::string>>()->composing()->implicit_value({option.implicit}, option.implicit),
+            option.about);
+      else if (option.has_argument)
         add(option.name, po::value<std::vector<std::string>>()->composing(), option.about);
       else
         add(option.name, option.about);

@@ -2,11 +2,18 @@
 #pragma once
 
 #include "app/text_output.h"
+#include "session/journal.h"
 #include "session/session.h"
 
 namespace quill {
 
+struct PromptOptions {
+  bool journal = true;  // keeps one, at a terminal and of a session that is taken up again
+  std::optional<Journal> resumed;
+  std::string path;  // of that journal
+};
+
 // Reads entries until the end of input or :quit; returns the exit status.
-int run_prompt(Host& host, TextOutput& output, Session& session);
+int run_prompt(Host& host, TextOutput& output, Session& session, const PromptOptions& options);
 
 }  // namespace quill

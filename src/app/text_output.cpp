@@ -56,6 +56,7 @@ bool is_always_told(const Event& event) {
 }  // namespace
 
 void TextOutput::tell(const Event& event) {
+  if (is_silent_) return;
   if (options_.quiet && !is_always_told(event)) return;
   const auto text = std::visit(Writer(host_.columns()), event);
   if (!text.printed.empty()) host_.print(text.printed);

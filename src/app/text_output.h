@@ -20,10 +20,22 @@ class TextOutput : public Output {
   void tell(const Event& event) override;
   // A message that no event stands for, as of wrong usage: "error: …".
   void message(const std::string& text);
+  // While it lives, events are told to nobody.
+  class Silence {
+   public:
+    explicit Silence(TextOutput& output) : output_(output) { output_.is_silent_ = true; }
+    ~Silence() { output_.is_silent_ = false; }
+    Silence(const Silence&) = delete;
+    Silence& operator=(const Silence&) = delete;
+
+   private:
+    TextOutput& output_;
+  };
 
  private:
   Host& host_;
   TextOptions options_;
+  bool is_silent_ = false;
 };
 
 }  // namespace quill

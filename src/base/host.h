@@ -34,6 +34,8 @@ class Host {
   virtual Outcome<std::string> read_below(const Folders& folders, const std::string& path) = 0;
   virtual Outcome<Done> write_below(const Folders& folders, const std::string& path,
                                     std::string_view bytes) = 0;
+  // Something that is another when the file has changed; "" when that cannot be told from outside.
+  virtual std::string stamp(const std::string& path) = 0;
   virtual void print(std::string_view text) = 0;    // printed values (standard output)
   virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
   virtual int columns() = 0;                        // width of the place that print() goes to
@@ -50,6 +52,7 @@ class MemoryHost : public Host {
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
   Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
   Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
+  std::string stamp(const std::string&) override { return {}; }
   void print(std::string_view text) override { printed += text; }
   void message(std::string_view text) override { messages += text; }
   int columns() override { return width; }

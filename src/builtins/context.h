@@ -39,16 +39,18 @@ class Drawing {
 
 // What statements set for those that follow.
 struct Settings {
-  int digits = 5;          // significant, of printed numbers
-  Figure figure_defaults;  // of what figures do not say themselves
+  int digits = 5;      // significant, of printed numbers
+  int digits_set = 0;  // how often, so that setting what it is already can be seen
+  // Of what figures do not say themselves; another one whenever it is set.
+  std::shared_ptr<const Figure> figure_defaults = std::make_shared<const Figure>();
 };
 
-// All that a session remembers from one entry to the next. A value: a copy shares storage, and takes as long
-// as there are names.
-struct SessionState {
-  explicit SessionState(std::uint64_t seed) : random(seed) {}
-  Module module;
+// What a session remembers from one entry to the next beside the values of names. A value.
+struct Surroundings {
+  explicit Surroundings(std::uint64_t seed) : random(seed) {}
   RandomStream random;
+  std::int64_t random_uses = 0;                       // how often it was asked or set
+  std::vector<std::weak_ptr<RandomStream>> streams;  // that values hold
   Settings settings;
   std::set<std::string> figure_names;                            // used in this run
   std::map<std::string, std::shared_ptr<const Figure>> figures;  // that were written, for adding to them
@@ -58,6 +60,11 @@ struct SessionState {
     Value names;
   };
   std::map<std::string, Used> modules;
+};
+
+struct SessionState : Surroundings {
+  using Surroundings::Surroundings;
+  Module module;
 };
 
 class Context {
@@ -86,6 +93,11 @@ class Context {
   virtual Value ask(const std::string& name, const Value* fallback) = 0;
   // The time at which the run began, or the one set from outside, in seconds since 1970.
   virtual double now() = 0;
+  // The random numbers of the session, to be drawn from or set.
+  RandomStream& random() {
+    ++state.random_uses;
+    return state.random;
+  }
   // Closes the panel or the figure whose block ends, which writes the figure.
   void close_drawing();
 };

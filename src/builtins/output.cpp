@@ -31,6 +31,7 @@ Value digits_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 1 || n > 17) call.fail_argument(0, fmt::format("is a whole number from 1 to 17, not {}", n));
   call.context.state.settings.digits = static_cast<int>(n);
+  ++call.context.state.settings.digits_set;
   return Value::none();
 }
 

@@ -15,14 +15,14 @@ namespace {
 Value seed_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  call.context.state.random = RandomStream(static_cast<std::uint64_t>(n));
+  call.context.random() = RandomStream(static_cast<std::uint64_t>(n));
   return Value::none();
 }
 
 // Random numbers of their own, which draws elsewhere leave alone.
 class StreamValue : public LibraryObject {
  public:
-  StreamValue(RandomStream stream, Index n) : stream_(std::move(stream)), n_(n) {}
+  StreamValue(std::shared_ptr<RandomStream> stream, Index n) : stream_(std::move(stream)), n_(n) {}
   std::string type_name() const override { return "random stream"; }
   std::string describe() const override { return fmt::format("random stream {}", n_); }
   std::vector<std::string> part_names() const override { return {"random", "random_normal", "random_whole"}; }
@@ -31,7 +31,7 @@ class StreamValue : public LibraryObject {
     const boost::intrusive_ptr<const StreamValue> self(this);
     const auto method = [&](auto draw) {
       return Method::make(name, [self, draw](Runtime&, std::span<Value> arguments) {
-        return Value::array(draw(self->stream_, arguments));
+        return Value::array(draw(*self->stream_, arguments));
       });
     };
     if (name == "random")
@@ -51,14 +51,18 @@ class StreamValue : public LibraryObject {
   }
 
  private:
-  mutable RandomStream stream_;
+  std::shared_ptr<RandomStream> stream_;
   Index n_;
 };
 
 Value stream_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  return {Kind::library, new StreamValue(call.context.state.random.stream(static_cast<std::uint64_t>(n)), n)};
+  const auto stream = std::make_shared<RandomStream>(call.context.random().stream(static_cast<std::uint64_t>(n)));
+  auto& known = call.context.state.streams;
+  std::erase_if(known, [](const auto& gone) { return gone.expired(); });
+  known.push_back(stream);
+  return {Kind::library, new StreamValue(stream, n)};
 }
 
 }  // namespace
@@ -79,7 +83,7 @@ std::vector<Builtin> random_rows() {
           .source = engine,
           .example = "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
           .output = "all(0 <= r and r < 1) = true",
-          .run = [](Call& c) { return Value::array(c.context.state.random.uniform(shape_argument(c, 1))); },
+          .run = [](Call& c) { return Value::array(c.context.random().uniform(shape_argument(c, 1))); },
       },
       {
           .name = "random_normal",
@@ -90,7 +94,7 @@ std::vector<Builtin> random_rows() {
           .source = engine,
           .example = "seed(7)\nshape(random_normal(3, 4))",
           .output = "shape(random_normal(3, 4)) : float64 2\n  3  4",
-          .run = [](Call& c) { return Value::array(c.context.state.random.normal(shape_argument(c, 1))); },
+          .run = [](Call& c) { return Value::array(c.context.random().normal(shape_argument(c, 1))); },
       },
       {
           .name = "random_whole",
@@ -105,7 +109,7 @@ std::vector<Builtin> random_rows() {
           .run =
               [](Call& c) {
                 return Value::array(
-                    c.context.state.random.whole(c.number(0), c.number(1), shape_argument(c, 3)));
+                    c.context.random().whole(c.number(0), c.number(1), shape_argument(c, 3)));
               },
       },
       {

@@ -174,7 +174,7 @@ std::vector<Builtin> statistics_rows() {
           .run =
               [](Call& c) {
                 return Value::array(
-                    drawn(c.context.state.random, drawable(c), c.whole(1), c.truth_or(2, false)));
+                    drawn(c.context.random(), drawable(c), c.whole(1), c.truth_or(2, false)));
               },
       },
       {
@@ -189,7 +189,7 @@ std::vector<Builtin> statistics_rows() {
           .run =
               [](Call& c) {
                 const auto v = drawable(c);
-                return Value::array(drawn(c.context.state.random, v, v.extent(0), false));
+                return Value::array(drawn(c.context.random(), v, v.extent(0), false));
               },
       },
   };

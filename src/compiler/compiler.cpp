@@ -33,11 +33,19 @@ void Module::forget_behind(std::size_t count) {
 
 int ModuleNames::find_global(const std::string& name) const {
   const auto it = module_.places.find(name);
-  return it == module_.places.end() ? -1 : it->second;
+  if (it == module_.places.end()) return -1;
+  return declared_.contains(name) || module_.find(name) ? it->second : -1;
+}
+
+int ModuleNames::declare_global(const std::string& name) {
+  declared_.insert(name);
+  return module_.declare(name);
 }
 
 std::vector<std::string> ModuleNames::known_names() const {
-  auto out = module_.names;
+  std::vector<std::string> out;
+  for (const auto& name : module_.names)
+    if (find_global(name) >= 0) out.push_back(name);
   for (const auto& row : registry_.rows()) out.emplace_back(row.name);
   return out;
 }
@@ -80,7 +88,17 @@ std::shared_ptr<const Function> Compiler::top() {
   for (std::size_t k = 0; k < module_.slots.size(); ++k)
     if (module_.slots[k].is(Kind::store) || module_.slots[k].is(Kind::alias))
       shared_.insert(static_cast<int>(k));
-  block_up_to(*tree_->root, end_of_section());
+  const auto count = end_of_section();
+  if (options_.by_statements)
+    for (std::size_t k = 0; k < count; ++k) {
+      const int mark = next_;
+      out_->starts.push_back(out_->code.size());
+      guarded([&] { statement(*tree_->root->kids[k]); });
+      emit(Op::give_back, *tree_->root, -1);
+      next_ = mark;
+    }
+  else
+    block_up_to(*tree_->root, count);
   emit(Op::give_back, *tree_->root, -1);
   return finish();
 }
@@ -111,6 +129,7 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
   c.scope_ = node.scope.get();
   c.out_->name = node.text.empty() ? "fn" : node.text;
   c.out_->prose = node.prose;
+  c.out_->definition = &node;
   c.out_->is_expression = node.flag;
   const auto parameters = node.kids.size() - 1;
   c.out_->first_capture = static_cast<int>(c.scope_->locals.size());

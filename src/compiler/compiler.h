@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <set>
 
 #include "compiler/program.h"
 #include "language/resolver.h"
@@ -9,12 +10,13 @@
 
 namespace quill {
 
-// The names of a module and the built-ins, as the resolver asks for them.
+// The names of a module and the built-ins, as the resolver asks for them: those that have a value, and those
+// that the text itself gives one.
 class ModuleNames : public OuterNames {
  public:
   ModuleNames(Module& module, const Registry& registry) : module_(module), registry_(registry) {}
   int find_global(const std::string& name) const override;
-  int declare_global(const std::string& name) override { return module_.declare(name); }
+  int declare_global(const std::string& name) override;
   int find_builtin(const std::string& name) const override { return registry_.find(name); }
   bool is_constant(int row) const override { return registry_.row(row).constant.has_value(); }
   // Nouns that scripts have many variables for; a call still finds the built-in.
@@ -30,6 +32,7 @@ class ModuleNames : public OuterNames {
  private:
   Module& module_;
   const Registry& registry_;
+  std::set<std::string> declared_;
 };
 
 // The operation of an operator, also of one that assigns.
@@ -38,6 +41,7 @@ Op op_of(Token token);
 struct CompileOptions {
   bool interactive = false;  // report every assignment at top level
   std::string last_section;  // leave out what comes behind this section; "": nothing
+  bool by_statements = false;  // each statement of the top level can be run alone
 };
 
 // The program of a whole text. Names that earlier entries gave a value are known from the module.

@@ -138,6 +138,8 @@ struct Function : FunctionHead {
   int first_capture = 0;
   int frame_size = 0;
   std::shared_ptr<const Tree> tree;  // keeps the nodes alive
+  const Node* definition = nullptr;  // that it was made from; none for a text
+  std::vector<std::size_t> starts;   // of the statements of a text, when it is run one by one
   bool is_expression = false;        // its body is one expression
   struct Module* module = nullptr;
 };

@@ -115,7 +115,7 @@ std::optional<Progress::State> Machine::progress() const {
       whole > 0 ? done / whole : 0, &node};
 }
 
-void Machine::run(const Function& top) {
+void Machine::run(const Function& top, std::size_t start) {
   auto& slots = top.module->slots;
   const auto names = top.module->names.size();
   slots.resize(std::max(slots.size(), static_cast<std::size_t>(top.frame_size)));
@@ -123,6 +123,7 @@ void Machine::run(const Function& top) {
   Frame frame;
   frame.function = &top;
   frame.base = slots.data();
+  frame.pc = start;
   frames_.push_back(frame);
   const Progress loops([this] { return progress(); });
   const auto clear = [&] { slots.resize(names); };

@@ -25,7 +25,8 @@ class Machine : public Runtime {
 
   // Runs the top level of a text in its module. Errors leave with their place and the calls around it;
   // names keep the values they had when it happened.
-  void run(const Function& top);
+  // `start`: the instruction of a statement, in a program of statements that are run one by one.
+  void run(const Function& top, std::size_t start = 0);
   // Calls a function value from a built-in.
   Value call(const Value& function, std::span<const Value> arguments) override;
   // Applies it elementwise, broadcasting arrays; functions, records and single texts pass whole.

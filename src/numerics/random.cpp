@@ -40,6 +40,10 @@ RandomStream& RandomStream::operator=(const RandomStream& other) {
   return *this;
 }
 
+bool RandomStream::operator==(const RandomStream& other) const {
+  return state_->seed == other.state_->seed && state_->engine == other.state_->engine;
+}
+
 RandomStream RandomStream::stream(std::uint64_t n) const {
   return RandomStream(mixed(mixed(state_->seed) ^ n));
 }

@@ -20,6 +20,8 @@ class RandomStream {
   // Stream number n beside this one: a seed of its own, mixed from n and the seed of this one (S. Vigna's
   // splitmix64), however many numbers were drawn so far.
   RandomStream stream(std::uint64_t n) const;
+  // Whether the two go on with the same numbers.
+  bool operator==(const RandomStream& other) const;
 
   Array uniform(const Shape& shape);                         // in [0, 1)
   Array normal(const Shape& shape);                          // mean 0, standard deviation 1

@@ -7,26 +7,63 @@
 #include "builtins/tables.h"
 #include "language/effects.h"
 #include "language/parser.h"
+#include "session/alike.h"
+#include "session/value_digest.h"
+#include "value/print.h"
 
 namespace quill {
+
+namespace {
+constexpr std::string_view kForget = ":forget ";
+}
+
+bool Entries::run_text(int number, const std::string& text) {
+  if (text.starts_with(kForget)) return session_.forget(text.substr(kForget.size()));
+  return session_.run("entry " + std::to_string(number), text);
+}
 
 bool Entries::run(const std::string& text) {
   undone_.clear();
   after_.clear();
   make_room();
-  Snapshot before(session_.state);
+  auto before = state();
   const int number = next_++;
-  const bool fine = session_.run("entry " + std::to_string(number), text);
-  done_.push_back({number, text, !fine});
+  log({.kind = JournalEvent::Kind::entry, .number = number, .text = text});
+  const double began = session_.host.seconds();
+  const bool fine = run_text(number, text);
+  done_.push_back({number, text, !fine, session_.note(), session_.host.seconds() - began});
   before_.push_back(std::move(before));
+  log_outcome(JournalEvent::Kind::outcome, done_.back());
   return fine;
+}
+
+void Entries::log(const JournalEvent& event) {
+  if (log_) log_->tell(event);
+}
+
+JournalEvent Entries::outcome_of(JournalEvent::Kind kind, const Entry& entry) const {
+  JournalEvent out;
+  out.kind = kind;
+  out.failed = entry.failed;
+  out.seconds = entry.seconds;
+  out.answers = entry.note.answers;
+  out.time = entry.note.time;
+  for (const auto& name : entry.note.names.writes)
+    if (const auto* value = session_.find(name))
+      out.given.push_back({name, digest_of(*value), card_contents(*value)});
+  return out;
+}
+
+void Entries::log_outcome(JournalEvent::Kind kind, const Entry& entry) {
+  if (log_) log_->tell(outcome_of(kind, entry));
 }
 
 std::optional<Entries::Entry> Entries::undo() {
   if (before_.empty()) return std::nullopt;
-  after_.emplace_back(session_.state);
-  before_.back().restore(session_.state);
+  after_.push_back(state());
+  before_.back()->restore(session_.state);
   before_.pop_back();
+  log({.kind = JournalEvent::Kind::undo});
   undone_.push_back(std::move(done_.back()));
   done_.pop_back();
   return undone_.back();
@@ -34,12 +71,84 @@ std::optional<Entries::Entry> Entries::undo() {
 
 std::optional<Entries::Entry> Entries::redo() {
   if (undone_.empty()) return std::nullopt;
-  before_.emplace_back(session_.state);
-  after_.back().restore(session_.state);
+  before_.push_back(state());
+  after_.back()->restore(session_.state);
   after_.pop_back();
+  log({.kind = JournalEvent::Kind::redo});
   done_.push_back(std::move(undone_.back()));
   undone_.pop_back();
   return done_.back();
+}
+
+std::optional<std::size_t> Entries::place_of(int number) const {
+  for (auto k = out_of_reach(); k < done_.size(); ++k)
+    if (done_[k].number == number) return k;
+  return std::nullopt;
+}
+
+std::vector<Entries::Change> Entries::changes(const Step& old, const Step& now, const Module& module) {
+  std::vector<Change> out;
+  auto names = old.note.names.writes;
+  names.insert(now.note.names.writes.begin(), now.note.names.writes.end());
+  for (const auto& name : names) {
+    const auto *was = old.after->find(module, name), *is = now.after->find(module, name);
+    if (was && is && alike(*was, *is)) continue;
+    if (was || is) out.push_back({name, was ? card_contents(*was) : "", is ? card_contents(*is) : ""});
+  }
+  return out;
+}
+
+std::size_t Entries::first_concerned(std::size_t place) const {
+  // A file that the entry wrote over is to be again what it was before.
+  const auto& written = done_[place].note.written;
+  for (auto k = out_of_reach(); k < place; ++k)
+    for (const auto& file : done_[k].note.written)
+      if (std::any_of(written.begin(), written.end(), [&](const FileSeen& f) { return f.path == file.path; }))
+        return k;
+  return place;
+}
+
+Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
+  log({.kind = JournalEvent::Kind::edit, .number = done_[place].number, .text = text});
+  const auto end = state();
+  const auto first = first_concerned(place);
+  std::vector<Step> old;
+  std::vector<Unit> units;
+  for (auto k = first; k < done_.size(); ++k) {
+    const auto& entry = done_[k];
+    const auto at = k - out_of_reach();
+    old.push_back({entry.text, entry.note, before_[at], at + 1 < before_.size() ? before_[at + 1] : end,
+                   entry.failed, entry.seconds});
+    const auto& now = k == place ? text : entry.text;
+    units.push_back({now, k - first, [this, &entry, now] { return run_text(entry.number, now); }, k == place,
+                     k == place});
+  }
+  before_[first - out_of_reach()]->restore(session_.state);
+  const Session::WithoutCards quiet(session_);
+  const auto replayed = replay(session_, old, units, {});
+  Edited out;
+  out.fine = replayed.done.size() == units.size() && !replayed.done.back().step.note.interrupted;
+  // The edited one being the last, it need not have stopped the replay.
+  out.fine = out.fine && !replayed.done[place - first].step.failed;
+  if (!out.fine) {
+    end->restore(session_.state);
+    log({.kind = JournalEvent::Kind::edited, .failed = true});
+    return out;
+  }
+  undone_.clear();
+  after_.clear();
+  for (std::size_t k = 0; k < units.size(); ++k) {
+    const auto& [step, ran] = replayed.done[k];
+    auto& entry = done_[first + k];
+    entry = {entry.number, step.text, step.failed, step.note, step.seconds};
+    before_[first + k - out_of_reach()] = step.before;
+    if (ran)
+      out.ran.push_back({entry, changes(old[k], step, session_.state.module)});
+    else
+      ++out.kept;
+  }
+  log_outcome(JournalEvent::Kind::edited, done_[place]);
+  return out;
 }
 
 namespace {
@@ -85,7 +194,7 @@ std::string Entries::as_script() const {
   std::vector<std::string> uses, others;
   bool is_that_wanted = false;
   for (auto entry = done_.rbegin(); entry != done_.rend(); ++entry) {
-    if (entry->failed) continue;
+    if (entry->failed || entry->text.starts_with(kForget)) continue;
     const auto tree = parse(std::make_shared<Source>("entry", entry->text));
     const auto& statements = tree.root->kids;
     const bool only_uses = std::all_of(statements.begin(), statements.end(),
@@ -99,6 +208,72 @@ std::string Entries::as_script() const {
   for (const auto* part : {&uses, &others})
     for (auto text = part->rbegin(); text != part->rend(); ++text) out += *text + "\n";
   return out;
+}
+
+Entries::Resumed Entries::resume(const Journal& journal) {
+  using Kind = JournalEvent::Kind;
+  auto* const log = std::exchange(log_, nullptr);
+  Resumed out;
+  const auto& events = journal.events;
+  for (std::size_t k = 0; k < events.size(); ++k) {
+    const auto& event = events[k];
+    auto next = k + 1;
+    while (next < events.size() && events[next].kind == Kind::again) ++next;
+    const bool was_tried = next > k + 1;
+    const auto* outcome = next < events.size() && (events[next].kind == Kind::outcome ||
+                                                   events[next].kind == Kind::edited)
+                              ? &events[next]
+                              : nullptr;
+    if (event.kind == Kind::undo) undo();
+    if (event.kind == Kind::redo) redo();
+    if (event.kind != Kind::entry && event.kind != Kind::edit) continue;
+    if (!outcome && (was_tried || next < events.size())) {
+      // The program ended while it ran, more than once or with others behind it.
+      if (event.kind == Kind::entry) {
+        out.left_out.push_back(event.text);
+        next_ = std::max(next_, event.number + 1);
+      }
+      continue;
+    }
+    if (!outcome) {
+      // Said beforehand: should the program end in it again, it is not tried a third time.
+      if (log) log->tell({.kind = Kind::again});
+      out.ran_again = true;
+    }
+    if (outcome) session_.answer_beforehand(outcome->answers, outcome->time);
+    if (event.kind == Kind::edit) {
+      const auto place = place_of(event.number);
+      if (place && !(outcome && outcome->failed)) edit(*place, event.text);
+    } else {
+      next_ = event.number;
+      run(event.text);
+    }
+    session_.answer_beforehand({}, 0);
+    const auto* entry = event.kind == Kind::entry ? &done_.back() : nullptr;
+    if (!outcome) {
+      log_ = log;
+      if (entry) log_outcome(Kind::outcome, *entry);
+      log_ = nullptr;
+    } else if (entry) {
+      compare(*outcome, *entry, out);
+    }
+  }
+  log_ = log;
+  return out;
+}
+
+void Entries::compare(const JournalEvent& was, const Entry& entry, Resumed& out) const {
+  const auto is = outcome_of(JournalEvent::Kind::outcome, entry);
+  Rerun different{entry, {}};
+  for (const auto& given : was.given) {
+    const auto now = std::find_if(is.given.begin(), is.given.end(),
+                                  [&](const auto& other) { return other.name == given.name; });
+    if (now == is.given.end())
+      different.changes.push_back({given.name, given.contents, ""});
+    else if (now->digest != given.digest)
+      different.changes.push_back({given.name, given.contents, now->contents});
+  }
+  if (!different.changes.empty() || was.failed != entry.failed) out.different.push_back(std::move(different));
 }
 
 void Entries::make_room() {

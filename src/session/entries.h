@@ -6,6 +6,8 @@
 #include <string>
 #include <vector>
 
+#include "session/journal.h"
+#include "session/replay.h"
 #include "session/session.h"
 #include "session/snapshot.h"
 
@@ -17,8 +19,11 @@ class Entries {
     int number = 0;
     std::string text;
     bool failed = false;
+    StepNote note{};
+    double seconds = 0;
   };
-  explicit Entries(Session& session) : session_(session) {}
+  // `log`: is told of everything before it is done, and how it came out.
+  explicit Entries(Session& session, EntryLog* log = nullptr) : session_(session), log_(log) {}
 
   int next_number() const { return next_; }
   // Runs a text as the next entry; false when it failed, which has been told. What was undone is forgotten.
@@ -27,6 +32,31 @@ class Entries {
   // entry, or nothing when there is none. Files that were written stay.
   std::optional<Entry> undo();
   std::optional<Entry> redo();
+  // Another text in place of an entry. It runs, and those behind it which ask for something that is another
+  // now; the others keep what they gave. When the new text fails, or somebody interrupts, all stays as it was.
+  struct Change {
+    std::string name, before, after;  // what is shown of its value, "" for none
+  };
+  struct Rerun {
+    Entry entry;
+    std::vector<Change> changes;
+  };
+  struct Edited {
+    bool fine = false;
+    std::vector<Rerun> ran;
+    std::size_t kept = 0;
+  };
+  // The place of an entry among those done, when it can be edited.
+  std::optional<std::size_t> place_of(int number) const;
+  Edited edit(std::size_t place, const std::string& text);
+  // Does again what a journal says, for a session that has no entries yet; nothing of it is logged but what
+  // had no outcome.
+  struct Resumed {
+    std::vector<Rerun> different;       // entries that gave something else than they had
+    std::vector<std::string> left_out;  // in which the program ended more than once
+    bool ran_again = false;             // the last one had not ended
+  };
+  Resumed resume(const Journal& journal);
   const std::deque<Entry>& done() const { return done_; }
   const std::vector<Entry>& undone() const { return undone_; }  // the last one undone is the last
   // The entries that did not fail, as a script that gives the same results: files in use first, and `that` as a
@@ -40,10 +70,22 @@ class Entries {
   void make_room();
 
   Session& session_;
+  EntryLog* log_;
   std::deque<Entry> done_;
-  std::deque<Snapshot> before_;  // the states before the last entries of done_
+  using State = std::shared_ptr<const Snapshot>;
+  State state() const { return std::make_shared<const Snapshot>(session_.state); }
+  void log(const JournalEvent& event);
+  void log_outcome(JournalEvent::Kind kind, const Entry& entry);
+  JournalEvent outcome_of(JournalEvent::Kind kind, const Entry& entry) const;
+  void compare(const JournalEvent& was, const Entry& entry, Resumed& out) const;
+  bool run_text(int number, const std::string& text);
+  // From which entry on a change of one is to be looked at.
+  std::size_t first_concerned(std::size_t place) const;
+  static std::vector<Change> changes(const Step& old, const Step& now, const Module& module);
+
+  std::deque<State> before_;  // the states before the last entries of done_
   std::vector<Entry> undone_;
-  std::vector<Snapshot> after_;  // the states behind those undone
+  std::vector<State> after_;  // the states behind those undone
   int next_ = 1;
 };
 

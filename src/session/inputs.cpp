@@ -132,7 +132,13 @@ Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
   if (auto set = find_set(name, fallback ? *fallback : Value::none())) return std::move(*set);
   const auto shown = fallback ? fmt::format(" [{}]", inline_text(*fallback)) : std::string();
   while (true) {
-    const auto answer = host_.ask(fmt::format("{}{}: ", name, shown));
+    Outcome<std::string> answer;
+    if (answers_.empty()) {
+      answer = host_.ask(fmt::format("{}{}: ", name, shown));
+    } else {
+      answer.value = std::move(answers_.front());
+      answers_.pop_front();
+    }
     if (!answer.ok()) break;
     if (trim(answer.value).empty() && fallback) return {*fallback, literal_text(*fallback), "answer"};
     try {

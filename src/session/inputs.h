@@ -1,6 +1,7 @@
 // Values that come from outside: inputs set on the command line, and answers.
 #pragma once
 
+#include <deque>
 #include <functional>
 #include <optional>
 #include <set>
@@ -40,6 +41,10 @@ class Inputs {
   Found find(const std::string& name, const Value& fallback);
   // Set from outside, typed at the terminal, or the default.
   Found ask(const std::string& name, const Value* fallback);
+  // What the next questions get, in their order, in place of asking somebody.
+  void answer_beforehand(const std::vector<std::string>& literals) {
+    answers_.assign(literals.begin(), literals.end());
+  }
   // Names that were set and that nobody asked for.
   std::vector<std::string> unused() const;
 
@@ -52,6 +57,7 @@ class Inputs {
   Machine& machine_;
   std::vector<std::pair<std::string, std::string>> set_;
   std::set<std::string> used_;
+  std::deque<std::string> answers_;
 };
 
 }  // namespace quill

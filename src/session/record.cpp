@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/number.h"
 #include "base/text.h"
+#include "session/json_whole.h"
 
 namespace quill {
 
@@ -34,16 +35,6 @@ double number_of(const Json& j) {
   if (text == "inf" || text == "-inf")
     return (text == "inf" ? 1 : -1) * std::numeric_limits<double>::infinity();
   throw std::runtime_error(fmt::format("\"{}\" among numbers", text));
-}
-
-// A whole number that fits; the library would convert any other one without a word.
-template <class T>
-T whole(const Json& j) {
-  const bool fits = j.is_number_unsigned() ? std::in_range<T>(j.get<std::uint64_t>())
-                                           : j.is_number_integer() && std::in_range<T>(j.get<std::int64_t>());
-  if (!fits) throw std::runtime_error("a whole number is missing");
-  return j.is_number_unsigned() ? static_cast<T>(j.get<std::uint64_t>())
-                                : static_cast<T>(j.get<std::int64_t>());
 }
 
 template <class Item>
@@ -128,7 +119,7 @@ ShownNote shown_of(const Json& j) {
                 j.at("how").get<std::string>(),
                 j.value("source", ""),
                 j.at("type").get<std::string>(),
-                items_of(j.at("shape"), whole<std::int64_t>),
+                items_of(j.at("shape"), whole<std::int64_t, Json>),
                 j.at("digest").get<std::string>(),
                 j.at("text").get<std::string>(),
                 {},

@@ -59,7 +59,30 @@ std::string Recorder::provenance(const std::string& file) const {
   return keeps_ == Keeps::nothing ? std::string() : provenance_of(record_, file, line_of(running_()));
 }
 
+void Recorder::add_origins_since(const Origins& before, StepNote& to) const {
+  const auto behind = [](const auto& all, std::size_t from) {
+    return std::vector(all.begin() + static_cast<std::ptrdiff_t>(from), all.end());
+  };
+  to.used = behind(record_.used, before.used);
+  to.inputs_read = behind(record_.read, before.read);
+  to.inputs = behind(record_.inputs, before.inputs);
+}
+
+void Recorder::add_origins(const StepNote& note) {
+  record_.used.insert(record_.used.end(), note.used.begin(), note.used.end());
+  record_.read.insert(record_.read.end(), note.inputs_read.begin(), note.inputs_read.end());
+  record_.inputs.insert(record_.inputs.end(), note.inputs.begin(), note.inputs.end());
+}
+
+void Recorder::forget_origins() {
+  record_.used.clear();
+  record_.read.clear();
+  record_.inputs.clear();
+}
+
 void Recorder::tell(const Event& event) {
+  values_told_ += std::holds_alternative<ValueShown>(event) || std::holds_alternative<ValuesPrinted>(event) ||
+                  std::holds_alternative<ValueDescribed>(event);
   if (keeps_ != Keeps::everything) return told_.tell(event);
   std::visit(
       [this, &event]<class E>(const E& e) {

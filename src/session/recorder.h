@@ -9,6 +9,7 @@
 #include "base/host.h"
 #include "files/digest.h"
 #include "session/record.h"
+#include "session/step.h"
 #include "value/event.h"
 
 namespace quill {
@@ -32,6 +33,18 @@ class Recorder : public Output {
   void wrote(const std::string& name, std::string_view bytes);
   void input(const InputNote& note);
   void checked(const Place& place, std::string_view text, bool passed);
+
+  // How many values it was told of that are shown with the digits that are set.
+  std::int64_t values_told() const { return values_told_; }
+  // How much is known of where files come from, what became known since, and the same for what is not done
+  // again.
+  struct Origins {
+    std::size_t used, read, inputs;
+  };
+  Origins origins() const { return {record_.used.size(), record_.read.size(), record_.inputs.size()}; }
+  void add_origins_since(const Origins& before, StepNote& to) const;
+  void add_origins(const StepNote& note);
+  void forget_origins();
 
   // The time that was spent on keeping the record, in seconds; no part of what is timed.
   double seconds_spent() const { return spent_; }
@@ -66,6 +79,7 @@ class Recorder : public Output {
   std::map<std::pair<const void*, std::uint32_t>, std::size_t> checks_;  // of a place
   std::map<std::string, std::size_t> warnings_;
   double began_ = 0, spent_ = 0;
+  std::int64_t values_told_ = 0;
 };
 
 }  // namespace quill

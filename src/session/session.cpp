@@ -49,10 +49,11 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
   return program;
 }
 
-bool Session::run(const std::string& name, const std::string& text) {
+Session::Script Session::made_ready(const std::string& name, const std::string& text, bool by_statements) {
+  note_ = {};
   if (text.size() > (std::size_t{1} << 28)) {
     output.tell(ErrorMet{Error(fmt::format("{} is too large for a script", name))});
-    return false;
+    return {};
   }
   const auto names_before = state.module.names.size();
   recorder_.set_script(name, text);
@@ -60,7 +61,8 @@ bool Session::run(const std::string& name, const std::string& text) {
   std::shared_ptr<const Function> program;
   try {
     tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
-    program = program_of(tree, state.module, {options_.interactive, options_.last_section});
+    program = program_of(tree, state.module, {options_.interactive, options_.last_section, by_statements});
+    note_.names = names_used(tree->root->kids);
   } catch (const std::bad_alloc&) {
     tree = std::make_shared<Tree>();
     tree->errors.push_back(memory_error());
@@ -69,28 +71,84 @@ bool Session::run(const std::string& name, const std::string& text) {
     for (const auto& error : tree->errors) output.tell(ErrorMet{error});
     // Nothing of it has run, and names that it would have made are forgotten.
     state.module.forget_behind(names_before);
-    return false;
+    return {};
   }
-  if (!options_.interactive && !knows_inputs(*tree->root)) return false;
+  if (!options_.interactive && !knows_inputs(*tree->root)) return {};
+  return {tree, program};
+}
+
+bool Session::run(const std::string& name, const std::string& text) {
+  const auto script = made_ready(name, text, false);
+  return script.program && execute(*script.program, 0);
+}
+
+std::optional<Session::Script> Session::prepare(const std::string& name, const std::string& text) {
+  auto script = made_ready(name, text, true);
+  if (!script.program) return std::nullopt;
+  return script;
+}
+
+bool Session::run_statement(const Script& script, std::size_t k) {
+  note_ = {};
+  note_.names = names_used(std::span(script.tree->root->kids).subspan(k, 1));
+  return execute(*script.program, script.program->starts[k]);
+}
+
+bool Session::execute(const Function& program, std::size_t start) {
+  const auto origins = recorder_.origins();
+  const auto shown = recorder_.values_told();
+  const auto end = [&] {
+    note_.shows = recorder_.values_told() != shown;
+    recorder_.add_origins_since(origins, note_);
+  };
   try {
-    machine_.run(*program);
+    machine_.run(program, start);
   } catch (const Error& error) {
     drawing.abandon();
     output.tell(ErrorMet{error});
+    end();
+    note_.interrupted = error.kind == Error::Kind::interrupted;
     return false;
   }
+  end();
   return true;
+}
+
+void Session::answer_beforehand(const std::vector<std::string>& literals, double time) {
+  inputs_.answer_beforehand(literals);
+  if (!now_ && time != 0) now_ = time;
+}
+
+bool Session::forget(const std::string& name) {
+  note_ = {};
+  note_.names.writes = {name};
+  if (!find(name)) return false;
+  note_.names.tied = {name};  // whatever takes part in it goes its own way
+  state.module.slots[static_cast<std::size_t>(state.module.places.at(name))] = Value();
+  return true;
+}
+
+void Session::take_over(const Step& step) {
+  quill::take_over(step, state);
+  recorder_.add_origins(step.note);
+}
+
+void Session::begin_again() {
+  sections_.clear();
+  now_.reset();
+  recorder_.forget_origins();
 }
 
 void Session::show(const std::string& label, const Value& value) {
   output.tell(ValueShown{label, value, state.settings.digits});
   if (options_.interactive)
     state.module.slots[static_cast<std::size_t>(state.module.places.at("that"))] = plain_value(value);
+  note_.makes_that = options_.interactive;
 }
 
 void Session::card(const std::string& name, const Value& value) {
   // A loop that did not run assigned nothing.
-  if (!value.is(Kind::unset)) output.tell(NameAssigned{name, value});
+  if (shows_cards_ && !value.is(Kind::unset)) output.tell(NameAssigned{name, value});
 }
 
 void Session::begin_section(const std::string& title) {
@@ -126,7 +184,13 @@ bool Session::knows_inputs(const Node& text) {
 }
 
 double Session::now() {
-  if (now_) return *now_;
+  note_.asks_time = true;
+  if (!now_) find_time();
+  note_.time = *now_;
+  return *now_;
+}
+
+void Session::find_time() {
   now_ = host.time_of_day();
   const auto text = time_text(*now_);
   const auto found = inputs_.find(kNow, Value::text(text));
@@ -135,7 +199,6 @@ double Session::now() {
     fail(fmt::format("the input now is a date, and \"{}\" is none", printable(found.value.text())),
          "--set now='\"2026-06-01T12:30\"'");
   recorder_.input({kNow, found.literal, found.from == "default" ? "clock" : found.from});
-  return *now_;
 }
 
 bool Session::check_inputs_used() {
@@ -157,12 +220,15 @@ Value Session::input(const std::string& name, const Value& fallback, const std::
 
 Value Session::ask(const std::string& name, const Value* fallback) {
   auto found = inputs_.ask(name, fallback);
+  if (found.from == "answer") note_.answers.push_back(found.literal);
   recorder_.input({name, found.literal, found.from});
   return std::move(found.value);
 }
 
 Value Session::use_file(const std::string& name) {
-  const auto [path, text, is_own] = files_.read(script_folder, name);
+  const auto file = files_.read(script_folder, name);
+  const auto &path = file.path, &text = file.bytes;
+  note_.read.push_back(seen(host, path, text));
   const Modules::Running running(modules_, path, name);
   // A file is run once; at the prompt again when it has changed.
   if (const auto used = state.modules.find(path);
@@ -191,12 +257,15 @@ void Session::write_figure(const Figure& figure) {
   // All formats are made before any file is touched.
   for (const auto& [format, bytes] : outputs_.drawn(figure, recorder_))
     write_output(figure.name + "." + format, bytes);
+  note_.draws = true;
+  note_.figures.insert(figure.name);
   if (!options_.interactive) state.figure_names.insert(figure.name);
 }
 
 std::string Session::read_input(const std::string& name) {
   auto read = files_.read(script_folder, name);
   if (!read.is_own) recorder_.read(name, read.bytes);
+  note_.read.push_back(seen(host, read.path, read.bytes));
   return std::move(read.bytes);
 }
 
@@ -206,6 +275,7 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
     fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
   files_.write(path, bytes);
   recorder_.wrote(name, bytes);
+  note_.written.push_back(seen(host, path, bytes));
   output.tell(FileWritten{path});
 }
 
@@ -245,10 +315,10 @@ bool Session::write_record() {
   }
 }
 
-std::shared_ptr<const void> Session::random_state() { return std::make_shared<RandomStream>(state.random); }
+std::shared_ptr<const void> Session::random_state() { return std::make_shared<RandomStates>(state); }
 
 void Session::set_random_state(const std::shared_ptr<const void>& kept) {
-  state.random = *static_cast<const RandomStream*>(kept.get());
+  static_cast<const RandomStates*>(kept.get())->restore(state);
 }
 
 std::vector<Session::Variable> Session::variables() const {

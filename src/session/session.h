@@ -15,6 +15,7 @@
 #include "session/outputs.h"
 #include "session/recorder.h"
 #include "session/run_files.h"
+#include "session/step.h"
 
 namespace quill {
 
@@ -42,6 +43,38 @@ class Session : public Context, public Services {
   // Compiles and runs a text in the session's names. False when there was an error, which has been told;
   // names keep what they had.
   bool run(const std::string& name, const std::string& text);
+  // The same in two parts: a text made ready, whose statements are then run one by one. Nothing when it has
+  // errors, which have been told.
+  struct Script {
+    std::shared_ptr<const Tree> tree;
+    std::shared_ptr<const Function> program;
+    std::size_t statements() const { return program->starts.size(); }
+    std::string_view text(std::size_t k) const { return tree->source->text(tree->root->kids[k]->span); }
+  };
+  std::optional<Script> prepare(const std::string& name, const std::string& text);
+  bool run_statement(const Script& script, std::size_t k);
+  // What the text, or the statement, that ran last asked for and gave.
+  const StepNote& note() const { return note_; }
+  // While it lives, assignments are not shown.
+  class WithoutCards {
+   public:
+    explicit WithoutCards(Session& session) : session_(session) { session_.shows_cards_ = false; }
+    ~WithoutCards() { session_.shows_cards_ = true; }
+    WithoutCards(const WithoutCards&) = delete;
+    WithoutCards& operator=(const WithoutCards&) = delete;
+
+   private:
+    Session& session_;
+  };
+  // What the next questions are answered with, and the time of the session when it is not known yet and this
+  // is not 0.
+  void answer_beforehand(const std::vector<std::string>& literals, double time);
+  // Takes the value of a name away; false when it has none.
+  bool forget(const std::string& name);
+  // Takes what is known of a step for having run it.
+  void take_over(const Step& step);
+  // For a text that is run again from its beginning: no section has begun, and it is another time.
+  void begin_again();
   // A text that is a single expression, as from the command line.
   bool evaluate(const std::string& text) { return run("expression", text); }
   // Inputs set from outside that the script did not ask for are an error, told here; false then.
@@ -58,6 +91,7 @@ class Session : public Context, public Services {
   };
   std::vector<Variable> variables() const;
   const Value* find(const std::string& name) const;
+  std::uint64_t seed() const { return options_.seed; }
   const std::vector<std::string>& names() const { return state.module.names; }
 
   // What built-ins ask for.
@@ -83,6 +117,10 @@ class Session : public Context, public Services {
   void set_random_state(const std::shared_ptr<const void>& state) override;
 
  private:
+  // Parsed and compiled; without a program when that told errors.
+  Script made_ready(const std::string& name, const std::string& text, bool by_statements);
+  bool execute(const Function& program, std::size_t start);
+  void find_time();
   // The program of a parsed text in the names of a module; null when the tree got errors.
   // Whether everything set from outside is an input of the text, as far as that can be seen; told if not.
   bool knows_inputs(const Node& text);
@@ -99,6 +137,8 @@ class Session : public Context, public Services {
   std::vector<std::shared_ptr<const Function>> programs_;  // closures may outlive the entry that made them
   std::set<std::string> sections_;
   std::optional<double> now_;
+  StepNote note_;
+  bool shows_cards_ = true;
 };
 
 }  // namespace quill

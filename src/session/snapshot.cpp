@@ -39,24 +39,39 @@ std::vector<Value> separated(const Value* values, std::size_t count) {
 
 }  // namespace
 
+RandomStates::RandomStates(const Surroundings& state) : own_(state.random) {
+  for (const auto& known : state.streams)
+    if (const auto stream = known.lock()) streams_.emplace_back(stream, *stream);
+}
+
+void RandomStates::restore(Surroundings& state) const {
+  state.random = own_;
+  for (const auto& [stream, numbers] : streams_) *stream = numbers;
+}
+
+bool RandomStates::operator==(const RandomStates& other) const {
+  return own_ == other.own_ && streams_ == other.streams_;
+}
+
 Snapshot::Snapshot(const SessionState& state)
     : slots_(separated(state.module.slots.data(), state.module.names.size())),
-      random_(state.random),
-      settings_(state.settings),
-      figure_names_(state.figure_names),
-      figures_(state.figures),
-      modules_(state.modules) {}
+      surroundings_(state),
+      random_(state) {}
 
 void Snapshot::restore(SessionState& state) const {
   auto values = separated(slots_.data(), slots_.size());
   auto& slots = state.module.slots;
   for (std::size_t k = 0; k < state.module.names.size(); ++k)
     slots[k] = k < values.size() ? std::move(values[k]) : Value();
-  state.random = random_;
-  state.settings = settings_;
-  state.figure_names = figure_names_;
-  state.figures = figures_;
-  state.modules = modules_;
+  static_cast<Surroundings&>(state) = surroundings_;
+  random_.restore(state);
+}
+
+const Value* Snapshot::find(const Module& module, const std::string& name) const {
+  const auto place = module.places.find(name);
+  if (place == module.places.end() || static_cast<std::size_t>(place->second) >= slots_.size()) return nullptr;
+  const auto& value = slots_[static_cast<std::size_t>(place->second)];
+  return value.is(Kind::unset) ? nullptr : &value;
 }
 
 }  // namespace quill

@@ -235,7 +235,12 @@ Value plain_value(const Value& variable);
 class LibraryObject : public Object {
  public:
   // To be called for every value of the language that it keeps.
-  void keeps(const Value& value) { depth = std::max(depth, depth_inside(value)); }
+  void keeps(const Value& value) {
+    depth = std::max(depth, depth_inside(value));
+    if (value.kind() > Kind::range) kept_.push_back(value);
+  }
+  // What of it may hold functions.
+  const std::vector<Value>& kept() const { return kept_; }
   virtual std::string type_name() const = 0;
   virtual std::string describe() const = 0;  // one line
   // The number that it stands for in arithmetic, when there is one.
@@ -251,6 +256,9 @@ class LibraryObject : public Object {
   virtual std::optional<bool> equals(const Value& /*other*/) const { return std::nullopt; }
   // The function that undoes it, when it is one that has an inverse.
   virtual std::optional<Value> inverse() const { return std::nullopt; }
+
+ private:
+  std::vector<Value> kept_;
 };
 // An element of an `any` array.
 class ValueContent : public AnyContent {

@@ -135,7 +135,7 @@ TEST_CASE(
   CHECK(inline_text(*session.find("t")) == "(1, \"x\")");
   CHECK(session.find("a") == address);
   CHECK(session.state.settings.digits == 3);
-  CHECK(session.state.settings.figure_defaults.theme == "night");
+  CHECK(session.state.settings.figure_defaults->theme == "night");
   CHECK(session.state.figures.empty());
   // What ran before runs again in the same way; functions read the names of the session.
   REQUIRE(session.run("3", later));

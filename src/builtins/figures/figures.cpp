@@ -53,7 +53,7 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
 
 Value figure_row(Call& call) {
   auto& c = call.context;
-  Figure f = c.state.settings.figure_defaults;
+  Figure f = *c.state.settings.figure_defaults;
   f.name = figure_name(call);
   if (c.state.figure_names.contains(f.name))
     call.fail_argument(0, fmt::format("names a figure, and \"{}\" has been drawn already", f.name),
@@ -130,10 +130,10 @@ Value subtitle_row(Call& call) {
 
 Value theme_row(Call& call) {
   auto& defaults = call.context.state.settings.figure_defaults;
-  auto changed = defaults;
+  auto changed = *defaults;
   changed.theme = theme_argument(call, 0);
   set_sizes(call, changed, 1);
-  defaults = std::move(changed);
+  defaults = std::make_shared<const Figure>(std::move(changed));
   return Value::none();
 }
 

@@ -75,7 +75,7 @@ Value drawn(Call& call, const std::function<void(Panel&)>& draw) {
     draw(c.drawing.panel(call.row.name));
     return Value::none();
   }
-  auto figure = c.state.settings.figure_defaults;
+  auto figure = *c.state.settings.figure_defaults;
   for (int k = 1; figure.name.empty() || c.state.figures.contains(figure.name); ++k)
     figure.name = fmt::format("{}-{}", call.row.name, k);
   c.drawing.open_figure(std::move(figure));

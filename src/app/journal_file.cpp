@@ -1,0 +1,179 @@
+// Tested by tests/cli/journal_test.cpp.
+#include "app/journal_file.h"
+
+#include <fcntl.h>
+#include <sys/file.h>
+#include <sys/stat.h>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <filesystem>
+
+#include "base/error.h"
+#include "base/text.h"
+
+namespace quill {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+constexpr const char* kJournals = "journals";
+
+// Whether nobody else has it; the lock ends with the descriptor.
+bool lock(const Descriptor& file) { return ::flock(file.get(), LOCK_EX | LOCK_NB) == 0; }
+
+std::string write_all(int fd, std::string_view bytes) {
+  while (!bytes.empty()) {
+    const auto n = ::write(fd, bytes.data(), bytes.size());
+    if (n < 0 && errno == EINTR) continue;
+    if (n < 0) return system_reason();
+    bytes.remove_prefix(static_cast<std::size_t>(n));
+  }
+  return {};
+}
+
+}  // namespace
+
+Outcome<std::string> state_folder() {
+  const char* state = std::getenv("XDG_STATE_HOME");
+  const char* home = std::getenv("HOME");
+  fs::path folder;
+  if (state && *state == '/')
+    folder = state;
+  else if (home && *home)
+    folder = fs::path(home) / ".local" / "state";
+  else
+    return {{}, "there is no home folder"};
+  folder /= "eager-quill";
+  std::error_code error;
+  fs::create_directories(folder / kJournals, error);
+  if (error) return {{}, fmt::format("cannot make {}: {}", (folder / kJournals).string(), error.message())};
+  return {folder.string(), {}};
+}
+
+Outcome<std::unique_ptr<JournalFile>> JournalFile::begin(Host& host, const JournalHead& head) {
+  const auto folder = state_folder();
+  if (!folder.ok()) return {nullptr, folder.reason};
+  auto stamp = head.began;
+  std::replace(stamp.begin(), stamp.end(), ':', '-');
+  for (int k = 0;; ++k) {
+    const auto path = (fs::path(folder.value) / kJournals /
+                       fmt::format("{}-{}{}.jsonl", stamp, ::getpid(), k > 0 ? fmt::format("-{}", k) : ""))
+                          .string();
+    Descriptor file(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600));
+    if (!file.is_open() && errno == EEXIST) continue;
+    if (!file.is_open()) return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
+    lock(file);
+    std::unique_ptr<JournalFile> out(new JournalFile(host, path, std::move(file), 0));
+    if (const auto why = out->append(journal_line(head)); !why.empty()) {
+      std::error_code error;
+      fs::remove(path, error);
+      return {nullptr, fmt::format("cannot write {}: {}", path, why)};
+    }
+    // The name of a new file is kept by its folder.
+    const Descriptor parent(::open((fs::path(folder.value) / kJournals).c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (parent.is_open()) ::fsync(parent.get());
+    return {std::move(out), {}};
+  }
+}
+
+Outcome<std::unique_ptr<JournalFile>> JournalFile::go_on(Host& host, const std::string& path,
+                                                         std::size_t size) {
+  Descriptor file(::open(path.c_str(), O_WRONLY | O_CLOEXEC));
+  if (!file.is_open()) return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
+  if (!lock(file)) return {nullptr, "another prompt goes on with it"};
+  if (::ftruncate(file.get(), static_cast<off_t>(size)) != 0 || ::lseek(file.get(), 0, SEEK_END) < 0)
+    return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
+  return {std::unique_ptr<JournalFile>(new JournalFile(host, path, std::move(file), size)), {}};
+}
+
+std::string JournalFile::append(const std::string& line) {
+  auto why = write_all(file_.get(), line);
+  if (why.empty() && ::fdatasync(file_.get()) != 0) why = system_reason();
+  if (why.empty()) {
+    size_ += line.size();
+  } else if (::ftruncate(file_.get(), static_cast<off_t>(size_)) != 0 || ::lseek(file_.get(), 0, SEEK_END) < 0) {
+    why += fmt::format(", and what was begun cannot be taken back: {}", system_reason());
+  }
+  return why;
+}
+
+void JournalFile::tell(const JournalEvent& event) {
+  const auto why = append(journal_line(event));
+  if (!why.empty() && !has_failed_)
+    host_.message(fmt::format("error: the journal {} cannot be written: {}\n  hint: entries from here on are not "
+                              "kept; :write keeps them as a script\n",
+                              path_, why));
+  has_failed_ = !why.empty();
+}
+
+std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_states) {
+  std::vector<KeptSession> out;
+  std::error_code error;
+  for (fs::directory_iterator at(fs::path(folder_of_states) / kJournals, error), end; !error && at != end;
+       at.increment(error)) {
+    if (at->path().extension() != ".jsonl") continue;
+    KeptSession kept;
+    kept.path = at->path().string();
+    const Descriptor file(::open(kept.path.c_str(), O_RDONLY | O_CLOEXEC));
+    kept.is_open = file.is_open() && !lock(file);
+    const auto text = host.read_file(kept.path);
+    try {
+      if (!text.ok()) fail(fmt::format("cannot read {}: {}", kept.path, text.reason));
+      const auto journal = read_journal(text.value, kept.path);
+      kept.began = journal.head.began;
+      kept.folder = journal.head.folder;
+      for (const auto& event : journal.events) {
+        if (event.kind != JournalEvent::Kind::entry) continue;
+        if (kept.entries++ == 0) kept.first_line = event.text.substr(0, event.text.find('\n'));
+      }
+    } catch (const Error& wrong) { kept.problem = wrong.message; }
+    out.push_back(std::move(kept));
+  }
+  std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) {
+    return std::pair(a.began, a.path) > std::pair(b.began, b.path);
+  });
+  return out;
+}
+
+std::string text_of(const std::vector<KeptSession>& sessions) {
+  if (sessions.empty()) return "no session is kept\n";
+  std::string out;
+  for (std::size_t k = 0; k < sessions.size(); ++k) {
+    const auto& s = sessions[k];
+    out += s.problem.empty()
+               ? fmt::format("{:>4}  {}  {:>3} {}  {}{}\n      {}\n", k + 1, s.began, s.entries,
+                             s.entries == 1 ? "entry  " : "entries", s.folder, s.is_open ? "   (open)" : "",
+                             s.first_line.empty() ? "nothing was entered" : shortened(s.first_line, 66))
+               : fmt::format("{:>4}  {}\n", k + 1, s.problem);
+  }
+  return out;
+}
+
+const KeptSession& chosen_session(const std::vector<KeptSession>& sessions, const std::string& which) {
+  std::error_code error;
+  const auto here = fs::current_path(error).string();
+  const KeptSession* chosen = nullptr;
+  if (which != "last") {
+    const auto number = static_cast<std::size_t>(std::stoul(which));
+    if (number < 1 || number > sessions.size())
+      fail(fmt::format("there is no session {}", which), "eager-quill --resume=list lists them");
+    chosen = &sessions[number - 1];
+  } else {
+    for (const auto& s : sessions)
+      if (!chosen && s.problem.empty() && !s.is_open && s.folder == here && s.entries > 0) chosen = &s;
+    if (!chosen)
+      fail(fmt::format("no session of {} is kept", here),
+           sessions.empty() ? "" : "eager-quill --resume=list lists those of all folders");
+  }
+  if (!chosen->problem.empty()) fail(chosen->problem);
+  if (chosen->is_open) fail("another prompt goes on with this session", "eager-quill --resume=list lists the others");
+  if (chosen->folder != here)
+    fail(fmt::format("this session belongs to {}", chosen->folder), "go there first, since its files are seen from there");
+  return *chosen;
+}
+
+}  // namespace quill

@@ -1,0 +1,57 @@
+// Journals on the disk: one file a session, below the folder of states of the XDG base directory rules.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "app/descriptor.h"
+#include "base/host.h"
+#include "session/journal.h"
+
+namespace quill {
+
+// The program's folder of states, made when it is missing; a reason when it cannot be.
+Outcome<std::string> state_folder();
+
+class JournalFile : public EntryLog {
+ public:
+  // A new file, or one that is gone on with behind its first `size` bytes. A reason when another program has
+  // it, or it cannot be written.
+  static Outcome<std::unique_ptr<JournalFile>> begin(Host& host, const JournalHead& head);
+  static Outcome<std::unique_ptr<JournalFile>> go_on(Host& host, const std::string& path, std::size_t size);
+
+  // On the disk when it comes back. When that fails it is told, once until it works again, and what stands in
+  // the file stays whole.
+  void tell(const JournalEvent& event) override;
+  const std::string& path() const { return path_; }
+
+ private:
+  JournalFile(Host& host, std::string path, Descriptor file, std::size_t size)
+      : host_(host), path_(std::move(path)), file_(std::move(file)), size_(size) {}
+  std::string append(const std::string& line);
+
+  Host& host_;
+  std::string path_;
+  Descriptor file_;
+  std::size_t size_;  // of what is whole
+  bool has_failed_ = false;
+};
+
+// The sessions that were kept, the last one first.
+struct KeptSession {
+  std::string path;
+  std::string began, folder;
+  std::string first_line;
+  std::size_t entries = 0;
+  bool is_open = false;    // another program goes on with it
+  std::string problem;     // why it cannot be read; "" when it can
+};
+// A line each, numbered from the last one on.
+std::string text_of(const std::vector<KeptSession>& sessions);
+// By its number, or "last" for the last one of this folder. Error when there is none such.
+const KeptSession& chosen_session(const std::vector<KeptSession>& sessions, const std::string& which);
+std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_states);
+
+}  // namespace quill

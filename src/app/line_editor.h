@@ -1,0 +1,31 @@
+// Lines from a terminal, with history and completion, or from a pipe.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+
+#include "app/completion.h"
+
+namespace quill {
+
+class LineEditor {
+ public:
+  // `history`: the file that keeps lines from session to session; "" for none.
+  LineEditor(std::function<Completion(std::string_view before)> complete, std::string history);
+  ~LineEditor();
+  LineEditor(const LineEditor&) = delete;
+  LineEditor& operator=(const LineEditor&) = delete;
+
+  bool terminal() const { return terminal_; }
+  // A line, or a pasted block of them; nothing at the end of input. It begins with `start`. `interrupted`
+  // tells that Ctrl-C dropped it.
+  std::optional<std::string> read(const std::string& prompt, bool& interrupted, const std::string& start = "");
+  void remember(const std::string& entry);
+
+ private:
+  bool terminal_;
+  std::string history_;
+};
+
+}  // namespace quill

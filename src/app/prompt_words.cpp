@@ -1,0 +1,287 @@
+// Tested by tests/cli/program_test.cpp.
+#include "app/prompt_words.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/number.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "language/parser.h"
+#include "value/print.h"
+
+namespace quill {
+
+const Value* named_value(const Session& session, const std::string& name) {
+  const auto dot = name.find('.');
+  const auto* value = session.find(name.substr(0, dot));
+  for (auto at = dot; value != nullptr && at != std::string::npos;) {
+    const auto end = name.find('.', at + 1);
+    value = value->is(Kind::record) ? value->object<RecordObject>().find(name.substr(at + 1, end - at - 1))
+                                    : nullptr;
+    at = end;
+  }
+  return value;
+}
+
+// The names of the script come first; a built-in is found below them.
+void tell_help(Host& host, TextOutput& output, const Session& session, const std::string& name) {
+  if (name.empty()) return host.print(help_overview(host.columns()));
+  if (const auto* value = named_value(session, name); value && !value->is(Kind::builtin))
+    return host.print(help_of(name, *value, host.columns()));
+  const int row = builtins().find(name);
+  if (row >= 0) return host.print(help_text(builtins().row(row), host.columns()));
+  std::vector<std::string> known;
+  for (const auto& r : builtins().rows()) known.emplace_back(r.name);
+  auto near = std::string(builtins().named_by(name));
+  if (near.empty()) near = nearest_name(name, known);
+  output.message("error: there is no built-in `" + name + "`\n" +
+                 (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
+}
+
+std::string first_line(const std::string& text) {
+  const auto line = text.substr(0, text.find('\n'));
+  return shortened(line, 60) + (line.size() < text.size() ? " …" : "");
+}
+
+namespace {
+
+std::string shown(const Entries::Entry& entry) {
+  return fmt::format("{} ~ {}", entry.number, first_line(entry.text));
+}
+
+// Two descriptions, with what both begin with once: "float64 10, 0 … 1 → 0 … 2".
+std::string changed_text(const std::string& before, const std::string& after) {
+  auto head = before.find(", ");
+  head = head == std::string::npos ? before.rfind(' ') + 1 : head + 2;
+  const bool is_shared = head < before.size() && after.substr(0, head) == before.substr(0, head);
+  return before + " → " + (is_shared ? after.substr(head) : after);
+}
+
+}  // namespace
+
+void tell_changes(Prompt& p, const std::vector<Entries::Rerun>& entries, const std::string& what) {
+  std::size_t width = 0;
+  for (const auto& [entry, changes] : entries)
+    for (const auto& change : changes) width = std::max(width, display_width(change.name));
+  for (const auto& [entry, changes] : entries) {
+    p.host.print(fmt::format("  {}: {}{}\n", what, shown(entry), entry.failed ? "   (an error)" : ""));
+    for (const auto& [name, before, after] : changes)
+      p.host.print(fmt::format("    {} : {}\n", pad_right(name, width),
+                               before.empty()  ? after + "   (new)"
+                               : after.empty() ? before + " → gone"
+                                               : changed_text(before, after)));
+  }
+}
+
+namespace {
+
+bool act_help(Prompt& p, const std::string& name) {
+  if (name.empty()) {
+    for (const auto& w : words()) p.host.print(pad_right(w.name, 10) + w.about + "\n");
+    p.host.print("\n");
+  }
+  tell_help(p.host, p.output, p.session, name);
+  return true;
+}
+
+bool act_vars(Prompt& p, const std::string&) {
+  auto& host = p.host;
+  const auto variables = p.session.variables();
+  std::size_t width = 0;
+  for (const auto& v : variables) width = std::max(width, display_width(v.name));
+  for (const auto& v : variables) host.print("  " + pad_right(v.name, width) + " : " + v.contents + "\n");
+  if (variables.empty()) host.print("  no variables yet\n");
+  return true;
+}
+
+bool act_history(Prompt& p, const std::string&) {
+  for (const auto& entry : p.entries.done())
+    p.host.print(fmt::format("  {}{}\n", shown(entry), entry.failed ? "   (an error)" : ""));
+  for (auto entry = p.entries.undone().rbegin(); entry != p.entries.undone().rend(); ++entry)
+    p.host.print(fmt::format("  {}   (undone)\n", shown(*entry)));
+  if (p.entries.done().empty() && p.entries.undone().empty()) p.host.print("  no entries yet\n");
+  return true;
+}
+
+bool act_undo(Prompt& p, const std::string&) {
+  if (const auto entry = p.entries.undo())
+    p.host.print(fmt::format("  undone: {}\n", shown(*entry)));
+  else
+    p.output.message(p.entries.out_of_reach() > 0
+                         ? "error: there is no going back further: the states before took too much memory\n"
+                         : "error: there is nothing to undo\n");
+  return true;
+}
+
+bool act_redo(Prompt& p, const std::string&) {
+  if (const auto entry = p.entries.redo())
+    p.host.print(fmt::format("  done again: {}\n", shown(*entry)));
+  else
+    p.output.message("error: nothing was undone that could be done again\n");
+  return true;
+}
+
+bool act_figures(Prompt& p, const std::string&) {
+  for (const auto& [name, figure] : p.session.state.figures) {
+    std::vector<std::string> files;
+    for (const auto& format : figure->formats)
+      files.push_back(path_below(p.session.out_folder, name + "." + format));
+    p.host.print(fmt::format("  {} : {}{}\n", name, fmt::join(files, ", "),
+                             figure->title.empty() ? "" : fmt::format(", \"{}\"", figure->title)));
+  }
+  if (p.session.state.figures.empty()) p.host.print("  no figures yet\n");
+  return true;
+}
+
+bool act_type(Prompt& p, const std::string& name) {
+  if (const auto* value = named_value(p.session, name))
+    p.host.print(card(name, *value) + "\n");
+  else
+    p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
+  return true;
+}
+
+bool act_write(Prompt& p, const std::string& path) {
+  if (path.empty()) {
+    p.output.message("error: `:write` needs the name of a script\n  hint: :write study.eq\n");
+    return true;
+  }
+  // Only what this session wrote is written over.
+  if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
+    p.output.message(fmt::format("error: {} is there already\n  hint: give the script another name\n", path));
+    return true;
+  }
+  const auto written = p.host.write_file(path, p.entries.as_script());
+  if (written.ok())
+    p.output.tell(FileWritten{path});
+  else
+    p.output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
+  if (written.ok()) p.scripts.insert(path);
+  return true;
+}
+
+bool act_time(Prompt& p, const std::string& expression) {
+  if (expression.empty())
+    p.output.message("error: `:time` needs something to time\n  hint: :time sum(x)\n");
+  else
+    p.entries.run("timed { " + expression + " }");
+  return true;
+}
+
+bool act_quit(Prompt&, const std::string&) { return false; }
+
+bool act_edit(Prompt& p, const std::string& argument) {
+  const auto end = std::min(argument.find_first_not_of("0123456789"), argument.size());
+  const auto number = parse_number(std::string_view(argument).substr(0, end));
+  const bool in_editor = argument.substr(end) == "!";
+  if (!number || *number > 1e9 || (end < argument.size() && !in_editor && argument[end] != ' ')) {
+    p.output.message("error: `:edit` needs the number of an entry\n  hint: :edit 3, or :edit 3! in an editor\n");
+    return true;
+  }
+  const auto place = p.entries.place_of(static_cast<int>(*number));
+  if (!place) {
+    p.output.message(fmt::format("error: there is no entry {} that could be edited\n  hint: :history lists them\n",
+                                 *number));
+    return true;
+  }
+  std::optional<std::string> text(trim(std::string_view(argument).substr(end)));
+  if (text->empty() || in_editor) text = p.ask_for_entry(p.entries.done()[*place].text, in_editor);
+  if (!text || trim(*text).empty()) return true;
+  const auto edited = p.entries.edit(*place, *text);
+  if (edited.fine) {
+    tell_changes(p, edited.ran, "ran again");
+    if (edited.kept > 0)
+      p.host.print(edited.kept == 1 ? "  1 entry kept what it gave\n"
+                                    : fmt::format("  {} entries kept what they gave\n", edited.kept));
+  } else
+    p.output.message("  entry " + std::to_string(p.entries.done()[*place].number) + " stays as it was\n");
+  return true;
+}
+
+bool act_forget(Prompt& p, const std::string& name) {
+  if (p.session.find(name))
+    p.entries.run(":forget " + name);
+  else
+    p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
+  return true;
+}
+
+// A section with its heading; "" when there is none of that title.
+std::string section_of(const std::string& text, const std::string& title) {
+  const auto tree = parse(std::make_shared<Source>("script", text));
+  std::size_t from = std::string::npos;
+  for (const auto& statement : tree.root->kids) {
+    if (statement->kind != NodeKind::section) continue;
+    if (from != std::string::npos) return text.substr(from, statement->span.begin - from);
+    if (statement->text == title) from = statement->span.begin;
+  }
+  return from == std::string::npos ? "" : text.substr(from);
+}
+
+// "study.eq", or "study.eq" "Title"
+bool act_run(Prompt& p, const std::string& argument) {
+  auto path = argument;
+  std::string title;
+  if (const auto quote = argument.find(" \""); quote != std::string::npos && argument.ends_with('"')) {
+    path = trim(std::string_view(argument).substr(0, quote));
+    title = argument.substr(quote + 2, argument.size() - quote - 3);
+  }
+  if (path.empty()) {
+    p.output.message("error: `:run` needs the name of a script\n  hint: :run study.eq\n");
+    return true;
+  }
+  const auto text = p.host.read_file(path);
+  if (!text.ok()) {
+    p.output.message(fmt::format("error: cannot read {}: {}\n", path, text.reason));
+    return true;
+  }
+  const auto part = title.empty() ? text.value : section_of(text.value, title);
+  if (part.empty() && !title.empty())
+    p.output.message(fmt::format("error: {} has no section \"{}\"\n", path, title));
+  else
+    p.entries.run(part);
+  return true;
+}
+
+constexpr Word kWords[] = {
+    {":help", "name", "help for a built-in, or for a function of your own: :help name, or ?name", act_help},
+    {":vars", "", "the variables with type, shape and range", act_vars},
+    {":type", "variable", "type, shape and range of one: :type name", act_type},
+    {":figures", "", "the figures that were written", act_figures},
+    {":history", "", "the entries, with those that failed or were undone", act_history},
+    {":undo", "", "takes the last entry back: names, random numbers, settings, figures", act_undo},
+    {":redo", "", "does again what was undone", act_redo},
+    {":edit", "entry", "changes an entry, and runs again what depends on it: :edit 3 (:edit 3! in $EDITOR)",
+     act_edit},
+    {":forget", "variable", "takes a variable away: :forget name", act_forget},
+    {":write", "file", "the entries as a script, without those that failed or were undone: :write study.eq",
+     act_write},
+    {":run", "file", "runs a script, or one section of it, as an entry: :run study.eq \"Title\"", act_run},
+    {":time", "expression", "times an expression: :time sum(x)", act_time},
+    {":quit", "", "ends the session", act_quit}};
+
+}  // namespace
+
+std::span<const Word> words() { return kWords; }
+
+// A line that starts with a colon; false to leave.
+bool act_on_session(Prompt& prompt, const std::string& line) {
+  const auto space = line.find(' ');
+  const auto word = line.substr(0, space);
+  const auto rest =
+      space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
+  std::vector<std::string> known;
+  for (const auto& w : words()) {
+    if (word == w.name) return w.act(prompt, rest);
+    known.emplace_back(w.name);
+  }
+  const auto near = nearest_name(word, known);
+  prompt.output.message("error: there is no word " + word + " for the session\n  hint: " +
+                        (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") +
+                        "\n");
+  return true;
+}
+
+}  // namespace quill

@@ -1,0 +1,48 @@
+// The words of the prompt that act on the session.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <set>
+#include <span>
+#include <string>
+
+#include "app/text_output.h"
+#include "session/entries.h"
+
+namespace quill {
+
+// What the words act on.
+struct Prompt {
+  Host& host;
+  TextOutput& output;
+  Session& session;
+  Entries entries;
+  // An entry from whoever sits there, on the line or in an editor, to begin with what is given; nothing when
+  // there is none.
+  std::function<std::optional<std::string>(const std::string& start, bool in_editor)> ask_for_entry;
+  std::set<std::string> scripts{};  // that were written
+};
+
+// One row a word; dispatch, help and completion read it.
+struct Word {
+  const char* name;
+  const char* argument;  // what stands behind it: "name", "variable", "entry", "figure", "file", "expression" 
+  const char* about;
+  // With what stands behind the word; false to leave.
+  bool (*act)(Prompt& prompt, const std::string& rest);
+};
+std::span<const Word> words();
+
+// A line that starts with a colon; false to leave.
+bool act_on_session(Prompt& prompt, const std::string& line);
+// Entries with what changed by them, each behind what is said of it.
+void tell_changes(Prompt& prompt, const std::vector<Entries::Rerun>& entries, const std::string& what);
+// The first line of a text, as long as there is room, and … when there is more.
+std::string first_line(const std::string& text);
+// The help of a built-in, or of something of the session's own.
+void tell_help(Host& host, TextOutput& output, const Session& session, const std::string& name);
+// The value of a name, or of a part of one as tides.level; null when there is none.
+const Value* named_value(const Session& session, const std::string& name);
+
+}  // namespace quill

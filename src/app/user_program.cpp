@@ -1,0 +1,42 @@
+#include "app/user_program.h"
+
+#include <spawn.h>
+#include <sys/wait.h>
+
+#include <cerrno>
+#include <csignal>
+#include <sstream>
+#include <vector>
+
+extern char** environ;
+
+namespace quill {
+
+int run_for_user(const std::string& command, const std::string& file) {
+  std::istringstream words(command);
+  std::vector<std::string> arguments;
+  for (std::string word; words >> word;) arguments.push_back(word);
+  arguments.push_back(file);
+  std::vector<char*> pointers;
+  for (auto& argument : arguments) pointers.push_back(argument.data());
+  pointers.push_back(nullptr);
+  // Ctrl-C is for the program that runs.
+  auto* const before = std::signal(SIGINT, SIG_IGN);
+  posix_spawnattr_t attributes;
+  posix_spawnattr_init(&attributes);
+  sigset_t reset;
+  sigemptyset(&reset);
+  for (const int signal : {SIGINT, SIGPIPE, SIGXFSZ}) sigaddset(&reset, signal);
+  posix_spawnattr_setsigdefault(&attributes, &reset);
+  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGDEF);
+  pid_t child = 0;
+  int status = 127 << 8;
+  if (posix_spawnp(&child, pointers[0], nullptr, &attributes, pointers.data(), environ) == 0)
+    while (waitpid(child, &status, 0) < 0 && errno == EINTR) {
+    }
+  posix_spawnattr_destroy(&attributes);
+  std::signal(SIGINT, before);
+  return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+}
+
+}  // namespace quill

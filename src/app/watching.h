@@ -1,0 +1,10 @@
+// The command that runs a script again whenever something has changed.
+#pragma once
+
+#include "app/options.h"
+
+namespace quill {
+
+int watch_script(RealHost& host, TextOutput& output, const CommandLine& line);
+
+}  // namespace quill

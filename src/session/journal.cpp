@@ -1,0 +1,138 @@
+// Tested by journal_test.cpp.
+#include "session/journal.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "session/json_whole.h"
+
+namespace quill {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+using Kind = JournalEvent::Kind;
+
+constexpr std::array kKinds = {"entry", "outcome", "undo", "redo", "edit", "edited", "again"};
+
+std::string line_of(const Json& j) {
+  // Bytes that are no UTF-8 do not stand in entries; the library must not throw for them all the same.
+  return j.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+}  // namespace
+
+std::string journal_line(const JournalHead& head) {
+  return line_of({{"journal", kJournalForm},
+                  {"version", head.version},
+                  {"began", head.began},
+                  {"folder", head.folder},
+                  {"out", head.out},
+                  {"seed", head.seed}});
+}
+
+std::string journal_line(const JournalEvent& event) {
+  Json j = {{"event", kKinds[static_cast<std::size_t>(event.kind)]}};
+  switch (event.kind) {
+    case Kind::entry:
+    case Kind::edit:
+      j["number"] = event.number;
+      j["text"] = event.text;
+      break;
+    case Kind::outcome:
+    case Kind::edited: {
+      j["failed"] = event.failed;
+      j["seconds"] = event.seconds;
+      if (!event.answers.empty()) j["answers"] = event.answers;
+      if (event.time != 0) j["time"] = event.time;
+      Json given = Json::array();
+      for (const auto& [name, digest, contents] : event.given)
+        given.push_back({{"name", name}, {"digest", digest}, {"contents", contents}});
+      if (!given.empty()) j["given"] = given;
+      break;
+    }
+    default: break;
+  }
+  return line_of(j);
+}
+
+namespace {
+
+double number_at(const Json& j, const char* key) {
+  const auto it = j.find(key);
+  if (it == j.end()) return 0;
+  if (!it->is_number()) throw std::runtime_error(fmt::format("{} is no number", key));
+  return it->get<double>();
+}
+
+JournalHead head_of(const Json& j) {
+  return {j.at("version").get<std::string>(), j.at("began").get<std::string>(),
+          j.at("folder").get<std::string>(), j.at("out").get<std::string>(), whole<std::uint64_t>(j.at("seed"))};
+}
+
+JournalEvent event_of(const Json& j) {
+  const auto name = j.at("event").get<std::string>();
+  JournalEvent out;
+  const auto kind = std::find(kKinds.begin(), kKinds.end(), name);
+  if (kind == kKinds.end()) throw std::runtime_error(fmt::format("there is no event \"{}\"", name));
+  out.kind = static_cast<Kind>(kind - kKinds.begin());
+  if (out.kind == Kind::entry || out.kind == Kind::edit) {
+    out.number = whole<int>(j.at("number"));
+    out.text = j.at("text").get<std::string>();
+  }
+  if (out.kind == Kind::outcome || out.kind == Kind::edited) {
+    out.failed = j.at("failed").get<bool>();
+    out.seconds = number_at(j, "seconds");
+    out.time = number_at(j, "time");
+    if (j.contains("answers")) out.answers = j.at("answers").get<std::vector<std::string>>();
+    if (j.contains("given"))
+      for (const auto& given : j.at("given"))
+        out.given.push_back({given.at("name").get<std::string>(), given.at("digest").get<std::string>(),
+                             given.at("contents").get<std::string>()});
+  }
+  return out;
+}
+
+}  // namespace
+
+Journal read_journal(const std::string& text, const std::string& name) {
+  Journal out;
+  int line = 0;
+  for (std::size_t at = 0; at < text.size();) {
+    const auto end = text.find('\n', at);
+    if (end == std::string::npos) {  // the program was stopped while it wrote
+      out.is_torn = true;
+      break;
+    }
+    ++line;
+    try {
+      const auto j = Json::parse(text.begin() + static_cast<std::ptrdiff_t>(at),
+                                 text.begin() + static_cast<std::ptrdiff_t>(end));
+      if (line == 1) {
+        const auto form = whole<int>(j.at("journal"));
+        if (form > kJournalForm)
+          fail(fmt::format("{} was written by a newer version of the program (form {}; this one reads {})", name,
+                           form, kJournalForm));
+        out.head = head_of(j);
+      } else {
+        out.events.push_back(event_of(j));
+      }
+    } catch (const Error&) {
+      throw;
+    } catch (const std::exception& wrong) {
+      if (line == 1) fail(fmt::format("{} is no journal of a session", name));
+      out.damage = fmt::format("line {} is damaged: {}", line, wrong.what());
+      break;
+    }
+    at = end + 1;
+    out.size = at;
+  }
+  if (line == 0) fail(fmt::format("{} is no journal of a session", name));
+  return out;
+}
+
+}  // namespace quill

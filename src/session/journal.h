@@ -1,0 +1,66 @@
+// The journal of a session at the prompt: every entry, and what was done with entries, a line of JSON each.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace quill {
+
+inline constexpr int kJournalForm = 1;  // of the file; a reader refuses what is newer
+
+struct JournalHead {
+  std::string version;  // of the program
+  std::string began;    // ISO 8601, UTC
+  std::string folder;   // that the program stood in
+  std::string out;
+  std::uint64_t seed = 1;
+};
+
+struct JournalEvent {
+  enum class Kind : std::uint8_t {
+    entry,    // `number` and `text` were accepted, and run from here on
+    outcome,  // of the entry before
+    undo,
+    redo,
+    edit,    // entry `number` is `text` from here on
+    edited,  // or it failed, and all stayed as it was
+    again,   // the entry before had no outcome when the session was taken up again
+  } kind = Kind::entry;
+  int number = 0;
+  std::string text{};
+  bool failed = false;
+  double seconds = 0;
+  std::vector<std::string> answers{};  // literals, in the order of the questions
+  double time = 0;                   // that the entry took for now, 0 when it did not ask
+  // The names that it gave a value: fingerprint and description.
+  struct Given {
+    std::string name, digest, contents;
+  };
+  std::vector<Given> given{};
+};
+
+// Keeps what is told, on a disk where it can.
+class EntryLog {
+ public:
+  virtual ~EntryLog() = default;
+  virtual void tell(const JournalEvent& event) = 0;
+};
+
+// A line each, with its end.
+std::string journal_line(const JournalHead& head);
+std::string journal_line(const JournalEvent& event);
+
+struct Journal {
+  JournalHead head;
+  std::vector<JournalEvent> events;
+  std::size_t size = 0;  // bytes of the whole lines that could be read
+  bool is_torn = false;  // the program was stopped while it wrote the last line
+  std::string damage;    // why reading ended before the end; "" when it did not
+};
+// Error when it is no journal or is of a newer form; it names the file.
+Journal read_journal(const std::string& text, const std::string& name);
+
+}  // namespace quill

@@ -1,0 +1,140 @@
+// Tested by replay_test.cpp.
+#include "session/replay.h"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace quill {
+
+namespace {
+
+// Who wrote a file last, so that what lies there now is theirs.
+std::map<std::string, std::size_t> last_writers(const std::vector<Step>& steps) {
+  std::map<std::string, std::size_t> out;
+  for (std::size_t k = 0; k < steps.size(); ++k)
+    for (const auto& file : steps[k].note.written) out[file.path] = k;
+  return out;
+}
+
+class Replay {
+ public:
+  Replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units, const ReplayRules& rules)
+      : session_(session), old_(old), rules_(rules), writers_(last_writers(old)) {
+    // What a step wrote that is gone is nobody's.
+    std::set<std::size_t> going_on;
+    for (const auto& unit : units)
+      if (unit.old && old[*unit.old].text == unit.text) going_on.insert(*unit.old);
+    for (const auto& [path, writer] : writers_)
+      if (!going_on.contains(writer)) rewritten_.insert(path);
+  }
+
+  bool keeps(const Unit& unit) const {
+    if (unit.must_run || !unit.old) return false;
+    const auto& step = old_[*unit.old];
+    if (step.text != unit.text || would_differ(step, session_.state, session_.host)) return false;
+    return std::all_of(step.note.written.begin(), step.note.written.end(), [&](const FileSeen& file) {
+      // What somebody else has written over in this replay is written again.
+      if (rewritten_.contains(file.path)) return false;
+      return !rules_.checks_written || writers_.at(file.path) != *unit.old ||
+             !has_changed(session_.host, file);
+    });
+  }
+
+  Replayed::Done keep(const Unit& unit) {
+    auto step = old_[*unit.old];
+    auto before = state();
+    session_.take_over(step);
+    changed();
+    step.before = std::move(before);
+    step.after = state();
+    return {std::move(step), false};
+  }
+
+  Replayed::Done run(const Unit& unit) {
+    Step step;
+    step.text = unit.text;
+    step.before = state();
+    const double began = session_.host.seconds();
+    step.failed = !unit.run();
+    step.seconds = session_.host.seconds() - began;
+    step.note = session_.note();
+    changed();
+    step.after = state();
+    for (const auto& file : step.note.written) rewritten_.insert(file.path);
+    return {std::move(step), true};
+  }
+
+ private:
+  // Behind one step is before the next.
+  std::shared_ptr<const Snapshot> state() {
+    if (!state_) state_ = std::make_shared<const Snapshot>(session_.state);
+    return state_;
+  }
+  void changed() { state_.reset(); }
+
+  Session& session_;
+  const std::vector<Step>& old_;
+  const ReplayRules& rules_;
+  std::map<std::string, std::size_t> writers_;
+  std::set<std::string> rewritten_;
+  std::shared_ptr<const Snapshot> state_;
+};
+
+}  // namespace
+
+Replayed replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
+                const ReplayRules& rules) {
+  Replay replay(session, old, units, rules);
+  Replayed out;
+  for (const auto& unit : units) {
+    const bool is_kept = replay.keeps(unit);
+    if (rules.about_to) rules.about_to(unit, !is_kept);
+    out.done.push_back(is_kept ? replay.keep(unit) : replay.run(unit));
+    if (is_kept) out.saved += out.done.back().step.seconds;
+    const auto& step = out.done.back().step;
+    if (step.note.interrupted || (step.failed && (rules.stops_at_failure || unit.must_succeed))) break;
+  }
+  return out;
+}
+
+std::vector<std::optional<std::size_t>> matched(const std::vector<std::string>& old,
+                                                const std::vector<std::string>& now) {
+  std::vector<std::optional<std::size_t>> out(now.size());
+  // Most texts change in one place: what is equal at both ends is so at once.
+  std::size_t head = 0, tail = 0;
+  const auto shorter = std::min(old.size(), now.size());
+  while (head < shorter && old[head] == now[head]) {
+    out[head] = head;
+    ++head;
+  }
+  while (tail < shorter - head && old[old.size() - 1 - tail] == now[now.size() - 1 - tail]) {
+    out[now.size() - 1 - tail] = old.size() - 1 - tail;
+    ++tail;
+  }
+  const auto rows = old.size() - head - tail, columns = now.size() - head - tail;
+  // Beyond what a person changes at once everything in between is new.
+  constexpr std::size_t most = 4'000'000;
+  if (rows == 0 || columns == 0 || rows > most / columns) return out;
+  const auto width = columns + 1;
+  std::vector<std::uint32_t> longest((rows + 1) * width);
+  for (std::size_t i = rows; i-- > 0;)
+    for (std::size_t j = columns; j-- > 0;)
+      longest[i * width + j] = old[head + i] == now[head + j]
+                                   ? longest[(i + 1) * width + j + 1] + 1
+                                   : std::max(longest[(i + 1) * width + j], longest[i * width + j + 1]);
+  for (std::size_t i = 0, j = 0; i < rows && j < columns;) {
+    if (old[head + i] == now[head + j]) {
+      out[head + j] = head + i;
+      ++i;
+      ++j;
+    } else if (longest[(i + 1) * width + j] >= longest[i * width + j + 1]) {
+      ++i;
+    } else {
+      ++j;
+    }
+  }
+  return out;
+}
+
+}  // namespace quill
