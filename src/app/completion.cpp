@@ -161,7 +161,7 @@ class Completer {
     const auto space = before_.find(' ', first);
     if (space == std::string_view::npos) {
       start_at(first);
-      for (const auto& known : words()) add(known.name);
+      for (const auto& known : words()) add(std::string(known.name) + (*known.argument ? " " : ""));
       return;
     }
     const auto named = before_.substr(first, space - first);

@@ -74,7 +74,8 @@ Outcome<std::unique_ptr<JournalFile>> JournalFile::begin(Host& host, const Journ
       return {nullptr, fmt::format("cannot write {}: {}", path, why)};
     }
     // The name of a new file is kept by its folder.
-    const Descriptor parent(::open((fs::path(folder.value) / kJournals).c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    const Descriptor parent(
+        ::open((fs::path(folder.value) / kJournals).c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
     if (parent.is_open()) ::fsync(parent.get());
     return {std::move(out), {}};
   }
@@ -95,7 +96,8 @@ std::string JournalFile::append(const std::string& line) {
   if (why.empty() && ::fdatasync(file_.get()) != 0) why = system_reason();
   if (why.empty()) {
     size_ += line.size();
-  } else if (::ftruncate(file_.get(), static_cast<off_t>(size_)) != 0 || ::lseek(file_.get(), 0, SEEK_END) < 0) {
+  } else if (::ftruncate(file_.get(), static_cast<off_t>(size_)) != 0 ||
+             ::lseek(file_.get(), 0, SEEK_END) < 0) {
     why += fmt::format(", and what was begun cannot be taken back: {}", system_reason());
   }
   return why;
@@ -104,9 +106,10 @@ std::string JournalFile::append(const std::string& line) {
 void JournalFile::tell(const JournalEvent& event) {
   const auto why = append(journal_line(event));
   if (!why.empty() && !has_failed_)
-    host_.message(fmt::format("error: the journal {} cannot be written: {}\n  hint: entries from here on are not "
-                              "kept; :write keeps them as a script\n",
-                              path_, why));
+    host_.message(
+        fmt::format("error: the journal {} cannot be written: {}\n  hint: entries from here on are not "
+                    "kept; :write keeps them as a script\n",
+                    path_, why));
   has_failed_ = !why.empty();
 }
 
@@ -170,9 +173,11 @@ const KeptSession& chosen_session(const std::vector<KeptSession>& sessions, cons
            sessions.empty() ? "" : "eager-quill --resume=list lists those of all folders");
   }
   if (!chosen->problem.empty()) fail(chosen->problem);
-  if (chosen->is_open) fail("another prompt goes on with this session", "eager-quill --resume=list lists the others");
+  if (chosen->is_open)
+    fail("another prompt goes on with this session", "eager-quill --resume=list lists the others");
   if (chosen->folder != here)
-    fail(fmt::format("this session belongs to {}", chosen->folder), "go there first, since its files are seen from there");
+    fail(fmt::format("this session belongs to {}", chosen->folder),
+         "go there first, since its files are seen from there");
   return *chosen;
 }
 

@@ -45,8 +45,8 @@ struct KeptSession {
   std::string began, folder;
   std::string first_line;
   std::size_t entries = 0;
-  bool is_open = false;    // another program goes on with it
-  std::string problem;     // why it cannot be read; "" when it can
+  bool is_open = false;  // another program goes on with it
+  std::string problem;   // why it cannot be read; "" when it can
 };
 // A line each, numbered from the last one on.
 std::string text_of(const std::vector<KeptSession>& sessions);

@@ -63,6 +63,8 @@ LineEditor::LineEditor(std::function<Completion(std::string_view)> complete_line
   rl_attempted_completion_function = complete;
   static constexpr char breaks[] = " \t\n\"\\'`@$><=;|&{(+-*/^%,[.?#";
   rl_completer_word_break_characters = breaks;
+  // Quotes are closed by what completes between them.
+  rl_basic_quote_characters = "";
   // What is pasted in one go is one entry.
   rl_variable_bind("enable-bracketed-paste", "on");
   using_history();

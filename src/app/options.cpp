@@ -145,10 +145,11 @@ constexpr Option kOptions[] = {
        return std::string();
      }},
     {"resume", " prompt ", true,
-     "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of them",
+     "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of "
+     "them",
      [](CommandLine& line, const std::string& text) {
-       const bool is_number = !text.empty() && text.size() < 9 &&
-                              text.find_first_not_of("0123456789") == std::string::npos;
+       const bool is_number =
+           !text.empty() && text.size() < 9 && text.find_first_not_of("0123456789") == std::string::npos;
        line.resume = text;
        return is_number || text == "last" || text == "list"
                   ? std::string()
@@ -192,7 +193,8 @@ po::options_description options_of(const Command& command) {
     if (has_option(command, option)) {
       if (option.implicit)
         add(option.name,
-            po::value<std::vector<std::string>>()->composing()->implicit_value({option.implicit}, option.implicit),
+            po::value<std::vector<std::string>>()->composing()->implicit_value({option.implicit},
+                                                                               option.implicit),
             option.about);
       else if (option.has_argument)
         add(option.name, po::value<std::vector<std::string>>()->composing(), option.about);

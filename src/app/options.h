@@ -29,7 +29,7 @@ struct CommandLine {
   bool rerun = false, prov = false, json = false;
   bool record = true;
   bool journal = true;
-  std::string resume;  // "last", "list", the number of a session in the list; "" for a new one
+  std::string resume;       // "last", "list", the number of a session in the list; "" for a new one
   int threads = 0;          // 0: as many as the machine has processors
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool quiet = false;

@@ -122,20 +122,23 @@ std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Se
   if (!options.journal || (!terminal && !options.resumed)) return nullptr;
   const auto& resumed = options.resumed;
   if (resumed && resumed->is_torn)
-    output.message("warning: the program was stopped while it wrote the last line of the journal, which is gone\n");
+    output.message(
+        "warning: the program was stopped while it wrote the last line of the journal, which is gone\n");
   std::error_code error;
   JournalHead head{QUILL_VERSION, time_text(std::floor(host.time_of_day())),
                    std::filesystem::current_path(error).string(), session.out_folder, session.seed()};
   auto file = resumed && resumed->damage.empty() ? JournalFile::go_on(host, options.path, resumed->size)
                                                  : JournalFile::begin(host, head);
   if (!file.ok()) {
-    output.message(fmt::format("error: there is no journal of this session: {}\n  hint: entries are not kept; "
-                               ":write keeps them as a script\n",
-                               file.reason));
+    output.message(
+        fmt::format("error: there is no journal of this session: {}\n  hint: entries are not kept; "
+                    ":write keeps them as a script\n",
+                    file.reason));
   } else if (resumed && !resumed->damage.empty()) {
-    output.message(fmt::format("warning: {}: {}\n  hint: what stands before it goes on in {}; the damaged file "
-                               "stays as it is\n",
-                               options.path, resumed->damage, file.value->path()));
+    output.message(
+        fmt::format("warning: {}: {}\n  hint: what stands before it goes on in {}; the damaged file "
+                    "stays as it is\n",
+                    options.path, resumed->damage, file.value->path()));
     for (const auto& event : resumed->events) file.value->tell(event);
   }
   return std::move(file.value);
@@ -148,13 +151,13 @@ void take_up(Prompt& p, const Journal& journal) {
     const TextOutput::Silence silence(p.output);
     resumed = p.entries.resume(journal);
   }
-  p.host.print(fmt::format("  the session of {} goes on: {}, in {}\n", journal.head.began,
-                           p.entries.done().size() == 1 ? "1 entry"
-                                                        : fmt::format("{} entries", p.entries.done().size()),
-                           duration_in_prose(p.host.seconds() - began)));
+  p.host.print(fmt::format(
+      "  the session of {} goes on: {}, in {}\n", journal.head.began,
+      p.entries.done().size() == 1 ? "1 entry" : fmt::format("{} entries", p.entries.done().size()),
+      duration_in_prose(p.host.seconds() - began)));
   if (resumed.ran_again) p.host.print("  the last one had not ended, and was run again\n");
   for (const auto& text : resumed.left_out)
-    p.host.print(fmt::format("  left out, since the program ended in it: {}\n", first_line(text)));
+    p.host.print(fmt::format("  left out, since it did not come to its end: {}\n", first_line(text)));
   tell_changes(p, resumed.different, "came out differently");
 }
 

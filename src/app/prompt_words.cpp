@@ -177,13 +177,14 @@ bool act_edit(Prompt& p, const std::string& argument) {
   const auto number = parse_number(std::string_view(argument).substr(0, end));
   const bool in_editor = argument.substr(end) == "!";
   if (!number || *number > 1e9 || (end < argument.size() && !in_editor && argument[end] != ' ')) {
-    p.output.message("error: `:edit` needs the number of an entry\n  hint: :edit 3, or :edit 3! in an editor\n");
+    p.output.message(
+        "error: `:edit` needs the number of an entry\n  hint: :edit 3, or :edit 3! in an editor\n");
     return true;
   }
   const auto place = p.entries.place_of(static_cast<int>(*number));
   if (!place) {
-    p.output.message(fmt::format("error: there is no entry {} that could be edited\n  hint: :history lists them\n",
-                                 *number));
+    p.output.message(fmt::format(
+        "error: there is no entry {} that could be edited\n  hint: :history lists them\n", *number));
     return true;
   }
   std::optional<std::string> text(trim(std::string_view(argument).substr(end)));

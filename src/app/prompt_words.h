@@ -27,7 +27,7 @@ struct Prompt {
 // One row a word; dispatch, help and completion read it.
 struct Word {
   const char* name;
-  const char* argument;  // what stands behind it: "name", "variable", "entry", "figure", "file", "expression" 
+  const char* argument;  // what stands behind it: "name", "variable", "entry", "figure", "file", "expression"
   const char* about;
   // With what stands behind the word; false to leave.
   bool (*act)(Prompt& prompt, const std::string& rest);

@@ -119,10 +119,11 @@ std::string RealHost::stamp(const std::string& path) {
   if (::stat(path.c_str(), &info) != 0) return {};
   // What was changed just now may change again within one tick of the clock of files.
   constexpr double tick = 0.05;
-  const auto changed = static_cast<double>(info.st_mtim.tv_sec) + 1e-9 * static_cast<double>(info.st_mtim.tv_nsec);
+  const auto changed =
+      static_cast<double>(info.st_mtim.tv_sec) + 1e-9 * static_cast<double>(info.st_mtim.tv_nsec);
   if (std::abs(time_of_day() - changed) < tick) return {};
-  return fmt::format("{} {} {} {}.{:09} {}.{:09}", info.st_dev, info.st_ino, info.st_size, info.st_mtim.tv_sec,
-                     info.st_mtim.tv_nsec, info.st_ctim.tv_sec, info.st_ctim.tv_nsec);
+  return fmt::format("{} {} {} {}.{:09} {}.{:09}", info.st_dev, info.st_ino, info.st_size,
+                     info.st_mtim.tv_sec, info.st_mtim.tv_nsec, info.st_ctim.tv_sec, info.st_ctim.tv_nsec);
 }
 
 namespace {

@@ -32,8 +32,7 @@ int run_for_user(const std::string& command, const std::string& file) {
   pid_t child = 0;
   int status = 127 << 8;
   if (posix_spawnp(&child, pointers[0], nullptr, &attributes, pointers.data(), environ) == 0)
-    while (waitpid(child, &status, 0) < 0 && errno == EINTR) {
-    }
+    while (waitpid(child, &status, 0) < 0 && errno == EINTR) {}
   posix_spawnattr_destroy(&attributes);
   std::signal(SIGINT, before);
   return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);

@@ -28,10 +28,14 @@ std::string text_of(const Watch::Round& round, bool is_first) {
       out += fmt::format("  ran {:>5}  {}{}\n", line, shortened(text.substr(0, end), 64),
                          end == std::string::npos ? "" : " …");
     }
-    if (listed < round.ran.size()) out += fmt::format("  ran        and {} more\n", round.ran.size() - listed);
+    if (listed < round.ran.size())
+      out += fmt::format("  ran        and {} more\n", round.ran.size() - listed);
   }
-  out += fmt::format("{} ran in {}", round.ran.size() == 1 ? "1 statement" : fmt::format("{} statements", round.ran.size()), duration_in_prose(round.seconds));
-  if (round.kept > 0) out += fmt::format(", {} kept, which saved {}", round.kept, duration_in_prose(round.saved));
+  out += fmt::format("{} ran in {}",
+                     round.ran.size() == 1 ? "1 statement" : fmt::format("{} statements", round.ran.size()),
+                     duration_in_prose(round.seconds));
+  if (round.kept > 0)
+    out += fmt::format(", {} kept, which saved {}", round.kept, duration_in_prose(round.saved));
   return out + "\n";
 }
 
@@ -62,10 +66,9 @@ int watch_script(RealHost& host, TextOutput& output, const CommandLine& line) {
     const auto round = watch.round();
     clear_interrupt();
     if (!line.quiet)
-      host.message(fmt::format("{}{} for a change of {}; Ctrl-C ends\n",
-                               round ? text_of(*round, is_first) : "",
-                               round && round->fine ? "waiting" : "stopped by an error, waiting",
-                               line.subject));
+      host.message(
+          fmt::format("{}{} for a change of {}; Ctrl-C ends\n", round ? text_of(*round, is_first) : "",
+                      round && round->fine ? "waiting" : "stopped by an error, waiting", line.subject));
     host.flush();
     is_first = is_first && !round;
   } while (wait_for_change(watch));

@@ -49,7 +49,7 @@ struct Settings {
 struct Surroundings {
   explicit Surroundings(std::uint64_t seed) : random(seed) {}
   RandomStream random;
-  std::int64_t random_uses = 0;                       // how often it was asked or set
+  std::int64_t random_uses = 0;                      // how often it was asked or set
   std::vector<std::weak_ptr<RandomStream>> streams;  // that values hold
   Settings settings;
   std::set<std::string> figure_names;                            // used in this run

@@ -58,7 +58,8 @@ class StreamValue : public LibraryObject {
 Value stream_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
-  const auto stream = std::make_shared<RandomStream>(call.context.random().stream(static_cast<std::uint64_t>(n)));
+  const auto stream =
+      std::make_shared<RandomStream>(call.context.random().stream(static_cast<std::uint64_t>(n)));
   auto& known = call.context.state.streams;
   std::erase_if(known, [](const auto& gone) { return gone.expired(); });
   known.push_back(stream);
@@ -108,8 +109,7 @@ std::vector<Builtin> random_rows() {
           .output = "1 6",
           .run =
               [](Call& c) {
-                return Value::array(
-                    c.context.random().whole(c.number(0), c.number(1), shape_argument(c, 3)));
+                return Value::array(c.context.random().whole(c.number(0), c.number(1), shape_argument(c, 3)));
               },
       },
       {

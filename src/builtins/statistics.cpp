@@ -173,8 +173,7 @@ std::vector<Builtin> statistics_rows() {
           .output = "length(unique(sample(1..100, 20))) = 20",
           .run =
               [](Call& c) {
-                return Value::array(
-                    drawn(c.context.random(), drawable(c), c.whole(1), c.truth_or(2, false)));
+                return Value::array(drawn(c.context.random(), drawable(c), c.whole(1), c.truth_or(2, false)));
               },
       },
       {

@@ -39,8 +39,8 @@ class ModuleNames : public OuterNames {
 Op op_of(Token token);
 
 struct CompileOptions {
-  bool interactive = false;  // report every assignment at top level
-  std::string last_section;  // leave out what comes behind this section; "": nothing
+  bool interactive = false;    // report every assignment at top level
+  std::string last_section;    // leave out what comes behind this section; "": nothing
   bool by_statements = false;  // each statement of the top level can be run alone
 };
 

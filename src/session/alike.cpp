@@ -11,12 +11,15 @@ namespace quill {
 
 namespace {
 
-bool same_bits(double a, double b) { return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b); }
+bool same_bits(double a, double b) {
+  return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b);
+}
 
 bool alike(const Array& a, const Array& b) {
   if (a.type() != b.type() || !(a.shape() == b.shape())) return false;
   if (a.label != b.label) {
-    if (!a.label || !b.label || a.label->name != b.label->name || a.label->unit != b.label->unit) return false;
+    if (!a.label || !b.label || a.label->name != b.label->name || a.label->unit != b.label->unit)
+      return false;
   }
   if (a.type() == ElementType::text) return a.to_vector<std::string>() == b.to_vector<std::string>();
   if (a.type() == ElementType::any) {
@@ -44,10 +47,9 @@ bool alike(const std::vector<Value>& a, const std::vector<Value>& b) {
 }
 
 bool alike(const RecordObject& a, const RecordObject& b) {
-  return std::equal(a.fields.begin(), a.fields.end(), b.fields.begin(), b.fields.end(),
-                    [](const auto& x, const auto& y) {
-                      return x.first == y.first && quill::alike(x.second, y.second);
-                    });
+  return std::equal(
+      a.fields.begin(), a.fields.end(), b.fields.begin(), b.fields.end(),
+      [](const auto& x, const auto& y) { return x.first == y.first && quill::alike(x.second, y.second); });
 }
 
 bool alike(const DictionaryObject& a, const DictionaryObject& b) {
@@ -95,7 +97,8 @@ void for_each_function(const Value& variable, const std::function<void(const Fun
   switch (value.kind()) {
     case Kind::array:
       if (value.array().type() == ElementType::any)
-        for (const auto& element : value.array().to_vector<Any>()) for_each_function(element_value(element), see);
+        for (const auto& element : value.array().to_vector<Any>())
+          for_each_function(element_value(element), see);
       return;
     case Kind::tuple: return all(value.object<TupleObject>().items);
     case Kind::record:

@@ -1,9 +1,12 @@
 // Tested by entries_test.cpp.
 #include "session/entries.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "base/memory.h"
+#include "base/text.h"
 #include "builtins/tables.h"
 #include "language/effects.h"
 #include "language/parser.h"
@@ -45,6 +48,7 @@ JournalEvent Entries::outcome_of(JournalEvent::Kind kind, const Entry& entry) co
   JournalEvent out;
   out.kind = kind;
   out.failed = entry.failed;
+  out.interrupted = entry.note.interrupted;
   out.seconds = entry.seconds;
   out.answers = entry.note.answers;
   out.time = entry.note.time;
@@ -190,11 +194,31 @@ std::string with_that(const std::string& text, const Tree& tree, bool& is_wanted
 
 }  // namespace
 
+std::vector<std::string> Entries::changed_by(std::size_t place) const {
+  std::vector<std::string> out;
+  if (place < out_of_reach()) return out;
+  const auto at = place - out_of_reach();
+  const auto after = at + 1 < before_.size() ? before_[at + 1] : state();
+  const auto& module = session_.state.module;
+  for (const auto& name : done_[place].note.names.writes) {
+    const auto *was = before_[at]->find(module, name), *is = after->find(module, name);
+    if ((was == nullptr) != (is == nullptr) || (was && !alike(*was, *is))) out.push_back(name);
+  }
+  return out;
+}
+
 std::string Entries::as_script() const {
   std::vector<std::string> uses, others;
   bool is_that_wanted = false;
   for (auto entry = done_.rbegin(); entry != done_.rend(); ++entry) {
-    if (entry->failed || entry->text.starts_with(kForget)) continue;
+    if (entry->text.starts_with(kForget)) continue;
+    if (entry->failed) {
+      const auto k = static_cast<std::size_t>(done_.rend() - entry) - 1;
+      if (const auto changed = changed_by(k); !changed.empty())
+        others.push_back(
+            fmt::format("# Left out: an entry that failed, when it had changed {}.", list_in_prose(changed)));
+      continue;
+    }
     const auto tree = parse(std::make_shared<Source>("entry", entry->text));
     const auto& statements = tree.root->kids;
     const bool only_uses = std::all_of(statements.begin(), statements.end(),
@@ -220,19 +244,16 @@ Entries::Resumed Entries::resume(const Journal& journal) {
     auto next = k + 1;
     while (next < events.size() && events[next].kind == Kind::again) ++next;
     const bool was_tried = next > k + 1;
-    const auto* outcome = next < events.size() && (events[next].kind == Kind::outcome ||
-                                                   events[next].kind == Kind::edited)
-                              ? &events[next]
-                              : nullptr;
+    const auto* outcome =
+        next < events.size() && (events[next].kind == Kind::outcome || events[next].kind == Kind::edited)
+            ? &events[next]
+            : nullptr;
     if (event.kind == Kind::undo) undo();
     if (event.kind == Kind::redo) redo();
     if (event.kind != Kind::entry && event.kind != Kind::edit) continue;
     if (!outcome && (was_tried || next < events.size())) {
       // The program ended while it ran, more than once or with others behind it.
-      if (event.kind == Kind::entry) {
-        out.left_out.push_back(event.text);
-        next_ = std::max(next_, event.number + 1);
-      }
+      if (event.kind == Kind::entry) leave_out(event, out);
       continue;
     }
     if (!outcome) {
@@ -244,6 +265,9 @@ Entries::Resumed Entries::resume(const Journal& journal) {
     if (event.kind == Kind::edit) {
       const auto place = place_of(event.number);
       if (place && !(outcome && outcome->failed)) edit(*place, event.text);
+    } else if (outcome && outcome->interrupted) {
+      leave_out(event, out);
+      continue;
     } else {
       next_ = event.number;
       run(event.text);
@@ -260,6 +284,14 @@ Entries::Resumed Entries::resume(const Journal& journal) {
   }
   log_ = log;
   return out;
+}
+
+void Entries::leave_out(const JournalEvent& event, Resumed& out) {
+  out.left_out.push_back(event.text);
+  next_ = event.number + 1;
+  before_.push_back(state());
+  done_.push_back({event.number, event.text, true});
+  done_.back().note.interrupted = true;
 }
 
 void Entries::compare(const JournalEvent& was, const Entry& entry, Resumed& out) const {

@@ -33,7 +33,8 @@ class Entries {
   std::optional<Entry> undo();
   std::optional<Entry> redo();
   // Another text in place of an entry. It runs, and those behind it which ask for something that is another
-  // now; the others keep what they gave. When the new text fails, or somebody interrupts, all stays as it was.
+  // now; the others keep what they gave. When the new text fails, or somebody interrupts, all stays as it
+  // was.
   struct Change {
     std::string name, before, after;  // what is shown of its value, "" for none
   };
@@ -53,14 +54,14 @@ class Entries {
   // had no outcome.
   struct Resumed {
     std::vector<Rerun> different;       // entries that gave something else than they had
-    std::vector<std::string> left_out;  // in which the program ended more than once
+    std::vector<std::string> left_out;  // in which the program ended more than once, or that were interrupted
     bool ran_again = false;             // the last one had not ended
   };
   Resumed resume(const Journal& journal);
   const std::deque<Entry>& done() const { return done_; }
   const std::vector<Entry>& undone() const { return undone_; }  // the last one undone is the last
-  // The entries that did not fail, as a script that gives the same results: files in use first, and `that` as a
-  // name where an entry asks for it.
+  // The entries that did not fail, as a script that gives the same results: files in use first, and `that` as
+  // a name where an entry asks for it.
   std::string as_script() const;
   // How many of the oldest entries can no longer be taken back, since their values needed too much memory.
   std::size_t out_of_reach() const { return done_.size() - before_.size(); }
@@ -78,6 +79,10 @@ class Entries {
   void log_outcome(JournalEvent::Kind kind, const Entry& entry);
   JournalEvent outcome_of(JournalEvent::Kind kind, const Entry& entry) const;
   void compare(const JournalEvent& was, const Entry& entry, Resumed& out) const;
+  // Puts an entry into the list without running it.
+  void leave_out(const JournalEvent& event, Resumed& out);
+  // The names that have another value behind an entry than before it.
+  std::vector<std::string> changed_by(std::size_t place) const;
   bool run_text(int number, const std::string& text);
   // From which entry on a change of one is to be looked at.
   std::size_t first_concerned(std::size_t place) const;

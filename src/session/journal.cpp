@@ -46,6 +46,7 @@ std::string journal_line(const JournalEvent& event) {
     case Kind::outcome:
     case Kind::edited: {
       j["failed"] = event.failed;
+      if (event.interrupted) j["interrupted"] = true;
       j["seconds"] = event.seconds;
       if (!event.answers.empty()) j["answers"] = event.answers;
       if (event.time != 0) j["time"] = event.time;
@@ -71,7 +72,8 @@ double number_at(const Json& j, const char* key) {
 
 JournalHead head_of(const Json& j) {
   return {j.at("version").get<std::string>(), j.at("began").get<std::string>(),
-          j.at("folder").get<std::string>(), j.at("out").get<std::string>(), whole<std::uint64_t>(j.at("seed"))};
+          j.at("folder").get<std::string>(), j.at("out").get<std::string>(),
+          whole<std::uint64_t>(j.at("seed"))};
 }
 
 JournalEvent event_of(const Json& j) {
@@ -86,6 +88,7 @@ JournalEvent event_of(const Json& j) {
   }
   if (out.kind == Kind::outcome || out.kind == Kind::edited) {
     out.failed = j.at("failed").get<bool>();
+    out.interrupted = j.value("interrupted", false);
     out.seconds = number_at(j, "seconds");
     out.time = number_at(j, "time");
     if (j.contains("answers")) out.answers = j.at("answers").get<std::vector<std::string>>();
@@ -115,15 +118,13 @@ Journal read_journal(const std::string& text, const std::string& name) {
       if (line == 1) {
         const auto form = whole<int>(j.at("journal"));
         if (form > kJournalForm)
-          fail(fmt::format("{} was written by a newer version of the program (form {}; this one reads {})", name,
-                           form, kJournalForm));
+          fail(fmt::format("{} was written by a newer version of the program (form {}; this one reads {})",
+                           name, form, kJournalForm));
         out.head = head_of(j);
       } else {
         out.events.push_back(event_of(j));
       }
-    } catch (const Error&) {
-      throw;
-    } catch (const std::exception& wrong) {
+    } catch (const Error&) { throw; } catch (const std::exception& wrong) {
       if (line == 1) fail(fmt::format("{} is no journal of a session", name));
       out.damage = fmt::format("line {} is damaged: {}", line, wrong.what());
       break;

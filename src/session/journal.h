@@ -32,9 +32,10 @@ struct JournalEvent {
   int number = 0;
   std::string text{};
   bool failed = false;
+  bool interrupted = false;  // what it gave by then is not given again
   double seconds = 0;
   std::vector<std::string> answers{};  // literals, in the order of the questions
-  double time = 0;                   // that the entry took for now, 0 when it did not ask
+  double time = 0;                     // that the entry took for now, 0 when it did not ask
   // The names that it gave a value: fingerprint and description.
   struct Given {
     std::string name, digest, contents;

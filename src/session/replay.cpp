@@ -19,7 +19,8 @@ std::map<std::string, std::size_t> last_writers(const std::vector<Step>& steps) 
 
 class Replay {
  public:
-  Replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units, const ReplayRules& rules)
+  Replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
+         const ReplayRules& rules)
       : session_(session), old_(old), rules_(rules), writers_(last_writers(old)) {
     // What a step wrote that is gone is nobody's.
     std::set<std::size_t> going_on;

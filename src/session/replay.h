@@ -30,8 +30,8 @@ struct Replayed {
 };
 
 struct ReplayRules {
-  bool stops_at_failure = false;   // as a script does
-  bool checks_written = false;     // whether what steps wrote still lies there
+  bool stops_at_failure = false;                             // as a script does
+  bool checks_written = false;                               // whether what steps wrote still lies there
   std::function<void(const Unit&, bool ran)> about_to = {};  // called before each
 };
 
@@ -39,7 +39,8 @@ struct ReplayRules {
 Replayed replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
                 const ReplayRules& rules);
 
-// For each of the new texts the old one that it is, in the same order: a longest common subsequence, by a table of lengths.
+// For each of the new texts the old one that it is, in the same order: a longest common subsequence, by a
+// table of lengths.
 std::vector<std::optional<std::size_t>> matched(const std::vector<std::string>& old,
                                                 const std::vector<std::string>& now);
 

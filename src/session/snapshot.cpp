@@ -69,7 +69,8 @@ void Snapshot::restore(SessionState& state) const {
 
 const Value* Snapshot::find(const Module& module, const std::string& name) const {
   const auto place = module.places.find(name);
-  if (place == module.places.end() || static_cast<std::size_t>(place->second) >= slots_.size()) return nullptr;
+  if (place == module.places.end() || static_cast<std::size_t>(place->second) >= slots_.size())
+    return nullptr;
   const auto& value = slots_[static_cast<std::size_t>(place->second)];
   return value.is(Kind::unset) ? nullptr : &value;
 }

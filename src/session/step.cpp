@@ -124,10 +124,8 @@ class Comparison {
     const auto& was = step_.before->state();
     if (step_.note.shows && was.settings.digits != now_.settings.digits) return true;
     if (uses_random(step_) && step_.before->random() != RandomStates(now_)) return true;
-    const auto sets_defaults =
-        was.settings.figure_defaults != step_.after->state().settings.figure_defaults;
-    if ((step_.note.draws || sets_defaults) &&
-        was.settings.figure_defaults != now_.settings.figure_defaults)
+    const auto sets_defaults = was.settings.figure_defaults != step_.after->state().settings.figure_defaults;
+    if ((step_.note.draws || sets_defaults) && was.settings.figure_defaults != now_.settings.figure_defaults)
       return true;
     return (step_.note.draws || step_.failed) && figures_differ();
   }

@@ -41,8 +41,8 @@ struct StepNote {
   bool shows = false;             // values, with the digits that are set
   bool draws = false;             // figures, with what is set for them
   bool makes_that = false;
-  bool asks_time = false;  // of the run
-  double time = 0;         // that it got
+  bool asks_time = false;            // of the run
+  double time = 0;                   // that it got
   std::vector<std::string> answers;  // literals, that somebody gave
   bool interrupted = false;
   // Its part of the origins of files.

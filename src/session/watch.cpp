@@ -73,8 +73,7 @@ std::optional<Watch::Round> Watch::round() {
   Round out;
   out.seconds = host_.seconds() - began;
   out.saved = replayed.saved;
-  out.fine = replayed.done.size() == units.size() &&
-             (units.empty() || !replayed.done.back().step.failed);
+  out.fine = replayed.done.size() == units.size() && (units.empty() || !replayed.done.back().step.failed);
   std::vector<Step> steps;
   std::size_t behind = 0;  // the old steps that were not come to
   for (std::size_t k = 0; k < replayed.done.size(); ++k) {

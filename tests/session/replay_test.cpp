@@ -127,8 +127,8 @@ TEST_CASE("files that were read are looked at again") {
   At at;
   at.host.files["data.csv"] = "a,b\n1,2\n3,4\n";
   at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
-  for (const char* text : {"k = 1", "t = load(\"data.csv\")", "use \"lib.eq\" as lib", "s = sum(t.a) + k",
-                           "u = lib.twice(3)"})
+  for (const char* text :
+       {"k = 1", "t = load(\"data.csv\")", "use \"lib.eq\" as lib", "s = sum(t.a) + k", "u = lib.twice(3)"})
     REQUIRE(at.entries->run(text));
   CHECK(at.ran(1, "k = 2") == Numbers{1, 4});
   at.host.files["data.csv"] = "a,b\n1,2\n30,4\n";
@@ -153,13 +153,38 @@ TEST_CASE("an edit that fails leaves everything as it was") {
 namespace {
 
 const std::vector<std::string>& entry_texts() {
-  static const std::vector<std::string> texts = {
-      "a = [1, 2, 3] + k", "k = k + 1", "k = 1", "a[1] = k", "fn f(x) = x + k", "b = f(2)", "c = random(3)",
-      "b = sum(c) + k", "w = alias a[1..2]", "w[2] = 9", "d = (n: k, v: a[..])", "a = [0, 0, 0]", "digits(4)",
-      "e = d.v[2]", "b = [1][2]", "seed(3)", "if k > 2 { e = 1 } else { b = 7 }", "for i in 1..k { b = i }",
-      "s = random_stream(2)", "c = s.random(2)", "fn g(x) = f(x) * 2", "b = g(k)", "e, b = (b, 2)",
-      "figure(\"p\") { line(a) }", "extend(\"p\") { line(a + 1) }", "save(\"t.json\", k); e = load(\"t.json\")", "a = each_of(k)", "fn each_of(x) = [j * x for j in 1..3]", "m = {\"k\": k}",
-      "e = m[\"k\"]", "sum = 4", "b = max([k, 2]) + sum(a)"};
+  static const std::vector<std::string> texts = {"a = [1, 2, 3] + k",
+                                                 "k = k + 1",
+                                                 "k = 1",
+                                                 "a[1] = k",
+                                                 "fn f(x) = x + k",
+                                                 "b = f(2)",
+                                                 "c = random(3)",
+                                                 "b = sum(c) + k",
+                                                 "w = alias a[1..2]",
+                                                 "w[2] = 9",
+                                                 "d = (n: k, v: a[..])",
+                                                 "a = [0, 0, 0]",
+                                                 "digits(4)",
+                                                 "e = d.v[2]",
+                                                 "b = [1][2]",
+                                                 "seed(3)",
+                                                 "if k > 2 { e = 1 } else { b = 7 }",
+                                                 "for i in 1..k { b = i }",
+                                                 "s = random_stream(2)",
+                                                 "c = s.random(2)",
+                                                 "fn g(x) = f(x) * 2",
+                                                 "b = g(k)",
+                                                 "e, b = (b, 2)",
+                                                 "figure(\"p\") { line(a) }",
+                                                 "extend(\"p\") { line(a + 1) }",
+                                                 "save(\"t.json\", k); e = load(\"t.json\")",
+                                                 "a = each_of(k)",
+                                                 "fn each_of(x) = [j * x for j in 1..3]",
+                                                 "m = {\"k\": k}",
+                                                 "e = m[\"k\"]",
+                                                 "sum = 4",
+                                                 "b = max([k, 2]) + sum(a)"};
   return texts;
 }
 
@@ -212,7 +237,9 @@ struct Fresh {
 };
 
 // Files as people see them: without where they come from, which tells the script as it was then.
-std::string drawn_part(const std::string& svg) { return svg.substr(std::min(svg.find("</metadata>"), svg.size())); }
+std::string drawn_part(const std::string& svg) {
+  return svg.substr(std::min(svg.find("</metadata>"), svg.size()));
+}
 
 }  // namespace
 
@@ -220,10 +247,11 @@ TEST_CASE("a watched script is always what a run from the beginning gives") {
   std::mt19937_64 random(8);
   std::vector<std::string> texts;
   for (const auto& text : entry_texts())
-    if (text.find("figure") == std::string::npos && text.find("extend") == std::string::npos) texts.push_back(text);
-  texts.insert(texts.end(), {"expect k > 0", "print(\"k is\", k)", "k", "given n = 4", "t = load(\"data.csv\")",
-                             "e = sum(t.a)", "use \"lib.eq\" as lib", "b = lib.twice(k)", "nowhere", "x = [",
-                             "# only a comment", "theme(\"night\")"});
+    if (text.find("figure") == std::string::npos && text.find("extend") == std::string::npos)
+      texts.push_back(text);
+  texts.insert(texts.end(), {"expect k > 0", "print(\"k is\", k)", "k", "given n = 4",
+                             "t = load(\"data.csv\")", "e = sum(t.a)", "use \"lib.eq\" as lib",
+                             "b = lib.twice(k)", "nowhere", "x = [", "# only a comment", "theme(\"night\")"});
   for (int walk = 0; walk < 60; ++walk) {
     MemoryHost host;
     host.files["data.csv"] = "a\n1\n2\n";
@@ -239,7 +267,8 @@ TEST_CASE("a watched script is always what a run from the beginning gives") {
     for (int round = 0; round < 12; ++round) {
       switch (random() % 4) {
         case 0:
-          if (lines.size() > 3) lines.erase(lines.begin() + static_cast<std::ptrdiff_t>(random() % lines.size()));
+          if (lines.size() > 3)
+            lines.erase(lines.begin() + static_cast<std::ptrdiff_t>(random() % lines.size()));
           break;
         case 1: lines[random() % lines.size()] = texts[random() % texts.size()]; break;
         case 2: host.files["data.csv"] = "a\n1\n" + std::to_string(random() % 3) + "\n"; break;
@@ -295,7 +324,8 @@ TEST_CASE("a watched script keeps what it can") {
   CHECK(lines_of("b = 3\nbad = [1][2]\na = 1\nc = a + b\n") == Numbers{2});
   CHECK(lines_of("b = 3\nbad = [1][1]\na = 1\nc = a + b\n") == Numbers{2});
   host.printed.clear();
-  CHECK(lines_of("section \"S\"\nb = 3\nbad = [1][1]\na = 1\nsection \"T\"\nprint(a)\nc = a + b\n") == Numbers{6});
+  CHECK(lines_of("section \"S\"\nb = 3\nbad = [1][1]\na = 1\nsection \"T\"\nprint(a)\nc = a + b\n") ==
+        Numbers{6});
   CHECK(host.printed == "\nT\n1\n");
 }
 
@@ -331,15 +361,24 @@ TEST_CASE("texts are matched in order, as many as can be") {
 
 TEST_CASE("values are alike when nothing can tell them apart") {
   const auto value = [](const std::string& expression) { return value_of("result = " + expression); };
-  for (const char* same : {"1", "-0.0", "[1, 2]", "\"a\"", "[\"a\", \"b\"]", "(1, \"x\")", "(n: 1, v: [2])",
-                           "{\"a\": 1}", "1..5", "true", "none", "fn(x) = x + 1", "[1, 2i]", "zeros(0)", "nan"}) {
+  for (const char* same :
+       {"1", "-0.0", "[1, 2]", "\"a\"", "[\"a\", \"b\"]", "(1, \"x\")", "(n: 1, v: [2])", "{\"a\": 1}",
+        "1..5", "true", "none", "fn(x) = x + 1", "[1, 2i]", "zeros(0)", "nan"}) {
     CAPTURE(same);
     CHECK(alike(value(same), value(same)));
   }
-  for (const auto& [a, b] : std::vector<std::pair<const char*, const char*>>{
-           {"0.0", "-0.0"}, {"1", "int64(1)"}, {"[1, 2]", "[1, 2.5]"}, {"[1, 2]", "[1 | 2]"}, {"1..3", "[1, 2, 3]"},
-           {"(n: 1)", "(m: 1)"}, {"(a: 1, b: 2)", "(b: 2, a: 1)"}, {"fn(x) = x + 1", "fn(x) = x + 2"},
-           {"\"a\"", "\"b\""}, {"sin", "cos"}, {"float32([1])", "[1]"}}) {
+  for (const auto& [a, b] :
+       std::vector<std::pair<const char*, const char*>>{{"0.0", "-0.0"},
+                                                        {"1", "int64(1)"},
+                                                        {"[1, 2]", "[1, 2.5]"},
+                                                        {"[1, 2]", "[1 | 2]"},
+                                                        {"1..3", "[1, 2, 3]"},
+                                                        {"(n: 1)", "(m: 1)"},
+                                                        {"(a: 1, b: 2)", "(b: 2, a: 1)"},
+                                                        {"fn(x) = x + 1", "fn(x) = x + 2"},
+                                                        {"\"a\"", "\"b\""},
+                                                        {"sin", "cos"},
+                                                        {"float32([1])", "[1]"}}) {
     CAPTURE(a, b);
     CHECK_FALSE(alike(value(a), value(b)));
   }

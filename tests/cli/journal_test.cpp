@@ -1,0 +1,191 @@
+// Sessions that are killed and taken up again: nothing that was accepted is lost.
+#include <fmt/format.h>
+#include <sys/stat.h>
+
+#include <catch2/catch.hpp>
+#include <filesystem>
+#include <fstream>
+#include <random>
+
+#include "support/terminal.h"
+
+using namespace quill::test;
+namespace fs = std::filesystem;
+
+namespace {
+
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+std::string only_journal(const TemporaryFolder& folder) {
+  std::vector<std::string> found;
+  for (const auto& file : fs::directory_iterator(folder.path(".local/state/eager-quill/journals")))
+    found.push_back(file.path().string());
+  REQUIRE(found.size() == 1);
+  return found[0];
+}
+
+// Takes the last session up, runs entries, and gives what was told.
+std::string resumed(const TemporaryFolder& folder, const std::string& entries = ":history\n",
+                    const std::string& which = "--resume") {
+  setenv("XDG_STATE_HOME", folder.path(".local/state").c_str(), 1);
+  const auto result = run_program(QUILL_PROGRAM, {which}, entries, folder.path());
+  unsetenv("XDG_STATE_HOME");
+  return result.out + result.err;
+}
+
+}  // namespace
+
+TEST_CASE("a killed program loses no entry that it accepted, three hundred times") {
+  std::mt19937_64 random(21);
+  const TemporaryFolder folder;
+  int killed = 0;
+  for (int session = 0; killed < 300; ++session) {
+    fs::remove_all(folder.path(".local"));
+    int accepted = 0;  // whose prompt, or any answer behind it, was seen
+    std::vector<std::string> args;
+    for (int round = 0; round < 6; ++round) {
+      Terminal at(folder, args);
+      at.wait_for(fmt::format("{} ~ ", accepted + 1));
+      const auto entries = random() % 5;
+      for (std::size_t k = 0; k < entries; ++k) {
+        at.type(fmt::format("x{0} = {0} + random(1)[1] * 0\r", accepted + 1));
+        ++accepted;
+        at.wait_for(fmt::format("x{} : float64 {}", accepted, accepted));
+      }
+      // One more, which it may have got or not.
+      const bool is_waiting = random() % 2 == 0;
+      if (is_waiting) {
+        at.type(fmt::format("y = {}\r", accepted));
+        wait_seconds(0.0005 * static_cast<double>(random() % 12));
+      }
+      at.kill_it();
+      ++killed;
+      const auto told = accepted > 0 ? resumed(folder) : std::string();
+      CAPTURE(session, round, accepted, told);
+      for (int k = 1; k <= accepted; ++k) REQUIRE(has(told, fmt::format("  {0} ~ x{0} = {0} +", k)));
+      REQUIRE_FALSE(has(told, "(an error)"));
+      // What came behind it is one of the accepted now.
+      if (is_waiting && has(told, fmt::format("  {} ~ y = {}", accepted + 1, accepted))) break;
+      if (accepted > 0) args = {"--resume"};
+    }
+  }
+}
+
+TEST_CASE("what was done with entries is done again") {
+  const TemporaryFolder folder;
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    for (const char* entry :
+         {"k = 3", "x = random(3)", "y = sum(x) * k", ":undo", "z = k + 1", ":edit 1 k = 4", "bad = [1][2]",
+          "digits(3)", ":forget z", "name = ask(\"name\", \"Velm\")"}) {
+      at.enter(entry);
+      if (std::string(entry).starts_with("name")) at.enter("\"Olm\"");
+    }
+    at.enter("k / 3");
+    at.kill_it();
+  }
+  const auto told = resumed(folder, ":vars\n:history\n:undo\n:undo\n:undo\nz\n");
+  CAPTURE(told);
+  CHECK(has(told, "goes on: 8 entries"));
+  CHECK_FALSE(has(told, "came out differently"));
+  CHECK(has(told, "k    : float64 4"));
+  CHECK(has(told, "name : text \"Olm\""));
+  CHECK(has(told, "bad = [1][2]   (an error)"));
+  CHECK_FALSE(has(told, "y    :"));
+  CHECK(has(told, "z = 5"));
+}
+
+TEST_CASE("what comes out differently is said") {
+  const TemporaryFolder folder;
+  folder.write("data.csv", "depth\n1\n2\n");
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    at.enter("d = load(\"data.csv\")");
+    at.enter("s = sum(d.depth)");
+    at.kill_it();
+  }
+  folder.write("data.csv", "depth\n1\n3\n");
+  const auto told = resumed(folder);
+  CAPTURE(told);
+  CHECK(has(told, "came out differently: 2 ~ s = sum(d.depth)"));
+  CHECK(has(told, "s : int64 3 → 4"));
+}
+
+TEST_CASE("journals that are torn, damaged, of a newer version or of no use") {
+  const TemporaryFolder folder;
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    at.enter("a = 1");
+    at.enter("b = 2");
+    at.kill_it();
+  }
+  const auto path = only_journal(folder);
+  const auto whole = read_text(path);
+  const auto put = [&](const std::string& text) { std::ofstream(path, std::ios::binary) << text; };
+  put(whole + "{\"event\":\"entry\",\"number\":3,\"te");
+  auto told = resumed(folder, "c = 3\n");
+  CHECK(has(told, "warning: the program was stopped while it wrote the last line of the journal"));
+  CHECK(has(told, "goes on: 2 entries"));
+  CHECK(has(resumed(folder), "3 ~ c = 3"));
+  // A damaged line: what stands before it goes on in a journal of its own.
+  auto damaged = whole;
+  damaged.replace(damaged.find("b = 2") - 12, 3, "???");
+  put(damaged);
+  told = resumed(folder);
+  CAPTURE(told);
+  CHECK(has(told, "is damaged"));
+  CHECK(has(told, "goes on: 1 entry"));
+  CHECK(read_text(path) == damaged);
+  fs::remove_all(folder.path(".local/state/eager-quill/journals"));
+  fs::create_directories(folder.path(".local/state/eager-quill/journals"));
+  put("{\"journal\":99,\"version\":\"9\"}\n");
+  CHECK(has(resumed(folder, "", "--resume=1"), "was written by a newer version of the program"));
+  put("nonsense\n");
+  CHECK(has(resumed(folder, "", "--resume=1"), "is no journal of a session"));
+  CHECK(has(resumed(folder, "", "--resume=list"), "is no journal of a session"));
+  CHECK(has(resumed(folder, "", "--resume=7"), "there is no session 7"));
+  CHECK(has(resumed(folder), "no session of "));
+}
+
+TEST_CASE("an entry in which the program ends is run again once") {
+  const TemporaryFolder folder;
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    at.enter("a = 1");
+    at.type("for k in 1..1e12 { a = k }\r");
+    at.wait_for("\n");
+    wait_seconds(0.5);
+    at.kill_it();
+  }
+  {
+    Terminal at(folder, {"--resume"});
+    wait_seconds(1);
+    at.kill_it();
+  }
+  const auto told = resumed(folder, ":history\na\n");
+  CAPTURE(told);
+  CHECK(has(told, "left out, since it did not come to its end: for k in 1..1e12"));
+  CHECK(has(told, "goes on: 2 entries"));
+  CHECK(has(told, "a = 1"));
+}
+
+TEST_CASE("without a place for the journal the session goes on, and says so") {
+  const TemporaryFolder folder;
+  folder.write(".local", "a file where the folder should be");
+  Terminal at(folder);
+  at.wait_for("there is no journal of this session");
+  at.wait_for("1 ~ ");
+  at.enter("x = 5");
+  CHECK(has(at.told(), "x : float64 5"));
+  const TemporaryFolder other;
+  {
+    Terminal quiet(other, {"--no-journal"});
+    quiet.wait_for("1 ~ ");
+    quiet.enter("x = 5");
+  }
+  CHECK_FALSE(has(resumed(other), "goes on"));
+}
