@@ -9,6 +9,7 @@
 #include "app/options.h"
 #include "app/prompt.h"
 #include "app/redoing.h"
+#include "app/reporting.h"
 #include "app/watching.h"
 #include "base/text.h"
 #include "builtins/tables.h"
@@ -157,6 +158,8 @@ constexpr Command kCommands[] = {
      "script", true, false, run_script},
     {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true, false,
      evaluate},
+    {"report", "report SCRIPT -o FILE", "runs a script and writes it as one page (.html) or Markdown (.md)",
+     "script", true, false, report_script},
     {"verify", "verify OUT/run.json", "does a run again and compares all that it showed and wrote", "record",
      true, false, verify_record},
     {"trace", "trace FILE", "tells which script and inputs a figure or result comes from", "file", true,

@@ -38,6 +38,7 @@ struct Option {
   const char* about;
   std::string (*take)(CommandLine& line, const std::string& text);
   const char* implicit = nullptr;  // what it is without an argument, which then stands behind =
+  const char* letter = "";         // ",o" for -o
 };
 
 std::string take_seed(CommandLine& line, const std::string& text) {
@@ -86,23 +87,23 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 }
 
 constexpr Option kOptions[] = {
-    {"out", " run watch prompt ", true, "folder for figures and files (default: out)",
+    {"out", " run watch report prompt ", true, "folder for figures and files (default: out)",
      [](CommandLine& line, const std::string& text) {
        line.out = text;
        return std::string();
      }},
-    {"seed", " run watch prompt ", true, "seed of the random numbers (default: 1)", take_seed},
-    {"memory", " run watch eval prompt verify trace ", true,
+    {"seed", " run watch report prompt ", true, "seed of the random numbers (default: 1)", take_seed},
+    {"memory", " run watch report eval prompt verify trace ", true,
      "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)",
      take_memory},
-    {"set", " run watch ", true,
+    {"set", " run watch report ", true,
      "name=value: an input of the script, a literal of the language; may stand several times", take_input},
-    {"section", " run watch ", true, "title of a section: runs the script up to its end",
+    {"section", " run watch report ", true, "title of a section: runs the script up to its end",
      [](CommandLine& line, const std::string& text) {
        line.section = text;
        return std::string();
      }},
-    {"threads", " run watch eval prompt verify trace ", true,
+    {"threads", " run watch report eval prompt verify trace ", true,
      "how many to work with (default: one for each processor)", take_threads},
     {"script", " verify trace ", true, "the script, where it is not where it was",
      [](CommandLine& line, const std::string& text) {
@@ -126,24 +127,31 @@ constexpr Option kOptions[] = {
        line.prov = true;
        return std::string();
      }},
-    {"also-read", " run watch eval prompt verify trace ", true,
+    {"also-read", " run watch report eval prompt verify trace ", true,
      "a folder that scripts may read, beside their own, the current and the output folder; may stand several "
      "times",
      [](CommandLine& line, const std::string& text) {
        line.also_read.push_back(text);
        return std::string();
      }},
-    {"also-write", " run watch eval prompt ", true,
+    {"also-write", " run watch report eval prompt ", true,
      "a folder that scripts may write, beside the output folder; may stand several times",
      [](CommandLine& line, const std::string& text) {
        line.also_write.push_back(text);
        return std::string();
      }},
-    {"no-record", " run ", false, "writes no record of the run (run.json in the output folder)",
+    {"no-record", " run report ", false, "writes no record of the run (run.json in the output folder)",
      [](CommandLine& line, const std::string&) {
        line.record = false;
        return std::string();
      }},
+    {"output", " report ", true,
+     "the file of the report, .html or .md (default: the script's name with .html)",
+     [](CommandLine& line, const std::string& text) {
+       line.file = text;
+       return std::string();
+     },
+     nullptr, ",o"},
     {"resume", " prompt ", true,
      "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of "
      "them",
@@ -161,7 +169,7 @@ constexpr Option kOptions[] = {
        line.journal = false;
        return std::string();
      }},
-    {"quiet", " run watch ", false, "tells neither warnings nor paths of files",
+    {"quiet", " run watch report ", false, "tells neither warnings nor paths of files",
      [](CommandLine& line, const std::string&) {
        line.quiet = true;
        return std::string();
@@ -191,15 +199,16 @@ po::options_description options_of(const Command& command) {
   add("help,h", "tells how to use the command");
   for (const auto& option : kOptions)
     if (has_option(command, option)) {
+      const auto name = std::string(option.name) + option.letter;
       if (option.implicit)
-        add(option.name,
+        add(name.c_str(),
             po::value<std::vector<std::string>>()->composing()->implicit_value({option.implicit},
                                                                                option.implicit),
             option.about);
       else if (option.has_argument)
-        add(option.name, po::value<std::vector<std::string>>()->composing(), option.about);
+        add(name.c_str(), po::value<std::vector<std::string>>()->composing(), option.about);
       else
-        add(option.name, option.about);
+        add(name.c_str(), option.about);
     }
   if (!*command.name) add("version", "tells the version");
   return options;

@@ -28,6 +28,7 @@ struct CommandLine {
   double tolerance = 0;  // of numbers that are compared
   bool rerun = false, prov = false, json = false;
   bool record = true;
+  std::string file;  // that is written
   bool journal = true;
   std::string resume;       // "last", "list", the number of a session in the list; "" for a new one
   int threads = 0;          // 0: as many as the machine has processors

@@ -126,7 +126,7 @@ std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Se
         "warning: the program was stopped while it wrote the last line of the journal, which is gone\n");
   std::error_code error;
   JournalHead head{QUILL_VERSION, time_text(std::floor(host.time_of_day())),
-                   std::filesystem::current_path(error).string(), session.out_folder, session.seed()};
+                   std::filesystem::current_path(error).string(), session.out_folder, session.options().seed};
   auto file = resumed && resumed->damage.empty() ? JournalFile::go_on(host, options.path, resumed->size)
                                                  : JournalFile::begin(host, head);
   if (!file.ok()) {

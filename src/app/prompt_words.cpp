@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "app/reporting.h"
 #include "base/number.h"
 #include "base/text.h"
 #include "builtins/tables.h"
@@ -246,6 +247,20 @@ bool act_run(Prompt& p, const std::string& argument) {
   return true;
 }
 
+bool act_report(Prompt& p, const std::string& path) {
+  if (path.empty()) {
+    p.output.message(
+        "error: `:report` needs the name of a page or of Markdown\n  hint: :report study.html\n");
+    return true;
+  }
+  // The entries run again, from the beginning, as the script that they are.
+  SessionOptions options = p.session.options();
+  options.interactive = false;
+  options.keeps = Keeps::origins;
+  write_report(p.host, p.output, options, "session.eq", p.entries.as_script(), path);
+  return true;
+}
+
 constexpr Word kWords[] = {
     {":help", "name", "help for a built-in, or for a function of your own: :help name, or ?name", act_help},
     {":vars", "", "the variables with type, shape and range", act_vars},
@@ -259,6 +274,8 @@ constexpr Word kWords[] = {
     {":forget", "variable", "takes a variable away: :forget name", act_forget},
     {":write", "file", "the entries as a script, without those that failed or were undone: :write study.eq",
      act_write},
+    {":report", "file", "the entries as a page, run again from the beginning: :report study.html",
+     act_report},
     {":run", "file", "runs a script, or one section of it, as an entry: :run study.eq \"Title\"", act_run},
     {":time", "expression", "times an expression: :time sum(x)", act_time},
     {":quit", "", "ends the session", act_quit}};

@@ -9,21 +9,6 @@
 
 namespace quill {
 
-std::string duration_in_prose(double seconds) {
-  if (seconds >= 60) {
-    const double whole = std::round(seconds);
-    return fmt::format("{:.0f} min {:.0f} s", std::floor(whole / 60), std::fmod(whole, 60));
-  }
-  const auto three_digits = [](double x) {
-    return x >= 99.95   ? fmt::format("{:.0f}", x)
-           : x >= 9.995 ? fmt::format("{:.1f}", x)
-                        : fmt::format("{:.2f}", x);
-  };
-  if (seconds >= 1) return three_digits(seconds) + " s";
-  if (seconds >= 1e-3) return three_digits(seconds * 1e3) + " ms";
-  return three_digits(seconds * 1e6) + " µs";
-}
-
 namespace {
 
 // Linear between the order statistics.

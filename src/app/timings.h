@@ -4,12 +4,11 @@
 #include <span>
 #include <string>
 
+#include "base/time_text.h"
 #include "value/timing.h"
 
 namespace quill {
 
-// "12.3 ms", "1.24 s", "2 min 3 s"
-std::string duration_in_prose(double seconds);
 // The middle of the repetitions.
 double median_seconds(const Timing& timing);
 // One line for a timing: time (median and quartiles of repetitions), memory.

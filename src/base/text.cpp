@@ -261,4 +261,18 @@ std::string mapped(std::string_view text, utf8proc_int32_t (*map)(utf8proc_int32
 std::string to_upper(std::string_view text) { return mapped(text, utf8proc_toupper); }
 std::string to_lower(std::string_view text) { return mapped(text, utf8proc_tolower); }
 
+std::string escaped_markup(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    switch (c) {
+      case '&': out += "&amp;"; break;
+      case '<': out += "&lt;"; break;
+      case '>': out += "&gt;"; break;
+      case '"': out += "&quot;"; break;
+      default: out += c;
+    }
+  }
+  return out;
+}
+
 }  // namespace quill

@@ -28,6 +28,8 @@ bool is_letter(char32_t code);
 std::size_t display_width(std::string_view text);
 // Control characters and malformed bytes replaced by visible escapes.
 std::string printable(std::string_view text);
+// For the inside of XML and HTML, attributes in double quotes included.
+std::string escaped_markup(std::string_view text);
 // At most `width` columns of the text, with … for what is left out.
 std::string shortened(std::string_view text, std::size_t width);
 // The same with its beginning and its end.

@@ -31,4 +31,7 @@ double start_of_month(int year, int month);
 // "Jun"
 std::string_view month_name(unsigned month);
 
+// A duration: "12.3 ms", "1.24 s", "2 min 3 s".
+std::string duration_in_prose(double seconds);
+
 }  // namespace quill

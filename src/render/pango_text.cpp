@@ -81,6 +81,14 @@ void PangoText::draw(cairo_t* cr, const std::string& text, const Font& font) {
   cairo_restore(cr);
 }
 
+void PangoText::outline(cairo_t* cr, const std::string& text, const Font& font) {
+  set(text, font);
+  cairo_save(cr);
+  cairo_scale(cr, 1 / kLayoutScale, 1 / kLayoutScale);
+  pango_cairo_layout_line_path(cr, pango_layout_get_line_readonly(layout_.get(), 0));
+  cairo_restore(cr);
+}
+
 void PangoText::each_font(const std::string& text, const Font& font,
                           const std::function<void(PangoFont*, const std::string&)>& visit) {
   set(text, font);

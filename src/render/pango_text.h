@@ -26,6 +26,8 @@ class PangoText : public TextMeasurer {
   TextExtent measure(const std::string& text, const Font& font) override;
   // From the current point of the baseline on.
   void draw(cairo_t* cr, const std::string& text, const Font& font);
+  // The same as a path that is added to the current one.
+  void outline(cairo_t* cr, const std::string& text, const Font& font);
   // The fonts that the characters of a text come from, with the characters of each.
   void each_font(const std::string& text, const Font& font,
                  const std::function<void(PangoFont*, const std::string&)>& visit);

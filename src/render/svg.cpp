@@ -25,23 +25,6 @@ std::string number(double v) {
   return out == "-0" ? "0" : out;
 }
 
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    if (c == '&')
-      out += "&amp;";
-    else if (c == '<')
-      out += "&lt;";
-    else if (c == '>')
-      out += "&gt;";
-    else if (c == '"')
-      out += "&quot;";
-    else
-      out += c;
-  }
-  return out;
-}
-
 std::string paint_of(const char* what, const Color& c) {
   auto opaque = c;
   opaque.alpha = 1;
@@ -228,7 +211,7 @@ class SvgWriter {
           fmt::format("<tspan class=\"{}\" x=\"{}\" y=\"{}\" font-size=\"{}\"{}{}>{}</tspan>",
                       run.font.family == Font::Family::math ? "m" : "t", number(run.x), number(-run.rise),
                       number(run.font.size), run.font.bold ? " font-weight=\"600\"" : "",
-                      run.font.italic ? " font-style=\"italic\"" : "", escaped(printable(run.text)));
+                      run.font.italic ? " font-style=\"italic\"" : "", escaped_markup(printable(run.text)));
     }
     body_ += "</text>\n";
     for (const auto& stroke : t.line.strokes) {

@@ -91,7 +91,7 @@ class Session : public Context, public Services {
   };
   std::vector<Variable> variables() const;
   const Value* find(const std::string& name) const;
-  std::uint64_t seed() const { return options_.seed; }
+  const SessionOptions& options() const { return options_; }
   const std::vector<std::string>& names() const { return state.module.names; }
 
   // What built-ins ask for.

@@ -64,6 +64,13 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style);
 std::string short_form(const Value& value, int digits);
 // A record of columns of one length, at most so many rows of it: heads with units, each column in its style.
 std::vector<std::string> table_lines(const RecordObject& table, Index rows, const PrintOptions& options);
+// The same by columns: each cell padded so that points stand below each other where letters have one width.
+struct TableColumn {
+  std::string name, unit;  // "(m)"
+  bool left = false;
+  std::vector<std::string> cells;
+};
+std::vector<TableColumn> table_columns(const RecordObject& table, Index rows, int digits);
 // The records of a list as columns, when all have the same fields and there are several; else nothing.
 std::optional<Value> table_of_records(const Array& list);
 

@@ -116,6 +116,21 @@ PrintedColumn printed(const std::string& name, const Value& column, const Shown&
 
 }  // namespace
 
+std::vector<TableColumn> table_columns(const RecordObject& table, Index rows, int digits) {
+  Shown first;
+  const auto length = shape_of(table.fields[0].second)[0];
+  for (Index k = 0; k < std::min(rows, length); ++k) first.places.push_back(k);
+  std::vector<TableColumn> out;
+  for (const auto& [name, column] : table.fields) {
+    auto cells = printed(name, column, first, digits);
+    TableColumn made{cells.name, cells.unit, cells.left, {}};
+    for (const auto& cell : cells.cells)
+      made.cells.push_back(cells.left ? cell.text : cell.padded(cells.width.before, cells.width.behind));
+    out.push_back(std::move(made));
+  }
+  return out;
+}
+
 std::vector<std::string> table_lines(const RecordObject& table, Index rows, const PrintOptions& options) {
   const auto shown = shown_of(shape_of(table.fields[0].second)[0], rows);
   std::vector<PrintedColumn> columns;

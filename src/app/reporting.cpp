@@ -1,0 +1,44 @@
+#include "app/reporting.h"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "app/commands.h"
+#include "report/report.h"
+
+namespace quill {
+
+int write_report(Host& host, TextOutput& output, const SessionOptions& options, const std::string& name,
+                 const std::string& text, const std::string& path) {
+  const bool is_page = path.ends_with(".html") || path.ends_with(".htm");
+  if (!is_page && !path.ends_with(".md"))
+    return fail_usage(
+        output, fmt::format("a report is a page or Markdown, and {} is neither\n  hint: -o {}.html", path,
+                            std::filesystem::path(path).stem().string()));
+  const auto report = make_report(host, output, options, name, text);
+  const auto bytes = is_page ? html_of(report, host)
+                             : markdown_of(report, std::filesystem::path(path).parent_path().string());
+  const auto written = host.write_file(path, bytes);
+  if (!written.ok()) {
+    output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
+    return 1;
+  }
+  output.tell(FileWritten{path});
+  return report.fine ? 0 : 1;
+}
+
+int report_script(RealHost& host, TextOutput& output, const CommandLine& line) {
+  const auto text = script_text(host, output, line);
+  if (!text) return 2;
+  auto options = options_of(line);
+  options.keeps = line.record ? Keeps::everything : Keeps::origins;
+  options.script_path = line.subject;
+  const std::filesystem::path script(line.subject == "-" ? "report.eq" : line.subject);
+  if (line.subject != "-") options.script_folder = script.parent_path().string();
+  return write_report(host, output, options,
+                      line.subject == "-" ? "standard input" : script.filename().string(), *text,
+                      line.file.empty() ? script.stem().string() + ".html" : line.file);
+}
+
+}  // namespace quill

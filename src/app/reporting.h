@@ -1,0 +1,14 @@
+// The command that writes a run as a page.
+#pragma once
+
+#include "app/options.h"
+#include "session/session.h"
+
+namespace quill {
+
+int report_script(RealHost& host, TextOutput& output, const CommandLine& line);
+// Runs a text as a script of the name and writes the report of it; the exit status.
+int write_report(Host& host, TextOutput& output, const SessionOptions& options, const std::string& name,
+                 const std::string& text, const std::string& path);
+
+}  // namespace quill

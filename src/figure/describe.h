@@ -1,0 +1,14 @@
+// What a figure shows, in words, for those who cannot see it.
+#pragma once
+
+#include <string>
+
+#include "figure/model.h"
+
+namespace quill {
+
+// Its titles, what each panel draws, its axes with the ranges of the data: "Lake Velm in August. Panel 1 of
+// 2: scatter of thermistors; line of spline. x, depth z (m), from 0.5 to 36; y, …"
+std::string description_of(const Figure& figure);
+
+}  // namespace quill

@@ -1,0 +1,11 @@
+// Scripts with their tokens marked.
+#pragma once
+
+#include <string>
+
+namespace quill {
+
+// The text as HTML: keywords, numbers, texts, comments and built-ins in elements of a class.
+std::string highlighted(const std::string& code);
+
+}  // namespace quill
