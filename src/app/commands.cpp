@@ -32,6 +32,7 @@ SessionOptions options_of(const CommandLine& line) {
   options.last_section = line.section;
   options.also_read = line.also_read;
   options.also_write = line.also_write;
+  options.settings = line.settings;
   return options;
 }
 
@@ -88,6 +89,10 @@ int check_scripts(RealHost& host, TextOutput& output, const CommandLine& line) {
 
 int help(RealHost& host, TextOutput& output, const CommandLine& line) {
   const int width = host.columns();
+  if (line.lists_names) {
+    for (const auto& row : builtins().rows()) host.print(std::string(row.name) + "\n");
+    return 0;
+  }
   if (!line.search.empty()) {
     const auto found = help_search(line.search, width);
     if (found.empty()) {

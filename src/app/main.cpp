@@ -9,6 +9,7 @@
 #include <cstdlib>
 #include <optional>
 
+#include "app/config.h"
 #include "app/lines.h"
 #include "app/options.h"
 #include "app/progress_line.h"
@@ -34,8 +35,17 @@ int run_command(RealHost& host, TextOutput& output, const CommandLine& line) try
 
 int run(int count, const char* const* arguments) {
   RealHost host;
-  const auto line = parse_command_line(count, arguments);
-  TextOutput output(host, {line.quiet, RealHost::wants_color()});
+  auto line = parse_command_line(count, arguments);
+  std::string wrong_config;
+  if (line.command) try {
+      read_config(host, line);
+    } catch (const Error& error) { wrong_config = describe(error); }
+  const bool is_coloured = line.color == "always" || (line.color != "never" && RealHost::wants_color());
+  TextOutput output(host, {line.quiet, is_coloured});
+  if (!wrong_config.empty()) {
+    output.message(wrong_config);
+    return 2;
+  }
   if (!line.command) {
     host.print(line.printed);
     output.message(line.message);

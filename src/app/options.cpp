@@ -30,17 +30,6 @@ std::optional<std::int64_t> bytes_of(const std::string& text) {
   return std::nullopt;
 }
 
-// One row an option. `take` puts its text into the command line, and gives back what is wrong with it or "".
-struct Option {
-  const char* name;
-  const char* commands;  // that have it, between spaces; the prompt is "prompt"
-  bool has_argument;
-  const char* about;
-  std::string (*take)(CommandLine& line, const std::string& text);
-  const char* implicit = nullptr;  // what it is without an argument, which then stands behind =
-  const char* letter = "";         // ",o" for -o
-};
-
 std::string take_seed(CommandLine& line, const std::string& text) {
   if (text.empty() || text.size() > 19 || text.find_first_not_of("0123456789") != std::string::npos)
     return fmt::format("--seed takes a whole number from 0, not `{}`", text);
@@ -87,72 +76,77 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 }
 
 constexpr Option kOptions[] = {
-    {"out", " run watch report prompt ", true, "folder for figures and files (default: out)",
+    {"names", " help ", "", "for developers: the names of all built-ins",
+     [](CommandLine& line, const std::string&) {
+       line.lists_names = true;
+       return std::string();
+     }},
+    {"out", " run watch report prompt ", "folder", "folder for figures and files (default: out)",
      [](CommandLine& line, const std::string& text) {
        line.out = text;
        return std::string();
      }},
-    {"seed", " run watch report prompt ", true, "seed of the random numbers (default: 1)", take_seed},
-    {"memory", " run watch report eval prompt verify trace ", true,
+    {"seed", " run watch report prompt ", "number", "seed of the random numbers (default: 1)", take_seed},
+    {"memory", " run watch report eval prompt verify trace ", "size",
      "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)",
      take_memory},
-    {"set", " run watch report ", true,
+    {"set", " run watch report ", "name=value",
      "name=value: an input of the script, a literal of the language; may stand several times", take_input},
-    {"section", " run watch report ", true, "title of a section: runs the script up to its end",
+    {"section", " run watch report ", "title", "title of a section: runs the script up to its end",
      [](CommandLine& line, const std::string& text) {
        line.section = text;
        return std::string();
      }},
-    {"threads", " run watch report eval prompt verify trace ", true,
+    {"threads", " run watch report eval prompt verify trace ", "count",
      "how many to work with (default: one for each processor)", take_threads},
-    {"script", " verify trace ", true, "the script, where it is not where it was",
+    {"script", " verify trace ", "file", "the script, where it is not where it was",
      [](CommandLine& line, const std::string& text) {
        line.script = text;
        return std::string();
      }},
-    {"tolerance", " verify trace ", true,
+    {"tolerance", " verify trace ", "share",
      "how far numbers may be apart, as a share of the largest beside them (default: 0)", take_tolerance},
-    {"rerun", " trace ", false, "makes the file again beside it, and compares",
+    {"rerun", " trace ", "", "makes the file again beside it, and compares",
      [](CommandLine& line, const std::string&) {
        line.rerun = true;
        return std::string();
      }},
-    {"json", " check ", false, "prints JSON, with exact places, for editors",
+    {"json", " check ", "", "prints JSON, with exact places, for editors",
      [](CommandLine& line, const std::string&) {
        line.json = true;
        return std::string();
      }},
-    {"prov", " trace ", false, "prints W3C PROV-JSON instead; also of a run.json",
+    {"prov", " trace ", "", "prints W3C PROV-JSON instead; also of a run.json",
      [](CommandLine& line, const std::string&) {
        line.prov = true;
        return std::string();
      }},
-    {"also-read", " run watch report eval prompt verify trace ", true,
+    {"also-read", " run watch report eval prompt verify trace ", "folder",
      "a folder that scripts may read, beside their own, the current and the output folder; may stand several "
      "times",
      [](CommandLine& line, const std::string& text) {
        line.also_read.push_back(text);
        return std::string();
      }},
-    {"also-write", " run watch report eval prompt ", true,
+    {"also-write", " run watch report eval prompt ", "folder",
      "a folder that scripts may write, beside the output folder; may stand several times",
      [](CommandLine& line, const std::string& text) {
        line.also_write.push_back(text);
        return std::string();
      }},
-    {"no-record", " run report ", false, "writes no record of the run (run.json in the output folder)",
+    {"no-record", " run report ", "", "writes no record of the run (run.json in the output folder)",
      [](CommandLine& line, const std::string&) {
        line.record = false;
        return std::string();
      }},
-    {"output", " report ", true,
+    {"output", " report ", "file",
      "the file of the report, .html or .md (default: the script's name with .html)",
      [](CommandLine& line, const std::string& text) {
        line.file = text;
        return std::string();
      },
      nullptr, ",o"},
-    {"resume", " prompt ", true,
+    {"resume", " prompt ", "which",
      "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of "
      "them",
      [](CommandLine& line, const std::string& text) {
@@ -164,22 +158,39 @@ constexpr Option kOptions[] = {
                   : fmt::format("--resume takes =list or =NUMBER, not `{}`", text);
      },
      "last"},
-    {"no-journal", " prompt ", false, "keeps no journal of the session",
+    {"no-journal", " prompt ", "", "keeps no journal of the session",
      [](CommandLine& line, const std::string&) {
        line.journal = false;
        return std::string();
      }},
-    {"quiet", " run watch report ", false, "tells neither warnings nor paths of files",
+    {"quiet", " run watch report ", "", "tells neither warnings nor paths of files",
      [](CommandLine& line, const std::string&) {
        line.quiet = true;
        return std::string();
      }},
-    {"search", " help ", true, "lists the built-ins whose help holds a word",
+    {"search", " help ", "word", "lists the built-ins whose help holds a word",
      [](CommandLine& line, const std::string& text) {
        line.search = text;
        return std::string();
      }},
-    {"dump", " prompt ", true,
+    {"color", "*", "when", "whether messages are coloured: auto, always or never (default: auto)",
+     [](CommandLine& line, const std::string& text) {
+       line.color = text;
+       return text == "auto" || text == "always" || text == "never"
+                  ? std::string()
+                  : fmt::format("--color takes auto, always or never, not `{}`", text);
+     }},
+    {"config", "*", "file", "the file of settings (default: eager-quill/config in $XDG_CONFIG_HOME or ~/.config)",
+     [](CommandLine& line, const std::string& text) {
+       line.config = text;
+       return std::string();
+     }},
+    {"no-config", "*", "", "reads no file of settings",
+     [](CommandLine& line, const std::string&) {
+       line.reads_config = false;
+       return std::string();
+     }},
+    {"dump", " prompt ", "stage",
      "for developers, with a script: prints a stage of its way instead of running it (tokens, tree, effects, "
      "program, "
      "figure)",
@@ -188,25 +199,32 @@ constexpr Option kOptions[] = {
 
 std::string key_of(const Command& command) { return *command.name ? command.name : "prompt"; }
 
+}  // namespace
+
+std::span<const Option> options() { return kOptions; }
+
 bool has_option(const Command& command, const Option& option) {
+  if (std::string_view(option.commands) == "*") return true;
   return std::string_view(option.commands).find(fmt::format(" {} ", key_of(command))) !=
          std::string_view::npos;
 }
+
+namespace {
 
 po::options_description options_of(const Command& command) {
   po::options_description options("options");
   auto add = options.add_options();
   add("help,h", "tells how to use the command");
-  for (const auto& option : kOptions)
+  for (const auto& option : quill::options())
     if (has_option(command, option)) {
       const auto name = std::string(option.name) + option.letter;
       if (option.implicit)
         add(name.c_str(),
-            po::value<std::vector<std::string>>()->composing()->implicit_value({option.implicit},
+            po::value<std::vector<std::string>>()->composing()->value_name(option.argument)->implicit_value({option.implicit},
                                                                                option.implicit),
             option.about);
-      else if (option.has_argument)
-        add(name.c_str(), po::value<std::vector<std::string>>()->composing(), option.about);
+      else if (option.has_argument())
+        add(name.c_str(), po::value<std::vector<std::string>>()->composing()->value_name(option.argument), option.about);
       else
         add(name.c_str(), option.about);
     }
@@ -304,7 +322,7 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
   for (const auto& option : kOptions) {
     if (!map.count(option.name)) continue;
     const auto given =
-        option.has_argument ? map[option.name].as<std::vector<std::string>>() : std::vector<std::string>{""};
+        option.has_argument() ? map[option.name].as<std::vector<std::string>>() : std::vector<std::string>{""};
     for (const auto& text : given)
       if (const auto mistake = option.take(line, text); !mistake.empty()) return wrong(mistake, name);
   }

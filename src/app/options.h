@@ -9,6 +9,7 @@
 
 #include "app/real_host.h"
 #include "app/text_output.h"
+#include "session/record.h"
 
 namespace quill {
 
@@ -34,6 +35,11 @@ struct CommandLine {
   int threads = 0;          // 0: as many as the machine has processors
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool quiet = false;
+  RunSettings settings;
+  std::string config;         // the file of settings, when one was named
+  bool reads_config = true;
+  std::string color;          // "auto", "always", "never"; "" when nothing is said
+  bool lists_names = false;   // of built-ins
   std::string dump;              // the stage to be shown instead of running
   int status = 0;                // when there is no command
   std::string printed, message;  // help and errors
@@ -51,6 +57,21 @@ struct Command {
   int (*run)(RealHost& host, TextOutput& output, const CommandLine& line);  // the exit status
 };
 std::span<const Command> commands();
+
+// One row an option. `take` puts its text into the command line, and gives back what is wrong with it or "".
+struct Option {
+  const char* name;
+  const char* commands;  // that have it, between spaces; the prompt is "prompt"; "*" for all
+  const char* argument;  // what it takes; "" for nothing
+  const char* about;
+  std::string (*take)(CommandLine& line, const std::string& text);
+  const char* implicit = nullptr;  // what it is without an argument, which then stands behind =
+  const char* letter = "";         // ",o" for -o
+  bool is_for_developers() const { return std::string_view(about).starts_with("for developers"); }
+  bool has_argument() const { return *argument != '\0'; }
+};
+std::span<const Option> options();
+bool has_option(const Command& command, const Option& option);
 
 CommandLine parse_command_line(int count, const char* const* arguments);
 

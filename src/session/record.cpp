@@ -219,6 +219,11 @@ void put_origins(Json& j, const Record& record) {
   j["used"] = list_of(record.used);
   j["inputs"] = list_of(record.inputs);
   j["seed"] = record.seed;
+  Json settings = Json::object();
+  if (!record.settings.theme.empty()) settings["theme"] = record.settings.theme;
+  if (record.settings.digits > 0) settings["digits"] = record.settings.digits;
+  if (!record.settings.formats.empty()) settings["formats"] = record.settings.formats;
+  if (!settings.empty()) j["settings"] = settings;
   if (!record.section.empty()) j["section"] = record.section;
   j["files_read"] = list_of(record.read);
 }
@@ -228,6 +233,11 @@ void read_origins(const Json& j, Record& record) {
   record.used = items_of(j.at("used"), file_of);
   record.inputs = items_of(j.at("inputs"), input_of);
   record.seed = whole<std::uint64_t>(j.at("seed"));
+  if (const auto settings = j.find("settings"); settings != j.end()) {
+    record.settings.theme = settings->value("theme", "");
+    if (settings->contains("digits")) record.settings.digits = whole<int>(settings->at("digits"));
+    record.settings.formats = settings->value("formats", std::vector<std::string>());
+  }
   record.section = j.value("section", "");
   record.read = items_of(j.at("files_read"), file_of);
 }

@@ -75,6 +75,14 @@ struct Circumstances {
   int threads = 0;
 };
 
+// What was set for all runs, beside the script.
+struct RunSettings {
+  std::string theme;  // of figures; "" when not set
+  int digits = 0;     // of printed numbers; 0 when not set
+  std::vector<std::string> formats;
+  bool operator==(const RunSettings&) const = default;
+};
+
 struct Record {
   std::string version, build;
   std::vector<std::pair<std::string, std::string>> libraries;  // name, version
@@ -83,6 +91,7 @@ struct Record {
   std::vector<FileNote> used;
   std::vector<InputNote> inputs;
   std::uint64_t seed = 1;
+  RunSettings settings;
   std::string section;  // the last one to run; "" for all
   std::vector<FileNote> read, written;
   std::vector<ShownNote> shown;

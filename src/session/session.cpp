@@ -30,11 +30,22 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
   record.seed = options.seed;
   record.section = options.last_section;
   record.version = QUILL_VERSION;
+  record.settings = options.settings;
+  begin_settings();
   script_folder = options.script_folder;
   if (options.interactive) state.module.declare("that");
 }
 
 Session::~Session() = default;
+
+void Session::begin_settings() {
+  const auto& set = options_.settings;
+  if (set.digits >= 1 && set.digits <= 17) state.settings.digits = set.digits;
+  Figure defaults;
+  if (find_theme(set.theme)) defaults.theme = set.theme;
+  if (!set.formats.empty()) defaults.formats = set.formats;
+  state.settings.figure_defaults = std::make_shared<const Figure>(std::move(defaults));
+}
 
 std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>& tree, Module& module,
                                                     const CompileOptions& compile_options) {

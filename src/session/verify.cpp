@@ -255,6 +255,7 @@ Rerun run_again(Host& host, const Record& record, const std::string& script, con
   for (const auto& input : record.inputs)
     if (input.from != "default") again.inputs.emplace_back(input.name, input.value);
   again.seed = record.seed;
+  again.settings = record.settings;
   again.last_section = record.section;
   again.keeps = Keeps::everything;
   Listener listener;
