@@ -6,10 +6,13 @@
 #include <algorithm>
 
 #include "app/reporting.h"
+#include "app/terminal_picture.h"
+#include "app/user_program.h"
 #include "base/number.h"
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "language/parser.h"
+#include "session/kept_values.h"
 #include "value/print.h"
 
 namespace quill {
@@ -222,6 +225,65 @@ std::string section_of(const std::string& text, const std::string& title) {
   return from == std::string::npos ? "" : text.substr(from);
 }
 
+// The figure of a name, or the only one, or the last; null when there is none, which is told.
+const Figure* chosen_figure(Prompt& p, const char* word, const std::string& name) {
+  const auto& figures = p.session.state.figures;
+  if (name.empty() && figures.size() == 1) return figures.begin()->second.get();
+  const auto found = figures.find(name);
+  if (found != figures.end()) return found->second.get();
+  std::vector<std::string> known;
+  for (const auto& [figure, drawn] : figures) known.push_back(figure);
+  p.output.message(
+      fmt::format("error: {}\n  hint: {}\n",
+                  name.empty() ? fmt::format("`{}` needs the name of a figure", word)
+                               : fmt::format("there is no figure \"{}\"", name),
+                  known.empty() ? "figure(\"name\") { … } draws one" : "there are " + list_in_prose(known)));
+  return nullptr;
+}
+
+bool act_look(Prompt& p, const std::string& name) {
+  if (const auto* figure = chosen_figure(p, ":look", name)) p.host.print(terminal_picture(*figure));
+  return true;
+}
+
+bool act_open(Prompt& p, const std::string& name) {
+  const auto* figure = chosen_figure(p, ":open", name);
+  if (!figure) return true;
+  const auto path = path_below(p.session.out_folder, figure->name + "." + figure->formats.front());
+  if (const int status = run_for_user("xdg-open", path); status != 0)
+    p.output.message(
+        fmt::format("error: the desktop does not open {}{}\n", path,
+                    status == 127 ? ": there is no xdg-open" : fmt::format(" (status {})", status)));
+  return true;
+}
+
+bool act_save(Prompt& p, const std::string& path) {
+  if (path.empty()) {
+    p.output.message("error: `:save` needs the name of a file\n  hint: :save work.h5\n");
+    return true;
+  }
+  const auto kept = keep_values(p.session);
+  const auto written = p.host.write_file(path, kept.bytes);
+  if (!written.ok()) {
+    p.output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
+    return true;
+  }
+  p.output.tell(FileWritten{path});
+  p.host.print(kept.count == 1 ? "  1 variable is kept\n"
+                               : fmt::format("  {} variables are kept\n", kept.count));
+  for (const auto& [name, why] : kept.left_out)
+    p.output.message(fmt::format("warning: `{}` is not kept: {}\n", name, why));
+  return true;
+}
+
+bool act_load(Prompt& p, const std::string& path) {
+  if (path.empty())
+    p.output.message("error: `:load` needs the name of a file that :save wrote\n  hint: :load work.h5\n");
+  else
+    p.entries.run(":load " + path);
+  return true;
+}
+
 // "study.eq", or "study.eq" "Title"
 bool act_run(Prompt& p, const std::string& argument) {
   auto path = argument;
@@ -266,6 +328,8 @@ constexpr Word kWords[] = {
     {":vars", "", "the variables with type, shape and range", act_vars},
     {":type", "variable", "type, shape and range of one: :type name", act_type},
     {":figures", "", "the figures that were written", act_figures},
+    {":look", "figure", "draws a figure in the terminal: :look name", act_look},
+    {":open", "figure", "hands a figure to the desktop: :open name", act_open},
     {":history", "", "the entries, with those that failed or were undone", act_history},
     {":undo", "", "takes the last entry back: names, random numbers, settings, figures", act_undo},
     {":redo", "", "does again what was undone", act_redo},
@@ -274,6 +338,8 @@ constexpr Word kWords[] = {
     {":forget", "variable", "takes a variable away: :forget name", act_forget},
     {":write", "file", "the entries as a script, without those that failed or were undone: :write study.eq",
      act_write},
+    {":save", "file", "keeps all variables in a file: :save work.h5", act_save},
+    {":load", "file", "variables from a file that :save wrote: :load work.h5", act_load},
     {":report", "file", "the entries as a page, run again from the beginning: :report study.html",
      act_report},
     {":run", "file", "runs a script, or one section of it, as an entry: :run study.eq \"Title\"", act_run},

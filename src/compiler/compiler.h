@@ -40,7 +40,8 @@ Op op_of(Token token);
 
 struct CompileOptions {
   bool interactive = false;    // report every assignment at top level
-  std::string last_section;    // leave out what comes behind this section; "": nothing
+  std::string last_section{};  // leave out what comes behind this section; "": nothing
+  bool names_follow = false;   // functions may read names that nobody has given a value yet
   bool by_statements = false;  // each statement of the top level can be run alone
 };
 

@@ -17,11 +17,12 @@
 namespace quill {
 
 namespace {
-constexpr std::string_view kForget = ":forget ";
+constexpr std::string_view kForget = ":forget ", kLoad = ":load ";
 }
 
 bool Entries::run_text(int number, const std::string& text) {
   if (text.starts_with(kForget)) return session_.forget(text.substr(kForget.size()));
+  if (text.starts_with(kLoad)) return session_.load_values(text.substr(kLoad.size()));
   return session_.run("entry " + std::to_string(number), text);
 }
 
@@ -212,6 +213,10 @@ std::string Entries::as_script() const {
   bool is_that_wanted = false;
   for (auto entry = done_.rbegin(); entry != done_.rend(); ++entry) {
     if (entry->text.starts_with(kForget)) continue;
+    if (entry->text.starts_with(kLoad)) {
+      if (!entry->failed) others.push_back("# Left out: " + entry->text);
+      continue;
+    }
     if (entry->failed) {
       const auto k = static_cast<std::size_t>(done_.rend() - entry) - 1;
       if (const auto changed = changed_by(k); !changed.empty())

@@ -11,6 +11,7 @@
 #include "compiler/compiler.h"
 #include "language/parser.h"
 #include "session/build_facts.h"
+#include "session/kept_values.h"
 #include "value/print.h"
 
 namespace quill {
@@ -51,7 +52,7 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
                                                     const CompileOptions& compile_options) {
   if (!tree->errors.empty()) return nullptr;
   ModuleNames outer(module, builtins());
-  resolve(*tree, outer, compile_options.interactive);
+  resolve(*tree, outer, compile_options.interactive || compile_options.names_follow);
   if (!tree->errors.empty()) return nullptr;
   auto program = compile(tree, module, builtins(), compile_options);
   if (!tree->errors.empty()) return nullptr;
@@ -72,7 +73,10 @@ Session::Script Session::made_ready(const std::string& name, const std::string& 
   std::shared_ptr<const Function> program;
   try {
     tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
-    program = program_of(tree, state.module, {options_.interactive, options_.last_section, by_statements});
+    program = program_of(tree, state.module,
+                         {.interactive = options_.interactive,
+                          .last_section = options_.last_section,
+                          .by_statements = by_statements});
     note_.names = names_used(tree->root->kids);
   } catch (const std::bad_alloc&) {
     tree = std::make_shared<Tree>();
@@ -128,6 +132,48 @@ bool Session::execute(const Function& program, std::size_t start) {
 void Session::answer_beforehand(const std::vector<std::string>& literals, double time) {
   inputs_.answer_beforehand(literals);
   if (!now_ && time != 0) now_ = time;
+}
+
+void Session::set(const std::string& name, Value value) {
+  const auto place = static_cast<std::size_t>(state.module.declare(name));
+  if (place >= state.module.slots.size()) state.module.slots.resize(place + 1);
+  state.module.slots[place] = std::move(value);
+  note_.names.writes.insert(name);
+  note_.names.tied.insert(name);  // whatever took part in an alias goes its own way
+}
+
+Value Session::function_of(const std::string& text, const std::string& name, const std::string& variable) {
+  const bool is_named = text.find('(') != std::string::npos &&
+                        !trim(std::string_view(text).substr(2, text.find('(') - 2)).empty();
+  const auto& target = is_named ? name : variable;
+  const auto tree = std::make_shared<Tree>(
+      parse(std::make_shared<Source>("the kept " + variable, is_named ? text : variable + " = " + text)));
+  const bool is_function = tree->errors.empty() && tree->root->kids.size() == 1 &&
+                           (tree->root->kid(0).kind == NodeKind::define ||
+                            (tree->root->kid(0).kind == NodeKind::assign &&
+                             tree->root->kid(0).assigned_value().kind == NodeKind::function));
+  if (!is_function) fail(fmt::format("the text of the function {} is none", variable));
+  const auto program = program_of(tree, state.module, {.names_follow = true});
+  if (!program) throw Error(tree->errors[0]);
+  const auto* before = find(target);
+  const auto kept = before ? *before : Value();
+  machine_.run(*program);
+  const auto place = static_cast<std::size_t>(state.module.places.at(target));
+  return std::exchange(state.module.slots[place], kept);
+}
+
+bool Session::load_values(const std::string& path) {
+  note_ = {};
+  try {
+    const auto bytes = host.read_file(path);
+    if (!bytes.ok()) fail(fmt::format("cannot read {}: {}", path, bytes.reason));
+    note_.read.push_back(seen(host, path, bytes.value));
+    for (const auto& name : give_back(*this, bytes.value, path)) card(name, *find(name));
+    return true;
+  } catch (const Error& error) {
+    output.tell(ErrorMet{error});
+    return false;
+  }
 }
 
 bool Session::forget(const std::string& name) {

@@ -70,6 +70,12 @@ class Session : public Context, public Services {
   // What the next questions are answered with, and the time of the session when it is not known yet and this
   // is not 0.
   void answer_beforehand(const std::vector<std::string>& literals, double time);
+  // Gives a name a value, as the step that runs.
+  void set(const std::string& name, Value value);
+  // The function that a text defines under a name, or without one. Error when it does not.
+  Value function_of(const std::string& text, const std::string& name, const std::string& variable);
+  // Variables from a file that :save wrote, as a step; false when that failed, which has been told.
+  bool load_values(const std::string& path);
   // Takes the value of a name away; false when it has none.
   bool forget(const std::string& name);
   // Takes what is known of a step for having run it.
