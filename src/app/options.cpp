@@ -180,7 +180,8 @@ constexpr Option kOptions[] = {
                   ? std::string()
                   : fmt::format("--color takes auto, always or never, not `{}`", text);
      }},
-    {"config", "*", "file", "the file of settings (default: eager-quill/config in $XDG_CONFIG_HOME or ~/.config)",
+    {"config", "*", "file",
+     "the file of settings (default: eager-quill/config in $XDG_CONFIG_HOME or ~/.config)",
      [](CommandLine& line, const std::string& text) {
        line.config = text;
        return std::string();
@@ -220,11 +221,14 @@ po::options_description options_of(const Command& command) {
       const auto name = std::string(option.name) + option.letter;
       if (option.implicit)
         add(name.c_str(),
-            po::value<std::vector<std::string>>()->composing()->value_name(option.argument)->implicit_value({option.implicit},
-                                                                               option.implicit),
+            po::value<std::vector<std::string>>()
+                ->composing()
+                ->value_name(option.argument)
+                ->implicit_value({option.implicit}, option.implicit),
             option.about);
       else if (option.has_argument())
-        add(name.c_str(), po::value<std::vector<std::string>>()->composing()->value_name(option.argument), option.about);
+        add(name.c_str(), po::value<std::vector<std::string>>()->composing()->value_name(option.argument),
+            option.about);
       else
         add(name.c_str(), option.about);
     }
@@ -257,6 +261,13 @@ CommandLine wrong(const std::string& message, const std::string& command) {
   return line;
 }
 
+// Whether the word is an option whose argument is the next one.
+bool takes_next(const std::string& word) {
+  for (const auto& option : options())
+    if (word == std::string("--") + option.name) return option.has_argument() && !option.implicit;
+  return false;
+}
+
 // An expression may start with a minus sign; everything from it on is no option.
 std::vector<std::string> protect_expression(std::vector<std::string> words) {
   for (std::size_t k = 0; k < words.size(); ++k) {
@@ -267,6 +278,7 @@ std::vector<std::string> protect_expression(std::vector<std::string> words) {
       words.insert(words.begin() + static_cast<std::ptrdiff_t>(k), "--");
       return words;
     }
+    if (takes_next(w)) ++k;
   }
   return words;
 }
@@ -321,8 +333,8 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
   }
   for (const auto& option : kOptions) {
     if (!map.count(option.name)) continue;
-    const auto given =
-        option.has_argument() ? map[option.name].as<std::vector<std::string>>() : std::vector<std::string>{""};
+    const auto given = option.has_argument() ? map[option.name].as<std::vector<std::string>>()
+                                             : std::vector<std::string>{""};
     for (const auto& text : given)
       if (const auto mistake = option.take(line, text); !mistake.empty()) return wrong(mistake, name);
   }

@@ -60,7 +60,7 @@ std::string terminal_picture(const Figure& figure) {
     const int room = size.ws_xpixel > 0 ? size.ws_xpixel : size.ws_col * 8;
     return as_sixels(pixels_of(list, std::clamp(room, 200, 1000))) + "\n";
   }
-  return as_half_blocks(pixels_of(list, std::clamp<int>(size.ws_col, 20, 200)));
+  return half_block_picture(list, std::clamp<int>(size.ws_col, 20, 200));
 }
 
 }  // namespace quill

@@ -63,6 +63,7 @@ int watch_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   Watch watch(host, output, options, line.subject);
   bool is_first = true;
   do {
+    if (!is_first && !line.quiet) host.message("\n");
     const auto round = watch.round();
     clear_interrupt();
     if (!line.quiet)

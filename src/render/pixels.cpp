@@ -129,19 +129,71 @@ std::string as_sixels(const Pixels& pixels) {
   return out + "\x1b\\";
 }
 
-std::string as_half_blocks(const Pixels& pixels) {
+namespace {
+
+// A character that stands in place of two pixels.
+struct Letter {
+  std::string text;
+  Rgb color;
+};
+using Letters = std::map<std::pair<int, int>, Letter>;  // by row and column
+
+Rgb rgb_of(const Color& c) {
+  const auto part = [](double v) {
+    return static_cast<std::uint8_t>(std::lround(255 * std::clamp(v, 0.0, 1.0)));
+  };
+  return {part(c.red), part(c.green), part(c.blue)};
+}
+
+void add_letters(const DrawnText& text, double cell, Letters& letters) {
+  const auto plain = text.line.plain();
+  const auto box = text.box();
+  std::vector<std::string> characters;
+  for (std::size_t at = 0; at < plain.size();) {
+    auto end = at + 1;
+    while (end < plain.size() && (static_cast<unsigned char>(plain[end]) & 0xc0) == 0x80) ++end;
+    characters.push_back(plain.substr(at, end - at));
+    at = end;
+  }
+  // About its middle, since characters have another width here.
+  const int row = static_cast<int>((box.y + box.height / 2) / (2 * cell));
+  const int first = static_cast<int>(
+      std::lround((box.x + box.width / 2) / cell - static_cast<double>(characters.size()) / 2));
+  for (std::size_t k = 0; k < characters.size(); ++k)
+    letters[{row, std::max(0, first) + static_cast<int>(k)}] = {characters[k], rgb_of(text.color)};
+}
+
+}  // namespace
+
+std::string half_block_picture(const DisplayList& list, int columns) {
+  DisplayList without_texts;
+  without_texts.width = list.width;
+  without_texts.height = list.height;
+  without_texts.paper = list.paper;
+  Letters letters;
+  for (const Drawn& item : list.items) {
+    const auto* text = std::get_if<DrawnText>(&item);
+    if (!text)
+      without_texts.items.emplace_back(item);
+    else if (text->angle == 0)
+      add_letters(*text, list.width / columns, letters);
+  }
+  const auto pixels = pixels_of(without_texts, columns);
   std::string out;
   for (int y = 0; y < pixels.height; y += 2) {
     Rgb fore{}, back{};
     bool is_first = true;
     for (int x = 0; x < pixels.width; ++x) {
-      const auto upper = pixels.at(x, y), lower = y + 1 < pixels.height ? pixels.at(x, y + 1) : upper;
+      auto upper = pixels.at(x, y);
+      const auto lower = y + 1 < pixels.height ? pixels.at(x, y + 1) : upper;
+      const auto letter = letters.find({y / 2, x});
+      if (letter != letters.end()) upper = letter->second.color;
       if (is_first || upper != fore) out += fmt::format("\x1b[38;2;{};{};{}m", upper[0], upper[1], upper[2]);
       if (is_first || lower != back) out += fmt::format("\x1b[48;2;{};{};{}m", lower[0], lower[1], lower[2]);
       fore = upper;
       back = lower;
       is_first = false;
-      out += "▀";
+      out += letter != letters.end() ? letter->second.text : "▀";
     }
     out += "\x1b[0m\n";
   }

@@ -24,7 +24,8 @@ Pixels pixels_of(const DisplayList& list, int width);
 // For terminals that understand sixels (DEC STD 070): up to 256 colours, the most frequent ones of the
 // picture.
 std::string as_sixels(const Pixels& pixels);
-// For all others: two pixels in each character, as upper half blocks (U+2580) in 24-bit colours, a line each.
-std::string as_half_blocks(const Pixels& pixels);
+// For all others, so many columns wide: two pixels in each character, as upper half blocks (U+2580) in 24-bit
+// colours, and texts that stand upright as themselves. A line each.
+std::string half_block_picture(const DisplayList& list, int columns);
 
 }  // namespace quill

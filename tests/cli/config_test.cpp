@@ -1,0 +1,66 @@
+// The file of settings, and colours.
+#include <catch2/catch.hpp>
+
+#include "support/program.h"
+
+using namespace quill::test;
+
+namespace {
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+}  // namespace
+
+TEST_CASE("settings for all runs come from a file, and stand in the record") {
+  const TemporaryFolder folder;
+  folder.write("config/eager-quill/config",
+               "# mine\ntheme = night\ndigits = 3\nformats = svg pdf\nthreads = 2\n");
+  folder.write("s.eq", "print(pi)\nfigure(\"f\") { line([1, 2]) }\n");
+  setenv("XDG_CONFIG_HOME", folder.path("config").c_str(), 1);
+  const auto run = [&](std::vector<std::string> arguments) {
+    return run_program(QUILL_PROGRAM, arguments, "", folder.path());
+  };
+  CHECK(run({"run", "s.eq"}).out == "3.14\n");
+  CHECK(folder.has("out/f.svg"));
+  CHECK(folder.has("out/f.pdf"));
+  CHECK_FALSE(folder.has("out/f.png"));
+  CHECK(has(folder.read("out/run.json"),
+            "\"settings\": {\"theme\":\"night\",\"digits\":3,\"formats\":[\"svg\",\"pdf\"]}"));
+  const auto plain = run({"run", "s.eq", "--no-config", "--out", "plain"});
+  CHECK(plain.out == "3.1416\n");
+  CHECK(folder.has("plain/f.png"));
+  // A record is compared with what was set then, whatever is set now.
+  unsetenv("XDG_CONFIG_HOME");
+  CHECK(run({"verify", "out/run.json", "--no-config"}).status == 0);
+  CHECK(run({"trace", "out/f.svg", "--rerun", "--no-config"}).status == 0);
+  folder.write("other", "digits = 7\n");
+  CHECK(run({"eval", "--config", "other", "pi"}).out == "pi = 3.141593\n");
+  const auto wrong = [&](const std::string& text) {
+    folder.write("wrong", text);
+    const auto result = run({"eval", "--config", "wrong", "1"});
+    CHECK(result.status == 2);
+    return result.err;
+  };
+  CHECK(has(wrong("thme = night\n"), "wrong: there is no setting `thme`"));
+  CHECK(has(wrong("theme = dusk\n"), "wrong: theme is "));
+  CHECK(has(wrong("digits = many\n"), "digits is a number from 1 to 17"));
+  CHECK(has(wrong("nonsense\n"), "error: wrong: "));
+  CHECK(has(run({"eval", "--config", "missing", "1"}).err, "cannot read missing"));
+}
+
+TEST_CASE("messages are coloured when somebody wants it") {
+  const TemporaryFolder folder;
+  const auto err = [&](std::vector<std::string> options) {
+    options.insert(options.begin(), "eval");
+    options.emplace_back("[1][2]");
+    return run_program(QUILL_PROGRAM, options, "", folder.path()).err;
+  };
+  CHECK_FALSE(has(err({"--no-config"}), "\x1b["));
+  CHECK(has(err({"--no-config", "--color", "always"}), "\x1b[1;31merror:"));
+  folder.write("c", "color = always\n");
+  CHECK(has(err({"--config", "c"}), "\x1b["));
+  CHECK_FALSE(has(err({"--config", "c", "--color", "never"}), "\x1b["));
+  setenv("NO_COLOR", "1", 1);
+  CHECK_FALSE(has(err({"--config", "c"}), "\x1b["));
+  CHECK(has(err({"--config", "c", "--color", "always"}), "\x1b["));
+  unsetenv("NO_COLOR");
+  CHECK(has(err({"--color", "sometimes"}), "--color takes auto, always or never"));
+}
