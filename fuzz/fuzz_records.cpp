@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "files/difference.h"
 #include "files/provenance.h"
+#include "session/journal.h"
 #include "session/record.h"
 #include "session/trace.h"
 
@@ -14,7 +15,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
   if (size == 0) return 0;
   const std::string text(reinterpret_cast<const char*>(bytes + 1), size - 1);
   try {
-    switch (bytes[0] % 3) {
+    switch (bytes[0] % 4) {
       case 0: {
         const auto record = quill::record_of(text, "run.json");
         const auto again = quill::text_of(record);
@@ -27,6 +28,14 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
         if (!line) break;
         quill::without_provenance(text);
         quill::prov_json(quill::record_of_provenance(*line, "file"));
+        break;
+      }
+      case 3: {
+        const auto journal = quill::read_journal(text, "journal");
+        auto again = quill::journal_line(journal.head);
+        for (const auto& event : journal.events) again += quill::journal_line(event);
+        const auto same = quill::read_journal(again, "journal");
+        if (same.events.size() != journal.events.size() || same.is_torn || !same.damage.empty()) std::abort();
         break;
       }
       default: {

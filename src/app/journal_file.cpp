@@ -104,13 +104,30 @@ std::string JournalFile::append(const std::string& line) {
 }
 
 void JournalFile::tell(const JournalEvent& event) {
-  const auto why = append(journal_line(event));
-  if (!why.empty() && !has_failed_)
-    host_.message(
-        fmt::format("error: the journal {} cannot be written: {}\n  hint: entries from here on are not "
-                    "kept; :write keeps them as a script\n",
-                    path_, why));
+  waiting_ += journal_line(event);
+  const auto why = append(waiting_);
+  if (why.empty()) {
+    waiting_.clear();
+  } else if (!has_failed_) {
+    host_.message(fmt::format(
+        "error: the journal {} cannot be written: {}\n  hint: what is entered waits until it can; :write "
+        "keeps the entries as a script\n",
+        path_, why));
+  }
   has_failed_ = !why.empty();
+}
+
+std::string JournalFile::kept_path(int number) const {
+  return fmt::format("{}/{}.h5", fs::path(path_).replace_extension("kept").string(), number);
+}
+
+bool JournalFile::keep(int number, std::string_view bytes) {
+  return host_.write_file(kept_path(number), bytes).ok();
+}
+
+std::optional<std::string> JournalFile::kept(int number) {
+  auto read = host_.read_file(kept_path(number));
+  return read.ok() ? std::optional(std::move(read.value)) : std::nullopt;
 }
 
 std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_states) {

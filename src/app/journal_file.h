@@ -22,20 +22,24 @@ class JournalFile : public EntryLog {
   static Outcome<std::unique_ptr<JournalFile>> begin(Host& host, const JournalHead& head);
   static Outcome<std::unique_ptr<JournalFile>> go_on(Host& host, const std::string& path, std::size_t size);
 
-  // On the disk when it comes back. When that fails it is told, once until it works again, and what stands in
-  // the file stays whole.
+  // On the disk when it comes back. When that fails it is told, once until it works again; what stands in the
+  // file stays whole, and what could not be written goes before the next.
   void tell(const JournalEvent& event) override;
+  bool keep(int number, std::string_view bytes) override;
+  std::optional<std::string> kept(int number) override;
   const std::string& path() const { return path_; }
 
  private:
   JournalFile(Host& host, std::string path, Descriptor file, std::size_t size)
       : host_(host), path_(std::move(path)), file_(std::move(file)), size_(size) {}
   std::string append(const std::string& line);
+  std::string kept_path(int number) const;
 
   Host& host_;
   std::string path_;
   Descriptor file_;
   std::size_t size_;  // of what is whole
+  std::string waiting_;
   bool has_failed_ = false;
 };
 

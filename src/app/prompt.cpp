@@ -155,6 +155,10 @@ void take_up(Prompt& p, const Journal& journal) {
       "  the session of {} goes on: {}, in {}\n", journal.head.began,
       p.entries.done().size() == 1 ? "1 entry" : fmt::format("{} entries", p.entries.done().size()),
       duration_in_prose(p.host.seconds() - began)));
+  if (resumed.taken > 0)
+    p.host.print(
+        fmt::format("  {} taken from what was kept\n",
+                    resumed.taken == 1 ? "1 long one was" : fmt::format("{} long ones were", resumed.taken)));
   if (resumed.ran_again) p.host.print("  the last one had not ended, and was run again\n");
   for (const auto& text : resumed.left_out)
     p.host.print(fmt::format("  left out, since it did not come to its end: {}\n", first_line(text)));

@@ -56,6 +56,7 @@ class Entries {
     std::vector<Rerun> different;       // entries that gave something else than they had
     std::vector<std::string> left_out;  // in which the program ended more than once, or that were interrupted
     bool ran_again = false;             // the last one had not ended
+    std::size_t taken = 0;              // that did not run, since what they gave was kept
   };
   Resumed resume(const Journal& journal);
   const std::deque<Entry>& done() const { return done_; }
@@ -77,6 +78,10 @@ class Entries {
   State state() const { return std::make_shared<const Snapshot>(session_.state); }
   void log(const JournalEvent& event);
   void log_outcome(JournalEvent::Kind kind, const Entry& entry);
+  // Keeps what an entry gave, when it took long and gave nothing but values.
+  bool keep(const Entry& entry);
+  // Takes what was kept of an entry for having run it; false when it has to run.
+  bool take_kept(EntryLog& log, const JournalEvent& event, const JournalEvent& outcome);
   JournalEvent outcome_of(JournalEvent::Kind kind, const Entry& entry) const;
   void compare(const JournalEvent& was, const Entry& entry, Resumed& out) const;
   // Puts an entry into the list without running it.

@@ -54,6 +54,11 @@ std::string journal_line(const JournalEvent& event) {
       for (const auto& [name, digest, contents] : event.given)
         given.push_back({{"name", name}, {"digest", digest}, {"contents", contents}});
       if (!given.empty()) j["given"] = given;
+      Json read = Json::array();
+      for (const auto& [path, fingerprint] : event.read)
+        read.push_back({{"path", path}, {"fingerprint", fingerprint}});
+      if (!read.empty()) j["read"] = read;
+      if (event.is_kept) j["kept"] = true;
       break;
     }
     default: break;
@@ -96,6 +101,10 @@ JournalEvent event_of(const Json& j) {
       for (const auto& given : j.at("given"))
         out.given.push_back({given.at("name").get<std::string>(), given.at("digest").get<std::string>(),
                              given.at("contents").get<std::string>()});
+    if (j.contains("read"))
+      for (const auto& file : j.at("read"))
+        out.read.emplace_back(file.at("path").get<std::string>(), file.at("fingerprint").get<std::string>());
+    out.is_kept = j.value("kept", false);
   }
   return out;
 }

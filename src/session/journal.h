@@ -41,6 +41,9 @@ struct JournalEvent {
     std::string name, digest, contents;
   };
   std::vector<Given> given{};
+  // Files that it read, and their fingerprints; whether what it gave was kept, see EntryLog.
+  std::vector<std::pair<std::string, std::string>> read{};
+  bool is_kept = false;
 };
 
 // Keeps what is told, on a disk where it can.
@@ -48,6 +51,10 @@ class EntryLog {
  public:
   virtual ~EntryLog() = default;
   virtual void tell(const JournalEvent& event) = 0;
+  // Keeps what an entry gave that took long, so that it need not run again; false when that failed.
+  virtual bool keep(int /*number*/, std::string_view /*bytes*/) { return false; }
+  // What was kept so; nothing when it is not there.
+  virtual std::optional<std::string> kept(int /*number*/) { return std::nullopt; }
 };
 
 // A line each, with its end.

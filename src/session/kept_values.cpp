@@ -217,12 +217,14 @@ class Reader {
 
 }  // namespace
 
-KeptValues keep_values(const Session& session) {
+KeptValues keep_values(const Session& session) { return keep_values(session, session.names()); }
+
+KeptValues keep_values(const Session& session, const std::vector<std::string>& names) {
   KeptValues out;
   Writer writer;
   Json structure = {{"kept", "eager-quill variables"}, {"form", kForm}};
   Json& variables = structure["variables"] = Json::array();
-  for (const auto& name : session.names()) {
+  for (const auto& name : names) {
     const auto* value = session.find(name);
     if (!value) continue;
     const auto mark = writer.mark();

@@ -17,6 +17,7 @@ struct KeptValues {
 // Arrays stand in the group `values` under their names and the parts of names; `structure` says in JSON what
 // they are parts of. Functions are kept as their text.
 KeptValues keep_values(const Session& session);
+KeptValues keep_values(const Session& session, const std::vector<std::string>& names);
 
 // Gives the session what was kept; the names, in their order. Error, and nothing is changed, when the file is
 // damaged or no such file.

@@ -189,3 +189,46 @@ TEST_CASE("without a place for the journal the session goes on, and says so") {
   }
   CHECK_FALSE(has(resumed(other), "goes on"));
 }
+
+TEST_CASE("what long entries gave is taken from what was kept, when nothing has changed") {
+  const TemporaryFolder folder;
+  folder.write("n.csv", "v\n1\n2\n");
+  const auto lasts = [](const std::string& told) {
+    return has(told, "1 long one was taken from what was kept");
+  };
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    at.enter("t = load(\"n.csv\")");
+    at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
+    at.type("x = sum(t.v) + 0 * spin(8e7)\r");
+    at.wait_for("x : ", 120);
+    at.enter("y = x * 2");
+    at.kill_it();
+  }
+  auto told = resumed(folder, "y\n:edit 1 t = (v: [5, 6])\ny\n");
+  CAPTURE(told);
+  CHECK(lasts(told));
+  CHECK(has(told, "y = 6"));
+  CHECK(has(told, "y = 22"));
+}
+
+TEST_CASE("what was kept is not taken when a file has changed") {
+  const TemporaryFolder folder;
+  folder.write("n.csv", "v\n1\n2\n");
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
+    at.type("x = sum(load(\"n.csv\").v) + 0 * spin(8e7)\r");
+    at.wait_for("x : ", 120);
+    at.wait_for("3 ~ ");
+    at.kill_it();
+  }
+  folder.write("n.csv", "v\n1\n3\n");
+  const auto told = resumed(folder, "x\n");
+  CAPTURE(told);
+  CHECK_FALSE(has(told, "taken from what was kept"));
+  CHECK(has(told, "came out differently: 2 ~ x = sum"));
+  CHECK(has(told, "x = 4"));
+}
