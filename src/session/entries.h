@@ -4,6 +4,7 @@
 #include <deque>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "session/journal.h"
@@ -15,6 +16,9 @@ namespace quill {
 
 class Entries {
  public:
+  // Entries that are no text of the language: names of variables, and files, stand behind them.
+  static constexpr std::string_view kForget = ":forget ", kLoad = ":load ";
+
   struct Entry {
     int number = 0;
     std::string text;

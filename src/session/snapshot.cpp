@@ -1,6 +1,8 @@
 // Tested by entries_test.cpp.
 #include "session/snapshot.h"
 
+#include <algorithm>
+
 namespace quill {
 
 namespace {
@@ -46,7 +48,12 @@ RandomStates::RandomStates(const Surroundings& state) : own_(state.random) {
 
 void RandomStates::restore(Surroundings& state) const {
   state.random = own_;
-  for (const auto& [stream, numbers] : streams_) *stream = numbers;
+  for (const auto& [stream, numbers] : streams_) {
+    *stream = numbers;
+    const bool is_known = std::any_of(state.streams.begin(), state.streams.end(),
+                                      [&](const auto& known) { return known.lock() == stream; });
+    if (!is_known) state.streams.push_back(stream);
+  }
 }
 
 bool RandomStates::operator==(const RandomStates& other) const {

@@ -13,10 +13,8 @@ using namespace quill::test;
 
 namespace {
 
-struct At {
+struct At : PromptSession {
   At() {
-    options.interactive = true;
-    session = std::make_unique<TestSession>(host, options);
     session->run("entry",
                  "lake = (deepest: 38.2, name: \"Velm\")\nlevels = 1..3\nfn bump(x, height) = x * height\n"
                  "figure(\"bed\") { line(levels) }\nf = interpolant([1, 2], [3, 4])");
@@ -25,9 +23,6 @@ struct At {
     return complete_line(line, *session).found;
   }
   std::size_t start(const std::string& line) const { return complete_line(line, *session).start; }
-  SessionOptions options;
-  MemoryHost host;
-  std::unique_ptr<TestSession> session;
 };
 
 bool has(const std::vector<std::string>& all, const std::string& one) {

@@ -13,15 +13,7 @@ using namespace quill::test;
 
 namespace {
 
-struct At {
-  At() {
-    options.interactive = true;
-    session = std::make_unique<TestSession>(host, options);
-  }
-  SessionOptions options;
-  MemoryHost host;
-  std::unique_ptr<TestSession> session;
-};
+using At = PromptSession;
 
 const char* kTexts[] = {"a = [1.5, -0.0, nan, inf]",
                         "b = int64([1, 2 | 3, 4])",

@@ -16,18 +16,9 @@ using namespace quill::test;
 
 namespace {
 
-struct At {
-  At() {
-    options.interactive = true;
-    session = std::make_unique<TestSession>(host, options);
-    entries = std::make_unique<Entries>(*session);
-  }
-  explicit At(const std::vector<std::string>& texts) : At() {
+struct At : PromptSession {
+  explicit At(const std::vector<std::string>& texts = {}) : entries(std::make_unique<Entries>(*session)) {
     for (const auto& text : texts) entries->run(text);
-  }
-  std::string shown(const std::string& name) const {
-    const auto* value = session->find(name);
-    return value ? inline_text(plain_value(*value)) : "none";
   }
   std::vector<int> ran(int number, const std::string& text) {
     const auto edited = entries->edit(*entries->place_of(number), text);
@@ -36,9 +27,6 @@ struct At {
     for (const auto& [entry, changes] : edited.ran) out.push_back(entry.number);
     return out;
   }
-  SessionOptions options;
-  MemoryHost host;
-  std::unique_ptr<TestSession> session;
   std::unique_ptr<Entries> entries;
 };
 
@@ -117,6 +105,7 @@ TEST_CASE("random numbers, settings and figures are read and given too") {
   CHECK(streams.ran(2, "a = s.random(1)") == Numbers{2, 3});
   CHECK(streams.ran(2, "a = s.random(2)") == Numbers{2, 3});
   CHECK(streams.shown("b") == b);
+  CHECK(streams.ran(4, "q = 3") == Numbers{4});
   streams.entries->undo();
   streams.entries->undo();
   streams.entries->run("b = s.random(2)");

@@ -6,6 +6,16 @@
 
 namespace quill::test {
 
+PromptSession::PromptSession() {
+  options.interactive = true;
+  session = std::make_unique<TestSession>(host, options);
+}
+
+std::string PromptSession::shown(const std::string& name) const {
+  const auto* value = session->find(name);
+  return value ? inline_text(plain_value(*value)) : "none";
+}
+
 Ran run(const std::string& text, SessionOptions options) {
   Ran out;
   TestSession session(out.host, options);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -15,6 +16,16 @@ namespace quill::test {
 class TestSession : private TextOutput, public Session {
  public:
   TestSession(Host& host, const SessionOptions& options) : TextOutput(host), Session(host, *this, options) {}
+};
+
+// One as at the prompt.
+struct PromptSession {
+  PromptSession();
+  // The value of a name in one line; "none" when it has none.
+  std::string shown(const std::string& name) const;
+  SessionOptions options;
+  MemoryHost host;
+  std::unique_ptr<TestSession> session;
 };
 
 struct Ran {
