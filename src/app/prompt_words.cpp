@@ -187,8 +187,15 @@ bool act_edit(Prompt& p, const std::string& argument) {
   }
   const auto place = p.entries.place_of(static_cast<int>(*number));
   if (!place) {
-    p.output.message(fmt::format(
-        "error: there is no entry {} that could be edited\n  hint: :history lists them\n", *number));
+    const auto& done = p.entries.done();
+    const auto k = static_cast<std::size_t>(
+        std::find_if(done.begin(), done.end(), [&](const auto& e) { return e.number == *number; }) -
+        done.begin());
+    p.output.message(
+        k < p.entries.out_of_reach()
+            ? fmt::format("error: entry {} cannot be edited: the state before it took too much memory\n",
+                          *number)
+            : fmt::format("error: there is no entry {}\n  hint: :history lists them\n", *number));
     return true;
   }
   std::optional<std::string> text(trim(std::string_view(argument).substr(end)));

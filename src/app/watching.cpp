@@ -36,6 +36,8 @@ std::string text_of(const Watch::Round& round, bool is_first) {
                      duration_in_prose(round.seconds));
   if (round.kept > 0)
     out += fmt::format(", {} kept, which saved {}", round.kept, duration_in_prose(round.saved));
+  if (round.let_go > 0)
+    out += fmt::format("; memory is short, so that the first {} run each time", round.let_go);
   return out + "\n";
 }
 

@@ -1,6 +1,8 @@
 // Tested by entries_test.cpp and replay_test.cpp.
 #include "session/entries.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "base/memory.h"
@@ -124,8 +126,12 @@ Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
 }
 
 void Entries::make_room() {
-  constexpr double share = 0.6;  // of the memory allowed, that old states may be part of
-  while (!before_.empty() && memory_share_in_use() > share) before_.pop_front();
+  const auto reached = before_.size();
+  while (!before_.empty() && memory_share_in_use() > kMemoryForStates) before_.pop_front();
+  if (before_.size() < reached)
+    session_.output.tell(
+        HintGiven{fmt::format("memory is short: entries up to {} can no longer be taken back or edited",
+                              done_[out_of_reach() - 1].number)});
 }
 
 }  // namespace quill

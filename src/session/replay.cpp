@@ -5,6 +5,8 @@
 #include <map>
 #include <set>
 
+#include "base/memory.h"
+
 namespace quill {
 
 namespace {
@@ -84,15 +86,28 @@ class Replay {
 
 }  // namespace
 
+namespace {
+
+void make_room(Replayed& replayed) {
+  // The last one is what goes on.
+  while (replayed.let_go + 1 < replayed.done.size() && memory_share_in_use() > kMemoryForStates) {
+    auto& step = replayed.done[replayed.let_go++].step;
+    step.before.reset();
+    step.after.reset();
+  }
+}
+
+}  // namespace
+
 Replayed replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
                 const ReplayRules& rules) {
   Replay replay(session, old, units, rules);
   Replayed out;
   for (const auto& unit : units) {
     const bool is_kept = replay.keeps(unit);
-    if (rules.about_to) rules.about_to(unit, !is_kept);
     out.done.push_back(is_kept ? replay.keep(unit) : replay.run(unit));
     if (is_kept) out.saved += out.done.back().step.seconds;
+    if (rules.lets_go) make_room(out);
     const auto& step = out.done.back().step;
     if (step.note.interrupted || (step.failed && (rules.stops_at_failure || unit.must_succeed))) break;
   }

@@ -11,6 +11,9 @@
 
 namespace quill {
 
+// The share of the memory allowed beyond which old states are let go of.
+inline constexpr double kMemoryForStates = 0.6;
+
 // What is to be done now.
 struct Unit {
   std::string text;
@@ -26,13 +29,15 @@ struct Replayed {
     bool ran = false;
   };
   std::vector<Done> done;  // up to one that was interrupted, or that failed when the replay stops there
+  std::size_t let_go = 0;  // steps whose states are gone
   double saved = 0;        // seconds that the steps took which were kept
 };
 
 struct ReplayRules {
-  bool stops_at_failure = false;                             // as a script does
-  bool checks_written = false;                               // whether what steps wrote still lies there
-  std::function<void(const Unit&, bool ran)> about_to = {};  // called before each
+  bool stops_at_failure = false;  // as a script does
+  bool checks_written = false;    // whether what steps wrote still lies there
+  // Lets go of the states around the oldest steps while memory is short; they run again the next time.
+  bool lets_go = false;
 };
 
 // From the state that the session has now.

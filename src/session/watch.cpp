@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "base/memory.h"
+
 namespace quill {
 
 class Watch::Headings : public Output {
@@ -65,14 +67,20 @@ std::optional<Watch::Round> Watch::round() {
     units.push_back({now[k], old[k], [this, &script, k] { return session_.run_statement(*script, k); },
                      is_late || always_runs(*script->tree->root->kids[k])});
   }
+  // What nothing is kept of any more makes room for what runs.
+  for (std::size_t k = 0; k < known_.size() && memory_share_in_use() > kMemoryForStates; ++k) {
+    known_[k].before.reset();
+    known_[k].after.reset();
+  }
   const double began = host_.seconds();
   ReplayRules rules;
-  rules.stops_at_failure = rules.checks_written = true;
+  rules.stops_at_failure = rules.checks_written = rules.lets_go = true;
   auto replayed = replay(session_, known_, units, rules);
 
   Round out;
   out.seconds = host_.seconds() - began;
   out.saved = replayed.saved;
+  out.let_go = replayed.let_go;
   out.fine = replayed.done.size() == units.size() && (units.empty() || !replayed.done.back().step.failed);
   std::vector<Step> steps;
   std::size_t behind = 0;  // the old steps that were not come to

@@ -22,6 +22,7 @@ class Watch {
     };
     std::vector<Statement> ran;  // but headings and definitions, which always do
     std::size_t kept = 0;
+    std::size_t let_go = 0;         // that run again each time, since memory is short
     double seconds = 0, saved = 0;  // that it took, and that the kept ones had taken
   };
   // Brings all names and files to what a run from the beginning would give. Errors have been told; nothing

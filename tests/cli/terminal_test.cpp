@@ -110,7 +110,9 @@ TEST_CASE("an entry is edited on the line; the history of lines outlives the pro
   }
   Terminal again(folder);
   again.wait_for("1 ~ ");
-  again.type("\x1b[A\x1b[A\x1b[A\r");  // three up: behind :quit and :edit 1
+  again.enter(":vars");
+  CHECK(has(again.told(), "no variables yet"));  // each session starts empty
+  again.type("\x1b[A\x1b[A\x1b[A\x1b[A\r");      // four up: behind :vars, :quit and :edit 1
   again.wait_for("k");
   again.wait_for("2 ~ ");
 }

@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 #include <random>
 
+#include "base/memory.h"
 #include "language/parser.h"
 #include "session/alike.h"
 #include "session/entries.h"
@@ -316,6 +317,28 @@ TEST_CASE("a watched script keeps what it can") {
   CHECK(lines_of("section \"S\"\nb = 3\nbad = [1][1]\na = 1\nsection \"T\"\nprint(a)\nc = a + b\n") ==
         Numbers{6});
   CHECK(host.printed == "\nT\n1\n");
+}
+
+TEST_CASE("a watched script lets go of old states when memory is short, and stays right") {
+  MemoryHost host;
+  struct Told : TextOutput {
+    using TextOutput::TextOutput;
+  } told(host);
+  Watch watch(host, told, {}, "s.eq");
+  std::string script = "x = zeros(1000000)\n";
+  for (int k = 0; k < 20; ++k) script += "x = x + 1\n";
+  host.files["s.eq"] = script + "y = x[1]\n";
+  set_memory_ceiling(static_cast<std::int64_t>(memory_held()) + 80000000);
+  const auto first = watch.round();
+  host.files["s.eq"] = script + "y = x[2] + 1\n";
+  const auto second = watch.round();
+  set_memory_ceiling(0);
+  REQUIRE(first);
+  REQUIRE(second);
+  CHECK(first->fine);
+  CHECK(first->let_go > 0);
+  CHECK(second->fine);
+  CHECK(inline_text(*watch.session().find("y")) == "21");
 }
 
 TEST_CASE("texts are matched in order, as many as can be") {
