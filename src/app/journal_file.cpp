@@ -23,7 +23,10 @@ namespace {
 constexpr const char* kJournals = "journals";
 
 // Whether nobody else has it; the lock ends with the descriptor.
-bool lock(const Descriptor& file) { return ::flock(file.get(), LOCK_EX | LOCK_NB) == 0; }
+bool lock(const Descriptor& file) {
+  return ::flock(file.get(), LOCK_EX | LOCK_NB) == 0 ||
+         errno != EWOULDBLOCK;  // some file systems have no locks
+}
 
 std::string write_all(int fd, std::string_view bytes) {
   while (!bytes.empty()) {

@@ -269,6 +269,12 @@ bool act_save(Prompt& p, const std::string& path) {
     p.output.message("error: `:save` needs the name of a file\n  hint: :save work.h5\n");
     return true;
   }
+  if (const auto there = p.host.read_file(path); there.ok() && !holds_kept_values(there.value)) {
+    p.output.message(fmt::format(
+        "error: {} is there already, and holds no kept variables\n  hint: give the file another name\n",
+        path));
+    return true;
+  }
   const auto kept = keep_values(p.session);
   const auto written = p.host.write_file(path, kept.bytes);
   if (!written.ok()) {

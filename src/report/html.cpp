@@ -88,9 +88,7 @@ class Page {
             last_level_);
       case Kind::code:
         return scrolled("code", fmt::format("Script from line {}", part.line), highlighted(part.text));
-      case Kind::output:
-        return scrolled("output", fmt::format("Output at line {}", part.line),
-                        escaped_markup(printed(part.text)));
+      case Kind::output: return output(part);
       case Kind::table: return table(part);
       case Kind::figure: return figure(part);
       case Kind::check:
@@ -125,6 +123,19 @@ class Page {
   static std::string message(const char* kind, const char* head, const std::string& html) {
     return fmt::format("<div class=\"message {}\">{}{}</div>\n", kind,
                        *head ? fmt::format("<b>{}</b> ", head) : std::string(), html);
+  }
+
+  static std::string output(const ReportPart& part) {
+    constexpr std::ptrdiff_t most_open = 80, first = 40;
+    const auto text = printed(part.text);
+    const auto label = fmt::format("Output at line {}", part.line);
+    const auto lines = std::count(text.begin(), text.end(), '\n');
+    if (lines <= most_open) return scrolled("output", label, escaped_markup(text));
+    std::size_t at = 0;
+    for (std::ptrdiff_t k = 0; k < first; ++k) at = text.find('\n', at) + 1;
+    return scrolled("output", label, escaped_markup(text.substr(0, at))) +
+           fmt::format("<details><summary>{} more lines</summary>\n{}</details>\n", lines - first,
+                       scrolled("output", label + ", the rest", escaped_markup(text.substr(at))));
   }
 
   std::string table(const ReportPart& part) {

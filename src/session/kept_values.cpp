@@ -20,6 +20,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 constexpr int kForm = 1;
+constexpr std::string_view kMark = "eager-quill variables";
 
 // Why a value cannot be kept.
 struct NotKept {
@@ -222,7 +223,7 @@ KeptValues keep_values(const Session& session) { return keep_values(session, ses
 KeptValues keep_values(const Session& session, const std::vector<std::string>& names) {
   KeptValues out;
   Writer writer;
-  Json structure = {{"kept", "eager-quill variables"}, {"form", kForm}};
+  Json structure = {{"kept", kMark}, {"form", kForm}};
   Json& variables = structure["variables"] = Json::array();
   for (const auto& name : names) {
     const auto* value = session.find(name);
@@ -243,6 +244,10 @@ KeptValues keep_values(const Session& session, const std::vector<std::string>& n
   data.add("values", writer.take());
   out.bytes = write_hdf5(data, {});
   return out;
+}
+
+bool holds_kept_values(std::string_view bytes) {
+  return is_hdf5(bytes) && bytes.find(kMark) != std::string_view::npos;
 }
 
 std::vector<std::string> give_back(Session& session, std::string_view bytes, const std::string& name) {

@@ -19,6 +19,9 @@ struct KeptValues {
 KeptValues keep_values(const Session& session);
 KeptValues keep_values(const Session& session, const std::vector<std::string>& names);
 
+// Whether the file is one of kept variables.
+bool holds_kept_values(std::string_view bytes);
+
 // Gives the session what was kept; the names, in their order. Error, and nothing is changed, when the file is
 // damaged or no such file.
 std::vector<std::string> give_back(Session& session, std::string_view bytes, const std::string& name);

@@ -97,6 +97,28 @@ TEST_CASE(
   CHECK(has(at.told(), "sum(that) = 9"));
 }
 
+TEST_CASE("variables are kept in a file and brought back, and no other file is written over") {
+  const TemporaryFolder folder;
+  folder.write("mine.h5", "precious");
+  {
+    Terminal at(folder);
+    at.wait_for("1 ~ ");
+    at.enter("x = [1, 2, 3]; fn f(t) = t + x[1]; curve = interpolant([1, 2], [3, 4])");
+    at.enter(":save mine.h5");
+    CHECK(has(at.told(), "mine.h5 is there already, and holds no kept variables"));
+    CHECK(folder.read("mine.h5") == "precious");
+    at.enter(":save work.h5");
+    at.enter(":save work.h5");
+    CHECK(has(at.told(), "2 variables are kept"));
+    CHECK(has(at.told(), "`curve` is not kept"));
+  }
+  Terminal again(folder);
+  again.wait_for("1 ~ ");
+  again.enter(":load work.h5");
+  again.enter("f(2)");
+  CHECK(has(again.told(), "f(2) = 3"));
+}
+
 TEST_CASE("check and the prompt find the same mistakes") {
   const TemporaryFolder folder;
   const std::vector<std::string> mistakes = {"y = sin(1, 2)", "z = nowhere + 1",

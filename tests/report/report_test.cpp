@@ -167,6 +167,14 @@ TEST_CASE("long tables are folded, and say how many rows there are") {
   CHECK(has(made.markdown, "The first 12 of 30 rows."));
 }
 
+TEST_CASE("long outputs are folded, with nothing lost") {
+  const Made made("for k in 1..500 { print(\"line\", k) }\n");
+  CHECK(has(made.html, "<summary>460 more lines</summary>"));
+  CHECK(has(made.html, "line 40\n</pre>"));
+  CHECK(has(made.html, "line 500"));
+  CHECK(count(made.html, "line 41\n") == 1);
+}
+
 TEST_CASE("Markdown reports") {
   const Made made(kStudy);
   CHECK(made.markdown.starts_with("# The study\n\nWith $x^2$ in it."));
