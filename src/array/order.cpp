@@ -9,6 +9,7 @@
 #include "array/integers.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
+#include "array/sort_numbers.h"
 #include "array/strided.h"
 
 namespace quill {
@@ -91,7 +92,9 @@ Array sorted(const Array& a, int axis, bool falling) {
     T* data = out.mutable_data<T>();
     const Index count = a.extent(axis);
     const auto sort_line = [&](T* line) {
-      if (falling)
+      if constexpr (std::is_arithmetic_v<T> && !std::is_same_v<T, bool>)
+        sort_numbers(line, count, falling);
+      else if (falling)
         sort_pieces(line, line + count, before_falling<T>);
       else
         sort_pieces(line, line + count, before<T>);

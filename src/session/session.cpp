@@ -285,7 +285,7 @@ Value Session::ask(const std::string& name, const Value* fallback) {
 Value Session::use_file(const std::string& name) {
   const auto file = files_.read(script_folder, name);
   const auto &path = file.path, &text = file.bytes;
-  note_.read.push_back(seen(host, path, text));
+  note_file(note_.read, path, text);
   const Modules::Running running(modules_, path, name);
   // A file is run once; at the prompt again when it has changed.
   if (const auto used = state.modules.find(path);
@@ -310,6 +310,10 @@ Value Session::use_file(const std::string& name) {
   return made.names;
 }
 
+void Session::note_file(std::vector<FileSeen>& files, const std::string& path, std::string_view bytes) {
+  if (options_.interactive || options_.notes_files) files.push_back(seen(host, path, bytes));
+}
+
 void Session::write_figure(const Figure& figure) {
   // All formats are made before any file is touched.
   for (const auto& [format, bytes] : outputs_.drawn(figure, recorder_))
@@ -322,7 +326,7 @@ void Session::write_figure(const Figure& figure) {
 std::string Session::read_input(const std::string& name) {
   auto read = files_.read(script_folder, name);
   if (!read.is_own) recorder_.read(name, read.bytes);
-  note_.read.push_back(seen(host, read.path, read.bytes));
+  note_file(note_.read, read.path, read.bytes);
   return std::move(read.bytes);
 }
 
@@ -332,7 +336,7 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
     fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
   files_.write(path, bytes);
   recorder_.wrote(name, bytes);
-  note_.written.push_back(seen(host, path, bytes));
+  note_file(note_.written, path, bytes);
   output.tell(FileWritten{path});
 }
 

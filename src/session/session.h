@@ -32,6 +32,7 @@ struct SessionOptions {
   bool interactive = false;  // cards after assignments, `that`
   std::string stands_for;    // the output folder of the run that is done again here
   Folders also_read, also_write;
+  bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
   RunSettings settings;
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
 };
@@ -128,6 +129,7 @@ class Session : public Context, public Services {
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool execute(const Function& program, std::size_t start);
   void find_time();
+  void note_file(std::vector<FileSeen>& files, const std::string& path, std::string_view bytes);
   void begin_settings();
   // The program of a parsed text in the names of a module; null when the tree got errors.
   // Whether everything set from outside is an input of the text, as far as that can be seen; told if not.

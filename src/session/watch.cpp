@@ -26,10 +26,19 @@ class Watch::Headings : public Output {
   std::optional<Event> waiting_;
 };
 
+namespace {
+
+SessionOptions with_files_noted(SessionOptions options) {
+  options.notes_files = true;
+  return options;
+}
+
+}  // namespace
+
 Watch::Watch(Host& host, Output& told, const SessionOptions& options, std::string path)
     : host_(host),
       headings_(std::make_unique<Headings>(told)),
-      session_(host, *headings_, options),
+      session_(host, *headings_, with_files_noted(options)),
       path_(std::move(path)),
       fresh_(session_.state) {}
 

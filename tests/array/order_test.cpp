@@ -3,8 +3,11 @@
 
 #include <algorithm>
 #include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
 #include <set>
 
+#include "base/parallel.h"
 #include "reference/arrays.h"
 
 using namespace quill;
@@ -20,6 +23,51 @@ std::vector<double> column(const Plain& p, Index k) {
 }
 
 }  // namespace
+
+TEST_CASE("long vectors of every type are sorted as short ones are, by any number of threads") {
+  std::mt19937_64 random(17);
+  const int before = thread_count();
+  const auto check = [&]<class T>(Tag<T>, Index count, auto draw) {
+    std::vector<T> values(static_cast<std::size_t>(count));
+    for (auto& v : values) v = draw();
+    const auto a = Array::of<T>({count}, values);
+    for (const bool falling : {false, true}) {
+      auto expected = values;
+      std::stable_sort(expected.begin(), expected.end(), [&](const T& x, const T& y) {
+        if constexpr (std::is_floating_point_v<T>)
+          if (std::isnan(x) || std::isnan(y)) return !std::isnan(x);
+        return falling ? y < x : x < y;
+      });
+      for (const int threads : {1, 2, 3}) {
+        set_thread_count(threads);
+        const auto got = sorted(a, 0, falling).template to_vector<T>();
+        const bool same = std::equal(got.begin(), got.end(), expected.begin(), [](const T& x, const T& y) {
+          if constexpr (std::is_floating_point_v<T>) return x == y || (std::isnan(x) && std::isnan(y));
+          return x == y;
+        });
+        CHECK(same);
+      }
+      set_thread_count(before);
+    }
+  };
+  for (const Index count : {Index{1}, Index{1000}, Index{262144}, Index{262145}, Index{1000003}}) {
+    CAPTURE(count);
+    check(Tag<double>{}, count,
+          [&] { return static_cast<double>(static_cast<std::int64_t>(random())) * 1e-9; });
+    check(Tag<std::int64_t>{}, count, [&] { return static_cast<std::int64_t>(random()); });
+    if (count > 300000) continue;
+    check(Tag<double>{}, count, [&] {
+      const auto kind = random() % 10;
+      return kind == 0   ? std::nan("")
+             : kind == 1 ? INFINITY
+             : kind == 2 ? -0.0
+                         : static_cast<double>(random() % 100) - 50;
+    });
+    check(Tag<float>{}, count, [&] { return static_cast<float>(random() % 1000) / 7; });
+    check(Tag<std::int32_t>{}, count, [&] { return static_cast<std::int32_t>(random()); });
+    check(Tag<std::uint8_t>{}, count, [&] { return static_cast<std::uint8_t>(random()); });
+  }
+}
 
 TEST_CASE("sorting along each axis of every layout") {
   Random random(31);
