@@ -2,10 +2,12 @@
 #include "array/sort_numbers.h"
 
 #include <algorithm>
-#include <boost/sort/spreadsort/float_sort.hpp>
+#include <bit>
 #include <boost/sort/spreadsort/integer_sort.hpp>
 #include <cmath>
 #include <memory>
+#include <type_traits>
+#include <vector>
 
 #include "base/interrupt.h"
 #include "base/parallel.h"
@@ -17,12 +19,33 @@ namespace {
 constexpr Index kPiece = Index{1} << 18;  // sorted at once: a stop is noticed in between
 constexpr Index kMerge = Index{1} << 18;  // merged at once
 
+// Numbers as unsigned ones of the same size and order: the bits of floating point numbers are ordered but for
+// the sign, and Boost's differences of signed ones would overflow.
+template <class T>
+using Key = std::conditional_t<sizeof(T) == 8, std::uint64_t,
+                               std::conditional_t<sizeof(T) == 4, std::uint32_t, std::uint8_t>>;
+
+template <class T>
+Key<T> key_of(T x) {
+  constexpr Key<T> sign = Key<T>{1} << (8 * sizeof(T) - 1);
+  const auto bits = std::bit_cast<Key<T>>(x);
+  if constexpr (std::is_floating_point_v<T>) return bits & sign ? ~bits : bits | sign;
+  return std::is_signed_v<T> ? static_cast<Key<T>>(bits ^ sign) : bits;
+}
+
+template <class T>
+T of_key(Key<T> key) {
+  constexpr Key<T> sign = Key<T>{1} << (8 * sizeof(T) - 1);
+  if constexpr (std::is_floating_point_v<T>) return std::bit_cast<T>(key & sign ? key ^ sign : ~key);
+  return std::bit_cast<T>(std::is_signed_v<T> ? static_cast<Key<T>>(key ^ sign) : key);
+}
+
 template <class T>
 void sort_piece(T* first, T* last) {
-  if constexpr (std::is_floating_point_v<T>)
-    boost::sort::spreadsort::float_sort(first, last);
-  else
-    boost::sort::spreadsort::integer_sort(first, last);
+  std::vector<Key<T>> keys(static_cast<std::size_t>(last - first));
+  std::transform(first, last, keys.begin(), key_of<T>);
+  boost::sort::spreadsort::integer_sort(keys.begin(), keys.end());
+  std::transform(keys.begin(), keys.end(), first, of_key<T>);
 }
 
 // How many of the first `taken` merged elements come from the left run, equal ones from the left first.
