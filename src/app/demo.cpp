@@ -56,6 +56,10 @@ int run_demo(RealHost& host, TextOutput& output, const CommandLine& line) {
                   "    on a coarser grid\n"
                   "  eager-quill run {0}/inflow_volume.eq --out {0}/inflow\n"
                   "    another script of the survey\n"
+                  "  eager-quill report {0}/heat.eq -o heat.html\n"
+                  "    a page with its prose, formulas and a figure\n"
+                  "  eager-quill watch {2}\n"
+                  "    runs it again, where it changed, whenever you save it\n"
                   "  eager-quill check {0}/*.eq\n"
                   "    what can be said of all of them without running\n",
                   folder, demo_files().size(), options.script_path, out));
