@@ -48,11 +48,11 @@ RandomStates::RandomStates(const Surroundings& state) : own_(state.random) {
 
 void RandomStates::restore(Surroundings& state) const {
   state.random = own_;
-  for (const auto& [stream, numbers] : streams_) {
-    *stream = numbers;
+  for (const auto& kept : streams_) {
+    *kept.first = kept.second;
     const bool is_known = std::any_of(state.streams.begin(), state.streams.end(),
-                                      [&](const auto& known) { return known.lock() == stream; });
-    if (!is_known) state.streams.push_back(stream);
+                                      [&](const auto& known) { return known.lock() == kept.first; });
+    if (!is_known) state.streams.push_back(kept.first);
   }
 }
 
