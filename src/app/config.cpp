@@ -37,18 +37,23 @@ struct Setting {
 };
 
 constexpr Setting kSettings[] = {
-    {"theme", "of figures", [](CommandLine& line, const std::string& text) {
-       if (!find_theme(text)) return fmt::format("theme is {}, not `{}`", list_in_prose(theme_names(), "or"), text);
+    {"theme", "of figures",
+     [](CommandLine& line, const std::string& text) {
+       if (!find_theme(text))
+         return fmt::format("theme is {}, not `{}`", list_in_prose(theme_names(), "or"), text);
        line.settings.theme = text;
        return std::string();
      }},
-    {"digits", "significant digits of printed numbers", [](CommandLine& line, const std::string& text) {
+    {"digits", "significant digits of printed numbers",
+     [](CommandLine& line, const std::string& text) {
        const auto n = parse_number(text);
-       if (!n || !is_whole(*n) || *n < 1 || *n > 17) return fmt::format("digits is a number from 1 to 17, not `{}`", text);
+       if (!n || !is_whole(*n) || *n < 1 || *n > 17)
+         return fmt::format("digits is a number from 1 to 17, not `{}`", text);
        line.settings.digits = static_cast<int>(*n);
        return std::string();
      }},
-    {"formats", "that figures are written in, with blanks between them", [](CommandLine& line, const std::string& text) {
+    {"formats", "that figures are written in, with blanks between them",
+     [](CommandLine& line, const std::string& text) {
        std::istringstream words(text);
        const auto known = figure_formats();
        std::vector<std::string> formats;
@@ -61,13 +66,16 @@ constexpr Setting kSettings[] = {
        line.settings.formats = formats;
        return std::string();
      }},
-    {"threads", "how many to work with", [](CommandLine& line, const std::string& text) {
+    {"threads", "how many to work with",
+     [](CommandLine& line, const std::string& text) {
        const auto n = parse_number(text);
-       if (!n || !is_whole(*n) || *n < 1 || *n > 1024) return fmt::format("threads is a number from 1, not `{}`", text);
+       if (!n || !is_whole(*n) || *n < 1 || *n > 1024)
+         return fmt::format("threads is a number from 1, not `{}`", text);
        if (line.threads == 0) line.threads = static_cast<int>(*n);
        return std::string();
      }},
-    {"color", "auto, always or never", [](CommandLine& line, const std::string& text) {
+    {"color", "auto, always or never",
+     [](CommandLine& line, const std::string& text) {
        if (text != "auto" && text != "always" && text != "never")
          return fmt::format("color is auto, always or never, not `{}`", text);
        // Who asks for none for the time being is heard.
@@ -102,10 +110,14 @@ void read_config(Host& host, CommandLine& line) {
       if (!setting)
         fail(fmt::format("{}: there is no setting `{}`", path, given.string_key),
              fmt::format("there are {}", list_in_prose(known)));
-      if (const auto wrong = setting->take(line, given.value.empty() ? "" : std::string(trim(given.value[0]))); !wrong.empty())
+      if (const auto wrong =
+              setting->take(line, given.value.empty() ? "" : std::string(trim(given.value[0])));
+          !wrong.empty())
         fail(fmt::format("{}: {}", path, wrong));
     }
-  } catch (const po::error& wrong) { fail(fmt::format("{}: {}", path, wrong.what()), "a line is written  theme = night"); }
+  } catch (const po::error& wrong) {
+    fail(fmt::format("{}: {}", path, wrong.what()), "a line is written  theme = night");
+  }
 }
 
 }  // namespace quill

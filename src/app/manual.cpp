@@ -57,14 +57,18 @@ std::string manual_page() {
       ".TH EAGER\\-QUILL 1 \"\" \"Eager Quill {}\" \"User Commands\"\n.SH NAME\n"
       "eager\\-quill \\- vectorized array scripts, numerics and figures\n.SH SYNOPSIS\n",
       QUILL_VERSION);
-  for (const auto& command : commands()) out += fmt::format(".B eager\\-quill\n{}\n.br\n", roff(command.usage));
+  for (const auto& command : commands())
+    out += fmt::format(".B eager\\-quill\n{}\n.br\n", roff(command.usage));
   out +=
       ".SH DESCRIPTION\n"
-      "Runs scripts of arrays with slicing, broadcasting and matrix operations, at an interactive prompt or in files;\n"
-      "interpolates, integrates and draws. Results and figures go to files, and each run leaves a record by which it\n"
+      "Runs scripts of arrays with slicing, broadcasting and matrix operations, at an interactive prompt or "
+      "in files;\n"
+      "interpolates, integrates and draws. Results and figures go to files, and each run leaves a record by "
+      "which it\n"
       "can be done again and compared.\n.SH COMMANDS\n";
   for (const auto& command : commands()) {
-    out += fmt::format(".TP\n.B {}\n{}\n", roff(*command.name ? command.usage : "(no command)"), roff(sentence(command.about)));
+    out += fmt::format(".TP\n.B {}\n{}\n", roff(*command.name ? command.usage : "(no command)"),
+                       roff(sentence(command.about)));
     std::string names;
     for (const auto& option : options())
       if (has_option(command, option) && !option.is_for_developers())
@@ -73,19 +77,23 @@ std::string manual_page() {
   }
   out += ".SH OPTIONS\n";
   for (const auto& option : options())
-    if (!option.is_for_developers()) out += fmt::format(".TP\n.B {}\n{}\n", roff(words_of(option)), roff(sentence(option.about)));
+    if (!option.is_for_developers())
+      out += fmt::format(".TP\n.B {}\n{}\n", roff(words_of(option)), roff(sentence(option.about)));
   out += ".SH \"WORDS OF THE PROMPT\"\n";
-  for (const auto& word : words()) out += fmt::format(".TP\n.B {}\n{}\n", roff(word.name), roff(sentence(word.about)));
+  for (const auto& word : words())
+    out += fmt::format(".TP\n.B {}\n{}\n", roff(word.name), roff(sentence(word.about)));
   out +=
       ".SH FILES\n.TP\n.I $XDG_CONFIG_HOME/eager\\-quill/config\n"
-      "Settings for all runs, a line each: theme = night, digits = 6, formats = png pdf, threads = 4, color = never.\n"
+      "Settings for all runs, a line each: theme = night, digits = 6, formats = png pdf, threads = 4, color "
+      "= never.\n"
       "By default below ~/.config. Runs note the settings in their records.\n"
       ".TP\n.I $XDG_STATE_HOME/eager\\-quill\n"
       "The history of lines, and the journals of sessions. By default below ~/.local/state.\n"
       ".SH ENVIRONMENT\n.TP\n.B NO_COLOR\nWhen set, messages are not coloured unless \\-\\-color says so.\n"
       ".TP\n.B VISUAL, EDITOR\nThe editor of :edit 3! at the prompt.\n"
       ".SH \"EXIT STATUS\"\n0 success, 1 a script failed, 2 wrong usage, 3 a run did not come out the same.\n"
-      ".SH \"SEE ALSO\"\nThe guide and the reference in /usr/share/doc/eager\\-quill;\n.B eager\\-quill help\nNAME.\n";
+      ".SH \"SEE ALSO\"\nThe guide and the reference in /usr/share/doc/eager\\-quill;\n.B eager\\-quill "
+      "help\nNAME.\n";
   return out;
 }
 
@@ -95,14 +103,16 @@ std::string bash_completion() {
     if (*command.name) names += std::string(names.empty() ? "" : " ") + command.name;
     std::string known = "--help";
     for (const auto& option : options())
-      if (has_option(command, option) && !option.is_for_developers()) known += fmt::format(" --{}", option.name);
+      if (has_option(command, option) && !option.is_for_developers())
+        known += fmt::format(" --{}", option.name);
     cases += fmt::format("    {}) known={} ;;\n", *command.name ? command.name : "''", quoted(known));
   }
   return fmt::format(
       "# Completion of eager-quill for bash; made from its tables of commands and options.\n"
       "_eager_quill() {{\n"
       "  local word=${{COMP_WORDS[COMP_CWORD]}} before=${{COMP_WORDS[COMP_CWORD-1]}} command= known=\n"
-      "  [ \"$COMP_CWORD\" -gt 1 ] && case ${{COMP_WORDS[1]}} in -*) ;; *) command=${{COMP_WORDS[1]}} ;; esac\n"
+      "  [ \"$COMP_CWORD\" -gt 1 ] && case ${{COMP_WORDS[1]}} in -*) ;; *) command=${{COMP_WORDS[1]}} ;; "
+      "esac\n"
       "  case $before in\n"
       "    --out|--also-read|--also-write) COMPREPLY=($(compgen -d -- \"$word\")); return ;;\n"
       "    --color) COMPREPLY=($(compgen -W 'auto always never' -- \"$word\")); return ;;\n"
@@ -111,7 +121,8 @@ std::string bash_completion() {
       "  case $command in\n{}  esac\n"
       "  if [[ $word == -* ]]; then COMPREPLY=($(compgen -W \"$known\" -- \"$word\"))\n"
       "  elif [ \"$COMP_CWORD\" -eq 1 ]; then COMPREPLY=($(compgen -W {} -- \"$word\"))\n"
-      "  elif [ \"$command\" = help ]; then COMPREPLY=($(compgen -W \"$(eager-quill help --names 2>/dev/null)\" -- \"$word\"))\n"
+      "  elif [ \"$command\" = help ]; then COMPREPLY=($(compgen -W \"$(eager-quill help --names "
+      "2>/dev/null)\" -- \"$word\"))\n"
       "  else COMPREPLY=($(compgen -f -- \"$word\")); fi\n"
       "}}\n"
       "complete -o filenames -F _eager_quill eager-quill\n",
@@ -132,11 +143,13 @@ std::string zsh_completion() {
       if (!has_option(command, option) || option.is_for_developers()) continue;
       std::string about;
       for (const char c : std::string_view(option.about)) about += c == ':' || c == '[' || c == ']' ? ' ' : c;
-      known += fmt::format(" {}", quoted(fmt::format("--{}{}[{}]{}", option.name, option.implicit ? "=-" : "", about,
-                                                     option.has_argument() ? fmt::format(":{}:_files", option.argument)
-                                                                         : std::string())));
+      known += fmt::format(
+          " {}", quoted(fmt::format(
+                     "--{}{}[{}]{}", option.name, option.implicit ? "=-" : "", about,
+                     option.has_argument() ? fmt::format(":{}:_files", option.argument) : std::string())));
     }
-    cases += fmt::format("    {}) _arguments{} '*:file:_files' ;;\n", *command.name ? command.name : "''", known);
+    cases +=
+        fmt::format("    {}) _arguments{} '*:file:_files' ;;\n", *command.name ? command.name : "''", known);
   }
   return fmt::format(
       "#compdef eager-quill\n"

@@ -36,10 +36,10 @@ struct CommandLine {
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool quiet = false;
   RunSettings settings;
-  std::string config;         // the file of settings, when one was named
+  std::string config;  // the file of settings, when one was named
   bool reads_config = true;
-  std::string color;          // "auto", "always", "never"; "" when nothing is said
-  bool lists_names = false;   // of built-ins
+  std::string color;             // "auto", "always", "never"; "" when nothing is said
+  bool lists_names = false;      // of built-ins
   std::string dump;              // the stage to be shown instead of running
   int status = 0;                // when there is no command
   std::string printed, message;  // help and errors
