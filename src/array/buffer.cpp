@@ -9,6 +9,7 @@
 #include <new>
 
 #include "base/error.h"
+#include "base/large_pieces.h"
 #include "base/memory.h"
 #include "base/pool.h"
 
@@ -73,11 +74,18 @@ boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   if (!wanted || *wanted > (Index{1} << 50) || is_beyond_ceiling(*wanted)) refuse();
   const auto bytes = std::max<Index>((*wanted + alignment - 1) / alignment * alignment, alignment);
   const auto whole = static_cast<std::size_t>(bytes) + kAlignment;
-  void* memory = bytes == alignment ? Small::take() : std::aligned_alloc(alignment, whole);
+  LargePiece piece;
+  void* memory = nullptr;
+  if (bytes == alignment)
+    memory = Small::take();
+  else if (whole < kLargePiece)
+    memory = std::aligned_alloc(alignment, whole);
+  else
+    memory = (piece = take_large_piece(whole)).memory;
   if (memory == nullptr) refuse();
   if (bytes != alignment) account_memory(static_cast<Index>(whole));  // the small ones their list has told
   assert(reinterpret_cast<std::uintptr_t>(memory) % kAlignment == 0);
-  const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size));
+  const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size, piece.size));
   if (!is_numeric(type))
     visit_type(type, [&]<class T>(Tag<T>) {
       if constexpr (!std::is_trivially_destructible_v<T>)
@@ -96,13 +104,17 @@ void Buffer::operator delete(Buffer* buffer, std::destroying_delete_t) {
   const auto bytes = static_cast<std::size_t>(buffer->size_) * quill::size_of(buffer->type_);
   use.bytes_now -= static_cast<Index>(bytes);
   const bool small = bytes <= kAlignment;
+  const LargePiece piece{buffer, buffer->piece_};
   buffer->~Buffer();
   if (small) {
     Small::give(buffer);
     return;
   }
   account_memory(-static_cast<Index>((bytes + kAlignment - 1) / kAlignment * kAlignment + kAlignment));
-  std::free(buffer);
+  if (piece.size > 0)
+    give_large_piece(piece);
+  else
+    std::free(buffer);
 }
 
 }  // namespace quill

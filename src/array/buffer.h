@@ -30,9 +30,10 @@ class Buffer : public boost::intrusive_ref_counter<Buffer, boost::thread_unsafe_
  private:
   static boost::intrusive_ptr<Buffer> make_large(ElementType type, Index size);
   // The elements lie behind the header, which takes up one alignment, in the same piece of memory.
-  Buffer(ElementType type, Index size) : type_(type), size_(size) {}
+  Buffer(ElementType type, Index size, std::size_t piece = 0) : type_(type), size_(size), piece_(piece) {}
   ElementType type_;
   Index size_;
+  std::size_t piece_;  // the size of its large piece of memory; 0: it is none
 };
 using BufferPtr = boost::intrusive_ptr<Buffer>;
 

@@ -1,0 +1,96 @@
+// Tested by large_pieces_test.cpp.
+#include "base/large_pieces.h"
+
+#include <sys/mman.h>
+
+#include <cstdlib>
+#include <vector>
+
+#include "base/memory.h"
+#include "base/pool.h"
+
+namespace quill {
+
+namespace {
+
+constexpr std::size_t kHugePage = std::size_t{2} << 20;
+
+class Kept {
+ public:
+  Kept() = default;
+  ~Kept() { release(); }
+  Kept(const Kept&) = delete;
+  Kept& operator=(const Kept&) = delete;
+
+  // The newest one that is large enough, and not much larger.
+  LargePiece take(std::size_t size) {
+    for (auto piece = pieces_.rbegin(); piece != pieces_.rend(); ++piece) {
+      if (piece->size < size || piece->size - size > size / 8) continue;
+      const auto found = *piece;
+      pieces_.erase(std::next(piece).base());
+      bytes_ -= found.size;
+      return found;
+    }
+    return {};
+  }
+
+  bool keep(const LargePiece& piece) {
+    if (piece.size > kMostKept) return false;
+    while (!pieces_.empty() && !has_room(piece.size)) drop_oldest();
+    if (!has_room(piece.size)) return false;
+    pieces_.push_back(piece);
+    bytes_ += piece.size;
+    return true;
+  }
+
+  // What is kept counts with a new piece.
+  void make_room(std::size_t size) {
+    while (!pieces_.empty() && is_beyond_ceiling(static_cast<std::int64_t>(bytes_ + size))) drop_oldest();
+  }
+
+  std::size_t release() {
+    const auto all = bytes_;
+    while (!pieces_.empty()) drop_oldest();
+    return all;
+  }
+
+ private:
+  bool has_room(std::size_t size) const {
+    return bytes_ + size <= kMostKept && !is_beyond_ceiling(static_cast<std::int64_t>(bytes_ + size));
+  }
+  void drop_oldest() {
+    bytes_ -= pieces_.front().size;
+    std::free(pieces_.front().memory);
+    pieces_.erase(pieces_.begin());
+  }
+
+  std::vector<LargePiece> pieces_;  // the oldest first
+  std::size_t bytes_ = 0;
+};
+
+Kept& kept() {
+  static Kept all;
+  return all;
+}
+
+}  // namespace
+
+LargePiece take_large_piece(std::size_t size) {
+  if (const auto found = kept().take(size); found.memory) return found;
+  kept().make_room(size);
+  // Small ones on huge pages would waste most of their last one.
+  const auto step = size >= 4 * kHugePage ? kHugePage : std::size_t{4096};
+  const auto whole = (size + step - 1) / step * step;
+  void* memory = std::aligned_alloc(step, whole);
+  if (!memory && kept().release() > 0) memory = std::aligned_alloc(step, whole);
+  if (memory && step == kHugePage) madvise(memory, whole, MADV_HUGEPAGE);
+  return {memory, whole};
+}
+
+void give_large_piece(const LargePiece& piece) {
+  if (!QUILL_FREE_LISTS || !kept().keep(piece)) std::free(piece.memory);
+}
+
+std::size_t release_large_pieces() { return kept().release(); }
+
+}  // namespace quill
