@@ -17,11 +17,6 @@ constexpr std::size_t kHugePage = std::size_t{2} << 20;
 
 class Kept {
  public:
-  Kept() = default;
-  ~Kept() { release(); }
-  Kept(const Kept&) = delete;
-  Kept& operator=(const Kept&) = delete;
-
   // The newest one that is large enough, and not much larger.
   LargePiece take(std::size_t size) {
     for (auto piece = pieces_.rbegin(); piece != pieces_.rend(); ++piece) {
@@ -69,7 +64,7 @@ class Kept {
 };
 
 Kept& kept() {
-  static Kept all;
+  static Kept& all = *new Kept;  // arrays may be given back until the very end
   return all;
 }
 
