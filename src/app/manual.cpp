@@ -81,7 +81,9 @@ std::string manual_page() {
       out += fmt::format(".TP\n.B {}\n{}\n", roff(words_of(option)), roff(sentence(option.about)));
   out += ".SH \"WORDS OF THE PROMPT\"\n";
   for (const auto& word : words())
-    out += fmt::format(".TP\n.B {}\n{}\n", roff(word.name), roff(sentence(word.about)));
+    out += fmt::format(".TP\n.B {}\n{}\n",
+                       roff(fmt::format("{}{}{}", word.name, *word.example ? " " : "", word.example)),
+                       roff(sentence(word.about)));
   out +=
       ".SH FILES\n.TP\n.I $XDG_CONFIG_HOME/eager\\-quill/config\n"
       "Settings for all runs, a line each: theme = night, digits = 6, formats = png pdf, threads = 4, color "

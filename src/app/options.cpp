@@ -30,6 +30,23 @@ std::optional<std::int64_t> bytes_of(const std::string& text) {
   return std::nullopt;
 }
 
+// Options that say no more than what they set.
+template <auto member>
+std::string take_text(CommandLine& line, const std::string& text) {
+  line.*member = text;
+  return {};
+}
+template <auto member>
+std::string add_text(CommandLine& line, const std::string& text) {
+  (line.*member).push_back(text);
+  return {};
+}
+template <auto member, bool value>
+std::string set_to(CommandLine& line, const std::string&) {
+  line.*member = value;
+  return {};
+}
+
 std::string take_seed(CommandLine& line, const std::string& text) {
   if (text.empty() || text.size() > 19 || text.find_first_not_of("0123456789") != std::string::npos)
     return fmt::format("--seed takes a whole number from 0, not `{}`", text);
@@ -77,15 +94,9 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 
 constexpr Option kOptions[] = {
     {"names", " help ", "", "for developers: the names of all built-ins",
-     [](CommandLine& line, const std::string&) {
-       line.lists_names = true;
-       return std::string();
-     }},
+     set_to<&CommandLine::lists_names, true>},
     {"out", " run watch report prompt ", "folder", "folder for figures and files (default: out)",
-     [](CommandLine& line, const std::string& text) {
-       line.out = text;
-       return std::string();
-     }},
+     take_text<&CommandLine::out>},
     {"seed", " run watch report prompt ", "number", "seed of the random numbers (default: 1)", take_seed},
     {"memory", " run watch report eval prompt verify trace ", "size",
      "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)",
@@ -93,59 +104,30 @@ constexpr Option kOptions[] = {
     {"set", " run watch report ", "name=value",
      "name=value: an input of the script, a literal of the language; may stand several times", take_input},
     {"section", " run watch report ", "title", "title of a section: runs the script up to its end",
-     [](CommandLine& line, const std::string& text) {
-       line.section = text;
-       return std::string();
-     }},
+     take_text<&CommandLine::section>},
     {"threads", " run watch report eval prompt verify trace ", "count",
      "how many to work with (default: one for each processor)", take_threads},
     {"script", " verify trace ", "file", "the script, where it is not where it was",
-     [](CommandLine& line, const std::string& text) {
-       line.script = text;
-       return std::string();
-     }},
+     take_text<&CommandLine::script>},
     {"tolerance", " verify trace ", "share",
      "how far numbers may be apart, as a share of the largest beside them (default: 0)", take_tolerance},
     {"rerun", " trace ", "", "makes the file again beside it, and compares",
-     [](CommandLine& line, const std::string&) {
-       line.rerun = true;
-       return std::string();
-     }},
-    {"json", " check ", "", "prints JSON, with exact places, for editors",
-     [](CommandLine& line, const std::string&) {
-       line.json = true;
-       return std::string();
-     }},
+     set_to<&CommandLine::rerun, true>},
+    {"json", " check ", "", "prints JSON, with exact places, for editors", set_to<&CommandLine::json, true>},
     {"prov", " trace ", "", "prints W3C PROV-JSON instead; also of a run.json",
-     [](CommandLine& line, const std::string&) {
-       line.prov = true;
-       return std::string();
-     }},
+     set_to<&CommandLine::prov, true>},
     {"also-read", " run watch report eval prompt verify trace ", "folder",
      "a folder that scripts may read, beside their own, the current and the output folder; may stand several "
      "times",
-     [](CommandLine& line, const std::string& text) {
-       line.also_read.push_back(text);
-       return std::string();
-     }},
+     add_text<&CommandLine::also_read>},
     {"also-write", " run watch report eval prompt ", "folder",
      "a folder that scripts may write, beside the output folder; may stand several times",
-     [](CommandLine& line, const std::string& text) {
-       line.also_write.push_back(text);
-       return std::string();
-     }},
+     add_text<&CommandLine::also_write>},
     {"no-record", " run report ", "", "writes no record of the run (run.json in the output folder)",
-     [](CommandLine& line, const std::string&) {
-       line.record = false;
-       return std::string();
-     }},
+     set_to<&CommandLine::record, false>},
     {"output", " report ", "file",
      "the file of the report, .html or .md (default: the script's name with .html)",
-     [](CommandLine& line, const std::string& text) {
-       line.file = text;
-       return std::string();
-     },
-     nullptr, ",o"},
+     take_text<&CommandLine::file>, nullptr, ",o"},
     {"resume", " prompt ", "which",
      "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of "
      "them",
@@ -158,21 +140,11 @@ constexpr Option kOptions[] = {
                   : fmt::format("--resume takes =list or =NUMBER, not `{}`", text);
      },
      "last"},
-    {"no-journal", " prompt ", "", "keeps no journal of the session",
-     [](CommandLine& line, const std::string&) {
-       line.journal = false;
-       return std::string();
-     }},
+    {"no-journal", " prompt ", "", "keeps no journal of the session", set_to<&CommandLine::journal, false>},
     {"quiet", " run watch report ", "", "tells neither warnings nor paths of files",
-     [](CommandLine& line, const std::string&) {
-       line.quiet = true;
-       return std::string();
-     }},
+     set_to<&CommandLine::quiet, true>},
     {"search", " help ", "word", "lists the built-ins whose help holds a word",
-     [](CommandLine& line, const std::string& text) {
-       line.search = text;
-       return std::string();
-     }},
+     take_text<&CommandLine::search>},
     {"color", "*", "when", "whether messages are coloured: auto, always or never (default: auto)",
      [](CommandLine& line, const std::string& text) {
        line.color = text;
@@ -182,15 +154,8 @@ constexpr Option kOptions[] = {
      }},
     {"config", "*", "file",
      "the file of settings (default: eager-quill/config in $XDG_CONFIG_HOME or ~/.config)",
-     [](CommandLine& line, const std::string& text) {
-       line.config = text;
-       return std::string();
-     }},
-    {"no-config", "*", "", "reads no file of settings",
-     [](CommandLine& line, const std::string&) {
-       line.reads_config = false;
-       return std::string();
-     }},
+     take_text<&CommandLine::config>},
+    {"no-config", "*", "", "reads no file of settings", set_to<&CommandLine::reads_config, false>},
     {"dump", " prompt ", "stage",
      "for developers, with a script: prints a stage of its way instead of running it (tokens, tree, effects, "
      "program, "
@@ -340,6 +305,8 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
   }
   const auto subjects =
       map.count("subject") ? map["subject"].as<std::vector<std::string>>() : std::vector<std::string>{};
+  if (!*command->name && !subjects.empty() && find_command(subjects[0]))
+    return wrong(fmt::format("the command stands first: eager-quill {} …", subjects[0]), subjects[0]);
   const std::string subject = *command->subject ? command->subject : "script";
   if (subjects.size() > 1 && !command->takes_many)
     return wrong(fmt::format("one {} at a time, and there are {}", subject, subjects.size()), name);

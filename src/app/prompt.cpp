@@ -148,7 +148,7 @@ void take_up(Prompt& p, const Journal& journal) {
   const double began = p.host.seconds();
   Entries::Resumed resumed;
   {
-    const TextOutput::Silence silence(p.output);
+    const auto silence = p.output.silence();
     resumed = p.entries.resume(journal);
   }
   p.host.print(fmt::format(
@@ -159,7 +159,7 @@ void take_up(Prompt& p, const Journal& journal) {
     p.host.print(
         fmt::format("  {} taken from what was kept\n",
                     resumed.taken == 1 ? "1 long one was" : fmt::format("{} long ones were", resumed.taken)));
-  if (resumed.ran_again) p.host.print("  the last one had not ended, and was run again\n");
+  if (resumed.unfinished) p.host.print("  the last one had not ended, and was run again\n");
   for (const auto& text : resumed.left_out)
     p.host.print(fmt::format("  left out, since it did not come to its end: {}\n", first_line(text)));
   tell_changes(p, resumed.different, "came out differently");

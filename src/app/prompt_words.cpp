@@ -81,53 +81,54 @@ void tell_changes(Prompt& p, const std::vector<Entries::Rerun>& entries, const s
 
 namespace {
 
-bool act_help(Prompt& p, const std::string& name) {
+void tell_need(Prompt& p, const char* word, const std::string& needed, const std::string& example) {
+  p.output.message(fmt::format("error: `{0}` needs {1}\n  hint: {0} {2}\n", word, needed, example));
+}
+
+void act_help(Prompt& p, const std::string& name) {
   if (name.empty()) {
-    for (const auto& w : words()) p.host.print(pad_right(w.name, 10) + w.about + "\n");
+    for (const auto& w : words())
+      p.host.print(pad_right(w.name, 10) + w.about +
+                   (*w.example ? fmt::format(": {} {}", w.name, w.example) : "") + "\n");
     p.host.print("\n");
   }
   tell_help(p.host, p.output, p.session, name);
-  return true;
 }
 
-bool act_vars(Prompt& p, const std::string&) {
+void act_vars(Prompt& p, const std::string&) {
   auto& host = p.host;
   const auto variables = p.session.variables();
   std::size_t width = 0;
   for (const auto& v : variables) width = std::max(width, display_width(v.name));
   for (const auto& v : variables) host.print("  " + pad_right(v.name, width) + " : " + v.contents + "\n");
   if (variables.empty()) host.print("  no variables yet\n");
-  return true;
 }
 
-bool act_history(Prompt& p, const std::string&) {
+void act_history(Prompt& p, const std::string&) {
   for (const auto& entry : p.entries.done())
     p.host.print(fmt::format("  {}{}\n", shown(entry), entry.failed ? "   (an error)" : ""));
   for (auto entry = p.entries.undone().rbegin(); entry != p.entries.undone().rend(); ++entry)
     p.host.print(fmt::format("  {}   (undone)\n", shown(*entry)));
   if (p.entries.done().empty() && p.entries.undone().empty()) p.host.print("  no entries yet\n");
-  return true;
 }
 
-bool act_undo(Prompt& p, const std::string&) {
+void act_undo(Prompt& p, const std::string&) {
   if (const auto entry = p.entries.undo())
     p.host.print(fmt::format("  undone: {}\n", shown(*entry)));
   else
     p.output.message(p.entries.out_of_reach() > 0
                          ? "error: there is no going back further: the states before took too much memory\n"
                          : "error: there is nothing to undo\n");
-  return true;
 }
 
-bool act_redo(Prompt& p, const std::string&) {
+void act_redo(Prompt& p, const std::string&) {
   if (const auto entry = p.entries.redo())
     p.host.print(fmt::format("  done again: {}\n", shown(*entry)));
   else
     p.output.message("error: nothing was undone that could be done again\n");
-  return true;
 }
 
-bool act_figures(Prompt& p, const std::string&) {
+void act_figures(Prompt& p, const std::string&) {
   for (const auto& [name, figure] : p.session.state.figures) {
     std::vector<std::string> files;
     for (const auto& format : figure->formats)
@@ -136,26 +137,20 @@ bool act_figures(Prompt& p, const std::string&) {
                              figure->title.empty() ? "" : fmt::format(", \"{}\"", figure->title)));
   }
   if (p.session.state.figures.empty()) p.host.print("  no figures yet\n");
-  return true;
 }
 
-bool act_type(Prompt& p, const std::string& name) {
+void act_type(Prompt& p, const std::string& name) {
   if (const auto* value = named_value(p.session, name))
     p.host.print(card(name, *value) + "\n");
   else
     p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
-  return true;
 }
 
-bool act_write(Prompt& p, const std::string& path) {
-  if (path.empty()) {
-    p.output.message("error: `:write` needs the name of a script\n  hint: :write study.eq\n");
-    return true;
-  }
+void act_write(Prompt& p, const std::string& path) {
   // Only what this session wrote is written over.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
     p.output.message(fmt::format("error: {} is there already\n  hint: give the script another name\n", path));
-    return true;
+    return;
   }
   const auto written = p.host.write_file(path, p.entries.as_script());
   if (written.ok())
@@ -163,27 +158,19 @@ bool act_write(Prompt& p, const std::string& path) {
   else
     p.output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
   if (written.ok()) p.scripts.insert(path);
-  return true;
 }
 
-bool act_time(Prompt& p, const std::string& expression) {
-  if (expression.empty())
-    p.output.message("error: `:time` needs something to time\n  hint: :time sum(x)\n");
-  else
-    p.entries.run("timed { " + expression + " }");
-  return true;
-}
+void act_time(Prompt& p, const std::string& expression) { p.entries.run("timed { " + expression + " }"); }
 
-bool act_quit(Prompt&, const std::string&) { return false; }
+constexpr const char *kEntryNumber = "the number of an entry", *kEntryExample = "3, or :edit 3! in an editor";
 
-bool act_edit(Prompt& p, const std::string& argument) {
+void act_edit(Prompt& p, const std::string& argument) {
   const auto end = std::min(argument.find_first_not_of("0123456789"), argument.size());
   const auto number = parse_number(std::string_view(argument).substr(0, end));
   const bool in_editor = argument.substr(end) == "!";
   if (!number || *number > 1e9 || (end < argument.size() && !in_editor && argument[end] != ' ')) {
-    p.output.message(
-        "error: `:edit` needs the number of an entry\n  hint: :edit 3, or :edit 3! in an editor\n");
-    return true;
+    tell_need(p, ":edit", kEntryNumber, kEntryExample);
+    return;
   }
   const auto place = p.entries.place_of(static_cast<int>(*number));
   if (!place) {
@@ -196,11 +183,11 @@ bool act_edit(Prompt& p, const std::string& argument) {
             ? fmt::format("error: entry {} cannot be edited: the state before it took too much memory\n",
                           *number)
             : fmt::format("error: there is no entry {}\n  hint: :history lists them\n", *number));
-    return true;
+    return;
   }
   std::optional<std::string> text(trim(std::string_view(argument).substr(end)));
   if (text->empty() || in_editor) text = p.ask_for_entry(p.entries.done()[*place].text, in_editor);
-  if (!text || trim(*text).empty()) return true;
+  if (!text || trim(*text).empty()) return;
   const auto edited = p.entries.edit(*place, *text);
   if (edited.fine) {
     tell_changes(p, edited.ran, "ran again");
@@ -209,15 +196,13 @@ bool act_edit(Prompt& p, const std::string& argument) {
                                     : fmt::format("  {} entries kept what they gave\n", edited.kept));
   } else
     p.output.message("  entry " + std::to_string(p.entries.done()[*place].number) + " stays as it was\n");
-  return true;
 }
 
-bool act_forget(Prompt& p, const std::string& name) {
+void act_forget(Prompt& p, const std::string& name) {
   if (p.session.find(name))
     p.entries.run(":forget " + name);
   else
     p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
-  return true;
 }
 
 // A section with its heading; "" when there is none of that title.
@@ -248,122 +233,100 @@ const Figure* chosen_figure(Prompt& p, const char* word, const std::string& name
   return nullptr;
 }
 
-bool act_look(Prompt& p, const std::string& name) {
+void act_look(Prompt& p, const std::string& name) {
   if (const auto* figure = chosen_figure(p, ":look", name)) p.host.print(terminal_picture(*figure));
-  return true;
 }
 
-bool act_open(Prompt& p, const std::string& name) {
+void act_open(Prompt& p, const std::string& name) {
   const auto* figure = chosen_figure(p, ":open", name);
-  if (!figure) return true;
+  if (!figure) return;
   const auto path = path_below(p.session.out_folder, figure->name + "." + figure->formats.front());
   if (const int status = run_for_user("xdg-open", path); status != 0)
     p.output.message(
         fmt::format("error: the desktop does not open {}{}\n", path,
                     status == 127 ? ": there is no xdg-open" : fmt::format(" (status {})", status)));
-  return true;
 }
 
-bool act_save(Prompt& p, const std::string& path) {
-  if (path.empty()) {
-    p.output.message("error: `:save` needs the name of a file\n  hint: :save work.h5\n");
-    return true;
-  }
+void act_save(Prompt& p, const std::string& path) {
   if (const auto there = p.host.read_file(path); there.ok() && !holds_kept_values(there.value)) {
     p.output.message(fmt::format(
         "error: {} is there already, and holds no kept variables\n  hint: give the file another name\n",
         path));
-    return true;
+    return;
   }
   const auto kept = keep_values(p.session);
   const auto written = p.host.write_file(path, kept.bytes);
   if (!written.ok()) {
     p.output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
-    return true;
+    return;
   }
   p.output.tell(FileWritten{path});
   p.host.print(kept.count == 1 ? "  1 variable is kept\n"
                                : fmt::format("  {} variables are kept\n", kept.count));
   for (const auto& [name, why] : kept.left_out)
     p.output.message(fmt::format("warning: `{}` is not kept: {}\n", name, why));
-  return true;
 }
 
-bool act_load(Prompt& p, const std::string& path) {
-  if (path.empty())
-    p.output.message("error: `:load` needs the name of a file that :save wrote\n  hint: :load work.h5\n");
-  else
-    p.entries.run(":load " + path);
-  return true;
-}
+void act_load(Prompt& p, const std::string& path) { p.entries.run(":load " + path); }
 
 // "study.eq", or "study.eq" "Title"
-bool act_run(Prompt& p, const std::string& argument) {
+void act_run(Prompt& p, const std::string& argument) {
   auto path = argument;
   std::string title;
   if (const auto quote = argument.find(" \""); quote != std::string::npos && argument.ends_with('"')) {
     path = trim(std::string_view(argument).substr(0, quote));
     title = argument.substr(quote + 2, argument.size() - quote - 3);
   }
-  if (path.empty()) {
-    p.output.message("error: `:run` needs the name of a script\n  hint: :run study.eq\n");
-    return true;
-  }
   const auto text = p.host.read_file(path);
   if (!text.ok()) {
     p.output.message(fmt::format("error: cannot read {}: {}\n", path, text.reason));
-    return true;
+    return;
   }
   const auto part = title.empty() ? text.value : section_of(text.value, title);
   if (part.empty() && !title.empty())
     p.output.message(fmt::format("error: {} has no section \"{}\"\n", path, title));
   else
     p.entries.run(part);
-  return true;
 }
 
-bool act_report(Prompt& p, const std::string& path) {
-  if (path.empty()) {
-    p.output.message(
-        "error: `:report` needs the name of a page or of Markdown\n  hint: :report study.html\n");
-    return true;
-  }
+void act_report(Prompt& p, const std::string& path) {
   // The entries run again, from the beginning, as the script that they are.
   SessionOptions options = p.session.options();
   options.interactive = false;
   options.keeps = Keeps::origins;
   write_report(p.host, p.output, options, "session.eq", p.entries.as_script(), path);
-  return true;
 }
 
 constexpr Word kWords[] = {
-    {":help", "name", "help for a built-in, or for a function of your own: :help name, or ?name", act_help},
-    {":vars", "", "the variables with type, shape and range", act_vars},
-    {":type", "variable", "type, shape and range of one: :type name", act_type},
-    {":figures", "", "the figures that were written", act_figures},
-    {":look", "figure", "draws a figure in the terminal: :look name", act_look},
-    {":open", "figure", "hands a figure to the desktop: :open name", act_open},
-    {":history", "", "the entries, with those that failed or were undone", act_history},
-    {":undo", "", "takes the last entry back: names, random numbers, settings, figures", act_undo},
-    {":redo", "", "does again what was undone", act_redo},
-    {":edit", "entry", "changes an entry, and runs again what depends on it: :edit 3 (:edit 3! in $EDITOR)",
-     act_edit},
-    {":forget", "variable", "takes a variable away: :forget name", act_forget},
-    {":write", "file", "the entries as a script, without those that failed or were undone: :write study.eq",
-     act_write},
-    {":save", "file", "keeps all variables in a file: :save work.h5", act_save},
-    {":load", "file", "variables from a file that :save wrote: :load work.h5", act_load},
-    {":report", "file", "the entries as a page, run again from the beginning: :report study.html",
-     act_report},
-    {":run", "file", "runs a script, or one section of it, as an entry: :run study.eq \"Title\"", act_run},
-    {":time", "expression", "times an expression: :time sum(x)", act_time},
-    {":quit", "", "ends the session", act_quit}};
+    {":help", "name", "", "", "help for a built-in, or for a function of your own: :help name, or ?name",
+     act_help},
+    {":vars", "", "", "", "the variables with type, shape and range", act_vars},
+    {":type", "variable", "the name of a variable", "depth", "type, shape and range of one", act_type},
+    {":figures", "", "", "", "the figures that were written", act_figures},
+    {":look", "figure", "", "", "draws a figure in the terminal: :look name", act_look},
+    {":open", "figure", "", "", "hands a figure to the desktop: :open name", act_open},
+    {":history", "", "", "", "the entries, with those that failed or were undone", act_history},
+    {":undo", "", "", "", "takes the last entry back: names, random numbers, settings, figures", act_undo},
+    {":redo", "", "", "", "does again what was undone", act_redo},
+    {":edit", "entry", kEntryNumber, kEntryExample,
+     "changes an entry on the line, or in $EDITOR, and runs again what depends on it", act_edit},
+    {":forget", "variable", "the name of a variable", "depth", "takes a variable away", act_forget},
+    {":write", "file", "the name of a script", "study.eq",
+     "the entries as a script, without those that failed or were undone", act_write},
+    {":save", "file", "the name of a file", "work.h5", "keeps all variables in a file", act_save},
+    {":load", "file", "the name of a file that :save wrote", "work.h5", "brings kept variables back",
+     act_load},
+    {":report", "file", "the name of a page or of Markdown", "study.html",
+     "the entries as a page, run again from the beginning", act_report},
+    {":run", "file", "the name of a script", "study.eq \"Title\"",
+     "runs a script, or one section of it, as an entry", act_run},
+    {":time", "expression", "something to time", "sum(x)", "times an expression", act_time},
+    {":quit", "", "", "", "ends the session", nullptr}};
 
 }  // namespace
 
 std::span<const Word> words() { return kWords; }
 
-// A line that starts with a colon; false to leave.
 bool act_on_session(Prompt& prompt, const std::string& line) {
   const auto space = line.find(' ');
   const auto word = line.substr(0, space);
@@ -371,8 +334,13 @@ bool act_on_session(Prompt& prompt, const std::string& line) {
       space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
   std::vector<std::string> known;
   for (const auto& w : words()) {
-    if (word == w.name) return w.act(prompt, rest);
     known.emplace_back(w.name);
+    if (word != w.name) continue;
+    if (rest.empty() && *w.needed)
+      tell_need(prompt, w.name, w.needed, w.example);
+    else if (w.act)
+      w.act(prompt, rest);
+    return w.act != nullptr;
   }
   const auto near = nearest_name(word, known);
   prompt.output.message("error: there is no word " + word + " for the session\n  hint: " +

@@ -28,9 +28,11 @@ struct Prompt {
 struct Word {
   const char* name;
   const char* argument;  // what stands behind it: "name", "variable", "entry", "figure", "file", "expression"
+  const char* needed;    // what it cannot do without, in words; "" when it can
+  const char* example;   // of that
   const char* about;
-  // With what stands behind the word; false to leave.
-  bool (*act)(Prompt& prompt, const std::string& rest);
+  // With what stands behind the word; null: it ends the session.
+  void (*act)(Prompt& prompt, const std::string& rest);
 };
 std::span<const Word> words();
 

@@ -4,6 +4,7 @@
 #include <string>
 
 #include "base/host.h"
+#include "base/restored.h"
 #include "value/event.h"
 
 namespace quill {
@@ -20,17 +21,8 @@ class TextOutput : public Output {
   void tell(const Event& event) override;
   // A message that no event stands for, as of wrong usage: "error: …".
   void message(const std::string& text);
-  // While it lives, events are told to nobody.
-  class Silence {
-   public:
-    explicit Silence(TextOutput& output) : output_(output) { output_.is_silent_ = true; }
-    ~Silence() { output_.is_silent_ = false; }
-    Silence(const Silence&) = delete;
-    Silence& operator=(const Silence&) = delete;
-
-   private:
-    TextOutput& output_;
-  };
+  // While what it gives lives, events are told to nobody.
+  [[nodiscard]] Restored<bool> silence() { return {is_silent_, true}; }
 
  private:
   Host& host_;

@@ -93,7 +93,8 @@ int Compiler::name(const Node& node, int wanted) {
     return r;
   }
   const int place = place_of(b);
-  if (place >= 0) {
+  const int row = b.kind == Binding::Kind::global ? registry_.find(node.text) : -1;
+  if (place >= 0 && (row < 0 || assigned_.contains(place) || !is_before_given(node))) {
     if (!assigned_.contains(place)) emit(Op::check, node, place);
     if (!shared_.contains(place)) return place;
     const int r = wanted >= 0 ? wanted : fresh();
@@ -101,8 +102,13 @@ int Compiler::name(const Node& node, int wanted) {
     return r;
   }
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::get_global, node, r, b.index, registry_.find(node.text));
+  emit(Op::get_global, node, r, b.index, row);
   return r;
+}
+
+bool Compiler::is_before_given(const Node& name) const {
+  const auto given = first_given_.find(name.text);
+  return given == first_given_.end() || name.span.begin < given->second;
 }
 
 int Compiler::aliased_place(const Node& node) const {

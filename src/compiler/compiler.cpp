@@ -80,6 +80,8 @@ std::shared_ptr<const Function> Compiler::top() {
   scope_ = tree_->root->scope.get();
   globals_ = static_cast<int>(module_.names.size());
   out_->first_local = globals_;
+  for (const auto& use : effects_of(*tree_->root))
+    if (use.is_change() && !use.in_function) first_given_.try_emplace(use.name, use.node->span.begin);
   prepare(globals_ + static_cast<int>(scope_->locals.size()), *tree_->root);
   for (int i = 0; i < globals_; ++i)
     if (i < static_cast<int>(module_.slots.size()) &&

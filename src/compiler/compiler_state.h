@@ -1,6 +1,7 @@
 // The compiler's inside, shared by the files for expressions and statements.
 #pragma once
 
+#include <map>
 #include <set>
 
 #include "base/error.h"
@@ -61,6 +62,9 @@ class Compiler {
   int value_unseen(const Node& node, int wanted);
   int constant(const Node& node, double number, int wanted);
   int name(const Node& node, int wanted);
+  // Whether the text has not given the name a value where it stands: until then a built-in's name is the
+  // built-in.
+  bool is_before_given(const Node& name) const;
   // The register of a variable that may be an alias, to be shown as such; -1 for all else.
   int aliased_place(const Node& node) const;
   int last(const Node& node, int wanted);
@@ -169,9 +173,10 @@ class Compiler {
   int next_ = 0;
   int first_temporary_ = 0;
   int most_ = 0;
-  std::set<int> shared_;                          // registers of names that have aliases, or are some
-  std::set<int> assigned_;                        // registers of names that surely have a value here
-  std::vector<std::pair<int, int>> index_bases_;  // register and axis that `last` speaks of
+  std::set<int> shared_;                              // registers of names that have aliases, or are some
+  std::set<int> assigned_;                            // registers of names that surely have a value here
+  std::map<std::string, std::uint32_t> first_given_;  // where the top level first gives a name a value
+  std::vector<std::pair<int, int>> index_bases_;      // register and axis that `last` speaks of
   // Names that a call takes its argument from, since the result replaces their value: a = append(a, x).
   void find_taken(const Node& assignment);
   std::set<const Node*> taken_;

@@ -389,7 +389,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       const auto& slot = f.module->slots[static_cast<std::size_t>(i.b)];
       if (slot.is(Kind::unset)) {
         if (i.c < 0) fail(fmt::format("`{}` has no value yet", written(*node)));
-        a = Value::builtin(registry_.row(i.c));
+        const auto& row = registry_.row(i.c);
+        a = row.constant ? Value(*row.constant) : Value::builtin(row);
         return;
       }
       a = plain_value(slot);

@@ -172,9 +172,8 @@ class Page {
     return out + "</tbody></table></div>\n";
   }
 
-  static std::string figure(const ReportPart& part) {
-    const auto measurer = make_text_measurer();
-    const auto svg = render(lay_out(*part.figure, *measurer), "svg", part.figure->dpi);
+  std::string figure(const ReportPart& part) const {
+    const auto svg = render(lay_out(*part.figure, *measurer_), "svg", part.figure->dpi);
     return fmt::format(
         "<figure><img src=\"{}\" alt=\"{}\" width=\"{:.0f}\" "
         "height=\"{:.0f}\">\n<figcaption>{}</figcaption></figure>\n",
@@ -239,6 +238,7 @@ class Page {
 
   const Report& report_;
   Host& host_;
+  std::unique_ptr<TextMeasurer> measurer_ = make_text_measurer();
   std::string body_;
   int sections_ = 0, last_level_ = 1;
 };

@@ -22,7 +22,6 @@ class Gathered : public Output {
  public:
   explicit Gathered(Output& told) : told_(told) {}
   std::vector<ReportPart> parts;
-  const SessionState* state = nullptr;
 
   void tell(const Event& event) override {
     std::visit([this](const auto& e) { take(e); }, event);
@@ -117,9 +116,7 @@ class Between {
 class Maker {
  public:
   Maker(Host& host, Output& told, const SessionOptions& options)
-      : gathered_(told), session_(host, gathered_, options) {
-    gathered_.state = &session_.state;
-  }
+      : gathered_(told), session_(host, gathered_, options) {}
 
   Report run(const std::string& name, const std::string& text) {
     out_.title = name;

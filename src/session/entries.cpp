@@ -18,40 +18,54 @@ bool Entries::run_text(int number, const std::string& text) {
 }
 
 bool Entries::run(const std::string& text) {
+  log({.kind = JournalEvent::Kind::entry, .number = next_, .text = text});
+  perform(next_, text);
+  log_outcome(done_.back());
+  return !done_.back().failed;
+}
+
+void Entries::perform(int number, const std::string& text) {
   undone_.clear();
   after_.clear();
   make_room();
   auto before = state();
-  const int number = next_++;
-  log({.kind = JournalEvent::Kind::entry, .number = number, .text = text});
   const double began = session_.host.seconds();
   const bool fine = run_text(number, text);
   done_.push_back({number, text, !fine, session_.note(), session_.host.seconds() - began});
   before_.push_back(std::move(before));
-  log_outcome(JournalEvent::Kind::outcome, done_.back());
-  return fine;
+  next_ = number + 1;
 }
 
 std::optional<Entries::Entry> Entries::undo() {
-  if (before_.empty()) return std::nullopt;
-  after_.push_back(state());
-  before_.back()->restore(session_.state);
-  before_.pop_back();
+  if (!step_back()) return std::nullopt;
   log({.kind = JournalEvent::Kind::undo});
-  undone_.push_back(std::move(done_.back()));
-  done_.pop_back();
   return undone_.back();
 }
 
 std::optional<Entries::Entry> Entries::redo() {
-  if (undone_.empty()) return std::nullopt;
+  if (!step_forth()) return std::nullopt;
+  log({.kind = JournalEvent::Kind::redo});
+  return done_.back();
+}
+
+bool Entries::step_back() {
+  if (before_.empty()) return false;
+  after_.push_back(state());
+  before_.back()->restore(session_.state);
+  before_.pop_back();
+  undone_.push_back(std::move(done_.back()));
+  done_.pop_back();
+  return true;
+}
+
+bool Entries::step_forth() {
+  if (undone_.empty()) return false;
   before_.push_back(state());
   after_.back()->restore(session_.state);
   after_.pop_back();
-  log({.kind = JournalEvent::Kind::redo});
   done_.push_back(std::move(undone_.back()));
   undone_.pop_back();
-  return done_.back();
+  return true;
 }
 
 std::optional<std::size_t> Entries::place_of(int number) const {
@@ -84,6 +98,12 @@ std::size_t Entries::first_concerned(std::size_t place) const {
 
 Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
   log({.kind = JournalEvent::Kind::edit, .number = done_[place].number, .text = text});
+  auto edited = change(place, text);
+  log_edited(place, edited);
+  return edited;
+}
+
+Entries::Edited Entries::change(std::size_t place, const std::string& text) {
   const auto end = state();
   const auto first = first_concerned(place);
   std::vector<Step> old;
@@ -98,7 +118,7 @@ Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
                      k == place});
   }
   before_[first - out_of_reach()]->restore(session_.state);
-  const Session::WithoutCards quiet(session_);
+  const auto quiet = session_.without_cards();
   const auto replayed = replay(session_, old, units, {});
   Edited out;
   out.fine = replayed.done.size() == units.size() && !replayed.done.back().step.note.interrupted;
@@ -106,7 +126,6 @@ Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
   out.fine = out.fine && !replayed.done[place - first].step.failed;
   if (!out.fine) {
     end->restore(session_.state);
-    log({.kind = JournalEvent::Kind::edited, .failed = true});
     return out;
   }
   undone_.clear();
@@ -121,7 +140,6 @@ Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
     else
       ++out.kept;
   }
-  log_outcome(JournalEvent::Kind::edited, done_[place]);
   return out;
 }
 

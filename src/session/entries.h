@@ -59,8 +59,8 @@ class Entries {
   struct Resumed {
     std::vector<Rerun> different;       // entries that gave something else than they had
     std::vector<std::string> left_out;  // in which the program ended more than once, or that were interrupted
-    bool ran_again = false;             // the last one had not ended
-    std::size_t taken = 0;              // that did not run, since what they gave was kept
+    std::optional<JournalEvent> unfinished;  // the last one, which was run again
+    std::size_t taken = 0;                   // that did not run, since what they gave was kept
   };
   Resumed resume(const Journal& journal);
   const std::deque<Entry>& done() const { return done_; }
@@ -81,17 +81,27 @@ class Entries {
   using State = std::shared_ptr<const Snapshot>;
   State state() const { return std::make_shared<const Snapshot>(session_.state); }
   void log(const JournalEvent& event);
-  void log_outcome(JournalEvent::Kind kind, const Entry& entry);
+  void log_outcome(const Entry& entry);
+  void log_edited(std::size_t place, const Edited& edited);
   // Keeps what an entry gave, when it took long and gave nothing but values.
   bool keep(const Entry& entry);
   // Takes what was kept of an entry for having run it; false when it has to run.
-  bool take_kept(EntryLog& log, const JournalEvent& event, const JournalEvent& outcome);
+  bool take_kept(const JournalEvent& event, const JournalEvent& outcome);
   JournalEvent outcome_of(JournalEvent::Kind kind, const Entry& entry) const;
+  // What an event of a journal did, as it came out then.
+  void do_again(const JournalEvent& event, const JournalEvent& outcome, bool is_same_program, Resumed& out);
   void compare(const JournalEvent& was, const Entry& entry, Resumed& out) const;
   // Puts an entry into the list without running it.
   void leave_out(const JournalEvent& event, Resumed& out);
   // The names that have another value behind an entry than before it.
   std::vector<std::string> changed_by(std::size_t place) const;
+  // What stands in a script for an entry that is no part of it; "" for nothing.
+  std::string left_out_note(std::size_t place) const;
+  // What is not logged by itself.
+  void perform(int number, const std::string& text);
+  bool step_back();
+  bool step_forth();
+  Edited change(std::size_t place, const std::string& text);
   bool run_text(int number, const std::string& text);
   // From which entry on a change of one is to be looked at.
   std::size_t first_concerned(std::size_t place) const;

@@ -22,6 +22,8 @@ JournalEvent Entries::outcome_of(JournalEvent::Kind kind, const Entry& entry) co
   out.seconds = entry.seconds;
   out.answers = entry.note.answers;
   out.time = entry.note.time;
+  out.shows = entry.note.shows;
+  out.makes_that = entry.note.makes_that;
   for (const auto& name : entry.note.names.writes)
     if (const auto* value = session_.find(name))
       out.given.push_back({name, digest_of(*value), card_contents(*value)});
@@ -29,11 +31,22 @@ JournalEvent Entries::outcome_of(JournalEvent::Kind kind, const Entry& entry) co
   return out;
 }
 
-void Entries::log_outcome(JournalEvent::Kind kind, const Entry& entry) {
+void Entries::log_outcome(const Entry& entry) {
   if (!log_) return;
-  auto outcome = outcome_of(kind, entry);
-  outcome.is_kept = kind == JournalEvent::Kind::outcome && keep(entry);
+  auto outcome = outcome_of(JournalEvent::Kind::outcome, entry);
+  outcome.is_kept = keep(entry);
   log_->tell(outcome);
+}
+
+void Entries::log_edited(std::size_t place, const Edited& edited) {
+  auto outcome = edited.fine ? outcome_of(JournalEvent::Kind::edited, done_[place])
+                             : JournalEvent{.kind = JournalEvent::Kind::edited, .failed = true};
+  // All that were asked, in the order in which they will be asked again.
+  outcome.answers.clear();
+  for (const auto& rerun : edited.ran)
+    outcome.answers.insert(outcome.answers.end(), rerun.entry.note.answers.begin(),
+                           rerun.entry.note.answers.end());
+  log(outcome);
 }
 
 namespace {
@@ -66,11 +79,11 @@ bool Entries::keep(const Entry& entry) {
   return kept.left_out.empty() && kept.bytes.size() <= kMostKept && log_->keep(entry.number, kept.bytes);
 }
 
-bool Entries::take_kept(EntryLog& log, const JournalEvent& event, const JournalEvent& outcome) {
-  if (!outcome.is_kept) return false;
+bool Entries::take_kept(const JournalEvent& event, const JournalEvent& outcome) {
+  if (!outcome.is_kept || !log_) return false;
   for (const auto& [path, fingerprint] : outcome.read)
-    if (has_changed(session_.host, {path, "", fingerprint})) return false;
-  const auto bytes = log.kept(event.number);
+    if (FileSeen file{path, "", fingerprint}; has_changed(session_.host, file)) return false;
+  const auto bytes = log_->kept(event.number);
   if (!bytes) return false;
   auto before = state();
   try {
@@ -86,7 +99,11 @@ bool Entries::take_kept(EntryLog& log, const JournalEvent& event, const JournalE
   const auto tree = parse(std::make_shared<Source>("entry", event.text));
   entry.note.names = names_used(tree.root->kids);
   for (const auto& [path, fingerprint] : outcome.read) entry.note.read.push_back({path, "", fingerprint});
-  entry.note.shows = entry.note.makes_that = true;
+  entry.note.shows = outcome.shows;
+  entry.note.makes_that = outcome.makes_that;
+  entry.note.asks_time = outcome.time != 0;
+  entry.note.time = outcome.time;
+  entry.note.answers = outcome.answers;
   entry.seconds = outcome.seconds;
   done_.push_back(std::move(entry));
   before_.push_back(std::move(before));
@@ -96,61 +113,57 @@ bool Entries::take_kept(EntryLog& log, const JournalEvent& event, const JournalE
 
 Entries::Resumed Entries::resume(const Journal& journal) {
   using Kind = JournalEvent::Kind;
-  auto* const log = std::exchange(log_, nullptr);
   Resumed out;
-  const bool is_same_program = journal.head.version == QUILL_VERSION;
   const auto& events = journal.events;
   for (std::size_t k = 0; k < events.size(); ++k) {
     const auto& event = events[k];
     auto next = k + 1;
     while (next < events.size() && events[next].kind == Kind::again) ++next;
-    const bool was_tried = next > k + 1;
-    const auto* outcome =
-        next < events.size() && (events[next].kind == Kind::outcome || events[next].kind == Kind::edited)
-            ? &events[next]
-            : nullptr;
-    if (event.kind == Kind::undo) undo();
-    if (event.kind == Kind::redo) redo();
+    const bool is_last = next == events.size();
+    const bool has_outcome =
+        !is_last && (events[next].kind == Kind::outcome || events[next].kind == Kind::edited);
+    if (event.kind == Kind::undo) step_back();
+    if (event.kind == Kind::redo) step_forth();
     if (event.kind != Kind::entry && event.kind != Kind::edit) continue;
-    if (!outcome && (was_tried || next < events.size())) {
-      // The program ended while it ran, more than once or with others behind it.
-      if (event.kind == Kind::entry) leave_out(event, out);
-      continue;
-    }
-    if (!outcome) {
-      // Said beforehand: should the program end in it again, it is not tried a third time.
-      if (log) log->tell({.kind = Kind::again});
-      out.ran_again = true;
-    }
-    // Where everything came out as it had, so would this.
-    if (log && outcome && event.kind == Kind::entry && is_same_program && out.different.empty() &&
-        out.left_out.empty() && take_kept(*log, event, *outcome)) {
-      ++out.taken;
-      continue;
-    }
-    if (outcome) session_.answer_beforehand(outcome->answers, outcome->time);
-    if (event.kind == Kind::edit) {
-      const auto place = place_of(event.number);
-      if (place && !(outcome && outcome->failed)) edit(*place, event.text);
-    } else if (outcome && outcome->interrupted) {
+    if (has_outcome)
+      do_again(event, events[next], journal.head.version == QUILL_VERSION, out);
+    else if (is_last && next == k + 1)
+      out.unfinished = event;
+    else if (event.kind ==
+             Kind::entry)  // the program ended while it ran, more than once or with others behind it
       leave_out(event, out);
-      continue;
-    } else {
-      next_ = event.number;
-      run(event.text);
-    }
-    session_.answer_beforehand({}, 0);
-    const auto* entry = event.kind == Kind::entry ? &done_.back() : nullptr;
-    if (!outcome) {
-      log_ = log;
-      if (entry) log_outcome(Kind::outcome, *entry);
-      log_ = nullptr;
-    } else if (entry) {
-      compare(*outcome, *entry, out);
-    }
   }
-  log_ = log;
+  if (!out.unfinished) return out;
+  // Said beforehand: should the program end in it again, it is not tried a third time.
+  log({.kind = Kind::again});
+  const auto& event = *out.unfinished;
+  if (event.kind == Kind::entry) {
+    perform(event.number, event.text);
+    log_outcome(done_.back());
+  } else if (const auto place = place_of(event.number)) {
+    log_edited(*place, change(*place, event.text));
+  }
   return out;
+}
+
+void Entries::do_again(const JournalEvent& event, const JournalEvent& outcome, bool is_same_program,
+                       Resumed& out) {
+  session_.answer_beforehand(outcome.answers, outcome.time);
+  auto place = done_.size();
+  if (event.kind == JournalEvent::Kind::edit) {
+    const auto edited = place_of(event.number);
+    if (!edited || outcome.failed) return;
+    place = *edited;
+    change(place, event.text);
+  } else if (outcome.interrupted) {
+    return leave_out(event, out);
+  } else if (is_same_program && out.different.empty() && out.left_out.empty() && take_kept(event, outcome)) {
+    ++out.taken;  // where everything came out as it had, so would this
+  } else {
+    perform(event.number, event.text);
+  }
+  session_.answer_beforehand({}, 0);
+  compare(outcome, done_[place], out);
 }
 
 void Entries::leave_out(const JournalEvent& event, Resumed& out) {

@@ -50,6 +50,8 @@ std::string journal_line(const JournalEvent& event) {
       j["seconds"] = event.seconds;
       if (!event.answers.empty()) j["answers"] = event.answers;
       if (event.time != 0) j["time"] = event.time;
+      if (event.shows) j["shows"] = true;
+      if (event.makes_that) j["that"] = true;
       Json given = Json::array();
       for (const auto& [name, digest, contents] : event.given)
         given.push_back({{"name", name}, {"digest", digest}, {"contents", contents}});
@@ -96,6 +98,8 @@ JournalEvent event_of(const Json& j) {
     out.interrupted = j.value("interrupted", false);
     out.seconds = number_at(j, "seconds");
     out.time = number_at(j, "time");
+    out.shows = j.value("shows", false);
+    out.makes_that = j.value("that", false);
     if (j.contains("answers")) out.answers = j.at("answers").get<std::vector<std::string>>();
     if (j.contains("given"))
       for (const auto& given : j.at("given"))

@@ -36,6 +36,8 @@ struct JournalEvent {
   double seconds = 0;
   std::vector<std::string> answers{};  // literals, in the order of the questions
   double time = 0;                     // that the entry took for now, 0 when it did not ask
+  bool shows = false;                  // values, with the digits that are set
+  bool makes_that = false;
   // The names that it gave a value: fingerprint and description.
   struct Given {
     std::string name, digest, contents;

@@ -20,6 +20,8 @@ class Outputs {
   ~Outputs();
 
   void warn(const Error& warning);
+  // They are told again when they come again.
+  void forget_warnings() { warned_.clear(); }
   void count_check() { ++checks_; }
   void time(const Timing& timing);
   // Tells the ratios of the timings of a section, when there are several.

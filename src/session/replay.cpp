@@ -36,7 +36,7 @@ class Replay {
     if (unit.must_run || !unit.old) return false;
     const auto& step = old_[*unit.old];
     if (step.text != unit.text || would_differ(step, session_.state, session_.host)) return false;
-    return std::all_of(step.note.written.begin(), step.note.written.end(), [&](const FileSeen& file) {
+    return std::all_of(step.note.written.begin(), step.note.written.end(), [&](FileSeen file) {
       // What somebody else has written over in this replay is written again.
       if (rewritten_.contains(file.path)) return false;
       return !rules_.checks_written || writers_.at(file.path) != *unit.old ||

@@ -56,7 +56,14 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
   if (!tree->errors.empty()) return nullptr;
   auto program = compile(tree, module, builtins(), compile_options);
   if (!tree->errors.empty()) return nullptr;
-  for (const auto& warning : tree->warnings) warn(warning);
+  std::set<std::string> told;
+  for (const auto& warning : tree->warnings) {
+    // Of a text that comes again and again, what is new.
+    const auto what = warning.message + std::string(tree->source->text(warning.place.span));
+    if (!compile_options.by_statements || !text_warnings_.contains(what)) warn(warning);
+    told.insert(what);
+  }
+  if (compile_options.by_statements) text_warnings_ = std::move(told);
   programs_.push_back(program);
   return program;
 }
@@ -194,6 +201,7 @@ void Session::begin_again() {
   sections_.clear();
   now_.reset();
   recorder_.forget_origins();
+  outputs_.forget_warnings();
 }
 
 void Session::show(const std::string& label, const Value& value) {
@@ -283,9 +291,8 @@ Value Session::ask(const std::string& name, const Value* fallback) {
 }
 
 Value Session::use_file(const std::string& name) {
-  const auto file = files_.read(script_folder, name);
+  const auto file = read_file(name);
   const auto &path = file.path, &text = file.bytes;
-  note_file(note_.read, path, text);
   const Modules::Running running(modules_, path, name);
   // A file is run once; at the prompt again when it has changed.
   if (const auto used = state.modules.find(path);
@@ -296,22 +303,27 @@ Value Session::use_file(const std::string& name) {
   const auto made = modules_.make(name);
   const auto program = program_of(tree, made.module, {});
   if (!program) throw Error(tree->errors[0]);
-  struct Folder {
-    explicit Folder(std::string& at) : at(at), before(at) {}
-    ~Folder() { at = before; }
-    Folder(const Folder&) = delete;
-    Folder& operator=(const Folder&) = delete;
-    std::string& at;
-    std::string before;
-  } folder(script_folder);
-  script_folder = std::filesystem::path(path).parent_path().string();
+  const Restored folder(script_folder, std::filesystem::path(path).parent_path().string());
   machine_.run(*program);
   state.modules[path] = {text, made.names};
   return made.names;
 }
 
-void Session::note_file(std::vector<FileSeen>& files, const std::string& path, std::string_view bytes) {
-  if (options_.interactive || options_.notes_files) files.push_back(seen(host, path, bytes));
+bool Session::notes_files() const { return options_.interactive || options_.notes_files; }
+
+RunFiles::Read Session::read_file(const std::string& name) {
+  try {
+    auto read = files_.read(script_folder, name);
+    if (notes_files()) note_.read.push_back(seen(host, read.path, read.bytes));
+    return read;
+  } catch (const Error&) {
+    if (notes_files()) {
+      const auto path = path_below(script_folder, name);
+      const auto there = host.read_file(path);
+      note_.read.push_back(there.ok() ? seen(host, path, there.value) : FileSeen{path});
+    }
+    throw;
+  }
 }
 
 void Session::write_figure(const Figure& figure) {
@@ -324,9 +336,8 @@ void Session::write_figure(const Figure& figure) {
 }
 
 std::string Session::read_input(const std::string& name) {
-  auto read = files_.read(script_folder, name);
+  auto read = read_file(name);
   if (!read.is_own) recorder_.read(name, read.bytes);
-  note_file(note_.read, read.path, read.bytes);
   return std::move(read.bytes);
 }
 
@@ -336,7 +347,7 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
     fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
   files_.write(path, bytes);
   recorder_.wrote(name, bytes);
-  note_file(note_.written, path, bytes);
+  if (notes_files()) note_.written.push_back(seen(host, path, bytes));
   output.tell(FileWritten{path});
 }
 

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "base/restored.h"
 #include "builtins/context.h"
 #include "compiler/compiler.h"
 #include "engine/machine.h"
@@ -57,17 +58,8 @@ class Session : public Context, public Services {
   bool run_statement(const Script& script, std::size_t k);
   // What the text, or the statement, that ran last asked for and gave.
   const StepNote& note() const { return note_; }
-  // While it lives, assignments are not shown.
-  class WithoutCards {
-   public:
-    explicit WithoutCards(Session& session) : session_(session) { session_.shows_cards_ = false; }
-    ~WithoutCards() { session_.shows_cards_ = true; }
-    WithoutCards(const WithoutCards&) = delete;
-    WithoutCards& operator=(const WithoutCards&) = delete;
-
-   private:
-    Session& session_;
-  };
+  // While what it gives lives, assignments are not shown.
+  [[nodiscard]] Restored<bool> without_cards() { return {shows_cards_, false}; }
   // What the next questions are answered with, and the time of the session when it is not known yet and this
   // is not 0.
   void answer_beforehand(const std::vector<std::string>& literals, double time);
@@ -129,7 +121,9 @@ class Session : public Context, public Services {
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool execute(const Function& program, std::size_t start);
   void find_time();
-  void note_file(std::vector<FileSeen>& files, const std::string& path, std::string_view bytes);
+  bool notes_files() const;
+  // As seen from the folder of the text that runs; noted.
+  RunFiles::Read read_file(const std::string& name);
   void begin_settings();
   // The program of a parsed text in the names of a module; null when the tree got errors.
   // Whether everything set from outside is an input of the text, as far as that can be seen; told if not.
@@ -148,6 +142,7 @@ class Session : public Context, public Services {
   std::set<std::string> sections_;
   std::optional<double> now_;
   StepNote note_;
+  std::set<std::string> text_warnings_;  // of the text that was made ready last, to be run by statements
   bool shows_cards_ = true;
 };
 

@@ -1,5 +1,7 @@
-// Tested by step_test.cpp.
+// Tested by replay_test.cpp.
 #include "session/step.h"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 
@@ -9,14 +11,26 @@
 
 namespace quill {
 
-FileSeen seen(Host& host, const std::string& path, std::string_view bytes) {
-  return {path, host.stamp(path), fingerprints_of_pieces(bytes.data(), bytes.size())};
+namespace {
+
+// Not empty for any bytes.
+std::string fingerprint_of(std::string_view bytes) {
+  return fmt::format("{}:{}", bytes.size(), fingerprints_of_pieces(bytes.data(), bytes.size()));
 }
 
-bool has_changed(Host& host, const FileSeen& file) {
-  if (!file.stamp.empty() && host.stamp(file.path) == file.stamp) return false;
+}  // namespace
+
+FileSeen seen(Host& host, const std::string& path, std::string_view bytes) {
+  return {path, host.stamp(path), fingerprint_of(bytes)};
+}
+
+bool has_changed(Host& host, FileSeen& file) {
+  auto stamp = host.stamp(file.path);
+  if (!stamp.empty() && stamp == file.stamp) return false;
   const auto now = host.read_file(file.path);
-  return !now.ok() || fingerprints_of_pieces(now.value.data(), now.value.size()) != file.fingerprint;
+  if ((now.ok() ? fingerprint_of(now.value) : std::string()) != file.fingerprint) return true;
+  file.stamp = std::move(stamp);
+  return false;
 }
 
 namespace {
@@ -152,7 +166,7 @@ class Comparison {
 bool would_differ(const Step& step, const SessionState& now, Host& host) {
   if (!step.before || !step.after || Comparison(step, now).differs()) return true;
   return std::any_of(step.note.read.begin(), step.note.read.end(),
-                     [&](const FileSeen& file) { return has_changed(host, file); });
+                     [&](FileSeen file) { return has_changed(host, file); });
 }
 
 void take_over(const Step& step, SessionState& now) {

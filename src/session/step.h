@@ -17,13 +17,13 @@ namespace quill {
 
 // A file as it was when a step read it, or had written it.
 struct FileSeen {
-  std::string path;
-  std::string stamp;        // of the host; "" when that tells nothing
-  std::string fingerprint;  // of its bytes
+  std::string path{};
+  std::string stamp{};        // of the host; "" when that tells nothing
+  std::string fingerprint{};  // of its bytes; "" when it could not be read
 };
 FileSeen seen(Host& host, const std::string& path, std::string_view bytes);
-// Whether there is something else now, or nothing.
-bool has_changed(Host& host, const FileSeen& file);
+// Whether there is something else now. What is found to be the same is looked at from outside the next time.
+bool has_changed(Host& host, FileSeen& file);
 
 // The names of a text, by what it does with their values. Cautious: what may happen is taken to happen.
 struct NamesUsed {

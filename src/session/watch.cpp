@@ -1,4 +1,4 @@
-// Tested by watch_test.cpp.
+// Tested by replay_test.cpp.
 #include "session/watch.h"
 
 #include <algorithm>
@@ -55,7 +55,7 @@ bool always_runs(const Node& statement) {
 
 std::optional<Watch::Round> Watch::round() {
   const auto text = host_.read_file(path_);
-  script_ = seen(host_, path_, text.value);
+  watched_ = {text.ok() ? seen(host_, path_, text.value) : FileSeen{path_}};
   if (!text.ok()) {
     session_.output.tell(ErrorMet{Error("cannot read " + path_ + ": " + text.reason)});
     return std::nullopt;
@@ -99,6 +99,7 @@ std::optional<Watch::Round> Watch::round() {
     out.kept += !ran;
     if (const auto& node = *script->tree->root->kids[k]; ran && !always_runs(node))
       out.ran.push_back({script->tree->source->position(node.span.begin).line, now[k]});
+    watched_.insert(watched_.end(), step.note.read.begin(), step.note.read.end());
     if (!step.failed) steps.push_back(std::move(step));
   }
   if (!out.fine)
@@ -108,11 +109,8 @@ std::optional<Watch::Round> Watch::round() {
 }
 
 bool Watch::has_changed() {
-  if (quill::has_changed(host_, script_)) return true;
-  return std::any_of(known_.begin(), known_.end(), [this](const Step& step) {
-    return std::any_of(step.note.read.begin(), step.note.read.end(),
-                       [this](const FileSeen& file) { return quill::has_changed(host_, file); });
-  });
+  return std::any_of(watched_.begin(), watched_.end(),
+                     [this](FileSeen& file) { return quill::has_changed(host_, file); });
 }
 
 }  // namespace quill

@@ -41,7 +41,7 @@ class Watch {
   std::unique_ptr<Headings> headings_;
   Session session_;
   std::string path_;
-  FileSeen script_;
+  std::vector<FileSeen> watched_;  // the script, and what it read in the last round
   Snapshot fresh_;
   std::vector<Step> known_;  // in the order of the script; behind a failure those from before it
 };

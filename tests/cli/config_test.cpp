@@ -46,6 +46,13 @@ TEST_CASE("settings for all runs come from a file, and stand in the record") {
   CHECK(has(run({"eval", "--config", "missing", "1"}).err, "cannot read missing"));
 }
 
+TEST_CASE("a command behind its options is said to stand first") {
+  const TemporaryFolder folder;
+  const auto result = run_program(QUILL_PROGRAM, {"--no-config", "eval", "1"}, "", folder.path());
+  CHECK(result.status == 2);
+  CHECK(has(result.err, "the command stands first: eager-quill eval …"));
+}
+
 TEST_CASE("messages are coloured when somebody wants it") {
   const TemporaryFolder folder;
   const auto err = [&](std::vector<std::string> options) {

@@ -85,3 +85,44 @@ TEST_CASE("the README opens with the two commands, and its tour of the language 
   CHECK(r.out.find("across(a) + down(r) : float64 11×3") != std::string::npos);
   CHECK(r.out.find("y = [1.100, 0.000] at 0.1") != std::string::npos);
 }
+
+TEST_CASE("what the demo names to try next works") {
+  const TemporaryFolder folder;
+  const auto demo = run_program(QUILL_PROGRAM, {"demo"}, "", folder.path());
+  int tried = 0;
+  for (std::size_t at = 0; (at = demo.err.find("\n  eager-quill ", at)) != std::string::npos; ++at) {
+    const auto begin = at + 3, end = demo.err.find('\n', begin);
+    auto command = demo.err.substr(begin, end - begin);
+    if (command.find(" watch ") != std::string::npos) continue;  // which ends when somebody ends it
+    command.replace(0, std::string("eager-quill").size(), QUILL_PROGRAM);
+    const auto result = run_program("/bin/sh", {"-c", command}, "", folder.path());
+    CAPTURE(command, result.out, result.err);
+    CHECK(result.status == 0);
+    ++tried;
+  }
+  CHECK(tried >= 5);
+}
+
+TEST_CASE("the guide's page on the prompt shows what the program says") {
+  const auto page = read_text(kRoot + "/docs/guide/prompt.md");
+  // Lines with a prompt are typed, the others come back.
+  std::string typed, expected;
+  std::size_t from = 0;
+  for (const char* first : {"1 ~ k = 3", "5 ~ :edit"}) {
+    const auto begin = page.find(first, from);
+    REQUIRE(begin != std::string::npos);
+    const auto end = page.find("```", begin);
+    for (auto at = begin; at < end;) {
+      const auto stop = page.find('\n', at);
+      const auto line = page.substr(at, stop - at);
+      if (const auto mark = line.find(" ~ "); mark == 1)
+        typed += line.substr(mark + 3) + "\n";
+      else
+        expected += line + "\n";
+      at = stop + 1;
+    }
+    from = end;
+  }
+  const TemporaryFolder folder;
+  CHECK(run_program(QUILL_PROGRAM, {"--no-config"}, typed, folder.path()).out == expected);
+}

@@ -79,8 +79,7 @@ TEST_CASE("a killed program loses no entry that it accepted, three hundred times
 TEST_CASE("what was done with entries is done again") {
   const TemporaryFolder folder;
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     for (const char* entry :
          {"k = 3", "x = random(3)", "y = sum(x) * k", ":undo", "z = k + 1", ":edit 1 k = 4", "bad = [1][2]",
           "digits(3)", ":forget z", "name = ask(\"name\", \"Velm\")"}) {
@@ -105,8 +104,7 @@ TEST_CASE("what comes out differently is said") {
   const TemporaryFolder folder;
   folder.write("data.csv", "depth\n1\n2\n");
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("d = load(\"data.csv\")");
     at.enter("s = sum(d.depth)");
     at.kill_it();
@@ -121,8 +119,7 @@ TEST_CASE("what comes out differently is said") {
 TEST_CASE("journals that are torn, damaged, of a newer version or of no use") {
   const TemporaryFolder folder;
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("a = 1");
     at.enter("b = 2");
     at.kill_it();
@@ -158,8 +155,7 @@ TEST_CASE("journals that are torn, damaged, of a newer version or of no use") {
 TEST_CASE("an entry in which the program ends is run again once") {
   const TemporaryFolder folder;
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("a = 1");
     at.type("for k in 1..1e12 { a = k }\r");
     at.wait_for("\n");
@@ -188,8 +184,7 @@ TEST_CASE("without a place for the journal the session goes on, and says so") {
   CHECK(has(at.told(), "x : float64 5"));
   const TemporaryFolder other;
   {
-    Terminal quiet(other, {"--no-journal"});
-    quiet.wait_for("1 ~ ");
+    PromptTerminal quiet(other, {"--no-journal"});
     quiet.enter("x = 5");
   }
   CHECK_FALSE(has(resumed(other), "goes on"));
@@ -202,8 +197,7 @@ TEST_CASE("what long entries gave is taken from what was kept, when nothing has 
     return has(told, "1 long one was taken from what was kept");
   };
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("t = load(\"n.csv\")");
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
     at.type("x = sum(t.v) + 0 * spin(8e7)\r");
@@ -222,8 +216,7 @@ TEST_CASE("what was kept is not taken when a file has changed") {
   const TemporaryFolder folder;
   folder.write("n.csv", "v\n1\n2\n");
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
     at.type("x = sum(load(\"n.csv\").v) + 0 * spin(8e7)\r");
     at.wait_for("x : ", 120);
@@ -236,4 +229,58 @@ TEST_CASE("what was kept is not taken when a file has changed") {
   CHECK_FALSE(has(told, "taken from what was kept"));
   CHECK(has(told, "came out differently: 2 ~ x = sum"));
   CHECK(has(told, "x = 4"));
+}
+
+TEST_CASE("an edit in which the program was killed is done once, and stays done") {
+  const TemporaryFolder folder;
+  {
+    PromptTerminal at(folder);
+    at.enter_all(
+        {"n = 1", "fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "x = n + 0 * spin(n)"});
+    at.type(":edit 1 n = 30000000\r");
+    at.wait_for("\n");
+    wait_seconds(0.3);
+    at.kill_it();
+  }
+  // What was under way is done again; then again something is entered and the program killed.
+  CHECK(has(resumed(folder, "y = n + 1\n"), "the last one had not ended, and was run again"));
+  const auto told = resumed(folder, "n\ny\n");
+  CAPTURE(told);
+  CHECK(has(told, "n = 30000000"));
+  CHECK(has(told, "y = 30000001"));
+  CHECK_FALSE(has(told, "came out differently"));
+}
+
+TEST_CASE("what an edit asked is not asked again") {
+  const TemporaryFolder folder;
+  {
+    PromptTerminal at(folder);
+    at.enter("k = 1");
+    at.enter("name = ask(\"name\", \"Velm\"); label = \"{name} {k}\"");
+    at.enter("\"Olm\"");
+    at.enter(":edit 1 k = 2");
+    at.enter("\"Ulm\"");
+    at.kill_it();
+  }
+  const auto told = resumed(folder, "label\n");
+  CAPTURE(told);
+  CHECK(has(told, "Ulm 2"));
+  CHECK_FALSE(has(told, "came out differently"));
+}
+
+TEST_CASE("what was kept gives that only when it did") {
+  const TemporaryFolder folder;
+  {
+    PromptTerminal at(folder);
+    at.enter_all({"fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "5"});
+    at.type("x = 0 * spin(8e7)\r");
+    at.wait_for("x : ", 120);
+    at.wait_for("4 ~ ");
+    at.enter("y = that + 1");
+    at.kill_it();
+  }
+  const auto told = resumed(folder, ":edit 2 6\ny\n");
+  CAPTURE(told);
+  CHECK(has(told, "1 long one was taken from what was kept"));
+  CHECK(has(told, "y = 7"));
 }

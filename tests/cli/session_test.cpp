@@ -31,15 +31,13 @@ TEST_CASE(
   const TemporaryFolder folder;
   folder.write("casts.csv", "depth (m),name\n3.5,a\n12.25,b\n40.75,c\n");
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
-    for (const char* entry :
-         {"cast = load(\"casts.csv\")", "noise = random_normal(3)", "depth = cast.depth + 0.01 * noise",
-          "bad = depth[9]", "mean(depth)", "print(\"half {that / 2:.12f}\")", "gone = 1", ":undo",
-          "fn twice(x) = 2 * x", "figure(\"bed\", formats: \"svg\") { line(twice(depth)) }",
-          ":edit 3 depth = cast.depth + 0.02 * noise", "print(\"{sum(depth):.12f}\")", ":write study.eq",
-          ":report study.html"})
-      at.enter(entry);
+    PromptTerminal at(folder);
+    at.enter_all({"cast = load(\"casts.csv\")", "noise = random_normal(3)",
+                  "depth = cast.depth + 0.01 * noise", "bad = depth[9]", "mean(depth)",
+                  "print(\"half {that / 2:.12f}\")", "gone = 1", ":undo", "fn twice(x) = 2 * x",
+                  "figure(\"bed\", formats: \"svg\") { line(twice(depth)) }",
+                  ":edit 3 depth = cast.depth + 0.02 * noise", "print(\"{sum(depth):.12f}\")",
+                  ":write study.eq", ":report study.html"});
     at.type(":quit\r");
     CHECK(at.finish() == 0);
     // The figure of the session, before the runs below write theirs.
@@ -68,8 +66,7 @@ TEST_CASE(
     "a transform of numbers that are asked for, one part of a script again, what is there, what is cleared") {
   const TemporaryFolder folder;
   folder.write("parts.eq", "section \"One\"\na = 1\nsection \"Two\"\nb = 2\nprint(\"two\")\n");
-  Terminal at(folder);
-  at.wait_for("1 ~ ");
+  PromptTerminal at(folder);
   at.type("s = ask(\"sequence\", [2, 0, 1, 3])\r");
   at.wait_for("sequence [[2, 0, 1, 3]]: ");
   at.type("[1, 2, 3, 4]\r");
@@ -101,8 +98,7 @@ TEST_CASE("variables are kept in a file and brought back, and no other file is w
   const TemporaryFolder folder;
   folder.write("mine.h5", "precious");
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("x = [1, 2, 3]; fn f(t) = t + x[1]; curve = interpolant([1, 2], [3, 4])");
     at.enter(":save mine.h5");
     CHECK(has(at.told(), "mine.h5 is there already, and holds no kept variables"));
@@ -112,8 +108,7 @@ TEST_CASE("variables are kept in a file and brought back, and no other file is w
     CHECK(has(at.told(), "2 variables are kept"));
     CHECK(has(at.told(), "`curve` is not kept"));
   }
-  Terminal again(folder);
-  again.wait_for("1 ~ ");
+  PromptTerminal again(folder);
   again.enter(":load work.h5");
   again.enter("f(2)");
   CHECK(has(again.told(), "f(2) = 3"));
@@ -127,8 +122,7 @@ TEST_CASE("check and the prompt find the same mistakes") {
   for (const auto& mistake : mistakes) {
     folder.write("m.eq", mistake + "\n");
     const auto checked = run_in(folder, {"check", "m.eq"}).out;
-    Terminal at(folder, {"--no-journal"});
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder, {"--no-journal"});
     at.type("\x1b[200~" + mistake + "\x1b[201~\r");
     at.wait_for("error:");
     wait_seconds(0.1);
@@ -200,8 +194,7 @@ TEST_CASE("reports from the command line") {
 
 TEST_CASE("a journal on a disk that is full says so, stays whole, and goes on when there is room") {
   const TemporaryFolder folder;
-  Terminal at(folder);
-  at.wait_for("1 ~ ");
+  PromptTerminal at(folder);
   at.enter("a = 1");
   const auto journal = fs::directory_iterator(folder.path(".local/state/eager-quill/journals"))->path();
   const auto set_limit = [&](rlim_t size) {
@@ -223,4 +216,22 @@ TEST_CASE("a journal on a disk that is full says so, stays whole, and goes on wh
   again.wait_for(" ~ ");
   again.enter("a + b + c + d");
   CHECK(has(again.told(), "a + b + c + d = 10"));
+}
+
+TEST_CASE("words say what they need") {
+  const TemporaryFolder folder;
+  const auto told =
+      run_program(QUILL_PROGRAM, {"--no-config"},
+                  ":edit\n:forget\n:type\n:write\n:save\n:load\n:report\n:run\n:time\n:look\n:report a.txt\n",
+                  folder.path());
+  for (const char* line :
+       {"`:edit` needs the number of an entry\n  hint: :edit 3, or :edit 3! in an editor\n",
+        "`:forget` needs the name of a variable\n  hint: :forget depth\n",
+        "`:type` needs the name of a variable",
+        "`:write` needs the name of a script\n  hint: :write study.eq\n", "`:save` needs", "`:load` needs",
+        "`:report` needs", "`:run` needs", "`:time` needs something to time",
+        "`:look` needs the name of a figure", "a.txt is neither\n  hint: a.html, or .md\n"}) {
+    CAPTURE(line, told.err);
+    CHECK(has(told.err, line));
+  }
 }

@@ -14,8 +14,7 @@ bool has(const std::string& text, const std::string& part) { return text.find(pa
 TEST_CASE("lines are completed: names, parts, arguments, choices, files, words") {
   const TemporaryFolder folder;
   folder.write("soundings.csv", "depth\n1\n2\n");
-  Terminal at(folder);
-  at.wait_for("1 ~ ");
+  PromptTerminal at(folder);
   at.enter("lake = (deepest: 38.2, name: \"Velm\")");
   at.type("lake.dee\t\r");
   at.wait_for("lake.deepest = 38.2");
@@ -34,8 +33,7 @@ TEST_CASE("lines are completed: names, parts, arguments, choices, files, words")
 
 TEST_CASE("entries of several lines show what is open; a pasted block is one entry") {
   const TemporaryFolder folder;
-  Terminal at(folder);
-  at.wait_for("1 ~ ");
+  PromptTerminal at(folder);
   at.type("x = [1,\r");
   at.wait_for("[ … ");
   at.type("2]\r");
@@ -57,8 +55,7 @@ TEST_CASE("entries of several lines show what is open; a pasted block is one ent
 TEST_CASE("Ctrl-C stops a computation at once and keeps every variable; Ctrl-D loses nothing") {
   const TemporaryFolder folder;
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("kept = 7");
     at.type("s = 0; while true { s = s + 1 }\r");
     at.wait_for("\n");
@@ -86,8 +83,7 @@ TEST_CASE("Ctrl-C stops a computation at once and keeps every variable; Ctrl-D l
 TEST_CASE("an entry is edited on the line; the history of lines outlives the program") {
   const TemporaryFolder folder;
   {
-    Terminal at(folder);
-    at.wait_for("1 ~ ");
+    PromptTerminal at(folder);
     at.enter("k = 3");
     at.enter("y = k * 2");
     at.type(":edit 1\r");
@@ -100,8 +96,7 @@ TEST_CASE("an entry is edited on the line; the history of lines outlives the pro
     at.type(":quit\r");
     CHECK(at.finish() == 0);
   }
-  Terminal again(folder);
-  again.wait_for("1 ~ ");
+  PromptTerminal again(folder);
   again.enter(":vars");
   CHECK(has(again.told(), "no variables yet"));  // each session starts empty
   again.type("\x1b[A\x1b[A\x1b[A\x1b[A\r");      // four up: behind :vars, :quit and :edit 1

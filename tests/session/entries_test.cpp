@@ -4,6 +4,7 @@
 #include "base/memory.h"
 
 #include <catch2/catch.hpp>
+#include <map>
 #include <random>
 
 #include "support/script.h"
@@ -171,5 +172,92 @@ TEST_CASE("entries become a script that gives the same values") {
   for (const char* name : {"x", "y", "w"}) {
     REQUIRE(session.find(name));
     CHECK(inline_text(*session.find(name)) == at.shown(name));
+  }
+}
+
+namespace {
+
+struct Run {
+  explicit Run(const std::string& script, const std::map<std::string, std::string>& files = {}) {
+    host.files = files;
+    session = std::make_unique<TestSession>(host, SessionOptions());
+    fine = session->run("study.eq", script);
+  }
+  MemoryHost host;
+  std::unique_ptr<TestSession> session;
+  bool fine = false;
+};
+
+}  // namespace
+
+TEST_CASE("figures that are drawn anew and sections that begin again stand in the script once") {
+  At at;
+  at.begin();
+  for (const char* text :
+       {"section \"Data\"", "x = [1, 2]", "figure(\"f\") { line(x) }", "extend(\"f\") { line(x + 1) }",
+        "section \"Data\"\ny = 2", "figure(\"f\") { line(x * 2) }", "figure(\"g\") { line(x) }",
+        "extend(\"f\") { line(x) }", "z = pi", "pi = 3", "w = pi + z"})
+    REQUIRE(at.entries->run(text));
+  const auto script = at.entries->as_script();
+  const Run run(script);
+  CAPTURE(script, run.host.messages);
+  REQUIRE(run.fine);
+  CHECK(script.find("line(x + 1)") == std::string::npos);
+  CHECK(inline_text(*run.session->find("w")) == at.shown("w"));
+  for (const char* file : {"out/f.png", "out/g.png"}) {
+    const bool same = run.host.files.at(file) == at.host.files.at(file);
+    CHECK(same);
+  }
+}
+
+TEST_CASE("any entries become a script that gives the same values") {
+  std::mt19937_64 random(12);
+  const std::vector<std::string> texts = {"a = [1, 2, 3] + k",
+                                          "k = k + 1",
+                                          "a[1] = k",
+                                          "fn f(x) = x + k",
+                                          "b = f(2)",
+                                          "c = random(3)",
+                                          "b = sum(c) + k",
+                                          "d = (n: k, v: a[..])",
+                                          "digits(4)",
+                                          "that",
+                                          "k * 2",
+                                          "that + 1",
+                                          "b = that",
+                                          "figure(\"p\") { line(a) }",
+                                          "figure(\"p\") { line(a + 1) }",
+                                          "extend(\"p\") { line(a * 2) }",
+                                          "seed(3)",
+                                          "section \"S\"",
+                                          "section \"T\"\nb = 4",
+                                          "m = pi + k",
+                                          "pi = 2",
+                                          "z = [1][2]",
+                                          "use \"lib.eq\" as lib",
+                                          "b = lib.twice(k)",
+                                          "# a comment",
+                                          "#: prose\nb = 7",
+                                          "sum = 4",
+                                          "b = sum(a)"};
+  for (int walk = 0; walk < 150; ++walk) {
+    At at;
+    at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
+    at.begin();
+    std::vector<std::string> list = {"k = 1", "a = [1, 2, 3]", "b = 0"};
+    for (int n = 0; n < 16; ++n) list.push_back(texts[random() % texts.size()]);
+    for (std::size_t n = 0; n < list.size(); ++n) {
+      at.entries->run(list[n]);
+      if (n > 2 && random() % 8 == 0) at.entries->undo();
+    }
+    const auto script = at.entries->as_script();
+    const Run run(script, {{"lib.eq", "fn twice(x) = 2 * x\n"}});
+    CAPTURE(walk, list, script, run.host.messages);
+    REQUIRE(run.fine);
+    for (const char* name : {"a", "b", "c", "d", "pi", "k", "m", "sum"}) {
+      CAPTURE(name);
+      const auto* value = run.session->find(name);
+      REQUIRE((value ? inline_text(plain_value(*value)) : "none") == at.shown(name));
+    }
   }
 }

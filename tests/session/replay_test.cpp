@@ -319,6 +319,57 @@ TEST_CASE("a watched script keeps what it can") {
   CHECK(host.printed == "\nT\n1\n");
 }
 
+TEST_CASE("a watched script waits for the file that it could not read") {
+  MemoryHost host;
+  struct Told : TextOutput {
+    using TextOutput::TextOutput;
+  } told(host);
+  Watch watch(host, told, {}, "s.eq");
+  host.files["s.eq"] = "t = load(\"data.csv\")\nprint(sum(t.v))\n";
+  CHECK_FALSE(watch.round()->fine);
+  CHECK_FALSE(watch.has_changed());
+  host.files["data.csv"] = "v\n1,2\n";  // a row too long
+  CHECK(watch.has_changed());
+  CHECK_FALSE(watch.round()->fine);
+  CHECK_FALSE(watch.has_changed());
+  host.files["data.csv"] = "v\n1\n2\n";
+  CHECK(watch.has_changed());
+  CHECK(watch.round()->fine);
+  CHECK(host.printed == "3\n");
+  host.files.erase("data.csv");
+  CHECK(watch.has_changed());
+  CHECK_FALSE(watch.round()->fine);
+  CHECK_FALSE(watch.has_changed());
+  // What lies outside of where a script may read is no change either.
+  host.files["s.eq"] = "load(\"/elsewhere/x.csv\")\n";
+  host.files["/elsewhere/x.csv"] = "v\n1\n";
+  CHECK_FALSE(watch.round()->fine);
+  CHECK_FALSE(watch.has_changed());
+}
+
+TEST_CASE("a watched script warns of what runs, and of its text when that is new") {
+  MemoryHost host;
+  struct Told : TextOutput {
+    using TextOutput::TextOutput;
+  } told(host);
+  Watch watch(host, told, {}, "s.eq");
+  const auto warned = [&](const std::string& script) {
+    host.messages.clear();
+    host.files["s.eq"] = script;
+    watch.round();
+    std::size_t count = 0;
+    for (auto at = host.messages.find("warning:"); at != std::string::npos;
+         at = host.messages.find("warning:", at + 1))
+      ++count;
+    return count;
+  };
+  const std::string hides = "pi = 3\n", solves = "a = solve([1, 1 | 1, 1 + 1e-13], [1, k])\n";
+  CHECK(warned("k = 1\n" + hides + solves) == 2);
+  CHECK(warned("k = 1\n" + hides + solves + "z = 1\n") == 0);
+  CHECK(warned("k = 2\n" + hides + solves + "z = 1\n") == 1);
+  CHECK(warned("k = 2\n" + hides + "sum = 4\n" + solves) == 1);
+}
+
 TEST_CASE("a watched script lets go of old states when memory is short, and stays right") {
   MemoryHost host;
   struct Told : TextOutput {

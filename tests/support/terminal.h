@@ -38,4 +38,17 @@ class Terminal {
   std::size_t seen_ = 0;
 };
 
+// One that has come to its first prompt.
+class PromptTerminal : public Terminal {
+ public:
+  explicit PromptTerminal(const TemporaryFolder& folder, const std::vector<std::string>& arguments = {})
+      : Terminal(folder, arguments) {
+    wait_for("\x1b[?2004h");
+  }
+  // Enters one after the other.
+  void enter_all(const std::vector<std::string>& entries) {
+    for (const auto& entry : entries) enter(entry);
+  }
+};
+
 }  // namespace quill::test
