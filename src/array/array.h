@@ -31,8 +31,9 @@ class Array {
   Array(ElementType type, const Shape& shape);
   // Elements uninitialised (numbers) or empty (text) in the shape and layout of another array in row order.
   struct Like {};
-  Array(Like, const Array& other)
-      : buffer_(Buffer::make(other.type(), other.size_)),
+  Array(Like like, const Array& other) : Array(like, other, other.type()) {}
+  Array(Like, const Array& other, ElementType type)
+      : buffer_(Buffer::make(type, other.size_)),
         size_(other.size_),
         shape_(other.shape_),
         strides_(other.strides_) {}

@@ -35,8 +35,24 @@ static_assert(sizeof(Buffer) <= Buffer::kAlignment);
 namespace {
 
 MemoryUse use;
-// A header and up to eight numbers.
-using Small = FreeList<2 * Buffer::kAlignment, Buffer::kAlignment>;
+// Pieces for a header and some elements, of a few sizes, come from lists.
+struct ShortPieces {
+  Index bytes;  // of elements
+  void* (*take)();
+  void (*give)(void* piece);
+};
+template <Index bytes>
+constexpr ShortPieces short_pieces() {
+  using List = FreeList<static_cast<std::size_t>(bytes) + Buffer::kAlignment, Buffer::kAlignment>;
+  return {bytes, List::take, List::give};
+}
+constexpr ShortPieces kShort[] = {short_pieces<64>(), short_pieces<256>(), short_pieces<1024>(),
+                                  short_pieces<4096>(), short_pieces<8192>()};
+const ShortPieces* short_pieces_for(Index bytes) {
+  for (const auto& pieces : kShort)
+    if (bytes <= pieces.bytes) return &pieces;
+  return nullptr;
+}
 
 }  // namespace
 
@@ -54,11 +70,14 @@ const MemoryUse& memory_use() { return use; }
 
 boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
   // A few numbers, made in every step of a calculation, take the short way.
-  if (size <= 4 && is_numeric(type)) {
-    if (void* memory = Small::take()) {
-      count(static_cast<Index>(quill::size_of(type)) * size);
-      return boost::intrusive_ptr<Buffer>(::new (memory) Buffer(type, size));
-    }
+  constexpr Index some = 1024;
+  if (size <= some && is_numeric(type)) {
+    const auto bytes = static_cast<Index>(quill::size_of(type)) * size;
+    if (const auto* pieces = short_pieces_for(bytes))
+      if (void* memory = pieces->take()) {
+        count(bytes);
+        return boost::intrusive_ptr<Buffer>(::new (memory) Buffer(type, size));
+      }
   }
   return make_large(type, size);
 }
@@ -76,14 +95,15 @@ boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   const auto whole = static_cast<std::size_t>(bytes) + kAlignment;
   LargePiece piece;
   void* memory = nullptr;
-  if (bytes == alignment)
-    memory = Small::take();
+  const auto* pieces = short_pieces_for(bytes);
+  if (pieces)
+    memory = pieces->take();
   else if (whole < kLargePiece)
     memory = std::aligned_alloc(alignment, whole);
   else
     memory = (piece = take_large_piece(whole)).memory;
   if (memory == nullptr) refuse();
-  if (bytes != alignment) account_memory(static_cast<Index>(whole));  // the small ones their list has told
+  if (!pieces) account_memory(static_cast<Index>(whole));  // the small ones their list has told
   assert(reinterpret_cast<std::uintptr_t>(memory) % kAlignment == 0);
   const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size, piece.size));
   if (!is_numeric(type))
@@ -103,13 +123,10 @@ void Buffer::operator delete(Buffer* buffer, std::destroying_delete_t) {
     });
   const auto bytes = static_cast<std::size_t>(buffer->size_) * quill::size_of(buffer->type_);
   use.bytes_now -= static_cast<Index>(bytes);
-  const bool small = bytes <= kAlignment;
+  const auto* pieces = short_pieces_for(static_cast<Index>(bytes));
   const LargePiece piece{buffer, buffer->piece_};
   buffer->~Buffer();
-  if (small) {
-    Small::give(buffer);
-    return;
-  }
+  if (pieces) return pieces->give(buffer);
   account_memory(-static_cast<Index>((bytes + kAlignment - 1) / kAlignment * kAlignment + kAlignment));
   if (piece.size > 0)
     give_large_piece(piece);

@@ -26,7 +26,7 @@ int checked_axis(double over, int axes) {
 
 namespace {
 
-constexpr Index kBlock = 128;
+constexpr Index kBlock = kSumBlock;
 
 template <class T>
 T block_sum(const T* values, Index count, Index step) {
@@ -93,6 +93,9 @@ T line_extreme(const T* values, Index count, Index step, bool maximum) {
     const T x = values[i * step];
     if (is_nan(best)) break;
     if (is_nan(x) || (maximum ? x > best : x < best)) best = x;
+    // Of zeros the one with the sign that is asked for, wherever it stands.
+    if constexpr (std::is_floating_point_v<T>)
+      if (x == 0 && best == 0 && std::signbit(x) != maximum) best = x;
   }
   return best;
 }

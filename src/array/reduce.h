@@ -9,6 +9,8 @@
 
 namespace quill {
 
+inline constexpr Index kSumBlock = 128;
+
 enum class Reduction : std::uint8_t { sum, product, minimum, maximum, any, all, count_nan };
 
 struct Over {

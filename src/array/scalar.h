@@ -10,6 +10,7 @@
 
 #include "array/elementwise.h"
 #include "array/integers.h"
+#include "array/mathematics.h"
 #include "array/special.h"
 
 namespace quill::scalar {
@@ -208,13 +209,7 @@ inline double sinc(double x) {
     sign = -1;
   }
   if (r > 0.5) r = 1 - r;
-  return sign * std::sin(std::numbers::pi * r) / (std::numbers::pi * std::fabs(x));
-}
-// The C library's functions of large angles in double lose up to 14 units of the last place next to multiples
-// of a quarter turn; its longer ones do not.
-inline double of_angle(double (*f)(double), long double (*longer)(long double), double x) {
-  constexpr double large = 1e8;
-  return std::fabs(x) < large || std::isinf(x) ? f(x) : static_cast<double>(longer(x));
+  return sign * mathematics::sin(std::numbers::pi * r) / (std::numbers::pi * std::fabs(x));
 }
 // Rounded correctly but for hardly any number: a step of Newton's method in longer numbers after the C
 // library's, which is off by up to three units of the last place.
@@ -257,24 +252,24 @@ struct Abs {
 #define QUILL_REAL_FUNCTIONS(ROW)                          \
   ROW(sqrt, true, std::sqrt(x))                            \
   ROW(cbrt, false, scalar::cube_root(x))                   \
-  ROW(exp, false, std::exp(x))                             \
-  ROW(expm1, false, std::expm1(x))                         \
-  ROW(log, true, std::log(x))                              \
-  ROW(log2, true, std::log2(x))                            \
-  ROW(log10, true, std::log10(x))                          \
-  ROW(log1p, true, std::log1p(x))                          \
-  ROW(sin, false, scalar::of_angle(std::sin, std::sin, x)) \
-  ROW(cos, false, scalar::of_angle(std::cos, std::cos, x)) \
-  ROW(tan, false, scalar::of_angle(std::tan, std::tan, x)) \
-  ROW(asin, true, std::asin(x))                            \
-  ROW(acos, true, std::acos(x))                            \
-  ROW(atan, false, std::atan(x))                           \
-  ROW(sinh, false, std::sinh(x))                           \
-  ROW(cosh, false, std::cosh(x))                           \
-  ROW(tanh, false, std::tanh(x))                           \
-  ROW(asinh, false, std::asinh(x))                         \
-  ROW(acosh, true, std::acosh(x))                          \
-  ROW(atanh, true, std::atanh(x))                          \
+  ROW(exp, false, mathematics::exp(x))                             \
+  ROW(expm1, false, mathematics::expm1(x))                         \
+  ROW(log, true, mathematics::log(x))                              \
+  ROW(log2, true, mathematics::log2(x))                            \
+  ROW(log10, true, mathematics::log10(x))                          \
+  ROW(log1p, true, mathematics::log1p(x))                          \
+  ROW(sin, false, mathematics::sin(x)) \
+  ROW(cos, false, mathematics::cos(x)) \
+  ROW(tan, false, mathematics::tan(x)) \
+  ROW(asin, true, mathematics::asin(x))                            \
+  ROW(acos, true, mathematics::acos(x))                            \
+  ROW(atan, false, mathematics::atan(x))                           \
+  ROW(sinh, false, mathematics::sinh(x))                           \
+  ROW(cosh, false, mathematics::cosh(x))                           \
+  ROW(tanh, false, mathematics::tanh(x))                           \
+  ROW(asinh, false, mathematics::asinh(x))                         \
+  ROW(acosh, true, mathematics::acosh(x))                          \
+  ROW(atanh, true, mathematics::atanh(x))                          \
   ROW(sinc, false, scalar::sinc(x))                        \
   ROW(gamma, true, scalar::gamma(x))                       \
   ROW(log_gamma, false, scalar::log_gamma(x))              \

@@ -1,7 +1,9 @@
 // Lists of freed pieces of memory of one size, for small objects that come and go in every operation.
 #pragma once
 
+#include <algorithm>
 #include <cstddef>
+#include <cstdint>
 #include <cstdlib>
 #include <new>
 
@@ -33,12 +35,14 @@ class FreeList {
       --count_;
       return piece;
     }
-    void* piece = std::aligned_alloc(Alignment, static_cast<std::size_t>(kWhole));
+    void* piece =
+        is_beyond_ceiling(kWhole) ? nullptr : std::aligned_alloc(Alignment, static_cast<std::size_t>(kWhole));
     if (piece) account_memory(kWhole);
     return piece;
   }
   static void give(void* piece) {
-    constexpr int most = 1024;
+    constexpr std::int64_t bytes = 1 << 20;
+    constexpr auto most = std::min<std::int64_t>(1024, bytes / kWhole);
     if (QUILL_FREE_LISTS && count_ < most) {
       first_ = ::new (piece) Piece{first_};
       ++count_;

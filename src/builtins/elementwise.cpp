@@ -203,6 +203,7 @@ std::vector<Builtin> elementwise_rows() {
                   "atan2(1, -1)",
                   "atan2(1, -1) = 2.3562",
                   [](Call& c) { return two_arguments(c, Binary::atan2); }});
+  rows.back().binary = Binary::atan2;
   rows.push_back({"hypot",
                   "elementwise",
                   "The length sqrt(a² + b²), without overflow.",
@@ -213,6 +214,7 @@ std::vector<Builtin> elementwise_rows() {
                   "hypot(3, 4)",
                   "hypot(3, 4) = 5",
                   [](Call& c) { return two_arguments(c, Binary::hypot); }});
+  rows.back().binary = Binary::hypot;
   rows.push_back({"beta",
                   "elementwise",
                   "The beta function Γ(a) Γ(b) / Γ(a + b).",

@@ -196,6 +196,7 @@ std::vector<Builtin> reduction_rows() {
           .example = "m = [1, 2, 3 | 4, 5, 6]\nsum(m)\nsum(m, over: 1)",
           .output = "sum(m) = 21\nsum(m, over: 1) : float64 3\n  5  7  9",
           .run = [](Call& c) { return reduction(c, Reduction::sum); },
+          .reduction = Reduction::sum,
       },
       {
           .name = "product",
@@ -217,6 +218,8 @@ std::vector<Builtin> reduction_rows() {
           .example = "mean([2, 4, 9])",
           .output = "mean([2, 4, 9]) = 5",
           .run = [](Call& c) { return statistic(c, mean, complex_from); },
+          .reduction = Reduction::sum,
+          .divides_by_count = true,
       },
       {
           .name = "median",
@@ -273,6 +276,8 @@ std::vector<Builtin> reduction_rows() {
           .example = "min([3, 1, 2])\nmin([3, 1, 2], 2)",
           .output = "min([3, 1, 2]) = 1\nmin([3, 1, 2], 2) : float64 3\n  2  1  2",
           .run = [](Call& c) { return extreme(c, false); },
+          .binary = Binary::minimum,
+          .reduction = Reduction::minimum,
       },
       {
           .name = "max",
@@ -289,6 +294,8 @@ std::vector<Builtin> reduction_rows() {
           .example = "max([3, 1, 2])\nmax([-3, 1], 0)",
           .output = "max([3, 1, 2]) = 3\nmax([-3, 1], 0) : float64 2\n  0  1",
           .run = [](Call& c) { return extreme(c, true); },
+          .binary = Binary::maximum,
+          .reduction = Reduction::maximum,
       },
       {
           .name = "any",

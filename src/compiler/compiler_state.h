@@ -98,6 +98,20 @@ class Compiler {
 
   int closure(const Node& node, int wanted);
 
+  // -- expressions in one pass (compile_fused.cpp)
+
+  // The operands of an elementwise operation, none when the node is something else. `most`: see fused().
+  std::vector<const Node*> fused_operands(const Node& node) const;
+  int count_fused(const Node& node, int most) const;
+  // The one argument of a reduction over everything, which is an elementwise operation; null otherwise.
+  const Node* fused_argument(const Node& node) const;
+  bool is_fused_root(const Node& node) const;
+  bool is_plain(const Node& node) const;
+  int fused(const Node& node, int wanted);
+  int add_fused(const Node& node, bool is_root, FusedUnit& unit);
+  std::map<const Node*, int> leaves_;  // registers of what fused operations read
+  bool one_by_one_ = false;            // the operations of a fused expression are compiled
+
   // -- calls
 
   // A call of a built-in is checked here: names of arguments, their count. Arguments start at kid `from`.

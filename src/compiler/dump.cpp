@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/text.h"
+#include "compiler/fused_unit.h"
 #include "compiler/operations_table.h"
 #include "compiler/program.h"
 #include "value/print.h"
@@ -49,6 +50,8 @@ std::string tables_of(const Function& f) {
     line("bracket", k,
          fmt::format(" rows {} literals {}{}", fmt::join(f.brackets[k].lengths, " "),
                      flags_of(f.brackets[k].literal), f.brackets[k].is_matrix ? " matrix" : ""));
+  for (std::size_t k = 0; k < f.fused.size(); ++k)
+    line("fused", k, fmt::format(" {} of r{}", fusion::dump(f.fused[k]->fused.expression()), fmt::join(f.fused[k]->registers, " r")));
   for (std::size_t k = 0; k < f.captures.size(); ++k)
     out += fmt::format("  captures {} {} as {}\n", static_cast<int>(f.captures[k].kind), f.captures[k].index,
                        f.captured_names[k]);

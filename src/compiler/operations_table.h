@@ -82,6 +82,7 @@ inline constexpr auto kOps = std::to_array<OpRow>({
     {Op::read_shared, "read_shared"},
     {Op::write_shared, "write_shared"},
     {Op::set_shared, "set_shared"},
+    {Op::fused, "fused"},
     {Op::make_alias, "make_alias"},
 });
 static_assert(kOps.size() == static_cast<std::size_t>(Op::make_alias) + 1);

@@ -79,6 +79,7 @@ enum class Op : std::uint8_t {
   read_shared,   // a = what the variable b has, which may be a store or an alias
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
+  fused,         // a = fused[b] in one pass, and jump to c; or on to its operations one by one
   make_alias,    // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
                  // c-1
 };
@@ -120,6 +121,8 @@ struct TextPart {
 // values, which have none where the condition was decided before.
 using Watched = std::vector<std::pair<const Node*, int>>;
 
+struct FusedUnit;  // compiler/fused_unit.h
+
 struct Function : FunctionHead {
   std::vector<Instruction> code;
   std::vector<const Node*> nodes;  // for each instruction what it was made from, for places and hints alone
@@ -130,6 +133,7 @@ struct Function : FunctionHead {
   std::vector<std::vector<TextPart>> templates;
   std::vector<BracketForm> brackets;
   std::vector<Watched> expectations;
+  std::vector<std::shared_ptr<FusedUnit>> fused;
   std::vector<std::pair<int, double>> constants;  // register and number, set on entry
   std::vector<std::shared_ptr<const Function>> functions;
   std::vector<Binding> captures;  // where in the enclosing frame

@@ -12,6 +12,7 @@
 #include "base/memory.h"
 #include "base/text.h"
 #include "compiler/operations_table.h"
+#include "engine/fused.h"
 #include "engine/operations.h"
 #include "value/print.h"
 
@@ -310,6 +311,18 @@ void Machine::execute(std::size_t stop_depth) {
             if (!b.is(Kind::truth)) goto slow;
             a.set_truth(!b.truth());
             break;
+          case Op::fused: {
+            auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
+            const auto is_array = [r](int k) { return r[k].kind() >= Kind::array && r[k].kind() <= Kind::range; };
+            if (std::any_of(unit.registers.begin(), unit.registers.end(), is_array)) {
+              frame->pc = static_cast<std::size_t>(ip - code);
+              if (evaluate_fused(*this, unit, r, a)) {
+                ip = code + i.c;
+                continue;
+              }
+            }
+            break;
+          }
           case Op::timed_end:
             frame->pc = static_cast<std::size_t>(ip - code);
             if (end_timing(i, r)) {

@@ -218,8 +218,9 @@ bool takes_complex(std::string_view name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
-void warn_domain(Machine& machine, const Domain& domain, std::string_view what, const Node* node) {
-  if (!domain.exceeded) return;
+}  // namespace
+
+void warn_domain(Machine& machine, std::string_view what, const Node* node) {
   const bool is_power = what == "^";
   machine.warn(fmt::format("{} has no real result for some numbers here, which became nan",
                            is_power ? "a power" : what),
@@ -228,6 +229,12 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
                : takes_complex(what) ? fmt::format("{}(complex(x)) goes on in the complex numbers", what)
                                      : std::string(),
                node);
+}
+
+namespace {
+
+void warn_domain(Machine& machine, const Domain& domain, std::string_view what, const Node* node) {
+  if (domain.exceeded) warn_domain(machine, what, node);
 }
 
 // A time and seconds give times, two times their distance in seconds; all else are plain numbers.

@@ -25,6 +25,8 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
 // possible; false for all else.
 bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare);
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
+// The warning that a function or power had no real result for some numbers.
+void warn_domain(Machine& machine, std::string_view what, const Node* node);
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node);
 
 // base[subscripts]; the node is for hints. With `for_change`, positions that repeat are an error.

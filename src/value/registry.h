@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "array/elementwise.h"
+#include "array/reduce.h"
 #include "language/tree.h"
 #include "value/runtime.h"
 #include "value/value.h"
@@ -39,6 +40,9 @@ struct Builtin {
   std::string_view output{};   // what it prints
   Value (*run)(Call&) = nullptr;
   std::optional<Unary> unary{};  // an elementwise function of one argument
+  std::optional<Binary> binary{};        // an elementwise function of two arguments
+  std::optional<Reduction> reduction{};  // of all elements, when its one argument is an array
+  bool divides_by_count = false;         // … and then by their count
   std::optional<double> constant{};
   bool as_they_are = false;    // sees aliases and estimates among its arguments, not their plain values
   bool changes_first = false;  // gives back its first argument changed: `a = f(a, …)` works in place

@@ -1,0 +1,153 @@
+// Finds the elementwise expressions that can be calculated in one pass. Their inputs are evaluated first; behind the
+// instruction for the pass stand the operations one by one, which run where the values do not allow it: what they
+// give, warn of and fail with is what the expression means.
+#include <algorithm>
+#include <utility>
+
+#include "base/restored.h"
+#include "compiler/compiler_state.h"
+#include "compiler/fused_unit.h"
+#include "compiler/operations_table.h"
+
+namespace quill {
+
+namespace {
+
+// The built-in that a call by position names; null for all other calls.
+const Builtin* called_builtin(const Node& node, const Registry& registry) {
+  if (node.kind != NodeKind::call) return nullptr;
+  const auto& callee = node.callee();
+  if (callee.kind != NodeKind::name || callee.binding.kind != Binding::Kind::builtin) return nullptr;
+  for (std::size_t k = 0; k < node.argument_count(); ++k)
+    if (node.argument(k).kind != NodeKind::argument || !node.argument(k).text.empty()) return nullptr;
+  return &registry.row(callee.binding.index);
+}
+
+// Whether a call of the row with so many arguments is one of its elementwise operation.
+bool is_elementwise_call(const Builtin& row, std::size_t count) {
+  return (row.unary && count == 1) || (row.binary && count == 2) || (row.name == "pick" && count == 3);
+}
+
+bool is_logic(const Node& node) {
+  return node.kind == NodeKind::binary && (node.op == Token::kw_and || node.op == Token::kw_or);
+}
+
+// Operations beyond these are left to units of their own.
+constexpr int kMostOperations = 30;
+static_assert(2 * kMostOperations + 2 < 64);
+
+}  // namespace
+
+// Reading it cannot fail, nor do anything: it may be evaluated where the text would not have come to it.
+bool Compiler::is_plain(const Node& node) const {
+  if (constant_of(node) || node.kind == NodeKind::truth) return true;
+  if (node.kind == NodeKind::name) {
+    const int place = place_of(node.binding);
+    return node.binding.kind == Binding::Kind::builtin || (place >= 0 && assigned_.contains(place));
+  }
+  const auto operands = fused_operands(node);
+  return !operands.empty() &&
+         std::all_of(operands.begin(), operands.end(), [&](const Node* operand) { return is_plain(*operand); });
+}
+
+std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
+  if (constant_of(node)) return {};
+  switch (node.kind) {
+    case NodeKind::unary:
+      if (node.op != Token::minus && node.op != Token::kw_not) return {};
+      return {&node.operand()};
+    case NodeKind::binary:
+      if (node.op == Token::matrix_times || (is_logic(node) && !is_plain(node.right()))) return {};
+      return {&node.left(), &node.right()};
+    case NodeKind::comparison:
+      if (node.ops.size() != 1) return {};
+      return {&node.kid(0), &node.kid(1)};
+    case NodeKind::call: {
+      const auto* row = called_builtin(node, registry_);
+      if (!row || !is_elementwise_call(*row, node.argument_count())) return {};
+      std::vector<const Node*> out;
+      for (std::size_t k = 0; k < node.argument_count(); ++k) out.push_back(&node.argument(k).argument_value());
+      return out;
+    }
+    default: return {};
+  }
+}
+
+int Compiler::count_fused(const Node& node, int most) const {
+  const auto operands = fused_operands(node);
+  if (operands.empty()) return 0;
+  int count = 1;
+  for (const auto* operand : operands) {
+    if (count > most) break;
+    count += count_fused(*operand, most - count);
+  }
+  return count;
+}
+
+const Node* Compiler::fused_argument(const Node& node) const {
+  const auto* row = called_builtin(node, registry_);
+  if (!row || !row->reduction || node.argument_count() != 1) return nullptr;
+  const auto& argument = node.argument(0).argument_value();
+  return fused_operands(argument).empty() ? nullptr : &argument;
+}
+
+bool Compiler::is_fused_root(const Node& node) const {
+  if (const auto* argument = fused_argument(node)) return count_fused(*argument, kMostOperations) <= kMostOperations;
+  const int count = count_fused(node, kMostOperations);
+  return count > 1 && count <= kMostOperations;
+}
+
+int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
+  const bool is_watched =
+      !is_root && std::any_of(watched_.begin(), watched_.end(), [&](const auto& seen) { return seen.first == &node; });
+  const auto operands = is_watched ? std::vector<const Node*>() : fused_operands(node);
+  std::vector<int> from;
+  for (const auto* operand : operands) from.push_back(add_fused(*operand, false, unit));
+  unit.nodes.push_back(&node);
+  if (operands.empty()) {
+    const auto number = constant_of(node);
+    const int r = value(node);
+    leaves_[&node] = r;
+    unit.registers.push_back(r);
+    unit.literal.push_back(number && is_whole(*number));
+    return unit.fused.expression().add_input();
+  }
+  switch (node.kind) {
+    case NodeKind::unary:
+      return unit.fused.expression().add(node.op == Token::minus ? Unary::negate : Unary::logical_not, from[0]);
+    case NodeKind::call: {
+      const auto& row = *called_builtin(node, registry_);
+      if (row.unary) return unit.fused.expression().add(*row.unary, from[0]);
+      if (row.binary) return unit.fused.expression().add(*row.binary, from[0], from[1]);
+      return unit.fused.expression().add_pick(from[0], from[1], from[2]);
+    }
+    default: break;
+  }
+  const auto op = is_logic(node) ? (node.op == Token::kw_and ? Binary::logical_and : Binary::logical_or)
+                                 : binary_of(op_of(node.kind == NodeKind::comparison ? node.ops[0] : node.op));
+  return unit.fused.expression().add(op, from[0], from[1]);
+}
+
+int Compiler::fused(const Node& node, int wanted) {
+  const int mark = next_;
+  const int r = wanted >= 0 ? wanted : fresh();
+  const Restored outer(leaves_, {});
+  auto unit = std::make_shared<FusedUnit>();
+  const auto* argument = fused_argument(node);
+  if (argument) {
+    const auto& row = *called_builtin(node, registry_);
+    unit->fused.expression().reduction = row.reduction;
+    unit->divides_by_count = row.divides_by_count;
+  }
+  add_fused(argument ? *argument : node, true, *unit);
+  const auto pass = emit(Op::fused, node, r, static_cast<int>(out_->fused.size()));
+  out_->fused.push_back(std::move(unit));
+  const Restored inside(one_by_one_, true);
+  const int made = value_unseen(node, r);
+  if (made != r) emit(Op::move, node, r, made);
+  out_->code[pass].c = here();
+  next_ = wanted >= 0 ? mark : std::max(mark, r + 1);
+  return r;
+}
+
+}  // namespace quill

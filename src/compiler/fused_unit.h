@@ -1,0 +1,19 @@
+// An elementwise expression of a program that can be calculated in one pass.
+#pragma once
+
+#include <vector>
+
+#include "compiler/program.h"
+#include "fusion/evaluate.h"
+
+namespace quill {
+
+struct FusedUnit {
+  fusion::Fused fused;
+  std::vector<int> registers;       // of its inputs
+  std::vector<bool> literal;        // which inputs are whole numbers written in the text
+  std::vector<const Node*> nodes;   // of its steps
+  bool divides_by_count = false;    // the sum, by the count of elements
+};
+
+}  // namespace quill

@@ -1,0 +1,172 @@
+#include "fusion/evaluate.h"
+
+#include <algorithm>
+
+#include "fusion/run.h"
+
+namespace quill::fusion {
+
+namespace {
+
+std::vector<int> numbers_of(std::uint64_t bits) {
+  std::vector<int> out;
+  for (int k = 0; bits != 0; ++k, bits >>= 1)
+    if (bits & 1) out.push_back(k);
+  return out;
+}
+
+}  // namespace
+
+bool Fused::refuse(std::string why) {
+  obstacle_ = std::move(why);
+  return false;
+}
+
+bool Fused::prepare(std::span<const Input> inputs, const Layout& layout) {
+  const bool scattered = layout.target().how == Lane::How::gathered;
+  bool as_before = has_plan_ && scattered == scattered_ && set_ == instruction_set();
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    const auto how = layout.lanes[k].how;
+    const InputKind kind{inputs[k].type, how == Lane::How::single, inputs[k].literal,
+                         how == Lane::How::single || how == Lane::How::constant};
+    as_before = as_before && kinds_[k] == kind;
+    kinds_[k] = kind;
+  }
+  if (as_before) return obstacle_.empty();
+  auto [plan, obstacle] = plan_of(expression_, kinds_, scattered);
+  if (plan && plan->places() > kMostPlaces) obstacle = "it is too long";
+  if (plan) {
+    plan_ = std::move(*plan);
+    places_.resize(static_cast<std::size_t>(plan_.places()));
+    find_scratch(plan_, places_.data());
+  }
+  obstacle_ = std::move(obstacle);
+  scattered_ = scattered;
+  set_ = instruction_set();
+  has_plan_ = true;
+  return obstacle_.empty();
+}
+
+bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
+  if (!has_plan_ || scattered_ || !obstacle_.empty() || set_ != instruction_set()) return false;
+  const Array* first = nullptr;
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    const auto& input = inputs[k];
+    const auto& kind = kinds_[k];
+    const bool single = input.array == nullptr;
+    if (kind.type != input.type || kind.single != single || kind.constant != single || kind.literal != input.literal)
+      return false;
+    if (single) {
+      places_[k] = input.single;
+      continue;
+    }
+    if (!input.array->is_row_major() || (first && !(first->shape() == input.array->shape()))) return false;
+    places_[k] = input.array->raw_data();
+    if (!first) first = input.array;
+  }
+  if (!first || first->size() > kBlock || first->size() == 0) return false;
+  const Index count = first->size();
+  if (!expression_.reduction) {
+    outcome.array.emplace(Array::Like{}, *first, plan_.type);
+    places_.back() = outcome.array->raw_data();
+  }
+  std::uint64_t exceeded = 0;
+  for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
+  for (const auto& call : plan_.calls) apply(call, places_.data(), count, exceeded);
+  if (expression_.reduction) {
+    outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), count);
+    outcome.size = count;
+    outcome.type = plan_.type;
+  }
+  if (exceeded) outcome.exceeded = numbers_of(exceeded);
+  return true;
+}
+
+bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome) {
+  if (!target && evaluate_short(inputs, outcome)) return true;
+  constexpr int most_steps = 64;
+  if (inputs.size() > kMostInputs || expression_.steps.size() > most_steps) return refuse("it is too long");
+  kinds_.resize(inputs.size());
+  Layout layout;
+  if (!lay_out(inputs, target, expression_.reduction.has_value(), layout)) {
+    has_plan_ = false;
+    return refuse("the shapes do not fit, or it has no array");
+  }
+  if (!layout.is_flat)
+    if (const int part = smaller_part(inputs, layout.shape); part >= 0)
+      return evaluate_part(part, inputs, target, outcome);
+  if (!prepare(inputs, layout)) return false;
+  const auto reduction = expression_.reduction;
+  if (reduction && reduction != Reduction::sum && layout.size == 0) return refuse("there are no elements");
+  Run run(plan_, layout, reduction);
+  if (reduction) {
+    outcome.number = run.reduced();
+    outcome.size = layout.size;
+    outcome.type = plan_.type;
+  } else if (target) {
+    if (target->type() != plan_.type) return refuse("the elements have another type");
+    run.fill(nullptr);
+  } else {
+    outcome.array.emplace(plan_.type, layout.shape);
+    run.fill(const_cast<void*>(outcome.array->raw_data()));  // NOLINT: nobody else holds it yet
+  }
+  outcome.exceeded = numbers_of(run.exceeded());
+  return true;
+}
+
+// The last step before the result whose shape is not that of the result, and more than a single number; -1 when there
+// is none. Its operations would be done again for every element that it is stretched to.
+int Fused::smaller_part(std::span<const Input> inputs, const Shape& shape) const {
+  std::vector<std::optional<Shape>> shapes(expression_.steps.size());  // none: single
+  int found = -1;
+  for (std::size_t k = 0; k + 1 < expression_.steps.size(); ++k) {
+    const auto& step = expression_.steps[k];
+    if (step.kind == StepKind::input) {
+      if (const auto* array = inputs[static_cast<std::size_t>(step.from[0])].array) shapes[k] = array->shape();
+      continue;
+    }
+    for (const int from : step.from) {
+      if (from < 0 || !shapes[static_cast<std::size_t>(from)]) continue;
+      const auto& one = *shapes[static_cast<std::size_t>(from)];
+      shapes[k] = shapes[k] ? broadcast_shapes(*shapes[k], one) : one;
+    }
+    if (shapes[k] && !(*shapes[k] == shape)) found = static_cast<int>(k);
+  }
+  return found;
+}
+
+bool Fused::evaluate_part(int last, std::span<const Input> inputs, const Array* target, Outcome& outcome) {
+  has_plan_ = false;
+  std::vector<int> of_part;
+  Fused part(expression_.up_to(last, of_part));
+  std::vector<Input> part_inputs;
+  for (const int k : of_part)
+    if (const auto& step = expression_.steps[static_cast<std::size_t>(k)]; step.kind == StepKind::input)
+      part_inputs.push_back(inputs[static_cast<std::size_t>(step.from[0])]);
+  Outcome made;
+  if (!part.evaluate(part_inputs, nullptr, made)) return refuse(part.obstacle_);
+  // The rest, in which an input stands for the part.
+  std::vector<int> of_rest;
+  Fused rest(expression_.with_input(last, of_rest));
+  std::vector<Input> rest_inputs;
+  for (const int k : of_rest) {
+    const auto& step = expression_.steps[static_cast<std::size_t>(k)];
+    if (k == last)
+      rest_inputs.emplace_back(*made.array);
+    else if (step.kind == StepKind::input)
+      rest_inputs.push_back(inputs[static_cast<std::size_t>(step.from[0])]);
+  }
+  Outcome whole;
+  if (!rest.evaluate(rest_inputs, target, whole)) return refuse(rest.obstacle_);
+  outcome.array = std::move(whole.array);
+  outcome.number = whole.number;
+  outcome.size = whole.size;
+  outcome.type = whole.type;
+  for (const int step : made.exceeded) outcome.exceeded.push_back(of_part[static_cast<std::size_t>(step)]);
+  for (const int step : whole.exceeded) outcome.exceeded.push_back(of_rest[static_cast<std::size_t>(step)]);
+  std::sort(outcome.exceeded.begin(), outcome.exceeded.end());
+  obstacle_.clear();
+  return true;
+}
+
+}  // namespace quill::fusion

@@ -1,0 +1,54 @@
+// Calculates an expression in one pass over its inputs, block by block, on all processors.
+#pragma once
+
+#include "fusion/layout.h"
+#include "fusion/plan.h"
+
+namespace quill::fusion {
+
+// An expression with the plan for the types that it was last evaluated for.
+class Fused {
+ public:
+  explicit Fused(Expression expression = {}) : expression_(std::move(expression)) {}
+  // To be changed only before the first evaluation.
+  Expression& expression() { return expression_; }
+
+  struct Outcome {
+    std::optional<Array> array;  // of the result, when it is not reduced
+    double number = 0;          // of a reduction
+    Index size = 0;             // of what is reduced
+    ElementType type = ElementType::float64;
+    std::vector<int> exceeded;  // the steps whose function had no real result for some elements
+  };
+  // False when the operations have to go one by one: where shapes or types do not fit, or errors depend on the
+  // elements. Throws when a stop was asked for, or memory does not suffice.
+  bool evaluate(std::span<const Input> inputs, Outcome& outcome) { return evaluate(inputs, nullptr, outcome); }
+  // The same into an array of the shape and type of the result, whose elements nobody else may hold; inputs may
+  // overlap it only element by element.
+  bool evaluate_into(std::span<const Input> inputs, const Array& target, Outcome& outcome) {
+    return evaluate(inputs, &target, outcome);
+  }
+  // Why the last evaluation was refused; "" when it was not.
+  const std::string& obstacle() const { return obstacle_; }
+
+ private:
+  bool evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome);
+  // Short arrays of one shape, in row order, as the plan was made for; nothing for all else.
+  bool evaluate_short(std::span<const Input> inputs, Outcome& outcome);
+  bool prepare(std::span<const Input> inputs, const Layout& layout);
+  bool refuse(std::string why);
+  int smaller_part(std::span<const Input> inputs, const Shape& shape) const;
+  // With the part up to that step calculated first.
+  bool evaluate_part(int last, std::span<const Input> inputs, const Array* target, Outcome& outcome);
+
+  Expression expression_;
+  std::vector<InputKind> kinds_;
+  Plan plan_;
+  std::vector<const void*> places_;  // of a short evaluation
+  bool scattered_ = false;
+  bool has_plan_ = false;
+  InstructionSet set_ = InstructionSet::baseline;
+  std::string obstacle_ = "it has not run";
+};
+
+}  // namespace quill::fusion

@@ -1,0 +1,49 @@
+// One pass of one operation over a block of elements, for the vector instructions that the processor has. All
+// instruction sets give the same bits.
+#pragma once
+
+#include <string_view>
+
+#include "array/elementwise.h"
+
+namespace quill::fusion {
+
+enum class InstructionSet : std::uint8_t { baseline, avx2, avx512 };
+std::string_view name_of(InstructionSet set);
+// The best one that this processor has.
+InstructionSet best_instruction_set();
+
+// Which of two operands is one element for the whole block.
+enum class Single : std::uint8_t { none, left, right, both };
+
+// Operands and result of one block; the result may lie where an operand of at least its size lies. `exceeded` is set
+// when a function had no real result somewhere, see Domain; null for operations that always have one.
+using Kernel = void (*)(const void* a, const void* b, const void* c, void* out, Index n, bool* exceeded);
+
+// All kernels of one instruction set. What there is no kernel for is null.
+struct Kernels {
+  // Of operands of the type: arithmetic and functions into the same type, comparisons into truth values.
+  Kernel (*binary)(Binary op, ElementType type, Single single) = nullptr;
+  // Of float64 (into float64, or truth values), and `not`.
+  Kernel (*unary)(Unary op) = nullptr;
+  // Mask, then two of the type; at most one of those is one element, or both are.
+  Kernel (*pick)(ElementType type, Single single) = nullptr;
+  Kernel (*convert)(ElementType from, ElementType to) = nullptr;
+  // Elements a step apart into a row, and a row into elements a step apart.
+  void (*gather)(const void* from, Index step, void* to, Index n, std::size_t size) = nullptr;
+  void (*scatter)(const void* from, void* to, Index step, Index n, std::size_t size) = nullptr;
+  // The sums of blocks of kSumBlock elements, the last of which may be shorter, in the order of reduce.h.
+  void (*block_sums)(const double* values, Index n, double* sums) = nullptr;
+  // The largest or least element and `so_far`; nan when there is one. Of zeros of both signs it is that which is larger
+  // or less by its sign.
+  double (*maximum)(const double* values, Index n, double so_far) = nullptr;
+  double (*minimum)(const double* values, Index n, double so_far) = nullptr;
+  Index (*count)(const bool* truths, Index n) = nullptr;
+};
+
+// Of the instruction set in use: the best one, unless a test asked for another.
+const Kernels& kernels();
+InstructionSet instruction_set();
+void use_instruction_set(InstructionSet set);
+
+}  // namespace quill::fusion

@@ -1,0 +1,409 @@
+// The kernels, included once for each instruction set with
+//   QUILL_SET     the namespace of the set,
+//   QUILL_WIDTH   how many numbers a vector has; 1: no vector functions,
+//   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them.
+// Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
+#include <cmath>
+#include <cstring>
+
+#include "array/mathematics.h"
+#include "array/reduce.h"
+#include "array/scalar.h"
+#include "fusion/kernel_tables.h"
+
+#if defined(__clang__)
+#define QUILL_ELEMENTWISE _Pragma("clang loop vectorize(assume_safety)")
+#else
+#define QUILL_ELEMENTWISE _Pragma("GCC ivdep")
+#endif
+
+namespace quill::fusion::QUILL_SET {
+
+namespace {
+
+template <class T, class R, class F, Single single>
+void combine(const void* left, const void* right, const void*, void* result, Index n, bool*) {
+  const F f;
+  const T *a = static_cast<const T*>(left), *b = static_cast<const T*>(right);
+  R* out = static_cast<R*>(result);
+  if constexpr (single == Single::none) {
+    QUILL_ELEMENTWISE
+    for (Index i = 0; i < n; ++i) out[i] = f(a[i], b[i]);
+  } else if constexpr (single == Single::left) {
+    const T x = *a;
+    QUILL_ELEMENTWISE
+    for (Index i = 0; i < n; ++i) out[i] = f(x, b[i]);
+  } else {
+    const T y = *b;
+    QUILL_ELEMENTWISE
+    for (Index i = 0; i < n; ++i) out[i] = f(a[i], y);
+  }
+}
+
+template <class T, class R, class F>
+Kernel combine_as(Single single) {
+  switch (single) {
+    case Single::none: return combine<T, R, F, Single::none>;
+    case Single::left: return combine<T, R, F, Single::left>;
+    case Single::right: return combine<T, R, F, Single::right>;
+    default: return nullptr;
+  }
+}
+
+// The square is a product; other powers go one by one.
+void power_of_single(const void* a, const void* exponent, const void* c, void* out, Index n, bool* exceeded) {
+  if (*static_cast<const double*>(exponent) == 2)
+    combine<double, double, scalar::Multiply, Single::none>(a, a, c, out, n, exceeded);
+  else
+    generic_binary(Binary::power, Single::right)(a, exponent, c, out, n, exceeded);
+}
+
+// Truth values are bytes that are 0 or 1.
+struct BothBits {
+  std::uint8_t operator()(std::uint8_t a, std::uint8_t b) const { return a & b; }
+};
+struct EitherBit {
+  std::uint8_t operator()(std::uint8_t a, std::uint8_t b) const { return a | b; }
+};
+
+Kernel binary(Binary op, ElementType type, Single single) {
+  if (type == ElementType::boolean) {
+    if (op == Binary::logical_and) return combine_as<std::uint8_t, std::uint8_t, BothBits>(single);
+    if (op == Binary::logical_or) return combine_as<std::uint8_t, std::uint8_t, EitherBit>(single);
+    return nullptr;
+  }
+  if (type == ElementType::float32)
+    return scalar::is_basic(op) ? scalar::with_basic(op, [&]<class F>(F) { return combine_as<float, float, F>(single); })
+                                : nullptr;
+  if (type != ElementType::float64) return nullptr;
+  switch (op) {
+    case Binary::add: return combine_as<double, double, scalar::Add>(single);
+    case Binary::subtract: return combine_as<double, double, scalar::Subtract>(single);
+    case Binary::multiply: return combine_as<double, double, scalar::Multiply>(single);
+    case Binary::divide: return combine_as<double, double, scalar::Divide>(single);
+    case Binary::minimum: return combine_as<double, double, scalar::Minimum>(single);
+    case Binary::maximum: return combine_as<double, double, scalar::Maximum>(single);
+    case Binary::equal: return combine_as<double, bool, scalar::Equal>(single);
+    case Binary::not_equal: return combine_as<double, bool, scalar::NotEqual>(single);
+    case Binary::less: return combine_as<double, bool, scalar::Less>(single);
+    case Binary::less_equal: return combine_as<double, bool, scalar::LessEqual>(single);
+    case Binary::greater: return combine_as<double, bool, scalar::Greater>(single);
+    case Binary::greater_equal: return combine_as<double, bool, scalar::GreaterEqual>(single);
+    case Binary::logical_and:
+    case Binary::logical_or: return nullptr;
+    case Binary::power:
+      if (single == Single::right) return power_of_single;
+      [[fallthrough]];
+    default: return generic_binary(op, single);
+  }
+}
+
+#if QUILL_WIDTH > 1
+using mathematics::kNoLimit;
+#define QUILL_ROW(name, limit)                                         \
+  struct Vector_##name {                                               \
+    static constexpr double kLimit = limit;                            \
+    static QUILL_VECTOR of(QUILL_VECTOR x) { return QUILL_FUNCTION(name)(x); } \
+    static double of_single(double x) { return mathematics::name(x); } \
+  };
+QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
+#undef QUILL_ROW
+
+template <class F, bool limited>
+void apply_vector(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
+  const double* x = static_cast<const double*>(operand);
+  double* out = static_cast<double*>(result);
+  if constexpr (F::kLimit < kNoLimit) {
+    bool beyond = false;
+    for (Index i = 0; i < n; ++i) beyond |= std::fabs(x[i]) > F::kLimit;
+    if (beyond) {
+      for (Index i = 0; i < n; ++i) {
+        const double before = x[i];
+        out[i] = F::of_single(before);
+        if constexpr (limited) *exceeded |= std::isnan(out[i]) && !std::isnan(before);
+      }
+      return;
+    }
+  }
+  decltype(QUILL_VECTOR{} != QUILL_VECTOR{}) left = {};
+  const auto watch = [&](QUILL_VECTOR before, QUILL_VECTOR after) {
+    if constexpr (limited) left |= (after != after) & (before == before);
+  };
+  Index i = 0;
+  for (; i + QUILL_WIDTH <= n; i += QUILL_WIDTH) {
+    const QUILL_VECTOR before = QUILL_LOAD(x + i), after = F::of(before);
+    watch(before, after);
+    QUILL_STORE(out + i, after);
+  }
+  if (i < n) {
+    alignas(64) double rest[QUILL_WIDTH];
+    for (auto& number : rest) number = 1;  // in the domain of all functions
+    const auto count = static_cast<std::size_t>(n - i) * sizeof(double);
+    std::memcpy(rest, x + i, count);
+    const QUILL_VECTOR before = QUILL_LOAD(rest), after = F::of(before);
+    watch(before, after);
+    QUILL_STORE(rest, after);
+    std::memcpy(out + i, rest, count);
+  }
+  if constexpr (limited)
+    for (int k = 0; k < QUILL_WIDTH; ++k) *exceeded |= left[k] != 0;
+}
+#endif
+
+template <class R, class F>
+void apply_each(const void* operand, const void*, const void*, void* result, Index n, bool*) {
+  const F f;
+  const double* x = static_cast<const double*>(operand);
+  R* out = static_cast<R*>(result);
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) out[i] = f(x[i]);
+}
+
+void square_root(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
+  const double* x = static_cast<const double*>(operand);
+  double* out = static_cast<double*>(result);
+  bool below = false;
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) {
+    below |= x[i] < 0;
+    out[i] = __builtin_sqrt(x[i]);
+  }
+  *exceeded |= below;
+}
+
+void negate_truth(const void* operand, const void*, const void*, void* result, Index n, bool*) {
+  const auto* x = static_cast<const std::uint8_t*>(operand);
+  auto* out = static_cast<std::uint8_t*>(result);
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) out[i] = x[i] ^ 1;
+}
+
+#define QUILL_EACH(Name, expression) \
+  struct Name {                      \
+    auto operator()(double x) const { return expression; } \
+  };
+QUILL_EACH(Opposite, -x)
+QUILL_EACH(Magnitude, __builtin_fabs(x))
+QUILL_EACH(Floor, __builtin_floor(x))
+QUILL_EACH(Ceil, __builtin_ceil(x))
+QUILL_EACH(Truncate, __builtin_trunc(x))
+QUILL_EACH(Sign, (x > 0 ? 1.0 : x < 0 ? -1.0 : x))
+QUILL_EACH(IsNan, x != x)
+QUILL_EACH(IsFinite, __builtin_fabs(x) <= std::numeric_limits<double>::max())
+QUILL_EACH(IsInf, __builtin_fabs(x) > std::numeric_limits<double>::max())
+#undef QUILL_EACH
+
+Kernel unary(Unary op) {
+  switch (op) {
+    case Unary::negate: return apply_each<double, Opposite>;
+    case Unary::abs: return apply_each<double, Magnitude>;
+    case Unary::floor: return apply_each<double, Floor>;
+    case Unary::ceil: return apply_each<double, Ceil>;
+    case Unary::truncate: return apply_each<double, Truncate>;
+    case Unary::sign: return apply_each<double, Sign>;
+    case Unary::is_nan: return apply_each<bool, IsNan>;
+    case Unary::is_finite: return apply_each<bool, IsFinite>;
+    case Unary::is_inf: return apply_each<bool, IsInf>;
+    case Unary::sqrt: return square_root;
+    case Unary::logical_not: return negate_truth;
+#if QUILL_WIDTH > 1
+#define QUILL_ROW(name, limit) \
+  case Unary::name:            \
+    return scalar::real_function(Unary::name).limited ? apply_vector<Vector_##name, true> : apply_vector<Vector_##name, false>;
+      QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
+#undef QUILL_ROW
+#endif
+    default: return generic_unary(op);
+  }
+}
+
+template <class T, Single single>
+void pick_between(const void* mask, const void* left, const void* right, void* result, Index n, bool*) {
+  const auto* m = static_cast<const std::uint8_t*>(mask);
+  const T *a = static_cast<const T*>(left), *b = static_cast<const T*>(right);
+  T* out = static_cast<T*>(result);
+  constexpr bool left_single = single == Single::left || single == Single::both;
+  constexpr bool right_single = single == Single::right || single == Single::both;
+  const T x = *a, y = *b;
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) {
+    T from_left = x, from_right = y;
+    if constexpr (!left_single) from_left = a[i];
+    if constexpr (!right_single) from_right = b[i];
+    out[i] = m[i] != 0 ? from_left : from_right;
+  }
+}
+
+template <class T>
+Kernel pick_of(Single single) {
+  switch (single) {
+    case Single::none: return pick_between<T, Single::none>;
+    case Single::left: return pick_between<T, Single::left>;
+    case Single::right: return pick_between<T, Single::right>;
+    default: return pick_between<T, Single::both>;
+  }
+}
+
+Kernel pick(ElementType type, Single single) {
+  switch (type) {
+    case ElementType::float64: return pick_of<double>(single);
+    case ElementType::float32: return pick_of<float>(single);
+    case ElementType::boolean: return pick_of<std::uint8_t>(single);
+    default: return nullptr;
+  }
+}
+
+template <class From, class To>
+void convert_each(const void* operand, const void*, const void*, void* result, Index n, bool*) {
+  const From* x = static_cast<const From*>(operand);
+  To* out = static_cast<To*>(result);
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) out[i] = static_cast<To>(x[i]);
+}
+
+Kernel convert(ElementType from, ElementType to) {
+  if (from == ElementType::float64 && to == ElementType::float32) return convert_each<double, float>;
+  if (to != ElementType::float64) return nullptr;
+  switch (from) {
+    case ElementType::float32: return convert_each<float, double>;
+    case ElementType::int32: return convert_each<std::int32_t, double>;
+    case ElementType::int64: return convert_each<std::int64_t, double>;
+    case ElementType::uint8: return convert_each<std::uint8_t, double>;
+    case ElementType::boolean: return convert_each<std::uint8_t, double>;
+    default: return nullptr;
+  }
+}
+
+template <class T>
+void gather_of(const void* from, Index step, void* to, Index n) {
+  const T* x = static_cast<const T*>(from);
+  T* out = static_cast<T*>(to);
+  if (step == 2)
+    for (Index i = 0; i < n; ++i) out[i] = x[2 * i];
+  else if (step == -1)
+    for (Index i = 0; i < n; ++i) out[i] = x[-i];
+  else if (step == 0)
+    for (Index i = 0; i < n; ++i) out[i] = *x;
+  else
+    for (Index i = 0; i < n; ++i) out[i] = x[i * step];
+}
+
+void gather(const void* from, Index step, void* to, Index n, std::size_t size) {
+  if (step == 1)
+    std::memcpy(to, from, static_cast<std::size_t>(n) * size);
+  else if (size == sizeof(std::uint64_t))
+    gather_of<std::uint64_t>(from, step, to, n);
+  else if (size == sizeof(std::uint32_t))
+    gather_of<std::uint32_t>(from, step, to, n);
+  else
+    gather_of<std::uint8_t>(from, step, to, n);
+}
+
+template <class T>
+void scatter_of(const void* from, void* to, Index step, Index n) {
+  const T* x = static_cast<const T*>(from);
+  T* out = static_cast<T*>(to);
+  if (step == 2)
+    for (Index i = 0; i < n; ++i) out[2 * i] = x[i];
+  else
+    for (Index i = 0; i < n; ++i) out[i * step] = x[i];
+}
+
+void scatter(const void* from, void* to, Index step, Index n, std::size_t size) {
+  if (step == 1)
+    std::memcpy(to, from, static_cast<std::size_t>(n) * size);
+  else if (size == sizeof(std::uint64_t))
+    scatter_of<std::uint64_t>(from, to, step, n);
+  else if (size == sizeof(std::uint32_t))
+    scatter_of<std::uint32_t>(from, to, step, n);
+  else
+    scatter_of<std::uint8_t>(from, to, step, n);
+}
+
+// -- reductions, in lanes that are the same for all instruction sets
+
+typedef double Lanes __attribute__((vector_size(64)));
+constexpr int kLanes = 8;
+
+Lanes lanes_at(const double* values) {
+  Lanes out;
+  std::memcpy(&out, values, sizeof out);
+  return out;
+}
+
+double sum_of_lanes(const Lanes& l) {
+  return ((l[0] + l[1]) + (l[2] + l[3])) + ((l[4] + l[5]) + (l[6] + l[7]));
+}
+
+void block_sums(const double* values, Index n, double* sums) {
+  for (; n >= kSumBlock; n -= kSumBlock, values += kSumBlock) {
+    Lanes lanes = {};
+    for (Index i = 0; i < kSumBlock; i += kLanes) lanes += lanes_at(values + i);
+    *sums++ = sum_of_lanes(lanes);
+  }
+  if (n == 0) return;
+  Lanes lanes = {};
+  Index i = 0;
+  for (; i + kLanes <= n; i += kLanes) lanes += lanes_at(values + i);
+  for (int k = 0; i < n; ++i, ++k) lanes[k] += values[i];
+  *sums = sum_of_lanes(lanes);
+}
+
+template <bool maximum>
+double extreme(const double* values, Index n, double so_far) {
+  if (so_far != so_far) return so_far;
+  Lanes best = so_far - Lanes{};
+  auto odd = best != best;       // nan was met
+  auto zero = odd;               // the zero that goes before the other one was met
+  const auto take = [&](const Lanes& x) {
+    odd |= x != x;
+    const auto bits = reinterpret_cast<const decltype(odd)&>(x);
+    zero |= maximum ? bits == 0 : bits == std::numeric_limits<std::int64_t>::min();
+    const auto better = maximum ? x > best : x < best;
+    const auto chosen = (reinterpret_cast<const decltype(odd)&>(x) & better) |
+                        (reinterpret_cast<const decltype(odd)&>(best) & ~better);
+    std::memcpy(&best, &chosen, sizeof best);
+  };
+  Index i = 0;
+  for (; i + kLanes <= n; i += kLanes) take(lanes_at(values + i));
+  if (i < n) {
+    double rest[kLanes];
+    for (auto& number : rest) number = values[i];
+    std::memcpy(rest, values + i, static_cast<std::size_t>(n - i) * sizeof(double));
+    take(lanes_at(rest));
+  }
+  double out = so_far;
+  bool has_odd = false, has_zero = std::signbit(so_far) != maximum && so_far == 0;
+  for (int k = 0; k < kLanes; ++k) {
+    if (maximum ? best[k] > out : best[k] < out) out = best[k];
+    has_odd |= odd[k] != 0;
+    has_zero |= zero[k] != 0;
+  }
+  if (has_odd) return std::numeric_limits<double>::quiet_NaN();
+  if (out == 0) return has_zero == maximum ? 0.0 : -0.0;
+  return out;
+}
+
+Index count(const bool* truths, Index n) {
+  const auto* t = reinterpret_cast<const std::uint8_t*>(truths);
+  Index out = 0;
+  // Bytes are added up as bytes while they cannot overflow.
+  constexpr Index most = 128;
+  for (Index from = 0; from < n; from += most) {
+    const Index end = from + most < n ? from + most : n;
+    std::uint32_t some = 0;
+    for (Index i = from; i < end; ++i) some += t[i];
+    out += some;
+  }
+  return out;
+}
+
+}  // namespace
+
+const Kernels& table() {
+  static constexpr Kernels kTable = {binary,  unary,      pick,          convert,        gather,
+                                     scatter, block_sums, extreme<true>, extreme<false>, count};
+  return kTable;
+}
+
+}  // namespace quill::fusion::QUILL_SET

@@ -1,0 +1,112 @@
+#include "fusion/layout.h"
+
+namespace quill::fusion {
+
+namespace {
+
+// Rows that are shorter are put together into blocks.
+constexpr Index kShortRow = 64;
+
+bool all_flat(std::span<const Input> inputs, const Shape& shape) {
+  for (const auto& input : inputs)
+    if (input.array && !(input.array->shape() == shape && input.array->is_row_major())) return false;
+  return true;
+}
+
+void set_data(Lane& lane, const Input& input) {
+  lane.size = size_of(input.type);
+  lane.data = static_cast<const std::byte*>(input.array ? input.array->raw_data() : input.single);
+}
+
+// Axes that lie end to end in all lanes are taken together, and those of one element left out.
+void merge_axes(std::span<Lane*> lanes, Shape& walk) {
+  for (int i = walk.count() - 1; i > 0; --i) {
+    const auto together = [&] {
+      for (const auto* lane : lanes)
+        if (lane->strides[i - 1] != lane->strides[i] * walk[i]) return false;
+      return true;
+    };
+    if (walk[i] == 1 || walk[i - 1] == 1) {
+      const int gone = walk[i] == 1 ? i : i - 1;
+      walk.erase(gone);
+      for (auto* lane : lanes) lane->strides.erase(gone);
+    } else if (together()) {
+      walk[i - 1] *= walk[i];
+      walk.erase(i);
+      for (auto* lane : lanes) lane->strides.erase(i - 1);
+    }
+  }
+}
+
+}  // namespace
+
+bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout) {
+  layout.inputs = static_cast<int>(inputs.size());
+  const Array* first = nullptr;
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    set_data(layout.lanes[k], inputs[k]);
+    if (!inputs[k].array) {
+      layout.lanes[k].how = Lane::How::single;
+      continue;
+    }
+    layout.lanes[k].how = Lane::How::direct;
+    if (!first) first = inputs[k].array;
+  }
+  if (!first) return false;
+  layout.shape = first->shape();
+  layout.size = first->size();
+  if (!target && all_flat(inputs, layout.shape)) {
+    layout.is_flat = true;
+    layout.row = layout.size;
+    layout.target().how = Lane::How::direct;
+    return true;
+  }
+  for (const auto& input : inputs) {
+    if (!input.array) continue;
+    if (!can_broadcast(layout.shape, input.array->shape())) return false;
+    layout.shape = broadcast_shapes(layout.shape, input.array->shape());
+  }
+  layout.size = size_of(layout.shape);
+  std::array<Lane*, kMostInputs + 1> walked;
+  std::size_t count = 0;
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    if (!inputs[k].array) continue;
+    layout.lanes[k].strides = stretched_strides(inputs[k].array->shape(), inputs[k].array->strides(), layout.shape);
+    walked[count++] = &layout.lanes[k];
+  }
+  auto& to = layout.target();
+  if (target) {
+    if (!(target->shape() == layout.shape)) return false;
+    to.data = static_cast<const std::byte*>(target->raw_data());
+    to.size = size_of(target->type());
+    to.strides = target->strides();
+  } else {
+    to.strides = row_major_strides(layout.shape);
+  }
+  walked[count++] = &to;
+  layout.walk = layout.shape;
+  merge_axes({walked.data(), count}, layout.walk);
+  const int last = layout.walk.count() - 1;
+  layout.row = layout.walk[last];
+  const bool one_row = last == 0;
+  layout.by_rows = !one_row && !linear && layout.row >= kShortRow;
+  const auto rows = row_major_strides(layout.walk);
+  for (std::size_t k = 0; k < count; ++k) {
+    auto& lane = *walked[k];
+    lane.step = lane.strides[last];
+    const bool is_target = &lane == &to;
+    if (lane.strides == rows)
+      lane.how = Lane::How::direct;
+    else if (layout.by_rows && lane.step == 1)
+      lane.how = Lane::How::row;
+    else if (layout.by_rows && lane.step == 0 && !is_target)
+      lane.how = Lane::How::constant;
+    else
+      lane.how = Lane::How::gathered;
+    layout.has_row_constants |= lane.how == Lane::How::constant;
+    layout.gathered += lane.how == Lane::How::gathered && !is_target;
+  }
+  return true;
+}
+
+}  // namespace quill::fusion

@@ -1,0 +1,68 @@
+// Where the elements of all inputs lie, walked together in row order.
+#pragma once
+
+#include <array>
+#include <span>
+
+#include "array/array.h"
+
+namespace quill::fusion {
+
+inline constexpr int kMostInputs = 40;
+
+// An array, or one number or truth value. Whoever makes it keeps the elements alive.
+struct Input {
+  const Array* array;
+  const void* single;
+  ElementType type;
+  bool literal;  // a whole number written in the text
+
+  Input() {}             // NOLINT: left unset, since there are many for each evaluation
+  Input(const Array& a)  // NOLINT
+      : array(a.axes() > 0 ? &a : nullptr),
+        single(a.axes() > 0 ? nullptr : a.raw_data()),
+        type(a.type()),
+        literal(false) {}
+  explicit Input(const double& number, bool is_literal)
+      : array(nullptr), single(&number), type(ElementType::float64), literal(is_literal) {}
+  explicit Input(const bool& truth)
+      : array(nullptr), single(&truth), type(ElementType::boolean), literal(false) {}
+};
+
+// Elements that are read or written block by block.
+struct Lane {
+  enum class How : std::uint8_t {
+    single,    // one element for all
+    direct,    // in one run of memory
+    row,       // a run of memory for each row
+    constant,  // one element for each row
+    gathered   // a step apart, or rows too short
+  };
+  How how = How::single;
+  std::size_t size = 0;  // of an element
+  const std::byte* data = nullptr;
+  Index step = 0;   // along a row
+  Strides strides;  // of the axes that are walked; none when direct or single
+};
+
+struct Layout {
+  Shape shape;        // of the result
+  Index size = 0;     // its elements
+  Shape walk;         // axes that lie end to end in all inputs are one
+  Index row = 0;      // the length of the last one
+  bool is_flat = false;  // all arrays have one shape and lie in row order
+  bool by_rows = false;  // blocks end where rows end
+  bool has_row_constants = false;
+  int gathered = 0;   // inputs whose elements are put together first
+  int inputs = 0;
+  std::array<Lane, kMostInputs + 1> lanes;  // of the inputs, and of where the result goes
+
+  Lane& target() { return lanes[kMostInputs]; }
+  const Lane& target() const { return lanes[kMostInputs]; }
+};
+
+// How the inputs broadcast. `target`: where the result is to be put, which must have its shape. `linear`: blocks follow
+// each other whatever the rows. False when shapes do not fit.
+bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout);
+
+}  // namespace quill::fusion

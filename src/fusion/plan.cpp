@@ -1,0 +1,230 @@
+#include "fusion/plan.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+#include "array/scalar.h"
+
+namespace quill::fusion {
+
+namespace {
+
+// An operand as the rules of types see it, without elements.
+Operand shown(const InputKind& kind) {
+  static const double number = 0;
+  Operand out(number);
+  out.type = kind.type;
+  out.literal = kind.literal;
+  if (!kind.single) out.shape = {1};
+  return out;
+}
+
+bool is_comparison(Binary op) { return op >= Binary::equal && op <= Binary::greater_equal; }
+bool is_logic(Binary op) { return op == Binary::logical_and || op == Binary::logical_or; }
+
+struct Obstacle {
+  std::string text;
+};
+[[noreturn]] void refuse(std::string why) { throw Obstacle{std::move(why)}; }
+[[noreturn]] void refuse_type(ElementType type) {
+  refuse(is_integer(type) ? fmt::format("arithmetic of {} is checked step by step", name_of(type))
+                          : fmt::format("{} goes step by step", name_of(type)));
+}
+
+// Makes the calls first, whose operands and results are values with numbers of their own, then finds places for them.
+class Planner {
+ public:
+  Planner(const Expression& expression, std::span<const InputKind> inputs)
+      : expression_(expression), made_(inputs.begin(), inputs.end()) {
+    plan_.inputs = static_cast<int>(inputs.size());
+    for (const auto& step : expression.steps) {
+      step_ = static_cast<int>(results_.size());
+      switch (step.kind) {
+        case StepKind::input: results_.push_back(step.from[0]); break;
+        case StepKind::unary: results_.push_back(unary(step.unary, operand(step, 0))); break;
+        case StepKind::binary: results_.push_back(binary(step.binary, operand(step, 0), operand(step, 1))); break;
+        case StepKind::pick:
+          results_.push_back(pick(operand(step, 0), operand(step, 1), operand(step, 2)));
+          break;
+      }
+    }
+  }
+
+  Plan finish(bool scattered) {
+    const auto last = kind(results_.back());
+    if (last.constant) refuse("there is no array in it");
+    if (const auto reduction = expression_.reduction) {
+      const bool counts = reduction == Reduction::sum && last.type == ElementType::boolean;
+      if (last.type != ElementType::float64 && !counts) refuse_type(last.type);
+    }
+    plan_.type = last.type;
+    find_places(!scattered && !expression_.reduction);
+    return std::move(plan_);
+  }
+
+ private:
+  const InputKind& kind(int value) const { return made_[static_cast<std::size_t>(value)]; }
+  int operand(const Step& step, int k) const { return results_[static_cast<std::size_t>(step.from[k])]; }
+
+  int emit(Kernel kernel, ElementType type, std::initializer_list<int> operands, bool limited = false) {
+    if (!kernel) refuse("one of its functions goes step by step");
+    InputKind out{type, true, false, true};
+    for (const int k : operands) {
+      out.single &= kind(k).single;
+      out.constant &= kind(k).constant;
+    }
+    KernelCall call;
+    call.kernel = kernel;
+    call.step = limited ? step_ : -1;
+    int* const places[] = {&call.a, &call.b, &call.c};
+    for (std::size_t k = 0; k < operands.size(); ++k) *places[k] = operands.begin()[k];
+    call.out = static_cast<int>(made_.size());
+    made_.push_back(out);
+    (out.constant ? plan_.once : plan_.calls).push_back(call);
+    return call.out;
+  }
+
+  int converted(int value, ElementType type) {
+    if (kind(value).type == type) return value;
+    const auto [found, is_new] = conversions_.try_emplace({value, type}, 0);
+    if (is_new) {
+      const auto kernel = kernels_.convert(kind(value).type, type);
+      if (!kernel) refuse_type(kind(value).type);
+      found->second = emit(kernel, type, {value});
+    }
+    return found->second;
+  }
+  int real(int value) { return converted(value, ElementType::float64); }
+
+  Single single_of(int a, int b) const {
+    if (kind(a).constant == kind(b).constant) return Single::none;
+    return kind(a).constant ? Single::left : Single::right;
+  }
+
+  int unary(Unary op, int x) {
+    const auto type = kind(x).type;
+    if (op == Unary::logical_not) {
+      if (type != ElementType::boolean) refuse("`not` takes truth values");
+      return emit(kernels_.unary(op), type, {x});
+    }
+    if (type == ElementType::complex128) refuse_type(type);
+    const auto out = result_type(op, type);
+    if (is_integer(out)) refuse_type(out);
+    if (out == ElementType::boolean) return emit(kernels_.unary(op), out, {real(x)});
+    // Functions of float32 are those of float64, rounded.
+    return converted(emit(kernels_.unary(op), ElementType::float64, {real(x)}, scalar::real_function(op).limited), out);
+  }
+
+  int binary(Binary op, int a, int b) {
+    for (const int k : {a, b})
+      if (kind(k).type == ElementType::complex128) refuse_type(ElementType::complex128);
+    if (is_logic(op)) {
+      if (kind(a).type != ElementType::boolean || kind(b).type != ElementType::boolean)
+        refuse(fmt::format("`{}` takes truth values", symbol_of(op)));
+      if (kind(a).single) refuse(fmt::format("a single truth value decides whether `{}` goes on", symbol_of(op)));
+      return emit(kernels_.binary(op, ElementType::boolean, single_of(a, b)), ElementType::boolean, {a, b});
+    }
+    const auto type = is_comparison(op) ? common_type(shown(kind(a)), shown(kind(b)))
+                                        : result_type(op, shown(kind(a)), shown(kind(b)));
+    if (is_comparison(op)) {
+      // By value as float64, which holds all numbers but the large ones of int64.
+      for (const int k : {a, b})
+        if (kind(k).type == ElementType::int64) refuse_type(ElementType::int64);
+      if (type == ElementType::float32) {
+        a = converted(a, type);
+        b = converted(b, type);
+      }
+      a = real(a);
+      b = real(b);
+      return emit(kernels_.binary(op, ElementType::float64, single_of(a, b)), ElementType::boolean, {a, b});
+    }
+    if (!is_real(type)) refuse_type(type);
+    a = converted(a, type);
+    b = converted(b, type);
+    const bool narrow = type == ElementType::float32 && !scalar::is_basic(op);
+    if (narrow) {
+      a = real(a);
+      b = real(b);
+    }
+    const auto work = narrow ? ElementType::float64 : type;
+    const bool limited = scalar::with_arithmetic(op, []<class F>(F) { return F::kLimited; });
+    return converted(emit(kernels_.binary(op, work, single_of(a, b)), work, {a, b}, limited), type);
+  }
+
+  int pick(int mask, int a, int b) {
+    if (kind(mask).type != ElementType::boolean) refuse("pick takes a condition first");
+    if (kind(mask).constant) refuse("pick has a single condition");
+    const auto type = common_type(shown(kind(a)), shown(kind(b)));
+    a = converted(a, type);
+    b = converted(b, type);
+    const auto single = kind(a).constant && kind(b).constant ? Single::both : single_of(a, b);
+    return emit(kernels_.pick(type, single), type, {mask, a, b});
+  }
+
+  // Constants have places of their own; blocks are used again when the last operation that reads them has gone by.
+  void find_places(bool direct) {
+    std::vector<int> last_use(made_.size(), -1), place(made_.size(), -1), free;
+    for (std::size_t k = 0; k < plan_.calls.size(); ++k)
+      for (const int value : {plan_.calls[k].a, plan_.calls[k].b, plan_.calls[k].c})
+        if (value >= 0) last_use[static_cast<std::size_t>(value)] = static_cast<int>(k);
+    for (int k = 0; k < plan_.inputs; ++k) place[static_cast<std::size_t>(k)] = k;
+    plan_.constants = static_cast<int>(plan_.once.size());
+    int next = plan_.first_constant();
+    const auto read = [&](KernelCall& call) {
+      for (int* value : {&call.a, &call.b, &call.c}) *value = *value < 0 ? 0 : place[static_cast<std::size_t>(*value)];
+    };
+    for (auto& call : plan_.once) {
+      place[static_cast<std::size_t>(call.out)] = next;
+      read(call);
+      call.out = next++;
+    }
+    const auto is_block = [&](int value) { return value >= plan_.inputs && !kind(value).constant; };
+    for (std::size_t k = 0; k < plan_.calls.size(); ++k) {
+      auto& call = plan_.calls[k];
+      std::vector<int> dying;
+      for (const int value : {call.a, call.b, call.c})
+        if (value >= 0 && is_block(value) && last_use[static_cast<std::size_t>(value)] == static_cast<int>(k) &&
+            std::find(dying.begin(), dying.end(), value) == dying.end())
+          dying.push_back(value);
+      int& out = place[static_cast<std::size_t>(call.out)];
+      const auto fits = std::find_if(dying.begin(), dying.end(), [&](int value) {
+        return size_of(kind(value).type) >= size_of(kind(call.out).type);
+      });
+      if (fits != dying.end()) {
+        out = place[static_cast<std::size_t>(*fits)];
+        dying.erase(fits);
+      } else if (!free.empty()) {
+        out = free.back();
+        free.pop_back();
+      } else {
+        out = plan_.first_block() + plan_.blocks++;
+      }
+      for (const int value : dying) free.push_back(place[static_cast<std::size_t>(value)]);
+      read(call);
+      call.out = out;
+    }
+    if (direct) plan_.calls.back().out = plan_.result();
+  }
+
+  const Expression& expression_;
+  const Kernels& kernels_ = kernels();
+  Plan plan_;
+  std::vector<InputKind> made_;   // all values: inputs, then results of calls
+  std::vector<int> results_;      // of the steps
+  std::map<std::pair<int, ElementType>, int> conversions_;
+  int step_ = 0;
+};
+
+}  // namespace
+
+Planned plan_of(const Expression& expression, std::span<const InputKind> inputs, bool scattered) {
+  try {
+    return {Planner(expression, inputs).finish(scattered), {}};
+  } catch (const Obstacle& obstacle) {
+    return {std::nullopt, obstacle.text};
+  } catch (const Error& error) { return {std::nullopt, error.message}; }
+}
+
+}  // namespace quill::fusion

@@ -1,0 +1,49 @@
+// How an expression is calculated for inputs of known types: calls of kernels on blocks.
+#pragma once
+
+#include <span>
+#include <string>
+
+#include "fusion/expression.h"
+#include "fusion/kernels.h"
+
+namespace quill::fusion {
+
+// What is known of an input before its elements.
+struct InputKind {
+  ElementType type = ElementType::float64;
+  bool single = false;    // one element without axes
+  bool literal = false;   // a whole number written in the text: takes the type of integers beside it
+  bool constant = false;  // one element for a whole block: a single one, or one that is stretched along the block
+  bool operator==(const InputKind&) const = default;
+};
+
+// Operands and result are places: inputs, then constants, then blocks of scratch, then the result.
+struct KernelCall {
+  Kernel kernel = nullptr;
+  int a = -1, b = -1, c = -1, out = -1;
+  int step = -1;  // the step of the expression, when its function may have no real result
+};
+
+struct Plan {
+  ElementType type = ElementType::float64;  // of the result, before it is reduced
+  std::vector<KernelCall> once;             // of constants, one element each
+  std::vector<KernelCall> calls;            // for every block
+  int inputs = 0, constants = 0, blocks = 0;
+
+  int first_constant() const { return inputs; }
+  int first_block() const { return inputs + constants; }
+  int result() const { return inputs + constants + blocks; }
+  int places() const { return result() + 1; }
+};
+
+// The plan, or why there is none, in words of the language: types whose arithmetic is checked step by step, or
+// whose errors the operations tell one by one. With `scattered`, or where it is reduced, the result of the calls is left in
+// a block of scratch; otherwise it goes to the place result().
+struct Planned {
+  std::optional<Plan> plan;
+  std::string obstacle;
+};
+Planned plan_of(const Expression& expression, std::span<const InputKind> inputs, bool scattered);
+
+}  // namespace quill::fusion

@@ -1,0 +1,248 @@
+#include "fusion/run.h"
+
+#include <algorithm>
+#include <limits>
+#include <memory>
+
+#include "base/parallel.h"
+
+namespace quill::fusion {
+
+namespace {
+
+// Elements that a thread takes at a time; of large arrays so many that no two threads touch a new huge page.
+constexpr Index kPiece = 1 << 15, kLargePiece = 1 << 18, kLarge = 1 << 21;
+static_assert(kPiece % kBlock == 0 && kLargePiece % kBlock == 0 && kBlock % kSumBlock == 0);
+constexpr std::size_t kBlockBytes = static_cast<std::size_t>(kBlock) * sizeof(double);
+
+// Memory of a thread for the blocks and constants of any plan; pages are taken when they are touched.
+std::byte* scratch() {
+  static thread_local const std::unique_ptr<std::byte[]> memory(new std::byte[(kMostPlaces + kMostInputs + 2) * kBlockBytes]);
+  constexpr std::size_t line = 64;
+  void* start = memory.get();
+  std::size_t space = 2 * line;
+  return static_cast<std::byte*>(std::align(line, line, start, space));
+}
+
+// Of sums of blocks, in the order of pairwise_sum.
+double sum_of(const double* sums, Index blocks) {
+  if (blocks <= 1) return blocks == 0 ? 0 : *sums;
+  const Index half = blocks / 2;
+  return sum_of(sums, half) + sum_of(sums + half, blocks - half);
+}
+
+double farthest(Reduction reduction) {
+  constexpr double most = std::numeric_limits<double>::infinity();
+  return reduction == Reduction::maximum ? -most : most;
+}
+double extreme(Reduction reduction, const double* values, Index n, double so_far) {
+  return (reduction == Reduction::maximum ? kernels().maximum : kernels().minimum)(values, n, so_far);
+}
+
+// Of a place that this thread writes.
+std::byte* own(const void* place) { return static_cast<std::byte*>(const_cast<void*>(place)); }  // NOLINT
+
+}  // namespace
+
+std::byte* find_scratch(const Plan& plan, const void** places) {
+  constexpr std::size_t line = 64;
+  auto* memory = scratch();
+  for (int k = 0; k < plan.constants; ++k) places[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * sizeof(double);
+  memory += (static_cast<std::size_t>(plan.constants) * sizeof(double) + line - 1) / line * line;
+  for (int k = 0; k < plan.blocks; ++k) places[plan.first_block() + k] = memory + static_cast<std::size_t>(k) * kBlockBytes;
+  return memory + static_cast<std::size_t>(plan.blocks) * kBlockBytes;
+}
+
+double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count) {
+  const void* block = places[plan.calls.back().out];
+  if (reduction != Reduction::sum) return extreme(reduction, static_cast<const double*>(block), count, farthest(reduction));
+  if (plan.type == ElementType::boolean)
+    return static_cast<double>(kernels().count(static_cast<const bool*>(block), count));
+  double sums[kBlock / kSumBlock];
+  kernels().block_sums(static_cast<const double*>(block), count, sums);
+  return sum_of(sums, (count + kSumBlock - 1) / kSumBlock);
+}
+
+// What a thread has while it works at a piece.
+struct Run::Work {
+  const void* places[kMostPlaces];
+  std::byte* gathered = nullptr;                // a block for each lane that is gathered
+  Index column = 0;                             // in the row
+  std::array<Index, kMostAxes> at;              // the row
+  std::array<Index, kMostInputs + 1> offsets;   // of the row's start in each lane
+  std::uint64_t exceeded = 0;
+  double so_far = 0;
+};
+
+Run::Run(const Plan& plan, const Layout& layout, std::optional<Reduction> reduction)
+    : plan_(plan), layout_(layout), reduction_(reduction), piece_(layout.size < kLarge ? kPiece : kLargePiece) {}
+
+void Run::pieces() {
+  if (layout_.size <= piece_) {
+    if (layout_.size > 0) calculate(0);
+    return;
+  }
+  in_parallel((layout_.size + piece_ - 1) / piece_, [this](Index piece) { calculate(piece); });
+}
+
+void Run::fill(void* result) {
+  result_ = static_cast<std::byte*>(result);
+  pieces();
+}
+
+double Run::reduced() {
+  const Index count = (layout_.size + piece_ - 1) / piece_;
+  const bool sums_blocks = reduction_ == Reduction::sum && plan_.type == ElementType::float64;
+  const Index blocks = sums_blocks ? (layout_.size + kSumBlock - 1) / kSumBlock : count;
+  const std::unique_ptr<double[]> numbers(new double[static_cast<std::size_t>(std::max<Index>(blocks, 1))]);
+  numbers_ = numbers.get();
+  pieces();
+  // Counts are whole numbers, which any order adds up exactly.
+  return reduction_ == Reduction::sum ? sum_of(numbers_, blocks) : extreme(*reduction_, numbers_, blocks, farthest(*reduction_));
+}
+
+void Run::go_to(Work& work, Index position) const {
+  if (layout_.walk.empty()) return;
+  Index row = position / layout_.row;
+  work.column = position % layout_.row;
+  work.offsets.fill(0);
+  for (int axis = layout_.walk.count() - 2; axis >= 0; --axis) {
+    const Index at = row % layout_.walk[axis];
+    row /= layout_.walk[axis];
+    work.at[static_cast<std::size_t>(axis)] = at;
+    for (int k = 0; k < layout_.inputs; ++k)
+      if (!layout_.lanes[static_cast<std::size_t>(k)].strides.empty())
+        work.offsets[static_cast<std::size_t>(k)] += at * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
+    work.offsets[kMostInputs] += at * layout_.target().strides[axis];
+  }
+}
+
+void Run::next_row(Work& work) const {
+  work.column = 0;
+  for (int axis = layout_.walk.count() - 2; axis >= 0; --axis) {
+    const bool goes_on = ++work.at[static_cast<std::size_t>(axis)] < layout_.walk[axis];
+    const Index by = goes_on ? 1 : 1 - layout_.walk[axis];
+    for (int k = 0; k < layout_.inputs; ++k)
+      if (!layout_.lanes[static_cast<std::size_t>(k)].strides.empty())
+        work.offsets[static_cast<std::size_t>(k)] += by * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
+    work.offsets[kMostInputs] += by * layout_.target().strides[axis];
+    if (goes_on) return;
+    work.at[static_cast<std::size_t>(axis)] = 0;
+  }
+}
+
+void Run::find_constants(Work& work) const {
+  for (int k = 0; k < layout_.inputs; ++k) {
+    const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+    if (lane.how == Lane::How::constant)
+      work.places[k] = lane.data + work.offsets[static_cast<std::size_t>(k)] * static_cast<Index>(lane.size);
+  }
+  for (const auto& call : plan_.once) apply(call, work.places, 1, work.exceeded);
+}
+
+// Calls f(elements of the lane, count) for each stretch of a row among the next elements.
+template <class F>
+void Run::along_rows(const Work& work, std::size_t lane, Index count, F f) const {
+  const auto& l = layout_.lanes[lane];
+  const auto bytes = static_cast<Index>(l.size);
+  Index column = work.column, offset = work.offsets[lane];
+  auto at = work.at;
+  while (true) {
+    const Index some = std::min(count, layout_.row - column);
+    f(l.data + (offset + column * l.step) * bytes, some);
+    count -= some;
+    if (count == 0) return;
+    column = 0;
+    for (int axis = layout_.walk.count() - 2; axis >= 0; --axis) {
+      if (++at[static_cast<std::size_t>(axis)] < layout_.walk[axis]) {
+        offset += l.strides[axis];
+        break;
+      }
+      at[static_cast<std::size_t>(axis)] = 0;
+      offset += (1 - layout_.walk[axis]) * l.strides[axis];
+    }
+  }
+}
+
+void Run::gather(const Work& work, int k, Index count) const {
+  const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+  auto* to = own(work.places[k]);
+  along_rows(work, static_cast<std::size_t>(k), count, [&](const std::byte* from, Index some) {
+    kernels_.gather(from, lane.step, to, some, lane.size);
+    to += static_cast<std::size_t>(some) * lane.size;
+  });
+}
+
+// The block in which the calls have left the result.
+void Run::put_away(Work& work, Index position, Index count) {
+  const void* block = work.places[plan_.calls.back().out];
+  if (!reduction_) {
+    const auto& to = layout_.target();
+    if (to.how != Lane::How::gathered) return;  // it is there already
+    const auto* from = static_cast<const std::byte*>(block);
+    along_rows(work, kMostInputs, count, [&](const std::byte* place, Index some) {
+      kernels_.scatter(from, own(place), to.step, some, to.size);
+      from += static_cast<std::size_t>(some) * to.size;
+    });
+  } else if (reduction_ != Reduction::sum) {
+    work.so_far = extreme(*reduction_, static_cast<const double*>(block), count, work.so_far);
+  } else if (plan_.type == ElementType::boolean) {
+    work.so_far += static_cast<double>(kernels_.count(static_cast<const bool*>(block), count));
+  } else {
+    kernels_.block_sums(static_cast<const double*>(block), count, numbers_ + position / kSumBlock);
+  }
+}
+
+void Run::calculate(Index piece) {
+  Work work;
+  auto* memory = find_scratch(plan_, work.places);
+  for (int k = 0; k < layout_.inputs; ++k) {
+    const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+    if (lane.how == Lane::How::gathered) {
+      work.places[k] = memory;
+      memory += kBlockBytes;
+    } else {
+      work.places[k] = lane.data;
+    }
+  }
+  Index position = piece * piece_;
+  const Index end = std::min(layout_.size, position + piece_);
+  work.so_far = !reduction_ || reduction_ == Reduction::sum ? 0 : farthest(*reduction_);
+  go_to(work, position);
+  find_constants(work);
+  while (position < end) {
+    Index count = std::min(kBlock, end - position);
+    if (layout_.by_rows) count = std::min(count, layout_.row - work.column);
+    for (int k = 0; k < layout_.inputs; ++k) {
+      const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+      if (lane.how == Lane::How::direct)
+        work.places[k] = lane.data + position * static_cast<Index>(lane.size);
+      else if (lane.how == Lane::How::row)
+        work.places[k] = lane.data +
+                         (work.offsets[static_cast<std::size_t>(k)] + work.column) * static_cast<Index>(lane.size);
+      else if (lane.how == Lane::How::gathered)
+        gather(work, k, count);
+    }
+    const auto& to = layout_.target();
+    if (to.how == Lane::How::direct)
+      work.places[plan_.result()] = result_ + position * static_cast<Index>(size_of(plan_.type));
+    else if (to.how == Lane::How::row)
+      work.places[plan_.result()] = to.data + (work.offsets[kMostInputs] + work.column) * static_cast<Index>(to.size);
+    for (const auto& call : plan_.calls) apply(call, work.places, count, work.exceeded);
+    put_away(work, position, count);
+    position += count;
+    if (layout_.walk.empty()) continue;
+    work.column += count;
+    while (work.column >= layout_.row && position < end) {
+      const Index over = work.column - layout_.row;
+      next_row(work);
+      work.column = over;
+      if (layout_.has_row_constants) find_constants(work);
+    }
+  }
+  const bool sums_blocks = reduction_ == Reduction::sum && plan_.type == ElementType::float64;
+  if (reduction_ && !sums_blocks) numbers_[piece] = work.so_far;
+  if (work.exceeded) exceeded_.fetch_or(work.exceeded, std::memory_order_relaxed);
+}
+
+}  // namespace quill::fusion

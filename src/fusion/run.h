@@ -1,0 +1,63 @@
+// One evaluation of a planned expression.
+#pragma once
+
+#include <atomic>
+#include <optional>
+
+#include "fusion/layout.h"
+#include "fusion/plan.h"
+
+namespace quill::fusion {
+
+// A plan has no more places than this.
+inline constexpr int kMostPlaces = 4 * kMostInputs;
+
+// Elements of a block, so that some blocks stay in the first-level cache.
+inline constexpr Index kBlock = 512;
+
+// Sets the places of a plan's constants and blocks, which are memory of this thread, the same for all plans. Returns the
+// rest of it, with room for a block for each input.
+std::byte* find_scratch(const Plan& plan, const void** places);
+inline void apply(const KernelCall& call, const void* const* places, Index count, std::uint64_t& exceeded) {
+  bool left = false;
+  call.kernel(places[call.a], places[call.b], places[call.c], const_cast<void*>(places[call.out]), count,  // NOLINT
+              &left);
+  if (left && call.step >= 0) exceeded |= std::uint64_t{1} << call.step;
+}
+// The block that the calls have left, reduced.
+double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count);
+
+// Pieces are shared out among threads; what they see is written before they begin.
+class Run {
+ public:
+  Run(const Plan& plan, const Layout& layout, std::optional<Reduction> reduction);
+
+  // Puts the result there; by row, unless the layout has a target.
+  void fill(void* result);
+  double reduced();
+  // A bit for each step that had no real result for some elements.
+  std::uint64_t exceeded() const { return exceeded_.load(); }
+
+ private:
+  struct Work;
+  void pieces();
+  void calculate(Index piece);
+  void go_to(Work& work, Index position) const;
+  void next_row(Work& work) const;
+  void find_constants(Work& work) const;
+  template <class F>
+  void along_rows(const Work& work, std::size_t lane, Index count, F f) const;
+  void gather(const Work& work, int lane, Index count) const;
+  void put_away(Work& work, Index position, Index count);
+
+  const Plan& plan_;
+  const Layout& layout_;
+  std::optional<Reduction> reduction_;
+  Index piece_;  // elements that a thread takes at a time
+  const Kernels& kernels_ = kernels();
+  std::byte* result_ = nullptr;
+  double* numbers_ = nullptr;  // sums of blocks, or the extremes or counts of pieces
+  std::atomic<std::uint64_t> exceeded_ = 0;
+};
+
+}  // namespace quill::fusion

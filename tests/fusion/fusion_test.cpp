@@ -1,0 +1,343 @@
+// Expressions in one pass against the same operations one by one.
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <cstring>
+#include <random>
+
+#include "array/elementwise.h"
+#include "array/mathematics.h"
+#include "array/reduce.h"
+#include "array/scalar.h"
+#include "base/parallel.h"
+#include "fusion/evaluate.h"
+
+using namespace quill;
+using fusion::Expression;
+using fusion::Fused;
+using fusion::Input;
+using fusion::InstructionSet;
+
+namespace {
+
+bool same_bits(const Array& a, const Array& b) {
+  if (a.type() != b.type() || !(a.shape() == b.shape())) return false;
+  return visit_numeric(a.type(), [&]<class T>(Tag<T>) {
+    const auto x = a.to_vector<T>(), y = b.to_vector<T>();
+    for (std::size_t k = 0; k < x.size(); ++k) {
+      const T p = x[k], q = y[k];
+      // The sign and payload of nan mean nothing.
+      if (p != p && q != q) continue;
+      if (std::memcmp(&p, &q, sizeof(T)) != 0) return false;
+    }
+    return true;
+  });
+}
+
+// The operations of an expression one after the other, each into an array.
+Array one_by_one(const Expression& e, const std::vector<Array>& inputs, std::vector<int>* exceeded = nullptr) {
+  std::vector<Array> made;
+  for (const auto& step : e.steps) {
+    const auto at = [&](int k) -> const Array& { return made[static_cast<std::size_t>(step.from[k])]; };
+    Domain domain;
+    switch (step.kind) {
+      case fusion::StepKind::input: made.push_back(inputs[static_cast<std::size_t>(step.from[0])]); break;
+      case fusion::StepKind::unary: made.push_back(apply(step.unary, at(0), &domain)); break;
+      case fusion::StepKind::binary: made.push_back(apply(step.binary, at(0), at(1), &domain)); break;
+      case fusion::StepKind::pick: made.push_back(pick(at(0), at(1), at(2))); break;
+    }
+    if (domain.exceeded && exceeded) exceeded->push_back(static_cast<int>(made.size()) - 1);
+  }
+  return e.reduction ? reduce(*e.reduction, made.back()) : made.back();
+}
+
+class Random {
+ public:
+  explicit Random(unsigned seed) : engine_(seed) {}
+  int below(int n) { return static_cast<int>(engine_() % static_cast<unsigned>(n)); }
+  double number() {
+    const double special[] = {0.0, -0.0, NAN, INFINITY, -INFINITY, 1e300, -1e-300, 5e-324, 800, -1};
+    if (below(12) == 0) return special[below(10)];
+    return std::uniform_real_distribution<double>(-4, 4)(engine_);
+  }
+
+  // An array that broadcasts to the shape: some axes missing or of length 1, sliced, reversed or transposed.
+  Array array(const Shape& shape, ElementType type) {
+    Shape own = shape;
+    while (!own.empty() && below(4) == 0) own.erase(0);
+    for (int k = 0; k < own.count(); ++k)
+      if (below(5) == 0) own[k] = 1;
+    Shape room = own;
+    std::vector<Index> by(static_cast<std::size_t>(own.count()), 1);
+    for (int k = 0; k < own.count(); ++k) {
+      const int choice = below(5);
+      by[static_cast<std::size_t>(k)] = choice == 0 ? 2 : choice == 1 ? -1 : 1;
+      if (choice == 0) room[k] = own[k] * 2;
+    }
+    const bool turned = own.count() > 1 && below(3) == 0;
+    Shape laid = room;
+    if (turned) std::swap(laid[0], laid[own.count() - 1]);
+    Array whole(type, laid);
+    visit_numeric(type, [&]<class T>(Tag<T>) {
+      T* to = whole.mutable_data<T>();
+      for (Index k = 0; k < whole.size(); ++k) {
+        if constexpr (std::is_same_v<T, bool>)
+          to[k] = below(2) == 0;
+        else if constexpr (std::is_floating_point_v<T>)
+          to[k] = static_cast<T>(number());
+        else if constexpr (std::is_integral_v<T>)
+          to[k] = static_cast<T>(below(100));
+      }
+    });
+    if (turned) {
+      std::vector<int> order;
+      for (int k = 0; k < own.count(); ++k) order.push_back(k);
+      std::swap(order.front(), order.back());
+      whole = whole.permuted(order);
+    }
+    Strides strides = whole.strides();
+    Index offset = whole.offset();
+    for (int k = 0; k < own.count(); ++k) {
+      if (by[static_cast<std::size_t>(k)] == -1 && own[k] > 0) offset += (own[k] - 1) * strides[k];
+      strides[k] *= by[static_cast<std::size_t>(k)];
+    }
+    return whole.view(offset, own, strides);
+  }
+
+  Expression expression(int operations, std::vector<ElementType>& types) {
+    static constexpr Unary functions[] = {Unary::negate, Unary::abs,  Unary::sqrt,  Unary::exp,   Unary::log,
+                                          Unary::sin,    Unary::tanh, Unary::floor, Unary::round, Unary::sign,
+                                          Unary::sinh,   Unary::acosh, Unary::cbrt, Unary::erf,   Unary::log1p};
+    static constexpr Binary pairs[] = {Binary::add,     Binary::subtract, Binary::multiply, Binary::divide,
+                                       Binary::minimum, Binary::maximum,  Binary::power,    Binary::remainder,
+                                       Binary::atan2,   Binary::hypot};
+    Expression e;
+    std::vector<int> numbers, truths;
+    const auto input = [&](ElementType type) {
+      types.push_back(type);
+      return e.add_input();
+    };
+    const auto number = [&] {
+      if (numbers.empty() || below(3) == 0) {
+        static constexpr ElementType choices[] = {ElementType::float64, ElementType::float64, ElementType::float32,
+                                                  ElementType::uint8, ElementType::int32};
+        numbers.push_back(input(choices[below(5)]));
+        return numbers.back();
+      }
+      return numbers[static_cast<std::size_t>(below(static_cast<int>(numbers.size())))];
+    };
+    const auto truth = [&] {
+      if (truths.empty()) truths.push_back(input(ElementType::boolean));
+      return truths[static_cast<std::size_t>(below(static_cast<int>(truths.size())))];
+    };
+    for (int k = 0; k < operations; ++k) switch (below(6)) {
+        case 0: numbers.push_back(e.add(functions[below(15)], number())); break;
+        case 1: truths.push_back(e.add(static_cast<Binary>(static_cast<int>(Binary::equal) + below(6)), number(), number()));
+          break;
+        case 2: truths.push_back(e.add(below(2) ? Binary::logical_and : Binary::logical_or, truth(), truth())); break;
+        case 3: numbers.push_back(e.add_pick(truth(), number(), number())); break;
+        default: numbers.push_back(e.add(pairs[below(10)], number(), number())); break;
+      }
+    // Only what leads to the result.
+    std::vector<int> of;
+    const auto out = e.up_to(static_cast<int>(e.steps.size()) - 1, of);
+    std::vector<ElementType> needed;
+    for (const int k : of)
+      if (e.steps[static_cast<std::size_t>(k)].kind == fusion::StepKind::input)
+        needed.push_back(types[static_cast<std::size_t>(e.steps[static_cast<std::size_t>(k)].from[0])]);
+    types = needed;
+    return out;
+  }
+
+  Shape shape() {
+    static constexpr Index lengths[] = {1, 2, 3, 7, 8, 9, 64, 65, 130, 511, 513, 700};
+    switch (below(4)) {
+      case 0: return {lengths[below(12)] * (below(2) ? 1 : 37)};
+      case 1: return {lengths[below(7)], lengths[below(12)]};
+      case 2: return {lengths[below(12)], lengths[below(5)]};
+      default: return {lengths[below(4)], lengths[below(5)], lengths[below(8)]};
+    }
+  }
+
+ private:
+  std::mt19937 engine_;
+};
+
+}  // namespace
+
+TEST_CASE("an expression is written out") {
+  Expression e;
+  const int x = e.add_input(), y = e.add_input();
+  e.add_pick(e.add(Binary::less, x, y), e.add(Unary::exp, e.add(Unary::negate, e.add(Binary::multiply, x, x))),
+             e.add(Binary::hypot, x, y));
+  CHECK(dump(e) == "pick((x1 < x2), exp(-(x1 * x1)), hypot(x1, x2))");
+  e.reduction = Reduction::sum;
+  CHECK(dump(e) == "sum(pick((x1 < x2), exp(-(x1 * x1)), hypot(x1, x2)))");
+}
+
+TEST_CASE("random expressions have the bits of their operations one by one, in all instruction sets") {
+  const auto best = fusion::best_instruction_set();
+  int evaluated = 0;
+  for (unsigned seed = 1; seed <= 1500; ++seed) {
+    Random random(seed);
+    std::vector<ElementType> types;
+    auto e = random.expression(1 + random.below(8), types);
+    const auto shape = random.shape();
+    std::vector<Array> inputs;
+    for (const auto type : types) inputs.push_back(random.array(shape, type));
+    if (random.below(3) == 0) {
+      static constexpr Reduction reductions[] = {Reduction::sum, Reduction::minimum, Reduction::maximum};
+      e.reduction = reductions[random.below(3)];
+    }
+    for (int set = 0; set <= static_cast<int>(best); ++set) {
+      fusion::use_instruction_set(static_cast<InstructionSet>(set));
+      Fused fused(e);
+      Fused::Outcome outcome;
+      const std::vector<Input> given(inputs.begin(), inputs.end());
+      if (!fused.evaluate(given, outcome)) {
+        CHECK(!fused.obstacle().empty());
+        continue;
+      }
+      ++evaluated;
+      std::vector<int> exceeded;
+      const auto expected = one_by_one(e, inputs, &exceeded);
+      INFO("seed " << seed << " " << dump(e) << " set " << set);
+      if (e.reduction)
+        CHECK(same_bits(Array::single(outcome.number), expected.converted(ElementType::float64)));
+      else
+        CHECK(same_bits(*outcome.array, expected));
+      CHECK(outcome.exceeded == exceeded);
+    }
+  }
+  fusion::use_instruction_set(best);
+  CHECK(evaluated > 1000);
+}
+
+TEST_CASE("large expressions are the same for any number of threads") {
+  const int threads = thread_count();
+  Random random(7);
+  const Index n = 300'001;
+  const auto x = random.array({n}, ElementType::float64).copied();
+  Expression e;
+  const int a = e.add_input(), b = e.add_input();
+  e.add(Binary::add, e.add(Binary::multiply, e.add(Unary::exp, e.add(Unary::negate, e.add(Binary::multiply, a, a))),
+                          e.add(Unary::cos, e.add(Binary::multiply, b, a))), b);
+  for (const bool reduces : {false, true}) {
+    if (reduces) e.reduction = Reduction::sum;
+    Fused::Outcome one, several;
+    const double three = 3;
+    const Input inputs[] = {x, Input(three, false)};
+    set_thread_count(1);
+    REQUIRE(Fused(e).evaluate(inputs, one));
+    set_thread_count(5);
+    REQUIRE(Fused(e).evaluate(inputs, several));
+    CHECK((reduces || same_bits(*one.array, *several.array)));
+    CHECK(std::memcmp(&one.number, &several.number, sizeof(double)) == 0);
+  }
+  set_thread_count(threads);
+}
+
+TEST_CASE("functions of arrays have the bits of functions of numbers") {
+  std::vector<double> numbers;
+  for (double x = 1e-320; x < 1e308; x *= 1.37)
+    for (const double y : {x, -x}) numbers.push_back(y);
+  for (const double y : {0.0, -0.0, double(NAN), double(INFINITY), -double(INFINITY), 709.5, 710.4, -745.1, 1e22})
+    numbers.push_back(y);
+  for (int k = -1000; k <= 1000; ++k) numbers.push_back(k * 0.00137);
+  const auto array = Array::vector(numbers);
+  const auto best = fusion::best_instruction_set();
+  for (int set = 0; set <= static_cast<int>(best); ++set) {
+    fusion::use_instruction_set(static_cast<InstructionSet>(set));
+    for (int op = 0; op < static_cast<int>(Unary::is_nan); ++op) {
+      const auto function = static_cast<Unary>(op);
+      if (function == Unary::logical_not) continue;
+      Expression e;
+      e.add(function, e.add_input());
+      Fused::Outcome outcome;
+      const Input inputs[] = {array};
+      REQUIRE(Fused(e).evaluate(inputs, outcome));
+      std::vector<double> expected;
+      for (const double x : numbers) expected.push_back(apply(function, x));
+      INFO(name_of(function) << " set " << set);
+      CHECK(same_bits(*outcome.array, Array::vector(expected)));
+    }
+  }
+  fusion::use_instruction_set(best);
+}
+
+TEST_CASE("functions are within one unit of the last place") {
+  // Against the C library's longer numbers.
+  const auto worst = [](double (*f)(double), long double (*exact)(long double), double low, double high) {
+    double most = 0;
+    std::mt19937 engine(3);
+    std::uniform_real_distribution<double> between(low, high);
+    for (int k = 0; k < 20000; ++k) {
+      const double x = between(engine);
+      const long double y = exact(x);
+      const double near = std::fabs(static_cast<double>(y));
+      const auto unit = static_cast<long double>(std::nextafter(near, INFINITY)) - static_cast<long double>(near);
+      most = std::max(most, static_cast<double>(std::fabs(f(x) - y) / unit));
+    }
+    return most;
+  };
+  CHECK(worst(mathematics::exp, std::exp, -700, 700) < 1);
+  CHECK(worst(mathematics::log, std::log, 0, 1e5) < 1);
+  CHECK(worst(mathematics::sin, std::sin, -1e9, 1e9) < 1);
+  CHECK(worst(mathematics::cos, std::cos, -30, 30) < 1);
+  CHECK(worst(mathematics::tan, std::tan, -30, 30) < 1);
+  CHECK(worst(mathematics::sinh, std::sinh, -710, 710) < 1);
+  CHECK(worst(mathematics::asinh, std::asinh, -1e200, 1e200) < 1);
+  CHECK(worst(mathematics::atanh, std::atanh, -1, 1) < 1);
+  CHECK(std::isfinite(mathematics::cosh(710)));
+  CHECK(mathematics::log10(1000) == 3);
+}
+
+TEST_CASE("the result goes into part of an array") {
+  Random random(11);
+  for (unsigned seed = 1; seed <= 100; ++seed) {
+    const Shape shape = random.shape();
+    Expression e;
+    e.add(Binary::multiply, e.add(Binary::add, e.add_input(), e.add_input()), e.add_input());
+    const std::vector<Array> inputs = {random.array(shape, ElementType::float64), random.array(shape, ElementType::float64),
+                                       Array::single(2.5)};
+    const auto expected = one_by_one(e, inputs);
+    // Every second element along all axes of a larger array of zeros.
+    Shape larger = expected.shape();
+    if (larger.empty()) continue;
+    for (int k = 0; k < larger.count(); ++k) larger[k] = larger[k] * 2 + 1;
+    auto whole = Array::filled<double>(larger, 0.0);
+    Strides strides = whole.strides();
+    Index offset = 0;
+    for (int k = 0; k < larger.count(); ++k) {
+      offset += strides[k];
+      strides[k] *= 2;
+    }
+    const auto target = whole.view(offset, expected.shape(), strides);
+    Fused::Outcome outcome;
+    const std::vector<Input> given(inputs.begin(), inputs.end());
+    REQUIRE(Fused(e).evaluate_into(given, target, outcome));
+    CHECK(same_bits(target.copied(), expected));
+    double before = 0;
+    for (const double x : expected.to_vector<double>()) before += x != 0;
+    double after = 0;
+    for (const double x : whole.to_vector<double>()) after += x != 0;
+    CHECK(before == after);
+  }
+}
+
+TEST_CASE("what cannot go in one pass says why") {
+  Expression e;
+  e.add(Binary::add, e.add(Binary::multiply, e.add_input(), e.add_input()), e.add_input());
+  const auto whole = Array::filled<std::int64_t>({3}, 2);
+  const auto real = Array::filled<double>({3}, 2);
+  const auto longer = Array::filled<double>({4}, 2);
+  Fused::Outcome outcome;
+  Fused fused(e);
+  const Input whole_inputs[] = {whole, whole, whole};
+  CHECK(!fused.evaluate(whole_inputs, outcome));
+  CHECK(fused.obstacle() == "arithmetic of int64 is checked step by step");
+  const Input mismatched[] = {real, longer, real};
+  CHECK(!fused.evaluate(mismatched, outcome));
+  const Input inputs[] = {real, real, real};
+  CHECK(fused.evaluate(inputs, outcome));
+  CHECK(fused.obstacle().empty());
+}
