@@ -65,10 +65,6 @@ template Array Array::filled<Complex>(const Shape&, const Complex&);
 template Array Array::filled<std::string>(const Shape&, const std::string&);
 template Array Array::filled<Any>(const Shape&, const Any&);
 
-const void* Array::raw_data() const {
-  return static_cast<const char*>(buffer_->data()) + offset_ * static_cast<Index>(quill::size_of(type()));
-}
-
 bool Array::has_row_major_strides() const {
   if (size_ == 0) return true;
   Index expected = 1;

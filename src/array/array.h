@@ -71,7 +71,9 @@ class Array {
     assert(type_of<T> == type());
     return static_cast<const T*>(buffer_->data()) + offset_;
   }
-  const void* raw_data() const;
+  const void* raw_data() const {
+    return static_cast<const char*>(buffer_->data()) + offset_ * static_cast<Index>(quill::size_of(type()));
+  }
   // For writing: afterwards nobody else holds the storage. Keeps shape and type; the layout becomes
   // row-major when a copy was needed.
   template <class T>

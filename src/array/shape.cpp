@@ -6,7 +6,7 @@
 
 namespace quill {
 
-Extents::Extents(std::span<const Index> values) : count_(0) {
+Extents::Extents(std::span<const Index> values) : Extents() {
   for (const auto value : values) push_back(value);
 }
 

@@ -17,7 +17,7 @@ inline constexpr int kMostAxes = 16;
 // A short list of extents or strides, held in place.
 class Extents {
  public:
-  Extents() : count_(0) {}
+  Extents() : count_(0) { values_[0] = values_[1] = 0; }
   Extents(const Extents& other) : count_(other.count_) { take(other); }
   Extents& operator=(const Extents& other) {
     count_ = other.count_;
@@ -48,9 +48,11 @@ class Extents {
   }
 
  private:
-  // Only what is in use is copied.
+  // Only what is in use is copied; the usual two without a call of the library's copy.
   void take(const Extents& other) {
-    for (int i = 0; i < count_; ++i) values_[i] = other.values_[i];
+    values_[0] = other.values_[0];
+    values_[1] = other.values_[1];
+    for (int i = 2; i < count_; ++i) values_[i] = other.values_[i];
   }
   int count_;
   std::array<Index, kMostAxes> values_;

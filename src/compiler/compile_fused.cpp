@@ -108,8 +108,7 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
     const auto number = constant_of(node);
     const int r = value(node);
     leaves_[&node] = r;
-    unit.registers.push_back(r);
-    unit.literal.push_back(number && is_whole(*number));
+    unit.inputs.push_back({r, number && is_whole(*number)});
     return unit.fused.expression().add_input();
   }
   switch (node.kind) {

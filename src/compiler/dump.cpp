@@ -50,8 +50,11 @@ std::string tables_of(const Function& f) {
     line("bracket", k,
          fmt::format(" rows {} literals {}{}", fmt::join(f.brackets[k].lengths, " "),
                      flags_of(f.brackets[k].literal), f.brackets[k].is_matrix ? " matrix" : ""));
-  for (std::size_t k = 0; k < f.fused.size(); ++k)
-    line("fused", k, fmt::format(" {} of r{}", fusion::dump(f.fused[k]->fused.expression()), fmt::join(f.fused[k]->registers, " r")));
+  for (std::size_t k = 0; k < f.fused.size(); ++k) {
+    auto text = fmt::format(" {} of", fusion::dump(f.fused[k]->fused.expression()));
+    for (const auto& input : f.fused[k]->inputs) text += fmt::format(" r{}{}", input.place, input.literal ? "!" : "");
+    line("fused", k, text);
+  }
   for (std::size_t k = 0; k < f.captures.size(); ++k)
     out += fmt::format("  captures {} {} as {}\n", static_cast<int>(f.captures[k].kind), f.captures[k].index,
                        f.captured_names[k]);

@@ -10,8 +10,11 @@ namespace quill {
 
 struct FusedUnit {
   fusion::Fused fused;
-  std::vector<int> registers;       // of its inputs
-  std::vector<bool> literal;        // which inputs are whole numbers written in the text
+  struct Read {
+    int place = 0;         // a register
+    bool literal = false;  // a whole number written in the text
+  };
+  std::vector<Read> inputs;
   std::vector<const Node*> nodes;   // of its steps
   bool divides_by_count = false;    // the sum, by the count of elements
 };

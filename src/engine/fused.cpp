@@ -14,12 +14,12 @@ namespace {
 class Inputs {
  public:
   bool take(const FusedUnit& unit, const Value* frame) {
-    const auto count = unit.registers.size();
-    if (count > fusion::kMostInputs) return false;
-    for (std::size_t k = 0; k < count; ++k) {
-      const auto& value = frame[unit.registers[k]];
+    if (unit.inputs.size() > fusion::kMostInputs) return false;
+    std::size_t k = 0;
+    for (const auto& read : unit.inputs) {
+      const auto& value = frame[read.place];
       switch (value.kind()) {
-        case Kind::number: inputs_[k] = fusion::Input(value.number(), unit.literal[k]); break;
+        case Kind::number: inputs_[k] = fusion::Input(value.number(), read.literal); break;
         case Kind::truth: inputs_[k] = fusion::Input(value.truth()); break;
         case Kind::array: {
           const auto& array = value.array();
@@ -34,8 +34,9 @@ class Inputs {
           break;
         default: return false;
       }
+      ++k;
     }
-    count_ = count;
+    count_ = k;
     return true;
   }
   std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }

@@ -313,8 +313,10 @@ void Machine::execute(std::size_t stop_depth) {
             break;
           case Op::fused: {
             auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
-            const auto is_array = [r](int k) { return r[k].kind() >= Kind::array && r[k].kind() <= Kind::range; };
-            if (std::any_of(unit.registers.begin(), unit.registers.end(), is_array)) {
+            bool has_array = false;
+            for (const auto& input : unit.inputs)
+              has_array |= r[input.place].is(Kind::array) || r[input.place].is(Kind::range);
+            if (has_array) {
               frame->pc = static_cast<std::size_t>(ip - code);
               if (evaluate_fused(*this, unit, r, a)) {
                 ip = code + i.c;

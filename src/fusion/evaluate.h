@@ -14,6 +14,7 @@ class Fused {
   Expression& expression() { return expression_; }
 
   struct Outcome {
+    Outcome() {}  // NOLINT: leaves the room for an array as it is
     std::optional<Array> array;  // of the result, when it is not reduced
     double number = 0;          // of a reduction
     Index size = 0;             // of what is reduced

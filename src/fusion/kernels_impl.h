@@ -1,7 +1,8 @@
 // The kernels, included once for each instruction set with
 //   QUILL_SET     the namespace of the set,
 //   QUILL_WIDTH   how many numbers a vector has; 1: no vector functions,
-//   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them.
+//   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them,
+//   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all functions.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
 #include <cmath>
 #include <cstring>
@@ -136,14 +137,10 @@ void apply_vector(const void* operand, const void*, const void*, void* result, I
     QUILL_STORE(out + i, after);
   }
   if (i < n) {
-    alignas(64) double rest[QUILL_WIDTH];
-    for (auto& number : rest) number = 1;  // in the domain of all functions
-    const auto count = static_cast<std::size_t>(n - i) * sizeof(double);
-    std::memcpy(rest, x + i, count);
-    const QUILL_VECTOR before = QUILL_LOAD(rest), after = F::of(before);
+    const auto count = static_cast<int>(n - i);
+    const QUILL_VECTOR before = load_some(x + i, count), after = F::of(before);
     watch(before, after);
-    QUILL_STORE(rest, after);
-    std::memcpy(out + i, rest, count);
+    store_some(out + i, count, after);
   }
   if constexpr (limited)
     for (int k = 0; k < QUILL_WIDTH; ++k) *exceeded |= left[k] != 0;
