@@ -4,6 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
+#include <numeric>
+#include <optional>
 
 #include "array/strided.h"
 
@@ -304,6 +307,59 @@ bool has_repeats(std::span<const Subscript> subscripts) {
     std::sort(sorted.begin(), sorted.end());
     return std::adjacent_find(sorted.begin(), sorted.end()) != sorted.end();
   });
+}
+
+namespace {
+
+// The positions of a view along one axis of the whole array: first, first + step, …
+struct Reach {
+  Index first = 0, step = 0, last = 0;
+};
+
+// Along each axis; nothing when it is not made of positions along the axes.
+std::optional<std::vector<Reach>> reaches(const Array& whole, const Array& view) {
+  const int axes = whole.axes();
+  std::vector<Reach> out(static_cast<std::size_t>(axes));
+  Index rest = view.offset() - whole.offset();
+  for (int k = 0; k < axes; ++k) {
+    auto& reach = out[static_cast<std::size_t>(k)];
+    reach.first = rest / whole.strides()[k];
+    rest %= whole.strides()[k];
+  }
+  for (int v = 0; v < view.axes(); ++v) {
+    const Index step = view.strides()[v];
+    if (view.extent(v) == 1) continue;
+    int k = 0;
+    while (k < axes && (whole.extent(k) == 1 || whole.strides()[k] > std::abs(step))) ++k;
+    if (k == axes || step % whole.strides()[k] != 0 || out[static_cast<std::size_t>(k)].step != 0) return std::nullopt;
+    out[static_cast<std::size_t>(k)].step = step / whole.strides()[k];
+    out[static_cast<std::size_t>(k)].last = view.extent(v) - 1;
+  }
+  for (int k = 0; k < axes; ++k) {
+    auto& reach = out[static_cast<std::size_t>(k)];
+    reach.last = reach.first + reach.last * reach.step;
+    if (std::min(reach.first, reach.last) < 0 || std::max(reach.first, reach.last) >= whole.extent(k)) return std::nullopt;
+  }
+  return out;
+}
+
+bool are_apart(const Reach& a, const Reach& b) {
+  if (std::max(a.first, a.last) < std::min(b.first, b.last) || std::max(b.first, b.last) < std::min(a.first, a.last))
+    return true;
+  const Index common = std::gcd(a.step, b.step);
+  return common == 0 ? a.first != b.first : (a.first - b.first) % common != 0;
+}
+
+}  // namespace
+
+bool are_apart(const Array& whole, const Array& a, const Array& b) {
+  if (a.size() == 0 || b.size() == 0) return true;
+  if (!whole.is_row_major()) return false;
+  const auto of_a = reaches(whole, a), of_b = reaches(whole, b);
+  if (!of_a || !of_b) return false;
+  for (std::size_t k = 0; k < of_a->size(); ++k)
+    if (are_apart((*of_a)[k], (*of_b)[k])) return true;
+  return false;
 }
 
 }  // namespace quill

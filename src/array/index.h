@@ -37,6 +37,8 @@ Array select_mask(const Array& a, const Array& mask);
 void assign(Array& a, std::span<const Subscript> subscripts, const Array& values);
 // `values` broadcasts to the array's shape, or is a vector with one element for each true one.
 void assign_mask(Array& a, const Array& mask, const Array& values);
+// Whether two views of one array in row order surely have no element in common.
+bool are_apart(const Array& whole, const Array& a, const Array& b);
 // Whether a list names one position twice.
 bool has_repeats(std::span<const Subscript> subscripts);
 

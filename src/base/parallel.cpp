@@ -22,7 +22,8 @@ thread_local bool is_working = false;  // in a piece, or in a thread of the pool
 // One call of in_parallel.
 class Job {
  public:
-  Job(Index pieces, const std::function<void(Index)>& work) : pieces_(pieces), work_(work) {}
+  Job(Index pieces, const std::function<void(Index)>& work, bool may_stop)
+      : pieces_(pieces), work_(work), may_stop_(may_stop) {}
 
   // Takes pieces until there are none left.
   void help() {
@@ -32,7 +33,7 @@ class Job {
       const auto k = next_.fetch_add(1, std::memory_order_relaxed);
       if (k >= pieces_) break;
       try {
-        poll_interrupt();
+        if (may_stop_) poll_interrupt();
         work_(k);
       } catch (...) { fail(k); }
     }
@@ -56,6 +57,7 @@ class Job {
 
   Index pieces_;
   const std::function<void(Index)>& work_;
+  bool may_stop_;
   std::atomic<Index> next_ = 0;
   std::atomic<bool> stopped_ = false;
   std::mutex mutex_;
@@ -148,8 +150,10 @@ void set_thread_count(int wanted) {
   pool.reset();
 }
 
-void in_parallel(Index pieces, const std::function<void(Index)>& work) {
-  Job job(pieces, work);
+namespace {
+
+void share_out(Index pieces, const std::function<void(Index)>& work, bool may_stop) {
+  Job job(pieces, work, may_stop);
   const auto helpers = std::min<Index>(thread_count(), pieces) - 1;
   if (helpers < 1 || is_working) {
     job.help();
@@ -158,6 +162,13 @@ void in_parallel(Index pieces, const std::function<void(Index)>& work) {
     pool->run(job, helpers);
   }
   job.throw_failure();
+}
+
+}  // namespace
+
+void in_parallel(Index pieces, const std::function<void(Index)>& work) { share_out(pieces, work, true); }
+void in_parallel_to_the_end(Index pieces, const std::function<void(Index)>& work) {
+  share_out(pieces, work, false);
 }
 
 }  // namespace quill

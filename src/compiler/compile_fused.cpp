@@ -108,7 +108,7 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
     const auto number = constant_of(node);
     const int r = value(node);
     leaves_[&node] = r;
-    unit.inputs.push_back({r, number && is_whole(*number)});
+    unit.inputs.push_back({r, number && is_whole(*number), is_temporary(r)});
     return unit.fused.expression().add_input();
   }
   switch (node.kind) {
@@ -125,6 +125,31 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
   const auto op = is_logic(node) ? (node.op == Token::kw_and ? Binary::logical_and : Binary::logical_or)
                                  : binary_of(op_of(node.kind == NodeKind::comparison ? node.ops[0] : node.op));
   return unit.fused.expression().add(op, from[0], from[1]);
+}
+
+bool Compiler::fused_assignment(const Node& statement) {
+  const auto& target = statement.target(0);
+  const auto& source = statement.assigned_value();
+  const int count = count_fused(source, kMostOperations);
+  if (count == 0 || count > kMostOperations || target.base().kind != NodeKind::name) return false;
+  const int variable = place_of(target.base().binding);
+  if (variable < 0 || shared_.contains(variable)) return false;
+  const int mark = next_;
+  const int r = fresh();
+  const Restored outer(leaves_, {});
+  auto unit = std::make_shared<FusedUnit>();
+  add_fused(source, true, *unit);
+  const int base = changed_name(target.base());
+  unit->first_subscript = subscripts(target, base);
+  const int first = unit->first_subscript, subscript_count = static_cast<int>(target.subscript_count());
+  const auto pass = emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
+  out_->fused.push_back(std::move(unit));
+  const Restored inside(one_by_one_, true);
+  const int made = value_unseen(source, r);
+  emit(Op::set_index, target, base, first, made, subscript_count);
+  out_->code[pass].c = here();
+  next_ = mark;
+  return true;
 }
 
 int Compiler::fused(const Node& node, int wanted) {

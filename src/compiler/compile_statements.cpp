@@ -81,8 +81,8 @@ void Compiler::assign(const Node& node) {
   }
   if (target.kind == NodeKind::index) {
     // The right side first; when it is a name's own register nothing is copied.
-    const int r = value(source);
-    set_elements(target, r, plain ? Op::move : op_of(node.op), node);
+    if (!plain || !fused_assignment(node))
+      set_elements(target, value(source), plain ? Op::move : op_of(node.op), node);
     const Node* base = &target;
     while (base->kind == NodeKind::index) base = &base->base();
     card(*base, place_of(base->binding));

@@ -108,6 +108,8 @@ class Compiler {
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted);
+  // name[…] = an elementwise expression, written where it belongs; false when the statement is something else.
+  bool fused_assignment(const Node& statement);
   int add_fused(const Node& node, bool is_root, FusedUnit& unit);
   std::map<const Node*, int> leaves_;  // registers of what fused operations read
   bool one_by_one_ = false;            // the operations of a fused expression are compiled

@@ -13,9 +13,11 @@ struct FusedUnit {
   struct Read {
     int place = 0;         // a register
     bool literal = false;  // a whole number written in the text
+    bool spare = false;    // needed by this expression alone
   };
   std::vector<Read> inputs;
   std::vector<const Node*> nodes;   // of its steps
+  int first_subscript = -1;         // of the place that it is assigned to
   bool divides_by_count = false;    // the sum, by the count of elements
 };
 

@@ -83,6 +83,7 @@ inline constexpr auto kOps = std::to_array<OpRow>({
     {Op::write_shared, "write_shared"},
     {Op::set_shared, "set_shared"},
     {Op::fused, "fused"},
+    {Op::fused_set, "fused_set"},
     {Op::make_alias, "make_alias"},
 });
 static_assert(kOps.size() == static_cast<std::size_t>(Op::make_alias) + 1);

@@ -80,6 +80,7 @@ enum class Op : std::uint8_t {
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
   fused,         // a = fused[b] in one pass, and jump to c; or on to its operations one by one
+  fused_set,     // the same into a[n values], whose subscripts are in the unit
   make_alias,    // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
                  // c-1
 };

@@ -10,34 +10,34 @@ namespace quill {
 
 namespace {
 
-// What the unit reads, with what has to be kept for it.
+// What an expression reads, with what has to be kept for it.
 class Inputs {
  public:
   bool take(const FusedUnit& unit, const Value* frame) {
     if (unit.inputs.size() > fusion::kMostInputs) return false;
-    std::size_t k = 0;
-    for (const auto& read : unit.inputs) {
-      const auto& value = frame[read.place];
-      switch (value.kind()) {
-        case Kind::number: inputs_[k] = fusion::Input(value.number(), read.literal); break;
-        case Kind::truth: inputs_[k] = fusion::Input(value.truth()); break;
-        case Kind::array: {
-          const auto& array = value.array();
-          if (!is_numeric(array.type()) || holds_times(array)) return false;
-          inputs_[k] = fusion::Input(array);
-          break;
-        }
-        case Kind::range:
-          if (value.object<RangeObject>().count > kLongRange) return false;
-          made_.push_back(std::make_unique<Array>(value.object<RangeObject>().to_array()));
-          inputs_[k] = fusion::Input(*made_.back());
-          break;
-        default: return false;
-      }
-      ++k;
-    }
-    count_ = k;
+    for (const auto& read : unit.inputs)
+      if (!add(frame[read.place], read.literal)) return false;
     return true;
+  }
+  // False for a value that does not go in one pass.
+  bool add(const Value& value, bool literal) {
+    auto& input = inputs_[count_++];
+    switch (value.kind()) {
+      case Kind::number: input = fusion::Input(value.number(), literal); return true;
+      case Kind::truth: input = fusion::Input(value.truth()); return true;
+      case Kind::array: {
+        const auto& array = value.array();
+        if (!is_numeric(array.type()) || holds_times(array)) return false;
+        input = fusion::Input(array);
+        return true;
+      }
+      case Kind::range:
+        if (value.object<RangeObject>().count > kLongRange) return false;
+        made_.push_back(std::make_unique<Array>(value.object<RangeObject>().to_array()));
+        input = fusion::Input(*made_.back());
+        return true;
+      default: return false;
+    }
   }
   std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }
 
@@ -77,6 +77,101 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
   for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
   target = Value(Kind::array, new ArrayObject(std::move(*outcome.array)));
   return true;
+}
+
+namespace {
+
+// More elements take so long that a stop must be heard: they are calculated first, and then put in their places.
+constexpr Index kMostInPlace = Index{1} << 23;
+
+bool is_same_view(const Array& a, const Array& b) {
+  return a.offset() == b.offset() && a.shape() == b.shape() && a.strides() == b.strides();
+}
+
+// Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is read of it is
+// read before it is written.
+bool may_write(const FusedUnit& unit, const Value* frame, const Value& base, const Array& target) {
+  const auto& whole = base.array();
+  if (base.object<ArrayObject>().use_count() != 1 || target.size() > kMostInPlace) return false;
+  unsigned holders = 2;  // the array and the view
+  for (const auto& read : unit.inputs) {
+    const auto& value = frame[read.place];
+    if (!value.is(Kind::array) || value.array().buffer() != whole.buffer()) continue;
+    const auto& array = value.array();
+    if (!is_same_view(array, target) && !are_apart(whole, array, target)) return false;
+    if (&array == &whole) continue;
+    if (!read.spare || value.object<ArrayObject>().use_count() != 1) return false;
+    ++holders;
+  }
+  return whole.buffer()->use_count() == holders;
+}
+
+}  // namespace
+
+bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& base, std::span<const Value> subscripts) {
+  Inputs inputs;
+  if (!base.is(Kind::array) || !inputs.take(unit, frame)) return false;
+  fusion::Fused::Outcome outcome;
+  if (const auto target = chosen_view(base.array(), subscripts);
+      target && target->axes() > 0 && may_write(unit, frame, base, *target) &&
+      unit.fused.evaluate_into(inputs.all(), *target, outcome)) {
+    base.array_to_change().label.reset();
+    for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+    return true;
+  }
+  if (!unit.fused.evaluate(inputs.all(), outcome)) return false;
+  for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+  const Value made(Kind::array, new ArrayObject(std::move(*outcome.array)));
+  // Views of the array would keep it from being changed in place.
+  for (const auto& read : unit.inputs)
+    if (read.spare) frame[read.place].reset();
+  set_elements(base, subscripts, made);
+  return true;
+}
+
+namespace {
+
+// An expression of one operation, for whatever operands come.
+fusion::Fused& single(Unary op) {
+  static std::array<std::unique_ptr<fusion::Fused>, static_cast<std::size_t>(Unary::is_inf) + 1> all;
+  auto& fused = all[static_cast<std::size_t>(op)];
+  if (!fused) {
+    fused = std::make_unique<fusion::Fused>();
+    fused->expression().add(op, fused->expression().add_input());
+  }
+  return *fused;
+}
+fusion::Fused& single(Binary op) {
+  static std::array<std::unique_ptr<fusion::Fused>, static_cast<std::size_t>(Binary::bessel_y) + 1> all;
+  auto& fused = all[static_cast<std::size_t>(op)];
+  if (!fused) {
+    fused = std::make_unique<fusion::Fused>();
+    const int left = fused->expression().add_input();
+    fused->expression().add(op, left, fused->expression().add_input());
+  }
+  return *fused;
+}
+
+std::optional<Array> evaluate_single(fusion::Fused& fused, const Inputs& inputs, Domain& domain) {
+  fusion::Fused::Outcome outcome;
+  if (!fused.evaluate(inputs.all(), outcome)) return std::nullopt;
+  domain.exceeded |= !outcome.exceeded.empty();
+  return std::move(*outcome.array);
+}
+
+}  // namespace
+
+std::optional<Array> operate_fused(Unary op, const Value& a, Domain& domain) {
+  Inputs inputs;
+  if (!inputs.add(a, false)) return std::nullopt;
+  return evaluate_single(single(op), inputs, domain);
+}
+
+std::optional<Array> operate_fused(Binary op, const Value& a, bool a_literal, const Value& b, bool b_literal,
+                                   Domain& domain) {
+  Inputs inputs;
+  if (!inputs.add(a, a_literal) || !inputs.add(b, b_literal)) return std::nullopt;
+  return evaluate_single(single(op), inputs, domain);
 }
 
 }  // namespace quill

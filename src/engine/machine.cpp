@@ -325,6 +325,15 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           }
+          case Op::fused_set: {
+            auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
+            frame->pc = static_cast<std::size_t>(ip - code);
+            if (set_fused(unit, r, a, i.n, frame->function->nodes[frame->pc])) {
+              ip = code + i.c;
+              continue;
+            }
+            break;
+          }
           case Op::timed_end:
             frame->pc = static_cast<std::size_t>(ip - code);
             if (end_timing(i, r)) {
@@ -378,6 +387,15 @@ void Machine::execute(std::size_t stop_depth) {
     Error error(fmt::format("the calculation failed: {}", failure.what()));
     unwind(error, stop_depth, ip);
     throw error;
+  }
+}
+
+bool Machine::set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place) {
+  try {
+    return evaluate_fused_set(*this, unit, r, base, {r + unit.first_subscript, static_cast<std::size_t>(subscripts)});
+  } catch (Error& error) {
+    explain_assignment(error, base, Value(), place);
+    throw;
   }
 }
 

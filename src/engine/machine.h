@@ -79,6 +79,8 @@ class Machine : public Runtime {
   void leave_frame();
   [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth, const Instruction* running);
+  // base[subscripts] = the unit; false when its operations go one by one.
+  bool set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place);
   // The slow cases of the instructions.
   void step_slow(const Instruction& i, const Node* node, Value* base);
   void call_value(const Instruction& i, const Node* node, Value* base);

@@ -12,6 +12,7 @@
 #include "array/reduce.h"
 #include "array/scalar.h"
 #include "base/text.h"
+#include "engine/fused.h"
 #include "compiler/operations_table.h"
 #include "engine/machine.h"
 #include "value/print.h"
@@ -278,12 +279,18 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
       warn_domain(machine, domain, "^", &node);
       return Value::array(std::move(out));
     }
+    const bool a_literal = (flags & kLeftLiteral) && a.is_number() && is_whole(a.number());
+    const bool b_literal = (flags & kRightLiteral) && b.is_number() && is_whole(b.number());
+    if (auto out = operate_fused(binary_of(op), a, a_literal, b, b_literal, domain)) {
+      warn_domain(machine, domain, "^", &node);
+      return Value::array(std::move(*out));
+    }
     auto x = operand_of(a, hold_a), y = operand_of(b, hold_b);
     if ((op == Op::equal || op == Op::not_equal) &&
         (x.type == ElementType::any) != (y.type == ElementType::any))
       return operate(machine, op, in_list(a), in_list(b), kNone, node, operand);
-    x.literal = (flags & kLeftLiteral) && a.is_number() && is_whole(a.number());
-    y.literal = (flags & kRightLiteral) && b.is_number() && is_whole(b.number());
+    x.literal = a_literal;
+    y.literal = b_literal;
     auto out = apply(binary_of(op), x, y, &domain);
     if (is_time(a) || is_time(b)) out.label = label_of_times(op, a, b);
     warn_domain(machine, domain, "^", &node);
@@ -431,10 +438,13 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
   Array hold;
   Domain domain;
   const auto* range = long_range(a);
-  auto out = range ? in_pieces(*range, [&](const Array& piece) { return apply(function, piece, &domain); })
-                   : apply(function, operand_of(a, hold), &domain);
+  std::optional<Array> out;
+  if (range)
+    out = in_pieces(*range, [&](const Array& piece) { return apply(function, piece, &domain); });
+  else if (out = operate_fused(function, a, domain); !out)
+    out = apply(function, operand_of(a, hold), &domain);
   warn_domain(machine, domain, name_of(function), node);
-  return Value::array(std::move(out));
+  return Value::array(std::move(*out));
 }
 
 bool condition_of(const Value& value) {

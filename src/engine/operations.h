@@ -1,6 +1,7 @@
 // What operators and subscripts mean for values of any kind; the machine handles plain numbers itself.
 #pragma once
 
+#include <optional>
 #include <span>
 
 #include "array/elementwise.h"
@@ -34,6 +35,8 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
 // base[subscripts] op= value; node is the assignment. `literal`: the value is a number written in the text.
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
                      bool literal, const Node& node);
+// The view of the chosen elements; nothing for lists of positions and for conditions.
+std::optional<Array> chosen_view(const Array& array, std::span<const Value> subscripts);
 void set_elements(Value& base, std::span<const Value> subscripts, const Value& value);
 // The same for a variable that may be a store or an alias: an alias writes through to its owner.
 void set_shared_elements(Value& variable, std::span<const Value> subscripts, const Value& value);

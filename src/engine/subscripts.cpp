@@ -233,19 +233,23 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
   }
 }
 
-bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b) {
+std::optional<Array> chosen_view(const Array& array, std::span<const Value> subscripts) {
   for (const auto& s : subscripts)
-    if (s.is(Kind::array) && !single_real(s)) return false;  // lists and conditions
-  const auto chosen = subscripts_of(array.shape(), subscripts);
+    if (s.is(Kind::array) && !single_real(s)) return std::nullopt;
+  return select(array, subscripts_of(array.shape(), subscripts));
+}
+
+bool update_in_place(Binary op, Array& array, std::span<const Value> subscripts, const Operand& b) {
   Shape shape;
   Strides strides;
   const double* first = nullptr;
   {
     // The view is gone before the elements are changed.
-    const auto view = select(array, chosen);
-    shape = view.shape();
-    strides = view.strides();
-    first = view.data<double>();
+    const auto view = chosen_view(array, subscripts);
+    if (!view) return false;
+    shape = view->shape();
+    strides = view->strides();
+    first = view->data<double>();
   }
   const auto offset = first - array.data<double>();
   return update(op, array.mutable_data<double>() + offset, shape, strides, b);

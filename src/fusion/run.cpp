@@ -82,7 +82,9 @@ void Run::pieces() {
     if (layout_.size > 0) calculate(0);
     return;
   }
-  in_parallel((layout_.size + piece_ - 1) / piece_, [this](Index piece) { calculate(piece); });
+  // What is there already must not be left half changed.
+  const auto share_out = layout_.target().strides.empty() || result_ ? in_parallel : in_parallel_to_the_end;
+  share_out((layout_.size + piece_ - 1) / piece_, [this](Index piece) { calculate(piece); });
 }
 
 void Run::fill(void* result) {
