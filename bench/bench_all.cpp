@@ -9,38 +9,15 @@
 #include <map>
 #include <string>
 
+#include "array_benchmarks.h"
 #include "figure_benchmarks.h"
 #include "file_benchmarks.h"
-#include "session/session.h"
+#include "statement.h"
 #include "twins.h"
 
 namespace {
 
 constexpr std::size_t kSide = 2000;
-
-// A script's statement, run again and again in a session that has its variables already.
-class Statement {
- public:
-  Statement(const std::string& before, std::string statement)
-      : session_(host_, output_, {}), statement_(std::move(statement)) {
-    ok_ = session_.run("before", before);
-  }
-  void run() { ok_ = session_.run("bench", statement_) && ok_; }
-  bool ok() const { return ok_; }
-
- private:
-  quill::MemoryHost host_;
-  quill::SilentOutput output_;
-  quill::Session session_;
-  std::string statement_;
-  bool ok_ = false;
-};
-
-void script(benchmark::State& state, const std::string& before, const std::string& statement) {
-  Statement s(before, statement);
-  for (auto _ : state) s.run();
-  if (!s.ok()) state.SkipWithError("the script failed");
-}
 
 const std::string kMatrices = "seed(1)\na = random(2000, 2000)\nb = random(2000, 2000)\nc = a\n";
 
@@ -70,15 +47,13 @@ std::string table_text() {
   return out;
 }
 
-// Collects the best time of each benchmark for the table of ratios.
+// Collects the times of each benchmark for the table of ratios of their medians.
 class Ratios : public benchmark::ConsoleReporter {
  public:
   void ReportRuns(const std::vector<Run>& runs) override {
     for (const auto& run : runs) {
       if (run.run_type == Run::RT_Aggregate) continue;
-      const auto time = run.GetAdjustedRealTime();
-      const auto name = run.run_name.function_name;
-      if (!best_.count(name) || time < best_[name]) best_[name] = time;
+      times_[run.run_name.function_name].push_back(run.GetAdjustedRealTime());
     }
     ConsoleReporter::ReportRuns(runs);
   }
@@ -87,18 +62,23 @@ class Ratios : public benchmark::ConsoleReporter {
                                       {"lua", "the same in Lua 5.4"},
                                       {"cairo", "the drawing library alone"}}) {
       std::printf("\nratio of the script to %s\n", what);
-      for (const auto& [name, time] : best_) {
+      for (const auto& [name, times] : times_) {
         const auto at = name.find("/script");
         const auto twin =
-            at == std::string::npos ? best_.end() : best_.find(name.substr(0, at) + "/" + other);
-        if (twin != best_.end())
-          std::printf("  %-24s %6.2f\n", name.substr(0, at).c_str(), time / twin->second);
+            at == std::string::npos ? times_.end() : times_.find(name.substr(0, at) + "/" + other);
+        if (twin != times_.end())
+          std::printf("  %-56s %6.2f\n", name.substr(0, at).c_str(), median(times) / median(twin->second));
       }
     }
   }
 
  private:
-  std::map<std::string, double> best_;
+  static double median(std::vector<double> times) {
+    const auto middle = times.begin() + static_cast<std::ptrdiff_t>(times.size() / 2);
+    std::nth_element(times.begin(), middle, times.end());
+    return *middle;
+  }
+  std::map<std::string, std::vector<double>> times_;
 };
 
 }  // namespace
@@ -107,20 +87,20 @@ int main(int argc, char** argv) {
   using benchmark::RegisterBenchmark;
   const auto unit = benchmark::kMillisecond;
   RegisterBenchmark("expression/script",
-                    [](benchmark::State& s) { script(s, kMatrices, "c = (a + b) * 0.5 - a * a / (b + 2)"); })
+                    [](benchmark::State& s) { time_statement(s, kMatrices, "c = (a + b) * 0.5 - a * a / (b + 2)"); })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("expression/c++", [](benchmark::State& s) { twin(s, twins::expression); })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("elementary/script",
-                    [](benchmark::State& s) { script(s, kMatrices, "c = sin(a) * exp(-b)"); })
+                    [](benchmark::State& s) { time_statement(s, kMatrices, "c = sin(a) * exp(-b)"); })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("elementary/c++", [](benchmark::State& s) { twin(s, twins::elementary); })
       ->Unit(unit)
       ->Repetitions(3);
-  RegisterBenchmark("sum/script", [](benchmark::State& s) { script(s, kMatrices, "s = sum(a)"); })
+  RegisterBenchmark("sum/script", [](benchmark::State& s) { time_statement(s, kMatrices, "s = sum(a)"); })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("sum/c++",
@@ -132,7 +112,7 @@ int main(int argc, char** argv) {
       ->Repetitions(3);
   RegisterBenchmark(
       "scalar loop/script",
-      [](benchmark::State& s) { script(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })
+      [](benchmark::State& s) { time_statement(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("scalar loop/c++",
@@ -143,7 +123,7 @@ int main(int argc, char** argv) {
       ->Repetitions(3);
   RegisterBenchmark("solve 1000/script",
                     [](benchmark::State& s) {
-                      script(s, "seed(1)\na = random(1000, 1000)\nb = random(1000)\nx = b\n",
+                      time_statement(s, "seed(1)\na = random(1000, 1000)\nb = random(1000)\nx = b\n",
                              "x = solve(a, b)");
                     })
       ->Unit(unit)
@@ -161,7 +141,7 @@ int main(int argc, char** argv) {
       ->UseRealTime()
       ->Repetitions(5);
   RegisterBenchmark("normals/script",
-                    [](benchmark::State& s) { script(s, "r = 0", "r = random_normal(10^7)"); })
+                    [](benchmark::State& s) { time_statement(s, "r = 0", "r = random_normal(10^7)"); })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("normals/c++",
@@ -218,6 +198,7 @@ int main(int argc, char** argv) {
   }
   register_figure_benchmarks();
   register_file_benchmarks();
+  register_array_benchmarks();
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);

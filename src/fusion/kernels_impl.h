@@ -276,7 +276,7 @@ void gather_of(const void* from, Index step, void* to, Index n) {
   const T* x = static_cast<const T*>(from);
   T* out = static_cast<T*>(to);
   if (step == 2)
-    for (Index i = 0; i < n; ++i) out[i] = x[2 * i];
+    QUILL_ELEMENTWISE for (Index i = 0; i < n; ++i) out[i] = x[2 * i];
   else if (step == -1)
     for (Index i = 0; i < n; ++i) out[i] = x[-i];
   else if (step == 0)
@@ -301,7 +301,7 @@ void scatter_of(const void* from, void* to, Index step, Index n) {
   const T* x = static_cast<const T*>(from);
   T* out = static_cast<T*>(to);
   if (step == 2)
-    for (Index i = 0; i < n; ++i) out[2 * i] = x[i];
+    QUILL_ELEMENTWISE for (Index i = 0; i < n; ++i) out[2 * i] = x[i];
   else
     for (Index i = 0; i < n; ++i) out[i * step] = x[i];
 }
