@@ -75,20 +75,6 @@ bool Array::has_row_major_strides() const {
   return true;
 }
 
-Array Array::copied() const {
-  Array copy(type(), shape_);
-  visit_type(type(), [&]<class T>(Tag<T>) {
-    const auto* from = data<T>();
-    auto* to = static_cast<T*>(copy.buffer_->data());
-    for_each_run<1>(shape_, {strides_}, [&](const auto& at, const auto& step, Index n) {
-      const T* source = from + at[0];
-      for (Index i = 0; i < n; ++i) *to++ = source[i * step[0]];
-    });
-  });
-  copy.label = label;
-  return copy;
-}
-
 Array Array::compact() const { return is_row_major() ? *this : copied(); }
 
 void Array::grow(Index rows) {

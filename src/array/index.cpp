@@ -201,42 +201,6 @@ Array select(const Array& a, std::span<const Subscript> subscripts) {
   return out;
 }
 
-namespace {
-
-void check_mask(const Array& a, const Array& mask) {
-  if (!(mask.shape() == a.shape()))
-    fail(fmt::format("a condition of shape {} does not fit an array of shape {}", text_of(mask.shape()),
-                     text_of(a.shape())),
-         "a condition has exactly the shape of what it selects from");
-}
-
-// Calls f(offset) for every element of a where the mask is true.
-template <bool Stops = true, class F>
-void for_each_true(const Array& a, const Array& mask, F f) {
-  const bool* m = mask.data<bool>();
-  for_each_run<2, Stops>(a.shape(), {a.strides(), mask.strides()},
-                         [&](const auto& at, const auto& step, Index n) {
-                           for (Index i = 0; i < n; ++i)
-                             if (m[at[1] + i * step[1]]) f(at[0] + i * step[0]);
-                         });
-}
-
-}  // namespace
-
-Array select_mask(const Array& a, const Array& mask) {
-  check_mask(a, mask);
-  Index count = 0;
-  for_each_true(a, mask, [&](Index) { ++count; });
-  Array out(a.type(), {count});
-  visit_type(a.type(), [&]<class T>(Tag<T>) {
-    const T* from = a.data<T>();
-    T* to = out.mutable_data<T>();
-    for_each_true(a, mask, [&](Index offset) { *to++ = from[offset]; });
-  });
-  out.label = a.label;
-  return out;
-}
-
 void assign(Array& a, std::span<const Subscript> subscripts, const Array& given) {
   const auto all = complete(subscripts, a.shape());
   const Shape place = chosen_of(a, all).shape;
@@ -266,38 +230,6 @@ void assign(Array& a, std::span<const Subscript> subscripts, const Array& given)
     for_each_run<1, false>(place, {strides}, [&](const auto& at, const auto& step, Index n) {
       for (Index i = 0; i < n; ++i) to[*next++] = from[at[0] + i * step[0]];
     });
-  });
-}
-
-void assign_mask(Array& a, const Array& mask, const Array& given) {
-  check_mask(a, mask);
-  Index count = 0;
-  for_each_true(a, mask, [&](Index) { ++count; });
-  const bool one_each = given.axes() == 1 && given.size() == count;
-  if (!one_each &&
-      !(can_broadcast(given.shape(), a.shape()) && broadcast_shapes(given.shape(), a.shape()) == a.shape()))
-    fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}",
-                     text_of(given.shape()), count, text_of(a.shape())));
-  const Array values = given.buffer() == a.buffer() ? given.copied() : given;
-  visit_type(a.type(), [&]<class T>(Tag<T>) {
-    T* to = a.mutable_data<T>();
-    if (one_each) {
-      const T* from = values.data<T>();
-      for_each_true<false>(a, mask, [&](Index offset) {
-        to[offset] = *from;
-        from += values.strides()[0];
-      });
-      return;
-    }
-    const bool* m = mask.data<bool>();
-    const T* from = values.data<T>();
-    for_each_run<3, false>(
-        a.shape(),
-        {a.strides(), mask.strides(), stretched_strides(values.shape(), values.strides(), a.shape())},
-        [&](const auto& at, const auto& step, Index n) {
-          for (Index i = 0; i < n; ++i)
-            if (m[at[1] + i * step[1]]) to[at[0] + i * step[0]] = from[at[2] + i * step[2]];
-        });
   });
 }
 

@@ -2,11 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "array/elementwise.h"
 #include "array/integers.h"
 #include "array/strided.h"
+#include "base/parallel.h"
 
 namespace quill {
 
@@ -189,11 +191,14 @@ bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
     return false;
   out = Array(ElementType::float64, reduced_shape(a, over));
   constexpr Index columns_at_once = 256;
-  for (Index k = 0; k < a.extent(1); k += columns_at_once) {
-    poll_interrupt();
-    sum_rows(a.data<double>() + k, a.extent(0), a.strides()[0], std::min(columns_at_once, a.extent(1) - k),
-             out.mutable_data<double>() + k);
-  }
+  const double* from = a.data<double>();
+  double* to = out.mutable_data<double>();
+  const Index rows = a.extent(0), columns = a.extent(1), step = a.strides()[0];
+  const auto some_columns = [=](Index piece) {
+    const Index k = piece * columns_at_once;
+    sum_rows(from + k, rows, step, std::min(columns_at_once, columns - k), to + k);
+  };
+  in_parallel((columns + columns_at_once - 1) / columns_at_once, some_columns);
   return true;
 }
 
@@ -253,25 +258,36 @@ namespace {
 
 template <class T>
 Array running_of(Running op, const Array& a, int axis) {
-  Array out = a.copied();
-  if (op == Running::sum || op == Running::product || !holds_times(a)) out.label.reset();
-  const auto lines = lines_of(out, axis);
-  T* data = out.mutable_data<T>();
-  for_each_run<1>(lines.others, {lines.strides}, [&](const auto& at, const auto& step, Index n) {
+  Array out(type_of<T>, a.shape());
+  if (op != Running::sum && op != Running::product && holds_times(a)) out.label = a.label;
+  if (a.size() == 0) return out;
+  const auto lines = lines_of(a, axis), made = lines_of(out, axis);
+  const T* from = a.data<T>();
+  T* to = out.mutable_data<T>();
+  const auto next = [op](T before, T x) -> T {
+    if (op == Running::minimum || op == Running::maximum) {
+      if constexpr (!std::is_same_v<T, Complex>)
+        if (is_nan(before) || (op == Running::minimum ? before < x : before > x)) return before;
+      return x;
+    }
+    if constexpr (std::is_integral_v<T>)
+      return op == Running::sum ? checked_add(before, x) : checked_multiply(before, x);
+    else
+      return op == Running::sum ? before + x : before * x;
+  };
+  for_each_run<2>(lines.others, {lines.strides, made.strides}, [&](const auto& at, const auto& step, Index n) {
     for (Index i = 0; i < n; ++i) {
-      T* line = data + at[0] + i * step[0];
-      for (Index k = 1; k < lines.count; ++k) {
-        const T before = line[(k - 1) * lines.step];
-        T& here = line[k * lines.step];
-        if (op == Running::minimum || op == Running::maximum) {
-          if constexpr (!std::is_same_v<T, Complex>)
-            if (is_nan(before) || (op == Running::minimum ? before < here : before > here)) here = before;
-          continue;
-        }
-        if constexpr (std::is_integral_v<T>)
-          here = op == Running::sum ? checked_add(before, here) : checked_multiply(before, here);
+      const T* line = from + at[0] + i * step[0];
+      T* totals = to + at[1] + i * step[1];
+      T total = totals[0] = line[0];
+      constexpr Index some = 1 << 16;  // between looks for a stop
+      for (Index begin = 1; begin < lines.count; begin += some) {
+        const Index end = std::min(lines.count, begin + some);
+        if (lines.step == 1 && made.step == 1 && op == Running::sum && std::is_floating_point_v<T>)
+          for (Index k = begin; k < end; ++k) totals[k] = total = total + line[k];
         else
-          here = op == Running::sum ? before + here : before * here;
+          for (Index k = begin; k < end; ++k) totals[k * made.step] = total = next(total, line[k * lines.step]);
+        if (end - begin == some) poll_interrupt();
       }
     }
   });

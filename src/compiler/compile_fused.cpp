@@ -88,7 +88,8 @@ const Node* Compiler::fused_argument(const Node& node) const {
   const auto* row = called_builtin(node, registry_);
   if (!row || !row->reduction || node.argument_count() != 1) return nullptr;
   const auto& argument = node.argument(0).argument_value();
-  return fused_operands(argument).empty() ? nullptr : &argument;
+  const bool is_array = argument.kind == NodeKind::name || argument.kind == NodeKind::index;
+  return is_array || !fused_operands(argument).empty() ? &argument : nullptr;
 }
 
 bool Compiler::is_fused_root(const Node& node) const {

@@ -103,7 +103,7 @@ class Compiler {
   // The operands of an elementwise operation, none when the node is something else. `most`: see fused().
   std::vector<const Node*> fused_operands(const Node& node) const;
   int count_fused(const Node& node, int most) const;
-  // The one argument of a reduction over everything, which is an elementwise operation; null otherwise.
+  // The one argument of a reduction over everything, which may be an array; null otherwise.
   const Node* fused_argument(const Node& node) const;
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;

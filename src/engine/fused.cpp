@@ -58,6 +58,8 @@ void warn_of_step(Machine& machine, FusedUnit& unit, int number) {
 
 bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value& target) {
   Inputs inputs;
+  // Ranges know their sums and ends.
+  if (unit.fused.expression().operations() == 0 && !frame[unit.inputs[0].place].is(Kind::array)) return false;
   if (!inputs.take(unit, frame)) return false;
   fusion::Fused::Outcome outcome;
   if (!unit.fused.evaluate(inputs.all(), outcome)) return false;

@@ -36,6 +36,7 @@ class Fused {
   bool evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome);
   // Short arrays of one shape, in row order, as the plan was made for; nothing for all else.
   bool evaluate_short(std::span<const Input> inputs, Outcome& outcome);
+  void step_through(std::span<const Input> inputs, Index count, std::uint64_t& exceeded);
   bool prepare(std::span<const Input> inputs, const Layout& layout);
   bool refuse(std::string why);
   int smaller_part(std::span<const Input> inputs, const Shape& shape) const;

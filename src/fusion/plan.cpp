@@ -58,9 +58,12 @@ class Planner {
     if (const auto reduction = expression_.reduction) {
       const bool counts = reduction == Reduction::sum && last.type == ElementType::boolean;
       if (last.type != ElementType::float64 && !counts) refuse_type(last.type);
+    } else if (expression_.operations() == 0) {
+      refuse("there is nothing to be calculated");
     }
     plan_.type = last.type;
     find_places(!scattered && !expression_.reduction);
+    if (plan_.calls.empty()) plan_.last = results_.back();  // an input, to be reduced
     return std::move(plan_);
   }
 
@@ -205,7 +208,9 @@ class Planner {
       read(call);
       call.out = out;
     }
+    if (plan_.calls.empty()) return;
     if (direct) plan_.calls.back().out = plan_.result();
+    plan_.last = plan_.calls.back().out;
   }
 
   const Expression& expression_;

@@ -30,6 +30,7 @@ struct Plan {
   std::vector<KernelCall> once;             // of constants, one element each
   std::vector<KernelCall> calls;            // for every block
   int inputs = 0, constants = 0, blocks = 0;
+  int last = 0;  // the place where the calls leave the result
 
   int first_constant() const { return inputs; }
   int first_block() const { return inputs + constants; }

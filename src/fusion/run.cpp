@@ -12,7 +12,7 @@ namespace {
 
 // Elements that a thread takes at a time; of large arrays so many that no two threads touch a new huge page.
 constexpr Index kPiece = 1 << 15, kLargePiece = 1 << 18, kLarge = 1 << 21;
-static_assert(kPiece % kBlock == 0 && kLargePiece % kBlock == 0 && kBlock % kSumBlock == 0);
+static_assert(kPiece % kStep == 0 && kLargePiece % kStep == 0 && kStep % kSumBlock == 0 && kStep <= kBlock);
 constexpr std::size_t kBlockBytes = static_cast<std::size_t>(kBlock) * sizeof(double);
 
 // Memory of a thread for the blocks and constants of any plan; pages are taken when they are touched.
@@ -54,7 +54,7 @@ std::byte* find_scratch(const Plan& plan, const void** places) {
 }
 
 double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count) {
-  const void* block = places[plan.calls.back().out];
+  const void* block = places[plan.last];
   if (reduction != Reduction::sum) return extreme(reduction, static_cast<const double*>(block), count, farthest(reduction));
   if (plan.type == ElementType::boolean)
     return static_cast<double>(kernels().count(static_cast<const bool*>(block), count));
@@ -177,7 +177,7 @@ void Run::gather(const Work& work, int k, Index count) const {
 
 // The block in which the calls have left the result.
 void Run::put_away(Work& work, Index position, Index count) {
-  const void* block = work.places[plan_.calls.back().out];
+  const void* block = work.places[plan_.last];
   if (!reduction_) {
     const auto& to = layout_.target();
     if (to.how != Lane::How::gathered) return;  // it is there already
@@ -213,7 +213,7 @@ void Run::calculate(Index piece) {
   go_to(work, position);
   find_constants(work);
   while (position < end) {
-    Index count = std::min(kBlock, end - position);
+    Index count = std::min(kStep, end - position);
     if (layout_.by_rows) count = std::min(count, layout_.row - work.column);
     for (int k = 0; k < layout_.inputs; ++k) {
       const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];

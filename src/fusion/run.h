@@ -12,8 +12,10 @@ namespace quill::fusion {
 // A plan has no more places than this.
 inline constexpr int kMostPlaces = 4 * kMostInputs;
 
-// Elements of a block, so that some blocks stay in the first-level cache.
-inline constexpr Index kBlock = 512;
+// Elements that a block holds at most.
+inline constexpr Index kBlock = 1024;
+// Elements of each step of a longer walk, so that some blocks stay in the first-level cache.
+inline constexpr Index kStep = 512;
 
 // Sets the places of a plan's constants and blocks, which are memory of this thread, the same for all plans. Returns the
 // rest of it, with room for a block for each input.

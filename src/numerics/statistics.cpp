@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <span>
 
 namespace quill {
 
@@ -30,21 +31,21 @@ bool is_left_empty(const std::vector<double>& line, Index count) { return line.e
 
 // A power of two that brings the largest size to about 1: sums and squares of what is scaled by it neither
 // overflow nor vanish.
-double unit_of(const std::vector<double>& v) {
+double unit_of(std::span<const double> v) {
   double most = 0;
   for (const double x : v) most = std::max(most, std::fabs(x));
   if (most == 0 || !std::isfinite(most) || (most > 1e-100 && most < 1e100)) return 1;
   return std::ldexp(1.0, std::ilogb(most));
 }
 
-double mean_of(const std::vector<double>& v) {
+double mean_of(std::span<const double> v) {
   if (v.empty()) fail("the mean of no elements has no value");
   const auto n = static_cast<double>(v.size());
   const double mean = pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) / n;
   if (std::isfinite(mean)) return mean;
   const double unit = unit_of(v);
   if (unit == 1) return mean;
-  auto scaled = v;
+  std::vector<double> scaled(v.begin(), v.end());
   for (double& x : scaled) x /= unit;
   return pairwise_sum(scaled.data(), static_cast<Index>(v.size()), 1) / n * unit;
 }
@@ -100,6 +101,7 @@ Array mean(const Array& a, const StatisticsOptions& options) {
   return reduce_lines(
       a, options.over,
       [](const double* v, Index n, const void* c) {
+        if (!static_cast<const Context*>(c)->skip_nan) return mean_of({v, static_cast<std::size_t>(n)});
         const auto line = line_of(v, n, c);
         return is_left_empty(line, n) ? kNone : mean_of(line);
       },

@@ -53,7 +53,7 @@ TEST_CASE("memory is counted and has a ceiling") {
   }
   CHECK(memory_use().bytes_now == before.bytes_now);
   set_memory_ceiling(1000);
-  CHECK_THROWS_AS(Array(ElementType::float64, {1000}), Error);
+  CHECK_THROWS_AS(Array(ElementType::float64, {2000}), Error);
   CHECK_NOTHROW(Array(ElementType::float64, {10}));
   set_memory_ceiling(0);
   CHECK_THROWS_AS(Array(ElementType::float64, {1000000, 1000000, 1000}), Error);

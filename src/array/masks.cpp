@@ -1,0 +1,169 @@
+// Elements chosen by conditions.
+#include <fmt/format.h>
+#include <immintrin.h>
+
+#include <algorithm>
+#include <type_traits>
+
+#include "array/index.h"
+#include "array/strided.h"
+#include "base/parallel.h"
+
+namespace quill {
+
+namespace {
+
+constexpr Index kPiece = 1 << 16;  // elements that a thread takes at a time
+
+void check_mask(const Array& a, const Array& mask) {
+  if (!(mask.shape() == a.shape()))
+    fail(fmt::format("a condition of shape {} does not fit an array of shape {}", text_of(mask.shape()),
+                     text_of(a.shape())),
+         "a condition has exactly the shape of what it selects from");
+}
+
+// Calls f(offset) for every element of a where the mask is true.
+template <bool Stops = true, class F>
+void for_each_true(const Array& a, const Array& mask, F f) {
+  const bool* m = mask.data<bool>();
+  for_each_run<2, Stops>(a.shape(), {a.strides(), mask.strides()},
+                         [&](const auto& at, const auto& step, Index n) {
+                           for (Index i = 0; i < n; ++i)
+                             if (m[at[1] + i * step[1]]) f(at[0] + i * step[0]);
+                         });
+}
+
+// Truth values are bytes that are 0 or 1.
+Index count_true(const bool* mask, Index n) {
+  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
+  Index count = 0;
+  for (Index i = 0; i < n; ++i) count += m[i];
+  return count;
+}
+
+// The first `limit` elements where the mask is true. Nothing behind to[limit - 1] is written.
+template <class T>
+void compress(const T* from, const bool* mask, T* to, Index limit) {
+  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
+  for (Index i = 0, k = 0; k < limit; ++i) {
+    to[k] = from[i];
+    k += m[i];
+  }
+}
+
+__attribute__((target("avx512f,avx512bw,avx512vl"))) void compress_wide(const std::uint64_t* from, const bool* mask,
+                                                                       std::uint64_t* to, Index limit) {
+  constexpr Index lanes = 8;
+  Index i = 0, k = 0;
+  // With so many still to come there are as many elements.
+  for (; k + lanes <= limit; i += lanes) {
+    const __m128i bytes = _mm_loadl_epi64(reinterpret_cast<const __m128i*>(mask + i));
+    const auto chosen = static_cast<__mmask8>(_mm_test_epi8_mask(bytes, bytes));
+    const __m512i elements = _mm512_loadu_si512(from + i);
+    _mm512_storeu_si512(to + k, _mm512_maskz_compress_epi64(chosen, elements));
+    k += __builtin_popcount(chosen);
+  }
+  compress(from + i, mask + i, to + k, limit - k);
+}
+
+template <class T>
+void compress_fast(const T* from, const bool* mask, T* to, Index limit) {
+  static const bool wide = __builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512bw") &&
+                           __builtin_cpu_supports("avx512vl");
+  if constexpr (sizeof(T) == sizeof(std::uint64_t) && std::is_arithmetic_v<T>)
+    if (wide)
+      return compress_wide(reinterpret_cast<const std::uint64_t*>(from), mask, reinterpret_cast<std::uint64_t*>(to),
+                           limit);
+  compress(from, mask, to, limit);
+}
+
+// Of arrays in row order: the pieces are counted first, so that each knows where its elements go.
+template <class T>
+Array select_in_pieces(const Array& a, const Array& mask) {
+  const Index n = a.size(), pieces = (n + kPiece - 1) / kPiece;
+  const bool* m = mask.data<bool>();
+  std::vector<Index> ends(static_cast<std::size_t>(pieces));
+  in_parallel(pieces, [&](Index p) {
+    ends[static_cast<std::size_t>(p)] = count_true(m + p * kPiece, std::min(kPiece, n - p * kPiece));
+  });
+  for (std::size_t p = 1; p < ends.size(); ++p) ends[p] += ends[p - 1];
+  Array out(a.type(), {ends.empty() ? 0 : ends.back()});
+  const T* from = a.data<T>();
+  T* to = out.mutable_data<T>();
+  in_parallel(pieces, [&](Index p) {
+    const Index first = p == 0 ? 0 : ends[static_cast<std::size_t>(p) - 1];
+    compress_fast(from + p * kPiece, m + p * kPiece, to + first, ends[static_cast<std::size_t>(p)] - first);
+  });
+  return out;
+}
+
+}  // namespace
+
+Array select_mask(const Array& a, const Array& mask) {
+  check_mask(a, mask);
+  Array out = visit_type(a.type(), [&]<class T>(Tag<T>) {
+    if constexpr (std::is_trivially_copyable_v<T>)
+      if (a.is_row_major() && mask.is_row_major()) return select_in_pieces<T>(a, mask);
+    Index count = 0;
+    for_each_true(a, mask, [&](Index) { ++count; });
+    Array chosen(a.type(), {count});
+    const T* from = a.data<T>();
+    T* to = chosen.mutable_data<T>();
+    for_each_true(a, mask, [&](Index offset) { *to++ = from[offset]; });
+    return chosen;
+  });
+  out.label = a.label;
+  return out;
+}
+
+namespace {
+
+// One number wherever the mask is true.
+template <class T>
+void fill_where(T* to, const bool* mask, Index n, T value) {
+  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
+  in_parallel_to_the_end((n + kPiece - 1) / kPiece, [=](Index p) {
+    const Index end = std::min(n, (p + 1) * kPiece);
+    for (Index i = p * kPiece; i < end; ++i) to[i] = m[i] != 0 ? value : to[i];
+  });
+}
+
+}  // namespace
+
+void assign_mask(Array& a, const Array& mask, const Array& given) {
+  check_mask(a, mask);
+  const bool is_one = given.axes() == 0;
+  Index count = 0;
+  if (!is_one) for_each_true(a, mask, [&](Index) { ++count; });
+  const bool one_each = given.axes() == 1 && given.size() == count;
+  if (!one_each && !is_one &&
+      !(can_broadcast(given.shape(), a.shape()) && broadcast_shapes(given.shape(), a.shape()) == a.shape()))
+    fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}",
+                     text_of(given.shape()), count, text_of(a.shape())));
+  const Array values = given.buffer() == a.buffer() ? given.copied() : given;
+  visit_type(a.type(), [&]<class T>(Tag<T>) {
+    T* to = a.mutable_data<T>();
+    if (one_each) {
+      const T* from = values.data<T>();
+      for_each_true<false>(a, mask, [&](Index offset) {
+        to[offset] = *from;
+        from += values.strides()[0];
+      });
+      return;
+    }
+    if constexpr (std::is_trivially_copyable_v<T>)
+      if (is_one && a.is_row_major() && mask.is_row_major())
+        return fill_where(to, mask.data<bool>(), a.size(), *values.data<T>());
+    const bool* m = mask.data<bool>();
+    const T* from = values.data<T>();
+    for_each_run<3, false>(
+        a.shape(),
+        {a.strides(), mask.strides(), stretched_strides(values.shape(), values.strides(), a.shape())},
+        [&](const auto& at, const auto& step, Index n) {
+          for (Index i = 0; i < n; ++i)
+            if (m[at[1] + i * step[1]]) to[at[0] + i * step[0]] = from[at[2] + i * step[2]];
+        });
+  });
+}
+
+}  // namespace quill
