@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "array/elementwise.h"
 #include "array/integers.h"
@@ -256,6 +257,17 @@ Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, 
 
 namespace {
 
+// Totals begin … end - 1 of a line, and the last of them. A function of its own, so that the total stays in a register.
+template <class T, class F>
+[[gnu::noinline]] T totals_along(const T* line, Index step, T* totals, Index made_step, Index begin, Index end, T total,
+                                 F next) {
+  if (step == 1 && made_step == 1)
+    for (Index k = begin; k < end; ++k) totals[k] = total = next(total, line[k]);
+  else
+    for (Index k = begin; k < end; ++k) totals[k * made_step] = total = next(total, line[k * step]);
+  return total;
+}
+
 template <class T>
 Array running_of(Running op, const Array& a, int axis) {
   Array out(type_of<T>, a.shape());
@@ -283,10 +295,10 @@ Array running_of(Running op, const Array& a, int axis) {
       constexpr Index some = 1 << 16;  // between looks for a stop
       for (Index begin = 1; begin < lines.count; begin += some) {
         const Index end = std::min(lines.count, begin + some);
-        if (lines.step == 1 && made.step == 1 && op == Running::sum && std::is_floating_point_v<T>)
-          for (Index k = begin; k < end; ++k) totals[k] = total = total + line[k];
+        if (std::is_floating_point_v<T> && op == Running::sum)
+          total = totals_along(line, lines.step, totals, made.step, begin, end, total, std::plus<T>());
         else
-          for (Index k = begin; k < end; ++k) totals[k * made.step] = total = next(total, line[k * lines.step]);
+          total = totals_along(line, lines.step, totals, made.step, begin, end, total, next);
         if (end - begin == some) poll_interrupt();
       }
     }
