@@ -2,40 +2,25 @@
 #include <benchmark/benchmark.h>
 #include <fmt/format.h>
 
-#include <cstdlib>
-
 #include <algorithm>
+#include <array>
 #include <cstdio>
+#include <cstdlib>
+#include <ctime>
+#include <fstream>
 #include <map>
 #include <string>
+#include <thread>
 
 #include "array_benchmarks.h"
+#include "base/time_text.h"
 #include "figure_benchmarks.h"
 #include "file_benchmarks.h"
+#include "fusion/kernels.h"
 #include "statement.h"
 #include "twins.h"
 
 namespace {
-
-constexpr std::size_t kSide = 2000;
-
-const std::string kMatrices = "seed(1)\na = random(2000, 2000)\nb = random(2000, 2000)\nc = a\n";
-
-std::vector<double> numbers() {
-  std::vector<double> v(kSide * kSide);
-  for (std::size_t i = 0; i < v.size(); ++i) v[i] = static_cast<double>(i % 1000) / 1000;
-  return v;
-}
-
-template <class F>
-void twin(benchmark::State& state, F f) {
-  const auto a = numbers(), b = numbers();
-  std::vector<double> out(a.size());
-  for (auto _ : state) {
-    f(a, b, out);
-    benchmark::DoNotOptimize(out.data());
-  }
-}
 
 // A table of 25 MB.
 std::string table_text() {
@@ -47,69 +32,91 @@ std::string table_text() {
   return out;
 }
 
-// Collects the times of each benchmark for the table of ratios of their medians.
+double median(std::vector<double> times) {
+  const auto middle = times.begin() + static_cast<std::ptrdiff_t>(times.size() / 2);
+  std::nth_element(times.begin(), middle, times.end());
+  return *middle;
+}
+
+struct Work {
+  std::string name;
+  std::vector<double> script;
+  std::map<std::string, std::vector<double>> others;  // by who did the same
+};
+
+// Collects the times of all repetitions for the tables of ratios of their medians.
 class Ratios : public benchmark::ConsoleReporter {
  public:
   void ReportRuns(const std::vector<Run>& runs) override {
     for (const auto& run : runs) {
       if (run.run_type == Run::RT_Aggregate) continue;
-      times_[run.run_name.function_name].push_back(run.GetAdjustedRealTime());
+      const auto& full = run.run_name.function_name;
+      const auto at = full.rfind('/');
+      auto& work = of(full.substr(0, at));
+      const auto who = full.substr(at + 1);
+      (who == "script" ? work.script : work.others[who]).push_back(run.GetAdjustedRealTime() / unit_of(run));
     }
     ConsoleReporter::ReportRuns(runs);
   }
-  void Finalize() override {
-    for (const auto& [other, what] : {std::pair<std::string, const char*>{"c++", "hand-written C++"},
-                                      {"lua", "the same in Lua 5.4"},
-                                      {"cairo", "the drawing library alone"}}) {
-      std::printf("\nratio of the script to %s\n", what);
-      for (const auto& [name, times] : times_) {
-        const auto at = name.find("/script");
-        const auto twin =
-            at == std::string::npos ? times_.end() : times_.find(name.substr(0, at) + "/" + other);
-        if (twin != times_.end())
-          std::printf("  %-56s %6.2f\n", name.substr(0, at).c_str(), median(times) / median(twin->second));
+  // The tables as Markdown.
+  std::string tables() const {
+    std::string out;
+    for (const auto& [who, title] : {std::pair("c++", "hand-written C++"), {"lua", "the same in Lua 5.4"},
+                                     {"cairo", "the drawing library alone"}}) {
+      std::string rows;
+      for (const auto& work : works_) {
+        const auto other = work.others.find(who);
+        if (work.script.empty() || other == work.others.end()) continue;
+        const double script = median(work.script), twin = median(other->second);
+        rows += fmt::format("| `{}` | {} | {} | {:.2f} |\n", work.name, quill::duration_in_prose(script),
+                            quill::duration_in_prose(twin), script / twin);
       }
+      if (!rows.empty()) out += fmt::format("\n| work | script | {} | ratio |\n|---|---|---|---|\n{}", title, rows);
     }
+    return out;
   }
 
  private:
-  static double median(std::vector<double> times) {
-    const auto middle = times.begin() + static_cast<std::ptrdiff_t>(times.size() / 2);
-    std::nth_element(times.begin(), middle, times.end());
-    return *middle;
+  static double unit_of(const Run& run) { return benchmark::GetTimeUnitMultiplier(run.time_unit); }
+  Work& of(const std::string& name) {
+    for (auto& work : works_)
+      if (work.name == name) return work;
+    return works_.emplace_back(Work{name, {}, {}});
   }
-  std::map<std::string, std::vector<double>> times_;
+  std::vector<Work> works_;  // in the order in which they ran
 };
+
+std::string processor() {
+  std::ifstream file("/proc/cpuinfo");
+  for (std::string line; std::getline(file, line);)
+    if (line.starts_with("model name")) return line.substr(line.find(": ") + 2);
+  return "an unknown processor";
+}
+
+// What docs/performance.md says.
+std::string page(const Ratios& ratios) {
+  std::array<char, 32> date{};
+  const auto now = std::time(nullptr);
+  std::strftime(date.data(), date.size(), "%B %Y", std::localtime(&now));
+  return fmt::format(
+      "# Performance\n\n"
+      "Scripts beside hand-written C++ of the same work, in one run of `./dev bench`: medians of nine runs for arrays, of "
+      "three for the rest, on {} processors ({}), {}, with the {} kernels. Twins of array work are fused loops for the "
+      "processor at hand, with SLEEF's functions; ratios below 1 are work that the script shares out among threads or "
+      "the library does better. Times depend on the machine and its noise; what counts are the ratios.\n{}\n"
+      "A statement on ten numbers costs what the machine needs to find the pass and make the result, about 0.1 µs and the "
+      "functions in it. An HDF5 file is read and written through memory, so that it lies behind the fence, its digest is "
+      "that of what was read, and it is whole on the disk or not there. A line of figures looks at its points one by one: "
+      "which are finite, how far they reach, which column they fall into.\n",
+      std::thread::hardware_concurrency(), processor(), date.data(),
+      quill::fusion::name_of(quill::fusion::instruction_set()), ratios.tables());
+}
 
 }  // namespace
 
 int main(int argc, char** argv) {
   using benchmark::RegisterBenchmark;
   const auto unit = benchmark::kMillisecond;
-  RegisterBenchmark("expression/script",
-                    [](benchmark::State& s) { time_statement(s, kMatrices, "c = (a + b) * 0.5 - a * a / (b + 2)"); })
-      ->Unit(unit)
-      ->Repetitions(3);
-  RegisterBenchmark("expression/c++", [](benchmark::State& s) { twin(s, twins::expression); })
-      ->Unit(unit)
-      ->Repetitions(3);
-  RegisterBenchmark("elementary/script",
-                    [](benchmark::State& s) { time_statement(s, kMatrices, "c = sin(a) * exp(-b)"); })
-      ->Unit(unit)
-      ->Repetitions(3);
-  RegisterBenchmark("elementary/c++", [](benchmark::State& s) { twin(s, twins::elementary); })
-      ->Unit(unit)
-      ->Repetitions(3);
-  RegisterBenchmark("sum/script", [](benchmark::State& s) { time_statement(s, kMatrices, "s = sum(a)"); })
-      ->Unit(unit)
-      ->Repetitions(3);
-  RegisterBenchmark("sum/c++",
-                    [](benchmark::State& s) {
-                      const auto a = numbers();
-                      for (auto _ : s) benchmark::DoNotOptimize(twins::sum(a));
-                    })
-      ->Unit(unit)
-      ->Repetitions(3);
   RegisterBenchmark(
       "scalar loop/script",
       [](benchmark::State& s) { time_statement(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })
@@ -202,5 +209,8 @@ int main(int argc, char** argv) {
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);
+  std::printf("%s", reporter.tables().c_str());
+  // A path that is left over: the page.
+  if (argc > 1) std::ofstream(argv[1]) << page(reporter);
   return 0;
 }

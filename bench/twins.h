@@ -7,11 +7,6 @@
 
 namespace twins {
 
-// out = (a + b) * 0.5 - a * a / (b + 2)
-void expression(const std::vector<double>& a, const std::vector<double>& b, std::vector<double>& out);
-// out = sin(a) * exp(-b)
-void elementary(const std::vector<double>& a, const std::vector<double>& b, std::vector<double>& out);
-double sum(const std::vector<double>& a);
 // s += k % 7 * 0.5 for k = 1 … n
 double scalar_loop(std::size_t n);
 // The solution of a x = b by LAPACK's gesv, for a column by column, with the condition that a careful program

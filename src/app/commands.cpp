@@ -58,10 +58,15 @@ int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   options.script_path = line.subject;
   const std::filesystem::path path(line.subject);
   if (!is_typed) options.script_folder = path.parent_path().string();
+  options.explains = line.explains;
   Session session(host, output, options);
   const bool ran = session.run(is_typed ? "standard input" : path.filename().string(), *text) &&
                    session.check_inputs_used();
   session.tell_summary();
+  if (line.explains) {
+    const auto told = session.explanation();
+    host.print(told.empty() ? "no expression met an array\n" : told);
+  }
   const bool recorded = !line.record || session.write_record();
   return ran && recorded ? 0 : 1;
 }

@@ -34,6 +34,7 @@ struct CommandLine {
   std::string resume;       // "last", "list", the number of a session in the list; "" for a new one
   int threads = 0;          // 0: as many as the machine has processors
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
+  bool explains = false;
   bool quiet = false;
   RunSettings settings;
   std::string config;  // the file of settings, when one was named

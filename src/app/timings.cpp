@@ -21,9 +21,11 @@ double quantile_of(std::vector<double> values, double p) {
 }
 
 std::string memory_of(const Timing& t) {
-  if (t.arrays == 0) return "no arrays";
-  return fmt::format("{} in {} array{}", bytes_in_prose(static_cast<double>(t.bytes)), grouped(t.arrays),
-                     t.arrays == 1 ? "" : "s");
+  auto out = t.arrays == 0 ? std::string("no arrays")
+                           : fmt::format("{} in {} array{}", bytes_in_prose(static_cast<double>(t.bytes)),
+                                         grouped(t.arrays), t.arrays == 1 ? "" : "s");
+  if (t.passes > 0) out += fmt::format(", {} pass{} over elements", grouped(t.passes), t.passes == 1 ? "" : "es");
+  return out;
 }
 
 }  // namespace

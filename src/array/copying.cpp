@@ -90,6 +90,7 @@ Array Array::copied() const {
         return copy_turned(from, to, shape_, strides_, axis);
       if (axes() == 1 && size_ >= kLarge) {
         const Index pieces = (size_ + kLarge - 1) / kLarge, step = strides_[0];
+        ++passes_begun;
         in_parallel(pieces, [=, this](Index p) {
           copy_line(from + p * kLarge * step, step, to + p * kLarge, std::min(kLarge, size_ - p * kLarge));
         });

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <stdexcept>
 
 #include "array/integers.h"
 #include "array/kernels.h"
@@ -17,6 +18,8 @@ std::string_view symbol_of(Binary op) {
   static_assert(std::size(symbols) == static_cast<std::size_t>(Binary::bessel_y) + 1);
   return symbols[static_cast<int>(op)];
 }
+
+void scalar::fail_operation() { throw std::logic_error("an operation stands where it has no meaning"); }
 
 double remainder_of_any(double a, double b) {
   const double r = std::fmod(a, b);

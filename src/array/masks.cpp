@@ -7,6 +7,7 @@
 
 #include "array/index.h"
 #include "array/strided.h"
+#include "base/memory.h"
 #include "base/parallel.h"
 
 namespace quill {
@@ -80,6 +81,7 @@ void compress_fast(const T* from, const bool* mask, T* to, Index limit) {
 // Of arrays in row order: the pieces are counted first, so that each knows where its elements go.
 template <class T>
 Array select_in_pieces(const Array& a, const Array& mask) {
+  passes_begun += 2;
   const Index n = a.size(), pieces = (n + kPiece - 1) / kPiece;
   const bool* m = mask.data<bool>();
   std::vector<Index> ends(static_cast<std::size_t>(pieces));
@@ -122,6 +124,7 @@ namespace {
 template <class T>
 void fill_where(T* to, const bool* mask, Index n, T value) {
   const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
+  ++passes_begun;
   in_parallel_to_the_end((n + kPiece - 1) / kPiece, [=](Index p) {
     const Index end = std::min(n, (p + 1) * kPiece);
     for (Index i = p * kPiece; i < end; ++i) to[i] = m[i] != 0 ? value : to[i];

@@ -152,6 +152,7 @@ Array for_lines(const Array& a, const Over& over, F line) {
   R* to = out.mutable_data<R>();
   if (!over.axis) {
     const auto rows = a.compact();
+    ++passes_begun;
     *to = line(rows.template data<T>(), rows.size(), Index{1});
     return out;
   }
@@ -199,6 +200,7 @@ bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
     const Index k = piece * columns_at_once;
     sum_rows(from + k, rows, step, std::min(columns_at_once, columns - k), to + k);
   };
+  ++passes_begun;
   in_parallel((columns + columns_at_once - 1) / columns_at_once, some_columns);
   return true;
 }

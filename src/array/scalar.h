@@ -149,9 +149,7 @@ QUILL_COMPARISON(And, &&)
 QUILL_COMPARISON(Or, ||)
 #undef QUILL_COMPARISON
 
-[[noreturn]] inline void fail_operation() {
-  throw std::logic_error("an operation stands where it has no meaning");
-}
+[[noreturn]] void fail_operation();  // elementwise.cpp
 
 // f(Add{}), f(Subtract{}), f(Multiply{}) or f(Divide{}).
 inline bool is_basic(Binary op) { return op <= Binary::divide; }
@@ -292,7 +290,7 @@ struct RealFunction {
   double (*f)(double) = nullptr;
   bool limited = false;
 };
-inline RealFunction real_function(Unary op) {
+constexpr RealFunction real_function(Unary op) {
   switch (op) {
 #define QUILL_ROW(name, limited, expression) \
   case Unary::name: return {[](double x) -> double { return expression; }, limited};

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/interrupt.h"
+#include "base/memory.h"
 #include "base/parallel.h"
 
 namespace quill {
@@ -89,6 +90,7 @@ void sort_numbers(T* first, Index count, bool falling) {
       last = std::stable_partition(first, last, [](T x) { return !std::isnan(x); });
     count = last - first;
   }
+  ++passes_begun;
   if (count <= kPiece) {
     sort_piece(first, last);
   } else {

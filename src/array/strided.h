@@ -5,6 +5,7 @@
 
 #include "array/shape.h"
 #include "base/interrupt.h"
+#include "base/memory.h"
 
 namespace quill {
 
@@ -13,6 +14,7 @@ namespace quill {
 // must not stop half way goes on without looking for a stop.
 template <std::size_t N, bool Stops = true, class Inner>
 void for_each_run(const Shape& shape, std::array<Strides, N> strides, Inner&& inner) {
+  ++passes_begun;
   Shape s = shape;
   for (int i = s.count() - 1; i > 0; --i) {
     bool together = true;

@@ -36,6 +36,9 @@ inline std::int64_t memory_held() {
 void set_memory_ceiling(std::int64_t bytes);
 // Whether so many bytes more would be too many.
 bool is_beyond_ceiling(std::int64_t more);
+
+// How often this thread has begun to go over the elements of arrays; timings take differences.
+inline thread_local std::int64_t passes_begun = 0;
 // What is held, as a share of the ceiling; 0 without one.
 double memory_share_in_use();
 // "the ceiling is 300 MB, of which 20 MB are in use"; "" without a ceiling.

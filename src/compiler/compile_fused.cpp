@@ -128,6 +128,11 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
   return unit.fused.expression().add(op, from[0], from[1]);
 }
 
+void Compiler::keep(std::shared_ptr<FusedUnit> unit) {
+  if (options_.units) options_.units->push_back({tree_, unit});
+  out_->fused.push_back(std::move(unit));
+}
+
 bool Compiler::fused_assignment(const Node& statement) {
   const auto& target = statement.target(0);
   const auto& source = statement.assigned_value();
@@ -144,7 +149,7 @@ bool Compiler::fused_assignment(const Node& statement) {
   unit->first_subscript = subscripts(target, base);
   const int first = unit->first_subscript, subscript_count = static_cast<int>(target.subscript_count());
   const auto pass = emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
-  out_->fused.push_back(std::move(unit));
+  keep(std::move(unit));
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(source, r);
   emit(Op::set_index, target, base, first, made, subscript_count);
@@ -166,7 +171,7 @@ int Compiler::fused(const Node& node, int wanted) {
   }
   add_fused(argument ? *argument : node, true, *unit);
   const auto pass = emit(Op::fused, node, r, static_cast<int>(out_->fused.size()));
-  out_->fused.push_back(std::move(unit));
+  keep(std::move(unit));
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(node, r);
   if (made != r) emit(Op::move, node, r, made);

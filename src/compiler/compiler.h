@@ -38,10 +38,13 @@ class ModuleNames : public OuterNames {
 // The operation of an operator, also of one that assigns.
 Op op_of(Token token);
 
+struct SeenUnit;  // compiler/fused_unit.h
+
 struct CompileOptions {
   bool interactive = false;    // report every assignment at top level
   std::string last_section{};  // leave out what comes behind this section; "": nothing
   bool names_follow = false;   // functions may read names that nobody has given a value yet
+  std::vector<SeenUnit>* units = nullptr;  // gets all expressions that can go in one pass
   bool by_statements = false;  // each statement of the top level can be run alone
 };
 

@@ -108,6 +108,7 @@ class Compiler {
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted);
+  void keep(std::shared_ptr<FusedUnit> unit);
   // name[…] = an elementwise expression, written where it belongs; false when the statement is something else.
   bool fused_assignment(const Node& statement);
   int add_fused(const Node& node, bool is_root, FusedUnit& unit);

@@ -1,6 +1,7 @@
 // An elementwise expression of a program that can be calculated in one pass.
 #pragma once
 
+#include <string>
 #include <vector>
 
 #include "compiler/program.h"
@@ -16,9 +17,20 @@ struct FusedUnit {
     bool spare = false;    // needed by this expression alone
   };
   std::vector<Read> inputs;
-  std::vector<const Node*> nodes;   // of its steps
-  int first_subscript = -1;         // of the place that it is assigned to
-  bool divides_by_count = false;    // the sum, by the count of elements
+  std::vector<const Node*> nodes;  // of its steps
+  int first_subscript = -1;        // of the place that it is assigned to
+  bool divides_by_count = false;   // the sum, by the count of elements
+
+  // What became of it in the run, for arrays.
+  Index passes = 0, refusals = 0;
+  Index elements = 0;    // of the longest pass
+  std::string obstacle;  // of the last refusal
+};
+
+// A unit with what keeps its nodes alive.
+struct SeenUnit {
+  std::shared_ptr<const Tree> tree;
+  std::shared_ptr<const FusedUnit> unit;
 };
 
 }  // namespace quill

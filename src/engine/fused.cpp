@@ -1,5 +1,6 @@
 #include "engine/fused.h"
 
+#include <algorithm>
 #include <cmath>
 #include <memory>
 
@@ -56,16 +57,33 @@ void warn_of_step(Machine& machine, FusedUnit& unit, int number) {
 
 }  // namespace
 
+namespace {
+
+// For who asks what became of the expression.
+void count_pass(FusedUnit& unit, Index elements) {
+  ++unit.passes;
+  unit.elements = std::max(unit.elements, elements);
+}
+bool refuse(FusedUnit& unit, const std::string& obstacle) {
+  ++unit.refusals;
+  if (unit.obstacle != obstacle) unit.obstacle = obstacle;
+  return false;
+}
+const std::string kOdd = "there is more in it than numbers and truth values";
+
+}  // namespace
+
 bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value& target) {
   Inputs inputs;
   // Ranges know their sums and ends.
   if (unit.fused.expression().operations() == 0 && !frame[unit.inputs[0].place].is(Kind::array)) return false;
-  if (!inputs.take(unit, frame)) return false;
+  if (!inputs.take(unit, frame)) return refuse(unit, kOdd);
   fusion::Fused::Outcome outcome;
-  if (!unit.fused.evaluate(inputs.all(), outcome)) return false;
+  if (!unit.fused.evaluate(inputs.all(), outcome)) return refuse(unit, unit.fused.obstacle());
   if (const auto reduction = unit.fused.expression().reduction) {
     // What nan leads to is told by the reduction itself.
-    if (!std::isfinite(outcome.number)) return false;
+    if (!std::isfinite(outcome.number)) return refuse(unit, "the result is not finite, and the elements are looked at again");
+    count_pass(unit, outcome.size);
     const bool counts = outcome.type == ElementType::boolean;
     if (unit.divides_by_count) outcome.number /= static_cast<double>(outcome.size);
     if (unit.divides_by_count && outcome.size == 0) return false;
@@ -76,6 +94,7 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
       target.set_number(outcome.number);
     return true;
   }
+  count_pass(unit, outcome.array->size());
   for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
   target = Value(Kind::array, new ArrayObject(std::move(*outcome.array)));
   return true;
@@ -112,16 +131,17 @@ bool may_write(const FusedUnit& unit, const Value* frame, const Value& base, con
 
 bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& base, std::span<const Value> subscripts) {
   Inputs inputs;
-  if (!base.is(Kind::array) || !inputs.take(unit, frame)) return false;
+  if (!base.is(Kind::array) || is_time(base) || !inputs.take(unit, frame)) return refuse(unit, kOdd);
   fusion::Fused::Outcome outcome;
   if (const auto target = chosen_view(base.array(), subscripts);
       target && target->axes() > 0 && may_write(unit, frame, base, *target) &&
       unit.fused.evaluate_into(inputs.all(), *target, outcome)) {
-    base.array_to_change().label.reset();
+    count_pass(unit, target->size());
     for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
     return true;
   }
-  if (!unit.fused.evaluate(inputs.all(), outcome)) return false;
+  if (!unit.fused.evaluate(inputs.all(), outcome)) return refuse(unit, unit.fused.obstacle());
+  count_pass(unit, outcome.array->size());
   for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
   const Value made(Kind::array, new ArrayObject(std::move(*outcome.array)));
   // Views of the array would keep it from being changed in place.

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "array/buffer.h"
+#include "base/memory.h"
 #include "engine/machine.h"
 #include "value/timing.h"
 
@@ -23,6 +24,7 @@ class TimingState : public LibraryObject {
   std::shared_ptr<const void> random;
   double started = 0;
   MemoryUse before;
+  Index passes_before = 0;
   std::optional<Progress> progress;  // of the repetitions
 };
 
@@ -82,6 +84,7 @@ void Machine::start_repetition(const Value& timing, Value* r) {
     }
   }
   state.before = memory_use();
+  state.passes_before = passes_begun;
   state.started = services_.clock();
 }
 
@@ -91,6 +94,7 @@ bool Machine::end_timing(const Instruction& i, Value* r) {
   state.timing.seconds.push_back(now - state.started);
   state.timing.bytes = memory_use().bytes - state.before.bytes;
   state.timing.arrays = memory_use().arrays - state.before.arrays;
+  state.timing.passes = passes_begun - state.passes_before;
   if (i.c >= 0 && static_cast<Index>(state.timing.seconds.size()) < state.repetitions) {
     start_repetition(r[i.a], r);
     return true;

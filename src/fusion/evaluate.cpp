@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/memory.h"
 #include "fusion/run.h"
 
 namespace quill::fusion {
@@ -32,19 +33,29 @@ bool Fused::prepare(std::span<const Input> inputs, const Layout& layout) {
     as_before = as_before && kinds_[k] == kind;
     kinds_[k] = kind;
   }
-  if (as_before) return obstacle_.empty();
+  if (as_before) return plan_obstacle_.empty() || refuse(plan_obstacle_);
   auto [plan, obstacle] = plan_of(expression_, kinds_, scattered);
   if (plan && plan->places() > kMostPlaces) obstacle = "it is too long";
   if (plan) {
     plan_ = std::move(*plan);
     places_.resize(static_cast<std::size_t>(plan_.places()));
-    find_scratch(plan_, places_.data());
+    scratch_ = nullptr;
   }
-  obstacle_ = std::move(obstacle);
+  plan_obstacle_ = std::move(obstacle);
   scattered_ = scattered;
   set_ = instruction_set();
   has_plan_ = true;
-  return obstacle_.empty();
+  return plan_obstacle_.empty() || refuse(plan_obstacle_);
+}
+
+// The types alone were the obstacle, and they are the same again.
+bool Fused::is_refused_again(std::span<const Input> inputs) {
+  if (!has_plan_ || plan_obstacle_.empty()) return false;
+  for (std::size_t k = 0; k < inputs.size(); ++k)
+    if (kinds_[k].type != inputs[k].type || kinds_[k].single != (inputs[k].array == nullptr) ||
+        kinds_[k].literal != inputs[k].literal)
+      return false;
+  return !refuse(plan_obstacle_);
 }
 
 // In steps, so that the blocks stay in the first-level cache.
@@ -61,7 +72,11 @@ void Fused::step_through(std::span<const Input> inputs, Index count, std::uint64
 }
 
 bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
-  if (!has_plan_ || scattered_ || !obstacle_.empty() || set_ != instruction_set()) return false;
+  if (!has_plan_ || scattered_ || !plan_obstacle_.empty() || set_ != instruction_set()) return false;
+  if (scratch_ != scratch()) {  // another thread's
+    scratch_ = scratch();
+    find_scratch(plan_, places_.data());
+  }
   const Array* first = nullptr;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     const auto& input = inputs[k];
@@ -83,6 +98,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
     outcome.array.emplace(Array::Like{}, *first, plan_.type);
     places_.back() = outcome.array->raw_data();
   }
+  ++passes_begun;
   std::uint64_t exceeded = 0;
   for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
   if (count <= kStep || expression_.reduction)
@@ -100,6 +116,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
 
 bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome) {
   if (!target && evaluate_short(inputs, outcome)) return true;
+  if (is_refused_again(inputs)) return false;
   constexpr int most_steps = 64;
   if (inputs.size() > kMostInputs || expression_.steps.size() > most_steps) return refuse("it is too long");
   kinds_.resize(inputs.size());
@@ -114,6 +131,7 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   if (!prepare(inputs, layout)) return false;
   const auto reduction = expression_.reduction;
   if (reduction && reduction != Reduction::sum && layout.size == 0) return refuse("there are no elements");
+  ++passes_begun;
   Run run(plan_, layout, reduction);
   if (reduction) {
     outcome.number = run.reduced();
@@ -127,6 +145,7 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
     run.fill(const_cast<void*>(outcome.array->raw_data()));  // NOLINT: nobody else holds it yet
   }
   outcome.exceeded = numbers_of(run.exceeded());
+  obstacle_.clear();
   return true;
 }
 

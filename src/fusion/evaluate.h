@@ -10,6 +10,7 @@ namespace quill::fusion {
 class Fused {
  public:
   explicit Fused(Expression expression = {}) : expression_(std::move(expression)) {}
+  const Expression& expression() const { return expression_; }
   // To be changed only before the first evaluation.
   Expression& expression() { return expression_; }
 
@@ -36,6 +37,7 @@ class Fused {
   bool evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome);
   // Short arrays of one shape, in row order, as the plan was made for; nothing for all else.
   bool evaluate_short(std::span<const Input> inputs, Outcome& outcome);
+  bool is_refused_again(std::span<const Input> inputs);
   void step_through(std::span<const Input> inputs, Index count, std::uint64_t& exceeded);
   bool prepare(std::span<const Input> inputs, const Layout& layout);
   bool refuse(std::string why);
@@ -46,10 +48,12 @@ class Fused {
   Expression expression_;
   std::vector<InputKind> kinds_;
   Plan plan_;
-  std::vector<const void*> places_;  // of a short evaluation
+  std::vector<const void*> places_;       // of a short evaluation
+  const std::byte* scratch_ = nullptr;    // that they are of
   bool scattered_ = false;
   bool has_plan_ = false;
   InstructionSet set_ = InstructionSet::baseline;
+  std::string plan_obstacle_;  // why there is no plan for these types
   std::string obstacle_ = "it has not run";
 };
 

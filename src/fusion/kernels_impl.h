@@ -205,8 +205,7 @@ Kernel unary(Unary op) {
     case Unary::logical_not: return negate_truth;
 #if QUILL_WIDTH > 1
 #define QUILL_ROW(name, limit) \
-  case Unary::name:            \
-    return scalar::real_function(Unary::name).limited ? apply_vector<Vector_##name, true> : apply_vector<Vector_##name, false>;
+  case Unary::name: return apply_vector<Vector_##name, std::bool_constant<scalar::real_function(Unary::name).limited>::value>;
       QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW
 #endif

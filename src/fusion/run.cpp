@@ -15,15 +15,6 @@ constexpr Index kPiece = 1 << 15, kLargePiece = 1 << 18, kLarge = 1 << 21;
 static_assert(kPiece % kStep == 0 && kLargePiece % kStep == 0 && kStep % kSumBlock == 0 && kStep <= kBlock);
 constexpr std::size_t kBlockBytes = static_cast<std::size_t>(kBlock) * sizeof(double);
 
-// Memory of a thread for the blocks and constants of any plan; pages are taken when they are touched.
-std::byte* scratch() {
-  static thread_local const std::unique_ptr<std::byte[]> memory(new std::byte[(kMostPlaces + kMostInputs + 2) * kBlockBytes]);
-  constexpr std::size_t line = 64;
-  void* start = memory.get();
-  std::size_t space = 2 * line;
-  return static_cast<std::byte*>(std::align(line, line, start, space));
-}
-
 // Of sums of blocks, in the order of pairwise_sum.
 double sum_of(const double* sums, Index blocks) {
   if (blocks <= 1) return blocks == 0 ? 0 : *sums;
@@ -43,6 +34,15 @@ double extreme(Reduction reduction, const double* values, Index n, double so_far
 std::byte* own(const void* place) { return static_cast<std::byte*>(const_cast<void*>(place)); }  // NOLINT
 
 }  // namespace
+
+// Its pages are taken when they are touched.
+std::byte* scratch() {
+  static thread_local const std::unique_ptr<std::byte[]> memory(new std::byte[(kMostPlaces + kMostInputs + 2) * kBlockBytes]);
+  constexpr std::size_t line = 64;
+  void* start = memory.get();
+  std::size_t space = 2 * line;
+  return static_cast<std::byte*>(std::align(line, line, start, space));
+}
 
 std::byte* find_scratch(const Plan& plan, const void** places) {
   constexpr std::size_t line = 64;

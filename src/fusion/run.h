@@ -17,8 +17,9 @@ inline constexpr Index kBlock = 1024;
 // Elements of each step of a longer walk, so that some blocks stay in the first-level cache.
 inline constexpr Index kStep = 512;
 
-// Sets the places of a plan's constants and blocks, which are memory of this thread, the same for all plans. Returns the
-// rest of it, with room for a block for each input.
+// Memory of this thread for the blocks and constants of any plan.
+std::byte* scratch();
+// Sets the places of a plan's constants and blocks, which are in that memory. Returns the rest of it, with room for a block for each input.
 std::byte* find_scratch(const Plan& plan, const void** places);
 inline void apply(const KernelCall& call, const void* const* places, Index count, std::uint64_t& exceeded) {
   bool left = false;

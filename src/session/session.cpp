@@ -54,7 +54,9 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
   ModuleNames outer(module, builtins());
   resolve(*tree, outer, compile_options.interactive || compile_options.names_follow);
   if (!tree->errors.empty()) return nullptr;
-  auto program = compile(tree, module, builtins(), compile_options);
+  auto all_options = compile_options;
+  if (options_.explains) all_options.units = &units_;
+  auto program = compile(tree, module, builtins(), all_options);
   if (!tree->errors.empty()) return nullptr;
   std::set<std::string> told;
   for (const auto& warning : tree->warnings) {

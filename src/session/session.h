@@ -10,6 +10,7 @@
 #include "base/restored.h"
 #include "builtins/context.h"
 #include "compiler/compiler.h"
+#include "engine/explain.h"
 #include "engine/machine.h"
 #include "session/inputs.h"
 #include "session/modules.h"
@@ -33,6 +34,7 @@ struct SessionOptions {
   bool interactive = false;  // cards after assignments, `that`
   std::string stands_for;    // the output folder of the run that is done again here
   Folders also_read, also_write;
+  bool explains = false;     // remembers what becomes of expressions, see explanation()
   bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
   RunSettings settings;
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
@@ -56,6 +58,8 @@ class Session : public Context, public Services {
   };
   std::optional<Script> prepare(const std::string& name, const std::string& text);
   bool run_statement(const Script& script, std::size_t k);
+  // Which expressions went over their arrays in one pass, and what stopped the others; see SessionOptions.
+  std::string explanation() const { return explained(units_); }
   // What the text, or the statement, that ran last asked for and gave.
   const StepNote& note() const { return note_; }
   // While what it gives lives, assignments are not shown.
@@ -138,6 +142,7 @@ class Session : public Context, public Services {
   Outputs outputs_;
   Inputs inputs_;
   Modules modules_;
+  std::vector<SeenUnit> units_;                            // for explanation()
   std::vector<std::shared_ptr<const Function>> programs_;  // closures may outlive the entry that made them
   std::set<std::string> sections_;
   std::optional<double> now_;

@@ -1,6 +1,7 @@
 #include "array/index.h"
 
 #include <catch2/catch.hpp>
+#include <set>
 
 #include "reference/arrays.h"
 
@@ -128,4 +129,76 @@ TEST_CASE("positions out of range name the valid ones") {
     checked_position(-2, 6, 0, 1);
     FAIL_CHECK("no error");
   } catch (const Error& error) { CHECK(error.hint == "to count from the end, write last-1"); }
+}
+
+TEST_CASE("views that are said to be apart have no element in common") {
+  Random random(23);
+  int apart = 0, told = 0;
+  for (int round = 0; round < 3000; ++round) {
+    const Shape shape = {pick(random, 2, 9), pick(random, 1, 7), pick(random, 2, 6)};
+    const auto whole = Array::filled<double>(shape, 0.0);
+    const auto part = [&] {
+      std::vector<Subscript> subscripts;
+      for (int axis = 0; axis < 3; ++axis) {
+        const Index step = pick(random, 1, 3) * (pick(random, 0, 1) == 0 ? 1 : -1), first = pick(random, 0, shape[axis] - 1);
+        Index count = 0;
+        for (Index p = first; p >= 0 && p < shape[axis]; p += step) ++count;
+        subscripts.push_back({Subscript::Kind::run, first, step, pick(random, 1, count), {}});
+      }
+      return select(whole, subscripts);
+    };
+    const auto a = part(), b = part();
+    auto marked = whole.copied();
+    const auto elements = [&](const Array& view) {
+      std::set<Index> out;
+      for (Index i = 0; i < view.extent(0); ++i)
+        for (Index j = 0; j < view.extent(1); ++j)
+          for (Index k = 0; k < view.extent(2); ++k)
+            out.insert(view.offset() + i * view.strides()[0] + j * view.strides()[1] + k * view.strides()[2]);
+      return out;
+    };
+    const auto of_a = elements(a), of_b = elements(b);
+    bool common = false;
+    for (const auto k : of_a) common = common || of_b.contains(k);
+    apart += !common;
+    told += are_apart(whole, a, b);
+    if (are_apart(whole, a, b)) CHECK(!common);
+  }
+  CHECK(told > apart / 2);
+}
+
+TEST_CASE("long selections and copies agree with plain loops") {
+  Random random(5);
+  for (const Index n : {Index{1000}, Index{70000}, Index{200001}}) {
+    auto a = Array(ElementType::float64, {n});
+    auto mask = Array(ElementType::boolean, {n});
+    for (Index k = 0; k < n; ++k) {
+      a.mutable_data<double>()[k] = static_cast<double>(k);
+      mask.mutable_data<bool>()[k] = pick(random, 0, 3) == 0;
+    }
+    std::vector<double> chosen, filled;
+    for (Index k = 0; k < n; ++k) {
+      const bool is_true = mask.data<bool>()[k];
+      if (is_true) chosen.push_back(static_cast<double>(k));
+      filled.push_back(is_true ? -1 : static_cast<double>(k));
+    }
+    CHECK(select_mask(a, mask).to_vector<double>() == chosen);
+    const auto narrow = select_mask(a.converted(ElementType::float32), mask);
+    CHECK(narrow.converted(ElementType::float64).to_vector<double>() == chosen);
+    auto b = a;
+    assign_mask(b, mask, Array::single(-1));
+    CHECK(b.to_vector<double>() == filled);
+    const Array backwards = a.view(n - 1, {n}, {-1}).copied();
+    CHECK(backwards.at<double>({0}) == static_cast<double>(n - 1));
+    CHECK(backwards.at<double>({n - 1}) == 0);
+  }
+  const auto m = Array::of<double>({300, 257}, std::vector<double>(300 * 257, 0.0));
+  auto numbered = m.copied();
+  for (Index k = 0; k < m.size(); ++k) numbered.mutable_data<double>()[k] = static_cast<double>(k);
+  const auto turned = numbered.transposed().copied();
+  REQUIRE(turned.is_row_major());
+  bool same = true;
+  for (Index i = 0; i < 257; ++i)
+    for (Index j = 0; j < 300; ++j) same = same && turned.at<double>({i, j}) == static_cast<double>(j * 257 + i);
+  CHECK(same);
 }

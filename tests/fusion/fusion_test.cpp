@@ -340,4 +340,15 @@ TEST_CASE("what cannot go in one pass says why") {
   const Input inputs[] = {real, real, real};
   CHECK(fused.evaluate(inputs, outcome));
   CHECK(fused.obstacle().empty());
+  // No elements have no largest one; that says nothing of others.
+  Expression largest;
+  largest.add(Unary::abs, largest.add_input());
+  largest.reduction = Reduction::maximum;
+  Fused reduced(largest);
+  const Array none(ElementType::float64, {0});
+  const Input of_none[] = {none}, of_some[] = {longer};
+  CHECK(reduced.evaluate(of_some, outcome));
+  CHECK(!reduced.evaluate(of_none, outcome));
+  CHECK(reduced.evaluate(of_some, outcome));
+  CHECK(outcome.number == 2);
 }

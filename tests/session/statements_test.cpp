@@ -22,7 +22,7 @@ TEST_CASE("a timed block tells time and memory") {
   ClockHost host;
   TestSession session(host, {});
   REQUIRE(session.run("s", "timed \"doubling\" { a = ones(1000) * 2 }"));
-  CHECK(host.messages == "timed \"doubling\": 1.00 ms, 8.0 kB in 1 array\n");
+  CHECK(host.messages == "timed \"doubling\": 1.00 ms, 8.0 kB in 1 array, 1 pass over elements\n");
   host.messages.clear();
   REQUIRE(session.run("s", "timed { s = 1 + 2 }"));
   CHECK(host.messages == "timed: 1.00 ms, no arrays\n");
@@ -38,7 +38,7 @@ TEST_CASE("every repetition starts from the same values and random numbers") {
   // A block that changes an array in place makes no array, however often it is repeated.
   CHECK(
       holds(run("a = zeros(100)\ntimed \"in place\" (repeat: 3) { a[..] += 1 }\nexpect all(a == 1)").messages,
-            "no arrays each"));
+            "no arrays, 1 pass over elements each"));
   // Through an alias the owner is changed; it starts from the same values too.
   CHECK(run("a = [1, 2]\nw = alias a[1..1]\ntimed \"x\" (repeat: 3) {\n  w[1] += 1\n  a[2] += 1\n}\nprint(a)")
             .printed == "  2  3\n");

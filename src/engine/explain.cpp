@@ -1,0 +1,90 @@
+#include "engine/explain.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <tuple>
+
+#include "base/text.h"
+
+namespace quill {
+
+namespace {
+
+std::string count_in_words(Index n, std::string_view one) {
+  return fmt::format("{} {}{}", grouped(n), one, n == 1 ? "" : "s");
+}
+
+// What somebody may do about it.
+std::string advice_for(const std::string& obstacle) {
+  if (obstacle.starts_with("arithmetic of ")) return "; float64(…) makes numbers that go in one pass";
+  if (obstacle.starts_with("complex128")) return "; real(z) and imag(z) go in one pass";
+  return {};
+}
+
+// An input that is an array of its own, made before the pass: what it is; "" for names, numbers and parts of arrays.
+std::string_view made_before(const Node& node) {
+  switch (node.kind) {
+    case NodeKind::index:
+      for (std::size_t k = 0; k < node.subscript_count(); ++k) {
+        const auto& s = node.subscript(k);
+        if (s.kind == NodeKind::comparison || (s.kind == NodeKind::binary && s.op != Token::matrix_times))
+          return "a selection";
+      }
+      return {};
+    case NodeKind::call:
+    case NodeKind::each: return "a call";
+    case NodeKind::comprehension: return "a comprehension";
+    case NodeKind::conditional: return "a choice";
+    case NodeKind::matrix: return "a bracket";
+    case NodeKind::comparison: return "a chain of comparisons";
+    case NodeKind::binary: return node.op == Token::matrix_times ? "a matrix product" : "an expression of its own";
+    default: return {};
+  }
+}
+
+std::string one_line(std::string_view text) {
+  constexpr std::size_t most = 70;
+  std::string out(text.substr(0, text.find('\n')));
+  return out.size() < text.size() || display_width(out) > most ? shortened(out, most) : out;
+}
+
+std::string explained(const SeenUnit& seen) {
+  const auto& unit = *seen.unit;
+  const auto& source = *seen.tree->source;
+  const auto& root = *unit.nodes.back();
+  auto out = fmt::format("{}, line {}\n  {}\n", source.name(), source.position(root.span.begin).line,
+                         one_line(source.text(root.span)));
+  const auto& steps = unit.fused.expression();
+  if (unit.passes > 0)
+    out += fmt::format("  one pass: {}{} over up to {}{}\n", count_in_words(steps.operations(), "operation"),
+                       steps.reduction ? " and a reduction" : "", count_in_words(unit.elements, "element"),
+                       unit.passes == 1 ? "" : fmt::format(", {} times", grouped(unit.passes)));
+  if (unit.refusals > 0)
+    out += fmt::format("  one by one{}: {}{}\n",
+                       unit.refusals == 1 ? "" : fmt::format(", {} times", grouped(unit.refusals)), unit.obstacle,
+                       advice_for(unit.obstacle));
+  for (std::size_t k = 0; k < unit.nodes.size(); ++k) {
+    if (steps.steps[k].kind != fusion::StepKind::input) continue;
+    if (const auto what = made_before(*unit.nodes[k]); !what.empty())
+      out += fmt::format("  made before it: {}, {}\n", one_line(source.text(unit.nodes[k]->span)), what);
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string explained(std::span<const SeenUnit> units) {
+  std::vector<SeenUnit> met;
+  for (const auto& seen : units)
+    if (seen.unit->passes + seen.unit->refusals > 0) met.push_back(seen);
+  const auto place = [](const SeenUnit& seen) {
+    return std::tuple(seen.tree->source->name(), seen.unit->nodes.back()->span.begin);
+  };
+  std::stable_sort(met.begin(), met.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
+  std::string out;
+  for (const auto& seen : met) out += explained(seen);
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,114 @@
+// Formulas in one pass: what they mean is what their operations mean one by one.
+#include <catch2/catch.hpp>
+
+#include "array/buffer.h"
+#include "support/script.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+bool holds(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+}  // namespace
+
+TEST_CASE("parts of arrays are assigned in place, also from parts of themselves") {
+  // Each against a loop over a copy.
+  CHECK(run("u = random(12, 9)\nv = u\nw = u\n"
+            "u[2..last-1, 2..last-1] = 0.25*(u[1..last-2, 2..last-1] + u[3..last, 2..last-1] + u[2..last-1, 1..last-2] "
+            "+ u[2..last-1, 3..last])\n"
+            "for i in 2..11 { for j in 2..8 { v[i, j] = 0.25*(w[i-1, j] + w[i+1, j] + w[i, j-1] + w[i, j+1]) } }\n"
+            "expect same(u, v)\nexpect not same(u, w)")
+            .ok);
+  CHECK(run("u = random(40)\nv = u\nu[2..last] = u[1..last-1] * 2 + u[2..last]\n"
+            "expect same(u, [u[1], v[1..last-1] * 2 + v[2..last]])")
+            .ok);
+  CHECK(run("u = random(40)\nv = u\nu[last..1 by -1] = u * 2 + 1\nexpect same(u, reverse(v * 2 + 1))").ok);
+  CHECK(run("u = random(7, 7)\nv = u\nu[..] = u' + 2*u\nexpect same(u, v' + 2*v)").ok);
+  CHECK(run("u = random(40)\nv = u\nu[1..last by 2] = u[2..last by 2] - u[1..last by 2]^2\n"
+            "expect same(u[1..last by 2], v[2..last by 2] - v[1..last by 2]^2)\n"
+            "expect same(u[2..last by 2], v[2..last by 2])")
+            .ok);
+  // A number, a row and a column are stretched over the place.
+  CHECK(run("u = zeros(3, 4)\nv = [1, 2, 3, 4]\nu[1..2, ..] = v * 2 + 1\nexpect same(u[2, ..], v * 2 + 1)\n"
+            "expect all(u[3, ..] == 0)")
+            .ok);
+}
+
+TEST_CASE("copies and aliases see of assignments what they should") {
+  CHECK(run("u = ones(50)\nv = u\nu[2..9] = v[2..9] * 3 + u[1..8]\nexpect all(v == 1)\nexpect all(u[2..9] == 4)").ok);
+  CHECK(run("u = ones(50)\nr = (a: u)\nu[2..9] = 2*u[2..9] + 1\nexpect all(r.a == 1)\nexpect u[5] == 3").ok);
+  CHECK(run("u = ones(50)\nw = alias u[2..9]\nu[2..9] = 2*u[2..9] + 1\nexpect all(w == 3)").ok);
+  CHECK(run("fn f(u) {\n  u[2..9] = 2*u[2..9] + 1\n  return u\n}\nu = ones(50)\nv = f(u)\nexpect all(u == 1)\n"
+            "expect v[2] == 3")
+            .ok);
+}
+
+TEST_CASE("a sweep of slices makes no arrays") {
+  MemoryHost host;
+  TestSession session(host, {});
+  REQUIRE(session.run("a", "u = zeros(100, 100)\nu[1, ..] = 1"));
+  const auto before = memory_use().arrays;
+  REQUIRE(session.run("b", "u[2..last-1 by 2, 2..last-1 by 2] = 0.25*(u[1..last-2 by 2, 2..last-1 by 2] + u[3..last by 2, "
+                           "2..last-1 by 2] + u[2..last-1 by 2, 1..last-2 by 2] + u[2..last-1 by 2, 3..last by 2])"));
+  CHECK(memory_use().arrays == before);
+}
+
+TEST_CASE("a pass keeps types, labels and refusals") {
+  CHECK(run("a = float32([1, 2, 3])\nb = a * 2 + 1\nexpect type(b) == \"float32\"").ok);
+  CHECK(run("n = int64([1, 2, 3])\nexpect type(n * 2 + n) == \"int64\"\nexpect type(n * 2.5 + n) == \"float64\"").ok);
+  CHECK(run("n = int32([1, 2, 3])\nn[1..2] = n[2..3] * 2 + 1\nexpect same(n, int32([5, 7, 3]))").ok);
+  CHECK(holds(run("n = int64([1, 2^62])\nm = n * 2 + n").messages, "integer overflow"));
+  CHECK(holds(run("a = ones(3)\nb = ones(4)\nc = 2*a + b").messages, "3"));
+  CHECK_FALSE(run("a = ones(3)\nc = 2*a + \"x\"").ok);
+  CHECK_FALSE(run("a = ones(3)\na[2..9] = a[1..8] * 2 + 1").ok);
+  CHECK_FALSE(run("a = ones(5)\na[2..4] = ones(2) * 2 + 1").ok);
+  CHECK(run("a = [1, 2, 3]\nb = [true, false, true]\nc = a > 1 and b\nexpect same(c, [false, false, true])").ok);
+}
+
+TEST_CASE("the right side of `and` waits for the left one") {
+  CHECK(run("v = [1, 2]\nexpect not (length(v) > 2 and v[3] > 1)").ok);
+  CHECK(run("v = [1, 2]\nk = 0\nexpect not (k > 1 and v[k] + 1 > 1)").ok);
+}
+
+TEST_CASE("functions without a real result warn once each, where they stand") {
+  const auto ran = run("x = [-1, 4]\ny = sqrt(x) + log(x - 2) * 2");
+  CHECK(holds(ran.messages, "sqrt has no real result for some numbers here"));
+  CHECK(holds(ran.messages, "log has no real result for some numbers here"));
+  CHECK(ran.messages.find("sqrt has") < ran.messages.find("log has"));
+  CHECK(holds(run("x = [1, nan]\ns = sum(x * 2)").messages, "sum met 1 nan among 2 elements"));
+  CHECK(run("x = [1, 2]\ns = sum(sqrt(x) * 2) + mean(x^2)").messages.empty());
+}
+
+TEST_CASE("reductions of formulas are those of their arrays") {
+  CHECK(run("x = random(1000) - 0.5\ny = x * 2 - 1\nexpect same(sum(x * 2 - 1), sum(y + 0))\n"
+            "expect same(mean(x * 2 - 1), mean(y))\nexpect same(max(abs(x)), -min(-abs(x)))\n"
+            "expect same(sum(x > 0), length(x[x > 0]))\nexpect type(sum(x > 0)) == \"int64\"\n"
+            "expect same(mean(x > 0), sum(x > 0) / 1000)")
+            .ok);
+  CHECK_FALSE(run("x = zeros(0)\ns = max(2 * x)").ok);
+  CHECK(run("x = zeros(0)\nexpect sum(2 * x) == 0").ok);
+}
+
+TEST_CASE("smaller parts of a formula are calculated once") {
+  CHECK(run("v = random(30)\nw = random(20)\nm = exp(down(v)) * across(w) + down(v)^2\n"
+            "expect same(m[7, 11], exp(v[7]) * w[11] + v[7]^2)")
+            .ok);
+}
+
+TEST_CASE("what went in one pass is told") {
+  SessionOptions options;
+  options.explains = true;
+  MemoryHost host;
+  TestSession session(host, options);
+  REQUIRE(session.run("survey.eq",
+                      "x = random(100)\nn = int64(1..9)\ny = exp(-x*x) + 1\nz = n*2 + n\nfn f(x) = x + 1\n"
+                      "w = f(x)*2 + y[y > 1]*0.5\ns = sum((x - y)^2)"));
+  const auto told = session.explanation();
+  CHECK(holds(told, "survey.eq, line 3\n  exp(-x*x) + 1\n  one pass: 4 operations over up to 100 elements\n"));
+  CHECK(holds(told, "survey.eq, line 4\n  n*2 + n\n  one by one: arithmetic of int64 is checked step by step; float64(…) "
+                    "makes numbers that go in one pass\n"));
+  CHECK(holds(told, "  made before it: f(x), a call\n  made before it: y[y > 1], a selection\n"));
+  CHECK(holds(told, "one pass: 2 operations and a reduction over up to 100 elements"));
+}
