@@ -61,7 +61,8 @@ class Ratios : public benchmark::ConsoleReporter {
   // The tables as Markdown.
   std::string tables() const {
     std::string out;
-    for (const auto& [who, title] : {std::pair("c++", "hand-written C++"), {"lua", "the same in Lua 5.4"},
+    for (const auto& [who, title] : {std::pair("c++", "hand-written C++"),
+                                     {"lua", "the same in Lua 5.4"},
                                      {"cairo", "the drawing library alone"}}) {
       std::string rows;
       for (const auto& work : works_) {
@@ -71,7 +72,8 @@ class Ratios : public benchmark::ConsoleReporter {
         rows += fmt::format("| `{}` | {} | {} | {:.2f} |\n", work.name, quill::duration_in_prose(script),
                             quill::duration_in_prose(twin), script / twin);
       }
-      if (!rows.empty()) out += fmt::format("\n| work | script | {} | ratio |\n|---|---|---|---|\n{}", title, rows);
+      if (!rows.empty())
+        out += fmt::format("\n| work | script | {} | ratio |\n|---|---|---|---|\n{}", title, rows);
     }
     return out;
   }
@@ -100,13 +102,19 @@ std::string page(const Ratios& ratios) {
   std::strftime(date.data(), date.size(), "%B %Y", std::localtime(&now));
   return fmt::format(
       "# Performance\n\n"
-      "Scripts beside hand-written C++ of the same work, in one run of `./dev bench`: medians of nine runs for arrays, of "
-      "three for the rest, on {} processors ({}), {}, with the {} kernels. Twins of array work are fused loops for the "
-      "processor at hand, with SLEEF's functions; ratios below 1 are work that the script shares out among threads or "
+      "Scripts beside hand-written C++ of the same work, in one run of `./dev bench`: medians of nine runs "
+      "for arrays, of "
+      "three for the rest, on {} processors ({}), {}, with the {} kernels. Twins of array work are fused "
+      "loops for the "
+      "processor at hand, with SLEEF's functions; ratios below 1 are work that the script shares out among "
+      "threads or "
       "the library does better. Times depend on the machine and its noise; what counts are the ratios.\n{}\n"
-      "A statement on ten numbers costs what the machine needs to find the pass and make the result, about 0.1 µs and the "
-      "functions in it. An HDF5 file is read and written through memory, so that it lies behind the fence, its digest is "
-      "that of what was read, and it is whole on the disk or not there. A line of figures looks at its points one by one: "
+      "A statement on ten numbers costs what the machine needs to find the pass and make the result, about "
+      "0.1 µs and the "
+      "functions in it. An HDF5 file is read and written through memory, so that it lies behind the fence, "
+      "its digest is "
+      "that of what was read, and it is whole on the disk or not there. A line of figures looks at its "
+      "points one by one: "
       "which are finite, how far they reach, which column they fall into.\n",
       std::thread::hardware_concurrency(), processor(), date.data(),
       quill::fusion::name_of(quill::fusion::instruction_set()), ratios.tables());
@@ -117,9 +125,10 @@ std::string page(const Ratios& ratios) {
 int main(int argc, char** argv) {
   using benchmark::RegisterBenchmark;
   const auto unit = benchmark::kMillisecond;
-  RegisterBenchmark(
-      "scalar loop/script",
-      [](benchmark::State& s) { time_statement(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }"); })
+  RegisterBenchmark("scalar loop/script",
+                    [](benchmark::State& s) {
+                      time_statement(s, "s = 0", "s = 0\nfor k in 1..1000000 { s += k % 7 * 0.5 }");
+                    })
       ->Unit(unit)
       ->Repetitions(3);
   RegisterBenchmark("scalar loop/c++",
@@ -131,7 +140,7 @@ int main(int argc, char** argv) {
   RegisterBenchmark("solve 1000/script",
                     [](benchmark::State& s) {
                       time_statement(s, "seed(1)\na = random(1000, 1000)\nb = random(1000)\nx = b\n",
-                             "x = solve(a, b)");
+                                     "x = solve(a, b)");
                     })
       ->Unit(unit)
       ->UseRealTime()

@@ -126,7 +126,8 @@ constexpr Option kOptions[] = {
     {"no-record", " run report ", "", "writes no record of the run (run.json in the output folder)",
      set_to<&CommandLine::record, false>},
     {"explain", " run ", "",
-     "tells behind the output which expressions went over their arrays in one pass, and what stopped the others",
+     "tells behind the output which expressions went over their arrays in one pass, and what stopped the "
+     "others",
      set_to<&CommandLine::explains, true>},
     {"output", " report ", "file",
      "the file of the report, .html or .md (default: the script's name with .html)",

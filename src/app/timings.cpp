@@ -24,7 +24,8 @@ std::string memory_of(const Timing& t) {
   auto out = t.arrays == 0 ? std::string("no arrays")
                            : fmt::format("{} in {} array{}", bytes_in_prose(static_cast<double>(t.bytes)),
                                          grouped(t.arrays), t.arrays == 1 ? "" : "s");
-  if (t.passes > 0) out += fmt::format(", {} pass{} over elements", grouped(t.passes), t.passes == 1 ? "" : "es");
+  if (t.passes > 0)
+    out += fmt::format(", {} pass{} over elements", grouped(t.passes), t.passes == 1 ? "" : "es");
   return out;
 }
 

@@ -16,9 +16,9 @@ constexpr Index kTile = 16;        // rows and columns that are turned at a time
 
 // Two axes of a copy: `a` lies end to end in the source, `b` in the result.
 struct Turn {
-  Index a = 0, b = 0;            // extents
-  Index source_b = 0;            // the step of b in the source
-  Index result_a = 0;            // the step of a in the result
+  Index a = 0, b = 0;  // extents
+  Index source_b = 0;  // the step of b in the source
+  Index result_a = 0;  // the step of a in the result
 };
 
 template <class T>
@@ -60,9 +60,8 @@ void copy_turned(const T* from, T* to, const Shape& shape, const Strides& stride
     for (Index k = 0; k < n; ++k) {
       const T* part = from + at[0] + k * step[0];
       T* place = to + at[1] + k * step[1];
-      in_parallel(pieces, [&](Index p) {
-        turn_rows(part, place, turn, p * each, std::min(turn.a, (p + 1) * each));
-      });
+      in_parallel(pieces,
+                  [&](Index p) { turn_rows(part, place, turn, p * each, std::min(turn.a, (p + 1) * each)); });
     }
   });
 }

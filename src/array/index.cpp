@@ -263,20 +263,23 @@ std::optional<std::vector<Reach>> reaches(const Array& whole, const Array& view)
     if (view.extent(v) == 1) continue;
     int k = 0;
     while (k < axes && (whole.extent(k) == 1 || whole.strides()[k] > std::abs(step))) ++k;
-    if (k == axes || step % whole.strides()[k] != 0 || out[static_cast<std::size_t>(k)].step != 0) return std::nullopt;
+    if (k == axes || step % whole.strides()[k] != 0 || out[static_cast<std::size_t>(k)].step != 0)
+      return std::nullopt;
     out[static_cast<std::size_t>(k)].step = step / whole.strides()[k];
     out[static_cast<std::size_t>(k)].last = view.extent(v) - 1;
   }
   for (int k = 0; k < axes; ++k) {
     auto& reach = out[static_cast<std::size_t>(k)];
     reach.last = reach.first + reach.last * reach.step;
-    if (std::min(reach.first, reach.last) < 0 || std::max(reach.first, reach.last) >= whole.extent(k)) return std::nullopt;
+    if (std::min(reach.first, reach.last) < 0 || std::max(reach.first, reach.last) >= whole.extent(k))
+      return std::nullopt;
   }
   return out;
 }
 
 bool are_apart(const Reach& a, const Reach& b) {
-  if (std::max(a.first, a.last) < std::min(b.first, b.last) || std::max(b.first, b.last) < std::min(a.first, a.last))
+  if (std::max(a.first, a.last) < std::min(b.first, b.last) ||
+      std::max(b.first, b.last) < std::min(a.first, a.last))
     return true;
   const Index common = std::gcd(a.step, b.step);
   return common == 0 ? a.first != b.first : (a.first - b.first) % common != 0;

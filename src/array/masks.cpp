@@ -52,8 +52,9 @@ void compress(const T* from, const bool* mask, T* to, Index limit) {
   }
 }
 
-__attribute__((target("avx512f,avx512bw,avx512vl"))) void compress_wide(const std::uint64_t* from, const bool* mask,
-                                                                       std::uint64_t* to, Index limit) {
+__attribute__((target("avx512f,avx512bw,avx512vl"))) void compress_wide(const std::uint64_t* from,
+                                                                        const bool* mask, std::uint64_t* to,
+                                                                        Index limit) {
   constexpr Index lanes = 8;
   Index i = 0, k = 0;
   // With so many still to come there are as many elements.
@@ -73,8 +74,8 @@ void compress_fast(const T* from, const bool* mask, T* to, Index limit) {
                            __builtin_cpu_supports("avx512vl");
   if constexpr (sizeof(T) == sizeof(std::uint64_t) && std::is_arithmetic_v<T>)
     if (wide)
-      return compress_wide(reinterpret_cast<const std::uint64_t*>(from), mask, reinterpret_cast<std::uint64_t*>(to),
-                           limit);
+      return compress_wide(reinterpret_cast<const std::uint64_t*>(from), mask,
+                           reinterpret_cast<std::uint64_t*>(to), limit);
   compress(from, mask, to, limit);
 }
 

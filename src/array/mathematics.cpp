@@ -14,11 +14,11 @@ bool has_fused_multiply() {
   return has;
 }
 
-#define QUILL_ROW(name, limit)                                                            \
-  double name(double x) {                                                                 \
-    if (std::fabs(x) > (limit) || !has_fused_multiply()) [[unlikely]]                     \
-      return std::name(x);                                                                \
-    return Sleef_finz_##name##d1_u10purecfma(x);                                          \
+#define QUILL_ROW(name, limit)                                        \
+  double name(double x) {                                             \
+    if (std::fabs(x) > (limit) || !has_fused_multiply()) [[unlikely]] \
+      return std::name(x);                                            \
+    return Sleef_finz_##name##d1_u10purecfma(x);                      \
   }
 QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW

@@ -168,7 +168,16 @@ Array for_lines(const Array& a, const Over& over, F line) {
 void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to) {
   if (rows <= kBlock) {
     std::vector<double> lanes(static_cast<std::size_t>(8 * columns), 0.0);
-    for (Index i = 0; i < rows; ++i) {
+    Index i = 0;
+    // Four rows of each lane at a time, so that it is loaded and stored less often.
+    for (; i + 32 <= rows; i += 32)
+      for (Index l = 0; l < 8; ++l) {
+        double* lane = lanes.data() + l * columns;
+        const double *a = from + (i + l) * row_step, *b = a + 8 * row_step, *c = b + 8 * row_step,
+                     *d = c + 8 * row_step;
+        for (Index k = 0; k < columns; ++k) lane[k] = (((lane[k] + a[k]) + b[k]) + c[k]) + d[k];
+      }
+    for (; i < rows; ++i) {
       double* lane = lanes.data() + (i % 8) * columns;
       const double* row = from + i * row_step;
       for (Index k = 0; k < columns; ++k) lane[k] += row[k];
@@ -259,10 +268,11 @@ Array reduce_lines(const Array& a, const Over& over, double (*f)(const double*, 
 
 namespace {
 
-// Totals begin … end - 1 of a line, and the last of them. A function of its own, so that the total stays in a register.
+// Totals begin … end - 1 of a line, and the last of them. A function of its own, so that the total stays in a
+// register.
 template <class T, class F>
-[[gnu::noinline]] T totals_along(const T* line, Index step, T* totals, Index made_step, Index begin, Index end, T total,
-                                 F next) {
+[[gnu::noinline]] T totals_along(const T* line, Index step, T* totals, Index made_step, Index begin,
+                                 Index end, T total, F next) {
   if (step == 1 && made_step == 1)
     for (Index k = begin; k < end; ++k) totals[k] = total = next(total, line[k]);
   else
@@ -289,22 +299,23 @@ Array running_of(Running op, const Array& a, int axis) {
     else
       return op == Running::sum ? before + x : before * x;
   };
-  for_each_run<2>(lines.others, {lines.strides, made.strides}, [&](const auto& at, const auto& step, Index n) {
-    for (Index i = 0; i < n; ++i) {
-      const T* line = from + at[0] + i * step[0];
-      T* totals = to + at[1] + i * step[1];
-      T total = totals[0] = line[0];
-      constexpr Index some = 1 << 16;  // between looks for a stop
-      for (Index begin = 1; begin < lines.count; begin += some) {
-        const Index end = std::min(lines.count, begin + some);
-        if (std::is_floating_point_v<T> && op == Running::sum)
-          total = totals_along(line, lines.step, totals, made.step, begin, end, total, std::plus<T>());
-        else
-          total = totals_along(line, lines.step, totals, made.step, begin, end, total, next);
-        if (end - begin == some) poll_interrupt();
-      }
-    }
-  });
+  for_each_run<2>(
+      lines.others, {lines.strides, made.strides}, [&](const auto& at, const auto& step, Index n) {
+        for (Index i = 0; i < n; ++i) {
+          const T* line = from + at[0] + i * step[0];
+          T* totals = to + at[1] + i * step[1];
+          T total = totals[0] = line[0];
+          constexpr Index some = 1 << 16;  // between looks for a stop
+          for (Index begin = 1; begin < lines.count; begin += some) {
+            const Index end = std::min(lines.count, begin + some);
+            if (std::is_floating_point_v<T> && op == Running::sum)
+              total = totals_along(line, lines.step, totals, made.step, begin, end, total, std::plus<T>());
+            else
+              total = totals_along(line, lines.step, totals, made.step, begin, end, total, next);
+            if (end - begin == some) poll_interrupt();
+          }
+        }
+      });
   return out;
 }
 

@@ -247,42 +247,42 @@ struct Abs {
 };
 
 // One row a function: name, whether it has no real result for some arguments, its value for a double x.
-#define QUILL_REAL_FUNCTIONS(ROW)                          \
-  ROW(sqrt, true, std::sqrt(x))                            \
-  ROW(cbrt, false, scalar::cube_root(x))                   \
-  ROW(exp, false, mathematics::exp(x))                             \
-  ROW(expm1, false, mathematics::expm1(x))                         \
-  ROW(log, true, mathematics::log(x))                              \
-  ROW(log2, true, mathematics::log2(x))                            \
-  ROW(log10, true, mathematics::log10(x))                          \
-  ROW(log1p, true, mathematics::log1p(x))                          \
-  ROW(sin, false, mathematics::sin(x)) \
-  ROW(cos, false, mathematics::cos(x)) \
-  ROW(tan, false, mathematics::tan(x)) \
-  ROW(asin, true, mathematics::asin(x))                            \
-  ROW(acos, true, mathematics::acos(x))                            \
-  ROW(atan, false, mathematics::atan(x))                           \
-  ROW(sinh, false, mathematics::sinh(x))                           \
-  ROW(cosh, false, mathematics::cosh(x))                           \
-  ROW(tanh, false, mathematics::tanh(x))                           \
-  ROW(asinh, false, mathematics::asinh(x))                         \
-  ROW(acosh, true, mathematics::acosh(x))                          \
-  ROW(atanh, true, mathematics::atanh(x))                          \
-  ROW(sinc, false, scalar::sinc(x))                        \
-  ROW(gamma, true, scalar::gamma(x))                       \
-  ROW(log_gamma, false, scalar::log_gamma(x))              \
-  ROW(erf, false, std::erf(x))                             \
-  ROW(erfc, false, std::erfc(x))                           \
-  ROW(sign, false, x > 0 ? 1.0 : x < 0 ? -1.0 : x)         \
-  ROW(floor, false, std::floor(x))                         \
-  ROW(ceil, false, std::ceil(x))                           \
-  ROW(round, false, std::round(x))                         \
-  ROW(truncate, false, std::trunc(x))                      \
-  ROW(abs, false, Abs{}(x))                                \
-  ROW(negate, false, Negate{}(x))                          \
-  ROW(real, false, x)                                      \
-  ROW(conj, false, x)                                      \
-  ROW(imag, false, std::isnan(x) ? x : 0.0)                \
+#define QUILL_REAL_FUNCTIONS(ROW)                  \
+  ROW(sqrt, true, std::sqrt(x))                    \
+  ROW(cbrt, false, scalar::cube_root(x))           \
+  ROW(exp, false, mathematics::exp(x))             \
+  ROW(expm1, false, mathematics::expm1(x))         \
+  ROW(log, true, mathematics::log(x))              \
+  ROW(log2, true, mathematics::log2(x))            \
+  ROW(log10, true, mathematics::log10(x))          \
+  ROW(log1p, true, mathematics::log1p(x))          \
+  ROW(sin, false, mathematics::sin(x))             \
+  ROW(cos, false, mathematics::cos(x))             \
+  ROW(tan, false, mathematics::tan(x))             \
+  ROW(asin, true, mathematics::asin(x))            \
+  ROW(acos, true, mathematics::acos(x))            \
+  ROW(atan, false, mathematics::atan(x))           \
+  ROW(sinh, false, mathematics::sinh(x))           \
+  ROW(cosh, false, mathematics::cosh(x))           \
+  ROW(tanh, false, mathematics::tanh(x))           \
+  ROW(asinh, false, mathematics::asinh(x))         \
+  ROW(acosh, true, mathematics::acosh(x))          \
+  ROW(atanh, true, mathematics::atanh(x))          \
+  ROW(sinc, false, scalar::sinc(x))                \
+  ROW(gamma, true, scalar::gamma(x))               \
+  ROW(log_gamma, false, scalar::log_gamma(x))      \
+  ROW(erf, false, std::erf(x))                     \
+  ROW(erfc, false, std::erfc(x))                   \
+  ROW(sign, false, x > 0 ? 1.0 : x < 0 ? -1.0 : x) \
+  ROW(floor, false, std::floor(x))                 \
+  ROW(ceil, false, std::ceil(x))                   \
+  ROW(round, false, std::round(x))                 \
+  ROW(truncate, false, std::trunc(x))              \
+  ROW(abs, false, Abs{}(x))                        \
+  ROW(negate, false, Negate{}(x))                  \
+  ROW(real, false, x)                              \
+  ROW(conj, false, x)                              \
+  ROW(imag, false, std::isnan(x) ? x : 0.0)        \
   ROW(phase, false, x < 0 ? std::numbers::pi : std::isnan(x) ? x : 0.0)
 
 // A function of reals; null when the function gives truth values.

@@ -1,6 +1,6 @@
-// Finds the elementwise expressions that can be calculated in one pass. Their inputs are evaluated first; behind the
-// instruction for the pass stand the operations one by one, which run where the values do not allow it: what they
-// give, warn of and fail with is what the expression means.
+// Finds the elementwise expressions that can be calculated in one pass. Their inputs are evaluated first;
+// behind the instruction for the pass stand the operations one by one, which run where the values do not
+// allow it: what they give, warn of and fail with is what the expression means.
 #include <algorithm>
 #include <utility>
 
@@ -46,8 +46,8 @@ bool Compiler::is_plain(const Node& node) const {
     return node.binding.kind == Binding::Kind::builtin || (place >= 0 && assigned_.contains(place));
   }
   const auto operands = fused_operands(node);
-  return !operands.empty() &&
-         std::all_of(operands.begin(), operands.end(), [&](const Node* operand) { return is_plain(*operand); });
+  return !operands.empty() && std::all_of(operands.begin(), operands.end(),
+                                          [&](const Node* operand) { return is_plain(*operand); });
 }
 
 std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
@@ -66,7 +66,8 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
       const auto* row = called_builtin(node, registry_);
       if (!row || !is_elementwise_call(*row, node.argument_count())) return {};
       std::vector<const Node*> out;
-      for (std::size_t k = 0; k < node.argument_count(); ++k) out.push_back(&node.argument(k).argument_value());
+      for (std::size_t k = 0; k < node.argument_count(); ++k)
+        out.push_back(&node.argument(k).argument_value());
       return out;
     }
     default: return {};
@@ -93,14 +94,15 @@ const Node* Compiler::fused_argument(const Node& node) const {
 }
 
 bool Compiler::is_fused_root(const Node& node) const {
-  if (const auto* argument = fused_argument(node)) return count_fused(*argument, kMostOperations) <= kMostOperations;
+  if (const auto* argument = fused_argument(node))
+    return count_fused(*argument, kMostOperations) <= kMostOperations;
   const int count = count_fused(node, kMostOperations);
   return count > 1 && count <= kMostOperations;
 }
 
 int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
-  const bool is_watched =
-      !is_root && std::any_of(watched_.begin(), watched_.end(), [&](const auto& seen) { return seen.first == &node; });
+  const bool is_watched = !is_root && std::any_of(watched_.begin(), watched_.end(),
+                                                  [&](const auto& seen) { return seen.first == &node; });
   const auto operands = is_watched ? std::vector<const Node*>() : fused_operands(node);
   std::vector<int> from;
   for (const auto* operand : operands) from.push_back(add_fused(*operand, false, unit));
@@ -114,7 +116,8 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
   }
   switch (node.kind) {
     case NodeKind::unary:
-      return unit.fused.expression().add(node.op == Token::minus ? Unary::negate : Unary::logical_not, from[0]);
+      return unit.fused.expression().add(node.op == Token::minus ? Unary::negate : Unary::logical_not,
+                                         from[0]);
     case NodeKind::call: {
       const auto& row = *called_builtin(node, registry_);
       if (row.unary) return unit.fused.expression().add(*row.unary, from[0]);
@@ -123,8 +126,9 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
     }
     default: break;
   }
-  const auto op = is_logic(node) ? (node.op == Token::kw_and ? Binary::logical_and : Binary::logical_or)
-                                 : binary_of(op_of(node.kind == NodeKind::comparison ? node.ops[0] : node.op));
+  const auto op = is_logic(node)
+                      ? (node.op == Token::kw_and ? Binary::logical_and : Binary::logical_or)
+                      : binary_of(op_of(node.kind == NodeKind::comparison ? node.ops[0] : node.op));
   return unit.fused.expression().add(op, from[0], from[1]);
 }
 
@@ -148,7 +152,8 @@ bool Compiler::fused_assignment(const Node& statement) {
   const int base = changed_name(target.base());
   unit->first_subscript = subscripts(target, base);
   const int first = unit->first_subscript, subscript_count = static_cast<int>(target.subscript_count());
-  const auto pass = emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
+  const auto pass =
+      emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
   keep(std::move(unit));
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(source, r);

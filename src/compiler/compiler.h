@@ -41,11 +41,11 @@ Op op_of(Token token);
 struct SeenUnit;  // compiler/fused_unit.h
 
 struct CompileOptions {
-  bool interactive = false;    // report every assignment at top level
-  std::string last_section{};  // leave out what comes behind this section; "": nothing
-  bool names_follow = false;   // functions may read names that nobody has given a value yet
+  bool interactive = false;                // report every assignment at top level
+  std::string last_section{};              // leave out what comes behind this section; "": nothing
+  bool names_follow = false;               // functions may read names that nobody has given a value yet
   std::vector<SeenUnit>* units = nullptr;  // gets all expressions that can go in one pass
-  bool by_statements = false;  // each statement of the top level can be run alone
+  bool by_statements = false;              // each statement of the top level can be run alone
 };
 
 // The program of a whole text. Names that earlier entries gave a value are known from the module.

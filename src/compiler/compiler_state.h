@@ -109,7 +109,8 @@ class Compiler {
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted);
   void keep(std::shared_ptr<FusedUnit> unit);
-  // name[…] = an elementwise expression, written where it belongs; false when the statement is something else.
+  // name[…] = an elementwise expression, written where it belongs; false when the statement is something
+  // else.
   bool fused_assignment(const Node& statement);
   int add_fused(const Node& node, bool is_root, FusedUnit& unit);
   std::map<const Node*, int> leaves_;  // registers of what fused operations read

@@ -52,7 +52,8 @@ std::string tables_of(const Function& f) {
                      flags_of(f.brackets[k].literal), f.brackets[k].is_matrix ? " matrix" : ""));
   for (std::size_t k = 0; k < f.fused.size(); ++k) {
     auto text = fmt::format(" {} of", fusion::dump(f.fused[k]->fused.expression()));
-    for (const auto& input : f.fused[k]->inputs) text += fmt::format(" r{}{}", input.place, input.literal ? "!" : "");
+    for (const auto& input : f.fused[k]->inputs)
+      text += fmt::format(" r{}{}", input.place, input.literal ? "!" : "");
     line("fused", k, text);
   }
   for (std::size_t k = 0; k < f.captures.size(); ++k)

@@ -22,7 +22,8 @@ std::string advice_for(const std::string& obstacle) {
   return {};
 }
 
-// An input that is an array of its own, made before the pass: what it is; "" for names, numbers and parts of arrays.
+// An input that is an array of its own, made before the pass: what it is; "" for names, numbers and parts of
+// arrays.
 std::string_view made_before(const Node& node) {
   switch (node.kind) {
     case NodeKind::index:
@@ -38,7 +39,8 @@ std::string_view made_before(const Node& node) {
     case NodeKind::conditional: return "a choice";
     case NodeKind::matrix: return "a bracket";
     case NodeKind::comparison: return "a chain of comparisons";
-    case NodeKind::binary: return node.op == Token::matrix_times ? "a matrix product" : "an expression of its own";
+    case NodeKind::binary:
+      return node.op == Token::matrix_times ? "a matrix product" : "an expression of its own";
     default: return {};
   }
 }
@@ -62,8 +64,8 @@ std::string explained(const SeenUnit& seen) {
                        unit.passes == 1 ? "" : fmt::format(", {} times", grouped(unit.passes)));
   if (unit.refusals > 0)
     out += fmt::format("  one by one{}: {}{}\n",
-                       unit.refusals == 1 ? "" : fmt::format(", {} times", grouped(unit.refusals)), unit.obstacle,
-                       advice_for(unit.obstacle));
+                       unit.refusals == 1 ? "" : fmt::format(", {} times", grouped(unit.refusals)),
+                       unit.obstacle, advice_for(unit.obstacle));
   for (std::size_t k = 0; k < unit.nodes.size(); ++k) {
     if (steps.steps[k].kind != fusion::StepKind::input) continue;
     if (const auto what = made_before(*unit.nodes[k]); !what.empty())

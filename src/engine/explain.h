@@ -8,7 +8,8 @@
 
 namespace quill {
 
-// For each expression that met arrays its line, as it is written, and what became of it; "" when there was none.
+// For each expression that met arrays its line, as it is written, and what became of it; "" when there was
+// none.
 std::string explained(std::span<const SeenUnit> units);
 
 }  // namespace quill

@@ -52,7 +52,8 @@ class Inputs {
 void warn_of_step(Machine& machine, FusedUnit& unit, int number) {
   const auto k = static_cast<std::size_t>(number);
   const auto& step = unit.fused.expression().steps[k];
-  warn_domain(machine, step.kind == fusion::StepKind::unary ? name_of(step.unary) : symbol_of(step.binary), unit.nodes[k]);
+  warn_domain(machine, step.kind == fusion::StepKind::unary ? name_of(step.unary) : symbol_of(step.binary),
+              unit.nodes[k]);
 }
 
 }  // namespace
@@ -82,7 +83,8 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
   if (!unit.fused.evaluate(inputs.all(), outcome)) return refuse(unit, unit.fused.obstacle());
   if (const auto reduction = unit.fused.expression().reduction) {
     // What nan leads to is told by the reduction itself.
-    if (!std::isfinite(outcome.number)) return refuse(unit, "the result is not finite, and the elements are looked at again");
+    if (!std::isfinite(outcome.number))
+      return refuse(unit, "the result is not finite, and the elements are looked at again");
     count_pass(unit, outcome.size);
     const bool counts = outcome.type == ElementType::boolean;
     if (unit.divides_by_count) outcome.number /= static_cast<double>(outcome.size);
@@ -102,15 +104,16 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
 
 namespace {
 
-// More elements take so long that a stop must be heard: they are calculated first, and then put in their places.
+// More elements take so long that a stop must be heard: they are calculated first, and then put in their
+// places.
 constexpr Index kMostInPlace = Index{1} << 23;
 
 bool is_same_view(const Array& a, const Array& b) {
   return a.offset() == b.offset() && a.shape() == b.shape() && a.strides() == b.strides();
 }
 
-// Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is read of it is
-// read before it is written.
+// Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
+// read of it is read before it is written.
 bool may_write(const FusedUnit& unit, const Value* frame, const Value& base, const Array& target) {
   const auto& whole = base.array();
   if (base.object<ArrayObject>().use_count() != 1 || target.size() > kMostInPlace) return false;
@@ -129,7 +132,8 @@ bool may_write(const FusedUnit& unit, const Value* frame, const Value& base, con
 
 }  // namespace
 
-bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& base, std::span<const Value> subscripts) {
+bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& base,
+                        std::span<const Value> subscripts) {
   Inputs inputs;
   if (!base.is(Kind::array) || is_time(base) || !inputs.take(unit, frame)) return refuse(unit, kOdd);
   fusion::Fused::Outcome outcome;

@@ -392,7 +392,8 @@ void Machine::execute(std::size_t stop_depth) {
 
 bool Machine::set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place) {
   try {
-    return evaluate_fused_set(*this, unit, r, base, {r + unit.first_subscript, static_cast<std::size_t>(subscripts)});
+    return evaluate_fused_set(*this, unit, r, base,
+                              {r + unit.first_subscript, static_cast<std::size_t>(subscripts)});
   } catch (Error& error) {
     explain_assignment(error, base, Value(), place);
     throw;

@@ -12,8 +12,8 @@
 #include "array/reduce.h"
 #include "array/scalar.h"
 #include "base/text.h"
-#include "engine/fused.h"
 #include "compiler/operations_table.h"
+#include "engine/fused.h"
 #include "engine/machine.h"
 #include "value/print.h"
 

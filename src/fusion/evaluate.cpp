@@ -82,7 +82,8 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
     const auto& input = inputs[k];
     const auto& kind = kinds_[k];
     const bool single = input.array == nullptr;
-    if (kind.type != input.type || kind.single != single || kind.constant != single || kind.literal != input.literal)
+    if (kind.type != input.type || kind.single != single || kind.constant != single ||
+        kind.literal != input.literal)
       return false;
     if (single) {
       places_[k] = input.single;
@@ -149,15 +150,16 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   return true;
 }
 
-// The last step before the result whose shape is not that of the result, and more than a single number; -1 when there
-// is none. Its operations would be done again for every element that it is stretched to.
+// The last step before the result whose shape is not that of the result, and more than a single number; -1
+// when there is none. Its operations would be done again for every element that it is stretched to.
 int Fused::smaller_part(std::span<const Input> inputs, const Shape& shape) const {
   std::vector<std::optional<Shape>> shapes(expression_.steps.size());  // none: single
   int found = -1;
   for (std::size_t k = 0; k + 1 < expression_.steps.size(); ++k) {
     const auto& step = expression_.steps[k];
     if (step.kind == StepKind::input) {
-      if (const auto* array = inputs[static_cast<std::size_t>(step.from[0])].array) shapes[k] = array->shape();
+      if (const auto* array = inputs[static_cast<std::size_t>(step.from[0])].array)
+        shapes[k] = array->shape();
       continue;
     }
     for (const int from : step.from) {
@@ -170,35 +172,39 @@ int Fused::smaller_part(std::span<const Input> inputs, const Shape& shape) const
   return found;
 }
 
+struct Fused::Split {
+  int last;                           // the step of the part's result
+  std::vector<int> of_part, of_rest;  // the steps of both here
+  Fused part, rest;                   // and they themselves; in the rest an input stands for the part
+
+  Split(const Expression& whole, int step)
+      : last(step), part(whole.up_to(step, of_part)), rest(whole.with_input(step, of_rest)) {}
+};
+
+Fused::Fused(Expression expression) : expression_(std::move(expression)) {}
+Fused::~Fused() = default;
+
 bool Fused::evaluate_part(int last, std::span<const Input> inputs, const Array* target, Outcome& outcome) {
-  has_plan_ = false;
-  std::vector<int> of_part;
-  Fused part(expression_.up_to(last, of_part));
-  std::vector<Input> part_inputs;
+  if (!split_ || split_->last != last) split_ = std::make_unique<Split>(expression_, last);
+  auto& [step, of_part, of_rest, part, rest] = *split_;
+  const auto input_of = [&](int k) { return expression_.steps[static_cast<std::size_t>(k)].from[0]; };
+  const auto is_input = [&](int k) {
+    return expression_.steps[static_cast<std::size_t>(k)].kind == StepKind::input;
+  };
+  std::vector<Input> given;
   for (const int k : of_part)
-    if (const auto& step = expression_.steps[static_cast<std::size_t>(k)]; step.kind == StepKind::input)
-      part_inputs.push_back(inputs[static_cast<std::size_t>(step.from[0])]);
+    if (is_input(k)) given.push_back(inputs[static_cast<std::size_t>(input_of(k))]);
   Outcome made;
-  if (!part.evaluate(part_inputs, nullptr, made)) return refuse(part.obstacle_);
-  // The rest, in which an input stands for the part.
-  std::vector<int> of_rest;
-  Fused rest(expression_.with_input(last, of_rest));
-  std::vector<Input> rest_inputs;
-  for (const int k : of_rest) {
-    const auto& step = expression_.steps[static_cast<std::size_t>(k)];
+  if (!part.evaluate(given, nullptr, made)) return refuse(part.obstacle_);
+  given.clear();
+  for (const int k : of_rest)
     if (k == last)
-      rest_inputs.emplace_back(*made.array);
-    else if (step.kind == StepKind::input)
-      rest_inputs.push_back(inputs[static_cast<std::size_t>(step.from[0])]);
-  }
-  Outcome whole;
-  if (!rest.evaluate(rest_inputs, target, whole)) return refuse(rest.obstacle_);
-  outcome.array = std::move(whole.array);
-  outcome.number = whole.number;
-  outcome.size = whole.size;
-  outcome.type = whole.type;
-  for (const int step : made.exceeded) outcome.exceeded.push_back(of_part[static_cast<std::size_t>(step)]);
-  for (const int step : whole.exceeded) outcome.exceeded.push_back(of_rest[static_cast<std::size_t>(step)]);
+      given.emplace_back(*made.array);
+    else if (is_input(k))
+      given.push_back(inputs[static_cast<std::size_t>(input_of(k))]);
+  if (!rest.evaluate(given, target, outcome)) return refuse(rest.obstacle_);
+  for (int& k : outcome.exceeded) k = of_rest[static_cast<std::size_t>(k)];
+  for (const int k : made.exceeded) outcome.exceeded.push_back(of_part[static_cast<std::size_t>(k)]);
   std::sort(outcome.exceeded.begin(), outcome.exceeded.end());
   obstacle_.clear();
   return true;

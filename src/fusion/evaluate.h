@@ -1,6 +1,8 @@
 // Calculates an expression in one pass over its inputs, block by block, on all processors.
 #pragma once
 
+#include <memory>
+
 #include "fusion/layout.h"
 #include "fusion/plan.h"
 
@@ -9,24 +11,29 @@ namespace quill::fusion {
 // An expression with the plan for the types that it was last evaluated for.
 class Fused {
  public:
-  explicit Fused(Expression expression = {}) : expression_(std::move(expression)) {}
+  explicit Fused(Expression expression = {});
+  ~Fused();
+  Fused(const Fused&) = delete;
+  Fused& operator=(const Fused&) = delete;
   const Expression& expression() const { return expression_; }
   // To be changed only before the first evaluation.
   Expression& expression() { return expression_; }
 
   struct Outcome {
-    Outcome() {}  // NOLINT: leaves the room for an array as it is
+    Outcome() {}                 // NOLINT: leaves the room for an array as it is
     std::optional<Array> array;  // of the result, when it is not reduced
-    double number = 0;          // of a reduction
-    Index size = 0;             // of what is reduced
+    double number = 0;           // of a reduction
+    Index size = 0;              // of what is reduced
     ElementType type = ElementType::float64;
     std::vector<int> exceeded;  // the steps whose function had no real result for some elements
   };
-  // False when the operations have to go one by one: where shapes or types do not fit, or errors depend on the
-  // elements. Throws when a stop was asked for, or memory does not suffice.
-  bool evaluate(std::span<const Input> inputs, Outcome& outcome) { return evaluate(inputs, nullptr, outcome); }
-  // The same into an array of the shape and type of the result, whose elements nobody else may hold; inputs may
-  // overlap it only element by element.
+  // False when the operations have to go one by one: where shapes or types do not fit, or errors depend on
+  // the elements. Throws when a stop was asked for, or memory does not suffice.
+  bool evaluate(std::span<const Input> inputs, Outcome& outcome) {
+    return evaluate(inputs, nullptr, outcome);
+  }
+  // The same into an array of the shape and type of the result, whose elements nobody else may hold; inputs
+  // may overlap it only element by element.
   bool evaluate_into(std::span<const Input> inputs, const Array& target, Outcome& outcome) {
     return evaluate(inputs, &target, outcome);
   }
@@ -45,11 +52,14 @@ class Fused {
   // With the part up to that step calculated first.
   bool evaluate_part(int last, std::span<const Input> inputs, const Array* target, Outcome& outcome);
 
+  struct Split;
+
   Expression expression_;
+  std::unique_ptr<Split> split_;  // of the last evaluation that needed a part first
   std::vector<InputKind> kinds_;
   Plan plan_;
-  std::vector<const void*> places_;       // of a short evaluation
-  const std::byte* scratch_ = nullptr;    // that they are of
+  std::vector<const void*> places_;     // of a short evaluation
+  const std::byte* scratch_ = nullptr;  // that they are of
   bool scattered_ = false;
   bool has_plan_ = false;
   InstructionSet set_ = InstructionSet::baseline;

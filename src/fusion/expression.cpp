@@ -101,7 +101,8 @@ std::string text_of(const Expression& e, int k) {
       if (s.unary == Unary::negate) return fmt::format("-{}", part(0));
       return fmt::format("{}({})", name_of(s.unary), part(0));
     case StepKind::binary:
-      if (s.binary >= Binary::minimum) return fmt::format("{}({}, {})", symbol_of(s.binary), part(0), part(1));
+      if (s.binary >= Binary::minimum)
+        return fmt::format("{}({}, {})", symbol_of(s.binary), part(0), part(1));
       return fmt::format("({} {} {})", part(0), symbol_of(s.binary), part(1));
     case StepKind::pick: return fmt::format("pick({}, {}, {})", part(0), part(1), part(2));
   }

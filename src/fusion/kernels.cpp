@@ -52,7 +52,8 @@ void apply_generic(const void* operand, const void*, const void*, void* result, 
 }
 
 template <class F, Single single>
-void combine_generic(const void* left, const void* right, const void*, void* result, Index n, bool* exceeded) {
+void combine_generic(const void* left, const void* right, const void*, void* result, Index n,
+                     bool* exceeded) {
   const F f;
   const double *a = static_cast<const double*>(left), *b = static_cast<const double*>(right);
   double* out = static_cast<double*>(result);

@@ -16,14 +16,20 @@ InstructionSet best_instruction_set();
 // Which of two operands is one element for the whole block.
 enum class Single : std::uint8_t { none, left, right, both };
 
-// Operands and result of one block; the result may lie where an operand of at least its size lies. `exceeded` is set
-// when a function had no real result somewhere, see Domain; null for operations that always have one.
+// A product and what is done with it: z is added, subtracted from it, or it from z.
+enum class ProductWith : std::uint8_t { plus, minus, from };
+
+// Operands and result of one block; the result may lie where an operand of at least its size lies. `exceeded`
+// is set when a function had no real result somewhere, see Domain; null for operations that always have one.
 using Kernel = void (*)(const void* a, const void* b, const void* c, void* out, Index n, bool* exceeded);
 
 // All kernels of one instruction set. What there is no kernel for is null.
 struct Kernels {
   // Of operands of the type: arithmetic and functions into the same type, comparisons into truth values.
   Kernel (*binary)(Binary op, ElementType type, Single single) = nullptr;
+  // x y + z, x y - z and z - x y of float64, each operation rounded by itself; `single` tells of x and z, of
+  // which x may be one element where y is a block.
+  Kernel (*product_with)(ProductWith op, Single single) = nullptr;
   // Of float64 (into float64, or truth values), and `not`.
   Kernel (*unary)(Unary op) = nullptr;
   // Mask, then two of the type; at most one of those is one element, or both are.
@@ -34,8 +40,8 @@ struct Kernels {
   void (*scatter)(const void* from, void* to, Index step, Index n, std::size_t size) = nullptr;
   // The sums of blocks of kSumBlock elements, the last of which may be shorter, in the order of reduce.h.
   void (*block_sums)(const double* values, Index n, double* sums) = nullptr;
-  // The largest or least element and `so_far`; nan when there is one. Of zeros of both signs it is that which is larger
-  // or less by its sign.
+  // The largest or least element and `so_far`; nan when there is one. Of zeros of both signs it is that which
+  // is larger or less by its sign.
   double (*maximum)(const double* values, Index n, double so_far) = nullptr;
   double (*minimum)(const double* values, Index n, double so_far) = nullptr;
   Index (*count)(const bool* truths, Index n) = nullptr;

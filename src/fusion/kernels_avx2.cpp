@@ -17,7 +17,9 @@ __m256d load_some(const double* values, int count) {
   const auto mask = first_lanes(count);
   return _mm256_blendv_pd(_mm256_set1_pd(1), _mm256_maskload_pd(values, mask), _mm256_castsi256_pd(mask));
 }
-void store_some(double* to, int count, __m256d values) { _mm256_maskstore_pd(to, first_lanes(count), values); }
+void store_some(double* to, int count, __m256d values) {
+  _mm256_maskstore_pd(to, first_lanes(count), values);
+}
 
 }  // namespace
 }  // namespace quill::fusion::avx2

@@ -14,7 +14,9 @@ __mmask8 first_lanes(int count) { return static_cast<__mmask8>((1U << count) - 1
 __m512d load_some(const double* values, int count) {
   return _mm512_mask_loadu_pd(_mm512_set1_pd(1), first_lanes(count), values);
 }
-void store_some(double* to, int count, __m512d values) { _mm512_mask_storeu_pd(to, first_lanes(count), values); }
+void store_some(double* to, int count, __m512d values) {
+  _mm512_mask_storeu_pd(to, first_lanes(count), values);
+}
 
 }  // namespace
 }  // namespace quill::fusion::avx512

@@ -2,7 +2,8 @@
 //   QUILL_SET     the namespace of the set,
 //   QUILL_WIDTH   how many numbers a vector has; 1: no vector functions,
 //   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them,
-//   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all functions.
+//   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all
+//   functions.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
 #include <cmath>
 #include <cstring>
@@ -74,8 +75,9 @@ Kernel binary(Binary op, ElementType type, Single single) {
     return nullptr;
   }
   if (type == ElementType::float32)
-    return scalar::is_basic(op) ? scalar::with_basic(op, [&]<class F>(F) { return combine_as<float, float, F>(single); })
-                                : nullptr;
+    return scalar::is_basic(op)
+               ? scalar::with_basic(op, [&]<class F>(F) { return combine_as<float, float, F>(single); })
+               : nullptr;
   if (type != ElementType::float64) return nullptr;
   switch (op) {
     case Binary::add: return combine_as<double, double, scalar::Add>(single);
@@ -99,13 +101,47 @@ Kernel binary(Binary op, ElementType type, Single single) {
   }
 }
 
+template <ProductWith op, bool x_single, bool z_single>
+void combine_product(const void* left, const void* right, const void* other, void* result, Index n, bool*) {
+  const double *x = static_cast<const double*>(left), *y = static_cast<const double*>(right),
+               *z = static_cast<const double*>(other);
+  double* out = static_cast<double*>(result);
+  const double one_x = *x, one_z = *z;
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) {
+    double p = one_x, q = one_z;
+    if constexpr (!x_single) p = x[i];
+    if constexpr (!z_single) q = z[i];
+    const double product = p * y[i];
+    out[i] = op == ProductWith::plus ? product + q : op == ProductWith::minus ? product - q : q - product;
+  }
+}
+
+template <ProductWith op>
+Kernel product_as(Single single) {
+  switch (single) {
+    case Single::none: return combine_product<op, false, false>;
+    case Single::left: return combine_product<op, true, false>;
+    case Single::right: return combine_product<op, false, true>;
+    default: return combine_product<op, true, true>;
+  }
+}
+
+Kernel product_with(ProductWith op, Single single) {
+  switch (op) {
+    case ProductWith::plus: return product_as<ProductWith::plus>(single);
+    case ProductWith::minus: return product_as<ProductWith::minus>(single);
+    default: return product_as<ProductWith::from>(single);
+  }
+}
+
 #if QUILL_WIDTH > 1
 using mathematics::kNoLimit;
-#define QUILL_ROW(name, limit)                                         \
-  struct Vector_##name {                                               \
-    static constexpr double kLimit = limit;                            \
+#define QUILL_ROW(name, limit)                                                 \
+  struct Vector_##name {                                                       \
+    static constexpr double kLimit = limit;                                    \
     static QUILL_VECTOR of(QUILL_VECTOR x) { return QUILL_FUNCTION(name)(x); } \
-    static double of_single(double x) { return mathematics::name(x); } \
+    static double of_single(double x) { return mathematics::name(x); }         \
   };
 QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW
@@ -175,8 +211,8 @@ void negate_truth(const void* operand, const void*, const void*, void* result, I
   for (Index i = 0; i < n; ++i) out[i] = x[i] ^ 1;
 }
 
-#define QUILL_EACH(Name, expression) \
-  struct Name {                      \
+#define QUILL_EACH(Name, expression)                       \
+  struct Name {                                            \
     auto operator()(double x) const { return expression; } \
   };
 QUILL_EACH(Opposite, -x)
@@ -205,7 +241,8 @@ Kernel unary(Unary op) {
     case Unary::logical_not: return negate_truth;
 #if QUILL_WIDTH > 1
 #define QUILL_ROW(name, limit) \
-  case Unary::name: return apply_vector<Vector_##name, std::bool_constant<scalar::real_function(Unary::name).limited>::value>;
+  case Unary::name:            \
+    return apply_vector<Vector_##name, std::bool_constant<scalar::real_function(Unary::name).limited>::value>;
       QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW
 #endif
@@ -349,8 +386,8 @@ template <bool maximum>
 double extreme(const double* values, Index n, double so_far) {
   if (so_far != so_far) return so_far;
   Lanes best = so_far - Lanes{};
-  auto odd = best != best;       // nan was met
-  auto zero = odd;               // the zero that goes before the other one was met
+  auto odd = best != best;  // nan was met
+  auto zero = odd;          // the zero that goes before the other one was met
   const auto take = [&](const Lanes& x) {
     odd |= x != x;
     const auto bits = reinterpret_cast<const decltype(odd)&>(x);
@@ -397,8 +434,8 @@ Index count(const bool* truths, Index n) {
 }  // namespace
 
 const Kernels& table() {
-  static constexpr Kernels kTable = {binary,  unary,      pick,          convert,        gather,
-                                     scatter, block_sums, extreme<true>, extreme<false>, count};
+  static constexpr Kernels kTable = {binary,  product_with, unary,         pick,           convert, gather,
+                                     scatter, block_sums,   extreme<true>, extreme<false>, count};
   return kTable;
 }
 

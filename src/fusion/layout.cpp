@@ -71,7 +71,8 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
   std::size_t count = 0;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     if (!inputs[k].array) continue;
-    layout.lanes[k].strides = stretched_strides(inputs[k].array->shape(), inputs[k].array->strides(), layout.shape);
+    layout.lanes[k].strides =
+        stretched_strides(inputs[k].array->shape(), inputs[k].array->strides(), layout.shape);
     walked[count++] = &layout.lanes[k];
   }
   auto& to = layout.target();

@@ -46,14 +46,14 @@ struct Lane {
 };
 
 struct Layout {
-  Shape shape;        // of the result
-  Index size = 0;     // its elements
-  Shape walk;         // axes that lie end to end in all inputs are one
-  Index row = 0;      // the length of the last one
+  Shape shape;           // of the result
+  Index size = 0;        // its elements
+  Shape walk;            // axes that lie end to end in all inputs are one
+  Index row = 0;         // the length of the last one
   bool is_flat = false;  // all arrays have one shape and lie in row order
   bool by_rows = false;  // blocks end where rows end
   bool has_row_constants = false;
-  int gathered = 0;   // inputs whose elements are put together first
+  int gathered = 0;  // inputs whose elements are put together first
   int inputs = 0;
   std::array<Lane, kMostInputs + 1> lanes;  // of the inputs, and of where the result goes
 
@@ -61,8 +61,8 @@ struct Layout {
   const Lane& target() const { return lanes[kMostInputs]; }
 };
 
-// How the inputs broadcast. `target`: where the result is to be put, which must have its shape. `linear`: blocks follow
-// each other whatever the rows. False when shapes do not fit.
+// How the inputs broadcast. `target`: where the result is to be put, which must have its shape. `linear`:
+// blocks follow each other whatever the rows. False when shapes do not fit.
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout);
 
 }  // namespace quill::fusion

@@ -33,18 +33,28 @@ struct Obstacle {
                           : fmt::format("{} goes step by step", name_of(type)));
 }
 
-// Makes the calls first, whose operands and results are values with numbers of their own, then finds places for them.
+// Makes the calls first, whose operands and results are values with numbers of their own, then finds places
+// for them.
 class Planner {
  public:
   Planner(const Expression& expression, std::span<const InputKind> inputs)
       : expression_(expression), made_(inputs.begin(), inputs.end()) {
     plan_.inputs = static_cast<int>(inputs.size());
+    uses_.resize(expression.steps.size(), 0);
+    for (const auto& step : expression.steps)
+      for (const int from : step.from)
+        if (step.kind != StepKind::input && from >= 0) ++uses_[static_cast<std::size_t>(from)];
     for (const auto& step : expression.steps) {
       step_ = static_cast<int>(results_.size());
       switch (step.kind) {
         case StepKind::input: results_.push_back(step.from[0]); break;
         case StepKind::unary: results_.push_back(unary(step.unary, operand(step, 0))); break;
-        case StepKind::binary: results_.push_back(binary(step.binary, operand(step, 0), operand(step, 1))); break;
+        case StepKind::binary:
+          if (const int sum = sum_of_product(step); sum >= 0)
+            results_.push_back(sum);
+          else
+            results_.push_back(binary(step.binary, operand(step, 0), operand(step, 1)));
+          break;
         case StepKind::pick:
           results_.push_back(pick(operand(step, 0), operand(step, 1), operand(step, 2)));
           break;
@@ -117,7 +127,8 @@ class Planner {
     if (is_integer(out)) refuse_type(out);
     if (out == ElementType::boolean) return emit(kernels_.unary(op), out, {real(x)});
     // Functions of float32 are those of float64, rounded.
-    return converted(emit(kernels_.unary(op), ElementType::float64, {real(x)}, scalar::real_function(op).limited), out);
+    return converted(
+        emit(kernels_.unary(op), ElementType::float64, {real(x)}, scalar::real_function(op).limited), out);
   }
 
   int binary(Binary op, int a, int b) {
@@ -126,7 +137,8 @@ class Planner {
     if (is_logic(op)) {
       if (kind(a).type != ElementType::boolean || kind(b).type != ElementType::boolean)
         refuse(fmt::format("`{}` takes truth values", symbol_of(op)));
-      if (kind(a).single) refuse(fmt::format("a single truth value decides whether `{}` goes on", symbol_of(op)));
+      if (kind(a).single)
+        refuse(fmt::format("a single truth value decides whether `{}` goes on", symbol_of(op)));
       return emit(kernels_.binary(op, ElementType::boolean, single_of(a, b)), ElementType::boolean, {a, b});
     }
     const auto type = is_comparison(op) ? common_type(shown(kind(a)), shown(kind(b)))
@@ -156,6 +168,32 @@ class Planner {
     return converted(emit(kernels_.binary(op, work, single_of(a, b)), work, {a, b}, limited), type);
   }
 
+  // x y + z in one go, where the product is needed for nothing else; -1 when the step is something else.
+  int sum_of_product(const Step& step) {
+    if (step.binary != Binary::add && step.binary != Binary::subtract) return -1;
+    for (const int side : {0, 1}) {
+      const auto from = static_cast<std::size_t>(step.from[side]);
+      const auto& product = expression_.steps[from];
+      if (product.kind != StepKind::binary || product.binary != Binary::multiply || uses_[from] != 1)
+        continue;
+      const int value = results_[from], other = operand(step, 1 - side);
+      if (kind(value).type != ElementType::float64 || kind(other).type != ElementType::float64) continue;
+      const auto made = std::find_if(plan_.calls.begin(), plan_.calls.end(),
+                                     [&](const KernelCall& call) { return call.out == value; });
+      if (made == plan_.calls.end()) continue;
+      int x = made->a, y = made->b;
+      if (kind(y).constant) std::swap(x, y);
+      plan_.calls.erase(made);
+      const auto op = step.binary == Binary::add ? ProductWith::plus
+                      : side == 0                ? ProductWith::minus
+                                                 : ProductWith::from;
+      const auto single = kind(x).constant ? (kind(other).constant ? Single::both : Single::left)
+                                           : (kind(other).constant ? Single::right : Single::none);
+      return emit(kernels_.product_with(op, single), ElementType::float64, {x, y, other});
+    }
+    return -1;
+  }
+
   int pick(int mask, int a, int b) {
     if (kind(mask).type != ElementType::boolean) refuse("pick takes a condition first");
     if (kind(mask).constant) refuse("pick has a single condition");
@@ -166,7 +204,8 @@ class Planner {
     return emit(kernels_.pick(type, single), type, {mask, a, b});
   }
 
-  // Constants have places of their own; blocks are used again when the last operation that reads them has gone by.
+  // Constants have places of their own; blocks are used again when the last operation that reads them has
+  // gone by.
   void find_places(bool direct) {
     std::vector<int> last_use(made_.size(), -1), place(made_.size(), -1), free;
     for (std::size_t k = 0; k < plan_.calls.size(); ++k)
@@ -176,7 +215,8 @@ class Planner {
     plan_.constants = static_cast<int>(plan_.once.size());
     int next = plan_.first_constant();
     const auto read = [&](KernelCall& call) {
-      for (int* value : {&call.a, &call.b, &call.c}) *value = *value < 0 ? 0 : place[static_cast<std::size_t>(*value)];
+      for (int* value : {&call.a, &call.b, &call.c})
+        *value = *value < 0 ? 0 : place[static_cast<std::size_t>(*value)];
     };
     for (auto& call : plan_.once) {
       place[static_cast<std::size_t>(call.out)] = next;
@@ -188,7 +228,8 @@ class Planner {
       auto& call = plan_.calls[k];
       std::vector<int> dying;
       for (const int value : {call.a, call.b, call.c})
-        if (value >= 0 && is_block(value) && last_use[static_cast<std::size_t>(value)] == static_cast<int>(k) &&
+        if (value >= 0 && is_block(value) &&
+            last_use[static_cast<std::size_t>(value)] == static_cast<int>(k) &&
             std::find(dying.begin(), dying.end(), value) == dying.end())
           dying.push_back(value);
       int& out = place[static_cast<std::size_t>(call.out)];
@@ -216,8 +257,9 @@ class Planner {
   const Expression& expression_;
   const Kernels& kernels_ = kernels();
   Plan plan_;
-  std::vector<InputKind> made_;   // all values: inputs, then results of calls
-  std::vector<int> results_;      // of the steps
+  std::vector<InputKind> made_;  // all values: inputs, then results of calls
+  std::vector<int> results_;     // of the steps
+  std::vector<int> uses_;        // of each step by others
   std::map<std::pair<int, ElementType>, int> conversions_;
   int step_ = 0;
 };
@@ -227,9 +269,9 @@ class Planner {
 Planned plan_of(const Expression& expression, std::span<const InputKind> inputs, bool scattered) {
   try {
     return {Planner(expression, inputs).finish(scattered), {}};
-  } catch (const Obstacle& obstacle) {
-    return {std::nullopt, obstacle.text};
-  } catch (const Error& error) { return {std::nullopt, error.message}; }
+  } catch (const Obstacle& obstacle) { return {std::nullopt, obstacle.text}; } catch (const Error& error) {
+    return {std::nullopt, error.message};
+  }
 }
 
 }  // namespace quill::fusion

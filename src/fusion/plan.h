@@ -12,9 +12,10 @@ namespace quill::fusion {
 // What is known of an input before its elements.
 struct InputKind {
   ElementType type = ElementType::float64;
-  bool single = false;    // one element without axes
-  bool literal = false;   // a whole number written in the text: takes the type of integers beside it
-  bool constant = false;  // one element for a whole block: a single one, or one that is stretched along the block
+  bool single = false;   // one element without axes
+  bool literal = false;  // a whole number written in the text: takes the type of integers beside it
+  bool constant =
+      false;  // one element for a whole block: a single one, or one that is stretched along the block
   bool operator==(const InputKind&) const = default;
 };
 
@@ -38,9 +39,9 @@ struct Plan {
   int places() const { return result() + 1; }
 };
 
-// The plan, or why there is none, in words of the language: types whose arithmetic is checked step by step, or
-// whose errors the operations tell one by one. With `scattered`, or where it is reduced, the result of the calls is left in
-// a block of scratch; otherwise it goes to the place result().
+// The plan, or why there is none, in words of the language: types whose arithmetic is checked step by step,
+// or whose errors the operations tell one by one. With `scattered`, or where it is reduced, the result of the
+// calls is left in a block of scratch; otherwise it goes to the place result().
 struct Planned {
   std::optional<Plan> plan;
   std::string obstacle;

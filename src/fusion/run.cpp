@@ -37,7 +37,8 @@ std::byte* own(const void* place) { return static_cast<std::byte*>(const_cast<vo
 
 // Its pages are taken when they are touched.
 std::byte* scratch() {
-  static thread_local const std::unique_ptr<std::byte[]> memory(new std::byte[(kMostPlaces + kMostInputs + 2) * kBlockBytes]);
+  static thread_local const std::unique_ptr<std::byte[]> memory(
+      new std::byte[(kMostPlaces + kMostInputs + 2) * kBlockBytes]);
   constexpr std::size_t line = 64;
   void* start = memory.get();
   std::size_t space = 2 * line;
@@ -47,15 +48,18 @@ std::byte* scratch() {
 std::byte* find_scratch(const Plan& plan, const void** places) {
   constexpr std::size_t line = 64;
   auto* memory = scratch();
-  for (int k = 0; k < plan.constants; ++k) places[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * sizeof(double);
+  for (int k = 0; k < plan.constants; ++k)
+    places[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * sizeof(double);
   memory += (static_cast<std::size_t>(plan.constants) * sizeof(double) + line - 1) / line * line;
-  for (int k = 0; k < plan.blocks; ++k) places[plan.first_block() + k] = memory + static_cast<std::size_t>(k) * kBlockBytes;
+  for (int k = 0; k < plan.blocks; ++k)
+    places[plan.first_block() + k] = memory + static_cast<std::size_t>(k) * kBlockBytes;
   return memory + static_cast<std::size_t>(plan.blocks) * kBlockBytes;
 }
 
 double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count) {
   const void* block = places[plan.last];
-  if (reduction != Reduction::sum) return extreme(reduction, static_cast<const double*>(block), count, farthest(reduction));
+  if (reduction != Reduction::sum)
+    return extreme(reduction, static_cast<const double*>(block), count, farthest(reduction));
   if (plan.type == ElementType::boolean)
     return static_cast<double>(kernels().count(static_cast<const bool*>(block), count));
   double sums[kBlock / kSumBlock];
@@ -66,16 +70,19 @@ double reduced_block(const Plan& plan, Reduction reduction, const void* const* p
 // What a thread has while it works at a piece.
 struct Run::Work {
   const void* places[kMostPlaces];
-  std::byte* gathered = nullptr;                // a block for each lane that is gathered
-  Index column = 0;                             // in the row
-  std::array<Index, kMostAxes> at;              // the row
-  std::array<Index, kMostInputs + 1> offsets;   // of the row's start in each lane
+  std::byte* gathered = nullptr;               // a block for each lane that is gathered
+  Index column = 0;                            // in the row
+  std::array<Index, kMostAxes> at;             // the row
+  std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each lane
   std::uint64_t exceeded = 0;
   double so_far = 0;
 };
 
 Run::Run(const Plan& plan, const Layout& layout, std::optional<Reduction> reduction)
-    : plan_(plan), layout_(layout), reduction_(reduction), piece_(layout.size < kLarge ? kPiece : kLargePiece) {}
+    : plan_(plan),
+      layout_(layout),
+      reduction_(reduction),
+      piece_(layout.size < kLarge ? kPiece : kLargePiece) {}
 
 void Run::pieces() {
   if (layout_.size <= piece_) {
@@ -100,7 +107,8 @@ double Run::reduced() {
   numbers_ = numbers.get();
   pieces();
   // Counts are whole numbers, which any order adds up exactly.
-  return reduction_ == Reduction::sum ? sum_of(numbers_, blocks) : extreme(*reduction_, numbers_, blocks, farthest(*reduction_));
+  return reduction_ == Reduction::sum ? sum_of(numbers_, blocks)
+                                      : extreme(*reduction_, numbers_, blocks, farthest(*reduction_));
 }
 
 void Run::go_to(Work& work, Index position) const {
@@ -114,7 +122,8 @@ void Run::go_to(Work& work, Index position) const {
     work.at[static_cast<std::size_t>(axis)] = at;
     for (int k = 0; k < layout_.inputs; ++k)
       if (!layout_.lanes[static_cast<std::size_t>(k)].strides.empty())
-        work.offsets[static_cast<std::size_t>(k)] += at * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
+        work.offsets[static_cast<std::size_t>(k)] +=
+            at * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
     work.offsets[kMostInputs] += at * layout_.target().strides[axis];
   }
 }
@@ -126,7 +135,8 @@ void Run::next_row(Work& work) const {
     const Index by = goes_on ? 1 : 1 - layout_.walk[axis];
     for (int k = 0; k < layout_.inputs; ++k)
       if (!layout_.lanes[static_cast<std::size_t>(k)].strides.empty())
-        work.offsets[static_cast<std::size_t>(k)] += by * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
+        work.offsets[static_cast<std::size_t>(k)] +=
+            by * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
     work.offsets[kMostInputs] += by * layout_.target().strides[axis];
     if (goes_on) return;
     work.at[static_cast<std::size_t>(axis)] = 0;
@@ -220,8 +230,8 @@ void Run::calculate(Index piece) {
       if (lane.how == Lane::How::direct)
         work.places[k] = lane.data + position * static_cast<Index>(lane.size);
       else if (lane.how == Lane::How::row)
-        work.places[k] = lane.data +
-                         (work.offsets[static_cast<std::size_t>(k)] + work.column) * static_cast<Index>(lane.size);
+        work.places[k] = lane.data + (work.offsets[static_cast<std::size_t>(k)] + work.column) *
+                                         static_cast<Index>(lane.size);
       else if (lane.how == Lane::How::gathered)
         gather(work, k, count);
     }
@@ -229,7 +239,8 @@ void Run::calculate(Index piece) {
     if (to.how == Lane::How::direct)
       work.places[plan_.result()] = result_ + position * static_cast<Index>(size_of(plan_.type));
     else if (to.how == Lane::How::row)
-      work.places[plan_.result()] = to.data + (work.offsets[kMostInputs] + work.column) * static_cast<Index>(to.size);
+      work.places[plan_.result()] =
+          to.data + (work.offsets[kMostInputs] + work.column) * static_cast<Index>(to.size);
     for (const auto& call : plan_.calls) apply(call, work.places, count, work.exceeded);
     put_away(work, position, count);
     position += count;

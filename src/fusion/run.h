@@ -19,11 +19,13 @@ inline constexpr Index kStep = 512;
 
 // Memory of this thread for the blocks and constants of any plan.
 std::byte* scratch();
-// Sets the places of a plan's constants and blocks, which are in that memory. Returns the rest of it, with room for a block for each input.
+// Sets the places of a plan's constants and blocks, which are in that memory. Returns the rest of it, with
+// room for a block for each input.
 std::byte* find_scratch(const Plan& plan, const void** places);
 inline void apply(const KernelCall& call, const void* const* places, Index count, std::uint64_t& exceeded) {
   bool left = false;
-  call.kernel(places[call.a], places[call.b], places[call.c], const_cast<void*>(places[call.out]), count,  // NOLINT
+  call.kernel(places[call.a], places[call.b], places[call.c], const_cast<void*>(places[call.out]),
+              count,  // NOLINT
               &left);
   if (left && call.step >= 0) exceeded |= std::uint64_t{1} << call.step;
 }

@@ -39,7 +39,7 @@ struct Builtin {
   std::string_view example{};  // runs on its own
   std::string_view output{};   // what it prints
   Value (*run)(Call&) = nullptr;
-  std::optional<Unary> unary{};  // an elementwise function of one argument
+  std::optional<Unary> unary{};          // an elementwise function of one argument
   std::optional<Binary> binary{};        // an elementwise function of two arguments
   std::optional<Reduction> reduction{};  // of all elements, when its one argument is an array
   bool divides_by_count = false;         // … and then by their count

@@ -140,7 +140,8 @@ TEST_CASE("views that are said to be apart have no element in common") {
     const auto part = [&] {
       std::vector<Subscript> subscripts;
       for (int axis = 0; axis < 3; ++axis) {
-        const Index step = pick(random, 1, 3) * (pick(random, 0, 1) == 0 ? 1 : -1), first = pick(random, 0, shape[axis] - 1);
+        const Index step = pick(random, 1, 3) * (pick(random, 0, 1) == 0 ? 1 : -1),
+                    first = pick(random, 0, shape[axis] - 1);
         Index count = 0;
         for (Index p = first; p >= 0 && p < shape[axis]; p += step) ++count;
         subscripts.push_back({Subscript::Kind::run, first, step, pick(random, 1, count), {}});
@@ -199,6 +200,7 @@ TEST_CASE("long selections and copies agree with plain loops") {
   REQUIRE(turned.is_row_major());
   bool same = true;
   for (Index i = 0; i < 257; ++i)
-    for (Index j = 0; j < 300; ++j) same = same && turned.at<double>({i, j}) == static_cast<double>(j * 257 + i);
+    for (Index j = 0; j < 300; ++j)
+      same = same && turned.at<double>({i, j}) == static_cast<double>(j * 257 + i);
   CHECK(same);
 }

@@ -70,7 +70,7 @@ TEST_CASE("long loops and integrations tell how far they are, at a terminal alon
       "waves.eq",
       fmt::format("fn slope(t, y) {{\n  x = 0\n  for k in 1..{} {{ x += k % 7 }}\n  return -y + 0 * x\n}}\n"
                   "solution = evolve(slope, [1], 0..10 by 1, method: \"rk4\", step: 0.01)\n",
-                  std::max(1, second / 600)));
+                  std::max(1, second / 400)));
   const auto loop = on_terminal(folder, {"run", "loop.eq"});
   CHECK(loop.find("\r\033[Kline 2, for k in 1..1000: ") != std::string::npos);
   CHECK(loop.find(" %, ") != std::string::npos);

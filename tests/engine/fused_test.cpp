@@ -16,9 +16,11 @@ bool holds(const std::string& text, const std::string& part) { return text.find(
 TEST_CASE("parts of arrays are assigned in place, also from parts of themselves") {
   // Each against a loop over a copy.
   CHECK(run("u = random(12, 9)\nv = u\nw = u\n"
-            "u[2..last-1, 2..last-1] = 0.25*(u[1..last-2, 2..last-1] + u[3..last, 2..last-1] + u[2..last-1, 1..last-2] "
+            "u[2..last-1, 2..last-1] = 0.25*(u[1..last-2, 2..last-1] + u[3..last, 2..last-1] + u[2..last-1, "
+            "1..last-2] "
             "+ u[2..last-1, 3..last])\n"
-            "for i in 2..11 { for j in 2..8 { v[i, j] = 0.25*(w[i-1, j] + w[i+1, j] + w[i, j-1] + w[i, j+1]) } }\n"
+            "for i in 2..11 { for j in 2..8 { v[i, j] = 0.25*(w[i-1, j] + w[i+1, j] + w[i, j-1] + w[i, j+1]) "
+            "} }\n"
             "expect same(u, v)\nexpect not same(u, w)")
             .ok);
   CHECK(run("u = random(40)\nv = u\nu[2..last] = u[1..last-1] * 2 + u[2..last]\n"
@@ -37,12 +39,15 @@ TEST_CASE("parts of arrays are assigned in place, also from parts of themselves"
 }
 
 TEST_CASE("copies and aliases see of assignments what they should") {
-  CHECK(run("u = ones(50)\nv = u\nu[2..9] = v[2..9] * 3 + u[1..8]\nexpect all(v == 1)\nexpect all(u[2..9] == 4)").ok);
+  CHECK(run("u = ones(50)\nv = u\nu[2..9] = v[2..9] * 3 + u[1..8]\nexpect all(v == 1)\nexpect all(u[2..9] == "
+            "4)")
+            .ok);
   CHECK(run("u = ones(50)\nr = (a: u)\nu[2..9] = 2*u[2..9] + 1\nexpect all(r.a == 1)\nexpect u[5] == 3").ok);
   CHECK(run("u = ones(50)\nw = alias u[2..9]\nu[2..9] = 2*u[2..9] + 1\nexpect all(w == 3)").ok);
-  CHECK(run("fn f(u) {\n  u[2..9] = 2*u[2..9] + 1\n  return u\n}\nu = ones(50)\nv = f(u)\nexpect all(u == 1)\n"
-            "expect v[2] == 3")
-            .ok);
+  CHECK(
+      run("fn f(u) {\n  u[2..9] = 2*u[2..9] + 1\n  return u\n}\nu = ones(50)\nv = f(u)\nexpect all(u == 1)\n"
+          "expect v[2] == 3")
+          .ok);
 }
 
 TEST_CASE("a sweep of slices makes no arrays") {
@@ -50,21 +55,26 @@ TEST_CASE("a sweep of slices makes no arrays") {
   TestSession session(host, {});
   REQUIRE(session.run("a", "u = zeros(100, 100)\nu[1, ..] = 1"));
   const auto before = memory_use().arrays;
-  REQUIRE(session.run("b", "u[2..last-1 by 2, 2..last-1 by 2] = 0.25*(u[1..last-2 by 2, 2..last-1 by 2] + u[3..last by 2, "
-                           "2..last-1 by 2] + u[2..last-1 by 2, 1..last-2 by 2] + u[2..last-1 by 2, 3..last by 2])"));
+  REQUIRE(session.run(
+      "b",
+      "u[2..last-1 by 2, 2..last-1 by 2] = 0.25*(u[1..last-2 by 2, 2..last-1 by 2] + u[3..last by 2, "
+      "2..last-1 by 2] + u[2..last-1 by 2, 1..last-2 by 2] + u[2..last-1 by 2, 3..last by 2])"));
   CHECK(memory_use().arrays == before);
 }
 
 TEST_CASE("a pass keeps types, labels and refusals") {
   CHECK(run("a = float32([1, 2, 3])\nb = a * 2 + 1\nexpect type(b) == \"float32\"").ok);
-  CHECK(run("n = int64([1, 2, 3])\nexpect type(n * 2 + n) == \"int64\"\nexpect type(n * 2.5 + n) == \"float64\"").ok);
+  CHECK(run("n = int64([1, 2, 3])\nexpect type(n * 2 + n) == \"int64\"\nexpect type(n * 2.5 + n) == "
+            "\"float64\"")
+            .ok);
   CHECK(run("n = int32([1, 2, 3])\nn[1..2] = n[2..3] * 2 + 1\nexpect same(n, int32([5, 7, 3]))").ok);
   CHECK(holds(run("n = int64([1, 2^62])\nm = n * 2 + n").messages, "integer overflow"));
   CHECK(holds(run("a = ones(3)\nb = ones(4)\nc = 2*a + b").messages, "3"));
   CHECK_FALSE(run("a = ones(3)\nc = 2*a + \"x\"").ok);
   CHECK_FALSE(run("a = ones(3)\na[2..9] = a[1..8] * 2 + 1").ok);
   CHECK_FALSE(run("a = ones(5)\na[2..4] = ones(2) * 2 + 1").ok);
-  CHECK(run("a = [1, 2, 3]\nb = [true, false, true]\nc = a > 1 and b\nexpect same(c, [false, false, true])").ok);
+  CHECK(run("a = [1, 2, 3]\nb = [true, false, true]\nc = a > 1 and b\nexpect same(c, [false, false, true])")
+            .ok);
 }
 
 TEST_CASE("the right side of `and` waits for the left one") {
@@ -106,9 +116,12 @@ TEST_CASE("what went in one pass is told") {
                       "x = random(100)\nn = int64(1..9)\ny = exp(-x*x) + 1\nz = n*2 + n\nfn f(x) = x + 1\n"
                       "w = f(x)*2 + y[y > 1]*0.5\ns = sum((x - y)^2)"));
   const auto told = session.explanation();
-  CHECK(holds(told, "survey.eq, line 3\n  exp(-x*x) + 1\n  one pass: 4 operations over up to 100 elements\n"));
-  CHECK(holds(told, "survey.eq, line 4\n  n*2 + n\n  one by one: arithmetic of int64 is checked step by step; float64(…) "
-                    "makes numbers that go in one pass\n"));
+  CHECK(
+      holds(told, "survey.eq, line 3\n  exp(-x*x) + 1\n  one pass: 4 operations over up to 100 elements\n"));
+  CHECK(holds(
+      told,
+      "survey.eq, line 4\n  n*2 + n\n  one by one: arithmetic of int64 is checked step by step; float64(…) "
+      "makes numbers that go in one pass\n"));
   CHECK(holds(told, "  made before it: f(x), a call\n  made before it: y[y > 1], a selection\n"));
   CHECK(holds(told, "one pass: 2 operations and a reduction over up to 100 elements"));
 }

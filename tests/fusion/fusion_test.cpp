@@ -34,7 +34,8 @@ bool same_bits(const Array& a, const Array& b) {
 }
 
 // The operations of an expression one after the other, each into an array.
-Array one_by_one(const Expression& e, const std::vector<Array>& inputs, std::vector<int>* exceeded = nullptr) {
+Array one_by_one(const Expression& e, const std::vector<Array>& inputs,
+                 std::vector<int>* exceeded = nullptr) {
   std::vector<Array> made;
   for (const auto& step : e.steps) {
     const auto at = [&](int k) -> const Array& { return made[static_cast<std::size_t>(step.from[k])]; };
@@ -104,9 +105,10 @@ class Random {
   }
 
   Expression expression(int operations, std::vector<ElementType>& types) {
-    static constexpr Unary functions[] = {Unary::negate, Unary::abs,  Unary::sqrt,  Unary::exp,   Unary::log,
-                                          Unary::sin,    Unary::tanh, Unary::floor, Unary::round, Unary::sign,
-                                          Unary::sinh,   Unary::acosh, Unary::cbrt, Unary::erf,   Unary::log1p};
+    static constexpr Unary functions[] = {Unary::negate, Unary::abs,  Unary::sqrt, Unary::exp,
+                                          Unary::log,    Unary::sin,  Unary::tanh, Unary::floor,
+                                          Unary::round,  Unary::sign, Unary::sinh, Unary::acosh,
+                                          Unary::cbrt,   Unary::erf,  Unary::log1p};
     static constexpr Binary pairs[] = {Binary::add,     Binary::subtract, Binary::multiply, Binary::divide,
                                        Binary::minimum, Binary::maximum,  Binary::power,    Binary::remainder,
                                        Binary::atan2,   Binary::hypot};
@@ -118,8 +120,9 @@ class Random {
     };
     const auto number = [&] {
       if (numbers.empty() || below(3) == 0) {
-        static constexpr ElementType choices[] = {ElementType::float64, ElementType::float64, ElementType::float32,
-                                                  ElementType::uint8, ElementType::int32};
+        static constexpr ElementType choices[] = {ElementType::float64, ElementType::float64,
+                                                  ElementType::float32, ElementType::uint8,
+                                                  ElementType::int32};
         numbers.push_back(input(choices[below(5)]));
         return numbers.back();
       }
@@ -131,9 +134,13 @@ class Random {
     };
     for (int k = 0; k < operations; ++k) switch (below(6)) {
         case 0: numbers.push_back(e.add(functions[below(15)], number())); break;
-        case 1: truths.push_back(e.add(static_cast<Binary>(static_cast<int>(Binary::equal) + below(6)), number(), number()));
+        case 1:
+          truths.push_back(
+              e.add(static_cast<Binary>(static_cast<int>(Binary::equal) + below(6)), number(), number()));
           break;
-        case 2: truths.push_back(e.add(below(2) ? Binary::logical_and : Binary::logical_or, truth(), truth())); break;
+        case 2:
+          truths.push_back(e.add(below(2) ? Binary::logical_and : Binary::logical_or, truth(), truth()));
+          break;
         case 3: numbers.push_back(e.add_pick(truth(), number(), number())); break;
         default: numbers.push_back(e.add(pairs[below(10)], number(), number())); break;
       }
@@ -167,7 +174,8 @@ class Random {
 TEST_CASE("an expression is written out") {
   Expression e;
   const int x = e.add_input(), y = e.add_input();
-  e.add_pick(e.add(Binary::less, x, y), e.add(Unary::exp, e.add(Unary::negate, e.add(Binary::multiply, x, x))),
+  e.add_pick(e.add(Binary::less, x, y),
+             e.add(Unary::exp, e.add(Unary::negate, e.add(Binary::multiply, x, x))),
              e.add(Binary::hypot, x, y));
   CHECK(dump(e) == "pick((x1 < x2), exp(-(x1 * x1)), hypot(x1, x2))");
   e.reduction = Reduction::sum;
@@ -219,8 +227,10 @@ TEST_CASE("large expressions are the same for any number of threads") {
   const auto x = random.array({n}, ElementType::float64).copied();
   Expression e;
   const int a = e.add_input(), b = e.add_input();
-  e.add(Binary::add, e.add(Binary::multiply, e.add(Unary::exp, e.add(Unary::negate, e.add(Binary::multiply, a, a))),
-                          e.add(Unary::cos, e.add(Binary::multiply, b, a))), b);
+  e.add(Binary::add,
+        e.add(Binary::multiply, e.add(Unary::exp, e.add(Unary::negate, e.add(Binary::multiply, a, a))),
+              e.add(Unary::cos, e.add(Binary::multiply, b, a))),
+        b);
   for (const bool reduces : {false, true}) {
     if (reduces) e.reduction = Reduction::sum;
     Fused::Outcome one, several;
@@ -240,7 +250,8 @@ TEST_CASE("functions of arrays have the bits of functions of numbers") {
   std::vector<double> numbers;
   for (double x = 1e-320; x < 1e308; x *= 1.37)
     for (const double y : {x, -x}) numbers.push_back(y);
-  for (const double y : {0.0, -0.0, double(NAN), double(INFINITY), -double(INFINITY), 709.5, 710.4, -745.1, 1e22})
+  for (const double y :
+       {0.0, -0.0, double(NAN), double(INFINITY), -double(INFINITY), 709.5, 710.4, -745.1, 1e22})
     numbers.push_back(y);
   for (int k = -1000; k <= 1000; ++k) numbers.push_back(k * 0.00137);
   const auto array = Array::vector(numbers);
@@ -274,7 +285,8 @@ TEST_CASE("functions are within one unit of the last place") {
       const double x = between(engine);
       const long double y = exact(x);
       const double near = std::fabs(static_cast<double>(y));
-      const auto unit = static_cast<long double>(std::nextafter(near, INFINITY)) - static_cast<long double>(near);
+      const auto unit =
+          static_cast<long double>(std::nextafter(near, INFINITY)) - static_cast<long double>(near);
       most = std::max(most, static_cast<double>(std::fabs(f(x) - y) / unit));
     }
     return most;
@@ -297,8 +309,8 @@ TEST_CASE("the result goes into part of an array") {
     const Shape shape = random.shape();
     Expression e;
     e.add(Binary::multiply, e.add(Binary::add, e.add_input(), e.add_input()), e.add_input());
-    const std::vector<Array> inputs = {random.array(shape, ElementType::float64), random.array(shape, ElementType::float64),
-                                       Array::single(2.5)};
+    const std::vector<Array> inputs = {random.array(shape, ElementType::float64),
+                                       random.array(shape, ElementType::float64), Array::single(2.5)};
     const auto expected = one_by_one(e, inputs);
     // Every second element along all axes of a larger array of zeros.
     Shape larger = expected.shape();
