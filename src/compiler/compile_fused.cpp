@@ -138,6 +138,7 @@ void Compiler::keep(std::shared_ptr<FusedUnit> unit) {
 }
 
 bool Compiler::fused_assignment(const Node& statement) {
+  const bool updates = statement.op != Token::assign;
   const auto& target = statement.target(0);
   const auto& source = statement.assigned_value();
   const int count = count_fused(source, kMostOperations);
@@ -148,7 +149,14 @@ bool Compiler::fused_assignment(const Node& statement) {
   const int r = fresh();
   const Restored outer(leaves_, {});
   auto unit = std::make_shared<FusedUnit>();
-  add_fused(source, true, *unit);
+  const int value_step = add_fused(source, true, *unit);
+  if (updates) {
+    auto& expression = unit->fused.expression();
+    const int old = expression.add_input();
+    expression.add(binary_of(op_of(statement.op)), old, value_step);
+    unit->nodes.insert(unit->nodes.end(), {&target, &statement});
+    unit->updates = true;
+  }
   const int base = changed_name(target.base());
   unit->first_subscript = subscripts(target, base);
   const int first = unit->first_subscript, subscript_count = static_cast<int>(target.subscript_count());
@@ -157,7 +165,11 @@ bool Compiler::fused_assignment(const Node& statement) {
   keep(std::move(unit));
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(source, r);
-  emit(Op::set_index, target, base, first, made, subscript_count);
+  if (updates)
+    emit(Op::update_index, statement, base, first, made, subscript_count,
+         static_cast<int>(op_of(statement.op)));
+  else
+    emit(Op::set_index, target, base, first, made, subscript_count);
   out_->code[pass].c = here();
   next_ = mark;
   return true;

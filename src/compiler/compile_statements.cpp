@@ -81,8 +81,7 @@ void Compiler::assign(const Node& node) {
   }
   if (target.kind == NodeKind::index) {
     // The right side first; when it is a name's own register nothing is copied.
-    if (!plain || !fused_assignment(node))
-      set_elements(target, value(source), plain ? Op::move : op_of(node.op), node);
+    if (!fused_assignment(node)) set_elements(target, value(source), plain ? Op::move : op_of(node.op), node);
     const Node* base = &target;
     while (base->kind == NodeKind::index) base = &base->base();
     card(*base, place_of(base->binding));

@@ -19,6 +19,7 @@ struct FusedUnit {
   std::vector<Read> inputs;
   std::vector<const Node*> nodes;  // of its steps
   int first_subscript = -1;        // of the place that it is assigned to
+  bool updates = false;            // the last input is what is at that place
   bool divides_by_count = false;   // the sum, by the count of elements
 
   // What became of it in the run, for arrays.

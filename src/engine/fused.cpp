@@ -20,6 +20,7 @@ class Inputs {
       if (!add(frame[read.place], read.literal)) return false;
     return true;
   }
+  void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
   // False for a value that does not go in one pass.
   bool add(const Value& value, bool literal) {
     auto& input = inputs_[count_++];
@@ -106,7 +107,17 @@ namespace {
 
 // More elements take so long that a stop must be heard: they are calculated first, and then put in their
 // places.
-constexpr Index kMostInPlace = Index{1} << 23;
+constexpr Index kMostInPlace = Index{1} << 20, kMostOfSums = Index{1} << 23;
+
+// Whether all operations are sums, products and the like, which take a nanosecond each.
+bool is_of_sums(const fusion::Expression& expression) {
+  return std::all_of(expression.steps.begin(), expression.steps.end(), [](const fusion::Step& step) {
+    if (step.kind == fusion::StepKind::unary)
+      return step.unary == Unary::negate || step.unary == Unary::abs || step.unary == Unary::logical_not;
+    return step.kind != fusion::StepKind::binary || step.binary <= Binary::divide ||
+           (step.binary >= Binary::equal && step.binary <= Binary::maximum);
+  });
+}
 
 bool is_same_view(const Array& a, const Array& b) {
   return a.offset() == b.offset() && a.shape() == b.shape() && a.strides() == b.strides();
@@ -114,9 +125,11 @@ bool is_same_view(const Array& a, const Array& b) {
 
 // Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
 // read of it is read before it is written.
-bool may_write(const FusedUnit& unit, const Value* frame, const Value& base, const Array& target) {
+bool may_write(FusedUnit& unit, const Value* frame, const Value& base, const Array& target) {
   const auto& whole = base.array();
-  if (base.object<ArrayObject>().use_count() != 1 || target.size() > kMostInPlace) return false;
+  if (base.object<ArrayObject>().use_count() != 1 ||
+      target.size() > (is_of_sums(unit.fused.expression()) ? kMostOfSums : kMostInPlace))
+    return false;
   unsigned holders = 2;  // the array and the view
   for (const auto& read : unit.inputs) {
     const auto& value = frame[read.place];
@@ -137,8 +150,13 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   Inputs inputs;
   if (!base.is(Kind::array) || is_time(base) || !inputs.take(unit, frame)) return refuse(unit, kOdd);
   fusion::Fused::Outcome outcome;
-  if (const auto target = chosen_view(base.array(), subscripts);
-      target && target->axes() > 0 && may_write(unit, frame, base, *target) &&
+  auto target = chosen_view(base.array(), subscripts);
+  if (unit.updates) {
+    if (!target || !is_numeric(target->type()))
+      return refuse(unit, "it changes elements that are chosen by a condition or a list");
+    inputs.add(*target);
+  }
+  if (target && target->axes() > 0 && may_write(unit, frame, base, *target) &&
       unit.fused.evaluate_into(inputs.all(), *target, outcome)) {
     count_pass(unit, target->size());
     for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
@@ -147,7 +165,8 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   if (!unit.fused.evaluate(inputs.all(), outcome)) return refuse(unit, unit.fused.obstacle());
   count_pass(unit, outcome.array->size());
   for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
-  const Value made(Kind::array, new ArrayObject(std::move(*outcome.array)));
+  const Value made = Value::array(std::move(*outcome.array));
+  target.reset();
   // Views of the array would keep it from being changed in place.
   for (const auto& read : unit.inputs)
     if (read.spare) frame[read.place].reset();

@@ -168,7 +168,7 @@ TEST_CASE("views that are said to be apart have no element in common") {
   CHECK(told > apart / 2);
 }
 
-TEST_CASE("long selections and copies agree with plain loops") {
+TEST_CASE("threads: long selections and copies agree with plain loops") {
   Random random(5);
   for (const Index n : {Index{1000}, Index{70000}, Index{200001}}) {
     auto a = Array(ElementType::float64, {n});

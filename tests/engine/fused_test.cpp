@@ -38,6 +38,25 @@ TEST_CASE("parts of arrays are assigned in place, also from parts of themselves"
             .ok);
 }
 
+TEST_CASE("parts of arrays are changed in place by formulas") {
+  CHECK(run("u = random(30)\nv = u\nu[2..last] += 2 * u[1..last-1]\nexpect same(u[2..last], v[2..last] + 2 * "
+            "v[1..last-1])")
+            .ok);
+  CHECK(run("u = random(30)\nv = u\nu[1..last by 2] *= u[2..last by 2] - 1\n"
+            "expect same(u[1..last by 2], v[1..last by 2] * (v[2..last by 2] - 1))\n"
+            "expect same(u[2..last by 2], v[2..last by 2])")
+            .ok);
+  CHECK(run("u = random(6, 5)\nv = u\nu[3, ..] -= 2 * u[1, ..] + 1\nexpect same(u[3, ..], v[3, ..] - (2 * "
+            "v[1, ..] + 1))")
+            .ok);
+  CHECK(run("u = random(30)\nv = u\nu[u > 0.5] /= 2 * u[u > 0.5]\nexpect all(u[v > 0.5] == 0.5)").ok);
+  CHECK(run("u = [1, 2, 3, 4]\nu[[4, 1]] += [10, 20] * 2\nexpect same(u, [41, 2, 3, 24])").ok);
+  CHECK(run("n = int64([1, 2, 3])\nn[2..3] += n[1..2] * 2\nexpect same(n, int64([1, 4, 7]))").ok);
+  CHECK(run("d = {\"k\": 1}\nx = 3\nd[\"k\"] += 2 * x\nexpect d[\"k\"] == 7").ok);
+  CHECK(run("u = [1, 2]\nx = 3\nu[2] ^= 2 * x - 4\nexpect same(u, [1, 4])").ok);
+  CHECK_FALSE(run("u = [1, 2, 3]\nu[2..3] += [1, 2, 3] * 2").ok);
+}
+
 TEST_CASE("copies and aliases see of assignments what they should") {
   CHECK(run("u = ones(50)\nv = u\nu[2..9] = v[2..9] * 3 + u[1..8]\nexpect all(v == 1)\nexpect all(u[2..9] == "
             "4)")

@@ -220,7 +220,7 @@ TEST_CASE("random expressions have the bits of their operations one by one, in a
   CHECK(evaluated > 1000);
 }
 
-TEST_CASE("large expressions are the same for any number of threads") {
+TEST_CASE("threads: large expressions are the same for any number of them") {
   const int threads = thread_count();
   Random random(7);
   const Index n = 300'001;
