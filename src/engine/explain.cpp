@@ -38,7 +38,8 @@ std::string_view made_before(const Node& node) {
     case NodeKind::comprehension: return "a comprehension";
     case NodeKind::conditional: return "a choice";
     case NodeKind::matrix: return "a bracket";
-    case NodeKind::comparison: return "a chain of comparisons";
+    case NodeKind::comparison:
+      return node.ops.size() > 1 ? "a chain of comparisons" : "kept for the message of a check";
     case NodeKind::binary:
       return node.op == Token::matrix_times ? "a matrix product" : "an expression of its own";
     default: return {};

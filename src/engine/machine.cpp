@@ -327,6 +327,10 @@ void Machine::execute(std::size_t stop_depth) {
           }
           case Op::fused_set: {
             auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
+            // Not into a single element.
+            bool is_part = false;
+            for (int k = 0; k < i.n; ++k) is_part |= !r[unit.first_subscript + k].is_number();
+            if (!is_part) break;
             frame->pc = static_cast<std::size_t>(ip - code);
             if (set_fused(unit, r, a, i.n, frame->function->nodes[frame->pc])) {
               ip = code + i.c;
