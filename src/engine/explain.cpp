@@ -46,10 +46,18 @@ std::string_view made_before(const Node& node) {
   }
 }
 
+// With the ends of lines and what stands around them as one space.
 std::string one_line(std::string_view text) {
   constexpr std::size_t most = 70;
-  std::string out(text.substr(0, text.find('\n')));
-  return out.size() < text.size() || display_width(out) > most ? shortened(out, most) : out;
+  std::string out;
+  for (const char c : text) {
+    const bool is_space = c == ' ' || c == '\n' || c == '\t' || c == '\r';
+    if (!is_space)
+      out += c;
+    else if (!out.empty() && out.back() != ' ')
+      out += ' ';
+  }
+  return shortened(out, most);
 }
 
 std::string explained(const SeenUnit& seen) {
@@ -85,7 +93,7 @@ std::string explained(std::span<const SeenUnit> units) {
     return std::tuple(seen.tree->source->name(), seen.unit->nodes.back()->span.begin);
   };
   std::stable_sort(met.begin(), met.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
-  std::string out;
+  std::string out = met.empty() ? "" : "\nFormulas over arrays\n";
   for (const auto& seen : met) out += explained(seen);
   return out;
 }
