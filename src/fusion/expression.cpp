@@ -4,41 +4,17 @@
 
 namespace quill::fusion {
 
-int Expression::add_input() {
-  Step step;
-  step.from[0] = inputs++;
+int Expression::push(const Step& step) {
   steps.push_back(step);
   return static_cast<int>(steps.size()) - 1;
 }
 
-int Expression::add(Unary op, int operand) {
-  Step step;
-  step.kind = StepKind::unary;
-  step.unary = op;
-  step.from[0] = operand;
-  steps.push_back(step);
-  return static_cast<int>(steps.size()) - 1;
-}
-
+int Expression::add_input() { return push({StepKind::input, {}, {}, {inputs++, -1, -1}}); }
+int Expression::add(Unary op, int operand) { return push({StepKind::unary, op, {}, {operand, -1, -1}}); }
 int Expression::add(Binary op, int left, int right) {
-  Step step;
-  step.kind = StepKind::binary;
-  step.binary = op;
-  step.from[0] = left;
-  step.from[1] = right;
-  steps.push_back(step);
-  return static_cast<int>(steps.size()) - 1;
+  return push({StepKind::binary, {}, op, {left, right, -1}});
 }
-
-int Expression::add_pick(int mask, int a, int b) {
-  Step step;
-  step.kind = StepKind::pick;
-  step.from[0] = mask;
-  step.from[1] = a;
-  step.from[2] = b;
-  steps.push_back(step);
-  return static_cast<int>(steps.size()) - 1;
-}
+int Expression::add_pick(int mask, int a, int b) { return push({StepKind::pick, {}, {}, {mask, a, b}}); }
 
 namespace {
 

@@ -37,6 +37,7 @@ struct Expression {
   int operations() const { return static_cast<int>(steps.size()) - inputs; }
 
  private:
+  int push(const Step& step);
   Expression kept(const std::vector<bool>& needed, int as_input, std::vector<int>& of) const;
 };
 
