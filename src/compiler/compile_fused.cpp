@@ -112,6 +112,7 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
     const int r = value(node);
     leaves_[&node] = r;
     unit.inputs.push_back({r, number && is_whole(*number), is_temporary(r)});
+    if (!number) unit.variables.push_back(r);
     return unit.fused.expression().add_input();
   }
   switch (node.kind) {

@@ -17,6 +17,7 @@ struct FusedUnit {
     bool spare = false;    // needed by this expression alone
   };
   std::vector<Read> inputs;
+  std::vector<int> variables;      // the registers among them that are no numbers of the text
   std::vector<const Node*> nodes;  // of its steps
   int first_subscript = -1;        // of the place that it is assigned to
   bool updates = false;            // the last input is what is at that place

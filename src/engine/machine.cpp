@@ -314,8 +314,8 @@ void Machine::execute(std::size_t stop_depth) {
           case Op::fused: {
             auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
             bool has_array = false;
-            for (const auto& input : unit.inputs)
-              has_array |= r[input.place].is(Kind::array) || r[input.place].is(Kind::range);
+            for (const int place : unit.variables)
+              has_array |= r[place].is(Kind::array) || r[place].is(Kind::range);
             if (has_array) {
               frame->pc = static_cast<std::size_t>(ip - code);
               if (evaluate_fused(*this, unit, r, a)) {

@@ -105,7 +105,6 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
     else
       lane.how = Lane::How::gathered;
     layout.has_row_constants |= lane.how == Lane::How::constant;
-    layout.gathered += lane.how == Lane::How::gathered && !is_target;
   }
   return true;
 }

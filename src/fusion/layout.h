@@ -53,7 +53,6 @@ struct Layout {
   bool is_flat = false;  // all arrays have one shape and lie in row order
   bool by_rows = false;  // blocks end where rows end
   bool has_row_constants = false;
-  int gathered = 0;  // inputs whose elements are put together first
   int inputs = 0;
   std::array<Lane, kMostInputs + 1> lanes;  // of the inputs, and of where the result goes
 

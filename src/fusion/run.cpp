@@ -70,7 +70,6 @@ double reduced_block(const Plan& plan, Reduction reduction, const void* const* p
 // What a thread has while it works at a piece.
 struct Run::Work {
   const void* places[kMostPlaces];
-  std::byte* gathered = nullptr;               // a block for each lane that is gathered
   Index column = 0;                            // in the row
   std::array<Index, kMostAxes> at;             // the row
   std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each lane
