@@ -2,6 +2,7 @@
 // behind the instruction for the pass stand the operations one by one, which run where the values do not
 // allow it: what they give, warn of and fail with is what the expression means.
 #include <algorithm>
+#include <limits>
 #include <utility>
 
 #include "base/restored.h"
@@ -112,7 +113,8 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
     const int r = value(node);
     leaves_[&node] = r;
     unit.inputs.push_back({r, number && is_whole(*number), is_temporary(r)});
-    if (!number) unit.variables.push_back(r);
+    if (!number && std::find(unit.variables.begin(), unit.variables.end(), r) == unit.variables.end())
+      unit.variables.push_back(r);
     return unit.fused.expression().add_input();
   }
   switch (node.kind) {
@@ -131,6 +133,21 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
                       ? (node.op == Token::kw_and ? Binary::logical_and : Binary::logical_or)
                       : binary_of(op_of(node.kind == NodeKind::comparison ? node.ops[0] : node.op));
   return unit.fused.expression().add(op, from[0], from[1]);
+}
+
+// Calculations with single numbers come here too, so the question whether there is an array must cost next to
+// nothing.
+std::size_t Compiler::emit_fused(const Node& node, int r, const FusedUnit& unit) {
+  const auto& variables = unit.variables;
+  const auto number = static_cast<int>(out_->fused.size());
+  constexpr std::size_t most = 4;
+  if (variables.empty() || variables.size() > most ||
+      variables[0] > std::numeric_limits<std::uint16_t>::max())
+    return emit(Op::fused, node, r, number, 0, 0, 2);
+  const auto pass = emit(Op::fused, node, r, number, 0, variables[0], variables.size() > 1 ? 1 : 0);
+  const auto at = [&](std::size_t k) { return variables[std::min(k, variables.size() - 1)]; };
+  if (variables.size() > 1) emit(Op::fused_more, node, at(1), at(2), at(3));
+  return pass;
 }
 
 void Compiler::keep(std::shared_ptr<FusedUnit> unit) {
@@ -188,7 +205,7 @@ int Compiler::fused(const Node& node, int wanted) {
     unit->divides_by_count = row.divides_by_count;
   }
   add_fused(argument ? *argument : node, true, *unit);
-  const auto pass = emit(Op::fused, node, r, static_cast<int>(out_->fused.size()));
+  const auto pass = emit_fused(node, r, *unit);
   keep(std::move(unit));
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(node, r);

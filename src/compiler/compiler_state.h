@@ -108,6 +108,7 @@ class Compiler {
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted);
+  std::size_t emit_fused(const Node& node, int r, const FusedUnit& unit);
   void keep(std::shared_ptr<FusedUnit> unit);
   // name[…] = an elementwise expression, written where it belongs; false when the statement is something
   // else.

@@ -125,7 +125,8 @@ class Proof {
       case Op::load: set(i.a, code_.literals[static_cast<std::size_t>(i.b)]); return Next::on;
       case Op::move: at(i.a) = at(i.b); return Next::on;
       case Op::check:
-      case Op::fused: return Next::on;  // it gives what the operations behind it give
+      case Op::fused:
+      case Op::fused_more: return Next::on;  // it gives what the operations behind it give
       case Op::self: at(i.a) = {Outcome::other, &value_}; return Next::on;
       case Op::get_global: {
         const auto& value = code_.module->slots[static_cast<std::size_t>(i.b)];

@@ -83,6 +83,7 @@ inline constexpr auto kOps = std::to_array<OpRow>({
     {Op::write_shared, "write_shared"},
     {Op::set_shared, "set_shared"},
     {Op::fused, "fused"},
+    {Op::fused_more, "fused_more"},
     {Op::fused_set, "fused_set"},
     {Op::make_alias, "make_alias"},
 });

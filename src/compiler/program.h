@@ -79,10 +79,13 @@ enum class Op : std::uint8_t {
   read_shared,   // a = what the variable b has, which may be a store or an alias
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
-  fused,         // a = fused[b] in one pass, and jump to c; or on to its operations one by one
-  fused_set,     // the same into a[n values], whose subscripts are in the unit
-  make_alias,    // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
-                 // c-1
+  fused,  // a = fused[b] in one pass, and jump to c; or on to its operations one by one. Asked first, whether
+          // an array is there: n; with flag 1 also a, b and c of fused_more behind it; with 2 the unit's
+          // variables
+  fused_more,
+  fused_set,   // the same into a[n values], whose subscripts are in the unit
+  make_alias,  // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
+               // c-1
 };
 
 // What is known of the operands of an operation. A spare one is needed by this instruction alone: its storage

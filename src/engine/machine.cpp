@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <sys/mman.h>
 
+#include <algorithm>
 #include <cmath>
 #include <new>
 
@@ -36,6 +37,11 @@ inline const double* element_at(const Value& base, const Value* subscripts, int 
     offset += (place - 1) * a.strides()[k];
   }
   return a.data<double>() + offset;
+}
+
+inline bool may_be_long(const Value& v) { return v.is(Kind::array) || v.is(Kind::range); }
+bool has_long(const FusedUnit& unit, const Value* r) {
+  return std::any_of(unit.variables.begin(), unit.variables.end(), [r](int k) { return may_be_long(r[k]); });
 }
 
 // Nobody else holds the array or its storage.
@@ -311,33 +317,11 @@ void Machine::execute(std::size_t stop_depth) {
             if (!b.is(Kind::truth)) goto slow;
             a.set_truth(!b.truth());
             break;
-          case Op::fused: {
-            auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
-            bool has_array = false;
-            for (const int place : unit.variables)
-              has_array |= r[place].is(Kind::array) || r[place].is(Kind::range);
-            if (has_array) {
-              frame->pc = static_cast<std::size_t>(ip - code);
-              if (evaluate_fused(*this, unit, r, a)) {
-                ip = code + i.c;
-                continue;
-              }
-            }
-            break;
-          }
-          case Op::fused_set: {
-            auto& unit = *frame->function->fused[static_cast<std::size_t>(i.b)];
-            // Not into a single element.
-            bool is_part = false;
-            for (int k = 0; k < i.n; ++k) is_part |= !r[unit.first_subscript + k].is_number();
-            if (!is_part) break;
-            frame->pc = static_cast<std::size_t>(ip - code);
-            if (set_fused(unit, r, a, i.n, frame->function->nodes[frame->pc])) {
-              ip = code + i.c;
-              continue;
-            }
-            break;
-          }
+          case Op::fused:
+            if (i.flag == 0 && !may_be_long(r[i.n])) break;
+            ip = pass_fused(ip, r);
+            continue;
+          case Op::fused_set: ip = pass_fused_set(ip, r); continue;
           case Op::timed_end:
             frame->pc = static_cast<std::size_t>(ip - code);
             if (end_timing(i, r)) {
@@ -392,6 +376,36 @@ void Machine::execute(std::size_t stop_depth) {
     unwind(error, stop_depth, ip);
     throw error;
   }
+}
+
+const Instruction* Machine::pass_fused(const Instruction* ip, Value* r) {
+  const auto& i = *ip;
+  auto& frame = frames_.back();
+  bool has_array = may_be_long(r[i.n]);
+  if (i.flag == 1)
+    has_array = has_array || may_be_long(r[ip[1].a]) || may_be_long(r[ip[1].b]) || may_be_long(r[ip[1].c]);
+  else if (i.flag == 2)
+    has_array = has_long(*frame.function->fused[static_cast<std::size_t>(i.b)], r);
+  const auto* const code = frame.function->code.data();
+  if (has_array) {
+    frame.pc = static_cast<std::size_t>(ip - code);
+    if (evaluate_fused(*this, *frame.function->fused[static_cast<std::size_t>(i.b)], r, r[i.a]))
+      return code + i.c;
+  }
+  return ip + (i.flag == 1 ? 2 : 1);
+}
+
+const Instruction* Machine::pass_fused_set(const Instruction* ip, Value* r) {
+  const auto& i = *ip;
+  auto& frame = frames_.back();
+  auto& unit = *frame.function->fused[static_cast<std::size_t>(i.b)];
+  // Not into a single element.
+  bool is_part = false;
+  for (int k = 0; k < i.n; ++k) is_part |= !r[unit.first_subscript + k].is_number();
+  if (!is_part) return ip + 1;
+  const auto* const code = frame.function->code.data();
+  frame.pc = static_cast<std::size_t>(ip - code);
+  return set_fused(unit, r, r[i.a], i.n, frame.function->nodes[frame.pc]) ? code + i.c : ip + 1;
 }
 
 bool Machine::set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place) {

@@ -79,6 +79,10 @@ class Machine : public Runtime {
   void leave_frame();
   [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth, const Instruction* running);
+  // A formula in one pass, where there are arrays: the instruction that comes next, behind the operations one
+  // by one or before them.
+  [[gnu::noinline]] const Instruction* pass_fused(const Instruction* ip, Value* r);
+  [[gnu::noinline]] const Instruction* pass_fused_set(const Instruction* ip, Value* r);
   // base[subscripts] = the unit; false when its operations go one by one.
   bool set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place);
   // The slow cases of the instructions.
