@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <charconv>
 
+#include "base/restored.h"
 #include "base/text.h"
 #include "compiler/compiler_state.h"
 #include "value/arguments.h"
@@ -139,7 +140,10 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     emit(Op::move, callee, base, place_of(callee.binding), 0, 0, 1);
   else
     value_into(callee, base);
-  for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
+  {
+    const Restored inside(one_by_one_, false);  // of a larger expression
+    for (std::size_t i = 0; i < count; ++i) value_into(argument(i), base + 1 + static_cast<int>(i));
+  }
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
   const int form = call_form(node, 1, callee.kind == NodeKind::name ? registry_.find(callee.text) : -1);

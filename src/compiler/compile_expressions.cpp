@@ -24,7 +24,8 @@ int Compiler::value(const Node& node, int wanted) {
 int Compiler::value_unseen(const Node& node, int wanted) {
   if (const auto leaf = leaves_.find(&node); leaf != leaves_.end()) return leaf->second;
   if (const auto number = constant_of(node)) return constant(node, *number, wanted);
-  if (!one_by_one_ && is_fused_root(node)) return fused(node, wanted);
+  if (!one_by_one_)
+    if (const auto root = fused_root(node)) return fused(node, wanted, *root);
   switch (node.kind) {
     case NodeKind::number:
       return load(node, Value::array(Array::filled<Complex>({}, Complex(0, node.number))), wanted);
@@ -291,62 +292,6 @@ int Compiler::text(const Node& node, int wanted) {
   for (const auto& kid : node.kids) parts.push_back({kid->kind == NodeKind::hole, kid->text});
   emit(Op::text, node, r, first, static_cast<int>(out_->templates.size()) - 1,
        static_cast<int>(holes.size()));
-  return r;
-}
-
-int Compiler::comprehension(const Node& node, int wanted) {
-  const int mark = next_;
-  const int collector = fresh();
-  const bool grid = node.is_grid();
-  std::vector<const Node*> loops;
-  for (std::size_t k = 0; k < node.generator_count(); ++k) loops.push_back(&node.generator(k));
-  if (grid && loops[0]->flag) std::swap(loops[0], loops[1]);
-  emit(Op::list_begin, node, collector);
-  const int rows = grid ? fresh() : -1;
-  // Both sources of a grid are made once; a later source of nested loops may read the names before it.
-  std::vector<int> sources;
-  for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
-  if (grid) emit(Op::extent, node, rows, sources[0], axis_code(0, false));
-  const auto loop = [&](auto& self, std::size_t k) -> void {
-    if (k == loops.size()) {
-      std::size_t skip = 0;
-      const auto* condition = node.filter();
-      const int inside = next_;
-      if (condition) skip = emit(Op::jump_false, *condition, 0, value(*condition));
-      emit(Op::list_push, node.item(), collector, value(node.item()));
-      next_ = inside;
-      if (condition) land(skip);
-      return;
-    }
-    const auto& generator = *loops[k];
-    const int source = k < sources.size() ? sources[k] : value(generator.generator_source());
-    const int state = fresh(4);
-    emit(Op::iterate, generator.generator_source(), state, source);
-    const int top = here();
-    const auto names = static_cast<int>(generator.bound_count());
-    const int target = names == 0 ? globals_and(generator.binding.index) : fresh();
-    const auto next = emit(Op::next, generator, state, target);
-    std::vector<int> bound = {target};
-    if (names > 0) {
-      const int parts = fresh(names);
-      emit(Op::unpack, generator, parts, target, 0, names);
-      bound.clear();
-      for (int n = 0; n < names; ++n) {
-        bound.push_back(globals_and(generator.kid(static_cast<std::size_t>(n) + 1).binding.index));
-        emit(Op::move, generator, bound.back(), parts + n);
-      }
-    }
-    assigned_.insert(bound.begin(), bound.end());
-    self(self, k + 1);
-    emit(Op::jump, generator, top);
-    out_->code[next].c = here();
-    for (const int r : bound) assigned_.erase(r);
-  };
-  loop(loop, 0);
-  emit(Op::list_end, node, collector, 0, rows);
-  next_ = mark;
-  const int r = wanted >= 0 ? wanted : fresh();
-  if (r != collector) emit(Op::move, node, r, collector);
   return r;
 }
 

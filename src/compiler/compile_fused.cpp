@@ -42,6 +42,7 @@ static_assert(2 * kMostOperations + 2 < 64);
 // Reading it cannot fail, nor do anything: it may be evaluated where the text would not have come to it.
 bool Compiler::is_plain(const Node& node) const {
   if (constant_of(node) || node.kind == NodeKind::truth) return true;
+  if (is_written_out(node)) return false;
   if (node.kind == NodeKind::name) {
     const int place = place_of(node.binding);
     return node.binding.kind == Binding::Kind::builtin || (place >= 0 && assigned_.contains(place));
@@ -65,7 +66,8 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
       return {&node.kid(0), &node.kid(1)};
     case NodeKind::call: {
       const auto* row = called_builtin(node, registry_);
-      if (!row || !is_elementwise_call(*row, node.argument_count())) return {};
+      if (row ? !is_elementwise_call(*row, node.argument_count()) : !inline_calls_ || !is_written_out(node))
+        return {};
       std::vector<const Node*> out;
       for (std::size_t k = 0; k < node.argument_count(); ++k)
         out.push_back(&node.argument(k).argument_value());
@@ -73,6 +75,26 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
     }
     default: return {};
   }
+}
+
+bool Compiler::is_written_out(const Node& node) const {
+  if (node.kind != NodeKind::call || node.argument_count() == 0) return false;
+  const auto& callee = node.callee();
+  if (callee.kind != NodeKind::name || callee.binding.kind == Binding::Kind::builtin) return false;
+  const auto read = read_of(callee);
+  if (!read || read->from == FusedRead::From::loop) return false;
+  for (std::size_t k = 0; k < node.argument_count(); ++k)
+    if (node.argument(k).kind != NodeKind::argument || !node.argument(k).text.empty()) return false;
+  return true;
+}
+
+bool Compiler::reads_fit(const Node& node, bool& called) const {
+  const auto operands = fused_operands(node);
+  if (operands.empty()) return !called || is_plain(node);
+  for (const auto* operand : operands)
+    if (!reads_fit(*operand, called)) return false;
+  called = called || is_written_out(node);
+  return true;
 }
 
 int Compiler::count_fused(const Node& node, int most) const {
@@ -101,38 +123,62 @@ bool Compiler::is_fused_root(const Node& node) const {
   return count > 1 && count <= kMostOperations;
 }
 
+std::optional<bool> Compiler::fused_root(const Node& node) {
+  {
+    const Restored calls(inline_calls_, true);
+    bool called = false;
+    const auto* argument = fused_argument(node);
+    if (is_fused_root(node) && reads_fit(argument ? *argument : node, called) && called) return true;
+  }
+  const Restored calls(inline_calls_, false);
+  return is_fused_root(node) ? std::optional(false) : std::nullopt;
+}
+
 int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
   const bool is_watched = !is_root && std::any_of(watched_.begin(), watched_.end(),
                                                   [&](const auto& seen) { return seen.first == &node; });
   const auto operands = is_watched ? std::vector<const Node*>() : fused_operands(node);
   std::vector<int> from;
   for (const auto* operand : operands) from.push_back(add_fused(*operand, false, unit));
-  unit.nodes.push_back(&node);
   if (operands.empty()) {
+    unit.nodes.push_back(&node);
     const auto number = constant_of(node);
     const int r = value(node);
     leaves_[&node] = r;
-    unit.inputs.push_back({r, number && is_whole(*number), is_temporary(r)});
+    auto& read = unit.inputs.emplace_back();
+    read.place = r;
+    read.literal = number && is_whole(*number);
+    read.spare = is_temporary(r);
     if (!number && std::find(unit.variables.begin(), unit.variables.end(), r) == unit.variables.end())
       unit.variables.push_back(r);
     return unit.fused.expression().add_input();
   }
+  return add_operation(node, from, unit);
+}
+
+int Compiler::add_operation(const Node& node, const std::vector<int>& from, FusedUnit& unit) {
+  unit.nodes.push_back(&node);
+  auto& expression = unit.fused.expression();
   switch (node.kind) {
     case NodeKind::unary:
-      return unit.fused.expression().add(node.op == Token::minus ? Unary::negate : Unary::logical_not,
-                                         from[0]);
+      return expression.add(node.op == Token::minus ? Unary::negate : Unary::logical_not, from[0]);
     case NodeKind::call: {
-      const auto& row = *called_builtin(node, registry_);
-      if (row.unary) return unit.fused.expression().add(*row.unary, from[0]);
-      if (row.binary) return unit.fused.expression().add(*row.binary, from[0], from[1]);
-      return unit.fused.expression().add_pick(from[0], from[1], from[2]);
+      const auto* row = called_builtin(node, registry_);
+      if (!row) {
+        unit.calls.push_back({expression.inputs, *read_of(node.callee()), from});
+        unit.inputs.emplace_back();
+        return expression.add_input();
+      }
+      if (row->unary) return expression.add(*row->unary, from[0]);
+      if (row->binary) return expression.add(*row->binary, from[0], from[1]);
+      return expression.add_pick(from[0], from[1], from[2]);
     }
     default: break;
   }
   const auto op = is_logic(node)
                       ? (node.op == Token::kw_and ? Binary::logical_and : Binary::logical_or)
                       : binary_of(op_of(node.kind == NodeKind::comparison ? node.ops[0] : node.op));
-  return unit.fused.expression().add(op, from[0], from[1]);
+  return expression.add(op, from[0], from[1]);
 }
 
 // Calculations with single numbers come here too, so the question whether there is an array must cost next to
@@ -155,32 +201,60 @@ void Compiler::keep(std::shared_ptr<FusedUnit> unit) {
   out_->fused.push_back(std::move(unit));
 }
 
+// What is assigned to a place, when it is calculated in one pass; null otherwise.
+std::shared_ptr<FusedUnit> Compiler::assigned_unit(const Node& statement) {
+  const auto& source = statement.assigned_value();
+  const bool updates = statement.op != Token::assign;
+  std::shared_ptr<FusedUnit> unit;
+  if (source.kind == NodeKind::comprehension) {
+    const auto loops = loops_of(source);
+    if (updates || loops.size() > (source.is_grid() ? 2 : 1)) return nullptr;
+    std::vector<int> sources;
+    for (const auto* loop : loops) {
+      const auto& over = loop->generator_source();
+      sources.push_back(leaves_[&over] = value(over));
+    }
+    return items_unit(source, sources);
+  }
+  const int count = count_fused(source, kMostOperations);
+  if (count == 0 || count > kMostOperations) return nullptr;
+  unit = std::make_shared<FusedUnit>();
+  unit->root = updates ? &statement : &source;
+  const int value_step = add_fused(source, true, *unit);
+  if (!updates) return unit;
+  auto& expression = unit->fused.expression();
+  const int old = expression.add_input();
+  expression.add(binary_of(op_of(statement.op)), old, value_step);
+  unit->nodes.insert(unit->nodes.end(), {&statement.target(0), &statement});
+  unit->updates = true;
+  return unit;
+}
+
 bool Compiler::fused_assignment(const Node& statement) {
   const bool updates = statement.op != Token::assign;
   const auto& target = statement.target(0);
   const auto& source = statement.assigned_value();
-  const int count = count_fused(source, kMostOperations);
-  if (count == 0 || count > kMostOperations || target.base().kind != NodeKind::name) return false;
+  if (target.base().kind != NodeKind::name) return false;
   const int variable = place_of(target.base().binding);
   if (variable < 0 || shared_.contains(variable)) return false;
   const int mark = next_;
   const int r = fresh();
   const Restored outer(leaves_, {});
-  auto unit = std::make_shared<FusedUnit>();
-  const int value_step = add_fused(source, true, *unit);
-  if (updates) {
-    auto& expression = unit->fused.expression();
-    const int old = expression.add_input();
-    expression.add(binary_of(op_of(statement.op)), old, value_step);
-    unit->nodes.insert(unit->nodes.end(), {&target, &statement});
-    unit->updates = true;
+  const Restored calls(inline_calls_, true);
+  if (bool called = false; !reads_fit(source, called)) inline_calls_ = false;
+  auto unit = assigned_unit(statement);
+  if (!unit && leaves_.empty()) {
+    next_ = mark;
+    return false;
   }
   const int base = changed_name(target.base());
-  unit->first_subscript = subscripts(target, base);
-  const int first = unit->first_subscript, subscript_count = static_cast<int>(target.subscript_count());
-  const auto pass =
-      emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
-  keep(std::move(unit));
+  const int first = subscripts(target, base), subscript_count = static_cast<int>(target.subscript_count());
+  std::optional<std::size_t> pass;
+  if (unit) {
+    unit->first_subscript = first;
+    pass = emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
+    keep(std::move(unit));
+  }
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(source, r);
   if (updates)
@@ -188,16 +262,19 @@ bool Compiler::fused_assignment(const Node& statement) {
          static_cast<int>(op_of(statement.op)));
   else
     emit(Op::set_index, target, base, first, made, subscript_count);
-  out_->code[pass].c = here();
+  if (pass) out_->code[*pass].c = here();
   next_ = mark;
   return true;
 }
 
-int Compiler::fused(const Node& node, int wanted) {
+int Compiler::fused(const Node& node, int wanted, bool inlines) {
+  const Restored calls(inline_calls_, inlines);
   const int mark = next_;
   const int r = wanted >= 0 ? wanted : fresh();
-  const Restored outer(leaves_, {});
+  // An argument of a function may be an expression of its own inside a larger one, whose inputs are there.
+  const Restored outer(leaves_, leaves_);
   auto unit = std::make_shared<FusedUnit>();
+  unit->root = &node;
   const auto* argument = fused_argument(node);
   if (argument) {
     const auto& row = *called_builtin(node, registry_);

@@ -153,7 +153,10 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
     c.assigned_.insert(c.out_->first_capture + static_cast<int>(i));
   const auto& body = *node.kids.back();
   if (node.flag)
-    c.guarded([&] { c.emit(Op::give_back, body, c.value(body)); });
+    c.guarded([&] {
+      c.emit(Op::give_back, body, c.value(body));
+      c.out_->body = c.body_unit(body);
+    });
   else {
     c.block(body);
     c.emit(Op::give_back, body, -1);

@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "compiler/compiler.h"
 #include "compiler/constants.h"
+#include "compiler/fused_unit.h"
 #include "language/effects.h"
 
 namespace quill {
@@ -105,17 +106,47 @@ class Compiler {
   int count_fused(const Node& node, int most) const;
   // The one argument of a reduction over everything, which may be an array; null otherwise.
   const Node* fused_argument(const Node& node) const;
+  // A call of a function of the text, whose body may be written out.
+  bool is_written_out(const Node& node) const;
+  // Whether what calls read and do is the same when everything else that the expression reads comes first.
+  // `called`: a call has ended before the node.
+  bool reads_fit(const Node& node, bool& called) const;
+  // Whether the node is calculated in one pass; and whether functions that it calls are written out in it.
+  std::optional<bool> fused_root(const Node& node);
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
-  int fused(const Node& node, int wanted);
+  int fused(const Node& node, int wanted, bool inlines);
   std::size_t emit_fused(const Node& node, int r, const FusedUnit& unit);
   void keep(std::shared_ptr<FusedUnit> unit);
   // name[…] = an elementwise expression, written where it belongs; false when the statement is something
   // else.
   bool fused_assignment(const Node& statement);
+  std::shared_ptr<FusedUnit> assigned_unit(const Node& statement);
   int add_fused(const Node& node, bool is_root, FusedUnit& unit);
-  std::map<const Node*, int> leaves_;  // registers of what fused operations read
-  bool one_by_one_ = false;            // the operations of a fused expression are compiled
+  // The operation of a node on the steps of its operands.
+  int add_operation(const Node& node, const std::vector<int>& from, FusedUnit& unit);
+  bool inline_calls_ = false;  // calls of functions of the text count as operations
+
+  // -- expressions without instructions (compile_comprehension.cpp)
+
+  // Where a name has its value; nothing when it may have none.
+  std::optional<FusedRead> read_of(const Node& name) const;
+  bool add_terms(const Node& node, double factor, FusedElement::Subscript& to) const;
+  std::optional<FusedElement> element_of(const Node& node) const;
+  // Their step; -1 when the node needs more than to be read.
+  int add_quiet_leaf(const Node& node, FusedUnit& unit);
+  int add_quiet(const Node& node, FusedUnit& unit);
+  static std::vector<const Node*> loops_of(const Node& comprehension);  // of a grid the one down first
+  // All items of a comprehension over the sources in registers; null when they go one by one.
+  std::shared_ptr<FusedUnit> items_unit(const Node& node, const std::vector<int>& sources);
+  // The pass for them, whose jump is still to be set.
+  std::optional<std::size_t> fused_comprehension(const Node& node, const std::vector<int>& sources,
+                                                 int collector);
+  std::shared_ptr<const FusedUnit> body_unit(const Node& body);
+  std::vector<int> loop_variables_;       // registers
+  const Node* quiet_obstacle_ = nullptr;  // the first node that needed more
+  std::map<const Node*, int> leaves_;     // registers of what fused operations read
+  bool one_by_one_ = false;               // the operations of a fused expression are compiled
 
   // -- calls
 

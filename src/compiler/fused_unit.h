@@ -1,6 +1,7 @@
 // An elementwise expression of a program that can be calculated in one pass.
 #pragma once
 
+#include <array>
 #include <string>
 #include <vector>
 
@@ -9,24 +10,74 @@
 
 namespace quill {
 
+// What an input is read from.
+struct FusedRead {
+  enum class From : std::uint8_t {
+    place,     // a register
+    number,    // of the text
+    global,    // a slot of the module
+    captured,  // of what a function that is written out here has captured
+    loop,      // the variable of a loop of a comprehension
+    element    // an element of an array at a place that goes with the loops
+  };
+  From from = From::place;
+  bool literal = false;  // a whole number written in the text
+  bool spare = false;    // a register that is needed by this expression alone
+  int place = 0;         // register, slot, capture, loop; of an element, its number
+  int callee = -1;       // whose capture it is
+  double number = 0;
+  const Module* module = nullptr;
+};
+
+// The element of an array whose subscripts are sums of the loops' variables, of names and of a number.
+struct FusedElement {
+  struct Subscript {
+    std::array<double, 2> scales = {0, 0};  // of the loops' variables
+    double number = 0;
+    std::vector<std::pair<FusedRead, double>> terms;  // names and their factors
+  };
+  FusedRead array;
+  std::vector<Subscript> subscripts;
+};
+
+// A function of the text, called with steps: its body takes the place of the input.
+struct FusedCall {
+  int input = 0;
+  FusedRead callee;
+  std::vector<int> arguments;
+};
+
+struct Expansion;
+
 struct FusedUnit {
   fusion::Fused fused;
-  struct Read {
-    int place = 0;         // a register
-    bool literal = false;  // a whole number written in the text
-    bool spare = false;    // needed by this expression alone
-  };
-  std::vector<Read> inputs;
-  std::vector<int> variables;      // the registers among them that are no numbers of the text
-  std::vector<const Node*> nodes;  // of its steps
-  int first_subscript = -1;        // of the place that it is assigned to
-  bool updates = false;            // the last input is what is at that place
-  bool divides_by_count = false;   // the sum, by the count of elements
+  std::vector<FusedRead> inputs;
+  std::vector<FusedElement> elements;
+  std::vector<FusedCall> calls;
+  std::vector<int> loops;                // of a comprehension: the registers of what its loops go over
+  std::vector<int> variables;            // the registers among the inputs that are no numbers of the text
+  std::vector<const Node*> nodes;        // of its steps
+  const Node* root = nullptr;            // of all of it
+  int first_subscript = -1;              // of the place that it is assigned to
+  bool updates = false;                  // the last input is what is at that place
+  bool divides_by_count = false;         // the sum, by the count of elements
+  std::shared_ptr<Expansion> expansion;  // for the functions that were called last
 
   // What became of it in the run, for arrays.
   Index passes = 0, refusals = 0;
-  Index elements = 0;    // of the longest pass
-  std::string obstacle;  // of the last refusal
+  Index elements_passed = 0;  // of the longest pass
+  std::string obstacle;       // of the last refusal
+};
+
+// A unit with the bodies of functions in the place of their calls.
+struct Expansion {
+  struct Callee {
+    FusedRead where;
+    std::shared_ptr<const Function> function;
+  };
+  std::vector<Callee> callees;
+  FusedUnit unit;
+  std::string obstacle;  // why there is none for these functions
 };
 
 // A unit with what keeps its nodes alive.

@@ -138,6 +138,7 @@ struct Function : FunctionHead {
   std::vector<BracketForm> brackets;
   std::vector<Watched> expectations;
   std::vector<std::shared_ptr<FusedUnit>> fused;
+  std::shared_ptr<const FusedUnit> body;          // its one expression, to be written out where it is called
   std::vector<std::pair<int, double>> constants;  // register and number, set on entry
   std::vector<std::shared_ptr<const Function>> functions;
   std::vector<Binding> captures;  // where in the enclosing frame

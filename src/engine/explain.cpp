@@ -63,20 +63,27 @@ std::string one_line(std::string_view text) {
 std::string explained(const SeenUnit& seen) {
   const auto& unit = *seen.unit;
   const auto& source = *seen.tree->source;
-  const auto& root = *unit.nodes.back();
+  const auto& root = *unit.root;
   auto out = fmt::format("{}, line {}\n  {}\n", source.name(), source.position(root.span.begin).line,
                          one_line(source.text(root.span)));
+  const bool is_written_out = unit.expansion && unit.expansion->obstacle.empty();
   const auto& steps = unit.fused.expression();
+  const int operations = (is_written_out ? unit.expansion->unit : unit).fused.expression().operations();
   if (unit.passes > 0)
-    out += fmt::format("  one pass: {}{} over up to {}{}\n", count_in_words(steps.operations(), "operation"),
-                       steps.reduction ? " and a reduction" : "", count_in_words(unit.elements, "element"),
+    out += fmt::format("  one pass: {}{} over up to {}{}\n", count_in_words(operations, "operation"),
+                       steps.reduction ? " and a reduction" : "",
+                       count_in_words(unit.elements_passed, "element"),
                        unit.passes == 1 ? "" : fmt::format(", {} times", grouped(unit.passes)));
   if (unit.refusals > 0)
     out += fmt::format("  one by one{}: {}{}\n",
                        unit.refusals == 1 ? "" : fmt::format(", {} times", grouped(unit.refusals)),
                        unit.obstacle, advice_for(unit.obstacle));
   for (std::size_t k = 0; k < unit.nodes.size(); ++k) {
-    if (steps.steps[k].kind != fusion::StepKind::input) continue;
+    if (k >= steps.steps.size() || steps.steps[k].kind != fusion::StepKind::input) continue;
+    if (!unit.loops.empty() || std::any_of(unit.calls.begin(), unit.calls.end(), [&](const FusedCall& call) {
+          return call.input == steps.steps[k].from[0];
+        }))
+      continue;  // it is no array of its own
     if (const auto what = made_before(*unit.nodes[k]); !what.empty())
       out += fmt::format("  made before it: {}, {}\n", one_line(source.text(unit.nodes[k]->span)), what);
   }
@@ -90,7 +97,7 @@ std::string explained(std::span<const SeenUnit> units) {
   for (const auto& seen : units)
     if (seen.unit->passes + seen.unit->refusals > 0) met.push_back(seen);
   const auto place = [](const SeenUnit& seen) {
-    return std::tuple(seen.tree->source->name(), seen.unit->nodes.back()->span.begin);
+    return std::tuple(seen.tree->source->name(), seen.unit->root->span.begin);
   };
   std::stable_sort(met.begin(), met.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
   std::string out = met.empty() ? "" : "\nFormulas over arrays\n";

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <memory>
 
+#include "engine/expand.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 
@@ -11,13 +12,45 @@ namespace quill {
 
 namespace {
 
+// What a loop of a comprehension goes over.
+struct LoopSource {
+  const Value* value = nullptr;
+  Index count = 0;
+  double first = 0, step = 0;  // of a range of whole numbers
+  bool is_whole = false;
+};
+
+bool find_loop(const Value& value, LoopSource& out) {
+  out.value = &value;
+  if (value.is(Kind::range)) {
+    const auto& range = value.object<RangeObject>();
+    out.count = range.count;
+    out.first = range.first;
+    out.step = range.step;
+    // Numbers that come out exactly, however they are calculated.
+    constexpr double most = 1e15;
+    out.is_whole = is_whole(range.first) && is_whole(range.step) &&
+                   (std::fabs(range.first) + std::fabs(range.last)) * static_cast<double>(range.count) < most;
+    return true;
+  }
+  if (!value.is(Kind::array)) return false;
+  const auto& array = value.array();
+  if (array.axes() != 1 || array.type() != ElementType::float64 || holds_times(array)) return false;
+  out.count = array.size();
+  return true;
+}
+
 // What an expression reads, with what has to be kept for it.
 class Inputs {
  public:
-  bool take(const FusedUnit& unit, const Value* frame) {
+  // `unit` has the functions that it calls written out; `spare` tells of the registers which of them are only
+  // read here.
+  bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
     if (unit.inputs.size() > fusion::kMostInputs) return false;
+    for (const int source : unit.loops)
+      if (!find_loop(frame[source], loops_.emplace_back())) return false;
     for (const auto& read : unit.inputs)
-      if (!add(frame[read.place], read.literal)) return false;
+      if (!take(read, unit, frame, callees)) return false;
     return true;
   }
   void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
@@ -35,18 +68,104 @@ class Inputs {
       }
       case Kind::range:
         if (value.object<RangeObject>().count > kLongRange) return false;
-        made_.push_back(std::make_unique<Array>(value.object<RangeObject>().to_array()));
-        input = fusion::Input(*made_.back());
+        input = fusion::Input(keep(value.object<RangeObject>().to_array()));
         return true;
       default: return false;
     }
   }
   std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }
+  // Of the items of a comprehension.
+  Shape loop_shape() const {
+    Shape out;
+    for (const auto& loop : loops_) out.push_back(loop.count);
+    return out;
+  }
+  bool has_loops() const { return !loops_.empty(); }
+  // Arrays that were made for it, views among them.
+  bool is_own(const Array& array) const {
+    return std::any_of(made_.begin(), made_.end(), [&](const auto& made) { return made.get() == &array; });
+  }
 
  private:
   static constexpr Index kLongRange = 1 << 16;
+
+  const Array& keep(Array array) { return *made_.emplace_back(std::make_unique<Array>(std::move(array))); }
+
+  bool take(const FusedRead& read, const FusedUnit& unit, const Value* frame, const Callees& callees) {
+    switch (read.from) {
+      case FusedRead::From::place:
+        // An item is made of single numbers.
+        if (has_loops() && !frame[read.place].is_number() && !frame[read.place].is(Kind::truth)) return false;
+        return add(frame[read.place], read.literal);
+      case FusedRead::From::number: inputs_[count_++] = fusion::Input(read.number, read.literal); return true;
+      case FusedRead::From::loop: return add_loop(static_cast<std::size_t>(read.place));
+      case FusedRead::From::element:
+        return add_element(unit.elements[static_cast<std::size_t>(read.place)], frame, callees);
+      default: {
+        const auto* value = find_read(read, frame, callees);
+        if (!value || (has_loops() && !value->is_number() && !value->is(Kind::truth))) return false;
+        return add(*value, false);
+      }
+    }
+  }
+
+  bool add_loop(std::size_t k) {
+    const auto& loop = loops_[k];
+    const Array all =
+        loop.value->is(Kind::range) ? loop.value->object<RangeObject>().to_array() : loop.value->array();
+    inputs_[count_++] = fusion::Input(keep(
+        loops_.size() == 2 && k == 0 ? all.view(all.offset(), {loop.count, 1}, Strides{all.strides()[0], 0})
+                                     : all));
+    return true;
+  }
+
+  bool add_element(const FusedElement& element, const Value* frame, const Callees& callees) {
+    const auto* value = find_read(element.array, frame, callees);
+    if (!value || !value->is(Kind::array)) return false;
+    const auto& array = value->array();
+    if (array.type() != ElementType::float64 || holds_times(array) ||
+        array.axes() != static_cast<int>(element.subscripts.size()) || element.subscripts.empty())
+      return false;
+    Index offset = array.offset();
+    Strides strides;
+    for (std::size_t k = 0; k < loops_.size(); ++k) strides.push_back(0);
+    for (int axis = 0; axis < array.axes(); ++axis)
+      if (!add_axis(element.subscripts[static_cast<std::size_t>(axis)], array, axis, frame, callees, offset,
+                    strides))
+        return false;
+    inputs_[count_++] = fusion::Input(keep(array.view(offset, loop_shape(), strides)));
+    return true;
+  }
+
+  // Where the elements along an axis are; false when some are outside of it.
+  bool add_axis(const FusedElement::Subscript& subscript, const Array& array, int axis, const Value* frame,
+                const Callees& callees, Index& offset, Strides& strides) const {
+    double at = subscript.number, least = 0, most = 0;
+    for (const auto& [read, factor] : subscript.terms) {
+      const auto* value = find_read(read, frame, callees);
+      if (!value || !value->is_number()) return false;
+      at += factor * value->number();
+    }
+    for (std::size_t k = 0; k < loops_.size(); ++k) {
+      const double scale = subscript.scales[k];
+      if (scale == 0) continue;
+      const auto& loop = loops_[k];
+      if (!loop.is_whole || !is_whole(scale)) return false;
+      at += scale * loop.first;
+      const double step = scale * loop.step, way = step * static_cast<double>(loop.count - 1);
+      (way < 0 ? least : most) += way;
+      if (!(std::fabs(step) < 1e9)) return false;
+      strides[static_cast<int>(k)] += static_cast<Index>(step) * array.strides()[axis];
+    }
+    if (!is_whole(at) || !(at + least >= 1) || !(at + most <= static_cast<double>(array.extent(axis))))
+      return false;
+    offset += (static_cast<Index>(at) - 1) * array.strides()[axis];
+    return true;
+  }
+
   std::array<fusion::Input, fusion::kMostInputs> inputs_;
   std::size_t count_ = 0;
+  std::vector<LoopSource> loops_;
   std::vector<std::unique_ptr<Array>> made_;
 };
 
@@ -64,7 +183,7 @@ namespace {
 // For who asks what became of the expression.
 void count_pass(FusedUnit& unit, Index elements) {
   ++unit.passes;
-  unit.elements = std::max(unit.elements, elements);
+  unit.elements_passed = std::max(unit.elements_passed, elements);
 }
 bool refuse(FusedUnit& unit, const std::string& obstacle) {
   ++unit.refusals;
@@ -72,29 +191,76 @@ bool refuse(FusedUnit& unit, const std::string& obstacle) {
   return false;
 }
 const std::string kOdd = "there is more in it than numbers and truth values";
+const std::string kOddItems =
+    "item by item, since the loops go over more than whole numbers or vectors of float64, or choose elements "
+    "outside of an array";
+
+}  // namespace
+
+namespace {
+
+// A reduction's number, as the reduction would give it; false where it has more to say.
+bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& target) {
+  // What nan leads to is told by the reduction itself.
+  if (!std::isfinite(outcome.number))
+    return refuse(unit, "the result is not finite, and the elements are looked at again");
+  if (unit.divides_by_count && outcome.size == 0) return false;
+  if (unit.divides_by_count)
+    target.set_number(outcome.number / static_cast<double>(outcome.size));
+  else if (outcome.type == ElementType::boolean)
+    target = Value::array(Array::filled<std::int64_t>({}, static_cast<std::int64_t>(outcome.number)));
+  else
+    target.set_number(outcome.number);
+  return true;
+}
+
+// Of items that are the same along a loop.
+Array stretched(const Array& array, const Shape& shape) {
+  return array.view(array.offset(), shape, stretched_strides(array.shape(), array.strides(), shape)).copied();
+}
+
+const std::string kNoRealResult = "a function has no real result for some elements";
+
+// False when the items have to go one by one.
+bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const Inputs& inputs, Value& target) {
+  const auto shape = inputs.loop_shape();
+  if (size_of(shape) == 0) return refuse(unit, "there are no items");
+  fusion::Fused::Outcome outcome;
+  if (whole.fused.expression().operations() == 0) {
+    const auto* array = inputs.all()[0].array;
+    if (!array) return refuse(unit, "all items are the same");
+    outcome.array = stretched(*array, shape);
+  } else if (!whole.fused.evaluate(inputs.all(), outcome)) {
+    return refuse(unit, whole.fused.obstacle());
+  }
+  if (!outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
+  if (!(outcome.array->shape() == shape)) outcome.array = stretched(*outcome.array, shape);
+  count_pass(unit, outcome.array->size());
+  target = Value::array(std::move(*outcome.array));
+  return true;
+}
 
 }  // namespace
 
 bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value& target) {
-  Inputs inputs;
   // Ranges know their sums and ends.
-  if (unit.fused.expression().operations() == 0 && !frame[unit.inputs[0].place].is(Kind::array)) return false;
-  if (!inputs.take(unit, frame)) return refuse(unit, kOdd);
+  if (unit.fused.expression().operations() == 0 && unit.calls.empty() && unit.loops.empty() &&
+      !frame[unit.inputs[0].place].is(Kind::array))
+    return false;
+  Callees callees;
+  auto* const whole = expanded(unit, frame, callees);
+  if (!whole) return refuse(unit, unit.expansion->obstacle);
+  Inputs inputs;
+  if (!inputs.take(*whole, frame, callees)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
+  if (inputs.has_loops()) return evaluate_items(unit, *whole, inputs, target);
   fusion::Fused::Outcome outcome;
-  if (!unit.fused.evaluate(inputs.all(), outcome)) return refuse(unit, unit.fused.obstacle());
-  if (const auto reduction = unit.fused.expression().reduction) {
-    // What nan leads to is told by the reduction itself.
-    if (!std::isfinite(outcome.number))
-      return refuse(unit, "the result is not finite, and the elements are looked at again");
+  if (!whole->fused.evaluate(inputs.all(), outcome)) return refuse(unit, whole->fused.obstacle());
+  // The functions themselves tell where they have been called.
+  if (whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
+  if (unit.fused.expression().reduction) {
+    if (!give_reduced(unit, outcome, target)) return false;
     count_pass(unit, outcome.size);
-    const bool counts = outcome.type == ElementType::boolean;
-    if (unit.divides_by_count) outcome.number /= static_cast<double>(outcome.size);
-    if (unit.divides_by_count && outcome.size == 0) return false;
     for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
-    if (counts && !unit.divides_by_count)
-      target = Value::array(Array::filled<std::int64_t>({}, static_cast<std::int64_t>(outcome.number)));
-    else
-      target.set_number(outcome.number);
     return true;
   }
   count_pass(unit, outcome.array->size());
@@ -124,20 +290,23 @@ bool is_same_view(const Array& a, const Array& b) {
 }
 
 // Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
-// read of it is read before it is written.
-bool may_write(FusedUnit& unit, const Value* frame, const Value& base, const Array& target) {
+// read of it is read before it is written. `reads` tells of the inputs where they come from.
+bool may_write(const FusedUnit& unit, const Inputs& inputs, const Value* frame, const Value& base,
+               const Array& target) {
   const auto& whole = base.array();
   if (base.object<ArrayObject>().use_count() != 1 ||
       target.size() > (is_of_sums(unit.fused.expression()) ? kMostOfSums : kMostInPlace))
     return false;
   unsigned holders = 2;  // the array and the view
-  for (const auto& read : unit.inputs) {
-    const auto& value = frame[read.place];
-    if (!value.is(Kind::array) || value.array().buffer() != whole.buffer()) continue;
-    const auto& array = value.array();
-    if (!is_same_view(array, target) && !are_apart(whole, array, target)) return false;
-    if (&array == &whole) continue;
-    if (!read.spare || value.object<ArrayObject>().use_count() != 1) return false;
+  for (std::size_t k = 0; k < inputs.all().size(); ++k) {
+    const auto* array = inputs.all()[k].array;
+    if (!array || array == &target || array->buffer() != whole.buffer()) continue;
+    if (!is_same_view(*array, target) && !are_apart(whole, *array, target)) return false;
+    if (array == &whole) continue;
+    if (!inputs.is_own(*array)) {
+      const auto& read = unit.inputs[k];
+      if (!read.spare || frame[read.place].object<ArrayObject>().use_count() != 1) return false;
+    }
     ++holders;
   }
   return whole.buffer()->use_count() == holders;
@@ -147,27 +316,40 @@ bool may_write(FusedUnit& unit, const Value* frame, const Value& base, const Arr
 
 bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& base,
                         std::span<const Value> subscripts) {
-  Inputs inputs;
-  if (!base.is(Kind::array) || is_time(base) || !inputs.take(unit, frame)) return refuse(unit, kOdd);
-  fusion::Fused::Outcome outcome;
+  if (!base.is(Kind::array) || is_time(base)) return refuse(unit, kOdd);
+  Callees callees;
+  auto* const whole = expanded(unit, frame, callees);
+  if (!whole) return refuse(unit, unit.expansion->obstacle);
+  std::optional<Inputs> inputs(std::in_place);
+  if (!inputs->take(*whole, frame, callees)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
   auto target = chosen_view(base.array(), subscripts);
   if (unit.updates) {
     if (!target || !is_numeric(target->type()))
       return refuse(unit, "it changes elements that are chosen by a condition or a list");
-    inputs.add(*target);
+    inputs->add(*target);
   }
-  if (target && target->axes() > 0 && may_write(unit, frame, base, *target) &&
-      unit.fused.evaluate_into(inputs.all(), *target, outcome)) {
+  fusion::Fused::Outcome outcome;
+  // What may still have to go another way must not have been written.
+  const bool is_sure = (whole == &unit && !inputs->has_loops()) || is_of_sums(whole->fused.expression());
+  if (is_sure && target && target->axes() > 0 && may_write(*whole, *inputs, frame, base, *target) &&
+      whole->fused.evaluate_into(inputs->all(), *target, outcome)) {
     count_pass(unit, target->size());
     for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
     return true;
   }
-  if (!unit.fused.evaluate(inputs.all(), outcome)) return refuse(unit, unit.fused.obstacle());
-  count_pass(unit, outcome.array->size());
-  for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
-  const Value made = Value::array(std::move(*outcome.array));
-  target.reset();
+  Value made;
+  if (inputs->has_loops()) {
+    if (!evaluate_items(unit, *whole, *inputs, made)) return false;
+  } else {
+    if (!whole->fused.evaluate(inputs->all(), outcome)) return refuse(unit, whole->fused.obstacle());
+    if (whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
+    count_pass(unit, outcome.array->size());
+    for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+    made = Value::array(std::move(*outcome.array));
+  }
   // Views of the array would keep it from being changed in place.
+  target.reset();
+  inputs.reset();
   for (const auto& read : unit.inputs)
     if (read.spare) frame[read.place].reset();
   set_elements(base, subscripts, made);

@@ -30,6 +30,7 @@ void mark_needed(const std::vector<Step>& steps, std::vector<bool>& needed) {
 
 Expression Expression::kept(const std::vector<bool>& needed, int as_input, std::vector<int>& of) const {
   Expression out;
+  out.picks_alike = picks_alike;
   std::vector<int> now(steps.size(), -1);
   for (std::size_t k = 0; k < steps.size(); ++k) {
     if (!needed[k]) continue;

@@ -25,6 +25,7 @@ struct Expression {
   std::vector<Step> steps;
   int inputs = 0;
   std::optional<Reduction> reduction;  // of all elements of the result
+  bool picks_alike = false;            // what pick chooses from must have one type
 
   int add_input();
   int add(Unary op, int operand);

@@ -196,7 +196,10 @@ class Planner {
 
   int pick(int mask, int a, int b) {
     if (kind(mask).type != ElementType::boolean) refuse("pick takes a condition first");
-    if (kind(mask).constant) refuse("pick has a single condition");
+    if (kind(mask).constant && !(kind(mask).single && kind(a).single && kind(b).single))
+      refuse("pick has a single condition");
+    if (expression_.picks_alike && kind(a).type != kind(b).type)
+      refuse("a choice has numbers of different types");
     const auto type = common_type(shown(kind(a)), shown(kind(b)));
     a = converted(a, type);
     b = converted(b, type);

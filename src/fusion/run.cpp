@@ -89,12 +89,13 @@ void Run::pieces() {
     return;
   }
   // What is there already must not be left half changed.
-  const auto share_out = layout_.target().strides.empty() || result_ ? in_parallel : in_parallel_to_the_end;
+  const auto share_out = is_in_place_ ? in_parallel_to_the_end : in_parallel;
   share_out((layout_.size + piece_ - 1) / piece_, [this](Index piece) { calculate(piece); });
 }
 
 void Run::fill(void* result) {
-  result_ = static_cast<std::byte*>(result);
+  is_in_place_ = result == nullptr;
+  result_ = is_in_place_ ? own(layout_.target().data) : static_cast<std::byte*>(result);
   pieces();
 }
 

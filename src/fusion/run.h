@@ -61,6 +61,7 @@ class Run {
   Index piece_;  // elements that a thread takes at a time
   const Kernels& kernels_ = kernels();
   std::byte* result_ = nullptr;
+  bool is_in_place_ = false;
   double* numbers_ = nullptr;  // sums of blocks, or the extremes or counts of pieces
   std::atomic<std::uint64_t> exceeded_ = 0;
 };

@@ -1,5 +1,6 @@
 // Formulas in one pass: what they mean is what their operations mean one by one.
 #include <catch2/catch.hpp>
+#include <random>
 
 #include "array/buffer.h"
 #include "support/script.h"
@@ -55,6 +56,38 @@ TEST_CASE("parts of arrays are changed in place by formulas") {
   CHECK(run("d = {\"k\": 1}\nx = 3\nd[\"k\"] += 2 * x\nexpect d[\"k\"] == 7").ok);
   CHECK(run("u = [1, 2]\nx = 3\nu[2] ^= 2 * x - 4\nexpect same(u, [1, 4])").ok);
   CHECK_FALSE(run("u = [1, 2, 3]\nu[2..3] += [1, 2, 3] * 2").ok);
+}
+
+TEST_CASE("whatever parts meet, they get what a loop gives them") {
+  const std::string functions = "fn kept(x) {\n  return x\n}\nseed(3)\n";
+  std::mt19937 random(11);
+  const auto between = [&](int a, int b) { return std::uniform_int_distribution(a, b)(random); };
+  for (int round = 0; round < 200; ++round) {
+    // So many elements from a first one, some apart; of one axis or of the rows of a matrix.
+    const int count = between(1, 9);
+    const bool is_matrix = between(0, 1) == 1;
+    const auto part = [&] {
+      const int by = between(1, 3) * (between(0, 3) == 0 ? -1 : 1);
+      const int first = by > 0 ? between(1, 4) : between(1, 4) - by * (count - 1);
+      const auto range = fmt::format("{}..{} by {}", first, first + by * (count - 1), by);
+      return is_matrix ? fmt::format("[{}, {}]", between(0, 1) ? ".." : "7..1 by -1", range)
+                       : fmt::format("[{}]", range);
+    };
+    const auto target = part(), source = part(), other = part();
+    const char* const from = between(0, 1) ? "u" : "w";
+    const char* const ops[] = {"=", "+=", "*="};
+    const auto change =
+        fmt::format("{}{} {} {}{} * 2 - w{}", "u", target, ops[between(0, 2)], from, source, other);
+    const auto slow =
+        fmt::format("{}{} {} kept({}{} * 2) - kept(w{})", "v", target,
+                    change.substr(change.find(']') + 2, change.find('=') - change.find(']') - 1),
+                    from[0] == 'u' ? "v" : "w", source, other);
+    INFO(change << "\n" << slow);
+    const std::string shape = is_matrix ? "7, 32" : "32";
+    CHECK(run(functions + "u = random(" + shape + ")\nw = random(" + shape + ")\nv = kept(u) + 0\n" + change +
+              "\n" + slow + "\nexpect same(u, v)")
+              .ok);
+  }
 }
 
 TEST_CASE("copies and aliases see of assignments what they should") {

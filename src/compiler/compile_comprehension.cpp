@@ -1,0 +1,225 @@
+// Comprehensions, and expressions that are read without an instruction: what an item of a comprehension is
+// in one pass over all of them, and what the body of a function is where it is called.
+#include <algorithm>
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "base/restored.h"
+#include "compiler/compiler_state.h"
+#include "compiler/fused_unit.h"
+
+namespace quill {
+
+int Compiler::comprehension(const Node& node, int wanted) {
+  const int mark = next_;
+  const int collector = fresh();
+  const bool grid = node.is_grid();
+  const auto loops = loops_of(node);
+  emit(Op::list_begin, node, collector);
+  const int rows = grid ? fresh() : -1;
+  // Both sources of a grid are made once; a later source of nested loops may read the names before it.
+  std::vector<int> sources;
+  for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
+  if (grid) emit(Op::extent, node, rows, sources[0], axis_code(0, false));
+  const auto pass = fused_comprehension(node, sources, collector);
+  const auto loop = [&](auto& self, std::size_t k) -> void {
+    if (k == loops.size()) {
+      std::size_t skip = 0;
+      const auto* condition = node.filter();
+      const int inside = next_;
+      if (condition) skip = emit(Op::jump_false, *condition, 0, value(*condition));
+      emit(Op::list_push, node.item(), collector, value(node.item()));
+      next_ = inside;
+      if (condition) land(skip);
+      return;
+    }
+    const auto& generator = *loops[k];
+    const int source = k < sources.size() ? sources[k] : value(generator.generator_source());
+    const int state = fresh(4);
+    emit(Op::iterate, generator.generator_source(), state, source);
+    const int top = here();
+    const auto names = static_cast<int>(generator.bound_count());
+    const int target = names == 0 ? globals_and(generator.binding.index) : fresh();
+    const auto next = emit(Op::next, generator, state, target);
+    std::vector<int> bound = {target};
+    if (names > 0) {
+      const int parts = fresh(names);
+      emit(Op::unpack, generator, parts, target, 0, names);
+      bound.clear();
+      for (int n = 0; n < names; ++n) {
+        bound.push_back(globals_and(generator.kid(static_cast<std::size_t>(n) + 1).binding.index));
+        emit(Op::move, generator, bound.back(), parts + n);
+      }
+    }
+    assigned_.insert(bound.begin(), bound.end());
+    self(self, k + 1);
+    emit(Op::jump, generator, top);
+    out_->code[next].c = here();
+    for (const int r : bound) assigned_.erase(r);
+  };
+  loop(loop, 0);
+  emit(Op::list_end, node, collector, 0, rows);
+  if (pass) out_->code[*pass].c = here();
+  next_ = mark;
+  const int r = wanted >= 0 ? wanted : fresh();
+  if (r != collector) emit(Op::move, node, r, collector);
+  return r;
+}
+
+std::optional<FusedRead> Compiler::read_of(const Node& name) const {
+  if (name.kind != NodeKind::name) return std::nullopt;
+  FusedRead out;
+  if (name.binding.kind == Binding::Kind::builtin) {
+    const auto& row = registry_.row(name.binding.index);
+    if (!row.constant) return std::nullopt;
+    out.from = FusedRead::From::number;
+    out.number = *row.constant;
+    return out;
+  }
+  out.place = place_of(name.binding);
+  if (const auto loop = std::find(loop_variables_.begin(), loop_variables_.end(), out.place);
+      out.place >= 0 && loop != loop_variables_.end()) {
+    out.from = FusedRead::From::loop;
+    out.place = static_cast<int>(loop - loop_variables_.begin());
+    return out;
+  }
+  if (out.place >= 0)
+    return assigned_.contains(out.place) && !shared_.contains(out.place) ? std::optional(out) : std::nullopt;
+  if (name.binding.kind != Binding::Kind::global) return std::nullopt;
+  out.from = FusedRead::From::global;
+  out.place = name.binding.index;
+  out.module = &module_;
+  return out;
+}
+
+// Adds `factor` times the sum that a subscript is; false when it is something else.
+bool Compiler::add_terms(const Node& node, double factor, FusedElement::Subscript& to) const {
+  if (const auto number = constant_of(node)) {
+    to.number += factor * *number;
+    return true;
+  }
+  if (node.kind == NodeKind::unary && node.op == Token::minus)
+    return add_terms(node.operand(), -factor, to);
+  if (node.kind == NodeKind::binary && (node.op == Token::plus || node.op == Token::minus))
+    return add_terms(node.left(), factor, to) &&
+           add_terms(node.right(), node.op == Token::plus ? factor : -factor, to);
+  if (node.kind == NodeKind::binary && node.op == Token::times) {
+    if (const auto number = constant_of(node.left())) return add_terms(node.right(), factor * *number, to);
+    if (const auto number = constant_of(node.right())) return add_terms(node.left(), factor * *number, to);
+    return false;
+  }
+  const auto read = read_of(node);
+  if (!read || read->from == FusedRead::From::number) return false;
+  if (read->from == FusedRead::From::loop)
+    to.scales[static_cast<std::size_t>(read->place)] += factor;
+  else
+    to.terms.emplace_back(*read, factor);
+  return true;
+}
+
+std::optional<FusedElement> Compiler::element_of(const Node& node) const {
+  const auto array = read_of(node.base());
+  if (!array || array->from == FusedRead::From::number || array->from == FusedRead::From::loop)
+    return std::nullopt;
+  FusedElement out{*array, std::vector<FusedElement::Subscript>(node.subscript_count())};
+  for (std::size_t k = 0; k < out.subscripts.size(); ++k)
+    if (!add_terms(node.subscript(k), 1, out.subscripts[k])) return std::nullopt;
+  return out;
+}
+
+int Compiler::add_quiet_leaf(const Node& node, FusedUnit& unit) {
+  FusedRead read;
+  if (const auto number = constant_of(node)) {
+    read.from = FusedRead::From::number;
+    read.number = *number;
+    read.literal = is_whole(*number);
+  } else if (node.kind == NodeKind::index && !loop_variables_.empty()) {
+    auto element = element_of(node);
+    if (!element) return -1;
+    read.from = FusedRead::From::element;
+    read.place = static_cast<int>(unit.elements.size());
+    unit.elements.push_back(std::move(*element));
+  } else if (const auto named = read_of(node)) {
+    read = *named;
+  } else {
+    return -1;
+  }
+  unit.inputs.push_back(read);
+  unit.nodes.push_back(&node);
+  return unit.fused.expression().add_input();
+}
+
+int Compiler::add_quiet(const Node& node, FusedUnit& unit) {
+  constexpr std::size_t most = 64;
+  std::vector<const Node*> operands = fused_operands(node);
+  const bool chooses = node.kind == NodeKind::conditional;
+  if (chooses) operands = {&node.condition(), &node.then_part(), node.else_part()};
+  if (operands.empty()) {
+    const int step = add_quiet_leaf(node, unit);
+    if (step < 0 && !quiet_obstacle_) quiet_obstacle_ = &node;
+    return step;
+  }
+  std::vector<int> from;
+  for (const auto* operand : operands) {
+    from.push_back(add_quiet(*operand, unit));
+    if (from.back() < 0 || unit.nodes.size() > most) return -1;
+  }
+  if (chooses) {
+    unit.fused.expression().picks_alike = true;  // the text evaluates one of them
+    unit.nodes.push_back(&node);
+    return unit.fused.expression().add_pick(from[0], from[1], from[2]);
+  }
+  return add_operation(node, from, unit);
+}
+
+std::vector<const Node*> Compiler::loops_of(const Node& comprehension) {
+  std::vector<const Node*> out;
+  for (std::size_t k = 0; k < comprehension.generator_count(); ++k)
+    out.push_back(&comprehension.generator(k));
+  if (comprehension.is_grid() && out[0]->flag) std::swap(out[0], out[1]);
+  return out;
+}
+
+std::shared_ptr<FusedUnit> Compiler::items_unit(const Node& node, const std::vector<int>& sources) {
+  const auto loops = loops_of(node);
+  if (one_by_one_ || node.filter() || loops.size() > sources.size()) return nullptr;
+  std::vector<int> variables;
+  for (const auto* loop : loops) {
+    if (loop->bound_count() > 0) return nullptr;
+    variables.push_back(globals_and(loop->binding.index));
+  }
+  const Restored outer(loop_variables_, std::move(variables));
+  const Restored calls(inline_calls_, true);
+  quiet_obstacle_ = nullptr;
+  auto unit = std::make_shared<FusedUnit>();
+  unit->root = &node;
+  unit->loops = sources;
+  unit->variables = sources;
+  if (add_quiet(node.item(), *unit) >= 0) return unit;
+  if (options_.units && quiet_obstacle_) {
+    unit->refusals = 1;
+    unit->obstacle = "item by item, because of " + std::string(tree_->source->text(quiet_obstacle_->span));
+    options_.units->push_back({tree_, unit});
+  }
+  return nullptr;
+}
+
+std::optional<std::size_t> Compiler::fused_comprehension(const Node& node, const std::vector<int>& sources,
+                                                         int collector) {
+  auto unit = items_unit(node, sources);
+  if (!unit) return std::nullopt;
+  const auto pass = emit(Op::fused, node, collector, static_cast<int>(out_->fused.size()), 0, 0, 2);
+  keep(std::move(unit));
+  return pass;
+}
+
+std::shared_ptr<const FusedUnit> Compiler::body_unit(const Node& body) {
+  const Restored calls(inline_calls_, true);
+  auto unit = std::make_shared<FusedUnit>();
+  unit->root = &body;
+  if (add_quiet(body, *unit) < 0) return nullptr;
+  const bool calculates = unit->fused.expression().operations() > 0 || !unit->calls.empty();
+  return calculates ? unit : nullptr;
+}
+
+}  // namespace quill

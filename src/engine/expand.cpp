@@ -1,0 +1,165 @@
+#include "engine/expand.h"
+
+#include <fmt/format.h>
+
+namespace quill {
+
+const Value* find_read(const FusedRead& read, const Value* frame, const Callees& callees) {
+  const auto k = static_cast<std::size_t>(read.place);
+  switch (read.from) {
+    case FusedRead::From::place: return frame + read.place;
+    case FusedRead::From::global: return k < read.module->slots.size() ? &read.module->slots[k] : nullptr;
+    case FusedRead::From::captured: return &callees[static_cast<std::size_t>(read.callee)]->captured[k];
+    default: return nullptr;
+  }
+}
+
+namespace {
+
+constexpr std::size_t kMostSteps = 64;
+
+// Writes the steps of a unit into a new one, with those of the functions that it calls.
+class Writer {
+ public:
+  Writer(const FusedUnit& unit, const Value* frame, Callees& callees)
+      : whole_(unit), frame_(frame), callees_(callees) {}
+
+  std::shared_ptr<Expansion> written() {
+    auto& unit = out_->unit;
+    auto& expression = unit.fused.expression();
+    expression.reduction = whole_.fused.expression().reduction;
+    expression.picks_alike = whole_.fused.expression().picks_alike;
+    unit.elements = whole_.elements;
+    unit.loops = whole_.loops;
+    const int last = steps_of(whole_, {}, -1);
+    if (out_->obstacle.empty() && last + 1 != static_cast<int>(expression.steps.size()))
+      refuse("the result of a function is one of its arguments");
+    return out_;
+  }
+
+ private:
+  void refuse(std::string why) {
+    if (out_->obstacle.empty()) out_->obstacle = std::move(why);
+  }
+
+  int add_input(const FusedRead& read, const Node* node) {
+    out_->unit.inputs.push_back(read);
+    out_->unit.nodes.push_back(node);
+    return out_->unit.fused.expression().add_input();
+  }
+
+  int input(const FusedUnit& from, int number, const Node* node, std::span<const int> arguments, int callee) {
+    const auto k = static_cast<std::size_t>(number);
+    // What is at the place that is changed comes behind all inputs.
+    if (k >= from.inputs.size()) {
+      out_->unit.nodes.push_back(node);
+      return out_->unit.fused.expression().add_input();
+    }
+    auto read = from.inputs[k];
+    if (callee >= 0) {
+      if (read.from == FusedRead::From::place && static_cast<std::size_t>(read.place) < arguments.size())
+        return arguments[static_cast<std::size_t>(read.place)];
+      read = inside(read, callee);
+    }
+    return add_input(read, node);
+  }
+
+  // Of a function's own registers only those of captures are read.
+  FusedRead inside(FusedRead read, int callee) const {
+    if (read.from != FusedRead::From::place) return read;
+    read.from = FusedRead::From::captured;
+    read.place -= out_->callees[static_cast<std::size_t>(callee)].function->first_capture;
+    read.callee = callee;
+    return read;
+  }
+
+  int call(const FusedCall& called, const Node* node, std::vector<int> arguments, int callee) {
+    const auto where = callee >= 0 ? inside(called.callee, callee) : called.callee;
+    const auto* value = find_read(where, frame_, callees_);
+    const auto name = node->callee().text;
+    if (!value || !value->is(Kind::function)) {
+      refuse(fmt::format("{} is no function of the text", name));
+      return -1;
+    }
+    const auto& object = value->object<FunctionObject>();
+    const int number = static_cast<int>(callees_.size());
+    callees_.push_back(&object);
+    out_->callees.push_back({where, object.function});
+    const auto* body = object.function->body.get();
+    if (body) out_->unit.fused.expression().picks_alike |= body->fused.expression().picks_alike;
+    if (!body || object.head.parameters.size() != arguments.size())
+      refuse(fmt::format("{} is called, which is more than one elementwise expression", name));
+    else if (depth_ > 20)
+      refuse("the calls are nested too deeply");
+    else
+      return steps_of(*body, arguments, number);
+    return -1;
+  }
+
+  // The step of the result; whatever it is when something stands against it.
+  int steps_of(const FusedUnit& from, std::span<const int> arguments, int callee) {
+    ++depth_;
+    std::vector<int> of;
+    const auto& steps = from.fused.expression().steps;
+    for (std::size_t k = 0; k < steps.size() && out_->obstacle.empty(); ++k) {
+      if (out_->unit.nodes.size() >= kMostSteps) refuse("it is too long");
+      const auto& step = steps[k];
+      if (step.kind != fusion::StepKind::input) {
+        of.push_back(operation(step, of));
+        out_->unit.nodes.push_back(from.nodes[k]);
+        continue;
+      }
+      const auto called = std::find_if(from.calls.begin(), from.calls.end(),
+                                       [&](const FusedCall& c) { return c.input == step.from[0]; });
+      if (called == from.calls.end()) {
+        of.push_back(input(from, step.from[0], from.nodes[k], arguments, callee));
+        continue;
+      }
+      std::vector<int> given;
+      for (const int argument : called->arguments) given.push_back(of[static_cast<std::size_t>(argument)]);
+      of.push_back(call(*called, from.nodes[k], std::move(given), callee));
+    }
+    --depth_;
+    return of.empty() ? -1 : of.back();
+  }
+
+  int operation(const fusion::Step& step, const std::vector<int>& of) {
+    auto& expression = out_->unit.fused.expression();
+    const auto from = [&](int k) { return of[static_cast<std::size_t>(step.from[k])]; };
+    switch (step.kind) {
+      case fusion::StepKind::unary: return expression.add(step.unary, from(0));
+      case fusion::StepKind::binary: return expression.add(step.binary, from(0), from(1));
+      default: return expression.add_pick(from(0), from(1), from(2));
+    }
+  }
+
+  const FusedUnit& whole_;
+  const Value* frame_;
+  Callees& callees_;
+  std::shared_ptr<Expansion> out_ = std::make_shared<Expansion>();
+  int depth_ = 0;
+};
+
+bool is_for(const Expansion& expansion, const Value* frame, Callees& callees) {
+  for (const auto& [where, function] : expansion.callees) {
+    const auto* value = find_read(where, frame, callees);
+    if (!value || !value->is(Kind::function)) return false;
+    const auto& object = value->object<FunctionObject>();
+    if (object.function != function) return false;
+    callees.push_back(&object);
+  }
+  return !expansion.callees.empty();
+}
+
+}  // namespace
+
+FusedUnit* expanded(FusedUnit& unit, const Value* frame, Callees& callees) {
+  if (unit.calls.empty()) return &unit;
+  if (!unit.expansion || !is_for(*unit.expansion, frame, callees)) {
+    callees.clear();
+    unit.expansion = Writer(unit, frame, callees).written();
+  }
+  return unit.expansion->obstacle.empty() ? &unit.expansion->unit : nullptr;
+}
+
+}  // namespace quill
