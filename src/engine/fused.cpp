@@ -275,16 +275,6 @@ namespace {
 // places.
 constexpr Index kMostInPlace = Index{1} << 20, kMostOfSums = Index{1} << 23;
 
-// Whether all operations are sums, products and the like, which take a nanosecond each.
-bool is_of_sums(const fusion::Expression& expression) {
-  return std::all_of(expression.steps.begin(), expression.steps.end(), [](const fusion::Step& step) {
-    if (step.kind == fusion::StepKind::unary)
-      return step.unary == Unary::negate || step.unary == Unary::abs || step.unary == Unary::logical_not;
-    return step.kind != fusion::StepKind::binary || step.binary <= Binary::divide ||
-           (step.binary >= Binary::equal && step.binary <= Binary::maximum);
-  });
-}
-
 bool is_same_view(const Array& a, const Array& b) {
   return a.offset() == b.offset() && a.shape() == b.shape() && a.strides() == b.strides();
 }
@@ -295,7 +285,7 @@ bool may_write(const FusedUnit& unit, const Inputs& inputs, const Value* frame, 
                const Array& target) {
   const auto& whole = base.array();
   if (base.object<ArrayObject>().use_count() != 1 ||
-      target.size() > (is_of_sums(unit.fused.expression()) ? kMostOfSums : kMostInPlace))
+      target.size() > (unit.fused.expression().is_of_sums() ? kMostOfSums : kMostInPlace))
     return false;
   unsigned holders = 2;  // the array and the view
   for (std::size_t k = 0; k < inputs.all().size(); ++k) {
@@ -330,7 +320,7 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   }
   fusion::Fused::Outcome outcome;
   // What may still have to go another way must not have been written.
-  const bool is_sure = (whole == &unit && !inputs->has_loops()) || is_of_sums(whole->fused.expression());
+  const bool is_sure = (whole == &unit && !inputs->has_loops()) || whole->fused.expression().is_of_sums();
   if (is_sure && target && target->axes() > 0 && may_write(*whole, *inputs, frame, base, *target) &&
       whole->fused.evaluate_into(inputs->all(), *target, outcome)) {
     count_pass(unit, target->size());

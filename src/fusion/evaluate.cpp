@@ -129,6 +129,7 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   if (!layout.is_flat)
     if (const int part = smaller_part(inputs, layout.shape); part >= 0)
       return evaluate_part(part, inputs, target, outcome);
+  if (target && target->type() == ElementType::float64 && expression_.is_of_sums()) alternate(layout);
   if (!prepare(inputs, layout)) return false;
   const auto reduction = expression_.reduction;
   if (reduction && reduction != Reduction::sum && layout.size == 0) return refuse("there are no elements");

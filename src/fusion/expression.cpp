@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace quill::fusion {
 
 int Expression::push(const Step& step) {
@@ -47,6 +49,15 @@ Expression Expression::kept(const std::vector<bool>& needed, int as_input, std::
     out.steps.push_back(step);
   }
   return out;
+}
+
+bool Expression::is_of_sums() const {
+  return std::all_of(steps.begin(), steps.end(), [](const Step& step) {
+    if (step.kind == StepKind::unary)
+      return step.unary == Unary::negate || step.unary == Unary::abs || step.unary == Unary::logical_not;
+    return step.kind != StepKind::binary || step.binary <= Binary::divide ||
+           (step.binary >= Binary::equal && step.binary <= Binary::maximum);
+  });
 }
 
 Expression Expression::up_to(int step, std::vector<int>& of) const {

@@ -35,6 +35,9 @@ struct Expression {
   Expression up_to(int step, std::vector<int>& of) const;
   // With an input in the place of a step and of what only that needs; `of` as above.
   Expression with_input(int step, std::vector<int>& of) const;
+  // Whether all operations are sums, products and the like, which take a nanosecond each and have a result
+  // for all numbers.
+  bool is_of_sums() const;
   int operations() const { return static_cast<int>(steps.size()) - inputs; }
 
  private:

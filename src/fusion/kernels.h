@@ -23,6 +23,10 @@ enum class ProductWith : std::uint8_t { plus, minus, from };
 // is set when a function had no real result somewhere, see Domain; null for operations that always have one.
 using Kernel = void (*)(const void* a, const void* b, const void* c, void* out, Index n, bool* exceeded);
 
+// The sum ((a + b) + c) + d, and as many times as `scale` says; without one as it is.
+using WideKernel = void (*)(const double* a, const double* b, const double* c, const double* d,
+                            const double* scale, double* out, Index n);
+
 // All kernels of one instruction set. What there is no kernel for is null.
 struct Kernels {
   // Of operands of the type: arithmetic and functions into the same type, comparisons into truth values.
@@ -30,6 +34,7 @@ struct Kernels {
   // x y + z, x y - z and z - x y of float64, each operation rounded by itself; `single` tells of x and z, of
   // which x may be one element where y is a block.
   Kernel (*product_with)(ProductWith op, Single single) = nullptr;
+  WideKernel sum_of_four = nullptr, scaled_sum_of_four = nullptr;
   // Of float64 (into float64, or truth values), and `not`.
   Kernel (*unary)(Unary op) = nullptr;
   // Mask, then two of the type; at most one of those is one element, or both are.
@@ -38,6 +43,8 @@ struct Kernels {
   // Elements a step apart into a row, and a row into elements a step apart.
   void (*gather)(const void* from, Index step, void* to, Index n, std::size_t size) = nullptr;
   void (*scatter)(const void* from, void* to, Index step, Index n, std::size_t size) = nullptr;
+  // The first of the numbers, the third and so on, to the same places.
+  void (*put_alternate)(const double* from, double* to, Index n) = nullptr;
   // The sums of blocks of kSumBlock elements, the last of which may be shorter, in the order of reduce.h.
   void (*block_sums)(const double* values, Index n, double* sums) = nullptr;
   // The largest or least element and `so_far`; nan when there is one. Of zeros of both signs it is that which

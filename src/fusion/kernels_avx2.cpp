@@ -20,6 +20,9 @@ __m256d load_some(const double* values, int count) {
 void store_some(double* to, int count, __m256d values) {
   _mm256_maskstore_pd(to, first_lanes(count), values);
 }
+void store_alternate(double* to, __m256d values) {
+  _mm256_maskstore_pd(to, _mm256_set_epi64x(0, -1, 0, -1), values);
+}
 
 }  // namespace
 }  // namespace quill::fusion::avx2

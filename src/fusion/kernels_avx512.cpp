@@ -17,6 +17,7 @@ __m512d load_some(const double* values, int count) {
 void store_some(double* to, int count, __m512d values) {
   _mm512_mask_storeu_pd(to, first_lanes(count), values);
 }
+void store_alternate(double* to, __m512d values) { _mm512_mask_storeu_pd(to, 0x55, values); }
 
 }  // namespace
 }  // namespace quill::fusion::avx512

@@ -3,7 +3,7 @@
 //   QUILL_WIDTH   how many numbers a vector has; 1: no vector functions,
 //   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them,
 //   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all
-//   functions.
+//   functions; store_alternate stores the first element, the third and so on.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
 #include <cmath>
 #include <cstring>
@@ -132,6 +132,19 @@ Kernel product_with(ProductWith op, Single single) {
     case ProductWith::plus: return product_as<ProductWith::plus>(single);
     case ProductWith::minus: return product_as<ProductWith::minus>(single);
     default: return product_as<ProductWith::from>(single);
+  }
+}
+
+// Points of a grid from their neighbours, which lie all over the place: each is read once.
+template <bool scaled>
+void sum_four(const double* a, const double* b, const double* c, const double* d, const double* scale,
+              double* out, Index n) {
+  double factor = 1;
+  if constexpr (scaled) factor = *scale;
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) {
+    const double sum = ((a[i] + b[i]) + c[i]) + d[i];
+    out[i] = scaled ? factor * sum : sum;
   }
 }
 
@@ -353,6 +366,14 @@ void scatter(const void* from, void* to, Index step, Index n, std::size_t size) 
     scatter_of<std::uint8_t>(from, to, step, n);
 }
 
+void put_alternate(const double* from, double* to, Index n) {
+  Index i = 0;
+#if QUILL_WIDTH > 1
+  for (; i + QUILL_WIDTH <= n; i += QUILL_WIDTH) store_alternate(to + i, QUILL_LOAD(from + i));
+#endif
+  for (; i < n; i += 2) to[i] = from[i];
+}
+
 // -- reductions, in lanes that are the same for all instruction sets
 
 typedef double Lanes __attribute__((vector_size(64)));
@@ -434,8 +455,7 @@ Index count(const bool* truths, Index n) {
 }  // namespace
 
 const Kernels& table() {
-  static constexpr Kernels kTable = {binary,  product_with, unary,         pick,           convert, gather,
-                                     scatter, block_sums,   extreme<true>, extreme<false>, count};
+  static constexpr Kernels kTable = {binary, product_with, sum_four<false>, sum_four<true>, unary, pick, convert, gather, scatter, put_alternate, block_sums, extreme<true>, extreme<false>, count};
   return kTable;
 }
 

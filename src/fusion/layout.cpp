@@ -109,4 +109,28 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
   return true;
 }
 
+void alternate(Layout& layout) {
+  auto& to = layout.target();
+  if (!layout.by_rows || to.strides.empty()) return;
+  const auto fits = [](const Lane& lane) {
+    return lane.how == Lane::How::single || lane.how == Lane::How::constant ||
+           (lane.how == Lane::How::gathered && lane.step == 2 && lane.size == sizeof(double));
+  };
+  if (to.how != Lane::How::gathered || !fits(to)) return;
+  for (int k = 0; k < layout.inputs; ++k)
+    if (!fits(layout.lanes[static_cast<std::size_t>(k)])) return;
+  const Index rows = layout.size / layout.row;
+  layout.row = 2 * layout.row - 1;
+  layout.walk[layout.walk.count() - 1] = layout.row;
+  layout.size = rows * layout.row;
+  layout.alternates = true;
+  to.step = 1;
+  for (int k = 0; k < layout.inputs; ++k) {
+    auto& lane = layout.lanes[static_cast<std::size_t>(k)];
+    if (lane.how != Lane::How::gathered) continue;
+    lane.how = Lane::How::row;
+    lane.step = 1;
+  }
+}
+
 }  // namespace quill::fusion

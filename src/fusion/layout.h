@@ -53,6 +53,7 @@ struct Layout {
   bool is_flat = false;  // all arrays have one shape and lie in row order
   bool by_rows = false;  // blocks end where rows end
   bool has_row_constants = false;
+  bool alternates = false;  // of what is walked every second element alone is put away
   int inputs = 0;
   std::array<Lane, kMostInputs + 1> lanes;  // of the inputs, and of where the result goes
 
@@ -63,5 +64,9 @@ struct Layout {
 // How the inputs broadcast. `target`: where the result is to be put, which must have its shape. `linear`:
 // blocks follow each other whatever the rows. False when shapes do not fit.
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout);
+
+// Where a row is every second number of the memory, of all inputs and of where the result goes: walks all of
+// them, which is faster than to put the numbers together. For operations that may be done once too often.
+void alternate(Layout& layout);
 
 }  // namespace quill::fusion

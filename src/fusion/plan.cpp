@@ -50,8 +50,8 @@ class Planner {
         case StepKind::input: results_.push_back(step.from[0]); break;
         case StepKind::unary: results_.push_back(unary(step.unary, operand(step, 0))); break;
         case StepKind::binary:
-          if (const int sum = sum_of_product(step); sum >= 0)
-            results_.push_back(sum);
+          if (const int made = together(step); made >= 0)
+            results_.push_back(made);
           else
             results_.push_back(binary(step.binary, operand(step, 0), operand(step, 1)));
           break;
@@ -91,8 +91,7 @@ class Planner {
     KernelCall call;
     call.kernel = kernel;
     call.step = limited ? step_ : -1;
-    int* const places[] = {&call.a, &call.b, &call.c};
-    for (std::size_t k = 0; k < operands.size(); ++k) *places[k] = operands.begin()[k];
+    std::copy(operands.begin(), operands.end(), call.from.begin());
     call.out = static_cast<int>(made_.size());
     made_.push_back(out);
     (out.constant ? plan_.once : plan_.calls).push_back(call);
@@ -168,6 +167,60 @@ class Planner {
     return converted(emit(kernels_.binary(op, work, single_of(a, b)), work, {a, b}, limited), type);
   }
 
+  // Some operations in one go; -1 when the step is none of them.
+  int together(const Step& step) {
+    const int sum = sum_of_four(step);
+    if (sum >= 0) return sum;
+    const int scaled = scaled_sum(step);
+    return scaled >= 0 ? scaled : sum_of_product(step);
+  }
+
+  std::vector<KernelCall>::iterator call_of(int value) {
+    return std::find_if(plan_.calls.begin(), plan_.calls.end(),
+                        [&](const KernelCall& call) { return call.out == value; });
+  }
+
+  // The call that adds two blocks for the operand of a step, which nothing else needs.
+  const KernelCall* sum_for(int from) {
+    const auto k = static_cast<std::size_t>(from);
+    const auto& step = expression_.steps[k];
+    if (step.kind != StepKind::binary || step.binary != Binary::add || uses_[k] != 1) return nullptr;
+    const auto made = call_of(results_[k]);
+    const bool is_plain = made != plan_.calls.end() && !made->wide &&
+                          made->kernel == kernels_.binary(Binary::add, ElementType::float64, Single::none);
+    return is_plain ? &*made : nullptr;
+  }
+
+  int sum_of_four(const Step& step) {
+    const int last = operand(step, 1);
+    if (step.binary != Binary::add || kind(last).constant || kind(last).type != ElementType::float64)
+      return -1;
+    const auto* three = sum_for(step.from[0]);
+    const auto* two = three ? sum_for(expression_.steps[static_cast<std::size_t>(step.from[0])].from[0]) : nullptr;
+    if (!two) return -1;
+    const int a = two->from[0], b = two->from[1], c = three->from[1];
+    for (const int gone : {three->out, two->out}) plan_.calls.erase(call_of(gone));
+    const int out = emit(kernels_.binary(Binary::add, ElementType::float64, Single::none), ElementType::float64,
+                         {a, b, c, last});
+    plan_.calls.back().wide = kernels_.sum_of_four;
+    return out;
+  }
+
+  int scaled_sum(const Step& step) {
+    if (step.binary != Binary::multiply) return -1;
+    for (const int side : {0, 1}) {
+      const auto from = static_cast<std::size_t>(step.from[side]);
+      const int value = results_[from], factor = operand(step, 1 - side);
+      if (uses_[from] != 1 || !kind(factor).constant || kind(factor).type != ElementType::float64) continue;
+      const auto made = call_of(value);
+      if (made == plan_.calls.end() || made->wide != kernels_.sum_of_four) continue;
+      made->wide = kernels_.scaled_sum_of_four;
+      made->from[4] = factor;
+      return value;
+    }
+    return -1;
+  }
+
   // x y + z in one go, where the product is needed for nothing else; -1 when the step is something else.
   int sum_of_product(const Step& step) {
     if (step.binary != Binary::add && step.binary != Binary::subtract) return -1;
@@ -178,10 +231,9 @@ class Planner {
         continue;
       const int value = results_[from], other = operand(step, 1 - side);
       if (kind(value).type != ElementType::float64 || kind(other).type != ElementType::float64) continue;
-      const auto made = std::find_if(plan_.calls.begin(), plan_.calls.end(),
-                                     [&](const KernelCall& call) { return call.out == value; });
-      if (made == plan_.calls.end()) continue;
-      int x = made->a, y = made->b;
+      const auto made = call_of(value);
+      if (made == plan_.calls.end() || made->wide) continue;
+      int x = made->from[0], y = made->from[1];
       if (kind(y).constant) std::swap(x, y);
       plan_.calls.erase(made);
       const auto op = step.binary == Binary::add ? ProductWith::plus
@@ -212,14 +264,13 @@ class Planner {
   void find_places(bool direct) {
     std::vector<int> last_use(made_.size(), -1), place(made_.size(), -1), free;
     for (std::size_t k = 0; k < plan_.calls.size(); ++k)
-      for (const int value : {plan_.calls[k].a, plan_.calls[k].b, plan_.calls[k].c})
+      for (const int value : plan_.calls[k].from)
         if (value >= 0) last_use[static_cast<std::size_t>(value)] = static_cast<int>(k);
     for (int k = 0; k < plan_.inputs; ++k) place[static_cast<std::size_t>(k)] = k;
     plan_.constants = static_cast<int>(plan_.once.size());
     int next = plan_.first_constant();
     const auto read = [&](KernelCall& call) {
-      for (int* value : {&call.a, &call.b, &call.c})
-        *value = *value < 0 ? 0 : place[static_cast<std::size_t>(*value)];
+      for (int& value : call.from) value = value < 0 ? 0 : place[static_cast<std::size_t>(value)];
     };
     for (auto& call : plan_.once) {
       place[static_cast<std::size_t>(call.out)] = next;
@@ -230,7 +281,7 @@ class Planner {
     for (std::size_t k = 0; k < plan_.calls.size(); ++k) {
       auto& call = plan_.calls[k];
       std::vector<int> dying;
-      for (const int value : {call.a, call.b, call.c})
+      for (const int value : call.from)
         if (value >= 0 && is_block(value) &&
             last_use[static_cast<std::size_t>(value)] == static_cast<int>(k) &&
             std::find(dying.begin(), dying.end(), value) == dying.end())

@@ -1,6 +1,7 @@
 // How an expression is calculated for inputs of known types: calls of kernels on blocks.
 #pragma once
 
+#include <array>
 #include <span>
 #include <string>
 
@@ -22,7 +23,9 @@ struct InputKind {
 // Operands and result are places: inputs, then constants, then blocks of scratch, then the result.
 struct KernelCall {
   Kernel kernel = nullptr;
-  int a = -1, b = -1, c = -1, out = -1;
+  WideKernel wide = nullptr;  // in its place
+  std::array<int, 5> from = {-1, -1, -1, -1, -1};
+  int out = -1;
   int step = -1;  // the step of the expression, when its function may have no real result
 };
 

@@ -192,6 +192,13 @@ void Run::put_away(Work& work, Index position, Index count) {
     const auto& to = layout_.target();
     if (to.how != Lane::How::gathered) return;  // it is there already
     const auto* from = static_cast<const std::byte*>(block);
+    if (layout_.alternates) {
+      const Index over = work.column % 2;  // one that is walked in vain
+      auto* place = own(to.data) + (work.offsets[kMostInputs] + work.column) * static_cast<Index>(to.size);
+      kernels_.put_alternate(static_cast<const double*>(block) + over,
+                             static_cast<double*>(static_cast<void*>(place)) + over, count - over);
+      return;
+    }
     along_rows(work, kMostInputs, count, [&](const std::byte* place, Index some) {
       kernels_.scatter(from, own(place), to.step, some, to.size);
       from += static_cast<std::size_t>(some) * to.size;

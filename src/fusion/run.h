@@ -23,10 +23,14 @@ std::byte* scratch();
 // room for a block for each input.
 std::byte* find_scratch(const Plan& plan, const void** places);
 inline void apply(const KernelCall& call, const void* const* places, Index count, std::uint64_t& exceeded) {
+  const auto number = [&](std::size_t k) { return static_cast<const double*>(places[call.from[k]]); };
+  auto* const out = const_cast<void*>(places[call.out]);  // NOLINT: a place of its own
+  if (call.wide) {
+    call.wide(number(0), number(1), number(2), number(3), number(4), static_cast<double*>(out), count);
+    return;
+  }
   bool left = false;
-  call.kernel(places[call.a], places[call.b], places[call.c], const_cast<void*>(places[call.out]),
-              count,  // NOLINT
-              &left);
+  call.kernel(places[call.from[0]], places[call.from[1]], places[call.from[2]], out, count, &left);
   if (left && call.step >= 0) exceeded |= std::uint64_t{1} << call.step;
 }
 // The block that the calls have left, reduced.

@@ -62,28 +62,34 @@ TEST_CASE("whatever parts meet, they get what a loop gives them") {
   const std::string functions = "fn kept(x) {\n  return x\n}\nseed(3)\n";
   std::mt19937 random(11);
   const auto between = [&](int a, int b) { return std::uniform_int_distribution(a, b)(random); };
-  for (int round = 0; round < 200; ++round) {
+  for (int round = 0; round < 300; ++round) {
     // So many elements from a first one, some apart; of one axis or of the rows of a matrix.
-    const int count = between(1, 9);
-    const bool is_matrix = between(0, 1) == 1;
+    const bool is_long = between(0, 1) == 1, is_matrix = between(0, 2) > 0;
+    const int count = is_long ? between(60, 140) : between(1, 9);
+    const int width = is_long ? 450 : 32;
+    const int usual = between(1, 3);
     const auto part = [&] {
-      const int by = between(1, 3) * (between(0, 3) == 0 ? -1 : 1);
+      const int by = (between(0, 4) > 0 ? usual : between(1, 3)) * (between(0, 7) == 0 ? -1 : 1);
       const int first = by > 0 ? between(1, 4) : between(1, 4) - by * (count - 1);
       const auto range = fmt::format("{}..{} by {}", first, first + by * (count - 1), by);
-      return is_matrix ? fmt::format("[{}, {}]", between(0, 1) ? ".." : "7..1 by -1", range)
+      return is_matrix ? fmt::format("[{}, {}]", between(0, 3) ? ".." : "7..1 by -1", range)
                        : fmt::format("[{}]", range);
     };
-    const auto target = part(), source = part(), other = part();
+    const auto target = part(), source = part(), other = part(), third = part();
     const char* const from = between(0, 1) ? "u" : "w";
+    const char* const copy = from[0] == 'u' ? "v" : "w";
     const char* const ops[] = {"=", "+=", "*="};
-    const auto change =
-        fmt::format("{}{} {} {}{} * 2 - w{}", "u", target, ops[between(0, 2)], from, source, other);
+    const auto* const op = ops[between(0, 2)];
+    const bool sums = between(0, 1) == 1;
+    const auto change = sums ? fmt::format("u{0} {1} 0.25 * ({2}{3} + w{4} + {2}{5} + w{3})", target, op,
+                                           from, source, other, third)
+                             : fmt::format("u{} {} {}{} * 2 - w{}", target, op, from, source, other);
     const auto slow =
-        fmt::format("{}{} {} kept({}{} * 2) - kept(w{})", "v", target,
-                    change.substr(change.find(']') + 2, change.find('=') - change.find(']') - 1),
-                    from[0] == 'u' ? "v" : "w", source, other);
+        sums ? fmt::format("v{0} {1} kept(0.25 * kept(kept(kept({2}{3} + w{4}) + {2}{5}) + w{3}))", target,
+                           op, copy, source, other, third)
+             : fmt::format("v{} {} kept({}{} * 2) - kept(w{})", target, op, copy, source, other);
     INFO(change << "\n" << slow);
-    const std::string shape = is_matrix ? "7, 32" : "32";
+    const auto shape = fmt::format("{}{}", is_matrix ? "7, " : "", width);
     CHECK(run(functions + "u = random(" + shape + ")\nw = random(" + shape + ")\nv = kept(u) + 0\n" + change +
               "\n" + slow + "\nexpect same(u, v)")
               .ok);
