@@ -116,6 +116,19 @@ const Node* Compiler::fused_argument(const Node& node) const {
   return is_array || !fused_operands(argument).empty() ? &argument : nullptr;
 }
 
+const Node* Compiler::selected_by(const Node& argument) const {
+  if (argument.kind != NodeKind::index || argument.subscript_count() != 1) return nullptr;
+  const auto& base = argument.base();
+  const auto& condition = argument.subscript(0);
+  const bool is_condition = condition.kind == NodeKind::comparison || is_logic(condition) ||
+                            (condition.kind == NodeKind::unary && condition.op == Token::kw_not);
+  if (base.kind != NodeKind::name || !is_condition || fused_operands(condition).empty() || !is_plain(condition) ||
+      !is_plain(base) || count_fused(condition, kMostOperations) > kMostOperations)
+    return nullptr;
+  const int place = place_of(base.binding);
+  return place >= 0 && !shared_.contains(place) ? &condition : nullptr;
+}
+
 bool Compiler::is_fused_root(const Node& node) const {
   if (const auto* argument = fused_argument(node))
     return count_fused(*argument, kMostOperations) <= kMostOperations;
@@ -280,6 +293,11 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
     const auto& row = *called_builtin(node, registry_);
     unit->fused.expression().reduction = row.reduction;
     unit->divides_by_count = row.divides_by_count;
+    if (const auto* condition = selected_by(*argument)) {
+      unit->fused.expression().selected = 0;
+      add_fused(argument->base(), false, *unit);
+      argument = condition;
+    }
   }
   add_fused(argument ? *argument : node, true, *unit);
   const auto pass = emit_fused(node, r, *unit);

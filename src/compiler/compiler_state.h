@@ -113,6 +113,8 @@ class Compiler {
   bool reads_fit(const Node& node, bool& called) const;
   // Whether the node is calculated in one pass; and whether functions that it calls are written out in it.
   std::optional<bool> fused_root(const Node& node);
+  // The condition by which an argument of a reduction is chosen from an array that has a name.
+  const Node* selected_by(const Node& argument) const;
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted, bool inlines);

@@ -72,7 +72,8 @@ void Fused::step_through(std::span<const Input> inputs, Index count, std::uint64
 }
 
 bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
-  if (!has_plan_ || scattered_ || !plan_obstacle_.empty() || set_ != instruction_set()) return false;
+  if (!has_plan_ || scattered_ || !plan_obstacle_.empty() || set_ != instruction_set() || plan_.selected >= 0)
+    return false;
   if (scratch_ != scratch()) {  // another thread's
     scratch_ = scratch();
     find_scratch(plan_, places_.data());
@@ -115,6 +116,20 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
   return true;
 }
 
+// Whether the condition of a selection has the shape of what is selected from.
+bool Fused::selects_all(std::span<const Input> inputs, const Shape& shape) const {
+  bool found = false;
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    const bool has_shape = inputs[k].array && inputs[k].array->shape() == shape;
+    if (static_cast<int>(k) == expression_.selected) {
+      if (!has_shape) return false;
+    } else {
+      found |= has_shape;
+    }
+  }
+  return found;
+}
+
 bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome) {
   if (!target && evaluate_short(inputs, outcome)) return true;
   if (is_refused_again(inputs)) return false;
@@ -126,7 +141,9 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
     has_plan_ = false;
     return refuse("the shapes do not fit, or it has no array");
   }
-  if (!layout.is_flat)
+  if (expression_.selected >= 0 && !selects_all(inputs, layout.shape))
+    return refuse("the condition has another shape than what it chooses from");
+  if (!layout.is_flat && expression_.selected < 0)
     if (const int part = smaller_part(inputs, layout.shape); part >= 0)
       return evaluate_part(part, inputs, target, outcome);
   if (target && target->type() == ElementType::float64 && expression_.is_of_sums()) alternate(layout);
@@ -137,7 +154,7 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   Run run(plan_, layout, reduction);
   if (reduction) {
     outcome.number = run.reduced();
-    outcome.size = layout.size;
+    outcome.size = run.reduced_size();
     outcome.type = plan_.type;
   } else if (target) {
     if (target->type() != plan_.type) return refuse("the elements have another type");

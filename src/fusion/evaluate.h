@@ -48,6 +48,7 @@ class Fused {
   void step_through(std::span<const Input> inputs, Index count, std::uint64_t& exceeded);
   bool prepare(std::span<const Input> inputs, const Layout& layout);
   bool refuse(std::string why);
+  bool selects_all(std::span<const Input> inputs, const Shape& shape) const;
   int smaller_part(std::span<const Input> inputs, const Shape& shape) const;
   // With the part up to that step calculated first.
   bool evaluate_part(int last, std::span<const Input> inputs, const Array* target, Outcome& outcome);

@@ -100,7 +100,8 @@ std::string text_of(const Expression& e, int k) {
 }  // namespace
 
 std::string dump(const Expression& expression) {
-  const auto text = text_of(expression, static_cast<int>(expression.steps.size()) - 1);
+  auto text = text_of(expression, static_cast<int>(expression.steps.size()) - 1);
+  if (expression.selected >= 0) text = fmt::format("x{}[{}]", expression.selected + 1, text);
   return expression.reduction ? fmt::format("{}({})", name_of(*expression.reduction), text) : text;
 }
 

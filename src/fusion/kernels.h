@@ -45,6 +45,8 @@ struct Kernels {
   void (*scatter)(const void* from, void* to, Index step, Index n, std::size_t size) = nullptr;
   // The first of the numbers, the third and so on, to the same places.
   void (*put_alternate)(const double* from, double* to, Index n) = nullptr;
+  // The numbers where the mask is true, together; how many there are. Up to n of `to` may be written.
+  Index (*compress)(const double* from, const bool* mask, double* to, Index n) = nullptr;
   // The sums of blocks of kSumBlock elements, the last of which may be shorter, in the order of reduce.h.
   void (*block_sums)(const double* values, Index n, double* sums) = nullptr;
   // The largest or least element and `so_far`; nan when there is one. Of zeros of both signs it is that which

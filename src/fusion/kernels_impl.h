@@ -4,6 +4,8 @@
 //   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them,
 //   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all
 //   functions; store_alternate stores the first element, the third and so on.
+//   QUILL_COMPRESS   puts the chosen elements of a vector together and tells how many; where there is such an
+//   instruction.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
 #include <cmath>
 #include <cstring>
@@ -374,6 +376,19 @@ void put_alternate(const double* from, double* to, Index n) {
   for (; i < n; i += 2) to[i] = from[i];
 }
 
+Index compress(const double* from, const bool* mask, double* to, Index n) {
+  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
+  Index i = 0, k = 0;
+#ifdef QUILL_COMPRESS
+  for (; i + QUILL_WIDTH <= n; i += QUILL_WIDTH) k += QUILL_COMPRESS(from + i, m + i, to + k);
+#endif
+  for (; i < n; ++i) {
+    to[k] = from[i];
+    k += m[i];
+  }
+  return k;
+}
+
 // -- reductions, in lanes that are the same for all instruction sets
 
 typedef double Lanes __attribute__((vector_size(64)));
@@ -455,7 +470,7 @@ Index count(const bool* truths, Index n) {
 }  // namespace
 
 const Kernels& table() {
-  static constexpr Kernels kTable = {binary, product_with, sum_four<false>, sum_four<true>, unary, pick, convert, gather, scatter, put_alternate, block_sums, extreme<true>, extreme<false>, count};
+  static constexpr Kernels kTable = {binary, product_with, sum_four<false>, sum_four<true>, unary, pick, convert, gather, scatter, put_alternate, compress, block_sums, extreme<true>, extreme<false>, count};
   return kTable;
 }
 

@@ -33,6 +33,12 @@ struct Obstacle {
                           : fmt::format("{} goes step by step", name_of(type)));
 }
 
+void check_selection(ElementType condition, const InputKind& values) {
+  if (condition != ElementType::boolean) refuse("a selection by positions goes step by step");
+  if (values.type != ElementType::float64) refuse_type(values.type);
+  if (values.constant) refuse("what is chosen from has one element for many");
+}
+
 // Makes the calls first, whose operands and results are values with numbers of their own, then finds places
 // for them.
 class Planner {
@@ -67,11 +73,17 @@ class Planner {
     if (last.constant) refuse("there is no array in it");
     if (const auto reduction = expression_.reduction) {
       const bool counts = reduction == Reduction::sum && last.type == ElementType::boolean;
-      if (last.type != ElementType::float64 && !counts) refuse_type(last.type);
+      if (expression_.selected >= 0)
+        check_selection(last.type, kind(expression_.selected));
+      else if (last.type != ElementType::float64 && !counts) refuse_type(last.type);
     } else if (expression_.operations() == 0) {
       refuse("there is nothing to be calculated");
     }
     plan_.type = last.type;
+    if (expression_.selected >= 0) {
+      plan_.selected = expression_.selected;
+      plan_.type = ElementType::float64;
+    }
     find_places(!scattered && !expression_.reduction);
     if (plan_.calls.empty()) plan_.last = results_.back();  // an input, to be reduced
     return std::move(plan_);

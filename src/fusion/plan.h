@@ -34,7 +34,8 @@ struct Plan {
   std::vector<KernelCall> once;             // of constants, one element each
   std::vector<KernelCall> calls;            // for every block
   int inputs = 0, constants = 0, blocks = 0;
-  int last = 0;  // the place where the calls leave the result
+  int selected = -1;  // the place of what is reduced where the result is true; -1: the result itself
+  int last = 0;       // the place where the calls leave the result
 
   int first_constant() const { return inputs; }
   int first_block() const { return inputs + constants; }

@@ -1,6 +1,7 @@
 #include "fusion/run.h"
 
 #include <algorithm>
+#include <array>
 #include <limits>
 #include <memory>
 
@@ -75,13 +76,24 @@ struct Run::Work {
   std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each lane
   std::uint64_t exceeded = 0;
   double so_far = 0;
+  double* kept = nullptr;  // of a selection: its elements, with room for a block before them
+  Index kept_count = 0;
 };
+
+// What a piece of a selection leaves to the next one: how many elements there are up to its end, and those of
+// them that do not fill a block of a sum.
+struct Run::Ended {
+  std::atomic<Index> count = -1;
+  std::array<double, kSumBlock> rest;
+};
+
+Run::~Run() = default;
 
 Run::Run(const Plan& plan, const Layout& layout, std::optional<Reduction> reduction)
     : plan_(plan),
       layout_(layout),
       reduction_(reduction),
-      piece_(layout.size < kLarge ? kPiece : kLargePiece) {}
+      piece_(layout.size < kLarge || plan.selected >= 0 ? kPiece : kLargePiece) {}
 
 void Run::pieces() {
   if (layout_.size <= piece_) {
@@ -105,7 +117,17 @@ double Run::reduced() {
   const Index blocks = sums_blocks ? (layout_.size + kSumBlock - 1) / kSumBlock : count;
   const std::unique_ptr<double[]> numbers(new double[static_cast<std::size_t>(std::max<Index>(blocks, 1))]);
   numbers_ = numbers.get();
+  if (plan_.selected >= 0) ended_.reset(new Ended[static_cast<std::size_t>(count) + 1]);
   pieces();
+  if (plan_.selected >= 0) {
+    const auto& last = ended_[static_cast<std::size_t>(count)];
+    selected_ = count > 0 ? last.count.load() : 0;
+    if (sums_blocks) {
+      const Index whole = selected_ / kSumBlock, over = selected_ % kSumBlock;
+      if (over > 0) kernels_.block_sums(last.rest.data(), over, numbers_ + whole);
+      return sum_of(numbers_, whole + (over > 0 ? 1 : 0));
+    }
+  }
   // Counts are whole numbers, which any order adds up exactly.
   return reduction_ == Reduction::sum ? sum_of(numbers_, blocks)
                                       : extreme(*reduction_, numbers_, blocks, farthest(*reduction_));
@@ -188,7 +210,10 @@ void Run::gather(const Work& work, int k, Index count) const {
 // The block in which the calls have left the result.
 void Run::put_away(Work& work, Index position, Index count) {
   const void* block = work.places[plan_.last];
-  if (!reduction_) {
+  if (plan_.selected >= 0) {
+    work.kept_count += kernels_.compress(static_cast<const double*>(work.places[plan_.selected]),
+                                         static_cast<const bool*>(block), work.kept + work.kept_count, count);
+  } else if (!reduction_) {
     const auto& to = layout_.target();
     if (to.how != Lane::How::gathered) return;  // it is there already
     const auto* from = static_cast<const std::byte*>(block);
@@ -212,8 +237,35 @@ void Run::put_away(Work& work, Index position, Index count) {
   }
 }
 
+// Elements of a sum fill blocks in their order, whatever the pieces: each piece waits for what the one before
+// it leaves over. That one has begun, and waits for nothing behind it.
+void Run::put_selected_away(Work& work, Index piece) {
+  auto& ended = ended_[static_cast<std::size_t>(piece) + 1];
+  Index before = 0;
+  const auto& previous = ended_[static_cast<std::size_t>(piece)];
+  if (piece > 0)
+    while ((before = previous.count.load(std::memory_order_acquire)) < 0) {}
+  if (reduction_ != Reduction::sum) {
+    work.so_far = extreme(*reduction_, work.kept, work.kept_count, work.so_far);
+    ended.count.store(before + work.kept_count, std::memory_order_release);
+    return;
+  }
+  const Index over = before % kSumBlock, count = over + work.kept_count;
+  double* const values = work.kept - over;
+  std::copy_n(previous.rest.begin(), over, values);
+  const Index whole = count / kSumBlock * kSumBlock;
+  std::copy(values + whole, values + count, ended.rest.begin());
+  ended.count.store(before + work.kept_count, std::memory_order_release);
+  kernels_.block_sums(values, whole, numbers_ + before / kSumBlock);
+}
+
 void Run::calculate(Index piece) {
   Work work;
+  static thread_local std::unique_ptr<double[]> kept;
+  if (plan_.selected >= 0) {
+    if (!kept) kept.reset(new double[static_cast<std::size_t>(kSumBlock + kPiece)]);
+    work.kept = kept.get() + kSumBlock;
+  }
   auto* memory = find_scratch(plan_, work.places);
   for (int k = 0; k < layout_.inputs; ++k) {
     const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
@@ -261,6 +313,7 @@ void Run::calculate(Index piece) {
     }
   }
   const bool sums_blocks = reduction_ == Reduction::sum && plan_.type == ElementType::float64;
+  if (plan_.selected >= 0) put_selected_away(work, piece);
   if (reduction_ && !sums_blocks) numbers_[piece] = work.so_far;
   if (work.exceeded) exceeded_.fetch_or(work.exceeded, std::memory_order_relaxed);
 }

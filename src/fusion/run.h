@@ -2,6 +2,7 @@
 #pragma once
 
 #include <atomic>
+#include <memory>
 #include <optional>
 
 #include "fusion/layout.h"
@@ -40,10 +41,15 @@ double reduced_block(const Plan& plan, Reduction reduction, const void* const* p
 class Run {
  public:
   Run(const Plan& plan, const Layout& layout, std::optional<Reduction> reduction);
+  ~Run();
+  Run(const Run&) = delete;
+  Run& operator=(const Run&) = delete;
 
   // Puts the result there; by row, unless the layout has a target.
   void fill(void* result);
   double reduced();
+  // How many elements were reduced.
+  Index reduced_size() const { return plan_.selected >= 0 ? selected_ : layout_.size; }
   // A bit for each step that had no real result for some elements.
   std::uint64_t exceeded() const { return exceeded_.load(); }
 
@@ -58,6 +64,7 @@ class Run {
   void along_rows(const Work& work, std::size_t lane, Index count, F f) const;
   void gather(const Work& work, int lane, Index count) const;
   void put_away(Work& work, Index position, Index count);
+  void put_selected_away(Work& work, Index piece);
 
   const Plan& plan_;
   const Layout& layout_;
@@ -67,6 +74,9 @@ class Run {
   std::byte* result_ = nullptr;
   bool is_in_place_ = false;
   double* numbers_ = nullptr;  // sums of blocks, or the extremes or counts of pieces
+  struct Ended;
+  std::unique_ptr<Ended[]> ended_;  // pieces of a selection that is summed up
+  Index selected_ = 0;
   std::atomic<std::uint64_t> exceeded_ = 0;
 };
 

@@ -159,6 +159,27 @@ TEST_CASE("reductions of formulas are those of their arrays") {
   CHECK(run("x = zeros(0)\nexpect sum(2 * x) == 0").ok);
 }
 
+TEST_CASE("reductions of selections are those of the chosen elements") {
+  const std::string start =
+      "seed(4)\na = random(5000) * 2 - 1\nb = random(5000)\nm = random(50, 40) - 0.5\nk = int64(1..9)\n";
+  for (const std::string chosen :
+       {"a[a > 0]", "a[b < 0.25 and a > 0]", "m[m > 0]", "m[not m > 0]", "a[a > 2]", "k[k > 4]"})
+    for (const std::string reduction : {"sum", "mean", "min", "max"}) {
+      if (chosen == "a[a > 2]" && reduction != "sum") continue;
+      INFO(reduction << " of " << chosen);
+      CHECK(run(start + "s = " + reduction + "(" + chosen + ")\nc = " + chosen + "\nexpect same(s, " +
+                reduction + "(c))")
+                .ok);
+    }
+  const auto empty = run("a = [1, 2]\ns = max(a[a > 3])"),
+             other = run("a = [1, 2]\nb = a[a > 3]\ns = max(b)");
+  CHECK(empty.ok == other.ok);
+  CHECK_FALSE(run("a = [1, 2, 3]\nb = [1, 2]\ns = sum(a[b > 1])").ok);
+  CHECK_FALSE(run("m = zeros(3, 2)\nb = [1, 2]\ns = sum(m[b > 1])").ok);
+  CHECK(run("a = 3\nb = [a > 2]\nexpect sum(b) == 1").ok);
+  CHECK(run("a = [1, nan, 3]\ns = sum(a[a > 0])\nexpect s == 4\nt = sum(a[not a > 1])\nexpect is_nan(t)").ok);
+}
+
 TEST_CASE("smaller parts of a formula are calculated once") {
   CHECK(run("v = random(30)\nw = random(20)\nm = exp(down(v)) * across(w) + down(v)^2\n"
             "expect same(m[7, 11], exp(v[7]) * w[11] + v[7]^2)")

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "array/elementwise.h"
+#include "array/index.h"
 #include "array/mathematics.h"
 #include "array/reduce.h"
 #include "array/scalar.h"
@@ -244,6 +245,57 @@ TEST_CASE("threads: large expressions are the same for any number of them") {
     CHECK(std::memcmp(&one.number, &several.number, sizeof(double)) == 0);
   }
   set_thread_count(threads);
+}
+
+TEST_CASE("threads: what is reduced of a selection is the reduced selection") {
+  const int threads = thread_count();
+  std::mt19937_64 random(5);
+  std::normal_distribution<double> normal;
+  for (const Index n : {1, 7, 127, 1000, 32'768, 40'000, 200'003}) {
+    for (const double limit : {-9.0, -1.0, 0.0, 1.5, 9.0}) {
+      std::vector<double> numbers;
+      for (Index k = 0; k < n; ++k) numbers.push_back(normal(random));
+      // Also of every second element, which are put together first.
+      const auto all = Array::vector(numbers);
+      const auto some = all.view(0, {(n + 1) / 2}, Strides{2});
+      for (const auto& values : {all, some}) {
+        const auto mask = apply(Binary::greater, values, Array::filled<double>({}, limit));
+        const auto selection = select_mask(values, mask);
+        for (const auto reduction : {Reduction::sum, Reduction::maximum, Reduction::minimum}) {
+          Expression e;
+          const int x = e.add_input(), y = e.add_input(), z = e.add_input();
+          e.add(Binary::greater, y, z);
+          e.selected = x;
+          e.reduction = reduction;
+          const Input inputs[] = {values, values, Input(limit, false)};
+          if (selection.size() == 0 && reduction != Reduction::sum) continue;
+          const auto expected = reduce(reduction, selection).data<double>()[0];
+          for (int set = 0; set <= static_cast<int>(fusion::best_instruction_set()); ++set)
+            for (const int count : {1, 2, 5}) {
+              fusion::use_instruction_set(static_cast<InstructionSet>(set));
+              set_thread_count(count);
+              Fused::Outcome outcome;
+              REQUIRE(Fused(e).evaluate(inputs, outcome));
+              CHECK(outcome.size == selection.size());
+              CHECK(std::memcmp(&outcome.number, &expected, sizeof expected) == 0);
+            }
+        }
+      }
+    }
+  }
+  set_thread_count(threads);
+  // A condition of another shape chooses nothing here.
+  Expression e;
+  const int x = e.add_input(), y = e.add_input();
+  e.add(Binary::greater, y, e.add_input());
+  e.selected = x;
+  e.reduction = Reduction::sum;
+  const auto matrix = Array::vector(std::vector<double>(6, 1.0)).with_shape({2, 3});
+  const auto row = Array::vector(std::vector<double>(3, 1.0));
+  const double zero = 0;
+  const Input inputs[] = {matrix, row, Input(zero, false)};
+  Fused::Outcome outcome;
+  CHECK_FALSE(Fused(e).evaluate(inputs, outcome));
 }
 
 TEST_CASE("functions of arrays have the bits of functions of numbers") {
