@@ -25,8 +25,8 @@ struct Expression {
   std::vector<Step> steps;
   int inputs = 0;
   std::optional<Reduction> reduction;  // of all elements of the result
-  int selected = -1;  // the input that is reduced where the result is true; -1: the result itself
-  bool picks_alike = false;            // what pick chooses from must have one type
+  int selected = -1;         // the input that is reduced where the result is true; -1: the result itself
+  bool picks_alike = false;  // what pick chooses from must have one type
 
   int add_input();
   int add(Unary op, int operand);

@@ -23,9 +23,9 @@ enum class ProductWith : std::uint8_t { plus, minus, from };
 // is set when a function had no real result somewhere, see Domain; null for operations that always have one.
 using Kernel = void (*)(const void* a, const void* b, const void* c, void* out, Index n, bool* exceeded);
 
-// The sum ((a + b) + c) + d, and as many times as `scale` says; without one as it is.
+// A few operations on float64 in one go, each rounded by itself.
 using WideKernel = void (*)(const double* a, const double* b, const double* c, const double* d,
-                            const double* scale, double* out, Index n);
+                            const double* e, double* out, Index n);
 
 // All kernels of one instruction set. What there is no kernel for is null.
 struct Kernels {
@@ -34,7 +34,10 @@ struct Kernels {
   // x y + z, x y - z and z - x y of float64, each operation rounded by itself; `single` tells of x and z, of
   // which x may be one element where y is a block.
   Kernel (*product_with)(ProductWith op, Single single) = nullptr;
+  // ((a + b) + c) + d of blocks, and e times that for a single e.
   WideKernel sum_of_four = nullptr, scaled_sum_of_four = nullptr;
+  // a b + c d of single a and c and blocks, and e added to it or subtracted from it for a single e.
+  WideKernel two_products = nullptr, two_products_plus = nullptr, two_products_minus = nullptr;
   // Of float64 (into float64, or truth values), and `not`.
   Kernel (*unary)(Unary op) = nullptr;
   // Mask, then two of the type; at most one of those is one element, or both are.

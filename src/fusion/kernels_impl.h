@@ -150,6 +150,19 @@ void sum_four(const double* a, const double* b, const double* c, const double* d
   }
 }
 
+struct Alone {
+  double operator()(double sum, double) const { return sum; }
+};
+
+template <class F>
+void two_products(const double* a, const double* b, const double* c, const double* d, const double* e,
+                  double* out, Index n) {
+  const double x = *a, y = *c;
+  double z = 0;
+  if constexpr (!std::is_same_v<F, Alone>) z = *e;
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) out[i] = F()(x * b[i] + y * d[i], z);
+}
 #if QUILL_WIDTH > 1
 using mathematics::kNoLimit;
 #define QUILL_ROW(name, limit)                                                 \
@@ -470,7 +483,24 @@ Index count(const bool* truths, Index n) {
 }  // namespace
 
 const Kernels& table() {
-  static constexpr Kernels kTable = {binary, product_with, sum_four<false>, sum_four<true>, unary, pick, convert, gather, scatter, put_alternate, compress, block_sums, extreme<true>, extreme<false>, count};
+  static constexpr Kernels kTable = {binary,
+                                     product_with,
+                                     sum_four<false>,
+                                     sum_four<true>,
+                                     two_products<Alone>,
+                                     two_products<scalar::Add>,
+                                     two_products<scalar::Subtract>,
+                                     unary,
+                                     pick,
+                                     convert,
+                                     gather,
+                                     scatter,
+                                     put_alternate,
+                                     compress,
+                                     block_sums,
+                                     extreme<true>,
+                                     extreme<false>,
+                                     count};
   return kTable;
 }
 

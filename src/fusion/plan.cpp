@@ -75,7 +75,8 @@ class Planner {
       const bool counts = reduction == Reduction::sum && last.type == ElementType::boolean;
       if (expression_.selected >= 0)
         check_selection(last.type, kind(expression_.selected));
-      else if (last.type != ElementType::float64 && !counts) refuse_type(last.type);
+      else if (last.type != ElementType::float64 && !counts)
+        refuse_type(last.type);
     } else if (expression_.operations() == 0) {
       refuse("there is nothing to be calculated");
     }
@@ -184,7 +185,9 @@ class Planner {
     const int sum = sum_of_four(step);
     if (sum >= 0) return sum;
     const int scaled = scaled_sum(step);
-    return scaled >= 0 ? scaled : sum_of_product(step);
+    if (scaled >= 0) return scaled;
+    const int products = two_products(step);
+    return products >= 0 ? products : sum_of_product(step);
   }
 
   std::vector<KernelCall>::iterator call_of(int value) {
@@ -208,12 +211,13 @@ class Planner {
     if (step.binary != Binary::add || kind(last).constant || kind(last).type != ElementType::float64)
       return -1;
     const auto* three = sum_for(step.from[0]);
-    const auto* two = three ? sum_for(expression_.steps[static_cast<std::size_t>(step.from[0])].from[0]) : nullptr;
+    const auto* two =
+        three ? sum_for(expression_.steps[static_cast<std::size_t>(step.from[0])].from[0]) : nullptr;
     if (!two) return -1;
     const int a = two->from[0], b = two->from[1], c = three->from[1];
     for (const int gone : {three->out, two->out}) plan_.calls.erase(call_of(gone));
-    const int out = emit(kernels_.binary(Binary::add, ElementType::float64, Single::none), ElementType::float64,
-                         {a, b, c, last});
+    const int out = emit(kernels_.binary(Binary::add, ElementType::float64, Single::none),
+                         ElementType::float64, {a, b, c, last});
     plan_.calls.back().wide = kernels_.sum_of_four;
     return out;
   }
@@ -231,6 +235,43 @@ class Planner {
       return value;
     }
     return -1;
+  }
+
+  // The product of a single number and a block for the operand of a step, which nothing else needs.
+  const KernelCall* product_for(int from) {
+    const auto k = static_cast<std::size_t>(from);
+    const auto& step = expression_.steps[k];
+    if (step.kind != StepKind::binary || step.binary != Binary::multiply || uses_[k] != 1 ||
+        kind(results_[k]).type != ElementType::float64)
+      return nullptr;
+    const auto made = call_of(results_[k]);
+    if (made == plan_.calls.end() || made->wide ||
+        kind(made->from[0]).constant == kind(made->from[1]).constant)
+      return nullptr;
+    return &*made;
+  }
+
+  int two_products(const Step& step) {
+    if (step.binary != Binary::add && step.binary != Binary::subtract) return -1;
+    // With a number behind them.
+    const auto from = static_cast<std::size_t>(step.from[0]);
+    const int sum = results_[from], number = operand(step, 1);
+    if (uses_[from] == 1 && kind(number).constant && kind(number).type == ElementType::float64)
+      if (const auto made = call_of(sum); made != plan_.calls.end() && made->wide == kernels_.two_products) {
+        made->wide = step.binary == Binary::add ? kernels_.two_products_plus : kernels_.two_products_minus;
+        made->from[4] = number;
+        return sum;
+      }
+    const auto* left = step.binary == Binary::add ? product_for(step.from[0]) : nullptr;
+    const auto* right = left ? product_for(step.from[1]) : nullptr;
+    if (!right) return -1;
+    auto a = *left, b = *right;
+    for (auto* product : {&a, &b})
+      if (!kind(product->from[0]).constant) std::swap(product->from[0], product->from[1]);
+    for (const int gone : {a.out, b.out}) plan_.calls.erase(call_of(gone));
+    const int out = emit(a.kernel, ElementType::float64, {a.from[0], a.from[1], b.from[0], b.from[1]});
+    plan_.calls.back().wide = kernels_.two_products;
+    return out;
   }
 
   // x y + z in one go, where the product is needed for nothing else; -1 when the step is something else.

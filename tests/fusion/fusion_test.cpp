@@ -247,6 +247,47 @@ TEST_CASE("threads: large expressions are the same for any number of them") {
   set_thread_count(threads);
 }
 
+TEST_CASE("operations that go together have the bits of each alone") {
+  Random random(17);
+  std::vector<Array> blocks, singles;
+  for (int k = 0; k < 5; ++k) {
+    blocks.push_back(random.array({700}, ElementType::float64).copied());
+    singles.push_back(Array::filled<double>({}, random.number()));
+  }
+  for (int pattern = 0; pattern < 6; ++pattern)
+    for (unsigned single = 0; single < 31; ++single) {
+      Expression e;
+      std::vector<Array> inputs;
+      for (std::size_t k = 0; k < 5; ++k) {
+        e.add_input();
+        inputs.push_back(single >> k & 1U ? singles[k] : blocks[k]);
+      }
+      const auto both = [&](Binary op, int a, int b) { return e.add(op, a, b); };
+      const auto products = [&] {
+        return both(Binary::add, both(Binary::multiply, 0, 1), both(Binary::multiply, 2, 3));
+      };
+      const auto sum = [&] { return both(Binary::add, both(Binary::add, both(Binary::add, 0, 1), 2), 3); };
+      switch (pattern) {
+        case 0: products(); break;
+        case 1: both(Binary::subtract, products(), 4); break;
+        case 2: both(Binary::add, products(), 4); break;
+        case 3: both(Binary::multiply, sum(), 4); break;
+        case 4: both(Binary::add, both(Binary::multiply, 4, sum()), 1); break;
+        default: both(Binary::subtract, both(Binary::multiply, 4, 0), products()); break;
+      }
+      std::vector<Input> given(inputs.begin(), inputs.end());
+      const auto expected = one_by_one(e, inputs);
+      if (expected.axes() == 0) continue;
+      for (int set = 0; set <= static_cast<int>(fusion::best_instruction_set()); ++set) {
+        fusion::use_instruction_set(static_cast<InstructionSet>(set));
+        Fused::Outcome outcome;
+        INFO(dump(e) << ", single " << single);
+        REQUIRE(Fused(e).evaluate(given, outcome));
+        CHECK(same_bits(*outcome.array, expected));
+      }
+    }
+}
+
 TEST_CASE("threads: what is reduced of a selection is the reduced selection") {
   const int threads = thread_count();
   std::mt19937_64 random(5);
