@@ -14,13 +14,17 @@ namespace quill {
 
 namespace {
 
-// The built-in that a call by position names; null for all other calls.
-const Builtin* called_builtin(const Node& node, const Registry& registry) {
+// The built-in that a call by position names; null for all other calls. `over`: its second argument may have
+// that name.
+const Builtin* called_builtin(const Node& node, const Registry& registry, bool over = false) {
   if (node.kind != NodeKind::call) return nullptr;
   const auto& callee = node.callee();
   if (callee.kind != NodeKind::name || callee.binding.kind != Binding::Kind::builtin) return nullptr;
-  for (std::size_t k = 0; k < node.argument_count(); ++k)
-    if (node.argument(k).kind != NodeKind::argument || !node.argument(k).text.empty()) return nullptr;
+  for (std::size_t k = 0; k < node.argument_count(); ++k) {
+    const auto& argument = node.argument(k);
+    const bool is_over = over && k == 1 && argument.text == "over";
+    if (argument.kind != NodeKind::argument || !(argument.text.empty() || is_over)) return nullptr;
+  }
   return &registry.row(callee.binding.index);
 }
 
@@ -109,11 +113,20 @@ int Compiler::count_fused(const Node& node, int most) const {
 }
 
 const Node* Compiler::fused_argument(const Node& node) const {
-  const auto* row = called_builtin(node, registry_);
-  if (!row || !row->reduction || node.argument_count() != 1) return nullptr;
+  if (node.kind != NodeKind::call || node.argument_count() == 0) return nullptr;
+  const auto* row = called_builtin(node, registry_, true);
+  if (!row || !row->reduction) return nullptr;
   const auto& argument = node.argument(0).argument_value();
+  const bool calculates = !fused_operands(argument).empty();
+  if (node.argument_count() == 2) return calculates && axis_of(node) >= 0 ? &argument : nullptr;
   const bool is_array = argument.kind == NodeKind::name || argument.kind == NodeKind::index;
-  return is_array || !fused_operands(argument).empty() ? &argument : nullptr;
+  return node.argument_count() == 1 && (is_array || calculates) ? &argument : nullptr;
+}
+
+int Compiler::axis_of(const Node& reduction) {
+  if (reduction.argument_count() != 2 || reduction.argument(1).text != "over") return -1;
+  const auto axis = constant_of(reduction.argument(1).argument_value());
+  return axis == 1.0 || axis == 2.0 ? static_cast<int>(*axis) - 1 : -1;
 }
 
 const Node* Compiler::selected_by(const Node& argument) const {
@@ -290,9 +303,10 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
   unit->root = &node;
   const auto* argument = fused_argument(node);
   if (argument) {
-    const auto& row = *called_builtin(node, registry_);
+    const auto& row = registry_.row(node.callee().binding.index);
     unit->fused.expression().reduction = row.reduction;
     unit->divides_by_count = row.divides_by_count;
+    unit->over = axis_of(node);
     if (const auto* condition = selected_by(*argument)) {
       unit->fused.expression().selected = 0;
       add_fused(argument->base(), false, *unit);

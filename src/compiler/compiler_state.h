@@ -104,8 +104,10 @@ class Compiler {
   // The operands of an elementwise operation, none when the node is something else. `most`: see fused().
   std::vector<const Node*> fused_operands(const Node& node) const;
   int count_fused(const Node& node, int most) const;
-  // The one argument of a reduction over everything, which may be an array; null otherwise.
+  // What a reduction goes over: the argument of one over everything, which may be an array, or a calculation
+  // that is reduced over an axis. Null otherwise.
   const Node* fused_argument(const Node& node) const;
+  static int axis_of(const Node& reduction);  // from 0; -1 when it names none
   // A call of a function of the text, whose body may be written out.
   bool is_written_out(const Node& node) const;
   // Whether what calls read and do is the same when everything else that the expression reads comes first.

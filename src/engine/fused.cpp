@@ -199,6 +199,8 @@ const std::string kOddItems =
 
 namespace {
 
+const std::string kNoRealResult = "a function has no real result for some elements";
+
 // A reduction's number, as the reduction would give it; false where it has more to say.
 bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& target) {
   // What nan leads to is told by the reduction itself.
@@ -214,12 +216,30 @@ bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& targe
   return true;
 }
 
+// A reduction over an axis.
+bool give_reduced_over(Machine& machine, FusedUnit& unit, FusedUnit& whole, const Inputs& inputs,
+                       Value& target) {
+  fusion::Fused::Outcome outcome;
+  if (!whole.fused.evaluate_over(inputs.all(), unit.over, outcome))
+    return refuse(unit, whole.fused.obstacle());
+  auto& reduced = *outcome.array;
+  const Index count = reduced.size();
+  auto* numbers = reduced.mutable_data<double>();
+  if (!std::all_of(numbers, numbers + count, [](double x) { return std::isfinite(x); }))
+    return refuse(unit, "the result is not finite, and the elements are looked at again");
+  if (&whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
+  if (unit.divides_by_count)
+    for (Index k = 0; k < count; ++k) numbers[k] /= static_cast<double>(outcome.size);
+  count_pass(unit, count * outcome.size);
+  for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+  target = Value::array(std::move(reduced));
+  return true;
+}
+
 // Of items that are the same along a loop.
 Array stretched(const Array& array, const Shape& shape) {
   return array.view(array.offset(), shape, stretched_strides(array.shape(), array.strides(), shape)).copied();
 }
-
-const std::string kNoRealResult = "a function has no real result for some elements";
 
 // False when the items have to go one by one.
 bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const Inputs& inputs, Value& target) {
@@ -253,6 +273,7 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
   Inputs inputs;
   if (!inputs.take(*whole, frame, callees)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
   if (inputs.has_loops()) return evaluate_items(unit, *whole, inputs, target);
+  if (unit.over >= 0) return give_reduced_over(machine, unit, *whole, inputs, target);
   fusion::Fused::Outcome outcome;
   if (!whole->fused.evaluate(inputs.all(), outcome)) return refuse(unit, whole->fused.obstacle());
   // The functions themselves tell where they have been called.

@@ -228,4 +228,60 @@ bool Fused::evaluate_part(int last, std::span<const Input> inputs, const Array* 
   return true;
 }
 
+namespace {
+
+// The part of an input that belongs to some rows (axis 0) or columns (axis 1) of a matrix that it is
+// stretched to.
+Array part_of(const Array& array, int axis, Index from, Index count) {
+  const int own = axis - (2 - array.axes());
+  if (own < 0 || array.extent(own) == 1) return array;
+  Shape shape = array.shape();
+  shape[own] = count;
+  return array.view(array.offset() + from * array.strides()[own], shape, array.strides());
+}
+
+}  // namespace
+
+bool Fused::evaluate_over(std::span<const Input> inputs, int axis, Outcome& outcome) {
+  Layout layout;
+  if (inputs.size() > kMostInputs || !lay_out(inputs, nullptr, true, layout) || layout.shape.count() != 2 ||
+      axis > 1 || layout.size == 0 || expression_.selected >= 0)
+    return refuse("it is reduced along an axis of something else than a matrix");
+  if (!unreduced_) {
+    unreduced_ = std::make_unique<Fused>(expression_);
+    unreduced_->expression_.reduction.reset();
+  }
+  const int other = 1 - axis;
+  const Index length = layout.shape[axis], lines = layout.shape[other];
+  constexpr Index least = 128, most_elements = 1 << 17;
+  const Index at_once = std::max(least, most_elements / length);
+  outcome.array.emplace(ElementType::float64, Shape{lines});
+  double* to = outcome.array->mutable_data<double>();
+  std::vector<int> exceeded;
+  for (Index from = 0; from < lines; from += at_once) {
+    const Index count = std::min(at_once, lines - from);
+    std::vector<Array> parts;
+    parts.reserve(inputs.size());
+    std::vector<Input> given(inputs.begin(), inputs.end());
+    for (auto& input : given)
+      if (input.array) input.array = &parts.emplace_back(part_of(*input.array, other, from, count));
+    Outcome some;
+    if (!unreduced_->evaluate(given, some)) return refuse(unreduced_->obstacle_);
+    if (some.array->type() != ElementType::float64) return refuse("the elements are no float64");
+    // Inputs of one row or column alone.
+    const auto shape = axis == 0 ? Shape{length, count} : Shape{count, length};
+    if (!(some.array->shape() == shape)) return refuse("the shapes do not fit");
+    const auto reduced = reduce(*expression_.reduction, *some.array, {axis, false});
+    std::copy_n(reduced.data<double>(), count, to + from);
+    exceeded.insert(exceeded.end(), some.exceeded.begin(), some.exceeded.end());
+  }
+  std::sort(exceeded.begin(), exceeded.end());
+  exceeded.erase(std::unique(exceeded.begin(), exceeded.end()), exceeded.end());
+  outcome.exceeded = std::move(exceeded);
+  outcome.size = length;
+  outcome.type = ElementType::float64;
+  obstacle_.clear();
+  return true;
+}
+
 }  // namespace quill::fusion

@@ -37,6 +37,8 @@ class Fused {
   bool evaluate_into(std::span<const Input> inputs, const Array& target, Outcome& outcome) {
     return evaluate(inputs, &target, outcome);
   }
+  // The reduction over one axis of a matrix, from 0; of so much at a time that it stays in the cache.
+  bool evaluate_over(std::span<const Input> inputs, int axis, Outcome& outcome);
   // Why the last evaluation was refused; "" when it was not.
   const std::string& obstacle() const { return obstacle_; }
 
@@ -56,7 +58,8 @@ class Fused {
   struct Split;
 
   Expression expression_;
-  std::unique_ptr<Split> split_;  // of the last evaluation that needed a part first
+  std::unique_ptr<Fused> unreduced_;  // for reductions over an axis
+  std::unique_ptr<Split> split_;      // of the last evaluation that needed a part first
   std::vector<InputKind> kinds_;
   Plan plan_;
   std::vector<const void*> places_;     // of a short evaluation

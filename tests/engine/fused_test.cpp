@@ -159,6 +159,29 @@ TEST_CASE("reductions of formulas are those of their arrays") {
   CHECK(run("x = zeros(0)\nexpect sum(2 * x) == 0").ok);
 }
 
+TEST_CASE("formulas are reduced over an axis as their arrays are") {
+  for (const auto* const size : {"3, 4", "1, 7", "9, 1", "300, 500", "2, 90000"})
+    for (const std::string reduction : {"sum", "mean", "min", "max"})
+      for (const auto* const axis : {"1", "2"})
+        for (const auto* const formula :
+             {"m * 2 - n", "m' * 2 + (1..length(m))", "exp(m) * down(n[.., 1]) + 0", "n[.., 1] / 2 * m'"}) {
+          INFO(reduction << " of " << formula << " over " << axis << ", " << size);
+          CHECK(
+              run(fmt::format("seed(6)\nm = random({0})\nn = random({0})\ns = {1}({2}, over: {3})\nc = {2}\n"
+                              "expect same(s, {1}(c, over: {3}))",
+                              size, reduction, formula, axis))
+                  .ok);
+        }
+  CHECK(run("m = zeros(2, 3, 4)\nexpect same(shape(sum(m + 1, over: 2)), [2, 4])").ok);
+  CHECK(run("v = [1, 2]\nexpect sum(v + 1, over: 1) == 5").ok);
+  CHECK_FALSE(run("v = [1, 2]\ns = sum(v + 1, over: 2)").ok);
+  CHECK(run("m = int64([1, 2 | 3, 4])\nexpect same(sum(m * 2, over: 1), int64([8, 12]))").ok);
+  const auto odd = run("m = [1, nan | 3, 4]\ns = sum(m * 2, over: 2)\nexpect is_nan(s[1]) and s[2] == 14");
+  CHECK(odd.ok);
+  CHECK(odd.messages.find("nan") != std::string::npos);
+  CHECK(run("m = zeros(3, 0)\nexpect same(sum(m + 1, over: 2), [0, 0, 0])").ok);
+}
+
 TEST_CASE("reductions of selections are those of the chosen elements") {
   const std::string start =
       "seed(4)\na = random(5000) * 2 - 1\nb = random(5000)\nm = random(50, 40) - 0.5\nk = int64(1..9)\n";
