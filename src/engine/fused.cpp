@@ -67,8 +67,7 @@ class Inputs {
         return true;
       }
       case Kind::range:
-        if (value.object<RangeObject>().count > kLongRange) return false;
-        input = fusion::Input(keep(value.object<RangeObject>().to_array()));
+        input = of_range(value.object<RangeObject>());
         return true;
       default: return false;
     }
@@ -88,6 +87,16 @@ class Inputs {
 
  private:
   static constexpr Index kLongRange = 1 << 16;
+
+  // Short ones as an array; the numbers of long ones are calculated block by block.
+  fusion::Input of_range(const RangeObject& range) {
+    const auto m = static_cast<double>(range.count - 1);
+    const bool weighted = range.from_both_ends && range.count > 1 && range.step != 1;
+    const bool is_plain = !weighted || std::isfinite((std::fabs(range.first) + std::fabs(range.last)) * (m + 1));
+    if (range.count <= kLongRange || !is_plain) return {keep(range.to_array())};
+    return fusion::Input(*ramps_.emplace_back(std::make_unique<fusion::Ramp>(
+        fusion::Ramp{range.first, range.last, range.step, range.count, weighted})));
+  }
 
   const Array& keep(Array array) { return *made_.emplace_back(std::make_unique<Array>(std::move(array))); }
 
@@ -111,6 +120,10 @@ class Inputs {
 
   bool add_loop(std::size_t k) {
     const auto& loop = loops_[k];
+    if (loop.value->is(Kind::range) && loops_.size() == 1) {
+      inputs_[count_++] = of_range(loop.value->object<RangeObject>());
+      return true;
+    }
     const Array all =
         loop.value->is(Kind::range) ? loop.value->object<RangeObject>().to_array() : loop.value->array();
     inputs_[count_++] = fusion::Input(keep(
@@ -167,6 +180,7 @@ class Inputs {
   std::size_t count_ = 0;
   std::vector<LoopSource> loops_;
   std::vector<std::unique_ptr<Array>> made_;
+  std::vector<std::unique_ptr<fusion::Ramp>> ramps_;
 };
 
 void warn_of_step(Machine& machine, FusedUnit& unit, int number) {

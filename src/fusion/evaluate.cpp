@@ -52,7 +52,7 @@ bool Fused::prepare(std::span<const Input> inputs, const Layout& layout) {
 bool Fused::is_refused_again(std::span<const Input> inputs) {
   if (!has_plan_ || plan_obstacle_.empty()) return false;
   for (std::size_t k = 0; k < inputs.size(); ++k)
-    if (kinds_[k].type != inputs[k].type || kinds_[k].single != (inputs[k].array == nullptr) ||
+    if (kinds_[k].type != inputs[k].type || kinds_[k].single != inputs[k].is_single() ||
         kinds_[k].literal != inputs[k].literal)
       return false;
   return !refuse(plan_obstacle_);
@@ -82,6 +82,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     const auto& input = inputs[k];
     const auto& kind = kinds_[k];
+    if (input.ramp) return false;
     const bool single = input.array == nullptr;
     if (kind.type != input.type || kind.single != single || kind.constant != single ||
         kind.literal != input.literal)
@@ -176,8 +177,8 @@ int Fused::smaller_part(std::span<const Input> inputs, const Shape& shape) const
   for (std::size_t k = 0; k + 1 < expression_.steps.size(); ++k) {
     const auto& step = expression_.steps[k];
     if (step.kind == StepKind::input) {
-      if (const auto* array = inputs[static_cast<std::size_t>(step.from[0])].array)
-        shapes[k] = array->shape();
+      if (const auto& input = inputs[static_cast<std::size_t>(step.from[0])]; !input.is_single())
+        shapes[k] = input.shape();
       continue;
     }
     for (const int from : step.from) {
@@ -263,8 +264,10 @@ bool Fused::evaluate_over(std::span<const Input> inputs, int axis, Outcome& outc
     std::vector<Array> parts;
     parts.reserve(inputs.size());
     std::vector<Input> given(inputs.begin(), inputs.end());
-    for (auto& input : given)
+    for (auto& input : given) {
+      if (input.ramp) return refuse("a long range is stretched");
       if (input.array) input.array = &parts.emplace_back(part_of(*input.array, other, from, count));
+    }
     Outcome some;
     if (!unreduced_->evaluate(given, some)) return refuse(unreduced_->obstacle_);
     if (some.array->type() != ElementType::float64) return refuse("the elements are no float64");

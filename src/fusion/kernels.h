@@ -43,6 +43,9 @@ struct Kernels {
   // Mask, then two of the type; at most one of those is one element, or both are.
   Kernel (*pick)(ElementType type, Single single) = nullptr;
   Kernel (*convert)(ElementType from, ElementType to) = nullptr;
+  // first + k by for k = from, from + 1, …; and weighted: (first (m - k) + last k) / m.
+  void (*climbing)(double first, double by, Index from, double* to, Index n) = nullptr;
+  void (*weighted)(double first, double last, double m, Index from, double* to, Index n) = nullptr;
   // Elements a step apart into a row, and a row into elements a step apart.
   void (*gather)(const void* from, Index step, void* to, Index n, std::size_t size) = nullptr;
   void (*scatter)(const void* from, void* to, Index step, Index n, std::size_t size) = nullptr;

@@ -335,6 +335,19 @@ Kernel convert(ElementType from, ElementType to) {
   }
 }
 
+void climbing(double first, double by, Index from, double* to, Index n) {
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) to[i] = first + static_cast<double>(from + i) * by;
+}
+
+void weighted(double first, double last, double m, Index from, double* to, Index n) {
+  QUILL_ELEMENTWISE
+  for (Index i = 0; i < n; ++i) {
+    const auto k = static_cast<double>(from + i);
+    to[i] = (first * (m - k) + last * k) / m;
+  }
+}
+
 template <class T>
 void gather_of(const void* from, Index step, void* to, Index n) {
   const T* x = static_cast<const T*>(from);
@@ -493,6 +506,8 @@ const Kernels& table() {
                                      unary,
                                      pick,
                                      convert,
+                                     climbing,
+                                     weighted,
                                      gather,
                                      scatter,
                                      put_alternate,

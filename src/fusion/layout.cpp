@@ -9,12 +9,14 @@ constexpr Index kShortRow = 64;
 
 bool all_flat(std::span<const Input> inputs, const Shape& shape) {
   for (const auto& input : inputs)
-    if (input.array && !(input.array->shape() == shape && input.array->is_row_major())) return false;
+    if (!input.is_single() && !(input.shape() == shape && (input.ramp || input.array->is_row_major())))
+      return false;
   return true;
 }
 
 void set_data(Lane& lane, const Input& input) {
   lane.size = size_of(input.type);
+  lane.ramp = input.ramp;
   lane.data = static_cast<const std::byte*>(input.array ? input.array->raw_data() : input.single);
 }
 
@@ -42,19 +44,19 @@ void merge_axes(std::span<Lane*> lanes, Shape& walk) {
 
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout) {
   layout.inputs = static_cast<int>(inputs.size());
-  const Array* first = nullptr;
+  const Input* first = nullptr;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     set_data(layout.lanes[k], inputs[k]);
-    if (!inputs[k].array) {
+    if (inputs[k].is_single()) {
       layout.lanes[k].how = Lane::How::single;
       continue;
     }
-    layout.lanes[k].how = Lane::How::direct;
-    if (!first) first = inputs[k].array;
+    layout.lanes[k].how = inputs[k].ramp ? Lane::How::ramp : Lane::How::direct;
+    if (!first) first = &inputs[k];
   }
   if (!first) return false;
   layout.shape = first->shape();
-  layout.size = first->size();
+  layout.size = size_of(layout.shape);
   if (!target && all_flat(inputs, layout.shape)) {
     layout.is_flat = true;
     layout.row = layout.size;
@@ -62,17 +64,17 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
     return true;
   }
   for (const auto& input : inputs) {
-    if (!input.array) continue;
-    if (!can_broadcast(layout.shape, input.array->shape())) return false;
-    layout.shape = broadcast_shapes(layout.shape, input.array->shape());
+    if (input.is_single()) continue;
+    const auto shape = input.shape();
+    if (!can_broadcast(layout.shape, shape)) return false;
+    layout.shape = broadcast_shapes(layout.shape, shape);
   }
   layout.size = size_of(layout.shape);
   std::array<Lane*, kMostInputs + 1> walked;
   std::size_t count = 0;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
-    if (!inputs[k].array) continue;
-    layout.lanes[k].strides =
-        stretched_strides(inputs[k].array->shape(), inputs[k].array->strides(), layout.shape);
+    if (inputs[k].is_single()) continue;
+    layout.lanes[k].strides = stretched_strides(inputs[k].shape(), inputs[k].strides(), layout.shape);
     walked[count++] = &layout.lanes[k];
   }
   auto& to = layout.target();
@@ -96,7 +98,9 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
     auto& lane = *walked[k];
     lane.step = lane.strides[last];
     const bool is_target = &lane == &to;
-    if (lane.strides == rows)
+    if (lane.ramp)
+      lane.how = Lane::How::ramp;
+    else if (lane.strides == rows)
       lane.how = Lane::How::direct;
     else if (layout.by_rows && lane.step == 1)
       lane.how = Lane::How::row;

@@ -10,10 +10,20 @@ namespace quill::fusion {
 
 inline constexpr int kMostInputs = 40;
 
-// An array, or one number or truth value. Whoever makes it keeps the elements alive.
+// The numbers first + k step for k from 0; weighted between both ends they are (first (count - 1 - k) + last
+// k) / (count - 1).
+struct Ramp {
+  double first = 0, last = 0, step = 1;
+  Index count = 0;
+  bool weighted = false;
+};
+
+// An array, a vector of numbers that follow each other, or one number or truth value. Whoever makes it keeps
+// the elements alive.
 struct Input {
   const Array* array;
   const void* single;
+  const Ramp* ramp = nullptr;
   ElementType type;
   bool literal;  // a whole number written in the text
 
@@ -23,10 +33,16 @@ struct Input {
         single(a.axes() > 0 ? nullptr : a.raw_data()),
         type(a.type()),
         literal(false) {}
+  explicit Input(const Ramp& numbers)
+      : array(nullptr), single(nullptr), ramp(&numbers), type(ElementType::float64), literal(false) {}
   explicit Input(const double& number, bool is_literal)
       : array(nullptr), single(&number), type(ElementType::float64), literal(is_literal) {}
   explicit Input(const bool& truth)
       : array(nullptr), single(&truth), type(ElementType::boolean), literal(false) {}
+  bool is_single() const { return !array && !ramp; }
+  // Of what is more than a single element.
+  Shape shape() const { return ramp ? Shape{ramp->count} : array->shape(); }
+  Strides strides() const { return ramp ? Strides{1} : array->strides(); }
 };
 
 // Elements that are read or written block by block.
@@ -36,11 +52,13 @@ struct Lane {
     direct,    // in one run of memory
     row,       // a run of memory for each row
     constant,  // one element for each row
-    gathered   // a step apart, or rows too short
+    gathered,  // a step apart, or rows too short
+    ramp       // numbers that are calculated
   };
   How how = How::single;
   std::size_t size = 0;  // of an element
   const std::byte* data = nullptr;
+  const Ramp* ramp = nullptr;
   Index step = 0;   // along a row
   Strides strides;  // of the axes that are walked; none when direct or single
 };

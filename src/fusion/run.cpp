@@ -174,16 +174,15 @@ void Run::find_constants(Work& work) const {
   for (const auto& call : plan_.once) apply(call, work.places, 1, work.exceeded);
 }
 
-// Calls f(elements of the lane, count) for each stretch of a row among the next elements.
+// Calls f(number of the element in the lane, count) for each stretch of a row among the next elements.
 template <class F>
 void Run::along_rows(const Work& work, std::size_t lane, Index count, F f) const {
   const auto& l = layout_.lanes[lane];
-  const auto bytes = static_cast<Index>(l.size);
   Index column = work.column, offset = work.offsets[lane];
   auto at = work.at;
   while (true) {
     const Index some = std::min(count, layout_.row - column);
-    f(l.data + (offset + column * l.step) * bytes, some);
+    f(offset + column * l.step, some);
     count -= some;
     if (count == 0) return;
     column = 0;
@@ -201,10 +200,28 @@ void Run::along_rows(const Work& work, std::size_t lane, Index count, F f) const
 void Run::gather(const Work& work, int k, Index count) const {
   const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
   auto* to = own(work.places[k]);
-  along_rows(work, static_cast<std::size_t>(k), count, [&](const std::byte* from, Index some) {
-    kernels_.gather(from, lane.step, to, some, lane.size);
+  along_rows(work, static_cast<std::size_t>(k), count, [&](Index from, Index some) {
+    kernels_.gather(lane.data + from * static_cast<Index>(lane.size), lane.step, to, some, lane.size);
     to += static_cast<std::size_t>(some) * lane.size;
   });
+}
+
+void Run::climb(const Work& work, int k, Index position, Index count) const {
+  const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+  const auto& ramp = *lane.ramp;
+  auto* to = static_cast<double*>(const_cast<void*>(work.places[k]));  // NOLINT: of this thread
+  const auto some_numbers = [&](Index from, Index some) {
+    if (ramp.weighted)
+      kernels_.weighted(ramp.first, ramp.last, static_cast<double>(ramp.count - 1), from, to, some);
+    else
+      kernels_.climbing(ramp.first, ramp.step, from, to, some);
+    to += some;
+    if (ramp.weighted && from + some == ramp.count) to[-1] = ramp.last;
+  };
+  if (layout_.walk.empty())
+    some_numbers(position, count);
+  else
+    along_rows(work, static_cast<std::size_t>(k), count, some_numbers);
 }
 
 // The block in which the calls have left the result.
@@ -224,8 +241,8 @@ void Run::put_away(Work& work, Index position, Index count) {
                              static_cast<double*>(static_cast<void*>(place)) + over, count - over);
       return;
     }
-    along_rows(work, kMostInputs, count, [&](const std::byte* place, Index some) {
-      kernels_.scatter(from, own(place), to.step, some, to.size);
+    along_rows(work, kMostInputs, count, [&](Index place, Index some) {
+      kernels_.scatter(from, own(to.data + place * static_cast<Index>(to.size)), to.step, some, to.size);
       from += static_cast<std::size_t>(some) * to.size;
     });
   } else if (reduction_ != Reduction::sum) {
@@ -269,7 +286,7 @@ void Run::calculate(Index piece) {
   auto* memory = find_scratch(plan_, work.places);
   for (int k = 0; k < layout_.inputs; ++k) {
     const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-    if (lane.how == Lane::How::gathered) {
+    if (lane.how == Lane::How::gathered || lane.how == Lane::How::ramp) {
       work.places[k] = memory;
       memory += kBlockBytes;
     } else {
@@ -293,6 +310,8 @@ void Run::calculate(Index piece) {
                                          static_cast<Index>(lane.size);
       else if (lane.how == Lane::How::gathered)
         gather(work, k, count);
+      else if (lane.how == Lane::How::ramp)
+        climb(work, k, position, count);
     }
     const auto& to = layout_.target();
     if (to.how == Lane::How::direct)
