@@ -157,8 +157,8 @@ const char* const kSweep =
 // The same, item by item.
 std::string sweep_by_items() {
   std::string out;
-  for (const auto* const ranges : {"2..999 by 2, 2..999 by 2", "3..999 by 2, 3..999 by 2", "2..999 by 2, 3..999 by 2",
-                                   "3..999 by 2, 2..999 by 2"}) {
+  for (const auto* const ranges : {"2..999 by 2, 2..999 by 2", "3..999 by 2, 3..999 by 2",
+                                   "2..999 by 2, 3..999 by 2", "3..999 by 2, 2..999 by 2"}) {
     const std::string both = ranges;
     const auto comma = both.find(',');
     out += "u[" + both + "] = [0.25 * (u[i-1, j] + u[i+1, j] + u[i, j-1] + u[i, j+1]) for i down " +

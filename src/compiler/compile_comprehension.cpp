@@ -98,8 +98,7 @@ bool Compiler::add_terms(const Node& node, double factor, FusedElement::Subscrip
     to.number += factor * *number;
     return true;
   }
-  if (node.kind == NodeKind::unary && node.op == Token::minus)
-    return add_terms(node.operand(), -factor, to);
+  if (node.kind == NodeKind::unary && node.op == Token::minus) return add_terms(node.operand(), -factor, to);
   if (node.kind == NodeKind::binary && (node.op == Token::plus || node.op == Token::minus))
     return add_terms(node.left(), factor, to) &&
            add_terms(node.right(), node.op == Token::plus ? factor : -factor, to);

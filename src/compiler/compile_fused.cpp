@@ -135,8 +135,8 @@ const Node* Compiler::selected_by(const Node& argument) const {
   const auto& condition = argument.subscript(0);
   const bool is_condition = condition.kind == NodeKind::comparison || is_logic(condition) ||
                             (condition.kind == NodeKind::unary && condition.op == Token::kw_not);
-  if (base.kind != NodeKind::name || !is_condition || fused_operands(condition).empty() || !is_plain(condition) ||
-      !is_plain(base) || count_fused(condition, kMostOperations) > kMostOperations)
+  if (base.kind != NodeKind::name || !is_condition || fused_operands(condition).empty() ||
+      !is_plain(condition) || !is_plain(base) || count_fused(condition, kMostOperations) > kMostOperations)
     return nullptr;
   const int place = place_of(base.binding);
   return place >= 0 && !shared_.contains(place) ? &condition : nullptr;

@@ -61,7 +61,7 @@ struct FusedUnit {
   int first_subscript = -1;              // of the place that it is assigned to
   bool updates = false;                  // the last input is what is at that place
   bool divides_by_count = false;         // the sum, by the count of elements
-  int over = -1;                   // the axis of the reduction, from 0; -1: all elements
+  int over = -1;                         // the axis of the reduction, from 0; -1: all elements
   std::shared_ptr<Expansion> expansion;  // for the functions that were called last
 
   // What became of it in the run, for arrays.

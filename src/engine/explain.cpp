@@ -17,7 +17,8 @@ std::string count_in_words(Index n, std::string_view one) {
 
 // What somebody may do about it.
 std::string advice_for(const std::string& obstacle) {
-  if (obstacle.starts_with("arithmetic of ")) return "; float64(…) makes numbers that go in one pass";
+  if (obstacle.starts_with("int") || obstacle.starts_with("uint"))
+    return "; float64(…) makes numbers that go in one pass";
   if (obstacle.starts_with("complex128")) return "; real(z) and imag(z) go in one pass";
   return {};
 }

@@ -66,9 +66,7 @@ class Inputs {
         input = fusion::Input(array);
         return true;
       }
-      case Kind::range:
-        input = of_range(value.object<RangeObject>());
-        return true;
+      case Kind::range: input = of_range(value.object<RangeObject>()); return true;
       default: return false;
     }
   }
@@ -92,7 +90,8 @@ class Inputs {
   fusion::Input of_range(const RangeObject& range) {
     const auto m = static_cast<double>(range.count - 1);
     const bool weighted = range.from_both_ends && range.count > 1 && range.step != 1;
-    const bool is_plain = !weighted || std::isfinite((std::fabs(range.first) + std::fabs(range.last)) * (m + 1));
+    const bool is_plain =
+        !weighted || std::isfinite((std::fabs(range.first) + std::fabs(range.last)) * (m + 1));
     if (range.count <= kLongRange || !is_plain) return {keep(range.to_array())};
     return fusion::Input(*ramps_.emplace_back(std::make_unique<fusion::Ramp>(
         fusion::Ramp{range.first, range.last, range.step, range.count, weighted})));

@@ -16,6 +16,8 @@ std::vector<int> numbers_of(std::uint64_t bits) {
   return out;
 }
 
+bool has_overflow(std::uint64_t exceeded) { return exceeded >> kOverflow & 1; }
+
 }  // namespace
 
 bool Fused::refuse(std::string why) {
@@ -95,7 +97,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
     places_[k] = input.array->raw_data();
     if (!first) first = input.array;
   }
-  if (!first || first->size() > kBlock || first->size() == 0) return false;
+  if (!first || first->size() > (plan_.has_complex ? kStep : kBlock) || first->size() == 0) return false;
   const Index count = first->size();
   if (!expression_.reduction) {
     outcome.array.emplace(Array::Like{}, *first, plan_.type);
@@ -113,6 +115,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
     outcome.size = count;
     outcome.type = plan_.type;
   }
+  if (has_overflow(exceeded)) return false;
   if (exceeded) outcome.exceeded = numbers_of(exceeded);
   return true;
 }
@@ -134,7 +137,7 @@ bool Fused::selects_all(std::span<const Input> inputs, const Shape& shape) const
 bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome) {
   if (!target && evaluate_short(inputs, outcome)) return true;
   if (is_refused_again(inputs)) return false;
-  constexpr int most_steps = 64;
+  constexpr int most_steps = kOverflow;
   if (inputs.size() > kMostInputs || expression_.steps.size() > most_steps) return refuse("it is too long");
   kinds_.resize(inputs.size());
   Layout layout;
@@ -159,11 +162,13 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
     outcome.type = plan_.type;
   } else if (target) {
     if (target->type() != plan_.type) return refuse("the elements have another type");
+    if (plan_.checks_whole) return refuse("whole numbers are checked before they are put in their places");
     run.fill(nullptr);
   } else {
     outcome.array.emplace(plan_.type, layout.shape);
     run.fill(const_cast<void*>(outcome.array->raw_data()));  // NOLINT: nobody else holds it yet
   }
+  if (has_overflow(run.exceeded())) return refuse("a whole number does not fit its type");
   outcome.exceeded = numbers_of(run.exceeded());
   obstacle_.clear();
   return true;

@@ -18,5 +18,9 @@ const Kernels& table();
 // Functions without vector forms, element by element; the same for all instruction sets.
 Kernel generic_unary(Unary op);
 Kernel generic_binary(Binary op, Single single);
+// Of complex numbers.
+Kernel complex_unary(Unary op);
+Kernel complex_binary(Binary op, Single single);
+Kernel convert_to_complex(ElementType from);
 
 }  // namespace quill::fusion

@@ -20,7 +20,7 @@ enum class Single : std::uint8_t { none, left, right, both };
 enum class ProductWith : std::uint8_t { plus, minus, from };
 
 // Operands and result of one block; the result may lie where an operand of at least its size lies. `exceeded`
-// is set when a function had no real result somewhere, see Domain; null for operations that always have one.
+// is set when a function had no real result somewhere, see Domain, or a whole number did not fit its type.
 using Kernel = void (*)(const void* a, const void* b, const void* c, void* out, Index n, bool* exceeded);
 
 // A few operations on float64 in one go, each rounded by itself.
@@ -38,8 +38,8 @@ struct Kernels {
   WideKernel sum_of_four = nullptr, scaled_sum_of_four = nullptr;
   // a b + c d of single a and c and blocks, and e added to it or subtracted from it for a single e.
   WideKernel two_products = nullptr, two_products_plus = nullptr, two_products_minus = nullptr;
-  // Of float64 (into float64, or truth values), and `not`.
-  Kernel (*unary)(Unary op) = nullptr;
+  // Of float64 (into float64, or truth values), `not` of truth values, and of whole and complex numbers.
+  Kernel (*unary)(Unary op, ElementType type) = nullptr;
   // Mask, then two of the type; at most one of those is one element, or both are.
   Kernel (*pick)(ElementType type, Single single) = nullptr;
   Kernel (*convert)(ElementType from, ElementType to) = nullptr;

@@ -70,7 +70,11 @@ struct EitherBit {
   std::uint8_t operator()(std::uint8_t a, std::uint8_t b) const { return a | b; }
 };
 
+Kernel whole_binary(Binary op, ElementType type, Single single);
+
 Kernel binary(Binary op, ElementType type, Single single) {
+  if (is_integer(type)) return whole_binary(op, type, single);
+  if (type == ElementType::complex128) return complex_binary(op, single);
   if (type == ElementType::boolean) {
     if (op == Binary::logical_and) return combine_as<std::uint8_t, std::uint8_t, BothBits>(single);
     if (op == Binary::logical_or) return combine_as<std::uint8_t, std::uint8_t, EitherBit>(single);
@@ -254,7 +258,11 @@ QUILL_EACH(IsFinite, __builtin_fabs(x) <= std::numeric_limits<double>::max())
 QUILL_EACH(IsInf, __builtin_fabs(x) > std::numeric_limits<double>::max())
 #undef QUILL_EACH
 
-Kernel unary(Unary op) {
+Kernel whole_unary(Unary op, ElementType type);
+
+Kernel unary(Unary op, ElementType type) {
+  if (is_integer(type)) return whole_unary(op, type);
+  if (type == ElementType::complex128) return complex_unary(op);
   switch (op) {
     case Unary::negate: return apply_each<double, Opposite>;
     case Unary::abs: return apply_each<double, Magnitude>;
@@ -309,6 +317,9 @@ Kernel pick(ElementType type, Single single) {
   switch (type) {
     case ElementType::float64: return pick_of<double>(single);
     case ElementType::float32: return pick_of<float>(single);
+    case ElementType::int64: return pick_of<std::int64_t>(single);
+    case ElementType::int32: return pick_of<std::int32_t>(single);
+    case ElementType::uint8:
     case ElementType::boolean: return pick_of<std::uint8_t>(single);
     default: return nullptr;
   }
@@ -322,8 +333,12 @@ void convert_each(const void* operand, const void*, const void*, void* result, I
   for (Index i = 0; i < n; ++i) out[i] = static_cast<To>(x[i]);
 }
 
+#include "fusion/kernels_whole.h"
+
 Kernel convert(ElementType from, ElementType to) {
   if (from == ElementType::float64 && to == ElementType::float32) return convert_each<double, float>;
+  if (to == ElementType::complex128) return convert_to_complex(from);
+  if (is_integer(to)) return convert_to_whole(from, to);
   if (to != ElementType::float64) return nullptr;
   switch (from) {
     case ElementType::float32: return convert_each<float, double>;
@@ -348,6 +363,10 @@ void weighted(double first, double last, double m, Index from, double* to, Index
   }
 }
 
+struct TwoNumbers {
+  double numbers[2];
+};
+
 template <class T>
 void gather_of(const void* from, Index step, void* to, Index n) {
   const T* x = static_cast<const T*>(from);
@@ -369,6 +388,8 @@ void gather(const void* from, Index step, void* to, Index n, std::size_t size) {
     gather_of<std::uint64_t>(from, step, to, n);
   else if (size == sizeof(std::uint32_t))
     gather_of<std::uint32_t>(from, step, to, n);
+  else if (size == sizeof(TwoNumbers))
+    gather_of<TwoNumbers>(from, step, to, n);
   else
     gather_of<std::uint8_t>(from, step, to, n);
 }
@@ -390,6 +411,8 @@ void scatter(const void* from, void* to, Index step, Index n, std::size_t size) 
     scatter_of<std::uint64_t>(from, to, step, n);
   else if (size == sizeof(std::uint32_t))
     scatter_of<std::uint32_t>(from, to, step, n);
+  else if (size == sizeof(TwoNumbers))
+    scatter_of<TwoNumbers>(from, to, step, n);
   else
     scatter_of<std::uint8_t>(from, to, step, n);
 }

@@ -29,8 +29,7 @@ struct Obstacle {
 };
 [[noreturn]] void refuse(std::string why) { throw Obstacle{std::move(why)}; }
 [[noreturn]] void refuse_type(ElementType type) {
-  refuse(is_integer(type) ? fmt::format("arithmetic of {} is checked step by step", name_of(type))
-                          : fmt::format("{} goes step by step", name_of(type)));
+  refuse(fmt::format("{} goes step by step", name_of(type)));
 }
 
 void check_selection(ElementType condition, const InputKind& values) {
@@ -94,7 +93,7 @@ class Planner {
   const InputKind& kind(int value) const { return made_[static_cast<std::size_t>(value)]; }
   int operand(const Step& step, int k) const { return results_[static_cast<std::size_t>(step.from[k])]; }
 
-  int emit(Kernel kernel, ElementType type, std::initializer_list<int> operands, bool limited = false) {
+  int emit(Kernel kernel, ElementType type, std::initializer_list<int> operands, int watched = -1) {
     if (!kernel) refuse("one of its functions goes step by step");
     InputKind out{type, true, false, true};
     for (const int k : operands) {
@@ -103,7 +102,9 @@ class Planner {
     }
     KernelCall call;
     call.kernel = kernel;
-    call.step = limited ? step_ : -1;
+    call.step = watched;
+    plan_.checks_whole |= watched == kOverflow;
+    plan_.has_complex |= type == ElementType::complex128;
     std::copy(operands.begin(), operands.end(), call.from.begin());
     call.out = static_cast<int>(made_.size());
     made_.push_back(out);
@@ -117,7 +118,8 @@ class Planner {
     if (is_new) {
       const auto kernel = kernels_.convert(kind(value).type, type);
       if (!kernel) refuse_type(kind(value).type);
-      found->second = emit(kernel, type, {value});
+      found->second = emit(kernel, type, {value},
+                           is_integer(type) && kind(value).type == ElementType::float64 ? kOverflow : -1);
     }
     return found->second;
   }
@@ -132,20 +134,19 @@ class Planner {
     const auto type = kind(x).type;
     if (op == Unary::logical_not) {
       if (type != ElementType::boolean) refuse("`not` takes truth values");
-      return emit(kernels_.unary(op), type, {x});
+      return emit(kernels_.unary(op, type), type, {x});
     }
-    if (type == ElementType::complex128) refuse_type(type);
     const auto out = result_type(op, type);
-    if (is_integer(out)) refuse_type(out);
-    if (out == ElementType::boolean) return emit(kernels_.unary(op), out, {real(x)});
+    if (type == ElementType::complex128) return emit(kernels_.unary(op, type), out, {x});
+    if (is_integer(out)) return emit(kernels_.unary(op, out), out, {converted(x, out)}, kOverflow);
+    const auto kernel = kernels_.unary(op, ElementType::float64);
+    if (out == ElementType::boolean) return emit(kernel, out, {real(x)});
     // Functions of float32 are those of float64, rounded.
-    return converted(
-        emit(kernels_.unary(op), ElementType::float64, {real(x)}, scalar::real_function(op).limited), out);
+    const int watched = scalar::real_function(op).limited ? step_ : -1;
+    return converted(emit(kernel, ElementType::float64, {real(x)}, watched), out);
   }
 
   int binary(Binary op, int a, int b) {
-    for (const int k : {a, b})
-      if (kind(k).type == ElementType::complex128) refuse_type(ElementType::complex128);
     if (is_logic(op)) {
       if (kind(a).type != ElementType::boolean || kind(b).type != ElementType::boolean)
         refuse(fmt::format("`{}` takes truth values", symbol_of(op)));
@@ -156,9 +157,11 @@ class Planner {
     const auto type = is_comparison(op) ? common_type(shown(kind(a)), shown(kind(b)))
                                         : result_type(op, shown(kind(a)), shown(kind(b)));
     if (is_comparison(op)) {
+      if (type == ElementType::complex128) refuse_type(type);
+      if (type == ElementType::int64 && kind(a).type != kind(b).type) return compared_whole(op, a, b);
+      if (kind(a).type == ElementType::int64 && kind(b).type == ElementType::int64)
+        return compared_whole(op, a, b);
       // By value as float64, which holds all numbers but the large ones of int64.
-      for (const int k : {a, b})
-        if (kind(k).type == ElementType::int64) refuse_type(ElementType::int64);
       if (type == ElementType::float32) {
         a = converted(a, type);
         b = converted(b, type);
@@ -167,7 +170,7 @@ class Planner {
       b = real(b);
       return emit(kernels_.binary(op, ElementType::float64, single_of(a, b)), ElementType::boolean, {a, b});
     }
-    if (!is_real(type)) refuse_type(type);
+    if (is_integer(type)) return whole(op, type, a, b);
     a = converted(a, type);
     b = converted(b, type);
     const bool narrow = type == ElementType::float32 && !scalar::is_basic(op);
@@ -177,7 +180,21 @@ class Planner {
     }
     const auto work = narrow ? ElementType::float64 : type;
     const bool limited = scalar::with_arithmetic(op, []<class F>(F) { return F::kLimited; });
-    return converted(emit(kernels_.binary(op, work, single_of(a, b)), work, {a, b}, limited), type);
+    return converted(emit(kernels_.binary(op, work, single_of(a, b)), work, {a, b}, limited ? step_ : -1),
+                     type);
+  }
+
+  int whole(Binary op, ElementType type, int a, int b) {
+    a = converted(a, type);
+    b = converted(b, type);
+    const bool is_checked = scalar::is_basic(op);
+    return emit(kernels_.binary(op, type, single_of(a, b)), type, {a, b}, is_checked ? kOverflow : -1);
+  }
+
+  int compared_whole(Binary op, int a, int b) {
+    a = converted(a, ElementType::int64);
+    b = converted(b, ElementType::int64);
+    return emit(kernels_.binary(op, ElementType::int64, single_of(a, b)), ElementType::boolean, {a, b});
   }
 
   // Some operations in one go; -1 when the step is none of them.

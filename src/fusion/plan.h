@@ -20,13 +20,16 @@ struct InputKind {
   bool operator==(const InputKind&) const = default;
 };
 
+// In the place of a step: a whole number may not fit its type, and then the operations go one by one.
+inline constexpr int kOverflow = 63;
+
 // Operands and result are places: inputs, then constants, then blocks of scratch, then the result.
 struct KernelCall {
   Kernel kernel = nullptr;
   WideKernel wide = nullptr;  // in its place
   std::array<int, 5> from = {-1, -1, -1, -1, -1};
   int out = -1;
-  int step = -1;  // the step of the expression, when its function may have no real result
+  int step = -1;  // the step of the expression, when its function may have no real result; or kOverflow
 };
 
 struct Plan {
@@ -34,8 +37,10 @@ struct Plan {
   std::vector<KernelCall> once;             // of constants, one element each
   std::vector<KernelCall> calls;            // for every block
   int inputs = 0, constants = 0, blocks = 0;
-  int selected = -1;  // the place of what is reduced where the result is true; -1: the result itself
-  int last = 0;       // the place where the calls leave the result
+  bool has_complex = false;
+  bool checks_whole = false;  // whether a whole number may not fit its type
+  int selected = -1;          // the place of what is reduced where the result is true; -1: the result itself
+  int last = 0;               // the place where the calls leave the result
 
   int first_constant() const { return inputs; }
   int first_block() const { return inputs + constants; }

@@ -15,6 +15,7 @@ namespace {
 constexpr Index kPiece = 1 << 15, kLargePiece = 1 << 18, kLarge = 1 << 21;
 static_assert(kPiece % kStep == 0 && kLargePiece % kStep == 0 && kStep % kSumBlock == 0 && kStep <= kBlock);
 constexpr std::size_t kBlockBytes = static_cast<std::size_t>(kBlock) * sizeof(double);
+static_assert(static_cast<std::size_t>(kStep) * sizeof(Complex) <= kBlockBytes);
 
 // Of sums of blocks, in the order of pairwise_sum.
 double sum_of(const double* sums, Index blocks) {
@@ -49,9 +50,10 @@ std::byte* scratch() {
 std::byte* find_scratch(const Plan& plan, const void** places) {
   constexpr std::size_t line = 64;
   auto* memory = scratch();
+  constexpr std::size_t most = sizeof(Complex);
   for (int k = 0; k < plan.constants; ++k)
-    places[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * sizeof(double);
-  memory += (static_cast<std::size_t>(plan.constants) * sizeof(double) + line - 1) / line * line;
+    places[plan.first_constant() + k] = memory + static_cast<std::size_t>(k) * most;
+  memory += (static_cast<std::size_t>(plan.constants) * most + line - 1) / line * line;
   for (int k = 0; k < plan.blocks; ++k)
     places[plan.first_block() + k] = memory + static_cast<std::size_t>(k) * kBlockBytes;
   return memory + static_cast<std::size_t>(plan.blocks) * kBlockBytes;
