@@ -133,7 +133,8 @@ ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& them
   if (!(plan.axis.scale.limits.low < plan.axis.scale.limits.high))
     plan.axis.scale.limits = padded_limits(plan.scale->range.low, plan.scale->range.high);
   make_ticks(plan.axis, axis, height, false, theme, text);
-  plan.axis.title = text.paragraph(panel.color_bar->title, {theme.axis_title_size}, height);
+  plan.axis.title =
+      text.paragraph(with_common(panel.color_bar->title, plan.axis), {theme.axis_title_size}, height);
   plan.width = kBarGap + kBarWidth + theme.tick_length + kTickGap + plan.axis.widest();
   if (!plan.axis.title.empty()) plan.width += 4 + plan.axis.title_height();
   return plan;

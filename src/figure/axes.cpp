@@ -20,8 +20,22 @@ double AxisPlan::widest() const {
 
 double AxisPlan::tallest() const {
   double h = 0;
-  for (const auto& l : labels) h = std::max(h, l.height());
+  for (const auto& l : labels)
+    h = std::max(h, slanted ? l.width * std::sin(kSlant) + l.height() * std::cos(kSlant) : l.height());
+  for (const auto& lines : broken) {
+    double all = 0;
+    for (const auto& l : lines) all += l.height();
+    h = std::max(h, all);
+  }
   return h;
+}
+
+std::pair<double, double> AxisPlan::reach_of(std::size_t k) const {
+  if (slanted) return {labels[k].width * std::cos(kSlant), labels[k].height() * std::sin(kSlant)};
+  double width = broken.empty() ? labels[k].width : 0;
+  if (!broken.empty())
+    for (const auto& line : broken[k]) width = std::max(width, line.width);
+  return {width / 2, width / 2};
 }
 
 double AxisPlan::title_height() const {
@@ -169,20 +183,30 @@ void set_ticks(AxisPlan& plan, const Axis& axis, double wanted) {
   const auto& limits = plan.scale.limits;
   if (!axis.ticks) {
     plan.ticks = ticks_of(plan.scale, wanted, plan.context, plan.is_count);
-    if (!axis.format.empty())
-      plan.ticks.labels = formatted_labels(plan.ticks.positions, axis.format).value_or(plan.ticks.labels);
+    if (auto asked =
+            axis.format.empty() ? std::nullopt : formatted_labels(plan.ticks.positions, axis.format)) {
+      plan.ticks.labels = std::move(*asked);
+      plan.ticks.common.clear();
+    }
     return;
   }
   auto labels = axis.tick_labels;
+  std::string common;
   plan.context.clear();
   if (labels.empty() && plan.scale.kind == ScaleKind::time) {
     auto times = labelled_times(*axis.ticks, limits.low, limits.high);
     labels = std::move(times.ticks.labels);
     plan.context = std::move(times.context);
-  } else if (labels.empty())
-    labels = tick_labels(*axis.ticks);
+  } else if (labels.empty()) {
+    auto texts = tick_texts(*axis.ticks);
+    labels = std::move(texts.labels);
+    common = std::move(texts.common);
+  }
   if (axis.tick_labels.empty() && !axis.format.empty())
-    labels = formatted_labels(*axis.ticks, axis.format).value_or(labels);
+    if (auto asked = formatted_labels(*axis.ticks, axis.format)) {
+      labels = std::move(*asked);
+      common.clear();
+    }
   std::vector<std::pair<double, std::string>> found;
   for (std::size_t k = 0; k < axis.ticks->size(); ++k)
     if ((*axis.ticks)[k] >= limits.low && (*axis.ticks)[k] <= limits.high)
@@ -190,6 +214,7 @@ void set_ticks(AxisPlan& plan, const Axis& axis, double wanted) {
   std::stable_sort(found.begin(), found.end(),
                    [](const auto& a, const auto& b) { return a.first < b.first; });
   plan.ticks = {};
+  plan.ticks.common = std::move(common);
   for (auto& [p, label] : found) {
     plan.ticks.positions.push_back(p);
     plan.ticks.labels.push_back(label);
@@ -200,12 +225,60 @@ std::string with_context(const std::string& title, const AxisPlan& axis) {
   return axis.context.empty() ? title : title.empty() ? axis.context : title + ", " + axis.context;
 }
 
+std::string with_common(const std::string& title, const AxisPlan& axis) {
+  const auto& common = axis.ticks.common;
+  return common.empty() ? title : title.empty() ? common : fmt::format("{} ({})", title, common);
+}
+
+namespace {
+
+// Names broken at their spaces into lines that have room beside each other; nothing when some word has none.
+std::vector<std::vector<TextLine>> broken_names(const std::vector<std::string>& names, double width,
+                                                const Font& font, TextLayer& text) {
+  std::vector<std::vector<TextLine>> out;
+  for (const auto& name : names) {
+    auto& lines = out.emplace_back(text.paragraph(name, font, width));
+    std::size_t spaces = 1;
+    for (const char c : name) spaces += c == ' ' || c == '\n';
+    constexpr std::size_t most = 4;
+    // A line more than there are spaces has broken a word.
+    const bool has_room = std::all_of(lines.begin(), lines.end(),
+                                      [width](const TextLine& line) { return line.width <= width; });
+    std::string joined;
+    for (const auto& line : lines) joined += (joined.empty() ? "" : " ") + line.plain();
+    if (!has_room || lines.size() > std::min(spaces, most) || joined.size() != name.size()) return {};
+  }
+  return out;
+}
+
+// Names along the x axis that have no room beside each other: in several lines, or slanted. False when that
+// does not help either.
+bool fit_names(AxisPlan& plan, const Axis& axis, double length, const Font& font, TextLayer& text) {
+  double apart = length;
+  for (std::size_t k = 1; k < plan.ticks.positions.size(); ++k)
+    apart = std::min(apart, std::fabs(plan.scale.share(plan.ticks.positions[k]) -
+                                      plan.scale.share(plan.ticks.positions[k - 1])) *
+                                length);
+  plan.broken = broken_names(plan.ticks.labels, apart - 0.6 * font.size, font, text);
+  if (!plan.broken.empty()) return true;
+  if (axis.label_box || apart * std::sin(kSlant) < 1.05 * (font.size * 1.2)) return false;
+  plan.slanted = true;
+  const double longest = 90 * font.size / 7.5;
+  plan.labels.clear();
+  for (const auto& label : plan.ticks.labels)
+    plan.labels.push_back(text.shortened_line(label, font, longest));
+  return true;
+}
+
+}  // namespace
+
 void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
                 TextLayer& text) {
   const Font font{axis.size.value_or(theme.tick_size)};
   const auto lay_labels = [&] {
     plan.labels.clear();
     for (const auto& label : plan.ticks.labels) plan.labels.push_back(text.line(label, font));
+    plan.common = text.line(plan.labels_shown ? plan.ticks.common : "", font);
   };
   const auto position = [&](double v) { return plan.scale.share(v) * length; };
   const auto crowded = [&] {
@@ -218,18 +291,18 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
     }
     return false;
   };
+  plan.broken.clear();
+  plan.slanted = plan.leaves_out = false;
   if (axis.ticks) {
     set_ticks(plan, axis, 0);
     lay_labels();
+    if (is_x && !axis.tick_labels.empty() && crowded() && fit_names(plan, axis, length, font, text)) return;
     // Ticks that were asked for all stand; labels without room are left out.
     for (std::size_t stride = 2; crowded() && stride <= plan.ticks.labels.size(); ++stride) {
       for (std::size_t k = 0; k < plan.ticks.labels.size(); ++k)
         if (k % stride != 0) plan.ticks.labels[k].clear();
       lay_labels();
-      if (stride == 2)
-        text.warn(
-            fmt::format("the tick labels of the {} axis have no room beside each other; some are left out",
-                        is_x ? "x" : "y"));
+      plan.leaves_out = true;
       if (label_room(plan, position, is_x, font)) break;
     }
     return;
@@ -341,6 +414,24 @@ class AxisDrawer {
       const auto& label = plan.labels[k];
       const auto p = place(plan.scale.share(plan.ticks.positions[k]), is_x, across);
       const double gap = theme_.tick_length + kTickGap;
+      const auto& color = axis.size ? theme_.ink : theme_.soft;
+      if (!plan.broken.empty()) {
+        double top = p.y + gap;
+        for (const auto& line : plan.broken[k]) {
+          keep_text(line, {p.x - line.width / 2, top + line.ascent}, color, "x tick");
+          top += line.height();
+        }
+        continue;
+      }
+      if (plan.slanted) {
+        // Its end stands below the tick.
+        const double side = label.ascent * 0.5;
+        keep_text(label,
+                  {p.x - label.width * std::cos(kSlant) + side * std::sin(kSlant),
+                   p.y + gap + label.width * std::sin(kSlant) + side * std::cos(kSlant)},
+                  color, "x tick", kSlant);
+        continue;
+      }
       // Figures stand above the baseline, so their middle is below half of the ascent.
       const Point at = is_x ? Point{p.x - label.width / 2, p.y + gap + label.ascent}
                             : Point{p.x - gap - label.width, p.y + label.ascent * 0.37};
@@ -351,10 +442,15 @@ class AxisDrawer {
             {{at.x - 2, at.y - label.ascent * 0.85, label.width + 4, label.ascent * 0.85 + label.descent},
              back});
       }
-      DisplayList one;
-      put_text(one, label, at, axis.size ? theme_.ink : theme_.soft, is_x ? "x tick" : "y tick");
-      for (const auto& item : one.items) texts_.push_back(std::get<DrawnText>(item));
+      keep_text(label, at, color, is_x ? "x tick" : "y tick");
     }
+  }
+
+  void keep_text(const TextLine& line, Point at, const Color& color, const std::string& role,
+                 double angle = 0) {
+    DisplayList one;
+    put_text(one, line, at, color, role, angle);
+    for (const auto& item : one.items) texts_.push_back(std::get<DrawnText>(item));
   }
 
   const Panel& panel_;

@@ -12,13 +12,19 @@ struct AxisPlan {
   Ticks ticks;
   std::vector<TextLine> labels;
   std::vector<TextLine> title;
+  TextLine common;                            // what the labels leave out, at the end of the axis
+  std::vector<std::vector<TextLine>> broken;  // labels of several lines, in the place of the others
+  bool slanted = false;                       // the labels rise from left to right
+  bool leaves_out = false;                    // labels that were asked for and have no room
   bool labels_shown = true;
   bool is_count = false;  // ticks at whole numbers alone
   std::string context;    // of an axis of time: the day or year that its ticks do not say
 
   double widest() const;
-  double tallest() const;
+  double tallest() const;  // as they stand, broken or slanted
   double title_height() const;
+  // How far a label of an x axis reaches to the left and to the right of its tick.
+  std::pair<double, double> reach_of(std::size_t k) const;
 };
 
 // Lays out text and keeps what is wrong with it.
@@ -47,6 +53,8 @@ Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_
 // The ticks that were asked for, sorted, or about `wanted` others, with what they say and what that leaves
 // out.
 void set_ticks(AxisPlan& plan, const Axis& axis, double wanted);
+// A title with the power of ten that the labels leave out, where it has no place of its own.
+std::string with_common(const std::string& title, const AxisPlan& axis);
 // A title with the day or year that the ticks of an axis of time do not say.
 std::string with_context(const std::string& title, const AxisPlan& axis);
 
@@ -59,6 +67,7 @@ void put_text(DisplayList& out, const TextLine& line, Point baseline, const Colo
               const std::string& role, double angle = 0);
 
 constexpr double kTickGap = 3;
+constexpr double kSlant = 0.7;  // radians
 
 void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
                const Theme& theme, DisplayList& out);

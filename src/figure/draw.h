@@ -28,7 +28,7 @@ std::vector<double> contour_levels(const Layer& layer);
 // grid fills its panel, bars stand on theirs.
 struct Extent {
   Limits x{INFINITY, -INFINITY}, y{INFINITY, -INFINITY};
-  bool tight_x = false, tight_low = false, tight_high = false;
+  bool tight_left = false, tight_right = false, tight_low = false, tight_high = false;
   bool any() const { return x.low <= x.high && y.low <= y.high; }
 };
 // Whether anything of it can be seen: bins that hold something, levels among the values, arrows with a
@@ -36,12 +36,14 @@ struct Extent {
 bool has_ink(const Layer& layer);
 Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale);
 
-// A layer's colour and dash in its theme.
+// A layer's colour, dash and marker in its theme.
 struct Look {
   Color color;
   Dash dash = Dash::solid;
+  Marker marker = Marker::none;
 };
-// Of all layers of a panel, in order: the cycle goes on with each one that names no colour.
+// Of all layers of a panel, in order: the cycle goes on with each one that names no colour. Its next round
+// has other dashes and markers, since the colours are the same again.
 std::vector<Look> looks_of(const Panel& panel, const Theme& theme);
 
 // What drawing a layer takes.

@@ -2,7 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "figure/draw.h"
+#include "figure/layers/layer_kind.h"
 
 namespace quill {
 
@@ -61,15 +61,20 @@ std::vector<Look> looks_of(const Panel& panel, const Theme& theme) {
   std::vector<Look> out;
   std::size_t next = 0;
   constexpr Dash dashes[] = {Dash::solid, Dash::dashed, Dash::dotted, Dash::dash_dot};
+  constexpr Marker shapes[] = {Marker::disc, Marker::square, Marker::triangle, Marker::diamond, Marker::ring};
   for (const auto& layer : panel.layers) {
-    Look look{theme.ink, layer.dash.value_or(Dash::solid)};
+    Look look{theme.ink, layer.dash.value_or(Dash::solid), marker_of(layer)};
     // What takes its colours from a palette leaves those of the cycle to the others.
     if (!layer.is_coloured_by_value()) {
       const auto number = layer.color ? 0 : layer.cycle ? static_cast<std::size_t>(*layer.cycle - 1) : next++;
+      const auto round = number / theme.cycle.size();
       look.color = layer.color ? *layer.color : theme.cycle[number % theme.cycle.size()];
+      const bool is_line = layer.kind == Layer::Kind::line && !layer.dash;
+      if (is_line && round > 0) look.dash = dashes[round % std::size(dashes)];
+      if (layer.marker == Marker::none && look.marker != Marker::none)
+        look.marker = shapes[round % std::size(shapes)];
       look.color.alpha *= layer.opacity;
-      if (theme.varies_dashes && !layer.dash && layer.kind == Layer::Kind::line)
-        look.dash = dashes[number % 4];
+      if (theme.varies_dashes && is_line) look.dash = dashes[(number + round) % std::size(dashes)];
     }
     out.push_back(look);
   }

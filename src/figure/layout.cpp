@@ -17,7 +17,7 @@ namespace quill {
 
 namespace {
 
-constexpr double kPagePad = 9, kTitleGap = 5;
+constexpr double kPagePad = 9, kTitleGap = 5, kCommonGap = 6;
 constexpr double kPointsPerMillimetre = 72 / 25.4;
 
 class Layout {
@@ -44,6 +44,13 @@ class Layout {
       for (auto& p : plans_) measure(p);
       const double top = kPagePad + page_title_height();
       place_panels(figure_, {kPagePad, top, inside, out_.height - kPagePad - top}, plans_);
+      if (round == 1)
+        for (auto& p : plans_) p.legend_beside = has_no_free_place(p);
+    }
+    for (const auto& p : plans_) {
+      warn_of_labels(p.x, "x");
+      warn_of_labels(p.y, "y");
+      warn_of_labels(p.bar.axis, "colour");
     }
     draw_page_title();
     for (const auto& p : plans_) out_.panels.push_back({p.area, p.x.scale.limits, p.y.scale.limits});
@@ -57,11 +64,28 @@ class Layout {
   }
 
  private:
+  void warn_of_labels(const AxisPlan& axis, const char* which) {
+    if (axis.leaves_out)
+      text_.warn(fmt::format(
+          "the tick labels of the {} axis have no room beside each other; some are left out", which));
+  }
+
   // -- measuring
+
+  // Whether a legend in the best place would hide data.
+  static bool has_no_free_place(const PanelPlan& p) {
+    constexpr double most = 0.02;
+    return p.panel->legend == LegendPlace::best && !p.is_spatial &&
+           least_covered(p.legend, *p.panel, {p.x.scale, p.y.scale, p.area}) > most;
+  }
+
+  static LegendPlace place_of_legend(const PanelPlan& p) {
+    return p.legend_beside ? LegendPlace::outside_right : p.panel->legend.value_or(LegendPlace::best);
+  }
 
   // Beside the panel it may take half of the page.
   Point legend_room(const PanelPlan& p) const {
-    return {p.panel->legend == LegendPlace::outside_right ? out_.width / 2 : p.area.width, p.area.height};
+    return {place_of_legend(p) == LegendPlace::outside_right ? out_.width / 2 : p.area.width, p.area.height};
   }
 
   void measure(PanelPlan& p) {
@@ -71,8 +95,9 @@ class Layout {
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     const auto above = [&] { return p.title.empty() ? 0 : titles + p.title_gap; };
-    p.legend = p.panel->legend != LegendPlace::ends ? plan_legend(*p.panel, theme_, text_, legend_room(p))
-                                                    : LegendPlan{};
+    p.legend = p.panel->legend != LegendPlace::ends
+                   ? plan_legend(*p.panel, place_of_legend(p), theme_, text_, legend_room(p))
+                   : LegendPlan{};
     p.bar = plan_color_bar(*p.panel, p.area.height, theme_, text_);
     p.end_labels = p.panel->legend == LegendPlace::ends ? end_labels_width(*p.panel, theme_, text_) : 0;
     double beside = p.end_labels + p.bar.width;
@@ -86,30 +111,48 @@ class Layout {
     make_ticks(p.x, p.panel->x, p.area.width, true, theme_, text_);
     make_ticks(p.y, p.panel->y, p.area.height, false, theme_, text_);
     const Font title_font{theme_.axis_title_size};
-    p.x.title = p.x.labels_shown ? text_.paragraph(with_context(p.x_title, p.x), title_font, p.area.width)
+    p.x.title = p.x.labels_shown ? text_.paragraph(with_context(p.x_title, p.x), title_font, span_of(p).width)
                                  : std::vector<TextLine>{};
-    p.y.title = p.y.labels_shown ? text_.paragraph(with_context(p.y_title, p.y), title_font, p.area.height)
-                                 : std::vector<TextLine>{};
+    p.y.title = p.y.labels_shown
+                    ? text_.paragraph(with_context(p.y_title, p.y), title_font, span_of(p).height)
+                    : std::vector<TextLine>{};
     // Axes through the panel have their numbers inside, hidden edges have none.
     const double tick = theme_.tick_length + kTickGap;
     const bool has_left = p.panel->frame.value_or(theme_.default_frame).left && !p.panel->y.at,
                has_bottom = p.panel->frame.value_or(theme_.default_frame).bottom && !p.panel->x.at;
     p.left = (has_left ? tick + (p.y.labels_shown ? p.y.widest() : 0) : 0) +
              (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
-    p.bottom = (has_bottom ? tick + (p.x.labels_shown ? p.x.tallest() : 0) : 0) +
-               (p.x.title.empty() ? 0 : kTitleGap + p.x.title_height());
+    p.bottom = (has_bottom ? tick + (p.x.labels_shown ? p.x.tallest() : 0) : 0) + below_labels(p);
     // The number at the upper end reaches above the area.
-    const double reach = has_left || p.panel->y.at ? p.y.tallest() / 2 : 0;
+    double reach = has_left || p.panel->y.at ? p.y.tallest() / 2 : 0;
+    if (p.y.common.width > 0) reach += p.y.common.height() + kCommonGap / 2;
     p.title_gap = std::max(kTitleGap + 2, reach + 1);
     p.top = std::max(reach, above());
     p.right = 2;
     if (has_bottom || p.panel->x.at)
       for (std::size_t k = 0; k < p.x.labels.size(); ++k) {
         const double at = p.x.scale.share(p.x.ticks.positions[k]) * p.area.width;
-        p.right = std::max(p.right, at + p.x.labels[k].width / 2 - p.area.width);
-        p.left = std::max(p.left, p.x.labels[k].width / 2 - at);
+        const auto [before, behind] = p.x.reach_of(k);
+        p.right = std::max(p.right, at + behind - p.area.width);
+        p.left = std::max(p.left, before - at);
       }
     p.right = std::max(p.right, beside);
+  }
+
+  // What the labels of an x axis leave out stands at the end of the first line of the title, which is in the
+  // middle; above it where they would meet.
+  bool is_common_above_title(const PanelPlan& p) const {
+    double width = 0;
+    for (const auto& line : p.x.title) width = std::max(width, line.width);
+    return p.x.common.width > 0 && width > 0 && width / 2 + kCommonGap + p.x.common.width > p.area.width / 2;
+  }
+
+  // The height of both.
+  double below_labels(const PanelPlan& p) const {
+    const double common = p.x.common.width > 0 ? p.x.common.height() : 0;
+    if (p.x.title.empty()) return common > 0 ? kCommonGap / 2 + common : 0;
+    const double title = p.x.title_height();
+    return kTitleGap + (is_common_above_title(p) ? common + title : std::max(title, common));
   }
 
   double page_title_height() const {
@@ -177,16 +220,55 @@ class Layout {
                {kPagePad, kPagePad, out_.width - 2 * kPagePad, out_.height - 2 * kPagePad}, out_);
   }
 
+  // The areas that titles of axes stand beside: the panel's own, or those of all panels that share them.
+  Rect span_of(const PanelPlan& p) const {
+    auto out = p.area;
+    for (const auto& other : plans_) {
+      const auto& a = other.area;
+      if (p.shares_x_title && other.shares_x_title) {
+        const double right = std::max(out.right(), a.right());
+        out.x = std::min(out.x, a.x);
+        out.width = right - out.x;
+      }
+      if (p.shares_y_title && other.shares_y_title) {
+        const double bottom = std::max(out.bottom(), a.bottom());
+        out.y = std::min(out.y, a.y);
+        out.height = bottom - out.y;
+      }
+    }
+    return out;
+  }
+
+  // What the labels of an axis leave out: at the right end of the x axis, above the upper end of the y axis.
+  void draw_common(const PanelPlan& p) {
+    const auto& a = p.area;
+    if (p.x.common.width > 0) {
+      const double title = p.x.title.empty() ? 0 : p.x.title_height();
+      const double height =
+          is_common_above_title(p) ? title + p.x.common.height() : std::max(title, p.x.common.height());
+      const double top = a.bottom() + p.room_below - height;
+      put_text(out_, p.x.common, {a.right() - p.x.common.width, top + p.x.common.ascent}, theme_.soft,
+               "x common");
+    }
+    if (p.y.common.width > 0) {
+      const double up = p.y.tallest() / 2 + kCommonGap / 2 + p.y.common.descent;
+      put_text(out_, p.y.common, {a.x - theme_.tick_length - kTickGap - p.y.widest(), a.y - up}, theme_.soft,
+               "y common");
+    }
+  }
+
   void draw_titles(const PanelPlan& p) {
     const auto& a = p.area;
+    draw_common(p);
+    const auto span = span_of(p);
     double y = a.bottom() + p.room_below - p.x.title_height();
     for (const auto& line : p.x.title) {
-      put_text(out_, line, {a.x + (a.width - line.width) / 2, y + line.ascent}, theme_.ink, "x title");
+      put_text(out_, line, {span.x + (span.width - line.width) / 2, y + line.ascent}, theme_.ink, "x title");
       y += line.height();
     }
     double x = a.x - p.room_left;
     for (const auto& line : p.y.title) {
-      put_text(out_, line, {x + line.ascent, a.y + (a.height + line.width) / 2}, theme_.ink, "y title",
+      put_text(out_, line, {x + line.ascent, span.y + (span.height + line.width) / 2}, theme_.ink, "y title",
                std::numbers::pi / 2);
       x += line.height();
     }

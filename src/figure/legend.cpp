@@ -1,6 +1,7 @@
 #include "figure/legend.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "figure/layers/layer_kind.h"
 
@@ -65,7 +66,8 @@ double covered(const Rect& box, const std::vector<Ink>& inks) {
 
 }  // namespace
 
-LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text, Point room) {
+LegendPlan plan_legend(const Panel& panel, LegendPlace place, const Theme& theme, TextLayer& text,
+                       Point room) {
   LegendPlan plan;
   if (!panel.legend) return plan;
   for (std::size_t k = 0; k < panel.layers.size(); ++k) {
@@ -84,29 +86,44 @@ LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text, 
     plan.labels.push_back(std::move(label));
   }
   if (plan.layers.empty()) return plan;
-  plan.place = *panel.legend;
+  plan.place = place;
   plan.width += kSample + kSampleGap + 2 * kPad;
   plan.height += 2 * kPad;
   return plan;
 }
 
-void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left) {
-  if (!plan.place) return;
-  if (*plan.place != LegendPlace::best) {
-    plan.box = box_at(*plan.place, plan.width, plan.height, map.area, outside_left);
-    return;
-  }
+namespace {
+
+struct Free {
+  Rect box;
+  double share = 1;  // of the data under it
+};
+
+Free freest(const LegendPlan& plan, const Panel& panel, const Mapping& map) {
   const auto inks = ink_of(panel, map);
-  double least = -1;
+  const double all = std::max(1.0, covered(map.area, inks));
+  Free found;
+  found.share = INFINITY;
   using enum LegendPlace;
   for (const auto place : {top_right, top_left, bottom_right, bottom_left, right, left, top, bottom}) {
-    const auto box = box_at(place, plan.width, plan.height, map.area, outside_left);
-    const double count = covered(box, inks);
-    if (least < 0 || count < least) {
-      least = count;
-      plan.box = box;
-    }
+    const auto box = box_at(place, plan.width, plan.height, map.area, 0);
+    const double share = covered(box, inks) / all;
+    if (share < found.share) found = {box, share};
   }
+  return found;
+}
+
+}  // namespace
+
+double least_covered(const LegendPlan& plan, const Panel& panel, const Mapping& map) {
+  return plan.place ? freest(plan, panel, map).share : 0;
+}
+
+void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left) {
+  if (!plan.place) return;
+  plan.box = *plan.place == LegendPlace::best
+                 ? freest(plan, panel, map).box
+                 : box_at(*plan.place, plan.width, plan.height, map.area, outside_left);
 }
 
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,

@@ -16,8 +16,12 @@ struct LegendPlan {
   bool outside() const { return place == LegendPlace::outside_right; }
 };
 
-// Within `room`: long labels are cut, and what has no room below the others is left out.
-LegendPlan plan_legend(const Panel& panel, const Theme& theme, TextLayer& text, Point room);
+// Within `room`: long labels are cut, and what has no room below the others is left out. At `place` when the
+// panel has a legend.
+LegendPlan plan_legend(const Panel& panel, LegendPlace place, const Theme& theme, TextLayer& text,
+                       Point room);
+// The share of the data that the legend covers where it covers the least.
+double least_covered(const LegendPlan& plan, const Panel& panel, const Mapping& map);
 constexpr double kLegendGap = 10;  // to its left when it stands outside
 // Sets the box; `outside_left`: where one beside the panel begins. "best" takes the place that covers the
 // least of the data.

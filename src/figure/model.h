@@ -76,6 +76,7 @@ struct Layer {
   std::vector<double> values;  // of scatter: what the colours stand for
   double base = 0;
   bool is_histogram = false;                                     // boxes over the bins whose edges are x
+  bool is_lying = false;                                         // boxes that reach from `base` along x
   bool x_is_time = false, y_is_time = false, z_is_time = false;  // seconds since 1970
   bool x_is_count = false, y_is_count = false;  // 1, 2, …: between whole numbers stands nothing
   std::optional<Limits> focus;                  // of y: what reaches beyond does not widen the axis

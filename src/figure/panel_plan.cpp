@@ -93,7 +93,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
       out.z.unite(covered_by(layer.z, p.z.scale.kind));
       continue;
     }
-    out.x.unite({extent.x, extent.tight_x, extent.tight_x});
+    out.x.unite({extent.x, extent.tight_left, extent.tight_right});
     out.y.unite({extent.y, extent.tight_low, extent.tight_high});
   }
   // In space the axes along the floor end where the data do.
@@ -152,6 +152,21 @@ void drop_inner_labels(const Figure& figure, std::vector<Planned>& panels) {
     }
 }
 
+// Axes that are all linked and have one title say it once, for all of them.
+void share_titles(std::vector<Planned>& panels, AxisPlan PanelPlan::*axis, std::string PanelPlan::*title,
+                  bool PanelPlan::*shares) {
+  std::vector<PanelPlan*> outer;
+  for (auto& p : panels)
+    if (!p.plan.panel->place && (p.plan.*axis).labels_shown) outer.push_back(&p.plan);
+  if (outer.size() < 2) return;
+  for (const auto* p : outer)
+    if (p->is_spatial || p->*title != outer[0]->*title) return;
+  for (auto* p : outer) {
+    p->*shares = true;
+    if (p != outer[0]) (p->*title).clear();
+  }
+}
+
 std::string called(const Panel& panel) {
   if (!panel.title.empty()) return fmt::format("\"{}\"", panel.title);
   return panel.place ? "a placed panel" : fmt::format("panel({}, {})", panel.row, panel.column);
@@ -190,6 +205,10 @@ std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::v
   drop_inner_labels(figure, panels);
   find_unlinked(panels, figure.link_x, "link_x", &PanelPlan::x, &PanelPlan::x_title, &Panel::x, hints);
   find_unlinked(panels, figure.link_y, "link_y", &PanelPlan::y, &PanelPlan::y_title, &Panel::y, hints);
+  if (figure.link_x == Link::all)
+    share_titles(panels, &PanelPlan::x, &PanelPlan::x_title, &PanelPlan::shares_x_title);
+  if (figure.link_y == Link::all)
+    share_titles(panels, &PanelPlan::y, &PanelPlan::y_title, &PanelPlan::shares_y_title);
   std::vector<PanelPlan> out;
   for (auto& p : panels) out.push_back(std::move(p.plan));
   return out;

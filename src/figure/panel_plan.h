@@ -10,8 +10,10 @@ struct PanelPlan {
   const Panel* panel = nullptr;
   AxisPlan x, y, z;  // z of panels in space
   std::string x_title, y_title, z_title;
+  bool shares_x_title = false, shares_y_title = false;  // with the linked panels of its row or column
   std::vector<TextLine> title;
   LegendPlan legend;
+  bool legend_beside = false;  // the best place is beside the panel, since no place in it is free
   ColorBarPlan bar;
   double title_gap = 7;   // between the title and the area
   double end_labels = 0;  // the width of labels at the ends of lines

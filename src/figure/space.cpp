@@ -59,7 +59,7 @@ class Space {
     set_ticks(axis.plan, asked, ticks);
     for (const auto& label : axis.plan.ticks.labels)
       axis.plan.labels.push_back(text.line(label, {asked.size.value_or(theme_.tick_size)}));
-    axis.title = text.line(with_context(title, axis.plan), {theme_.axis_title_size});
+    axis.title = text.line(with_common(with_context(title, axis.plan), axis.plan), {theme_.axis_title_size});
   }
 
   // The corners of the box as the camera sees them, at scale 1 around the origin.

@@ -93,6 +93,86 @@ std::string with_real_minus(const std::string& text) {
 
 }  // namespace
 
+namespace {
+
+// How large the positions are, and how near to each other.
+struct Spread {
+  double largest = 0, nearest = INFINITY;
+  explicit Spread(const std::vector<double>& positions) {
+    for (std::size_t k = 0; k < positions.size(); ++k) {
+      largest = std::max(largest, std::fabs(positions[k]));
+      if (k > 0) nearest = std::min(nearest, std::fabs(positions[k] - positions[k - 1]));
+    }
+    if (positions.size() < 2 || nearest == 0) nearest = largest == 0 ? 1 : largest / 1000;
+  }
+  bool wants_power() const { return largest != 0 && (largest >= 1e6 || nearest < 1e-4); }
+  int exponent() const { return static_cast<int>(std::floor(std::log10(largest) + 1e-9)); }
+};
+
+// As few decimals as give every position within a thousandth of the distance between them.
+int decimals_for(const std::vector<double>& positions, double nearest, double scale) {
+  for (int d = 0; d < 12; ++d) {
+    const double unit = std::pow(10.0, d);
+    if (std::all_of(positions.begin(), positions.end(), [&](double p) {
+          return std::fabs(std::round(p / scale * unit) / unit - p / scale) < 1e-3 * nearest / scale;
+        }))
+      return d;
+  }
+  return 12;
+}
+
+std::vector<std::string> scaled_labels(const std::vector<double>& positions, double nearest, double scale) {
+  std::vector<std::string> out;
+  const int decimals = decimals_for(positions, nearest, scale);
+  for (const double p : positions) {
+    auto text = with_real_minus(fmt::format("{:.{}f}", p / scale, decimals));
+    out.push_back(text == "−0" || (scale != 1 && p == 0) ? "0" : std::move(text));
+  }
+  return out;
+}
+
+std::string power_text(int exponent) { return fmt::format("$\\times10^{{{}}}$", exponent); }
+
+// Numbers whose powers of ten are too small for a float64 are taken this much larger.
+constexpr double kTiny = 1e-280, kEnlarged = 1e300;
+constexpr int kEnlargedExponent = 300;
+
+// The roundest number among the positions or just below them, when their labels would be long because of many
+// equal digits; 0 otherwise.
+double common_part(const std::vector<double>& positions, const Spread& spread) {
+  constexpr double many = 1e4;
+  constexpr std::ptrdiff_t most_digits = 5;
+  if (positions.size() < 2 || spread.largest / spread.nearest < many) return 0;
+  const double scale = std::pow(10.0, spread.wants_power() ? spread.exponent() : 0);
+  const auto labels = scaled_labels(positions, spread.nearest, scale);
+  if (std::all_of(labels.begin(), labels.end(), [](const std::string& label) {
+        return std::count_if(label.begin(), label.end(), [](char c) { return c >= '0' && c <= '9'; }) <=
+               most_digits;
+      }))
+    return 0;
+  const auto [low, high] = std::minmax_element(positions.begin(), positions.end());
+  const double unit = std::pow(10.0, std::floor(std::log10(*high - *low)) + 1);
+  const double among = std::ceil(*low / unit) * unit;
+  const double part = among <= *high ? among : among - unit;
+  return std::isfinite(part) ? part : 0;
+}
+
+std::string with_sign(double part) {
+  const double size = std::fabs(part);
+  const bool is_large = size >= 1e6 || size < 1e-4;
+  const int exponent = is_large ? static_cast<int>(std::floor(std::log10(size) + 1e-9)) : 0;
+  return fmt::format("{} {:.15g}{}", part < 0 ? "−" : "+", size / std::pow(10.0, exponent),
+                     is_large ? power_text(exponent) : "");
+}
+
+void set_texts(Ticks& ticks) {
+  auto [labels, common] = tick_texts(ticks.positions);
+  ticks.labels = std::move(labels);
+  ticks.common = std::move(common);
+}
+
+}  // namespace
+
 Ticks whole_ticks(double low, double high, double wanted) {
   auto out = linear_ticks(low, high, wanted);
   const auto is_whole = [](double v) { return v == std::round(v); };
@@ -107,7 +187,7 @@ Ticks whole_ticks(double low, double high, double wanted) {
   out.step = step;
   for (double k = std::ceil(low / step); k * step <= high; ++k) out.positions.push_back(k * step);
   if (out.positions.empty()) return linear_ticks(low, high, wanted);
-  out.labels = tick_labels(out.positions);
+  set_texts(out);
   return out;
 }
 
@@ -115,12 +195,15 @@ Ticks linear_ticks(double low, double high, double wanted) {
   Ticks out;
   const double m = std::max(2.0, wanted);
   // Ends of very different size from their distance cannot be told apart by round numbers.
-  // Nor are there round numbers between those that are nearly too small for a float64.
-  constexpr double smallest = 1e-290;
+  constexpr double smallest = 1e-320;
   if (!(high > low) || (high - low) < 1e-12 * std::max(std::fabs(low), std::fabs(high))) {
     out.positions = {low};
   } else if (high - low < smallest) {
     out.positions = {low, high};
+  } else if (std::max(std::fabs(low), std::fabs(high)) < kTiny) {
+    out = linear_ticks(low * kEnlarged, high * kEnlarged, wanted);
+    out.step /= kEnlarged;
+    for (double& p : out.positions) p /= kEnlarged;
   } else {
     const auto best = best_labelling(low, high, m);
     out.step = best.step;
@@ -133,40 +216,36 @@ Ticks linear_ticks(double low, double high, double wanted) {
     }
     if (out.positions.empty()) out.positions = {low, high};
   }
-  out.labels = tick_labels(out.positions);
+  set_texts(out);
   return out;
 }
 
 std::vector<std::string> tick_labels(const std::vector<double>& positions) {
-  std::vector<std::string> out;
-  double largest = 0, nearest = INFINITY;
-  for (std::size_t k = 0; k < positions.size(); ++k) {
-    largest = std::max(largest, std::fabs(positions[k]));
-    if (k > 0) nearest = std::min(nearest, std::fabs(positions[k] - positions[k - 1]));
+  const Spread spread(positions);
+  const bool powers = spread.wants_power() && spread.largest / spread.nearest < 1e8;
+  const int exponent = powers ? spread.exponent() : 0;
+  auto out = scaled_labels(positions, spread.nearest, std::pow(10.0, exponent));
+  if (powers)
+    for (std::size_t k = 0; k < out.size(); ++k)
+      if (positions[k] != 0) out[k] += power_text(exponent);
+  return out;
+}
+
+TickTexts tick_texts(const std::vector<double>& positions) {
+  auto from = positions;
+  int enlarged = 0;
+  if (const double largest = Spread(positions).largest; largest > 0 && largest < kTiny) {
+    enlarged = kEnlargedExponent;
+    for (double& p : from) p *= kEnlarged;
   }
-  if (positions.size() < 2 || nearest == 0) nearest = largest == 0 ? 1 : largest / 1000;
-  // As few decimals as give every position within a thousandth of the distance between them.
-  const auto decimals_for = [&](double scale) {
-    for (int d = 0; d < 12; ++d) {
-      const double unit = std::pow(10.0, d);
-      if (std::all_of(positions.begin(), positions.end(), [&](double p) {
-            return std::fabs(std::round(p / scale * unit) / unit - p / scale) < 1e-3 * nearest / scale;
-          }))
-        return d;
-    }
-    return 12;
-  };
-  const bool powers = largest != 0 && (largest >= 1e6 || nearest < 1e-4) && largest / nearest < 1e8;
-  const int exponent = powers ? static_cast<int>(std::floor(std::log10(largest) + 1e-9)) : 0;
-  const double scale = std::pow(10.0, exponent);
-  const int decimals = decimals_for(scale);
-  for (const double p : positions) {
-    auto text = with_real_minus(fmt::format("{:.{}f}", p / scale, decimals));
-    if (text == "−0") text = "0";
-    if (powers && p != 0) text += fmt::format("$\\times10^{{{}}}$", exponent);
-    if (powers && p == 0) text = "0";
-    out.push_back(std::move(text));
-  }
+  const double part = common_part(from, Spread(from));
+  for (double& p : from) p -= part;
+  const Spread spread(from);
+  const bool powers = enlarged != 0 || spread.wants_power();
+  const int exponent = powers ? spread.exponent() : 0;
+  TickTexts out{scaled_labels(from, spread.nearest, std::pow(10.0, exponent)), {}};
+  if (powers) out.common = power_text(exponent - enlarged);
+  if (part != 0 && enlarged == 0) out.common += (powers ? " " : "") + with_sign(part);
   return out;
 }
 

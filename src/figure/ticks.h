@@ -10,6 +10,7 @@ namespace quill {
 struct Ticks {
   std::vector<double> positions;
   std::vector<std::string> labels;  // one format along the axis; may hold mathematical text in $…$
+  std::string common;               // what they leave out: a power of ten, a number to be added
   double step = 0;
   std::vector<double> minor;  // small ticks between them
 };
@@ -21,8 +22,16 @@ Ticks linear_ticks(double low, double high, double wanted);
 // The same at whole numbers alone, for what is counted.
 Ticks whole_ticks(double low, double high, double wanted);
 
-// Labels for given positions, with as many decimals as tell them apart.
+// Labels for given positions, with as many decimals as tell them apart, each a number by itself.
 std::vector<std::string> tick_labels(const std::vector<double>& positions);
+
+// The same along an axis, where a power of ten, and the leading digits when many of them are equal, are said
+// once: "×10⁶", "+ 1.2003×10⁹".
+struct TickTexts {
+  std::vector<std::string> labels;
+  std::string common;
+};
+TickTexts tick_texts(const std::vector<double>& positions);
 
 // Ticks of a logarithmic axis between two positive numbers: powers of ten, with 2 and 5 between them when the
 // range is short; small ticks at the other whole multiples.

@@ -9,8 +9,6 @@
 
 #include "base/error.h"
 #include "base/interrupt.h"
-#include "render/outlines.h"
-#include "render/painter.h"
 
 namespace quill {
 
@@ -19,6 +17,8 @@ namespace {
 std::uint32_t part(double v) {
   return static_cast<std::uint32_t>(std::lround(std::clamp(v, 0.0, 1.0) * 255));
 }
+
+}  // namespace
 
 std::uint32_t pixel_of(const Color& c) {
   return part(c.alpha) << 24 | part(c.red * c.alpha) << 16 | part(c.green * c.alpha) << 8 |
@@ -33,11 +33,12 @@ Surface make_surface(std::size_t width, std::size_t height) {
   return image;
 }
 
-// A row of the surface's pixels.
 unsigned char* row_of(cairo_surface_t* surface, std::size_t y) {
   return cairo_image_surface_get_data(surface) +
          static_cast<std::ptrdiff_t>(y) * cairo_image_surface_get_stride(surface);
 }
+
+namespace {
 
 constexpr int kFiner = 3;  // samples along each side of a pixel
 
@@ -143,122 +144,6 @@ PiecesPicture paint_pieces(const Quads& quads, double scale, const Rect& page) {
     canvas.fill({corner[0], corner[2], corner[3]}, pixel);
   }
   return {canvas.averaged(), {left / scale, top / scale}, (right - left) / scale, (bottom - top) / scale};
-}
-
-namespace {
-
-constexpr int kPlaces = 4;  // of a stamp within a pixel, along each axis
-
-// Coverage of a marker's shape, 0 to 255, around its middle at a place within a pixel.
-struct Stamp {
-  int side = 0;
-  int first = 0, end = 0;                    // the rows and columns that hold any of it
-  std::vector<unsigned char> shape, inside;  // of its line or all of it; of what the line encloses
-};
-
-std::vector<unsigned char> coverage(const MarkerOutline& look, double scale, int side, double x, double y,
-                                    bool inner) {
-  Surface mask(cairo_image_surface_create(CAIRO_FORMAT_A8, side, side));
-  {
-    const Cairo cr(cairo_create(mask.get()));
-    cairo_translate(cr.get(), side / 2 + x, side / 2 + y);
-    cairo_scale(cr.get(), scale, scale);
-    trace_marker(cr.get(), look, {0, 0});
-    cairo_set_line_width(cr.get(), look.stroke);
-    inner || look.stroke == 0 ? cairo_fill(cr.get()) : cairo_stroke(cr.get());
-  }
-  cairo_surface_flush(mask.get());
-  std::vector<unsigned char> out;
-  for (int row = 0; row < side; ++row) {
-    const auto* from = row_of(mask.get(), static_cast<std::size_t>(row));
-    out.insert(out.end(), from, from + side);
-  }
-  return out;
-}
-
-std::vector<Stamp> make_stamps(const Markers& markers, double scale) {
-  const auto look = marker_outline(markers.shape, markers.size);
-  std::vector<Stamp> out;
-  for (int y = 0; y < kPlaces; ++y)
-    for (int x = 0; x < kPlaces; ++x) {
-      Stamp stamp;
-      stamp.side = 2 * static_cast<int>(std::ceil(markers.size * 0.75 * scale + 2));
-      const double dx = (x + 0.5) / kPlaces, dy = (y + 0.5) / kPlaces;
-      stamp.shape = coverage(look, scale, stamp.side, dx, dy, false);
-      if (look.filled) stamp.inside = coverage(look, scale, stamp.side, dx, dy, true);
-      stamp.first = stamp.side;
-      for (int j = 0; j < stamp.side; ++j)
-        for (int i = 0; i < stamp.side; ++i) {
-          if (stamp.shape[static_cast<std::size_t>(j * stamp.side + i)] == 0) continue;
-          stamp.first = std::min({stamp.first, i, j});
-          stamp.end = std::max({stamp.end, i + 1, j + 1});
-        }
-      out.push_back(std::move(stamp));
-    }
-  return out;
-}
-
-// Over what is there, premultiplied.
-void blend(unsigned char* pixel, std::uint32_t color, unsigned coverage_of) {
-  if (coverage_of == 0) return;
-  std::uint32_t below = 0;
-  std::memcpy(&below, pixel, 4);
-  const std::uint32_t alpha = (color >> 24) * coverage_of / 255;
-  std::uint32_t out = 0;
-  for (int shift = 0; shift < 32; shift += 8) {
-    const std::uint32_t over = (color >> shift & 0xff) * coverage_of / 255;
-    out |= std::min<std::uint32_t>(255, over + ((below >> shift & 0xff) * (255 - alpha) + 127) / 255)
-           << shift;
-  }
-  std::memcpy(pixel, &out, 4);
-}
-
-}  // namespace
-
-bool are_many(const Markers& markers, double scale, bool on_pixels) {
-  constexpr double largest = 48;  // pixels
-  return markers.points.size() > (on_pixels ? 3000U : 30000U) && markers.size * scale < largest;
-}
-
-void stamp_markers(cairo_surface_t* surface, const Markers& markers, double scale, const Rect& pixels) {
-  const auto stamps = make_stamps(markers, scale);
-  const auto first_x = static_cast<int>(pixels.x), first_y = static_cast<int>(pixels.y),
-             end_x = static_cast<int>(pixels.right()), end_y = static_cast<int>(pixels.bottom());
-  cairo_surface_flush(surface);
-  for (std::size_t k = 0; k < markers.points.size(); ++k) {
-    poll_interrupt_at(k);
-    const auto& color = markers.colors.empty() ? markers.color : markers.colors[k];
-    auto paper = markers.paper;
-    paper.alpha = color.alpha;
-    const auto shade = pixel_of(color), below = pixel_of(paper);
-    const double x = markers.points[k].x * scale, y = markers.points[k].y * scale;
-    const int column = static_cast<int>(std::floor(x)), row = static_cast<int>(std::floor(y));
-    const auto place = static_cast<std::size_t>(std::floor((y - row) * kPlaces)) * kPlaces +
-                       static_cast<std::size_t>(std::floor((x - column) * kPlaces));
-    const auto& stamp = stamps[std::min<std::size_t>(place, stamps.size() - 1)];
-    const int left = column - stamp.side / 2, top = row - stamp.side / 2;
-    for (int j = std::max(stamp.first, first_y - top); j < stamp.end && top + j < end_y; ++j) {
-      auto* to = row_of(surface, static_cast<std::size_t>(top + j));
-      for (int i = std::max(stamp.first, first_x - left); i < stamp.end && left + i < end_x; ++i) {
-        const auto at = static_cast<std::size_t>(j * stamp.side + i);
-        auto* pixel = to + 4 * static_cast<std::ptrdiff_t>(left + i);
-        if (!stamp.inside.empty()) blend(pixel, below, stamp.inside[at]);
-        blend(pixel, shade, stamp.shape[at]);
-      }
-    }
-  }
-  cairo_surface_mark_dirty(surface);
-}
-
-PiecesPicture paint_markers(const Markers& markers, double scale, const Rect& page) {
-  const auto width = static_cast<std::size_t>(std::ceil(page.width * scale)),
-             height = static_cast<std::size_t>(std::ceil(page.height * scale));
-  auto image = make_surface(width, height);
-  stamp_markers(image.get(), markers, scale, {0, 0, static_cast<double>(width), static_cast<double>(height)});
-  return {std::move(image),
-          {page.x, page.y},
-          static_cast<double>(width) / scale,
-          static_cast<double>(height) / scale};
 }
 
 }  // namespace quill

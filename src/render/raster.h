@@ -1,10 +1,19 @@
 // Pictures of pixels inside of figures: cells of matrices, and the many pieces of a surface.
 #pragma once
 
+#include <cstdint>
+
 #include "figure/display.h"
 #include "render/cairo_handles.h"
 
 namespace quill {
+
+// Of 8 bits for each part, premultiplied.
+std::uint32_t pixel_of(const Color& color);
+// An empty picture; Error when it is too large.
+Surface make_surface(std::size_t width, std::size_t height);
+// A row of the surface's pixels.
+unsigned char* row_of(cairo_surface_t* surface, std::size_t y);
 
 // One pixel for each cell.
 Surface picture_surface(const Picture& picture);

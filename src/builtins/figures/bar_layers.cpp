@@ -25,6 +25,7 @@ Value bars_row(Call& call) {
     double share = 0.8;
     if (const auto i = place_of(call, "share")) share = positive(call, *i, share, 1);
     const bool stacked = place_of(call, "stacked") && call.truth_or(*place_of(call, "stacked"), false);
+    layer.is_lying = place_of(call, "lying") && call.truth_or(*place_of(call, "lying"), false);
     // Names stand at 1, 2, …
     std::vector<std::string> names;
     Curves curves;
@@ -55,6 +56,10 @@ Value bars_row(Call& call) {
       one.label = labels[c];
       one.x_is_count = curves.is_counted || are_whole(curves.x);
       name_axes(one, curves.x_label, curves.y_label);
+      if (one.is_lying) {
+        std::swap(one.x_is_count, one.y_is_count);
+        std::swap(one.x_name, one.y_name);
+      }
       for (std::size_t k = 0; k < curves.x.size(); ++k) {
         const double left =
             curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));
@@ -64,11 +69,20 @@ Value bars_row(Call& call) {
         one.high.push_back(stacked ? below[k] + curves.y[c][k] : curves.y[c][k]);
         if (stacked && std::isfinite(curves.y[c][k])) below[k] += curves.y[c][k];
       }
+      if (one.is_lying) {
+        std::swap(one.left, one.low);
+        std::swap(one.right, one.high);
+      }
       panel.layers.push_back(std::move(one));
     }
-    if (!names.empty() && !panel.x.ticks) {
-      panel.x.ticks = curves.x;
-      panel.x.tick_labels = names;
+    auto& along = layer.is_lying ? panel.y : panel.x;
+    if (layer.is_lying) {
+      along.reverse = true;  // the first one stands on top
+      if (!panel.grid) panel.grid = GridLines{true, false};
+    }
+    if (!names.empty() && !along.ticks) {
+      along.ticks = curves.x;
+      along.tick_labels = names;
     }
   });
 }
@@ -229,6 +243,7 @@ std::vector<Builtin> bar_layer_rows() {
                          kOrder,
                          {"share", "of the distance that a bar or a group takes", "0.8"},
                          {"stacked", "whether columns stand on each other", "false"},
+                         {"lying", "whether bars lie, the first one on top; names then have room", "false"},
                          kBase},
           .returns = kNothing,
           .errors = "shapes that differ",

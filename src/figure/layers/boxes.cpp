@@ -13,24 +13,39 @@ bool shows(const Layer& layer) {
 
 void cover(const Layer& layer, Cover& cover) {
   for (std::size_t k = 0; k < layer.left.size(); ++k) {
-    if (!std::isfinite(layer.low[k]) || !std::isfinite(layer.high[k])) continue;
+    if (!std::isfinite(layer.low[k] + layer.high[k] + layer.left[k] + layer.right[k])) continue;
     cover.x(layer.left[k]);
     cover.x(layer.right[k]);
     cover.y(layer.low[k]);
     cover.y(layer.high[k]);
   }
-  cover.extent.tight_low = cover.extent.y.low == layer.base;
-  cover.extent.tight_high = cover.extent.y.high == layer.base;
+  auto& extent = cover.extent;
+  if (layer.is_lying) {
+    extent.tight_left = extent.x.low == layer.base;
+    extent.tight_right = extent.x.high == layer.base;
+  } else {
+    extent.tight_low = extent.y.low == layer.base;
+    extent.tight_high = extent.y.high == layer.base;
+  }
 }
 
 void draw(Plane& plane) {
   FillPath fill{{}, plane.look.color};
   StrokePath edges{{}, plane.theme.paper, 0.7};
   for (std::size_t k = 0; k < plane.layer.left.size(); ++k) {
-    if (!std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k])) continue;
-    const double a = plane.map(plane.layer.left[k], 1).x, b = plane.map(plane.layer.right[k], 1).x;
+    const auto& layer = plane.layer;
+    if (!std::isfinite(layer.low[k] + layer.high[k] + layer.left[k] + layer.right[k])) continue;
+    if (layer.is_lying) {
+      const double c = plane.map(1, layer.low[k]).y, d = plane.map(1, layer.high[k]).y;
+      if (!std::isfinite(c) || !std::isfinite(d)) continue;
+      const double a = plane.across(layer.left[k]), b = plane.across(layer.right[k]);
+      fill.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
+      if (std::fabs(d - c) > 3) edges.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
+      continue;
+    }
+    const double a = plane.map(layer.left[k], 1).x, b = plane.map(layer.right[k], 1).x;
     if (!std::isfinite(a) || !std::isfinite(b)) continue;
-    const double c = plane.down(plane.layer.low[k]), d = plane.down(plane.layer.high[k]);
+    const double c = plane.down(layer.low[k]), d = plane.down(layer.high[k]);
     fill.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
     if (std::fabs(b - a) > 3) edges.pieces.push_back({{a, c}, {a, d}, {b, d}, {b, c}});
   }

@@ -71,10 +71,9 @@ void draw_curve_in_space(InSpace& space) {
       constexpr double lift = 0.02;
       space.scene.add((camera.depth(spots[k]) + camera.depth(spots[k - 1])) / 2 - lift,
                       Scene::Segment{camera(spots[k - 1]), camera(spots[k]), space.look.color,
-                                     space.layer.width * space.theme.line_factor,
-                                     space.layer.dash.value_or(Dash::solid)});
+                                     space.layer.width * space.theme.line_factor, space.look.dash});
     }
-  const auto shape = marker_of(space.layer);
+  const auto shape = space.look.marker;
   const auto scale = color_scale(space.layer, space.panel, space.theme);
   for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {
     poll_interrupt_at(k);

@@ -64,6 +64,7 @@ class Plane {
   }
   // A value's place down the page, held near the area where the axis has none for it.
   double down(double y) const;
+  double across(double x) const;  // the same along the x axis
   std::vector<std::vector<Point>> on_page(std::vector<std::vector<Point>> pieces) const;
   // Markers at the points of the layer; none when neither it nor its kind has a shape for them.
   void markers();

@@ -47,7 +47,8 @@ void cover_grid(const Layer& layer, Cover& cover) {
   if (!std::any_of(layer.z.begin(), layer.z.end(), [](double v) { return std::isfinite(v); })) return;
   for (const double v : layer.x) cover.x(v);
   for (const double v : layer.y) cover.y(v);
-  cover.extent.tight_x = cover.extent.tight_low = cover.extent.tight_high = true;
+  cover.extent.tight_left = cover.extent.tight_right = cover.extent.tight_low = cover.extent.tight_high =
+      true;
 }
 
 std::vector<std::size_t> thinned_places(std::size_t n) {
@@ -81,6 +82,11 @@ double Plane::down(double y) const {
   return std::isfinite(at) ? std::clamp(at, map.area.y - 50, map.area.bottom() + 50) : map.area.bottom();
 }
 
+double Plane::across(double x) const {
+  const double at = map(x, map.y.at(0.5)).x;
+  return std::isfinite(at) ? std::clamp(at, map.area.x - 50, map.area.right() + 50) : map.area.x;
+}
+
 std::vector<std::vector<Point>> Plane::on_page(std::vector<std::vector<Point>> pieces) const {
   for (auto& piece : pieces)
     for (auto& p : piece) p = map(p.x, p.y);
@@ -88,7 +94,7 @@ std::vector<std::vector<Point>> Plane::on_page(std::vector<std::vector<Point>> p
 }
 
 void Plane::markers() {
-  const auto shape = marker_of(layer);
+  const auto shape = look.marker;
   if (shape == Marker::none || layer.y.empty()) return;
   Markers markers{{}, shape, layer.size * theme.line_factor, look.color, theme.paper, {}};
   const bool by_value = !layer.values.empty();
@@ -131,7 +137,7 @@ void Sample::gradient() const {
 
 void draw_sample(const LayerDrawing& d, double x, double middle, double width) {
   row_of(d.layer.kind).sample({d.layer, d.look, d.panel, d.theme, x, middle, width, d.out});
-  const auto shape = marker_of(d.layer);
+  const auto shape = d.look.marker;
   if (shape == Marker::none || !d.layer.values.empty()) return;
   d.out.items.emplace_back(Markers{{{x + width / 2, middle}},
                                    shape,

@@ -10,8 +10,8 @@ namespace {
 void sample(const Sample& s) {
   if (s.layer.values.empty()) return;
   const auto scale = color_scale(s.layer, s.panel, s.theme);
-  Markers markers{{}, marker_of(s.layer), std::min(s.layer.size * s.theme.line_factor, 6.0),
-                  {}, s.theme.paper,      {}};
+  Markers markers{{}, s.look.marker, std::min(s.layer.size * s.theme.line_factor, 6.0),
+                  {}, s.theme.paper, {}};
   for (const double share : {0.12, 0.5, 0.88}) {
     markers.points.push_back({s.x + share * s.width, s.middle});
     markers.colors.push_back(scale.at_share(share));

@@ -1,0 +1,199 @@
+// Many markers: each shape is drawn once for some places within a pixel, and then put where the points are.
+// Tested by render_test.cpp.
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <cstring>
+
+#include "base/interrupt.h"
+#include "base/parallel.h"
+#include "render/outlines.h"
+#include "render/painter.h"
+#include "render/raster.h"
+
+namespace quill {
+
+namespace {
+
+constexpr int kPlaces = 4;  // of a stamp within a pixel, along each axis
+
+// Coverage of a marker's shape, 0 to 255, around its middle at a place within a pixel; four times for each
+// pixel, as its four parts are.
+struct Stamp {
+  int side = 0;
+  int first = 0, end = 0;                    // the rows and columns that hold any of it
+  std::vector<unsigned char> shape, inside;  // of its line or all of it; of what the line encloses
+};
+
+std::vector<unsigned char> coverage(const MarkerOutline& look, double scale, int side, double x, double y,
+                                    bool inner) {
+  Surface mask(cairo_image_surface_create(CAIRO_FORMAT_A8, side, side));
+  {
+    const Cairo cr(cairo_create(mask.get()));
+    cairo_translate(cr.get(), side / 2 + x, side / 2 + y);
+    cairo_scale(cr.get(), scale, scale);
+    trace_marker(cr.get(), look, {0, 0});
+    cairo_set_line_width(cr.get(), look.stroke);
+    inner || look.stroke == 0 ? cairo_fill(cr.get()) : cairo_stroke(cr.get());
+  }
+  cairo_surface_flush(mask.get());
+  std::vector<unsigned char> out;
+  for (int row = 0; row < side; ++row) {
+    const auto* from = row_of(mask.get(), static_cast<std::size_t>(row));
+    for (int k = 0; k < side; ++k) out.insert(out.end(), 4, from[k]);
+  }
+  return out;
+}
+
+std::vector<Stamp> make_stamps(const Markers& markers, double scale) {
+  const auto look = marker_outline(markers.shape, markers.size);
+  std::vector<Stamp> out;
+  for (int y = 0; y < kPlaces; ++y)
+    for (int x = 0; x < kPlaces; ++x) {
+      Stamp stamp;
+      stamp.side = 2 * static_cast<int>(std::ceil(markers.size * 0.75 * scale + 2));
+      const double dx = (x + 0.5) / kPlaces, dy = (y + 0.5) / kPlaces;
+      stamp.shape = coverage(look, scale, stamp.side, dx, dy, false);
+      if (look.filled) stamp.inside = coverage(look, scale, stamp.side, dx, dy, true);
+      stamp.first = stamp.side;
+      for (int j = 0; j < stamp.side; ++j)
+        for (int i = 0; i < stamp.side; ++i) {
+          if (stamp.shape[static_cast<std::size_t>(j * stamp.side + i) * 4] == 0) continue;
+          stamp.first = std::min({stamp.first, i, j});
+          stamp.end = std::max({stamp.end, i + 1, j + 1});
+        }
+      out.push_back(std::move(stamp));
+    }
+  return out;
+}
+
+// x / 255 of x below 65535, without a division.
+inline std::uint16_t by_255(std::uint16_t x) { return static_cast<std::uint16_t>((x + 1 + (x >> 8)) >> 8); }
+
+// What is put over the pixels of a stamp, premultiplied, and how much of what is there stays.
+struct Ink {
+  std::vector<unsigned char> over, stays;
+
+  void take(const std::vector<unsigned char>& coverage, std::uint32_t color) {
+    over.resize(coverage.size());
+    stays.resize(coverage.size());
+    unsigned char parts[4];
+    std::memcpy(parts, &color, sizeof parts);
+    const auto alpha = static_cast<std::uint16_t>(color >> 24);
+    for (std::size_t k = 0; k < coverage.size(); ++k) {
+      over[k] = static_cast<unsigned char>(by_255(static_cast<std::uint16_t>(parts[k % 4] * coverage[k])));
+      stays[k] = static_cast<unsigned char>(255 - by_255(static_cast<std::uint16_t>(alpha * coverage[k])));
+    }
+  }
+
+  // Over some bytes of a row.
+  void put(unsigned char* __restrict to, std::size_t from, std::size_t count) const {
+    const unsigned char* const __restrict ink = over.data() + from, * const __restrict part =
+                                                                        stays.data() + from;
+    for (std::size_t k = 0; k < count; ++k) {
+      const auto below = by_255(static_cast<std::uint16_t>(to[k] * part[k] + 127));
+      const auto sum = static_cast<std::uint16_t>(ink[k] + below);
+      to[k] = static_cast<unsigned char>(sum > 255 ? 255 : sum);
+    }
+  }
+};
+
+// The inks of a stamp: of what its line encloses, when it is filled, and of the line.
+struct Inks {
+  Ink inside, shape;
+  void take(const Stamp& stamp, const Color& color, Color paper) {
+    paper.alpha = color.alpha;
+    if (!stamp.inside.empty()) inside.take(stamp.inside, pixel_of(paper));
+    shape.take(stamp.shape, pixel_of(color));
+  }
+};
+
+class Stamper {
+ public:
+  Stamper(cairo_surface_t* surface, const Markers& markers, double scale, const Rect& pixels)
+      : surface_(surface),
+        markers_(markers),
+        scale_(scale),
+        first_x_(static_cast<int>(pixels.x)),
+        first_y_(static_cast<int>(pixels.y)),
+        end_x_(static_cast<int>(pixels.right())),
+        end_y_(static_cast<int>(pixels.bottom())),
+        stamps_(make_stamps(markers, scale)) {
+    if (!markers.colors.empty()) return;
+    inks_.resize(stamps_.size());
+    for (std::size_t k = 0; k < stamps_.size(); ++k) inks_[k].take(stamps_[k], markers.color, markers.paper);
+  }
+
+  // Bands of rows do not meet, so they are drawn at the same time; in each the markers come in their order.
+  void run() {
+    constexpr int bands = 8;
+    const int height = std::max(0, end_y_ - first_y_);
+    in_parallel(bands, [&](Index band) {
+      const auto k = static_cast<int>(band);
+      draw(first_y_ + height * k / bands, first_y_ + height * (k + 1) / bands);
+    });
+  }
+
+ private:
+  void draw(int from_y, int end_y) const {
+    Inks own;
+    for (std::size_t k = 0; k < markers_.points.size(); ++k) {
+      poll_interrupt_at(k);
+      const double x = markers_.points[k].x * scale_, y = markers_.points[k].y * scale_;
+      const int column = static_cast<int>(std::floor(x)), row = static_cast<int>(std::floor(y));
+      const int half = stamps_[0].side / 2;
+      if (row + half < from_y || row - half >= end_y) continue;
+      const auto place = static_cast<std::size_t>(std::floor((y - row) * kPlaces)) * kPlaces +
+                         static_cast<std::size_t>(std::floor((x - column) * kPlaces));
+      const auto at = std::min(place, stamps_.size() - 1);
+      if (inks_.empty()) own.take(stamps_[at], markers_.colors[k], markers_.paper);
+      put(stamps_[at], inks_.empty() ? own : inks_[at], column - half, row - half, from_y, end_y);
+    }
+  }
+
+  void put(const Stamp& stamp, const Inks& inks, int left, int top, int from_y, int end_y) const {
+    const int from = std::max(stamp.first, first_x_ - left), end = std::min(stamp.end, end_x_ - left);
+    if (from >= end) return;
+    const auto count = static_cast<std::size_t>(end - from) * 4;
+    for (int j = std::max(stamp.first, from_y - top); j < stamp.end && top + j < end_y; ++j) {
+      auto* to =
+          row_of(surface_, static_cast<std::size_t>(top + j)) + static_cast<std::ptrdiff_t>(left + from) * 4;
+      const auto start = static_cast<std::size_t>(j * stamp.side + from) * 4;
+      if (!stamp.inside.empty()) inks.inside.put(to, start, count);
+      inks.shape.put(to, start, count);
+    }
+  }
+
+  cairo_surface_t* surface_;
+  const Markers& markers_;
+  double scale_;
+  int first_x_, first_y_, end_x_, end_y_;
+  std::vector<Stamp> stamps_;
+  std::vector<Inks> inks_;  // of the stamps, when all markers have one colour
+};
+
+}  // namespace
+
+bool are_many(const Markers& markers, double scale, bool on_pixels) {
+  constexpr double largest = 48;  // pixels
+  return markers.points.size() > (on_pixels ? 3000U : 30000U) && markers.size * scale < largest;
+}
+
+void stamp_markers(cairo_surface_t* surface, const Markers& markers, double scale, const Rect& pixels) {
+  cairo_surface_flush(surface);
+  Stamper(surface, markers, scale, pixels).run();
+  cairo_surface_mark_dirty(surface);
+}
+
+PiecesPicture paint_markers(const Markers& markers, double scale, const Rect& page) {
+  const auto width = static_cast<std::size_t>(std::ceil(page.width * scale)),
+             height = static_cast<std::size_t>(std::ceil(page.height * scale));
+  auto image = make_surface(width, height);
+  stamp_markers(image.get(), markers, scale, {0, 0, static_cast<double>(width), static_cast<double>(height)});
+  return {std::move(image),
+          {page.x, page.y},
+          static_cast<double>(width) / scale,
+          static_cast<double>(height) / scale};
+}
+
+}  // namespace quill
