@@ -12,15 +12,15 @@ Every kind of layer and every group of options, each with the script that draws 
 order="line matrix_lines functions scatter markers stems steps bars histogram bands heatmap image filled arrows surface space
   scales time axes legends notes formulas panels inset extended themes cycle palettes compass"
 for name in $order; do
-  "$program" run "$name.eq" --out "pictures/$name" --quiet >/dev/null
+  "$program" run "$name.eq" --out "pictures/$name" --also-read ../../examples --quiet >/dev/null
   title=$(sed -n 's/^#: *//p;q' "$name.eq")
   pictures=""
   # In the order in which the script draws them.
-  for picture in $(ls -tr "pictures/$name"); do
+  for picture in $(cd "pictures/$name" && ls -tr -- *.png); do
     mv "pictures/$name/$picture" pictures/
     pictures+="<img src=\"pictures/$picture\" width=\"460\" alt=\"${title//\`/}\"><br>"
   done
-  rmdir "pictures/$name"
+  rm -r "pictures/$name" # with the record of the run
   page+="
 ## $title
 

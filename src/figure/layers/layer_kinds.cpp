@@ -66,7 +66,7 @@ std::vector<Point> outline_of_points(const Layer& layer) {
 
 std::vector<Point> outline_of_spans(const Layer& layer) {
   std::vector<Point> out;
-  const bool has_sides = layer.x.size() != layer.low.size() || layer.is_histogram || layer.x.empty();
+  const bool has_sides = layer.x.size() != layer.low.size() || layer.x.empty();
   for (const auto k : thinned_places(layer.low.size())) {
     const double x = has_sides ? (layer.left[k] + layer.right[k]) / 2 : layer.x[k];
     for (int part = 0; part <= 4; ++part)
