@@ -12,16 +12,17 @@ namespace quill {
 
 int Compiler::comprehension(const Node& node, int wanted) {
   const int mark = next_;
+  const Restored outer(leaves_, leaves_);
   const int collector = fresh();
   const bool grid = node.is_grid();
   const auto loops = loops_of(node);
   emit(Op::list_begin, node, collector);
   const int rows = grid ? fresh() : -1;
+  const auto pass = fused_comprehension(node, sources_of(node), collector);
   // Both sources of a grid are made once; a later source of nested loops may read the names before it.
   std::vector<int> sources;
   for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
   if (grid) emit(Op::extent, node, rows, sources[0], axis_code(0, false));
-  const auto pass = fused_comprehension(node, sources, collector);
   const auto loop = [&](auto& self, std::size_t k) -> void {
     if (k == loops.size()) {
       std::size_t skip = 0;
@@ -121,6 +122,7 @@ std::optional<FusedElement> Compiler::element_of(const Node& node) const {
   if (!array || array->from == FusedRead::From::number || array->from == FusedRead::From::loop)
     return std::nullopt;
   FusedElement out{*array, std::vector<FusedElement::Subscript>(node.subscript_count())};
+  for (auto& subscript : out.subscripts) subscript.scales.resize(loop_variables_.size(), 0);
   for (std::size_t k = 0; k < out.subscripts.size(); ++k)
     if (!add_terms(node.subscript(k), 1, out.subscripts[k])) return std::nullopt;
   return out;
@@ -179,31 +181,69 @@ std::vector<const Node*> Compiler::loops_of(const Node& comprehension) {
   return out;
 }
 
-std::shared_ptr<FusedUnit> Compiler::items_unit(const Node& node, const std::vector<int>& sources) {
+std::vector<FusedLoop> Compiler::sources_of(const Node& node) {
   const auto loops = loops_of(node);
-  if (one_by_one_ || node.filter() || loops.size() > sources.size()) return nullptr;
+  const auto over = [&](const Node& source, int axis) {
+    return FusedLoop{leaves_[&source] = value(source), axis};
+  };
+  std::vector<FusedLoop> out;
+  if (one_by_one_ || (!node.is_grid() && loops.size() > 1)) return out;
+  for (std::size_t k = 0; k < loops.size(); ++k) {
+    const auto& source = loops[k]->generator_source();
+    const auto names = loops[k]->bound_count();
+    if (names == 0) {
+      out.push_back(over(source, static_cast<int>(k)));
+      continue;
+    }
+    const bool is_zip = source.kind == NodeKind::call && source.callee().kind == NodeKind::name &&
+                        source.callee().binding.kind == Binding::Kind::builtin &&
+                        registry_.row(source.callee().binding.index).name == "zip";
+    if (!is_zip || source.argument_count() != names) return {};
+    for (std::size_t n = 0; n < names; ++n) {
+      if (source.argument(n).kind != NodeKind::argument || !source.argument(n).text.empty()) return {};
+      out.push_back(over(source.argument(n).argument_value(), static_cast<int>(k)));
+    }
+  }
+  return out;
+}
+
+std::shared_ptr<FusedUnit> Compiler::items_unit(const Node& node, const std::vector<FusedLoop>& sources) {
+  if (sources.empty()) return nullptr;
   std::vector<int> variables;
-  for (const auto* loop : loops) {
-    if (loop->bound_count() > 0) return nullptr;
-    variables.push_back(globals_and(loop->binding.index));
+  for (const auto* loop : loops_of(node)) {
+    if (loop->bound_count() == 0) variables.push_back(globals_and(loop->binding.index));
+    for (std::size_t n = 1; n <= loop->bound_count(); ++n)
+      variables.push_back(globals_and(loop->kid(n).binding.index));
   }
   const Restored outer(loop_variables_, std::move(variables));
   const Restored calls(inline_calls_, true);
   quiet_obstacle_ = nullptr;
-  auto unit = std::make_shared<FusedUnit>();
-  unit->root = &node;
-  unit->loops = sources;
-  unit->variables = sources;
-  if (add_quiet(node.item(), *unit) >= 0) return unit;
-  if (options_.units && quiet_obstacle_) {
-    unit->refusals = 1;
-    unit->obstacle = "item by item, because of " + std::string(tree_->source->text(quiet_obstacle_->span));
-    options_.units->push_back({tree_, unit});
+  const auto made = [&](const Node& item) {
+    auto unit = std::make_shared<FusedUnit>();
+    unit->root = &node;
+    unit->loops = sources;
+    for (const auto& source : sources) unit->variables.push_back(source.place);
+    return add_quiet(item, *unit) >= 0 ? unit : nullptr;
+  };
+  auto unit = made(node.item());
+  if (unit && node.filter()) {
+    unit->condition = made(*node.filter());
+    // The places of the elements would no longer be those of the loops.
+    if (!unit->elements.empty()) quiet_obstacle_ = &node.item();
+    if (!unit->condition || !unit->elements.empty()) unit = nullptr;
   }
-  return nullptr;
+  if (!unit && options_.units && quiet_obstacle_) {
+    auto told = std::make_shared<FusedUnit>();
+    told->root = &node;
+    told->refusals = 1;
+    told->obstacle = "item by item, because of " + std::string(tree_->source->text(quiet_obstacle_->span));
+    options_.units->push_back({tree_, told});
+  }
+  return unit;
 }
 
-std::optional<std::size_t> Compiler::fused_comprehension(const Node& node, const std::vector<int>& sources,
+std::optional<std::size_t> Compiler::fused_comprehension(const Node& node,
+                                                         const std::vector<FusedLoop>& sources,
                                                          int collector) {
   auto unit = items_unit(node, sources);
   if (!unit) return std::nullopt;

@@ -28,8 +28,19 @@ const Builtin* called_builtin(const Node& node, const Registry& registry, bool o
   return &registry.row(callee.binding.index);
 }
 
+// The type that a row converts numbers to.
+std::optional<ElementType> conversion_of(const Builtin& row) {
+  for (const auto type : {ElementType::float64, ElementType::float32, ElementType::int64, ElementType::int32})
+    if (row.name == name_of(type)) return type;
+  return std::nullopt;
+}
+
+// Whether it is made of numbers of the text.
+bool is_written(const Node& node) { return constant_of(node) || node.kind == NodeKind::matrix; }
+
 // Whether a call of the row with so many arguments is one of its elementwise operation.
 bool is_elementwise_call(const Builtin& row, std::size_t count) {
+  if (count == 1 && conversion_of(row)) return true;
   return (row.unary && count == 1) || (row.binary && count == 2) || (row.name == "pick" && count == 3);
 }
 
@@ -72,6 +83,8 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
       const auto* row = called_builtin(node, registry_);
       if (row ? !is_elementwise_call(*row, node.argument_count()) : !inline_calls_ || !is_written_out(node))
         return {};
+      // Numbers of the text keep all of their digits.
+      if (row && conversion_of(*row) && is_written(node.argument(0).argument_value())) return {};
       std::vector<const Node*> out;
       for (std::size_t k = 0; k < node.argument_count(); ++k)
         out.push_back(&node.argument(k).argument_value());
@@ -195,6 +208,7 @@ int Compiler::add_operation(const Node& node, const std::vector<int>& from, Fuse
         unit.inputs.emplace_back();
         return expression.add_input();
       }
+      if (const auto type = conversion_of(*row)) return expression.add_conversion(*type, from[0]);
       if (row->unary) return expression.add(*row->unary, from[0]);
       if (row->binary) return expression.add(*row->binary, from[0], from[1]);
       return expression.add_pick(from[0], from[1], from[2]);
@@ -233,14 +247,7 @@ std::shared_ptr<FusedUnit> Compiler::assigned_unit(const Node& statement) {
   const bool updates = statement.op != Token::assign;
   std::shared_ptr<FusedUnit> unit;
   if (source.kind == NodeKind::comprehension) {
-    const auto loops = loops_of(source);
-    if (updates || loops.size() > (source.is_grid() ? 2 : 1)) return nullptr;
-    std::vector<int> sources;
-    for (const auto* loop : loops) {
-      const auto& over = loop->generator_source();
-      sources.push_back(leaves_[&over] = value(over));
-    }
-    return items_unit(source, sources);
+    return updates ? nullptr : items_unit(source, sources_of(source));
   }
   const int count = count_fused(source, kMostOperations);
   if (count == 0 || count > kMostOperations) return nullptr;

@@ -141,10 +141,12 @@ class Compiler {
   int add_quiet_leaf(const Node& node, FusedUnit& unit);
   int add_quiet(const Node& node, FusedUnit& unit);
   static std::vector<const Node*> loops_of(const Node& comprehension);  // of a grid the one down first
-  // All items of a comprehension over the sources in registers; null when they go one by one.
-  std::shared_ptr<FusedUnit> items_unit(const Node& node, const std::vector<int>& sources);
+  // What the loops of a comprehension go over, evaluated; none when its items go one by one.
+  std::vector<FusedLoop> sources_of(const Node& node);
+  // All items of a comprehension over its sources; null when they go one by one.
+  std::shared_ptr<FusedUnit> items_unit(const Node& node, const std::vector<FusedLoop>& sources);
   // The pass for them, whose jump is still to be set.
-  std::optional<std::size_t> fused_comprehension(const Node& node, const std::vector<int>& sources,
+  std::optional<std::size_t> fused_comprehension(const Node& node, const std::vector<FusedLoop>& sources,
                                                  int collector);
   std::shared_ptr<const FusedUnit> body_unit(const Node& body);
   std::vector<int> loop_variables_;       // registers

@@ -1,7 +1,6 @@
 // An elementwise expression of a program that can be calculated in one pass.
 #pragma once
 
-#include <array>
 #include <string>
 #include <vector>
 
@@ -32,7 +31,7 @@ struct FusedRead {
 // The element of an array whose subscripts are sums of the loops' variables, of names and of a number.
 struct FusedElement {
   struct Subscript {
-    std::array<double, 2> scales = {0, 0};  // of the loops' variables
+    std::vector<double> scales;  // of the loops' variables
     double number = 0;
     std::vector<std::pair<FusedRead, double>> terms;  // names and their factors
   };
@@ -47,6 +46,12 @@ struct FusedCall {
   std::vector<int> arguments;
 };
 
+// What a loop of a comprehension goes over, in a register; several that go side by side have one axis.
+struct FusedLoop {
+  int place = 0;
+  int axis = 0;
+};
+
 struct Expansion;
 
 struct FusedUnit {
@@ -54,7 +59,8 @@ struct FusedUnit {
   std::vector<FusedRead> inputs;
   std::vector<FusedElement> elements;
   std::vector<FusedCall> calls;
-  std::vector<int> loops;                // of a comprehension: the registers of what its loops go over
+  std::vector<FusedLoop> loops;          // of a comprehension
+  std::shared_ptr<FusedUnit> condition;  // of the items of one that are kept
   std::vector<int> variables;            // the registers among the inputs that are no numbers of the text
   std::vector<const Node*> nodes;        // of its steps
   const Node* root = nullptr;            // of all of it

@@ -129,6 +129,7 @@ class Writer {
     switch (step.kind) {
       case fusion::StepKind::unary: return expression.add(step.unary, from(0));
       case fusion::StepKind::binary: return expression.add(step.binary, from(0), from(1));
+      case fusion::StepKind::convert: return expression.add_conversion(step.type, from(0));
       default: return expression.add_pick(from(0), from(1), from(2));
     }
   }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <memory>
 
+#include "array/index.h"
 #include "engine/expand.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
@@ -12,9 +13,11 @@ namespace quill {
 
 namespace {
 
-// What a loop of a comprehension goes over.
+// What a loop of a comprehension goes over; side by side with others along an axis.
 struct LoopSource {
   const Value* value = nullptr;
+  std::shared_ptr<const Array> chosen;  // of its elements
+  int axis = 0;
   Index count = 0;
   double first = 0, step = 0;  // of a range of whole numbers
   bool is_whole = false;
@@ -47,8 +50,18 @@ class Inputs {
   // read here.
   bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
     if (unit.inputs.size() > fusion::kMostInputs) return false;
-    for (const int source : unit.loops)
-      if (!find_loop(frame[source], loops_.emplace_back())) return false;
+    if (!find_loops(unit, frame)) return false;
+    for (const auto& read : unit.inputs)
+      if (!take(read, unit, frame, callees)) return false;
+    return true;
+  }
+  // The same for the items alone that a mask keeps.
+  bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask) {
+    if (!find_loops(unit, frame)) return false;
+    for (auto& loop : loops_) {
+      loop.chosen = std::make_shared<Array>(select_mask(all_of(loop), mask));
+      loop.count = loop.chosen->size();
+    }
     for (const auto& read : unit.inputs)
       if (!take(read, unit, frame, callees)) return false;
     return true;
@@ -74,7 +87,8 @@ class Inputs {
   // Of the items of a comprehension.
   Shape loop_shape() const {
     Shape out;
-    for (const auto& loop : loops_) out.push_back(loop.count);
+    for (const auto& loop : loops_)
+      if (loop.axis == out.count()) out.push_back(loop.count);
     return out;
   }
   bool has_loops() const { return !loops_.empty(); }
@@ -99,6 +113,23 @@ class Inputs {
 
   const Array& keep(Array array) { return *made_.emplace_back(std::make_unique<Array>(std::move(array))); }
 
+  // Loops side by side have one length.
+  bool find_loops(const FusedUnit& unit, const Value* frame) {
+    for (const auto& [place, axis] : unit.loops) {
+      auto& loop = loops_.emplace_back();
+      loop.axis = axis;
+      if (!find_loop(frame[place], loop)) return false;
+      if (loops_.size() > 1 && loops_.front().axis == axis && loops_.front().count != loop.count)
+        return false;
+    }
+    return true;
+  }
+
+  static Array all_of(const LoopSource& loop) {
+    if (loop.chosen) return *loop.chosen;
+    return loop.value->is(Kind::range) ? loop.value->object<RangeObject>().to_array() : loop.value->array();
+  }
+
   bool take(const FusedRead& read, const FusedUnit& unit, const Value* frame, const Callees& callees) {
     switch (read.from) {
       case FusedRead::From::place:
@@ -119,15 +150,15 @@ class Inputs {
 
   bool add_loop(std::size_t k) {
     const auto& loop = loops_[k];
-    if (loop.value->is(Kind::range) && loops_.size() == 1) {
+    const bool is_grid = loop_shape().count() == 2;
+    if (loop.value->is(Kind::range) && !loop.chosen && !is_grid) {
       inputs_[count_++] = of_range(loop.value->object<RangeObject>());
       return true;
     }
-    const Array all =
-        loop.value->is(Kind::range) ? loop.value->object<RangeObject>().to_array() : loop.value->array();
-    inputs_[count_++] = fusion::Input(keep(
-        loops_.size() == 2 && k == 0 ? all.view(all.offset(), {loop.count, 1}, Strides{all.strides()[0], 0})
-                                     : all));
+    const auto all = all_of(loop);
+    inputs_[count_++] = fusion::Input(
+        keep(is_grid && loop.axis == 0 ? all.view(all.offset(), {loop.count, 1}, Strides{all.strides()[0], 0})
+                                       : all));
     return true;
   }
 
@@ -140,7 +171,7 @@ class Inputs {
       return false;
     Index offset = array.offset();
     Strides strides;
-    for (std::size_t k = 0; k < loops_.size(); ++k) strides.push_back(0);
+    for (int k = 0; k < loop_shape().count(); ++k) strides.push_back(0);
     for (int axis = 0; axis < array.axes(); ++axis)
       if (!add_axis(element.subscripts[static_cast<std::size_t>(axis)], array, axis, frame, callees, offset,
                     strides))
@@ -167,7 +198,7 @@ class Inputs {
       const double step = scale * loop.step, way = step * static_cast<double>(loop.count - 1);
       (way < 0 ? least : most) += way;
       if (!(std::fabs(step) < 1e9)) return false;
-      strides[static_cast<int>(k)] += static_cast<Index>(step) * array.strides()[axis];
+      strides[loop.axis] += static_cast<Index>(step) * array.strides()[axis];
     }
     if (!is_whole(at) || !(at + least >= 1) || !(at + most <= static_cast<double>(array.extent(axis))))
       return false;
@@ -254,6 +285,26 @@ Array stretched(const Array& array, const Shape& shape) {
   return array.view(array.offset(), shape, stretched_strides(array.shape(), array.strides(), shape)).copied();
 }
 
+// Which items a comprehension keeps; nothing when they have to be asked one by one.
+std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
+  Callees callees;
+  auto* const whole = expanded(condition, frame, callees);
+  Inputs inputs;
+  fusion::Fused::Outcome outcome;
+  if (!whole || !inputs.take(*whole, frame, callees) || size_of(inputs.loop_shape()) == 0 ||
+      !whole->fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
+      outcome.array->type() != ElementType::boolean || !(outcome.array->shape() == inputs.loop_shape()))
+    return std::nullopt;
+  return std::move(outcome.array);
+}
+
+bool take(FusedUnit& unit, const FusedUnit& whole, const Value* frame, const Callees& callees,
+          Inputs& inputs) {
+  if (!unit.condition) return inputs.take(whole, frame, callees);
+  const auto mask = kept_items(*unit.condition, frame);
+  return mask && inputs.take_chosen(whole, frame, callees, *mask);
+}
+
 // False when the items have to go one by one.
 bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const Inputs& inputs, Value& target) {
   const auto shape = inputs.loop_shape();
@@ -284,7 +335,7 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
   auto* const whole = expanded(unit, frame, callees);
   if (!whole) return refuse(unit, unit.expansion->obstacle);
   Inputs inputs;
-  if (!inputs.take(*whole, frame, callees)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
+  if (!take(unit, *whole, frame, callees, inputs)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
   if (inputs.has_loops()) return evaluate_items(unit, *whole, inputs, target);
   if (unit.over >= 0) return give_reduced_over(machine, unit, *whole, inputs, target);
   fusion::Fused::Outcome outcome;
@@ -345,7 +396,8 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   auto* const whole = expanded(unit, frame, callees);
   if (!whole) return refuse(unit, unit.expansion->obstacle);
   std::optional<Inputs> inputs(std::in_place);
-  if (!inputs->take(*whole, frame, callees)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
+  if (!take(unit, *whole, frame, callees, *inputs))
+    return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
   auto target = chosen_view(base.array(), subscripts);
   if (unit.updates) {
     if (!target || !is_numeric(target->type()))

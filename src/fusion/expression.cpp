@@ -18,6 +18,14 @@ int Expression::add(Binary op, int left, int right) {
 }
 int Expression::add_pick(int mask, int a, int b) { return push({StepKind::pick, {}, {}, {mask, a, b}}); }
 
+int Expression::add_conversion(ElementType type, int operand) {
+  Step step;
+  step.kind = StepKind::convert;
+  step.type = type;
+  step.from[0] = operand;
+  return push(step);
+}
+
 namespace {
 
 // Marks what the last step of those marked, and all before it, need.
@@ -92,6 +100,7 @@ std::string text_of(const Expression& e, int k) {
       if (s.binary >= Binary::minimum)
         return fmt::format("{}({}, {})", symbol_of(s.binary), part(0), part(1));
       return fmt::format("({} {} {})", part(0), symbol_of(s.binary), part(1));
+    case StepKind::convert: return fmt::format("{}({})", name_of(s.type), part(0));
     case StepKind::pick: return fmt::format("pick({}, {}, {})", part(0), part(1), part(2));
   }
   return {};

@@ -10,7 +10,7 @@
 
 namespace quill::fusion {
 
-enum class StepKind : std::uint8_t { input, unary, binary, pick };
+enum class StepKind : std::uint8_t { input, unary, binary, pick, convert };
 
 // One step: an input, or an operation on earlier steps.
 struct Step {
@@ -18,6 +18,7 @@ struct Step {
   Unary unary{};
   Binary binary{};
   int from[3] = {-1, -1, -1};  // the steps of the operands; of an input, its number
+  ElementType type{};          // that it is converted to
 };
 
 // Steps in the order of their calculation; the last one is the result.
@@ -32,6 +33,7 @@ struct Expression {
   int add(Unary op, int operand);
   int add(Binary op, int left, int right);
   int add_pick(int mask, int a, int b);
+  int add_conversion(ElementType type, int operand);
   // What leads to a step, as an expression of its own; `of` gets the number here of each of its steps.
   Expression up_to(int step, std::vector<int>& of) const;
   // With an input in the place of a step and of what only that needs; `of` as above.

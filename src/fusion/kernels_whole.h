@@ -119,13 +119,14 @@ Kernel whole_unary(Unary op, ElementType type) {
   return nullptr;
 }
 
-// A whole number of the text in the type of those beside it.
+// Numbers that are whole, as those of the text beside whole numbers are.
 template <class T>
-void literal_to_whole(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
+void real_to_whole(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
   const double* x = static_cast<const double*>(operand);
   T* out = static_cast<T*>(result);
   for (Index i = 0; i < n; ++i) {
-    const bool fits = x[i] >= static_cast<double>(std::numeric_limits<T>::min()) &&
+    const bool fits = x[i] == __builtin_trunc(x[i]) &&
+                      x[i] >= static_cast<double>(std::numeric_limits<T>::min()) &&
                       x[i] < static_cast<double>(std::numeric_limits<T>::max() / 2 + 1) * 2;
     out[i] = fits ? static_cast<T>(x[i]) : T(0);
     *exceeded |= !fits;
@@ -134,9 +135,9 @@ void literal_to_whole(const void* operand, const void*, const void*, void* resul
 
 Kernel convert_to_whole(ElementType from, ElementType to) {
   if (from == ElementType::float64) {
-    if (to == ElementType::int64) return literal_to_whole<std::int64_t>;
-    if (to == ElementType::int32) return literal_to_whole<std::int32_t>;
-    return to == ElementType::uint8 ? literal_to_whole<std::uint8_t> : nullptr;
+    if (to == ElementType::int64) return real_to_whole<std::int64_t>;
+    if (to == ElementType::int32) return real_to_whole<std::int32_t>;
+    return to == ElementType::uint8 ? real_to_whole<std::uint8_t> : nullptr;
   }
   const bool is_byte = from == ElementType::uint8 || from == ElementType::boolean;
   if (to == ElementType::int64 && is_byte) return convert_each<std::uint8_t, std::int64_t>;

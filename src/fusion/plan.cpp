@@ -60,6 +60,7 @@ class Planner {
           else
             results_.push_back(binary(step.binary, operand(step, 0), operand(step, 1)));
           break;
+        case StepKind::convert: results_.push_back(converted(operand(step, 0), step.type)); break;
         case StepKind::pick:
           results_.push_back(pick(operand(step, 0), operand(step, 1), operand(step, 2)));
           break;
@@ -79,6 +80,8 @@ class Planner {
     } else if (expression_.operations() == 0) {
       refuse("there is nothing to be calculated");
     }
+    if (plan_.calls.empty() ? !expression_.reduction : plan_.calls.back().out != results_.back())
+      refuse("nothing is left to be calculated");
     plan_.type = last.type;
     if (expression_.selected >= 0) {
       plan_.selected = expression_.selected;

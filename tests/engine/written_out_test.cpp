@@ -91,6 +91,30 @@ TEST_CASE("items of a grid in one pass are the items one by one") {
   }
 }
 
+TEST_CASE("items side by side and items that are chosen are those one by one") {
+  Expressions some({"a", "b", "c", "2", "n"}, 7);
+  for (int round = 0; round < 120; ++round) {
+    const auto item = some.number(3), condition = some.truth(2);
+    INFO(item << " if " << condition);
+    const auto pairs = " for a, b in zip(v, 1..14)";
+    CHECK(run(kNames + "expect same([" + item + pairs + "], [kept(" + item + ")" + pairs + "])").ok);
+    CHECK(run(kNames + "expect same([" + item + pairs + " if " + condition + "], [kept(" + item + ")" +
+              pairs + " if kept(" + condition + ")])")
+              .ok);
+  }
+  CHECK(run("w = [sqrt(k) for k in -3..9 if k >= 0]\nexpect length(w) == 10 and w[10] == 3")
+            .messages.find("warning") == std::string::npos);
+  CHECK_FALSE(run("w = [a + b for a, b in zip([1, 2], [1, 2, 3])]").ok);
+  CHECK(run("w = [a * 2 for a in [3, 1] if a > 5]\nexpect length(w) == 0").ok);
+  CHECK(run("k = int64([3, 4])\nw = [float64(a) / 2 + int64(7) for a in k]\nexpect same(w, [8.5, 9])").ok);
+  CHECK(
+      run("x = [1, 2.5]\ny = float32(x) * 2\nexpect same(y, float32([2, 5]))\nexpect type(y) == \"float32\"")
+          .ok);
+  const auto fraction = run("x = [1, 2.5]\ny = int64(x) * 2");
+  CHECK_FALSE(fraction.ok);
+  CHECK(fraction.messages.find("2.5") != std::string::npos);
+}
+
 TEST_CASE("functions that are written out give what their calls give") {
   for (unsigned round = 0; round < 100; ++round) {
     Expressions inner({"x", "y", "c", "2", "w"}, round),

@@ -45,6 +45,7 @@ Array one_by_one(const Expression& e, const std::vector<Array>& inputs,
       case fusion::StepKind::input: made.push_back(inputs[static_cast<std::size_t>(step.from[0])]); break;
       case fusion::StepKind::unary: made.push_back(apply(step.unary, at(0), &domain)); break;
       case fusion::StepKind::binary: made.push_back(apply(step.binary, at(0), at(1), &domain)); break;
+      case fusion::StepKind::convert: made.push_back(at(0).converted(step.type)); break;
       case fusion::StepKind::pick: made.push_back(pick(at(0), at(1), at(2))); break;
     }
     if (domain.exceeded && exceeded) exceeded->push_back(static_cast<int>(made.size()) - 1);
@@ -143,7 +144,13 @@ class Random {
       if (truths.empty()) truths.push_back(input(ElementType::boolean));
       return truths[static_cast<std::size_t>(below(static_cast<int>(truths.size())))];
     };
-    for (int k = 0; k < operations; ++k) switch (below(6)) {
+    for (int k = 0; k < operations; ++k) switch (below(mixed_ ? 7 : 6)) {
+        case 6: {
+          static constexpr ElementType to[] = {ElementType::float64, ElementType::float32, ElementType::int64,
+                                               ElementType::int32};
+          numbers.push_back(e.add_conversion(to[below(4)], number()));
+          break;
+        }
         case 0:
           if (mixed_)
             numbers.push_back(e.add(mixed_functions[below(8)], number()));
