@@ -321,6 +321,7 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
     }
   }
   add_fused(argument ? *argument : node, true, *unit);
+  unit->is_simple = unit->calls.empty() && !unit->fused.expression().reduction;
   const auto pass = emit_fused(node, r, *unit);
   keep(std::move(unit));
   const Restored inside(one_by_one_, true);

@@ -68,6 +68,7 @@ struct FusedUnit {
   bool updates = false;                  // the last input is what is at that place
   bool divides_by_count = false;         // the sum, by the count of elements
   int over = -1;                         // the axis of the reduction, from 0; -1: all elements
+  bool is_simple = false;                // of registers alone, into an array
   std::shared_ptr<Expansion> expansion;  // for the functions that were called last
 
   // What became of it in the run, for arrays.

@@ -61,58 +61,64 @@ bool Fused::is_refused_again(std::span<const Input> inputs) {
 }
 
 // In steps, so that the blocks stay in the first-level cache.
-void Fused::step_through(std::span<const Input> inputs, Index count, std::uint64_t& exceeded) {
+void Fused::step_through(std::size_t inputs, Index count, std::uint64_t& exceeded) {
   for (Index done = 0; done < count; done += kStep) {
     for (const auto& call : plan_.calls) apply(call, places_.data(), std::min(kStep, count - done), exceeded);
     const auto advance = [&](const void*& place, ElementType type) {
       place = static_cast<const std::byte*>(place) + kStep * static_cast<Index>(size_of(type));
     };
-    for (std::size_t k = 0; k < inputs.size(); ++k)
-      if (inputs[k].array) advance(places_[k], inputs[k].type);
+    for (std::size_t k = 0; k < inputs; ++k)
+      if (!kinds_[k].single) advance(places_[k], kinds_[k].type);
     advance(places_.back(), plan_.type);
   }
 }
 
-bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
+bool Fused::is_ready_for_short() {
   if (!has_plan_ || scattered_ || !plan_obstacle_.empty() || set_ != instruction_set() || plan_.selected >= 0)
     return false;
   if (scratch_ != scratch()) {  // another thread's
     scratch_ = scratch();
     find_scratch(plan_, places_.data());
   }
-  const Array* first = nullptr;
-  for (std::size_t k = 0; k < inputs.size(); ++k) {
-    const auto& input = inputs[k];
-    const auto& kind = kinds_[k];
-    if (input.ramp) return false;
-    const bool single = input.array == nullptr;
-    if (kind.type != input.type || kind.single != single || kind.constant != single ||
-        kind.literal != input.literal)
-      return false;
-    if (single) {
-      places_[k] = input.single;
-      continue;
-    }
-    if (!input.array->is_row_major() || (first && !(first->shape() == input.array->shape()))) return false;
-    places_[k] = input.array->raw_data();
-    if (!first) first = input.array;
-  }
-  if (!first || first->size() > (plan_.has_complex ? kStep : kBlock) || first->size() == 0) return false;
-  const Index count = first->size();
-  if (!expression_.reduction) {
-    outcome.array.emplace(Array::Like{}, *first, plan_.type);
-    places_.back() = outcome.array->raw_data();
-  }
+  return true;
+}
+
+Index Fused::most_at_once() const { return plan_.has_complex ? kStep : kBlock; }
+
+std::uint64_t Fused::Short::run(const void* result) {
+  const Index size = first_->size();
   ++passes_begun;
   std::uint64_t exceeded = 0;
-  for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
-  if (count <= kStep || expression_.reduction)
-    for (const auto& call : plan_.calls) apply(call, places_.data(), count, exceeded);
+  auto* const places = fused_.places_.data();
+  fused_.places_.back() = result;
+  for (const auto& call : fused_.plan_.once) apply(call, places, 1, exceeded);
+  if (size <= kStep)
+    for (const auto& call : fused_.plan_.calls) apply(call, places, size, exceeded);
   else
-    step_through(inputs, count, exceeded);
-  if (expression_.reduction) {
-    outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), count);
-    outcome.size = count;
+    fused_.step_through(count_, size, exceeded);
+  return exceeded;
+}
+
+bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
+  Short run(*this);
+  if (!run.is_ready()) return false;
+  for (const auto& input : inputs) {
+    if (input.ramp) return false;
+    if (!(input.array ? run.add(*input.array) : run.add_single(input.single, input.type, input.literal)))
+      return false;
+  }
+  const auto* first = run.shape();
+  if (!first) return false;
+  std::uint64_t exceeded = 0;
+  if (!expression_.reduction) {
+    outcome.array.emplace(Array::Like{}, *first, plan_.type);
+    exceeded = run.run(outcome.array->raw_data());
+  } else {
+    ++passes_begun;
+    for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
+    for (const auto& call : plan_.calls) apply(call, places_.data(), first->size(), exceeded);
+    outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), first->size());
+    outcome.size = first->size();
     outcome.type = plan_.type;
   }
   if (has_overflow(exceeded)) return false;

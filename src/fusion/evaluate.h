@@ -39,15 +39,52 @@ class Fused {
   }
   // The reduction over one axis of a matrix, from 0; of so much at a time that it stays in the cache.
   bool evaluate_over(std::span<const Input> inputs, int axis, Outcome& outcome);
+  // Into an array, of short arrays of one shape in row order, whose types are those of the last plan. The
+  // inputs come one by one, as each has to be looked at; when one does not fit, nothing has happened.
+  class Short {
+   public:
+    explicit Short(Fused& fused) : fused_(fused) {}
+    bool is_ready() { return fused_.is_ready_for_short(); }
+    bool add_single(const void* element, ElementType type, bool literal) {
+      const auto& kind = fused_.kinds_[count_];
+      if (kind.type != type || !kind.single || kind.literal != literal) return false;
+      fused_.places_[count_++] = element;
+      return true;
+    }
+    bool add(const Array& array) {
+      const auto& kind = fused_.kinds_[count_];
+      if (kind.type != array.type() || kind.constant || kind.single || !array.is_row_major() ||
+          (first_ && !(first_->shape() == array.shape())))
+        return false;
+      fused_.places_[count_++] = array.raw_data();
+      if (!first_) first_ = &array;
+      return true;
+    }
+    // The first array, whose shape the result has; null when none or too long.
+    const Array* shape() const {
+      return first_ && first_->size() > 0 && first_->size() <= fused_.most_at_once() ? first_ : nullptr;
+    }
+    ElementType type() const { return fused_.plan_.type; }
+    // The bits of the steps without a real result.
+    std::uint64_t run(const void* result);
+
+   private:
+    Fused& fused_;
+    std::size_t count_ = 0;
+    const Array* first_ = nullptr;
+  };
+
   // Why the last evaluation was refused; "" when it was not.
   const std::string& obstacle() const { return obstacle_; }
 
  private:
   bool evaluate(std::span<const Input> inputs, const Array* target, Outcome& outcome);
+  bool is_ready_for_short();
+  Index most_at_once() const;
   // Short arrays of one shape, in row order, as the plan was made for; nothing for all else.
   bool evaluate_short(std::span<const Input> inputs, Outcome& outcome);
   bool is_refused_again(std::span<const Input> inputs);
-  void step_through(std::span<const Input> inputs, Index count, std::uint64_t& exceeded);
+  void step_through(std::size_t inputs, Index count, std::uint64_t& exceeded);
   bool prepare(std::span<const Input> inputs, const Layout& layout);
   bool refuse(std::string why);
   bool selects_all(std::span<const Input> inputs, const Shape& shape) const;

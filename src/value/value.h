@@ -166,6 +166,9 @@ struct TextObject : Object {
 struct ArrayObject : Object, Pooled<ArrayObject> {
   explicit ArrayObject(Array a) : array(std::move(a)) { forget_depth(); }
   ArrayObject(Array::Like like, const Array& other) : array(like, other) { forget_depth(); }
+  ArrayObject(Array::Like like, const Array& other, ElementType type) : array(like, other, type) {
+    forget_depth();
+  }
   Array array;
   // The depth of an array of anything is found when it is asked for, and again after a change.
   static constexpr int kUnknown = -1;
