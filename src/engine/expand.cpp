@@ -74,9 +74,16 @@ class Writer {
   }
 
   int call(const FusedCall& called, const Node* node, std::vector<int> arguments, int callee) {
+    const auto name = node->callee().text;
+    const bool is_parameter =
+        callee >= 0 && called.callee.from == FusedRead::From::place &&
+        called.callee.place < out_->callees[static_cast<std::size_t>(callee)].function->first_capture;
+    if (is_parameter) {
+      refuse(fmt::format("{} is called, which is an argument of a function", name));
+      return -1;
+    }
     const auto where = callee >= 0 ? inside(called.callee, callee) : called.callee;
     const auto* value = find_read(where, frame_, callees_);
-    const auto name = node->callee().text;
     if (!value || !value->is(Kind::function)) {
       refuse(fmt::format("{} is no function of the text", name));
       return -1;

@@ -5,213 +5,13 @@
 #include <memory>
 
 #include "array/index.h"
-#include "engine/expand.h"
+#include "engine/fused_inputs.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 
 namespace quill {
 
 namespace {
-
-// What a loop of a comprehension goes over; side by side with others along an axis.
-struct LoopSource {
-  const Value* value = nullptr;
-  std::shared_ptr<const Array> chosen;  // of its elements
-  int axis = 0;
-  Index count = 0;
-  double first = 0, step = 0;  // of a range of whole numbers
-  bool is_whole = false;
-};
-
-bool find_loop(const Value& value, LoopSource& out) {
-  out.value = &value;
-  if (value.is(Kind::range)) {
-    const auto& range = value.object<RangeObject>();
-    out.count = range.count;
-    out.first = range.first;
-    out.step = range.step;
-    // Numbers that come out exactly, however they are calculated.
-    constexpr double most = 1e15;
-    out.is_whole = is_whole(range.first) && is_whole(range.step) &&
-                   (std::fabs(range.first) + std::fabs(range.last)) * static_cast<double>(range.count) < most;
-    return true;
-  }
-  if (!value.is(Kind::array)) return false;
-  const auto& array = value.array();
-  if (array.axes() != 1 || array.type() != ElementType::float64 || holds_times(array)) return false;
-  out.count = array.size();
-  return true;
-}
-
-// What an expression reads, with what has to be kept for it.
-class Inputs {
- public:
-  // `unit` has the functions that it calls written out; `spare` tells of the registers which of them are only
-  // read here.
-  bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
-    if (unit.inputs.size() > fusion::kMostInputs) return false;
-    if (!find_loops(unit, frame)) return false;
-    for (const auto& read : unit.inputs)
-      if (!take(read, unit, frame, callees)) return false;
-    return true;
-  }
-  // The same for the items alone that a mask keeps.
-  bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask) {
-    if (!find_loops(unit, frame)) return false;
-    for (auto& loop : loops_) {
-      loop.chosen = std::make_shared<Array>(select_mask(all_of(loop), mask));
-      loop.count = loop.chosen->size();
-    }
-    for (const auto& read : unit.inputs)
-      if (!take(read, unit, frame, callees)) return false;
-    return true;
-  }
-  void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
-  // False for a value that does not go in one pass.
-  bool add(const Value& value, bool literal) {
-    auto& input = inputs_[count_++];
-    switch (value.kind()) {
-      case Kind::number: input = fusion::Input(value.number(), literal); return true;
-      case Kind::truth: input = fusion::Input(value.truth()); return true;
-      case Kind::array: {
-        const auto& array = value.array();
-        if (!is_numeric(array.type()) || holds_times(array)) return false;
-        input = fusion::Input(array);
-        return true;
-      }
-      case Kind::range: input = of_range(value.object<RangeObject>()); return true;
-      default: return false;
-    }
-  }
-  std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }
-  // Of the items of a comprehension.
-  Shape loop_shape() const {
-    Shape out;
-    for (const auto& loop : loops_)
-      if (loop.axis == out.count()) out.push_back(loop.count);
-    return out;
-  }
-  bool has_loops() const { return !loops_.empty(); }
-  // Arrays that were made for it, views among them.
-  bool is_own(const Array& array) const {
-    return std::any_of(made_.begin(), made_.end(), [&](const auto& made) { return made.get() == &array; });
-  }
-
- private:
-  static constexpr Index kLongRange = 1 << 16;
-
-  // Short ones as an array; the numbers of long ones are calculated block by block.
-  fusion::Input of_range(const RangeObject& range) {
-    const auto m = static_cast<double>(range.count - 1);
-    const bool weighted = range.from_both_ends && range.count > 1 && range.step != 1;
-    const bool is_plain =
-        !weighted || std::isfinite((std::fabs(range.first) + std::fabs(range.last)) * (m + 1));
-    if (range.count <= kLongRange || !is_plain) return {keep(range.to_array())};
-    return fusion::Input(*ramps_.emplace_back(std::make_unique<fusion::Ramp>(
-        fusion::Ramp{range.first, range.last, range.step, range.count, weighted})));
-  }
-
-  const Array& keep(Array array) { return *made_.emplace_back(std::make_unique<Array>(std::move(array))); }
-
-  // Loops side by side have one length.
-  bool find_loops(const FusedUnit& unit, const Value* frame) {
-    for (const auto& [place, axis] : unit.loops) {
-      auto& loop = loops_.emplace_back();
-      loop.axis = axis;
-      if (!find_loop(frame[place], loop)) return false;
-      if (loops_.size() > 1 && loops_.front().axis == axis && loops_.front().count != loop.count)
-        return false;
-    }
-    return true;
-  }
-
-  static Array all_of(const LoopSource& loop) {
-    if (loop.chosen) return *loop.chosen;
-    return loop.value->is(Kind::range) ? loop.value->object<RangeObject>().to_array() : loop.value->array();
-  }
-
-  bool take(const FusedRead& read, const FusedUnit& unit, const Value* frame, const Callees& callees) {
-    switch (read.from) {
-      case FusedRead::From::place:
-        // An item is made of single numbers.
-        if (has_loops() && !frame[read.place].is_number() && !frame[read.place].is(Kind::truth)) return false;
-        return add(frame[read.place], read.literal);
-      case FusedRead::From::number: inputs_[count_++] = fusion::Input(read.number, read.literal); return true;
-      case FusedRead::From::loop: return add_loop(static_cast<std::size_t>(read.place));
-      case FusedRead::From::element:
-        return add_element(unit.elements[static_cast<std::size_t>(read.place)], frame, callees);
-      default: {
-        const auto* value = find_read(read, frame, callees);
-        if (!value || (has_loops() && !value->is_number() && !value->is(Kind::truth))) return false;
-        return add(*value, false);
-      }
-    }
-  }
-
-  bool add_loop(std::size_t k) {
-    const auto& loop = loops_[k];
-    const bool is_grid = loop_shape().count() == 2;
-    if (loop.value->is(Kind::range) && !loop.chosen && !is_grid) {
-      inputs_[count_++] = of_range(loop.value->object<RangeObject>());
-      return true;
-    }
-    const auto all = all_of(loop);
-    inputs_[count_++] = fusion::Input(
-        keep(is_grid && loop.axis == 0 ? all.view(all.offset(), {loop.count, 1}, Strides{all.strides()[0], 0})
-                                       : all));
-    return true;
-  }
-
-  bool add_element(const FusedElement& element, const Value* frame, const Callees& callees) {
-    const auto* value = find_read(element.array, frame, callees);
-    if (!value || !value->is(Kind::array)) return false;
-    const auto& array = value->array();
-    if (array.type() != ElementType::float64 || holds_times(array) ||
-        array.axes() != static_cast<int>(element.subscripts.size()) || element.subscripts.empty())
-      return false;
-    Index offset = array.offset();
-    Strides strides;
-    for (int k = 0; k < loop_shape().count(); ++k) strides.push_back(0);
-    for (int axis = 0; axis < array.axes(); ++axis)
-      if (!add_axis(element.subscripts[static_cast<std::size_t>(axis)], array, axis, frame, callees, offset,
-                    strides))
-        return false;
-    inputs_[count_++] = fusion::Input(keep(array.view(offset, loop_shape(), strides)));
-    return true;
-  }
-
-  // Where the elements along an axis are; false when some are outside of it.
-  bool add_axis(const FusedElement::Subscript& subscript, const Array& array, int axis, const Value* frame,
-                const Callees& callees, Index& offset, Strides& strides) const {
-    double at = subscript.number, least = 0, most = 0;
-    for (const auto& [read, factor] : subscript.terms) {
-      const auto* value = find_read(read, frame, callees);
-      if (!value || !value->is_number()) return false;
-      at += factor * value->number();
-    }
-    for (std::size_t k = 0; k < loops_.size(); ++k) {
-      const double scale = subscript.scales[k];
-      if (scale == 0) continue;
-      const auto& loop = loops_[k];
-      if (!loop.is_whole || !is_whole(scale)) return false;
-      at += scale * loop.first;
-      const double step = scale * loop.step, way = step * static_cast<double>(loop.count - 1);
-      (way < 0 ? least : most) += way;
-      if (!(std::fabs(step) < 1e9)) return false;
-      strides[loop.axis] += static_cast<Index>(step) * array.strides()[axis];
-    }
-    if (!is_whole(at) || !(at + least >= 1) || !(at + most <= static_cast<double>(array.extent(axis))))
-      return false;
-    offset += (static_cast<Index>(at) - 1) * array.strides()[axis];
-    return true;
-  }
-
-  std::array<fusion::Input, fusion::kMostInputs> inputs_;
-  std::size_t count_ = 0;
-  std::vector<LoopSource> loops_;
-  std::vector<std::unique_ptr<Array>> made_;
-  std::vector<std::unique_ptr<fusion::Ramp>> ramps_;
-};
 
 void warn_of_step(Machine& machine, FusedUnit& unit, int number) {
   const auto k = static_cast<std::size_t>(number);
@@ -261,7 +61,7 @@ bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& targe
 }
 
 // A reduction over an axis.
-bool give_reduced_over(Machine& machine, FusedUnit& unit, FusedUnit& whole, const Inputs& inputs,
+bool give_reduced_over(Machine& machine, FusedUnit& unit, FusedUnit& whole, const FusedInputs& inputs,
                        Value& target) {
   fusion::Fused::Outcome outcome;
   if (!whole.fused.evaluate_over(inputs.all(), unit.over, outcome))
@@ -289,7 +89,7 @@ Array stretched(const Array& array, const Shape& shape) {
 std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
   Callees callees;
   auto* const whole = expanded(condition, frame, callees);
-  Inputs inputs;
+  FusedInputs inputs;
   fusion::Fused::Outcome outcome;
   if (!whole || !inputs.take(*whole, frame, callees) || size_of(inputs.loop_shape()) == 0 ||
       !whole->fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
@@ -299,14 +99,14 @@ std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
 }
 
 bool take(FusedUnit& unit, const FusedUnit& whole, const Value* frame, const Callees& callees,
-          Inputs& inputs) {
+          FusedInputs& inputs) {
   if (!unit.condition) return inputs.take(whole, frame, callees);
   const auto mask = kept_items(*unit.condition, frame);
   return mask && inputs.take_chosen(whole, frame, callees, *mask);
 }
 
 // False when the items have to go one by one.
-bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const Inputs& inputs, Value& target) {
+bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const FusedInputs& inputs, Value& target) {
   const auto shape = inputs.loop_shape();
   if (size_of(shape) == 0) return refuse(unit, "there are no items");
   fusion::Fused::Outcome outcome;
@@ -362,7 +162,7 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
   Callees callees;
   auto* const whole = expanded(unit, frame, callees);
   if (!whole) return refuse(unit, unit.expansion->obstacle);
-  Inputs inputs;
+  FusedInputs inputs;
   if (!take(unit, *whole, frame, callees, inputs)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
   if (inputs.has_loops()) return evaluate_items(unit, *whole, inputs, target);
   if (unit.over >= 0) return give_reduced_over(machine, unit, *whole, inputs, target);
@@ -394,7 +194,7 @@ bool is_same_view(const Array& a, const Array& b) {
 
 // Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
 // read of it is read before it is written. `reads` tells of the inputs where they come from.
-bool may_write(const FusedUnit& unit, const Inputs& inputs, const Value* frame, const Value& base,
+bool may_write(const FusedUnit& unit, const FusedInputs& inputs, const Value* frame, const Value& base,
                const Array& target) {
   const auto& whole = base.array();
   if (base.object<ArrayObject>().use_count() != 1 ||
@@ -423,7 +223,7 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   Callees callees;
   auto* const whole = expanded(unit, frame, callees);
   if (!whole) return refuse(unit, unit.expansion->obstacle);
-  std::optional<Inputs> inputs(std::in_place);
+  std::optional<FusedInputs> inputs(std::in_place);
   if (!take(unit, *whole, frame, callees, *inputs))
     return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
   auto target = chosen_view(base.array(), subscripts);
@@ -483,7 +283,7 @@ fusion::Fused& single(Binary op) {
   return *fused;
 }
 
-std::optional<Array> evaluate_single(fusion::Fused& fused, const Inputs& inputs, Domain& domain) {
+std::optional<Array> evaluate_single(fusion::Fused& fused, const FusedInputs& inputs, Domain& domain) {
   fusion::Fused::Outcome outcome;
   if (!fused.evaluate(inputs.all(), outcome)) return std::nullopt;
   domain.exceeded |= !outcome.exceeded.empty();
@@ -493,14 +293,14 @@ std::optional<Array> evaluate_single(fusion::Fused& fused, const Inputs& inputs,
 }  // namespace
 
 std::optional<Array> operate_fused(Unary op, const Value& a, Domain& domain) {
-  Inputs inputs;
+  FusedInputs inputs;
   if (!inputs.add(a, false)) return std::nullopt;
   return evaluate_single(single(op), inputs, domain);
 }
 
 std::optional<Array> operate_fused(Binary op, const Value& a, bool a_literal, const Value& b, bool b_literal,
                                    Domain& domain) {
-  Inputs inputs;
+  FusedInputs inputs;
   if (!inputs.add(a, a_literal) || !inputs.add(b, b_literal)) return std::nullopt;
   return evaluate_single(single(op), inputs, domain);
 }

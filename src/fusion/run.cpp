@@ -5,6 +5,7 @@
 #include <limits>
 #include <memory>
 
+#include "base/interrupt.h"
 #include "base/parallel.h"
 
 namespace quill::fusion {
@@ -102,9 +103,20 @@ void Run::pieces() {
     if (layout_.size > 0) calculate(0);
     return;
   }
+  const Index count = (layout_.size + piece_ - 1) / piece_;
+  if (plan_.selected >= 0) {
+    // Pieces wait for those before them, none of which may be left out; so stops are heard between many.
+    constexpr Index at_once = 1024;
+    for (Index first = 0; first < count; first += at_once) {
+      poll_interrupt();
+      in_parallel_to_the_end(std::min(at_once, count - first),
+                             [this, first](Index piece) { calculate(first + piece); });
+    }
+    return;
+  }
   // What is there already must not be left half changed.
   const auto share_out = is_in_place_ ? in_parallel_to_the_end : in_parallel;
-  share_out((layout_.size + piece_ - 1) / piece_, [this](Index piece) { calculate(piece); });
+  share_out(count, [this](Index piece) { calculate(piece); });
 }
 
 void Run::fill(void* result) {

@@ -57,6 +57,9 @@ TEST_CASE("a signal stops what built-ins do for long, and the script has failed"
       "random(1000000), size: 8) }\n}",
       "save(\"t.csv\", random(4000, 1000))",
       "x = 0\nwhile true { x += 1 }",
+      "x = random(3000000) - 0.5\nwhile true { s = mean(x[x > 0]) }",
+      "while true { w = [sin(k) * 2 + 1 for k in 1..3000000 if k % 2 == 0] }",
+      "m = random(1500, 1500)\nwhile true { s = sum(m * 2 - 1, over: 1) }",
       "a = random(900, 900)\nfor k in 1..200 { b = eigen(a) }",
   };
   for (const auto& work : works) {

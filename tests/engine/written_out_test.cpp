@@ -167,6 +167,27 @@ TEST_CASE("a function that is given another meaning is called by its new one") {
           .ok);
 }
 
+TEST_CASE("functions that are given to functions are called") {
+  const std::string start =
+      "fn applied(f, x) = f(x) + f(2 * x)\nfn half(x) = x / 2\nfn twice(f) = fn(x) = f(f(x))\nv = [1, 2, "
+      "3]\n";
+  CHECK(run(start + "expect same(1 + applied(half, v), 1 + 1.5 * v)\nexpect same(1 + applied(sin, v), 1 + "
+                    "(sin(v) + sin(2 * v)))")
+            .ok);
+  CHECK(run(start + "q = twice(half)\nexpect same(q(v) * 4, v)\nexpect same([q(k) * 4 for k in v], v)").ok);
+  CHECK(run(start + "expect same([applied(half, k) + 1 for k in v], 1.5 * v + 1)").ok);
+  // Names without a value, of other kinds, and with defaults.
+  CHECK_FALSE(run("v = [1, 2]\nfn f(x) = x * missing\nw = f(v) + 1").ok);
+  CHECK(run("v = [1, 2]\nfn f(x, y = 3) = x * y\nexpect same(f(v) + 1, [4, 7])\nexpect same([f(k) + 1 for k "
+            "in v], [4, 7])")
+            .ok);
+  CHECK_FALSE(run("v = [1, 2]\nfn f(x) = x * 2\nw = f(v, v) + 1").ok);
+  CHECK(run("v = [1, 2]\nd = {\"a\": fn(x) = x + 1}\nexpect same(d[\"a\"](v) * 2, [4, 6])").ok);
+  CHECK(run("fn fib(n) = if n < 2 then n else fib(n - 1) + fib(n - 2)\nexpect same([fib(k) + 0 for k in "
+            "1..7], [1, 1, 2, 3, 5, 8, 13])")
+            .ok);
+}
+
 TEST_CASE("calls and items do what they do in the order of the text") {
   // What a function prints comes before what fails behind it.
   const auto called = run("fn f(x) {\n  print(\"called\")\n  return x\n}\nv = [1, 2]\nw = f(v) + v[3] * 2");

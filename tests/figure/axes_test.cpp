@@ -13,14 +13,6 @@ using namespace quill::test;
 
 namespace {
 
-Layer line_of(std::vector<double> x, std::vector<double> y, const std::string& label = "") {
-  Layer l;
-  l.x = std::move(x);
-  l.y = std::move(y);
-  l.label = label;
-  return l;
-}
-
 std::vector<const DrawnText*> with_role(const DisplayList& list, const std::string& role) {
   std::vector<const DrawnText*> out;
   for (const auto* t : all_of<DrawnText>(list))

@@ -12,18 +12,6 @@
 using namespace quill;
 using namespace quill::test;
 
-namespace {
-
-Layer line_of(std::vector<double> x, std::vector<double> y, const std::string& label = "") {
-  Layer l;
-  l.x = std::move(x);
-  l.y = std::move(y);
-  l.label = label;
-  return l;
-}
-
-}  // namespace
-
 TEST_CASE("ticks are round, inside and about as many as wanted") {
   std::mt19937_64 random(6);
   std::uniform_real_distribution<double> mantissa(-1, 1), exponent(-8, 8), count(2, 9);

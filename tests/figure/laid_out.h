@@ -19,6 +19,14 @@ class BlockFont : public TextMeasurer {
   }
 };
 
+inline Layer line_of(std::vector<double> x, std::vector<double> y, const std::string& label = "") {
+  Layer l;
+  l.x = std::move(x);
+  l.y = std::move(y);
+  l.label = label;
+  return l;
+}
+
 inline DisplayList laid(const Figure& figure) {
   BlockFont font;
   return lay_out(figure, font);

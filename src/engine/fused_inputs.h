@@ -1,0 +1,64 @@
+// What an expression in one pass reads, with what has to be kept for it.
+#pragma once
+
+#include <algorithm>
+#include <memory>
+#include <optional>
+#include <span>
+
+#include "engine/expand.h"
+
+namespace quill {
+
+// What a loop of a comprehension goes over; side by side with others along an axis.
+struct LoopSource {
+  const Value* value = nullptr;
+  std::shared_ptr<const Array> chosen;  // of its elements
+  int axis = 0;
+  Index count = 0;
+  double first = 0, step = 0;  // of a range of whole numbers
+  bool is_whole = false;
+};
+
+class FusedInputs {
+ public:
+  // Of a unit that has the functions that it calls written out. False where a value does not go in one pass.
+  bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
+    return find_loops(unit, frame) && take_all(unit, frame, callees);
+  }
+  // The same for the items alone that a mask keeps.
+  bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask);
+  void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
+  // False for a value that does not go in one pass.
+  bool add(const Value& value, bool literal);
+  std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }
+  // Of the items of a comprehension.
+  Shape loop_shape() const;
+  bool has_loops() const { return !loops_.empty(); }
+  // Arrays that were made for it, views among them.
+  bool is_own(const Array& array) const {
+    return std::any_of(made_.begin(), made_.end(), [&](const auto& made) { return made.get() == &array; });
+  }
+
+ private:
+  // Loops side by side have one length.
+  bool find_loops(const FusedUnit& unit, const Value* frame);
+  bool take_all(const FusedUnit& unit, const Value* frame, const Callees& callees);
+  bool take(const FusedRead& read, const FusedUnit& unit, const Value* frame, const Callees& callees);
+  bool add_loop(std::size_t k);
+  bool add_element(const FusedElement& element, const Value* frame, const Callees& callees);
+  // Where the elements along an axis are; false when some are outside of it.
+  bool add_axis(const FusedElement::Subscript& subscript, const Array& array, int axis, const Value* frame,
+                const Callees& callees, Index& offset, Strides& strides) const;
+  // Short ones as an array; the numbers of long ones are calculated block by block.
+  fusion::Input of_range(const RangeObject& range);
+  const Array& keep(Array array) { return *made_.emplace_back(std::make_unique<Array>(std::move(array))); }
+
+  std::array<fusion::Input, fusion::kMostInputs> inputs_;
+  std::size_t count_ = 0;
+  std::vector<LoopSource> loops_;
+  std::vector<std::unique_ptr<Array>> made_;
+  std::vector<std::unique_ptr<fusion::Ramp>> ramps_;
+};
+
+}  // namespace quill
