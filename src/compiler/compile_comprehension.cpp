@@ -19,6 +19,7 @@ int Compiler::comprehension(const Node& node, int wanted) {
   emit(Op::list_begin, node, collector);
   const int rows = grid ? fresh() : -1;
   const auto pass = fused_comprehension(node, sources_of(node), collector);
+  const Restored each(one_by_one_, false);  // formulas of the items are their own
   // Both sources of a grid are made once; a later source of nested loops may read the names before it.
   std::vector<int> sources;
   for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
@@ -93,20 +94,20 @@ std::optional<FusedRead> Compiler::read_of(const Node& name) const {
   return out;
 }
 
-// Adds `factor` times the sum that a subscript is; false when it is something else.
+// Adds `factor` times the sum that a subscript is; false when it is something else. Of whole numbers alone,
+// which come out exactly in any order.
 bool Compiler::add_terms(const Node& node, double factor, FusedElement::Subscript& to) const {
   if (const auto number = constant_of(node)) {
     to.number += factor * *number;
-    return true;
+    return is_whole(*number);
   }
   if (node.kind == NodeKind::unary && node.op == Token::minus) return add_terms(node.operand(), -factor, to);
   if (node.kind == NodeKind::binary && (node.op == Token::plus || node.op == Token::minus))
     return add_terms(node.left(), factor, to) &&
            add_terms(node.right(), node.op == Token::plus ? factor : -factor, to);
   if (node.kind == NodeKind::binary && node.op == Token::times) {
-    if (const auto number = constant_of(node.left())) return add_terms(node.right(), factor * *number, to);
-    if (const auto number = constant_of(node.right())) return add_terms(node.left(), factor * *number, to);
-    return false;
+    const auto left = constant_of(node.left()), number = left ? left : constant_of(node.right());
+    return number && is_whole(*number) && add_terms(left ? node.right() : node.left(), factor * *number, to);
   }
   const auto read = read_of(node);
   if (!read || read->from == FusedRead::From::number) return false;

@@ -241,17 +241,30 @@ void Compiler::keep(std::shared_ptr<FusedUnit> unit) {
   out_->fused.push_back(std::move(unit));
 }
 
+bool Compiler::does_nothing(const Node& node) const {
+  switch (node.kind) {
+    case NodeKind::last:
+    case NodeKind::rest:
+    case NodeKind::new_axis: return true;
+    case NodeKind::name: return read_of(node).has_value();
+    case NodeKind::range:
+    case NodeKind::unary:
+    case NodeKind::binary:
+      return std::all_of(node.kids.begin(), node.kids.end(),
+                         [&](const auto& kid) { return !kid || does_nothing(*kid); });
+    default: return constant_of(node).has_value();
+  }
+}
+
 // What is assigned to a place, when it is calculated in one pass; null otherwise.
 std::shared_ptr<FusedUnit> Compiler::assigned_unit(const Node& statement) {
   const auto& source = statement.assigned_value();
   const bool updates = statement.op != Token::assign;
-  std::shared_ptr<FusedUnit> unit;
-  if (source.kind == NodeKind::comprehension) {
+  if (source.kind == NodeKind::comprehension)
     return updates ? nullptr : items_unit(source, sources_of(source));
-  }
   const int count = count_fused(source, kMostOperations);
   if (count == 0 || count > kMostOperations) return nullptr;
-  unit = std::make_shared<FusedUnit>();
+  auto unit = std::make_shared<FusedUnit>();
   unit->root = updates ? &statement : &source;
   const int value_step = add_fused(source, true, *unit);
   if (!updates) return unit;
@@ -274,7 +287,13 @@ bool Compiler::fused_assignment(const Node& statement) {
   const int r = fresh();
   const Restored outer(leaves_, {});
   const Restored calls(inline_calls_, true);
-  if (bool called = false; !reads_fit(source, called)) inline_calls_ = false;
+  bool called = false;
+  // What is called, and items one by one, come before the subscripts of the place.
+  const bool fits = reads_fit(source, called);
+  bool is_still = true;
+  for (std::size_t k = 0; k < target.subscript_count(); ++k) is_still &= does_nothing(target.subscript(k));
+  if (!fits || !is_still) inline_calls_ = false;
+  if (source.kind == NodeKind::comprehension && !is_still) return false;
   auto unit = assigned_unit(statement);
   if (!unit && leaves_.empty()) {
     next_ = mark;

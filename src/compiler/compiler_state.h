@@ -125,6 +125,8 @@ class Compiler {
   // name[…] = an elementwise expression, written where it belongs; false when the statement is something
   // else.
   bool fused_assignment(const Node& statement);
+  // Whether a subscript only reads names and numbers.
+  bool does_nothing(const Node& subscript) const;
   std::shared_ptr<FusedUnit> assigned_unit(const Node& statement);
   int add_fused(const Node& node, bool is_root, FusedUnit& unit);
   // The operation of a node on the steps of its operands.

@@ -20,10 +20,6 @@ void warn_of_step(Machine& machine, FusedUnit& unit, int number) {
               unit.nodes[k]);
 }
 
-}  // namespace
-
-namespace {
-
 // For who asks what became of the expression.
 void count_pass(FusedUnit& unit, Index elements) {
   ++unit.passes;
@@ -38,10 +34,6 @@ const std::string kOdd = "there is more in it than numbers and truth values";
 const std::string kOddItems =
     "item by item, since the loops go over more than whole numbers or vectors of float64, or choose elements "
     "outside of an array";
-
-}  // namespace
-
-namespace {
 
 const std::string kNoRealResult = "a function has no real result for some elements";
 
@@ -124,10 +116,6 @@ bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const FusedInputs& inputs
   return true;
 }
 
-}  // namespace
-
-namespace {
-
 // The usual case of small arrays, whose operations take less than all else that has to be asked.
 bool evaluate_quickly(FusedUnit& unit, const Value* frame, Value& target) {
   fusion::Fused::Short run(unit.fused);
@@ -193,7 +181,7 @@ bool is_same_view(const Array& a, const Array& b) {
 }
 
 // Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
-// read of it is read before it is written. `reads` tells of the inputs where they come from.
+// read of it is read before it is written.
 bool may_write(const FusedUnit& unit, const FusedInputs& inputs, const Value* frame, const Value& base,
                const Array& target) {
   const auto& whole = base.array();

@@ -39,7 +39,8 @@ Array all_of(const LoopSource& loop) {
 }  // namespace
 
 bool FusedInputs::take_all(const FusedUnit& unit, const Value* frame, const Callees& callees) {
-  return unit.inputs.size() <= fusion::kMostInputs &&
+  // With room for what is at the place that is changed.
+  return unit.inputs.size() < fusion::kMostInputs &&
          std::all_of(unit.inputs.begin(), unit.inputs.end(),
                      [&](const FusedRead& read) { return take(read, unit, frame, callees); });
 }
@@ -154,7 +155,7 @@ bool FusedInputs::add_axis(const FusedElement::Subscript& subscript, const Array
   double at = subscript.number, least = 0, most = 0;
   for (const auto& [read, factor] : subscript.terms) {
     const auto* value = find_read(read, frame, callees);
-    if (!value || !value->is_number()) return false;
+    if (!value || !value->is_number() || !is_whole(value->number())) return false;
     at += factor * value->number();
   }
   for (std::size_t k = 0; k < loops_.size(); ++k) {

@@ -252,8 +252,11 @@ class Layout {
     }
     if (p.y.common.width > 0) {
       const double up = p.y.tallest() / 2 + kCommonGap / 2 + p.y.common.descent;
-      put_text(out_, p.y.common, {a.x - theme_.tick_length - kTickGap - p.y.widest(), a.y - up}, theme_.soft,
-               "y common");
+      // An axis through the panel has its numbers beside it.
+      const double share = p.panel->y.at ? p.x.scale.share(*p.panel->y.at) : 0;
+      const double axis = std::isfinite(share) ? a.x + std::clamp(share, 0.0, 1.0) * a.width : a.x;
+      const double start = std::max(kPagePad, axis - theme_.tick_length - kTickGap - p.y.widest());
+      put_text(out_, p.y.common, {start, a.y - up}, theme_.soft, "y common");
     }
   }
 

@@ -193,6 +193,17 @@ TEST_CASE("calls and items do what they do in the order of the text") {
   const auto called = run("fn f(x) {\n  print(\"called\")\n  return x\n}\nv = [1, 2]\nw = f(v) + v[3] * 2");
   CHECK_FALSE(called.ok);
   CHECK(called.printed.find("called") != std::string::npos);
+  // The right side of an assignment comes before the places on its left.
+  for (const auto* const source : {"f(v) * 2", "[f(k) for k in v]"}) {
+    const auto order =
+        run("fn f(x) {\n  print(\"right\")\n  return x\n}\nfn g(x) {\n  print(\"left\")\n  return x\n}\n"
+            "v = [1, 2]\nu = [0, 0, 0]\nu[g(1)..2] = " +
+            std::string(source) + "\n");
+    CAPTURE(source, order.messages);
+    CHECK(order.ok);
+    CHECK(order.printed.find("right") < order.printed.find("left"));
+  }
+  CHECK_FALSE(run("v = [1, 2, 3]\nw = [v[k + 0.5] for k in 1..2]").ok);
   // The first item outside of an array is told, and nothing before the loop fails.
   const auto outside = run("v = [1, 2, 3]\nw = [v[k + 1] * 2 for k in 1..3]");
   CHECK_FALSE(outside.ok);

@@ -125,6 +125,19 @@ TEST_CASE("the power of an axis stands at its end, apart from all other texts") 
   }
 }
 
+TEST_CASE("the power of an axis through the panel stands above it, on the page") {
+  auto p = Panel();
+  p.layers = {line_of({-5, 5}, {-3e6, 4e6})};
+  p.x.at = p.y.at = 0;
+  const auto list = laid(p);
+  check_texts(list);
+  const auto y = with_role(list, "y common");
+  REQUIRE(y.size() == 1);
+  const auto& area = list.panels[0].area;
+  CHECK(y[0]->box().x > area.x + 0.3 * area.width);
+  CHECK(y[0]->box().right() < area.x + 0.6 * area.width);
+}
+
 TEST_CASE("names that have no room beside each other are broken, then slanted, and all stand") {
   const std::vector<std::string> words = {"Upper inflow", "Harbour", "North shore reeds", "Deep basin",
                                           "Old mill bay"};
