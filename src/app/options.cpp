@@ -132,6 +132,8 @@ constexpr Option kOptions[] = {
     {"output", " report ", "file",
      "the file of the report, .html or .md (default: the script's name with .html)",
      take_text<&CommandLine::file>, nullptr, ",o"},
+    {"interactive", " report ", "", "figures that are zoomed, turned and read in the page (.html)",
+     set_to<&CommandLine::is_interactive, true>},
     {"resume", " prompt ", "which",
      "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of "
      "them",

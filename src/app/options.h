@@ -35,6 +35,7 @@ struct CommandLine {
   int threads = 0;          // 0: as many as the machine has processors
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool explains = false;
+  bool is_interactive = false;  // figures of a report
   bool quiet = false;
   RunSettings settings;
   std::string config;  // the file of settings, when one was named

@@ -10,14 +10,16 @@
 namespace quill {
 
 int write_report(Host& host, TextOutput& output, const SessionOptions& options, const std::string& name,
-                 const std::string& text, const std::string& path) {
+                 const std::string& text, const std::string& path, bool is_interactive) {
   const bool is_page = path.ends_with(".html") || path.ends_with(".htm");
   if (!is_page && !path.ends_with(".md"))
     return fail_usage(
         output, fmt::format("a report is a page or Markdown, and {} is neither\n  hint: {}.html, or .md",
                             path, std::filesystem::path(path).stem().string()));
+  if (is_interactive && !is_page)
+    return fail_usage(output, fmt::format("interactive figures need a page, and {} is Markdown", path));
   const auto report = make_report(host, output, options, name, text);
-  const auto bytes = is_page ? html_of(report, host)
+  const auto bytes = is_page ? html_of(report, host, is_interactive)
                              : markdown_of(report, std::filesystem::path(path).parent_path().string());
   const auto written = host.write_file(path, bytes);
   if (!written.ok()) {
@@ -38,7 +40,7 @@ int report_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (line.subject != "-") options.script_folder = script.parent_path().string();
   return write_report(host, output, options,
                       line.subject == "-" ? "standard input" : script.filename().string(), *text,
-                      line.file.empty() ? script.stem().string() + ".html" : line.file);
+                      line.file.empty() ? script.stem().string() + ".html" : line.file, line.is_interactive);
 }
 
 }  // namespace quill

@@ -9,6 +9,6 @@ namespace quill {
 int report_script(RealHost& host, TextOutput& output, const CommandLine& line);
 // Runs a text as a script of the name and writes the report of it; the exit status.
 int write_report(Host& host, TextOutput& output, const SessionOptions& options, const std::string& name,
-                 const std::string& text, const std::string& path);
+                 const std::string& text, const std::string& path, bool is_interactive = false);
 
 }  // namespace quill

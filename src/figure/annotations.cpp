@@ -74,6 +74,7 @@ void draw_arrow(const Note& note, const Rect& box, Point target, const Theme& th
 void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text, const Rect& page,
                 DisplayList& out) {
   for (const auto& note : panel.notes) {
+    out.items.owner.index = static_cast<int>(&note - panel.notes.data());
     const auto target = map(note.x, note.y);
     if (!std::isfinite(target.x) || !std::isfinite(target.y)) {
       text.warn("a note stands where the axes have no place for it and is not drawn");
@@ -114,6 +115,7 @@ void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, Text
       baseline += line.height();
     }
   }
+  out.items.owner.index = -1;
 }
 
 namespace {
@@ -187,6 +189,7 @@ void draw_end_labels(const Panel& panel, const std::vector<Look>& looks, const M
     double y;
     TextLine line;
     Color color;
+    int layer;
   };
   std::vector<End> ends;
   for (std::size_t k = 0; k < panel.layers.size(); ++k) {
@@ -196,7 +199,7 @@ void draw_end_labels(const Panel& panel, const std::vector<Look>& looks, const M
     for (std::size_t i = layer.x.size(); i-- > 0;) {
       const auto p = map(layer.x[i], layer.y[i]);
       if (!(p.y >= map.area.y - 1 && p.y <= map.area.bottom() + 1 && p.x <= map.area.right() + 1)) continue;
-      ends.push_back({p.y, text.line(layer.label, {theme.legend_size}), looks[k].color});
+      ends.push_back({p.y, text.line(layer.label, {theme.legend_size}), looks[k].color, static_cast<int>(k)});
       break;
     }
   }
@@ -209,8 +212,11 @@ void draw_end_labels(const Panel& panel, const std::vector<Look>& looks, const M
     ends[k].y = std::min(ends[k].y, lowest);
     lowest = ends[k].y - ends[k].line.height() - kEndGap;
   }
-  for (const auto& end : ends)
+  for (const auto& end : ends) {
+    out.items.owner.index = end.layer;
     put_text(out, end.line, {map.area.right() + 6, end.y + end.line.ascent * 0.36}, end.color, "legend");
+  }
+  out.items.owner.index = -1;
 }
 
 }  // namespace quill

@@ -80,9 +80,15 @@ struct Unclip {};
 using Drawn =
     std::variant<StrokePath, FillRect, FillPath, Quads, Picture, Markers, DrawnText, ClipTo, Unclip>;
 
-// An item of the page, with the panel and the layer it belongs to; -1: none.
+// What an item is a part of.
+enum class Part : unsigned char { page, grid, data, guide, axis, note, title, color_bar, legend, ends };
+
+// An item of the page, with the panel and the layer it belongs to; -1: none. `index` tells notes and the
+// entries of a legend apart: the place of the note, of the layer.
 struct Owner {
   int panel = -1, layer = -1;
+  Part part = Part::page;
+  int index = -1;
 };
 struct Item : Drawn {
   Item(Drawn drawn, Owner o) : Drawn(std::move(drawn)), owner(o) {}
@@ -115,10 +121,20 @@ struct DisplayList {
   std::string keywords;  // of a PDF
   std::vector<std::string> warnings;
   std::vector<std::string> hints;  // what would make the figure easier to read
-  // For each panel, in order: the plotting area and the limits of its axes.
+  // For each panel, in order: the plotting area and its axes.
   struct PanelArea {
-    Rect area;
+    Rect area, outer;  // without and with what stands around it
     Limits x, y;
+    struct AxisInfo {
+      Scale scale;
+      std::string title;  // without what is added to it
+      bool labels_shown = true, is_count = false;
+      bool is_slanted = false;                    // the labels, or
+      std::vector<std::vector<TextLine>> broken;  // they stand in lines
+    } x_axis, y_axis, z_axis;
+    double room_left = 0, room_below = 0;  // for labels and titles
+    Point middle{};                        // of the box in space, and
+    double box_scale = 0;                  // points for half of its width
   };
   std::vector<PanelArea> panels;
 };

@@ -24,6 +24,10 @@ ColorScale color_scale(const Layer& layer, const Panel& panel, const Theme& them
 // The levels of contours: those asked for, or about eight round numbers.
 std::vector<double> contour_levels(const Layer& layer);
 
+// The colours of the regions below, between and above the levels.
+std::vector<Color> filled_contour_colors(const Layer& layer, const std::vector<double>& levels,
+                                         const ColorScale& scale);
+
 // What a layer covers, of finite points alone. The ends that the axis should not go beyond are `tight`: a
 // grid fills its panel, bars stand on theirs.
 struct Extent {

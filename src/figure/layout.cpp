@@ -53,17 +53,35 @@ class Layout {
       warn_of_labels(p.bar.axis, "colour");
     }
     draw_page_title();
-    for (const auto& p : plans_) out_.panels.push_back({p.area, p.x.scale.limits, p.y.scale.limits});
+    for (const auto& p : plans_) out_.panels.push_back(told_of(p));
     for (const bool placed : {false, true})
       for (auto& p : plans_)
         if (p.panel->place.has_value() == placed) {
-          out_.items.owner = {static_cast<int>(&p - plans_.data()), -1};
+          out_.items.owner = {.panel = static_cast<int>(&p - plans_.data())};
           draw(p);
         }
     return std::move(out_);
   }
 
  private:
+  static DisplayList::PanelArea told_of(const PanelPlan& p) {
+    const auto axis = [](const AxisPlan& a, const std::string& title) {
+      return DisplayList::PanelArea::AxisInfo{a.scale,    title,     a.labels_shown,
+                                              a.is_count, a.slanted, a.broken};
+    };
+    return {.area = p.area,
+            .outer = p.outer(),
+            .x = p.x.scale.limits,
+            .y = p.y.scale.limits,
+            .x_axis = axis(p.x, p.x_title),
+            .y_axis = axis(p.y, p.y_title),
+            .z_axis = axis(p.z, p.z_title),
+            .room_left = p.room_left,
+            .room_below = p.room_below};
+  }
+
+  void now(Part part) { out_.items.owner.part = part; }
+
   void warn_of_labels(const AxisPlan& axis, const char* which) {
     if (axis.leaves_out)
       text_.warn(fmt::format(
@@ -187,8 +205,11 @@ class Layout {
     } else {
       draw_flat(p, looks, map);
     }
+    now(Part::title);
     draw_titles(p);
+    now(Part::color_bar);
     draw_color_bar(p.bar, {p.area.x, p.area.y, p.area.width + p.end_labels, p.area.height}, theme_, out_);
+    now(panel.legend == LegendPlace::ends ? Part::ends : Part::legend);
     if (panel.legend == LegendPlace::ends)
       draw_end_labels(panel, looks, map, theme_, text_, out_);
     else {
@@ -208,14 +229,19 @@ class Layout {
     std::stable_sort(order.begin(), order.end(),
                      [&](std::size_t a, std::size_t b) { return rank(a) < rank(b); });
     // Lines of the grid would be hidden by a field, and lie under everything else.
+    now(Part::grid);
     draw_grid(panel, p.x, p.y, map, theme_, out_);
+    now(Part::data);
     for (const auto k : order) {
       out_.items.owner.layer = static_cast<int>(k);
       draw_layer({panel.layers[k], looks[k], panel, theme_, measurer_, out_}, map);
     }
     out_.items.owner.layer = -1;
+    now(Part::guide);
     draw_guides(panel, map, theme_, out_);
+    now(Part::axis);
     draw_axes(panel, p.x, p.y, map, theme_, out_);
+    now(Part::note);
     draw_notes(panel, map, theme_, text_,
                {kPagePad, kPagePad, out_.width - 2 * kPagePad, out_.height - 2 * kPagePad}, out_);
   }
@@ -262,19 +288,24 @@ class Layout {
 
   void draw_titles(const PanelPlan& p) {
     const auto& a = p.area;
+    now(Part::axis);
     draw_common(p);
+    now(Part::title);
     const auto span = span_of(p);
     double y = a.bottom() + p.room_below - p.x.title_height();
+    out_.items.owner.index = 0;
     for (const auto& line : p.x.title) {
       put_text(out_, line, {span.x + (span.width - line.width) / 2, y + line.ascent}, theme_.ink, "x title");
       y += line.height();
     }
     double x = a.x - p.room_left;
+    out_.items.owner.index = 1;
     for (const auto& line : p.y.title) {
       put_text(out_, line, {x + line.ascent, span.y + (span.height + line.width) / 2}, theme_.ink, "y title",
                std::numbers::pi / 2);
       x += line.height();
     }
+    out_.items.owner.index = -1;
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     double top = a.y - p.title_gap - titles;

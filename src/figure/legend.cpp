@@ -138,10 +138,12 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<L
     const auto& layer = panel.layers[plan.layers[k]];
     const auto& label = plan.labels[k];
     const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
+    out.items.owner.index = static_cast<int>(plan.layers[k]);
     draw_sample({layer, looks[plan.layers[k]], panel, theme, measurer, out}, x, middle, kSample);
     put_text(out, label, {x + kSample + kSampleGap, y + label.ascent}, theme.ink, "legend");
     y += label.height() + kLineGap;
   }
+  out.items.owner.index = -1;
 }
 
 }  // namespace quill

@@ -186,6 +186,7 @@ struct Figure {
   int rows = 1, columns = 1;
   Link link_x = Link::none, link_y = Link::none;
   std::string title, subtitle;
+  double page_budget = 5;  // megabytes that the data of an interactive page may take
   std::vector<Panel> panels;
 };
 

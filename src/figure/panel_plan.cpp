@@ -111,12 +111,6 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   return out;
 }
 
-bool are_linked(Link how, const Panel& a, const Panel& b) {
-  if (how == Link::all) return true;
-  if (a.place || b.place) return false;
-  return (how == Link::rows && a.row == b.row) || (how == Link::columns && a.column == b.column);
-}
-
 // Linked panels take the limits of all of them; then the limits asked for, or room around the data.
 void set_limits(std::vector<Planned>& panels, Link how, AxisPlan PanelPlan::*axis, Axis Panel::*asked_of,
                 Wanted Planned::*wanted) {
@@ -195,6 +189,12 @@ void find_unlinked(const std::vector<Planned>& panels, Link how, const char* opt
 }
 
 }  // namespace
+
+bool are_linked(Link how, const Panel& a, const Panel& b) {
+  if (how == Link::all) return true;
+  if (a.place || b.place) return false;
+  return (how == Link::rows && a.row == b.row) || (how == Link::columns && a.column == b.column);
+}
 
 std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::vector<std::string>& hints) {
   std::vector<Planned> panels;

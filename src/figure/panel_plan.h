@@ -32,4 +32,7 @@ struct PanelPlan {
 // of what cannot be drawn; `hints` gets what would make panels easier to compare.
 std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::vector<std::string>& hints);
 
+// Whether two panels have their limits in common.
+bool are_linked(Link how, const Panel& a, const Panel& b);
+
 }  // namespace quill

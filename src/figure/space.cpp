@@ -35,7 +35,12 @@ class Space {
   }
 
   void draw() {
+    auto& told = out_->panels[static_cast<std::size_t>(out_->items.owner.panel)];
+    told.middle = camera_.middle;
+    told.box_scale = camera_.scale;
+    out_->items.owner.part = Part::grid;
     draw_walls();
+    out_->items.owner.part = Part::data;
     const SpaceView view{camera_, axes_[0].plan.scale, axes_[1].plan.scale, axes_[2].plan.scale};
     Scene scene;
     for (std::size_t k = 0; k < panel_.layers.size(); ++k) {
@@ -46,6 +51,7 @@ class Space {
       row_of(layer.kind).draw_in_space(space);
     }
     scene.draw(*out_);
+    out_->items.owner.part = Part::axis;
     draw_labels();
   }
 

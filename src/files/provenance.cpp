@@ -51,6 +51,27 @@ std::optional<std::string> in_svg(std::string_view bytes) {
   return unescaped(bytes.substr(begin + kOpen.size(), end - begin - kOpen.size()));
 }
 
+// An element of data, in which every < is escaped.
+constexpr std::string_view kPage = "<!DOCTYPE html>\n";
+constexpr std::string_view kPageOpen = "<script type=\"application/json\" id=\"provenance\">",
+                           kPageClose = "</script>\n";
+
+std::optional<std::string> in_page(std::string_view bytes) {
+  constexpr std::size_t head = 1000;
+  const auto begin = bytes.substr(0, head).find(kPageOpen);
+  if (begin == bytes.npos) return std::nullopt;
+  const auto end = bytes.find(kPageClose, begin);
+  if (end == bytes.npos) return std::nullopt;
+  auto json = bytes.substr(begin + kPageOpen.size(), end - begin - kPageOpen.size());
+  std::string out;
+  constexpr std::string_view escape = "\\u003c";
+  for (auto at = json.find(escape); at != json.npos; at = json.find(escape)) {
+    out += std::string(json.substr(0, at)) + "<";
+    json.remove_prefix(at + escape.size());
+  }
+  return out + std::string(json);
+}
+
 // A literal text of PDF behind the key /Keywords.
 std::optional<std::string> in_pdf(std::string_view bytes) {
   constexpr std::string_view key = "/Keywords (";
@@ -121,6 +142,7 @@ std::optional<std::string> written_in(std::string_view bytes) {
   if (bytes.starts_with("%PDF")) return in_pdf(bytes);
   if (is_hdf5(bytes)) return in_hdf5(bytes);
   if (bytes.starts_with("<svg") || bytes.starts_with("<?xml")) return in_svg(bytes);
+  if (bytes.starts_with(kPage)) return in_page(bytes);
   if (bytes.starts_with("{")) return in_json(bytes);
   return in_comments(bytes);
 }
@@ -136,6 +158,12 @@ std::string with_provenance(std::string bytes, std::string_view format, std::str
   if (format == "svg")
     if (const auto head = bytes.find(">\n"); head != std::string::npos)
       bytes.insert(head + 2, fmt::format("{}{}{}\n", kOpen, escaped(provenance), kClose));
+  if (format == "html")
+    if (const auto head = bytes.find("<head>\n<meta charset=\"utf-8\">\n"); head != std::string::npos) {
+      std::string json;
+      for (const char c : provenance) c == '<' ? json += "\\u003c" : json += c;
+      bytes.insert(bytes.find("\n", head + 8) + 1, fmt::format("{}{}{}", kPageOpen, json, kPageClose));
+    }
   return bytes;
 }
 
@@ -153,6 +181,8 @@ std::string without_provenance(std::string bytes) {
     bytes.resize(bytes.rfind("/Keywords ("));
   } else if (is_hdf5(bytes) || bytes.starts_with("{")) {
     return bytes;  // readers leave it out
+  } else if (bytes.starts_with(kPage)) {
+    erase_line(bytes, bytes.find(kPageOpen));
   } else if (const auto element = bytes.find(kOpen); element != std::string::npos) {
     erase_line(bytes, element);
   } else {

@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "base/interrupt.h"
 #include "base/png_chunk.h"
+#include "render/page.h"
 #include "render/painter.h"
 #include "render/svg.h"
 
@@ -85,7 +86,7 @@ std::unique_ptr<TextMeasurer> make_text_measurer() { return std::make_unique<Pan
 
 namespace {
 
-// One row a format, in the order of figure_formats().
+// One row a format of pictures, in the order of figure_formats().
 struct FormatRow {
   std::string_view name;
   std::string (*render)(const DisplayList& list, PangoText& text, double dpi);
@@ -102,6 +103,10 @@ std::string render(const DisplayList& list, const std::string& format, double dp
   for (const auto& row : kFormats)
     if (row.name == format) return row.render(list, text, dpi);
   fail(fmt::format("figures are not written as \"{}\"", format));
+}
+
+std::string render(const Figure& figure, const DisplayList& list, const std::string& format) {
+  return format == "html" ? render_page(figure, list) : render(list, format, figure.dpi);
 }
 
 }  // namespace quill

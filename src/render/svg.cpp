@@ -6,6 +6,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <utility>
 
 #include "base/interrupt.h"
 #include "base/text.h"
@@ -63,45 +64,33 @@ std::string data_url(cairo_surface_t* surface) {
   return out;
 }
 
-class SvgWriter {
- public:
-  SvgWriter(const DisplayList& list, PangoText& text) : list_(list), fonts_(text) {}
-
-  std::string run() {
-    for (const auto& item : list_.items) {
-      poll_interrupt();
-      std::visit([this](const auto& i) { draw(i); }, item);
-    }
-    constexpr double millimetres = 25.4 / 72;
-    auto out = fmt::format(
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
-        "width=\"{0}mm\" "
-        "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\">\n",
-        number(list_.width * millimetres), number(list_.height * millimetres), number(list_.width),
-        number(list_.height));
-    out += "<style>\n" + fonts_.css();
-    out +=
-        fmt::format(".t{{font-family:{};font-feature-settings:'tnum','calt' 0}}\n", families(kTextFamilies));
-    out += fmt::format(".m{{font-family:{}}}\n", families(kMathFamilies));
-    out += "text{white-space:pre}\n</style>\n<defs>\n" + definitions_ + "</defs>\n";
-    out += fmt::format("<rect width=\"100%\" height=\"100%\"{}/>\n", paint_of("fill", list_.paper));
-    return out + body_ + "</svg>\n";
+// Names of families in quotes, the generic one at the end bare.
+std::string families(std::string names) {
+  std::string out;
+  while (!names.empty()) {
+    const auto comma = names.find(',');
+    const auto name = names.substr(0, comma);
+    const bool last = comma == std::string::npos;
+    out += last ? name : fmt::format("'{}',", name);
+    names = last ? "" : names.substr(comma + 2);
   }
+  return out;
+}
+
+}  // namespace
+
+class SvgItems::Writer {
+ public:
+  Writer(Point page, EmbeddedFonts& fonts, std::string prefix)
+      : page_(page), fonts_(fonts), prefix_(std::move(prefix)) {}
+
+  void add(const Item& item) {
+    poll_interrupt();
+    std::visit([this](const auto& i) { draw(i); }, item);
+  }
+  std::string definitions_, body_;
 
  private:
-  // Names of families in quotes, the generic one at the end bare.
-  static std::string families(std::string names) {
-    std::string out;
-    while (!names.empty()) {
-      const auto comma = names.find(',');
-      const auto name = names.substr(0, comma);
-      const bool last = comma == std::string::npos;
-      out += last ? name : fmt::format("'{}',", name);
-      names = last ? "" : names.substr(comma + 2);
-    }
-    return out;
-  }
-
   void draw(const StrokePath& s) {
     body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" stroke-linejoin=\"round\"{} d=\"{}\"/>\n",
                          paint_of("stroke", s.color), number(s.width), dash_of(s.dash, s.width),
@@ -130,7 +119,7 @@ class SvgWriter {
   void draw(const Quads& q) {
     const bool opaque = is_opaque(q);
     if (q.mesh == 0 && opaque && q.corners.size() > kManyPieces) {
-      const auto image = paint_pieces(q, kFileScale, {0, 0, list_.width, list_.height});
+      const auto image = paint_pieces(q, kFileScale, {0, 0, page_.x, page_.y});
       if (image.surface)
         draw(image.surface.get(), {image.origin.x, image.origin.y, image.width, image.height}, false);
       return;
@@ -164,12 +153,13 @@ class SvgWriter {
 
   void draw(const Markers& m) {
     if (are_many(m, kFileScale, false)) {
-      const auto image = paint_markers(m, kFileScale, {0, 0, list_.width, list_.height});
+      const auto image = paint_markers(m, kFileScale, {0, 0, page_.x, page_.y});
       return draw(image.surface.get(), {0, 0, image.width, image.height}, false);
     }
     const auto look = marker_outline(m.shape, m.size);
     const auto shape = fmt::format("<path id=\"{{}}\" d=\"{}\"/>\n", marker_path(look));
-    const auto [found, is_new] = markers_.try_emplace(shape, fmt::format("m{}", markers_.size() + 1));
+    const auto [found, is_new] =
+        markers_.try_emplace(shape, fmt::format("{}m{}", prefix_, markers_.size() + 1));
     if (is_new) definitions_ += fmt::format(fmt::runtime(shape), found->second);
     body_ += fmt::format("<g{}>\n", marker_style(look, m, m.color));
     for (std::size_t k = 0; k < m.points.size(); ++k) {
@@ -226,20 +216,48 @@ class SvgWriter {
   void draw(const ClipTo& c) {
     const auto shape = fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"/>", number(c.rect.x),
                                    number(c.rect.y), number(c.rect.width), number(c.rect.height));
-    const auto [found, is_new] = clips_.try_emplace(shape, fmt::format("c{}", clips_.size() + 1));
+    const auto [found, is_new] = clips_.try_emplace(shape, fmt::format("{}c{}", prefix_, clips_.size() + 1));
     if (is_new) definitions_ += fmt::format("<clipPath id=\"{}\">{}</clipPath>\n", found->second, shape);
     body_ += fmt::format("<g clip-path=\"url(#{})\">\n", found->second);
   }
   void draw(const Unclip&) { body_ += "</g>\n"; }
 
-  const DisplayList& list_;
-  EmbeddedFonts fonts_;
-  std::string definitions_, body_;
+  Point page_;
+  EmbeddedFonts& fonts_;
+  std::string prefix_;
   std::map<std::string, std::string> clips_, markers_;
 };
 
-}  // namespace
+SvgItems::SvgItems(Point page, EmbeddedFonts& fonts, std::string prefix)
+    : writer_(std::make_unique<Writer>(page, fonts, std::move(prefix))) {}
+SvgItems::~SvgItems() = default;
+void SvgItems::add(const Item& item) { writer_->add(item); }
+const std::string& SvgItems::definitions() const { return writer_->definitions_; }
+std::string SvgItems::take_body() { return std::exchange(writer_->body_, ""); }
 
-std::string write_svg(const DisplayList& list, PangoText& text) { return SvgWriter(list, text).run(); }
+std::string svg_text_styles() {
+  return fmt::format(
+             ".t{{font-family:{};font-feature-settings:'tnum','calt' 0}}\n"
+             ".m{{font-family:{}}}\n",
+             families(kTextFamilies), families(kMathFamilies)) +
+         "text{white-space:pre}\n";
+}
+
+std::string write_svg(const DisplayList& list, PangoText& text) {
+  EmbeddedFonts fonts(text);
+  SvgItems items({list.width, list.height}, fonts);
+  for (const auto& item : list.items) items.add(item);
+  constexpr double millimetres = 25.4 / 72;
+  auto out = fmt::format(
+      "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
+      "width=\"{0}mm\" "
+      "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\">\n",
+      number(list.width * millimetres), number(list.height * millimetres), number(list.width),
+      number(list.height));
+  out += "<style>\n" + fonts.css() + svg_text_styles() + "</style>\n<defs>\n" + items.definitions() +
+         "</defs>\n";
+  out += fmt::format("<rect width=\"100%\" height=\"100%\"{}/>\n", paint_of("fill", list.paper));
+  return out + items.take_body() + "</svg>\n";
+}
 
 }  // namespace quill

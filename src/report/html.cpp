@@ -8,6 +8,7 @@
 #include "base/time_text.h"
 #include "figure/layout.h"
 #include "render/formula.h"
+#include "render/page.h"
 #include "render/render.h"
 #include "report/code.h"
 #include "report/page_style.h"
@@ -23,24 +24,29 @@ using Kind = ReportPart::Kind;
 
 class Page {
  public:
-  Page(const Report& report, Host& host) : report_(report), host_(host) {}
+  Page(const Report& report, Host& host, bool is_interactive) : report_(report), host_(host) {
+    if (is_interactive && std::any_of(report.parts.begin(), report.parts.end(),
+                                      [](const ReportPart& part) { return part.kind == Kind::figure; }))
+      figures_ = std::make_unique<PageParts>();
+  }
 
   std::string run() {
     for (const auto& part : report_.parts) body_ += html_of_part(part);
     const auto title = escaped_markup(printable(report_.title));
     return "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
            "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n"
-           "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; img-src data:; "
-           "style-src 'unsafe-inline'; base-uri 'none'; form-action 'none'\">\n"
+           "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; " +
+           (figures_ ? PageParts::policy() : "img-src data:") +
+           "; style-src 'unsafe-inline'; base-uri 'none'; form-action 'none'\">\n"
            "<meta name=\"generator\" content=\"Eager Quill " QUILL_VERSION
            "\">\n"
            "<title>" +
-           title + "</title>\n<style>" + kPageStyle +
-           "</style>\n</head>\n<body>\n<a class=\"skip\" href=\"#content\">To the content</a>\n<div "
+           title + "</title>\n<style>" + kPageStyle + "</style>\n" + (figures_ ? figures_->styles() : "") +
+           "</head>\n<body>\n<a class=\"skip\" href=\"#content\">To the content</a>\n<div "
            "class=\"page\">\n"
            "<header>\n<h1>" +
            title + "</h1>\n" + facts() + contents() + "</header>\n<main id=\"content\">\n" + body_ +
-           "</main>\n" + record() + "</div>\n</body>\n</html>\n";
+           "</main>\n" + record() + "</div>\n" + (figures_ ? PageParts::script() : "") + "</body>\n</html>\n";
   }
 
  private:
@@ -173,12 +179,16 @@ class Page {
   }
 
   std::string figure(const ReportPart& part) const {
-    const auto svg = render(lay_out(*part.figure, *measurer_), "svg", part.figure->dpi);
+    const auto list = lay_out(*part.figure, *measurer_);
+    const auto files = escaped_markup(fmt::format("{}", fmt::join(part.files, ", ")));
+    if (figures_)
+      return fmt::format("<figure>{}<figcaption>{}</figcaption></figure>\n",
+                         figures_->figure(*part.figure, list, false), files);
     return fmt::format(
         "<figure><img src=\"{}\" alt=\"{}\" width=\"{:.0f}\" "
         "height=\"{:.0f}\">\n<figcaption>{}</figcaption></figure>\n",
-        data_url(svg, "image/svg+xml"), escaped_markup(part.description), part.figure->width * 96 / 25.4,
-        part.figure->height * 96 / 25.4, escaped_markup(fmt::format("{}", fmt::join(part.files, ", "))));
+        data_url(render(list, "svg", part.figure->dpi), "image/svg+xml"), escaped_markup(part.description),
+        part.figure->width * 96 / 25.4, part.figure->height * 96 / 25.4, files);
   }
 
   // A picture that prose names, below the folder of the script.
@@ -239,12 +249,15 @@ class Page {
   const Report& report_;
   Host& host_;
   std::unique_ptr<TextMeasurer> measurer_ = make_text_measurer();
+  std::unique_ptr<PageParts> figures_;  // when they are interactive
   std::string body_;
   int sections_ = 0, last_level_ = 1;
 };
 
 }  // namespace
 
-std::string html_of(const Report& report, Host& host) { return Page(report, host).run(); }
+std::string html_of(const Report& report, Host& host, bool is_interactive) {
+  return Page(report, host, is_interactive).run();
+}
 
 }  // namespace quill

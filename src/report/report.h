@@ -46,7 +46,8 @@ Report make_report(Host& host, Output& told, const SessionOptions& options, cons
                    const std::string& text);
 
 // One page without a network and without scripts, light and dark, for screens of any width and for paper.
-std::string html_of(const Report& report, Host& host);
+// With interactive figures it has their script.
+std::string html_of(const Report& report, Host& host, bool is_interactive = false);
 // The same as Markdown; `folder` is where it will lie, from which pictures are seen.
 std::string markdown_of(const Report& report, const std::string& folder);
 

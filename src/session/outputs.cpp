@@ -51,7 +51,7 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& fi
   for (const auto& format : figure.formats) {
     const auto provenance = recorder.provenance(figure.name + "." + format);
     list.keywords = provenance;
-    auto bytes = render(list, format, figure.dpi);
+    auto bytes = render(figure, list, format);
     files.emplace_back(format,
                        provenance.empty() ? bytes : with_provenance(std::move(bytes), format, provenance));
   }

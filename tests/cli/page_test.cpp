@@ -11,7 +11,7 @@ using namespace quill::test;
 namespace {
 
 const char* kBrowser = "/usr/bin/chromium";
-const std::string kRules = QUILL_SOURCE_DIR "/build/tools/axe.min.js";
+const std::string kRules = QUILL_SOURCE_DIR "/build/tools/page/node_modules/axe-core/axe.min.js";
 
 // The page with a script in it, whose result it shows.
 std::string answer_of(const TemporaryFolder& folder, std::string html, const std::string& script, int width,

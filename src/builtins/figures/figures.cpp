@@ -64,6 +64,7 @@ Value figure_row(Call& call) {
   f.columns = count_argument(call, 7, 1, 40);
   f.link_x = *parse_link(call.one_of(8, {"rows", "columns", "all", ""}, ""));
   f.link_y = *parse_link(call.one_of(9, {"rows", "columns", "all", ""}, ""));
+  f.page_budget = positive(call, 10, f.page_budget, 1000);
   c.drawing.open_figure(std::move(f));
   return Value::none();
 }
@@ -133,6 +134,7 @@ Value theme_row(Call& call) {
   auto changed = *defaults;
   changed.theme = theme_argument(call, 0);
   set_sizes(call, changed, 1);
+  changed.page_budget = positive(call, 5, changed.page_budget, 1000);
   defaults = std::make_shared<const Figure>(std::move(changed));
   return Value::none();
 }
@@ -168,12 +170,16 @@ std::vector<Builtin> figure_rows() {
                {"width", "in millimetres", "160, or that of theme"},
                {"height", "in millimetres", "100, or that of theme"},
                {"dpi", "dots per inch of the PNG", "200, or that of theme"},
-               {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\", or those of theme"},
+               {"formats",
+                "\"png\", \"svg\", \"pdf\", \"html\" (a page to zoom and read in), or a vector of them",
+                "\"png\", or those of theme"},
                {"theme", "the look", "that of theme"},
                {"rows", "of panels", "1"},
                {"columns", "of panels", "1"},
                {"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
-               {"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""}},
+               {"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+               {"page_budget", "megabytes that the data of a page may take; more are reduced, and it says so",
+                "5, or that of theme"}},
           .returns = "nothing; the paths of the files are told",
           .errors = "a name used twice, a page without room for its panels",
           .example = "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
@@ -220,7 +226,8 @@ std::vector<Builtin> figure_rows() {
                          {"width", "in millimetres", "160"},
                          {"height", "in millimetres", "100"},
                          {"dpi", "dots per inch of PNG", "200"},
-                         {"formats", "\"png\", \"svg\", \"pdf\", or a vector of them", "\"png\""}},
+                         {"formats", "\"png\", \"svg\", \"pdf\", \"html\", or a vector of them", "\"png\""},
+                         {"page_budget", "megabytes that the data of a page may take", "5"}},
           .returns = "nothing",
           .example = "theme(\"night\", width: 120, height: 80)\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
           .run = theme_row,

@@ -15,20 +15,29 @@ void draw(Plane& plane) {
   auto levels = contour_levels(plane.layer);
   const auto scale = color_scale(plane.layer, plane.panel, plane.theme);
   if (levels.empty()) return;
+  const auto colors = filled_contour_colors(plane.layer, levels, scale);
   // From the lowest up, each region over the last; below the first level lies all that has values.
   levels.insert(levels.begin(), -std::numeric_limits<double>::max());
   for (std::size_t k = 0; k < levels.size(); ++k) {
     auto pieces = plane.on_page(region_above(grid, levels[k]));
     if (pieces.empty()) continue;
-    const double low = k == 0 ? scale.range.low : levels[k],
-                 high = k + 1 < levels.size() ? levels[k + 1] : scale.range.high;
-    auto color = scale.at((std::max(low, scale.range.low) + std::min(high, scale.range.high)) / 2);
-    color.alpha *= plane.layer.opacity;
-    plane.clipped(FillPath{std::move(pieces), color});
+    plane.clipped(FillPath{std::move(pieces), colors[k]});
   }
 }
 
 }  // namespace
+
+std::vector<Color> filled_contour_colors(const Layer& layer, const std::vector<double>& levels,
+                                         const ColorScale& scale) {
+  std::vector<Color> out;
+  for (std::size_t k = 0; k <= levels.size(); ++k) {
+    const double low = k == 0 ? scale.range.low : levels[k - 1],
+                 high = k < levels.size() ? levels[k] : scale.range.high;
+    out.push_back(scale.at((std::max(low, scale.range.low) + std::min(high, scale.range.high)) / 2));
+    out.back().alpha *= layer.opacity;
+  }
+  return out;
+}
 
 const LayerKind kFilledContoursLayer = {.name = "layer of filled contours",
                                         .is_grid = true,

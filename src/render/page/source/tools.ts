@@ -1,0 +1,270 @@
+// What stands around a figure on the page: buttons, the reading at the pointer, pinned readings, the table.
+import type { FigureView } from "./figure";
+import type { Gestures } from "./gestures";
+import type { PanelView } from "./panel";
+import { countOf, datumOf, readingOf, said, type Reading } from "./reading";
+import { copyText, download, pngOf, svgOf } from "./save";
+
+type Child = Node | string;
+function element<K extends keyof HTMLElementTagNameMap>(kind: K, attributes: Record<string, string> = {}, ...children: Child[]): HTMLElementTagNameMap[K] {
+  const out = document.createElement(kind);
+  for (const key in attributes) out.setAttribute(key, attributes[key]);
+  out.append(...children);
+  return out;
+}
+
+export function textOf(reading: Reading): string {
+  return (reading.label ? reading.label + ": " : "") + reading.rows.map(([name, value]) => `${name} ${value}`).join(", ");
+}
+
+/** "camera(turn: 40, tilt: 25)", as a script has it. */
+export function cameraLine(panel: PanelView): string {
+  const { turn, tilt } = panel.camera!;
+  return `camera(turn: ${Math.round(turn * 10) / 10}, tilt: ${Math.round(tilt * 10) / 10})`;
+}
+
+const kKeys: [string, string][] = [
+  ["+ −", "come closer, go back"], ["arrows", "shift the view; turn a panel in space, with Shift shift it"],
+  ["0", "the whole panel"], ["u r", "undo, redo zoom"], ["c", "crosshair"], ["n p", "next and previous datum"],
+  ["l", "next layer"], ["Enter", "pin the reading, or take it off"], ["1 2 3 4", "in space: as drawn, from the front, from the side, from above"],
+  ["Esc", "no reading"],
+];
+const kPointer: [string, string][] = [
+  ["wheel", "zoom about the pointer; over an axis along it alone"], ["drag", "zoom to a box; in space turn"],
+  ["Shift or right button", "drag shifts the view"], ["click", "pins the reading"], ["double click", "the whole panel"],
+  ["legend", "click hides and shows, double click shows alone"], ["two fingers", "shift and zoom"],
+];
+
+export class Tools {
+  private readonly tip = element("div", { class: "tip", role: "presentation" });
+  private readonly live = element("div", { class: "live", "aria-live": "polite" });
+  private readonly pins = element("div", { class: "pins" });
+  private readonly table = element("div", { class: "data", hidden: "" });
+  private readonly bar = element("div", { class: "bar", role: "toolbar", "aria-label": "Figure" });
+  private readonly entries: { button: HTMLButtonElement; panel: PanelView; layer: number; group: SVGGraphicsElement }[] = [];
+  private readonly panes: { pane: HTMLElement; panel: PanelView }[] = [];
+  private readonly updates: (() => void)[] = [];
+
+  constructor(private readonly figure: FigureView, private readonly gestures: Gestures) {
+    const { stage, root } = figure;
+    for (const panel of figure.panels) this.addPane(panel);
+    for (const panel of figure.panels) this.addEntries(panel);
+    stage.append(this.tip);
+    this.addButtons();
+    root.append(this.bar, this.live, this.pins, this.leftOut(), this.table);
+    figure.announce = (reading) => (this.live.textContent = textOf(reading));
+    figure.onChange(() => this.update());
+    this.update();
+  }
+
+  // -- over the figure
+
+  private describe(panel: PanelView): string {
+    const parts: string[] = [];
+    const axis = (which: "x" | "y" | "z") => {
+      const model = panel.model[which];
+      if (!model) return;
+      const scale = which !== "z" && panel.isFlat ? panel.scale(which) : { low: model.low, high: model.high, kind: model.kind };
+      const ends = [scale.low, scale.high].map((v) => said(v, { ...model, labels: undefined }, scale as never));
+      parts.push(`${which}${model.title ? ", " + model.title : ""}, from ${ends[0]} to ${ends[1]}`);
+    };
+    axis("x");
+    axis("y");
+    axis("z");
+    return (panel.model.title || this.figure.model.title || "Panel") + ": " + parts.join("; ");
+  }
+
+  private addPane(panel: PanelView): void {
+    const pane = element("div", { class: "pane", tabindex: "0", role: "application", "data-panel": String(panel.index),
+                                  "aria-roledescription": "panel of a figure" });
+    pane.addEventListener("keydown", (e) => {
+      if (this.gestures.key(e, panel)) e.preventDefault();
+    });
+    this.figure.stage.append(pane);
+    this.panes.push({ pane, panel });
+    this.updates.push(() => {
+      this.placed(pane, panel.box);
+      pane.setAttribute("aria-label", this.describe(panel));
+    });
+  }
+
+  private placed(what: HTMLElement, [x, y, width, height]: number[]): void {
+    const p = this.figure.pixels;
+    Object.assign(what.style, { left: `${x * p}px`, top: `${y * p}px`, width: `${width * p}px`, height: `${height * p}px` });
+  }
+
+  /** The entries of a legend are buttons. */
+  private addEntries(panel: PanelView): void {
+    for (const part of ["legend", "ends"])
+      for (const group of panel.over.querySelectorAll<SVGGraphicsElement>(`g[data-part="${part}"][data-index]`)) {
+        const layer = Number(group.getAttribute("data-index")), name = panel.layers[layer].model.label ?? "layer";
+        const button = element("button", { class: "entry", type: "button", title: "click hides and shows, double click shows alone" });
+        button.addEventListener("click", (e) => {
+          if (e.detail < 2) this.figure.toggle(panel, layer);
+        });
+        button.addEventListener("dblclick", (e) => {
+          e.stopPropagation();
+          // The first of the two clicks has changed it.
+          this.figure.toggle(panel, layer);
+          this.figure.showAlone(panel, layer);
+        });
+        button.addEventListener("keydown", (e) => {
+          if (e.key === "Enter" && e.shiftKey) {
+            e.preventDefault();
+            this.figure.showAlone(panel, layer);
+          }
+        });
+        this.figure.stage.append(button);
+        this.entries.push({ button, panel, layer, group });
+        this.updates.push(() => {
+          const shown = !panel.hidden.has(layer);
+          button.setAttribute("aria-pressed", String(shown));
+          button.setAttribute("aria-label", `${name}: ${shown ? "shown" : "hidden"}`);
+          const box = group.getBBox(), shift = /translate\(\S+ (\S+)\)/.exec(group.getAttribute("transform") ?? "");
+          if (box.width > 0) this.placed(button, [box.x - 2, box.y + (shift ? Number(shift[1]) : 0) - 1, box.width + 4, box.height + 2]);
+        });
+      }
+  }
+
+  private showTip(): void {
+    const { hover, pixels } = this.figure, place = hover && this.figure.panels[hover.panel].placeOf(hover);
+    if (!hover || !place) {
+      this.tip.hidden = true;
+      return;
+    }
+    this.tip.replaceChildren(...this.readingParts(hover));
+    this.tip.hidden = false;
+    const x = place[0] * pixels, y = place[1] * pixels, { offsetWidth: w, offsetHeight: h } = this.tip;
+    const width = this.figure.model.width * pixels;
+    const left = x + 14 + w > width ? Math.max(0, x - 14 - w) : x + 14, top = Math.max(0, y - h - 10);
+    Object.assign(this.tip.style, { left: `${left}px`, top: `${top}px` });
+  }
+
+  private readingParts(reading: Reading): Node[] {
+    const out: Node[] = [];
+    if (reading.label) {
+      const head = element("div", { class: "head" });
+      if (reading.color) {
+        const swatch = element("span", { class: "swatch" });
+        swatch.style.background = reading.color;
+        head.append(swatch);
+      }
+      head.append(reading.label);
+      out.push(head);
+    }
+    for (const [name, value] of reading.rows)
+      out.push(element("div", { class: "row" }, element("span", { class: "name" }, name), element("span", { class: "value" }, value)));
+    return out;
+  }
+
+  // -- below it
+
+  private button(name: string, what: string, action: () => void, state?: () => { disabled?: boolean; pressed?: boolean }): void {
+    const button = element("button", { type: "button", title: what }, name);
+    button.addEventListener("click", () => {
+      action();
+      this.update();
+    });
+    this.bar.append(button);
+    if (state)
+      this.updates.push(() => {
+        const { disabled, pressed } = state();
+        if (disabled !== undefined) button.disabled = disabled;
+        if (pressed !== undefined) button.setAttribute("aria-pressed", String(pressed));
+      });
+  }
+
+  private addButtons(): void {
+    const { figure, gestures } = this, { name } = figure.model;
+    this.button("Whole figure", "all of every panel (0 in a panel)", () => figure.whole());
+    this.button("Undo zoom", "the view before (u)", () => figure.undo(), () => ({ disabled: !figure.canUndo }));
+    this.button("Redo zoom", "the view after (r)", () => figure.redo(), () => ({ disabled: !figure.canRedo }));
+    this.button("Shift", "a drag shifts the view instead of drawing out a box", () => (gestures.isPanning = !gestures.isPanning),
+                () => ({ pressed: gestures.isPanning }));
+    if (figure.panels.some((panel) => panel.isFlat))
+      this.button("Crosshair", "lines through the pointer (c)", () => figure.setCrosshair(!figure.hasCrosshair), () => ({ pressed: figure.hasCrosshair }));
+    if (figure.panels.some((panel) => panel.space))
+      this.button("Copy camera", "the view in space as a line for the script", () =>
+        this.copied(figure.panels.filter((panel) => panel.space).map(cameraLine).join("\n")));
+    this.button("Save PNG", "this view as a picture", () => void pngOf(figure).then((blob) => download(blob, `${name}-view.png`)));
+    this.button("Save SVG", "this view as a drawing", () =>
+      download(new Blob([svgOf(figure, figure.model.dpi / 72)], { type: "image/svg+xml" }), `${name}-view.svg`));
+    this.button("Data", "a table of the data that are shown", () => this.toggleTable(), () => ({ pressed: !this.table.hidden }));
+    const help = element("details", { class: "help" }, element("summary", {}, "Keys"), this.helpList());
+    this.bar.append(help);
+  }
+
+  private helpList(): HTMLElement {
+    const list = (rows: [string, string][]) => element("dl", {}, ...rows.flatMap(([key, what]) => [element("dt", {}, key), element("dd", {}, what)]));
+    return element("div", { class: "help-body" }, element("p", {}, "In a panel that has the focus:"), list(kKeys), element("p", {}, "With the pointer:"), list(kPointer));
+  }
+
+  private copied(text: string): void {
+    void copyText(text);
+    this.live.textContent = `Copied: ${text}`;
+    this.note = text;
+    this.update();
+  }
+  private note = "";
+
+  private leftOut(): Node {
+    const { left_out: all } = this.figure.model;
+    if (!all) return element("div");
+    return element("div", { class: "left-out" },
+                   `The page holds ${this.figure.model.budget} MB of data. What stands for more than itself: ${all.join("; ")}.`);
+  }
+
+  private showPins(): void {
+    const { pins } = this.figure;
+    this.pins.replaceChildren();
+    if (this.note) this.pins.append(element("p", { class: "copied" }, "Copied: ", element("code", {}, this.note)));
+    if (pins.length === 0) return;
+    const list = element("ol");
+    for (const pin of pins) list.append(element("li", {}, textOf(pin)));
+    const copy = element("button", { type: "button" }, "Copy as text"), clear = element("button", { type: "button" }, "Take off");
+    copy.addEventListener("click", () => this.copied(pins.map(textOf).join("\n")));
+    clear.addEventListener("click", () => {
+      this.note = "";
+      this.figure.unpinAll();
+    });
+    this.pins.append(element("h2", {}, "Readings"), list, element("div", { class: "bar" }, copy, clear));
+  }
+
+  private shownPins = "";
+  private update(): void {
+    for (const one of this.updates) one();
+    this.showTip();
+    const key = this.note + this.figure.pins.map(textOf).join("\n");
+    if (key === this.shownPins) return;
+    this.shownPins = key;
+    this.showPins();
+  }
+
+  // -- the table
+
+  private toggleTable(): void {
+    this.table.hidden = !this.table.hidden;
+    if (this.table.hidden) {
+      this.table.replaceChildren();
+      return;
+    }
+    const most = 500;
+    for (const panel of this.figure.panels)
+      for (const layer of panel.layers) {
+        if (panel.hidden.has(layer.index)) continue;
+        const count = panel.space ? panel.space.count(layer.index) : countOf(layer), rows: Reading[] = [];
+        for (let k = 0; k < count && rows.length < most; ++k) {
+          const reading = panel.space ? panel.space.reading(panel.index, layer.index, k, 0)
+            : readingOf(panel.index, panel.model, layer, panel.mapping, datumOf(layer, k));
+          if (panel.placeOf(reading)) rows.push(reading);
+        }
+        if (rows.length === 0) continue;
+        const name = [panel.model.title, layer.model.label ?? layer.model.kind.replace("_", " ")].filter((t) => t).join(", ");
+        const head = rows[0].rows.map(([title]) => element("th", { scope: "col" }, title));
+        const body = rows.map((reading) => element("tr", {}, ...reading.rows.map(([, value]) => element("td", {}, value))));
+        const note = rows.length === most ? `, the first ${most} rows in view` : "";
+        this.table.append(element("div", { class: "scroll", tabindex: "0", role: "region", "aria-label": `Data of ${name}` },
+          element("table", {}, element("caption", {}, name + note), element("thead", {}, element("tr", {}, ...head)), element("tbody", {}, ...body))));
+      }
+  }
+}

@@ -1,0 +1,63 @@
+// At its first sight a page equals the PNG, and so it does when the whole figure is shown again: for every script of
+// the gallery.
+import assert from "node:assert/strict";
+import { cpSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
+import { after, test } from "node:test";
+import { close, difference, folder, join, openAtSize, program, root } from "./support.mjs";
+
+after(close);
+
+cpSync(join(root, "docs/gallery"), join(folder, "docs/gallery"), { recursive: true });
+cpSync(join(root, "examples"), join(folder, "examples"), { recursive: true });
+const scripts = readdirSync(join(folder, "docs/gallery")).filter((name) => name.endsWith(".eq"));
+
+for (const script of scripts)
+  test(`${script} as a page`, async () => {
+    const file = join(folder, "docs/gallery", script), out = join(folder, "gallery", script);
+    // A whole number of pixels of the screen for one of CSS.
+    const [first, ...rest] = readFileSync(file, "utf8").split("\n");
+    writeFileSync(file, [first, 'theme("quill", dpi: 192, formats: ["png", "html"])', ...rest].join("\n"));
+    execFileSync(program, ["run", file, "--out", out, "--quiet", "--no-config", "--also-read", join(folder, "examples")], { stdio: "pipe" });
+    const pages = readdirSync(out).filter((name) => name.endsWith(".html"));
+    assert.ok(pages.length > 0);
+    for (const name of pages) {
+      const page = await openAtSize(join(out, name)), png = join(out, name.replace(/html$/, "png"));
+      const found = await difference(page, png);
+      assert.ok(found.mean < 2 && found.worst < 40, `${name}: ${JSON.stringify(found)}`);
+      // Everything drawn again for other limits, and back.
+      await page.evaluate(async () => {
+        const f = quillFigures[0];
+        for (const panel of f.panels) f.zoom(panel, 0.5, panel.box[0] + 0.4 * panel.box[2], panel.box[1] + 0.4 * panel.box[3]);
+        f.drawNow();
+        f.whole();
+        f.drawNow();
+        await new Promise(requestAnimationFrame);
+      });
+      const again = await difference(page, png);
+      assert.ok(again.mean < 2 && again.worst < 40, `${name} again: ${JSON.stringify(again)}`);
+      assert.deepEqual(page.wrong, [], name);
+      await page.context().close();
+    }
+  });
+
+test("axes that the page draws itself are those of the program", async () => {
+  // Limits a hair away from the drawn ones make the page lay out everything by itself.
+  for (const script of scripts.filter((name) => /^(line|axes|scales|time|panels|bars|scatter)\.eq$/.test(name))) {
+    const out = join(folder, "gallery", script);
+    for (const name of readdirSync(out).filter((one) => one.endsWith(".html"))) {
+      const page = await openAtSize(join(out, name)), png = join(out, name.replace(/html$/, "png"));
+      await page.evaluate(async () => {
+        const f = quillFigures[0];
+        for (const panel of f.panels)
+          if (panel.isFlat) for (const which of ["x", "y"]) panel.limits[which][1] += 1e-9 * (panel.limits[which][1] - panel.limits[which][0]);
+        f.redraw();
+        f.drawNow();
+        await new Promise(requestAnimationFrame);
+      });
+      const found = await difference(page, png);
+      assert.ok(found.mean < 2.5 && found.worst < 60, `${name}: ${JSON.stringify(found)}`);
+      await page.context().close();
+    }
+  }
+});
