@@ -8,17 +8,23 @@ rm -rf pictures
 page="# Gallery
 
 Every kind of layer and every group of options, each with the script that draws it. \`./dev gallery\` draws them all again.
+Under each picture stands how large the figure is as an [interactive page](../guide/pages.md), with its fonts, its script
+and its data: \`formats: \"html\"\`.
 "
+settings=$(mktemp)
+trap 'rm -f "$settings"' EXIT
+echo "formats = png html" >"$settings"
 order="line matrix_lines functions scatter markers stems steps bars histogram bands heatmap image filled arrows surface space
   scales time axes legends notes formulas panels inset extended themes cycle palettes compass"
 for name in $order; do
-  "$program" run "$name.eq" --out "pictures/$name" --also-read ../../examples --quiet >/dev/null
+  "$program" run "$name.eq" --out "pictures/$name" --also-read ../../examples --config "$settings" --quiet >/dev/null
   title=$(sed -n 's/^#: *//p;q' "$name.eq")
   pictures=""
   # In the order in which the script draws them.
   for picture in $(cd "pictures/$name" && ls -tr -- *.png); do
     mv "pictures/$name/$picture" pictures/
-    pictures+="<img src=\"pictures/$picture\" width=\"460\" alt=\"${title//\`/}\"><br>"
+    bytes=$(stat -c %s "pictures/$name/${picture%.png}.html")
+    pictures+="<img src=\"pictures/$picture\" width=\"460\" alt=\"${title//\`/}\"><br><sub>as a page $(((bytes + 500) / 1000)) kB</sub><br>"
   done
   rm -r "pictures/$name" # with the record of the run
   page+="

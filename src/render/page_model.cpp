@@ -392,6 +392,7 @@ class PageModel {
                 {"outer", numbers_of(info.outer)},
                 {"room_left", info.room_left},
                 {"room_below", info.room_below}};
+    if (panel.color_bar && !panel.color_bar->title.empty()) out["values"] = plain(panel.color_bar->title);
     if (panel.is_spatial()) {
       out["space"] = {{"turn", panel.turn},
                       {"tilt", panel.tilt},

@@ -200,7 +200,7 @@ TEST_CASE("what long entries gave is taken from what was kept, when nothing has 
     PromptTerminal at(folder);
     at.enter("t = load(\"n.csv\")");
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
-    at.type("x = sum(t.v) + 0 * spin(8e7)\r");
+    at.type("x = sum(t.v) + 0 * spin(1.6e8)\r");
     at.wait_for("x : ", 120);
     at.enter("y = x * 2");
     at.kill_it();
@@ -218,7 +218,7 @@ TEST_CASE("what was kept is not taken when a file has changed") {
   {
     PromptTerminal at(folder);
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
-    at.type("x = sum(load(\"n.csv\").v) + 0 * spin(8e7)\r");
+    at.type("x = sum(load(\"n.csv\").v) + 0 * spin(1.6e8)\r");
     at.wait_for("x : ", 120);
     at.wait_for("3 ~ ");
     at.kill_it();
@@ -273,7 +273,7 @@ TEST_CASE("what was kept gives that only when it did") {
   {
     PromptTerminal at(folder);
     at.enter_all({"fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "5"});
-    at.type("x = 0 * spin(8e7)\r");
+    at.type("x = 0 * spin(1.6e8)\r");
     at.wait_for("x : ", 120);
     at.wait_for("4 ~ ");
     at.enter("y = that + 1");

@@ -61,3 +61,32 @@ test("axes that the page draws itself are those of the program", async () => {
     }
   }
 });
+
+test("a surface that is turned on the page is the surface that a script with that camera draws", async () => {
+  const cameras = [[35, 25], [-70, 12], [130, 50], [0, 90], [200, -20]], out = join(folder, "turned");
+  const file = join(folder, "turned.eq");
+  writeFileSync(file, 'theme("quill", dpi: 192, formats: ["png", "html"])\n' + cameras.map(([turn, tilt], k) => `figure("view${k}") {
+    x = -3..3 count 41
+    surface(x, x, exp(-across(x)^2 / 3) * cos(down(x)))
+    line(2 * cos(0..12), 2 * sin(0..12), -0.8 + 0.1 * (0..12), color: "navy")
+    camera(turn: ${turn}, tilt: ${tilt})
+    x_axis("east (m)")
+    y_axis("north (m)")
+    z_axis("height (cm)")
+}`).join("\n"));
+  execFileSync(program, ["run", file, "--out", out, "--quiet", "--no-config"], { stdio: "pipe" });
+  const page = await openAtSize(join(out, "view0.html"));
+  for (const [k, [turn, tilt]] of cameras.entries()) {
+    await page.evaluate(async ([turn, tilt]) => {
+      const f = quillFigures[0], panel = f.panels[0];
+      Object.assign(panel.camera, { turn, tilt });
+      f.redraw();
+      f.drawNow();
+      await new Promise(requestAnimationFrame);
+    }, [turn, tilt]);
+    const found = await difference(page, join(out, `view${k}.png`));
+    assert.ok(found.mean < 2 && found.worst < 40, `${turn}, ${tilt}: ${JSON.stringify(found)}`);
+  }
+  assert.deepEqual(page.wrong, []);
+  await page.context().close();
+});

@@ -252,6 +252,6 @@ export function plainNumber(v: number, step: number): string {
   }
   const text = size.toFixed(Math.min(15, Math.max(0, -finest)));
   // What is said exactly needs no zeros behind it.
-  return sign + (Number(text) === size && text.includes(".") ? text.replace(/\.?0+$/, "") : text);
+  return sign + (Math.abs(Number(text) - size) < 1e-12 * size && text.includes(".") ? text.replace(/\.?0+$/, "") : text);
 }
 

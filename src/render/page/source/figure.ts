@@ -4,7 +4,7 @@ import { Palette, layerData } from "./data";
 import { limitsOf } from "./extent";
 import { PanelView, type Limits } from "./panel";
 import type { Reading } from "./reading";
-import type { Camera } from "./space";
+import { SpacePanel, type Camera } from "./space";
 import { Scale } from "./scale";
 import { Texts, short, svg } from "./text";
 
@@ -202,14 +202,10 @@ export class FigureView {
       if (only && panel !== only) continue;
       for (const which of ["x", "y"] as const)
         for (const one of this.linked(panel, which)) one.limits[which] = [...one.home[which]];
-      if (panel.space) panel.camera = this.startOf(panel);
+      if (panel.space) panel.camera = SpacePanel.start(panel.model);
     }
     this.redraw();
     this.keep();
-  }
-  startOf(panel: PanelView): Camera {
-    const { turn, tilt, middle, scale } = panel.model.space!;
-    return { turn, tilt, x: middle[0], y: middle[1], scale };
   }
 
   setLimits(panel: PanelView, which: "x" | "y", low: number, high: number): void {
@@ -237,11 +233,11 @@ export class FigureView {
   /** `factor` < 1 comes closer; the place (points) stays where it is. */
   zoom(panel: PanelView, factor: number, x: number, y: number, which: "x" | "y" | "both" = "both"): void {
     if (panel.space) {
-      const c = panel.camera!, scale = c.scale / factor, start = panel.model.space!.scale;
-      if (scale > 60 * start || scale < start / 8) return;
-      c.x = x + (c.x - x) / factor;
-      c.y = y + (c.y - y) / factor;
-      c.scale = scale;
+      const c = panel.camera!, zoom = c.zoom / factor, now = panel.space.placed(c);
+      if (zoom > 60 || zoom < 1 / 8) return;
+      c.dx += (now.x - x) * (1 / factor - 1);
+      c.dy += (now.y - y) * (1 / factor - 1);
+      c.zoom = zoom;
       this.redraw(panel);
       this.changed();
       return;
@@ -255,8 +251,8 @@ export class FigureView {
   /** Moves what is shown along with the pointer. */
   pan(panel: PanelView, dx: number, dy: number, which: "x" | "y" | "both" = "both"): void {
     if (panel.space) {
-      panel.camera!.x += dx;
-      panel.camera!.y += dy;
+      panel.camera!.dx += dx;
+      panel.camera!.dy += dy;
       this.redraw(panel);
       this.changed();
       return;

@@ -1,6 +1,7 @@
 // What the pointer and the keys do.
 import type { FigureView } from "./figure";
 import type { PanelView } from "./panel";
+import { SpacePanel } from "./space";
 import { countOf, datumOf, readingOf } from "./reading";
 
 const kWheel = 0.0016, kClick = 4; // pixels that a click may move
@@ -197,7 +198,7 @@ export class Gestures {
     }
     const standard: Record<string, [number, number]> = { "2": [0, 0], "3": [90, 0], "4": [0, 90] };
     if (panel.space && (e.key in standard || e.key === "1")) {
-      const start = figure.startOf(panel);
+      const start = SpacePanel.start(panel.model);
       panel.camera = e.key === "1" ? start : { ...start, turn: standard[e.key][0], tilt: standard[e.key][1] };
       figure.redraw(panel);
       figure.keep();

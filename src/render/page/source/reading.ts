@@ -58,7 +58,7 @@ class Rows {
   }
   value(v: number, range: { low: number; high: number } | undefined): this {
     const step = range && range.high > range.low ? (range.high - range.low) / 1000 : Math.abs(v) / 1000 || 1e-3;
-    const [name] = nameAndUnit(this.layer.model.z_name, "value"), [, unit] = nameAndUnit(this.layer.model.z_name, "");
+    const [name, unit] = nameAndUnit(this.panel.values ?? this.layer.model.z_name, "value");
     this.rows.push([name, isFinite(v) ? plainNumber(v, step) + (unit ? " " + unit : "") : "no value"]);
     return this;
   }

@@ -10,8 +10,17 @@ import { plainNumber } from "./axes";
 
 const kBoxHeight = 0.68, kTick = 6;
 
-/** How the box is seen: angles in degrees, the place of its middle and points for half of its width. */
+/** How the box is seen: angles in degrees, and how much closer and shifted (points) than where it has room. */
 export interface Camera {
+  turn: number;
+  tilt: number;
+  zoom: number;
+  dx: number;
+  dy: number;
+}
+
+/** The place of the middle of the box, and points for half of its width. */
+interface Placed {
   turn: number;
   tilt: number;
   x: number;
@@ -19,12 +28,20 @@ export interface Camera {
   scale: number;
 }
 
+interface Label {
+  line: Line;
+  x: number; // of its baseline
+  y: number;
+  color: string;
+  angle: number;
+}
+
 class View {
   readonly ct: number;
   readonly st: number;
   readonly ci: number;
   readonly si: number;
-  constructor(readonly camera: Camera) {
+  constructor(readonly camera: Placed) {
     const turn = ((camera.turn % 360) * Math.PI) / 180, tilt = (camera.tilt * Math.PI) / 180;
     this.ct = Math.cos(turn);
     this.st = Math.sin(turn);
@@ -52,6 +69,11 @@ interface Solid {
   depth: Float32Array;
 }
 
+/** The upright box around a label: its left, top, right and bottom. */
+function boxOf({ line, x, y, angle }: Label): [number, number, number, number] {
+  return angle === 0 ? [x, y - line.a, x + line.w, y + line.d] : [x - line.a, y - line.w, x + line.d, y];
+}
+
 export class SpacePanel {
   private readonly solids: Solid[] = [];
   private readonly raster = new Raster();
@@ -66,7 +88,7 @@ export class SpacePanel {
   private pieceDepth = new Float32Array(0);
   private pieces = 0;
 
-  constructor(panel: PanelModel, layers: LayerData[], private readonly theme: Theme) {
+  constructor(private readonly panel: PanelModel, layers: LayerData[], private readonly theme: Theme) {
     const scale = (axis: AxisModel) => new Scale(axis.kind, axis.low, axis.high, axis.reverse);
     this.axes = { x: panel.x, y: panel.y, z: panel.z! };
     this.scales = { x: scale(panel.x), y: scale(panel.y), z: scale(panel.z!) };
@@ -75,9 +97,40 @@ export class SpacePanel {
   }
 
   static start(panel: PanelModel): Camera {
-    const { turn, tilt, middle, scale } = panel.space!;
-    return { turn, tilt, x: middle[0], y: middle[1], scale };
+    const { turn, tilt } = panel.space!;
+    return { turn, tilt, zoom: 1, dx: 0, dy: 0 };
   }
+
+  /** Where the box stands. */
+  placed(camera: Camera): Placed {
+    const fit = this.fitted(camera.turn, camera.tilt);
+    return { ...fit, x: fit.x + camera.dx, y: fit.y + camera.dy, scale: fit.scale * camera.zoom };
+  }
+
+  /** As large as the area lets it be with its labels, as the program places it. */
+  fitted(turn: number, tilt: number): Placed {
+    const start = this.panel.space!;
+    if (turn === start.turn && tilt === start.tilt) return { turn, tilt, x: start.middle[0], y: start.middle[1], scale: start.scale };
+    if (this.fit && this.fit.turn === turn && this.fit.tilt === tilt) return this.fit;
+    const flat = new View({ turn, tilt, x: 0, y: 0, scale: 1 }), corners: [number, number][] = [];
+    for (const x of [-1, 1]) for (const y of [-1, 1]) for (const z of [-kBoxHeight, kBoxHeight]) corners.push(flat.at(x, y, z));
+    const low = [0, 1].map((k) => Math.min(...corners.map((c) => c[k]))), high = [0, 1].map((k) => Math.max(...corners.map((c) => c[k])));
+    const [width, height] = [high[0] - low[0], high[1] - low[1]], [left, top, across, down] = this.panel.area, pad = 3;
+    let margins = [30, 4, 30, 30], out: Placed = { turn, tilt, x: 0, y: 0, scale: 1 };
+    for (let round = 0; round < 4; ++round) {
+      const roomX = Math.max(20, across - margins[0] - margins[2] - 2 * pad), roomY = Math.max(20, down - margins[1] - margins[3] - 2 * pad);
+      const scale = Math.min(roomX / width, roomY / height);
+      out = { turn, tilt, scale, x: left + pad + margins[0] + (roomX - scale * width) / 2 - scale * low[0],
+              y: top + pad + margins[1] + (roomY - scale * height) / 2 - scale * low[1] };
+      if (round === 3) break;
+      const x0 = out.x + scale * low[0], y0 = out.y + scale * low[1], x1 = x0 + scale * width, y1 = y0 + scale * height;
+      margins = [0, 0, 0, 0];
+      for (const [a, b, c, d] of this.labelsOf(new View(out)).labels.map(boxOf))
+        margins = [Math.max(margins[0], x0 - a), Math.max(margins[1], y0 - b), Math.max(margins[2], c - x1), Math.max(margins[3], d - y1)];
+    }
+    return (this.fit = out);
+  }
+  private fit: Placed | null = null;
 
   // -- what does not change
 
@@ -218,7 +271,7 @@ export class SpacePanel {
     let cells = 0;
     for (const solid of this.solids) if (solid.columns > 0 && !hidden.has(solid.layer.index)) cells += solid.depth.length;
     const most = 130000, stride = isMoving ? Math.max(1, Math.ceil(Math.sqrt(cells / most))) : 1;
-    const view = new View(camera);
+    const view = new View(this.placed(camera));
     this.gather(view, hidden, scale, origin, stride);
     this.sort();
     this.raster.begin(width, height, !isMoving);
@@ -334,7 +387,7 @@ export class SpacePanel {
   }
 
   walls(camera: Camera): SVGElement[] {
-    const view = new View(camera), { x: b, y: c, floor: f } = this.back(view), { theme } = this;
+    const view = new View(this.placed(camera)), { x: b, y: c, floor: f } = this.back(view), { theme } = this;
     const at = (p: number[]) => view.at(p[0], p[1], p[2]).map(short).join(" ");
     const line = (from: number[], to: number[]) => `M${at(from)}L${at(to)}`;
     const path = (d: string, stroke: string, width: number) =>
@@ -362,8 +415,13 @@ export class SpacePanel {
   }
 
   labels(camera: Camera): SVGElement[] {
-    const view = new View(camera), { x: b, y: c, floor } = this.back(view), out: SVGElement[] = [];
-    const taken: number[][] = [];
+    const { labels, ticks } = this.labelsOf(new View(this.placed(camera)));
+    const strokes = svg("path", { fill: "none", stroke: this.theme.soft, "stroke-width": short(this.theme.axis_width * 0.8), d: ticks });
+    return [strokes, ...labels.map((label) => drawnLine(label.line, label.x, label.y, label.color, label.angle))];
+  }
+
+  private labelsOf(view: View): { labels: Label[]; ticks: string } {
+    const { x: b, y: c, floor } = this.back(view), out = { labels: [] as Label[], ticks: "" }, taken: number[][] = [];
     this.label(view, "x", (s) => [2 * s - 1, -c, floor], out, taken);
     this.label(view, "y", (s) => [-b, 2 * s - 1, floor], out, taken);
     let x = -1, y = -1, leftmost = Infinity;
@@ -377,7 +435,7 @@ export class SpacePanel {
   }
 
   /** Ticks and labels along an edge, pushed away from the middle of the box. */
-  private label(view: View, which: "x" | "y" | "z", spot: (share: number) => number[], out: SVGElement[], taken: number[][]): void {
+  private label(view: View, which: "x" | "y" | "z", spot: (share: number) => number[], out: { labels: Label[]; ticks: string }, taken: number[][]): void {
     const axis = this.axes[which], scale = this.scales[which], { theme } = this;
     const at = (share: number) => view.at(...(spot(share) as [number, number, number]));
     const from = at(0), to = at(1), middle = view.at(0, 0, 0);
@@ -387,11 +445,11 @@ export class SpacePanel {
     const half = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
     if ((half[0] - middle[0]) * way[0] + (half[1] - middle[1]) * way[1] < 0) way = [-way[0], -way[1]];
     const put = (line: Line, x: number, y: number, color: string) =>
-      out.push(drawnLine(line, x - line.w / 2, y + line.a * 0.37, color));
-    let d = "", reach = 0, last = -1e9;
+      out.labels.push({ line, x: x - line.w / 2, y: y + line.a * 0.37, color, angle: 0 });
+    let reach = 0, last = -1e9;
     axis.ticks!.forEach((t, i) => {
       const share = scale.share(t), p = at(share), label = axis.labels![i], height = label.a + label.d;
-      d += `M${short(p[0])} ${short(p[1])}L${short(p[0] + way[0] * 3)} ${short(p[1] + way[1] * 3)}`;
+      out.ticks += `M${short(p[0])} ${short(p[1])}L${short(p[0] + way[0] * 3)} ${short(p[1] + way[1] * 3)}`;
       const clear = (Math.abs(way[0]) * label.w) / 2 + (Math.abs(way[1]) * height) / 2;
       reach = Math.max(reach, 2 * clear);
       const needed = Math.min(label.w / Math.max(1e-9, along[0]), height / Math.max(1e-9, along[1]));
@@ -403,12 +461,11 @@ export class SpacePanel {
       taken.push(box);
       put(label, x, y, theme.soft);
     });
-    out.push(svg("path", { fill: "none", stroke: theme.soft, "stroke-width": short(theme.axis_width * 0.8), d }));
     const title = axis.title_line;
     if (!title) return;
     if (which === "z") {
       const edge = half[0] + way[0] * (kTick + reach + 4 + title.d);
-      out.push(drawnLine(title, way[0] < 0 ? edge : edge + title.a, half[1] + title.w / 2, theme.ink, Math.PI / 2));
+      out.labels.push({ line: title, x: way[0] < 0 ? edge : edge + title.a, y: half[1] + title.w / 2, color: theme.ink, angle: Math.PI / 2 });
       return;
     }
     const clear = (Math.abs(way[0]) * title.w) / 2 + (Math.abs(way[1]) * (title.a + title.d)) / 2;
@@ -421,7 +478,7 @@ export class SpacePanel {
   /** Where a datum is seen, in points of the page. */
   placeOf(camera: Camera, layer: number, place: number): [number, number] {
     const solid = this.solids.find((s) => s.layer.index === layer)!, k = 3 * place;
-    return new View(camera).at(solid.spots[k], solid.spots[k + 1], solid.spots[k + 2]);
+    return new View(this.placed(camera)).at(solid.spots[k], solid.spots[k + 1], solid.spots[k + 2]);
   }
 
   count(layer: number): number {
@@ -437,14 +494,15 @@ export class SpacePanel {
     const rows = [row("x", x), row("y", y), row("z", z)];
     if (solid.layer.values.length > 0) {
       const v = solid.layer.values[place], { low, high } = model.colors!;
-      rows.push(["value", plainNumber(v, (high - low) / 1000 || 1e-3)]);
+      const [name, unit] = nameAndUnit(this.panel.values, "value");
+      rows.push([name, plainNumber(v, (high - low) / 1000 || 1e-3) + (unit ? " " + unit : "")]);
     }
     return { panel, layer, place, label: model.label ?? "", color: model.colors ? "" : model.color, rows, x, y, z, distance };
   }
 
   /** The datum that is seen at a place of the page. */
   readingAt(panel: number, camera: Camera, hidden: Set<number>, px: number, py: number, reach: number, origin: [number, number]): Reading | null {
-    const view = new View(camera);
+    const view = new View(this.placed(camera));
     let best: { layer: number; place: number } | null = null, least = reach;
     for (const solid of this.solids) {
       if (solid.columns > 0 || hidden.has(solid.layer.index)) continue;

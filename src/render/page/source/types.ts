@@ -110,6 +110,7 @@ export interface PanelModel {
   frame?: [left: boolean, bottom: boolean, right: boolean, top: boolean];
   guides?: Guide[];
   notes?: [number, number][];
+  values?: string; // the title of the bar of colours
   layers: LayerModel[];
   order: number[];
 }
