@@ -14,7 +14,10 @@ namespace quill {
 
 double AxisPlan::widest() const {
   double w = 0;
-  for (const auto& l : labels) w = std::max(w, l.width);
+  if (broken.empty())
+    for (const auto& l : labels) w = std::max(w, l.width);
+  for (const auto& lines : broken)
+    for (const auto& l : lines) w = std::max(w, l.width);
   return w;
 }
 
@@ -270,6 +273,25 @@ bool fit_names(AxisPlan& plan, const Axis& axis, double length, const Font& font
   return true;
 }
 
+// Long names beside the y axis in several lines, where the data would have less room than they: as few lines
+// as the names have room for.
+void break_names_beside(AxisPlan& plan, double length, const Font& font, TextLayer& text) {
+  const double longest = 90 * font.size / 7.5;
+  double apart = length;
+  for (std::size_t k = 1; k < plan.ticks.positions.size(); ++k)
+    apart = std::min(apart, std::fabs(plan.scale.share(plan.ticks.positions[k]) -
+                                      plan.scale.share(plan.ticks.positions[k - 1])) *
+                                length);
+  if (plan.widest() <= longest) return;
+  auto broken = broken_names(plan.ticks.labels, longest, font, text);
+  for (const auto& lines : broken) {
+    double height = 0;
+    for (const auto& line : lines) height += line.height();
+    if (height > apart - 0.3 * font.size) return;
+  }
+  plan.broken = std::move(broken);
+}
+
 }  // namespace
 
 void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, const Theme& theme,
@@ -297,6 +319,8 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
     set_ticks(plan, axis, 0);
     lay_labels();
     if (is_x && !axis.tick_labels.empty() && crowded() && fit_names(plan, axis, length, font, text)) return;
+    if (!is_x && !axis.tick_labels.empty() && !axis.label_box) break_names_beside(plan, length, font, text);
+    if (!plan.broken.empty()) return;
     // Ticks that were asked for all stand; labels without room are left out.
     for (std::size_t stride = 2; crowded() && stride <= plan.ticks.labels.size(); ++stride) {
       for (std::size_t k = 0; k < plan.ticks.labels.size(); ++k)
@@ -416,11 +440,7 @@ class AxisDrawer {
       const double gap = theme_.tick_length + kTickGap;
       const auto& color = axis.size ? theme_.ink : theme_.soft;
       if (!plan.broken.empty()) {
-        double top = p.y + gap;
-        for (const auto& line : plan.broken[k]) {
-          keep_text(line, {p.x - line.width / 2, top + line.ascent}, color, "x tick");
-          top += line.height();
-        }
+        broken_name(plan.broken[k], is_x, p, gap, color);
         continue;
       }
       if (plan.slanted) {
@@ -443,6 +463,18 @@ class AxisDrawer {
              back});
       }
       keep_text(label, at, color, is_x ? "x tick" : "y tick");
+    }
+  }
+
+  // Below its tick, or to the left of it, in the middle of its lines.
+  void broken_name(const std::vector<TextLine>& lines, bool is_x, Point at, double gap, const Color& color) {
+    double height = 0;
+    for (const auto& line : lines) height += line.height();
+    double top = is_x ? at.y + gap : at.y - height / 2;
+    for (const auto& line : lines) {
+      keep_text(line, {is_x ? at.x - line.width / 2 : at.x - gap - line.width, top + line.ascent}, color,
+                is_x ? "x tick" : "y tick");
+      top += line.height();
     }
   }
 

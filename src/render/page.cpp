@@ -15,7 +15,8 @@ namespace quill {
 
 namespace {
 
-constexpr const char* kParts[] = {"page", "grid", "data", "guide", "axis", "note", "title", "color_bar", "legend", "ends"};
+constexpr const char* kParts[] = {"page", "grid",  "data",      "guide",  "axis",
+                                  "note", "title", "color_bar", "legend", "ends"};
 
 bool is_under(Part part) { return part == Part::page || part == Part::grid; }
 
@@ -45,8 +46,9 @@ class Sheets {
 
  private:
   std::string sheet(const char* name, int panel, const std::string& content) const {
-    return fmt::format("<svg class=\"{}\"{} viewBox=\"0 0 {:.2f} {:.2f}\" aria-hidden=\"true\">\n{}</svg>\n", name,
-                       panel < 0 ? "" : fmt::format(" data-panel=\"{}\"", panel), list_.width, list_.height, content);
+    return fmt::format("<svg class=\"{}\"{} viewBox=\"0 0 {:.2f} {:.2f}\" aria-hidden=\"true\">\n{}</svg>\n",
+                       name, panel < 0 ? "" : fmt::format(" data-panel=\"{}\"", panel), list_.width,
+                       list_.height, content);
   }
 
   // The items of a panel, in groups of one part.
@@ -97,7 +99,8 @@ std::string PageParts::figure(const Figure& figure, const DisplayList& list, boo
   // What the page says in its own words.
   for (const bool bold : {false, true})
     parts_->fonts.add(
-        " !\"#$%&'()*+,-./0123456789:;<=>?@ABCDEFGHIJKLMNOPQRSTUVWXYZ[\\]^_`abcdefghijklmnopqrstuvwxyz{|}~−×…–°µ²³⁰¹⁴⁵⁶⁷⁸⁹⁻∞",
+        " !\"#$%&'()*+,-./"
+        "0123456789:;<=>?@ABCDEFGHIJKLMNOPQRSTUVWXYZ[\\]^_`abcdefghijklmnopqrstuvwxyz{|}~−×…–°µ²³⁰¹⁴⁵⁶⁷⁸⁹⁻∞",
         {8, bold});
   return fmt::format(
       "<div class=\"quill-figure\" role=\"figure\" aria-label=\"{}\"{} "
@@ -140,7 +143,8 @@ std::string render_page(const Figure& figure, const DisplayList& list) {
       "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; {}; style-src "
       "'unsafe-inline'; base-uri 'none'; form-action 'none'\">\n"
       "<meta name=\"generator\" content=\"Eager Quill\">\n<title>{}</title>\n{}</head>\n"
-      "<body class=\"quill-page\" style=\"background:{}\">\n<main>\n<h1 class=\"quill-unseen\">{}</h1>\n{}</main>\n{}</body>\n</html>\n",
+      "<body class=\"quill-page\" style=\"background:{}\">\n<main>\n<h1 "
+      "class=\"quill-unseen\">{}</h1>\n{}</main>\n{}</body>\n</html>\n",
       PageParts::policy(), title, parts.styles(), hex_of(theme.paper), title, body, PageParts::script());
 }
 

@@ -39,8 +39,7 @@ Json json_of(const TextLine& line) {
 }
 
 constexpr const char* kScales[] = {"linear", "log", "signed_log", "time"};
-constexpr const char* kMarkers[] = {"none",    "disc",     "ring",  "square",
-                                    "diamond", "triangle", "cross", "plus"};
+constexpr const char* kMarkers[] = {"none", "disc", "ring", "square", "diamond", "triangle", "cross", "plus"};
 constexpr const char* kDashes[] = {"solid", "dashed", "dotted", "dash_dot"};
 
 class PageModel {
@@ -195,7 +194,8 @@ class PageModel {
       labels.push_back(json_of(kept(lines_.line(label, {asked.size.value_or(theme_.tick_size)}))));
     out["ticks"] = plan.ticks.positions;
     out["labels"] = labels;
-    const auto title = lines_.line(with_common(with_context(info.title, plan), plan), {theme_.axis_title_size});
+    const auto title =
+        lines_.line(with_common(with_context(info.title, plan), plan), {theme_.axis_title_size});
     if (title.width > 0) out["title_line"] = json_of(kept(title));
     return out;
   }
@@ -203,7 +203,9 @@ class PageModel {
   // -- data
 
   static std::size_t size_of(const Json& packed) {
-    return packed.is_array() ? 8 * packed.size() : packed.contains("z") ? packed["z"].get_ref<const std::string&>().size() : 0;
+    return packed.is_array()      ? 8 * packed.size()
+           : packed.contains("z") ? packed["z"].get_ref<const std::string&>().size()
+                                  : 0;
   }
 
   struct Packed {
@@ -282,9 +284,9 @@ class PageModel {
     }
     for (const auto& p : packed_)
       if (p.share < 1)
-        told_.push_back(fmt::format("{}{}: {}", name_of(p.layer->kind),
-                                    p.layer->label.empty() ? "" : fmt::format(" \"{}\"", plain(p.layer->label)),
-                                    p.told));
+        told_.push_back(
+            fmt::format("{}{}: {}", name_of(p.layer->kind),
+                        p.layer->label.empty() ? "" : fmt::format(" \"{}\"", plain(p.layer->label)), p.told));
   }
 
   Json colors_of(const ColorScale& scale) {
@@ -292,7 +294,8 @@ class PageModel {
     if (!palettes_.contains(key)) {
       std::string all;
       constexpr int count = 512;
-      for (int k = 0; k <= count; ++k) all += hex_of(scale.at_share(static_cast<double>(k) / count)).substr(1, 6);
+      for (int k = 0; k <= count; ++k)
+        all += hex_of(scale.at_share(static_cast<double>(k) / count)).substr(1, 6);
       palettes_[key] = all;
     }
     return {{"palette", key}, {"low", scale.range.low}, {"high", scale.range.high}};
@@ -313,12 +316,14 @@ class PageModel {
     if (l.is_lying) out["lying"] = true;
     if (l.mesh) out["mesh"] = true;
     if (l.focus) out["focus"] = {l.focus->low, l.focus->high};
-    for (const auto& [name, value] : {std::pair{"x_name", &l.x_name}, {"y_name", &l.y_name}, {"z_name", &l.z_name}})
+    for (const auto& [name, value] :
+         {std::pair{"x_name", &l.x_name}, {"y_name", &l.y_name}, {"z_name", &l.z_name}})
       if (!value->empty()) out[name] = plain(*value);
     if (l.x_is_time) out["x_time"] = true;
     if (l.y_is_time) out["y_time"] = true;
     if (l.z_is_time) out["z_time"] = true;
-    if (l.is_coloured_by_value() && l.pixels.empty()) out["colors"] = colors_of(color_scale(l, *p.panel, theme_));
+    if (l.is_coloured_by_value() && l.pixels.empty())
+      out["colors"] = colors_of(color_scale(l, *p.panel, theme_));
     if (l.kind == Layer::Kind::contours || l.kind == Layer::Kind::filled_contours)
       out["levels"] = levels(p, look);
     if (l.kind == Layer::Kind::contours && l.labelled_contours) out["labelled"] = true;
@@ -328,8 +333,9 @@ class PageModel {
   }
 
   static std::string kind_of(const Layer& l) {
-    constexpr const char* names[] = {"line",    "scatter",  "stems",           "boxes",  "region",  "error_bars",
-                                     "heatmap", "contours", "filled_contours", "arrows", "surface", "wireframe"};
+    constexpr const char* names[] = {"line",       "scatter",  "stems",    "boxes",           "region",
+                                     "error_bars", "heatmap",  "contours", "filled_contours", "arrows",
+                                     "surface",    "wireframe"};
     return names[static_cast<int>(l.kind)];
   }
 
@@ -351,10 +357,10 @@ class PageModel {
         xs.push_back(std::numeric_limits<double>::quiet_NaN());
         ys.push_back(std::numeric_limits<double>::quiet_NaN());
       }
-      Json one = {{"value", level}, {"color", css_of(color)}, {"x", packed_numbers(xs)}, {"y", packed_numbers(ys)}};
+      Json one = {
+          {"value", level}, {"color", css_of(color)}, {"x", packed_numbers(xs)}, {"y", packed_numbers(ys)}};
       if (!std::isfinite(level) || std::fabs(level) > 1e308) one["value"] = nullptr;
-      if (!label.empty())
-        one["label"] = json_of(kept(lay_text(label, {theme_.tick_size * 0.9}, text_)));
+      if (!label.empty()) one["label"] = json_of(kept(lay_text(label, {theme_.tick_size * 0.9}, text_)));
       out.push_back(std::move(one));
     };
     if (l.kind == Layer::Kind::contours) {
@@ -469,7 +475,8 @@ class PageModel {
 std::string css_of(const Color& c) {
   const auto part = [](double v) { return std::lround(std::clamp(v, 0.0, 1.0) * 255); };
   if (c.alpha >= 1) return fmt::format("#{:02x}{:02x}{:02x}", part(c.red), part(c.green), part(c.blue));
-  return fmt::format("rgba({},{},{},{:.4g})", part(c.red), part(c.green), part(c.blue), std::max(0.0, c.alpha));
+  return fmt::format("rgba({},{},{},{:.4g})", part(c.red), part(c.green), part(c.blue),
+                     std::max(0.0, c.alpha));
 }
 
 std::string page_model(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts) {

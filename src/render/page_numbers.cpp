@@ -50,7 +50,7 @@ std::string deflated(const std::vector<double>& numbers) {
 }
 
 using Column = std::vector<double> Layer::*;
-constexpr Column kColumns[] = {&Layer::x,    &Layer::y,     &Layer::z,   &Layer::left,
+constexpr Column kColumns[] = {&Layer::x,     &Layer::y,   &Layer::z,    &Layer::left,
                                &Layer::right, &Layer::low, &Layer::high, &Layer::values};
 
 // The rows of a layer of points that are kept, in order.
@@ -104,7 +104,8 @@ Layer joined_spans(const Layer& layer, std::size_t bucket) {
   for (std::size_t from = 0; from < n; from += bucket) {
     const auto to = std::min(n, from + bucket);
     auto low = layer.low[from], high = layer.high[from];
-    auto left = layer.left.empty() ? 0 : layer.left[from], right = layer.left.empty() ? 0 : layer.right[to - 1];
+    auto left = layer.left.empty() ? 0 : layer.left[from],
+         right = layer.left.empty() ? 0 : layer.right[to - 1];
     for (auto k = from; k < to; ++k) {
       if (layer.is_lying) {
         left = std::min(left, layer.left[k]);
@@ -197,7 +198,8 @@ nlohmann::ordered_json packed_numbers(const std::vector<double>& numbers) {
     for (int k = 0; k < bits; ++k) mean = std::nextafter(mean, -INFINITY);
     for (int k = 0; k <= 2 * bits; ++k, mean = std::nextafter(mean, INFINITY)) steps.push_back(mean);
     for (const double step : steps)
-      if (std::isfinite(step) && is_even(numbers, step)) return {{"n", n}, {"from", numbers[0]}, {"step", step}};
+      if (std::isfinite(step) && is_even(numbers, step))
+        return {{"n", n}, {"from", numbers[0]}, {"step", step}};
   }
   return {{"n", n}, {"z", deflated(numbers)}};
 }

@@ -102,6 +102,33 @@ TEST_CASE("limits near the smallest numbers have round ticks") {
   CHECK_FALSE(smallest.positions.empty());
 }
 
+TEST_CASE("long names beside lying bars are broken, so that the data keep their room") {
+  const std::vector<std::string> names = {"Upper inflow below the old mill and its weir",
+                                          "Reeds along the north shore between both bays",
+                                          "Deep basin at the thermistor chain and around it", "Harbour"};
+  auto p = named_bars(names);
+  auto& bars = p.layers[0];
+  std::swap(bars.left, bars.low);
+  std::swap(bars.right, bars.high);
+  bars.is_lying = true;
+  std::swap(p.x, p.y);
+  Figure f;
+  f.name = "f";
+  f.width = 120;
+  f.panels = {p};
+  const auto list = laid(f);
+  check_texts(list);
+  CHECK(list.panels[0].area.width > 0.6 * list.width);
+  std::string all;
+  const auto& area = list.panels[0].area;
+  for (const auto* t : with_role(list, "y tick")) {
+    CHECK(t->box().right() < area.x);
+    CHECK(t->box().x > 0);
+    all += t->source + " ";
+  }
+  for (const auto& name : names) CHECK(all.find(name) != std::string::npos);
+}
+
 TEST_CASE("the power of an axis stands at its end, apart from all other texts") {
   auto p = Panel();
   p.layers = {line_of({1.2003e9, 1.2003e9 + 500}, {2e6, 9e6})};

@@ -1,5 +1,5 @@
-// What the script of interactive pages has to find too: ticks, labels, places and limits of many ranges, one case a line
-// as JSON.
+// What the script of interactive pages has to find too: ticks, labels, places and limits of many ranges, one
+// case a line as JSON.
 #include <fmt/format.h>
 
 #include <cmath>
@@ -79,7 +79,8 @@ void print_scale(const Scale& scale) {
     backs.push_back(scale.share(value));
   }
   constexpr const char* kinds[] = {"linear", "log", "signed_log", "time"};
-  const auto padded = padded_limits(scale.limits.low, scale.limits.high, scale.kind, engine() % 2 == 0, false);
+  const auto padded =
+      padded_limits(scale.limits.low, scale.limits.high, scale.kind, engine() % 2 == 0, false);
   fmt::print("{}\n", Json{{"case", "scale"},
                           {"kind", kinds[static_cast<int>(scale.kind)]},
                           {"low", scale.limits.low},
@@ -116,12 +117,14 @@ int main() {
     const double from = std::floor(uniform(-5e9, 5e9)) + (k % 3 == 0 ? uniform(0, 1) : 0);
     print_ticks({{from, from + of_any_size(-3, 10.5)}, ScaleKind::time}, uniform(2, 10), false);
   }
-  constexpr const char* formats[] = {".2f", ".0f", "e", ".3e", "g", ".4g", "+.1f", "8.2f", "08.2f", "+g", ".12g"};
+  constexpr const char* formats[] = {".2f",  ".0f",  "e",     ".3e", "g",   ".4g",
+                                     "+.1f", "8.2f", "08.2f", "+g",  ".12g"};
   for (int k = 0; k < 3000; ++k) {
     const double v = k % 4 == 0 ? std::floor(uniform(-400, 400)) / 8 : sign() * of_any_size(-8, 12);
     const std::string format = formats[engine() % std::size(formats)];
     if (const auto labels = formatted_labels({v}, format))
-      fmt::print("{}\n", Json{{"case", "format"}, {"value", v}, {"format", format}, {"text", (*labels)[0]}}.dump());
+      fmt::print("{}\n",
+                 Json{{"case", "format"}, {"value", v}, {"format", format}, {"text", (*labels)[0]}}.dump());
   }
   return 0;
 }

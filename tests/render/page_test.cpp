@@ -1,5 +1,5 @@
-// Interactive pages: the model that stands in them, packed numbers, what is reduced. What the script makes of them is
-// tested in a browser (tests/page).
+// Interactive pages: the model that stands in them, packed numbers, what is reduced. What the script makes of
+// them is tested in a browser (tests/page).
 #include "render/page.h"
 
 #include <zlib.h>
@@ -11,8 +11,8 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
-#include "files/provenance.h"
 #include "figure/layout.h"
+#include "files/provenance.h"
 #include "render/page_numbers.h"
 #include "render/render.h"
 
@@ -92,7 +92,8 @@ TEST_CASE("numbers are packed to the last bit, whatever they are") {
   for (int round = 0; round < 200; ++round) {
     const std::size_t n = round < 60 ? static_cast<std::size_t>(round) : 1 + engine() % 3000;
     std::vector<double> numbers(n);
-    const double step = static_cast<double>(engine() % 1000) / 7, from = static_cast<double>(engine() % 100) / 3;
+    const double step = static_cast<double>(engine() % 1000) / 7,
+                 from = static_cast<double>(engine() % 100) / 3;
     for (std::size_t k = 0; k < n; ++k) {
       switch (round % 4) {
         case 0: numbers[k] = std::bit_cast<double>(engine()); break;  // nan with their bits, too
@@ -280,7 +281,8 @@ TEST_CASE("pages carry their provenance, which is found and taken off again") {
 
 TEST_CASE("odd data make pages too") {
   const double nan = std::nan("");
-  for (const auto& y : std::vector<std::vector<double>>{{}, {nan, nan}, {1}, {INFINITY, -INFINITY}, {1e308, -1e308}, {1e-310, 2e-310}}) {
+  for (const auto& y : std::vector<std::vector<double>>{
+           {}, {nan, nan}, {1}, {INFINITY, -INFINITY}, {1e308, -1e308}, {1e-310, 2e-310}}) {
     Figure figure;
     figure.name = "odd";
     auto& panel = figure.panels.emplace_back();

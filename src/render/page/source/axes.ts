@@ -68,11 +68,8 @@ export function planAxis(axis: AxisModel, low: number, high: number, length: num
     const plan = finish(askedTicks(axis, scale, size, texts));
     // Between ticks that were asked for others come when one looks closer, unless they are names.
     if (axis.labels || plan.ticks.positions.length > 1 || axis.ticks.length < 2) {
-      if (axis.labels && isX && isCrowded(plan, length, isX, size)) {
-        plan.slanted = !!axis.slanted;
-      } else {
-        plan.broken = null;
-      }
+      if (axis.labels && isX && isCrowded(plan, length, isX, size)) plan.slanted = !!axis.slanted;
+      else if (isX) plan.broken = null; // beside the y axis they have no more room when one looks closer
       for (let stride = 2; !plan.broken && !plan.slanted && isCrowded(shown(plan), length, isX, size) &&
            stride <= plan.labels.length; ++stride)
         plan.labels = plan.labels.map((label, k) => (k % stride === 0 ? label : { ...label, w: 0, runs: [] }));
@@ -173,9 +170,10 @@ class AxisDrawing {
       const label = plan.labels[k], [px, py] = this.place(plan.scale.share(t), isX, across);
       const color = axis.size ? this.theme.ink : this.theme.soft;
       if (plan.broken) {
-        let top = py + gap;
+        const height = plan.broken[k].reduce((sum, line) => sum + line.a + line.d, 0);
+        let top = isX ? py + gap : py - height / 2;
         for (const line of plan.broken[k]) {
-          this.labels.push(drawnLine(line, px - line.w / 2, top + line.a, color));
+          this.labels.push(drawnLine(line, isX ? px - line.w / 2 : px - gap - line.w, top + line.a, color));
           top += line.a + line.d;
         }
       } else if (plan.slanted) {
