@@ -133,9 +133,9 @@ std::vector<std::string> scaled_labels(const std::vector<double>& positions, dou
 
 std::string power_text(int exponent) { return fmt::format("$\\times10^{{{}}}$", exponent); }
 
-// Numbers whose powers of ten are too small for a float64 are taken this much larger.
-constexpr double kTiny = 1e-280, kEnlarged = 1e300;
-constexpr int kEnlargedExponent = 300;
+// Numbers whose squares are too small or too large for a float64 are taken this much larger or smaller.
+constexpr double kTiny = 1e-140, kHuge = 1e140, kEnlarged = 1e200;
+constexpr int kEnlargedExponent = 200;
 
 // The roundest number among the positions or just below them, when their labels would be long because of many
 // equal digits; 0 otherwise.
@@ -204,6 +204,10 @@ Ticks linear_ticks(double low, double high, double wanted) {
     out = linear_ticks(low * kEnlarged, high * kEnlarged, wanted);
     out.step /= kEnlarged;
     for (double& p : out.positions) p /= kEnlarged;
+  } else if (std::max(std::fabs(low), std::fabs(high)) > kHuge) {
+    out = linear_ticks(low / kEnlarged, high / kEnlarged, wanted);
+    out.step *= kEnlarged;
+    for (double& p : out.positions) p *= kEnlarged;
   } else {
     const auto best = best_labelling(low, high, m);
     out.step = best.step;

@@ -129,6 +129,25 @@ TEST_CASE("long names beside lying bars are broken, so that the data keep their 
   for (const auto& name : names) CHECK(all.find(name) != std::string::npos);
 }
 
+TEST_CASE("ticks do not depend on the unit, however small or large") {
+  std::mt19937 engine(11);
+  std::uniform_real_distribution<double> uniform(-1, 1);
+  for (int round = 0; round < 60; ++round) {
+    double low = uniform(engine), high = uniform(engine);
+    if (low > high) std::swap(low, high);
+    if (high - low < 0.01) continue;
+    const auto plain = linear_ticks(low, high, 6);
+    for (const int exponent : {-300, -270, -200, -141, -139, -80, 80, 139, 141, 200, 300}) {
+      const double unit = std::pow(10, exponent);
+      const auto ticks = linear_ticks(low * unit, high * unit, 6);
+      CAPTURE(low, high, exponent);
+      REQUIRE(ticks.positions.size() == plain.positions.size());
+      for (std::size_t k = 0; k < ticks.positions.size(); ++k)
+        CHECK(ticks.positions[k] / unit == Approx(plain.positions[k]).margin(1e-9));
+    }
+  }
+}
+
 TEST_CASE("the power of an axis stands at its end, apart from all other texts") {
   auto p = Panel();
   p.layers = {line_of({1.2003e9, 1.2003e9 + 500}, {2e6, 9e6})};

@@ -26,7 +26,7 @@ double sign() { return engine() % 2 == 0 ? 1 : -1; }
 // Ranges as data have them: around 0, far from it, tiny, huge, with round ends.
 Limits some_limits() {
   const double size = of_any_size(-12, 12);
-  switch (engine() % 6) {
+  switch (engine() % 7) {
     case 0: return {0, size};
     case 1: return {-size * uniform(0, 1), size};
     case 2: {
@@ -37,8 +37,12 @@ Limits some_limits() {
       const double from = std::floor(uniform(-50, 50));
       return {from, from + 1 + std::floor(uniform(0, 40))};
     }
+    case 5: {
+      const double huge = of_any_size(140, 300);
+      return {huge * uniform(-1, 0.9), huge};
+    }
     case 4: {
-      const double tiny = of_any_size(-305, -250);
+      const double tiny = of_any_size(-305, -100);
       return {tiny * uniform(0, 0.9), tiny};
     }
     default: return {sign() * of_any_size(-3, 3), 0};

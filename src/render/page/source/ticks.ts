@@ -153,7 +153,7 @@ function scaledLabels(positions: number[], nearest: number, scale: number): stri
   });
 }
 
-const kTiny = 1e-280, kEnlarged = 1e300;
+const kTiny = 1e-140, kHuge = 1e140, kEnlarged = 1e200;
 
 function commonPart(positions: number[], spread: { largest: number; nearest: number }): number {
   if (positions.length < 2 || spread.largest / spread.nearest < 1e4) return 0;
@@ -189,7 +189,7 @@ export function tickTexts(positions: number[]): { labels: Said[]; common: Said[]
   let from = positions, enlarged = 0;
   const largest = spreadOf(positions).largest;
   if (largest > 0 && largest < kTiny) {
-    enlarged = 300;
+    enlarged = 200;
     from = from.map((p) => p * kEnlarged);
   }
   const part = commonPart(from, spreadOf(from));
@@ -222,6 +222,10 @@ export function linearTicks(low: number, high: number, wanted: number): Ticks {
     const large = linearTicks(low * kEnlarged, high * kEnlarged, wanted);
     out.step = large.step / kEnlarged;
     out.positions = large.positions.map((p) => p / kEnlarged);
+  } else if (Math.max(Math.abs(low), Math.abs(high)) > kHuge) {
+    const small = linearTicks(low / kEnlarged, high / kEnlarged, wanted);
+    out.step = small.step * kEnlarged;
+    out.positions = small.positions.map((p) => p * kEnlarged);
   } else {
     const best = bestLabelling(low, high, m);
     out.step = best.step;
