@@ -239,7 +239,7 @@ class PageModel {
         for (const double part : {pixel.red, pixel.green, pixel.blue, pixel.alpha})
           bytes += static_cast<char>(std::lround(std::clamp(part, 0.0, 1.0) * 255));
       auto* text = g_base64_encode(reinterpret_cast<const guchar*>(bytes.data()), bytes.size());
-      columns["pixels"] = {{"n", bytes.size()}, {"z", text}};
+      columns["pixels"] = text;
       g_free(text);
     }
     p.size = 0;

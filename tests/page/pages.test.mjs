@@ -165,6 +165,15 @@ test("reports embed interactive figures on request, and none otherwise", async (
   assert.doesNotMatch(readFileSync(file, "utf8"), /<script/);
 });
 
+test("a browser that lacks what is needed says so", async () => {
+  const file = join(run('figure("old", formats: ["html"]) { line(random_normal(500)) }', "old"), "old.html");
+  const html = readFileSync(file, "utf8"), broken = join(folder, "broken.html");
+  writeFileSync(broken, html.replace(/"z":"[^"]{20}/, '"z":"!!!!!!!!!!!!!!!!!!!!'));
+  const page = await open(broken);
+  assert.match(await page.locator('[role="alert"]').textContent(), /could not be drawn in this browser/);
+  await page.context().close();
+});
+
 test("the bundle is made from the source that is there", () => {
   const out = join(folder, "bundle");
   execFileSync(join(root, "dev"), ["page", out], { stdio: "pipe" });

@@ -83,7 +83,7 @@ export async function layerData(model: LayerModel, index: number, palettes: Map<
     [model.x, model.y, model.z, model.left, model.right, model.low, model.high, model.values].map(unpacked));
   let pixels: Uint8Array | null = null;
   if (model.pixels) {
-    const text = atob(model.pixels.z);
+    const text = atob(model.pixels);
     pixels = new Uint8Array(text.length);
     for (let k = 0; k < text.length; ++k) pixels[k] = text.charCodeAt(k);
   }

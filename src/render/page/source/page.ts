@@ -25,7 +25,16 @@ async function begin(root: HTMLElement): Promise<FigureView> {
 
 async function all(): Promise<void> {
   const figures: FigureView[] = [];
-  for (const root of document.querySelectorAll<HTMLElement>(".quill-figure")) figures.push(await begin(root));
+  for (const root of document.querySelectorAll<HTMLElement>(".quill-figure"))
+    try {
+      figures.push(await begin(root));
+    } catch (error) {
+      // A browser without what the page needs says so, instead of axes without data.
+      const told = document.createElement("p");
+      told.setAttribute("role", "alert");
+      told.textContent = `The data of this figure could not be drawn in this browser: ${error instanceof Error ? error.message : String(error)}`;
+      root.append(told);
+    }
   window.quillFigures = figures;
   document.documentElement.classList.add("quill-ready");
 }

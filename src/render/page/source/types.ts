@@ -79,7 +79,7 @@ export interface LayerModel {
   low?: Packed;
   high?: Packed;
   values?: Packed;
-  pixels?: { n: number; z: string };
+  pixels?: string; // bytes of red, green, blue and opacity, base64
 }
 
 export interface Guide {
