@@ -47,6 +47,9 @@ figure("scales", columns: 3) {
 }
 `);
 
+/** The view as text. */
+const kSeen = () => JSON.stringify(quillFigures[0].panels.map((p) => [p.limits, p.camera]));
+
 /** What the tests do with a panel of a page. */
 class Hand {
   constructor(page, panel = 0) {
@@ -84,8 +87,14 @@ class Hand {
   }
   async wheel(at, by) {
     await this.page.mouse.move(...at);
+    const seen = await this.page.evaluate(kSeen);
     await this.page.mouse.wheel(0, by);
-    await this.page.waitForTimeout(60);
+    await this.page.waitForFunction((before) => JSON.stringify(quillFigures[0].panels.map((p) => [p.limits, p.camera])) !== before, seen);
+    await this.settled();
+  }
+  /** When the view has become one to come back to. */
+  settled() {
+    return this.page.waitForFunction(() => !quillFigures[0].isSettling);
   }
   press(name) {
     return this.page.getByRole("button", { name, exact: true }).click();
@@ -135,7 +144,7 @@ for (const layer of kLayers)
     const closer = await hand.limits;
     assert.ok(width(closer.x) < width(before.x) && width(closer.y) < width(before.y));
     assert.ok(near((closer.x[0] + closer.x[1]) / 2, (before.x[0] + before.x[1]) / 2, 0.01));
-    await p.waitForTimeout(450);
+    await hand.settled();
     // Shift and drag moves it, by as much as the pointer moves.
     await hand.drag(await hand.spot(0.5, 0.5), await hand.spot(0.7, 0.5), { key: "Shift" });
     const shifted = await hand.limits;
@@ -296,9 +305,9 @@ test("everything by keys", async () => {
   await hand.focus();
   await p.keyboard.press("+");
   assert.ok(width((await hand.limits).x) < width(start.x));
-  await p.waitForTimeout(450);
+  await hand.settled();
   await p.keyboard.press("ArrowRight");
-  await p.waitForTimeout(450);
+  await hand.settled();
   const moved = await hand.limits;
   await p.keyboard.press("u");
   assert.notDeepEqual(await hand.limits, moved);

@@ -31,6 +31,7 @@ export class FigureView {
   private frame = 0;
   private readonly listeners: (() => void)[] = [];
   frames = 0; // that were drawn
+  isSettling = false; // moved by the wheel or keys, and not kept yet
   announce: (reading: Reading) => void = () => {}; // to those who listen
 
   private constructor(readonly root: HTMLElement, readonly model: Model) {

@@ -51,7 +51,9 @@ export class Gestures {
   /** The view is one to come back to when nothing moves for a while. */
   private soon(panel: PanelView): void {
     clearTimeout(this.settle);
+    this.figure.isSettling = true;
     this.settle = window.setTimeout(() => {
+      this.figure.isSettling = false;
       this.figure.setMoving(panel, false);
       this.figure.keep();
     }, 350);
