@@ -200,6 +200,21 @@ for (const layer of kSpatial)
     await p.context().close();
   });
 
+test("a cell and a bar are read when a part of them fills the view", async () => {
+  for (const [name, at, text] of [["heatmap", [2.3, 1.3], { value: "7" }], ["bars", [2.2, 1], { x: "2", y: "6" }]]) {
+    const p = await page(name), hand = new Hand(p);
+    await p.evaluate(([x, y]) => {
+      const f = quillFigures[0];
+      f.setLimits(f.panels[0], "x", x - 0.1, x + 0.1);
+      f.setLimits(f.panels[0], "y", y - 0.1, y + 0.1);
+    }, at);
+    await p.mouse.move(...(await hand.datum(...at)));
+    const tip = await hand.tip();
+    for (const [key, value] of Object.entries(text)) assert.equal(tip?.[key], value, name);
+    await p.context().close();
+  }
+});
+
 test("the wheel over an axis goes along it alone", async () => {
   const p = await page("line"), hand = new Hand(p), start = await hand.limits, [x, y] = await hand.spot(0.5, 0);
   await hand.wheel([x, y + 12], -300);

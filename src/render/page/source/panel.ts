@@ -193,7 +193,7 @@ export class PanelView {
   }
   private room(): { left: number; titleBelow: [number, number, number, number] | null; commonInside: boolean } {
     const yTitle = this.bounds(this.titleGroup(1));
-    return { left: yTitle ? yTitle[0] + yTitle[2] + 3 : Math.max(2, this.model.area[0] - this.model.room_left - 4),
+    return { left: yTitle ? yTitle[0] + yTitle[2] + 3 : this.model.area[0] - this.model.room_left < 12 ? 2 : this.model.area[0] - this.model.room_left - 4,
              titleBelow: this.bounds(this.titleGroup(0)), commonInside: this.model.title !== "" };
   }
 

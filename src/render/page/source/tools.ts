@@ -127,7 +127,9 @@ export class Tools {
   }
 
   private showTip(): void {
-    const { hover, pixels } = this.figure, place = hover && this.figure.panels[hover.panel].placeOf(hover);
+    const { hover, pixels, pointer } = this.figure;
+    // Of a cell or a bar that is larger than the view the middle or the end may be out of sight.
+    const place = hover && (this.figure.panels[hover.panel].placeOf(hover) ?? pointer);
     if (!hover || !place) {
       this.tip.hidden = true;
       return;
