@@ -254,14 +254,20 @@ std::vector<std::vector<TextLine>> broken_names(const std::vector<std::string>& 
   return out;
 }
 
-// Names along the x axis that have no room beside each other: in several lines, or slanted. False when that
-// does not help either.
-bool fit_names(AxisPlan& plan, const Axis& axis, double length, const Font& font, TextLayer& text) {
+// How near the nearest ticks stand to each other.
+double least_apart(const AxisPlan& plan, double length) {
   double apart = length;
   for (std::size_t k = 1; k < plan.ticks.positions.size(); ++k)
     apart = std::min(apart, std::fabs(plan.scale.share(plan.ticks.positions[k]) -
                                       plan.scale.share(plan.ticks.positions[k - 1])) *
                                 length);
+  return apart;
+}
+
+// Names along the x axis that have no room beside each other: in several lines, or slanted. False when that
+// does not help either.
+bool fit_names(AxisPlan& plan, const Axis& axis, double length, const Font& font, TextLayer& text) {
+  const double apart = least_apart(plan, length);
   plan.broken = broken_names(plan.ticks.labels, apart - 0.6 * font.size, font, text);
   if (!plan.broken.empty()) return true;
   if (axis.label_box || apart * std::sin(kSlant) < 1.05 * (font.size * 1.2)) return false;
@@ -277,11 +283,7 @@ bool fit_names(AxisPlan& plan, const Axis& axis, double length, const Font& font
 // as the names have room for.
 void break_names_beside(AxisPlan& plan, double length, const Font& font, TextLayer& text) {
   const double longest = 90 * font.size / 7.5;
-  double apart = length;
-  for (std::size_t k = 1; k < plan.ticks.positions.size(); ++k)
-    apart = std::min(apart, std::fabs(plan.scale.share(plan.ticks.positions[k]) -
-                                      plan.scale.share(plan.ticks.positions[k - 1])) *
-                                length);
+  const double apart = least_apart(plan, length);
   if (plan.widest() <= longest) return;
   auto broken = broken_names(plan.ticks.labels, longest, font, text);
   for (const auto& lines : broken) {

@@ -136,8 +136,13 @@ class Layout {
                     : std::vector<TextLine>{};
     // Axes through the panel have their numbers inside, hidden edges have none.
     const double tick = theme_.tick_length + kTickGap;
-    const bool has_left = p.panel->frame.value_or(theme_.default_frame).left && !p.panel->y.at,
-               has_bottom = p.panel->frame.value_or(theme_.default_frame).bottom && !p.panel->x.at;
+    // One through a value that the other axis has no place for stands at the edge.
+    const auto at_edge = [](const Axis& axis, const Scale& other, bool has_edge) {
+      return axis.at ? !std::isfinite(other.share(*axis.at)) : has_edge;
+    };
+    const auto frame = p.panel->frame.value_or(theme_.default_frame);
+    const bool has_left = at_edge(p.panel->y, p.x.scale, frame.left),
+               has_bottom = at_edge(p.panel->x, p.y.scale, frame.bottom);
     p.left = (has_left ? tick + (p.y.labels_shown ? p.y.widest() : 0) : 0) +
              (p.y.title.empty() ? 0 : kTitleGap + p.y.title_height());
     p.bottom = (has_bottom ? tick + (p.x.labels_shown ? p.x.tallest() : 0) : 0) + below_labels(p);

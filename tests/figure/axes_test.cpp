@@ -184,6 +184,19 @@ TEST_CASE("the power of an axis through the panel stands above it, on the page")
   CHECK(y[0]->box().right() < area.x + 0.6 * area.width);
 }
 
+TEST_CASE(
+    "an axis through a value without a place on the other one stands at the edge, its labels on the page") {
+  auto p = Panel();
+  p.layers = {line_of({1, 5}, {3, 40})};
+  p.x.at = 0;
+  p.y.scale = ScaleKind::log;
+  const auto list = laid(p);
+  check_texts(list);
+  const auto labels = with_role(list, "x tick");
+  CHECK(labels.size() >= 3);
+  for (const auto* t : labels) CHECK(t->box().bottom() < list.height);
+}
+
 TEST_CASE("names that have no room beside each other are broken, then slanted, and all stand") {
   const std::vector<std::string> words = {"Upper inflow", "Harbour", "North shore reeds", "Deep basin",
                                           "Old mill bay"};
