@@ -16,12 +16,15 @@ namespace quill {
 namespace {
 
 constexpr int kPlaces = 4;  // of a stamp within a pixel, along each axis
+constexpr int kGroup = 4;   // pixels of a row that are done at once
 
 // Coverage of a marker's shape, 0 to 255, around its middle at a place within a pixel; four times for each
 // pixel, as its four parts are.
 struct Stamp {
   int side = 0;
-  int first = 0, end = 0;                    // the rows and columns that hold any of it
+  int first = 0, end = 0;  // the rows and columns that hold any of it
+  // Where the columns end in whole groups of pixels; what is empty changes nothing of what it is put over.
+  int groups_end() const { return first + (end - first + kGroup - 1) / kGroup * kGroup; }
   std::vector<unsigned char> shape, inside;  // of its line or all of it; of what the line encloses
 };
 
@@ -51,7 +54,7 @@ std::vector<Stamp> make_stamps(const Markers& markers, double scale) {
   for (int y = 0; y < kPlaces; ++y)
     for (int x = 0; x < kPlaces; ++x) {
       Stamp stamp;
-      stamp.side = 2 * static_cast<int>(std::ceil(markers.size * 0.75 * scale + 2));
+      stamp.side = 2 * (static_cast<int>(std::ceil(markers.size * 0.75 * scale)) + kGroup);
       const double dx = (x + 0.5) / kPlaces, dy = (y + 0.5) / kPlaces;
       stamp.shape = coverage(look, scale, stamp.side, dx, dy, false);
       if (look.filled) stamp.inside = coverage(look, scale, stamp.side, dx, dy, true);
@@ -68,61 +71,64 @@ std::vector<Stamp> make_stamps(const Markers& markers, double scale) {
 }
 
 // x / 255 of x below 65535, without a division.
-inline std::uint16_t by_255(std::uint16_t x) { return static_cast<std::uint16_t>((x + 1 + (x >> 8)) >> 8); }
+inline std::uint16_t by_255(std::uint16_t x) {
+  return static_cast<std::uint16_t>(static_cast<std::uint32_t>(static_cast<std::uint16_t>(x + 1)) * 257U >>
+                                    16);
+}
 
-// What is put over the pixels of a stamp, premultiplied, and how much of what is there stays.
-struct Ink {
-  std::vector<unsigned char> over, stays;
+// A colour that is put over pixels, where a stamp covers them. No sum is more than 255, since the parts of
+// premultiplied colours are not more than their opacity.
+class Ink {
+ public:
+  explicit Ink(const Color& color) {
+    const auto pixel = pixel_of(color);
+    alpha_ = static_cast<std::uint16_t>(pixel >> 24);
+    for (std::size_t k = 0; k < sizeof parts_; k += sizeof pixel)
+      std::memcpy(parts_ + k, &pixel, sizeof pixel);
+  }
 
-  void take(const std::vector<unsigned char>& coverage, std::uint32_t color) {
-    over.resize(coverage.size());
-    stays.resize(coverage.size());
-    unsigned char parts[4];
-    std::memcpy(parts, &color, sizeof parts);
-    const auto alpha = static_cast<std::uint16_t>(color >> 24);
-    for (std::size_t k = 0; k < coverage.size(); ++k) {
-      over[k] = static_cast<unsigned char>(by_255(static_cast<std::uint16_t>(parts[k % 4] * coverage[k])));
-      stays[k] = static_cast<unsigned char>(255 - by_255(static_cast<std::uint16_t>(alpha * coverage[k])));
+  // Whole groups have a length that the compiler knows.
+  void put(unsigned char* to, const unsigned char* coverage, std::size_t pixels) const {
+    std::size_t bytes = 4 * pixels;
+    for (; bytes >= sizeof parts_; bytes -= sizeof parts_, to += sizeof parts_, coverage += sizeof parts_)
+      put_bytes(to, coverage, sizeof parts_);
+    put_bytes(to, coverage, bytes);
+  }
+
+ private:
+  void put_bytes(unsigned char* __restrict to, const unsigned char* __restrict coverage,
+                 std::size_t bytes) const {
+    const auto times = [](int a, int b) { return by_255(static_cast<std::uint16_t>(a * b)); };
+    for (std::size_t k = 0; k < bytes; ++k) {
+      const auto stays = static_cast<std::uint16_t>(255 - times(alpha_, coverage[k]));
+      const auto below = by_255(static_cast<std::uint16_t>(to[k] * stays + 127));
+      to[k] = static_cast<unsigned char>(times(parts_[k], coverage[k]) + below);
     }
   }
 
-  // Over some bytes of a row.
-  void put(unsigned char* __restrict to, std::size_t from, std::size_t count) const {
-    const unsigned char* const __restrict ink = over.data() + from, * const __restrict part =
-                                                                        stays.data() + from;
-    for (std::size_t k = 0; k < count; ++k) {
-      const auto below = by_255(static_cast<std::uint16_t>(to[k] * part[k] + 127));
-      const auto sum = static_cast<std::uint16_t>(ink[k] + below);
-      to[k] = static_cast<unsigned char>(sum > 255 ? 255 : sum);
-    }
-  }
+  unsigned char parts_[4 * kGroup];
+  std::uint16_t alpha_;
 };
 
-// The inks of a stamp: of what its line encloses, when it is filled, and of the line.
+// What a marker is drawn with: what its line encloses, when it is filled, and the line or all of it.
 struct Inks {
   Ink inside, shape;
-  void take(const Stamp& stamp, const Color& color, Color paper) {
-    paper.alpha = color.alpha;
-    if (!stamp.inside.empty()) inside.take(stamp.inside, pixel_of(paper));
-    shape.take(stamp.shape, pixel_of(color));
-  }
+  Inks(const Color& color, Color paper) : inside((paper.alpha = color.alpha, paper)), shape(color) {}
 };
 
 class Stamper {
  public:
   Stamper(cairo_surface_t* surface, const Markers& markers, double scale, const Rect& pixels)
-      : surface_(surface),
+      : first_row_(cairo_image_surface_get_data(surface)),
+        stride_(cairo_image_surface_get_stride(surface)),
         markers_(markers),
         scale_(scale),
         first_x_(static_cast<int>(pixels.x)),
         first_y_(static_cast<int>(pixels.y)),
         end_x_(static_cast<int>(pixels.right())),
         end_y_(static_cast<int>(pixels.bottom())),
-        stamps_(make_stamps(markers, scale)) {
-    if (!markers.colors.empty()) return;
-    inks_.resize(stamps_.size());
-    for (std::size_t k = 0; k < stamps_.size(); ++k) inks_[k].take(stamps_[k], markers.color, markers.paper);
-  }
+        width_(cairo_image_surface_get_width(surface)),
+        stamps_(make_stamps(markers, scale)) {}
 
   // Bands of rows do not meet, so they are drawn at the same time; in each the markers come in their order.
   void run() {
@@ -136,7 +142,7 @@ class Stamper {
 
  private:
   void draw(int from_y, int end_y) const {
-    Inks own;
+    Inks inks(markers_.color, markers_.paper);
     for (std::size_t k = 0; k < markers_.points.size(); ++k) {
       poll_interrupt_at(k);
       const double x = markers_.points[k].x * scale_, y = markers_.points[k].y * scale_;
@@ -146,30 +152,31 @@ class Stamper {
       const auto place = static_cast<std::size_t>(std::floor((y - row) * kPlaces)) * kPlaces +
                          static_cast<std::size_t>(std::floor((x - column) * kPlaces));
       const auto at = std::min(place, stamps_.size() - 1);
-      if (inks_.empty()) own.take(stamps_[at], markers_.colors[k], markers_.paper);
-      put(stamps_[at], inks_.empty() ? own : inks_[at], column - half, row - half, from_y, end_y);
+      if (!markers_.colors.empty()) inks = Inks(markers_.colors[k], markers_.paper);
+      put(stamps_[at], inks, column - half, row - half, from_y, end_y);
     }
   }
 
   void put(const Stamp& stamp, const Inks& inks, int left, int top, int from_y, int end_y) const {
-    const int from = std::max(stamp.first, first_x_ - left), end = std::min(stamp.end, end_x_ - left);
+    const int from = std::max(stamp.first, first_x_ - left);
+    const bool whole = left + stamp.end <= end_x_ && left + stamp.groups_end() <= width_;
+    const int end = whole ? stamp.groups_end() : std::min(stamp.end, end_x_ - left);
     if (from >= end) return;
-    const auto count = static_cast<std::size_t>(end - from) * 4;
+    const auto count = static_cast<std::size_t>(end - from);
     for (int j = std::max(stamp.first, from_y - top); j < stamp.end && top + j < end_y; ++j) {
-      auto* to =
-          row_of(surface_, static_cast<std::size_t>(top + j)) + static_cast<std::ptrdiff_t>(left + from) * 4;
+      auto* to = first_row_ + (top + j) * stride_ + static_cast<std::ptrdiff_t>(left + from) * 4;
       const auto start = static_cast<std::size_t>(j * stamp.side + from) * 4;
-      if (!stamp.inside.empty()) inks.inside.put(to, start, count);
-      inks.shape.put(to, start, count);
+      if (!stamp.inside.empty()) inks.inside.put(to, stamp.inside.data() + start, count);
+      inks.shape.put(to, stamp.shape.data() + start, count);
     }
   }
 
-  cairo_surface_t* surface_;
+  unsigned char* first_row_;
+  std::ptrdiff_t stride_;
   const Markers& markers_;
   double scale_;
-  int first_x_, first_y_, end_x_, end_y_;
+  int first_x_, first_y_, end_x_, end_y_, width_;
   std::vector<Stamp> stamps_;
-  std::vector<Inks> inks_;  // of the stamps, when all markers have one colour
 };
 
 }  // namespace

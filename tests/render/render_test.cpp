@@ -131,19 +131,24 @@ TEST_CASE("many pieces are painted to the pixel, the last over the others, with 
 }
 
 TEST_CASE("very many markers look as few of them do") {
+  const bool colored = GENERATE(false, true);
   for (const auto shape : {Marker::disc, Marker::ring, Marker::plus}) {
     DisplayList few;
     few.width = few.height = 72;
     few.paper = {1, 1, 1};
     Markers markers{{}, shape, 6, {0.8, 0.1, 0.1, 0.6}, {1, 1, 0.5}, {}};
     // Far enough apart that each stands alone, at every place within a pixel.
-    for (int k = 0; k < 30; ++k) markers.points.push_back({8 + 11.3 * (k % 6), 8 + 11.7 * (k / 6)});
+    const auto add = [&](Point at, double share) {
+      markers.points.push_back(at);
+      if (colored) markers.colors.push_back({share, 0.1, 1 - share, 0.4 + share / 2});
+    };
+    for (int k = 0; k < 30; ++k) add({8 + 11.3 * (k % 6), 8 + 11.7 * (k / 6)}, k / 30.0);
     auto many = few;
     few.items.emplace_back(ClipTo{{0, 0, 60, 72}});
     few.items.emplace_back(markers);
     few.items.emplace_back(Unclip{});
     // The others lie outside of the clip.
-    for (int k = 0; k < 4000; ++k) markers.points.push_back({70, 70});
+    for (int k = 0; k < 4000; ++k) add({70, 70}, 1);
     many.items.emplace_back(ClipTo{{0, 0, 60, 72}});
     many.items.emplace_back(markers);
     many.items.emplace_back(Unclip{});
@@ -158,5 +163,6 @@ TEST_CASE("very many markers look as few of them do") {
     CHECK(sum / static_cast<double>(one.rgb.size()) < 1.5);
     CHECK(largest < 120);  // an edge that is off by an eighth of a pixel
     CHECK_FALSE(two.is_red(66 * 3, 66 * 3));
+    CHECK(render(many, "png", 216).find("pHYs") != std::string::npos);
   }
 }
