@@ -18,6 +18,8 @@ namespace {
 
 template <class T>
 inline constexpr bool has_order = !std::is_same_v<T, Complex> && !std::is_same_v<T, Any>;
+template <class T>
+inline constexpr bool is_sorted_by_keys = std::is_arithmetic_v<T> && !std::is_same_v<T, bool>;
 
 // A strict order with nan behind everything.
 template <class T>
@@ -76,6 +78,7 @@ void sort_pieces(I first, I last, Compare compare) {
 // The positions, from 0, that sort a line; stable.
 template <class T>
 std::vector<Index> order_of(const T* line, Index count, Index step, bool falling) {
+  if constexpr (is_sorted_by_keys<T>) return order_of_numbers(line, count, step, falling);
   std::vector<Index> order(static_cast<std::size_t>(count));
   for (Index i = 0; i < count; ++i) order[static_cast<std::size_t>(i)] = i;
   const auto compare = falling ? before_falling<T> : before<T>;
@@ -92,7 +95,7 @@ Array sorted(const Array& a, int axis, bool falling) {
     T* data = out.mutable_data<T>();
     const Index count = a.extent(axis);
     const auto sort_line = [&](T* line) {
-      if constexpr (std::is_arithmetic_v<T> && !std::is_same_v<T, bool>)
+      if constexpr (is_sorted_by_keys<T>)
         sort_numbers(line, count, falling);
       else if (falling)
         sort_pieces(line, line + count, before_falling<T>);

@@ -2,13 +2,14 @@
 #include "array/sort_numbers.h"
 
 #include <algorithm>
+#include <array>
 #include <bit>
-#include <boost/sort/spreadsort/integer_sort.hpp>
+#include <boost/sort/pdqsort/pdqsort.hpp>
 #include <cmath>
-#include <memory>
 #include <type_traits>
-#include <vector>
+#include <utility>
 
+#include "array/buffer.h"
 #include "base/interrupt.h"
 #include "base/memory.h"
 #include "base/parallel.h"
@@ -17,11 +18,13 @@ namespace quill {
 
 namespace {
 
-constexpr Index kPiece = Index{1} << 18;  // sorted at once: a stop is noticed in between
-constexpr Index kMerge = Index{1} << 18;  // merged at once
+constexpr Index kFew = Index{1} << 9;     // are sorted by comparisons
+constexpr Index kPiece = Index{1} << 20;  // seen by one thread at once; a stop is noticed in between
+constexpr int kDigitBits = 11;            // whose counts stay in the first-level cache
+constexpr std::size_t kDigits = std::size_t{1} << kDigitBits;
 
 // Numbers as unsigned ones of the same size and order: the bits of floating point numbers are ordered but for
-// the sign, and Boost's differences of signed ones would overflow.
+// the sign.
 template <class T>
 using Key = std::conditional_t<sizeof(T) == 8, std::uint64_t,
                                std::conditional_t<sizeof(T) == 4, std::uint32_t, std::uint8_t>>;
@@ -34,50 +37,136 @@ Key<T> key_of(T x) {
   return std::is_signed_v<T> ? static_cast<Key<T>>(bits ^ sign) : bits;
 }
 
+// A number and where it stood.
 template <class T>
-T of_key(Key<T> key) {
-  constexpr Key<T> sign = Key<T>{1} << (8 * sizeof(T) - 1);
-  if constexpr (std::is_floating_point_v<T>) return std::bit_cast<T>(key & sign ? key ^ sign : ~key);
-  return std::bit_cast<T>(std::is_signed_v<T> ? static_cast<Key<T>>(key ^ sign) : key);
+struct Placed {
+  Key<T> key;
+  Index place;
+};
+template <class T>
+Key<T> key_of(const Placed<T>& x) {
+  return x.key;
 }
 
+// Numbers are sorted by their keys, placed ones also by their places.
 template <class T>
-void sort_piece(T* first, T* last) {
-  std::vector<Key<T>> keys(static_cast<std::size_t>(last - first));
-  std::transform(first, last, keys.begin(), key_of<T>);
-  boost::sort::spreadsort::integer_sort(keys.begin(), keys.end());
-  std::transform(keys.begin(), keys.end(), first, of_key<T>);
+bool is_before(const T& a, const T& b) {
+  return key_of(a) < key_of(b);
+}
+template <class T>
+bool is_before(const Placed<T>& a, const Placed<T>& b) {
+  return a.key < b.key || (a.key == b.key && a.place < b.place);
 }
 
-// How many of the first `taken` merged elements come from the left run, equal ones from the left first.
-template <class T>
-Index from_left(const T* left, Index lefts, const T* right, Index rights, Index taken) {
-  Index low = std::max<Index>(0, taken - rights), high = std::min(taken, lefts);
-  while (low < high) {
-    const Index middle = low + (high - low) / 2;
-    if (right[taken - middle - 1] < left[middle])
-      high = middle;
-    else
-      low = middle + 1;
-  }
-  return low;
-}
+int width_of(std::uint64_t x) { return static_cast<int>(std::bit_width(x)); }
+Index pieces_of(Index count) { return (count + kPiece - 1) / kPiece; }
 
-// Runs of so many elements each, of which neighbours are merged into `to`, by pieces of the result.
-template <class T>
-void merge_runs(const T* from, T* to, Index count, Index run) {
-  const Index pieces = (count + kMerge - 1) / kMerge;
-  in_parallel(pieces, [=](Index piece) {
-    const Index begin = piece * kMerge, end = std::min(count, begin + kMerge);
-    // A piece lies within one pair of runs, since runs are made of whole pieces.
-    const Index pair = begin / (2 * run) * (2 * run);
-    const Index lefts = std::min(run, count - pair), rights = std::min(run, count - pair - lefts);
-    const T *left = from + pair, *right = left + lefts;
-    const Index a = from_left(left, lefts, right, rights, begin - pair),
-                b = from_left(left, lefts, right, rights, end - pair);
-    std::merge(left + a, left + b, right + (begin - pair - a), right + (end - pair - b), to + begin);
+// Calls f(piece, begin, end) for pieces of so many elements, by all threads.
+template <class F>
+void for_pieces(Index count, F f) {
+  in_parallel(pieces_of(count), [=](Index piece) {
+    f(static_cast<std::size_t>(piece), piece * kPiece, std::min(count, (piece + 1) * kPiece));
   });
 }
+
+template <class Item>
+class Sorter {
+  static_assert(std::is_trivially_copyable_v<Item>);
+  using Keys = decltype(key_of(Item{}));
+
+ public:
+  static void sort(Item* items, Index count) {
+    ++passes_begun;
+    if (is_sorted(items, count)) return;
+    if (count <= kFew) return compare(items, count);
+    const auto memory = Buffer::make(ElementType::uint8, count * static_cast<Index>(sizeof(Item)));
+    spread(items, static_cast<Item*>(memory->data()), count, true);
+  }
+
+ private:
+  static void compare(Item* items, Index count) {
+    boost::sort::pdqsort_branchless(items, items + count,
+                                    [](const Item& a, const Item& b) { return is_before(a, b); });
+  }
+
+  static bool is_sorted(const Item* items, Index count) {
+    for (Index at = 0; at < count; at += kPiece) {
+      poll_interrupt();
+      if (!std::is_sorted(items + at, items + std::min(count, at + kPiece + 1),
+                          [](const Item& a, const Item& b) { return is_before(a, b); }))
+        return false;
+    }
+    return true;
+  }
+
+  static std::pair<Keys, Keys> range_of(const Item* items, Index count) {
+    std::vector<std::pair<Keys, Keys>> ranges(static_cast<std::size_t>(pieces_of(count)));
+    for_pieces(count, [=, &ranges](std::size_t piece, Index begin, Index end) {
+      Keys low = key_of(items[begin]), high = low;
+      for (Index i = begin + 1; i < end; ++i) {
+        low = std::min(low, key_of(items[i]));
+        high = std::max(high, key_of(items[i]));
+      }
+      ranges[piece] = {low, high};
+    });
+    auto out = ranges[0];
+    for (const auto& [low, high] : ranges) out = {std::min(out.first, low), std::max(out.second, high)};
+    return out;
+  }
+
+  // By the first digit of what their keys differ in, and so on with those that share it. The sorted items are
+  // in `from` again, or in `to`.
+  static void spread(Item* from, Item* to, Index count, bool back) {
+    Item* const result = back ? from : to;
+    if (count <= kFew) {
+      if (!back) std::copy(from, from + count, to);
+      return compare(result, count);
+    }
+    const auto [low, high] = range_of(from, count);
+    const int bits = std::min(kDigitBits, width_of(static_cast<std::uint64_t>(count)) - 3),
+              shift = std::max(0, width_of(static_cast<Keys>(high - low)) - bits);
+    const auto digit = [=, least = low](const Item& x) {
+      return static_cast<std::size_t>(static_cast<Keys>(key_of(x) - least) >> shift);
+    };
+    std::vector<std::array<Index, kDigits>> places(static_cast<std::size_t>(pieces_of(count)));
+    for_pieces(count, [=, &places](std::size_t piece, Index begin, Index end) {
+      auto& counts = places[piece];
+      for (Index i = begin; i < end; ++i) ++counts[digit(from[i])];
+    });
+    // From how often each digit is seen to where its first one goes.
+    std::array<Index, kDigits + 1> starts;
+    Index sum = 0;
+    for (std::size_t d = 0; d < kDigits; ++d) {
+      starts[d] = sum;
+      for (auto& counts : places) sum += std::exchange(counts[d], sum);
+    }
+    starts[kDigits] = sum;
+    for_pieces(count, [=, &places](std::size_t piece, Index begin, Index end) {
+      auto& place = places[piece];
+      for (Index i = begin; i < end; ++i) to[place[digit(from[i])]++] = from[i];
+    });
+    if (shift > 0) return spread_each(to, from, starts, !back);
+    if (back) std::copy(to, to + count, from);
+  }
+
+  // The items between starts. The many that share one digit are shared out among the threads, the others go
+  // to a thread each.
+  static void spread_each(Item* from, Item* to, const std::array<Index, kDigits + 1>& starts, bool back) {
+    const auto one = [&](std::size_t d) {
+      if (starts[d] < starts[d + 1])
+        spread(from + starts[d], to + starts[d], starts[d + 1] - starts[d], back);
+    };
+    const auto is_large = [&](std::size_t d) { return starts[d + 1] - starts[d] > 2 * kPiece; };
+    for (std::size_t d = 0; d < kDigits; ++d)
+      if (is_large(d)) one(d);
+    if (starts[kDigits] <= kPiece)
+      for (std::size_t d = 0; d < kDigits; ++d) one(d);
+    else
+      in_parallel(kDigits, [&](Index d) {
+        if (!is_large(static_cast<std::size_t>(d))) one(static_cast<std::size_t>(d));
+      });
+  }
+};
 
 }  // namespace
 
@@ -88,26 +177,28 @@ void sort_numbers(T* first, Index count, bool falling) {
     const auto is_nan = [](T x) { return std::isnan(x); };
     if (std::any_of(first, last, is_nan))
       last = std::stable_partition(first, last, [](T x) { return !std::isnan(x); });
-    count = last - first;
   }
-  ++passes_begun;
-  if (count <= kPiece) {
-    sort_piece(first, last);
-  } else {
-    in_parallel((count + kPiece - 1) / kPiece, [=](Index piece) {
-      sort_piece(first + piece * kPiece, std::min(first + (piece + 1) * kPiece, last));
-    });
-    static_assert(kPiece % kMerge == 0);
-    const std::unique_ptr<T[]> other(new T[static_cast<std::size_t>(count)]);
-    T *from = first, *to = other.get();
-    for (Index run = kPiece; run < count; run *= 2) {
-      poll_interrupt();
-      merge_runs(from, to, count, run);
-      std::swap(from, to);
-    }
-    if (from != first) std::copy(from, from + count, first);
-  }
+  Sorter<T>::sort(first, last - first);
   if (falling) std::reverse(first, last);
+}
+
+template <class T>
+std::vector<Index> order_of_numbers(const T* line, Index count, Index step, bool falling) {
+  const auto memory = Buffer::make(ElementType::uint8, count * static_cast<Index>(sizeof(Placed<T>)));
+  auto* places = static_cast<Placed<T>*>(memory->data());
+  for (Index i = 0; i < count; ++i) {
+    auto x = line[i * step];
+    if constexpr (std::is_floating_point_v<T>) x += T{0};  // -0 and 0 are equal
+    auto key = key_of(x);
+    if (falling) key = static_cast<Key<T>>(~key);
+    if constexpr (std::is_floating_point_v<T>)
+      if (std::isnan(x)) key = ~Key<T>{0};
+    places[i] = {key, i};
+  }
+  Sorter<Placed<T>>::sort(places, count);
+  std::vector<Index> out(static_cast<std::size_t>(count));
+  for (Index i = 0; i < count; ++i) out[static_cast<std::size_t>(i)] = places[i].place;
+  return out;
 }
 
 template void sort_numbers(double*, Index, bool);
@@ -115,5 +206,10 @@ template void sort_numbers(float*, Index, bool);
 template void sort_numbers(std::int64_t*, Index, bool);
 template void sort_numbers(std::int32_t*, Index, bool);
 template void sort_numbers(std::uint8_t*, Index, bool);
+template std::vector<Index> order_of_numbers(const double*, Index, Index, bool);
+template std::vector<Index> order_of_numbers(const float*, Index, Index, bool);
+template std::vector<Index> order_of_numbers(const std::int64_t*, Index, Index, bool);
+template std::vector<Index> order_of_numbers(const std::int32_t*, Index, Index, bool);
+template std::vector<Index> order_of_numbers(const std::uint8_t*, Index, Index, bool);
 
 }  // namespace quill

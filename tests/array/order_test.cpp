@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <numeric>
 #include <random>
 #include <set>
 
@@ -32,11 +33,17 @@ TEST_CASE("long vectors of every type are sorted as short ones are, by any numbe
     for (auto& v : values) v = draw();
     const auto a = Array::of<T>({count}, values);
     for (const bool falling : {false, true}) {
-      auto expected = values;
-      std::stable_sort(expected.begin(), expected.end(), [&](const T& x, const T& y) {
+      const auto comes_first = [&](const T& x, const T& y) {
         if constexpr (std::is_floating_point_v<T>)
-          if (std::isnan(x) || std::isnan(y)) return !std::isnan(x);
+          if (std::isnan(x) || std::isnan(y)) return !std::isnan(x) && std::isnan(y);
         return falling ? y < x : x < y;
+      };
+      auto expected = values;
+      std::stable_sort(expected.begin(), expected.end(), comes_first);
+      std::vector<double> places(values.size());
+      std::iota(places.begin(), places.end(), 1.0);
+      std::stable_sort(places.begin(), places.end(), [&](double i, double k) {
+        return comes_first(values[static_cast<std::size_t>(i) - 1], values[static_cast<std::size_t>(k) - 1]);
       });
       for (const int threads : {1, 2, 3}) {
         set_thread_count(threads);
@@ -46,11 +53,14 @@ TEST_CASE("long vectors of every type are sorted as short ones are, by any numbe
           return x == y;
         });
         CHECK(same);
+        const bool same_places = sort_order(a, 0, falling).template to_vector<double>() == places;
+        CHECK(same_places);
       }
       set_thread_count(before);
     }
   };
-  for (const Index count : {Index{1}, Index{1000}, Index{262144}, Index{262145}, Index{1000003}}) {
+  for (const Index count :
+       {Index{1}, Index{1000}, Index{16384}, Index{16385}, Index{262145}, Index{1100003}}) {
     CAPTURE(count);
     check(Tag<double>{}, count,
           [&] { return static_cast<double>(static_cast<std::int64_t>(random())) * 1e-9; });
