@@ -153,6 +153,10 @@ void set_thread_count(int wanted) {
 namespace {
 
 void share_out(Index pieces, const std::function<void(Index)>& work, bool may_stop) {
+  if (pieces == 1) {
+    if (may_stop) poll_interrupt();
+    return work(0);
+  }
   Job job(pieces, work, may_stop);
   const auto helpers = std::min<Index>(thread_count(), pieces) - 1;
   if (helpers < 1 || is_working) {

@@ -116,7 +116,7 @@ bool Compiler::reads_fit(const Node& node, bool& called) const {
 
 int Compiler::count_fused(const Node& node, int most) const {
   const auto operands = fused_operands(node);
-  if (operands.empty()) return 0;
+  if (operands.empty()) return selected_by(node) ? 1 : 0;  // which an operation needs an array for
   int count = 1;
   for (const auto* operand : operands) {
     if (count > most) break;
@@ -142,10 +142,10 @@ int Compiler::axis_of(const Node& reduction) {
   return axis == 1.0 || axis == 2.0 ? static_cast<int>(*axis) - 1 : -1;
 }
 
-const Node* Compiler::selected_by(const Node& argument) const {
-  if (argument.kind != NodeKind::index || argument.subscript_count() != 1) return nullptr;
-  const auto& base = argument.base();
-  const auto& condition = argument.subscript(0);
+const Node* Compiler::selected_by(const Node& selection) const {
+  if (selection.kind != NodeKind::index || selection.subscript_count() != 1) return nullptr;
+  const auto& base = selection.base();
+  const auto& condition = selection.subscript(0);
   const bool is_condition = condition.kind == NodeKind::comparison || is_logic(condition) ||
                             (condition.kind == NodeKind::unary && condition.op == Token::kw_not);
   if (base.kind != NodeKind::name || !is_condition || fused_operands(condition).empty() ||
@@ -173,6 +173,23 @@ std::optional<bool> Compiler::fused_root(const Node& node) {
   return is_fused_root(node) ? std::optional(false) : std::nullopt;
 }
 
+int Compiler::add_chosen(const Node& selection, FusedUnit& unit) {
+  const auto* condition = selected_by(selection);
+  if (!condition) return -1;
+  const auto text = [&](const Node& node) { return tree_->source->text(node.span); };
+  if (!unit.condition) {
+    unit.condition = std::make_shared<FusedUnit>();
+    unit.condition->root = condition;
+    add_fused(*condition, true, *unit.condition);
+  } else if (text(*unit.condition->root) != text(*condition)) {
+    return -1;
+  }
+  const int step = add_fused(selection.base(), false, unit);
+  unit.inputs.back().chosen = true;
+  unit.nodes.back() = &selection;
+  return step;
+}
+
 int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
   const bool is_watched = !is_root && std::any_of(watched_.begin(), watched_.end(),
                                                   [&](const auto& seen) { return seen.first == &node; });
@@ -180,6 +197,7 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
   std::vector<int> from;
   for (const auto* operand : operands) from.push_back(add_fused(*operand, false, unit));
   if (operands.empty()) {
+    if (const int chosen = is_root || is_watched ? -1 : add_chosen(node, unit); chosen >= 0) return chosen;
     unit.nodes.push_back(&node);
     const auto number = constant_of(node);
     const int r = value(node);
@@ -263,7 +281,7 @@ std::shared_ptr<FusedUnit> Compiler::assigned_unit(const Node& statement) {
   if (source.kind == NodeKind::comprehension)
     return updates ? nullptr : items_unit(source, sources_of(source));
   const int count = count_fused(source, kMostOperations);
-  if (count == 0 || count > kMostOperations) return nullptr;
+  if (fused_operands(source).empty() || count > kMostOperations) return nullptr;
   auto unit = std::make_shared<FusedUnit>();
   unit->root = updates ? &statement : &source;
   const int value_step = add_fused(source, true, *unit);
@@ -340,7 +358,7 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
     }
   }
   add_fused(argument ? *argument : node, true, *unit);
-  unit->is_simple = unit->calls.empty() && !unit->fused.expression().reduction;
+  unit->is_simple = unit->calls.empty() && !unit->condition && !unit->fused.expression().reduction;
   const auto pass = emit_fused(node, r, *unit);
   keep(std::move(unit));
   const Restored inside(one_by_one_, true);

@@ -115,8 +115,11 @@ class Compiler {
   bool reads_fit(const Node& node, bool& called) const;
   // Whether the node is calculated in one pass; and whether functions that it calls are written out in it.
   std::optional<bool> fused_root(const Node& node);
-  // The condition by which an argument of a reduction is chosen from an array that has a name.
-  const Node* selected_by(const Node& argument) const;
+  // The condition by which elements are chosen from an array that has a name.
+  const Node* selected_by(const Node& selection) const;
+  // An input of the elements that are chosen; its step, or -1 where they are another input's by another
+  // condition.
+  int add_chosen(const Node& selection, FusedUnit& unit);
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted, bool inlines);

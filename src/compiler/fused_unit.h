@@ -22,6 +22,7 @@ struct FusedRead {
   From from = From::place;
   bool literal = false;  // a whole number written in the text
   bool spare = false;    // a register that is needed by this expression alone
+  bool chosen = false;   // of an array, the elements where the unit's condition is true
   int place = 0;         // register, slot, capture, loop; of an element, its number
   int callee = -1;       // whose capture it is
   double number = 0;
@@ -60,7 +61,7 @@ struct FusedUnit {
   std::vector<FusedElement> elements;
   std::vector<FusedCall> calls;
   std::vector<FusedLoop> loops;          // of a comprehension
-  std::shared_ptr<FusedUnit> condition;  // of the items of one that are kept
+  std::shared_ptr<FusedUnit> condition;  // of the items of one that are kept, or of chosen elements
   std::vector<int> variables;            // the registers among the inputs that are no numbers of the text
   std::vector<const Node*> nodes;        // of its steps
   const Node* root = nullptr;            // of all of it

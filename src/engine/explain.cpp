@@ -81,6 +81,8 @@ std::string explained(const SeenUnit& seen) {
                        unit.obstacle, advice_for(unit.obstacle));
   for (std::size_t k = 0; k < unit.nodes.size(); ++k) {
     if (k >= steps.steps.size() || steps.steps[k].kind != fusion::StepKind::input) continue;
+    const auto input = static_cast<std::size_t>(steps.steps[k].from[0]);
+    if (input < unit.inputs.size() && unit.inputs[input].chosen) continue;
     if (!unit.loops.empty() || std::any_of(unit.calls.begin(), unit.calls.end(), [&](const FusedCall& call) {
           return call.input == steps.steps[k].from[0];
         }))

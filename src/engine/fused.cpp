@@ -35,6 +35,15 @@ const std::string kOddItems =
     "item by item, since the loops go over more than whole numbers or vectors of float64, or choose elements "
     "outside of an array";
 
+const std::string kOddChoice =
+    "a condition chooses nothing, or from arrays of another shape, or there is more than numbers in them";
+
+// Why its values do not go in one pass.
+const std::string& oddity(const FusedUnit& unit) {
+  if (!unit.loops.empty()) return kOddItems;
+  return unit.condition ? kOddChoice : kOdd;
+}
+
 const std::string kNoRealResult = "a function has no real result for some elements";
 
 // A reduction's number, as the reduction would give it; false where it has more to say.
@@ -77,7 +86,8 @@ Array stretched(const Array& array, const Shape& shape) {
   return array.view(array.offset(), shape, stretched_strides(array.shape(), array.strides(), shape)).copied();
 }
 
-// Which items a comprehension keeps; nothing when they have to be asked one by one.
+// Which items a comprehension keeps, or which elements are chosen; nothing when they have to be asked one by
+// one.
 std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
   Callees callees;
   auto* const whole = expanded(condition, frame, callees);
@@ -85,7 +95,8 @@ std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
   fusion::Fused::Outcome outcome;
   if (!whole || !inputs.take(*whole, frame, callees) || size_of(inputs.loop_shape()) == 0 ||
       !whole->fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
-      outcome.array->type() != ElementType::boolean || !(outcome.array->shape() == inputs.loop_shape()))
+      outcome.array->type() != ElementType::boolean ||
+      (inputs.has_loops() && !(outcome.array->shape() == inputs.loop_shape())))
     return std::nullopt;
   return std::move(outcome.array);
 }
@@ -151,7 +162,7 @@ bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value
   auto* const whole = expanded(unit, frame, callees);
   if (!whole) return refuse(unit, unit.expansion->obstacle);
   FusedInputs inputs;
-  if (!take(unit, *whole, frame, callees, inputs)) return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
+  if (!take(unit, *whole, frame, callees, inputs)) return refuse(unit, oddity(unit));
   if (inputs.has_loops()) return evaluate_items(unit, *whole, inputs, target);
   if (unit.over >= 0) return give_reduced_over(machine, unit, *whole, inputs, target);
   fusion::Fused::Outcome outcome;
@@ -212,8 +223,7 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   auto* const whole = expanded(unit, frame, callees);
   if (!whole) return refuse(unit, unit.expansion->obstacle);
   std::optional<FusedInputs> inputs(std::in_place);
-  if (!take(unit, *whole, frame, callees, *inputs))
-    return refuse(unit, unit.loops.empty() ? kOdd : kOddItems);
+  if (!take(unit, *whole, frame, callees, *inputs)) return refuse(unit, oddity(unit));
   auto target = chosen_view(base.array(), subscripts);
   if (unit.updates) {
     if (!target || !is_numeric(target->type()))
@@ -223,7 +233,8 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   fusion::Fused::Outcome outcome;
   // What may still have to go another way must not have been written.
   const bool is_sure = (whole == &unit && !inputs->has_loops()) || whole->fused.expression().is_of_sums();
-  if (is_sure && target && target->axes() > 0 && may_write(*whole, *inputs, frame, base, *target) &&
+  if (is_sure && !unit.condition && target && target->axes() > 0 &&
+      may_write(*whole, *inputs, frame, base, *target) &&
       whole->fused.evaluate_into(inputs->all(), *target, outcome)) {
     count_pass(unit, target->size());
     for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);

@@ -10,6 +10,8 @@ namespace quill {
 namespace {
 
 constexpr Index kLongRange = 1 << 16;
+// Of fewer elements those that are chosen are put together first, which takes less than all else.
+constexpr Index kShortMask = 512;
 
 bool find_loop(const Value& value, LoopSource& out) {
   out.value = &value;
@@ -48,11 +50,28 @@ bool FusedInputs::take_all(const FusedUnit& unit, const Value* frame, const Call
 bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
                               const Array& mask) {
   if (!find_loops(unit, frame)) return false;
+  mask_ = &mask;
+  if (!has_loops() && mask.size() > kShortMask) selection_ = std::make_unique<fusion::Selection>(mask);
   for (auto& loop : loops_) {
     loop.chosen = std::make_shared<Array>(select_mask(all_of(loop), mask));
     loop.count = loop.chosen->size();
   }
   return take_all(unit, frame, callees);
+}
+
+bool FusedInputs::add_chosen(const Value& value) {
+  const bool is_range = value.is(Kind::range);
+  const auto& mask = *mask_;
+  if (!(is_range || value.is(Kind::array))) return false;
+  const auto& array = is_range ? keep(value.object<RangeObject>().to_array()) : value.array();
+  if (!is_numeric(array.type()) || holds_times(array) || !array.is_row_major() ||
+      !(array.shape() == mask.shape()))
+    return false;
+  if (selection_)
+    inputs_[count_++] = fusion::Input(array, *selection_);
+  else
+    inputs_[count_++] = fusion::Input(keep(select_mask(array, mask)));
+  return !selection_ || selection_->count > 0;
 }
 
 bool FusedInputs::add(const Value& value, bool literal) {
@@ -102,6 +121,7 @@ bool FusedInputs::take(const FusedRead& read, const FusedUnit& unit, const Value
                        const Callees& callees) {
   switch (read.from) {
     case FusedRead::From::place:
+      if (read.chosen) return add_chosen(frame[read.place]);
       // An item is made of single numbers.
       if (has_loops() && !frame[read.place].is_number() && !frame[read.place].is(Kind::truth)) return false;
       return add(frame[read.place], read.literal);

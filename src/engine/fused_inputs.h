@@ -26,7 +26,7 @@ class FusedInputs {
   bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
     return find_loops(unit, frame) && take_all(unit, frame, callees);
   }
-  // The same for the items alone that a mask keeps.
+  // The same for the items, or of what is chosen the elements, that a mask keeps.
   bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask);
   void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
   // False for a value that does not go in one pass.
@@ -44,6 +44,7 @@ class FusedInputs {
   // Loops side by side have one length.
   bool find_loops(const FusedUnit& unit, const Value* frame);
   bool take_all(const FusedUnit& unit, const Value* frame, const Callees& callees);
+  bool add_chosen(const Value& value);
   bool take(const FusedRead& read, const FusedUnit& unit, const Value* frame, const Callees& callees);
   bool add_loop(std::size_t k);
   bool add_element(const FusedElement& element, const Value* frame, const Callees& callees);
@@ -59,6 +60,8 @@ class FusedInputs {
   std::vector<LoopSource> loops_;
   std::vector<std::unique_ptr<Array>> made_;
   std::vector<std::unique_ptr<fusion::Ramp>> ramps_;
+  const Array* mask_ = nullptr;
+  std::unique_ptr<fusion::Selection> selection_;
 };
 
 }  // namespace quill

@@ -103,7 +103,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
   Short run(*this);
   if (!run.is_ready()) return false;
   for (const auto& input : inputs) {
-    if (input.ramp) return false;
+    if (input.ramp || input.chosen) return false;
     if (!(input.array ? run.add(*input.array) : run.add_single(input.single, input.type, input.literal)))
       return false;
   }
@@ -130,7 +130,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
 bool Fused::selects_all(std::span<const Input> inputs, const Shape& shape) const {
   bool found = false;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
-    const bool has_shape = inputs[k].array && inputs[k].array->shape() == shape;
+    const bool has_shape = inputs[k].is_whole() && inputs[k].array->shape() == shape;
     if (static_cast<int>(k) == expression_.selected) {
       if (!has_shape) return false;
     } else {
@@ -149,7 +149,8 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   Layout layout;
   if (!lay_out(inputs, target, expression_.reduction.has_value(), layout)) {
     has_plan_ = false;
-    return refuse("the shapes do not fit, or it has no array");
+    return refuse(layout.has_selections ? "there is more beside the selection than numbers"
+                                        : "the shapes do not fit, or it has no array");
   }
   if (expression_.selected >= 0 && !selects_all(inputs, layout.shape))
     return refuse("the condition has another shape than what it chooses from");
@@ -276,7 +277,7 @@ bool Fused::evaluate_over(std::span<const Input> inputs, int axis, Outcome& outc
     parts.reserve(inputs.size());
     std::vector<Input> given(inputs.begin(), inputs.end());
     for (auto& input : given) {
-      if (input.ramp) return refuse("a long range is stretched");
+      if (input.ramp || input.chosen) return refuse("a long range or a selection is stretched");
       if (input.array) input.array = &parts.emplace_back(part_of(*input.array, other, from, count));
     }
     Outcome some;

@@ -1,5 +1,12 @@
 #include "fusion/layout.h"
 
+#include <algorithm>
+#include <utility>
+
+#include "base/memory.h"
+#include "base/parallel.h"
+#include "fusion/kernels.h"
+
 namespace quill::fusion {
 
 namespace {
@@ -9,7 +16,7 @@ constexpr Index kShortRow = 64;
 
 bool all_flat(std::span<const Input> inputs, const Shape& shape) {
   for (const auto& input : inputs)
-    if (!input.is_single() && !(input.shape() == shape && (input.ramp || input.array->is_row_major())))
+    if (!input.is_single() && !(input.shape() == shape && (!input.is_whole() || input.array->is_row_major())))
       return false;
   return true;
 }
@@ -17,6 +24,7 @@ bool all_flat(std::span<const Input> inputs, const Shape& shape) {
 void set_data(Lane& lane, const Input& input) {
   lane.size = size_of(input.type);
   lane.ramp = input.ramp;
+  lane.chosen = input.chosen;
   lane.data = static_cast<const std::byte*>(input.array ? input.array->raw_data() : input.single);
 }
 
@@ -42,6 +50,27 @@ void merge_axes(std::span<Lane*> lanes, Shape& walk) {
 
 }  // namespace
 
+Selection::Selection(const Array& truths) : condition(truths.compact()), mask(condition.data<bool>()) {
+  const Index size = condition.size(), stretches = (size + kStretch - 1) / kStretch;
+  before.resize(static_cast<std::size_t>(stretches));
+  ++passes_begun;
+  constexpr Index at_once = 64;  // stretches
+  in_parallel((stretches + at_once - 1) / at_once, [&](Index piece) {
+    const Index end = std::min(stretches, (piece + 1) * at_once);
+    for (Index s = piece * at_once; s < end; ++s)
+      before[static_cast<std::size_t>(s)] =
+          kernels().count(mask + s * kStretch, std::min(kStretch, size - s * kStretch));
+  });
+  for (auto& stretch : before) count += std::exchange(stretch, count);
+}
+
+Index Selection::place_of(Index number) const {
+  const auto stretch = std::upper_bound(before.begin(), before.end(), number) - before.begin() - 1;
+  Index place = stretch * kStretch;
+  for (Index left = number - before[static_cast<std::size_t>(stretch)];; ++place)
+    if (mask[place] && left-- == 0) return place;
+}
+
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout) {
   layout.inputs = static_cast<int>(inputs.size());
   const Input* first = nullptr;
@@ -51,7 +80,10 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
       layout.lanes[k].how = Lane::How::single;
       continue;
     }
-    layout.lanes[k].how = inputs[k].ramp ? Lane::How::ramp : Lane::How::direct;
+    layout.has_selections |= inputs[k].chosen != nullptr;
+    layout.lanes[k].how = inputs[k].ramp     ? Lane::How::ramp
+                          : inputs[k].chosen ? Lane::How::chosen
+                                             : Lane::How::direct;
     if (!first) first = &inputs[k];
   }
   if (!first) return false;
@@ -63,6 +95,7 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
     layout.target().how = Lane::How::direct;
     return true;
   }
+  if (layout.has_selections) return false;
   for (const auto& input : inputs) {
     if (input.is_single()) continue;
     const auto shape = input.shape();

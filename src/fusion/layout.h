@@ -3,6 +3,7 @@
 
 #include <array>
 #include <span>
+#include <vector>
 
 #include "array/array.h"
 
@@ -18,12 +19,26 @@ struct Ramp {
   bool weighted = false;
 };
 
-// An array, a vector of numbers that follow each other, or one number or truth value. Whoever makes it keeps
-// the elements alive.
+// Where a condition is true, with the shape of what is chosen from.
+struct Selection {
+  explicit Selection(const Array& condition);
+  // The place in row order of the chosen element with this number, from 0.
+  Index place_of(Index number) const;
+
+  Array condition;
+  const bool* mask = nullptr;  // in row order
+  Index count = 0;             // of the elements that are chosen
+  static constexpr Index kStretch = 4096;
+  std::vector<Index> before;  // each stretch of the condition: how many
+};
+
+// An array, the elements of one that are chosen, a vector of numbers that follow each other, or one number or
+// truth value. Whoever makes it keeps the elements alive.
 struct Input {
   const Array* array;
   const void* single;
   const Ramp* ramp = nullptr;
+  const Selection* chosen = nullptr;  // of the elements of the array, which lies in row order
   ElementType type;
   bool literal;  // a whole number written in the text
 
@@ -33,6 +48,7 @@ struct Input {
         single(a.axes() > 0 ? nullptr : a.raw_data()),
         type(a.type()),
         literal(false) {}
+  Input(const Array& a, const Selection& selection) : Input(a) { chosen = &selection; }
   explicit Input(const Ramp& numbers)
       : array(nullptr), single(nullptr), ramp(&numbers), type(ElementType::float64), literal(false) {}
   explicit Input(const double& number, bool is_literal)
@@ -40,9 +56,11 @@ struct Input {
   explicit Input(const bool& truth)
       : array(nullptr), single(&truth), type(ElementType::boolean), literal(false) {}
   bool is_single() const { return !array && !ramp; }
+  // Whether its elements are those of an array as it is.
+  bool is_whole() const { return array && !chosen; }
   // Of what is more than a single element.
-  Shape shape() const { return ramp ? Shape{ramp->count} : array->shape(); }
-  Strides strides() const { return ramp ? Strides{1} : array->strides(); }
+  Shape shape() const { return ramp ? Shape{ramp->count} : chosen ? Shape{chosen->count} : array->shape(); }
+  Strides strides() const { return is_whole() ? array->strides() : Strides{1}; }
 };
 
 // Elements that are read or written block by block.
@@ -53,12 +71,14 @@ struct Lane {
     row,       // a run of memory for each row
     constant,  // one element for each row
     gathered,  // a step apart, or rows too short
-    ramp       // numbers that are calculated
+    ramp,      // numbers that are calculated
+    chosen     // where a condition is true
   };
   How how = How::single;
   std::size_t size = 0;  // of an element
   const std::byte* data = nullptr;
   const Ramp* ramp = nullptr;
+  const Selection* chosen = nullptr;
   Index step = 0;   // along a row
   Strides strides;  // of the axes that are walked; none when direct or single
 };
@@ -69,6 +89,7 @@ struct Layout {
   Shape walk;            // axes that lie end to end in all inputs are one
   Index row = 0;         // the length of the last one
   bool is_flat = false;  // all arrays have one shape and lie in row order
+  bool has_selections = false;
   bool by_rows = false;  // blocks end where rows end
   bool has_row_constants = false;
   bool alternates = false;  // of what is walked every second element alone is put away
@@ -79,8 +100,8 @@ struct Layout {
   const Lane& target() const { return lanes[kMostInputs]; }
 };
 
-// How the inputs broadcast. `target`: where the result is to be put, which must have its shape. `linear`:
-// blocks follow each other whatever the rows. False when shapes do not fit.
+// How the inputs broadcast; selections are not stretched. `target`: where the result is to be put, which must
+// have its shape. `linear`: blocks follow each other whatever the rows. False when shapes do not fit.
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout);
 
 // Where a row is every second number of the memory, of all inputs and of where the result goes: walks all of

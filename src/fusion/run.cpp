@@ -77,6 +77,7 @@ struct Run::Work {
   Index column = 0;                            // in the row
   std::array<Index, kMostAxes> at;             // the row
   std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each lane
+  std::array<Index, kMostInputs> places_in;  // of the next element of a selection, in what it is chosen from
   std::uint64_t exceeded = 0;
   double so_far = 0;
   double* kept = nullptr;  // of a selection: its elements, with room for a block before them
@@ -220,6 +221,51 @@ void Run::gather(const Work& work, int k, Index count) const {
   });
 }
 
+namespace {
+
+// The elements where the mask is true, together.
+template <class T>
+Index compress_of(const std::byte* from, const bool* mask, void* to, Index n) {
+  const T* x = reinterpret_cast<const T*>(from);
+  T* out = static_cast<T*>(to);
+  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
+  Index k = 0;
+  for (Index i = 0; i < n; ++i) {
+    out[k] = x[i];
+    k += m[i];
+  }
+  return k;
+}
+
+Index compress(const Kernels& kernels, const std::byte* from, const bool* mask, void* to, Index n,
+               std::size_t size) {
+  switch (size) {
+    case sizeof(double):
+      return kernels.compress(reinterpret_cast<const double*>(from), mask, static_cast<double*>(to), n);
+    case sizeof(float): return compress_of<float>(from, mask, to, n);
+    case sizeof(Complex): return compress_of<Complex>(from, mask, to, n);
+    default: return compress_of<std::uint8_t>(from, mask, to, n);
+  }
+}
+
+}  // namespace
+
+// Of the elements that follow no more are looked at than there is room for.
+void Run::choose(Work& work, int k, Index count) const {
+  const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+  const auto size = static_cast<Index>(lane.size);
+  const Index all = lane.chosen->condition.size();
+  auto& place = work.places_in[static_cast<std::size_t>(k)];
+  for (auto* to = own(work.places[k]); count > 0;) {
+    const Index some = std::min(count, all - place);
+    const Index made =
+        compress(kernels_, lane.data + place * size, lane.chosen->mask + place, to, some, lane.size);
+    place += some;
+    count -= made;
+    to += made * size;
+  }
+}
+
 void Run::climb(const Work& work, int k, Index position, Index count) const {
   const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
   const auto& ramp = *lane.ramp;
@@ -300,9 +346,10 @@ void Run::calculate(Index piece) {
   auto* memory = find_scratch(plan_, work.places);
   for (int k = 0; k < layout_.inputs; ++k) {
     const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-    if (lane.how == Lane::How::gathered || lane.how == Lane::How::ramp) {
+    if (lane.how == Lane::How::gathered || lane.how == Lane::How::ramp || lane.how == Lane::How::chosen) {
       work.places[k] = memory;
       memory += kBlockBytes;
+      if (lane.chosen) work.places_in[static_cast<std::size_t>(k)] = lane.chosen->place_of(piece * piece_);
     } else {
       work.places[k] = lane.data;
     }
@@ -326,6 +373,8 @@ void Run::calculate(Index piece) {
         gather(work, k, count);
       else if (lane.how == Lane::How::ramp)
         climb(work, k, position, count);
+      else if (lane.how == Lane::How::chosen)
+        choose(work, k, count);
     }
     const auto& to = layout_.target();
     if (to.how == Lane::How::direct)

@@ -411,6 +411,58 @@ TEST_CASE("threads: what is reduced of a selection is the reduced selection") {
   CHECK_FALSE(Fused(e).evaluate(inputs, outcome));
 }
 
+TEST_CASE("threads: formulas of selections have the bits of those of what is chosen") {
+  const int threads = thread_count();
+  std::mt19937_64 random(6);
+  for (const Index n : {1, 63, 4096, 4097, 70'000, 600'001}) {
+    for (const double share : {0.0005, 0.1, 0.5, 0.999, 1.0}) {
+      const auto drawn = [&](auto draw) {
+        std::vector<std::decay_t<decltype(draw())>> out;
+        for (Index k = 0; k < n; ++k) out.push_back(draw());
+        return out;
+      };
+      std::uniform_real_distribution<double> uniform(0, 1);
+      const auto truths = drawn([&] { return uniform(random); });
+      const auto mask = apply(Binary::less, Array::vector(truths), Array::filled<double>({}, share));
+      const fusion::Selection selection(mask);
+      const auto a = Array::vector(drawn([&] { return uniform(random) - 0.5; }));
+      const auto f = a.converted(ElementType::float32);
+      const auto z = a.converted(ElementType::complex128);
+      const auto chosen = select_mask(a, mask);
+      REQUIRE(selection.count == chosen.size());
+      if (selection.count == 0) continue;
+      for (Index k = 0, seen = 0; k < n && seen < 2000; ++k)
+        if (mask.data<bool>()[k]) REQUIRE(selection.place_of(seen++) == k);
+      for (const auto& other : {a, f, z, mask}) {
+        Expression e;
+        const int x = e.add_input(), y = e.add_input();
+        e.add(Binary::multiply, e.add(Unary::negate, x), e.add_conversion(ElementType::float64, y));
+        if (other.type() == ElementType::complex128) {
+          e = {};
+          const int v = e.add_input(), w = e.add_input();
+          e.add(Binary::multiply, e.add(Unary::negate, v), w);
+        }
+        const auto others = select_mask(other, mask);
+        const Input whole[] = {chosen, others}, inputs[] = {{a, selection}, {other, selection}};
+        Fused::Outcome expected;
+        if (!Fused(e).evaluate(whole, expected)) continue;  // not of this type
+        for (int set = 0; set <= static_cast<int>(fusion::best_instruction_set()); ++set)
+          for (const int count : {1, 3}) {
+            fusion::use_instruction_set(static_cast<InstructionSet>(set));
+            set_thread_count(count);
+            Fused::Outcome outcome;
+            REQUIRE(Fused(e).evaluate(inputs, outcome));
+            REQUIRE(outcome.array->shape() == expected.array->shape());
+            const auto bytes =
+                static_cast<std::size_t>(outcome.array->size()) * size_of(outcome.array->type());
+            CHECK(std::memcmp(outcome.array->raw_data(), expected.array->raw_data(), bytes) == 0);
+          }
+      }
+    }
+  }
+  set_thread_count(threads);
+}
+
 TEST_CASE("functions of arrays have the bits of functions of numbers") {
   std::vector<double> numbers;
   for (double x = 1e-320; x < 1e308; x *= 1.37)
