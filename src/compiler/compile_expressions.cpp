@@ -24,8 +24,10 @@ int Compiler::value(const Node& node, int wanted) {
 int Compiler::value_unseen(const Node& node, int wanted) {
   if (const auto leaf = leaves_.find(&node); leaf != leaves_.end()) return leaf->second;
   if (const auto number = constant_of(node)) return constant(node, *number, wanted);
-  if (!one_by_one_)
+  if (!one_by_one_) {
+    if (const auto choice = fused_choice(node, wanted)) return *choice;
     if (const auto root = fused_root(node)) return fused(node, wanted, *root);
+  }
   switch (node.kind) {
     case NodeKind::number:
       return load(node, Value::array(Array::filled<Complex>({}, Complex(0, node.number))), wanted);

@@ -173,7 +173,63 @@ std::optional<bool> Compiler::fused_root(const Node& node) {
   return is_fused_root(node) ? std::optional(false) : std::nullopt;
 }
 
+int Compiler::chooser_of(const Node& node) const {
+  if (node.kind != NodeKind::index || node.subscript_count() != 1 || node.base().kind != NodeKind::name ||
+      node.subscript(0).kind != NodeKind::name || !is_plain(node.base()) || !is_plain(node.subscript(0)))
+    return -1;
+  const int base = place_of(node.base().binding), chooser = place_of(node.subscript(0).binding);
+  const bool is_fixed = base >= 0 && chooser >= 0 && !shared_.contains(base) && !shared_.contains(chooser);
+  return is_fixed && !loop_names_.contains(chooser) ? chooser : -1;
+}
+
+bool Compiler::find_chooser(const Node& node, int& chooser) const {
+  const auto operands = fused_operands(node);
+  if (operands.empty()) {
+    const int found = chooser_of(node);
+    if (found < 0) return is_plain(node);
+    const int before = std::exchange(chooser, found);
+    return before < 0 || before == found;
+  }
+  return std::all_of(operands.begin(), operands.end(),
+                     [&](const Node* operand) { return find_chooser(*operand, chooser); });
+}
+
+std::optional<int> Compiler::fused_choice(const Node& node, int wanted) {
+  if (tried_choice_ == &node || !watched_.empty()) return std::nullopt;
+  const Restored calls(inline_calls_, true);
+  const auto* argument = fused_argument(node);
+  const auto& formula = argument ? *argument : node;
+  int chooser = -1;
+  if ((!argument && fused_operands(node).empty()) || axis_of(node) >= 0 ||
+      count_fused(formula, kMostOperations) > kMostOperations || !find_chooser(formula, chooser) ||
+      chooser < 0 || chooser > std::numeric_limits<std::uint16_t>::max())
+    return std::nullopt;
+  const int mark = next_;
+  const int r = wanted >= 0 ? wanted : fresh();
+  const Restored outer(leaves_, leaves_);
+  auto unit = std::make_shared<FusedUnit>();
+  unit->root = &node;
+  unit->condition = std::make_shared<FusedUnit>();
+  unit->condition->root = &node;
+  unit->condition->inputs.emplace_back().place = chooser;
+  if (argument) add_reduction(node, *unit);
+  {
+    const Restored choice(chooser_, chooser);
+    add_fused(formula, argument == nullptr, *unit);
+  }
+  const auto pass = emit(Op::fused, node, r, static_cast<int>(out_->fused.size()), 0, chooser);
+  keep(std::move(unit));
+  const Restored tried(tried_choice_, &node);
+  const Restored again(inline_calls_, false);
+  const int made = value_unseen(node, r);
+  if (made != r) emit(Op::move, node, r, made);
+  out_->code[pass].c = here();
+  next_ = wanted >= 0 ? mark : std::max(mark, r + 1);
+  return r;
+}
+
 int Compiler::add_chosen(const Node& selection, FusedUnit& unit) {
+  if (chooser_ >= 0 && chooser_of(selection) == chooser_) return add_chosen_from(selection, unit);
   const auto* condition = selected_by(selection);
   if (!condition) return -1;
   const auto text = [&](const Node& node) { return tree_->source->text(node.span); };
@@ -184,6 +240,10 @@ int Compiler::add_chosen(const Node& selection, FusedUnit& unit) {
   } else if (text(*unit.condition->root) != text(*condition)) {
     return -1;
   }
+  return add_chosen_from(selection, unit);
+}
+
+int Compiler::add_chosen_from(const Node& selection, FusedUnit& unit) {
   const int step = add_fused(selection.base(), false, unit);
   unit.inputs.back().chosen = true;
   unit.nodes.back() = &selection;
@@ -337,6 +397,13 @@ bool Compiler::fused_assignment(const Node& statement) {
   return true;
 }
 
+void Compiler::add_reduction(const Node& node, FusedUnit& unit) const {
+  const auto& row = registry_.row(node.callee().binding.index);
+  unit.fused.expression().reduction = row.reduction;
+  unit.divides_by_count = row.divides_by_count;
+  unit.over = axis_of(node);
+}
+
 int Compiler::fused(const Node& node, int wanted, bool inlines) {
   const Restored calls(inline_calls_, inlines);
   const int mark = next_;
@@ -347,10 +414,7 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
   unit->root = &node;
   const auto* argument = fused_argument(node);
   if (argument) {
-    const auto& row = registry_.row(node.callee().binding.index);
-    unit->fused.expression().reduction = row.reduction;
-    unit->divides_by_count = row.divides_by_count;
-    unit->over = axis_of(node);
+    add_reduction(node, *unit);
     if (const auto* condition = selected_by(*argument)) {
       unit->fused.expression().selected = 0;
       add_fused(argument->base(), false, *unit);

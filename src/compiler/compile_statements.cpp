@@ -258,7 +258,10 @@ void Compiler::loop_for(const Node& node) {
       if (place(i) >= 0) emit(Op::move, node, place(i), parts + static_cast<int>(i));
   }
   for (std::size_t i = 0; i < targets; ++i)
-    if (place(i) >= 0) assigned_.insert(place(i));
+    if (place(i) >= 0) {
+      assigned_.insert(place(i));
+      loop_names_.insert(place(i));
+    }
   loops_.push_back({{}, {}, blocks_.size()});
   block(node.body());
   for (const auto j : loops_.back().next) land(j);

@@ -117,9 +117,21 @@ class Compiler {
   std::optional<bool> fused_root(const Node& node);
   // The condition by which elements are chosen from an array that has a name.
   const Node* selected_by(const Node& selection) const;
+  // Where the name stands that chooses in name[name], if it holds truth values; -1 when the node is something
+  // else, or the name that of a loop, which hardly does.
+  int chooser_of(const Node& node) const;
+  // The same for an expression of such choices and of what is plain to read, whose choosers must be one.
+  bool find_chooser(const Node& node, int& chooser) const;
+  // Such an expression in one pass, when the name holds truth values, and otherwise as it is; nothing when
+  // the node is none.
+  std::optional<int> fused_choice(const Node& node, int wanted);
+  void add_reduction(const Node& node, FusedUnit& unit) const;
+  const Node* tried_choice_ = nullptr;
+  int chooser_ = -1;  // of the expression that is added
   // An input of the elements that are chosen; its step, or -1 where they are another input's by another
   // condition.
   int add_chosen(const Node& selection, FusedUnit& unit);
+  int add_chosen_from(const Node& selection, FusedUnit& unit);
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted, bool inlines);
@@ -243,6 +255,7 @@ class Compiler {
   std::set<const Node*> taken_;
   const Node* assigned_call_ = nullptr;  // the call whose result is assigned to names
   std::vector<Loop> loops_;
+  std::set<int> loop_names_;                         // registers that a loop has set
   std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;
   const Node* asked_ = nullptr;  // the last call of any or all

@@ -86,9 +86,21 @@ Array stretched(const Array& array, const Shape& shape) {
   return array.view(array.offset(), shape, stretched_strides(array.shape(), array.strides(), shape)).copied();
 }
 
+// A condition that is a name.
+bool is_name(const FusedUnit& condition) {
+  return condition.loops.empty() && condition.calls.empty() && condition.fused.expression().steps.empty();
+}
+// Whether a name by which elements may be chosen holds numbers or places.
+bool is_no_condition(const FusedUnit& unit, const Value* frame) {
+  if (!unit.condition || !unit.loops.empty() || !is_name(*unit.condition)) return false;
+  const auto& value = frame[unit.condition->inputs[0].place];
+  return !value.is(Kind::array) || value.array().type() != ElementType::boolean || value.array().axes() == 0;
+}
+
 // Which items a comprehension keeps, or which elements are chosen; nothing when they have to be asked one by
 // one.
 std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
+  if (is_name(condition)) return frame[condition.inputs[0].place].array();
   Callees callees;
   auto* const whole = expanded(condition, frame, callees);
   FusedInputs inputs;
@@ -154,6 +166,7 @@ bool evaluate_quickly(FusedUnit& unit, const Value* frame, Value& target) {
 
 bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value& target) {
   if (unit.is_simple && evaluate_quickly(unit, frame, target)) return true;
+  if (is_no_condition(unit, frame)) return false;
   // Ranges know their sums and ends.
   if (unit.fused.expression().operations() == 0 && unit.calls.empty() && unit.loops.empty() &&
       !frame[unit.inputs[0].place].is(Kind::array))

@@ -222,16 +222,22 @@ TEST_CASE("formulas of selections are those of the chosen elements") {
           for (const char letter : formula) out += letter == '#' ? by : std::string(1, letter);
           return out;
         };
-        const auto outcome = run(
-            start + "p = positions(" + condition + ")\nx = " + chosen(c) + "\ny = " + chosen(p) +
-            "\nexpect same(x, y)\nexpect type(x) == type(y)\nx[..] = " + chosen(c) + "\nexpect same(x, y)");
+        const auto outcome =
+            run(start + "q = " + condition + "\np = positions(q)\nx = " + chosen(c) + "\ny = " + chosen(p) +
+                "\nw = " + chosen("[q]") +
+                "\nexpect same(x, y) and same(w, y)\nexpect type(x) == type(y) and type(w) == type(y)\n"
+                "x[..] = " +
+                chosen(c) + "\nexpect same(x, y)");
         INFO(outcome.messages);
         CHECK(outcome.ok);
       }
       if (std::string(n) == "0") continue;
       INFO("sums where " << condition << ", n = " << n);
-      CHECK(run(start + "p = positions(" + condition + ")\nexpect same(sum(a" + c + "*b" + c +
-                " + 1), sum(a[p]*b[p] + 1))\nexpect sum(k" + c + " > 9) == sum(k[p] > 9)")
+      CHECK(run(start + "q = " + condition + "\np = positions(q)\ns = sum(a[p]*b[p] + 1)\nt = sum(a" + c +
+                "*b" + c +
+                " + 1)\nu = sum(a[q]*b[q] + 1)\nexpect same(s, t) and same(s, u)\nv = sum(a[q])\n"
+                "expect same(v, sum(a[p]))\nw = sum(k[q] > 9)\nexpect w == sum(k" +
+                c + " > 9)")
                 .ok);
     }
     CHECK(run(start + "p = m[m > 0.5]\nexpect same(m[m > 0.5] * 2 - 1, p * 2 - 1)").ok);
@@ -243,6 +249,16 @@ TEST_CASE("formulas of selections are those of the chosen elements") {
   CHECK_FALSE(run("a = [1, 2, 3]\nb = [1, 2]\nx = a[b > 1] * 2 + 1").ok);
   CHECK_FALSE(run("a = [1, 2, 3]\nx = a[a > 1] * a + 1").ok);
   CHECK(run("a = [1, 2, 3]\nx = a[a > 1] * [1, 2] + a[a > 2]\nexpect same(x, [5, 9])").ok);
+  // A name may hold places, one place or truth values.
+  CHECK(
+      run("fn f(a, by) { return a[by] * 2 + a[by] }\nfn g(a, by) { return sum(a[by]) }\na = [5, 6, 7]\n"
+          "mask = [true, false, true]\nexpect same(f(a, [3, 1]), [21, 15]) and same(f(a, mask), [15, 21])\n"
+          "expect f(a, 2) == 18 and same(f(a, a > 6), [21])\nexpect g(a, [3, 1]) == 12 and g(a, mask) == 12\n"
+          "expect g(a, 2) == 6 and g(a, a > 6) == 7 and g(a, a > 9) == 0")
+          .ok);
+  CHECK(holds(error_of("a = [1, 2, 3]\nm = [true, false]\nx = a[m] * 2 + 1"),
+              "a condition of shape 2 does not fit an array of shape 3"));
+  CHECK(holds(error_of("a = [1, 2, 3]\nk = 4\nx = a[k] * 2 + 1"), "line 3, column 5"));
   CHECK(run("a = [1, 4, 9]\nx = sqrt(a[a > 1] - 5)\nexpect is_nan(x[1]) and x[2] == 2").ok);
 }
 
