@@ -148,11 +148,23 @@ const Node* Compiler::selected_by(const Node& selection) const {
   const auto& condition = selection.subscript(0);
   const bool is_condition = condition.kind == NodeKind::comparison || is_logic(condition) ||
                             (condition.kind == NodeKind::unary && condition.op == Token::kw_not);
-  if (base.kind != NodeKind::name || !is_condition || fused_operands(condition).empty() ||
-      !is_plain(condition) || !is_plain(base) || count_fused(condition, kMostOperations) > kMostOperations)
-    return nullptr;
-  const int place = place_of(base.binding);
-  return place >= 0 && !shared_.contains(place) ? &condition : nullptr;
+  const bool fits = is_condition && !fused_operands(condition).empty() &&
+                    count_fused(condition, kMostOperations) <= kMostOperations;
+  return fits && is_kept(base) && reads_alone(condition) ? &condition : nullptr;
+}
+
+bool Compiler::is_kept(const Node& node) const {
+  if (node.kind == NodeKind::part) return is_kept(node.base());
+  if (node.kind != NodeKind::name || !is_plain(node)) return false;
+  const int place = place_of(node.binding);
+  return place >= 0 && !shared_.contains(place);
+}
+
+bool Compiler::reads_alone(const Node& node) const {
+  const auto operands = fused_operands(node);
+  if (operands.empty()) return is_kept(node) || is_plain(node);
+  return std::all_of(operands.begin(), operands.end(),
+                     [&](const Node* operand) { return reads_alone(*operand); });
 }
 
 bool Compiler::is_fused_root(const Node& node) const {
@@ -174,12 +186,11 @@ std::optional<bool> Compiler::fused_root(const Node& node) {
 }
 
 int Compiler::chooser_of(const Node& node) const {
-  if (node.kind != NodeKind::index || node.subscript_count() != 1 || node.base().kind != NodeKind::name ||
-      node.subscript(0).kind != NodeKind::name || !is_plain(node.base()) || !is_plain(node.subscript(0)))
+  if (node.kind != NodeKind::index || node.subscript_count() != 1 || !is_kept(node.base()) ||
+      node.subscript(0).kind != NodeKind::name || !is_kept(node.subscript(0)))
     return -1;
-  const int base = place_of(node.base().binding), chooser = place_of(node.subscript(0).binding);
-  const bool is_fixed = base >= 0 && chooser >= 0 && !shared_.contains(base) && !shared_.contains(chooser);
-  return is_fixed && !loop_names_.contains(chooser) ? chooser : -1;
+  const int chooser = place_of(node.subscript(0).binding);
+  return loop_names_.contains(chooser) ? -1 : chooser;
 }
 
 bool Compiler::find_chooser(const Node& node, int& chooser) const {

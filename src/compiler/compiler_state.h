@@ -115,10 +115,14 @@ class Compiler {
   bool reads_fit(const Node& node, bool& called) const;
   // Whether the node is calculated in one pass; and whether functions that it calls are written out in it.
   std::optional<bool> fused_root(const Node& node);
-  // The condition by which elements are chosen from an array that has a name.
+  // A name that nothing else changes, or a part of what it stands for.
+  bool is_kept(const Node& node) const;
+  // Whether an expression is made of such names and parts, and of what is plain to read.
+  bool reads_alone(const Node& node) const;
+  // The condition by which elements are chosen from what a name stands for.
   const Node* selected_by(const Node& selection) const;
-  // Where the name stands that chooses in name[name], if it holds truth values; -1 when the node is something
-  // else, or the name that of a loop, which hardly does.
+  // Where the name stands that chooses in array[name], if it holds truth values; -1 when the node is
+  // something else, or the name that of a loop, which hardly does.
   int chooser_of(const Node& node) const;
   // The same for an expression of such choices and of what is plain to read, whose choosers must be one.
   bool find_chooser(const Node& node, int& chooser) const;
