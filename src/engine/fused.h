@@ -1,6 +1,7 @@
 // Expressions of a program in one pass.
 #pragma once
 
+#include <algorithm>
 #include <optional>
 #include <span>
 
@@ -10,6 +11,12 @@
 namespace quill {
 
 class Machine;
+
+// Whether it is worth a pass: no single number.
+inline bool may_be_long(const Value& v) { return v.is(Kind::array) || v.is(Kind::range); }
+inline bool has_long(const FusedUnit& unit, const Value* r) {
+  return std::any_of(unit.variables.begin(), unit.variables.end(), [r](int k) { return may_be_long(r[k]); });
+}
 
 // target = the unit of the values in the frame; false when its operations have to go one by one.
 bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value& target);

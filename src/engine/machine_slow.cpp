@@ -1,0 +1,195 @@
+// Instructions that do more than a few machine instructions do.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "array/scalar.h"
+#include "base/interrupt.h"
+#include "compiler/operations_table.h"
+#include "engine/machine.h"
+#include "engine/operations.h"
+#include "value/print.h"
+
+namespace quill {
+
+void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
+  Value& a = r[i.a];
+  const Value& b = r[i.b];
+  const Value& c = r[i.c];
+  const Function& f = *frames_.back().function;
+  const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+  switch (i.op) {
+    case Op::load: a = f.literals[static_cast<std::size_t>(i.b)]; return;
+    case Op::check:
+      if (a.is(Kind::unset)) fail(fmt::format("`{}` has no value yet", written(*node)));
+      return;
+    case Op::get_global: {
+      const auto& slot = f.module->slots[static_cast<std::size_t>(i.b)];
+      if (slot.is(Kind::unset)) {
+        if (i.c < 0) fail(fmt::format("`{}` has no value yet", written(*node)));
+        const auto& row = registry_.row(i.c);
+        a = row.constant ? Value(*row.constant) : Value::builtin(row);
+        return;
+      }
+      a = plain_value(slot);
+      return;
+    }
+    case Op::power:
+      if (b.is_number() && c.is_number()) {
+        const double x = b.number(), y = c.number(), result = scalar::Power{}(x, y);
+        if (std::isnan(result) && !std::isnan(x) && !std::isnan(y))
+          warn("a power has no real result for some numbers here, which became nan",
+               "complex(x) ^ y goes on in the complex numbers", node);
+        a.set_number(result);
+        return;
+      }
+      [[fallthrough]];
+    case Op::add:
+    case Op::subtract:
+    case Op::multiply:
+    case Op::divide:
+    case Op::remainder:
+    case Op::matrix_product: operate_into(*this, i.op, a, r[i.b], r[i.c], i.flag, *node); return;
+    case Op::equal:
+    case Op::not_equal:
+    case Op::less:
+    case Op::less_equal:
+    case Op::greater:
+    case Op::greater_equal: a = operate(*this, i.op, b, c, i.flag, *node, i.n); return;
+    case Op::logical_and:
+    case Op::logical_or: a = operate(*this, i.op, b, c, i.flag, *node); return;
+    case Op::negate:
+    case Op::logical_not:
+    case Op::transpose: a = operate(*this, i.op, b, *node); return;
+    case Op::apply: {
+      const auto function = static_cast<Unary>(i.c);
+      if (b.is_number() && function < Unary::is_nan) {
+        const double x = b.number(), result = apply(function, x);
+        if (!std::isnan(result) || std::isnan(x)) {
+          a.set_number(result);
+          return;
+        }
+      }
+      a = apply_function(*this, function, b, node);
+      return;
+    }
+    case Op::jump_false: condition_of(b); return;
+    case Op::range: a = make_range(r[i.b], r[i.b + 1], i.c ? &r[i.b + 2] : nullptr, i.c == 2); return;
+    case Op::tuple: a = Value::tuple({values(i.b).begin(), values(i.b).end()}); return;
+    case Op::record: {
+      std::vector<std::pair<std::string, Value>> fields;
+      const auto& names = f.name_lists[static_cast<std::size_t>(i.c)];
+      for (int k = 0; k < i.n; ++k) fields.emplace_back(names[static_cast<std::size_t>(k)], r[i.b + k]);
+      a = Value::record(std::move(fields));
+      return;
+    }
+    case Op::dictionary: {
+      Value out(Kind::dictionary, new DictionaryObject);
+      for (int k = 0; k + 1 < i.n; k += 2) out.object<DictionaryObject>().set(r[i.b + k], r[i.b + k + 1]);
+      a = std::move(out);
+      return;
+    }
+    case Op::matrix: a = make_matrix(values(i.b), f.brackets[static_cast<std::size_t>(i.c)]); return;
+    case Op::text: {
+      std::string out;
+      int hole = 0;
+      for (const auto& part : f.templates[static_cast<std::size_t>(i.c)])
+        out += part.is_hole ? formatted(r[i.b + hole++], part.text) : part.text;
+      a = Value::text(std::move(out));
+      return;
+    }
+    case Op::list_begin: a = Value::tuple({}); return;
+    case Op::list_push: a.object<TupleObject>().items.push_back(b); return;
+    case Op::list_end: {
+      const auto rows = i.c < 0 ? Index{-1} : static_cast<Index>(c.number());
+      a = collect(std::move(a.object<TupleObject>().items), rows);
+      return;
+    }
+    case Op::index: a = select(b, values(i.c), *node, i.flag != 0); return;
+    case Op::read_shared: a = plain_value(b); return;
+    case Op::write_shared:
+      if (i.flag != 0 && a.is(Kind::alias)) return set_shared_elements(a, {}, b);
+      if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1) {
+        const auto owner = a.object<StoreObject>().owner;
+        warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", owner),
+             fmt::format("{0}[..] = … changes the elements of {0} itself", owner), node);
+        a.object<StoreObject>().owner = "the former " + owner;
+      }
+      a = Value(b);
+      return;
+    case Op::set_shared: set_shared_elements(a, values(i.b), c); return;
+    case Op::make_alias: {
+      if (i.a == i.b) fail("a variable cannot be an alias of itself");
+      make_alias(a, r[i.b], r[i.c - 1].text(), i.flag != 0, values(i.c));
+      return;
+    }
+    case Op::update_index:
+      update_elements(*this, static_cast<Op>(i.flag & ~kUpdateLiteral), a, values(i.b), r[i.c],
+                      (i.flag & kUpdateLiteral) != 0, *node);
+      return;
+    case Op::set_index: try { set_elements(a, values(i.b), c);
+      } catch (Error& error) {
+        explain_assignment(error, a, c, node);
+        throw;
+      }
+      return;
+    case Op::extent: a.set_number(extent_of(b, i.c)); return;
+    case Op::part: {
+      const auto& name = f.literals[static_cast<std::size_t>(i.c)].text();
+      try {
+        a = part_of(b, name);
+      } catch (Error& error) {
+        // v.length, where length(v) is meant
+        if (!b.is(Kind::record) && !b.is(Kind::library) && registry_.find(name) >= 0 && node)
+          error.hint = fmt::format("{}({})", name, written(node->base()));
+        throw;
+      }
+      return;
+    }
+    case Op::call_builtin: {
+      const auto& form = f.calls[static_cast<std::size_t>(i.c)];
+      try {
+        a = quill::call_builtin(*this, registry_.row(form.row), values(i.b), &form, node);
+      } catch (...) {
+        if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
+        throw;
+      }
+      poll_interrupt();  // what the libraries behind a built-in did not hear
+      return;
+    }
+    case Op::each: {
+      if (!b.is_callable()) fail(fmt::format("`each` applies a function, and this is {}", kind_in_words(b)));
+      a = call_each(Value(b), std::span<const Value>(r + i.b + 1, i.n),
+                    i.flag & 1 ? &f.calls[static_cast<std::size_t>(i.c)] : nullptr, node);
+      return;
+    }
+    case Op::closure: make_closure(i, r); return;
+    case Op::self: a = frames_.back().keep; return;
+    case Op::unpack: {
+      auto parts = unpacked(b, i.n);
+      for (int k = 0; k < i.n; ++k) r[i.a + k] = std::move(parts[static_cast<std::size_t>(k)]);
+      return;
+    }
+    case Op::iterate: iterate(r + i.a, Value(b), *node); return;
+    case Op::show:
+      if (!a.is(Kind::none) || !i.flag) services_.show(std::string(f.tree->source->text(node->span)), a);
+      return;
+    case Op::card: services_.card(f.literals[static_cast<std::size_t>(i.b)].text(), a); return;
+    case Op::expect: check_expectation(i, *node, r); return;
+    case Op::section: services_.begin_section(f.literals[static_cast<std::size_t>(i.b)].text()); return;
+    case Op::given:
+      a = services_.input(f.literals[static_cast<std::size_t>(i.c)].text(), Value(b),
+                          f.literals[static_cast<std::size_t>(i.c) + 1].text());
+      return;
+    case Op::close_block: services_.close_block(); return;
+    case Op::timed_begin: begin_timing(i, r); return;
+    case Op::use: {
+      Value names = use_file(f.literals[static_cast<std::size_t>(i.b)].text(), *node);
+      a = std::move(names);
+      return;
+    }
+    default: throw std::logic_error("an instruction has no meaning here");
+  }
+}
+
+}  // namespace quill
