@@ -78,7 +78,6 @@ inline Complex complex_power(Complex a, Complex b) {
   }
   return a == 0.0 && b.real() > 0 ? Complex(0) : std::pow(a, b);
 }
-// Small powers are products, which are exact where pow() may round differently.
 struct Power {
   static constexpr bool kReal = true, kInteger = true, kComplex = true, kLimited = true;
   template <class T>
@@ -88,9 +87,8 @@ struct Power {
     else if constexpr (std::is_same_v<T, Complex>)
       return complex_power(a, b);
     else
-      return b == 2   ? a * a
-             : b == 1 ? a
-                      : static_cast<T>(std::pow(static_cast<double>(a), static_cast<double>(b)));
+      return b == 2 ? a * a
+                    : static_cast<T>(mathematics::power(static_cast<double>(a), static_cast<double>(b)));
   }
 };
 struct Minimum {
@@ -209,23 +207,6 @@ inline double sinc(double x) {
   if (r > 0.5) r = 1 - r;
   return sign * mathematics::sin(std::numbers::pi * r) / (std::numbers::pi * std::fabs(x));
 }
-// Rounded correctly but for hardly any number: a step of Newton's method in longer numbers after the C
-// library's, which is off by up to three units of the last place.
-inline double cube_root(double x) {
-  const double root = std::cbrt(x);
-  if (x == 0 || !std::isfinite(x)) return root;
-  const long double y = root;
-  return static_cast<double>(y - (y * y * y - x) / (3 * y * y));
-}
-// nan at its poles, 0 and the negative whole numbers.
-inline double gamma(double x) {
-  return x <= 0 && std::trunc(x) == x && std::isfinite(x) ? std::numeric_limits<double>::quiet_NaN()
-                                                          : std::tgamma(x);
-}
-inline double log_gamma(double x) {
-  int sign = 0;
-  return ::lgamma_r(x, &sign);
-}
 
 struct Negate {
   template <class T>
@@ -249,7 +230,7 @@ struct Abs {
 // One row a function: name, whether it has no real result for some arguments, its value for a double x.
 #define QUILL_REAL_FUNCTIONS(ROW)                  \
   ROW(sqrt, true, std::sqrt(x))                    \
-  ROW(cbrt, false, scalar::cube_root(x))           \
+  ROW(cbrt, false, mathematics::cbrt(x))           \
   ROW(exp, false, mathematics::exp(x))             \
   ROW(expm1, false, mathematics::expm1(x))         \
   ROW(log, true, mathematics::log(x))              \
@@ -269,10 +250,10 @@ struct Abs {
   ROW(acosh, true, mathematics::acosh(x))          \
   ROW(atanh, true, mathematics::atanh(x))          \
   ROW(sinc, false, scalar::sinc(x))                \
-  ROW(gamma, true, scalar::gamma(x))               \
-  ROW(log_gamma, false, scalar::log_gamma(x))      \
-  ROW(erf, false, std::erf(x))                     \
-  ROW(erfc, false, std::erfc(x))                   \
+  ROW(gamma, true, mathematics::gamma(x))          \
+  ROW(log_gamma, false, mathematics::log_gamma(x)) \
+  ROW(erf, false, mathematics::erf(x))             \
+  ROW(erfc, false, mathematics::erfc(x))           \
   ROW(sign, false, x > 0 ? 1.0 : x < 0 ? -1.0 : x) \
   ROW(floor, false, std::floor(x))                 \
   ROW(ceil, false, std::ceil(x))                   \

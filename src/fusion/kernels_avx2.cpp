@@ -5,7 +5,7 @@
 #define QUILL_VECTOR __m256d
 #define QUILL_LOAD _mm256_loadu_pd
 #define QUILL_STORE _mm256_storeu_pd
-#define QUILL_FUNCTION(name) Sleef_finz_##name##d4_u10avx2
+#define QUILL_FUNCTION(name, bound) Sleef_finz_##name##d4_##bound##avx2
 
 namespace quill::fusion::avx2 {
 namespace {
@@ -20,6 +20,7 @@ __m256d load_some(const double* values, int count) {
 void store_some(double* to, int count, __m256d values) {
   _mm256_maskstore_pd(to, first_lanes(count), values);
 }
+__m256d all_of(double value) { return _mm256_set1_pd(value); }
 void store_alternate(double* to, __m256d values) {
   _mm256_maskstore_pd(to, _mm256_set_epi64x(0, -1, 0, -1), values);
 }

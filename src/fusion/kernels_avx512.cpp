@@ -5,7 +5,7 @@
 #define QUILL_VECTOR __m512d
 #define QUILL_LOAD _mm512_loadu_pd
 #define QUILL_STORE _mm512_storeu_pd
-#define QUILL_FUNCTION(name) Sleef_finz_##name##d8_u10avx512f
+#define QUILL_FUNCTION(name, bound) Sleef_finz_##name##d8_##bound##avx512f
 #define QUILL_COMPRESS compress_some
 
 #include "base/number.h"
@@ -26,6 +26,7 @@ Index compress_some(const double* from, const std::uint8_t* mask, double* to) {
   _mm512_storeu_pd(to, _mm512_maskz_compress_pd(chosen, _mm512_loadu_pd(from)));
   return __builtin_popcount(chosen);
 }
+__m512d all_of(double value) { return _mm512_set1_pd(value); }
 void store_alternate(double* to, __m512d values) { _mm512_mask_storeu_pd(to, 0x55, values); }
 
 }  // namespace

@@ -1,9 +1,10 @@
 // The kernels, included once for each instruction set with
 //   QUILL_SET     the namespace of the set,
 //   QUILL_WIDTH   how many numbers a vector has; 1: no vector functions,
-//   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name)   its vectors and SLEEF's functions of them,
+//   QUILL_VECTOR, QUILL_LOAD, QUILL_STORE, QUILL_FUNCTION(name, bound)   its vectors and SLEEF's functions,
 //   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all
-//   functions; store_alternate stores the first element, the third and so on.
+//   functions; all_of   one number in all places; store_alternate stores the first element, the third and so
+//   on.
 //   QUILL_COMPRESS   puts the chosen elements of a vector together and tells how many; where there is such an
 //   instruction.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
@@ -54,14 +55,6 @@ Kernel combine_as(Single single) {
   }
 }
 
-// The square is a product; other powers go one by one.
-void power_of_single(const void* a, const void* exponent, const void* c, void* out, Index n, bool* exceeded) {
-  if (*static_cast<const double*>(exponent) == 2)
-    combine<double, double, scalar::Multiply, Single::none>(a, a, c, out, n, exceeded);
-  else
-    generic_binary(Binary::power, Single::right)(a, exponent, c, out, n, exceeded);
-}
-
 // Truth values are bytes that are 0 or 1.
 struct BothBits {
   std::uint8_t operator()(std::uint8_t a, std::uint8_t b) const { return a & b; }
@@ -71,6 +64,7 @@ struct EitherBit {
 };
 
 Kernel whole_binary(Binary op, ElementType type, Single single);
+Kernel function_of_two(Binary op, Single single);
 
 Kernel binary(Binary op, ElementType type, Single single) {
   if (is_integer(type)) return whole_binary(op, type, single);
@@ -100,10 +94,7 @@ Kernel binary(Binary op, ElementType type, Single single) {
     case Binary::greater_equal: return combine_as<double, bool, scalar::GreaterEqual>(single);
     case Binary::logical_and:
     case Binary::logical_or: return nullptr;
-    case Binary::power:
-      if (single == Single::right) return power_of_single;
-      [[fallthrough]];
-    default: return generic_binary(op, single);
+    default: return function_of_two(op, single);
   }
 }
 
@@ -168,12 +159,11 @@ void two_products(const double* a, const double* b, const double* c, const doubl
   for (Index i = 0; i < n; ++i) out[i] = F()(x * b[i] + y * d[i], z);
 }
 #if QUILL_WIDTH > 1
-using mathematics::kNoLimit;
-#define QUILL_ROW(name, limit)                                                 \
-  struct Vector_##name {                                                       \
-    static constexpr double kLimit = limit;                                    \
-    static QUILL_VECTOR of(QUILL_VECTOR x) { return QUILL_FUNCTION(name)(x); } \
-    static double of_single(double x) { return mathematics::name(x); }         \
+#define QUILL_ROW(name, sleef, bound, beyond, library)                                 \
+  struct Vector_##name {                                                               \
+    static bool is_beyond([[maybe_unused]] double x) { return beyond; }                \
+    static QUILL_VECTOR of(QUILL_VECTOR x) { return QUILL_FUNCTION(sleef, bound)(x); } \
+    static double of_single(double x) { return mathematics::name(x); }                 \
   };
 QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW
@@ -182,17 +172,15 @@ template <class F, bool limited>
 void apply_vector(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
   const double* x = static_cast<const double*>(operand);
   double* out = static_cast<double*>(result);
-  if constexpr (F::kLimit < kNoLimit) {
-    bool beyond = false;
-    for (Index i = 0; i < n; ++i) beyond |= std::fabs(x[i]) > F::kLimit;
-    if (beyond) {
-      for (Index i = 0; i < n; ++i) {
-        const double before = x[i];
-        out[i] = F::of_single(before);
-        if constexpr (limited) *exceeded |= std::isnan(out[i]) && !std::isnan(before);
-      }
-      return;
+  bool beyond = false;
+  for (Index i = 0; i < n; ++i) beyond |= F::is_beyond(x[i]);
+  if (beyond) {
+    for (Index i = 0; i < n; ++i) {
+      const double before = x[i];
+      out[i] = F::of_single(before);
+      if constexpr (limited) *exceeded |= std::isnan(out[i]) && !std::isnan(before);
     }
+    return;
   }
   decltype(QUILL_VECTOR{} != QUILL_VECTOR{}) left = {};
   const auto watch = [&](QUILL_VECTOR before, QUILL_VECTOR after) {
@@ -252,6 +240,11 @@ QUILL_EACH(Magnitude, __builtin_fabs(x))
 QUILL_EACH(Floor, __builtin_floor(x))
 QUILL_EACH(Ceil, __builtin_ceil(x))
 QUILL_EACH(Truncate, __builtin_trunc(x))
+// Halves go away from zero; what lies behind the point is exact, and so is its double.
+QUILL_EACH(Round,
+           (__builtin_fabs(x) < 0x1p52
+                ? __builtin_copysign(__builtin_trunc(x) + __builtin_trunc(2 * (x - __builtin_trunc(x))), x)
+                : x))
 QUILL_EACH(Sign, (x > 0 ? 1.0 : x < 0 ? -1.0 : x))
 QUILL_EACH(IsNan, x != x)
 QUILL_EACH(IsFinite, __builtin_fabs(x) <= std::numeric_limits<double>::max())
@@ -269,6 +262,7 @@ Kernel unary(Unary op, ElementType type) {
     case Unary::floor: return apply_each<double, Floor>;
     case Unary::ceil: return apply_each<double, Ceil>;
     case Unary::truncate: return apply_each<double, Truncate>;
+    case Unary::round: return apply_each<double, Round>;
     case Unary::sign: return apply_each<double, Sign>;
     case Unary::is_nan: return apply_each<bool, IsNan>;
     case Unary::is_finite: return apply_each<bool, IsFinite>;
@@ -276,8 +270,8 @@ Kernel unary(Unary op, ElementType type) {
     case Unary::sqrt: return square_root;
     case Unary::logical_not: return negate_truth;
 #if QUILL_WIDTH > 1
-#define QUILL_ROW(name, limit) \
-  case Unary::name:            \
+#define QUILL_ROW(name, sleef, bound, beyond, library) \
+  case Unary::name:                                    \
     return apply_vector<Vector_##name, std::bool_constant<scalar::real_function(Unary::name).limited>::value>;
       QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW
@@ -351,6 +345,7 @@ Kernel convert(ElementType from, ElementType to) {
 }
 
 #include "fusion/kernels_moving.h"
+#include "fusion/kernels_powers.h"
 #include "fusion/kernels_reducing.h"
 
 }  // namespace

@@ -492,6 +492,79 @@ TEST_CASE("functions of arrays have the bits of functions of numbers") {
   fusion::use_instruction_set(best);
 }
 
+TEST_CASE("functions of two arrays have the bits of functions of two numbers") {
+  std::vector<double> numbers;
+  for (double x = 1e-320; x < 1e308; x *= 31.7)
+    for (const double y : {x, -x}) numbers.push_back(y);
+  for (const double y :
+       {0.0, -0.0, double(NAN), double(INFINITY), -double(INFINITY), 1e308, 0.1, 1 / 3.0, 9007199254740993.0})
+    numbers.push_back(y);
+  for (int k = -40; k <= 40; ++k) numbers.push_back(k * 0.5);
+  for (const double y : {100.0, -308.0, 1023.0, -1074.0, 1024.0, 1025.0, 0.7}) numbers.push_back(y);
+  const auto count = static_cast<Index>(numbers.size());
+  const auto down = Array::vector(numbers).with_shape({count, 1}), across = Array::vector(numbers);
+  const auto best = fusion::best_instruction_set();
+  for (const auto op : {Binary::power, Binary::atan2, Binary::hypot, Binary::remainder, Binary::beta}) {
+    std::vector<double> expected;
+    for (const double x : numbers)
+      for (const double y : numbers) expected.push_back(apply(op, x, y));
+    const auto all = Array::vector(expected).with_shape({count, count});
+    Expression e;
+    const int a = e.add_input();
+    e.add(op, a, e.add_input());
+    for (int set = 0; set <= static_cast<int>(best); ++set) {
+      INFO(symbol_of(op) << " set " << set);
+      fusion::use_instruction_set(static_cast<InstructionSet>(set));
+      // Rows and columns, where one of both is the same for a block, and elements side by side.
+      const Input stretched[] = {down, across};
+      Fused::Outcome outcome;
+      REQUIRE(Fused(e).evaluate(stretched, outcome));
+      CHECK(same_bits(*outcome.array, all));
+      const Input turned[] = {across, down};
+      const auto left = across.view(0, {count, count}, Strides{1, 0}).copied(),
+                 right = across.view(0, {count, count}, Strides{0, 1}).copied();
+      const Input whole[] = {left, right};
+      REQUIRE(Fused(e).evaluate(whole, outcome));
+      CHECK(same_bits(*outcome.array, all));
+      REQUIRE(Fused(e).evaluate(turned, outcome));
+      CHECK(same_bits(outcome.array->transposed().copied(), all));
+    }
+  }
+  fusion::use_instruction_set(best);
+}
+
+TEST_CASE("powers that can be written down are exact, and remainders") {
+  using mathematics::power;
+  Index wrong = 0;
+  for (int n = 1; n <= 52; ++n)
+    for (std::uint64_t x = 2; x < 3000; ++x) {
+      std::uint64_t product = 1;
+      for (int k = 0; k < n && product <= (std::uint64_t{1} << 53); ++k) product *= x;
+      if (product > (std::uint64_t{1} << 53)) break;
+      const auto base = static_cast<double>(x), exact = static_cast<double>(product);
+      wrong += power(base, n) != exact || power(-base, n) != (n % 2 ? -exact : exact);
+      wrong += power(base, -n) != 1 / exact;
+      if (n > 1) wrong += power(exact, 0.5) != std::sqrt(exact);
+    }
+  for (int n = -1074; n < 1024; ++n) wrong += power(2, n) != std::ldexp(1, n);
+  for (int n = -300; n <= 300; ++n)
+    wrong += power(10, n) != std::strtod(("1e" + std::to_string(n)).c_str(), nullptr);
+  CHECK(wrong == 0);
+  for (double n = 1, product = 1; n <= 23; product *= n++) CHECK(mathematics::gamma(n) == product);
+  for (double n = 1; n < 1000; ++n) CHECK(mathematics::cbrt(n * n * n) == n);
+  // x % y and x differ by a whole number of y.
+  std::mt19937_64 random(8);
+  std::uniform_real_distribution<double> spread(-30, 30);
+  for (int k = 0; k < 20000; ++k) {
+    const double x = std::ldexp(spread(random), static_cast<int>(spread(random))), y = spread(random);
+    const auto rest =
+        apply(Binary::remainder, Array::vector({x, x, x, x, x, x, x, x}), Array::filled<double>({}, y));
+    const double r = rest.data<double>()[3], exact = std::fmod(x, y);
+    if (r != (exact != 0 && (exact < 0) != (y < 0) ? exact + y : exact)) ++wrong;
+  }
+  CHECK(wrong == 0);
+}
+
 TEST_CASE("functions are within one unit of the last place") {
   // Against the C library's longer numbers.
   const auto worst = [](double (*f)(double), long double (*exact)(long double), double low, double high) {
@@ -516,6 +589,18 @@ TEST_CASE("functions are within one unit of the last place") {
   CHECK(worst(mathematics::sinh, std::sinh, -710, 710) < 1);
   CHECK(worst(mathematics::asinh, std::asinh, -1e200, 1e200) < 1);
   CHECK(worst(mathematics::atanh, std::atanh, -1, 1) < 1);
+  CHECK(worst(mathematics::cbrt, std::cbrt, -1e9, 1e9) < 1);
+  CHECK(worst(mathematics::erf, std::erf, -3, 3) < 1);
+  CHECK(worst(mathematics::erfc, std::erfc, -3, 25) < 1);
+  CHECK(worst(mathematics::gamma, std::tgamma, 0.01, 170) < 1);
+  CHECK(worst(mathematics::log_gamma, std::lgamma, 3, 1e6) < 1);
+  for (const double y : {0.3, -0.5, 2.5, 1 / 3.0, 3.0, 7.0, -4.0, 19.0}) {
+    static double exponent;
+    exponent = y;
+    CHECK(worst([](double x) { return mathematics::power(x, exponent); },
+                [](long double x) { return std::pow(x, static_cast<long double>(exponent)); }, 0.01,
+                50) < 0.7);
+  }
   CHECK(std::isfinite(mathematics::cosh(710)));
   CHECK(mathematics::log10(1000) == 3);
 }
