@@ -79,8 +79,13 @@ class Sorter {
     ++passes_begun;
     if (is_sorted(items, count)) return;
     if (count <= kFew) return compare(items, count);
-    const auto memory = Buffer::make(ElementType::uint8, count * static_cast<Index>(sizeof(Item)));
+    const auto memory = room_for(count);
     spread(items, static_cast<Item*>(memory->data()), count, true);
+  }
+
+  static BufferPtr room_for(Index count) {
+    constexpr auto word = static_cast<Index>(sizeof(double));
+    return Buffer::make(ElementType::float64, (count * static_cast<Index>(sizeof(Item)) + word - 1) / word);
   }
 
  private:
@@ -184,7 +189,7 @@ void sort_numbers(T* first, Index count, bool falling) {
 
 template <class T>
 std::vector<Index> order_of_numbers(const T* line, Index count, Index step, bool falling) {
-  const auto memory = Buffer::make(ElementType::uint8, count * static_cast<Index>(sizeof(Placed<T>)));
+  const auto memory = Sorter<Placed<T>>::room_for(count);
   auto* places = static_cast<Placed<T>*>(memory->data());
   for (Index i = 0; i < count; ++i) {
     auto x = line[i * step];

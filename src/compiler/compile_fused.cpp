@@ -411,7 +411,7 @@ bool Compiler::fused_assignment(const Node& statement) {
 void Compiler::add_reduction(const Node& node, FusedUnit& unit) const {
   const auto& row = registry_.row(node.callee().binding.index);
   unit.fused.expression().reduction = row.reduction;
-  unit.divides_by_count = row.divides_by_count;
+  unit.fused.expression().divides = row.divides_by_count;
   unit.over = axis_of(node);
 }
 

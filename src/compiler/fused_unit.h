@@ -67,7 +67,6 @@ struct FusedUnit {
   const Node* root = nullptr;            // of all of it
   int first_subscript = -1;              // of the place that it is assigned to
   bool updates = false;                  // the last input is what is at that place
-  bool divides_by_count = false;         // the sum, by the count of elements
   int over = -1;                         // the axis of the reduction, from 0; -1: all elements
   bool is_simple = false;                // of registers alone, into an array
   std::shared_ptr<Expansion> expansion;  // for the functions that were called last

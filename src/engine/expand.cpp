@@ -28,6 +28,7 @@ class Writer {
     auto& unit = out_->unit;
     auto& expression = unit.fused.expression();
     expression.reduction = whole_.fused.expression().reduction;
+    expression.divides = whole_.fused.expression().divides;
     expression.picks_alike = whole_.fused.expression().picks_alike;
     unit.elements = whole_.elements;
     unit.loops = whole_.loops;

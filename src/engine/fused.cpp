@@ -51,13 +51,14 @@ bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& targe
   // What nan leads to is told by the reduction itself.
   if (!std::isfinite(outcome.number))
     return refuse(unit, "the result is not finite, and the elements are looked at again");
-  if (unit.divides_by_count && outcome.size == 0) return false;
-  if (unit.divides_by_count)
+  const bool divides = unit.fused.expression().divides;
+  if (divides && outcome.size == 0) return false;
+  if (divides)
     target.set_number(outcome.number / static_cast<double>(outcome.size));
-  else if (outcome.type == ElementType::boolean)
-    target = Value::array(Array::filled<std::int64_t>({}, static_cast<std::int64_t>(outcome.number)));
-  else
+  else if (outcome.type == ElementType::float64)
     target.set_number(outcome.number);
+  else
+    target = Value::array(outcome.reduced());
   return true;
 }
 
@@ -73,7 +74,7 @@ bool give_reduced_over(Machine& machine, FusedUnit& unit, FusedUnit& whole, cons
   if (!std::all_of(numbers, numbers + count, [](double x) { return std::isfinite(x); }))
     return refuse(unit, "the result is not finite, and the elements are looked at again");
   if (&whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
-  if (unit.divides_by_count)
+  if (unit.fused.expression().divides)
     for (Index k = 0; k < count; ++k) numbers[k] /= static_cast<double>(outcome.size);
   count_pass(unit, count * outcome.size);
   for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);

@@ -20,6 +20,12 @@ bool has_overflow(std::uint64_t exceeded) { return exceeded >> kOverflow & 1; }
 
 }  // namespace
 
+Array Fused::Outcome::reduced() const {
+  if (is_integer(type)) return Array::filled<std::int64_t>({}, whole).converted(type);
+  if (type == ElementType::boolean) return Array::filled<std::int64_t>({}, static_cast<std::int64_t>(number));
+  return Array::filled<double>({}, number).converted(type);
+}
+
 bool Fused::refuse(std::string why) {
   obstacle_ = std::move(why);
   return false;
@@ -74,7 +80,8 @@ void Fused::step_through(std::size_t inputs, Index count, std::uint64_t& exceede
 }
 
 bool Fused::is_ready_for_short() {
-  if (!has_plan_ || scattered_ || !plan_obstacle_.empty() || set_ != instruction_set() || plan_.selected >= 0)
+  if (!has_plan_ || scattered_ || !plan_obstacle_.empty() || set_ != instruction_set() ||
+      plan_.selected >= 0 || (expression_.reduction && plan_.type == ElementType::int64))
     return false;
   if (scratch_ != scratch()) {  // another thread's
     scratch_ = scratch();
@@ -119,7 +126,7 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
     for (const auto& call : plan_.calls) apply(call, places_.data(), first->size(), exceeded);
     outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), first->size());
     outcome.size = first->size();
-    outcome.type = plan_.type;
+    outcome.type = plan_.reduced_type;
   }
   if (has_overflow(exceeded)) return false;
   if (exceeded) outcome.exceeded = numbers_of(exceeded);
@@ -164,9 +171,15 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   ++passes_begun;
   Run run(plan_, layout, reduction);
   if (reduction) {
-    outcome.number = run.reduced();
+    outcome.type = plan_.reduced_type;
+    if (plan_.type == ElementType::int64) {
+      const auto whole = run.reduced_whole();
+      if (!whole) return refuse("the sum of whole numbers does not fit its type");
+      outcome.whole = *whole;
+    } else {
+      outcome.number = run.reduced();
+    }
     outcome.size = run.reduced_size();
-    outcome.type = plan_.type;
   } else if (target) {
     if (target->type() != plan_.type) return refuse("the elements have another type");
     if (plan_.checks_whole) return refuse("whole numbers are checked before they are put in their places");

@@ -20,12 +20,15 @@ class Fused {
   Expression& expression() { return expression_; }
 
   struct Outcome {
-    Outcome() {}                 // NOLINT: leaves the room for an array as it is
-    std::optional<Array> array;  // of the result, when it is not reduced
-    double number = 0;           // of a reduction
-    Index size = 0;              // of what is reduced
-    ElementType type = ElementType::float64;
-    std::vector<int> exceeded;  // the steps whose function had no real result for some elements
+    Outcome() {}                              // NOLINT: leaves the room for an array as it is
+    std::optional<Array> array;               // of the result, when it is not reduced
+    double number = 0;                        // of a reduction
+    std::int64_t whole = 0;                   // of one whose type is one of whole numbers
+    Index size = 0;                           // of what is reduced
+    ElementType type = ElementType::float64;  // of what it is reduced to
+    std::vector<int> exceeded;                // the steps whose function had no real result for some elements
+    // What it is reduced to, as an array without axes of the type that the reduction gives.
+    Array reduced() const;
   };
   // False when the operations have to go one by one: where shapes or types do not fit, or errors depend on
   // the elements. Throws when a stop was asked for, or memory does not suffice.

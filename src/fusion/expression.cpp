@@ -83,6 +83,7 @@ Expression Expression::with_input(int step, std::vector<int>& of) const {
   mark_needed(cut, needed);
   auto out = kept(needed, step, of);
   out.reduction = reduction;
+  out.divides = divides;
   return out;
 }
 

@@ -69,20 +69,18 @@ class Planner {
   }
 
   Plan finish(bool scattered) {
-    const auto last = kind(results_.back());
-    if (last.constant) refuse("there is no array in it");
-    if (const auto reduction = expression_.reduction) {
-      const bool counts = reduction == Reduction::sum && last.type == ElementType::boolean;
-      if (expression_.selected >= 0)
-        check_selection(last.type, kind(expression_.selected));
-      else if (last.type != ElementType::float64 && !counts)
-        refuse_type(last.type);
+    const auto before = kind(results_.back());
+    if (before.constant) refuse("there is no array in it");
+    if (expression_.selected >= 0) {
+      check_selection(before.type, kind(expression_.selected));
+    } else if (expression_.reduction) {
+      make_reducible(before.type);
     } else if (expression_.operations() == 0) {
       refuse("there is nothing to be calculated");
     }
     if (plan_.calls.empty() ? !expression_.reduction : plan_.calls.back().out != results_.back())
       refuse("nothing is left to be calculated");
-    plan_.type = last.type;
+    plan_.type = kind(results_.back()).type;
     if (expression_.selected >= 0) {
       plan_.selected = expression_.selected;
       plan_.type = ElementType::float64;
@@ -93,6 +91,17 @@ class Planner {
   }
 
  private:
+  // Whole numbers are reduced as int64, float32 as float64.
+  void make_reducible(ElementType type) {
+    const bool sums = expression_.reduction == Reduction::sum;
+    plan_.reduced_type = expression_.divides ? ElementType::float64 : type;
+    if (type == ElementType::boolean && sums) return;
+    if (type != ElementType::float64 && type != ElementType::float32 && !is_integer(type)) refuse_type(type);
+    if (sums && is_integer(plan_.reduced_type)) plan_.reduced_type = sum_type(type);
+    results_.back() = converted(results_.back(),
+                                is_integer(plan_.reduced_type) ? ElementType::int64 : ElementType::float64);
+  }
+
   const InputKind& kind(int value) const { return made_[static_cast<std::size_t>(value)]; }
   int operand(const Step& step, int k) const { return results_[static_cast<std::size_t>(step.from[k])]; }
 

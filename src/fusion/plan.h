@@ -33,9 +33,10 @@ struct KernelCall {
 };
 
 struct Plan {
-  ElementType type = ElementType::float64;  // of the result, before it is reduced
-  std::vector<KernelCall> once;             // of constants, one element each
-  std::vector<KernelCall> calls;            // for every block
+  ElementType type = ElementType::float64;          // of the result, before it is reduced
+  ElementType reduced_type = ElementType::float64;  // of what it is reduced to
+  std::vector<KernelCall> once;                     // of constants, one element each
+  std::vector<KernelCall> calls;                    // for every block
   int inputs = 0, constants = 0, blocks = 0;
   bool has_complex = false;
   bool checks_whole = false;  // whether a whole number may not fit its type

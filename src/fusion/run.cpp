@@ -33,6 +33,21 @@ double extreme(Reduction reduction, const double* values, Index n, double so_far
   return (reduction == Reduction::maximum ? kernels().maximum : kernels().minimum)(values, n, so_far);
 }
 
+// Of two whole numbers, sums among them, what the reduction makes.
+template <class T>
+T reduced_pair(Reduction reduction, T a, T b) {
+  if (reduction == Reduction::sum) return a + b;
+  return reduction == Reduction::maximum ? std::max(a, b) : std::min(a, b);
+}
+
+std::int64_t extreme_of(const std::int64_t* numbers, Index n, bool maximum, std::int64_t so_far) {
+  if (maximum)
+    for (Index i = 0; i < n; ++i) so_far = std::max(so_far, numbers[i]);
+  else
+    for (Index i = 0; i < n; ++i) so_far = std::min(so_far, numbers[i]);
+  return so_far;
+}
+
 // Of a place that this thread writes.
 std::byte* own(const void* place) { return static_cast<std::byte*>(const_cast<void*>(place)); }  // NOLINT
 
@@ -80,6 +95,7 @@ struct Run::Work {
   std::array<Index, kMostInputs> places_in;  // of the next element of a selection, in what it is chosen from
   std::uint64_t exceeded = 0;
   double so_far = 0;
+  Wide whole = 0;
   double* kept = nullptr;  // of a selection: its elements, with room for a block before them
   Index kept_count = 0;
 };
@@ -146,6 +162,18 @@ double Run::reduced() {
   // Counts are whole numbers, which any order adds up exactly.
   return reduction_ == Reduction::sum ? sum_of(numbers_, blocks)
                                       : extreme(*reduction_, numbers_, blocks, farthest(*reduction_));
+}
+
+std::optional<std::int64_t> Run::reduced_whole() {
+  wholes_.resize(static_cast<std::size_t>((layout_.size + piece_ - 1) / piece_));
+  pieces();
+  if (wholes_.empty()) return 0;
+  Wide out = wholes_[0];
+  for (std::size_t k = 1; k < wholes_.size(); ++k) out = reduced_pair(*reduction_, out, wholes_[k]);
+  const auto whole = static_cast<std::int64_t>(out);
+  const bool fits =
+      whole == out && (plan_.reduced_type != ElementType::int32 || static_cast<std::int32_t>(whole) == whole);
+  return fits ? std::optional(whole) : std::nullopt;
 }
 
 void Run::go_to(Work& work, Index position) const {
@@ -305,6 +333,13 @@ void Run::put_away(Work& work, Index position, Index count) {
       kernels_.scatter(from, own(to.data + place * static_cast<Index>(to.size)), to.step, some, to.size);
       from += static_cast<std::size_t>(some) * to.size;
     });
+  } else if (plan_.type == ElementType::int64) {
+    const auto* numbers = static_cast<const std::int64_t*>(block);
+    if (reduction_ == Reduction::sum)
+      for (Index i = 0; i < count; ++i) work.whole += numbers[i];
+    else
+      work.whole =
+          extreme_of(numbers, count, reduction_ == Reduction::maximum, static_cast<std::int64_t>(work.whole));
   } else if (reduction_ != Reduction::sum) {
     work.so_far = extreme(*reduction_, static_cast<const double*>(block), count, work.so_far);
   } else if (plan_.type == ElementType::boolean) {
@@ -357,6 +392,10 @@ void Run::calculate(Index piece) {
   Index position = piece * piece_;
   const Index end = std::min(layout_.size, position + piece_);
   work.so_far = !reduction_ || reduction_ == Reduction::sum ? 0 : farthest(*reduction_);
+  if (reduction_ && reduction_ != Reduction::sum) {
+    using Limits = std::numeric_limits<std::int64_t>;
+    work.whole = reduction_ == Reduction::maximum ? Limits::min() : Limits::max();
+  }
   go_to(work, position);
   find_constants(work);
   while (position < end) {
@@ -396,7 +435,10 @@ void Run::calculate(Index piece) {
   }
   const bool sums_blocks = reduction_ == Reduction::sum && plan_.type == ElementType::float64;
   if (plan_.selected >= 0) put_selected_away(work, piece);
-  if (reduction_ && !sums_blocks) numbers_[piece] = work.so_far;
+  if (!wholes_.empty())
+    wholes_[static_cast<std::size_t>(piece)] = work.whole;
+  else if (reduction_ && !sums_blocks)
+    numbers_[piece] = work.so_far;
   if (work.exceeded) exceeded_.fetch_or(work.exceeded, std::memory_order_relaxed);
 }
 

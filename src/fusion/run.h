@@ -4,6 +4,7 @@
 #include <atomic>
 #include <memory>
 #include <optional>
+#include <vector>
 
 #include "fusion/layout.h"
 #include "fusion/plan.h"
@@ -48,6 +49,8 @@ class Run {
   // Puts the result there; by row, unless the layout has a target.
   void fill(void* result);
   double reduced();
+  // The same of whole numbers; nothing when the sum does not fit.
+  std::optional<std::int64_t> reduced_whole();
   // How many elements were reduced.
   Index reduced_size() const { return plan_.selected >= 0 ? selected_ : layout_.size; }
   // A bit for each step that had no real result for some elements.
@@ -76,6 +79,8 @@ class Run {
   std::byte* result_ = nullptr;
   bool is_in_place_ = false;
   double* numbers_ = nullptr;  // sums of blocks, or the extremes or counts of pieces
+  __extension__ using Wide = __int128;
+  std::vector<Wide> wholes_;  // of whole numbers the sums or extremes of pieces
   struct Ended;
   std::unique_ptr<Ended[]> ended_;  // pieces of a selection that is summed up
   Index selected_ = 0;

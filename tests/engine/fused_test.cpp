@@ -155,6 +155,19 @@ TEST_CASE("reductions of formulas are those of their arrays") {
             "expect same(sum(x > 0), length(x[x > 0]))\nexpect type(sum(x > 0)) == \"int64\"\n"
             "expect same(mean(x > 0), sum(x > 0) / 1000)")
             .ok);
+  // Of all types of numbers.
+  for (const std::string type : {"int64", "int32", "uint8", "float32"})
+    for (const std::string formula : {"k", "-int32(k)", "k * 2", "pick(k > 50, k, k)", "k % 7"})
+      for (const std::string reduction : {"sum", "mean", "min", "max"}) {
+        INFO(reduction << " of " << formula << ", " << type);
+        CHECK(run("k = " + type + "(floor(random(40000) * 100))\na = " + formula +
+                  "\nb = a[..]\ns = " + reduction + "(" + formula + ")\nt = " + reduction +
+                  "(reshape(b, 1, 40000), over: 2)\nexpect same(s, t[1])\nexpect type(s) == type(t)")
+                  .ok);
+      }
+  CHECK(run("k = int64([2^62, 2^62, -2^62, -2^62, 5])\nexpect sum(k + 0) == 5").ok);
+  CHECK(holds(error_of("k = int64([2^62, 2^62])\ns = sum(k + 0)"), "the sum does not fit int64"));
+  CHECK(holds(error_of("k = int32([2^30, 2^30])\ns = sum(k + 0)"), "the sum does not fit int32"));
   CHECK_FALSE(run("x = zeros(0)\ns = max(2 * x)").ok);
   CHECK(run("x = zeros(0)\nexpect sum(2 * x) == 0").ok);
 }
