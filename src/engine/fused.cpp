@@ -98,27 +98,52 @@ bool is_no_condition(const FusedUnit& unit, const Value* frame) {
   return !value.is(Kind::array) || value.array().type() != ElementType::boolean || value.array().axes() == 0;
 }
 
-// Which items a comprehension keeps, or which elements are chosen; nothing when they have to be asked one by
-// one.
-std::optional<Array> kept_items(FusedUnit& condition, const Value* frame) {
-  if (is_name(condition)) return frame[condition.inputs[0].place].array();
+// The values that the condition reads; null when it has to be asked one by one.
+FusedUnit* condition_inputs(FusedUnit& condition, const Value* frame, FusedInputs& inputs) {
   Callees callees;
   auto* const whole = expanded(condition, frame, callees);
-  FusedInputs inputs;
+  return whole && inputs.take(*whole, frame, callees) ? whole : nullptr;
+}
+
+// Where the condition is true; nothing when it has to be asked one by one.
+std::optional<Array> truths_of(FusedUnit& whole, const FusedInputs& inputs) {
   fusion::Fused::Outcome outcome;
-  if (!whole || !inputs.take(*whole, frame, callees) || size_of(inputs.loop_shape()) == 0 ||
-      !whole->fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
-      outcome.array->type() != ElementType::boolean ||
-      (inputs.has_loops() && !(outcome.array->shape() == inputs.loop_shape())))
+  if (!whole.fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
+      outcome.array->type() != ElementType::boolean)
     return std::nullopt;
   return std::move(outcome.array);
+}
+
+bool take_items(FusedUnit& condition, const FusedUnit& whole, const Value* frame, const Callees& callees,
+                FusedInputs& inputs) {
+  FusedInputs asked;
+  auto* const unit = condition_inputs(condition, frame, asked);
+  if (!unit || size_of(asked.loop_shape()) == 0) return false;
+  const auto mask = truths_of(*unit, asked);
+  return mask && mask->shape() == asked.loop_shape() && inputs.take_items(whole, frame, callees, *mask);
+}
+
+bool take_chosen(FusedUnit& condition, const FusedUnit& whole, const Value* frame, const Callees& callees,
+                 FusedInputs& inputs) {
+  if (is_name(condition))
+    return inputs.take_chosen(whole, frame, callees, frame[condition.inputs[0].place].array());
+  FusedInputs asked;
+  auto* const unit = condition_inputs(condition, frame, asked);
+  if (!unit) return false;
+  // A byte for each element takes no memory to speak of.
+  constexpr Index many = 1 << 25;
+  const auto is_long = [](const fusion::Input& input) { return input.array && input.array->size() > many; };
+  if (std::any_of(asked.all().begin(), asked.all().end(), is_long))
+    if (auto selection = unit->fused.select(asked.all()))
+      return inputs.take_chosen(whole, frame, callees, std::move(selection));
+  const auto mask = truths_of(*unit, asked);
+  return mask && inputs.take_chosen(whole, frame, callees, *mask);
 }
 
 bool take(FusedUnit& unit, const FusedUnit& whole, const Value* frame, const Callees& callees,
           FusedInputs& inputs) {
   if (!unit.condition) return inputs.take(whole, frame, callees);
-  const auto mask = kept_items(*unit.condition, frame);
-  return mask && inputs.take_chosen(whole, frame, callees, *mask);
+  return (unit.loops.empty() ? take_chosen : take_items)(*unit.condition, whole, frame, callees, inputs);
 }
 
 // False when the items have to go one by one.

@@ -47,11 +47,9 @@ bool FusedInputs::take_all(const FusedUnit& unit, const Value* frame, const Call
                      [&](const FusedRead& read) { return take(read, unit, frame, callees); });
 }
 
-bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
-                              const Array& mask) {
+bool FusedInputs::take_items(const FusedUnit& unit, const Value* frame, const Callees& callees,
+                             const Array& mask) {
   if (!find_loops(unit, frame)) return false;
-  mask_ = &mask;
-  if (!has_loops() && mask.size() > kShortMask) selection_ = std::make_unique<fusion::Selection>(mask);
   for (auto& loop : loops_) {
     loop.chosen = std::make_shared<Array>(select_mask(all_of(loop), mask));
     loop.count = loop.chosen->size();
@@ -59,19 +57,30 @@ bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const C
   return take_all(unit, frame, callees);
 }
 
+bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
+                              const Array& mask) {
+  if (mask.size() > kShortMask)
+    return take_chosen(unit, frame, callees, std::make_unique<fusion::Selection>(mask));
+  mask_ = &mask;
+  return take_all(unit, frame, callees);
+}
+
+bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
+                              std::unique_ptr<fusion::Selection> selection) {
+  selection_ = std::move(selection);
+  return selection_->count() > 0 && take_all(unit, frame, callees);
+}
+
 bool FusedInputs::add_chosen(const Value& value) {
   const bool is_range = value.is(Kind::range);
-  const auto& mask = *mask_;
   if (!(is_range || value.is(Kind::array))) return false;
   const auto& array = is_range ? keep(value.object<RangeObject>().to_array()) : value.array();
   if (!is_numeric(array.type()) || holds_times(array) || !array.is_row_major() ||
-      !(array.shape() == mask.shape()))
+      !(array.shape() == (selection_ ? selection_->shape() : mask_->shape())))
     return false;
-  if (selection_)
-    inputs_[count_++] = fusion::Input(array, *selection_);
-  else
-    inputs_[count_++] = fusion::Input(keep(select_mask(array, mask)));
-  return !selection_ || selection_->count > 0;
+  inputs_[count_++] =
+      selection_ ? fusion::Input(array, *selection_) : fusion::Input(keep(select_mask(array, *mask_)));
+  return true;
 }
 
 bool FusedInputs::add(const Value& value, bool literal) {

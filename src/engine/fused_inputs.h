@@ -26,8 +26,12 @@ class FusedInputs {
   bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
     return find_loops(unit, frame) && take_all(unit, frame, callees);
   }
-  // The same for the items, or of what is chosen the elements, that a mask keeps.
+  // The same for the items that a mask keeps.
+  bool take_items(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask);
+  // The same where some inputs are the elements that a condition chooses, by a mask or by a selection.
   bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask);
+  bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
+                   std::unique_ptr<fusion::Selection> selection);
   void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
   // False for a value that does not go in one pass.
   bool add(const Value& value, bool literal);

@@ -312,4 +312,33 @@ bool Fused::evaluate_over(std::span<const Input> inputs, int axis, Outcome& outc
   return true;
 }
 
+std::unique_ptr<Selection> Fused::select(std::span<const Input> inputs) {
+  Layout layout;
+  const bool is_flat =
+      inputs.size() <= kMostInputs && lay_out(inputs, nullptr, false, layout) && layout.is_flat;
+  if (!is_flat || layout.has_selections ||
+      std::any_of(inputs.begin(), inputs.end(), [](const Input& input) { return input.ramp != nullptr; }))
+    return nullptr;
+  auto out = std::make_unique<Selection>(layout.shape);
+  constexpr Index at_once = 64 * Selection::kStretch;
+  const auto passes = passes_begun;
+  Array truths(ElementType::boolean, {std::min(at_once, layout.size)});
+  for (Index from = 0; from < layout.size; from += at_once) {
+    const Index count = std::min(at_once, layout.size - from);
+    std::vector<Array> parts;
+    parts.reserve(inputs.size());
+    std::vector<Input> given(inputs.begin(), inputs.end());
+    for (auto& input : given)
+      if (input.array)
+        input.array =
+            &parts.emplace_back(input.array->view(input.array->offset() + from, {count}, Strides{1}));
+    Outcome some;
+    if (!evaluate_into(given, truths.view(0, {count}, Strides{1}), some) || !some.exceeded.empty())
+      return nullptr;
+    out->append(truths.data<bool>(), count);
+  }
+  passes_begun = passes + 1;
+  return out;
+}
+
 }  // namespace quill::fusion

@@ -42,6 +42,9 @@ class Fused {
   }
   // The reduction over one axis of a matrix, from 0; of so much at a time that it stays in the cache.
   bool evaluate_over(std::span<const Input> inputs, int axis, Outcome& outcome);
+  // Where the expression is true, with a bit for each element, which are calculated some at a time; nothing
+  // when it is none of arrays of one shape in row order.
+  std::unique_ptr<Selection> select(std::span<const Input> inputs);
   // Into an array, of short arrays of one shape in row order, whose types are those of the last plan. The
   // inputs come one by one, as each has to be looked at; when one does not fit, nothing has happened.
   class Short {

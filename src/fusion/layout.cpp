@@ -1,12 +1,5 @@
 #include "fusion/layout.h"
 
-#include <algorithm>
-#include <utility>
-
-#include "base/memory.h"
-#include "base/parallel.h"
-#include "fusion/kernels.h"
-
 namespace quill::fusion {
 
 namespace {
@@ -49,27 +42,6 @@ void merge_axes(std::span<Lane*> lanes, Shape& walk) {
 }
 
 }  // namespace
-
-Selection::Selection(const Array& truths) : condition(truths.compact()), mask(condition.data<bool>()) {
-  const Index size = condition.size(), stretches = (size + kStretch - 1) / kStretch;
-  before.resize(static_cast<std::size_t>(stretches));
-  ++passes_begun;
-  constexpr Index at_once = 64;  // stretches
-  in_parallel((stretches + at_once - 1) / at_once, [&](Index piece) {
-    const Index end = std::min(stretches, (piece + 1) * at_once);
-    for (Index s = piece * at_once; s < end; ++s)
-      before[static_cast<std::size_t>(s)] =
-          kernels().count(mask + s * kStretch, std::min(kStretch, size - s * kStretch));
-  });
-  for (auto& stretch : before) count += std::exchange(stretch, count);
-}
-
-Index Selection::place_of(Index number) const {
-  const auto stretch = std::upper_bound(before.begin(), before.end(), number) - before.begin() - 1;
-  Index place = stretch * kStretch;
-  for (Index left = number - before[static_cast<std::size_t>(stretch)];; ++place)
-    if (mask[place] && left-- == 0) return place;
-}
 
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout) {
   layout.inputs = static_cast<int>(inputs.size());

@@ -3,9 +3,9 @@
 
 #include <array>
 #include <span>
-#include <vector>
 
 #include "array/array.h"
+#include "fusion/selection.h"
 
 namespace quill::fusion {
 
@@ -17,19 +17,6 @@ struct Ramp {
   double first = 0, last = 0, step = 1;
   Index count = 0;
   bool weighted = false;
-};
-
-// Where a condition is true, with the shape of what is chosen from.
-struct Selection {
-  explicit Selection(const Array& condition);
-  // The place in row order of the chosen element with this number, from 0.
-  Index place_of(Index number) const;
-
-  Array condition;
-  const bool* mask = nullptr;  // in row order
-  Index count = 0;             // of the elements that are chosen
-  static constexpr Index kStretch = 4096;
-  std::vector<Index> before;  // each stretch of the condition: how many
 };
 
 // An array, the elements of one that are chosen, a vector of numbers that follow each other, or one number or
@@ -59,7 +46,7 @@ struct Input {
   // Whether its elements are those of an array as it is.
   bool is_whole() const { return array && !chosen; }
   // Of what is more than a single element.
-  Shape shape() const { return ramp ? Shape{ramp->count} : chosen ? Shape{chosen->count} : array->shape(); }
+  Shape shape() const { return ramp ? Shape{ramp->count} : chosen ? Shape{chosen->count()} : array->shape(); }
   Strides strides() const { return is_whole() ? array->strides() : Strides{1}; }
 };
 

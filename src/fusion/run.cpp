@@ -282,12 +282,14 @@ Index compress(const Kernels& kernels, const std::byte* from, const bool* mask, 
 void Run::choose(Work& work, int k, Index count) const {
   const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
   const auto size = static_cast<Index>(lane.size);
-  const Index all = lane.chosen->condition.size();
+  const auto& chosen = *lane.chosen;
+  const Index all = chosen.size();
   auto& place = work.places_in[static_cast<std::size_t>(k)];
+  bool room[kStep + Selection::kRoom];
   for (auto* to = own(work.places[k]); count > 0;) {
     const Index some = std::min(count, all - place);
     const Index made =
-        compress(kernels_, lane.data + place * size, lane.chosen->mask + place, to, some, lane.size);
+        compress(kernels_, lane.data + place * size, chosen.truths(place, some, room), to, some, lane.size);
     place += some;
     count -= made;
     to += made * size;

@@ -218,7 +218,7 @@ TEST_CASE("reductions of selections are those of the chosen elements") {
 
 TEST_CASE("formulas of selections are those of the chosen elements") {
   // Elements by their positions are an array before the formula.
-  for (const auto* const n : {"0", "1", "9", "600", "5000", "150000"}) {
+  for (const auto* const n : {"0", "1", "9", "600", "5000", "70000"}) {
     const auto start = std::string("seed(7)\nn = ") + n +
                        "\na = random(n) - 0.5\nb = random(n)\nk = int64(floor(b * 100))\nf = float32(a)\n"
                        "z = a + 1i * b\nr = 1..n\nm = random(n, 3)\nlimit = 0.25\n"
@@ -282,7 +282,7 @@ TEST_CASE("a formula of selections makes no array of them") {
   REQUIRE(session.run("a.eq", "a = random(100000) - 0.5\nb = random(100000)\ns = sum(a[a > 0] * b[a > 0])"));
   const auto before = memory_use();
   REQUIRE(session.run("b.eq", "s = sum(a[a > 0] * b[a > 0])"));
-  CHECK(memory_use().bytes - before.bytes < 110'000);  // the truth values
+  CHECK(memory_use().bytes - before.bytes < 110'000);  // some of the truth values at a time
 }
 
 TEST_CASE("smaller parts of a formula are calculated once") {

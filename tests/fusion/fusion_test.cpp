@@ -424,15 +424,27 @@ TEST_CASE("threads: formulas of selections have the bits of those of what is cho
       std::uniform_real_distribution<double> uniform(0, 1);
       const auto truths = drawn([&] { return uniform(random); });
       const auto mask = apply(Binary::less, Array::vector(truths), Array::filled<double>({}, share));
+      // Of truth values that are there, and of those that are kept as bits.
       const fusion::Selection selection(mask);
+      Expression condition;
+      const int left = condition.add_input();
+      condition.add(Binary::less, left, condition.add_input());
+      const auto all = Array::vector(truths);
+      const Input compared[] = {all, Input(share, false)};
+      const auto kept = Fused(condition).select(compared);
+      REQUIRE(kept);
       const auto a = Array::vector(drawn([&] { return uniform(random) - 0.5; }));
       const auto f = a.converted(ElementType::float32);
       const auto z = a.converted(ElementType::complex128);
       const auto chosen = select_mask(a, mask);
-      REQUIRE(selection.count == chosen.size());
-      if (selection.count == 0) continue;
+      REQUIRE(selection.count() == chosen.size());
+      REQUIRE(kept->count() == chosen.size());
+      if (selection.count() == 0) continue;
       for (Index k = 0, seen = 0; k < n && seen < 2000; ++k)
-        if (mask.data<bool>()[k]) REQUIRE(selection.place_of(seen++) == k);
+        if (mask.data<bool>()[k]) {
+          REQUIRE(selection.place_of(seen) == k);
+          REQUIRE(kept->place_of(seen++) == k);
+        }
       for (const auto& other : {a, f, z, mask}) {
         Expression e;
         const int x = e.add_input(), y = e.add_input();
@@ -443,13 +455,15 @@ TEST_CASE("threads: formulas of selections have the bits of those of what is cho
           e.add(Binary::multiply, e.add(Unary::negate, v), w);
         }
         const auto others = select_mask(other, mask);
-        const Input whole[] = {chosen, others}, inputs[] = {{a, selection}, {other, selection}};
+        const Input whole[] = {chosen, others};
         Fused::Outcome expected;
         if (!Fused(e).evaluate(whole, expected)) continue;  // not of this type
         for (int set = 0; set <= static_cast<int>(fusion::best_instruction_set()); ++set)
           for (const int count : {1, 3}) {
             fusion::use_instruction_set(static_cast<InstructionSet>(set));
             set_thread_count(count);
+            const auto& by = count == 1 ? selection : *kept;
+            const Input inputs[] = {{a, by}, {other, by}};
             Fused::Outcome outcome;
             REQUIRE(Fused(e).evaluate(inputs, outcome));
             REQUIRE(outcome.array->shape() == expected.array->shape());
