@@ -71,8 +71,7 @@ Index Selection::place_of(Index number) const {
 const bool* Selection::truths(Index place, Index n, bool* room) const {
   if (mask_) return mask_ + place;
   const Index first = place / kByte, end = (place + n + kByte - 1) / kByte;
-  for (Index k = first; k < end; ++k)
-    unpack(bits_[static_cast<std::size_t>(k)], room + (k - first) * kByte);
+  for (Index k = first; k < end; ++k) unpack(bits_[static_cast<std::size_t>(k)], room + (k - first) * kByte);
   return room + place % kByte;
 }
 

@@ -39,6 +39,9 @@ TEST_CASE("what lies below a folder is read, also by way of links that stay ther
   CHECK(p.read(p.inside + "/a.txt").value == "inside");
   CHECK(p.read(p.inside + "/sub/../a.txt").value == "inside");
   CHECK(p.read(p.inside + "/sub/../../inside/a.txt").value == "inside");
+  CHECK(p.read(p.outside + "/../inside/a.txt").value == "inside");
+  CHECK(p.read(p.all.path("nowhere") + "/../inside/sub/b.txt").value == "below");
+  CHECK_FALSE(p.read(p.inside + "/../outside/secret.txt").ok());
   fs::create_symlink("sub/b.txt", p.inside + "/near");
   fs::create_symlink(p.inside + "/sub", p.inside + "/far");
   fs::create_symlink("../inside/sub", p.inside + "/around");
