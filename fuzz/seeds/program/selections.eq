@@ -1,0 +1,12 @@
+a = [3, 1, 2, 5, -4, 0.5]
+b = a^3 % 2
+m = a > 1
+k = int64([1, 2, 3, 4, 5, 6])
+x = a[m] * 2 + b[m]
+y = sqrt(a[a > 0]) * k[a > 0] + x[1]
+s = sum(a[m] * b[m]) + mean(k[k > 2]) + max(k * 2)
+c = (1..700) * 0.5
+d = c[c > 3 and c < 200] ^ 2.5 - 1
+e = round(d[d > 10]) % 7
+p = sort_order(e)
+q = sort(e)[last] ^ -3
