@@ -102,13 +102,10 @@ Fence::Found Fence::find(const Folders& folders, const std::string& path, bool t
   };
   std::error_code error;
   const auto whole = fs::absolute(path, error);
-  auto rest = parts_of(whole);
+  auto rest = parts_of(whole), probe = rest;
   std::string why_not;
   // A way that begins in another folder and comes back.
-  if (nearest_root(folders, rest, to_write, why_not) == nullptr)
-    rest = parts_of(whole.lexically_normal());
-  else
-    rest = parts_of(whole);
+  if (nearest_root(folders, probe, to_write, why_not) == nullptr) rest = parts_of(whole.lexically_normal());
   for (int ways = 0, links = 0; ways <= kMostLinks && links <= kMostLinks; ++ways) {
     const auto* root = nearest_root(folders, rest, to_write, why_not);
     if (root == nullptr) return failed(why_not.empty() ? "it lies outside" : why_not, why_not.empty());

@@ -161,6 +161,7 @@ bool Compiler::is_kept(const Node& node) const {
 }
 
 bool Compiler::reads_alone(const Node& node) const {
+  if (is_written_out(node)) return false;  // what it does would come after the other inputs
   const auto operands = fused_operands(node);
   if (operands.empty()) return is_kept(node) || is_plain(node);
   return std::all_of(operands.begin(), operands.end(),

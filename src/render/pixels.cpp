@@ -10,6 +10,7 @@
 
 #include "base/error.h"
 #include "render/painter.h"
+#include "render/raster.h"
 
 namespace quill {
 
@@ -25,16 +26,7 @@ Pixels pixels_of(const DisplayList& list, int width) {
     paint(cr.get(), list, text, scale);
     if (cairo_status(cr.get()) != CAIRO_STATUS_SUCCESS) fail("the figure cannot be drawn here");
   }
-  cairo_surface_flush(surface.get());
-  const auto* rows = cairo_image_surface_get_data(surface.get());
-  if (!rows) fail("the figure cannot be drawn here");
-  const auto stride = static_cast<std::size_t>(cairo_image_surface_get_stride(surface.get()));
-  out.colors.reserve(static_cast<std::size_t>(out.width) * static_cast<std::size_t>(out.height));
-  for (std::size_t y = 0; y < static_cast<std::size_t>(out.height); ++y)
-    for (std::size_t x = 0; x < static_cast<std::size_t>(out.width); ++x) {
-      const auto* p = rows + y * stride + 4 * x;  // blue, green, red, nothing
-      out.colors.push_back({p[2], p[1], p[0]});
-    }
+  out.colors = colors_of(surface.get());
   return out;
 }
 

@@ -33,6 +33,19 @@ Surface make_surface(std::size_t width, std::size_t height) {
   return image;
 }
 
+std::vector<std::array<std::uint8_t, 3>> colors_of(cairo_surface_t* surface) {
+  cairo_surface_flush(surface);
+  const auto width = static_cast<std::size_t>(cairo_image_surface_get_width(surface)),
+             height = static_cast<std::size_t>(cairo_image_surface_get_height(surface));
+  std::vector<std::array<std::uint8_t, 3>> out(width * height);
+  auto to = out.begin();
+  for (std::size_t y = 0; y < height; ++y) {
+    const auto* p = row_of(surface, y);  // blue, green, red, nothing
+    for (std::size_t x = 0; x < width; ++x, p += 4) *to++ = {p[2], p[1], p[0]};
+  }
+  return out;
+}
+
 unsigned char* row_of(cairo_surface_t* surface, std::size_t y) {
   return cairo_image_surface_get_data(surface) +
          static_cast<std::ptrdiff_t>(y) * cairo_image_surface_get_stride(surface);

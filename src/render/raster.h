@@ -1,7 +1,9 @@
 // Pictures of pixels inside of figures: cells of matrices, and the many pieces of a surface.
 #pragma once
 
+#include <array>
 #include <cstdint>
+#include <vector>
 
 #include "figure/display.h"
 #include "render/cairo_handles.h"
@@ -12,6 +14,8 @@ namespace quill {
 std::uint32_t pixel_of(const Color& color);
 // An empty picture; Error when it is too large.
 Surface make_surface(std::size_t width, std::size_t height);
+// Red, green and blue of all pixels of a picture without opacity, row by row.
+std::vector<std::array<std::uint8_t, 3>> colors_of(cairo_surface_t* surface);
 // A row of the surface's pixels.
 unsigned char* row_of(cairo_surface_t* surface, std::size_t y);
 

@@ -9,7 +9,6 @@
 #include <cstring>
 #include <new>
 #include <variant>
-#include <vector>
 
 #include "base/error.h"
 #include "base/interrupt.h"
@@ -57,7 +56,7 @@ bool is_quick(const DisplayList& list, double scale, double pixels) {
 }
 
 std::string quick_png(cairo_surface_t* surface) {
-  cairo_surface_flush(surface);
+  const auto pixels = colors_of(surface);
   png_image image;
   std::memset(&image, 0, sizeof image);
   image.version = PNG_IMAGE_VERSION;
@@ -65,16 +64,6 @@ std::string quick_png(cairo_surface_t* surface) {
   image.height = static_cast<png_uint_32>(cairo_image_surface_get_height(surface));
   image.format = PNG_FORMAT_RGB;
   image.flags = PNG_IMAGE_FLAG_FAST;
-  std::vector<unsigned char> pixels(PNG_IMAGE_SIZE(image));
-  auto* to = pixels.data();
-  for (std::size_t y = 0; y < image.height; ++y) {
-    const auto* row = row_of(surface, y);
-    for (std::size_t x = 0; x < image.width; ++x) {
-      std::uint32_t pixel = 0;
-      std::memcpy(&pixel, row + 4 * x, sizeof pixel);
-      for (int shift = 16; shift >= 0; shift -= 8) *to++ = static_cast<unsigned char>(pixel >> shift & 0xff);
-    }
-  }
   png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(image);
   std::string bytes(size, '\0');
   if (png_image_write_to_memory(&image, bytes.data(), &size, 0, pixels.data(), 0, nullptr) == 0)

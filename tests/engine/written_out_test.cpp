@@ -193,6 +193,11 @@ TEST_CASE("calls and items do what they do in the order of the text") {
   const auto called = run("fn f(x) {\n  print(\"called\")\n  return x\n}\nv = [1, 2]\nw = f(v) + v[3] * 2");
   CHECK_FALSE(called.ok);
   CHECK(called.printed.find("called") != std::string::npos);
+  const auto chosen =
+      run("fn f(x) {\n  print(\"first\")\n  return x\n}\nfn g() {\n  print(\"second\")\n  return 1\n}\n"
+          "fn h(x) = x * 2 + 1\nv = [1, 2]\nw = v[f(v) > 0] * g() + h(v)");
+  CHECK(chosen.ok);
+  CHECK(chosen.printed.find("first") < chosen.printed.find("second"));
   // The right side of an assignment comes before the places on its left.
   for (const auto* const source : {"f(v) * 2", "[f(k) for k in v]"}) {
     const auto order =
