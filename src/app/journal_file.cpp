@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cstdlib>
 #include <filesystem>
+#include <tuple>
 
 #include "base/error.h"
 #include "base/text.h"
@@ -143,6 +144,8 @@ std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_
     kept.path = at->path().string();
     const Descriptor file(::open(kept.path.c_str(), O_RDONLY | O_CLOEXEC));
     kept.is_open = file.is_open() && !lock(file);
+    std::error_code unknown;
+    kept.written = fs::last_write_time(at->path(), unknown);
     const auto text = host.read_file(kept.path);
     try {
       if (!text.ok()) fail(fmt::format("cannot read {}: {}", kept.path, text.reason));
@@ -157,7 +160,7 @@ std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_
     out.push_back(std::move(kept));
   }
   std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) {
-    return std::pair(a.began, a.path) > std::pair(b.began, b.path);
+    return std::tie(a.began, a.written, a.path) > std::tie(b.began, b.written, b.path);
   });
   return out;
 }

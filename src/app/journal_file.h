@@ -1,6 +1,7 @@
 // Journals on the disk: one file a session, below the folder of states of the XDG base directory rules.
 #pragma once
 
+#include <filesystem>
 #include <memory>
 #include <optional>
 #include <string>
@@ -47,6 +48,7 @@ class JournalFile : public EntryLog {
 struct KeptSession {
   std::string path;
   std::string began, folder;
+  std::filesystem::file_time_type written;  // tells those apart that began in the same second
   std::string first_line;
   std::size_t entries = 0;
   bool is_open = false;  // another program goes on with it
