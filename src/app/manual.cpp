@@ -39,7 +39,7 @@ std::string words_of(const Option& option) {
 }
 
 // A text between single quotes of a shell.
-std::string quoted(std::string_view text) {
+std::string shell_quoted(std::string_view text) {
   std::string out = "'";
   for (const char c : text) out += c == '\'' ? std::string("'\\''") : std::string(1, c);
   return out + "'";
@@ -107,7 +107,7 @@ std::string bash_completion() {
     for (const auto& option : options())
       if (has_option(command, option) && !option.is_for_developers())
         known += fmt::format(" --{}", option.name);
-    cases += fmt::format("    {}) known={} ;;\n", *command.name ? command.name : "''", quoted(known));
+    cases += fmt::format("    {}) known={} ;;\n", *command.name ? command.name : "''", shell_quoted(known));
   }
   return fmt::format(
       "# Completion of eager-quill for bash; made from its tables of commands and options.\n"
@@ -128,14 +128,14 @@ std::string bash_completion() {
       "  else COMPREPLY=($(compgen -f -- \"$word\")); fi\n"
       "}}\n"
       "complete -o filenames -F _eager_quill eager-quill\n",
-      cases, quoted(names));
+      cases, shell_quoted(names));
 }
 
 std::string zsh_completion() {
   const auto described = [](std::string_view name, std::string_view about) {
     std::string out;
     for (const char c : fmt::format("{}", about)) out += c == ':' || c == '[' || c == ']' ? ' ' : c;
-    return quoted(fmt::format("{}:{}", name, out));
+    return shell_quoted(fmt::format("{}:{}", name, out));
   };
   std::string names, cases;
   for (const auto& command : commands()) {
@@ -146,7 +146,7 @@ std::string zsh_completion() {
       std::string about;
       for (const char c : std::string_view(option.about)) about += c == ':' || c == '[' || c == ']' ? ' ' : c;
       known += fmt::format(
-          " {}", quoted(fmt::format(
+          " {}", shell_quoted(fmt::format(
                      "--{}{}[{}]{}", option.name, option.implicit ? "=-" : "", about,
                      option.has_argument() ? fmt::format(":{}:_files", option.argument) : std::string())));
     }

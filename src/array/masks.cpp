@@ -14,7 +14,7 @@ namespace quill {
 
 namespace {
 
-constexpr Index kPiece = 1 << 16;  // elements that a thread takes at a time
+constexpr Index kMaskPiece = 1 << 16;  // elements that a thread takes at a time
 
 void check_mask(const Array& a, const Array& mask) {
   if (!(mask.shape() == a.shape()))
@@ -83,11 +83,12 @@ void compress_fast(const T* from, const bool* mask, T* to, Index limit) {
 template <class T>
 Array select_in_pieces(const Array& a, const Array& mask) {
   passes_begun += 2;
-  const Index n = a.size(), pieces = (n + kPiece - 1) / kPiece;
+  const Index n = a.size(), pieces = (n + kMaskPiece - 1) / kMaskPiece;
   const bool* m = mask.data<bool>();
   std::vector<Index> ends(static_cast<std::size_t>(pieces));
   in_parallel(pieces, [&](Index p) {
-    ends[static_cast<std::size_t>(p)] = count_true(m + p * kPiece, std::min(kPiece, n - p * kPiece));
+    ends[static_cast<std::size_t>(p)] =
+        count_true(m + p * kMaskPiece, std::min(kMaskPiece, n - p * kMaskPiece));
   });
   for (std::size_t p = 1; p < ends.size(); ++p) ends[p] += ends[p - 1];
   Array out(a.type(), {ends.empty() ? 0 : ends.back()});
@@ -95,7 +96,8 @@ Array select_in_pieces(const Array& a, const Array& mask) {
   T* to = out.mutable_data<T>();
   in_parallel(pieces, [&](Index p) {
     const Index first = p == 0 ? 0 : ends[static_cast<std::size_t>(p) - 1];
-    compress_fast(from + p * kPiece, m + p * kPiece, to + first, ends[static_cast<std::size_t>(p)] - first);
+    compress_fast(from + p * kMaskPiece, m + p * kMaskPiece, to + first,
+                  ends[static_cast<std::size_t>(p)] - first);
   });
   return out;
 }
@@ -126,9 +128,9 @@ template <class T>
 void fill_where(T* to, const bool* mask, Index n, T value) {
   const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
   ++passes_begun;
-  in_parallel_to_the_end((n + kPiece - 1) / kPiece, [=](Index p) {
-    const Index end = std::min(n, (p + 1) * kPiece);
-    for (Index i = p * kPiece; i < end; ++i) to[i] = m[i] != 0 ? value : to[i];
+  in_parallel_to_the_end((n + kMaskPiece - 1) / kMaskPiece, [=](Index p) {
+    const Index end = std::min(n, (p + 1) * kMaskPiece);
+    for (Index i = p * kMaskPiece; i < end; ++i) to[i] = m[i] != 0 ? value : to[i];
   });
 }
 

@@ -18,9 +18,9 @@ namespace quill {
 
 namespace {
 
-constexpr Index kFew = Index{1} << 9;     // are sorted by comparisons
-constexpr Index kPiece = Index{1} << 20;  // seen by one thread at once; a stop is noticed in between
-constexpr int kDigitBits = 11;            // whose counts stay in the first-level cache
+constexpr Index kFew = Index{1} << 9;         // are sorted by comparisons
+constexpr Index kSortPiece = Index{1} << 20;  // seen by one thread at once; a stop is noticed in between
+constexpr int kDigitBits = 11;                // whose counts stay in the first-level cache
 constexpr std::size_t kDigits = std::size_t{1} << kDigitBits;
 
 // Numbers as unsigned ones of the same size and order: the bits of floating point numbers are ordered but for
@@ -59,13 +59,13 @@ bool is_before(const Placed<T>& a, const Placed<T>& b) {
 }
 
 int width_of(std::uint64_t x) { return static_cast<int>(std::bit_width(x)); }
-Index pieces_of(Index count) { return (count + kPiece - 1) / kPiece; }
+Index pieces_of(Index count) { return (count + kSortPiece - 1) / kSortPiece; }
 
 // Calls f(piece, begin, end) for pieces of so many elements, by all threads.
 template <class F>
 void for_pieces(Index count, F f) {
   in_parallel(pieces_of(count), [=](Index piece) {
-    f(static_cast<std::size_t>(piece), piece * kPiece, std::min(count, (piece + 1) * kPiece));
+    f(static_cast<std::size_t>(piece), piece * kSortPiece, std::min(count, (piece + 1) * kSortPiece));
   });
 }
 
@@ -95,9 +95,9 @@ class Sorter {
   }
 
   static bool is_sorted(const Item* items, Index count) {
-    for (Index at = 0; at < count; at += kPiece) {
+    for (Index at = 0; at < count; at += kSortPiece) {
       poll_interrupt();
-      if (!std::is_sorted(items + at, items + std::min(count, at + kPiece + 1),
+      if (!std::is_sorted(items + at, items + std::min(count, at + kSortPiece + 1),
                           [](const Item& a, const Item& b) { return is_before(a, b); }))
         return false;
     }
@@ -161,10 +161,10 @@ class Sorter {
       if (starts[d] < starts[d + 1])
         spread(from + starts[d], to + starts[d], starts[d + 1] - starts[d], back);
     };
-    const auto is_large = [&](std::size_t d) { return starts[d + 1] - starts[d] > 2 * kPiece; };
+    const auto is_large = [&](std::size_t d) { return starts[d + 1] - starts[d] > 2 * kSortPiece; };
     for (std::size_t d = 0; d < kDigits; ++d)
       if (is_large(d)) one(d);
-    if (starts[kDigits] <= kPiece)
+    if (starts[kDigits] <= kSortPiece)
       for (std::size_t d = 0; d < kDigits; ++d) one(d);
     else
       in_parallel(kDigits, [&](Index d) {

@@ -14,6 +14,7 @@
 
 namespace quill {
 
+namespace calculus_calls {
 namespace {
 
 Value derivative_row(Call& call) {
@@ -72,6 +73,7 @@ Value integrate_samples_row(Call& call) {
 constexpr std::string_view kFamily = "integration";
 
 }  // namespace
+}  // namespace calculus_calls
 
 std::optional<std::pair<double, double>> number_pair(const Value& v) {
   std::vector<Value> items;
@@ -86,6 +88,7 @@ std::optional<std::pair<double, double>> number_pair(const Value& v) {
 }
 
 std::vector<Builtin> calculus_rows() {
+  using namespace calculus_calls;
   return {
       {
           .name = "integrate_samples",

@@ -14,6 +14,7 @@
 
 namespace quill {
 
+namespace collections_calls {
 namespace {
 
 std::string shown_key(const Value& key) {
@@ -182,8 +183,10 @@ Value filter_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace collections_calls
 
 std::vector<Builtin> collection_rows() {
+  using namespace collections_calls;
   const Parameter d = {"d", "a dictionary or a record", ""};
   return {
       {

@@ -38,6 +38,7 @@ const RecordObject& table_argument(const Call& call, std::size_t i) {
 
 Index length_of(const RecordObject& table) { return shape_of(table.fields[0].second)[0]; }
 
+namespace columns_calls {
 namespace {
 
 const Value& column_of(const Call& call, std::size_t i, const RecordObject& table, const std::string& name) {
@@ -127,6 +128,7 @@ Array taken(const Array& column, const std::vector<Index>& places) {
 }
 
 }  // namespace
+}  // namespace columns_calls
 
 std::vector<std::string> column_names(const Call& call, std::size_t i, const RecordObject& table) {
   const auto given = call.array(i);
@@ -135,19 +137,19 @@ std::vector<std::string> column_names(const Call& call, std::size_t i, const Rec
                        fmt::format("\"{}\"", table.fields[0].first));
   auto names = given.to_vector<std::string>();
   if (names.empty()) call.fail_argument(i, "names at least one column");
-  for (const auto& name : names) column_of(call, i, table, name);
+  for (const auto& name : names) columns_calls::column_of(call, i, table, name);
   return names;
 }
 
 Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
   std::vector<std::pair<std::string, Value>> fields;
   for (const auto& [name, column] : table.fields)
-    fields.emplace_back(name, Value::array(taken(to_array(column), places)));
+    fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), places)));
   return Value::record(std::move(fields));
 }
 
 Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending) {
-  const auto keys = keys_of(arrays_of(table, column_names(call, i, table)));
+  const auto keys = columns_calls::keys_of(columns_calls::arrays_of(table, column_names(call, i, table)));
   std::vector<Index> order(keys.size());
   std::iota(order.begin(), order.end(), Index{0});
   std::stable_sort(order.begin(), order.end(), [&](Index a, Index b) {
@@ -173,7 +175,7 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     both.push_back(join(parts, 0));
     both.back().label = parts[0].label;
   }
-  const auto keys = keys_of(both);
+  const auto keys = columns_calls::keys_of(both);
   const auto count = static_cast<std::size_t>(length_of(left));
   std::map<std::vector<Index>, std::vector<Index>> partners;
   for (std::size_t k = count; k < keys.size(); ++k)
@@ -205,15 +207,17 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     const auto key = std::find(by.begin(), by.end(), name);
     fields.emplace_back(
         name,
-        Value::array(key == by.end() ? taken(to_array(column), from_left)
-                                     : taken(both[static_cast<std::size_t>(key - by.begin())], from_keys)));
+        Value::array(key == by.end() ? columns_calls::taken(to_array(column), from_left)
+                                     : columns_calls::taken(both[static_cast<std::size_t>(key - by.begin())],
+                                                            from_keys)));
   }
   for (const auto& [name, column] : right.fields)
     if (std::find(by.begin(), by.end(), name) == by.end())
-      fields.emplace_back(name, Value::array(taken(to_array(column), from_right)));
+      fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), from_right)));
   return Value::record(std::move(fields));
 }
 
+namespace columns_calls {
 namespace {
 
 Value rows_row(Call& call) {
@@ -285,8 +289,10 @@ Value group_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace columns_calls
 
 std::vector<Builtin> column_rows() {
+  using namespace columns_calls;
   const Parameter table = {"t", "a table: a record of columns of one length", ""};
   return {
       {

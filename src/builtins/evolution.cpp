@@ -12,6 +12,7 @@
 
 namespace quill {
 
+namespace evolution_calls {
 namespace {
 
 // The form of a state: complex numbers go as pairs of real ones.
@@ -157,7 +158,7 @@ EvolveOptions evolve_options(const Call& call, const StateForm& state) {
 // The events of an argument: a function, a function with its direction, or a record of such.
 class Events {
  public:
-  Events(const Call& call, StateArgument& state, std::vector<Event>& out)
+  Events(const Call& call, StateArgument& state, std::vector<StopEvent>& out)
       : call_(call), state_(state), out_(out) {}
 
   void take(std::size_t i, bool ends) {
@@ -200,7 +201,7 @@ class Events {
       "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))";
 
   void add(std::size_t i, const std::string& name, const Value& item, bool ends) {
-    Event event{nullptr, 0, ends};
+    StopEvent event{nullptr, 0, ends};
     Value f = item;
     if (item.is(Kind::tuple) && item.object<TupleObject>().items.size() == 2) {
       const auto& items = item.object<TupleObject>().items;
@@ -230,7 +231,7 @@ class Events {
 
   const Call& call_;
   StateArgument& state_;
-  std::vector<Event>& out_;
+  std::vector<StopEvent>& out_;
   std::vector<std::string> names_;
 };
 
@@ -292,8 +293,10 @@ Value evolve_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace evolution_calls
 
 std::vector<Builtin> evolution_rows() {
+  using namespace evolution_calls;
   return {
       {
           .name = "evolve",

@@ -11,6 +11,7 @@
 
 namespace quill {
 
+namespace files_calls {
 namespace {
 
 Value value_of(Data data) {
@@ -203,8 +204,10 @@ std::string_view formats_in_words(bool written) {
 }
 
 }  // namespace
+}  // namespace files_calls
 
 std::vector<Builtin> file_rows() {
+  using namespace files_calls;
   return {
       {
           .name = "load",

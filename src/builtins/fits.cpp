@@ -23,6 +23,7 @@
 
 namespace quill {
 
+namespace fits_calls {
 namespace {
 
 double confidence_of(std::span<Value> arguments, std::size_t i) {
@@ -274,8 +275,10 @@ constexpr std::string_view kFit =
     "band(x, confidence)";
 
 }  // namespace
+}  // namespace fits_calls
 
 std::vector<Builtin> fit_rows() {
+  using namespace fits_calls;
   const Parameter x = {"x", "a vector", ""}, y = {"y", "a vector of the same length", ""};
   const Parameter weights = {"weights",
                              "one over the square of each uncertainty, up to a factor; none: equal", "none"};

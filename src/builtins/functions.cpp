@@ -8,6 +8,7 @@
 
 namespace quill {
 
+namespace functions_calls {
 namespace {
 
 // What stands along the first axis: numbers of a vector, rows of a matrix, items of a tuple.
@@ -86,8 +87,10 @@ Value zip_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace functions_calls
 
 std::vector<Builtin> function_rows() {
+  using namespace functions_calls;
   const Parameter f = {"f", "a function of two values: the result so far, and the next element", ""};
   const Parameter v = {"v", "a vector, or an array whose rows are taken one by one", ""};
   const Parameter start = {"start",

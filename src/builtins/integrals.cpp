@@ -12,6 +12,7 @@
 
 namespace quill {
 
+namespace integrals_calls {
 namespace {
 
 enum Parameters : std::size_t {
@@ -247,8 +248,10 @@ Value integrate_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace integrals_calls
 
 std::vector<Builtin> integral_rows() {
+  using namespace integrals_calls;
   return {
       {
           .name = "integrate",

@@ -13,6 +13,7 @@
 
 namespace quill {
 
+namespace interpolation_calls {
 namespace {
 
 InterpolationMethod method_argument(const Call& call, std::size_t i) {
@@ -186,6 +187,7 @@ Value densify_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace interpolation_calls
 
 Outside outside_argument(const Call& call, std::size_t i) {
   const auto out = call.one_of(i, {"nan", "error", "clamp", "extend"}, "nan");
@@ -196,6 +198,7 @@ Outside outside_argument(const Call& call, std::size_t i) {
 }
 
 std::vector<Builtin> interpolation_rows() {
+  using namespace interpolation_calls;
   const Parameter x = {"x", "abscissae, a vector in any order without repeats", ""};
   const Parameter y = {"y", "values: a vector, or a matrix with one curve for each column", ""};
   const Parameter method = {"method",

@@ -13,6 +13,7 @@
 
 namespace quill {
 
+namespace linear_calls {
 namespace {
 
 constexpr double kDigitsAreLost = 1e-12;
@@ -169,8 +170,10 @@ Value trace_row(Call& call) {
 constexpr std::string_view kFamily = "linear algebra";
 
 }  // namespace
+}  // namespace linear_calls
 
 std::vector<Builtin> linear_rows() {
+  using namespace linear_calls;
   const Parameter square = {"A", "a square matrix, real or complex", ""};
   const Parameter squares = {"A", "a square matrix, real or complex, or a stack of them", ""};
   const Parameter matrix = {"A", "a matrix, real or complex", ""};

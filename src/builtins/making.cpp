@@ -13,6 +13,7 @@
 
 namespace quill {
 
+namespace making_calls {
 namespace {
 
 const Parameter kSizes = {"sizes", "one size for each axis, or one vector of sizes", "", true};
@@ -73,6 +74,7 @@ Value identity_row(Call& call) {
 Value list_row(Call& call) { return Value::array(list_of(call.many())); }
 
 }  // namespace
+}  // namespace making_calls
 
 Shape sizes_from(std::string_view name, std::span<const Value> given) {
   Shape shape;
@@ -122,6 +124,7 @@ std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a) 
 }
 
 std::vector<Builtin> making_rows() {
+  using namespace making_calls;
   return {
       {
           .name = "zeros",

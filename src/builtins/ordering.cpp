@@ -14,6 +14,7 @@
 
 namespace quill {
 
+namespace ordering_calls {
 namespace {
 
 // Of a vector the positions; of more axes one row of positions for each true element.
@@ -99,8 +100,10 @@ Value bin_sums_row(Call& call) {
 constexpr std::string_view kOrdered = "numbers, texts or truth values";
 
 }  // namespace
+}  // namespace ordering_calls
 
 std::vector<Builtin> ordering_rows() {
+  using namespace ordering_calls;
   const Parameter over = {"over", "the axis", "1"};
   const Parameter descending = {"descending", "whether the largest comes first", "false"};
   return {

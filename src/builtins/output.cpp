@@ -8,6 +8,7 @@
 
 namespace quill {
 
+namespace output_calls {
 namespace {
 
 Value print_row(Call& call) {
@@ -49,8 +50,10 @@ Value warn_row(Call& call) {
 Value ask_row(Call& call) { return call.context.ask(call.text(0), call.given(1) ? &call.value(1) : nullptr); }
 
 }  // namespace
+}  // namespace output_calls
 
 std::vector<Builtin> output_rows() {
+  using namespace output_calls;
   return {
       {
           .name = "print",

@@ -9,6 +9,7 @@
 
 namespace quill {
 
+namespace patterns_calls {
 namespace {
 
 // The pattern that argument i gives.
@@ -88,8 +89,10 @@ Value replace_pattern_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace patterns_calls
 
 std::vector<Builtin> pattern_rows() {
+  using namespace patterns_calls;
   const Parameter t = {"t", "a text, or an array of texts", ""};
   const Parameter pattern = {"pattern", "a regular expression", ""};
   constexpr std::string_view same_shape = "a text, or an array of the shape of t";

@@ -8,6 +8,7 @@
 
 namespace quill {
 
+namespace polynomials_calls {
 namespace {
 
 class PolynomialValue : public LibraryObject {
@@ -83,8 +84,10 @@ std::optional<Value> PolynomialValue::combined(Binary op, const Value& other, bo
 }
 
 }  // namespace
+}  // namespace polynomials_calls
 
 std::vector<Builtin> polynomial_rows() {
+  using namespace polynomials_calls;
   return {
       {
           .name = "polynomial",

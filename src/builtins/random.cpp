@@ -10,6 +10,7 @@
 
 namespace quill {
 
+namespace random_calls {
 namespace {
 
 Value seed_row(Call& call) {
@@ -67,8 +68,10 @@ Value stream_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace random_calls
 
 std::vector<Builtin> random_rows() {
+  using namespace random_calls;
   const Parameter sizes = {"sizes", "one size for each axis; none for a single number", "", true};
   const Parameter like = {"like", "an array that gives the shape instead", "none"};
   constexpr std::string_view engine =

@@ -18,6 +18,7 @@
 
 namespace quill {
 
+namespace reductions_calls {
 namespace {
 
 // Whether the result for points in time is one.
@@ -183,8 +184,10 @@ const Parameter kNumbers = {"a", "numbers of any shape", ""};
 constexpr std::string_view kReduced = "a number, or an array without the axis `over`";
 
 }  // namespace
+}  // namespace reductions_calls
 
 std::vector<Builtin> reduction_rows() {
+  using namespace reductions_calls;
   return {
       {
           .name = "sum",

@@ -5,6 +5,7 @@
 
 namespace quill {
 
+namespace running_calls {
 namespace {
 
 Value running_row(Call& call, Running op) {
@@ -20,8 +21,10 @@ Value diff_row(Call& call) {
 const Parameter kNumbers = {"a", "numbers of any shape", ""};
 
 }  // namespace
+}  // namespace running_calls
 
 std::vector<Builtin> running_rows() {
+  using namespace running_calls;
   return {
       {
           .name = "cumsum",

@@ -14,6 +14,7 @@
 
 namespace quill {
 
+namespace scattered_calls {
 namespace {
 
 class GridValue : public LibraryObject {
@@ -185,8 +186,10 @@ Value neighbors_row(Call& call) {
 constexpr std::string_view kFamily = "interpolation";
 
 }  // namespace
+}  // namespace scattered_calls
 
 std::vector<Builtin> scattered_rows() {
+  using namespace scattered_calls;
   const Parameter outside = {"outside", "beyond the grid: \"nan\", \"error\", \"clamp\" or \"extend\"",
                              "\"nan\""};
   return {

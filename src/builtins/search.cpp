@@ -14,6 +14,7 @@
 
 namespace quill {
 
+namespace search_calls {
 namespace {
 
 Value point_value(std::span<const double> x, bool is_single) {
@@ -47,7 +48,7 @@ enum Parameters : std::size_t { kF, kBetween, kStart, kJacobian, kLimit };
 
 Value system_row(Call& call, const Array& start) {
   using namespace root;
-  const Value f = call.callable(kF);
+  const Value& f = call.callable(kF);
   VectorFunction jacobian;
   if (call.given(kJacobian)) jacobian = vector_function(call, kJacobian, call.callable(kJacobian), false);
   const auto found = find_root(vector_function(call, kF, f, false), jacobian, start.to_vector<double>(),
@@ -182,8 +183,10 @@ Value minimize_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace search_calls
 
 std::vector<Builtin> search_rows() {
+  using namespace search_calls;
   return {
       {
           .name = "find_root",

@@ -15,6 +15,7 @@
 
 namespace quill {
 
+namespace shapes_calls {
 namespace {
 
 Value across_row(Call& call) { return Value::array(across(call.array(0))); }
@@ -213,8 +214,10 @@ Value size_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace shapes_calls
 
 std::vector<Builtin> shape_rows() {
+  using namespace shapes_calls;
   const Parameter a = {"a", "an array", ""};
   return {
       {

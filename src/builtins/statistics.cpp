@@ -12,6 +12,7 @@
 
 namespace quill {
 
+namespace statistics_calls {
 namespace {
 
 constexpr std::string_view kFamily = "statistics";
@@ -78,8 +79,10 @@ Value bin_means_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace statistics_calls
 
 std::vector<Builtin> statistics_rows() {
+  using namespace statistics_calls;
   const Parameter samples = {"x", "a matrix with a variable in each column, or a vector", ""};
   const Parameter second = {"y", "a second vector, when x is one", "none"};
   return {

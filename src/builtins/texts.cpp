@@ -10,6 +10,7 @@
 
 namespace quill {
 
+namespace texts_calls {
 namespace {
 
 Value text_row(Call& call) { return Value::text(formatted(call.value(0), call.text_or(1, ""))); }
@@ -173,8 +174,10 @@ Value repeat_text_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace texts_calls
 
 std::vector<Builtin> text_rows() {
+  using namespace texts_calls;
   const Parameter t = {"t", "a text, or an array of texts", ""};
   constexpr std::string_view same_shape = "a text, or an array of the shape of t";
   return {

@@ -13,6 +13,7 @@
 
 namespace quill {
 
+namespace times_calls {
 namespace {
 
 Value as_times(Array seconds) {
@@ -104,8 +105,10 @@ Value timestamp_text_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace times_calls
 
 std::vector<Builtin> time_rows() {
+  using namespace times_calls;
   return {
       {
           .name = "timestamp",

@@ -9,6 +9,7 @@
 
 namespace quill {
 
+namespace transforms_calls {
 namespace {
 
 constexpr std::string_view kFamily = "transforms";
@@ -74,8 +75,10 @@ Value power_spectrum_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace transforms_calls
 
 std::vector<Builtin> transform_rows() {
+  using namespace transforms_calls;
   const Parameter x = {"x", "numbers, real or complex", ""};
   const Parameter over = {"over", "the axis", "1"};
   const Parameter over_several = {"over", "the axis, or a vector of several", "1"};

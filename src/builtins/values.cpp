@@ -11,6 +11,7 @@
 
 namespace quill {
 
+namespace values_calls {
 namespace {
 
 Value type_row(Call& call) { return Value::text(type_name(call.value(0))); }
@@ -118,8 +119,10 @@ Builtin conversion_row(ElementType type, std::string_view summary, std::string_v
 constexpr std::string_view kNotWhole = "fractions, nan, numbers outside of the range of the type";
 
 }  // namespace
+}  // namespace values_calls
 
 std::vector<Builtin> value_rows() {
+  using namespace values_calls;
   const Parameter any = {"x", "a value of any kind", ""};
   const Parameter d = {"d", "a dictionary", ""};
   return {

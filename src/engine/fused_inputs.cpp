@@ -9,7 +9,6 @@ namespace quill {
 
 namespace {
 
-constexpr Index kLongRange = 1 << 16;
 // Of fewer elements those that are chosen are put together first, which takes less than all else.
 constexpr Index kShortMask = 512;
 

@@ -60,7 +60,6 @@ Value holds_in(Binary op, const Value& a, const Value& b, bool for_any) {
   }
   return Value::truth(!for_any);
 }
-constexpr Index kLongRange = 1 << 16;
 const RangeObject* long_range(const Value& v) {
   const auto* range = v.is(Kind::range) ? &v.object<RangeObject>() : nullptr;
   return range != nullptr && range->count > kLongRange ? range : nullptr;

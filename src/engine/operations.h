@@ -11,6 +11,9 @@
 
 namespace quill {
 
+// Ranges of more elements than this are worked on in pieces instead of becoming arrays.
+constexpr Index kLongRange = 1 << 16;
+
 class Machine;
 
 // How an operand stands in the program; `flags` of operations hold these.

@@ -26,7 +26,7 @@ std::string plain(const std::string& text) {
   return printable(out);
 }
 
-struct Extent {
+struct DataExtent {
   double low = std::numeric_limits<double>::infinity(), high = -std::numeric_limits<double>::infinity();
   bool is_time = false;
   void add(const std::vector<double>& values) {
@@ -40,7 +40,7 @@ struct Extent {
 
 std::string number_text(double v, bool is_time) { return is_time ? time_text(v) : fmt::format("{:.4g}", v); }
 
-std::string axis_text(const char* letter, const Axis& axis, const std::string& name, Extent extent) {
+std::string axis_text(const char* letter, const Axis& axis, const std::string& name, DataExtent extent) {
   if (axis.limits) {
     extent.low = axis.limits->low;
     extent.high = axis.limits->high;
@@ -72,7 +72,7 @@ std::string layers_text(const Panel& panel) {
 }
 
 std::string panel_text(const Panel& panel) {
-  Extent x, y, z;
+  DataExtent x, y, z;
   std::string x_name, y_name, z_name;
   for (const auto& layer : panel.layers) {
     for (const auto* values : {&layer.x, &layer.left}) x.add(*values);

@@ -8,12 +8,12 @@ namespace quill {
 
 namespace {
 
-struct Spot {
+struct SamplePoint {
   double x, y;
 };
 
 // The values that all but a few lie between.
-Limits bulk_of(const std::vector<Spot>& spots, double share) {
+Limits bulk_of(const std::vector<SamplePoint>& spots, double share) {
   std::vector<double> values;
   for (const auto& s : spots)
     if (std::isfinite(s.y)) values.push_back(s.y);
@@ -31,14 +31,14 @@ SampledCurve sample_curve(const std::function<double(double)>& f, double a, doub
   constexpr int first = 200, rounds = 7;
   constexpr std::size_t most = 20000;
   constexpr double bend = 0.05;  // radians
-  std::vector<Spot> spots;
+  std::vector<SamplePoint> spots;
   for (int k = 0; k <= first; ++k) {
     const double x = k == first ? b : a + (b - a) * k / first;
     spots.push_back({x, f(x)});
   }
   const auto bulk = bulk_of(spots, 0.05), middle = bulk_of(spots, 0.12);
   const double height = bulk.high > bulk.low ? bulk.high - bulk.low : 1, width = std::fabs(b - a);
-  const auto direction = [&](const Spot& p, const Spot& q) {
+  const auto direction = [&](const SamplePoint& p, const SamplePoint& q) {
     return std::atan2((q.y - p.y) / height, (q.x - p.x) / width);
   };
   for (int round = 0; round < rounds && spots.size() < most; ++round) {
@@ -49,7 +49,7 @@ SampledCurve sample_curve(const std::function<double(double)>& f, double a, doub
       const double turn = std::fabs(direction(spots[k - 1], spots[k]) - direction(spots[k], spots[k + 1]));
       if (ends || turn > bend) split[k - 1] = split[k] = true;
     }
-    std::vector<Spot> finer;
+    std::vector<SamplePoint> finer;
     for (std::size_t k = 0; k < spots.size(); ++k) {
       finer.push_back(spots[k]);
       if (k + 1 == spots.size() || !split[k]) continue;

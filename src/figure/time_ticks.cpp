@@ -16,48 +16,48 @@ constexpr double kMost = 2e11;  // seconds; years of four figures
 constexpr double kMinute = 60, kHour = 3600, kDay = 86400, kMonth = 30.44 * kDay, kYear = 365.2425 * kDay;
 
 // Steps in seconds; those of a month and more go by the calendar.
-struct Step {
+struct TimeStep {
   double seconds;
   int months = 0;
 };
 
-constexpr Step kSteps[] = {{1},
-                           {2},
-                           {5},
-                           {10},
-                           {15},
-                           {30},
-                           {kMinute},
-                           {2 * kMinute},
-                           {5 * kMinute},
-                           {10 * kMinute},
-                           {15 * kMinute},
-                           {30 * kMinute},
-                           {kHour},
-                           {2 * kHour},
-                           {3 * kHour},
-                           {6 * kHour},
-                           {12 * kHour},
-                           {kDay},
-                           {2 * kDay},
-                           {7 * kDay},
-                           {14 * kDay},
-                           {kMonth, 1},
-                           {2 * kMonth, 2},
-                           {3 * kMonth, 3},
-                           {6 * kMonth, 6}};
+constexpr TimeStep kTimeSteps[] = {{1},
+                                   {2},
+                                   {5},
+                                   {10},
+                                   {15},
+                                   {30},
+                                   {kMinute},
+                                   {2 * kMinute},
+                                   {5 * kMinute},
+                                   {10 * kMinute},
+                                   {15 * kMinute},
+                                   {30 * kMinute},
+                                   {kHour},
+                                   {2 * kHour},
+                                   {3 * kHour},
+                                   {6 * kHour},
+                                   {12 * kHour},
+                                   {kDay},
+                                   {2 * kDay},
+                                   {7 * kDay},
+                                   {14 * kDay},
+                                   {kMonth, 1},
+                                   {2 * kMonth, 2},
+                                   {3 * kMonth, 3},
+                                   {6 * kMonth, 6}};
 
 // The step that comes nearest to the wanted count.
-Step step_for(double range, double wanted) {
-  Step best = kSteps[0];
+TimeStep step_for(double range, double wanted) {
+  TimeStep best = kTimeSteps[0];
   double least = INFINITY;
-  const auto consider = [&](const Step& step) {
+  const auto consider = [&](const TimeStep& step) {
     const double off = std::fabs(std::log(range / step.seconds / wanted));
     if (off >= least) return;
     least = off;
     best = step;
   };
-  for (const auto& step : kSteps) consider(step);
+  for (const auto& step : kTimeSteps) consider(step);
   for (const int years : {1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000})
     consider({years * kYear, years * 12});
   return best;

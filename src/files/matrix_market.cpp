@@ -16,9 +16,9 @@ namespace {
 enum class Field : std::uint8_t { real, whole, complex, pattern };
 enum class Symmetry : std::uint8_t { none, symmetric, skew, hermitian };
 
-class Reader {
+class MatrixMarketReader {
  public:
-  Reader(std::string_view text, const std::string& name) : text_(text), name_(name) {}
+  MatrixMarketReader(std::string_view text, const std::string& name) : text_(text), name_(name) {}
 
   Array matrix() {
     read_head();
@@ -182,7 +182,7 @@ class Reader {
 Data read_matrix_market(std::string_view bytes, const std::string& name, const CsvOptions&) {
   if (const auto at = find_malformed(bytes); at != bytes.npos)
     fail(fmt::format("{} is no text: see byte {}", name, at + 1));
-  return Data::of(Reader(bytes, name).matrix());
+  return Data::of(MatrixMarketReader(bytes, name).matrix());
 }
 
 std::string write_matrix_market(const Data& data, const SaveOptions& options) {

@@ -13,22 +13,22 @@ namespace quill {
 namespace {
 
 // The library's simple interface: no jumps over destructors, and its message where something is wrong.
-class Image {
+class PngImage {
  public:
-  Image() {
+  PngImage() {
     std::memset(&image, 0, sizeof(image));
     image.version = PNG_IMAGE_VERSION;
   }
-  ~Image() { png_image_free(&image); }
-  Image(const Image&) = delete;
-  Image& operator=(const Image&) = delete;
+  ~PngImage() { png_image_free(&image); }
+  PngImage(const PngImage&) = delete;
+  PngImage& operator=(const PngImage&) = delete;
   png_image image;
 };
 
 }  // namespace
 
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&) {
-  Image holder;
+  PngImage holder;
   auto& image = holder.image;
   const auto check = [&](int fine) {
     if (fine == 0) fail(fmt::format("{} is no image that can be read: {}", name, image.message));
@@ -59,7 +59,7 @@ std::string write_png(const Data& data, const SaveOptions& options) {
   if (a.type() != ElementType::uint8 || a.axes() < 2 || a.axes() > 3 || channels < 1 || channels > 4 ||
       a.size() == 0)
     wanted();
-  Image holder;
+  PngImage holder;
   auto& image = holder.image;
   image.width = static_cast<png_uint_32>(a.extent(1));
   image.height = static_cast<png_uint_32>(a.extent(0));

@@ -41,7 +41,8 @@ void check_times(std::span<const double> times) {
 // Looks for events in the steps of a solution.
 class EventSearch {
  public:
-  EventSearch(const std::vector<Event>& events, double direction) : events_(events), direction_(direction) {}
+  EventSearch(const std::vector<StopEvent>& events, double direction)
+      : events_(events), direction_(direction) {}
 
   // Whether an event that ends the solution holds at its start.
   std::optional<std::size_t> start(double t, const State& y) {
@@ -105,7 +106,7 @@ class EventSearch {
     return t;
   }
 
-  const std::vector<Event>& events_;
+  const std::vector<StopEvent>& events_;
   double direction_;
   State before_, state_;
 };

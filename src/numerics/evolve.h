@@ -17,7 +17,7 @@ using Slopes = std::function<void(double t, std::span<const double> y, std::span
 using SlopesByState = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
 
 // What is looked for on the way: where a function changes its sign. Infinite values stand for a condition.
-struct Event {
+struct StopEvent {
   std::function<double(double t, std::span<const double> y)> f;
   int direction = 0;  // 1: from below 0 to above, -1: from above to below, 0: both
   bool ends = false;  // the solution
@@ -32,7 +32,7 @@ struct EvolveOptions {
   double step = 0;                        // the step of fixed methods, the first one of the others; 0: chosen
   double longest = 0;        // the greatest step of the others; 0: the interval between times asked for
   Index limit = 10'000'000;  // evaluations; more are an Error
-  std::vector<Event> events = {};
+  std::vector<StopEvent> events = {};
   SlopesByState jacobian = {};  // of the implicit methods; differences when there is none
 };
 

@@ -47,11 +47,6 @@ Scaled scaled_columns(const Array& x, const std::vector<double>& weights) {
   return out;
 }
 
-namespace {
-
-constexpr double kNan = std::numeric_limits<double>::quiet_NaN();
-
-// R⁻¹ of an upper triangle.
 std::vector<double> inverse_triangle(const double* r, Index p) {
   std::vector<double> out(static_cast<std::size_t>(p * p), 0.0);
   for (Index c = 0; c < p; ++c)
@@ -62,6 +57,10 @@ std::vector<double> inverse_triangle(const double* r, Index p) {
     }
   return out;
 }
+
+namespace {
+
+constexpr double kNan = std::numeric_limits<double>::quiet_NaN();
 
 // Residuals, spread and covariance once the coefficients are known.
 void finish(Fit& fit, const std::vector<double>& rest, const std::vector<double>& y,

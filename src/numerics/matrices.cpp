@@ -18,7 +18,7 @@ namespace quill {
 
 namespace {
 
-constexpr double kEpsilon = std::numeric_limits<double>::epsilon();
+constexpr double kRoundoff = std::numeric_limits<double>::epsilon();
 
 lapack::Size size_in_lapack(Index n) {
   if (n > 46000) fail("the matrix is too large");
@@ -175,7 +175,7 @@ SingularValues singular_parts(const Array& a, std::string_view what, bool whole_
 
 double rank_limit(const Array& a, const Array& values) {
   if (values.size() == 0) return 0;
-  return static_cast<double>(std::max(a.extent(0), a.extent(1))) * kEpsilon * values.data<double>()[0];
+  return static_cast<double>(std::max(a.extent(0), a.extent(1))) * kRoundoff * values.data<double>()[0];
 }
 
 }  // namespace
@@ -359,7 +359,7 @@ LeastSquares least_squares(const Array& a, const Array& b) {
     if (m > 0 && n > 0 && columns > 0 &&
         lapack::gelsd(size_in_lapack(m), size_in_lapack(n), size_in_lapack(columns), work.mutable_data<T>(),
                       both.template mutable_data<T>(), values.data(),
-                      static_cast<double>(std::max(m, n)) * kEpsilon, &found) > 0)
+                      static_cast<double>(std::max(m, n)) * kRoundoff, &found) > 0)
       fail_to_converge("the least squares solution");
     out.rank = found;
     out.x = rows_of(both, 0, n).copied();

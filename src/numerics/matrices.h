@@ -66,7 +66,7 @@ struct LeastSquares {
 };
 LeastSquares least_squares(const Array& a, const Array& b);
 
-// exp(A) by scaling and squaring (N. J. Higham, SIAM J. Matrix Anal. Appl. 26, 2005; Eigen).
+// exp(A) by scaling and squaring (A. H. Al-Mohy and N. J. Higham, SIAM J. Matrix Anal. Appl. 31, 2009).
 Array matrix_exponential(const Array& a);
 
 // Operator norm of a matrix, p-norm of a vector: order 1, 2 or infinity (for vectors any order from 1).

@@ -1,8 +1,6 @@
 #include "numerics/quadrature.h"
 
 #include <fmt/format.h>
-#include <gsl/gsl_errno.h>
-#include <gsl/gsl_integration.h>
 
 #include <algorithm>
 #include <cmath>
@@ -15,15 +13,16 @@
 
 #include "base/error.h"
 #include "base/interrupt.h"
+#include "numerics/gsl.h"
 #include "numerics/probe.h"
 
 namespace quill {
 
 namespace {
 
-constexpr double kEpsilon = std::numeric_limits<double>::epsilon();
+constexpr double kDoubleEpsilon = std::numeric_limits<double>::epsilon();
 // What is lost to rounding in a sum of that size.
-constexpr double kRounding = 100 * kEpsilon;
+constexpr double kRounding = 100 * kDoubleEpsilon;
 
 // The estimates of the extrapolated rule are up to four times too small on the published test sets.
 constexpr double kCaution = 10;
@@ -110,9 +109,9 @@ struct Workspaces {
 };
 
 // One run over one range.
-class Run {
+class IntegralRun {
  public:
-  Run(const RealFunction& f, const IntegralOptions& options)
+  IntegralRun(const RealFunction& f, const IntegralOptions& options)
       : f_(f), options_(options), guarded_(f_, options.limit) {}
 
   Integral over(double a, double b) {
@@ -152,7 +151,7 @@ class Run {
   }
 
   struct Asked {
-    Run* run;
+    IntegralRun* run;
     const Piece* piece;
   };
   static double call_at(double t, void* asked) {
@@ -216,7 +215,7 @@ class Run {
       // Relative to the whole, which the pieces before have made better known.
       const double share = std::max(options_.absolute, options_.relative * std::fabs(total.value)) /
                            static_cast<double>(pieces_.size());
-      const double allowed = std::max(0.5 * share, 4 * kEpsilon * total.size);
+      const double allowed = std::max(0.5 * share, 4 * kDoubleEpsilon * total.size);
       for (std::size_t k = 0; k < pieces_.size();) {
         if (pieces_[k].found.error <= allowed) {
           ++k;
@@ -350,7 +349,7 @@ class Run {
     double out = 0;
     for (std::size_t k = 1; k < seen_.size(); ++k)
       out += std::fabs(seen_[k].first) * std::fabs(seen_[k].second - seen_[k - 1].second);
-    return out * kEpsilon / 2;
+    return out * kDoubleEpsilon / 2;
   }
 
   // Peaks between the places that the rule has seen: at points that it did not choose, values that would
@@ -431,9 +430,9 @@ class Run {
       const double sign = options_.weight == Weight::sine ? -1 : 1;
       auto options = options_;
       const double middle = std::isinf(b) ? 0 : b;
-      auto left = Run([&](double x) { return sign * f_(-x); }, options).over(-middle, INFINITY);
+      auto left = IntegralRun([&](double x) { return sign * f_(-x); }, options).over(-middle, INFINITY);
       if (!std::isinf(b)) return left;
-      const auto right = Run(f_, options).over(0, INFINITY);
+      const auto right = IntegralRun(f_, options).over(0, INFINITY);
       left.value += right.value;
       left.error += right.error;
       left.size += right.size;
@@ -508,7 +507,7 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
     turned.value = -turned.value;
     return turned;
   }
-  auto out = Run(f, options).over(a, b);
+  auto out = IntegralRun(f, options).over(a, b);
   if (!std::isfinite(out.value)) fail("the integral is not finite");
   return out;
 }

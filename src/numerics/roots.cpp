@@ -1,8 +1,6 @@
 #include "numerics/roots.h"
 
 #include <fmt/format.h>
-#include <gsl/gsl_errno.h>
-#include <gsl/gsl_multiroots.h>
 
 #include <Eigen/LU>
 #include <algorithm>
@@ -15,6 +13,7 @@
 #include "base/error.h"
 #include "base/interrupt.h"
 #include "numerics/differences.h"
+#include "numerics/gsl.h"
 
 namespace quill {
 

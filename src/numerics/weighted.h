@@ -17,4 +17,7 @@ struct Scaled {
 };
 Scaled scaled_columns(const Array& x, const std::vector<double>& weights);
 
+// The inverse of an upper triangle of p rows, row by row.
+std::vector<double> inverse_triangle(const double* r, Index p);
+
 }  // namespace quill

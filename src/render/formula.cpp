@@ -6,19 +6,13 @@
 #include "base/text.h"
 #include "figure/text.h"
 #include "render/pango_text.h"
+#include "render/svg.h"
 
 namespace quill {
 
 namespace {
 
 constexpr double kEm = 10;  // points that the letters are laid out with
-
-std::string number(double v) {
-  auto out = fmt::format("{:.2f}", v);
-  while (out.back() == '0') out.pop_back();
-  if (out.back() == '.') out.pop_back();
-  return out == "-0" ? "0" : out;
-}
 
 // The current path of a context as the text of an SVG path.
 std::string path_text(cairo_t* cr) {
@@ -27,7 +21,8 @@ std::string path_text(cairo_t* cr) {
   const auto put = [&](char letter, const cairo_path_data_t* points, int count) {
     out += letter;
     for (int k = 1; k <= count; ++k)
-      out += fmt::format("{}{} {}", k > 1 ? " " : "", number(points[k].point.x), number(points[k].point.y));
+      out += fmt::format("{}{} {}", k > 1 ? " " : "", hundredths(points[k].point.x),
+                         hundredths(points[k].point.y));
   };
   for (int k = 0; k < path->num_data; k += path->data[k].header.length) {
     const auto* part = &path->data[k];
@@ -59,18 +54,19 @@ FormulaPicture formula_picture(const std::string& formula) {
   for (const auto& stroke : line.strokes) {
     std::string d;
     for (const auto& [x, rise] : stroke.points)
-      d += fmt::format("{}{} {}", d.empty() ? 'M' : 'L', number(x), number(-rise));
+      d += fmt::format("{}{} {}", d.empty() ? 'M' : 'L', hundredths(x), hundredths(-rise));
     strokes += fmt::format("<path fill=\"none\" stroke=\"currentColor\" stroke-width=\"{}\" d=\"{}\"/>",
-                           number(stroke.width), d);
+                           hundredths(stroke.width), d);
   }
   // Letters that lean reach beyond their advance.
   constexpr double slack = 0.6;
   out.svg = fmt::format(
       "<svg class=\"formula\" role=\"img\" aria-label=\"{}\" viewBox=\"{} {} {} {}\" "
       "style=\"width:{}em;height:{}em;vertical-align:{}em\"><path fill=\"currentColor\" d=\"{}\"/>{}</svg>",
-      escaped_markup(printable(out.spoken)), number(-slack), number(-line.ascent),
-      number(line.width + 2 * slack), number(line.height()), number((line.width + 2 * slack) / kEm),
-      number(line.height() / kEm), number(-line.descent / kEm), path_text(cr.get()), strokes);
+      escaped_markup(printable(out.spoken)), hundredths(-slack), hundredths(-line.ascent),
+      hundredths(line.width + 2 * slack), hundredths(line.height()),
+      hundredths((line.width + 2 * slack) / kEm), hundredths(line.height() / kEm),
+      hundredths(-line.descent / kEm), path_text(cr.get()), strokes);
   return out;
 }
 

@@ -16,15 +16,14 @@
 
 namespace quill {
 
-namespace {
-
-// At most two decimals: a hundredth of a point is finer than anything seen.
-std::string number(double v) {
+std::string hundredths(double v) {
   auto out = fmt::format("{:.2f}", v);
   while (out.back() == '0') out.pop_back();
   if (out.back() == '.') out.pop_back();
   return out == "-0" ? "0" : out;
 }
+
+namespace {
 
 std::string paint_of(const char* what, const Color& c) {
   auto opaque = c;
@@ -37,7 +36,7 @@ std::string paint_of(const char* what, const Color& c) {
 std::string path_of(const std::vector<Point>& piece, bool closed) {
   std::string out;
   for (std::size_t k = 0; k < piece.size(); ++k)
-    out += fmt::format("{}{} {}", k == 0 ? "M" : "L", number(piece[k].x), number(piece[k].y));
+    out += fmt::format("{}{} {}", k == 0 ? "M" : "L", hundredths(piece[k].x), hundredths(piece[k].y));
   if (closed && !out.empty()) out += 'Z';
   return out;
 }
@@ -93,7 +92,7 @@ class SvgItems::Writer {
  private:
   void draw(const StrokePath& s) {
     body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" stroke-linejoin=\"round\"{} d=\"{}\"/>\n",
-                         paint_of("stroke", s.color), number(s.width), dash_of(s.dash, s.width),
+                         paint_of("stroke", s.color), hundredths(s.width), dash_of(s.dash, s.width),
                          path_of(s.pieces, false));
   }
 
@@ -101,15 +100,15 @@ class SvgItems::Writer {
     const auto pattern = dash_pattern(dash, width);
     if (pattern.lengths.empty()) return {};
     std::string lengths;
-    for (const double l : pattern.lengths) lengths += (lengths.empty() ? "" : " ") + number(l);
+    for (const double l : pattern.lengths) lengths += (lengths.empty() ? "" : " ") + hundredths(l);
     return fmt::format(" stroke-dasharray=\"{}\"{}", lengths,
                        pattern.round ? " stroke-linecap=\"round\"" : "");
   }
 
   void draw(const FillRect& f) {
-    body_ +=
-        fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"{}/>\n", number(f.rect.x),
-                    number(f.rect.y), number(f.rect.width), number(f.rect.height), paint_of("fill", f.color));
+    body_ += fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"{}/>\n", hundredths(f.rect.x),
+                         hundredths(f.rect.y), hundredths(f.rect.width), hundredths(f.rect.height),
+                         paint_of("fill", f.color));
   }
 
   void draw(const FillPath& f) {
@@ -126,9 +125,9 @@ class SvgItems::Writer {
     }
     // Without seams between neighbours, which viewers would show by smoothing their edges.
     body_ += fmt::format("<g stroke-linejoin=\"round\" stroke-width=\"{}\"{}>\n",
-                         number(q.mesh > 0 ? q.mesh
-                                : opaque   ? 0.3
-                                           : 0),
+                         hundredths(q.mesh > 0 ? q.mesh
+                                    : opaque   ? 0.3
+                                               : 0),
                          q.mesh > 0 ? paint_of("stroke", q.mesh_color) : "");
     for (std::size_t k = 0; k < q.corners.size(); ++k) {
       poll_interrupt_at(k);
@@ -146,7 +145,7 @@ class SvgItems::Writer {
     body_ += fmt::format(
         "<image x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\" preserveAspectRatio=\"none\"{} "
         "xlink:href=\"{}\"/>\n",
-        number(at.x), number(at.y), number(at.width), number(at.height),
+        hundredths(at.x), hundredths(at.y), hundredths(at.width), hundredths(at.height),
         sharp ? " image-rendering=\"optimizeSpeed\" style=\"image-rendering:pixelated\"" : "",
         data_url(surface));
   }
@@ -165,7 +164,7 @@ class SvgItems::Writer {
     for (std::size_t k = 0; k < m.points.size(); ++k) {
       poll_interrupt_at(k);
       body_ += fmt::format("<use xlink:href=\"#{}\" x=\"{}\" y=\"{}\"{}/>\n", found->second,
-                           number(m.points[k].x), number(m.points[k].y),
+                           hundredths(m.points[k].x), hundredths(m.points[k].y),
                            m.colors.empty() ? std::string() : marker_style(look, m, m.colors[k]));
     }
     body_ += "</g>\n";
@@ -175,14 +174,14 @@ class SvgItems::Writer {
     if (look.stroke == 0) return paint_of("fill", color);
     auto inside = m.paper;
     inside.alpha = color.alpha;
-    return paint_of("stroke", color) + fmt::format(" stroke-width=\"{}\"", number(look.stroke)) +
+    return paint_of("stroke", color) + fmt::format(" stroke-width=\"{}\"", hundredths(look.stroke)) +
            (look.filled ? paint_of("fill", inside) : " fill=\"none\"");
   }
 
   static std::string marker_path(const MarkerOutline& look) {
     if (look.radius > 0) {
-      const auto r = number(look.radius);
-      return fmt::format("M-{0} 0a{0} {0} 0 1 0 {1} 0a{0} {0} 0 1 0 -{1} 0Z", r, number(2 * look.radius));
+      const auto r = hundredths(look.radius);
+      return fmt::format("M-{0} 0a{0} {0} 0 1 0 {1} 0a{0} {0} 0 1 0 -{1} 0Z", r, hundredths(2 * look.radius));
     }
     std::string out;
     for (const auto& piece : look.pieces) out += path_of(piece, look.closed);
@@ -190,32 +189,33 @@ class SvgItems::Writer {
   }
 
   void draw(const DrawnText& t) {
-    auto place = fmt::format("translate({} {})", number(t.at.x), number(t.at.y));
-    if (t.angle != 0) place += fmt::format(" rotate({})", number(-t.angle * 180 / std::numbers::pi));
+    auto place = fmt::format("translate({} {})", hundredths(t.at.x), hundredths(t.at.y));
+    if (t.angle != 0) place += fmt::format(" rotate({})", hundredths(-t.angle * 180 / std::numbers::pi));
     body_ += fmt::format("<g transform=\"{}\"{}>\n", place, paint_of("fill", t.color));
     // Several runs are one text to select; each has its place and its width.
     body_ += "<text>";
     for (const auto& run : t.line.runs) {
       fonts_.add(run.text, run.font);
-      body_ +=
-          fmt::format("<tspan class=\"{}\" x=\"{}\" y=\"{}\" font-size=\"{}\"{}{}>{}</tspan>",
-                      run.font.family == Font::Family::math ? "m" : "t", number(run.x), number(-run.rise),
-                      number(run.font.size), run.font.bold ? " font-weight=\"600\"" : "",
-                      run.font.italic ? " font-style=\"italic\"" : "", escaped_markup(printable(run.text)));
+      body_ += fmt::format(
+          "<tspan class=\"{}\" x=\"{}\" y=\"{}\" font-size=\"{}\"{}{}>{}</tspan>",
+          run.font.family == Font::Family::math ? "m" : "t", hundredths(run.x), hundredths(-run.rise),
+          hundredths(run.font.size), run.font.bold ? " font-weight=\"600\"" : "",
+          run.font.italic ? " font-style=\"italic\"" : "", escaped_markup(printable(run.text)));
     }
     body_ += "</text>\n";
     for (const auto& stroke : t.line.strokes) {
       std::vector<Point> points;
       for (const auto& [x, rise] : stroke.points) points.push_back({x, -rise});
       body_ += fmt::format("<path fill=\"none\"{} stroke-width=\"{}\" d=\"{}\"/>\n",
-                           paint_of("stroke", t.color), number(stroke.width), path_of(points, false));
+                           paint_of("stroke", t.color), hundredths(stroke.width), path_of(points, false));
     }
     body_ += "</g>\n";
   }
 
   void draw(const ClipTo& c) {
-    const auto shape = fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"/>", number(c.rect.x),
-                                   number(c.rect.y), number(c.rect.width), number(c.rect.height));
+    const auto shape =
+        fmt::format("<rect x=\"{}\" y=\"{}\" width=\"{}\" height=\"{}\"/>", hundredths(c.rect.x),
+                    hundredths(c.rect.y), hundredths(c.rect.width), hundredths(c.rect.height));
     const auto [found, is_new] = clips_.try_emplace(shape, fmt::format("{}c{}", prefix_, clips_.size() + 1));
     if (is_new) definitions_ += fmt::format("<clipPath id=\"{}\">{}</clipPath>\n", found->second, shape);
     body_ += fmt::format("<g clip-path=\"url(#{})\">\n", found->second);
@@ -252,8 +252,8 @@ std::string write_svg(const DisplayList& list, PangoText& text) {
       "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
       "width=\"{0}mm\" "
       "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\">\n",
-      number(list.width * millimetres), number(list.height * millimetres), number(list.width),
-      number(list.height));
+      hundredths(list.width * millimetres), hundredths(list.height * millimetres), hundredths(list.width),
+      hundredths(list.height));
   out += "<style>\n" + fonts.css() + svg_text_styles() + "</style>\n<defs>\n" + items.definitions() +
          "</defs>\n";
   out += fmt::format("<rect width=\"100%\" height=\"100%\"{}/>\n", paint_of("fill", list.paper));

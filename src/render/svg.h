@@ -9,6 +9,9 @@
 
 namespace quill {
 
+// A length in points with at most two decimals: a hundredth of a point is finer than anything seen.
+std::string hundredths(double v);
+
 // Text stays text, in fonts that stand in the file.
 std::string write_svg(const DisplayList& list, PangoText& text);
 

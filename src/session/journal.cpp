@@ -15,11 +15,11 @@ namespace quill {
 namespace {
 
 using Json = nlohmann::ordered_json;
-using Kind = JournalEvent::Kind;
+using EventKind = JournalEvent::Kind;
 
 constexpr std::array kKinds = {"entry", "outcome", "undo", "redo", "edit", "edited", "again"};
 
-std::string line_of(const Json& j) {
+std::string json_line(const Json& j) {
   // Bytes that are no UTF-8 do not stand in entries; the library must not throw for them all the same.
   return j.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -27,24 +27,24 @@ std::string line_of(const Json& j) {
 }  // namespace
 
 std::string journal_line(const JournalHead& head) {
-  return line_of({{"journal", kJournalForm},
-                  {"version", head.version},
-                  {"began", head.began},
-                  {"folder", head.folder},
-                  {"out", head.out},
-                  {"seed", head.seed}});
+  return json_line({{"journal", kJournalForm},
+                    {"version", head.version},
+                    {"began", head.began},
+                    {"folder", head.folder},
+                    {"out", head.out},
+                    {"seed", head.seed}});
 }
 
 std::string journal_line(const JournalEvent& event) {
   Json j = {{"event", kKinds[static_cast<std::size_t>(event.kind)]}};
   switch (event.kind) {
-    case Kind::entry:
-    case Kind::edit:
+    case EventKind::entry:
+    case EventKind::edit:
       j["number"] = event.number;
       j["text"] = event.text;
       break;
-    case Kind::outcome:
-    case Kind::edited: {
+    case EventKind::outcome:
+    case EventKind::edited: {
       j["failed"] = event.failed;
       if (event.interrupted) j["interrupted"] = true;
       j["seconds"] = event.seconds;
@@ -65,7 +65,7 @@ std::string journal_line(const JournalEvent& event) {
     }
     default: break;
   }
-  return line_of(j);
+  return json_line(j);
 }
 
 namespace {
@@ -88,12 +88,12 @@ JournalEvent event_of(const Json& j) {
   JournalEvent out;
   const auto kind = std::find(kKinds.begin(), kKinds.end(), name);
   if (kind == kKinds.end()) throw std::runtime_error(fmt::format("there is no event \"{}\"", name));
-  out.kind = static_cast<Kind>(kind - kKinds.begin());
-  if (out.kind == Kind::entry || out.kind == Kind::edit) {
+  out.kind = static_cast<EventKind>(kind - kKinds.begin());
+  if (out.kind == EventKind::entry || out.kind == EventKind::edit) {
     out.number = whole<int>(j.at("number"));
     out.text = j.at("text").get<std::string>();
   }
-  if (out.kind == Kind::outcome || out.kind == Kind::edited) {
+  if (out.kind == EventKind::outcome || out.kind == EventKind::edited) {
     out.failed = j.at("failed").get<bool>();
     out.interrupted = j.value("interrupted", false);
     out.seconds = number_at(j, "seconds");

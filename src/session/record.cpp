@@ -49,7 +49,7 @@ void put_line(Json& j, const LineOf& at) {
   if (!at.file.empty()) j["file"] = at.file;
   if (at.line > 0) j["line"] = at.line;
 }
-LineOf line_of(const Json& j) {
+LineOf line_in(const Json& j) {
   return {j.value("file", ""), j.contains("line") ? whole<int>(j.at("line")) : 0};
 }
 
@@ -63,7 +63,7 @@ Json json_of(const FileNote& file) {
 }
 FileNote file_of(const Json& j) {
   return {j.at("name").get<std::string>(), whole<std::uint64_t>(j.at("size")),
-          j.at("sha256").get<std::string>(), line_of(j)};
+          j.at("sha256").get<std::string>(), line_in(j)};
 }
 
 std::string dump(const Json& part) { return part.dump(-1, ' ', false, Json::error_handler_t::replace); }
@@ -115,7 +115,7 @@ void append(std::string& out, const ShownNote& shown) {
   out += '}';
 }
 ShownNote shown_of(const Json& j) {
-  ShownNote out{line_of(j),
+  ShownNote out{line_in(j),
                 j.at("how").get<std::string>(),
                 j.value("source", ""),
                 j.at("type").get<std::string>(),
@@ -146,7 +146,7 @@ Json json_of(const CheckNote& check) {
   return j;
 }
 CheckNote check_of(const Json& j) {
-  return {line_of(j), j.at("source").get<std::string>(), whole<std::int64_t>(j.at("passed")),
+  return {line_in(j), j.at("source").get<std::string>(), whole<std::int64_t>(j.at("passed")),
           j.value("failed", false)};
 }
 
@@ -158,7 +158,7 @@ Json json_of(const WarningNote& warning) {
   return j;
 }
 WarningNote warning_of(const Json& j) {
-  return {line_of(j), j.at("message").get<std::string>(), whole<std::int64_t>(j.at("count"))};
+  return {line_in(j), j.at("message").get<std::string>(), whole<std::int64_t>(j.at("count"))};
 }
 
 template <class Items>
@@ -242,7 +242,7 @@ void read_origins(const Json& j, Record& record) {
   record.read = items_of(j.at("files_read"), file_of);
 }
 
-Record record_of(const Json& j) {
+Record record_in(const Json& j) {
   Record r;
   const auto& program = j.at("program");
   r.version = program.at("version").get<std::string>();
@@ -257,11 +257,11 @@ Record record_of(const Json& j) {
   r.checks = items_of(j.at("checks"), check_of);
   r.warnings = items_of(j.at("warnings"), warning_of);
   for (const auto& section : j.at("sections"))
-    r.sections.push_back({section.at("title").get<std::string>(), line_of(section), 0});
+    r.sections.push_back({section.at("title").get<std::string>(), line_in(section), 0});
   const auto& outcome = j.at("outcome");
   r.outcome = outcome.at("state").get<std::string>();
   r.error = outcome.value("error", "");
-  r.error_at = line_of(outcome);
+  r.error_at = line_in(outcome);
   const auto& c = j.at("circumstances");
   r.circumstances = {c.at("began").get<std::string>(),
                      c.at("seconds").get<double>(),
@@ -343,7 +343,7 @@ Record record_of(std::string_view text, const std::string& name) {
   return checked(text, name, [&](const Json& j) {
     if (!j.is_object() || !j.contains("record") || j.at("record") != kKind)
       fail(fmt::format("{} is no record of a run", name), "eager-quill run writes one: OUT/run.json");
-    return record_of(j);
+    return record_in(j);
   });
 }
 
@@ -354,7 +354,7 @@ Record record_of_provenance(std::string_view line, const std::string& name) {
     Record r;
     r.version = j.at("version").get<std::string>();
     read_origins(j, r);
-    r.written.push_back({j.at("name").get<std::string>(), 0, "", line_of(j)});
+    r.written.push_back({j.at("name").get<std::string>(), 0, "", line_in(j)});
     return r;
   });
 }

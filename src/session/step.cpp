@@ -97,9 +97,9 @@ bool uses_random(const Step& step) {
          step.before->random() != step.after->random();
 }
 
-class Comparison {
+class StepComparison {
  public:
-  Comparison(const Step& step, const SessionState& now) : step_(step), now_(now) {}
+  StepComparison(const Step& step, const SessionState& now) : step_(step), now_(now) {}
 
   bool differs() {
     const auto& names = step_.note.names;
@@ -164,7 +164,7 @@ class Comparison {
 }  // namespace
 
 bool would_differ(const Step& step, const SessionState& now, Host& host) {
-  if (!step.before || !step.after || Comparison(step, now).differs()) return true;
+  if (!step.before || !step.after || StepComparison(step, now).differs()) return true;
   return std::any_of(step.note.read.begin(), step.note.read.end(),
                      [&](FileSeen file) { return has_changed(host, file); });
 }

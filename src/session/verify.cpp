@@ -133,9 +133,9 @@ std::string largest_difference(const ShownNote& a, const ShownNote& b) {
       a.is_sample ? fmt::format(" (among {} of its numbers)", a.numbers.size()) : "");
 }
 
-class Comparison {
+class RunComparison {
  public:
-  Comparison(Host& host, const Record& before, const Record& now, double tolerance)
+  RunComparison(Host& host, const Record& before, const Record& now, double tolerance)
       : host_(host), before_(before), now_(now), tolerance_(tolerance) {}
 
   std::string values() {
@@ -293,7 +293,7 @@ Changes changes_between(const Record& before, const Record& now) {
 
 Verdict compare_runs(Host& host, const Record& before, const Record& now, const std::string& name,
                      const std::string& folder, const std::string& scratch, double tolerance) {
-  Comparison comparison(host, before, now, tolerance);
+  RunComparison comparison(host, before, now, tolerance);
   const auto differences = comparison.values() + comparison.checks() + comparison.files(folder, scratch);
   const auto changes = changes_between(before, now);
   const auto within = tolerance > 0 ? fmt::format(" within {:g}", tolerance) : "";

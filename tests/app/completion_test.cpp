@@ -25,7 +25,7 @@ struct At : PromptSession {
   std::size_t start(const std::string& line) const { return complete_line(line, *session).start; }
 };
 
-bool has(const std::vector<std::string>& all, const std::string& one) {
+bool is_among(const std::vector<std::string>& all, const std::string& one) {
   return std::find(all.begin(), all.end(), one) != all.end();
 }
 
@@ -35,22 +35,22 @@ TEST_CASE("completion of names, parts and arguments") {
   const At at;
   CHECK(at.found("lev") == std::vector<std::string>{"levels"});
   CHECK(at.start("y = lev") == 4);
-  CHECK(has(at.found("y = interp"), "interpolate"));
+  CHECK(is_among(at.found("y = interp"), "interpolate"));
   CHECK(at.found("lake.de") == std::vector<std::string>{"deepest"});
   CHECK(at.found("2 * lake.") == std::vector<std::string>{"deepest", "name"});
   CHECK_FALSE(at.found("f.").empty());
   CHECK(at.found("nothing.").empty());
   CHECK(at.found("bump(1, hei") == std::vector<std::string>{"height: "});
-  CHECK(has(at.found("interpolate(x, y, me"), "method: "));
-  CHECK_FALSE(has(at.found("sin(me"), "method: "));
+  CHECK(is_among(at.found("interpolate(x, y, me"), "method: "));
+  CHECK_FALSE(is_among(at.found("sin(me"), "method: "));
   CHECK(at.found("zzz").empty());
 }
 
 TEST_CASE("completion of choices and files between quotes") {
   const At at;
   const auto methods = at.found("interpolate(x, y, at: 2, method: \"");
-  CHECK(has(methods, "spline\""));
-  CHECK(has(methods, "akima\""));
+  CHECK(is_among(methods, "spline\""));
+  CHECK(is_among(methods, "akima\""));
   CHECK(at.found("interpolate(x, y, at: 2, method: \"spl") == std::vector<std::string>{"spline\""});
   const TemporaryFolder folder;
   folder.write("depths.csv", "");
@@ -71,8 +71,8 @@ TEST_CASE("completion of the words of the prompt and what stands behind them") {
   CHECK(at.found(":ed") == std::vector<std::string>{":edit "});
   CHECK(at.found(":look b") == std::vector<std::string>{"bed"});
   CHECK(at.found(":forget lev") == std::vector<std::string>{"levels"});
-  CHECK(has(at.found(":help interp"), "interpolate"));
-  CHECK(has(at.found("?interp"), "interpolate"));
+  CHECK(is_among(at.found(":help interp"), "interpolate"));
+  CHECK(is_among(at.found("?interp"), "interpolate"));
   CHECK(at.found(":time lev") == std::vector<std::string>{"levels"});
   CHECK(at.found(":vars x").empty());
   CHECK(at.found("").size() > 100);

@@ -18,8 +18,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
-struct Place {
-  Place() {
+struct FencedFolders {
+  FencedFolders() {
     all.write("inside/a.txt", "inside");
     all.write("inside/sub/b.txt", "below");
     all.write("outside/secret.txt", "secret");
@@ -35,7 +35,7 @@ struct Place {
 }  // namespace
 
 TEST_CASE("what lies below a folder is read, also by way of links that stay there") {
-  Place p;
+  FencedFolders p;
   CHECK(p.read(p.inside + "/a.txt").value == "inside");
   CHECK(p.read(p.inside + "/sub/../a.txt").value == "inside");
   CHECK(p.read(p.inside + "/sub/../../inside/a.txt").value == "inside");
@@ -57,7 +57,7 @@ TEST_CASE("what lies below a folder is read, also by way of links that stay ther
 }
 
 TEST_CASE("nothing leads out of the folders") {
-  Place p;
+  FencedFolders p;
   fs::create_symlink("../outside/secret.txt", p.inside + "/link");
   fs::create_symlink(p.outside + "/secret.txt", p.inside + "/absolute");
   fs::create_directory_symlink("../outside", p.inside + "/folder");
@@ -100,7 +100,7 @@ TEST_CASE("nothing leads out of the folders") {
 }
 
 TEST_CASE("a link that is swapped in meanwhile leads nowhere") {
-  Place p;
+  FencedFolders p;
   p.all.write("outside/b.txt", "secret");
   std::atomic<bool> stop{false};
   const auto door = p.inside + "/door";
@@ -129,7 +129,7 @@ TEST_CASE("a link that is swapped in meanwhile leads nowhere") {
 }
 
 TEST_CASE("a folder that was removed is made again, a failed writing leaves the old file") {
-  Place p;
+  FencedFolders p;
   const auto out = p.all.path("out");
   CHECK(p.host.write_below({out}, out + "/a.txt", "one").ok());
   fs::remove_all(out);

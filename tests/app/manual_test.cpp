@@ -10,10 +10,6 @@
 using namespace quill;
 using namespace quill::test;
 
-namespace {
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
-}  // namespace
-
 TEST_CASE("the manual page has all commands, options and words") {
   const auto page = manual_page();
   CHECK(page.starts_with(".TH EAGER\\-QUILL 1 "));

@@ -8,6 +8,9 @@
 #include <set>
 #include <sstream>
 
+#include "support/paths.h"
+
+using namespace quill::test;
 namespace fs = std::filesystem;
 
 namespace {
@@ -15,7 +18,7 @@ namespace {
 // The layers with all that they see, directly or through others, from the build's own list.
 std::map<std::string, std::set<std::string>> layers() {
   std::map<std::string, std::set<std::string>> out;
-  std::ifstream file(QUILL_LAYERS);
+  std::ifstream file(kLayers);
   for (std::string line; std::getline(file, line);) {
     const auto colon = line.find(':');
     auto& seen = out[line.substr(0, colon)];
@@ -30,9 +33,9 @@ std::map<std::string, std::set<std::string>> layers() {
 
 template <class F>
 void for_each_line(F f) {
-  for (const auto& entry : fs::recursive_directory_iterator(fs::path(QUILL_SOURCE_DIR) / "src")) {
+  for (const auto& entry : fs::recursive_directory_iterator(fs::path(kSourceDir) / "src")) {
     if (!entry.is_regular_file()) continue;
-    const auto layer = fs::relative(entry.path(), fs::path(QUILL_SOURCE_DIR) / "src").begin()->string();
+    const auto layer = fs::relative(entry.path(), fs::path(kSourceDir) / "src").begin()->string();
     std::ifstream file(entry.path());
     for (std::string line; std::getline(file, line);) f(entry.path().string(), layer, line);
   }
@@ -80,10 +83,10 @@ TEST_CASE("only render knows the drawing libraries, only the program ends itself
 }
 
 TEST_CASE("the picture of the layers shows the build's own list") {
-  std::ifstream file(fs::path(QUILL_SOURCE_DIR) / "docs" / "contributing" / "architecture.md");
+  std::ifstream file(fs::path(kSourceDir) / "docs" / "contributing" / "architecture.md");
   std::stringstream page;
   page << file.rdbuf();
-  std::ifstream list(QUILL_LAYERS);
+  std::ifstream list(kLayers);
   for (std::string line; std::getline(list, line);) {
     const auto colon = line.find(':');
     auto seen = line.substr(colon + 1);

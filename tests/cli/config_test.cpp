@@ -1,13 +1,10 @@
 // The file of settings, and colours.
 #include <catch2/catch.hpp>
 
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill::test;
-
-namespace {
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
-}  // namespace
 
 TEST_CASE("settings for all runs come from a file, and stand in the record") {
   const TemporaryFolder folder;
@@ -16,7 +13,7 @@ TEST_CASE("settings for all runs come from a file, and stand in the record") {
   folder.write("s.eq", "print(pi)\nfigure(\"f\") { line([1, 2]) }\n");
   setenv("XDG_CONFIG_HOME", folder.path("config").c_str(), 1);
   const auto run = [&](std::vector<std::string> arguments) {
-    return run_program(QUILL_PROGRAM, arguments, "", folder.path());
+    return run_program(kProgram, arguments, "", folder.path());
   };
   CHECK(run({"run", "s.eq"}).out == "3.14\n");
   CHECK(folder.has("out/f.svg"));
@@ -48,7 +45,7 @@ TEST_CASE("settings for all runs come from a file, and stand in the record") {
 
 TEST_CASE("a command behind its options is said to stand first") {
   const TemporaryFolder folder;
-  const auto result = run_program(QUILL_PROGRAM, {"--no-config", "eval", "1"}, "", folder.path());
+  const auto result = run_program(kProgram, {"--no-config", "eval", "1"}, "", folder.path());
   CHECK(result.status == 2);
   CHECK(has(result.err, "the command stands first: eager-quill eval …"));
 }
@@ -58,7 +55,7 @@ TEST_CASE("messages are coloured when somebody wants it") {
   const auto err = [&](std::vector<std::string> options) {
     options.insert(options.begin(), "eval");
     options.emplace_back("[1][2]");
-    return run_program(QUILL_PROGRAM, options, "", folder.path()).err;
+    return run_program(kProgram, options, "", folder.path()).err;
   };
   CHECK_FALSE(has(err({"--no-config"}), "\x1b["));
   CHECK(has(err({"--no-config", "--color", "always"}), "\x1b[1;31merror:"));

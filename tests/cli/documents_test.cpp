@@ -2,13 +2,14 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill::test;
 
 namespace {
 
-const std::string kRoot = QUILL_SOURCE_DIR;
+const std::string kRoot = kSourceDir;
 
 // The targets of all links and pictures of a Markdown text.
 std::vector<std::string> links_of(const std::string& text) {
@@ -30,7 +31,7 @@ std::string block_after(const std::string& text, const std::string& heading) {
 
 }  // namespace
 
-TEST_CASE("links in the documents lead to files") {
+TEST_CASE("links in the documents lead to files", "[documents]") {
   for (const char* document : {"README.md", "CONTRIBUTING.md"}) {
     for (const auto& link : links_of(read_text(kRoot + "/" + document))) {
       CAPTURE(document, link);
@@ -39,7 +40,7 @@ TEST_CASE("links in the documents lead to files") {
   }
 }
 
-TEST_CASE("the pictures of the documents are current files, and few") {
+TEST_CASE("the pictures of the documents are current files, and few", "[documents]") {
   int count = 0;
   const auto readme = read_text(kRoot + "/README.md");
   for (const auto& entry : std::filesystem::directory_iterator(kRoot + "/docs/screenshots")) {
@@ -52,7 +53,7 @@ TEST_CASE("the pictures of the documents are current files, and few") {
   CHECK(count < 20);
 }
 
-TEST_CASE("the guide's page on doing work again shows what the program says") {
+TEST_CASE("the guide's page on doing work again shows what the program says", "[documents]") {
   const auto page = read_text(kRoot + "/docs/guide/redoing.md");
   const auto shows = [&](const std::string& text) {
     CAPTURE(text);
@@ -60,7 +61,7 @@ TEST_CASE("the guide's page on doing work again shows what the program says") {
   };
   const TemporaryFolder folder;
   const auto quill_run = [&](const std::vector<std::string>& arguments) {
-    return run_program(QUILL_PROGRAM, arguments, "", folder.path()).out;
+    return run_program(kProgram, arguments, "", folder.path()).out;
   };
   quill_run({"demo"});
   shows(quill_run({"verify", "velm/out"}));
@@ -73,28 +74,28 @@ TEST_CASE("the guide's page on doing work again shows what the program says") {
   shows(quill_run({"verify", "velm/out/run.json"}));
 }
 
-TEST_CASE("the README opens with the two commands, and its tour of the language runs") {
+TEST_CASE("the README opens with the two commands, and its tour of the language runs", "[documents]") {
   const auto readme = read_text(kRoot + "/README.md");
   CHECK(readme.find("./dev demo") < 60);
   CHECK(readme.find("./dev test") < 160);
   const TemporaryFolder folder;
   folder.write("tour.eq", block_after(readme, "## The language in one minute"));
-  const auto r = run_program(QUILL_PROGRAM, {"run", folder.path("tour.eq")}, "", folder.path());
+  const auto r = run_program(kProgram, {"run", folder.path("tour.eq")}, "", folder.path());
   CAPTURE(r.err, r.out);
   CHECK(r.status == 0);
   CHECK(r.out.find("across(a) + down(r) : float64 11×3") != std::string::npos);
   CHECK(r.out.find("y = [1.100, 0.000] at 0.1") != std::string::npos);
 }
 
-TEST_CASE("what the demo names to try next works") {
+TEST_CASE("what the demo names to try next works", "[documents]") {
   const TemporaryFolder folder;
-  const auto demo = run_program(QUILL_PROGRAM, {"demo"}, "", folder.path());
+  const auto demo = run_program(kProgram, {"demo"}, "", folder.path());
   int tried = 0;
   for (std::size_t at = 0; (at = demo.err.find("\n  eager-quill ", at)) != std::string::npos; ++at) {
     const auto begin = at + 3, end = demo.err.find('\n', begin);
     auto command = demo.err.substr(begin, end - begin);
     if (command.find(" watch ") != std::string::npos) continue;  // which ends when somebody ends it
-    command.replace(0, std::string("eager-quill").size(), QUILL_PROGRAM);
+    command.replace(0, std::string("eager-quill").size(), kProgram);
     const auto result = run_program("/bin/sh", {"-c", command}, "", folder.path());
     CAPTURE(command, result.out, result.err);
     CHECK(result.status == 0);
@@ -103,7 +104,7 @@ TEST_CASE("what the demo names to try next works") {
   CHECK(tried >= 5);
 }
 
-TEST_CASE("the guide's page on the prompt shows what the program says") {
+TEST_CASE("the guide's page on the prompt shows what the program says", "[documents]") {
   const auto page = read_text(kRoot + "/docs/guide/prompt.md");
   // Lines with a prompt are typed, the others come back.
   std::string typed, expected;
@@ -124,5 +125,5 @@ TEST_CASE("the guide's page on the prompt shows what the program says") {
     from = end;
   }
   const TemporaryFolder folder;
-  CHECK(run_program(QUILL_PROGRAM, {"--no-config"}, typed, folder.path()).out == expected);
+  CHECK(run_program(kProgram, {"--no-config"}, typed, folder.path()).out == expected);
 }

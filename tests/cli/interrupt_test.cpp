@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 #include <chrono>
 
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill::test;
@@ -25,7 +26,7 @@ Stopped stopped_while(const TemporaryFolder& folder, const std::string& before, 
                       int signals, double after = 0.1) {
   folder.write("a.eq", before + "\nwrite_text(\"begun\", \"\")\n" + work);
   const TemporaryFolder out_folder;
-  RunningProgram program(QUILL_PROGRAM, {"run", folder.path("a.eq"), "--out", out_folder.path()});
+  RunningProgram program(kProgram, {"run", folder.path("a.eq"), "--out", out_folder.path()});
   for (int k = 0; k < 6000 && !out_folder.has("begun"); ++k) wait_seconds(0.01);
   wait_seconds(after);
   const double start = seconds_now();

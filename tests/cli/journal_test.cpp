@@ -7,14 +7,13 @@
 #include <fstream>
 #include <random>
 
+#include "support/paths.h"
 #include "support/terminal.h"
 
 using namespace quill::test;
 namespace fs = std::filesystem;
 
 namespace {
-
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
 
 std::string only_journal(const TemporaryFolder& folder) {
   std::vector<std::string> found;
@@ -28,7 +27,7 @@ std::string only_journal(const TemporaryFolder& folder) {
 std::string resumed(const TemporaryFolder& folder, const std::string& entries = ":history\n",
                     const std::string& which = "--resume") {
   setenv("XDG_STATE_HOME", folder.path(".local/state").c_str(), 1);
-  const auto result = run_program(QUILL_PROGRAM, {which}, entries, folder.path());
+  const auto result = run_program(kProgram, {which}, entries, folder.path());
   unsetenv("XDG_STATE_HOME");
   return result.out + result.err;
 }

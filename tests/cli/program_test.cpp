@@ -1,6 +1,7 @@
 // The built program, driven as a user would.
 #include <catch2/catch.hpp>
 
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill::test;
@@ -9,7 +10,7 @@ namespace {
 
 Result quill_run(const std::vector<std::string>& arguments, const std::string& input = "",
                  const std::string& folder = "") {
-  return run_program(QUILL_PROGRAM, arguments, input, folder);
+  return run_program(kProgram, arguments, input, folder);
 }
 
 }  // namespace
@@ -209,7 +210,7 @@ TEST_CASE("the same script gives the same bytes in every format, from another fo
   const TemporaryFolder one, two("another one");
   for (const auto* folder : {&one, &two}) {
     folder->write("twice.eq", script);
-    const auto r = run_program(QUILL_PROGRAM, {"run", folder->path("twice.eq"), "--out", folder->path()}, "",
+    const auto r = run_program(kProgram, {"run", folder->path("twice.eq"), "--out", folder->path()}, "",
                                folder == &one ? one.path() : "/");
     CAPTURE(r.err);
     REQUIRE(r.status == 0);

@@ -11,6 +11,7 @@
 #include <cmath>
 #include <string>
 
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill::test;
@@ -28,10 +29,10 @@ std::string on_terminal(const TemporaryFolder& folder, const std::vector<std::st
     dup2(open("out.txt", O_WRONLY | O_CREAT, 0600), 1);
     dup2(its, 2);
     close(mine);
-    std::vector<char*> argv = {const_cast<char*>(QUILL_PROGRAM)};
+    std::vector<char*> argv = {const_cast<char*>(kProgram)};
     for (const auto& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
     argv.push_back(nullptr);
-    execv(QUILL_PROGRAM, argv.data());
+    execv(kProgram, argv.data());
     _exit(127);
   }
   close(its);
@@ -56,7 +57,7 @@ TEST_CASE("long loops and integrations tell how far they are, at a terminal alon
   // As many steps as this machine does in a second.
   folder.write("second.eq", "s = 0\nfor j in 1..1e7 { s += j % 7 }\n");
   const auto began = std::chrono::steady_clock::now();
-  run_program(QUILL_PROGRAM, {"run", "second.eq"}, "", folder.path());
+  run_program(kProgram, {"run", "second.eq"}, "", folder.path());
   const auto second =
       static_cast<int>(1e7 / std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
   const auto loop_of = [&](double seconds) {
@@ -79,7 +80,7 @@ TEST_CASE("long loops and integrations tell how far they are, at a terminal alon
   CHECK(on_terminal(folder, {"run", "short.eq"}).find("\033[K") == std::string::npos);
   folder.write("loop.eq", loop_of(3));
   CHECK(on_terminal(folder, {"run", "loop.eq", "--quiet"}).find("\033[K") == std::string::npos);
-  const auto in_pipe = run_program(QUILL_PROGRAM, {"run", "loop.eq"}, "", folder.path());
+  const auto in_pipe = run_program(kProgram, {"run", "loop.eq"}, "", folder.path());
   CHECK(in_pipe.err.find("\033[K") == std::string::npos);
   const auto waves = on_terminal(folder, {"run", "waves.eq"});
   CHECK(waves.find("evolving up to 10: ") != std::string::npos);

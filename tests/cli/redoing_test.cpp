@@ -8,6 +8,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill::test;
@@ -31,7 +32,7 @@ struct Project {
   }
   TemporaryFolder folder;
   Result quill_run(const std::vector<std::string>& arguments, const std::string& input = "") const {
-    return run_program(QUILL_PROGRAM, arguments, input, folder.path());
+    return run_program(kProgram, arguments, input, folder.path());
   }
   Result run(std::vector<std::string> more = {}) const {
     more.insert(more.begin(), {"run", "work/test.eq"});
@@ -43,8 +44,6 @@ struct Project {
     folder.write(name, bytes);
   }
 };
-
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
 
 }  // namespace
 
@@ -150,17 +149,16 @@ TEST_CASE("the fence holds for scripts, and opens where it is told to") {
   for (const std::string name : {"../../other/secret.csv", "/etc/hostname", "link/../../../etc/hostname"}) {
     p.folder.write("work/test.eq", "load(\"" + name + "\")\n");
     // The current folder is another one, so that the script's alone is allowed.
-    const auto r = run_program(QUILL_PROGRAM, {"run", p.folder.path("work/test.eq")}, "", away.path());
+    const auto r = run_program(kProgram, {"run", p.folder.path("work/test.eq")}, "", away.path());
     CAPTURE(name, r.err);
     CHECK(r.status == 1);
     CHECK(has(r.err, "it lies outside of the folders of the script and of its output"));
     CHECK(has(r.err, "hint: --also-read "));
   }
   p.folder.write("work/test.eq", "load(\"data/link.csv\")\n");
-  CHECK(run_program(QUILL_PROGRAM, {"run", p.folder.path("work/test.eq")}, "", away.path()).status == 1);
-  CHECK(run_program(QUILL_PROGRAM,
-                    {"run", p.folder.path("work/test.eq"), "--also-read", p.folder.path("other")}, "",
-                    away.path())
+  CHECK(run_program(kProgram, {"run", p.folder.path("work/test.eq")}, "", away.path()).status == 1);
+  CHECK(run_program(kProgram, {"run", p.folder.path("work/test.eq"), "--also-read", p.folder.path("other")},
+                    "", away.path())
             .status == 0);
   // What a run wrote it reads back, by its name or where it lies.
   p.folder.write(
@@ -203,9 +201,9 @@ TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder va
         CHECK_FALSE(entry.path().filename().string().starts_with("."));
       umount(small.c_str());
     }
-    const auto r = run_program(
-        "/bin/bash", {"-c", std::string("ulimit -f 2; exec '") + QUILL_PROGRAM + "' run work/test.eq"}, "",
-        p.folder.path());
+    const auto r =
+        run_program("/bin/bash", {"-c", std::string("ulimit -f 2; exec '") + kProgram + "' run work/test.eq"},
+                    "", p.folder.path());
     CHECK(r.status == 1);
     CHECK(has(r.err, "File too large"));
     CHECK(p.folder.read("out/f.png") == old);
@@ -226,7 +224,7 @@ TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder va
         "for k in 1..20000 { print(k, \"a line that fills the pipe\") }\nsave(\"late.csv\", [1])\n");
     const auto r = run_program(
         "/bin/bash",
-        {"-c", std::string("'") + QUILL_PROGRAM + "' run work/test.eq | head -1; exit ${PIPESTATUS[0]}"}, "",
+        {"-c", std::string("'") + kProgram + "' run work/test.eq | head -1; exit ${PIPESTATUS[0]}"}, "",
         p.folder.path());
     CHECK(r.status == 1);
     CHECK(r.out == "1 a line that fills the pipe\n");
@@ -238,7 +236,7 @@ TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder va
     p.folder.write("work/test.eq",
                    "save(\"a.csv\", [1])\nprint(\"begun\")\ns = 0\nfor k in 1..3e6 { s += k % 7 "
                    "}\nsave(\"b.csv\", [s])\n");
-    RunningProgram running(QUILL_PROGRAM, {"run", "work/test.eq"}, "", p.folder.path());
+    RunningProgram running(kProgram, {"run", "work/test.eq"}, "", p.folder.path());
     while (!p.folder.has("out/a.csv")) wait_seconds(0.001);
     fs::remove_all(p.folder.path("out"));
     CHECK(running.finish().status == 0);
@@ -249,7 +247,7 @@ TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder va
     std::vector<std::unique_ptr<RunningProgram>> both;
     for (int k = 0; k < 4; ++k)
       both.push_back(std::make_unique<RunningProgram>(
-          QUILL_PROGRAM, std::vector<std::string>{"run", "work/test.eq"}, "", p.folder.path()));
+          kProgram, std::vector<std::string>{"run", "work/test.eq"}, "", p.folder.path()));
     for (auto& one : both) CHECK(one->finish().status == 0);
     CHECK(p.quill_run({"verify", "out"}).status == 0);
     for (const auto& entry : fs::directory_iterator(p.folder.path("out")))
@@ -262,15 +260,15 @@ TEST_CASE("the demo puts its project, runs it, and never writes over other files
   const auto demo = [&](const std::vector<std::string>& more = {}) {
     std::vector<std::string> arguments = {"demo"};
     arguments.insert(arguments.end(), more.begin(), more.end());
-    return run_program(QUILL_PROGRAM, arguments, "", folder.path());
+    return run_program(kProgram, arguments, "", folder.path());
   };
   const auto r = demo();
   CHECK(r.status == 0);
   CHECK(has(r.err, "eager-quill verify velm/out"));
   for (const char* name : {"lake/volume.eq", "lake/soundings.csv", "inflow_volume.eq"})
     CHECK(folder.read(std::string("velm/") + name) ==
-          read_text(std::string(QUILL_SOURCE_DIR) + "/examples/" + name));
-  CHECK(run_program(QUILL_PROGRAM, {"verify", "velm/out"}, "", folder.path()).status == 0);
+          read_text(std::string(kSourceDir) + "/examples/" + name));
+  CHECK(run_program(kProgram, {"verify", "velm/out"}, "", folder.path()).status == 0);
   CHECK(demo().status == 0);  // the same files are no harm
   folder.write("velm/lake/volume.eq", "mine\n");
   const auto refused = demo();
@@ -287,7 +285,7 @@ TEST_CASE("check tells by its status, for several scripts") {
   const auto check = [&](const std::vector<std::string>& names) {
     std::vector<std::string> arguments = {"check"};
     arguments.insert(arguments.end(), names.begin(), names.end());
-    return run_program(QUILL_PROGRAM, arguments, "", folder.path());
+    return run_program(kProgram, arguments, "", folder.path());
   };
   CHECK(check({"good.eq"}).status == 0);
   CHECK(check({"good.eq", "bad.eq"}).status == 1);

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "support/paths.h"
 #include "support/terminal.h"
 
 using namespace quill::test;
@@ -13,10 +14,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
-
 Result run_in(const TemporaryFolder& folder, const std::vector<std::string>& arguments) {
-  return run_program(QUILL_PROGRAM, arguments, "", folder.path());
+  return run_program(kProgram, arguments, "", folder.path());
 }
 
 // Of an SVG without where it comes from.
@@ -221,7 +220,7 @@ TEST_CASE("a journal on a disk that is full says so, stays whole, and goes on wh
 TEST_CASE("words say what they need") {
   const TemporaryFolder folder;
   const auto told =
-      run_program(QUILL_PROGRAM, {"--no-config"},
+      run_program(kProgram, {"--no-config"},
                   ":edit\n:forget\n:type\n:write\n:save\n:load\n:report\n:run\n:time\n:look\n:report a.txt\n",
                   folder.path());
   for (const char* line :

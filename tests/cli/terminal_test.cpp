@@ -5,12 +5,6 @@
 
 using namespace quill::test;
 
-namespace {
-
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
-
-}  // namespace
-
 TEST_CASE("lines are completed: names, parts, arguments, choices, files, words") {
   const TemporaryFolder folder;
   folder.write("soundings.csv", "depth\n1\n2\n");

@@ -8,12 +8,12 @@ using namespace quill::test;
 
 namespace {
 
-struct Row {
+struct WrongProgram {
   const char *program, *message, *place, *hint;
 };
 
 // clang-format off
-constexpr Row kRows[] = {
+constexpr WrongProgram kRows[] = {
       {"v = [1, 2]\nv[last + 1] = 5", "position 3 is out of range: valid positions are 1..2, and places do not grow", "line 2, column 1", "v = append(v, 5)"},
       {"a = zeros(2, 2)\nb = a[:, 1]", "`:` chooses nothing", "line 2, column 7", "everything along an axis is `..`"},
       {"b = 1:10", "`:` is no operator", "line 1, column 6", "a range is written  1..10"},

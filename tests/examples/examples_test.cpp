@@ -9,6 +9,7 @@
 #include <numbers>
 
 #include "files/csv.h"
+#include "support/paths.h"
 #include "support/program.h"
 
 using namespace quill;
@@ -16,13 +17,13 @@ using namespace quill::test;
 
 namespace {
 
-const std::string kExamples = std::string(QUILL_SOURCE_DIR) + "/examples/";
+const std::string kExamples = std::string(kSourceDir) + "/examples/";
 
 Result run_example(const std::string& name, const TemporaryFolder& folder,
                    const std::vector<std::string>& options = {}) {
   std::vector<std::string> arguments = {"run", kExamples + name, "--out", folder.path()};
   arguments.insert(arguments.end(), options.begin(), options.end());
-  auto r = run_program(QUILL_PROGRAM, arguments);
+  auto r = run_program(kProgram, arguments);
   CAPTURE(name, r.err);
   CHECK(r.status == 0);
   CHECK(r.err.find("error") == std::string::npos);
@@ -61,7 +62,7 @@ void check_again(const std::string& name) {
       CHECK(one.read(written) == two.read(written));
   }
   CHECK(files > 0);
-  const auto verified = run_program(QUILL_PROGRAM, {"verify", two.path()}, "", one.path());
+  const auto verified = run_program(kProgram, {"verify", two.path()}, "", one.path());
   CAPTURE(verified.out);
   CHECK(verified.status == 0);
 }
@@ -302,8 +303,8 @@ TEST_CASE("transform: the default sequence, and one from outside, by the sum of 
     }
   };
   check_one(run_example("transform.eq", folder), {2, 0, 1, 3});
-  check_one(run_program(QUILL_PROGRAM, {"run", kExamples + "transform.eq", "--out", folder.path(), "--set",
-                                        "sequence=[1, -2.5, 4, 0, 7]"}),
+  check_one(run_program(kProgram, {"run", kExamples + "transform.eq", "--out", folder.path(), "--set",
+                                   "sequence=[1, -2.5, 4, 0, 7]"}),
             {1, -2.5, 4, 0, 7});
   CHECK(folder.has("transform.png"));
 }
@@ -382,8 +383,8 @@ TEST_CASE("straight line: by the centred sums") {
 
 TEST_CASE("relax: the same sweeps in plain C++") {
   const TemporaryFolder folder;
-  const auto r = run_program(QUILL_PROGRAM, {"run", kExamples + "relax.eq", "--out", folder.path(), "--set",
-                                             "n=23", "--set", "sweeps=7", "--set", "factor=1.3"});
+  const auto r = run_program(kProgram, {"run", kExamples + "relax.eq", "--out", folder.path(), "--set",
+                                        "n=23", "--set", "sweeps=7", "--set", "factor=1.3"});
   CAPTURE(r.out, r.err);
   REQUIRE(r.status == 0);
   CHECK(holds(r, "slices and loops agree: true"));

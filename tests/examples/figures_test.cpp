@@ -8,6 +8,7 @@
 
 #include "base/number.h"
 #include "figure/draw.h"
+#include "support/paths.h"
 #include "support/program.h"
 #include "support/svg.h"
 #include "support/watched.h"
@@ -17,7 +18,7 @@ using namespace quill::test;
 
 namespace {
 
-const std::string kRoot = QUILL_SOURCE_DIR;
+const std::string kRoot = kSourceDir;
 
 std::vector<std::string> scripts_in(const std::string& folder) {
   std::vector<std::string> out;

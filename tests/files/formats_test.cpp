@@ -12,7 +12,7 @@ using namespace quill::test;
 namespace {
 
 // Saves a value under a name, loads it again in another session, and says whether it is the same.
-bool comes_back(const std::string& name, const std::string& value) {
+bool session_reads_back(const std::string& name, const std::string& value) {
   MemoryHost host;
   TestSession session(host, {});
   const bool ran = session.run("test.eq", "v = " + value + "\nsave(\"" + name + "\", v)");
@@ -33,7 +33,7 @@ Data read(const std::string& name, const std::string& bytes) {
   return format_to_read(name, bytes).read(bytes, name, {});
 }
 
-std::string message_of(const std::string& name, const std::string& bytes) {
+std::string read_error(const std::string& name, const std::string& bytes) {
   try {
     read(name, bytes);
   } catch (const Error& error) { return error.message; }
@@ -46,20 +46,21 @@ TEST_CASE("what a format can hold comes back from it") {
   const std::string table =
       "(time: timestamp([\"2026-06-01\", \"2026-06-02T12:00\"]), depth: [1.5, nan], count: [3, 4], name: "
       "[\"a\", \"b, c\"])";
-  for (const char* name : {"t.csv", "t.csv.gz", "t.json", "t.json.gz"}) CHECK(comes_back(name, table));
-  CHECK(comes_back("m.mtx", "[1.5, 2 | 3, 1e-300]"));
-  CHECK(comes_back("m.mtx", "[1 + 2i, 3 | -1i, 0]"));
-  CHECK(comes_back("m.mtx", "int64([9007199254740991, 2 | -3, 4])"));
-  CHECK(comes_back("i.png", "uint8([0, 255, 7 | 128, 64, 1])"));
-  CHECK(comes_back("i.png", "reshape(uint8(0..23), 2, 4, 3)"));
-  CHECK(comes_back("i.png", "reshape(uint8(0..31), 2, 4, 4)"));
-  CHECK(comes_back("n.txt", "\"two\\nlines\""));
+  for (const char* name : {"t.csv", "t.csv.gz", "t.json", "t.json.gz"})
+    CHECK(session_reads_back(name, table));
+  CHECK(session_reads_back("m.mtx", "[1.5, 2 | 3, 1e-300]"));
+  CHECK(session_reads_back("m.mtx", "[1 + 2i, 3 | -1i, 0]"));
+  CHECK(session_reads_back("m.mtx", "int64([9007199254740991, 2 | -3, 4])"));
+  CHECK(session_reads_back("i.png", "uint8([0, 255, 7 | 128, 64, 1])"));
+  CHECK(session_reads_back("i.png", "reshape(uint8(0..23), 2, 4, 3)"));
+  CHECK(session_reads_back("i.png", "reshape(uint8(0..31), 2, 4, 4)"));
+  CHECK(session_reads_back("n.txt", "\"two\\nlines\""));
   for (const char* value :
        {"3.25", "true", "none", "\"süd \\\"q\\\"\"", "[1, 2, 3]", "[1, nan, 3]", "[true, false]",
         "[\"a\", \"b\"]", "[1, 2 | 3, 4]", "reshape(1..24, 2, 3, 4)", "(a: 1, b: (c: [1, 2], d: \"x\"))",
         "list(1, \"a\", none, [1, 2])", "[(a: 1), (a: 2)]", "int64(9007199254740993)",
         "int64([9007199254740993, 1])", "1e300", "-0.5e-300"})
-    CHECK(comes_back("v.json", value));
+    CHECK(session_reads_back("v.json", value));
 }
 
 TEST_CASE("what other programs write is read") {
@@ -83,11 +84,11 @@ TEST_CASE("a file is known by its ending, and by its contents where that says no
   CHECK(format_to_read("t.dat", "a,b\n1,2\n").name == "CSV");
   CHECK(format_to_read("t", "{\"a\": 1}").name == "JSON");
   CHECK(format_to_read("t.tsv.gz", "a\tb\n").name == "CSV");
-  CHECK(message_of("t.csv", bytes_of("i.png", "uint8([1, 2 | 3, 4])")) ==
+  CHECK(read_error("t.csv", bytes_of("i.png", "uint8([1, 2 | 3, 4])")) ==
         "t.csv ends in .csv, and looks like PNG");
-  CHECK(message_of("t.xyz", std::string("\0\1\2", 3)) == "t.xyz is in no format that is known here");
-  CHECK(message_of("a.json", "{\"a\": [1, 2}\n") == "a.json, line 1, column 12: this is not JSON");
-  CHECK(message_of("m.mtx", "%%MatrixMarket matrix array real general\n2 2\n1\n2\nx\n4\n") ==
+  CHECK(read_error("t.xyz", std::string("\0\1\2", 3)) == "t.xyz is in no format that is known here");
+  CHECK(read_error("a.json", "{\"a\": [1, 2}\n") == "a.json, line 1, column 12: this is not JSON");
+  CHECK(read_error("m.mtx", "%%MatrixMarket matrix array real general\n2 2\n1\n2\nx\n4\n") ==
         "m.mtx, line 5: \"x\" is no number");
   CHECK(error_of("save(\"a.json\", 1i)").find("have no form in JSON") != std::string::npos);
   CHECK(error_of("save(\"a.xyz\", 1)").find("files that end in .xyz are not written here") !=

@@ -4,6 +4,7 @@
 
 #include "files/formats.h"
 #include "files/hdf5_library.h"
+#include "support/paths.h"
 #include "support/program.h"
 #include "support/script.h"
 
@@ -90,7 +91,7 @@ TEST_CASE("Debian's tools for HDF5 read what is written, and write what is read"
   const TemporaryFolder folder;
   const auto quill_run = [&](const std::string& script) {
     folder.write("s.eq", script);
-    const auto r = run_program(QUILL_PROGRAM, {"run", "s.eq", "--out", "."}, "", folder.path());
+    const auto r = run_program(kProgram, {"run", "s.eq", "--out", "."}, "", folder.path());
     CAPTURE(script, r.err);
     CHECK(r.status == 0);
     return r.out;

@@ -4,14 +4,14 @@
 #include <cmath>
 
 #include "numerics/fitting.h"
+#include "numerics/helpers.h"
 #include "numerics/matrices.h"
 #include "reference/certified.h"
 
 using namespace quill;
+using namespace quill::test;
 
 namespace {
-
-Array vector(const std::vector<double>& v) { return Array::vector(v); }
 
 // How many digits the worst coefficient has right.
 double digits(const Fit& fit, const std::vector<double>& certified) {

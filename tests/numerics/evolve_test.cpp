@@ -64,7 +64,7 @@ std::pair<double, double> errors_of_steps(StepMethod method, int count) {
   return {std::fabs(stepper->y()[0] - position(2)), within};
 }
 
-std::string message_of(const std::function<void()>& f) {
+std::string message_and_hint(const std::function<void()>& f) {
   try {
     f();
   } catch (const Error& error) { return error.message + " / " + error.hint; }
@@ -220,29 +220,29 @@ TEST_CASE("evolutions refuse what they cannot follow") {
   for (const auto method : kAdaptive) {
     EvolveOptions options;
     options.method = method;
-    CHECK(message_of([&] {
+    CHECK(message_and_hint([&] {
             evolve(squared, one, times(0, 2, 5), false, options);
           }).rfind("the step fell to nothing at t = 1: the solution cannot be followed any further", 0) == 0);
   }
   EvolveOptions options;
   options.method = rk4;
-  CHECK(message_of([&] {
+  CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0, 2}, true, options);
         }).rfind("the method \"rk4\" takes steps of a fixed length", 0) == 0);
   options.step = 0.001;
-  CHECK(message_of([&] {
+  CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0, 2}, true, options);
         }).find("has no finite result") != std::string::npos);
-  CHECK(message_of([&] {
+  CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0, 1, 0.5}, false, {});
         }).rfind("the times run one way, and time 3 (0.5) turns back", 0) == 0);
-  CHECK(message_of([&] {
+  CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0}, false, {});
         }).rfind("the times are two at least", 0) == 0);
-  CHECK(message_of([&] {
+  CHECK(message_and_hint([&] {
           evolve(squared, {}, std::vector<double>{0, 1}, true, {});
         }).rfind("the state is empty", 0) == 0);
-  CHECK(message_of([&] {
+  CHECK(message_and_hint([&] {
           evolve([](double, std::span<const double>, std::span<double> out) { out[0] = NAN; }, one,
                  std::vector<double>{0, 1}, true, {});
         }).rfind("the right side gives nan for component 1 at the start", 0) == 0);
@@ -345,9 +345,10 @@ TEST_CASE("endless evolutions come to their limit") {
   const std::vector<double> one = {1}, whole = {0, 1};
   for (const auto method : kAdaptive) {
     options.method = method;
-    CHECK(message_of([&] { evolve(still, one, whole, true, options); }).rfind("after 1", 0) == 0);
+    CHECK(message_and_hint([&] { evolve(still, one, whole, true, options); }).rfind("after 1", 0) == 0);
   }
   options.method = rk4;
   options.step = 1e-12;
-  CHECK(message_of([&] { evolve(still, one, whole, true, options); }).rfind("steps of 1e-12 are ", 0) == 0);
+  CHECK(message_and_hint([&] { evolve(still, one, whole, true, options); }).rfind("steps of 1e-12 are ", 0) ==
+        0);
 }

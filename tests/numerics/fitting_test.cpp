@@ -6,6 +6,7 @@
 
 #include "array/elementwise.h"
 #include "array/rearrange.h"
+#include "numerics/helpers.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 #include "reference/arrays.h"
@@ -14,8 +15,6 @@ using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-Array vector(const std::vector<double>& v) { return Array::vector(v); }
 
 // A model of one variable at points.
 template <class F>

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <functional>
 
+#include "numerics/helpers.h"
 #include "numerics/interpolation.h"
 #include "numerics/quadrature.h"
 #include "reference/arrays.h"
@@ -16,16 +17,6 @@ using enum InterpolationMethod;
 constexpr InterpolationMethod kMethods[] = {nearest, previous, linear, spline, monotone, akima, polynomial};
 constexpr InterpolationMethod kSmooth[] = {linear, spline, monotone, akima, polynomial};
 
-Array vector(std::vector<double> v) { return Array::vector(v); }
-
-template <class F>
-Array sampled(double from, double to, Index count, F f) {
-  std::vector<double> out;
-  for (Index k = 0; k < count; ++k)
-    out.push_back(f(from + (to - from) * static_cast<double>(k) / static_cast<double>(count - 1)));
-  return vector(out);
-}
-
 double single(const TableResult& r) { return r.values.to_vector<double>()[0]; }
 double at(const Interpolant& f, double q) { return single(f.evaluate(Array::single(q))); }
 
@@ -35,13 +26,6 @@ double largest_error(const Interpolant& f, double from, double to, double (*trut
   double worst = 0;
   for (std::size_t k = 0; k < x.size(); ++k) worst = std::max(worst, std::fabs(got[k] - truth(x[k])));
   return worst;
-}
-
-std::string message_of(const std::function<void()>& f) {
-  try {
-    f();
-  } catch (const Error& error) { return error.message; }
-  return "";
 }
 
 }  // namespace

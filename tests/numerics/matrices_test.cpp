@@ -235,3 +235,30 @@ TEST_CASE("what a script could hold does not overflow on the way") {
   CHECK(e.at<double>({0, 0}) == 0);
   CHECK(e.at<double>({1, 1}) == Approx(std::exp(3.0)));
 }
+
+TEST_CASE("the exponential of badly scaled matrices has the digits of its closed form") {
+  // Scaling by the norm of A alone loses the digits of all of these.
+  CHECK(matrix_exponential(matrix({{0, 1e12}, {0, 0}})).to_vector<double>() ==
+        std::vector<double>{1, 1e12, 0, 1});
+  CHECK(matrix_exponential(matrix({{0, 0}, {1e200, 0}})).to_vector<double>() ==
+        std::vector<double>{1, 0, 1e200, 1});
+  Random random(56);
+  const auto uniform = [&] { return std::uniform_real_distribution<>()(random); };
+  for (int round = 0; round < 200; ++round) {
+    CAPTURE(round);
+    // exp [a b; 0 d] = [e^a, b (e^a - e^d)/(a - d); 0, e^d].
+    const double a = 4 * uniform() - 2, d = a + std::pow(10, -3 * uniform()),
+                 b = std::pow(10, 24 * uniform() - 12);
+    const auto e = matrix_exponential(matrix({{a, b}, {0, d}})).to_vector<double>();
+    CHECK(e[0] == Approx(std::exp(a)).epsilon(1e-14));
+    CHECK(e[1] == Approx(b * std::exp(a) * std::expm1(d - a) / (d - a)).epsilon(1e-13));
+    CHECK(e[2] == 0);
+    CHECK(e[3] == Approx(std::exp(d)).epsilon(1e-14));
+    // A rotation in units of very different size: exp [0 -w u; w/u 0] = [cos w, -u sin w; sin w / u, cos w].
+    const double w = 10 * uniform(), u = std::pow(10, 20 * uniform() - 10);
+    const auto turned = matrix_exponential(matrix({{0, -w * u}, {w / u, 0}})).to_vector<double>();
+    CHECK(std::fabs(turned[0] - std::cos(w)) < 1e-13);
+    CHECK(std::fabs(turned[1] + u * std::sin(w)) < 1e-13 * u);
+    CHECK(std::fabs(turned[2] - std::sin(w) / u) < 1e-13 / u);
+  }
+}

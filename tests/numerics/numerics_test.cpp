@@ -5,6 +5,7 @@
 
 #include "array/elementwise.h"
 #include "array/rearrange.h"
+#include "numerics/helpers.h"
 #include "numerics/integration.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
@@ -17,23 +18,6 @@ using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-Array vector(std::vector<double> v) { return Array::vector(v); }
-
-template <class F>
-Array sampled(double from, double to, Index count, F f) {
-  std::vector<double> out;
-  for (Index k = 0; k < count; ++k)
-    out.push_back(f(from + (to - from) * static_cast<double>(k) / static_cast<double>(count - 1)));
-  return vector(out);
-}
-
-std::string message_of(const std::function<void()>& f) {
-  try {
-    f();
-  } catch (const Error& error) { return error.message; }
-  return "";
-}
 
 // The largest sum of sizes in a column.
 double column_sum(const Array& a) {

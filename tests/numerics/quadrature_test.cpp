@@ -13,7 +13,7 @@ using namespace quill;
 
 namespace {
 
-constexpr double kInf = std::numeric_limits<double>::infinity();
+constexpr double kInfinite = std::numeric_limits<double>::infinity();
 using std::numbers::pi;
 
 struct Row {
@@ -108,8 +108,8 @@ std::vector<Row> piessens() {
                      pi * std::cyl_bessel_j(0, std::pow(2, a))});
     out.push_back({[=](double x) { return 1 / (std::sqrt((1 - x) * (1 + x)) * (1 + x + std::pow(2, -a))); },
                    -1, 1, pi / std::sqrt(std::pow(2, -a) * (2 + std::pow(2, -a)))});
-    out.push_back(
-        {[=](double x) { return x * x * std::exp(-std::pow(2, -a) * x); }, 0, kInf, std::pow(2, 3 * a + 1)});
+    out.push_back({[=](double x) { return x * x * std::exp(-std::pow(2, -a) * x); }, 0, kInfinite,
+                   std::pow(2, 3 * a + 1)});
     if (a <= 7)
       out.push_back({[=](double x) { return std::exp(20 * (x - 1)) * std::sin(std::pow(2, a) * x); }, 0, 1,
                      (20 * std::sin(std::pow(2, a)) - std::pow(2, a) * std::cos(std::pow(2, a)) +
@@ -121,7 +121,7 @@ std::vector<Row> piessens() {
                    std::pow(2, a - 2) * std::pow(std::tgamma(a / 2), 2) / std::tgamma(a)});
     out.push_back({[=](double x) { return std::pow(-std::log(x), a - 1); }, 0, 1, std::tgamma(a)});
     if (a < 1.9 && a != 1)
-      out.push_back({[=](double x) { return std::pow(x, a - 1) / std::pow(1 + 10 * x, 2); }, 0, kInf,
+      out.push_back({[=](double x) { return std::pow(x, a - 1) / std::pow(1 + 10 * x, 2); }, 0, kInfinite,
                      std::pow(10, -a) * (1 - a) * pi / std::sin(pi * a)});
   }
   return out;

@@ -7,14 +7,13 @@
 
 #include "base/error.h"
 #include "numerics/grid.h"
+#include "numerics/helpers.h"
 #include "reference/arrays.h"
 
 using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-Array vector(std::vector<double> v) { return Array::vector(v); }
 
 std::vector<double> spaced(double from, double to, Index count, double stretch = 0) {
   std::vector<double> out;
@@ -42,13 +41,6 @@ double at(const GridInterpolant& f, std::vector<double> place) {
 GridInterpolant grid(const std::vector<double>& x, const std::vector<double>& y, const Array& z, GridMethod m,
                      Outside o = Outside::nan) {
   return GridInterpolant(std::vector<Array>{Array::vector(x), Array::vector(y)}, z, m, o);
-}
-
-std::string message_of(const std::function<void()>& f) {
-  try {
-    f();
-  } catch (const Error& error) { return error.message; }
-  return "";
 }
 
 double smooth(double x, double y) { return std::sin(1.3 * x) * std::cos(0.9 * y) + 0.2 * x * y; }

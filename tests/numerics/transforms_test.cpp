@@ -43,7 +43,7 @@ std::vector<Complex> numbers_of(const Array& a) {
   return a.converted(ElementType::complex128).to_vector<Complex>();
 }
 
-double distance(const Array& a, const Array& b) { return norm(apply(Binary::subtract, a, b)); }
+double array_distance(const Array& a, const Array& b) { return norm(apply(Binary::subtract, a, b)); }
 
 const int kFirst[] = {0};
 
@@ -62,7 +62,7 @@ TEST_CASE("transforms of every length are the sums of their definition") {
         CHECK(std::abs(got[k] - expected[k]) < 1e-12 * static_cast<double>(n));
       // Back again: real numbers come back as real numbers.
       const auto back = inverse_fourier(spectrum, kFirst);
-      CHECK(distance(back, x) < 1e-13 * static_cast<double>(n));
+      CHECK(array_distance(back, x) < 1e-13 * static_cast<double>(n));
       if (!complex) CHECK(back.type() == ElementType::float64);
       // The energy is the same on both sides.
       CHECK(std::pow(norm(spectrum), 2) == Approx(static_cast<double>(n) * std::pow(norm(x), 2)));
@@ -70,7 +70,7 @@ TEST_CASE("transforms of every length are the sums of their definition") {
       const auto half = real_fourier(x, 0);
       CHECK(half.size() == n / 2 + 1);
       for (Index k = 0; k < half.size(); ++k) CHECK(half.at<Complex>({k}) == spectrum.at<Complex>({k}));
-      CHECK(distance(inverse_real_fourier(half, n, 0), x) < 1e-13 * static_cast<double>(n));
+      CHECK(array_distance(inverse_real_fourier(half, n, 0), x) < 1e-13 * static_cast<double>(n));
     }
 }
 
@@ -99,9 +99,10 @@ TEST_CASE("transforms along any axis of any layout") {
     const int both[] = {2, 1};
     const auto plane = fourier(x, both, Direction::forward);
     const int one[] = {1}, two[] = {2};
-    CHECK(distance(plane, fourier(fourier(x, one, Direction::forward), two, Direction::forward)) < 1e-11);
+    CHECK(array_distance(plane, fourier(fourier(x, one, Direction::forward), two, Direction::forward)) <
+          1e-11);
     const auto back = inverse_fourier(plane, both);
-    CHECK(distance(back, x) < 1e-12);
+    CHECK(array_distance(back, x) < 1e-12);
     CHECK(back.type() == x.type());
   }
 }
@@ -126,8 +127,8 @@ TEST_CASE("convolutions by sums and by transforms agree, and overlap as they say
     REQUIRE(valid.size() == std::max(x.size(), y.size()) - std::min(x.size(), y.size()) + 1);
     CHECK(std::abs(valid[0] - expected[std::min(x.size(), y.size()) - 1]) < 1e-11);
     // Convolution commutes, and correlation is convolution with the other one turned.
-    CHECK(distance(convolve(b, a, Overlap::full), full) < 1e-11);
-    CHECK(distance(correlate(a, b, Overlap::full), convolve(a, reversed(b, 0), Overlap::full)) < 1e-11);
+    CHECK(array_distance(convolve(b, a, Overlap::full), full) < 1e-11);
+    CHECK(array_distance(correlate(a, b, Overlap::full), convolve(a, reversed(b, 0), Overlap::full)) < 1e-11);
   }
 }
 

@@ -2,9 +2,8 @@
 // the gallery.
 import assert from "node:assert/strict";
 import { cpSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
-import { execFileSync } from "node:child_process";
-import { after, test } from "node:test";
-import { close, difference, folder, join, openAtSize, program, root } from "./support.mjs";
+import { after, describe, test } from "node:test";
+import { close, difference, folder, join, openAtSize, parallel, root, runFile } from "./support.mjs";
 
 after(close);
 
@@ -12,13 +11,13 @@ cpSync(join(root, "docs/gallery"), join(folder, "docs/gallery"), { recursive: tr
 cpSync(join(root, "examples"), join(folder, "examples"), { recursive: true });
 const scripts = readdirSync(join(folder, "docs/gallery")).filter((name) => name.endsWith(".eq"));
 
-for (const script of scripts)
-  test(`${script} as a page`, async () => {
+describe("gallery", parallel, () => {
+  for (const script of scripts) test(`${script} as a page`, async () => {
     const file = join(folder, "docs/gallery", script), out = join(folder, "gallery", script);
-    // A whole number of pixels of the screen for one of CSS.
+    // One pixel of the screen for one of CSS.
     const [first, ...rest] = readFileSync(file, "utf8").split("\n");
-    writeFileSync(file, [first, 'theme("quill", dpi: 192, formats: ["png", "html"])', ...rest].join("\n"));
-    execFileSync(program, ["run", file, "--out", out, "--quiet", "--no-config", "--also-read", join(folder, "examples")], { stdio: "pipe" });
+    writeFileSync(file, [first, 'theme("quill", dpi: 96, formats: ["png", "html"])', ...rest].join("\n"));
+    await runFile(file, out);
     const pages = readdirSync(out).filter((name) => name.endsWith(".html"));
     assert.ok(pages.length > 0);
     for (const name of pages) {
@@ -40,6 +39,7 @@ for (const script of scripts)
       await page.context().close();
     }
   });
+});
 
 test("axes that the page draws itself are those of the program", async () => {
   // Limits a hair away from the drawn ones make the page lay out everything by itself.
@@ -65,7 +65,7 @@ test("axes that the page draws itself are those of the program", async () => {
 test("a surface that is turned on the page is the surface that a script with that camera draws", async () => {
   const cameras = [[35, 25], [-70, 12], [130, 50], [0, 90], [200, -20]], out = join(folder, "turned");
   const file = join(folder, "turned.eq");
-  writeFileSync(file, 'theme("quill", dpi: 192, formats: ["png", "html"])\n' + cameras.map(([turn, tilt], k) => `figure("view${k}") {
+  writeFileSync(file, 'theme("quill", dpi: 96, formats: ["png", "html"])\n' + cameras.map(([turn, tilt], k) => `figure("view${k}") {
     x = -3..3 count 41
     surface(x, x, exp(-across(x)^2 / 3) * cos(down(x)))
     line(2 * cos(0..12), 2 * sin(0..12), -0.8 + 0.1 * (0..12), color: "navy")
@@ -74,7 +74,7 @@ test("a surface that is turned on the page is the surface that a script with tha
     y_axis("north (m)")
     z_axis("height (cm)")
 }`).join("\n"));
-  execFileSync(program, ["run", file, "--out", out, "--quiet", "--no-config"], { stdio: "pipe" });
+  await runFile(file, out);
   const page = await openAtSize(join(out, "view0.html"));
   for (const [k, [turn, tilt]] of cameras.entries()) {
     await page.evaluate(async ([turn, tilt]) => {

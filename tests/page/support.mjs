@@ -1,5 +1,5 @@
 // What the tests of interactive pages share: the program, a browser, pictures.
-import { execFileSync } from "node:child_process";
+import { execFile, execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, writeFileSync, existsSync } from "node:fs";
 import { createRequire } from "node:module";
 import { tmpdir } from "node:os";
@@ -24,12 +24,22 @@ export function run(script, name = "page", options = []) {
   return out;
 }
 
+/** Runs a script file beside other work. */
+export function runFile(file, out) {
+  const options = ["--quiet", "--no-config", "--also-read", join(folder, "examples")];
+  return new Promise((done, fail) =>
+    execFile(program, ["run", file, "--out", out, ...options], (error, _, messages) => (error ? fail(new Error(messages)) : done())));
+}
+
+/** For tests of one file that run side by side, each in a page of its own. */
+export const parallel = { concurrency: 4 };
+
 const browsers = new Map();
 
 /** A browser whose screen has so many pixels for one of CSS; an emulated ratio would round places to whole ones of CSS. */
-async function browserOf(ratio) {
-  if (!browsers.has(ratio))
-    browsers.set(ratio, await chromium.launch({ executablePath: "/usr/bin/chromium", args: [
+function browserOf(ratio) {
+  if (!browsers.has(ratio)) // the promise is kept: tests that run side by side share one browser
+    browsers.set(ratio, chromium.launch({ executablePath: "/usr/bin/chromium", args: [
       "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
       "--disable-component-update", "--disable-sync", "--force-color-profile=srgb", `--force-device-scale-factor=${ratio}`] }));
   return browsers.get(ratio);
@@ -50,12 +60,13 @@ export async function open(file, { width = 1000, height = 860, scale = 1, touch 
 }
 
 export async function close() {
-  for (const browser of browsers.values()) await browser.close();
+  for (const browser of browsers.values()) await (await browser).close();
   browsers.clear();
+  comparer = undefined;
 }
 
 /** A page whose figure has the pixels of its PNG. */
-export async function openAtSize(file, dpi = 192) {
+export async function openAtSize(file, dpi = 96) {
   const page = await open(file, { scale: dpi / 96, width: 1000, height: 1000 });
   await page.evaluate(async () => {
     const figure = window.quillFigures[0];
@@ -67,19 +78,21 @@ export async function openAtSize(file, dpi = 192) {
   return page;
 }
 
+let comparer; // a page for the work of comparing pixels
+
 /**
  * How much the figure on the page differs from a PNG: the mean over all parts of colours, 0 to 255, and that of the
- * worst tile of 32×32 pixels.
+ * worst tile of 16×16 pixels.
  */
 export async function difference(page, png) {
-  const corner = await page.evaluate(() => {
-    const box = document.querySelector(".stage").getBoundingClientRect(), r = window.devicePixelRatio;
-    return { x: Math.round((box.left + window.scrollX) * r), y: Math.round((box.top + window.scrollY) * r) };
+  const clip = await page.evaluate(() => {
+    const box = document.querySelector(".stage").getBoundingClientRect();
+    return { x: Math.round(box.left + window.scrollX), y: Math.round(box.top + window.scrollY), width: Math.ceil(box.width) + 1, height: Math.ceil(box.height) + 1 };
   });
   await page.mouse.move(1, 1);
-  const seen = await page.screenshot();
-  const other = await page.context().newPage();
-  const result = await other.evaluate(async ([a, b, x, y]) => {
+  const seen = await page.screenshot({ clip });
+  comparer ??= browserOf(1).then((browser) => browser.newPage());
+  return (await comparer).evaluate(async ([a, b]) => {
     const pixels = async (base64) => {
       const image = new Image();
       image.src = "data:image/png;base64," + base64;
@@ -88,11 +101,11 @@ export async function difference(page, png) {
       ctx.drawImage(image, 0, 0);
       return ctx.getImageData(0, 0, image.width, image.height);
     };
-    const [wanted, found] = [await pixels(a), await pixels(b)], tile = 32, tiles = new Map();
+    const [wanted, found] = [await pixels(a), await pixels(b)], tile = 16, tiles = new Map();
     let all = 0;
     for (let j = 0; j < wanted.height; ++j)
       for (let i = 0; i < wanted.width; ++i) {
-        const p = 4 * (j * wanted.width + i), q = 4 * ((j + y) * found.width + i + x);
+        const p = 4 * (j * wanted.width + i), q = 4 * (j * found.width + i);
         let off = 0;
         for (let c = 0; c < 3; ++c) off += Math.abs(wanted.data[p + c] - (found.data[q + c] ?? 255));
         all += off;
@@ -103,9 +116,7 @@ export async function difference(page, png) {
     for (const [key, sum] of tiles) if (sum > worst) [worst, where] = [sum, key];
     return { mean: all / (3 * wanted.width * wanted.height), worst: worst / (3 * tile * tile), where,
              width: wanted.width, height: wanted.height };
-  }, [readFileSync(png).toString("base64"), seen.toString("base64"), corner.x, corner.y]);
-  await other.close();
-  return result;
+  }, [readFileSync(png).toString("base64"), seen.toString("base64")]);
 }
 
 /** A part of the script, for node. */

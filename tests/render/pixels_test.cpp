@@ -11,7 +11,7 @@ using namespace quill;
 
 namespace {
 
-DisplayList page() {
+DisplayList pixel_page() {
   DisplayList list;
   list.width = 60;
   list.height = 36;
@@ -75,7 +75,7 @@ std::map<std::pair<int, int>, std::array<int, 3>> read_sixels(const std::string&
 }  // namespace
 
 TEST_CASE("pixels are those of the page") {
-  const auto pixels = pixels_of(page(), 30);
+  const auto pixels = pixels_of(pixel_page(), 30);
   CHECK(pixels.width == 30);
   CHECK(pixels.height == 18);
   CHECK(pixels.at(3, 3) == std::array<std::uint8_t, 3>{255, 0, 0});
@@ -84,7 +84,7 @@ TEST_CASE("pixels are those of the page") {
 }
 
 TEST_CASE("sixels show every pixel in nearly its colour") {
-  const auto pixels = pixels_of(page(), 31);
+  const auto pixels = pixels_of(pixel_page(), 31);
   const auto shown = read_sixels(as_sixels(pixels));
   CHECK(shown.size() == static_cast<std::size_t>(pixels.width * pixels.height));
   for (const auto& [place, color] : shown)
@@ -93,7 +93,7 @@ TEST_CASE("sixels show every pixel in nearly its colour") {
 }
 
 TEST_CASE("half blocks have a line for two rows, and texts as letters") {
-  auto list = page();
+  auto list = pixel_page();
   const auto measurer = make_text_measurer();
   DrawnText text;
   text.at = {5, 10};

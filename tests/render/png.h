@@ -9,7 +9,7 @@
 
 namespace quill::test {
 
-struct Picture {
+struct PngPicture {
   int width = 0, height = 0;
   std::vector<unsigned char> rgb;
   const unsigned char* at(int x, int y) const { return &rgb[static_cast<std::size_t>(3 * (y * width + x))]; }
@@ -19,7 +19,7 @@ struct Picture {
   }
 };
 
-inline Picture read_png(const std::string& bytes) {
+inline PngPicture read_png(const std::string& bytes) {
   struct Source {
     const std::string* bytes;
     std::size_t at;
@@ -34,7 +34,7 @@ inline Picture read_png(const std::string& bytes) {
       },
       &source);
   REQUIRE(cairo_surface_status(surface) == CAIRO_STATUS_SUCCESS);
-  Picture p;
+  PngPicture p;
   p.width = cairo_image_surface_get_width(surface);
   p.height = cairo_image_surface_get_height(surface);
   const auto* data = cairo_image_surface_get_data(surface);

@@ -81,7 +81,7 @@ TEST_CASE("text stays text, formulas too, and brings the letters of its fonts") 
 
 TEST_CASE("cells of a matrix and very many pieces are pictures inside of the file") {
   auto list = page();
-  Picture picture{{10, 10, 80, 40}, 2, 2, {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {0, 0, 0, 0}}};
+  quill::Picture picture{{10, 10, 80, 40}, 2, 2, {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {0, 0, 0, 0}}};
   list.items.emplace_back(picture);
   Quads few, many;
   for (int k = 0; k < 6000; ++k) {

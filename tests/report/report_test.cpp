@@ -6,14 +6,13 @@
 
 #include "report/code.h"
 #include "report/prose.h"
+#include "support/program.h"
 #include "support/script.h"
 
 using namespace quill;
 using namespace quill::test;
 
 namespace {
-
-bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
 
 std::size_t count(const std::string& text, const std::string& part) {
   std::size_t out = 0;

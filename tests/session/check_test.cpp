@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "support/paths.h"
 #include "support/program.h"
 #include "support/script.h"
 
@@ -110,7 +111,7 @@ TEST_CASE("no false alarm on any example of the project") {
    public:
     Outcome<std::string> read_file(const std::string& path) override { return {read_text(path), ""}; }
   } host;
-  const auto root = std::string(QUILL_SOURCE_DIR);
+  const auto root = std::string(kSourceDir);
   int count = 0;
   for (const auto* folder : {"/examples", "/docs/gallery"})
     for (const auto& entry : std::filesystem::recursive_directory_iterator(root + folder)) {

@@ -4,6 +4,7 @@
 
 #include "base/text.h"
 #include "builtins/reference.h"
+#include "support/paths.h"
 #include "support/program.h"
 #include "support/script.h"
 
@@ -12,7 +13,7 @@ using namespace quill::test;
 
 namespace {
 
-const std::filesystem::path kDocs = std::filesystem::path(QUILL_SOURCE_DIR) / "docs";
+const std::filesystem::path kDocs = std::filesystem::path(kSourceDir) / "docs";
 
 struct Block {
   std::string kind, text;
@@ -44,7 +45,7 @@ TEST_CASE("every piece of code in the guide prints what stands below it") {
   for (const auto& entry : std::filesystem::directory_iterator(kDocs / "guide")) {
     const auto blocks = blocks_of(read_text(entry.path().string()));
     MemoryHost host;
-    host.files["soundings.csv"] = read_text(std::string(QUILL_SOURCE_DIR) + "/examples/lake/soundings.csv");
+    host.files["soundings.csv"] = read_text(std::string(kSourceDir) + "/examples/lake/soundings.csv");
     TestSession session(host, {});
     ++pages;
     for (std::size_t k = 0; k < blocks.size(); ++k) {

@@ -15,8 +15,8 @@ using namespace quill::test;
 
 namespace {
 
-struct At {
-  At() { options.interactive = true; }
+struct Prompt {
+  Prompt() { options.interactive = true; }
   SessionOptions options;
   MemoryHost host;
   std::unique_ptr<TestSession> session;
@@ -34,7 +34,7 @@ struct At {
 }  // namespace
 
 TEST_CASE("undo and redo restore names, random numbers, settings and figures") {
-  At at;
+  Prompt at;
   at.begin();
   auto& e = *at.entries;
   CHECK_FALSE(e.undo());
@@ -72,7 +72,7 @@ TEST_CASE("undo and redo restore names, random numbers, settings and figures") {
 }
 
 TEST_CASE("aliases stay aliases of their own time") {
-  At at;
+  Prompt at;
   at.begin();
   auto& e = *at.entries;
   e.run("a = [1, 2, 3]");
@@ -100,7 +100,7 @@ TEST_CASE("any walk of entries, undo and redo ends where the entries alone would
       "c = random(3)",     "b = sum(c) + k", "w = alias a[1..2]", "w[2] = 9",        "d = (n: k, v: a[..])",
       "a = [0, 0, 0]",     "digits(4)",      "e = d.v[2]",        "b = [1][2]"};
   for (int walk = 0; walk < 60; ++walk) {
-    At at;
+    Prompt at;
     at.begin();
     std::vector<std::string> kept = {"k = 1", "a = [1, 2, 3]"}, gone;
     for (const auto& text : kept) at.entries->run(text);
@@ -120,7 +120,7 @@ TEST_CASE("any walk of entries, undo and redo ends where the entries alone would
         gone.clear();
       }
     }
-    At fresh;
+    Prompt fresh;
     fresh.begin();
     for (const auto& text : kept) fresh.entries->run(text);
     for (const char* name : {"a", "b", "c", "d", "e", "k", "w"}) {
@@ -131,7 +131,7 @@ TEST_CASE("any walk of entries, undo and redo ends where the entries alone would
 }
 
 TEST_CASE("taking back costs no time for the sizes, and lets go of old states when memory is short") {
-  At at;
+  Prompt at;
   at.begin();
   auto& e = *at.entries;
   e.run("x = zeros(2000000)");
@@ -148,7 +148,7 @@ TEST_CASE("taking back costs no time for the sizes, and lets go of old states wh
 }
 
 TEST_CASE("entries become a script that gives the same values") {
-  At at;
+  Prompt at;
   at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
   at.begin();
   auto& e = *at.entries;
@@ -191,7 +191,7 @@ struct Run {
 }  // namespace
 
 TEST_CASE("figures that are drawn anew and sections that begin again stand in the script once") {
-  At at;
+  Prompt at;
   at.begin();
   for (const char* text :
        {"section \"Data\"", "x = [1, 2]", "figure(\"f\") { line(x) }", "extend(\"f\") { line(x + 1) }",
@@ -241,7 +241,7 @@ TEST_CASE("any entries become a script that gives the same values") {
                                           "sum = 4",
                                           "b = sum(a)"};
   for (int walk = 0; walk < 150; ++walk) {
-    At at;
+    Prompt at;
     at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
     at.begin();
     std::vector<std::string> list = {"k = 1", "a = [1, 2, 3]", "b = 0"};

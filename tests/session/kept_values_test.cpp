@@ -13,7 +13,7 @@ using namespace quill::test;
 
 namespace {
 
-using At = PromptSession;
+using KeptSession = PromptSession;
 
 const char* kTexts[] = {"a = [1.5, -0.0, nan, inf]",
                         "b = int64([1, 2 | 3, 4])",
@@ -45,7 +45,7 @@ const char* kTexts[] = {"a = [1.5, -0.0, nan, inf]",
 }  // namespace
 
 TEST_CASE("variables come back exactly") {
-  At at;
+  KeptSession at;
   for (const char* text : kTexts) {
     CAPTURE(text, at.host.messages);
     REQUIRE(at.session->run("entry", text));
@@ -59,7 +59,7 @@ TEST_CASE("variables come back exactly") {
   REQUIRE(kept.left_out.size() == 2);
   CHECK(kept.left_out[0].first == "curve");
   CHECK(kept.left_out[1].first == "held");
-  At other;
+  KeptSession other;
   other.session->run("entry", "z = 5");
   const auto names = give_back(*other.session, kept.bytes, "work.h5");
   CHECK(names.size() == kept.count);
@@ -79,7 +79,7 @@ TEST_CASE("variables come back exactly") {
 }
 
 TEST_CASE("kept variables are loaded as an entry, which can be taken back") {
-  At at;
+  KeptSession at;
   Entries entries(*at.session);
   entries.run("x = [1, 2]");
   at.host.files["work.h5"] = keep_values(*at.session).bytes;
@@ -97,7 +97,7 @@ TEST_CASE("kept variables are loaded as an entry, which can be taken back") {
 }
 
 TEST_CASE("damaged files of kept variables give errors or what was there") {
-  At at;
+  KeptSession at;
   for (const char* text : kTexts) REQUIRE(at.session->run("entry", text));
   const auto bytes = keep_values(*at.session).bytes;
   std::mt19937_64 random(4);
@@ -107,7 +107,7 @@ TEST_CASE("damaged files of kept variables give errors or what was there") {
       damaged.resize(random() % damaged.size());
     else
       for (int k = 0; k < 3; ++k) damaged[random() % damaged.size()] ^= static_cast<char>(1 << random() % 8);
-    At other;
+    KeptSession other;
     other.session->run("entry", "mine = 1");
     try {
       give_back(*other.session, damaged, "work.h5");

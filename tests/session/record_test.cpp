@@ -13,6 +13,7 @@
 #include "session/trace.h"
 #include "session/value_digest.h"
 #include "session/verify.h"
+#include "support/paths.h"
 #include "support/program.h"
 #include "support/script.h"
 
@@ -67,7 +68,7 @@ Recorded recorded(const std::string& script, SessionOptions options = {},
 
 std::string problems(const std::string& record) {
   valijson::Schema schema;
-  const auto text = Json::parse(read_text(std::string(QUILL_SOURCE_DIR) + "/docs/run.schema.json"));
+  const auto text = Json::parse(read_text(std::string(kSourceDir) + "/docs/run.schema.json"));
   valijson::SchemaParser parser;
   parser.populateSchema(valijson::adapters::NlohmannJsonAdapter(text), schema);
   const auto j = Json::parse(record);

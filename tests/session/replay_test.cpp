@@ -17,8 +17,9 @@ using namespace quill::test;
 
 namespace {
 
-struct At : PromptSession {
-  explicit At(const std::vector<std::string>& texts = {}) : entries(std::make_unique<Entries>(*session)) {
+struct EditedSession : PromptSession {
+  explicit EditedSession(const std::vector<std::string>& texts = {})
+      : entries(std::make_unique<Entries>(*session)) {
     for (const auto& text : texts) entries->run(text);
   }
   std::vector<int> ran(int number, const std::string& text) {
@@ -31,7 +32,7 @@ struct At : PromptSession {
   std::unique_ptr<Entries> entries;
 };
 
-using Numbers = std::vector<int>;
+using EntryNumbers = std::vector<int>;
 
 std::string names(const std::set<std::string>& set) {
   std::string out;
@@ -63,50 +64,51 @@ TEST_CASE("names that a text reads and gives") {
 }
 
 TEST_CASE("an edit runs again what depends on it, and only that") {
-  At at({"k = 3", "x = [1, 2, 3]", "y = x * k", "z = sum(x)", "fn f(t) = t + k", "g = f(1)", "h = z + 1"});
-  CHECK(at.ran(1, "k = 4") == Numbers{1, 3, 6});
+  EditedSession at(
+      {"k = 3", "x = [1, 2, 3]", "y = x * k", "z = sum(x)", "fn f(t) = t + k", "g = f(1)", "h = z + 1"});
+  CHECK(at.ran(1, "k = 4") == EntryNumbers{1, 3, 6});
   CHECK(at.shown("y") == "[4, 8, 12]");
   CHECK(at.shown("g") == "5");
-  CHECK(at.ran(2, "x = [3, 2, 1]") == Numbers{2, 3, 4});  // the sum stays what it was, and so h
+  CHECK(at.ran(2, "x = [3, 2, 1]") == EntryNumbers{2, 3, 4});  // the sum stays what it was, and so h
   CHECK(at.shown("y") == "[12, 8, 4]");
-  CHECK(at.ran(2, "x = [1.0, 2, 3]  # the same") == Numbers{2, 3, 4});
-  CHECK(at.ran(5, "fn f(t) = t - k") == Numbers{5, 6});
+  CHECK(at.ran(2, "x = [1.0, 2, 3]  # the same") == EntryNumbers{2, 3, 4});
+  CHECK(at.ran(5, "fn f(t) = t - k") == EntryNumbers{5, 6});
   CHECK(at.shown("g") == "-3");
   // Nothing depends on one that gives the same.
-  CHECK(at.ran(3, "y = k * x") == Numbers{3});
+  CHECK(at.ran(3, "y = k * x") == EntryNumbers{3});
 }
 
 TEST_CASE("names that later entries give are given all the same") {
-  At at({"x = 1", "y = 2", "x = 1", "z = x + y"});
-  CHECK(at.ran(1, "x = 5") == Numbers{1});
+  EditedSession at({"x = 1", "y = 2", "x = 1", "z = x + y"});
+  CHECK(at.ran(1, "x = 5") == EntryNumbers{1});
   CHECK(at.shown("x") == "1");
-  CHECK(at.ran(2, "y = 7; x = 9") == Numbers{2, 4});
+  CHECK(at.ran(2, "y = 7; x = 9") == EntryNumbers{2, 4});
   CHECK(at.shown("z") == "8");
-  At once({"c = false", "x = 3", "if c { x = 4 }", "y = x"});
-  CHECK(once.ran(2, "x = 5") == Numbers{2, 3, 4});
+  EditedSession once({"c = false", "x = 3", "if c { x = 4 }", "y = x"});
+  CHECK(once.ran(2, "x = 5") == EntryNumbers{2, 3, 4});
   CHECK(once.shown("y") == "5");
 }
 
 TEST_CASE("random numbers, settings and figures are read and given too") {
-  At at({"a = random(2)", "b = 1", "c = random(2)", "seed(7)", "d = random(2)", "print(pi)"});
+  EditedSession at({"a = random(2)", "b = 1", "c = random(2)", "seed(7)", "d = random(2)", "print(pi)"});
   const auto c = at.shown("c"), d = at.shown("d");
-  CHECK(at.ran(2, "b = 2") == Numbers{2});
-  CHECK(at.ran(1, "a = random(3)") == Numbers{1, 3, 4});
+  CHECK(at.ran(2, "b = 2") == EntryNumbers{2});
+  CHECK(at.ran(1, "a = random(3)") == EntryNumbers{1, 3, 4});
   CHECK(at.shown("c") != c);
   CHECK(at.shown("d") == d);
   at.host.printed.clear();
-  CHECK(at.ran(2, "digits(3)") == Numbers{2, 6});
+  CHECK(at.ran(2, "digits(3)") == EntryNumbers{2, 6});
   CHECK(at.host.printed.find("3.14\n") != std::string::npos);
-  At drawn({"x = [1, 2]", "figure(\"f\") { line(x) }", "extend(\"f\") { line(x + 1) }", "y = 3"});
-  CHECK(drawn.ran(4, "y = 4") == Numbers{4});
-  CHECK(drawn.ran(1, "x = [1, 3]") == Numbers{1, 2, 3});
-  At streams({"s = random_stream(1)", "a = s.random(2)", "b = s.random(2)", "q = 1"});
+  EditedSession drawn({"x = [1, 2]", "figure(\"f\") { line(x) }", "extend(\"f\") { line(x + 1) }", "y = 3"});
+  CHECK(drawn.ran(4, "y = 4") == EntryNumbers{4});
+  CHECK(drawn.ran(1, "x = [1, 3]") == EntryNumbers{1, 2, 3});
+  EditedSession streams({"s = random_stream(1)", "a = s.random(2)", "b = s.random(2)", "q = 1"});
   const auto b = streams.shown("b");
-  CHECK(streams.ran(4, "q = 2") == Numbers{4});
-  CHECK(streams.ran(2, "a = s.random(1)") == Numbers{2, 3});
-  CHECK(streams.ran(2, "a = s.random(2)") == Numbers{2, 3});
+  CHECK(streams.ran(4, "q = 2") == EntryNumbers{4});
+  CHECK(streams.ran(2, "a = s.random(1)") == EntryNumbers{2, 3});
+  CHECK(streams.ran(2, "a = s.random(2)") == EntryNumbers{2, 3});
   CHECK(streams.shown("b") == b);
-  CHECK(streams.ran(4, "q = 3") == Numbers{4});
+  CHECK(streams.ran(4, "q = 3") == EntryNumbers{4});
   streams.entries->undo();
   streams.entries->undo();
   streams.entries->run("b = s.random(2)");
@@ -114,23 +116,23 @@ TEST_CASE("random numbers, settings and figures are read and given too") {
 }
 
 TEST_CASE("files that were read are looked at again") {
-  At at;
+  EditedSession at;
   at.host.files["data.csv"] = "a,b\n1,2\n3,4\n";
   at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
   for (const char* text :
        {"k = 1", "t = load(\"data.csv\")", "use \"lib.eq\" as lib", "s = sum(t.a) + k", "u = lib.twice(3)"})
     REQUIRE(at.entries->run(text));
-  CHECK(at.ran(1, "k = 2") == Numbers{1, 4});
+  CHECK(at.ran(1, "k = 2") == EntryNumbers{1, 4});
   at.host.files["data.csv"] = "a,b\n1,2\n30,4\n";
-  CHECK(at.ran(1, "k = 1") == Numbers{1, 2, 4});
+  CHECK(at.ran(1, "k = 1") == EntryNumbers{1, 2, 4});
   CHECK(at.shown("s") == "32");
   at.host.files["lib.eq"] = "fn twice(x) = 20 * x\n";
-  CHECK(at.ran(1, "k = 1") == Numbers{1, 3, 5});
+  CHECK(at.ran(1, "k = 1") == EntryNumbers{1, 3, 5});
   CHECK(at.shown("u") == "60");
 }
 
 TEST_CASE("an edit that fails leaves everything as it was") {
-  At at({"k = 3", "y = k * 2"});
+  EditedSession at({"k = 3", "y = k * 2"});
   CHECK_FALSE(at.entries->edit(0, "k = [").fine);
   CHECK_FALSE(at.entries->edit(0, "k = nothing_known").fine);
   CHECK_FALSE(at.entries->edit(0, "k = 4; z = [1][5]").fine);
@@ -186,13 +188,13 @@ TEST_CASE("any edits of any entries end where the entries alone would") {
   for (int walk = 0; walk < 80; ++walk) {
     std::vector<std::string> list = {"k = 1", "a = [1, 2, 3]"};
     for (int n = 0; n < 14; ++n) list.push_back(texts[random() % texts.size()]);
-    At at(list);
+    EditedSession at(list);
     for (int n = 0; n < 6; ++n) {
       const auto place = random() % list.size();
       const auto text = texts[random() % texts.size()];
       if (at.entries->edit(place, text).fine) list[place] = text;
     }
-    const At fresh(list);
+    const EditedSession fresh(list);
     for (const char* name : {"a", "b", "c", "d", "e", "k", "w", "m", "sum"}) {
       CAPTURE(walk, name, list);
       REQUIRE(at.shown(name) == fresh.shown(name));
@@ -300,22 +302,22 @@ TEST_CASE("a watched script keeps what it can") {
   Watch watch(host, told, {}, "s.eq");
   const auto lines_of = [&](const std::string& script) {
     host.files["s.eq"] = script;
-    Numbers out;
+    EntryNumbers out;
     const auto round = watch.round();
     REQUIRE(round);
     for (const auto& statement : round->ran) out.push_back(statement.line);
     return out;
   };
-  CHECK(lines_of("a = 1\nb = 2\nc = a + b\n") == Numbers{1, 2, 3});
+  CHECK(lines_of("a = 1\nb = 2\nc = a + b\n") == EntryNumbers{1, 2, 3});
   CHECK(lines_of("a = 1\nb = 2\nc = a + b\n").empty());
-  CHECK(lines_of("# new\na = 1\n\nb = 3\nc = a + b\n") == Numbers{4, 5});
-  CHECK(lines_of("b = 3\na = 1\nc = a + b\n") == Numbers{2});
+  CHECK(lines_of("# new\na = 1\n\nb = 3\nc = a + b\n") == EntryNumbers{4, 5});
+  CHECK(lines_of("b = 3\na = 1\nc = a + b\n") == EntryNumbers{2});
   // A mistake in between costs nothing of what stands behind it.
-  CHECK(lines_of("b = 3\nbad = [1][2]\na = 1\nc = a + b\n") == Numbers{2});
-  CHECK(lines_of("b = 3\nbad = [1][1]\na = 1\nc = a + b\n") == Numbers{2});
+  CHECK(lines_of("b = 3\nbad = [1][2]\na = 1\nc = a + b\n") == EntryNumbers{2});
+  CHECK(lines_of("b = 3\nbad = [1][1]\na = 1\nc = a + b\n") == EntryNumbers{2});
   host.printed.clear();
   CHECK(lines_of("section \"S\"\nb = 3\nbad = [1][1]\na = 1\nsection \"T\"\nprint(a)\nc = a + b\n") ==
-        Numbers{6});
+        EntryNumbers{6});
   CHECK(host.printed == "\nT\n1\n");
 }
 

@@ -49,6 +49,11 @@ class RunningProgram {
 };
 void wait_seconds(double seconds);
 
+// Whether a text has a part.
+inline bool has(const std::string& text, const std::string& part) {
+  return text.find(part) != std::string::npos;
+}
+
 std::string read_text(const std::string& path);
 
 }  // namespace quill::test

@@ -1,4 +1,5 @@
 #include "support/terminal.h"
+#include "support/paths.h"
 
 #include <poll.h>
 #include <pty.h>
@@ -31,10 +32,10 @@ Terminal::Terminal(const TemporaryFolder& folder, const std::vector<std::string>
     setenv("HOME", folder.path().c_str(), 1);
     unsetenv("XDG_STATE_HOME");
     unsetenv("XDG_CONFIG_HOME");
-    std::vector<char*> argv = {const_cast<char*>(QUILL_PROGRAM)};
+    std::vector<char*> argv = {const_cast<char*>(kProgram)};
     for (const auto& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
     argv.push_back(nullptr);
-    execv(QUILL_PROGRAM, argv.data());
+    execv(kProgram, argv.data());
     _exit(127);
   }
 }

@@ -14,6 +14,7 @@
 
 namespace quill {
 
+namespace bar_layers_calls {
 namespace {
 
 Value bars_row(Call& call) {
@@ -225,8 +226,10 @@ Value error_bars_row(Call& call) {
 using namespace layer_parameters;  // NOLINT
 
 }  // namespace
+}  // namespace bar_layers_calls
 
 std::vector<Builtin> bar_layer_rows() {
+  using namespace bar_layers_calls;
   const Parameter edges = {"bins", "how many, or their edges",
                            "by the spread; those of the panel's first one"};
   return {

@@ -15,6 +15,7 @@
 
 namespace quill {
 
+namespace field_layers_calls {
 namespace {
 
 // A function of two numbers on a grid; as a whole when it is surely elementwise.
@@ -208,8 +209,10 @@ std::vector<Parameter> grid_parameters(std::initializer_list<Parameter> more) {
 }
 
 }  // namespace
+}  // namespace field_layers_calls
 
 std::vector<Builtin> field_layer_rows() {
+  using namespace field_layers_calls;
   return {
       {
           .name = "heatmap",

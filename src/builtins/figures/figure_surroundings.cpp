@@ -16,6 +16,7 @@
 
 namespace quill {
 
+namespace figure_surroundings_calls {
 namespace {
 
 // Numbers, or dates, which make an axis of time.
@@ -226,8 +227,10 @@ std::vector<Parameter> axis_parameters() {
 }
 
 }  // namespace
+}  // namespace figure_surroundings_calls
 
 std::vector<Builtin> figure_surroundings_rows() {
+  using namespace figure_surroundings_calls;
   constexpr std::string_view family = "figures";
   return {
       {

@@ -12,6 +12,7 @@
 
 namespace quill {
 
+namespace figures_calls {
 namespace {
 
 // A figure's name becomes a file name.
@@ -157,8 +158,10 @@ Value extend_row(Call& call) {
 }
 
 }  // namespace
+}  // namespace figures_calls
 
 std::vector<Builtin> figure_rows() {
+  using namespace figures_calls;
   constexpr std::string_view family = "figures";
   return {
       {

@@ -16,6 +16,7 @@
 
 namespace quill {
 
+namespace layers_calls {
 namespace {
 
 // -- curves
@@ -158,8 +159,10 @@ std::vector<Parameter> curve_parameters(std::string_view marker, bool in_space) 
 }
 
 }  // namespace
+}  // namespace layers_calls
 
 std::vector<Builtin> layer_rows() {
+  using namespace layers_calls;
   return {
       {
           .name = "line",

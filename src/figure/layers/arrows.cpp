@@ -6,6 +6,7 @@
 
 namespace quill {
 
+namespace arrows_layer {
 namespace {
 
 bool shows(const Layer& layer) {
@@ -71,8 +72,12 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace arrows_layer
 
-const LayerKind kArrowsLayer = {
-    .name = "layer of arrows", .has_ink = shows, .cover = cover, .outline = outline_of_points, .draw = draw};
+const LayerKind kArrowsLayer = {.name = "layer of arrows",
+                                .has_ink = arrows_layer::shows,
+                                .cover = arrows_layer::cover,
+                                .outline = outline_of_points,
+                                .draw = arrows_layer::draw};
 
 }  // namespace quill

@@ -4,6 +4,7 @@
 
 namespace quill {
 
+namespace boxes_layer {
 namespace {
 
 bool shows(const Layer& layer) {
@@ -71,12 +72,13 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace boxes_layer
 
 const LayerKind kBoxesLayer = {.name = "layer of bars",
-                               .has_ink = shows,
-                               .cover = cover,
-                               .outline = inside,
-                               .draw = draw,
+                               .has_ink = boxes_layer::shows,
+                               .cover = boxes_layer::cover,
+                               .outline = boxes_layer::inside,
+                               .draw = boxes_layer::draw,
                                .sample = [](const Sample& s) {
                                  s.out.items.emplace_back(FillRect{s.box(), s.look.color});
                                }};

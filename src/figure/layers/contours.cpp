@@ -7,6 +7,7 @@
 
 namespace quill {
 
+namespace contours_layer {
 namespace {
 
 // Opens long lines where they run straightest, and writes their value there.
@@ -82,12 +83,13 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace contours_layer
 
 const LayerKind kContoursLayer = {
     .name = "layer of contours",
     .is_grid = true,
     .has_ink = [](const Layer& layer) { return !contour_levels(layer).empty(); },
     .cover = cover_grid,
-    .draw = draw};
+    .draw = contours_layer::draw};
 
 }  // namespace quill

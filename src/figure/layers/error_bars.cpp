@@ -3,6 +3,7 @@
 
 namespace quill {
 
+namespace error_bars_layer {
 namespace {
 
 void cover(const Layer& layer, Cover& cover) {
@@ -47,11 +48,12 @@ void sample(const Sample& s) {
 }
 
 }  // namespace
+}  // namespace error_bars_layer
 
 const LayerKind kErrorBarsLayer = {.name = "layer of error bars",
-                                   .cover = cover,
+                                   .cover = error_bars_layer::cover,
                                    .outline = outline_of_spans,
-                                   .draw = draw,
-                                   .sample = sample};
+                                   .draw = error_bars_layer::draw,
+                                   .sample = error_bars_layer::sample};
 
 }  // namespace quill

@@ -8,6 +8,7 @@
 
 namespace quill {
 
+namespace filled_contours_layer {
 namespace {
 
 void draw(Plane& plane) {
@@ -26,6 +27,7 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace filled_contours_layer
 
 std::vector<Color> filled_contour_colors(const Layer& layer, const std::vector<double>& levels,
                                          const ColorScale& scale) {
@@ -42,7 +44,7 @@ std::vector<Color> filled_contour_colors(const Layer& layer, const std::vector<d
 const LayerKind kFilledContoursLayer = {.name = "layer of filled contours",
                                         .is_grid = true,
                                         .cover = cover_grid,
-                                        .draw = draw,
+                                        .draw = filled_contours_layer::draw,
                                         .sample = [](const Sample& s) { s.gradient(); }};
 
 }  // namespace quill

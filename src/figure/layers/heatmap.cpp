@@ -3,6 +3,7 @@
 
 namespace quill {
 
+namespace heatmap_layer {
 namespace {
 
 void draw(Plane& plane) {
@@ -60,10 +61,12 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace heatmap_layer
 
-const LayerKind kHeatmapLayer = {
-    .name = "heatmap", .is_grid = true, .cover = cover_grid, .draw = draw, .sample = [](const Sample& s) {
-      s.gradient();
-    }};
+const LayerKind kHeatmapLayer = {.name = "heatmap",
+                                 .is_grid = true,
+                                 .cover = cover_grid,
+                                 .draw = heatmap_layer::draw,
+                                 .sample = [](const Sample& s) { s.gradient(); }};
 
 }  // namespace quill

@@ -3,6 +3,7 @@
 
 namespace quill {
 
+namespace line_layer {
 namespace {
 
 void draw(Plane& plane) {
@@ -11,11 +12,12 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace line_layer
 
 const LayerKind kLineLayer = {.name = "line",
                               .is_joined = true,
                               .outline = outline_of_points,
-                              .draw = draw,
+                              .draw = line_layer::draw,
                               .draw_in_space = draw_curve_in_space};
 
 }  // namespace quill

@@ -4,6 +4,7 @@
 
 namespace quill {
 
+namespace region_layer {
 namespace {
 
 void cover(const Layer& layer, Cover& cover) {
@@ -51,10 +52,14 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace region_layer
 
-const LayerKind kRegionLayer = {
-    .name = "band", .cover = cover, .outline = outline_of_spans, .draw = draw, .sample = [](const Sample& s) {
-      s.out.items.emplace_back(FillRect{s.box(), s.look.color});
-    }};
+const LayerKind kRegionLayer = {.name = "band",
+                                .cover = region_layer::cover,
+                                .outline = outline_of_spans,
+                                .draw = region_layer::draw,
+                                .sample = [](const Sample& s) {
+                                  s.out.items.emplace_back(FillRect{s.box(), s.look.color});
+                                }};
 
 }  // namespace quill

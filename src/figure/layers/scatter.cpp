@@ -4,6 +4,7 @@
 
 namespace quill {
 
+namespace scatter_layer {
 namespace {
 
 // Three markers from one end of the palette to the other.
@@ -20,12 +21,13 @@ void sample(const Sample& s) {
 }
 
 }  // namespace
+}  // namespace scatter_layer
 
 const LayerKind kScatterLayer = {.name = "scatter",
                                  .marker = Marker::disc,
                                  .outline = outline_of_points,
                                  .draw = [](Plane& plane) { plane.markers(); },
                                  .draw_in_space = draw_curve_in_space,
-                                 .sample = sample};
+                                 .sample = scatter_layer::sample};
 
 }  // namespace quill

@@ -3,6 +3,7 @@
 
 namespace quill {
 
+namespace stems_layer {
 namespace {
 
 void draw(Plane& plane) {
@@ -18,6 +19,7 @@ void draw(Plane& plane) {
 }
 
 }  // namespace
+}  // namespace stems_layer
 
 const LayerKind kStemsLayer = {.name = "layer of stems",
                                .marker = Marker::disc,
@@ -27,6 +29,6 @@ const LayerKind kStemsLayer = {.name = "layer of stems",
                                      cover.y(layer.base);
                                    },
                                .outline = outline_of_points,
-                               .draw = draw};
+                               .draw = stems_layer::draw};
 
 }  // namespace quill
