@@ -13,8 +13,8 @@
 
 #include "base/error.h"
 #include "base/interrupt.h"
+#include "numerics/adaptive_integral.h"
 #include "numerics/gsl.h"
-#include "numerics/probe.h"
 
 namespace quill {
 
@@ -23,9 +23,6 @@ namespace {
 constexpr double kDoubleEpsilon = std::numeric_limits<double>::epsilon();
 // What is lost to rounding in a sum of that size.
 constexpr double kRounding = 100 * kDoubleEpsilon;
-
-// The estimates of the extrapolated rule are up to four times too small on the published test sets.
-constexpr double kCaution = 10;
 
 // A library without exceptions calls back here: what is thrown waits until it has returned, which zeros bring
 // about soon.
@@ -98,302 +95,36 @@ struct Workspaces {
   ~Workspaces() {
     gsl_integration_workspace_free(intervals);
     gsl_integration_workspace_free(cycles);
-    gsl_integration_cquad_workspace_free(doubly);
   }
   Workspaces(const Workspaces&) = delete;
   Workspaces& operator=(const Workspaces&) = delete;
   static constexpr std::size_t size = 5000;
   gsl_integration_workspace* intervals = nullptr;
   gsl_integration_workspace* cycles = nullptr;
-  gsl_integration_cquad_workspace* doubly = nullptr;
 };
 
-// One run over one range.
-class IntegralRun {
+// One run of a rule with a weight over one range.
+class WeightedIntegral {
  public:
-  IntegralRun(const RealFunction& f, const IntegralOptions& options)
+  WeightedIntegral(const RealFunction& f, const IntegralOptions& options)
       : f_(f), options_(options), guarded_(f_, options.limit) {}
 
   Integral over(double a, double b) {
-    if (options_.weight == Weight::cauchy) return cauchy(a, b);
-    if (options_.weight != Weight::none) return oscillating(a, b);
-    std::vector<double> points = {a};
-    auto breaks = options_.breaks;
-    std::sort(breaks.begin(), breaks.end());
-    for (const double x : breaks)
-      if (x > points.back() && x < b) points.push_back(x);
-    points.push_back(b);
-    if (std::isinf(a) && std::isinf(b) && points.size() == 2) points.insert(points.begin() + 1, 0.0);
-    for (std::size_t k = 0; k + 1 < points.size(); ++k) {
-      if (std::isinf(points[k]))
-        half_line(points[k + 1], -1);
-      else if (std::isinf(points[k + 1]))
-        half_line(points[k], 1);
-      else
-        pieces_.push_back({points[k], points[k + 1]});
-    }
-    return sum_of_pieces();
+    return options_.weight == Weight::cauchy ? cauchy(a, b) : oscillating(a, b);
   }
 
  private:
-  // A part of the range: x itself, or t with x = origin + side * scale / t.
-  struct Piece {
-    double from, to;
-    double scale = 0, origin = 0, side = 1;
-    Integral found = {};
-  };
-
-  double at(const Piece& p, double t) {
-    if (p.scale == 0) return guarded_(t);
-    const double d = p.scale / t;
-    const double y = guarded_(p.origin + p.side * d);
-    return y == 0 ? 0 : y * (d / t);
-  }
-
-  struct Asked {
-    IntegralRun* run;
-    const Piece* piece;
-  };
-  static double call_at(double t, void* asked) {
-    const auto& a = *static_cast<Asked*>(asked);
-    const double y = a.run->at(*a.piece, t);
-    a.run->seen_.emplace_back(t, y);
-    return y;
-  }
-
-  void mark_range(const Piece& p) {
-    if (p.scale == 0)
-      guarded_.set_range(p.from, p.to);
-    else
-      guarded_.set_range(-INFINITY, INFINITY);
-  }
-
-  void half_line(double from, double side) {
-    const auto scale = scale_of([&](double d) { return value_or_none(from + side * d); });
-    const double s = scale.size;
-    is_probed_ = true;
-    // Near the start as it is, and the rest through its reciprocal.
-    std::vector<double> near = {0, s}, far = {s};
-    for (const double d : scale.breaks) (d < s ? near : far).push_back(d);
-    std::sort(near.begin(), near.end());
-    std::sort(far.begin(), far.end());
-    for (std::size_t k = 0; k + 1 < near.size(); ++k) {
-      const double a = from + side * near[k], b = from + side * near[k + 1];
-      if (a != b) pieces_.push_back({std::min(a, b), std::max(a, b)});
-    }
-    double end = std::isinf(scale.end) ? 0 : s / scale.end;
-    for (auto k = far.size(); k-- > 0;) {
-      const double t = s / far[k];
-      if (t > end) pieces_.push_back({end, t, s, from, side});
-      end = std::max(end, t);
-    }
-  }
-
-  // Values of a first look, where a point without one does not matter.
-  double value_or_none(double x) {
-    ++looks_;
-    const double y = f_(x);
-    any_ = any_ || (y != 0 && !std::isnan(y));
-    return std::isfinite(y) ? y : 0;
-  }
-
-  Integral sum_of_pieces() {
-    // A first look at all pieces gives the size that tolerances are measured by.
-    const auto rule = [&](std::size_t k) {
-      auto& p = pieces_[k];
-      Asked asked{this, &p};
-      gsl_function g{call_at, &asked};
-      double spread = 0;
-      mark_range(p);
-      gsl_integration_qk15(&g, p.from, p.to, &p.found.value, &p.found.error, &p.found.size, &spread);
-      return split(k);
-    };
-    for (std::size_t k = 0; k < pieces_.size();) k += rule(k) ? 0 : 1;
-    auto total = sum();
-    if (total.is_good(options_)) return finished(total);
-    for (int round = 0; round < 3; ++round) {
-      // Relative to the whole, which the pieces before have made better known.
-      const double share = std::max(options_.absolute, options_.relative * std::fabs(total.value)) /
-                           static_cast<double>(pieces_.size());
-      const double allowed = std::max(0.5 * share, 4 * kDoubleEpsilon * total.size);
-      for (std::size_t k = 0; k < pieces_.size();) {
-        if (pieces_[k].found.error <= allowed) {
-          ++k;
-          continue;
-        }
-        adapt(pieces_[k], allowed);
-        k += split(k) ? 0 : 1;
-      }
-      const double before = total.value;
-      total = sum();
-      if (total.is_good(options_) || guarded_.at_limit()) break;
-      if (std::fabs(total.value) >= 0.5 * std::fabs(before)) break;
-    }
-    return finished(total);
-  }
-
-  // Whether a point was met where the function is not finite or has a hidden peak, which now divides the
-  // piece.
-  bool split(std::size_t k) {
-    guarded_.settle();
-    auto& p = pieces_[k];
-    double t = 0;
-    if (const auto point = guarded_.take_single_point()) {
-      t = p.scale == 0 ? *point : p.scale / (p.side * (*point - p.origin));
-      constexpr int most = 50;
-      if (!(t > p.from && t < p.to) || ++splits_ > most)
-        fail(fmt::format("the function is not finite at {} and at other points", shortest(*point)),
-             "is the range right?");
-      hidden_.reset();
-    } else if (hidden_) {
-      t = *std::exchange(hidden_, std::nullopt);
-    } else {
-      return false;
-    }
-    p.found = {};
-    p.found.error = INFINITY;
-    auto right = p;
-    p.to = right.from = t;
-    pieces_.insert(pieces_.begin() + static_cast<std::ptrdiff_t>(k) + 1, right);
-    return true;
-  }
-
-  void adapt(Piece& p, double allowed) {
-    Asked asked{this, &p};
-    gsl_function g{call_at, &asked};
-    const auto room =
-        std::clamp<Index>((options_.limit - guarded_.count()) / 42, 1, static_cast<Index>(Workspaces::size));
-    Integral found = p.found;
-    intervals();
-    mark_range(p);
-    seen_.clear();
-    const int status =
-        gsl_integration_qags(&g, p.from, p.to, allowed / kCaution, 0, static_cast<std::size_t>(room),
-                             spaces_.intervals, &found.value, &found.error);
-    const auto take = [&] {
-      found.error += noise();
-      if (std::isfinite(found.value) && !(found.error > p.found.error)) p.found = found;
-    };
-    if (spaces_.intervals->size > 1) found.error *= kCaution;
-    take();
-    if (guarded_.at_limit()) return;
-    if (has_pole()) {
-      p.found.error = INFINITY;
-      return;
-    }
-    if (status == GSL_SUCCESS) return look_between(p, allowed);
-    seen_.clear();
-    // Without extrapolation, which a narrow peak leads astray.
-    gsl_integration_qag(&g, p.from, p.to, allowed, 0, static_cast<std::size_t>(room), GSL_INTEG_GAUSS21,
-                        spaces_.intervals, &found.value, &found.error);
-    take();
-    if (p.found.error <= allowed) return look_between(p, allowed);
-    if (guarded_.at_limit()) return;
-    doubly_adaptive(p, allowed);
-  }
-
-  // It has no limit of its own, and may never come back from an infinite integral: its end is an exception,
-  // which passes through it, as it holds nothing of its own.
-  void doubly_adaptive(Piece& p, double allowed) {
-    if (!spaces_.doubly) spaces_.doubly = gsl_integration_cquad_workspace_alloc(500);
-    struct Asked2 : Asked {
-      Index left;
-    } asked{{this, &p}, std::min<Index>(options_.limit - guarded_.count(), 20000)};
-    struct TooMany {};
-    gsl_function g{[](double t, void* data) {
-                     auto& a = *static_cast<Asked2*>(data);
-                     if (a.left-- == 0) throw TooMany();
-                     return call_at(t, &a);
-                   },
-                   &asked};
-    Integral found;
-    std::size_t calls = 0;
-    seen_.clear();
-    try {
-      gsl_integration_cquad(&g, p.from, p.to, allowed, 0, spaces_.doubly, &found.value, &found.error, &calls);
-    } catch (TooMany) { return; }
-    found.error += noise();
-    if (std::isfinite(found.value) && found.error < p.found.error) {
-      found.size = p.found.size;
-      p.found = found;
-    }
-  }
-
-  // Whether the places that were seen straddle a simple pole, whose two infinite halves would cancel: there
-  // one over the function is a straight line through 0.
-  bool has_pole() const {
-    const auto largest = std::max_element(seen_.begin(), seen_.end(), [](const auto& a, const auto& b) {
-      return std::fabs(a.second) < std::fabs(b.second);
-    });
-    const auto k = largest - seen_.begin();
-    for (const auto from : {k - 2, k - 1}) {
-      if (from < 0 || from + 3 >= static_cast<std::ptrdiff_t>(seen_.size())) continue;
-      const auto* s = &seen_[static_cast<std::size_t>(from)];
-      if (s[1].second * s[2].second >= 0) continue;
-      const auto slope = [&](int j) {
-        return (1 / s[j + 1].second - 1 / s[j].second) / (s[j + 1].first - s[j].first);
-      };
-      constexpr double alike = 0.02;
-      const double middle = slope(1);
-      if (std::fabs(slope(0) - middle) < alike * std::fabs(middle) &&
-          std::fabs(slope(2) - middle) < alike * std::fabs(middle))
-        return true;
-    }
-    return false;
-  }
-
-  // What the rounding of the places does to the result: half a unit in each, times how far the values reach
-  // up and down.
-  double noise() {
-    std::sort(seen_.begin(), seen_.end());
-    double out = 0;
-    for (std::size_t k = 1; k < seen_.size(); ++k)
-      out += std::fabs(seen_[k].first) * std::fabs(seen_[k].second - seen_[k - 1].second);
-    return out * kDoubleEpsilon / 2;
-  }
-
-  // Peaks between the places that the rule has seen: at points that it did not choose, values that would
-  // matter and are far above those on both sides. The range is broken there.
-  void look_between(const Piece& p, double allowed) {
-    if (spaces_.intervals->size < 2 || looks_between_ > 3 || is_probed_) return;
-    ++looks_between_;
-    const auto seen = std::exchange(seen_, {});  // sorted
-    const int points = std::max(60, 300 / static_cast<int>(pieces_.size()));
-    const double h = (p.to - p.from) / points;
-    std::size_t k = 0;
-    for (int j = 0; j < points; ++j) {
-      constexpr double golden = 0.6180339887498949;
-      const double t = p.from + h * (j + golden), y = std::fabs(at(p, t));
-      while (k + 1 < seen.size() && seen[k + 1].first < t) ++k;
-      if (k + 1 >= seen.size()) break;
-      const double around = std::max(std::fabs(seen[k].second), std::fabs(seen[k + 1].second));
-      if (y > 2 * around && y * h > allowed) {
-        hidden_ = t;
-        return;
-      }
-    }
-  }
-
-  Integral sum() const {
-    Integral out;
-    for (const auto& p : pieces_) {
-      out.value += p.found.value;
-      out.error += p.found.error;
-      out.size += p.found.size;
-    }
-    out.size = std::max(out.size, std::fabs(out.value));
-    return out;
-  }
-
   Integral finished(Integral total) {
     guarded_.settle();
-    // Pieces have been divided there; the rules with a weight cannot be.
+    // The rules with a weight cannot be divided there.
     if (const auto point = guarded_.take_single_point())
       fail(fmt::format("the function is not finite at {}, inside of the range", shortest(*point)),
            "two integrals, one on each side of it");
-    total.evaluations = guarded_.count() + looks_;
+    total.evaluations = guarded_.count();
     total.at_limit = guarded_.at_limit();
-    total.all_zero = !any_ && !guarded_.any();
+    // Zeros stood for the values that were not calculated any more.
+    if (total.at_limit) total.error = INFINITY;
+    total.all_zero = !guarded_.any();
     return total;
   }
 
@@ -430,9 +161,9 @@ class IntegralRun {
       const double sign = options_.weight == Weight::sine ? -1 : 1;
       auto options = options_;
       const double middle = std::isinf(b) ? 0 : b;
-      auto left = IntegralRun([&](double x) { return sign * f_(-x); }, options).over(-middle, INFINITY);
+      auto left = WeightedIntegral([&](double x) { return sign * f_(-x); }, options).over(-middle, INFINITY);
       if (!std::isinf(b)) return left;
-      const auto right = IntegralRun(f_, options).over(0, INFINITY);
+      const auto right = WeightedIntegral(f_, options).over(0, INFINITY);
       left.value += right.value;
       left.error += right.error;
       left.size += right.size;
@@ -475,13 +206,6 @@ class IntegralRun {
   IntegralOptions options_;
   Guarded guarded_;
   Workspaces spaces_;
-  std::vector<Piece> pieces_;
-  Index looks_ = 0;
-  bool any_ = false;
-  int splits_ = 0, looks_between_ = 0;
-  bool is_probed_ = false;
-  std::optional<double> hidden_;
-  std::vector<std::pair<double, double>> seen_;  // by the rule that runs
 };
 
 void check(double a, double b, const IntegralOptions& o) {
@@ -499,6 +223,14 @@ bool Integral::is_good(const IntegralOptions& o) const {
          error <= std::max({o.absolute, o.relative * std::fabs(value), kRounding * size});
 }
 
+bool Integral::needs_warning(const IntegralOptions& o) const {
+  constexpr double room = 100;  // error estimates are cautious
+  auto loose = o;
+  loose.relative *= room;
+  loose.absolute *= room;
+  return all_zero || !is_good(loose);
+}
+
 Integral integrate(const RealFunction& f, double a, double b, const IntegralOptions& options) {
   check(a, b, options);
   if (a == b) return {};
@@ -507,7 +239,8 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
     turned.value = -turned.value;
     return turned;
   }
-  auto out = IntegralRun(f, options).over(a, b);
+  auto out = options.weight == Weight::none ? adaptive_integral(f, a, b, options)
+                                            : WeightedIntegral(f, options).over(a, b);
   if (!std::isfinite(out.value)) fail("the integral is not finite");
   return out;
 }

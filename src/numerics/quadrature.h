@@ -14,26 +14,27 @@ enum class Weight : std::uint8_t { none, sine, cosine, cauchy };
 
 struct IntegralOptions {
   double relative = 1e-10, absolute = 0;  // the error allowed: the larger one counts
-  Index limit = 200000;                   // evaluations of the function
+  Index limit = 500000;                   // evaluations of the function
   std::vector<double> breaks;             // where it jumps, peaks or is infinite; those outside are ignored
   Weight weight = Weight::none;           // times sin(w x), cos(w x) or 1 / (x - w)
   double weight_at = 0;                   // w
+  bool confirm = true;                    // a second look at other points, where the method has one
 };
 
 struct Integral : Estimate {
   double size = 0;        // about the integral of |f|: what rounding is measured by
   bool all_zero = false;  // every value seen was 0
   bool at_limit = false;  // the evaluations were used up
+  bool is_confirmed = false;
   bool is_good(const IntegralOptions& options) const;  // the error is what was allowed, or rounding
+  // The error is far above what was allowed, or nothing but zeros was seen.
+  bool needs_warning(const IntegralOptions& options) const;
 };
 
-// The integral over [a, b], whose ends may be infinite; the function may be infinite at ends and breaks, and
-// at single points that are met. Globally adaptive Gauss–Kronrod rule of 21 points with the epsilon algorithm
-// (R. Piessens et al., QUADPACK, 1983), after it the doubly adaptive Clenshaw–Curtis rule (P. Gonnet, ACM
-// Trans. Math. Softw. 37, 2010), both from the GNU Scientific Library. An infinite range is searched on
-// points spread by a constant factor for its scale and for a peak, and taken through d = s / t from there.
-// Everything goes with the range: x in another unit gives the same relative result. Error where the function
-// is nan in more than a single point.
+// The integral over [a, b], whose ends may be infinite; the function may be infinite at ends and breaks, and at single
+// points that are met: see adaptive_integral.h. With a weight the rules of QUADPACK (R. Piessens et al., 1983), from
+// the GNU Scientific Library. x in another unit gives the same relative result. Error where the function is nan in
+// more than a single point, and when the integral does not converge.
 Integral integrate(const RealFunction& f, double a, double b, const IntegralOptions& options);
 
 // The same for functions with several results.

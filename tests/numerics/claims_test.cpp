@@ -1,0 +1,59 @@
+// Stated errors of integrals hold on families of random problems with closed forms: see
+// reference/integral_families.h.
+#include <catch2/catch.hpp>
+
+#include "reference/integral_families.h"
+
+using namespace quill;
+using namespace quill::test;
+
+TEST_CASE("integrals of random problems are right within their errors, or warn") {
+  int wrong = 0, needless = 0, all = 0;
+  constexpr int count = 100;
+  for (const auto& family : integral_families()) {
+    const auto c = count_claims(family, count, 11);
+    CAPTURE(family.name, c.right, c.warned, c.refused, c.wrong, c.needless, c.first_wrong);
+    CHECK(c.wrong == 0);
+    CHECK(c.needless <= 6);
+    if (family.name == "divergent") CHECK(c.refused + c.warned == count);
+    wrong += c.wrong;
+    needless += c.needless;
+    all += count;
+  }
+  CHECK(wrong * 500 <= all);
+  CHECK(needless * 100 <= 3 * all);
+}
+
+TEST_CASE("a smooth integral takes less than 500 evaluations with the second look") {
+  const std::vector<IntegralProblem> problems = {
+      {[](double x) { return std::exp(-x * x); }, 0, 1, 0.74682413281242702540, 1},
+      {[](double x) { return std::cos(3 * x) / (1 + x * x); }, -1, 1, 0, 1},
+      {[](double x) { return x * x * x - x; }, -2, 3, 0, 1},
+      {[](double x) { return std::sin(x); }, 0, std::numbers::pi, 2, 1},
+  };
+  for (const auto& p : problems) {
+    const auto confirmed = integrate(p.f, p.a, p.b, {});
+    CHECK(confirmed.evaluations < 500);
+    CHECK(confirmed.is_confirmed);
+    IntegralOptions options;
+    options.confirm = false;
+    const auto quick = integrate(p.f, p.a, p.b, options);
+    CHECK(quick.evaluations < 160);
+    CHECK(!quick.is_confirmed);
+    CHECK(std::fabs(quick.value - confirmed.value) <= quick.error + confirmed.error);
+  }
+}
+
+TEST_CASE("integrals that found false agreement by extrapolation or at the limit") {
+  const auto value = [](RealFunction f, double a, double b) { return integrate(f, a, b, {}); };
+  // The rule's own guard returned zeros after the limit, and the extrapolation converged on them.
+  const auto square = value([](double x) { return std::pow(std::sin(x), 2); }, 0, 30000);
+  CHECK(std::fabs(square.value - (15000 - std::sin(60000.0) / 4)) <= square.error);
+  const auto stairs = value([](double x) { return std::floor(1 / x) * x; }, 0, 1);
+  CHECK(std::fabs(stairs.value - std::numbers::pi * std::numbers::pi / 12) <= stairs.error);
+  CHECK(stairs.needs_warning({}));
+  const auto chirp = value([](double x) { return std::sin(1 / x); }, 0, 1);
+  CHECK(std::fabs(chirp.value - 0.50406706190692837199) <= chirp.error);
+  CHECK_THROWS_AS(value([](double x) { return 1 / (x * x); }, 0, 1), Error);
+  CHECK_THROWS_AS(value([](double) { return 1.0; }, 0, INFINITY), Error);
+}
