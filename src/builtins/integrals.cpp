@@ -164,14 +164,15 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
     return;
   }
   if (std::none_of(parts.begin(), parts.end(), [&](const Integral& i) { return i.needs_warning(o); })) return;
-  if (!(worst->error < hardly_any * std::max(std::fabs(worst->value), worst->size * hardly_any)))
-    call.warn(fmt::format("the integral did not converge: {} ± {} may be no value at all",
-                          with_digits(worst->value, 3), with_digits(worst->error, 2)),
-              "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
-  else if (worst->at_limit)
+  constexpr double half = 0.5;
+  if (worst->at_limit && worst->error < half * std::max(std::fabs(worst->value), worst->size))
     call.warn(fmt::format("after {} evaluations the integral is known to about {} only",
                           grouped(worst->evaluations), with_digits(worst->error, 2)),
               fmt::format("limit: {} goes on, relative: 1e-4 is content with less", o.limit * 10));
+  else if (!(worst->error < hardly_any * std::max(std::fabs(worst->value), worst->size * hardly_any)))
+    call.warn(fmt::format("the integral did not converge: {} ± {} may be no value at all",
+                          with_digits(worst->value, 3), with_digits(worst->error, 2)),
+              "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
   else
     call.warn(fmt::format("the integral is known to about {} only", with_digits(worst->error, 2)),
               variables == 1 ? "breaks: [x] tells where the function jumps or peaks"

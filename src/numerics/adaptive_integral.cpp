@@ -594,13 +594,21 @@ class AdaptiveIntegral {
   // -- the second look
 
   void confirm() {
-    constexpr int rounds = 4;
+    constexpr int rounds = 8;
     for (int round = 0; round < rounds; ++round) {
-      look(300, 0.137 + 0.29 * round);
-      if (static_cast<double>(error_) <= tolerance()) return;
+      // More where more was needed to get here.
+      look(static_cast<int>(std::clamp<Index>(count_ / 10, 300, 100000)),
+           std::fmod(0.137 + 0.29 * round, 1.0));
+      if (static_cast<double>(error_) <= tolerance()) {
+        is_confirmed_ = true;
+        return;
+      }
       refine();
-      if (static_cast<double>(error_) > tolerance()) return;
+      if (static_cast<double>(error_) > tolerance()) return;  // and the error says so
     }
+    // Every look has found something else: there is more.
+    error_ += size_;
+    unseen_ = static_cast<double>(size_);
   }
 
   // Compares the function with the interpolant at about so many points.
@@ -678,7 +686,8 @@ class AdaptiveIntegral {
     out.error = static_cast<double>(error) + 4 * kEps * out.size;
     if (is_incomplete_) out.error = INFINITY;
     out.evaluations = count_;
-    out.is_confirmed = options_.confirm && !at_limit_;
+    out.error += unseen_;
+    out.is_confirmed = is_confirmed_;
     out.at_limit = at_limit_;
     out.all_zero = !any_;
     return out;
@@ -702,7 +711,8 @@ class AdaptiveIntegral {
   const RealFunction& f_;
   const IntegralOptions& options_;
   Index count_ = 0;
-  bool any_ = false, at_limit_ = false;
+  bool any_ = false, at_limit_ = false, is_confirmed_ = false;
+  double unseen_ = 0;
   bool is_incomplete_ = true;  // parts of the range are in no interval
   int divisions_ = 0;
   double probe_ = 0.5;

@@ -1,12 +1,14 @@
-#include <cubature.h>
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
-#include <exception>
+#include <limits>
+#include <memory>
+#include <queue>
 
 #include "base/error.h"
 #include "base/interrupt.h"
+#include "numerics/gsl.h"
 #include "numerics/probe.h"
 #include "numerics/quadrature.h"
 
@@ -36,13 +38,11 @@ class Box {
       if (std::isnan(y))
         fail(fmt::format("the function is nan at {}", text_of_point()), "are the ranges right?");
       y *= factor;
-      // A pole at an end or on a line: the rules meet it in few points, which are left out.
       if (std::isfinite(y)) continue;
-      y = 0;
-      if (is_inside(u)) {
-        ++infinite_;
-        infinite_at_ = text_of_point();
-      }
+      // A pole; the box around it is divided.
+      y = INFINITY;
+      ++infinite_;
+      infinite_at_ = text_of_point();
     }
     inside_ += is_inside(u);
   }
@@ -119,68 +119,373 @@ class Box {
   std::string infinite_at_;
 };
 
-struct Asked {
-  Box& box;
-  bool any = false;
-  std::exception_ptr failure;
+// The nodes of a Gauss–Legendre rule on [0, 1], with the polynomial through values there.
+struct Rule {
+  explicit Rule(std::size_t count) : nodes(count), weights(count), barycentric(count) {
+    const std::unique_ptr<gsl_integration_glfixed_table, decltype(&gsl_integration_glfixed_table_free)> table(
+        gsl_integration_glfixed_table_alloc(count), gsl_integration_glfixed_table_free);
+    if (!table) fail("there is no memory for the integral");
+    for (std::size_t k = 0; k < count; ++k)
+      gsl_integration_glfixed_point(0, 1, k, &nodes[k], &weights[k], table.get());
+    for (std::size_t k = 0; k < count; ++k) {
+      double product = 1;
+      for (std::size_t j = 0; j < count; ++j)
+        if (j != k) product *= 4 * (nodes[k] - nodes[j]);
+      barycentric[k] = 1 / product;
+    }
+  }
+  // What each node's value counts for in the polynomial's value at z.
+  void factors(double z, std::vector<double>& out) const {
+    out.assign(nodes.size(), 0.0);
+    double sum = 0;
+    for (std::size_t k = 0; k < nodes.size(); ++k) {
+      if (z == nodes[k]) {
+        std::fill(out.begin(), out.end(), 0.0);
+        out[k] = 1;
+        return;
+      }
+      out[k] = barycentric[k] / (z - nodes[k]);
+      sum += out[k];
+    }
+    for (auto& x : out) x /= sum;
+  }
+  std::vector<double> nodes, weights, barycentric;
 };
 
-int call_box(unsigned, const double* u, void* data, unsigned count, double* out) {
-  auto& asked = *static_cast<Asked*>(data);
-  try {
-    asked.box(u, {out, count});
-    for (unsigned k = 0; k < count; ++k) asked.any = asked.any || out[k] != 0;
-    return 0;
-  } catch (...) { asked.failure = std::current_exception(); }
-  return 1;
-}
+constexpr double kGoldenPart = 0.6180339887498949;
+
+// Adaptive cubature over the unit cube. Each box has a product of Gauss–Legendre rules; its error is its
+// volume times the largest difference between the function and the polynomial through the values, at points
+// that are no nodes. The worst box is halved along the axis where lines through its middle differ most. In
+// the end the function is compared with the polynomials at points of a low-discrepancy sequence over the
+// whole cube.
+class Cubature {
+ public:
+  Cubature(Box& f, std::size_t count, std::size_t axes, const IntegralOptions& o)
+      : f_(f),
+        count_(count),
+        axes_(axes),
+        options_(o),
+        rule_(axes == 2 ? 11 : 9),
+        values_(count),
+        sums_(count) {}
+
+  std::vector<Integral> run() {
+    std::vector<double> low(axes_, 0.0), high(axes_, 1.0);
+    try {
+      // Cut at an irrational place, so that nothing periodic or symmetric meets both halves alike.
+      boxes_.push_back(computed(low, high));
+      add(0);
+      split(0, 0.4142135623730951);
+      refine();
+      constexpr int rounds = 10;
+      for (int round = 0; options_.confirm && round < rounds && !is_confirmed_; ++round) {
+        look(round);
+        is_confirmed_ = is_done();
+        if (!is_confirmed_) refine();
+      }
+    } catch (const LimitReached&) { at_limit_ = true; }
+    return result();
+  }
+
+ private:
+  struct LimitReached {};
+  // Where the second look has found a difference: halves must stand it as well.
+  struct Witness {
+    std::vector<double> u, values;
+  };
+  struct Part {
+    std::vector<double> low, high;
+    std::vector<double> y;  // at the nodes, the last axis fastest; `count` values for each
+    std::vector<double> value, error, size;
+    std::size_t axis = 0;             // that it is halved along
+    std::size_t left = 0, right = 0;  // its halves; 0 while it has none
+    double volume = 1, cut = 0;
+    std::vector<Witness> seen;
+  };
+
+  void call(const std::vector<double>& u) {
+    if (f_.evaluations >= options_.limit) throw LimitReached();
+    f_(u.data(), values_);
+    for (const double y : values_) any_ = any_ || y != 0;
+  }
+
+  // What the polynomial of output c gives at a point of the box.
+  double interpolated(const Part& p, const std::vector<std::vector<double>>& factors, std::size_t c) const {
+    const auto m = rule_.nodes.size();
+    double sum = 0;
+    std::vector<std::size_t> at(axes_, 0);
+    for (std::size_t k = 0; k * count_ < p.y.size(); ++k) {
+      double w = 1;
+      for (std::size_t d = 0; d < axes_; ++d) w *= factors[d][at[d]];
+      if (w != 0) sum += w * p.y[k * count_ + c];
+      for (std::size_t d = axes_; d-- > 0 && ++at[d] == m;) at[d] = 0;
+    }
+    return sum;
+  }
+
+  // Compares at one point, by parts of the box; returns the largest relative weight of a difference.
+  double compare(Part& p, const std::vector<double>& z) {
+    std::vector<double> u(axes_);
+    std::vector<std::vector<double>> factors(axes_);
+    for (std::size_t d = 0; d < axes_; ++d) {
+      u[d] = p.low[d] + z[d] * (p.high[d] - p.low[d]);
+      rule_.factors(z[d], factors[d]);
+    }
+    call(u);
+    return compare(p, factors, values_);
+  }
+  double compare(Part& p, const std::vector<std::vector<double>>& factors,
+                 const std::vector<double>& seen) const {
+    double most = 0;
+    for (std::size_t c = 0; c < count_; ++c) {
+      const double off = std::isfinite(seen[c]) && std::isfinite(p.size[c])
+                             ? p.volume * std::fabs(seen[c] - interpolated(p, factors, c))
+                             : INFINITY;
+      constexpr double rounding = 50 * std::numeric_limits<double>::epsilon();
+      if (off <= rounding * p.size[c]) continue;
+      p.error[c] = std::max(p.error[c], off);
+      most = std::max(most, off);
+    }
+    return most;
+  }
+
+  Part computed(const std::vector<double>& low, const std::vector<double>& high,
+                const std::vector<Witness>& seen = {}, bool is_rough = false) {
+    Part p;
+    p.low = low;
+    p.high = high;
+    p.value.resize(count_);
+    p.error.resize(count_);
+    p.size.resize(count_);
+    for (std::size_t d = 0; d < axes_; ++d) p.volume *= high[d] - low[d];
+    const auto m = rule_.nodes.size();
+    std::size_t total = count_;
+    for (std::size_t d = 0; d < axes_; ++d) total *= m;
+    p.y.resize(total);
+    std::vector<std::size_t> at(axes_, 0);
+    std::vector<double> u(axes_);
+    bool is_finite = true;
+    for (std::size_t k = 0; k * count_ < total; ++k) {
+      double w = p.volume;
+      for (std::size_t d = 0; d < axes_; ++d) {
+        u[d] = low[d] + rule_.nodes[at[d]] * (high[d] - low[d]);
+        w *= rule_.weights[at[d]];
+      }
+      call(u);
+      for (std::size_t c = 0; c < count_; ++c) {
+        const bool finite = std::isfinite(values_[c]);
+        is_finite = is_finite && finite;
+        p.y[k * count_ + c] = finite ? values_[c] : 0;
+        p.value[c] += w * p.y[k * count_ + c];
+        p.size[c] += w * std::fabs(p.y[k * count_ + c]);
+      }
+      for (std::size_t d = axes_; d-- > 0 && ++at[d] == m;) at[d] = 0;
+    }
+    for (std::size_t c = 0; c < count_; ++c)
+      p.error[c] = 4 * std::numeric_limits<double>::epsilon() * p.size[c];
+    // Along each axis through the middle, and at points anywhere.
+    double worst = -1;
+    const auto between = [&](std::size_t k, double part) {
+      return rule_.nodes[k] + part * (rule_.nodes[k + 1] - rule_.nodes[k]);
+    };
+    for (std::size_t d = 0; d < axes_; ++d) {
+      double off = 0;
+      for (const double place : {between(1, 0.5), between(m / 2, 0.45)}) {
+        std::vector<double> z(axes_, rule_.nodes[m / 2]);
+        z[d] = next() < 0.5 ? place : 1 - place;
+        off = std::max(off, compare(p, z));
+      }
+      // Close to both faces, where what happens after the last node would leave no trace.
+      constexpr double close = 1e-5;
+      for (const double place : {close, 1 - close}) {
+        std::vector<double> z(axes_);
+        for (auto& x : z) x = next();
+        z[d] = place;
+        off = std::max(off, compare(p, z));
+      }
+      if (off > worst) {
+        worst = off;
+        p.axis = d;
+      }
+    }
+    for (int k = 0; k < 4; ++k) {
+      std::vector<double> z(axes_);
+      for (auto& x : z) x = next();
+      compare(p, z);
+    }
+    // Halves of a box with a jump: slivers at faces and in corners.
+    for (int k = 0; is_rough && k < 24; ++k) {
+      std::vector<double> z(axes_);
+      for (auto& x : z) {
+        const double choice = next(), off = std::pow(10.0, -5 * next());
+        x = choice < 0.4 ? 0.01 * off : choice < 0.8 ? 1 - 0.01 * off : next();
+      }
+      compare(p, z);
+    }
+    for (const auto& w : seen) {
+      std::vector<std::vector<double>> factors(axes_);
+      bool is_inside = true;
+      for (std::size_t d = 0; d < axes_; ++d) {
+        is_inside = is_inside && w.u[d] >= low[d] && w.u[d] <= high[d];
+        rule_.factors((w.u[d] - low[d]) / (high[d] - low[d]), factors[d]);
+      }
+      if (!is_inside) continue;
+      compare(p, factors, w.values);
+      p.seen.push_back(w);
+    }
+    if (!is_finite)
+      for (std::size_t c = 0; c < count_; ++c) p.error[c] = std::max(p.error[c], p.volume + p.size[c]);
+    // The longest edge when nothing speaks for an axis.
+    if (worst <= 0)
+      for (std::size_t d = 0; d < axes_; ++d)
+        if (high[d] - low[d] > high[p.axis] - low[p.axis]) p.axis = d;
+    return p;
+  }
+  double next() { return probe_ = std::fmod(probe_ + kGoldenPart, 1.0); }
+
+  // The largest error of a box over what is allowed for its output.
+  double priority(const Part& p) const {
+    double most = 0;
+    for (std::size_t c = 0; c < count_; ++c) most = std::max(most, p.error[c] / allowed(c));
+    return most;
+  }
+  double allowed(std::size_t c) const {
+    return std::max(
+        {options_.absolute, options_.relative * std::fabs(sums_[c].value), 1e-14 * sums_[c].size, 1e-300});
+  }
+  bool is_done() const {
+    for (std::size_t c = 0; c < count_; ++c)
+      if (!(sums_[c].error <= allowed(c))) return false;
+    return true;
+  }
+  void count(const Part& p, double sign) {
+    for (std::size_t c = 0; c < count_; ++c) {
+      sums_[c].value += sign * p.value[c];
+      sums_[c].error += sign * p.error[c];
+      sums_[c].size += sign * p.size[c];
+    }
+  }
+  void add(std::size_t k) {
+    count(boxes_[k], 1);
+    queue_.push({priority(boxes_[k]), k});
+  }
+
+  void split(std::size_t k, double part) {
+    auto low = boxes_[k].low, high = boxes_[k].high;
+    const auto d = boxes_[k].axis;
+    const double cut = low[d] + part * (high[d] - low[d]);
+    if (!(cut > low[d] && cut < high[d])) return;
+    auto middle = high;
+    middle[d] = cut;
+    bool is_rough = false;
+    for (std::size_t c = 0; c < count_; ++c)
+      is_rough = is_rough || boxes_[k].error[c] > 0.05 * boxes_[k].size[c];
+    auto left = computed(low, middle, boxes_[k].seen, is_rough);
+    low[d] = cut;
+    auto right = computed(low, high, boxes_[k].seen, is_rough);
+    count(boxes_[k], -1);
+    boxes_[k].cut = cut;
+    boxes_[k].y = {};
+    boxes_[k].seen = {};
+    boxes_[k].left = boxes_.size();
+    boxes_[k].right = boxes_.size() + 1;
+    boxes_.push_back(std::move(left));
+    boxes_.push_back(std::move(right));
+    add(boxes_[k].left);
+    add(boxes_[k].right);
+    // An infinite error that is taken away leaves nan.
+    for (const auto& sums : sums_)
+      if (!std::isfinite(sums.error)) return recount();
+  }
+
+  void refine() {
+    Index round = 0;
+    while (!queue_.empty() && !is_done()) {
+      const auto [by, k] = queue_.top();
+      queue_.pop();
+      if (boxes_[k].left != 0) continue;
+      // Not always in the middle, where symmetric functions have their features.
+      split(k, ++round % 3 == 0 ? 0.5 : 0.46 + 0.08 * next());
+      if (round % 64 == 0) recount();
+    }
+    recount();
+  }
+  // Sums that have lost large terms are made again.
+  void recount() {
+    for (auto& s : sums_) s = {};
+    for (const auto& p : boxes_)
+      if (p.left == 0) count(p, 1);
+  }
+
+  // The second look, at the points of an additive sequence over the cube (plastic numbers, R. Roberts, 2018).
+  void look(int round) {
+    const double ratio = axes_ == 2 ? 1.3247179572447460 : 1.2207440846057594;
+    // More where more was needed to get here.
+    const auto points = std::max<Index>(800, f_.evaluations / 20);
+    std::vector<double> z(axes_);
+    for (Index j = 0; j < points; ++j) {
+      std::size_t k = 0;
+      std::vector<double> u(axes_);
+      for (std::size_t d = 0; d < axes_; ++d)
+        u[d] = std::fmod(
+            0.37 + 0.21 * round + static_cast<double>(j + 1) * std::pow(ratio, -static_cast<double>(d + 1)),
+            1.0);
+      while (boxes_[k].left != 0) k = u[boxes_[k].axis] < boxes_[k].cut ? boxes_[k].left : boxes_[k].right;
+      auto& p = boxes_[k];
+      for (std::size_t d = 0; d < axes_; ++d) z[d] = (u[d] - p.low[d]) / (p.high[d] - p.low[d]);
+      const auto before = p.error;
+      compare(p, z);
+      bool is_worse = false;
+      for (std::size_t c = 0; c < count_; ++c) {
+        sums_[c].error += p.error[c] - before[c];
+        is_worse = is_worse || p.error[c] > before[c];
+      }
+      if (!is_worse) continue;
+      p.seen.push_back({u, values_});
+      queue_.push({priority(p), k});
+    }
+  }
+
+  std::vector<Integral> result() {
+    recount();
+    std::vector<Integral> out(count_);
+    for (std::size_t c = 0; c < count_; ++c) {
+      static_cast<Estimate&>(out[c]) = {sums_[c].value, sums_[c].error, f_.evaluations};
+      out[c].size = std::max(sums_[c].size, std::fabs(sums_[c].value));
+      out[c].all_zero = !any_;
+      out[c].at_limit = at_limit_;
+      out[c].is_confirmed = is_confirmed_;
+      // Every look has found something else: there is more.
+      if (options_.confirm && !is_confirmed_ && !at_limit_) out[c].error = out[c].size;
+    }
+    return out;
+  }
+
+  struct Sums {
+    double value = 0, error = 0, size = 0;
+  };
+  Box& f_;
+  std::size_t count_, axes_;
+  const IntegralOptions& options_;
+  const Rule rule_;
+  std::vector<double> values_;
+  std::vector<Sums> sums_;
+  std::vector<Part> boxes_;  // a tree of halves; the first is the whole
+  std::priority_queue<std::pair<double, std::size_t>> queue_;
+  double probe_ = 0.123;
+  bool any_ = false, at_limit_ = false, is_confirmed_ = false;
+};
 
 }  // namespace
 
 std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, std::span<const RangeOf> ranges,
                                 const IntegralOptions& o) {
-  const auto n = static_cast<unsigned>(ranges.size()), parts = static_cast<unsigned>(count);
   Box box(f, count, ranges);
-  Asked asked{box, false, nullptr};
-  const std::vector<double> low(ranges.size(), 0.0), high(ranges.size(), 1.0);
-  std::vector<double> value(count), error(count), other(count), other_error(count);
-  constexpr Index for_smooth[] = {0, 300, 6000, 60000};
-  const auto first = std::min(o.limit, for_smooth[std::min<std::size_t>(ranges.size(), 3)]);
-  const auto whole = [&] {
-    if (asked.failure) std::rethrow_exception(asked.failure);
-  };
-  const int smooth =
-      pcubature(parts, call_box, &asked, n, low.data(), high.data(), static_cast<std::size_t>(first),
-                o.absolute, o.relative, ERROR_INDIVIDUAL, value.data(), error.data());
-  whole();
-  const auto good = [&](const std::vector<double>& v, const std::vector<double>& e) {
-    for (std::size_t k = 0; k < count; ++k)
-      if (!std::isfinite(v[k]) || e[k] > std::max(o.absolute, o.relative * std::fabs(v[k]))) return false;
-    return true;
-  };
-  const bool is_known_well = smooth == 0 && good(value, error);
-  if (!is_known_well && box.evaluations < o.limit) {
-    const auto left = static_cast<std::size_t>(o.limit - box.evaluations);
-    hcubature(parts, call_box, &asked, n, low.data(), high.data(), left, o.absolute, o.relative,
-              ERROR_INDIVIDUAL, other.data(), other_error.data());
-    whole();
-    for (std::size_t k = 0; k < count; ++k)
-      if (other_error[k] < error[k] || smooth != 0 || !std::isfinite(value[k])) {
-        value[k] = other[k];
-        error[k] = other_error[k];
-      }
-  }
+  auto out = Cubature(box, count, ranges.size(), o).run();
   box.check_infinite();
-  std::vector<Integral> out(count);
-  for (std::size_t k = 0; k < count; ++k) {
-    out[k].value = value[k];
-    out[k].error = error[k];
-    out[k].size = std::fabs(value[k]);
-    out[k].evaluations = box.evaluations;
-    out[k].all_zero = !asked.any;
-    out[k].at_limit = box.evaluations >= o.limit;
-    if (!std::isfinite(value[k])) fail("the integral is not finite");
-  }
+  for (const auto& integral : out)
+    if (!std::isfinite(integral.value)) fail("the integral is not finite");
   return out;
 }
 

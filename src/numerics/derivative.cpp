@@ -1,3 +1,5 @@
+#include "numerics/derivative.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -6,7 +8,7 @@
 #include <optional>
 
 #include "base/error.h"
-#include "numerics/derivative.h"
+#include "base/interrupt.h"
 
 namespace quill {
 
@@ -14,10 +16,18 @@ namespace {
 
 constexpr double kEpsilon = std::numeric_limits<double>::epsilon();
 
-// Differences of f around x: to both sides where it has values there, else to one.
-class Differences {
+// Six steps in parts of the largest: not symmetric, and of no common measure, so that no period of a function
+// fits all of them.
+using Steps = std::array<double, 6>;
+constexpr std::array<Steps, 2> kBothSides = {
+    {{-1, -0.613, -0.271, 0.317, 0.659, 0.941}, {-0.877, -0.531, -0.193, 0.229, 0.571, 1.069}}};
+constexpr std::array<Steps, 2> kOneSide = {
+    {{0.131, 0.293, 0.467, 0.683, 0.859, 1}, {0.109, 0.241, 0.409, 0.601, 0.787, 0.953}}};
+
+// Slopes of f at x from values around it: to both sides where it has values there, else to one.
+class Slopes {
  public:
-  Differences(const RealFunction& f, double x) : f_(f), x_(x), at_x_(called(x)) {
+  Slopes(const RealFunction& f, double x) : f_(f), x_(x), at_x_(called(x)) {
     if (!std::isfinite(at_x_))
       fail(fmt::format("the function is {} at {}", std::isnan(at_x_) ? "nan" : "infinite", shortest(x)),
            "is the place right?");
@@ -25,82 +35,54 @@ class Differences {
 
   enum class Side : std::uint8_t { both, above, below };
 
-  struct Difference {
-    double slope = 0, noise = 0;
-    double bend = 0;  // the change of the slope from one side to the other
-  };
-  // With a step of about h; nothing where the function has no value.
-  std::optional<Difference> with(double h, Side side) {
-    Difference out;
-    const double up = x_ + h, down = x_ - h;
-    if (!std::isfinite(up) || !std::isfinite(down)) return std::nullopt;
-    if (side == Side::both) {
-      if (up == x_ || down == x_) return std::nullopt;
-      const double y = called(up), z = std::isfinite(y) ? called(down) : y;
-      if (!std::isfinite(y) || !std::isfinite(z)) return std::nullopt;
-      out.slope = (y - z) / (up - down);
-      out.noise = noise(y, z, out.slope, up - down);
-      out.bend = (y - at_x_) / (up - x_) - (at_x_ - z) / (x_ - down);
-    } else {
-      const double to = side == Side::above ? up : down;
-      if (to == x_) return std::nullopt;
-      const double y = called(to);
-      if (!std::isfinite(y)) return std::nullopt;
-      out.slope = (y - at_x_) / (to - x_);
-      out.noise = noise(y, at_x_, out.slope, to - x_);
+  // By two families of steps of about h; the error is their difference and what rounding does. Nothing where
+  // the function has no value.
+  std::optional<Estimate> with(double h, Side side) {
+    double noise = 0;
+    std::array<double, 2> slopes{};
+    for (std::size_t k = 0; k < 2; ++k) {
+      const auto found =
+          slope(h, side == Side::both ? kBothSides[k] : kOneSide[k], side == Side::below ? -1 : 1);
+      if (!found) return std::nullopt;
+      slopes[k] = found->value;
+      noise = std::max(noise, found->error);
     }
-    if (!std::isfinite(out.slope)) return std::nullopt;
-    return out;
-  }
-
-  // C. J. F. Ridders, Adv. Eng. Softw. 4, 1982: differences of falling steps, extrapolated to 0.
-  std::optional<Estimate> extrapolated(double h, Side side) {
-    constexpr std::size_t most = 10;
-    constexpr double shrink = 1.6;
-    std::array<double, most> row{}, next{};
-    Estimate best{0, INFINITY};
-    double first_bend = 0, last_bend = 0, last_noise = 0;
-    std::size_t count = 0;
-    for (int tries = 0; count < most && tries < 3 * static_cast<int>(most); ++tries, h /= shrink) {
-      const auto d = with(h, side);
-      if (!d) {
-        if (count == 0) continue;
-        break;
-      }
-      next[0] = d->slope;
-      (count == 0 ? first_bend : last_bend) = d->bend;
-      last_noise = d->noise;
-      double power = side == Side::both ? shrink * shrink : shrink;
-      const double by = power;
-      for (std::size_t j = 1; j <= count; ++j, power *= by) {
-        next[j] = next[j - 1] + (next[j - 1] - row[j - 1]) / (power - 1);
-        const double error =
-            std::max(std::fabs(next[j] - next[j - 1]), std::fabs(next[j] - row[j - 1])) + 4 * d->noise;
-        if (error < best.error) best = {next[j], error};
-      }
-      row = next;
-      ++count;
-      // Rounding takes over.
-      if (count > 2 && std::fabs(next[count - 1] - row[count - 2]) + d->noise > 100 * best.error) break;
-    }
-    if (!std::isfinite(best.error)) return std::nullopt;
-    // A kink bends by the same angle at every scale.
-    if (side == Side::both && std::fabs(last_bend) > 0.5 * std::fabs(first_bend) &&
-        std::fabs(last_bend) > 100 * last_noise)
-      best.error += std::fabs(last_bend) / 2;
-    const double caution = side == Side::both ? 3 : 10;
-    best.error *= caution;
-    return best;
+    // The closer family differs from the truth by about as much as the two differ.
+    return Estimate{slopes[0] / 2 + slopes[1] / 2, std::fabs(slopes[0] - slopes[1]) + noise};
   }
 
   Index evaluations = 0;
 
  private:
-  // Of the values, and of x, which the function rounds as well.
-  double noise(double y, double z, double slope, double h) const {
-    return kEpsilon * (std::fabs(y) + std::fabs(z) + std::fabs(x_ * slope)) / std::fabs(h);
+  // The slope at x of the polynomial through x and the six points.
+  std::optional<Estimate> slope(double h, const Steps& steps, double sign) {
+    std::array<double, 6> t{}, rise{};
+    double highest = std::fabs(at_x_);
+    for (std::size_t k = 0; k < t.size(); ++k) {
+      const double to = x_ + sign * h * steps[k];
+      if (!std::isfinite(to) || to == x_) return std::nullopt;
+      t[k] = to - x_;  // as it really is
+      const double y = called(to);
+      if (!std::isfinite(y)) return std::nullopt;
+      rise[k] = y - at_x_;
+      highest = std::max(highest, std::fabs(y));
+    }
+    Estimate out;
+    double weights = 0;
+    for (std::size_t k = 0; k < t.size(); ++k) {
+      double w = 1 / t[k];
+      for (std::size_t j = 0; j < t.size(); ++j)
+        if (j != k) w *= t[j] / (t[j] - t[k]);
+      out.value += w * rise[k];
+      weights += std::fabs(w);
+    }
+    // Of the values, and of x, which the function rounds as well.
+    out.error = kEpsilon * weights * (highest + std::fabs(x_ * out.value));
+    if (!std::isfinite(out.value) || !std::isfinite(out.error)) return std::nullopt;
+    return out;
   }
   double called(double x) {
+    poll_interrupt_at(static_cast<std::size_t>(evaluations));
     ++evaluations;
     return f_(x);
   }
@@ -109,39 +91,54 @@ class Differences {
   double x_, at_x_;
 };
 
-// The step at which differences change least from scale to scale by their own size, from far beyond x down to
-// its last digits.
-double best_scale(Differences& differences, double x, Differences::Side side) {
-  constexpr int decades = 18, step = 2;
-  double best = 0, least = INFINITY;
-  std::optional<Differences::Difference> before;
-  int growing = 0;
-  std::vector<double> steps;
-  for (int k = decades; k >= -decades; k -= step) steps.push_back(std::pow(10.0, k));
-  if (x != 0)
-    for (const double part : {0.1, 1e-3, 1e-5}) steps.push_back(part * std::fabs(x));
-  std::sort(steps.rbegin(), steps.rend());
-  for (const double h : steps) {
-    if (h < 4 * kEpsilon * std::fabs(x)) break;
-    const auto d = differences.with(h, side);
-    if (d && before) {
-      // A flat place far off says nothing of what is near.
-      const double size = std::max(std::fabs(d->slope), std::fabs(before->slope));
-      const double error = size > 0 ? (std::fabs(d->slope - before->slope) + d->noise) / size : INFINITY;
-      const bool grows =
-          std::fabs(d->slope) > 2 * std::fabs(before->slope) && d->noise < 1e-3 * size && size > 0;
-      growing = grows ? growing + 1 : 0;
-      if (error < least) {
-        least = error;
-        best = h;
-      }
+constexpr double kGrowth = 6;
+double least_step(double x) { return x != 0 ? 5e-14 * std::fabs(x) : 1e-22; }
+
+struct Climbed {
+  Estimate best;
+  double step = 0;
+};
+
+// From steps of some hundred units in the last place of x upwards: larger steps lose less to rounding, until
+// they leave the function's own scale. What happens between larger steps is not seen, so none is trusted that
+// does not agree with the best of the shorter ones.
+std::optional<Climbed> climbed(Slopes& slopes, double x, Slopes::Side side) {
+  constexpr int most_scales = 45, patience = 4;
+  std::optional<Climbed> best;
+  int worse = 0;
+  double h = least_step(x), least = 0;
+  for (int k = 0; k < most_scales; ++k, h *= kGrowth) {
+    auto now = slopes.with(h, side);
+    if (!now) {
+      if (best) break;
+      continue;
     }
-    before = d;
+    // Noise falls with the step, not faster: families that agree more closely do so by chance, and other
+    // noise than that of rounding shows at its first step already.
+    now->error = std::max(now->error, least);
+    least = now->error / (2 * kGrowth);
+    if (best && std::fabs(now->value - best->best.value) > 3 * (now->error + best->best.error)) break;
+    if (!best || now->error < best->best.error) {
+      best = {*now, h};
+      worse = 0;
+    } else if (++worse >= patience && best->best.error < 1e-6 * std::fabs(best->best.value)) {
+      break;
+    }
   }
-  constexpr int to_the_end = 6;
-  if (growing >= to_the_end)
-    fail(fmt::format("the slope of the function grows without bound towards {}", shortest(x)));
   return best;
+}
+
+// Whether slopes to one side grow by a constant factor with every shorter step.
+bool grows(Slopes& slopes, double x, Slopes::Side side) {
+  constexpr int scales = 8;
+  double before = INFINITY, h = least_step(x);
+  for (int k = 0; k < scales; ++k, h *= kGrowth) {
+    const auto now = slopes.with(h, side);
+    if (!now || !(std::fabs(now->value) * 1.3 < before) || now->error > 0.7 * std::fabs(now->value))
+      return false;
+    before = std::fabs(now->value);
+  }
+  return true;
 }
 
 }  // namespace
@@ -149,31 +146,29 @@ double best_scale(Differences& differences, double x, Differences::Side side) {
 Estimate derivative(const RealFunction& f, double x) {
   if (!std::isfinite(x))
     fail(fmt::format("a derivative is asked for at a finite number, not at {}", shortest(x)));
-  Differences differences(f, x);
-  using Side = Differences::Side;
-  std::optional<Estimate> best;
-  const auto take = [&](std::optional<Estimate> e) {
-    // By their own size: slopes from place to place over many turns of the function are small, and so is
-    // their error.
-    const auto relative = [](const Estimate& d) {
-      return d.value == 0 ? INFINITY : d.error / std::fabs(d.value);
-    };
-    if (e && (!best || relative(*e) < relative(*best))) best = e;
-  };
-  constexpr double good = 1e-9;
+  Slopes slopes(f, x);
+  using Side = Slopes::Side;
   for (const auto side : {Side::both, Side::above, Side::below}) {
-    // By the size of x first, which often is the scale.
-    take(differences.extrapolated(x != 0 ? 0.2 * std::fabs(x) : 0.1, side));
-    if (best && best->value != 0 && x != 0 && best->error < good * std::fabs(best->value)) break;
-    if (const double scale = best_scale(differences, x, side); scale > 0) {
-      take(differences.extrapolated(2000 * scale, side));
-      take(differences.extrapolated(20 * scale, side));
+    const auto found = climbed(slopes, x, side);
+    if (!found) continue;
+    auto out = found->best;
+    if (out.error > 0.02 * std::fabs(out.value) &&
+        (grows(slopes, x, Side::above) || grows(slopes, x, Side::below)))
+      fail(fmt::format("the slope of the function grows without bound towards {}", shortest(x)));
+    constexpr double caution = 3;
+    out.error = caution * (side == Side::both ? 1 : 10) * out.error + 2 * kEpsilon * std::fabs(out.value);
+    if (side == Side::both) {
+      // At a kink the slopes of the two sides differ.
+      const auto above = slopes.with(found->step, Side::above), below = slopes.with(found->step, Side::below);
+      if (above && below) {
+        const double bend = std::fabs(above->value - below->value);
+        if (bend > 10 * (above->error + below->error)) out.error = std::max(out.error, bend / 2);
+      }
     }
-    if (best) break;
+    out.evaluations = slopes.evaluations;
+    return out;
   }
-  if (!best) fail(fmt::format("the function has no values around {}", shortest(x)), "is the place right?");
-  best->evaluations = differences.evaluations;
-  return *best;
+  fail(fmt::format("the function has no values around {}", shortest(x)), "is the place right?");
 }
 
 }  // namespace quill

@@ -5,9 +5,10 @@
 
 namespace quill {
 
-// The derivative by differences of falling steps, extrapolated (C. J. F. Ridders, Adv. Eng. Softw. 4, 1982),
-// whose scale is that of x or, when that is not good, is searched; to one side where the function ends at x.
-// The error counts rounding, and the jump of the slope at a kink. Error where the function has no value at x.
+// The derivative from polynomials through seven points, by two families of unsymmetric steps of no common
+// measure. The steps grow from some hundred units in the last place of x, as long as the slopes agree; the
+// error is the difference between the families, and rounding. To one side where the function ends at x. Error
+// where the function has no value at x, or its slope grows without bound.
 Estimate derivative(const RealFunction& f, double x);
 
 }  // namespace quill

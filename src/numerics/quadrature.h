@@ -31,10 +31,10 @@ struct Integral : Estimate {
   bool needs_warning(const IntegralOptions& options) const;
 };
 
-// The integral over [a, b], whose ends may be infinite; the function may be infinite at ends and breaks, and at single
-// points that are met: see adaptive_integral.h. With a weight the rules of QUADPACK (R. Piessens et al., 1983), from
-// the GNU Scientific Library. x in another unit gives the same relative result. Error where the function is nan in
-// more than a single point, and when the integral does not converge.
+// The integral over [a, b], whose ends may be infinite; the function may be infinite at ends and breaks, and
+// at single points that are met: see adaptive_integral.h. With a weight the rules of QUADPACK (R. Piessens et
+// al., 1983), from the GNU Scientific Library. x in another unit gives the same relative result. Error where
+// the function is nan in more than a single point, and when the integral does not converge.
 Integral integrate(const RealFunction& f, double a, double b, const IntegralOptions& options);
 
 // The same for functions with several results.
@@ -44,9 +44,9 @@ std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, dou
 
 // The range of a variable, which may depend on those before it.
 using RangeOf = std::function<std::pair<double, double>(std::span<const double> before)>;
-// The integrals over several variables: Clenshaw–Curtis rules of growing degree, then the adaptive rule of
-// degree 7 (A. C. Genz, A. A. Malik, J. Comput. Appl. Math. 6, 1980), from the cubature library. Weights and
-// breaks are not for them.
+// The integrals over two or three variables: adaptive products of Gauss–Legendre rules, whose polynomials are
+// compared with the function at points between the nodes, and in the end at points of a low-discrepancy
+// sequence. Weights and breaks are not for them.
 std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, std::span<const RangeOf> ranges,
                                 const IntegralOptions& options);
 

@@ -2,6 +2,7 @@
 // reference/integral_families.h.
 #include <catch2/catch.hpp>
 
+#include "reference/cubature_families.h"
 #include "reference/integral_families.h"
 
 using namespace quill;
@@ -22,6 +23,38 @@ TEST_CASE("integrals of random problems are right within their errors, or warn")
   }
   CHECK(wrong * 500 <= all);
   CHECK(needless * 100 <= 3 * all);
+}
+
+TEST_CASE("integrals over two and three variables are right within their errors, or warn") {
+  for (const std::size_t axes : {2, 3}) {
+    IntegralOptions options;
+    options.relative = axes == 2 ? 1e-6 : 1e-4;
+    options.limit = 200000;
+    int wrong = 0, all = 0;
+    const int count = axes == 2 ? 12 : 4;
+    for (const auto& family : cubature_families(axes)) {
+      const auto c = count_claims(family, count, 5, options);
+      UNSCOPED_INFO(axes << " variables, " << family.name << ": " << c.wrong << " wrong, " << c.warned
+                         << " warned " << c.first_wrong);
+      wrong += c.wrong;
+      all += count;
+    }
+    CHECK(wrong * 100 <= all);
+  }
+  // The nested rule agreed with itself at 0, 1/2 and 1.
+  const std::vector<RangeOf> unit(2, [](auto) { return std::pair(0.0, 1.0); });
+  const auto square =
+      integrate([](std::span<const double> x,
+                   std::span<double> y) { y[0] = std::pow(std::cos(2 * std::numbers::pi * x[0]), 2); },
+                1, unit, {})[0];
+  CHECK(std::fabs(square.value - 0.5) <= square.error);
+  CHECK(square.error < 1e-9);
+  // A pole across the range is no number.
+  IntegralOptions few;
+  few.limit = 50000;
+  const auto pole = integrate(
+      [](std::span<const double> x, std::span<double> y) { y[0] = 1 / (x[0] - x[1]); }, 1, unit, few)[0];
+  CHECK(pole.needs_warning(few));
 }
 
 TEST_CASE("a smooth integral takes less than 500 evaluations with the second look") {
