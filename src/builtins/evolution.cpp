@@ -316,7 +316,7 @@ std::vector<Builtin> evolution_rows() {
                {"relative", "error of a step allowed, relative to each component: a number, or one for each",
                 "1e-6"},
                {"absolute", "error allowed besides, in the unit of y: a number, or one for each component",
-                "1e-9"},
+                "from the scale of each component"},
                {"step", "the fixed step, or the first one; times that are given are met exactly", "chosen"},
                {"until",
                 "fn(t, y): a number that stops the solution where its sign changes, or a truth value that "

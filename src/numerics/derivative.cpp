@@ -24,10 +24,10 @@ constexpr std::array<Steps, 2> kBothSides = {
 constexpr std::array<Steps, 2> kOneSide = {
     {{0.131, 0.293, 0.467, 0.683, 0.859, 1}, {0.109, 0.241, 0.409, 0.601, 0.787, 0.953}}};
 
-// Slopes of f at x from values around it: to both sides where it has values there, else to one.
-class Slopes {
+// PointSlopes of f at x from values around it: to both sides where it has values there, else to one.
+class PointSlopes {
  public:
-  Slopes(const RealFunction& f, double x) : f_(f), x_(x), at_x_(called(x)) {
+  PointSlopes(const RealFunction& f, double x) : f_(f), x_(x), at_x_(called(x)) {
     if (!std::isfinite(at_x_))
       fail(fmt::format("the function is {} at {}", std::isnan(at_x_) ? "nan" : "infinite", shortest(x)),
            "is the place right?");
@@ -102,7 +102,7 @@ struct Climbed {
 // From steps of some hundred units in the last place of x upwards: larger steps lose less to rounding, until
 // they leave the function's own scale. What happens between larger steps is not seen, so none is trusted that
 // does not agree with the best of the shorter ones.
-std::optional<Climbed> climbed(Slopes& slopes, double x, Slopes::Side side) {
+std::optional<Climbed> climbed(PointSlopes& slopes, double x, PointSlopes::Side side) {
   constexpr int most_scales = 45, patience = 4;
   std::optional<Climbed> best;
   int worse = 0;
@@ -129,7 +129,7 @@ std::optional<Climbed> climbed(Slopes& slopes, double x, Slopes::Side side) {
 }
 
 // Whether slopes to one side grow by a constant factor with every shorter step.
-bool grows(Slopes& slopes, double x, Slopes::Side side) {
+bool grows(PointSlopes& slopes, double x, PointSlopes::Side side) {
   constexpr int scales = 8;
   double before = INFINITY, h = least_step(x);
   for (int k = 0; k < scales; ++k, h *= kGrowth) {
@@ -146,8 +146,8 @@ bool grows(Slopes& slopes, double x, Slopes::Side side) {
 Estimate derivative(const RealFunction& f, double x) {
   if (!std::isfinite(x))
     fail(fmt::format("a derivative is asked for at a finite number, not at {}", shortest(x)));
-  Slopes slopes(f, x);
-  using Side = Slopes::Side;
+  PointSlopes slopes(f, x);
+  using Side = PointSlopes::Side;
   for (const auto side : {Side::both, Side::above, Side::below}) {
     const auto found = climbed(slopes, x, side);
     if (!found) continue;

@@ -285,16 +285,52 @@ class Run {
 
 }  // namespace
 
+namespace {
+
+// A size for each component, in its own unit: that of the start, or how far its slope takes it in a time that
+// the fastest of the others needs to change by itself; the largest size where both are 0.
+std::vector<double> scales_of(const Slopes& f, std::span<const double> y0, std::span<const double> times) {
+  std::vector<double> slopes(y0.size());
+  f(times[0], y0, slopes);
+  double span = std::fabs(times.back() - times[0]);
+  for (std::size_t k = 0; k < y0.size(); ++k)
+    if (y0[k] != 0 && slopes[k] != 0) span = std::min(span, std::fabs(y0[k] / slopes[k]));
+  std::vector<double> out(y0.size());
+  for (std::size_t k = 0; k < y0.size(); ++k) {
+    const double moved = std::fabs(slopes[k]) * span;
+    out[k] = std::max(std::fabs(y0[k]), std::isfinite(moved) ? moved : 0);
+  }
+  const double largest = *std::max_element(out.begin(), out.end());
+  for (auto& scale : out)
+    if (scale == 0) scale = largest > 0 ? largest : 1;
+  return out;
+}
+
+}  // namespace
+
 Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
                   const EvolveOptions& options) {
   check_times(times);
+  if (options.absolute.empty() && !y0.empty() && !times.empty()) {
+    auto with_scales = options;
+    const auto scales = scales_of(f, y0, times);
+    for (std::size_t k = 0; k < scales.size(); ++k)
+      with_scales.absolute.push_back(std::max(
+          1e-3 *
+              options.relative[options.relative.size() == 1 ? 0 : std::min(k, options.relative.size() - 1)] *
+              scales[k],
+          std::numeric_limits<double>::min()));
+    auto out = evolve(f, y0, times, own_steps, with_scales);
+    ++out.evaluations;  // for the scales
+    return out;
+  }
   const auto positive = [](double x) { return x > 0; };
   if (!std::all_of(options.relative.begin(), options.relative.end(), positive) ||
       !std::all_of(options.absolute.begin(), options.absolute.end(), positive) || !(options.step >= 0))
     fail("the tolerances and the step of an evolution are positive");
   if (y0.empty()) fail("the state is empty");
   for (const auto* t : {&options.relative, &options.absolute})
-    if (t->size() != 1 && t->size() != y0.size())
+    if (!t->empty() && t->size() != 1 && t->size() != y0.size())
       fail(fmt::format("a tolerance is one number or {}, one for each component, not {}", y0.size(),
                        t->size()));
   if (options.method == StepMethod::bulirsch_stoer && options.relative.size() > 1)

@@ -28,8 +28,9 @@ enum class StepMethod : std::uint8_t { rk4, dormand_prince, bulirsch_stoer, rose
 struct EvolveOptions {
   StepMethod method = StepMethod::dormand_prince;
   std::vector<double> relative = {1e-6},
-                      absolute = {1e-9};  // error of one step allowed: of all components, or each
-  double step = 0;                        // the step of fixed methods, the first one of the others; 0: chosen
+                      absolute = {};  // error of one step allowed: of all components, or each; empty: a
+                                      // thousandth of the relative one, of each component's scale
+  double step = 0;                    // the step of fixed methods, the first one of the others; 0: chosen
   double longest = 0;        // the greatest step of the others; 0: the interval between times asked for
   Index limit = 10'000'000;  // evaluations; more are an Error
   std::vector<StopEvent> events = {};

@@ -31,17 +31,43 @@ Minimum minimize(const RealFunction& f, double a, double b) {
   if (!std::isfinite(a) || !std::isfinite(b) || a >= b)
     fail("a minimum is looked for between two finite numbers, the lower one first");
   constexpr std::uintmax_t limit = 500;
-  std::uintmax_t most = limit;
   Index count = 0;
-  const auto [at, value] = boost::math::tools::brent_find_minima(
-      [&](double x) {
-        ++count;
-        const double y = f(x);
-        if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
-        return y;
-      },
-      a, b, 52, most);
-  return {{at}, value, count, "brent", most < limit};
+  const auto called = [&](double x) {
+    ++count;
+    const double y = f(x);
+    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
+    return y;
+  };
+  // The library's tolerance is in part an amount, so the range is taken for 1; and the search is repeated
+  // around what was found, in a range that is narrower by far, as long as that range is what limits it.
+  double low = a, high = b, at = a, value = INFINITY;
+  bool converged = true;
+  constexpr int rounds = 12;
+  for (int round = 0; round < rounds; ++round) {
+    std::uintmax_t most = limit;
+    const double width = high - low;
+    const auto found = boost::math::tools::brent_find_minima(
+        [&](double u) { return called(low + u * width); }, 0.0, 1.0, 52, most);
+    converged = most < limit;
+    const double x = low + found.first * width;
+    if (found.second <= value) {
+      at = x;
+      value = found.second;
+    }
+    constexpr double narrower = 1e-6, fine = 1e-9;
+    if (!(width > fine * std::fabs(at))) break;
+    low = std::max(a, at - narrower * width);
+    high = std::min(b, at + narrower * width);
+    if (!(low < at || at < high) || !(high - low < 0.5 * width)) break;
+  }
+  // The search stays between the ends; what lies lower there counts.
+  for (const double end : {a, b})
+    if (const double y = f(end); !std::isnan(y) && y < value) {
+      ++count;
+      at = end;
+      value = y;
+    }
+  return {{at}, value, count, "brent", converged};
 }
 
 namespace {

@@ -122,6 +122,24 @@ Root find_root(const RealFunction& f, double a, double b) {
   return Bracket(f).between(std::min(a, b), std::max(a, b));
 }
 
+namespace {
+
+// Whether f, which is 0 at `zero` and not at `good`, gets there through the smallest numbers there are.
+bool is_underflow(const RealFunction& f, double good, double zero, Index& evaluations) {
+  constexpr double tiny = 1e-290;
+  constexpr int most = 1100;
+  for (int k = 0; k < most; ++k) {
+    const double middle = good + (zero - good) / 2;
+    if (middle == good || middle == zero) break;
+    const double y = f(middle);
+    ++evaluations;
+    (y == 0 || std::isnan(y) ? zero : good) = middle;
+  }
+  return std::fabs(f(good)) < tiny && std::fabs(good) > 1e-100;
+}
+
+}  // namespace
+
 Root find_root_near(const RealFunction& f, double x) {
   if (!std::isfinite(x)) fail("the search starts at a finite number");
   Index evaluations = 1;
@@ -141,6 +159,11 @@ Root find_root_near(const RealFunction& f, double x) {
       const double y = f(next);
       ++evaluations;
       if (std::isnan(y)) {
+        side.wall = next;
+        continue;
+      }
+      // A value that falls off to 0 by underflow is no root.
+      if (y == 0 && is_underflow(f, side.good, next, evaluations)) {
         side.wall = next;
         continue;
       }

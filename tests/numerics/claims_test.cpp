@@ -2,6 +2,10 @@
 // reference/integral_families.h.
 #include <catch2/catch.hpp>
 
+#include "numerics/evolve.h"
+#include "numerics/minimize.h"
+#include "numerics/roots.h"
+
 #include "reference/cubature_families.h"
 #include "reference/integral_families.h"
 
@@ -89,4 +93,41 @@ TEST_CASE("integrals that found false agreement by extrapolation or at the limit
   CHECK(std::fabs(chirp.value - 0.50406706190692837199) <= chirp.error);
   CHECK_THROWS_AS(value([](double x) { return 1 / (x * x); }, 0, 1), Error);
   CHECK_THROWS_AS(value([](double) { return 1.0; }, 0, INFINITY), Error);
+}
+
+TEST_CASE("minima and roots do not depend on the unit of the variable") {
+  std::mt19937_64 random(26);
+  for (int round = 0; round < 200; ++round) {
+    const double unit = spread(random, 1e-12, 1e12), height = spread(random, 1e-12, 1e12),
+                 c = uniform(random, 0.05, 0.95);
+    CAPTURE(unit, height, c);
+    const auto found = minimize([&](double x) { return height * std::pow(x / unit - c, 2); }, 0, unit);
+    CHECK(found.converged);
+    CHECK(std::fabs(found.at[0] - c * unit) < 1e-7 * unit);
+    // In a range that is far wider than where the minimum is.
+    const auto far =
+        minimize([&](double x) { return std::pow(std::log(x / unit), 2); }, 1e-6 * unit, 1e3 * unit);
+    CHECK(std::fabs(far.at[0] - unit) < 1e-6 * unit);
+  }
+  CHECK_THROWS_AS(find_root_near([](double x) { return std::exp(-x); }, 0), Error);
+  CHECK_THROWS_AS(find_root_near([](double x) { return std::exp(-x * x); }, 0.5), Error);
+  CHECK(find_root_near([](double x) { return x * x * x; }, 0.5).value == Approx(0).margin(1e-6));
+}
+
+TEST_CASE("an oscillator of any amplitude comes out with the same relative digits") {
+  for (const double amplitude : {1e-12, 1e-6, 1.0, 1e6, 1e12})
+    for (const bool from_rest : {true, false}) {
+      const std::vector<double> start = from_rest ? std::vector<double>{amplitude, 0}
+                                                  : std::vector<double>{0, amplitude},
+                                times = {0, 10, 20};
+      const auto solution = evolve(
+          [](double, std::span<const double> y, std::span<double> out) {
+            out[0] = y[1];
+            out[1] = -y[0];
+          },
+          start, times, false, {});
+      CAPTURE(amplitude, from_rest);
+      const double expected = from_rest ? std::cos(20) : std::sin(20);
+      CHECK(std::fabs(solution.y[4] / amplitude - expected) < 1e-4);
+    }
 }
