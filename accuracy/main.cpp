@@ -31,7 +31,7 @@ int main(int count, char** arguments) {
          "digits "
          "(Boost.Multiprecision), closed forms and certified results.\n";
   for (auto* table : {accuracy::functions, accuracy::functions_of_two, accuracy::factorisations,
-                      accuracy::certified, accuracy::orders, accuracy::tolerances}) {
+                      accuracy::certified, accuracy::orders, accuracy::tolerances, accuracy::claims}) {
     const auto made = table();
     std::fprintf(stderr, "%s\n", made.title.c_str());
     write(out, made);

@@ -20,6 +20,7 @@ Table factorisations();
 Table certified();
 Table orders();
 Table tolerances();
+Table claims();
 
 // Numbers from 0 to 1, the same in every run: the page must not change by itself.
 class Points {
