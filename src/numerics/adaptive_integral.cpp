@@ -493,9 +493,9 @@ class AdaptiveIntegral {
             else
               add(std::move(part));
           }
-          is_incomplete_ = false;
         },
         chart);
+    is_incomplete_ = false;  // whatever was not finite has begun again
   }
 
   // The singular point is the number between low and high, or beside them, where the function is not finite
@@ -513,6 +513,7 @@ class AdaptiveIntegral {
         found = x;
       }
     }
+    divide_piece(piece, found, found);
     // When it may lie between two numbers, what is within a place of it is not known.
     if (std::isfinite(most)) {
       Interval unknown;
@@ -521,7 +522,6 @@ class AdaptiveIntegral {
       unknown.error = most * 4 * kEps * std::fabs(found);
       add(std::move(unknown));
     }
-    divide_piece(piece, found, found);
   }
 
   // Whether a jump in interval k was found; then the interval has been divided there.
