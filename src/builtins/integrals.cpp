@@ -172,7 +172,9 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
   else if (!(worst->error < hardly_any * std::max(std::fabs(worst->value), worst->size * hardly_any)))
     call.warn(fmt::format("the integral did not converge: {} ± {} may be no value at all",
                           with_digits(worst->value, 3), with_digits(worst->error, 2)),
-              "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
+              worst->at_limit
+                  ? fmt::format("limit: {} allows more evaluations", o.limit * 10)
+                  : "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
   else
     call.warn(fmt::format("the integral is known to about {} only", with_digits(worst->error, 2)),
               variables == 1 ? "breaks: [x] tells where the function jumps or peaks"

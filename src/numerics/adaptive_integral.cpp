@@ -324,6 +324,8 @@ class AdaptiveIntegral {
       fail(fmt::format("the function is not finite at {} and at other points", shortest(left)),
            "is the range right?");
     const auto p = pieces_[piece];
+    // Numbers are densest around 0: a point next to it stands for 0 itself.
+    if (left == right && std::fabs(left) < 1e-290 && p.from < 0 && p.to > 0) left = right = 0;
     const bool was_incomplete = std::exchange(is_incomplete_, true);
     drop_piece(piece);
     begin_piece({p.from, left, p.is_singular_from, true});
