@@ -48,7 +48,7 @@ print("by hand, leaping: off by {max(leaping):.1e} at most, {mean(leaping[last-2
 times = 0..end by 0.5
 rows = list()
 for method in ["rk4", "dormand_prince", "bulirsch_stoer", "rosenbrock"] {
-    run = evolve(swing, start, over: times, method: method, relative: 1e-9, absolute: 1e-9, step: h)
+    run = evolve(swing, start, over: times, method: method, relative: 1e-9, absolute: 1e-9, step: h, confirm: false)
     rows = append(rows, (method: method, off: max(drift(run.y)), steps: run.steps, evaluations: run.evaluations))
     print("{method:<15} energy off by {max(drift(run.y)):.1e}, {run.steps:4} steps, {run.rejected:3} rejected,",
           "{run.evaluations:6} evaluations")
@@ -56,7 +56,7 @@ for method in ["rk4", "dormand_prince", "bulirsch_stoer", "rosenbrock"] {
 save("integrators.csv", (method: [r.method for r in rows], off: [r.off for r in rows]))
 
 #: The built-in fourth-order step is the one by hand.
-built_in = evolve(swing, start, over: 0..end by h, method: "rk4")
+built_in = evolve(swing, start, over: 0..end by h, method: "rk4", confirm: false)
 expect near(built_in.y, rk4_run(h), relative: 1e-7, absolute: 1e-9)
 
 #: When does it first pass the middle? The quarter of the period is known: an elliptic integral.

@@ -104,7 +104,8 @@ enum Parameters : std::size_t {
   kJacobian,
   kEvents,
   kLongest,
-  kLimit
+  kLimit,
+  kConfirm
 };
 
 double positive(const Call& call, std::size_t i) {
@@ -147,6 +148,7 @@ EvolveOptions evolve_options(const Call& call, const StateForm& state) {
     if (!(o.longest > 0)) call.fail_argument(kLongest, "is a number above 0, or inf");
   }
   o.limit = limit_argument(call, kLimit, o.limit);
+  o.confirm = call.truth_or(kConfirm, true);
   if (call.given(kJacobian)) {
     if (o.method != rosenbrock && o.method != backward_euler)
       call.fail_argument(kJacobian, "goes with the methods \"rosenbrock\" and \"backward_euler\"");
@@ -245,6 +247,36 @@ std::vector<double> numbers_of(const Array& state, const StateForm& form) {
   return out;
 }
 
+// Of each number of the state; none without a second solution.
+Value errors_of(const Trajectory& run, StateForm form) {
+  if (run.error.empty()) return Value::none();
+  if (!form.is_complex) return Events::rows(run.t.size(), run.error, form);
+  std::vector<double> out;
+  for (std::size_t k = 0; k < run.error.size(); k += 2)
+    out.push_back(std::hypot(run.error[k], run.error[k + 1]));
+  form.is_complex = false;
+  return Events::rows(run.t.size(), out, form);
+}
+
+void warn_of(Call& call, const Trajectory& run, const EvolveOptions& options) {
+  if (!run.unconfirmed.empty())
+    call.warn("a more exact solution, which tells the errors, ends early: " + run.unconfirmed,
+              "confirm: false leaves it out");
+  if (run.uncertain_from) {
+    const bool is_fixed = options.method == StepMethod::rk4 || options.method == StepMethod::backward_euler;
+    const auto better = !is_fixed          ? "relative: " + with_digits(options.relative[0] / 1000, 2)
+                        : options.step > 0 ? "step: " + with_digits(options.step / 4, 2)
+                                           : std::string("a step:");
+    call.warn(fmt::format("from t = {} on the solution may be wrong by more than a thousandth of its size",
+                          with_digits(*run.uncertain_from, 4)),
+              better + " is more exact; the field error tells how far each number may be off");
+  }
+  constexpr Index many = 50000;
+  if (run.steps > many && options.events.empty() && options.method == StepMethod::dormand_prince)
+    call.warn(fmt::format("{} steps were taken", grouped(run.steps)),
+              "a stiff system takes fewer with method: \"rosenbrock\"");
+}
+
 Value evolve_row(Call& call) {
   const Value f = call.callable(kF);
   const auto y0 = call.numbers(kY0);
@@ -277,13 +309,11 @@ Value evolve_row(Call& call) {
                    {form.shape.empty() ? Shape{} : Shape{n, n}}, out);
     };
   const auto run = evolve(slopes, numbers_of(y0, form), times, ends.has_value(), options);
-  constexpr Index many = 50000;
-  if (run.steps > many && options.events.empty() && options.method == StepMethod::dormand_prince)
-    call.warn(fmt::format("{} steps were taken", grouped(run.steps)),
-              "a stiff system takes fewer with method: \"rosenbrock\"");
+  warn_of(call, run, options);
   return Value::record(
       {{"t", Value::array(Array::vector(run.t))},
        {"y", Events::rows(run.t.size(), run.y, form)},
+       {"error", errors_of(run, form)},
        {"steps", Value(static_cast<double>(run.steps))},
        {"rejected", Value(static_cast<double>(run.rejected))},
        {"evaluations", Value(static_cast<double>(run.evaluations))},
@@ -330,10 +360,15 @@ std::vector<Builtin> evolution_rows() {
                {"events", "a record of functions like `until` whose times are only noted", "none"},
                {"longest", "the greatest step of methods that choose theirs; inf for no bound",
                 "the interval between the times asked for (\"bulirsch_stoer\": none)"},
-               {"limit", "the most evaluations; more are an error", "10000000"}},
-          .returns =
-              "a record: t, y (a row for each time), steps, rejected, evaluations, stopped_at (a time "
-              "or none), stopped_by (the name of what stopped it), events (for each name a record t, y)",
+               {"limit", "the most evaluations; more are an error", "10000000"},
+               {"confirm",
+                "whether a second solution, with a tenth of the tolerances or half the step, tells the "
+                "errors",
+                "true"}},
+          .returns = "a record: t, y (a row for each time), error (of each number in y, estimated; none with "
+                     "confirm: false), steps, rejected, evaluations (of both solutions), "
+                     "stopped_at (a time or none), stopped_by (the name of what stopped it), events (for "
+                     "each name a record t, y)",
           .errors = "slopes of another shape or not finite, times that turn back; a step that falls to "
                     "nothing, with its "
                     "time",

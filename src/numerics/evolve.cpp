@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/interrupt.h"
 #include "base/progress.h"
+#include "numerics/evolve_error.h"
 #include "numerics/steppers.h"
 
 namespace quill {
@@ -111,6 +112,23 @@ class EventSearch {
   State before_, state_;
 };
 
+// A size for each component, in its own unit: that of the start, or how far its slope takes it in a time that
+// the fastest of the others needs to change by itself; the largest size where both are 0.
+State sizes_at_start(const State& y0, const State& slopes, double whole) {
+  double span = whole;
+  for (std::size_t k = 0; k < y0.size(); ++k)
+    if (y0[k] != 0 && slopes[k] != 0) span = std::min(span, std::fabs(y0[k] / slopes[k]));
+  State out(y0.size());
+  for (std::size_t k = 0; k < y0.size(); ++k) {
+    const double moved = std::fabs(slopes[k]) * span;
+    out[k] = std::max(std::fabs(y0[k]), std::isfinite(moved) ? moved : 0);
+  }
+  const double largest = *std::max_element(out.begin(), out.end());
+  for (auto& size : out)
+    if (size == 0) size = largest > 0 ? largest : 1;
+  return out;
+}
+
 class Run {
  public:
   Run(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
@@ -124,8 +142,7 @@ class Run {
         state_(y0.begin(), y0.end()) {}
 
   Trajectory whole() {
-    stepper_ = make_stepper(slopes_, options_, times_[0], state_);
-    check_start();
+    begin();
     check_steps();
     keep(times_[0], state_);
     if (const auto holds = events_.start(times_[0], state_)) {
@@ -139,14 +156,28 @@ class Run {
   }
 
  private:
-  void check_start() {
+  void begin() {
     State slope(state_.size());
     slopes_(state_, slope, times_[0]);
     for (std::size_t k = 0; k < slope.size(); ++k)
       if (!std::isfinite(slope[k]) || !std::isfinite(state_[k]))
         fail(fmt::format("the right side gives {} for component {} at the start",
                          std::isnan(slope[k]) ? "nan" : shortest(slope[k]), k + 1));
-    first_ = first_step(slope);
+    const double whole = times_.back() - times_[0];
+    const auto is_zero = [](double x) { return x == 0; };
+    auto slope_for_sizes = slope;
+    double span = std::fabs(whole);
+    if (std::all_of(state_.begin(), state_.end(), is_zero) &&
+        std::all_of(slope.begin(), slope.end(), is_zero)) {
+      // At rest: by what moves it soon after.
+      constexpr double soon = 1e-3;
+      span *= soon;
+      slopes_(state_, slope_for_sizes, times_[0] + soon * whole);
+    }
+    out_.sizes = sizes_at_start(state_, slope_for_sizes, span);
+    const Tolerances tolerances(options_, out_.sizes);
+    first_ = first_step(tolerances, slope);
+    stepper_ = make_stepper(slopes_, options_, tolerances, times_[0], state_);
   }
 
   // Fixed steps beyond the limit are not begun.
@@ -165,12 +196,12 @@ class Run {
   }
 
   // E. Hairer, S. P. Nørsett, G. Wanner, Solving ODEs I, 1993, II.4, without its second evaluation.
-  double first_step(const State& slope) const {
+  double first_step(const Tolerances& tolerances, const State& slope) const {
     const double whole = times_.back() - times_[0];
     if (options_.step > 0) return direction_ * std::min(options_.step, std::fabs(whole));
     double y = 0, dy = 0;
     for (std::size_t k = 0; k < slope.size(); ++k) {
-      const double scale = allowed(options_, k, state_[k]);
+      const double scale = tolerances.allowed(k, state_[k]);
       y = std::max(y, std::fabs(state_[k] / scale));
       dy = std::max(dy, std::fabs(slope[k] / scale));
     }
@@ -283,47 +314,7 @@ class Run {
   Trajectory out_;
 };
 
-}  // namespace
-
-namespace {
-
-// A size for each component, in its own unit: that of the start, or how far its slope takes it in a time that
-// the fastest of the others needs to change by itself; the largest size where both are 0.
-std::vector<double> scales_of(const Slopes& f, std::span<const double> y0, std::span<const double> times) {
-  std::vector<double> slopes(y0.size());
-  f(times[0], y0, slopes);
-  double span = std::fabs(times.back() - times[0]);
-  for (std::size_t k = 0; k < y0.size(); ++k)
-    if (y0[k] != 0 && slopes[k] != 0) span = std::min(span, std::fabs(y0[k] / slopes[k]));
-  std::vector<double> out(y0.size());
-  for (std::size_t k = 0; k < y0.size(); ++k) {
-    const double moved = std::fabs(slopes[k]) * span;
-    out[k] = std::max(std::fabs(y0[k]), std::isfinite(moved) ? moved : 0);
-  }
-  const double largest = *std::max_element(out.begin(), out.end());
-  for (auto& scale : out)
-    if (scale == 0) scale = largest > 0 ? largest : 1;
-  return out;
-}
-
-}  // namespace
-
-Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
-                  const EvolveOptions& options) {
-  check_times(times);
-  if (options.absolute.empty() && !y0.empty() && !times.empty()) {
-    auto with_scales = options;
-    const auto scales = scales_of(f, y0, times);
-    for (std::size_t k = 0; k < scales.size(); ++k)
-      with_scales.absolute.push_back(std::max(
-          1e-3 *
-              options.relative[options.relative.size() == 1 ? 0 : std::min(k, options.relative.size() - 1)] *
-              scales[k],
-          std::numeric_limits<double>::min()));
-    auto out = evolve(f, y0, times, own_steps, with_scales);
-    ++out.evaluations;  // for the scales
-    return out;
-  }
+void check_options(std::span<const double> y0, bool own_steps, const EvolveOptions& options) {
   const auto positive = [](double x) { return x > 0; };
   if (!std::all_of(options.relative.begin(), options.relative.end(), positive) ||
       !std::all_of(options.absolute.begin(), options.absolute.end(), positive) || !(options.step >= 0))
@@ -341,7 +332,17 @@ Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const d
     fail(fmt::format("the method \"{}\" takes steps of a fixed length, which is not given",
                      name_of(options.method)),
          "step: 0.01, or times for which the solution is wanted");
-  return Run(f, y0, times, own_steps, options).whole();
+}
+
+}  // namespace
+
+Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,
+                  const EvolveOptions& options) {
+  check_times(times);
+  check_options(y0, own_steps, options);
+  auto out = Run(f, y0, times, own_steps, options).whole();
+  if (options.confirm) estimate_errors(out, f, y0, times, own_steps, options);
+  return out;
 }
 
 }  // namespace quill

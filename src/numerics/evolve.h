@@ -4,6 +4,7 @@
 #include <functional>
 #include <optional>
 #include <span>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -29,17 +30,23 @@ struct EvolveOptions {
   StepMethod method = StepMethod::dormand_prince;
   std::vector<double> relative = {1e-6},
                       absolute = {};  // error of one step allowed: of all components, or each; empty: a
-                                      // thousandth of the relative one, of each component's scale
+                                      // thousandth of the relative one, of the largest size of each so far
   double step = 0;                    // the step of fixed methods, the first one of the others; 0: chosen
   double longest = 0;        // the greatest step of the others; 0: the interval between times asked for
   Index limit = 10'000'000;  // evaluations; more are an Error
   std::vector<StopEvent> events = {};
   SlopesByState jacobian = {};  // of the implicit methods; differences when there is none
+  bool confirm = true;          // by a second, more exact solution, from which the errors are estimated
 };
 
 struct Trajectory {
   std::vector<double> t;
-  std::vector<double> y;  // a row for each time
+  std::vector<double> y;      // a row for each time
+  std::vector<double> error;  // of each number in y, by a second solution; empty when there is none
+  std::vector<double> sizes;  // of the components at the start, or how far their slopes take them
+  std::optional<double> uncertain_from;  // the time from which on an error is more than a thousandth of the
+                                         // largest size that its component had so far
+  std::string unconfirmed;               // why there is no second solution, when one was asked for
   Index steps = 0, rejected = 0, evaluations = 0;
   std::optional<double> stopped_at;
   struct Found {
@@ -59,6 +66,8 @@ struct Trajectory {
 //   bulirsch_stoer  extrapolated midpoint rule of varying order (R. Bulirsch, J. Stoer, 1966)
 //   rosenbrock      for stiff systems, orders 4 and 3 (E. Hairer, G. Wanner, Solving ODEs II, 1996, RODAS)
 //   backward_euler  of order 1 with fixed steps, damps everything
+// With `confirm` the same is solved with a tenth of the tolerances, or half the steps, and the errors are
+// estimated from the difference. The evaluations of both are counted, and the limit holds for each.
 // The first three take Boost.Odeint's steps. Error where the solution is not finite, where the step falls
 // to nothing, and for times that turn back.
 Trajectory evolve(const Slopes& f, std::span<const double> y0, std::span<const double> times, bool own_steps,

@@ -15,9 +15,9 @@ using Rows = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMaj
 // Derivatives of the right side at one (t, y), kept for as long as that is asked for.
 class Derivatives {
  public:
-  Derivatives(CountedSlopes& f, const EvolveOptions& options) : f_(f), options_(options) {}
+  Derivatives(CountedSlopes& f, const SlopesByState& jacobian) : f_(f), jacobian_(jacobian) {}
   // For a step of about h.
-  void update(const State& y, double t, double h) {
+  void update(const Tolerances& tolerances, const State& y, double t, double h) {
     if (t == t_ && y == y_) return;
     t_ = t;
     y_ = y;
@@ -30,11 +30,11 @@ class Derivatives {
     const double dt = root * std::copysign(std::max(std::fabs(t), std::fabs(h)), h);
     f_(y, there, t + dt);
     for (std::size_t k = 0; k < n; ++k) by_time_[k] = (there[k] - here[k]) / dt;
-    if (options_.jacobian) return options_.jacobian(t, y, by_state_);
+    if (jacobian_) return jacobian_(t, y, by_state_);
     for (std::size_t c = 0; c < n; ++c) {
       // By what the component is or becomes in the step, and no less than what counts a little.
       const double reach = std::max(std::fabs(y[c]), std::fabs(h * here[c]));
-      moved[c] = y[c] + std::max(root * reach, 0.01 * allowed(options_, c, 0));
+      moved[c] = y[c] + std::max(root * reach, 0.01 * tolerances.absolute(c));
       const double exact = moved[c] - y[c];
       f_(moved, there, t);
       for (std::size_t r = 0; r < n; ++r) by_state_[r * n + c] = (there[r] - here[r]) / exact;
@@ -47,7 +47,7 @@ class Derivatives {
 
  private:
   CountedSlopes& f_;
-  const EvolveOptions& options_;
+  const SlopesByState& jacobian_;
   double t_ = std::numeric_limits<double>::quiet_NaN();
   State y_, by_state_, by_time_;
 };
@@ -81,12 +81,16 @@ struct Rodas {
 
 class Rosenbrock : public Stepper {
  public:
-  Rosenbrock(CountedSlopes& f, const EvolveOptions& o, double t, State y)
-      : Stepper(f, o, t, std::move(y)), derivatives_(f, o), stages_(Rodas::stages, y_), at_(y_), slope_(y_) {}
+  Rosenbrock(CountedSlopes& f, const EvolveOptions& o, Tolerances tolerances, double t, State y)
+      : Stepper(f, std::move(tolerances), t, std::move(y)),
+        derivatives_(f, o.jacobian),
+        stages_(Rodas::stages, y_),
+        at_(y_),
+        slope_(y_) {}
   int order() const override { return 4; }
   bool advance(double& h) override {
     const auto n = static_cast<Eigen::Index>(y_.size());
-    derivatives_.update(y_, t_, h);
+    derivatives_.update(tolerances_, y_, t_, h);
     const auto& by_time = derivatives_.by_time();
     const Eigen::PartialPivLU<Rows> factors(Rows::Identity(n, n) / (Rodas::gamma * h) -
                                             Eigen::Map<const Rows>(derivatives_.by_state().data(), n, n));
@@ -128,14 +132,17 @@ class Rosenbrock : public Stepper {
 
 class BackwardEuler : public Stepper {
  public:
-  BackwardEuler(CountedSlopes& f, const EvolveOptions& o, double t, State y)
-      : Stepper(f, o, t, std::move(y)), derivatives_(f, o), slope_(y_), next_(y_) {}
+  BackwardEuler(CountedSlopes& f, const EvolveOptions& o, Tolerances tolerances, double t, State y)
+      : Stepper(f, std::move(tolerances), t, std::move(y)),
+        derivatives_(f, o.jacobian),
+        slope_(y_),
+        next_(y_) {}
   bool has_fixed_steps() const override { return true; }
   int order() const override { return 1; }
   // Newton's method with the matrix at the start of the step.
   bool advance(double& h) override {
     const auto n = static_cast<Eigen::Index>(y_.size());
-    derivatives_.update(y_, t_, h);
+    derivatives_.update(tolerances_, y_, t_, h);
     const Eigen::Map<const Rows> by_state(derivatives_.by_state().data(), n, n);
     const Eigen::PartialPivLU<Rows> factors(Rows::Identity(n, n) - h * by_state);
     next_ = y_;
@@ -172,11 +179,11 @@ class BackwardEuler : public Stepper {
 
 }  // namespace
 
-std::unique_ptr<Stepper> make_implicit_stepper(CountedSlopes& f, const EvolveOptions& options, double t,
-                                               State y) {
+std::unique_ptr<Stepper> make_implicit_stepper(CountedSlopes& f, const EvolveOptions& options,
+                                               Tolerances tolerances, double t, State y) {
   if (options.method == StepMethod::backward_euler)
-    return std::make_unique<BackwardEuler>(f, options, t, std::move(y));
-  return std::make_unique<Rosenbrock>(f, options, t, std::move(y));
+    return std::make_unique<BackwardEuler>(f, options, std::move(tolerances), t, std::move(y));
+  return std::make_unique<Rosenbrock>(f, options, std::move(tolerances), t, std::move(y));
 }
 
 }  // namespace quill

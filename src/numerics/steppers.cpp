@@ -19,7 +19,7 @@ namespace odeint = boost::numeric::odeint;
 double Stepper::error_norm(const State& error, const State& next) const {
   double sum = 0;
   for (std::size_t k = 0; k < error.size(); ++k) {
-    const double part = error[k] / allowed(options_, k, std::max(std::fabs(y_[k]), std::fabs(next[k])));
+    const double part = error[k] / tolerances_.allowed(k, std::max(std::fabs(y_[k]), std::fabs(next[k])));
     sum += part * part;
     if (!std::isfinite(next[k])) return std::numeric_limits<double>::infinity();
   }
@@ -47,6 +47,7 @@ void Stepper::move_to(double t, State& next) {
   t_ = t;
   y_before_.swap(y_);
   y_.swap(next);
+  tolerances_.reach(y_);
 }
 
 double Stepper::rescaled(double h, double norm, double exponent) {
@@ -66,8 +67,8 @@ bool is_finite(const State& y) {
 
 class RungeKutta4 : public Stepper {
  public:
-  RungeKutta4(CountedSlopes& f, const EvolveOptions& o, double t, State y)
-      : Stepper(f, o, t, std::move(y)), slope_(y_), slope_before_(y_), next_(y_) {
+  RungeKutta4(CountedSlopes& f, Tolerances tolerances, double t, State y)
+      : Stepper(f, std::move(tolerances), t, std::move(y)), slope_(y_), slope_before_(y_), next_(y_) {
     f_(y_, slope_, t_);
   }
   bool has_fixed_steps() const override { return true; }
@@ -97,8 +98,8 @@ class RungeKutta4 : public Stepper {
 
 class DormandPrince : public Stepper {
  public:
-  DormandPrince(CountedSlopes& f, const EvolveOptions& o, double t, State y)
-      : Stepper(f, o, t, std::move(y)),
+  DormandPrince(CountedSlopes& f, Tolerances tolerances, double t, State y)
+      : Stepper(f, std::move(tolerances), t, std::move(y)),
         slope_(y_),
         slope_before_(y_),
         next_slope_(y_),
@@ -129,14 +130,14 @@ class DormandPrince : public Stepper {
 // Works on states in units of the absolute tolerances, which the library has one of.
 class BulirschStoer : public Stepper {
  public:
-  BulirschStoer(CountedSlopes& f, const EvolveOptions& o, double t, State y)
-      : Stepper(f, o, t, std::move(y)),
-        stepper_(1.0, o.relative[0], 1.0, 0.0),
+  BulirschStoer(CountedSlopes& f, Tolerances tolerances, double t, State y)
+      : Stepper(f, std::move(tolerances), t, std::move(y)),
+        stepper_(1.0, tolerances_.relative(0), 1.0, 0.0),
         unit_(y_.size()),
         at_(y_),
         slope_(y_),
         next_(y_) {
-    for (std::size_t k = 0; k < unit_.size(); ++k) unit_[k] = allowed(o, k, 0);
+    for (std::size_t k = 0; k < unit_.size(); ++k) unit_[k] = tolerances_.absolute(k);
     node_y_[0] = scaled(y_);
     scaled_slopes(node_y_[0], slope_, t_);
     node_slope_[0] = slope_;
@@ -146,6 +147,7 @@ class BulirschStoer : public Stepper {
     double t = t_;
     const double tried = h;
     auto& from = is_first_ ? node_y_[0] : node_y_[kNodes - 1];
+    adapt_units(from);
     const auto result = stepper_.try_step(system(), from, slope_, t, next_, h);
     if (result == odeint::fail || !is_finite(next_)) {
       if (!(std::fabs(h) < std::fabs(tried))) h = tried / 4;
@@ -200,9 +202,20 @@ class BulirschStoer : public Stepper {
     return [this](const State& z, State& slope, double t) { scaled_slopes(z, slope, t); };
   }
 
+  // Where a component has outgrown its unit, before a step from `from`.
+  void adapt_units(State& from) {
+    for (std::size_t k = 0; k < unit_.size(); ++k) {
+      const double unit = tolerances_.absolute(k);
+      if (!(unit > 2 * unit_[k])) continue;
+      from[k] *= unit_[k] / unit;
+      slope_[k] *= unit_[k] / unit;
+      unit_[k] = unit;
+    }
+  }
+
   void make_inner() {
     has_inner_ = true;
-    odeint::bulirsch_stoer<State> inner(1.0, options_.relative[0], 1.0, 0.0);
+    odeint::bulirsch_stoer<State> inner(1.0, tolerances_.relative(0), 1.0, 0.0);
     double now = before_;
     State z = node_y_[0], slope = node_slope_[0], arrived(z.size());
     for (std::size_t i = 1; i + 1 < kNodes; ++i) {
@@ -231,12 +244,15 @@ class BulirschStoer : public Stepper {
 
 }  // namespace
 
-std::unique_ptr<Stepper> make_stepper(CountedSlopes& f, const EvolveOptions& options, double t, State y) {
+std::unique_ptr<Stepper> make_stepper(CountedSlopes& f, const EvolveOptions& options, Tolerances tolerances,
+                                      double t, State y) {
   switch (options.method) {
-    case StepMethod::rk4: return std::make_unique<RungeKutta4>(f, options, t, std::move(y));
-    case StepMethod::dormand_prince: return std::make_unique<DormandPrince>(f, options, t, std::move(y));
-    case StepMethod::bulirsch_stoer: return std::make_unique<BulirschStoer>(f, options, t, std::move(y));
-    default: return make_implicit_stepper(f, options, t, std::move(y));
+    case StepMethod::rk4: return std::make_unique<RungeKutta4>(f, std::move(tolerances), t, std::move(y));
+    case StepMethod::dormand_prince:
+      return std::make_unique<DormandPrince>(f, std::move(tolerances), t, std::move(y));
+    case StepMethod::bulirsch_stoer:
+      return std::make_unique<BulirschStoer>(f, std::move(tolerances), t, std::move(y));
+    default: return make_implicit_stepper(f, options, std::move(tolerances), t, std::move(y));
   }
 }
 

@@ -1,6 +1,7 @@
 // One step of each method for differential equations.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include <memory>
@@ -26,17 +27,37 @@ struct CountedSlopes {
   [[noreturn]] void fail_at_limit(double t) const;
 };
 
-// The error of component k that is allowed where it is y.
-inline double allowed(const EvolveOptions& o, std::size_t k, double y) {
-  return o.absolute[o.absolute.size() == 1 ? 0 : k] +
-         o.relative[o.relative.size() == 1 ? 0 : k] * std::fabs(y);
-}
+// The errors that one step may make. Without absolute tolerances a thousandth of the relative one goes by the
+// largest size that a component has had so far.
+class Tolerances {
+ public:
+  // `sizes`: of the components at the start, in their own units.
+  Tolerances(const EvolveOptions& options, State sizes) : options_(options), sizes_(std::move(sizes)) {}
+
+  // Of component k where it is y.
+  double allowed(std::size_t k, double y) const { return absolute(k) + relative(k) * std::fabs(y); }
+  double relative(std::size_t k) const { return options_.relative[options_.relative.size() == 1 ? 0 : k]; }
+  double absolute(std::size_t k) const {
+    if (!options_.absolute.empty()) return options_.absolute[options_.absolute.size() == 1 ? 0 : k];
+    constexpr double part = 1e-3;
+    return std::max(part * relative(k) * sizes_[k], std::numeric_limits<double>::min());
+  }
+  // Takes notice of a state that was reached.
+  void reach(const State& y) {
+    for (std::size_t k = 0; k < y.size(); ++k) sizes_[k] = std::max(sizes_[k], std::fabs(y[k]));
+  }
+  const State& sizes() const { return sizes_; }
+
+ private:
+  const EvolveOptions& options_;
+  State sizes_;
+};
 
 // Stands at a time and state; knows the step that led there.
 class Stepper {
  public:
-  Stepper(CountedSlopes& f, const EvolveOptions& options, double t, State y)
-      : f_(f), options_(options), t_(t), y_(std::move(y)), before_(t), y_before_(y_) {}
+  Stepper(CountedSlopes& f, Tolerances tolerances, double t, State y)
+      : f_(f), tolerances_(std::move(tolerances)), t_(t), y_(std::move(y)), before_(t), y_before_(y_) {}
   virtual ~Stepper() = default;
   Stepper(const Stepper&) = delete;
   Stepper& operator=(const Stepper&) = delete;
@@ -62,7 +83,7 @@ class Stepper {
   double rescaled(double h, double norm, double exponent);
 
   CountedSlopes& f_;
-  const EvolveOptions& options_;
+  Tolerances tolerances_;
   double t_;
   State y_;
   double before_;
@@ -72,9 +93,10 @@ class Stepper {
   bool was_rejected_ = false;
 };
 
-std::unique_ptr<Stepper> make_stepper(CountedSlopes& f, const EvolveOptions& options, double t, State y);
+std::unique_ptr<Stepper> make_stepper(CountedSlopes& f, const EvolveOptions& options, Tolerances tolerances,
+                                      double t, State y);
 // For systems that need a matrix of derivatives.
-std::unique_ptr<Stepper> make_implicit_stepper(CountedSlopes& f, const EvolveOptions& options, double t,
-                                               State y);
+std::unique_ptr<Stepper> make_implicit_stepper(CountedSlopes& f, const EvolveOptions& options,
+                                               Tolerances tolerances, double t, State y);
 
 }  // namespace quill

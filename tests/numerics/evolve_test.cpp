@@ -49,7 +49,7 @@ std::pair<double, double> errors_of_steps(StepMethod method, int count) {
   options.relative = options.absolute = {method == backward_euler ? 1e-9 : 1e9};  // every step is taken
   const Slopes f = pushed;
   CountedSlopes counted{f};
-  const auto stepper = make_stepper(counted, options, 0, {1, 2});
+  const auto stepper = make_stepper(counted, options, Tolerances(options, {1, 1}), 0, {1, 2});
   double within = 0;
   State y(2);
   for (int k = 0; k < count; ++k) {
