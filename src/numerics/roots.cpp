@@ -27,9 +27,10 @@ class Bracket {
   explicit Bracket(const RealFunction& f) : f_(f) { seen_.reserve(32); }
 
   Root between(double a, double b) {
+    const double whole = b - a;
     double fa = at_end(a, b), fb = at_end(b, a);
-    if (fa == 0) return root(a, 0, 0);
-    if (fb == 0) return root(b, 0, 0);
+    if (fa == 0) return with_reach(root(a, 0, 0), whole);
+    if (fb == 0) return with_reach(root(b, 0, 0), whole);
     if ((fa < 0) == (fb < 0))
       fail(fmt::format("the function has the same sign at both ends: {} at {} and {} at {}",
                        with_digits(fa, 3), shortest(a), with_digits(fb, 3), shortest(b)),
@@ -43,7 +44,7 @@ class Bracket {
     const bool is_low = std::fabs(at_low) <= std::fabs(at_high);
     auto out = root(is_low ? low : high, high - low, is_low ? at_low : at_high);
     tell_pole(out, at_low, at_high);
-    return out;
+    return out.is_jump ? out : with_reach(out, whole);
   }
 
  private:
@@ -87,6 +88,32 @@ class Bracket {
     out.residual = residual;
     out.evaluations = evaluations_;
     return out;
+  }
+
+  // How far from the root the value is no more than roundings: there its sign says nothing. Roundings are
+  // what second differences over a few neighbouring numbers tell.
+  Root with_reach(Root r, double whole) {
+    constexpr double epsilon = std::numeric_limits<double>::epsilon();
+    const double short_way = 4 * epsilon * std::max(std::fabs(r.value), epsilon * whole);
+    if (!(short_way > 0)) return r;
+    constexpr int count = 11;
+    double values[count];
+    for (int k = 0; k < count; ++k) values[k] = value_at(r.value + (k - count / 2) * short_way);
+    double noise = 0;
+    for (int k = 1; k + 1 < count; ++k)
+      noise = std::max(noise, std::fabs(values[k - 1] - 2 * values[k] + values[k + 1]));
+    if (!std::isfinite(noise)) return r;
+    constexpr double surely = 16;
+    for (const double side : {-1.0, 1.0}) {
+      double way = short_way;
+      for (; way < whole; way *= 2) {
+        const double y = value_at(r.value + side * way);
+        if (!(std::fabs(y) <= surely * noise)) break;
+      }
+      if (way > short_way) r.error = std::max(r.error, std::min(way, whole));
+    }
+    r.evaluations = evaluations_;
+    return r;
   }
 
   // At a root the values fall with the distance; at a pole they rise, at a jump they stay.
@@ -206,6 +233,22 @@ class System {
     if (jacobian_) return jacobian_(x, out);
     central_differences([&](auto at, auto y) { values(at, y); }, x, typical_, x.size(), out);
   }
+  // Whether the values at x are roundings of those at places a hundredth of its size away.
+  bool is_small_beside(std::span<const double> x, std::span<const double> values_there) {
+    constexpr double part = 0.01, small = 1e-14;
+    std::vector<double> moved(x.begin(), x.end()), values_beside(x.size()), largest(x.size());
+    for (std::size_t k = 0; k < x.size(); ++k)
+      for (const double side : {-1.0, 1.0}) {
+        moved[k] = x[k] + side * part * std::max(std::fabs(x[k]), 1e3 * typical_[k]);
+        values(moved, values_beside);
+        moved[k] = x[k];
+        for (std::size_t i = 0; i < x.size(); ++i)
+          largest[i] = std::max(largest[i], std::fabs(values_beside[i]));
+      }
+    for (std::size_t i = 0; i < x.size(); ++i)
+      if (!(std::fabs(values_there[i]) <= small * largest[i])) return false;
+    return true;
+  }
   template <class Body>
   int guarded(Body body) {
     try {
@@ -286,8 +329,16 @@ SystemRoot find_root(const VectorFunction& f, const VectorFunction& jacobian, st
   Rows rows(n, n);
   system.derivatives(out.at, {rows.data(), n * n});
   const auto count = static_cast<Eigen::Index>(n);
-  const Eigen::VectorXd last =
-      rows.fullPivLu().solve(Eigen::Map<const Eigen::VectorXd>(out.residual.data(), count));
+  const Eigen::Map<const Eigen::VectorXd> residuals(out.residual.data(), count);
+  // Each equation in its own unit, so that none counts as nothing.
+  Rows scaled = rows;
+  Eigen::VectorXd right = residuals;
+  for (Eigen::Index k = 0; k < count; ++k)
+    if (const double unit = scaled.row(k).lpNorm<Eigen::Infinity>(); unit > 0) {
+      scaled.row(k) /= unit;
+      right[k] /= unit;
+    }
+  const Eigen::VectorXd last = scaled.fullPivLu().solve(right);
   double size = 0;
   for (const double c : out.at) size = std::max(size, std::fabs(c));
   for (Eigen::Index k = 0; k < count; ++k) {
@@ -295,13 +346,19 @@ SystemRoot find_root(const VectorFunction& f, const VectorFunction& jacobian, st
         4 * std::numeric_limits<double>::epsilon() * std::fabs(out.at[static_cast<std::size_t>(k)]);
     out.error.push_back(2 * std::fabs(last[k]) + rounding);
   }
-  // Whether that is a root: the step is small, and the matrix explains the residual.
+  // Whether that is a root: the step is small, and the matrix explains the residual; or, where the matrix is
+  // singular, the residual is nothing beside the values around.
   const double residual = *std::max_element(out.residual.begin(), out.residual.end(),
                                             [](double a, double b) { return std::fabs(a) < std::fabs(b); });
-  const Eigen::VectorXd rest = rows * last - Eigen::Map<const Eigen::VectorXd>(out.residual.data(), count);
+  const Eigen::VectorXd rest = rows * last - residuals;
   constexpr double near_enough = 1e-5;
-  if (!(last.lpNorm<Eigen::Infinity>() <= near_enough * std::max(size, 1e-3)) ||
-      rest.lpNorm<Eigen::Infinity>() > 1e-3 * std::fabs(residual))
+  const bool is_simple = last.lpNorm<Eigen::Infinity>() <= near_enough * std::max(size, 1e-3) &&
+                         rest.lpNorm<Eigen::Infinity>() <= 1e-3 * std::fabs(residual);
+  if (!is_simple && system.is_small_beside(out.at, out.residual)) {
+    // A root of that kind lies a few such steps away.
+    constexpr double steps = 4;
+    for (auto& error : out.error) error *= steps;
+  } else if (!is_simple)
     fail(fmt::format("no root was found: the search ended where the largest residual is {}",
                      with_digits(residual, 3)),
          "another start helps, or there is no root");

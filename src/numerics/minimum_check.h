@@ -1,0 +1,61 @@
+// Whether a search has ended at a minimum.
+#pragma once
+
+#include <optional>
+
+#include "numerics/minimum_search.h"
+
+namespace quill {
+
+// Looks around the place where a search came to rest, by other means than the search: along the gradient over
+// all lengths, at the minimum of a quadratic model and along its axes, and by a search that begins a little
+// beside.
+class MinimumCheck {
+ public:
+  using Point = MinimumSearch::Point;
+
+  // `first`: the end of the first search.
+  MinimumCheck(MinimumSearch& search, const MinimizeOptions& options, const Minimum& first)
+      : search_(search), options_(options), first_(first) {}
+
+  // Moves to a place whose value is lower by more than roundings and that differs by more than them. False
+  // where none is found: that is a minimum.
+  bool improve(Minimum& m);
+  // With constraints: moves to where they are met. Error that names the worst where no such point is found.
+  void make_feasible(Minimum& m);
+
+ private:
+  struct Violation {
+    double size = 0;  // relative to the constraint's size
+    double value = 0;
+    std::size_t which = 0;
+    bool is_equality = false;
+  };
+
+  bool has_constraints() const { return options_.below_count + options_.equal_count > 0; }
+  bool try_at(const Point& x);
+  bool take(Minimum& m);
+  Point beside(const Point& x, double part);
+  double noise_at(const Minimum& m);
+  void along_gradient(const Point& x, const Point& gradient);
+  void look_along(const Point& x, const Point& direction, bool is_slope_known);
+  // Of values around a point, in units of the sizes of the coordinates.
+  struct Model {
+    std::vector<double> axes;  // rows
+    std::vector<double> step;  // to its minimum
+  };
+  std::optional<Model> model_at(const Minimum& m, const Point& gradient, double noise);
+  void by_model(Point gradient, double noise);
+  void by_searches(const Minimum& m);
+  Violation worst_violation(std::span<const double> x);
+
+  MinimumSearch& search_;
+  const MinimizeOptions& options_;
+  const Minimum first_;
+  Minimum best_;
+  int looks_ = 0;
+  double least_gain_ = 0;
+  std::size_t draws_ = 0;
+};
+
+}  // namespace quill
