@@ -14,6 +14,7 @@
 #include "array/rearrange.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
+#include "numerics/tall.h"
 
 namespace quill {
 
@@ -32,18 +33,25 @@ Scaled scaled_columns(const Array& x, const std::vector<double>& weights) {
   const Index n = x.extent(0), p = x.extent(1);
   Scaled out{x.converted(ElementType::float64).copied(), std::vector<double>(static_cast<std::size_t>(p))};
   double* m = out.matrix.mutable_data<double>();
-  for (Index c = 0; c < p; ++c) {
-    double largest = 0, sum = 0;
-    for (Index r = 0; r < n; ++r) {
-      m[r * p + c] *= std::sqrt(weights[static_cast<std::size_t>(r)]);
-      largest = std::max(largest, std::fabs(m[r * p + c]));
+  std::vector<double> largest(out.size.size()), sum(out.size.size());
+  for (Index r = 0; r < n; ++r) {
+    const double root = std::sqrt(weights[static_cast<std::size_t>(r)]);
+    for (Index c = 0; c < p; ++c) {
+      m[r * p + c] *= root;
+      auto& most = largest[static_cast<std::size_t>(c)];
+      most = std::max(most, std::fabs(m[r * p + c]));
     }
-    if (largest == 0) largest = 1;
-    for (Index r = 0; r < n; ++r) sum += (m[r * p + c] / largest) * (m[r * p + c] / largest);
-    const double size = sum > 0 ? largest * std::sqrt(sum) : 1;
-    out.size[static_cast<std::size_t>(c)] = size;
-    for (Index r = 0; r < n; ++r) m[r * p + c] /= size;
   }
+  for (auto& most : largest)
+    if (most == 0) most = 1;
+  for (Index r = 0; r < n; ++r)
+    for (Index c = 0; c < p; ++c) {
+      const double part = m[r * p + c] / largest[static_cast<std::size_t>(c)];
+      sum[static_cast<std::size_t>(c)] += part * part;
+    }
+  for (std::size_t c = 0; c < sum.size(); ++c) out.size[c] = sum[c] > 0 ? largest[c] * std::sqrt(sum[c]) : 1;
+  for (Index r = 0; r < n; ++r)
+    for (Index c = 0; c < p; ++c) m[r * p + c] /= out.size[static_cast<std::size_t>(c)];
   return out;
 }
 
@@ -109,9 +117,14 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   refuse_not_finite(x, "x");
   refuse_not_finite(y, "y");
   const auto weights = checked_weights(given_weights, n);
-  const auto scaled = scaled_columns(x, weights);
+  auto scaled = scaled_columns(x, weights);
   const auto values = y.converted(ElementType::float64).to_vector<double>();
-  const auto qr = qr_factors(scaled.matrix);
+  const auto factors = [&]() -> QrFactors {
+    if (!is_tall(n, p)) return qr_factors(scaled.matrix);
+    auto r = tall_qr_in_place(scaled.matrix);
+    return {std::move(scaled.matrix), std::move(r)};
+  };
+  const auto qr = factors();
   const double* q = qr.q.data<double>();
   const double* r = qr.r.data<double>();
   double least = INFINITY, most = 0;
@@ -120,15 +133,14 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
     most = std::max(most, std::fabs(r[k * p + k]));
   }
   Fit fit;
-  const auto matrix = x.converted(ElementType::float64).to_vector<double>();
+  const auto matrix = x.converted(ElementType::float64).compact();
   const auto left_over = [&] {
     std::vector<double> rest(values.size());
-    for (std::size_t k = 0; k < rest.size(); ++k) {
+    const double* row = matrix.data<double>();
+    for (std::size_t k = 0; k < rest.size(); ++k, row += p) {
       long double sum = values[k];
       for (Index c = 0; c < p; ++c)
-        sum -=
-            static_cast<long double>(matrix[k * static_cast<std::size_t>(p) + static_cast<std::size_t>(c)]) *
-            fit.coefficients[static_cast<std::size_t>(c)];
+        sum -= static_cast<long double>(row[c]) * fit.coefficients[static_cast<std::size_t>(c)];
       rest[k] = static_cast<double>(sum);
     }
     return rest;
@@ -138,7 +150,7 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
     for (Index k = 0; k < n; ++k)
       right.mutable_data<double>()[k] =
           values[static_cast<std::size_t>(k)] * std::sqrt(weights[static_cast<std::size_t>(k)]);
-    fit.coefficients = least_squares(scaled.matrix, right).x.to_vector<double>();
+    fit.coefficients = least_squares(scaled_columns(x, weights).matrix, right).x.to_vector<double>();
     for (std::size_t c = 0; c < fit.coefficients.size(); ++c) fit.coefficients[c] /= scaled.size[c];
     fit.condition = INFINITY;
     finish(fit, left_over(), values, weights, {}, scaled.size);
@@ -150,15 +162,16 @@ Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   // The second round corrects the first by what it left over.
   for (int round = 0; round < 2; ++round) {
     const auto rest = left_over();
+    std::vector<double> projected(static_cast<std::size_t>(p));
+    const double* row = q;
+    for (std::size_t j = 0; j < rest.size(); ++j, row += p) {
+      const double weighted = rest[j] * std::sqrt(weights[j]);
+      for (Index k = 0; k < p; ++k) projected[static_cast<std::size_t>(k)] += row[k] * weighted;
+    }
     for (Index i = 0; i < p; ++i) {
       double change = 0;
-      for (Index k = i; k < p; ++k) {
-        double projected = 0;
-        for (Index j = 0; j < n; ++j)
-          projected += q[j * p + k] * rest[static_cast<std::size_t>(j)] *
-                       std::sqrt(weights[static_cast<std::size_t>(j)]);
-        change += inverse[static_cast<std::size_t>(i * p + k)] * projected;
-      }
+      for (Index k = i; k < p; ++k)
+        change += inverse[static_cast<std::size_t>(i * p + k)] * projected[static_cast<std::size_t>(k)];
       fit.coefficients[static_cast<std::size_t>(i)] += change / scaled.size[static_cast<std::size_t>(i)];
     }
   }

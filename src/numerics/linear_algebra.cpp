@@ -254,6 +254,9 @@ LinearSolution solve_as(const Array& a, const Array& b) {
 
 }  // namespace
 
+// The library counts elements in 32 bits.
+constexpr Index kMostRows = 46000;
+
 LinearSolution solve(const Array& a, const Array& b) {
   if (a.axes() != 2 || a.extent(0) != a.extent(1))
     fail(fmt::format("solve takes a square matrix, not {}", text_of(a.shape())),
@@ -261,7 +264,7 @@ LinearSolution solve(const Array& a, const Array& b) {
   if (b.axes() < 1 || b.axes() > 2 || b.extent(0) != a.extent(0))
     fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
                      text_of(b.shape()), text_of(a.shape())));
-  if (a.extent(0) > 40000) fail("the matrix is too large");
+  if (a.extent(0) > kMostRows) fail(fmt::format("a matrix of {0} × {0} is too large for this", a.extent(0)));
   refuse_not_finite(a, "the matrix");
   refuse_not_finite(b, "the right side");
   const bool complex = a.type() == ElementType::complex128 || b.type() == ElementType::complex128;

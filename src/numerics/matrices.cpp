@@ -13,6 +13,7 @@
 #include "array/reduce.h"
 #include "numerics/lapack.h"
 #include "numerics/linear_algebra.h"
+#include "numerics/tall.h"
 
 namespace quill {
 
@@ -20,9 +21,14 @@ namespace {
 
 constexpr double kRoundoff = std::numeric_limits<double>::epsilon();
 
-lapack::Size size_in_lapack(Index n) {
-  if (n > 46000) fail("the matrix is too large");
-  return static_cast<lapack::Size>(n);
+lapack::Size size_in_lapack(Index n) { return static_cast<lapack::Size>(n); }
+
+// The library counts elements in 32 bits; tall matrices do not get there in one piece.
+void check_size(Index rows, Index columns, Index most_elements = std::numeric_limits<lapack::Size>::max()) {
+  const auto [few, many] = std::minmax(rows, columns);
+  if (many > std::numeric_limits<lapack::Size>::max() ||
+      (!is_tall(many, few) && rows * columns > most_elements))
+    fail(fmt::format("a matrix of {} × {} is too large for this", rows, columns));
 }
 
 // The matrix with elements of its own in float64 or complex128.
@@ -31,7 +37,7 @@ Array checked(const Array& a, std::string_view what, bool square) {
   if (a.axes() != 2 || (square && a.extent(0) != a.extent(1)))
     fail(fmt::format("{} takes a {}matrix, not an array of shape {}", what, square ? "square " : "",
                      text_of(a.shape())));
-  for (const Index n : a.shape()) size_in_lapack(n);
+  check_size(a.extent(0), a.extent(1));
   refuse_not_finite(a, "the matrix");
   auto out = (a.type() == ElementType::complex128 ? a : a.converted(ElementType::float64)).copied();
   out.label.reset();
@@ -115,6 +121,12 @@ LuFactors lu_factors(const Array& a) {
 
 QrFactors qr_factors(const Array& a) {
   auto work = checked(a, "qr", false);
+  if (is_tall(a.extent(0), a.extent(1))) {
+    QrFactors out;
+    out.r = tall_qr_in_place(work);
+    out.q = std::move(work);
+    return out;
+  }
   const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1)), k = std::min(m, n);
   QrFactors out;
   visit_matrix(work, [&]<class T>(Tag<T>) {
@@ -149,8 +161,24 @@ Array cholesky(const Array& a) {
 
 namespace {
 
-SingularValues singular_parts(const Array& a, std::string_view what, bool whole_v) {
+SingularValues singular_parts(const Array& a, std::string_view what, bool whole_v, bool with_u) {
   auto work = checked(a, what, false);
+  // A matrix with many rows has the singular values of its triangle; one with many columns those of its
+  // adjoint.
+  if (is_tall(a.extent(0), a.extent(1)) && !(whole_v && with_u)) {
+    if (!with_u) return singular_parts(tall_triangle(work), what, whole_v, false);
+    const auto r = tall_qr_in_place(work);
+    auto out = singular_parts(r, what, false, true);
+    out.u = matrix_product(work, out.u);
+    return out;
+  }
+  if (is_tall(a.extent(1), a.extent(0)) && !whole_v) {
+    auto out = singular_parts(adjoint(work), what, false, true);
+    std::swap(out.u, out.v);
+    return out;
+  }
+  constexpr Index counts_in_32_bits = Index{23000} * 23000;
+  check_size(a.extent(0), a.extent(1), counts_in_32_bits);
   const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1)), k = std::min(m, n);
   const Index v_rows = whole_v ? n : k;
   SingularValues out;
@@ -180,10 +208,10 @@ double rank_limit(const Array& a, const Array& values) {
 
 }  // namespace
 
-SingularValues singular_values(const Array& a) { return singular_parts(a, "svd", false); }
+SingularValues singular_values(const Array& a) { return singular_parts(a, "svd", false, true); }
 
 Index rank(const Array& a) {
-  const auto values = singular_parts(a, "rank", false).values;
+  const auto values = singular_parts(a, "rank", false, false).values;
   const double limit = rank_limit(a, values);
   Index count = 0;
   for (Index k = 0; k < values.size(); ++k) count += values.data<double>()[k] > limit;
@@ -191,14 +219,14 @@ Index rank(const Array& a) {
 }
 
 double condition_number(const Array& a) {
-  const auto values = singular_parts(a, "condition_number", false).values;
+  const auto values = singular_parts(a, "condition_number", false, false).values;
   if (values.size() == 0) return 1;
   const double least = values.data<double>()[values.size() - 1], most = values.data<double>()[0];
   return least == 0 ? std::numeric_limits<double>::infinity() : most / least;
 }
 
 Array null_space(const Array& a) {
-  const auto parts = singular_parts(a, "null_space", true);
+  const auto parts = singular_parts(a, "null_space", true, false);
   const double limit = rank_limit(a, parts.values);
   Index kept = 0;
   while (kept < parts.values.size() && parts.values.data<double>()[kept] > limit) ++kept;
@@ -254,6 +282,8 @@ EigenParts general_eigen(const Array& a, bool vectors) {
 
 EigenParts eigen_of(const Array& a, std::string_view what, bool vectors) {
   auto work = checked(a, what, true);
+  constexpr Index counts_in_32_bits = Index{23000} * 23000;
+  check_size(a.extent(0), a.extent(1), counts_in_32_bits);
   const auto n = size_in_lapack(a.extent(0));
   if (n == 0) return {Array(ElementType::float64, {0}), work};
   if (!is_hermitian(work)) return general_eigen(work, vectors);
@@ -340,15 +370,20 @@ LeastSquares least_squares(const Array& a, const Array& b) {
     fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
                      text_of(b.shape()), text_of(a.shape())));
   refuse_not_finite(b, "the right side");
-  const auto type = common_type(checked(a, "least_squares", false).type(), ElementType::float64) ==
-                                ElementType::complex128 ||
-                            b.type() == ElementType::complex128
-                        ? ElementType::complex128
-                        : ElementType::float64;
-  auto work = a.converted(type).copied();
-  const Index m = a.extent(0), n = a.extent(1), columns = b.axes() == 2 ? b.extent(1) : 1;
+  auto work = checked(a, "least_squares", false);
+  const bool is_complex = work.type() == ElementType::complex128 || b.type() == ElementType::complex128;
+  const auto type = is_complex ? ElementType::complex128 : ElementType::float64;
+  work = work.converted(type);
+  const Index rows = a.extent(0), n = a.extent(1), columns = b.axes() == 2 ? b.extent(1) : 1;
+  const Array given = b.converted(type).with_shape({rows, columns});
   // LAPACK puts the longer of both sides into one array.
-  const Array wide = b.converted(type).with_shape({m, columns});
+  Array wide = given;
+  if (is_tall(rows, n)) {
+    const auto r = tall_qr_in_place(work);
+    wide = matrix_product(adjoint(work), given);
+    work = r;
+  }
+  const Index m = work.extent(0);
   LeastSquares out;
   visit_matrix(work, [&]<class T>(Tag<T>) {
     auto both = Array::filled<T>({std::max(m, n), columns}, T(0));
@@ -359,12 +394,12 @@ LeastSquares least_squares(const Array& a, const Array& b) {
     if (m > 0 && n > 0 && columns > 0 &&
         lapack::gelsd(size_in_lapack(m), size_in_lapack(n), size_in_lapack(columns), work.mutable_data<T>(),
                       both.template mutable_data<T>(), values.data(),
-                      static_cast<double>(std::max(m, n)) * kRoundoff, &found) > 0)
+                      static_cast<double>(std::max(rows, n)) * kRoundoff, &found) > 0)
       fail_to_converge("the least squares solution");
     out.rank = found;
     out.x = rows_of(both, 0, n).copied();
   });
-  const auto rest = apply(Unary::abs, apply(Binary::subtract, matrix_product(a, out.x), wide));
+  const auto rest = apply(Unary::abs, apply(Binary::subtract, matrix_product(a, out.x), given));
   out.residual = Array(ElementType::float64, {columns});
   for (Index k = 0; k < columns; ++k) out.residual.mutable_data<double>()[k] = norm(columns_of(rest, k, 1));
   if (b.axes() == 1) {
@@ -392,7 +427,7 @@ double norm(const Array& a, double order) {
   }
   if (order == 1) return largest(reduce(Reduction::sum, size, {0, false}));
   if (std::isinf(order)) return largest(reduce(Reduction::sum, size, {1, false}));
-  if (order == 2) return singular_parts(a, "norm", false).values.data<double>()[0];
+  if (order == 2) return singular_parts(a, "norm", false, false).values.data<double>()[0];
   fail(fmt::format("a matrix has norms of order 1, 2 and inf, not {}", shortest(order)));
 }
 
