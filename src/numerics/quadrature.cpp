@@ -106,8 +106,9 @@ struct Workspaces {
 // One run of a rule with a weight over one range.
 class WeightedIntegral {
  public:
-  WeightedIntegral(const RealFunction& f, const IntegralOptions& options)
-      : f_(f), options_(options), guarded_(f_, options.limit) {}
+  // `shift`: by how many cycles the parts of a half line are moved.
+  WeightedIntegral(const RealFunction& f, const IntegralOptions& options, double shift = 0)
+      : f_(f), options_(options), guarded_(f_, options.limit), shift_(shift) {}
 
   Integral over(double a, double b) {
     return options_.weight == Weight::cauchy ? cauchy(a, b) : oscillating(a, b);
@@ -161,52 +162,133 @@ class WeightedIntegral {
       const double sign = options_.weight == Weight::sine ? -1 : 1;
       auto options = options_;
       const double middle = std::isinf(b) ? 0 : b;
-      auto left = WeightedIntegral([&](double x) { return sign * f_(-x); }, options).over(-middle, INFINITY);
+      auto left =
+          WeightedIntegral([&](double x) { return sign * f_(-x); }, options, shift_).over(-middle, INFINITY);
       if (!std::isinf(b)) return left;
-      const auto right = WeightedIntegral(f_, options).over(0, INFINITY);
+      const auto right = WeightedIntegral(f_, options, shift_).over(0, INFINITY);
       left.value += right.value;
       left.error += right.error;
       left.size += right.size;
       left.evaluations += right.evaluations;
       return left;
     }
-    const double w = options_.weight_at;
-    const bool is_endless = std::isinf(b);
-    const auto kind = options_.weight == Weight::sine ? GSL_INTEG_SINE : GSL_INTEG_COSINE;
-    auto* table = gsl_integration_qawo_table_alloc(w, is_endless ? 1 : b - a, kind, 60);
-    if (!table) fail("there is no memory for the integral");
-    const std::unique_ptr<gsl_integration_qawo_table, decltype(&gsl_integration_qawo_table_free)> owner(
-        table, gsl_integration_qawo_table_free);
+    if (std::isinf(b)) return half_line(a);
+    const auto table = weights(b - a);
     gsl_function g{call_guarded, &guarded_};
     Integral out;
-    guarded_.set_range(a, is_endless ? a + 2 * std::numbers::pi / std::fabs(w) : b);
-    if (is_endless) {
-      // The rule for a half line takes an absolute tolerance alone: relative to the first cycle, then to the
-      // result.
-      double error = 0, spread = 0;
-      gsl_integration_qk21(&g, a, a + 2 * std::numbers::pi / std::fabs(w), &out.value, &error, &out.size,
-                           &spread);
-      double allowed = std::max({options_.absolute, options_.relative * out.size, 1e-300});
-      for (int round = 0; round < 3; ++round) {
-        gsl_integration_qawf(&g, a, allowed, intervals_left(), intervals(), cycles(), table, &out.value,
-                             &out.error);
-        const double wanted = std::max(options_.absolute, options_.relative * std::fabs(out.value));
-        if (out.error <= wanted || wanted >= allowed || guarded_.at_limit()) break;
-        allowed = std::max(0.5 * wanted, 1e-300);
-      }
-    } else {
-      gsl_integration_qawo(&g, a, options_.absolute, options_.relative, intervals_left(), intervals(), table,
-                           &out.value, &out.error);
-      out.size = std::fabs(out.value);
-    }
+    guarded_.set_range(a, b);
+    gsl_integration_qawo(&g, a, options_.absolute, options_.relative, intervals_left(), intervals(),
+                         table.get(), &out.value, &out.error);
+    out.size = std::fabs(out.value);
     return finished(out);
+  }
+
+  using WeightTable = std::unique_ptr<gsl_integration_qawo_table, decltype(&gsl_integration_qawo_table_free)>;
+  WeightTable weights(double length) const {
+    const auto kind = options_.weight == Weight::sine ? GSL_INTEG_SINE : GSL_INTEG_COSINE;
+    WeightTable out(gsl_integration_qawo_table_alloc(options_.weight_at, length, kind, 60),
+                    gsl_integration_qawo_table_free);
+    if (!out) fail("there is no memory for the integral");
+    return out;
+  }
+
+  // From a to infinity: the first cycle, or all up to where the function is largest, as any other integral,
+  // since it may be anything beside a; the rest cycle by cycle, whose sums are extrapolated.
+  Integral half_line(double a) {
+    const double cycle = 2 * std::numbers::pi / std::fabs(options_.weight_at);
+    const double first = a + (1 + shift_) * reach(a, cycle);
+    auto head_options = options_;
+    head_options.weight = Weight::none;
+    head_options.breaks.clear();
+    constexpr int decades = 16;
+    for (int k = 1; k <= decades; ++k)
+      if (const double x = a + cycle * std::pow(10.0, -k); x > a) head_options.breaks.push_back(x);
+    const double w = options_.weight_at;
+    const bool is_sine = options_.weight == Weight::sine;
+    auto out = adaptive_integral(
+        [&](double x) {
+          const double trig = is_sine ? std::sin(w * x) : std::cos(w * x);
+          // The function may be infinite at a zero of the weight.
+          return trig == 0 ? 0 : f_(x) * trig;
+        },
+        a, first, head_options);
+    gsl_function g{call_guarded, &guarded_};
+    guarded_.set_range(first, first + cycle);
+    const auto table = weights(1);
+    // The rule takes an absolute tolerance alone: relative to the first part, then to the result.
+    double allowed = std::max({options_.absolute, options_.relative * out.size, 1e-300});
+    Integral tail;
+    for (int round = 0; round < 3; ++round) {
+      gsl_integration_qawf(&g, first, allowed, intervals_left(), intervals(), cycles(), table.get(),
+                           &tail.value, &tail.error);
+      const double wanted =
+          std::max(options_.absolute, options_.relative * std::fabs(out.value + tail.value));
+      if (tail.error <= wanted || wanted >= allowed || guarded_.at_limit()) break;
+      allowed = std::max(0.5 * wanted, 1e-300);
+    }
+    tail = finished(tail);
+    out.value += tail.value;
+    out.error += tail.error;
+    out.evaluations += tail.evaluations;
+    out.at_limit = out.at_limit || tail.at_limit;
+    out.all_zero = out.all_zero && tail.all_zero;
+    return out;
+  }
+
+  // As many cycles as lead past the places where the function is largest.
+  double reach(double a, double cycle) {
+    constexpr int places = 200, part_of_octave = 4;
+    double largest = 0, far = 1;
+    for (int k = 0; k < places; ++k) {
+      const double cycles_on = std::exp2(static_cast<double>(k) / part_of_octave);
+      const double size = std::fabs(guarded_(a + cycle * cycles_on));
+      constexpr double grows = 1.5;
+      if (k == 0) largest = grows * size;
+      if (size <= largest) continue;
+      largest = size;
+      far = 2 * cycles_on;
+    }
+    guarded_.settle();
+    guarded_.take_single_point();
+    constexpr Index of_cycle = 50;
+    return cycle * std::min(std::ceil(far), std::max(1.0, static_cast<double>(options_.limit / of_cycle)));
   }
 
   const RealFunction f_;
   IntegralOptions options_;
   Guarded guarded_;
+  double shift_;
   Workspaces spaces_;
 };
+
+// With a second look: the same by other pieces, whose difference belongs to the error.
+Integral weighted_integral(const RealFunction& f, double a, double b, const IntegralOptions& options) {
+  auto out = WeightedIntegral(f, options).over(a, b);
+  if (!options.confirm || out.at_limit) return out;
+  constexpr double golden = 0.6180339887498949;
+  auto other = options;
+  Integral again;
+  if (std::isinf(a) || std::isinf(b)) {
+    again = WeightedIntegral(f, other, golden).over(a, b);
+  } else if (options.weight == Weight::cauchy) {
+    // An end moved towards the pole, and the rest without a weight.
+    const double c = options.weight_at, middle = c + (b - c) * golden;
+    again = WeightedIntegral(f, other).over(a, middle);
+    other.weight = Weight::none;
+    const auto rest = adaptive_integral([&](double x) { return f(x) / (x - c); }, middle, b, other);
+    again.value += rest.value;
+    again.evaluations += rest.evaluations;
+  } else {
+    const double middle = a + (b - a) * golden;
+    again = WeightedIntegral(f, other).over(a, middle);
+    const auto rest = WeightedIntegral(f, other).over(middle, b);
+    again.value += rest.value;
+    again.evaluations += rest.evaluations;
+  }
+  out.error += std::fabs(out.value - again.value);
+  out.evaluations += again.evaluations;
+  return out;
+}
 
 void check(double a, double b, const IntegralOptions& o) {
   if (std::isnan(a) || std::isnan(b)) fail("an end of the integral is nan");
@@ -240,7 +322,7 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
     return turned;
   }
   auto out = options.weight == Weight::none ? adaptive_integral(f, a, b, options)
-                                            : WeightedIntegral(f, options).over(a, b);
+                                            : weighted_integral(f, a, b, options);
   if (!std::isfinite(out.value)) fail("the integral is not finite");
   return out;
 }

@@ -131,3 +131,78 @@ TEST_CASE("an oscillator of any amplitude comes out with the same relative digit
       CHECK(std::fabs(solution.y[4] / amplitude - expected) < 1e-4);
     }
 }
+
+TEST_CASE("a root has an error that covers what roundings hide") {
+  // (x - c)^3 written out: the sign means nothing within some 1e-5 of c.
+  std::mt19937_64 random(5);
+  std::uniform_real_distribution<double> uniform(0, 1);
+  int false_claims = 0;
+  for (int k = 0; k < 200; ++k) {
+    const double c = 0.5 + uniform(random);
+    const auto f = [&](double x) { return ((x - 3 * c) * x + 3 * c * c) * x - c * c * c; };
+    const auto found = find_root(f, c - 0.3 - uniform(random), c + 0.2 + uniform(random));
+    if (std::fabs(found.value - c) > found.error + 1e-15) ++false_claims;
+    CHECK(found.error < 1e-3);
+  }
+  CHECK(false_claims <= 2);
+  const auto simple = find_root([](double x) { return std::cos(x); }, 1, 2);
+  CHECK(simple.error < 1e-14);
+  CHECK(simple.evaluations < 60);
+}
+
+TEST_CASE("systems whose matrix is singular at the root are solved, and near misses are refused") {
+  // M. J. D. Powell, 1962.
+  const VectorFunction singular = [](std::span<const double> x, std::span<double> f) {
+    f[0] = x[0] + 10 * x[1];
+    f[1] = std::sqrt(5.0) * (x[2] - x[3]);
+    f[2] = std::pow(x[1] - 2 * x[2], 2);
+    f[3] = std::sqrt(10.0) * std::pow(x[0] - x[3], 2);
+  };
+  const auto found = find_root(singular, {}, {3, -1, 0, 1}, 100000);
+  for (std::size_t k = 0; k < 4; ++k) {
+    CHECK(std::fabs(found.at[k]) < 1e-6);
+    CHECK(std::fabs(found.at[k]) <= found.error[k]);
+  }
+  for (const double gap : {1e-3, 1e-6, 1e-9})
+    CHECK_THROWS_AS(find_root(
+                        [&](std::span<const double> x, std::span<double> f) {
+                          f[0] = x[0] * x[0] + gap;
+                          f[1] = x[1] - 1;
+                        },
+                        {}, {1, 0}, 100000),
+                    Error);
+  CHECK_THROWS_AS(find_root([](std::span<const double> x, std::span<double> f) { f[0] = std::exp(-x[0]); },
+                            {}, {1}, 100000),
+                  Error);
+}
+
+TEST_CASE("integrals with a weight hold their claims, from slow waves to fast ones") {
+  int false_claims = 0, count = 0;
+  const auto check = [&](const RealFunction& f, double from, double to, Weight weight, double w,
+                         double exact) {
+    IntegralOptions options;
+    options.weight = weight;
+    options.weight_at = w;
+    const auto found = integrate(f, from, to, options);
+    ++count;
+    CAPTURE(w, found.value, found.error, exact);
+    if (found.needs_warning(options)) return;
+    if (!(std::fabs(found.value - exact) <= found.error + 1e-14 * std::fabs(exact))) ++false_claims;
+    CHECK(std::fabs(found.value - exact) <= found.error + 1e-14 * std::fabs(exact));
+  };
+  constexpr double pi = std::numbers::pi;
+  for (double w = 1e-6; w < 1e4; w *= 3.7) {
+    check([](double x) { return 1 / (1 + x * x); }, 0, INFINITY, Weight::cosine, w, pi / 2 * std::exp(-w));
+    check([](double x) { return std::exp(-x); }, 0, INFINITY, Weight::cosine, w, 1 / (1 + w * w));
+    check([](double x) { return std::exp(-x); }, 0, INFINITY, Weight::sine, w, w / (1 + w * w));
+    check([](double x) { return 1 / x; }, 0, INFINITY, Weight::sine, w, pi / 2);
+    check([](double x) { return 1 / std::sqrt(x); }, 0, INFINITY, Weight::cosine, w, std::sqrt(pi / (2 * w)));
+    check([](double x) { return std::exp(-x * x); }, -INFINITY, INFINITY, Weight::cosine, w,
+          std::sqrt(pi) * std::exp(-w * w / 4));
+    check([](double x) { return std::exp(x); }, 0, 1, Weight::sine, w,
+          (std::exp(1.0) * (std::sin(w) - w * std::cos(w)) + w) / (1 + w * w));
+    check([](double x) { return x < 0.3 ? 1 : 0; }, 0, 1, Weight::cosine, w, std::sin(0.3 * w) / w);
+  }
+  CAPTURE(count, false_claims);
+  CHECK(false_claims == 0);
+}
