@@ -11,8 +11,8 @@ namespace quill::mathematics {
 // everywhere. A row has the name here, there, its bound there, where the C library takes over for x, since
 // SLEEF's overflows too early there or has too few digits, and what the C library has.
 #define QUILL_VECTOR_FUNCTIONS(ROW)                           \
-  ROW(exp, exp, u10, false, std::exp(x))                      \
-  ROW(expm1, expm1, u10, false, std::expm1(x))                \
+  ROW(exp, exp, u10, std::fabs(x) > 700, std::exp(x))         \
+  ROW(expm1, expm1, u10, std::fabs(x) > 700, std::expm1(x))   \
   ROW(log, log, u10, false, std::log(x))                      \
   ROW(log2, log2, u10, false, std::log2(x))                   \
   ROW(log10, log10, u10, false, std::log10(x))                \

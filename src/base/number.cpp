@@ -9,6 +9,29 @@
 
 namespace quill {
 
+namespace {
+
+// Whether a number in digits is below 1 in size: by the place of its first digit that is not 0, and its
+// exponent.
+bool is_below_one(std::string_view text) {
+  const auto e = text.find_first_of("eE");
+  const auto digits = text.substr(0, e);
+  const auto first = digits.find_first_of("123456789");
+  if (first == digits.npos) return true;
+  const auto point = std::min(digits.find('.'), digits.size());
+  const double place = static_cast<double>(point) - static_cast<double>(first) - (first < point ? 1 : 0);
+  double exponent = 0;
+  if (e != text.npos) {
+    const bool is_negative = text[e + 1] == '-';
+    for (const char c : text.substr(e + 1))
+      if (c >= '0' && c <= '9') exponent = exponent * 10 + (c - '0');
+    if (is_negative) exponent = -exponent;
+  }
+  return place + exponent < 0;
+}
+
+}  // namespace
+
 std::optional<double> parse_number(std::string_view text) {
   double value = 0;
   if (!text.empty() && text[0] == '+' && text.size() > 1 && text[1] != '-') text.remove_prefix(1);
@@ -16,8 +39,7 @@ std::optional<double> parse_number(std::string_view text) {
   if (result.ptr != text.data() + text.size() || text.empty()) return std::nullopt;
   if (result.ec == std::errc::result_out_of_range) {
     // Too small becomes zero, too large infinity, as rounding to nearest does.
-    const bool tiny = text.find("e-") != text.npos || text.find("E-") != text.npos;
-    const double size = tiny ? 0.0 : HUGE_VAL;
+    const double size = is_below_one(text) ? 0.0 : HUGE_VAL;
     return text[0] == '-' ? -size : size;
   }
   if (result.ec != std::errc()) return std::nullopt;

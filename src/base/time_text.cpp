@@ -16,7 +16,10 @@ namespace quill {
 namespace {
 
 constexpr double kDay = 86400;
-constexpr double kMostSeconds = 2.5e11;  // within the years of four figures
+// The years of four figures.
+constexpr double kFirstSecond = -62167219200.0, kEnd = 253402300800.0;
+// The years that the calendar of the standard library has.
+constexpr double kFirstOfCalendar = -1e12, kEndOfCalendar = 9.7e11;
 
 // Reads exactly `digits` figures.
 std::optional<int> whole(std::string_view text, std::size_t& at, std::size_t digits) {
@@ -107,7 +110,7 @@ std::optional<double> parse_time(std::string_view given) {
 
 CalendarDate calendar_date(double seconds) {
   using namespace std::chrono;
-  seconds = std::isnan(seconds) ? 0 : std::clamp(seconds, -kMostSeconds, kMostSeconds);
+  seconds = std::isnan(seconds) ? 0 : std::clamp(seconds, kFirstOfCalendar, kEndOfCalendar);
   const double days_since = std::floor(seconds / kDay);
   const year_month_day date{sys_days{days{static_cast<int>(days_since)}}};
   return {static_cast<int>(date.year()), static_cast<unsigned>(date.month()),
@@ -124,7 +127,7 @@ double start_of_month(int year_number, int month_number) {
 }
 
 std::string time_text(double seconds) {
-  if (!(std::fabs(seconds) < kMostSeconds)) return shortest(seconds);
+  if (!(seconds >= kFirstSecond && seconds < kEnd - 1e-3)) return shortest(seconds);
   // Fractions to the microsecond, which is about what a number of today's size holds.
   const double rounded = std::round(seconds * 1e6) / 1e6;
   const auto date = calendar_date(rounded);

@@ -8,9 +8,11 @@
 #include <map>
 #include <numeric>
 
+#include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "base/interrupt.h"
+#include "base/number.h"
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "value/construct.h"
@@ -94,8 +96,20 @@ std::vector<Array> arrays_of(const RecordObject& table, const std::vector<std::s
   return out;
 }
 
+// Whole numbers of more digits than float64 has, which they would become.
+void refuse_beyond_float64(const Array& column, const std::string& reason) {
+  for (const auto x : column.converted(ElementType::int64).to_vector<std::int64_t>())
+    if (x > static_cast<std::int64_t>(kLargestExact) || x < -static_cast<std::int64_t>(kLargestExact))
+      fail(fmt::format("{}, and its whole number {} has more digits than float64, which it would become",
+                       reason, x),
+           "as texts they keep all digits: text(t.id)");
+}
+
 // One element more, for rows without a value: nan among numbers, an empty text, none in lists.
-Array with_missing(const Array& column) {
+// Error where that would change a number.
+Array with_missing(const Array& column, const std::string& name) {
+  if (is_integer(column.type()))
+    refuse_beyond_float64(column, fmt::format("the column {} has rows without a partner", name));
   const auto type = is_numeric(column.type()) && column.type() != ElementType::complex128 &&
                             column.type() != ElementType::float32
                         ? ElementType::float64
@@ -115,9 +129,9 @@ Array with_missing(const Array& column) {
   return out;
 }
 
-Array taken(const Array& column, const std::vector<Index>& places) {
+Array taken(const Array& column, const std::vector<Index>& places, const std::string& name) {
   const bool misses = std::find(places.begin(), places.end(), -1) != places.end();
-  const auto from = misses ? with_missing(column) : column;
+  const auto from = misses ? with_missing(column, name) : column;
   auto at = places;
   std::replace(at.begin(), at.end(), Index{-1}, from.size() - 1);
   const std::vector<Subscript> s = {
@@ -144,17 +158,25 @@ std::vector<std::string> column_names(const Call& call, std::size_t i, const Rec
 Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
   std::vector<std::pair<std::string, Value>> fields;
   for (const auto& [name, column] : table.fields)
-    fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), places)));
+    fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), places, name)));
   return Value::record(std::move(fields));
 }
 
+// Falling order keeps rows without a key last.
 Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending) {
-  const auto keys = columns_calls::keys_of(columns_calls::arrays_of(table, column_names(call, i, table)));
+  const auto columns = columns_calls::arrays_of(table, column_names(call, i, table));
+  auto keys = columns_calls::keys_of(columns);
+  for (std::size_t c = 0; descending && c < columns.size(); ++c) {
+    const auto gaps = columns[c].type() == ElementType::float64 || columns[c].type() == ElementType::float32
+                          ? apply(Unary::is_nan, columns[c]).to_vector<bool>()
+                          : std::vector<bool>(keys.size());
+    const auto count = static_cast<Index>(keys.size());
+    for (std::size_t k = 0; k < keys.size(); ++k) keys[k][c] = gaps[k] ? count : -keys[k][c];
+  }
   std::vector<Index> order(keys.size());
   std::iota(order.begin(), order.end(), Index{0});
   std::stable_sort(order.begin(), order.end(), [&](Index a, Index b) {
-    const auto &x = keys[static_cast<std::size_t>(a)], &y = keys[static_cast<std::size_t>(b)];
-    return descending ? y < x : x < y;
+    return keys[static_cast<std::size_t>(a)] < keys[static_cast<std::size_t>(b)];
   });
   return rows_at(table, order);
 }
@@ -172,6 +194,11 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     if (is_numeric(parts[0].type()) != is_numeric(parts[1].type()))
       fail(fmt::format("the column {} holds {} in one table and {} in the other", name,
                        name_of(parts[0].type()), name_of(parts[1].type())));
+    for (int side = 0; side < 2; ++side)
+      if (is_integer(parts[side].type()) && is_numeric(parts[1 - side].type()) &&
+          !is_integer(parts[1 - side].type()))
+        columns_calls::refuse_beyond_float64(
+            parts[side], fmt::format("the column {} is float64 in one of the tables", name));
     both.push_back(join(parts, 0));
     both.back().label = parts[0].label;
   }
@@ -207,13 +234,13 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     const auto key = std::find(by.begin(), by.end(), name);
     fields.emplace_back(
         name,
-        Value::array(key == by.end() ? columns_calls::taken(to_array(column), from_left)
+        Value::array(key == by.end() ? columns_calls::taken(to_array(column), from_left, name)
                                      : columns_calls::taken(both[static_cast<std::size_t>(key - by.begin())],
-                                                            from_keys)));
+                                                            from_keys, name)));
   }
   for (const auto& [name, column] : right.fields)
     if (std::find(by.begin(), by.end(), name) == by.end())
-      fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), from_right)));
+      fields.emplace_back(name, Value::array(columns_calls::taken(to_array(column), from_right, name)));
   return Value::record(std::move(fields));
 }
 

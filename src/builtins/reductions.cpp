@@ -156,25 +156,28 @@ Value norm_row(Call& call) {
     return checked(call, a, Array::single(norm(a, call.number(1))));
   }
   if (!call.given(2) && !call.given(3) && !call.given(4)) return checked(call, a, Array::single(norm(a)));
-  // Along an axis, each line is scaled by its largest element, against overflow.
-  auto size = apply(Unary::abs, a).converted(ElementType::float64);
-  auto o = reduced(call, 2, a).options;
+  // Along axes, each line is scaled by its largest element, against overflow.
+  const auto r = reduced(call, 2, a);
+  auto size = apply(Unary::abs, r.a).converted(ElementType::float64);
+  auto o = r.options;
   if (o.skip_nan) size = pick(apply(Unary::is_nan, size), 0.0, size);
   const bool keep = std::exchange(o.over.keep, true);
-  if (size.size() == 0) return Value::array(reduce(Reduction::sum, size, {o.over.axis, keep}));
+  if (size.size() == 0) return Value::array(r.in_shape(reduce(Reduction::sum, size, {o.over.axis, keep})));
   const auto largest = reduce(Reduction::maximum, size, o.over);
-  const auto scale = pick(apply(Binary::greater, largest, 0.0), largest, 1.0);
+  const auto is_scale = apply(Binary::logical_and, apply(Binary::greater, largest, 0.0),
+                              apply(Binary::less_equal, largest, std::numeric_limits<double>::max()));
+  const auto scale = pick(is_scale, largest, 1.0);
   const auto scaled = apply(Binary::divide, size, scale);
   const auto sum = reduce(Reduction::sum, apply(Binary::multiply, scaled, scaled), o.over);
   auto out = apply(Binary::multiply, apply(Unary::sqrt, sum), scale);
-  return checked(call, a,
-                 keep ? out : out.with_shape(reduce(Reduction::maximum, size, {o.over.axis, false}).shape()));
+  if (!keep) out = out.with_shape(reduce(Reduction::maximum, size, {o.over.axis, false}).shape());
+  return checked(call, a, r.in_shape(out));
 }
 
 Value arg_row(Call& call, bool maximum) {
   if (const auto known = of_range(call)) return {*known};
-  const auto a = call.ordered(0);
-  return Value::array(arg_extreme(a, maximum, reduced(call, 1, a).options.over));
+  const auto r = reduced(call, 1, call.ordered(0));
+  return Value::array(r.in_shape(arg_extreme(r.a, maximum, r.options.over)));
 }
 
 const Parameter kOver = {"over", "the axis that is reduced, or several; none: everything", "none"};

@@ -38,6 +38,16 @@ Array times_of(const Call& call) {
 
 constexpr double kDay = 86400;
 
+// The same, within the years that the calendar has.
+Array dates_of(const Call& call) {
+  auto times = times_of(call);
+  constexpr double most = 9e11;
+  for (const double t : times.to_vector<double>())
+    if (std::fabs(t) > most)
+      call.fail_argument(0, fmt::format("holds {} seconds, which is outside of the calendar", shortest(t)));
+  return times;
+}
+
 double start_of_day(double t) { return std::floor(t / kDay) * kDay; }
 // Weeks begin on Mondays; the first of January 1970 was a Thursday.
 double day_of_week(double t) {
@@ -47,7 +57,7 @@ double day_of_week(double t) {
 
 Value start_of_row(Call& call) {
   const auto unit = call.one_of(1, {"minute", "hour", "day", "week", "month", "year"}, "day");
-  return as_times(each_number(times_of(call), [&](double t) {
+  return as_times(each_number(dates_of(call), [&](double t) {
     if (unit == "minute") return std::floor(t / 60) * 60;
     if (unit == "hour") return std::floor(t / 3600) * 3600;
     if (unit == "day") return start_of_day(t);
@@ -58,7 +68,7 @@ Value start_of_row(Call& call) {
 }
 
 Value date_parts_row(Call& call) {
-  const auto times = times_of(call);
+  const auto times = dates_of(call);
   using Part = double (*)(const CalendarDate&, double);
   constexpr std::array<std::pair<const char*, Part>, 8> parts = {{
       {"year", [](const CalendarDate& d, double) { return static_cast<double>(d.year); }},

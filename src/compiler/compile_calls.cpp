@@ -12,7 +12,7 @@
 namespace quill {
 
 int Compiler::literal_flags(const Node& left, const Node& right) {
-  return (constant_of(left) ? kLeftLiteral : 0) | (constant_of(right) ? kRightLiteral : 0);
+  return (is_whole_literal(left) ? kLeftLiteral : 0) | (is_whole_literal(right) ? kRightLiteral : 0);
 }
 
 int Compiler::call_form(const Node& node, std::size_t from, int row) {
@@ -21,7 +21,7 @@ int Compiler::call_form(const Node& node, std::size_t from, int row) {
   for (auto i = from; i < node.kids.size(); ++i) {
     if (node.kid(i).kind != NodeKind::argument) continue;
     form.names.push_back(node.kid(i).text);
-    form.literal.push_back(constant_of(node.kid(i).argument_value()).has_value());
+    form.literal.push_back(is_whole_literal(node.kid(i).argument_value()));
   }
   if (row >= 0 && (node.kind != NodeKind::call || node.callee().binding.kind == Binding::Kind::builtin)) {
     form.is_bound = true;
@@ -239,7 +239,7 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
     value_into(base_node, base);
   const int first = subscripts(target, base);
   if (op != Op::move && is_name && !shared) {
-    const bool literal = constant_of(statement.assigned_value()).has_value();
+    const bool literal = is_whole_literal(statement.assigned_value());
     emit(Op::update_index, statement, base, first, r, count,
          static_cast<int>(op) | (literal ? kUpdateLiteral : 0));
     next_ = mark;
@@ -248,7 +248,7 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
   if (op != Op::move) {
     const int old = fresh();
     emit(Op::index, target, old, base, first, count, 1);
-    emit(op, statement, old, old, r, 0, constant_of(statement.assigned_value()) ? kRightLiteral : 0);
+    emit(op, statement, old, old, r, 0, is_whole_literal(statement.assigned_value()) ? kRightLiteral : 0);
     r = old;
   }
   if (shared) {

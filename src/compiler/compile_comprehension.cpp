@@ -134,7 +134,7 @@ int Compiler::add_quiet_leaf(const Node& node, FusedUnit& unit) {
   if (const auto number = constant_of(node)) {
     read.from = FusedRead::From::number;
     read.number = *number;
-    read.literal = is_whole(*number);
+    read.literal = is_whole_literal(node);
   } else if (node.kind == NodeKind::index && !loop_variables_.empty()) {
     auto element = element_of(node);
     if (!element) return -1;

@@ -271,7 +271,7 @@ int Compiler::matrix(const Node& node, int wanted) {
   const int r = wanted >= 0 ? wanted : fresh();
   BracketForm form;
   for (const auto& row : node.kids) form.lengths.push_back(static_cast<int>(row->kids.size()));
-  for (const auto* item : items) form.literal.push_back(constant_of(*item).has_value());
+  for (const auto* item : items) form.literal.push_back(is_whole_literal(*item));
   form.is_matrix = node.flag;
   out_->brackets.push_back(std::move(form));
   emit(Op::matrix, node, r, first, static_cast<int>(out_->brackets.size()) - 1,

@@ -276,7 +276,7 @@ int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
     leaves_[&node] = r;
     auto& read = unit.inputs.emplace_back();
     read.place = r;
-    read.literal = number && is_whole(*number);
+    read.literal = is_whole_literal(node);
     read.spare = is_temporary(r);
     if (!number && std::find(unit.variables.begin(), unit.variables.end(), r) == unit.variables.end())
       unit.variables.push_back(r);

@@ -103,11 +103,11 @@ void Compiler::assign(const Node& node) {
     if (shared_.contains(place)) {
       const int changed = fresh();
       emit(Op::read_shared, target, changed, place);
-      emit(op_of(node.op), node, changed, changed, r, 0, constant_of(source) ? kRightLiteral : 0);
+      emit(op_of(node.op), node, changed, changed, r, 0, is_whole_literal(source) ? kRightLiteral : 0);
       // Of an alias its elements change, as those of w[..] do.
       emit(Op::write_shared, target, place, changed, 0, 0, 1);
     } else {
-      emit(op_of(node.op), node, place, place, r, 0, constant_of(source) ? kRightLiteral : 0);
+      emit(op_of(node.op), node, place, place, r, 0, is_whole_literal(source) ? kRightLiteral : 0);
     }
   }
   card(target, place_of(target.binding));

@@ -67,7 +67,7 @@ class Table {
       : text_(text), name_(name), options_(options) {
     if (text_.starts_with("\xEF\xBB\xBF")) text_.remove_prefix(3);
     if (const auto bad = find_malformed(text_); bad != std::string_view::npos)
-      Scanner(text_, text_, ',', name_)
+      Scanner(text_, text_, ',', false, name_)
           .fail_at(text_.data() + bad, "this byte is not UTF-8 text", "save the file in UTF-8");
     skip_lines();
     delimiter_ = options.delimiter ? *options.delimiter : find_delimiter();
@@ -138,7 +138,7 @@ class Table {
   }
 
   void read_head() {
-    Scanner scanner(text_, text_, delimiter_, name_);
+    Scanner scanner(text_, text_, delimiter_, false, name_);
     if (!scanner.next_row()) fail(fmt::format("{} holds no table: there are no lines in it", name_));
     const char* start = scanner.line_start();
     std::vector<Field> fields;
@@ -157,6 +157,10 @@ class Table {
       names_.push_back(std::move(name));
       labels_.push_back(std::move(label));
     }
+    // "station, depth": the space goes with the delimiter, in the lines below as well.
+    spaced_ = fields.size() > 1 && std::all_of(fields.begin() + 1, fields.end(), [](const Field& f) {
+                return f.quoted ? f.spaced : f.whole.starts_with(' ');
+              });
     const char* first = is_head ? scanner.line_start() : start;
     body_ = text_.substr(static_cast<std::size_t>(first - text_.data()));
     targets_.resize(names_.size());
@@ -196,7 +200,7 @@ class Table {
   }
 
   Index rows_in(std::string_view piece) const {
-    Scanner scanner(text_, piece, delimiter_, name_);
+    Scanner scanner(text_, piece, delimiter_, spaced_, name_);
     Index rows = 0;
     const bool has_quotes = pieces_.size() == 1;
     while (scanner.next_row()) {
@@ -218,7 +222,7 @@ class Table {
       bool whole = true, real = true, time = true, any = false;
     };
     std::vector<Seen> seen(targets_.size());
-    Scanner scanner(text_, body_, delimiter_, name_);
+    Scanner scanner(text_, body_, delimiter_, spaced_, name_);
     for (int r = 0; r < sample && scanner.next_row(); ++r) {
       std::size_t c = 0;
       do {
@@ -262,6 +266,17 @@ class Table {
     return error == std::errc() && end == f.text.data() + f.text.size() && !f.text.empty() && f.text != "-0";
   }
 
+  // A whole number that would be another one in float64.
+  static bool loses_digits(std::string_view text) {
+    constexpr std::size_t surely_exact = 15;
+    if (text.size() <= surely_exact) return false;
+    const auto digits = text.substr(text[0] == '-' || text[0] == '+' ? 1 : 0);
+    if (digits.find_first_not_of("0123456789") != digits.npos) return false;
+    const auto value = parse_number(digits);
+    const auto first = std::min(digits.find_first_not_of('0'), digits.size() - 1);
+    return value && fmt::format("{:.0f}", *value) != digits.substr(first);
+  }
+
   // Puts all values where they belong; false when a column holds something else than was thought, which is
   // known better then.
   bool fill() {
@@ -277,7 +292,7 @@ class Table {
       t.text = t.content == Content::text ? a.mutable_data<std::string>() : nullptr;
       t.real = t.whole == nullptr && t.text == nullptr ? a.mutable_data<double>() : nullptr;
     }
-    std::vector<std::vector<Content>> found(pieces_.size());
+    std::vector<std::vector<Found>> found(pieces_.size());
     std::atomic<std::size_t> done{0};
     const Progress progress("reading " + name_, [&] {
       return static_cast<double>(done.load()) / static_cast<double>(pieces_.size());
@@ -288,21 +303,34 @@ class Table {
       ++done;
     });
     bool fits = true;
-    for (const auto& contents : found)
-      for (std::size_t c = 0; c < contents.size(); ++c)
-        if (contents[c] > targets_[c].content) {
-          fits = false;
-          targets_[c].content = contents[c];
-          targets_[c].is_open = false;
-        }
+    for (std::size_t c = 0; c < targets_.size(); ++c) {
+      auto& t = targets_[c];
+      bool is_decimal = false, loses_digits = false;
+      auto content = t.content;
+      for (const auto& columns : found) {
+        content = std::max(content, columns[c].content);
+        is_decimal = is_decimal || columns[c].is_decimal;
+        loses_digits = loses_digits || columns[c].loses_digits;
+      }
+      // Whole numbers alone, as those of cards and stations, keep their digits.
+      if (content == Content::real && loses_digits && !is_decimal && !t.fixed) content = Content::text;
+      if (content == t.content) continue;
+      fits = false;
+      t.content = content;
+      t.is_open = false;
+    }
     return fits;
   }
 
-  // The contents that the columns turned out to have in this piece.
-  std::vector<Content> fill_piece(std::string_view piece, Index row) const {
-    Scanner scanner(text_, piece, delimiter_, name_);
-    std::vector<Content> contents;
-    for (const auto& t : targets_) contents.push_back(t.content);
+  // What a column turned out to hold in one piece.
+  struct Found {
+    Content content = Content::whole;
+    bool is_decimal = false, loses_digits = false;
+  };
+  std::vector<Found> fill_piece(std::string_view piece, Index row) const {
+    Scanner scanner(text_, piece, delimiter_, spaced_, name_);
+    std::vector<Found> contents;
+    for (const auto& t : targets_) contents.push_back({t.content});
     const auto width = targets_.size();
     for (; scanner.next_row(); ++row) {
       poll_interrupt_at(static_cast<std::size_t>(row));
@@ -325,31 +353,32 @@ class Table {
     return contents;
   }
 
-  void put(Scanner& scanner, const Target& t, Index row, Content& content) const {
+  void put(Scanner& scanner, const Target& t, Index row, Found& found) const {
     std::int64_t digits = 0;
     int exponent = 0;
     bool negative = false;
     constexpr std::int64_t exact = std::int64_t{1} << 53;
-    if (content > Content::real || !scanner.number(digits, exponent, negative)) {
-      put_slowly(scanner.field(), scanner, t, row, content);
+    if (found.content > Content::real || !scanner.number(digits, exponent, negative)) {
+      put_slowly(scanner.field(), scanner, t, row, found);
     } else if (t.whole != nullptr && exponent == 0 && (digits != 0 || !negative)) {
       if (t.wanted) t.whole[row] = negative ? -digits : digits;
     } else if (t.real != nullptr && digits <= exact) {
       // Both are exact in float64, and so their quotient is rounded once (W. D. Clinger, PLDI 1990).
+      found.is_decimal = found.is_decimal || exponent != 0;
       const double size = static_cast<double>(digits) / kPowers[static_cast<std::size_t>(-exponent)];
       if (t.wanted) t.real[row] = negative ? -size : size;
     } else {
-      put_slowly({scanner.field_text()}, scanner, t, row, content);
+      put_slowly({scanner.field_text(), scanner.field_text()}, scanner, t, row, found);
     }
   }
 
-  void put_slowly(const Field& f, const Scanner& scanner, const Target& t, Index row,
-                  Content& content) const {
+  void put_slowly(const Field& f, const Scanner& scanner, const Target& t, Index row, Found& found) const {
+    auto& content = found.content;
     // A column that turned out otherwise is read again.
     if (!t.wanted || content != t.content) {
       if (t.wanted && !fits(f, content)) content = Content::text;
     } else if (t.text != nullptr) {
-      t.text[row] = f.quoted ? unquoted(f) : std::string(f.text);
+      t.text[row] = f.quoted ? unquoted(f) : std::string(f.whole);
     } else if (!fits(f, t.content)) {
       if (t.fixed)
         scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is no {}", printable(f.text),
@@ -363,6 +392,8 @@ class Table {
       std::from_chars(f.text.data(), f.text.data() + f.text.size(), t.whole[row]);
     } else {
       const auto value = t.content == Content::time ? parse_time(f.text) : number_in(f.text, rules_);
+      found.loses_digits = found.loses_digits || loses_digits(f.text);
+      found.is_decimal = found.is_decimal || (value && f.text.find_first_of(".,eE") != f.text.npos);
       t.real[row] = value.value_or(std::numeric_limits<double>::quiet_NaN());
     }
   }
@@ -371,6 +402,7 @@ class Table {
   const std::string& name_;
   const CsvOptions& options_;
   char delimiter_ = ',';
+  bool spaced_ = false;
   FieldRules rules_;
   std::vector<std::string> names_;
   std::vector<Label> labels_;

@@ -13,12 +13,15 @@
 namespace quill {
 
 struct Field {
-  std::string_view text;  // without the spaces around it; of one in quotes what stands between them
+  std::string_view text;   // without the spaces around it; of one in quotes what stands between them
+  std::string_view whole;  // of one without quotes all between the delimiters
   bool quoted = false;
   bool doubled = false;  // has quotes in it that are written twice
+  bool spaced = false;   // with a space before the quote
 };
 
 inline std::string unquoted(const Field& f) {
+  if (!f.quoted) return std::string(f.text);
   std::string out;
   for (std::size_t k = 0; k < f.text.size(); ++k) {
     out += f.text[k];
@@ -32,12 +35,14 @@ inline bool is_end(char c) { return c == '\n' || c == '\r'; }
 // The fields of a text one after the other, from a place at the start of a line.
 class Scanner {
  public:
-  Scanner(std::string_view text, std::string_view piece, char delimiter, const std::string& name)
+  // `spaced`: a space behind each delimiter belongs to it.
+  Scanner(std::string_view text, std::string_view piece, char delimiter, bool spaced, const std::string& name)
       : text_(text),
         at_(piece.data()),
         end_(piece.data() + piece.size()),
         line_begin_(piece.data()),
         delimiter_(delimiter),
+        spaced_(spaced),
         name_(name) {}
 
   // Passes over blank lines and comments; false at the end.
@@ -56,18 +61,25 @@ class Scanner {
     return false;
   }
   Field field() {
+    const char* first = at_;
     while (at_ < end_ && *at_ == ' ') ++at_;
     begin_ = at_;
-    if (at_ < end_ && *at_ == '"') return quoted();
+    if (at_ < end_ && *at_ == '"') {
+      auto f = quoted();
+      f.spaced = begin_ != first;
+      return f;
+    }
     const char* p = at_;
     while (p < end_ && *p != delimiter_ && !is_end(*p)) ++p;
     at_ = p;
-    return {trim(std::string_view(begin_, static_cast<std::size_t>(p - begin_)))};
+    return {trim(std::string_view(begin_, static_cast<std::size_t>(p - begin_))),
+            std::string_view(first, static_cast<std::size_t>(p - first))};
   }
   // Behind a field: whether another one follows; the line is ended when none does.
   bool more() {
     if (at_ < end_ && *at_ == delimiter_) {
       ++at_;
+      if (spaced_ && at_ < end_ && *at_ == ' ') ++at_;
       return true;
     }
     if (at_ < end_ && !is_end(*at_))
@@ -135,7 +147,8 @@ class Scanner {
   }
   Field quoted() {
     const char* first = ++at_;
-    Field f{{}, true, false};
+    Field f;
+    f.quoted = true;
     while (true) {
       const auto* close =
           static_cast<const char*>(std::memchr(at_, '"', static_cast<std::size_t>(end_ - at_)));
@@ -157,6 +170,7 @@ class Scanner {
   const char* begin_ = nullptr;
   const char* row_begin_ = nullptr;
   char delimiter_;
+  bool spaced_;
   const std::string& name_;
 };
 

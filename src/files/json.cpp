@@ -1,11 +1,13 @@
 // Tested by formats_test.cpp.
 #include <fmt/format.h>
 
+#include <charconv>
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
 
 #include "base/interrupt.h"
+#include "base/number.h"
 #include "base/time_text.h"
 #include "files/formats.h"
 #include "files/provenance.h"
@@ -25,17 +27,54 @@ bool is_with_provenance(const Json& json) {
 
 bool is_number_or_gap(const Json& j) { return j.is_number() || j.is_null(); }
 
+// A whole number whose digits float64 may not hold; int64 does, as it was looked through for larger ones.
+bool is_beyond_float64(const Json& j) {
+  constexpr auto most = static_cast<std::int64_t>(kLargestExact);
+  if (!j.is_number_integer()) return false;
+  if (j.is_number_unsigned() &&
+      j.get<std::uint64_t>() > std::uint64_t{std::numeric_limits<std::int64_t>::max()})
+    return false;
+  const auto value = j.get<std::int64_t>();
+  return value > most || value < -most;
+}
+
+// Error for a whole number beyond int64 that float64 does not hold exactly: the parser would round it.
+void refuse_rounded_digits(std::string_view bytes, const std::string& name) {
+  constexpr std::size_t surely_fits = 18;
+  const auto is_of_number = [](char c) {
+    return (c >= '0' && c <= '9') || c == '-' || c == '+' || c == '.' || c == 'e' || c == 'E';
+  };
+  bool in_text = false;
+  for (std::size_t at = 0; at < bytes.size(); ++at) {
+    const char c = bytes[at];
+    if (c == '"')
+      in_text = !in_text;
+    else if (in_text && c == '\\')
+      ++at;
+    if (in_text || !is_of_number(c)) continue;
+    const auto begin = at;
+    while (at < bytes.size() && is_of_number(bytes[at])) ++at;
+    const auto number = bytes.substr(begin, at - begin);
+    --at;
+    if (number.size() <= surely_fits || number.find_first_of(".eE") != number.npos) continue;
+    std::int64_t whole = 0;
+    if (std::from_chars(number.data(), number.data() + number.size(), whole).ec == std::errc()) continue;
+    const auto value = parse_number(number);
+    if (value && fmt::format("{:.0f}", *value) != number)
+      fail(fmt::format("{} holds the whole number {}, which is beyond int64 and not exact in float64", name,
+                       number.substr(0, 40)),
+           "as a text it keeps its digits");
+  }
+}
+
 // Numbers, texts or truth values in brackets as one vector; nothing when they are mixed, or nothing but gaps.
 std::optional<Array> vector_of(const Json& list) {
   if (list.empty()) return Array();
   const auto all = [&](auto f) { return std::all_of(list.begin(), list.end(), f); };
-  if (all([](const Json& j) { return j.is_number_integer(); }) &&
-      !all([](const Json& j) { return std::fabs(j.get<double>()) <= kLargestExact; })) {
-    if (all([](const Json& j) {
-          return !j.is_number_unsigned() || j.get<std::uint64_t>() <= std::uint64_t{1} << 62;
-        }))
-      return Array::of<std::int64_t>({static_cast<Index>(list.size())},
-                                     list.get<std::vector<std::int64_t>>());
+  if (std::any_of(list.begin(), list.end(), is_beyond_float64)) {
+    // Beside what is no whole number each keeps its type.
+    if (!all([](const Json& j) { return j.is_number_integer(); })) return std::nullopt;
+    return Array::of<std::int64_t>({static_cast<Index>(list.size())}, list.get<std::vector<std::int64_t>>());
   }
   if (all(is_number_or_gap) && !all([](const Json& j) { return j.is_null(); })) {
     std::vector<double> numbers;
@@ -104,9 +143,7 @@ Data data_from(const Json& j) {
       return out;
     }
     default:
-      if (j.is_number_integer() && std::fabs(j.get<double>()) > kLargestExact &&
-          (!j.is_number_unsigned() || j.get<std::uint64_t>() <= std::uint64_t{1} << 62))
-        return Data::of(Array::filled<std::int64_t>({}, j.get<std::int64_t>()));
+      if (is_beyond_float64(j)) return Data::of(Array::filled<std::int64_t>({}, j.get<std::int64_t>()));
       return Data::of(Array::single(j.get<double>()));
   }
 }
@@ -196,6 +233,7 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
     if (depth > deepest) fail(fmt::format("{} is nested more than {} levels deep", name, deepest));
     return true;
   };
+  refuse_rounded_digits(bytes, name);
   try {
     auto json = Json::parse(bytes.begin(), bytes.end(), callback);
     if (is_with_provenance(json)) {

@@ -2,7 +2,9 @@
 // Tested by formats_test.cpp.
 #include <fmt/format.h>
 
+#include <charconv>
 #include <cmath>
+#include <limits>
 
 #include "base/interrupt.h"
 #include "base/text.h"
@@ -110,6 +112,18 @@ class MatrixMarketReader {
     if (!value) fail_here(fmt::format("\"{}\" is no number", printable(w)));
     return *value;
   }
+  std::int64_t whole_number() {
+    const auto w = word();
+    std::int64_t value = 0;
+    const auto digits = w.starts_with('+') ? w.substr(1) : w;
+    const auto end = std::from_chars(digits.data(), digits.data() + digits.size(), value);
+    if (end.ec == std::errc() && end.ptr == digits.data() + digits.size()) return value;
+    const auto other = parse_number(w);  // 2.0, 1e3
+    if (!other) fail_here(fmt::format("\"{}\" is no number", printable(w)));
+    if (!is_whole(*other) || std::fabs(*other) > kLargestExact)
+      fail_here(fmt::format("{} is no whole number that fits", printable(w)));
+    return static_cast<std::int64_t>(*other);
+  }
   Index size(const char* what) {
     const double value = number();
     if (!is_whole(value) || value < 0 || value > 1e9)
@@ -120,20 +134,21 @@ class MatrixMarketReader {
   template <class T>
   T entry() {
     if (field_ == Field::pattern) return T{1};
-    const double re = number();
     if constexpr (std::is_same_v<T, Complex>) {
+      const double re = number();
       return {re, number()};
     } else if constexpr (std::is_integral_v<T>) {
-      if (!is_whole(re) || std::fabs(re) > kLargestExact)
-        fail_here(fmt::format("{} is no whole number that fits", shortest(re)));
-      return static_cast<T>(re);
+      return static_cast<T>(whole_number());
     } else {
-      return static_cast<T>(re);
+      return static_cast<T>(number());
     }
   }
 
   template <class T>
   T mirrored(T value) const {
+    if constexpr (std::is_integral_v<T>)
+      if (symmetry_ == Symmetry::skew && value == std::numeric_limits<T>::min())
+        fail_here("the negative of the smallest whole number does not fit");
     if (symmetry_ == Symmetry::skew) return -value;
     if constexpr (std::is_same_v<T, Complex>)
       if (symmetry_ == Symmetry::hermitian) return std::conj(value);
@@ -142,8 +157,17 @@ class MatrixMarketReader {
 
   template <class T>
   void put(T* to, Index order, Index row, Index column, T value) const {
-    to[row * order + column] += value;
-    if (symmetry_ != Symmetry::none && row != column) to[column * order + row] += mirrored(value);
+    add(to[row * order + column], value);
+    if (symmetry_ != Symmetry::none && row != column) add(to[column * order + row], mirrored(value));
+  }
+  // An entry that is listed twice counts twice.
+  template <class T>
+  void add(T& to, T value) const {
+    if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool>) {
+      if (__builtin_add_overflow(to, value, &to)) fail_here("the sum of entries for one place does not fit");
+    } else {
+      to += value;
+    }
   }
 
   template <class T>

@@ -147,8 +147,8 @@ void estimate_errors(Trajectory& run, const Slopes& f, std::span<const double> y
     if (run.stopped_at) at.back() = times.back();
     if (at.size() < 2) at = {times.front(), times.back()};
   }
-  const bool times_bound_steps = options.method != StepMethod::bulirsch_stoer &&
-                                 (!own_steps || has_fixed_steps(options.method));
+  const bool times_bound_steps =
+      options.method != StepMethod::bulirsch_stoer && (!own_steps || has_fixed_steps(options.method));
   if (times_bound_steps) at = denser(at);
   std::optional<Second> second;
   try {

@@ -69,9 +69,13 @@ Array correlation(const Array& given) {
   auto unit = reduce(Reduction::maximum, apply(Unary::abs, whole), {0, true}).copied();
   double* u = unit.mutable_data<double>();
   for (Index k = 0; k < unit.size(); ++k) u[k] = u[k] > 0 ? std::ldexp(1.0, std::ilogb(u[k])) : 1;
+  // A variable that is the same in all samples has no spread, not that of its mean's rounding.
+  const auto is_constant = apply(Binary::equal, reduce(Reduction::minimum, whole, {0, true}),
+                                 reduce(Reduction::maximum, whole, {0, true}));
   auto x = centred(apply(Binary::divide, whole, unit));
   const auto spread = reduce(Reduction::maximum, apply(Unary::abs, x), {0, true});
   x = apply(Binary::divide, x, apply(Binary::maximum, spread, std::numeric_limits<double>::min()));
+  x = pick(is_constant, 0.0, x);
   const auto size = apply(Unary::sqrt, reduce(Reduction::sum, apply(Binary::multiply, x, x), {0, true}));
   const auto scaled = apply(Binary::divide, x, size);
   auto out = products_of(scaled);

@@ -50,16 +50,23 @@ double mean_of(std::span<const double> v) {
   return pairwise_sum(scaled.data(), static_cast<Index>(v.size()), 1) / n * unit;
 }
 
-double squares_about_mean(std::vector<double> v) {
-  const double m = mean_of(v);
-  double drift = 0;  // corrects for the rounding of the mean
-  for (double& x : v) {
-    x -= m;
-    drift += x;
-    x *= x;
+// What is left of each number without the mean, and without the rounding of the mean; 0 where all are equal.
+void subtract_mean(std::vector<double>& v) {
+  const auto [least, most] = std::minmax_element(v.begin(), v.end());
+  if (*least == *most && std::isfinite(*least)) {
+    std::fill(v.begin(), v.end(), 0.0);
+    return;
   }
-  return pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) -
-         drift * drift / static_cast<double>(v.size());
+  for (int round = 0; round < 2; ++round) {
+    const double m = mean_of(v);
+    for (double& x : v) x -= m;
+  }
+}
+
+double squares_about_mean(std::vector<double> v) {
+  subtract_mean(v);
+  for (double& x : v) x *= x;
+  return pairwise_sum(v.data(), static_cast<Index>(v.size()), 1);
 }
 
 struct Variance {
@@ -150,8 +157,7 @@ namespace {
 // The mean of the k-th powers of the deviations in units of the standard deviation.
 double standard_moment(std::vector<double> v, int k) {
   if (v.size() < 2) return kNone;
-  const double m = mean_of(v);
-  for (double& x : v) x -= m;
+  subtract_mean(v);
   const double unit = unit_of(v);
   std::vector<double> squares;
   for (double& x : v) {

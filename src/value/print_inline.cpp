@@ -159,7 +159,8 @@ std::string formatted(const Value& value, const std::string& specification) {
         if (std::string_view("dbBoxXc").find(specification.back()) != std::string_view::npos)
           fail(fmt::format("the format `{}` takes a whole number, not {}", specification, shortest(x)),
                "round(x) makes it whole; {x:.0f} shows it without decimals");
-        return fmt::format(fmt::runtime(pattern), x == 0 ? 0.0 : x);
+        // The sign of nan and of 0 says nothing.
+        return fmt::format(fmt::runtime(pattern), x == 0 ? 0.0 : std::isnan(x) ? std::fabs(x) : x);
       }
       case Kind::truth: return fmt::format(fmt::runtime(pattern), value.truth());
       case Kind::text: return fmt::format(fmt::runtime(pattern), value.text());

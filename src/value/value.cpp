@@ -337,6 +337,22 @@ bool same_elements(const Array& a, const Array& b) {
 
 }  // namespace
 
+namespace {
+
+// Whole numbers and others, without rounding the whole ones.
+bool same_as_whole(const Array& whole, const Array& other) {
+  const auto x = whole.converted(ElementType::int64).to_vector<std::int64_t>();
+  const auto y = other.converted(ElementType::complex128).to_vector<Complex>();
+  constexpr double end = 9223372036854775808.0;
+  for (std::size_t k = 0; k < x.size(); ++k)
+    if (y[k].imag() != 0 || !(y[k].real() >= -end && y[k].real() < end) ||
+        std::trunc(y[k].real()) != y[k].real() || static_cast<std::int64_t>(y[k].real()) != x[k])
+      return false;
+  return true;
+}
+
+}  // namespace
+
 bool same(const Value& a, const Value& b) {
   // Values that hold one thing twice have as many parts as there are ways to them.
   if (a.identity() != nullptr && a.identity() == b.identity()) return true;
@@ -345,6 +361,12 @@ bool same(const Value& a, const Value& b) {
     if (!(x.shape() == y.shape()) || is_numeric(x.type()) != is_numeric(y.type())) return false;
     if (is_numeric(x.type()) && x.type() != y.type() && is_integer(x.type()) && is_integer(y.type()))
       return same_elements<std::int64_t>(x.converted(ElementType::int64), y.converted(ElementType::int64));
+    if (is_numeric(x.type()) && is_integer(x.type()) && !is_integer(y.type()) &&
+        y.type() != ElementType::boolean)
+      return same_as_whole(x, y);
+    if (is_numeric(x.type()) && is_integer(y.type()) && !is_integer(x.type()) &&
+        x.type() != ElementType::boolean)
+      return same_as_whole(y, x);
     if (is_numeric(x.type()) && x.type() != y.type())
       return same_elements<Complex>(x.converted(ElementType::complex128),
                                     y.converted(ElementType::complex128));

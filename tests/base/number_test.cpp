@@ -39,6 +39,35 @@ TEST_CASE("numbers are read whole or not at all") {
   }
 }
 
+TEST_CASE("random strings of digits are read as the C library reads them") {
+  std::mt19937_64 random(7);
+  const auto below = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
+  for (int k = 0; k < 20000; ++k) {
+    std::string text = below(3) == 0 ? "-" : "";
+    const auto digits = [&](int count, bool zeros) {
+      for (int i = 0; i < count; ++i) text += zeros ? '0' : static_cast<char>('0' + below(10));
+    };
+    digits(1 + below(3), below(2));
+    if (below(2)) digits(below(420), below(2));
+    if (below(2)) {
+      text += ".";
+      digits(1 + below(420), below(2));
+      digits(1 + below(20), false);
+    }
+    if (below(2))
+      text += (below(2) ? "e" : "E") + std::string(below(3) ? below(2) ? "-" : "+" : "") +
+              std::to_string(below(4) ? below(800) : below(20));
+    CAPTURE(text);
+    const auto read = parse_number(text);
+    REQUIRE(read.has_value());
+    CHECK(*read == std::strtod(text.c_str(), nullptr));
+  }
+  CHECK(parse_number("0." + std::string(400, '0') + "1") == 0.0);
+  CHECK(parse_number("1" + std::string(400, '0') + "e-5") == INFINITY);
+  CHECK(parse_number("1e-99999999999999999999999") == 0.0);
+  CHECK(parse_number("0e99999999999999999999999") == 0.0);
+}
+
 TEST_CASE("significant digits") {
   CHECK(with_digits(M_PI, 5) == "3.1416");
   CHECK(with_digits(123456.789, 5) == "1.2346e5");

@@ -425,3 +425,55 @@ TEST_CASE("printing") {
   CHECK(run("fn f() { }\nf()").printed.empty());
   CHECK(run("section \"One\"\nprint(1)").printed == "\nOne\n1\n");
 }
+
+TEST_CASE("reductions over several axes are those over the axes laid together") {
+  check_calls({
+      {"near(norm([3, 4 | 1, 9], over: [1, 2]), norm([3, 4 | 1, 9]))", "true"},
+      {"argmax([3, 4 | 1, 9], over: [1, 2])", "4"},
+      {"argmin(reshape(1..24, 2, 3, 4), over: [1, 3])", "[1, 1, 1]"},
+      {"argmax(reshape(1..24, 2, 3, 4), over: [3, 1])", "[8, 8, 8]"},
+      {"near(norm(reshape(1..24, 2, 3, 4), over: [1, 3]), sqrt(sum(reshape(1..24, 2, 3, 4)^2, over: [1, "
+       "3])))",
+       "true"},
+      {"shape(norm(reshape(1..24, 2, 3, 4), over: [1, 3], keep: true))", "[1, 3, 1]"},
+      {"norm([inf, 1], over: 1)", "inf"},
+      {"norm([inf, 1 | 3, 4], over: 2)", "[inf, 5]"},
+      {"norm([1e200, 1e200 | 3, 4], over: 2) / [1e200, 1]", "[1.4142135623730951, 5]"},
+  });
+}
+
+TEST_CASE("what has no spread has no shape, and a large offset does not change it") {
+  check_calls({
+      {"is_nan(skewness([0.1, 0.1, 0.1])) and is_nan(kurtosis([0.3, 0.3, 0.3, 0.3]))", "true"},
+      {"std([0.1, 0.1, 0.1])", "0"},
+      {"variance([0.7, 0.7, 0.7, 0.7, 0.7, 0.7])", "0"},
+      {"is_nan(correlation([1, 0.1 | 2, 0.1 | 3, 0.1])[1, 2])", "true"},
+      {"near(skewness(1e15 + [1, 2, 4, 7, 7]), skewness([1, 2, 4, 7, 7]), relative: 1e-6)", "true"},
+      {"near(kurtosis(1e15 + [1, 2, 4, 7, 7]), kurtosis([1, 2, 4, 7, 7]), relative: 1e-6)", "true"},
+      {"near(std(1e15 + [1, 2, 4, 7, 7]), std([1, 2, 4, 7, 7]), relative: 1e-6)", "true"},
+  });
+}
+
+TEST_CASE("numbers near the ends of their range") {
+  check_calls({
+      {"exp(709.782712893) < inf and exp(709.7828) == inf", "true"},
+      {"all(exp([709.782712893, 709.78, 1]) < inf)", "true"},
+      {"exp([709.782712893, 709.78, 1])[1] == exp(709.782712893)", "true"},
+      {"near(expm1(709.782712893), exp(709.782712893))", "true"},
+      {"\"{0 % 0:.17g} {[0 % 0]:.1f}\"", "nan [nan]"},
+      {"int64([3]) * 1e300", "[3e300]"},
+      {"type(int64([3]) + 0.5 * 2)", "float64"},
+      {"type(int64([3]) + 2 * 3 - 1)", "int64"},
+      {"type(int64([3]) + 6 / 2)", "float64"},
+      {"same(int64(9007199254740993), 9007199254740992)", "false"},
+      {"same(int64([9007199254740992, 3]), [9007199254740992, 3])", "true"},
+      {"same(int64(9223372036854775807), 9223372036854775808)", "false"},
+      {"date_parts(timestamp(\"9892-03-08\")).year", "9892"},
+      {"timestamp_text(start_of(timestamp(\"9999-12-31T05:00\"), \"month\"))", "9999-12-01"},
+      {"random_whole(0, 2^53) <= 2^53", "true"},
+  });
+  check_errors({{"random_whole(0, 2^54)",
+                 "random whole numbers are of at most 2^53, not from 0 to 1.8014398509481984e16", ""},
+                {"date_parts(1e15)",
+                 "date_parts: `t` holds 1000000000000000 seconds, which is outside of the calendar", ""}});
+}

@@ -171,3 +171,25 @@ TEST_CASE("tables are printed with their first and last rows, wide ones below ea
     at = end + 1;
   }
 }
+
+TEST_CASE("falling order keeps rows without a key last, and joins keep the digits of their keys") {
+  check_calls({
+      {"sort((a: [1, nan, 3], b: [1, 2, 3]), by: \"a\", descending: true).b", "[3, 1, 2]"},
+      {"sort((a: [1, nan, 1, nan], b: [1, 2, 3, 4]), by: [\"a\", \"b\"], descending: true).b",
+       "[3, 1, 4, 2]"},
+      {"join((id: int64([9007199254740993, 9007199254740992]), x: [1, 2]), "
+       "(id: int64([9007199254740992]), y: [5]), by: \"id\").x",
+       "[2]"},
+  });
+  check_errors({
+      {"join((k: [1, 2]), (k: [1], id: int64([9007199254740993])), by: \"k\", keep: \"left\")",
+       "the column id has rows without a partner, and its whole number 9007199254740993 has more digits than "
+       "float64, which it would become",
+       "as texts they keep all digits: text(t.id)"},
+      {"join((id: int64([9007199254740993])), (id: [1.5]), by: \"id\")",
+       "the column id is float64 in one of the tables, and its whole number 9007199254740993 has more digits "
+       "than "
+       "float64, which it would become",
+       "as texts they keep all digits: text(t.id)"},
+  });
+}

@@ -329,3 +329,28 @@ TEST_CASE("a large table is the same whatever the threads, and its errors are th
   CHECK(message_of(damaged) ==
         "t.csv, line " + std::to_string(line) + ", column 1: 4 fields, and the first line has 3");
 }
+
+TEST_CASE("the spaces of a text belong to it, but for one behind every delimiter of the first line") {
+  const auto texts = [](const std::string& file, std::size_t column) {
+    return read_csv(file, "t.csv", {})[column].values.to_vector<std::string>();
+  };
+  CHECK(texts("n,s\n1, inlet \n2,deep\n", 1) == std::vector<std::string>{" inlet ", "deep"});
+  CHECK(texts("n, s, t\n1, inlet, x\n2,  deep, y\n", 1) == std::vector<std::string>{"inlet", " deep"});
+  CHECK(texts("n, s, t\n1, \"a, b\", x\n", 1) == std::vector<std::string>{"a, b"});
+  CHECK(read_csv("a, b\n 1 , 2\n3,4\n", "t.csv", {})[0].values.type() == ElementType::int64);
+}
+
+TEST_CASE("whole numbers of more digits than numbers have stay texts") {
+  const auto column = [](const std::string& file) { return read_csv(file, "t.csv", {})[0].values; };
+  CHECK(column("id\n9007199254740993\n9007199254740995\n").type() == ElementType::int64);
+  // With a gap the column would be float64.
+  const auto gap = column("id,x\n9007199254740993,1\n,2\n");
+  REQUIRE(gap.type() == ElementType::text);
+  CHECK(gap.to_vector<std::string>()[0] == "9007199254740993");
+  CHECK(column("id\n123456789012345678901\n").type() == ElementType::text);
+  CHECK(column("id\n100000000000000000000\n").type() == ElementType::float64);
+  CHECK(column("x\n9007199254740993\n0.5\n").type() == ElementType::float64);
+  CsvOptions asked;
+  asked.types = {{"id", "float64"}};
+  CHECK(read_csv("id,x\n9007199254740993,1\n,2\n", "t.csv", asked)[0].values.type() == ElementType::float64);
+}

@@ -145,3 +145,25 @@ TEST_CASE("damaged files are errors or right answers, never worse") {
       CHECK(host.messages.find("std::") == std::string::npos);
     }
 }
+
+TEST_CASE("whole numbers keep all their digits, or there is an error") {
+  for (const char* value : {"int64([9223372036854775807, -9223372036854775807 | 1, 9007199254740993])"})
+    for (const char* name : {"v.mtx", "v.json"}) {
+      CAPTURE(name);
+      CHECK(session_reads_back(name, value));
+    }
+  CHECK(read("a.json", "[9223372036854775807, 1]").array.to_vector<std::int64_t>()[0] == 9223372036854775807);
+  // Beside numbers of another kind each keeps its own type.
+  const auto mixed = read("a.json", "[9007199254740993, null, 0.5]");
+  REQUIRE(mixed.kind == Data::Kind::list);
+  CHECK(mixed.items[0].array.to_vector<std::int64_t>()[0] == 9007199254740993);
+  CHECK(read_error("a.json", "{\"id\": 18446744073709551615}")
+            .find("holds the whole number 18446744073709551615, which is beyond int64") != std::string::npos);
+  CHECK(read("a.json", "[100000000000000000000, \"18446744073709551615\"]").kind == Data::Kind::list);
+  CHECK(read_error("m.mtx",
+                   "%%MatrixMarket matrix coordinate integer general\n1 1 2\n1 1 9223372036854775807\n"
+                   "1 1 1\n")
+            .find("the sum of entries for one place does not fit") != std::string::npos);
+  CHECK(read("m.mtx", "%%MatrixMarket matrix array integer general\n2 1\n9223372036854775807\n2.0\n")
+            .array.to_vector<std::int64_t>() == std::vector<std::int64_t>{9223372036854775807, 2});
+}

@@ -45,8 +45,8 @@ struct EvolutionProblem {
   }
 };
 
-// The set of T. E. Hull, W. H. Enright, B. M. Fellen, A. E. Sedgwick, Comparing numerical methods for ordinary
-// differential equations, 1972, without C5, which needs a table of masses.
+// The set of T. E. Hull, W. H. Enright, B. M. Fellen, A. E. Sedgwick, Comparing numerical methods for
+// ordinary differential equations, 1972, without C5, which needs a table of masses.
 inline std::vector<EvolutionProblem> detest() {
   const auto first = [](std::size_t n) {
     std::vector<double> out(n, 0.0);
@@ -63,31 +63,41 @@ inline std::vector<EvolutionProblem> detest() {
       {"A3", {1}, 20, [](Real t, auto& y, auto& d) { d[0] = y[0] * std::cos(t); }},
       {"A4", {1}, 20, [](Real, auto& y, auto& d) { d[0] = y[0] / 4 * (1 - y[0] / 20); }},
       {"A5", {4}, 20, [](Real t, auto& y, auto& d) { d[0] = (y[0] - t) / (y[0] + t); }},
-      {"B1", {1, 3}, 20,
+      {"B1",
+       {1, 3},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = 2 * (y[0] - y[0] * y[1]);
          d[1] = -(y[1] - y[0] * y[1]);
        }},
-      {"B2", {2, 0, 1}, 20,
+      {"B2",
+       {2, 0, 1},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = -y[0] + y[1];
          d[1] = y[0] - 2 * y[1] + y[2];
          d[2] = y[1] - y[2];
        }},
-      {"B3", {1, 0, 0}, 20,
+      {"B3",
+       {1, 0, 0},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = -y[0];
          d[1] = y[0] - y[1] * y[1];
          d[2] = y[1] * y[1];
        }},
-      {"B4", {3, 0, 0}, 20,
+      {"B4",
+       {3, 0, 0},
+       20,
        [](Real, auto& y, auto& d) {
          const Real r = std::hypot(y[0], y[1]);
          d[0] = -y[1] - y[0] * y[2] / r;
          d[1] = y[0] - y[1] * y[2] / r;
          d[2] = y[0] / r;
        }},
-      {"B5", {0, 1, 1}, 20,
+      {"B5",
+       {0, 1, 1},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = y[1] * y[2];
          d[1] = -y[0] * y[2];
@@ -104,28 +114,38 @@ inline std::vector<EvolutionProblem> detest() {
        }},
       {"C3", first(10), 20, heat},
       {"C4", first(51), 20, heat},
-      {"E1", {0.6713967071418030, 0.09540051444747446}, 20,
+      {"E1",
+       {0.6713967071418030, 0.09540051444747446},
+       20,
        [](Real t, auto& y, auto& d) {
          const Real u = t + 1;
          d[0] = y[1];
          d[1] = -(y[1] / u + (1 - Real(0.25) / (u * u)) * y[0]);
        }},
-      {"E2", {2, 0}, 20,
+      {"E2",
+       {2, 0},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = y[1];
          d[1] = (1 - y[0] * y[0]) * y[1] - y[0];
        }},
-      {"E3", {0, 0}, 20,
+      {"E3",
+       {0, 0},
+       20,
        [](Real t, auto& y, auto& d) {
          d[0] = y[1];
          d[1] = y[0] * y[0] * y[0] / 6 - y[0] + 2 * std::sin(Real(2.78535) * t);
        }},
-      {"E4", {30, 0}, 20,
+      {"E4",
+       {30, 0},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = y[1];
          d[1] = Real(0.032) - Real(0.4) * y[1] * y[1];
        }},
-      {"E5", {0, 0}, 20,
+      {"E5",
+       {0, 0},
+       20,
        [](Real t, auto& y, auto& d) {
          d[0] = y[1];
          d[1] = std::sqrt(1 + y[1] * y[1]) / (25 - t);
@@ -133,7 +153,9 @@ inline std::vector<EvolutionProblem> detest() {
   };
   for (int k = 1; k <= 5; ++k) {
     const double e = 0.2 * k - 0.1;
-    out.push_back({"D" + std::to_string(k), {1 - e, 0, 0, std::sqrt((1 + e) / (1 - e))}, 20,
+    out.push_back({"D" + std::to_string(k),
+                   {1 - e, 0, 0, std::sqrt((1 + e) / (1 - e))},
+                   20,
                    [](Real, auto& y, auto& d) {
                      const Real r = std::hypot(y[0], y[1]), r3 = r * r * r;
                      d[0] = y[2];
@@ -150,62 +172,82 @@ inline std::vector<EvolutionProblem> detest() {
 // A. Prothero and A. Robinson, 1974.
 inline std::vector<EvolutionProblem> stiff_problems() {
   return {
-      {"A1", {1, 1, 1, 1}, 20,
+      {"A1",
+       {1, 1, 1, 1},
+       20,
        [](Real, auto& y, auto& d) {
          const Real rate[] = {Real(0.5), 1, 100, 90};
          for (std::size_t k = 0; k < 4; ++k) d[k] = -rate[k] * y[k];
        }},
-      {"A3", {1, 1, 1, 1}, 20,
+      {"A3",
+       {1, 1, 1, 1},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = -1e4L * y[0] + 100 * y[1] - 10 * y[2] + y[3];
          d[1] = -1e3L * y[1] + 10 * y[2] - 10 * y[3];
          d[2] = -y[2] + 10 * y[3];
          d[3] = -0.1L * y[3];
        }},
-      {"B1", {1, 0, 1, 0}, 20,
+      {"B1",
+       {1, 0, 1, 0},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = -y[0] + y[1];
          d[1] = -100 * y[0] - y[1];
          d[2] = -100 * y[2] + y[3];
          d[3] = -10000 * y[2] - 100 * y[3];
        }},
-      {"C1", {1, 1, 1, 1}, 20,
+      {"C1",
+       {1, 1, 1, 1},
+       20,
        [](Real, auto& y, auto& d) {
          d[0] = -y[0] + y[1] * y[1] + y[2] * y[2] + y[3] * y[3];
          d[1] = -10 * y[1] + 10 * (y[2] * y[2] + y[3] * y[3]);
          d[2] = -40 * y[2] + 40 * y[3] * y[3];
          d[3] = -100 * y[3] + 2;
        }},
-      {"D1", {0, 0, 0}, 400,
+      {"D1",
+       {0, 0, 0},
+       400,
        [](Real, auto& y, auto& d) {
          d[0] = 0.2L * (y[1] - y[0]);
          d[1] = 10 * y[0] - (60 - 0.125L * y[2]) * y[1] + 0.125L * y[2];
          d[2] = 1;
        }},
-      {"D4", {1, 1, 0}, 50,
+      {"D4",
+       {1, 1, 0},
+       50,
        [](Real, auto& y, auto& d) {
          d[0] = -0.013L * y[0] - 1000 * y[0] * y[2];
          d[1] = -2500 * y[1] * y[2];
          d[2] = -0.013L * y[0] - 1000 * y[0] * y[2] - 2500 * y[1] * y[2];
        }},
-      {"E2", {2, 0}, 1,
+      {"E2",
+       {2, 0},
+       1,
        [](Real, auto& y, auto& d) {
          d[0] = y[1];
          d[1] = 5 * (1 - y[0] * y[0]) * y[1] - y[0];
        }},
-      {"E3", {1, 1, 0}, 500,
+      {"E3",
+       {1, 1, 0},
+       500,
        [](Real, auto& y, auto& d) {
          d[0] = -(55 + y[2]) * y[0] + 65 * y[1];
          d[1] = 0.0785L * (y[0] - y[1]);
          d[2] = 0.1L * y[0];
        }},
-      {"robertson", {1, 0, 0}, 40,
+      {"robertson",
+       {1, 0, 0},
+       40,
        [](Real, auto& y, auto& d) {
          d[0] = -0.04L * y[0] + 1e4L * y[1] * y[2];
          d[2] = 3e7L * y[1] * y[1];
          d[1] = -d[0] - d[2];
        }},
-      {"prothero_robinson", {0}, 10,
+      {"prothero_robinson",
+       {0},
+       10,
        [](Real t, auto& y, auto& d) { d[0] = -1000 * (y[0] - std::sin(t)) + std::cos(t); }},
   };
 }
