@@ -1,9 +1,12 @@
 // Least squares fits with their uncertainties.
 #pragma once
 
+#include <algorithm>
 #include <functional>
 #include <optional>
 #include <span>
+#include <type_traits>
+#include <utility>
 #include <vector>
 
 #include "array/array.h"
@@ -57,7 +60,24 @@ struct FitOptions {
 // Nielsen, 1999; derivatives by central differences; parameters at a bound rest there while the slope points
 // outside). A robust loss is minimised by weights that follow the residuals, whose spread is the median of
 // their sizes over 0.6745. Fixed parameters, and those at a bound, have no error.
-using Model = std::function<std::vector<double>(std::span<const double> parameters)>;
+// A model writes its values at all points, as many as there are; or it returns them.
+class Model {
+ public:
+  template <class F>
+    requires std::is_invocable_v<F, std::span<const double>, std::span<double>>
+  Model(F f) : fill_(std::move(f)) {}
+  template <class F>
+    requires std::is_invocable_r_v<std::vector<double>, F, std::span<const double>>
+  Model(F f)
+      : fill_([f = std::move(f)](std::span<const double> parameters, std::span<double> out) {
+          const std::vector<double> values = f(parameters);
+          std::copy_n(values.begin(), std::min(values.size(), out.size()), out.begin());
+        }) {}
+  void operator()(std::span<const double> parameters, std::span<double> out) const { fill_(parameters, out); }
+
+ private:
+  std::function<void(std::span<const double>, std::span<double>)> fill_;
+};
 Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const FitOptions& options);
 
 // How many standard errors hold the given share of Student's t with so many degrees of freedom.

@@ -4,12 +4,14 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <optional>
 #include <utility>
 
 #include "array/elementwise.h"
 #include "numerics/fitting.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
+#include "numerics/tall.h"
 #include "numerics/weighted.h"
 
 namespace quill {
@@ -156,9 +158,10 @@ class LevenbergMarquardt {
       auto up = p, down = p;
       up[i] += h;
       down[i] -= h;
-      const auto above = rest_at(up), below = rest_at(down);
+      rest_at(up, above_);
+      rest_at(down, below_);
       std::vector<double> slope(n);
-      for (std::size_t k = 0; k < n; ++k) slope[k] = (below[k] - above[k]) / (up[i] - down[i]);
+      for (std::size_t k = 0; k < n; ++k) slope[k] = (below_[k] - above_[k]) / (up[i] - down[i]);
       return slope;
     };
     for (const auto i : moving) {
@@ -193,16 +196,21 @@ class LevenbergMarquardt {
   // columns as they are now.
   bool descend(double damping, bool bent, int most) {
     auto rest = rest_at(at_);
-    double sum = squares(rest), growth = 2;
+    double sum = squares(rest), growth = 2, shrink = 3;
     if (!std::isfinite(sum))
       fail("the model is not finite at the start", "a start nearer to the solution helps");
     Array jacobian = jacobian_at(at_);
     largest_.clear();
+    std::vector<std::size_t> moving;
+    std::optional<Plane> plane;  // of this place
     for (int k = 0; k < most && evaluations_ < options_.limit; ++k) {
-      const auto moving = free_of_bounds(jacobian, rest);
-      if (moving.empty()) return true;
+      if (!plane) {
+        moving = free_of_bounds(jacobian, rest);
+        if (moving.empty()) return true;
+        plane = plane_of(jacobian, rest, moving);
+      }
       if (bent) largest_.clear();
-      auto step = step_from(jacobian, rest, damping, moving);
+      auto step = step_in(*plane, damping, moving);
       if (bent && !bend(step, jacobian, rest, damping, moving)) {
         damping *= growth;
         growth *= 2;
@@ -217,20 +225,25 @@ class LevenbergMarquardt {
         if (!options_.low.empty()) next[i] = std::clamp(next[i], options_.low[i], options_.high[i]);
         largest = std::max(largest, std::fabs(next[i] - at_[i]) / (std::fabs(at_[i]) + 1e-300));
       }
-      const auto tried = rest_at(next);
-      const double value = squares(tried);
+      rest_at(next, tried_);
+      const double value = squares(tried_);
       if (value < sum || (value == sum && largest < 1e-12)) {
         const double gain = sum - value;
         at_ = next;
-        rest = tried;
+        rest.swap(tried_);
         sum = value;
         if (largest < 1e-12 || gain <= 1e-28 * sum || value == 0) return true;
-        damping = std::max(damping / 3, 1e-15);
+        damping = std::max(damping / shrink, 1e-15);
+        // Where the plane tells what the model does, the damping goes away soon.
+        constexpr double true_enough = 0.9, soon = 100;
+        shrink = gain > true_enough * gain_in(*plane, step) ? std::min(2 * shrink, soon) : 3;
         growth = 2;
         jacobian = jacobian_at(at_);
+        plane.reset();
       } else {
         // No smaller sum anywhere near: what is left is rounding.
         if (largest < 1e-13) return true;
+        shrink = 3;
         damping *= growth;
         growth *= 2;
         if (!(damping < 1e30)) return false;
@@ -319,19 +332,32 @@ class LevenbergMarquardt {
     fit.freedom = n - static_cast<Index>(moving.size());
     fit.covariance = Array::filled<double>({p, p}, 0.0);
     if (!moving.empty()) {
-      const auto linear =
-          linear_fit(columns_of(jacobian, moving), Array::vector(y_), Array::vector(weights_));
-      fit.condition = linear.condition;
-      // The covariance of the linear problem has its own variance; ours takes its place.
-      const double own = linear.residual * linear.residual / static_cast<double>(linear.freedom);
-      const double ours = options_.weights_are_known ? 1 : sum / static_cast<double>(fit.freedom);
+      const auto plane = plane_of(jacobian, rest, moving);
       const auto m = static_cast<Index>(moving.size());
+      const auto r = qr_factors(plane.columns.matrix).r;
+      double least = INFINITY, most = 0;
+      for (Index k = 0; k < m; ++k) {
+        least = std::min(least, std::fabs(r.at<double>({k, k})));
+        most = std::max(most, std::fabs(r.at<double>({k, k})));
+      }
+      const bool is_determined = least > static_cast<double>(n) * std::numeric_limits<double>::epsilon() * most;
+      const auto inverse = is_determined ? inverse_triangle(r.data<double>(), m)
+                                         : std::vector<double>(static_cast<std::size_t>(m * m), NAN);
+      fit.condition =
+          is_determined ? norm(r, 2) * norm(Array::of<double>({m, m}, std::span<const double>(inverse)), 2)
+                        : INFINITY;
+      const double variance = options_.weights_are_known ? 1
+                              : fit.freedom > 0          ? sum / static_cast<double>(fit.freedom)
+                                                         : NAN;
       for (Index i = 0; i < m; ++i)
         for (Index k = 0; k < m; ++k) {
-          const double c = linear.covariance.at<double>({i, k});
-          fit.covariance.mutable_data<double>()[static_cast<Index>(moving[static_cast<std::size_t>(i)]) * p +
-                                                static_cast<Index>(moving[static_cast<std::size_t>(k)])] =
-              own > 0 ? c * (ours / own) : c;
+          double c = 0;
+          for (Index j = 0; j < m; ++j)
+            c += inverse[static_cast<std::size_t>(i * m + j)] * inverse[static_cast<std::size_t>(k * m + j)];
+          const auto row = static_cast<std::size_t>(i), column = static_cast<std::size_t>(k);
+          fit.covariance.mutable_data<double>()[static_cast<Index>(moving[row]) * p +
+                                                static_cast<Index>(moving[column])] =
+              variance * c / (plane.columns.size[row] * plane.columns.size[column]);
         }
     }
     const double total = spread_about_mean();
@@ -342,10 +368,15 @@ class LevenbergMarquardt {
   }
 
   std::vector<double> rest_at(const std::vector<double>& p) {
-    auto out = model_(p);
+    std::vector<double> out;
+    rest_at(p, out);
+    return out;
+  }
+  void rest_at(const std::vector<double>& p, std::vector<double>& out) {
+    out.resize(y_.size());
+    model_(p, out);
     for (std::size_t k = 0; k < out.size(); ++k) out[k] = y_[k] - out[k];
     ++evaluations_;
-    return out;
   }
   double squares(const std::vector<double>& rest) const {
     double sum = 0;
@@ -402,21 +433,74 @@ class LevenbergMarquardt {
         down[i] = std::max(down[i], options_.low[i]);
         if (up[i] == down[i]) continue;
       }
-      const auto above = rest_at(up), below = rest_at(down);
+      rest_at(up, above_);
+      rest_at(down, below_);
       for (Index r = 0; r < n; ++r) {
         const auto k = static_cast<std::size_t>(r);
-        to[r * m + c] = (below[k] - above[k]) / (up[i] - down[i]);
+        to[r * m + c] = (below_[k] - above_[k]) / (up[i] - down[i]);
         if (!std::isfinite(to[r * m + c]))
           fail("the model is not finite near the parameters", "a start nearer to the solution helps");
       }
     }
     return out;
   }
-  // The least squares solution of the model's plane for the parameters that move, held back by the damping.
+  // The model's plane for the parameters that move: columns of length 1 and what they are to sum up to, both
+  // weighted. Of many points only the triangle of the columns is left, which has the same solution.
+  struct Plane {
+    Scaled columns;
+    std::vector<double> right;
+  };
+  Plane plane_of(const Array& jacobian, const std::vector<double>& rest,
+                 const std::vector<std::size_t>& moving) const {
+    const Index n = jacobian.extent(0), p = static_cast<Index>(moving.size());
+    const auto weighted = [&](Index k) {
+      return rest[static_cast<std::size_t>(k)] * std::sqrt(weights_[static_cast<std::size_t>(k)]);
+    };
+    Plane out;
+    if (!is_tall(n, p + 1)) {
+      out.columns = scaled_columns(columns_of(jacobian, moving), weights_);
+      for (Index k = 0; k < n; ++k) out.right.push_back(weighted(k));
+      return out;
+    }
+    Array both(ElementType::float64, {n, p + 1});
+    double* to = both.mutable_data<double>();
+    const double* from = jacobian.data<double>();
+    for (Index k = 0; k < n; ++k, from += jacobian.extent(1)) {
+      const double root = std::sqrt(weights_[static_cast<std::size_t>(k)]);
+      for (const auto i : moving) *to++ = from[i] * root;
+      *to++ = weighted(k);
+    }
+    const auto triangle = tall_triangle(both);
+    Array columns(ElementType::float64, {p, p});
+    for (Index i = 0; i < p; ++i) {
+      const double* row = triangle.data<double>() + i * (p + 1);
+      std::copy_n(row, p, columns.mutable_data<double>() + i * p);
+      out.right.push_back(row[p]);
+    }
+    out.columns = scaled_columns(columns, std::vector<double>(moving.size(), 1.0));
+    return out;
+  }
   std::vector<double> step_from(const Array& jacobian, const std::vector<double>& rest, double damping,
                                 const std::vector<std::size_t>& moving) {
-    const auto scaled = scaled_columns(columns_of(jacobian, moving), weights_);
-    const Index n = jacobian.extent(0), p = static_cast<Index>(moving.size());
+    return step_in(plane_of(jacobian, rest, moving), damping, moving);
+  }
+  // By how much a step makes the sum of squares of the plane smaller.
+  static double gain_in(const Plane& plane, const std::vector<double>& step) {
+    const auto p = step.size();
+    const double* row = plane.columns.matrix.data<double>();
+    double out = 0;
+    for (const double right : plane.right) {
+      double left = right;
+      for (std::size_t k = 0; k < p; ++k) left -= row[k] * step[k] * plane.columns.size[k];
+      out += right * right - left * left;
+      row += p;
+    }
+    return out;
+  }
+  // The least squares solution in the plane, held back by the damping.
+  std::vector<double> step_in(const Plane& plane, double damping, const std::vector<std::size_t>& moving) {
+    const auto& scaled = plane.columns;
+    const Index n = scaled.matrix.extent(0), p = static_cast<Index>(moving.size());
     // A parameter that has lost its influence on the way is held back as when it had it (J. J. Moré, 1978).
     largest_.resize(at_.size());
     Array matrix(ElementType::float64, {n + p, p}), right(ElementType::float64, {n + p});
@@ -430,8 +514,7 @@ class LevenbergMarquardt {
       largest = std::max(largest, scaled.size[j]);
       m[(n + k) * p + k] = std::sqrt(damping) * largest / scaled.size[j];
     }
-    for (Index k = 0; k < n; ++k)
-      b[k] = rest[static_cast<std::size_t>(k)] * std::sqrt(weights_[static_cast<std::size_t>(k)]);
+    std::copy(plane.right.begin(), plane.right.end(), b);
     std::fill_n(b + n, p, 0.0);
     auto step = least_squares(matrix, right).x.to_vector<double>();
     for (std::size_t k = 0; k < step.size(); ++k) step[k] /= scaled.size[k];
@@ -440,6 +523,7 @@ class LevenbergMarquardt {
 
   const Model& model_;
   const FitOptions& options_;
+  std::vector<double> above_, below_, tried_;  // of evaluations, to be used again
   std::vector<double> y_, given_weights_, weights_, at_, largest_;
   std::vector<bool> is_free_;
   std::vector<double> jacobian_place_;  // where the last derivatives were taken

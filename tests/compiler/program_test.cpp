@@ -48,7 +48,7 @@ TEST_CASE("names and numbers are registers, and nothing is looked up") {
         "  3 range 5 5 0\n"
         "  4 iterate 6 5 0\n"
         "  5 next 6 1 9\n"
-        "  6 multiply 10 1 2 f8\n"
+        "  6 multiply 10 1 2\n"
         "  7 add 0 0 10\n"
         "  8 again 6 1 6\n"
         "  9 give_back -1 0 0\n");

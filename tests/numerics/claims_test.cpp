@@ -206,3 +206,13 @@ TEST_CASE("integrals with a weight hold their claims, from slow waves to fast on
   CAPTURE(count, false_claims);
   CHECK(false_claims == 0);
 }
+
+TEST_CASE("waves that do not die out are refused with a way to integrate them") {
+  try {
+    integrate([](double x) { return x == 0 ? 1 : std::sin(x) / x; }, 0, INFINITY, {});
+    FAIL("nothing was refused");
+  } catch (const Error& error) {
+    CHECK(error.message.find("the integral towards inf has not settled after ") == 0);
+    CHECK(error.hint.find("weight: \"sine\"") == 0);
+  }
+}
