@@ -219,7 +219,7 @@ Table orders() {
     options.method = method;
     options.relative = options.absolute = {method == quill::StepMethod::backward_euler ? 1e-9 : 1e9};
     quill::CountedSlopes counted{pushed};
-    const auto stepper = quill::make_stepper(counted, options, 0, {1, 2});
+    const auto stepper = quill::make_stepper(counted, options, quill::Tolerances(options, {1, 1}), 0, {1, 2});
     for (int k = 0; k < count; ++k) {
       double h = 2.0 / count;
       stepper->advance(h);

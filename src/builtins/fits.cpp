@@ -252,13 +252,12 @@ Value fit_row(Call& call) {
   };
   const auto from = start.to_vector<double>();
   const auto options = fit_options(call, from.size());
-  auto result =
-      model_fit(
-          [&](std::span<const double> p, std::span<double> out) {
-            const auto values = at(call.runtime, x, p).compact();
-            std::copy_n(values.data<double>(), out.size(), out.begin());
-          },
-          y, from, options);
+  auto result = model_fit(
+      [&](std::span<const double> p, std::span<double> out) {
+        const auto values = at(call.runtime, x, p).compact();
+        std::copy_n(values.data<double>(), out.size(), out.begin());
+      },
+      y, from, options);
   if (!result.converged)
     call.warn(
         result.evaluations >= options.limit

@@ -64,11 +64,10 @@ struct FitOptions {
 class Model {
  public:
   template <class F>
-    requires std::is_invocable_v<F, std::span<const double>, std::span<double>>
-  Model(F f) : fill_(std::move(f)) {}
+  requires std::is_invocable_v<F, std::span<const double>, std::span<double>> Model(F f)
+      : fill_(std::move(f)) {}
   template <class F>
-    requires std::is_invocable_r_v<std::vector<double>, F, std::span<const double>>
-  Model(F f)
+  requires std::is_invocable_r_v<std::vector<double>, F, std::span<const double>> Model(F f)
       : fill_([f = std::move(f)](std::span<const double> parameters, std::span<double> out) {
           const std::vector<double> values = f(parameters);
           std::copy_n(values.begin(), std::min(values.size(), out.size()), out.begin());

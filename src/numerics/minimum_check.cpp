@@ -98,8 +98,8 @@ void MinimumCheck::look_along(const Point& x, const Point& direction, bool is_sl
   }
 }
 
-// Along the gradient and along each coordinate: a search without a notion of the size of a coordinate may not have
-// left its start.
+// Along the gradient and along each coordinate: a search without a notion of the size of a coordinate may not
+// have left its start.
 void MinimumCheck::along_gradient(const Point& x, const Point& gradient) {
   const auto& sizes = search_.sizes();
   double steepest = 0;
@@ -119,9 +119,9 @@ void MinimumCheck::along_gradient(const Point& x, const Point& gradient) {
   }
 }
 
-// Goes to the minimum of the quadratic model of the values around, again and again as long as that leads down;
-// then tries steps along the axes of the model, of which the flat ones are those that searches by gradients do not
-// follow to the end.
+// Goes to the minimum of the quadratic model of the values around, again and again as long as that leads
+// down; then tries steps along the axes of the model, of which the flat ones are those that searches by
+// gradients do not follow to the end.
 void MinimumCheck::by_model(Point gradient, double noise) {
   constexpr std::size_t most = 30;
   constexpr int most_rounds = 40;
@@ -152,7 +152,8 @@ void MinimumCheck::by_model(Point gradient, double noise) {
   }
 }
 
-std::optional<MinimumCheck::Model> MinimumCheck::model_at(const Minimum& m, const Point& gradient, double noise) {
+std::optional<MinimumCheck::Model> MinimumCheck::model_at(const Minimum& m, const Point& gradient,
+                                                          double noise) {
   const auto n = m.at.size();
   constexpr double h = 1e-4;
   const auto& sizes = search_.sizes();
@@ -207,7 +208,8 @@ bool MinimumCheck::take(Minimum& m) {
   double moved = 0;
   for (std::size_t k = 0; k < m.at.size(); ++k) {
     const double way = std::fabs(best_.at[k] - m.at[k]);
-    if (way > 0) moved = std::max(moved, way / std::max(std::fabs(m.at[k]), std::min(search_.sizes()[k], way)));
+    if (way > 0)
+      moved = std::max(moved, way / std::max(std::fabs(m.at[k]), std::min(search_.sizes()[k], way)));
   }
   if (!(moved > far)) return false;
   m = best_;
@@ -268,7 +270,8 @@ MinimumCheck::Violation MinimumCheck::worst_violation(std::span<const double> x)
     for (std::size_t i = 0; i < count; ++i) {
       // How much it changes over the sizes of the coordinates.
       double size = 0;
-      for (std::size_t k = 0; k < x.size(); ++k) size += std::fabs(rows[i * x.size() + k]) * search_.sizes()[k];
+      for (std::size_t k = 0; k < x.size(); ++k)
+        size += std::fabs(rows[i * x.size() + k]) * search_.sizes()[k];
       const double excess = is_equality ? std::fabs(values[i]) : std::max(values[i], 0.0);
       if (std::isnan(values[i]) || excess > allowed * size) {
         const double relative = size > 0 && !std::isnan(values[i]) ? excess / size : HUGE_VAL;

@@ -198,7 +198,7 @@ double MinimumSearch::call_value(unsigned n, const double* x, double* gradient, 
   return HUGE_VAL;
 }
 void MinimumSearch::constraint(const VectorFunction& g, unsigned m, double* out, unsigned n, const double* x,
-                double* rows) {
+                               double* rows) {
   try {
     g({x, n}, {out, m});
     if (!rows) return;
@@ -210,11 +210,13 @@ void MinimumSearch::constraint(const VectorFunction& g, unsigned m, double* out,
     nlopt_force_stop(opt_);
   }
 }
-void MinimumSearch::call_below(unsigned m, double* out, unsigned n, const double* x, double* rows, void* data) {
+void MinimumSearch::call_below(unsigned m, double* out, unsigned n, const double* x, double* rows,
+                               void* data) {
   auto& s = *static_cast<MinimumSearch*>(data);
   s.constraint(s.options_.below, m, out, n, x, rows);
 }
-void MinimumSearch::call_equal(unsigned m, double* out, unsigned n, const double* x, double* rows, void* data) {
+void MinimumSearch::call_equal(unsigned m, double* out, unsigned n, const double* x, double* rows,
+                               void* data) {
   auto& s = *static_cast<MinimumSearch*>(data);
   s.constraint(s.options_.equal, m, out, n, x, rows);
 }

@@ -46,7 +46,8 @@ class MinimumSearch {
   double value_at(std::span<const double> x);
   bool is_far(std::span<const double> x) const;
   void gradient_at(std::span<const double> x, double* out);
-  void constraint(const VectorFunction& g, unsigned m, double* out, unsigned n, const double* x, double* rows);
+  void constraint(const VectorFunction& g, unsigned m, double* out, unsigned n, const double* x,
+                  double* rows);
   static double call_value(unsigned n, const double* x, double* gradient, void* data);
   static void call_below(unsigned m, double* out, unsigned n, const double* x, double* rows, void* data);
   static void call_equal(unsigned m, double* out, unsigned n, const double* x, double* rows, void* data);

@@ -309,6 +309,28 @@ class LevenbergMarquardt {
     return *middle / 0.6745;
   }
 
+  // What takes the place of the variance about the fit, with the weights that were given (P. J. Huber, Robust
+  // Statistics, 1981, 7.6).
+  double robust_variance(const std::vector<double>& rest, Index freedom) const {
+    const double spread = spread_of(rest);
+    if (spread == 0 || freedom < 1) return spread == 0 ? 0 : NAN;
+    double squares_of_pull = 0, slope = 0, slope_squares = 0, count = 0;
+    for (std::size_t i = 0; i < rest.size(); ++i) {
+      if (given_weights_[i] == 0) continue;
+      const double r = rest[i] * std::sqrt(given_weights_[i]) / spread, pull = r * robust_weight(r);
+      constexpr double h = 1e-4;
+      const double s = ((r + h) * robust_weight(r + h) - (r - h) * robust_weight(r - h)) / (2 * h);
+      squares_of_pull += pull * pull;
+      slope += s;
+      slope_squares += s * s;
+      ++count;
+    }
+    const double mean = slope / count, scatter = slope_squares / count - mean * mean;
+    const double parameters = count - static_cast<double>(freedom);
+    const double correction = 1 + parameters / count * scatter / (mean * mean);
+    return std::pow(correction * spread / mean, 2) * squares_of_pull / static_cast<double>(freedom);
+  }
+
   double robust_weight(double r) const {
     r = std::fabs(r);
     switch (options_.loss) {
@@ -332,6 +354,9 @@ class LevenbergMarquardt {
     fit.freedom = n - static_cast<Index>(moving.size());
     fit.covariance = Array::filled<double>({p, p}, 0.0);
     if (!moving.empty()) {
+      const bool is_robust = options_.loss != Loss::squares && !options_.weights_are_known;
+      const double robust = is_robust ? robust_variance(rest, fit.freedom) : 0;
+      if (is_robust) weights_ = given_weights_;
       const auto plane = plane_of(jacobian, rest, moving);
       const auto m = static_cast<Index>(moving.size());
       const auto r = qr_factors(plane.columns.matrix).r;
@@ -340,13 +365,15 @@ class LevenbergMarquardt {
         least = std::min(least, std::fabs(r.at<double>({k, k})));
         most = std::max(most, std::fabs(r.at<double>({k, k})));
       }
-      const bool is_determined = least > static_cast<double>(n) * std::numeric_limits<double>::epsilon() * most;
+      const bool is_determined =
+          least > static_cast<double>(n) * std::numeric_limits<double>::epsilon() * most;
       const auto inverse = is_determined ? inverse_triangle(r.data<double>(), m)
                                          : std::vector<double>(static_cast<std::size_t>(m * m), NAN);
-      fit.condition =
-          is_determined ? norm(r, 2) * norm(Array::of<double>({m, m}, std::span<const double>(inverse)), 2)
-                        : INFINITY;
+      fit.condition = is_determined
+                          ? norm(r, 2) * norm(Array::of<double>({m, m}, std::span<const double>(inverse)), 2)
+                          : INFINITY;
       const double variance = options_.weights_are_known ? 1
+                              : is_robust                ? robust
                               : fit.freedom > 0          ? sum / static_cast<double>(fit.freedom)
                                                          : NAN;
       for (Index i = 0; i < m; ++i)

@@ -46,11 +46,11 @@ HalfLineScale scale_of(const std::function<double(double)>& f) {
   HalfLineScale out;
   const auto top = static_cast<std::size_t>(std::max_element(weight.begin(), weight.end()) - weight.begin());
   // Where nothing falls off there is no scale.
-  if (weight[top] == 0 || top + per_decade >= weight.size()) return out;
+  if (weight[top] == 0 || !std::isfinite(weight[top]) || top + per_decade >= weight.size()) return out;
   out.size = d[top];
   constexpr double nothing = 1e-25;
   std::size_t last = weight.size() - 1;
-  while (weight[last] <= nothing * weight[top]) --last;
+  while (last > top && weight[last] <= nothing * weight[top]) --last;
   if (top > 0 && top + 1 < weight.size()) {
     const double beside = std::max(weight[top - 1], weight[top + 1]);
     constexpr double is_narrow = 0.1;

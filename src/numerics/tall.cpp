@@ -59,10 +59,10 @@ class TallFactors {
       std::copy(triangles.begin(), triangles.end(), r);
       return;
     }
-    // The triangles, one below the other, are a matrix of the same kind, and their Q turns those of the blocks.
+    // The triangles, one below the other, are a matrix of the same kind, and their Q turns those of the
+    // blocks.
     TallFactors(triangles.data(), q_ ? triangles.data() : nullptr, blocks_ * columns_, columns_).run(r);
-    if (q_)
-      in_parallel(blocks_, [&](Index k) { turn(k, &triangles[static_cast<std::size_t>(k * square)]); });
+    if (q_) in_parallel(blocks_, [&](Index k) { turn(k, &triangles[static_cast<std::size_t>(k * square)]); });
   }
 
  private:
@@ -75,13 +75,15 @@ class TallFactors {
     columns.resize(static_cast<std::size_t>(m * columns_));
     const T* from = matrix + first(k) * columns_;
     for (Index i = 0; i < m; ++i)
-      for (Index c = 0; c < columns_; ++c) columns[static_cast<std::size_t>(c * m + i)] = from[i * columns_ + c];
+      for (Index c = 0; c < columns_; ++c)
+        columns[static_cast<std::size_t>(c * m + i)] = from[i * columns_ + c];
   }
   void store(Index k, const std::vector<T>& columns) {
     const Index m = count(k);
     T* to = q_ + first(k) * columns_;
     for (Index i = 0; i < m; ++i)
-      for (Index c = 0; c < columns_; ++c) to[i * columns_ + c] = columns[static_cast<std::size_t>(c * m + i)];
+      for (Index c = 0; c < columns_; ++c)
+        to[i * columns_ + c] = columns[static_cast<std::size_t>(c * m + i)];
   }
 
   // One block into its triangle, and its Q in its place.

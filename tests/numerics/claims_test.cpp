@@ -216,3 +216,11 @@ TEST_CASE("waves that do not die out are refused with a way to integrate them") 
     CHECK(error.hint.find("weight: \"sine\"") == 0);
   }
 }
+
+TEST_CASE("values near the end of the range over a half line are refused or right") {
+  for (const double height : {1e290, 1e300, 1e308}) {
+    CHECK_THROWS_AS(integrate([&](double) { return height; }, 0, INFINITY, {}), Error);
+    const auto found = integrate([&](double x) { return height * std::exp(-x) / 8; }, 0, INFINITY, {});
+    CHECK(found.value == Approx(height / 8));
+  }
+}

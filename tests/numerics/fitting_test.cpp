@@ -3,6 +3,7 @@
 
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <random>
 
 #include "array/elementwise.h"
 #include "array/rearrange.h"
@@ -213,4 +214,28 @@ TEST_CASE("robust losses pass over outliers") {
     CHECK(fit.coefficients[1] == Approx(3).margin(0.3));
   }
   CHECK(std::fabs(model_fit(line_model(40), y, {0, 0}, FitOptions{}).coefficients[1] - 3) > 20);
+}
+
+TEST_CASE("standard errors are the spread of fits to many samples, with every loss and with outliers") {
+  std::mt19937_64 random(23);
+  std::normal_distribution<double> normal;
+  constexpr int samples = 250, n = 40;
+  for (const bool outliers : {false, true})
+    for (const auto loss : {Loss::squares, Loss::huber, Loss::cauchy, Loss::bisquare}) {
+      double sum = 0, squares = 0, stated = 0;
+      for (int k = 0; k < samples; ++k) {
+        Array y(ElementType::float64, {n});
+        for (int i = 0; i < n; ++i)
+          y.mutable_data<double>()[i] = 1 + 2 * i + (outliers && i % 10 == 3 ? 15 : 1) * normal(random);
+        FitOptions options;
+        options.loss = loss;
+        const auto fit = model_fit(line_model(n), y, {1, 0}, options);
+        sum += fit.coefficients[0];
+        squares += std::pow(fit.coefficients[0] - 2, 2);
+        stated += std::pow(fit.standard_errors()[0], 2);
+      }
+      CAPTURE(static_cast<int>(loss), outliers);
+      CHECK(sum / samples == Approx(2).margin(0.05));
+      CHECK(std::sqrt(stated / squares) == Approx(1).margin(0.2));
+    }
 }

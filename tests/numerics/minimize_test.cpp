@@ -35,8 +35,7 @@ TEST_CASE("on published problems minimize finds a minimum or says that it has no
       MinimizeOptions options;
       options.method = method;
       options.limit = 40000;
-      const auto found =
-          minimize([&](std::span<const double> x) { return p.sum(x); }, p.start, options);
+      const auto found = minimize([&](std::span<const double> x) { return p.sum(x); }, p.start, options);
       CAPTURE(p.name, name_of(method), found.value, found.evaluations);
       CHECK(found.value == Approx(p.sum(found.at)));
       if (found.converged) {
@@ -85,17 +84,21 @@ TEST_CASE("constraints that cannot be met are an error that names the worst one"
     out[2] = 2 - x[0];
   };
   options.below_count = 3;
-  CHECK(message([&] { minimize(square, {0, 0}, options); })
-            .find("no point was found that meets all constraints: at [0.5, ") == 0);
+  CHECK(message([&] {
+          minimize(square, {0, 0}, options);
+        }).find("no point was found that meets all constraints: at [0.5, ") == 0);
   MinimizeOptions equal;
-  equal.equal = [](std::span<const double> x, std::span<double> out) { out[0] = x[0] * x[0] + x[1] * x[1] + 1; };
+  equal.equal = [](std::span<const double> x, std::span<double> out) {
+    out[0] = x[0] * x[0] + x[1] * x[1] + 1;
+  };
   equal.equal_count = 1;
   const auto told = message([&] { minimize(square, {1, 1}, equal); });
   CHECK(told.find("number 1 of `equal` is 1") != std::string::npos);
 }
 
 TEST_CASE("with constraints minimize finds the points of published problems") {
-  // W. Hock, K. Schittkowski, Test examples for nonlinear programming codes, 1981: problems 6, 7, 24, 35, 43, 71.
+  // W. Hock, K. Schittkowski, Test examples for nonlinear programming codes, 1981: problems 6, 7, 24, 35,
+  // 43, 71.
   struct Case {
     ScalarFunction f;
     std::vector<double> start, low, high;
@@ -106,40 +109,75 @@ TEST_CASE("with constraints minimize finds the points of published problems") {
   using S = std::span<const double>;
   using O = std::span<double>;
   const Case cases[] = {
-      {[](S x) { return std::pow(1 - x[0], 2); }, {-1.2, 1}, {}, {}, {},
-       [](S x, O g) { g[0] = 10 * (x[1] - x[0] * x[0]); }, 0, 1, 0},
-      {[](S x) { return std::log(1 + x[0] * x[0]) - x[1]; }, {2, 2}, {}, {}, {},
-       [](S x, O g) { g[0] = std::pow(1 + x[0] * x[0], 2) + x[1] * x[1] - 4; }, 0, 1, -std::sqrt(3.0)},
+      {[](S x) { return std::pow(1 - x[0], 2); },
+       {-1.2, 1},
+       {},
+       {},
+       {},
+       [](S x, O g) { g[0] = 10 * (x[1] - x[0] * x[0]); },
+       0,
+       1,
+       0},
+      {[](S x) { return std::log(1 + x[0] * x[0]) - x[1]; },
+       {2, 2},
+       {},
+       {},
+       {},
+       [](S x, O g) { g[0] = std::pow(1 + x[0] * x[0], 2) + x[1] * x[1] - 4; },
+       0,
+       1,
+       -std::sqrt(3.0)},
       {[](S x) { return ((x[0] - 3) * (x[0] - 3) - 9) * std::pow(x[1], 3) / (27 * std::sqrt(3.0)); },
-       {1, 0.5}, {0, 0}, {INFINITY, INFINITY},
+       {1, 0.5},
+       {0, 0},
+       {INFINITY, INFINITY},
        [](S x, O g) {
          const double r = std::sqrt(3.0);
          g[0] = x[1] - x[0] / r;
          g[1] = -x[0] - r * x[1];
          g[2] = x[0] + r * x[1] - 6;
        },
-       {}, 3, 0, -1},
+       {},
+       3,
+       0,
+       -1},
       {[](S x) {
          return 9 - 8 * x[0] - 6 * x[1] - 4 * x[2] + 2 * x[0] * x[0] + 2 * x[1] * x[1] + x[2] * x[2] +
                 2 * x[0] * x[1] + 2 * x[0] * x[2];
        },
-       {0.5, 0.5, 0.5}, {0, 0, 0}, {INFINITY, INFINITY, INFINITY},
-       [](S x, O g) { g[0] = x[0] + x[1] + 2 * x[2] - 3; }, {}, 1, 0, 1.0 / 9},
+       {0.5, 0.5, 0.5},
+       {0, 0, 0},
+       {INFINITY, INFINITY, INFINITY},
+       [](S x, O g) { g[0] = x[0] + x[1] + 2 * x[2] - 3; },
+       {},
+       1,
+       0,
+       1.0 / 9},
       {[](S x) {
          return x[0] * x[0] + x[1] * x[1] + 2 * x[2] * x[2] + x[3] * x[3] - 5 * x[0] - 5 * x[1] - 21 * x[2] +
                 7 * x[3];
        },
-       {0, 0, 0, 0}, {}, {},
+       {0, 0, 0, 0},
+       {},
+       {},
        [](S x, O g) {
          g[0] = x[0] * x[0] + x[1] * x[1] + x[2] * x[2] + x[3] * x[3] + x[0] - x[1] + x[2] - x[3] - 8;
          g[1] = x[0] * x[0] + 2 * x[1] * x[1] + x[2] * x[2] + 2 * x[3] * x[3] - x[0] - x[3] - 10;
          g[2] = 2 * x[0] * x[0] + x[1] * x[1] + x[2] * x[2] + 2 * x[0] - x[1] - x[3] - 5;
        },
-       {}, 3, 0, -44},
+       {},
+       3,
+       0,
+       -44},
       {[](S x) { return x[0] * x[3] * (x[0] + x[1] + x[2]) + x[2]; },
-       {1, 5, 5, 1}, {1, 1, 1, 1}, {5, 5, 5, 5},
+       {1, 5, 5, 1},
+       {1, 1, 1, 1},
+       {5, 5, 5, 5},
        [](S x, O g) { g[0] = 25 - x[0] * x[1] * x[2] * x[3]; },
-       [](S x, O g) { g[0] = x[0] * x[0] + x[1] * x[1] + x[2] * x[2] + x[3] * x[3] - 40; }, 1, 1, 17.0140173},
+       [](S x, O g) { g[0] = x[0] * x[0] + x[1] * x[1] + x[2] * x[2] + x[3] * x[3] - 40; },
+       1,
+       1,
+       17.0140173},
   };
   for (const auto& c : cases) {
     MinimizeOptions options;

@@ -41,15 +41,17 @@ TEST_CASE("tall matrices have orthonormal columns and a triangle, of all sizes a
     for (const bool is_complex : {false, true}) {
       auto a = random_matrix(rows, columns, 3);
       if (is_complex)
-        a = apply(Binary::add, a,
-                  apply(Binary::multiply, random_matrix(rows, columns, 4), Array::filled<Complex>({}, {0, 1})));
+        a = apply(
+            Binary::add, a,
+            apply(Binary::multiply, random_matrix(rows, columns, 4), Array::filled<Complex>({}, {0, 1})));
       CAPTURE(rows, columns, is_complex);
       REQUIRE(is_tall(rows, columns));
       const auto f = qr_factors(a);
       CHECK(largest_difference(matrix_product(f.q, f.r), a) < 1e-12);
       CHECK(largest_difference(matrix_product(conj_transposed(f.q), f.q), identity(columns)) < 1e-13);
       for (Index i = 0; i < columns; ++i)
-        for (Index k = 0; k < i; ++k) CHECK(std::abs(f.r.converted(ElementType::complex128).at<Complex>({i, k})) == 0);
+        for (Index k = 0; k < i; ++k)
+          CHECK(std::abs(f.r.converted(ElementType::complex128).at<Complex>({i, k})) == 0);
     }
 }
 
@@ -75,9 +77,10 @@ TEST_CASE("singular values, ranks and least squares of tall matrices agree with 
   const auto parts = singular_values(a);
   const auto squares = eigenvalues(matrix_product(a.transposed(), a)).to_vector<double>();
   for (Index k = 0; k < 5; ++k)
-    CHECK(parts.values.at<double>({k}) == Approx(std::sqrt(squares[static_cast<std::size_t>(5 - k)])).epsilon(1e-10));
-  CHECK(largest_difference(matrix_product(apply(Binary::multiply, parts.u, parts.values), parts.v.transposed()), a) <
-        1e-11);
+    CHECK(parts.values.at<double>({k}) ==
+          Approx(std::sqrt(squares[static_cast<std::size_t>(5 - k)])).epsilon(1e-10));
+  CHECK(largest_difference(
+            matrix_product(apply(Binary::multiply, parts.u, parts.values), parts.v.transposed()), a) < 1e-11);
   // Of the many solutions the shortest one.
   const auto b = matrix_product(a, Array::vector({1, 2, 3, 4, 5, 0}));
   const auto solved = least_squares(a, b);

@@ -1,5 +1,5 @@
-// The test problems of J. J. Moré, B. S. Garbow, K. E. Hillstrom, Testing unconstrained optimization software,
-// 1981, with their published minima.
+// The test problems of J. J. Moré, B. S. Garbow, K. E. Hillstrom, Testing unconstrained optimization
+// software, 1981, with their published minima.
 #pragma once
 
 #include <cmath>
@@ -103,31 +103,46 @@ inline std::vector<SquaresProblem> squares_problems() {
   }
   return {
       {"Rosenbrock", {-1.2, 1}, rosenbrock, {0}},
-      {"Freudenstein and Roth", {0.5, -2},
+      {"Freudenstein and Roth",
+       {0.5, -2},
        [](S x, F f) {
          f = {-13 + x[0] + ((5 - x[1]) * x[1] - 2) * x[1], -29 + x[0] + ((x[1] + 1) * x[1] - 14) * x[1]};
        },
        {0, 48.98425}},
-      {"Powell badly scaled", {0, 1},
-       [](S x, F f) { f = {1e4 * x[0] * x[1] - 1, std::exp(-x[0]) + std::exp(-x[1]) - 1.0001}; }, {0}},
-      {"Brown badly scaled", {1, 1}, [](S x, F f) { f = {x[0] - 1e6, x[1] - 2e-6, x[0] * x[1] - 2}; }, {0}},
-      {"Beale", {1, 1},
+      {"Powell badly scaled",
+       {0, 1},
        [](S x, F f) {
-         f = {1.5 - x[0] * (1 - x[1]), 2.25 - x[0] * (1 - x[1] * x[1]), 2.625 - x[0] * (1 - std::pow(x[1], 3))};
+         f = {1e4 * x[0] * x[1] - 1, std::exp(-x[0]) + std::exp(-x[1]) - 1.0001};
        },
        {0}},
-      {"Jennrich and Sampson", {0.3, 0.4},
+      {"Brown badly scaled",
+       {1, 1},
+       [](S x, F f) {
+         f = {x[0] - 1e6, x[1] - 2e-6, x[0] * x[1] - 2};
+       },
+       {0}},
+      {"Beale",
+       {1, 1},
+       [](S x, F f) {
+         f = {1.5 - x[0] * (1 - x[1]), 2.25 - x[0] * (1 - x[1] * x[1]),
+              2.625 - x[0] * (1 - std::pow(x[1], 3))};
+       },
+       {0}},
+      {"Jennrich and Sampson",
+       {0.3, 0.4},
        [](S x, F f) {
          for (int i = 1; i <= 10; ++i) f.push_back(2 + 2 * i - (std::exp(i * x[0]) + std::exp(i * x[1])));
        },
        {124.3621824}},
-      {"helical valley", {-1, 0, 0},
+      {"helical valley",
+       {-1, 0, 0},
        [](S x, F f) {
          const double turn = std::atan(x[1] / x[0]) / (2 * std::numbers::pi) + (x[0] < 0 ? 0.5 : 0);
          f = {10 * (x[2] - 10 * turn), 10 * (std::hypot(x[0], x[1]) - 1), x[2]};
        },
        {0}},
-      {"Bard", {1, 1, 1},
+      {"Bard",
+       {1, 1, 1},
        [](S x, F f) {
          constexpr double y[] = {0.14, 0.18, 0.22, 0.25, 0.29, 0.32, 0.35, 0.39,
                                  0.37, 0.58, 0.73, 0.96, 1.34, 2.10, 4.39};
@@ -137,14 +152,16 @@ inline std::vector<SquaresProblem> squares_problems() {
          }
        },
        {8.214877e-3, 17.4286}},
-      {"Meyer", {0.02, 4000, 250},
+      {"Meyer",
+       {0.02, 4000, 250},
        [](S x, F f) {
          constexpr double y[] = {34780, 28610, 23650, 19630, 16370, 13720, 11540, 9744,
                                  8261,  7030,  6005,  5147,  4427,  3820,  3307,  2872};
          for (int i = 1; i <= 16; ++i) f.push_back(x[0] * std::exp(x[1] / (45 + 5 * i + x[2])) - y[i - 1]);
        },
        {87.94585517}},
-      {"Box", {0, 10, 20},
+      {"Box",
+       {0, 10, 20},
        [](S x, F f) {
          for (int i = 1; i <= 10; ++i) {
            const double t = 0.1 * i;
@@ -153,21 +170,29 @@ inline std::vector<SquaresProblem> squares_problems() {
        },
        {0}},
       {"Powell singular", {3, -1, 0, 1}, powell_singular, {0}},
-      {"Wood", {-3, -1, -3, -1},
+      {"Wood",
+       {-3, -1, -3, -1},
        [](S x, F f) {
-         f = {10 * (x[1] - x[0] * x[0]), 1 - x[0], std::sqrt(90.0) * (x[3] - x[2] * x[2]), 1 - x[2],
-              std::sqrt(10.0) * (x[1] + x[3] - 2), (x[1] - x[3]) / std::sqrt(10.0)};
+         f = {10 * (x[1] - x[0] * x[0]),
+              1 - x[0],
+              std::sqrt(90.0) * (x[3] - x[2] * x[2]),
+              1 - x[2],
+              std::sqrt(10.0) * (x[1] + x[3] - 2),
+              (x[1] - x[3]) / std::sqrt(10.0)};
        },
        {0}},
-      {"Kowalik and Osborne", {0.25, 0.39, 0.415, 0.39},
+      {"Kowalik and Osborne",
+       {0.25, 0.39, 0.415, 0.39},
        [](S x, F f) {
-         constexpr double y[] = {0.1957, 0.1947, 0.1735, 0.1600, 0.0844, 0.0627, 0.0456, 0.0342, 0.0323, 0.0235, 0.0246},
+         constexpr double y[] = {0.1957, 0.1947, 0.1735, 0.1600, 0.0844, 0.0627,
+                                 0.0456, 0.0342, 0.0323, 0.0235, 0.0246},
                           u[] = {4, 2, 1, 0.5, 0.25, 0.167, 0.125, 0.1, 0.0833, 0.0714, 0.0625};
          for (int i = 0; i < 11; ++i)
            f.push_back(y[i] - x[0] * (u[i] * u[i] + u[i] * x[1]) / (u[i] * u[i] + u[i] * x[2] + x[3]));
        },
        {3.0750561e-4, 1.02734e-3}},
-      {"Brown and Dennis", {25, 5, -5, -1},
+      {"Brown and Dennis",
+       {25, 5, -5, -1},
        [](S x, F f) {
          for (int i = 1; i <= 20; ++i) {
            const double t = i / 5.0;
@@ -176,7 +201,8 @@ inline std::vector<SquaresProblem> squares_problems() {
          }
        },
        {85822.2016}},
-      {"Osborne 1", {0.5, 1.5, -1, 0.01, 0.02},
+      {"Osborne 1",
+       {0.5, 1.5, -1, 0.01, 0.02},
        [](S x, F f) {
          constexpr double y[] = {0.844, 0.908, 0.932, 0.936, 0.925, 0.908, 0.881, 0.850, 0.818, 0.784, 0.751,
                                  0.718, 0.685, 0.658, 0.628, 0.603, 0.580, 0.558, 0.538, 0.522, 0.506, 0.490,
