@@ -17,6 +17,7 @@
 #include "figure_benchmarks.h"
 #include "file_benchmarks.h"
 #include "fusion/kernels.h"
+#include "method_benchmarks.h"
 #include "statement.h"
 #include "twins.h"
 
@@ -213,6 +214,7 @@ int main(int argc, char** argv) {
         ->Repetitions(3);
   }
   register_figure_benchmarks();
+  register_method_benchmarks();
   register_file_benchmarks();
   register_array_benchmarks();
   benchmark::Initialize(&argc, argv);

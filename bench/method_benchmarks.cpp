@@ -1,0 +1,106 @@
+#include "method_benchmarks.h"
+
+#include <gsl/gsl_integration.h>
+#include <lapacke.h>
+
+#include <boost/numeric/odeint/integrate/integrate_const.hpp>
+#include <boost/numeric/odeint/stepper/controlled_runge_kutta.hpp>
+#include <boost/numeric/odeint/stepper/generation.hpp>
+#include <boost/numeric/odeint/stepper/runge_kutta_dopri5.hpp>
+#include <cmath>
+#include <string>
+#include <vector>
+
+#include "statement.h"
+#include "twins.h"
+
+namespace {
+
+namespace odeint = boost::numeric::odeint;
+
+double wave(double x, void*) { return std::exp(-x * x) * std::cos(3 * x); }
+double hill(double y, void* x) { return std::exp(-(*static_cast<double*>(x)) * y) * std::cos(y); }
+
+double integral_by_library() {
+  static auto* room = gsl_integration_workspace_alloc(1000);
+  gsl_function f{wave, nullptr};
+  double value = 0, error = 0;
+  gsl_integration_qag(&f, 0, 2, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
+  return value;
+}
+
+double inner(double x, void*) {
+  static auto* room = gsl_integration_workspace_alloc(1000);
+  gsl_function f{hill, &x};
+  double value = 0, error = 0;
+  gsl_integration_qag(&f, 0, 3, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
+  return value;
+}
+double double_integral_by_library() {
+  static auto* room = gsl_integration_workspace_alloc(1000);
+  gsl_function f{inner, nullptr};
+  double value = 0, error = 0;
+  gsl_integration_qag(&f, 0, 1, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
+  return value;
+}
+
+// A swing followed through 100 units of time, at each unit.
+double swing_by_library() {
+  using State = std::vector<double>;
+  State y = {1.5, 0};
+  double sum = 0;
+  odeint::integrate_const(
+      odeint::make_dense_output(1e-9, 1e-6, odeint::runge_kutta_dopri5<State>()),
+      [](const State& s, State& slope, double) {
+        slope[0] = s[1];
+        slope[1] = -4 * std::sin(s[0]);
+      },
+      y, 0.0, 100.0, 1.0, [&](const State& s, double) { sum += s[0]; });
+  return sum;
+}
+
+// Q and R of a matrix column by column.
+void factor(std::vector<double>& a, lapack_int rows, lapack_int columns) {
+  std::vector<double> scales(static_cast<std::size_t>(columns));
+  LAPACKE_dgeqrf(LAPACK_COL_MAJOR, rows, columns, a.data(), rows, scales.data());
+  LAPACKE_dorgqr(LAPACK_COL_MAJOR, rows, columns, columns, a.data(), rows, scales.data());
+}
+
+void add(const std::string& name, const std::string& before, const std::string& statement, auto twin) {
+  using benchmark::RegisterBenchmark;
+  RegisterBenchmark((name + "/script").c_str(),
+                    [=](benchmark::State& s) { time_statement(s, before, statement); })
+      ->Unit(benchmark::kMicrosecond)
+      ->UseRealTime()
+      ->Repetitions(3);
+  RegisterBenchmark((name + "/c++").c_str(),
+                    [=](benchmark::State& s) {
+                      for (auto _ : s) twin();
+                    })
+      ->Unit(benchmark::kMicrosecond)
+      ->UseRealTime()
+      ->Repetitions(3);
+}
+
+}  // namespace
+
+void register_method_benchmarks() {
+  const auto keep = [](auto f) { return [f] { benchmark::DoNotOptimize(f()); }; };
+  const std::string confirm = ", confirm: false";
+  for (const std::string& option : {std::string(), confirm}) {
+    add("integral" + option, "f = fn(x) = exp(-x^2) * cos(3 * x)", "r = integrate(f, 0, 2" + option + ")",
+        keep(integral_by_library));
+    add("integral over two variables" + option, "f = fn(x, y) = exp(-x * y) * cos(y)",
+        "r = integrate(f, (0, 1), (0, 3)" + option + ")", keep(double_integral_by_library));
+    add("evolve" + option, "swing = fn(t, y) = [y[2], -4 * sin(y[1])]",
+        "r = evolve(swing, [1.5, 0], over: 0..100" + option + ")", keep(swing_by_library));
+  }
+  constexpr lapack_int rows = 1000000, columns = 10;
+  static std::vector<double> matrix(static_cast<std::size_t>(rows) * columns);
+  twins::normals(matrix);
+  add("qr 10^6 × 10", "seed(1)\na = random_normal(10^6, 10)", "r = qr(a)", [] {
+    auto a = matrix;
+    factor(a, rows, columns);
+    benchmark::DoNotOptimize(a.data());
+  });
+}
