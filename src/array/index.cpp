@@ -254,8 +254,10 @@ std::optional<std::vector<Reach>> reaches(const Array& whole, const Array& view)
   std::vector<Reach> out(static_cast<std::size_t>(axes));
   Index rest = view.offset() - whole.offset();
   for (int k = 0; k < axes; ++k) {
-    auto& reach = out[static_cast<std::size_t>(k)];
-    reach.first = rest / whole.strides()[k];
+    // The stride of an axis of extent 1 may be anything, and means nothing.
+    if (whole.extent(k) == 1) continue;
+    if (whole.strides()[k] <= 0) return std::nullopt;
+    out[static_cast<std::size_t>(k)].first = rest / whole.strides()[k];
     rest %= whole.strides()[k];
   }
   for (int v = 0; v < view.axes(); ++v) {

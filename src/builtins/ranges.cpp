@@ -13,8 +13,10 @@ namespace {
 // Whether an element of the range is 0: only those next to where it crosses 0 can be.
 bool has_zero(const RangeObject& r) {
   const double crossing = r.step == 0 ? 0 : -r.first / r.step;
-  for (double k = std::floor(crossing) - 1; k <= crossing + 2; ++k)
-    if (k >= 0 && k < static_cast<double>(r.count) && r.at(static_cast<Index>(k)) == 0) return true;
+  if (!(crossing >= -1 && crossing <= static_cast<double>(r.count))) return false;
+  const auto near = static_cast<Index>(crossing);
+  for (Index k = std::max<Index>(0, near - 1); k <= near + 2 && k < r.count; ++k)
+    if (r.at(k) == 0) return true;
   return false;
 }
 

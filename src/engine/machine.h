@@ -128,6 +128,17 @@ class Machine : public Runtime {
   Value* stack_top_ = nullptr;
   Value* stack_end_ = nullptr;
   std::vector<Frame> frames_;
+  // A call of a function by a built-in; Error when there are too many inside of each other.
+  class CallFromBuiltin {
+   public:
+    explicit CallFromBuiltin(int& depth);
+    ~CallFromBuiltin() { --depth_; }
+    CallFromBuiltin(const CallFromBuiltin&) = delete;
+    CallFromBuiltin& operator=(const CallFromBuiltin&) = delete;
+
+   private:
+    int& depth_;
+  };
   int builtin_depth_ = 0;
 };
 

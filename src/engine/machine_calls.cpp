@@ -23,6 +23,11 @@ constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling bu
 
 }  // namespace
 
+Machine::CallFromBuiltin::CallFromBuiltin(int& depth) : depth_(depth) {
+  if (depth >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
+  ++depth;
+}
+
 Value Machine::call(const Value& function, std::span<const Value> arguments) {
   if (function.is(Kind::builtin)) {
     std::vector<Value> copy(arguments.begin(), arguments.end());
@@ -33,14 +38,7 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
     return call_library(function, copy, nullptr);
   }
   poll_interrupt();
-  if (builtin_depth_ >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
-  struct Depth {
-    explicit Depth(int& d) : d(++d) {}
-    ~Depth() { --d; }
-    Depth(const Depth&) = delete;
-    Depth& operator=(const Depth&) = delete;
-    int& d;
-  } depth(builtin_depth_);
+  const CallFromBuiltin one_more(builtin_depth_);
   Value result = Value::none();
   // A few arguments go without a list: right sides of differential equations are called very often.
   std::array<Value, 4> few;
@@ -96,6 +94,7 @@ void Machine::enter(const Value& function, Value* arguments, int count, const Ca
       for (int i = 0; i < count; ++i) base[i] = std::move(arguments[i]);
     else
       bind_arguments(f, base, arguments, count, form);
+    frames_.push_back(std::move(frame));
   } catch (...) {
     for (std::size_t i = 0; i < f.parameters.size(); ++i) base[i].reset();
     throw;
@@ -104,7 +103,6 @@ void Machine::enter(const Value& function, Value* arguments, int count, const Ca
   for (std::size_t i = 0; i < object.captured.size(); ++i)
     base[f.first_capture + static_cast<int>(i)] = object.captured[i];
   for (const auto& [r, number] : f.constants) base[r] = Value(number);
-  frames_.push_back(std::move(frame));
 }
 
 void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, int count,

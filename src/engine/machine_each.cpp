@@ -110,6 +110,7 @@ Value Machine::call_formed(const Value& function, std::span<const Value> argumen
     if (function.is(Kind::builtin))
       return quill::call_builtin(*this, *function.object<BuiltinObject>().row, copy, form, node);
     if (function.is(Kind::library)) fail_names_given(function);
+    const CallFromBuiltin one_more(builtin_depth_);
     Value result = Value::none();
     const auto before = frames_.size();
     enter(function, copy.data(), static_cast<int>(copy.size()), form, nullptr, &result);

@@ -204,3 +204,58 @@ TEST_CASE("whatever a script makes grow comes to the ceiling, and the session go
     CHECK(run("a = zeros(1000)\nexpect sum(a) == 0").ok);
   }
 }
+
+TEST_CASE("a function that calls itself through a callback of any kind comes to an error") {
+  for (const char* body : {"each f(n, k: k + 1)", "each f(n, k + 1)", "sum([f(n, k + 1) for m in [1, 2]])",
+                           "reduce(f, [1, 2, 3])", "integrate(fn(x) = f(n, k + 1), 0, 1)",
+                           "find_root(fn(x) = f(n, k + 1), (0, 1))", "minimize(fn(x) = f(n, k + 1), (0, 1))",
+                           "filter(fn(x) = f(n, k + 1) > 0, [1, 2])", "derivative(fn(x) = f(n, k + 1), 1)",
+                           "scan(fn(a, b) = f(n, k + 1), [1, 2, 3])",
+                           "evolve(fn(t, y) = f(n, k + 1), 1, over: 0..1)", "f(n, k + 1) + 1"}) {
+    CAPTURE(body);
+    const auto ran = run(std::string("fn f(n, k = 0) = ") + body + "\nf([1, 2])\n");
+    CHECK_FALSE(ran.ok);
+    CHECK(ran.messages.find("too deeply") != std::string::npos);
+  }
+}
+
+TEST_CASE("changes of views of one array do what changes of copies do, in every layout") {
+  std::mt19937_64 random(31);
+  const auto below = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
+  const std::vector<std::string> layouts = {
+      "down([1.0, 2, 3, 4, 5])", "across([1.0, 2, 3, 4, 5])",           "reshape(1..20, 4, 5)",
+      "reshape(1..20, 5, 4)\'",  "reverse([1.0, 2, 3, 4, 5])[new, ..]", "[1.0, 2, 3, 4, 5][.., new]",
+      "reshape(1..5, 1, 5)",     "reshape(1..40, 5, 8)[.., 1..8 by 2]"};
+  for (int round = 0; round < 300; ++round) {
+    const auto& layout = layouts[static_cast<std::size_t>(below(static_cast<int>(layouts.size())))];
+    const bool is_wide =
+        layout.find("across") == 0 || layout.find("reverse") == 0 || layout == "reshape(1..5, 1, 5)";
+    const int first = 1 + below(3), second = 1 + below(3), count = below(2);
+    const auto part = [&](int from) {
+      const auto range = std::to_string(from) + ".." + std::to_string(from + count);
+      return is_wide ? "[1, " + range + "]" : "[" + range + ", 1]";
+    };
+    const std::string operation = below(2) == 0
+                                      ? " = 0.5 * (SOURCE" + part(first) + " + SOURCE" + part(second) + ")"
+                                      : " += 2 * SOURCE" + part(second) + " - 1";
+    const auto with = [&](const std::string& source) {
+      auto text = operation;
+      for (auto at = text.find("SOURCE"); at != text.npos; at = text.find("SOURCE"))
+        text.replace(at, 6, source);
+      return text;
+    };
+    const auto program = "a = " + layout + "\nb = " + layout + "\nc = a + 0\na" + part(first) + with("a") +
+                         "\nb" + part(first) + with("c") + "\nprint(same(a, b))\n";
+    CAPTURE(program);
+    CHECK(run(program).printed == "true\n");
+  }
+}
+
+TEST_CASE("ranges beyond the whole numbers come to an end") {
+  for (const char* call : {"all(1e17..1e17+100)", "product(1e17..1e17+100)", "any(-1e17..-1e17+100)",
+                           "sum(1e17..1e17+100)", "all(-1e300..-1e299 by 1e299)"}) {
+    CAPTURE(call);
+    run(call);
+  }
+  CHECK(run("print(all(-3..5), all(1..5), all(-1..-0.5 by 0.5))").printed == "false true true\n");
+}
