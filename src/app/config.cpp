@@ -98,6 +98,15 @@ void read_config(Host& host, CommandLine& line) {
   }
   po::options_description options;
   for (const auto& setting : kSettings) options.add_options()(setting.name, po::value<std::string>());
+  int number = 0;
+  std::istringstream lines(text.value);
+  for (std::string written; std::getline(lines, written);) {
+    ++number;
+    const auto setting = trim(std::string_view(written).substr(0, written.find('#')));
+    if (!setting.empty() && setting.find('=') == setting.npos)
+      fail(fmt::format("{}, line {}: `{}` is no setting", path, number, printable(setting)),
+           "a line is written  theme = night");
+  }
   try {
     std::istringstream stream(text.value);
     for (const auto& given : po::parse_config_file(stream, options, true).options) {
@@ -115,8 +124,8 @@ void read_config(Host& host, CommandLine& line) {
           !wrong.empty())
         fail(fmt::format("{}: {}", path, wrong));
     }
-  } catch (const po::error& wrong) {
-    fail(fmt::format("{}: {}", path, wrong.what()), "a line is written  theme = night");
+  } catch (const po::error&) {
+    fail(fmt::format("{}: its settings cannot be told apart", path), "a line is written  theme = night");
   }
 }
 

@@ -8,8 +8,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cstdlib>
 #include <filesystem>
+#include <thread>
 #include <tuple>
 
 #include "base/error.h"
@@ -23,10 +25,23 @@ namespace {
 
 constexpr const char* kJournals = "journals";
 
-// Whether nobody else has it; the lock ends with the descriptor.
+// Whether nobody else goes on with it; the lock ends with the descriptor. Whoever only looks holds a shared
+// lock for a moment, which is waited for.
 bool lock(const Descriptor& file) {
-  return ::flock(file.get(), LOCK_EX | LOCK_NB) == 0 ||
-         errno != EWOULDBLOCK;  // some file systems have no locks
+  constexpr int attempts = 100;
+  constexpr auto pause = std::chrono::milliseconds(10);
+  for (int k = 0; k < attempts; ++k) {
+    if (::flock(file.get(), LOCK_EX | LOCK_NB) == 0) return true;
+    if (errno != EWOULDBLOCK) return true;  // some file systems have no locks
+    const bool is_looked_at = ::flock(file.get(), LOCK_SH | LOCK_NB) == 0;
+    if (!is_looked_at) return false;
+    ::flock(file.get(), LOCK_UN);
+    std::this_thread::sleep_for(pause);
+  }
+  return false;
+}
+bool is_locked(const Descriptor& file) {
+  return ::flock(file.get(), LOCK_SH | LOCK_NB) != 0 && errno == EWOULDBLOCK;
 }
 
 std::string write_all(int fd, std::string_view bytes) {
@@ -70,7 +85,7 @@ Outcome<std::unique_ptr<JournalFile>> JournalFile::begin(Host& host, const Journ
     Descriptor file(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600));
     if (!file.is_open() && errno == EEXIST) continue;
     if (!file.is_open()) return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
-    lock(file);
+    if (!lock(file)) return {nullptr, fmt::format("another program has locked {}", path)};
     std::unique_ptr<JournalFile> out(new JournalFile(host, path, std::move(file), 0));
     if (const auto why = out->append(journal_line(head)); !why.empty()) {
       std::error_code error;
@@ -86,10 +101,13 @@ Outcome<std::unique_ptr<JournalFile>> JournalFile::begin(Host& host, const Journ
 }
 
 Outcome<std::unique_ptr<JournalFile>> JournalFile::go_on(Host& host, const std::string& path,
-                                                         std::size_t size) {
+                                                         std::size_t size, std::size_t read) {
   Descriptor file(::open(path.c_str(), O_WRONLY | O_CLOEXEC));
   if (!file.is_open()) return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
   if (!lock(file)) return {nullptr, "another prompt goes on with it"};
+  struct stat info {};
+  if (::fstat(file.get(), &info) != 0 || static_cast<std::size_t>(info.st_size) != read)
+    return {nullptr, "another prompt has gone on with it since it was read"};
   if (::ftruncate(file.get(), static_cast<off_t>(size)) != 0 || ::lseek(file.get(), 0, SEEK_END) < 0)
     return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
   return {std::unique_ptr<JournalFile>(new JournalFile(host, path, std::move(file), size)), {}};
@@ -143,7 +161,7 @@ std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_
     KeptSession kept;
     kept.path = at->path().string();
     const Descriptor file(::open(kept.path.c_str(), O_RDONLY | O_CLOEXEC));
-    kept.is_open = file.is_open() && !lock(file);
+    kept.is_open = file.is_open() && is_locked(file);
     std::error_code unknown;
     kept.written = fs::last_write_time(at->path(), unknown);
     const auto text = host.read_file(kept.path);

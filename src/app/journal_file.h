@@ -21,7 +21,9 @@ class JournalFile : public EntryLog {
   // A new file, or one that is gone on with behind its first `size` bytes. A reason when another program has
   // it, or it cannot be written.
   static Outcome<std::unique_ptr<JournalFile>> begin(Host& host, const JournalHead& head);
-  static Outcome<std::unique_ptr<JournalFile>> go_on(Host& host, const std::string& path, std::size_t size);
+  // `size`: of the whole lines in it; `read`: of all of it when it was read, which must be so still.
+  static Outcome<std::unique_ptr<JournalFile>> go_on(Host& host, const std::string& path, std::size_t size,
+                                                     std::size_t read);
 
   // On the disk when it comes back. When that fails it is told, once until it works again; what stands in the
   // file stays whole, and what could not be written goes before the next.

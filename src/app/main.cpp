@@ -7,6 +7,8 @@
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
+#include <exception>
+#include <new>
 #include <optional>
 
 #include "app/config.h"
@@ -84,6 +86,8 @@ int main(int count, char** arguments) {
     status = quill::run(count, arguments);
   } catch (const quill::Error& error) {
     std::fputs(quill::describe(error).c_str(), stderr);
-  } catch (const std::exception& error) { std::fprintf(stderr, "error: %s\n", error.what()); }
+  } catch (const std::bad_alloc&) {
+    std::fputs("error: there is no memory left\n", stderr);
+  } catch (const std::exception&) { std::fputs("error: the program met what it was not made for\n", stderr); }
   return status;
 }

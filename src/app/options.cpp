@@ -232,6 +232,25 @@ CommandLine wrong(const std::string& message, const std::string& command) {
   return line;
 }
 
+// What is wrong with the words of a command line.
+std::string words_of(const po::error& error) {
+  const auto* named = dynamic_cast<const po::error_with_option_name*>(&error);
+  const auto option = named ? named->get_option_name() : std::string();
+  if (dynamic_cast<const po::unknown_option*>(&error)) return fmt::format("there is no option {}", option);
+  if (dynamic_cast<const po::multiple_occurrences*>(&error)) return fmt::format("{} is given twice", option);
+  if (const auto* syntax = dynamic_cast<const po::invalid_command_line_syntax*>(&error)) {
+    using Kind = po::invalid_syntax;
+    switch (syntax->kind()) {
+      case Kind::missing_parameter:
+      case Kind::empty_adjacent_parameter: return fmt::format("{} needs an argument", option);
+      case Kind::extra_parameter: return fmt::format("{} takes no argument", option);
+      default: return fmt::format("{} is not written in full", option);
+    }
+  }
+  return option.empty() ? std::string("the options cannot be told apart")
+                        : fmt::format("{} has an argument that does not fit", option);
+}
+
 // Whether the word is an option whose argument is the next one.
 bool takes_next(const std::string& word) {
   for (const auto& option : options())
@@ -293,7 +312,7 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
     namespace style = po::command_line_style;
     const int strict = style::unix_style & ~style::allow_guessing;
     po::store(po::command_line_parser(words).options(all).positional(positional).style(strict).run(), map);
-  } catch (const po::error& error) { return wrong(error.what(), name); }
+  } catch (const po::error& error) { return wrong(words_of(error), name); }
   if (map.count("help")) {
     line.printed = usage_of(*command);
     return line;

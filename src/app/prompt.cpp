@@ -1,5 +1,6 @@
 #include "app/prompt.h"
 
+#include <fcntl.h>
 #include <unistd.h>
 
 #include <fmt/format.h>
@@ -11,6 +12,7 @@
 #include <optional>
 
 #include "app/completion.h"
+#include "app/descriptor.h"
 #include "app/journal_file.h"
 #include "app/line_editor.h"
 #include "app/prompt_words.h"
@@ -100,8 +102,12 @@ std::optional<std::string> edited_elsewhere(Host& host, TextOutput& output, cons
     return std::nullopt;
   }
   std::error_code error;
-  const auto path = (fs::temp_directory_path(error) / fmt::format("entry-{}.eq", ::getpid())).string();
-  if (const auto written = host.write_file(path, text); !written.ok()) {
+  auto path = (fs::temp_directory_path(error) / "entry-XXXXXX.eq").string();
+  // Nobody else can read it.
+  constexpr int of_ending = 3;
+  const Descriptor made(::mkostemps(path.data(), of_ending, O_CLOEXEC));
+  const auto written = made.is_open() ? host.write_file(path, text) : Outcome<Done>{{}, system_reason()};
+  if (!written.ok()) {
     output.message(fmt::format("error: cannot write {}: {}\n", path, written.reason));
     return std::nullopt;
   }
@@ -127,8 +133,9 @@ std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Se
   std::error_code error;
   JournalHead head{QUILL_VERSION, time_text(std::floor(host.time_of_day())),
                    std::filesystem::current_path(error).string(), session.out_folder, session.options().seed};
-  auto file = resumed && resumed->damage.empty() ? JournalFile::go_on(host, options.path, resumed->size)
-                                                 : JournalFile::begin(host, head);
+  auto file = resumed && resumed->damage.empty()
+                  ? JournalFile::go_on(host, options.path, resumed->size, resumed->read)
+                  : JournalFile::begin(host, head);
   if (!file.ok()) {
     output.message(
         fmt::format("error: there is no journal of this session: {}\n  hint: entries are not kept; "

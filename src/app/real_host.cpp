@@ -11,13 +11,13 @@
 #include <unistd.h>
 
 #include <algorithm>
-#include <atomic>
 #include <cerrno>
 #include <chrono>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
 #include <memory>
+#include <random>
 
 namespace quill {
 
@@ -47,25 +47,54 @@ Outcome<std::string> read_all(const Descriptor& file) {
   }
 }
 
-// Through a temporary file beside it, on the disk before it takes the place of the old one: a full disk, a
-// kill, a loss of power leave one of them whole.
+constexpr const char* kNoRegularFile = "it is no regular file";
+constexpr const char* kNulInName = "its name has a NUL in it";
+
+bool has_nul(const std::string& path) { return path.find('\0') != path.npos; }
+
+// A name in the folder that nobody can guess and nothing has.
+std::string unused_name(const std::string& name) {
+  static std::random_device random;
+  return fmt::format(".{}.{:08x}{:08x}", name.substr(0, 200), random(), random());
+}
+
+// A file without a name where the system has such; else one with the name `temporary`.
+Descriptor new_file(int folder, std::string& temporary, const std::string& name) {
+  constexpr mode_t mode = 0666;  // less what the user's mask takes away
+  static const bool can_name_it_later = ::access("/proc/self/fd", X_OK) == 0;
+  if (can_name_it_later) {
+    Descriptor nameless(::openat(folder, ".", O_TMPFILE | O_WRONLY | O_CLOEXEC, mode));
+    if (nameless.is_open()) return nameless;
+  }
+  temporary = unused_name(name);
+  return Descriptor(
+      ::openat(folder, temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, mode));
+}
+
+// Through a temporary file, on the disk before it takes the place of the old one: a full disk, a kill, a loss
+// of power leave one of them whole. The new one may be read and written by whom the old one could be.
 Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_view bytes) {
-  static std::atomic<int> count{0};
-  const auto temporary = fmt::format(".{}.{}-{}", name.substr(0, 200), getpid(), count++);
-  Descriptor file(
-      ::openat(folder, temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NOFOLLOW, 0644));
+  if (has_nul(name)) return {{}, kNulInName};
+  struct stat old {};
+  const bool is_there = ::fstatat(folder, name.c_str(), &old, 0) == 0;
+  if (is_there && !S_ISREG(old.st_mode))
+    return {{}, S_ISDIR(old.st_mode) ? "it is a folder" : kNoRegularFile};
+  std::string temporary;
+  auto file = new_file(folder, temporary, name);
   if (!file.is_open()) return {{}, system_reason()};
   const auto give_up = [&] {
     const auto why = system_reason();
-    ::unlinkat(folder, temporary.c_str(), 0);
+    if (!temporary.empty()) ::unlinkat(folder, temporary.c_str(), 0);
     return Outcome<Done>{{}, why};
   };
+  constexpr mode_t permissions = 07777;
+  if (is_there && ::fchmod(file.get(), old.st_mode & permissions) != 0) return give_up();
   constexpr std::size_t part = std::size_t{1} << 22;
   for (std::size_t done = 0; done < bytes.size();) {
     try {
       poll_interrupt();
     } catch (...) {
-      ::unlinkat(folder, temporary.c_str(), 0);
+      if (!temporary.empty()) ::unlinkat(folder, temporary.c_str(), 0);
       throw;
     }
     const auto n = ::write(file.get(), bytes.data() + done, std::min(part, bytes.size() - done));
@@ -74,6 +103,15 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
     done += static_cast<std::size_t>(n);
   }
   if (::fsync(file.get()) != 0 && errno != EINVAL && errno != EROFS) return give_up();
+  if (temporary.empty()) {
+    // Now it gets a name, for a moment.
+    temporary = unused_name(name);
+    const auto nameless = fmt::format("/proc/self/fd/{}", file.get());
+    if (::linkat(AT_FDCWD, nameless.c_str(), folder, temporary.c_str(), AT_SYMLINK_FOLLOW) != 0) {
+      const auto why = system_reason();
+      return {{}, why};
+    }
+  }
   if (!file.close()) return give_up();
   if (::renameat(folder, temporary.c_str(), folder, name.c_str()) != 0) return give_up();
   return {};
@@ -82,7 +120,13 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
 }  // namespace
 
 Outcome<std::string> RealHost::read_file(const std::string& path) {
-  return read_all(Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC)));
+  if (has_nul(path)) return {{}, kNulInName};
+  // A pipe has no end that could be waited for.
+  const Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
+  struct stat info {};
+  if (file.is_open() && ::fstat(file.get(), &info) == 0 && !S_ISREG(info.st_mode) && !S_ISDIR(info.st_mode))
+    return {{}, kNoRegularFile};
+  return read_all(file);
 }
 
 Outcome<Done> RealHost::write_file(const std::string& path, std::string_view bytes) {
@@ -97,6 +141,7 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
 }
 
 Outcome<std::string> RealHost::read_below(const Folders& folders, const std::string& path) {
+  if (has_nul(path)) return {{}, kNulInName};
   const auto found = fence_.find(folders, path, false);
   if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
   // A pipe has no end that could be waited for.
@@ -104,11 +149,12 @@ Outcome<std::string> RealHost::read_below(const Folders& folders, const std::str
       ::openat(found.folder.get(), found.name.c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
   struct stat info {};
   if (file.is_open() && ::fstat(file.get(), &info) == 0 && !S_ISREG(info.st_mode) && !S_ISDIR(info.st_mode))
-    return {{}, "it is no regular file"};
+    return {{}, kNoRegularFile};
   return read_all(file);
 }
 
 Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& path, std::string_view bytes) {
+  if (has_nul(path)) return {{}, kNulInName};
   const auto found = fence_.find(folders, path, true);
   if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
   return write_whole_file(found.folder.get(), found.name, bytes);

@@ -363,9 +363,9 @@ void Machine::execute(std::size_t stop_depth) {
     Error error = memory_error();
     unwind(error, stop_depth, ip);
     throw error;
-  } catch (const std::exception& failure) {
+  } catch (const std::exception&) {
     // What a library throws of its own must not end a session.
-    Error error(fmt::format("the calculation failed: {}", failure.what()));
+    Error error("the calculation failed inside of a library");
     unwind(error, stop_depth, ip);
     throw error;
   }

@@ -10,6 +10,7 @@
 #include "base/number.h"
 #include "base/time_text.h"
 #include "files/formats.h"
+#include "files/json_fault.h"
 #include "files/provenance.h"
 
 namespace quill {
@@ -260,7 +261,9 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
     const auto start = before.rfind('\n');
     fail(fmt::format("{}, line {}, column {}: this is not JSON", name, line,
                      at - (start == before.npos ? 0 : start + 1) + 1));
-  } catch (const Json::exception& error) { fail(fmt::format("{} cannot be read: {}", name, error.what())); }
+  } catch (const Json::exception& error) {
+    fail(fmt::format("{} cannot be read: {}", name, json_fault(error)));
+  }
 }
 
 std::string write_json(const Data& data, const SaveOptions& options) {
@@ -276,7 +279,9 @@ std::string write_json(const Data& data, const SaveOptions& options) {
     for (const auto& [name, value] : json.items())
       out += fmt::format("{}\n {}: {}", out.size() > 1 ? "," : "", Json(name).dump(), value.dump());
     return out + "\n}\n";
-  } catch (const Json::exception& error) { fail(fmt::format("this has no form in JSON: {}", error.what())); }
+  } catch (const Json::exception& error) {
+    fail(fmt::format("this has no form in JSON: {}", json_fault(error)));
+  }
 }
 
 }  // namespace quill

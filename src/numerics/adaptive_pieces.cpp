@@ -51,7 +51,8 @@ void AdaptiveIntegral::meet(const NotFinite& point, std::size_t substitution) {
   if (c.kind == Substitution::Kind::tail) fail_not_finite(point);
   constexpr double beside = 1e-12;
   // As near to an end as numbers come.
-  if (c.kind == Substitution::Kind::end && std::fabs(point.x - c.origin) <= beside * std::fabs(point.x)) return;
+  if (c.kind == Substitution::Kind::end && std::fabs(point.x - c.origin) <= beside * std::fabs(point.x))
+    return;
   auto p = pieces_[c.piece];
   const double width = p.to - p.from;
   if (point.x - p.from <= beside * width || p.to - point.x <= beside * width) {
@@ -63,15 +64,15 @@ void AdaptiveIntegral::meet(const NotFinite& point, std::size_t substitution) {
     return;
   }
   const double step = std::max(std::fabs(point.x), 1e-290) * 1e-9;
-  if (!std::isfinite(called(point.x - step)) || !std::isfinite(called(point.x + step))) fail_not_finite(point);
+  if (!std::isfinite(called(point.x - step)) || !std::isfinite(called(point.x + step)))
+    fail_not_finite(point);
   divide_piece(c.piece, point.x, point.x);
 }
 
 void AdaptiveIntegral::fail_not_finite(const NotFinite& point) {
   if (std::isnan(point.y))
     fail(fmt::format("the function is nan at {}", shortest(point.x)), "is the range right?");
-  fail(fmt::format("the function is infinite at {} and beside it", shortest(point.x)),
-       "is the range right?");
+  fail(fmt::format("the function is infinite at {} and beside it", shortest(point.x)), "is the range right?");
 }
 
 void AdaptiveIntegral::drop_piece(std::size_t piece) {
@@ -112,11 +113,12 @@ void AdaptiveIntegral::half_line(double from, double side) {
 }
 
 void AdaptiveIntegral::approach(double origin, double side, double scale, std::size_t piece,
-              Substitution::Kind kind) {
+                                Substitution::Kind kind) {
   Substitution substitution{kind, 0, 0, origin, side, scale, piece};
   // Nearer than some units of its last place an end cannot be told from its neighbours.
   if (kind == Substitution::Kind::end)
-    substitution.high = origin == 0 ? std::log(scale) + 700 : std::log(scale / (256 * kEps * std::fabs(origin)));
+    substitution.high =
+        origin == 0 ? std::log(scale) + 700 : std::log(scale / (256 * kEps * std::fabs(origin)));
   else
     substitution.high = std::log(1e300 / scale);
   substitutions_.push_back(substitution);
@@ -133,8 +135,9 @@ void AdaptiveIntegral::approach(double origin, double side, double scale, std::s
       add(std::move(shell));
     } catch (const NotFinite& point) {
       // Not at the end, but within the shell: the range is to be divided there.
-      if (kind == Substitution::Kind::end && std::fabs(point.x - origin) > 1e-9 * scale && piece != kNoPiece &&
-          std::fabs(point.x - origin) > 1e3 * kEps * std::fabs(origin) && sizes.size() < 8)
+      if (kind == Substitution::Kind::end && std::fabs(point.x - origin) > 1e-9 * scale &&
+          piece != kNoPiece && std::fabs(point.x - origin) > 1e3 * kEps * std::fabs(origin) &&
+          sizes.size() < 8)
         throw;
       stop = point;
       break;
@@ -150,8 +153,8 @@ void AdaptiveIntegral::approach(double origin, double side, double scale, std::s
   if (!is_done) close_shells(id, values, sizes, substitution);
 }
 
-void AdaptiveIntegral::close_shells(std::size_t id, const std::vector<double>& values, const std::vector<double>& sizes,
-                 const Substitution& substitution) {
+void AdaptiveIntegral::close_shells(std::size_t id, const std::vector<double>& values,
+                                    const std::vector<double>& sizes, const Substitution& substitution) {
   const auto n = sizes.size();
   const auto refuse = [&] {
     const bool has_signs = std::any_of(values.begin(), values.end(), [](double v) { return v < 0; }) &&

@@ -49,10 +49,10 @@ void AdaptiveIntegral::bisect(std::size_t k) {
         remove(k);
         for (auto& part : parts) {
           const auto piece = substitutions_[substitution].piece;
-          const bool is_at_low =
-              substitutions_[substitution].kind == Substitution::Kind::plain && part.low == substitutions_[substitution].low;
-          const bool is_at_high =
-              substitutions_[substitution].kind == Substitution::Kind::plain && part.high == substitutions_[substitution].high;
+          const bool is_at_low = substitutions_[substitution].kind == Substitution::Kind::plain &&
+                                 part.low == substitutions_[substitution].low;
+          const bool is_at_high = substitutions_[substitution].kind == Substitution::Kind::plain &&
+                                  part.high == substitutions_[substitution].high;
           // A singular end shows by the same gain at every bisection.
           if ((is_at_low || is_at_high) && part.slow >= 3 && part.error > 0.01 * tolerance())
             approach(is_at_low ? part.low : part.high, is_at_low ? 1 : -1, part.width(), piece);
@@ -158,8 +158,7 @@ void AdaptiveIntegral::confirm() {
   constexpr int rounds = 8;
   for (int round = 0; round < rounds; ++round) {
     // More where more was needed to get here.
-    look(static_cast<int>(std::clamp<Index>(count_ / 10, 300, 100000)),
-         std::fmod(0.137 + 0.29 * round, 1.0));
+    look(static_cast<int>(std::clamp<Index>(count_ / 10, 300, 100000)), std::fmod(0.137 + 0.29 * round, 1.0));
     if (static_cast<double>(error_) <= tolerance()) {
       is_confirmed_ = true;
       return;
@@ -183,8 +182,9 @@ void AdaptiveIntegral::look(int count, double phase) {
   std::vector<std::size_t> live;  // substitutions with intervals
   for (const auto k : order)
     if (live.empty() || live.back() != intervals_[k].substitution) live.push_back(intervals_[k].substitution);
-  const auto plain = std::count_if(live.begin(), live.end(),
-                                   [&](std::size_t c) { return substitutions_[c].kind == Substitution::Kind::plain; });
+  const auto plain = std::count_if(live.begin(), live.end(), [&](std::size_t c) {
+    return substitutions_[c].kind == Substitution::Kind::plain;
+  });
   for (const auto substitution : live) {
     const auto c = substitutions_[substitution];
     const int points =
@@ -224,9 +224,10 @@ void AdaptiveIntegral::search_for_peak() {
   for (const auto& substitution : std::vector<Substitution>(substitutions_))
     for (int j = 0; j < many && !any_; ++j) {
       const double part = std::fmod(0.5 + j * kGolden, 1.0);
-      const double x = substitution.kind == Substitution::Kind::tail
-                           ? substitution.origin + substitution.side * substitution.scale * std::exp(part * 30)
-                           : substitution.x(substitution.low + part * (substitution.high - substitution.low));
+      const double x =
+          substitution.kind == Substitution::Kind::tail
+              ? substitution.origin + substitution.side * substitution.scale * std::exp(part * 30)
+              : substitution.x(substitution.low + part * (substitution.high - substitution.low));
       called(x);
     }
 }

@@ -126,7 +126,7 @@ class AdaptiveIntegral {
                 Substitution::Kind kind = Substitution::Kind::end);
   // What lies beyond the last shell, from how the shells fall. Error when they do not fall.
   void close_shells(std::size_t id, const std::vector<double>& values, const std::vector<double>& sizes,
-                   const Substitution& substitution);
+                    const Substitution& substitution);
 
   // -- refinement
   void refine();

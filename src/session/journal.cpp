@@ -117,6 +117,7 @@ JournalEvent event_of(const Json& j) {
 
 Journal read_journal(const std::string& text, const std::string& name) {
   Journal out;
+  out.read = text.size();
   int line = 0;
   for (std::size_t at = 0; at < text.size();) {
     const auto end = text.find('\n', at);
@@ -137,9 +138,9 @@ Journal read_journal(const std::string& text, const std::string& name) {
       } else {
         out.events.push_back(event_of(j));
       }
-    } catch (const Error&) { throw; } catch (const std::exception& wrong) {
+    } catch (const Error&) { throw; } catch (const std::exception&) {
       if (line == 1) fail(fmt::format("{} is no journal of a session", name));
-      out.damage = fmt::format("line {} is damaged: {}", line, wrong.what());
+      out.damage = fmt::format("line {} is damaged", line);
       break;
     }
     at = end + 1;

@@ -67,6 +67,7 @@ struct Journal {
   JournalHead head;
   std::vector<JournalEvent> events;
   std::size_t size = 0;  // bytes of the whole lines that could be read
+  std::size_t read = 0;  // bytes in all
   bool is_torn = false;  // the program was stopped while it wrote the last line
   std::string damage;    // why reading ended before the end; "" when it did not
 };

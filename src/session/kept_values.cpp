@@ -10,6 +10,7 @@
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "files/formats.h"
+#include "files/json_fault.h"
 #include "session/alike.h"
 #include "session/json_whole.h"
 #include "value/construct.h"
@@ -273,7 +274,7 @@ std::vector<std::string> give_back(Session& session, std::string_view bytes, con
     throw;
   } catch (const std::exception& wrong) {
     before.restore(session.state);
-    fail(fmt::format("{} is damaged: {}", name, wrong.what()));
+    fail(fmt::format("{} is damaged: {}", name, json_fault(wrong)));
   }
   std::vector<std::string> names;
   for (auto& [variable, value] : found) {

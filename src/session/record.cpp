@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/number.h"
 #include "base/text.h"
+#include "files/json_fault.h"
 #include "session/json_whole.h"
 
 namespace quill {
@@ -331,9 +332,7 @@ Record checked(std::string_view text, const std::string& name, const Read& read)
     return read(j);
   } catch (const std::exception& error) {
     if (dynamic_cast<const Error*>(&error)) throw;
-    std::string_view why = error.what();
-    if (const auto at = why.find("] "); at != why.npos) why.remove_prefix(at + 2);
-    fail(fmt::format("{} is damaged: {}", name, why));
+    fail(fmt::format("{} is damaged: {}", name, json_fault(error)));
   }
 }
 

@@ -65,8 +65,8 @@ TEST_CASE("the stages of a script are shown, and nothing else") {
 
 TEST_CASE("wrong usage is one line and status 2") {
   const std::vector<std::pair<std::vector<std::string>, std::string>> rows = {
-      {{"--nosuch"}, "unrecognised option '--nosuch'"},
-      {{"run", "--nosuch", "a.eq"}, "unrecognised option '--nosuch'"},
+      {{"--nosuch"}, "there is no option --nosuch"},
+      {{"run", "--nosuch", "a.eq"}, "there is no option --nosuch"},
       {{"rum", "a.eq"}, "there is no command `rum` (did you mean run?)"},
       {{"a.eq"}, "there is no command `a.eq` (did you mean: eager-quill run a.eq?)"},
       {{"run"}, "`run` needs a script"},
@@ -75,7 +75,7 @@ TEST_CASE("wrong usage is one line and status 2") {
       {{"run", "/"}, "cannot read /: it is a folder"},
       {{"run", "a.eq", "--seed", "x"}, "--seed takes a whole number from 0, not `x`"},
       {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
-      {{"run", "a.eq", "--out"}, "the required argument for option '--out' is missing"},
+      {{"run", "a.eq", "--out"}, "--out needs an argument"},
       {{"reprot", "a.eq"}, "there is no command `reprot`"},
       {{"--dump", "nothing", "a.eq"}, "--dump takes tokens, tree, effects, program or figure, not `nothing`"},
       {{"--dump", "tree"}, "--dump needs a script"},

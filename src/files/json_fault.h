@@ -1,0 +1,20 @@
+// What is wrong with a text that should be JSON, in words of ours.
+#pragma once
+
+#include <fmt/format.h>
+
+#include <exception>
+#include <nlohmann/json.hpp>
+#include <string>
+
+namespace quill {
+
+inline std::string json_fault(const std::exception& error) {
+  if (const auto* syntax = dynamic_cast<const nlohmann::json::parse_error*>(&error))
+    return fmt::format("it is not JSON at byte {}", syntax->byte);
+  if (dynamic_cast<const nlohmann::json::out_of_range*>(&error)) return "a part of it is missing";
+  if (dynamic_cast<const nlohmann::json::type_error*>(&error)) return "a part of it is of another kind";
+  return "a part of it makes no sense";
+}
+
+}  // namespace quill

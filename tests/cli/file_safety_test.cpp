@@ -1,0 +1,66 @@
+// Files that the program writes and reads: whose they are, what they are, what is left behind.
+#include <catch2/catch.hpp>
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <filesystem>
+
+#include "support/paths.h"
+#include "support/program.h"
+
+using namespace quill::test;
+namespace fs = std::filesystem;
+
+namespace {
+
+Result quill_run(const std::vector<std::string>& arguments) { return run_program(kProgram, arguments); }
+
+unsigned mode_of(const std::string& path) {
+  struct stat info {};
+  return ::stat(path.c_str(), &info) == 0 ? info.st_mode & 07777U : 0;
+}
+
+}  // namespace
+
+TEST_CASE("a file that is written over keeps its permissions, and a new one has those of the user's mask") {
+  TemporaryFolder folder;
+  folder.write("a.eq", "save(\"t.csv\", (a: [1, 2]))\nwrite_text(\"n.txt\", \"x\")\n");
+  REQUIRE(quill_run({"run", folder.path("a.eq"), "--out", folder.path("out")}).status == 0);
+  const auto mask = ::umask(0);
+  ::umask(mask);
+  CHECK(mode_of(folder.path("out/n.txt")) == (0666U & ~mask));
+  for (const unsigned mode : {0600U, 0640U, 0664U}) {
+    REQUIRE(::chmod(folder.path("out/t.csv").c_str(), mode) == 0);
+    REQUIRE(quill_run({"run", folder.path("a.eq"), "--out", folder.path("out")}).status == 0);
+    CHECK(mode_of(folder.path("out/t.csv")) == mode);
+  }
+  int hidden = 0;
+  for (const auto& file : fs::directory_iterator(folder.path("out")))
+    hidden += file.path().filename().string().starts_with(".");
+  CHECK(hidden == 0);
+}
+
+TEST_CASE("pipes and devices are refused as scripts, data and output, at once") {
+  TemporaryFolder folder;
+  REQUIRE(::mkfifo(folder.path("pipe.eq").c_str(), 0600) == 0);
+  REQUIRE(::mkfifo(folder.path("pipe.csv").c_str(), 0600) == 0);
+  const auto began = std::chrono::steady_clock::now();
+  for (const auto& script : {folder.path("pipe.eq"), std::string("/dev/zero")})
+    for (const auto* command : {"run", "check", "verify"}) {
+      const auto ran = quill_run({command, script});
+      CAPTURE(command, script, ran.err);
+      CHECK(ran.status != 0);
+      CHECK(has(ran.err, "it is no regular file"));
+    }
+  folder.write("load.eq", "t = load(\"pipe.csv\")\n");
+  CHECK(has(quill_run({"run", folder.path("load.eq")}).err, "it is no regular file"));
+  fs::create_directories(folder.path("out"));
+  REQUIRE(::mkfifo(folder.path("out/t.csv").c_str(), 0600) == 0);
+  folder.write("save.eq", "save(\"t.csv\", (a: [1, 2]))\n");
+  CHECK(has(quill_run({"run", folder.path("save.eq"), "--out", folder.path("out")}).err, "it is no regular file"));
+  folder.write("nul.eq", "write_text(\"a{characters([0])}b\", \"x\")\n");
+  CHECK(quill_run({"run", folder.path("nul.eq"), "--out", folder.path("out")}).status != 0);
+  CHECK(std::chrono::steady_clock::now() - began < std::chrono::seconds(60));
+}
