@@ -1,3 +1,4 @@
+#include <sys/resource.h>
 #include <unistd.h>
 
 #include <fmt/format.h>
@@ -72,6 +73,24 @@ void on_interrupt(int signal) {
 }  // namespace
 
 }  // namespace quill
+
+namespace {
+
+// With less room for addresses than this the libraries of linear algebra and fonts hang or crash when they
+// are loaded and used, which nobody could tell any more: so it is told before they begin.
+__attribute__((constructor(101))) void refuse_little_memory() {
+  constexpr rlim_t least = rlim_t{512} << 20;
+  rlimit limit{};
+  if (getrlimit(RLIMIT_AS, &limit) != 0 || limit.rlim_cur >= least) return;
+  constexpr char text[] =
+      "error: the limit on memory is too small: the program takes 512 MB of addresses at least\n"
+      "  hint: ulimit -v unlimited\n";
+  // Nothing else of the program is ready yet.
+  if (write(STDERR_FILENO, text, sizeof text - 1) < 0) _exit(1);
+  _exit(1);
+}
+
+}  // namespace
 
 int main(int count, char** arguments) {
   std::setlocale(LC_CTYPE, "C.UTF-8");

@@ -248,6 +248,12 @@ void act_open(Prompt& p, const std::string& name) {
 }
 
 void act_save(Prompt& p, const std::string& path) {
+  if (!path.ends_with(".h5")) {
+    p.output.message(
+        fmt::format("error: kept variables go into a file that ends in .h5, not {}\n  hint: :save work.h5\n",
+                    printable(path)));
+    return;
+  }
   if (const auto there = p.host.read_file(path); there.ok() && !holds_kept_values(there.value)) {
     p.output.message(fmt::format(
         "error: {} is there already, and holds no kept variables\n  hint: give the file another name\n",

@@ -158,6 +158,7 @@ Value save_row(Call& call) {
   const auto name = call.text(0);
   const auto& format = format_to_write(name);
   SaveOptions options;
+  options.delimiter = ending_of(name) == "tsv" ? '\t' : ',';
   if (call.truth_or(2, false)) {
     options.provenance = c.provenance(name);
     if (options.provenance.empty())

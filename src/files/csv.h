@@ -35,8 +35,8 @@ std::vector<Column> read_csv(std::string_view text, const std::string& name, con
 
 // A header of names with units, then the rows. Numbers with the shortest digits that read back exactly; texts
 // in quotes where they would read as something else.
-std::string write_csv(std::span<const Column> columns);
+std::string write_csv(std::span<const Column> columns, char delimiter = ',');
 // The rows of a matrix, or a vector as one column; without a header where they are numbers.
-std::string write_csv(const Array& array);
+std::string write_csv(const Array& array, char delimiter = ',');
 
 }  // namespace quill

@@ -85,7 +85,7 @@ void append_rows(std::string& out, Index rows, const Write& write) {
 
 }  // namespace
 
-std::string write_csv(std::span<const Column> columns) {
+std::string write_csv(std::span<const Column> columns, char delimiter) {
   std::string out;
   std::vector<Array> kept;
   std::vector<Cell> cells;
@@ -103,21 +103,22 @@ std::string write_csv(std::span<const Column> columns) {
     const auto header = label && !label->unit.empty() && !holds_times(column.values)
                             ? fmt::format("{} ({})", column.name, label->unit)
                             : column.name;
-    out += (cells.size() > 1 ? "," : "") + quoted_if_needed(header);
+    if (cells.size() > 1) out += delimiter;
+    out += quoted_if_needed(header);
   }
   out += '\n';
   if (!columns.empty())
     append_rows(out, columns[0].values.size(), [&](std::string& text, std::size_t r) {
       for (const auto& cell : cells) {
         cell(text, r);
-        text += ',';
+        text += delimiter;
       }
       text.back() = '\n';
     });
   return out;
 }
 
-std::string write_csv(const Array& array) {
+std::string write_csv(const Array& array, char delimiter) {
   if (array.axes() > 2)
     fail(fmt::format("CSV holds vectors and matrices, not arrays of shape {}", text_of(array.shape())));
   const auto kept = array.compact();
@@ -126,12 +127,13 @@ std::string write_csv(const Array& array) {
   std::string out;
   // The first row of texts would be read as names.
   if (array.type() == ElementType::text)
-    for (std::size_t c = 1; c <= width; ++c) out += fmt::format("column{}{}", c, c == width ? '\n' : ',');
+    for (std::size_t c = 1; c <= width; ++c)
+      out += fmt::format("column{}{}", c, c == width ? '\n' : delimiter);
   if (array.size() == 0) return out;
   append_rows(out, array.size() / static_cast<Index>(width), [&](std::string& text, std::size_t r) {
     for (std::size_t c = 0; c < width; ++c) {
       cell(text, r * width + c);
-      text += ',';
+      text += delimiter;
     }
     text.back() = '\n';
   });

@@ -29,22 +29,27 @@ Data data_of(std::vector<Column> columns) {
   return out;
 }
 
+std::string ending_of(const std::string& name) {
+  const auto ending = extension_of(name);
+  return ending == "gz" ? extension_of(name.substr(0, name.size() - 3)) : ending;
+}
+
 namespace {
 
 Data read_table(std::string_view bytes, const std::string& name, const CsvOptions& options) {
   auto with_tabs = options;
-  if (!with_tabs.delimiter && extension_of(name) == "tsv") with_tabs.delimiter = '\t';
+  if (!with_tabs.delimiter && ending_of(name) == "tsv") with_tabs.delimiter = '\t';
   return data_of(read_csv(bytes, name, with_tabs));
 }
 
 std::string write_table(const Data& data, const SaveOptions& options) {
   const auto head = options.provenance.empty() ? "" : provenance_comment("#", options.provenance);
-  if (data.kind == Data::Kind::array) return head + write_csv(data.array);
+  if (data.kind == Data::Kind::array) return head + write_csv(data.array, options.delimiter);
   const auto columns = table_of(data);
   if (!columns)
     fail("a table of columns, a vector or a matrix goes into a CSV file, and this is none of them",
          "save(\"name.json\", value) takes any value");
-  return head + write_csv(*columns);
+  return head + write_csv(*columns, options.delimiter);
 }
 
 Data read_plain(std::string_view bytes, const std::string& name, const CsvOptions&) {
@@ -106,11 +111,6 @@ bool has_ending(const Format& format, std::string_view ending) {
     at = end + 1;
   }
   return false;
-}
-
-std::string ending_of(const std::string& name) {
-  const auto ending = extension_of(name);
-  return ending == "gz" ? extension_of(name.substr(0, name.size() - 3)) : ending;
 }
 
 std::string all_endings() {

@@ -11,6 +11,7 @@ namespace quill {
 
 struct SaveOptions {
   std::string provenance;            // one line of JSON that goes into the file; "" for none
+  char delimiter = ',';              // of tables
   int compression = 0;               // of HDF5, from 0 (none) to 9
   const Data* attributes = nullptr;  // of HDF5: a record, in which records belong to what has their name
 };
@@ -32,6 +33,8 @@ std::span<const Format> formats();
 // what the file looks like.
 const Format& format_to_read(const std::string& name, std::string_view bytes);
 const Format& format_to_write(const std::string& name);
+// "csv" for t.CSV and t.csv.gz
+std::string ending_of(const std::string& name);
 
 // Contents of a .gz file, and back. Errors name the file.
 std::string unzipped(std::string_view bytes, const std::string& name);

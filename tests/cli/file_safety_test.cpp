@@ -1,8 +1,8 @@
 // Files that the program writes and reads: whose they are, what they are, what is left behind.
-#include <catch2/catch.hpp>
 #include <fcntl.h>
 #include <sys/stat.h>
 #include <unistd.h>
+#include <catch2/catch.hpp>
 
 #include <chrono>
 #include <filesystem>
@@ -59,8 +59,23 @@ TEST_CASE("pipes and devices are refused as scripts, data and output, at once") 
   fs::create_directories(folder.path("out"));
   REQUIRE(::mkfifo(folder.path("out/t.csv").c_str(), 0600) == 0);
   folder.write("save.eq", "save(\"t.csv\", (a: [1, 2]))\n");
-  CHECK(has(quill_run({"run", folder.path("save.eq"), "--out", folder.path("out")}).err, "it is no regular file"));
+  CHECK(has(quill_run({"run", folder.path("save.eq"), "--out", folder.path("out")}).err,
+            "it is no regular file"));
   folder.write("nul.eq", "write_text(\"a{characters([0])}b\", \"x\")\n");
   CHECK(quill_run({"run", folder.path("nul.eq"), "--out", folder.path("out")}).status != 0);
   CHECK(std::chrono::steady_clock::now() - began < std::chrono::seconds(60));
+}
+
+TEST_CASE("with little memory the program says so at once, or draws") {
+  TemporaryFolder folder;
+  folder.write("f.eq", "figure(\"f\") { line(1..10, 1..10) }\n");
+  for (const int kilobytes : {150000, 200000, 300000, 400000, 520000, 540000, 600000, 800000}) {
+    const auto command = "ulimit -v " + std::to_string(kilobytes) + "; exec '" + kProgram + "' run '" +
+                         folder.path("f.eq") + "' --out '" + folder.path("out") + "'";
+    const auto ran = run_program("/bin/sh", {"-c", command});
+    CAPTURE(kilobytes, ran.err);
+    CHECK((ran.status == 0 || ran.status == 1));
+    if (ran.status == 1) CHECK(has(ran.err, "error: "));
+    if (kilobytes < 520000) CHECK(has(ran.err, "the limit on memory is too small"));
+  }
 }

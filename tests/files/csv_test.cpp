@@ -8,6 +8,7 @@
 #include "base/parallel.h"
 #include "base/time_text.h"
 #include "files/whole_files.h"
+#include "support/script.h"
 
 using namespace quill;
 
@@ -353,4 +354,17 @@ TEST_CASE("whole numbers of more digits than numbers have stay texts") {
   CsvOptions asked;
   asked.types = {{"id", "float64"}};
   CHECK(read_csv("id,x\n9007199254740993,1\n,2\n", "t.csv", asked)[0].values.type() == ElementType::float64);
+}
+
+TEST_CASE("a file that ends in .tsv has tabs, packed or not") {
+  const Column columns[] = {{"n", Array::vector(std::vector<double>{1, 2})},
+                            {"s", Array::vector(std::vector<std::string>{"a,b", "c\td"})}};
+  CHECK(write_csv(columns, '\t') == "n\ts\n1\t\"a,b\"\n2\t\"c\td\"\n");
+  const auto back = read_csv(write_csv(columns, '\t'), "t.tsv", {});
+  CHECK(back[1].values.to_vector<std::string>() == std::vector<std::string>{"a,b", "c\td"});
+  CHECK(
+      test::run(
+          "save(\"t.tsv\", (a: [1, 2], b: [3, 4]))\nprint(read_text(\"t.tsv\"))\n"
+          "save(\"t.tsv.gz\", (a: [1, 2], b: [3, 4]))\nprint(same(load(\"t.tsv.gz\").b, load(\"t.tsv\").b))")
+          .printed == "a\tb\n1\t3\n2\t4\n\ntrue\n");
 }

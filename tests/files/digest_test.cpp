@@ -83,7 +83,7 @@ TEST_CASE("a file carries a line about itself, and is found by it") {
   Data table;
   table.kind = Data::Kind::record;
   table.add("a", Data::of(Array::vector({1, 2, 3})));
-  const SaveOptions with{line, 0, nullptr};
+  const SaveOptions with{.provenance = line};
   for (const auto& format : formats()) {
     if (format.name == "text") continue;
     const auto& data = format.name == "PNG" || format.name == "Matrix Market" ? Data::of(image) : table;
