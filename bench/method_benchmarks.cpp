@@ -21,27 +21,23 @@ namespace odeint = boost::numeric::odeint;
 double wave(double x, void*) { return std::exp(-x * x) * std::cos(3 * x); }
 double hill(double y, void* x) { return std::exp(-(*static_cast<double*>(x)) * y) * std::cos(y); }
 
+double integral(gsl_function f, double end, gsl_integration_workspace* room) {
+  double value = 0, error = 0;
+  gsl_integration_qag(&f, 0, end, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
+  return value;
+}
 double integral_by_library() {
   static auto* room = gsl_integration_workspace_alloc(1000);
-  gsl_function f{wave, nullptr};
-  double value = 0, error = 0;
-  gsl_integration_qag(&f, 0, 2, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
-  return value;
+  return integral({wave, nullptr}, 2, room);
 }
 
 double inner(double x, void*) {
   static auto* room = gsl_integration_workspace_alloc(1000);
-  gsl_function f{hill, &x};
-  double value = 0, error = 0;
-  gsl_integration_qag(&f, 0, 3, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
-  return value;
+  return integral({hill, &x}, 3, room);
 }
 double double_integral_by_library() {
   static auto* room = gsl_integration_workspace_alloc(1000);
-  gsl_function f{inner, nullptr};
-  double value = 0, error = 0;
-  gsl_integration_qag(&f, 0, 1, 0, 1e-10, 1000, GSL_INTEG_GAUSS21, room, &value, &error);
-  return value;
+  return integral({inner, nullptr}, 1, room);
 }
 
 // A swing followed through 100 units of time, at each unit.

@@ -203,8 +203,8 @@ std::vector<Builtin> search_rows() {
                {"jacobian", "fn(x): the matrix of the derivatives of a system, row by row", "differences"},
                {"limit", "the most evaluations; more are an error", "100000"}},
           .returns = "an estimate, which acts as a number or vector: value, error (the width of the last "
-                     "bracket, or "
-                     "the last step), evaluations, residual (what the function gives there)",
+                     "bracket or the last step, and how far roundings hide the root), evaluations, residual "
+                     "(what the function gives there)",
           .errors = "equal signs at both ends, a pole, no change of sign around the start, a system that "
                     "comes to no "
                     "root; a jump over 0 is a warning",
@@ -238,9 +238,10 @@ std::vector<Builtin> search_rows() {
                 "\"automatic\": by what is given"},
                {"relative", "the relative accuracy of the coordinates wanted", "1e-10"},
                {"limit", "the most evaluations", "100000"}},
-          .returns = "a record: at, value, evaluations, method, converged",
-          .errors =
-              "a function that falls without end or has no finite values; a search without rest is a warning",
+          .returns = "a record: at, value, evaluations, method, converged (nothing lower was found by other "
+                     "means)",
+          .errors = "a function that falls without end or has no finite values, constraints that no point "
+                    "meets; a search without rest is a warning",
           .source = "R. P. Brent, 1973 (Boost.Math); J. Nocedal, 1980; D. Kraft, 1988; J. A. Nelder, R. "
                     "Mead, 1965; M. "
                     "J. D. Powell, 2009; P. Kaelo, M. M. Ali, 2006 (NLopt)",

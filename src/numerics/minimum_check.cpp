@@ -16,6 +16,7 @@ namespace quill {
 namespace {
 
 constexpr double kEpsilon = std::numeric_limits<double>::epsilon();
+constexpr double kAlike = 1e-6;  // violations that differ less are as bad
 using enum MinimizeMethod;
 
 // The eigenvectors of a symmetric matrix, as rows, and its eigenvalues.
@@ -275,7 +276,7 @@ MinimumCheck::Violation MinimumCheck::worst_violation(std::span<const double> x)
       const double excess = is_equality ? std::fabs(values[i]) : std::max(values[i], 0.0);
       if (std::isnan(values[i]) || excess > allowed * size) {
         const double relative = size > 0 && !std::isnan(values[i]) ? excess / size : HUGE_VAL;
-        if (relative > worst.size) worst = {relative, values[i], i, is_equality};
+        if (relative > worst.size * (1 + kAlike)) worst = {relative, values[i], i, is_equality};
       }
     }
   };
@@ -308,7 +309,7 @@ void MinimumCheck::make_feasible(Minimum& m) {
     MinimumSearch search(excess, free, from);
     const auto found = search.run(lbfgs, from);
     const auto there = worst_violation(found.at);
-    if (there.size < worst.size) {
+    if (there.size < worst.size * (1 - kAlike)) {
       worst = there;
       nearest = found.at;
     }
