@@ -12,6 +12,7 @@
 #include "array/order.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
+#include "base/interrupt.h"
 #include "numerics/linear_algebra.h"
 
 namespace quill {
@@ -186,22 +187,26 @@ std::vector<std::vector<double>> binned(const Array& x, const Array& values, con
 
 Array moving_mean(const Array& a, Index count, int axis) {
   if (count < 1) fail(fmt::format("a mean is of at least one element, not {}", count));
-  const auto x = a.converted(ElementType::float64);
-  const Index n = x.extent(axis), before = (count - 1) / 2, behind = count / 2;
-  std::vector<Array> parts;
-  const auto part = [&](Index first, Index length) {
-    std::vector<Subscript> s;
-    for (const auto extent : x.shape()) s.push_back(everything(extent));
-    s[static_cast<std::size_t>(axis)] = {Subscript::Kind::run, first, 1, length, {}};
-    return select(x, s);
-  };
+  // The axis comes last, so that its lines lie in one piece.
+  std::vector<int> there, back(static_cast<std::size_t>(a.axes()));
+  for (int k = 0; k < a.axes(); ++k)
+    if (k != axis) there.push_back(k);
+  there.push_back(axis);
+  for (std::size_t k = 0; k < there.size(); ++k)
+    back[static_cast<std::size_t>(there[k])] = static_cast<int>(k);
+  const auto x = a.converted(ElementType::float64).permuted(there).compact();
+  Array out(ElementType::float64, x.shape());
+  const Index n = a.extent(axis), before = (count - 1) / 2, behind = count / 2;
+  const double* line = x.data<double>();
+  double* to = out.mutable_data<double>();
   // Each mean is summed on its own, so that no error runs along.
-  for (Index k = 0; k < n; ++k) {
-    const Index first = std::max<Index>(0, k - before), last = std::min(n - 1, k + behind);
-    const auto sum = reduce(Reduction::sum, part(first, last - first + 1), {axis, true});
-    parts.push_back(apply(Binary::divide, sum, static_cast<double>(last - first + 1)));
-  }
-  return parts.empty() ? x : join(parts, axis);
+  for (Index lines = n == 0 ? 0 : x.size() / n; lines > 0; --lines, line += n)
+    for (Index k = 0; k < n; ++k) {
+      poll_interrupt_at(static_cast<std::size_t>(k));
+      const Index first = std::max<Index>(0, k - before), last = std::min(n - 1, k + behind);
+      *to++ = pairwise_sum(line + first, last - first + 1, 1) / static_cast<double>(last - first + 1);
+    }
+  return out.permuted(back).compact();
 }
 
 Array drawn(RandomStream& random, const Array& v, Index count, bool again) {

@@ -117,3 +117,29 @@ TEST_CASE("draws are elements, each once unless asked for, evenly") {
   CHECK_THROWS_AS(drawn(stream, v, 6, false), Error);
   CHECK_THROWS_AS(drawn(stream, Array(), 1, true), Error);
 }
+
+TEST_CASE("moving means along every axis are the means of their windows") {
+  std::mt19937_64 random(8);
+  std::uniform_real_distribution<double> uniform(-1, 1);
+  Array a(ElementType::float64, {4, 7, 5});
+  for (Index k = 0; k < a.size(); ++k) a.mutable_data<double>()[k] = uniform(random);
+  for (int axis = 0; axis < 3; ++axis)
+    for (const Index count : {1, 2, 3, 6, 20}) {
+      const auto out = moving_mean(a, count, axis);
+      REQUIRE(out.shape() == a.shape());
+      for (Index i = 0; i < 4; ++i)
+        for (Index j = 0; j < 7; ++j)
+          for (Index k = 0; k < 5; ++k) {
+            Index at[] = {i, j, k};
+            const Index here = at[axis];
+            double sum = 0, n = 0;
+            for (Index p = std::max<Index>(0, here - (count - 1) / 2);
+                 p <= std::min(a.extent(axis) - 1, here + count / 2); ++p) {
+              at[axis] = p;
+              sum += a.at<double>({at[0], at[1], at[2]});
+              ++n;
+            }
+            CHECK(out.at<double>({i, j, k}) == Approx(sum / n).margin(1e-14));
+          }
+    }
+}
