@@ -25,8 +25,8 @@ namespace {
 
 constexpr const char* kJournals = "journals";
 
-// Whether nobody else goes on with it; the lock ends with the descriptor. Whoever only looks holds a shared
-// lock for a moment, which is waited for.
+// Takes the lock of a journal; false when another prompt has it. It ends with the descriptor. A list of
+// sessions takes a shared lock for a moment, and this waits for its end.
 bool lock(const Descriptor& file) {
   constexpr int attempts = 100;
   constexpr auto pause = std::chrono::milliseconds(10);

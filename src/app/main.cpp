@@ -76,14 +76,14 @@ void on_interrupt(int signal) {
 
 namespace {
 
-// With less room for addresses than this the libraries of linear algebra and fonts hang or crash when they
-// are loaded and used, which nobody could tell any more: so it is told before they begin.
+// Below this limit the linear algebra library hangs while it is loaded, and the font library crashes. So the
+// limit is checked before any other code of the program runs.
 __attribute__((constructor(101))) void refuse_little_memory() {
   constexpr rlim_t least = rlim_t{512} << 20;
   rlimit limit{};
   if (getrlimit(RLIMIT_AS, &limit) != 0 || limit.rlim_cur >= least) return;
   constexpr char text[] =
-      "error: the limit on memory is too small: the program takes 512 MB of addresses at least\n"
+      "error: the limit on memory is too small: the program needs 512 MB of address space\n"
       "  hint: ulimit -v unlimited\n";
   // Nothing else of the program is ready yet.
   if (write(STDERR_FILENO, text, sizeof text - 1) < 0) _exit(1);
@@ -107,6 +107,8 @@ int main(int count, char** arguments) {
     std::fputs(quill::describe(error).c_str(), stderr);
   } catch (const std::bad_alloc&) {
     std::fputs("error: there is no memory left\n", stderr);
-  } catch (const std::exception&) { std::fputs("error: the program met what it was not made for\n", stderr); }
+  } catch (const std::exception&) {
+    std::fputs("error: an unexpected failure inside of the program\n", stderr);
+  }
   return status;
 }

@@ -103,7 +103,7 @@ std::optional<std::string> edited_elsewhere(Host& host, TextOutput& output, cons
   }
   std::error_code error;
   auto path = (fs::temp_directory_path(error) / "entry-XXXXXX.eq").string();
-  // Nobody else can read it.
+  // With the permissions 0600.
   constexpr int of_ending = 3;
   const Descriptor made(::mkostemps(path.data(), of_ending, O_CLOEXEC));
   const auto written = made.is_open() ? host.write_file(path, text) : Outcome<Done>{{}, system_reason()};

@@ -52,7 +52,7 @@ constexpr const char* kNulInName = "its name has a NUL in it";
 
 bool has_nul(const std::string& path) { return path.find('\0') != path.npos; }
 
-// A name in the folder that nobody can guess and nothing has.
+// A random name for a temporary file.
 std::string unused_name(const std::string& name) {
   static std::random_device random;
   return fmt::format(".{}.{:08x}{:08x}", name.substr(0, 200), random(), random());
@@ -72,7 +72,7 @@ Descriptor new_file(int folder, std::string& temporary, const std::string& name)
 }
 
 // Through a temporary file, on the disk before it takes the place of the old one: a full disk, a kill, a loss
-// of power leave one of them whole. The new one may be read and written by whom the old one could be.
+// of power leave one of them whole. The new one has the permissions of the old one.
 Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_view bytes) {
   if (has_nul(name)) return {{}, kNulInName};
   struct stat old {};
@@ -104,7 +104,7 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
   }
   if (::fsync(file.get()) != 0 && errno != EINVAL && errno != EROFS) return give_up();
   if (temporary.empty()) {
-    // Now it gets a name, for a moment.
+    // rename() needs a name to begin with.
     temporary = unused_name(name);
     const auto nameless = fmt::format("/proc/self/fd/{}", file.get());
     if (::linkat(AT_FDCWD, nameless.c_str(), folder, temporary.c_str(), AT_SYMLINK_FOLLOW) != 0) {

@@ -260,16 +260,16 @@ Value errors_of(const Trajectory& run, StateForm form) {
 
 void warn_of(Call& call, const Trajectory& run, const EvolveOptions& options) {
   if (!run.unconfirmed.empty())
-    call.warn("a more exact solution, which tells the errors, ends early: " + run.unconfirmed,
-              "confirm: false leaves it out");
+    call.warn("the errors are not known, since the more exact solution failed: " + run.unconfirmed,
+              "confirm: false solves once and states no errors");
   if (run.uncertain_from) {
     const bool is_fixed = options.method == StepMethod::rk4 || options.method == StepMethod::backward_euler;
     const auto better = !is_fixed          ? "relative: " + with_digits(options.relative[0] / 1000, 2)
                         : options.step > 0 ? "step: " + with_digits(options.step / 4, 2)
-                                           : std::string("a step:");
+                                           : std::string("a step shorter than the time between two rows");
     call.warn(fmt::format("from t = {} on the solution may be wrong by more than a thousandth of its size",
                           with_digits(*run.uncertain_from, 4)),
-              better + " is more exact; the field error tells how far each number may be off");
+              better + " is more exact; the field error states the error of each number");
   }
   constexpr Index many = 50000;
   if (run.steps > many && options.events.empty() && options.method == StepMethod::dormand_prince)
@@ -362,8 +362,8 @@ std::vector<Builtin> evolution_rows() {
                 "the interval between the times asked for (\"bulirsch_stoer\": none)"},
                {"limit", "the most evaluations; more are an error", "10000000"},
                {"confirm",
-                "whether a second solution, with a tenth of the tolerances or half the step, tells the "
-                "errors",
+                "whether the errors are estimated, from a second solution with a tenth of the tolerances or "
+                "half the step",
                 "true"}},
           .returns = "a record: t, y (a row for each time), error (of each number in y, estimated; none with "
                      "confirm: false), steps, rejected, evaluations (of both solutions), "

@@ -203,7 +203,8 @@ std::vector<Builtin> search_rows() {
                {"jacobian", "fn(x): the matrix of the derivatives of a system, row by row", "differences"},
                {"limit", "the most evaluations; more are an error", "100000"}},
           .returns = "an estimate, which acts as a number or vector: value, error (the width of the last "
-                     "bracket or the last step, and how far roundings hide the root), evaluations, residual "
+                     "bracket or the last step, or how far from the root roundings exceed the values), "
+                     "evaluations, residual "
                      "(what the function gives there)",
           .errors = "equal signs at both ends, a pole, no change of sign around the start, a system that "
                     "comes to no "

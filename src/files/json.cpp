@@ -28,15 +28,16 @@ bool is_with_provenance(const Json& json) {
 
 bool is_number_or_gap(const Json& j) { return j.is_number() || j.is_null(); }
 
-// A whole number whose digits float64 may not hold; int64 does, as it was looked through for larger ones.
+bool fits_int64(const Json& j) {
+  return j.is_number_integer() &&
+         (!j.is_number_unsigned() ||
+          j.get<std::uint64_t>() <= std::uint64_t{std::numeric_limits<std::int64_t>::max()});
+}
+
+// A whole number whose digits float64 may not hold, and int64 does.
 bool is_beyond_float64(const Json& j) {
   constexpr auto most = static_cast<std::int64_t>(kLargestExact);
-  if (!j.is_number_integer()) return false;
-  if (j.is_number_unsigned() &&
-      j.get<std::uint64_t>() > std::uint64_t{std::numeric_limits<std::int64_t>::max()})
-    return false;
-  const auto value = j.get<std::int64_t>();
-  return value > most || value < -most;
+  return fits_int64(j) && (j.get<std::int64_t>() > most || j.get<std::int64_t>() < -most);
 }
 
 // Error for a whole number beyond int64 that float64 does not hold exactly: the parser would round it.
@@ -73,8 +74,8 @@ std::optional<Array> vector_of(const Json& list) {
   if (list.empty()) return Array();
   const auto all = [&](auto f) { return std::all_of(list.begin(), list.end(), f); };
   if (std::any_of(list.begin(), list.end(), is_beyond_float64)) {
-    // Beside what is no whole number each keeps its type.
-    if (!all([](const Json& j) { return j.is_number_integer(); })) return std::nullopt;
+    // A list with numbers of another type too is no vector: each element keeps its type.
+    if (!all(fits_int64)) return std::nullopt;
     return Array::of<std::int64_t>({static_cast<Index>(list.size())}, list.get<std::vector<std::int64_t>>());
   }
   if (all(is_number_or_gap) && !all([](const Json& j) { return j.is_null(); })) {

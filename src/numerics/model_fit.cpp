@@ -234,7 +234,7 @@ class LevenbergMarquardt {
         sum = value;
         if (largest < 1e-12 || gain <= 1e-28 * sum || value == 0) return true;
         damping = std::max(damping / shrink, 1e-15);
-        // Where the plane tells what the model does, the damping goes away soon.
+        // The damping falls faster where the linear model predicts the gain.
         constexpr double true_enough = 0.9, soon = 100;
         shrink = gain > true_enough * gain_in(*plane, step) ? std::min(2 * shrink, soon) : 3;
         growth = 2;

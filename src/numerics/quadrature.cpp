@@ -326,10 +326,10 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
   if (!std::isfinite(out.value)) fail("the integral is not finite");
   const bool is_endless = std::isinf(a) || std::isinf(b);
   if (options.weight == Weight::none && is_endless && out.at_limit && !(out.error < std::fabs(out.value)))
-    fail(fmt::format(
-             "the integral towards {} has not settled after {} evaluations: what comes there is not small, "
-             "or cancels in waves",
-             std::isinf(b) ? "inf" : "-inf", grouped(out.evaluations)),
+    fail(fmt::format("the integral up to {} did not converge in {} evaluations: the function oscillates "
+                     "there, or falls "
+                     "off too slowly",
+                     std::isinf(b) ? "inf" : "-inf", grouped(out.evaluations)),
          "weight: \"sine\", frequency: 3 integrates f(x) * sin(3 * x) over all waves; or a finite range");
   return out;
 }

@@ -157,6 +157,9 @@ TEST_CASE("whole numbers keep all their digits, or there is an error") {
   const auto mixed = read("a.json", "[9007199254740993, null, 0.5]");
   REQUIRE(mixed.kind == Data::Kind::list);
   CHECK(mixed.items[0].array.to_vector<std::int64_t>()[0] == 9007199254740993);
+  const auto large = read("a.json", "[9007199254740993, 9223372036854775808]");
+  REQUIRE(large.kind == Data::Kind::list);
+  CHECK(large.items[1].array.to_vector<double>()[0] == 9223372036854775808.0);
   CHECK(read_error("a.json", "{\"id\": 18446744073709551615}")
             .find("holds the whole number 18446744073709551615, which is beyond int64") != std::string::npos);
   CHECK(read("a.json", "[100000000000000000000, \"18446744073709551615\"]").kind == Data::Kind::list);

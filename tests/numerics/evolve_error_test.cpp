@@ -89,7 +89,7 @@ TEST_CASE("stated errors are of the size of the true ones") {
   }
 }
 
-TEST_CASE("a solution that nobody can follow says from which time on") {
+TEST_CASE("a chaotic solution warns from the time when its error is large") {
   const auto t = equal_times(0, 60, 601);
   for (const auto method : {dormand_prince, bulirsch_stoer, rosenbrock}) {
     EvolveOptions options;
