@@ -59,9 +59,9 @@ Minimum minimize(const RealFunction& f, double a, double b) {
     if (!(low < at || at < high) || !(high - low < 0.5 * width)) break;
   }
   // The search stays between the ends; what lies lower there counts.
+  count += 2;
   for (const double end : {a, b})
     if (const double y = f(end); !std::isnan(y) && y < value) {
-      ++count;
       at = end;
       value = y;
     }
@@ -100,8 +100,7 @@ Minimum minimize(const ScalarFunction& f, std::vector<double> start, const Minim
   auto out = search.run(method, start);
   if (!std::isfinite(out.value)) fail("the function has no finite value around the start");
   MinimumCheck check(search, options, out);
-  // A search may end where its model was bad, or at a kink. It begins again from any lower place that is
-  // found.
+  // A search may end early, as at a kink. It begins again from any lower point that the check finds.
   constexpr int most_rounds = 12;
   bool converged = false;
   for (int round = 0; round < most_rounds && !search.is_at_limit(); ++round) {
@@ -110,7 +109,7 @@ Minimum minimize(const ScalarFunction& f, std::vector<double> start, const Minim
       converged = !search.is_at_limit();
       break;
     }
-    // All over the bounds it looks once.
+    // A random search is done once.
     auto next = search.run(method == random_search ? lbfgs : method, out.at);
     if (has_constraints) check.make_feasible(next);
     if (next.value < out.value) out = std::move(next);

@@ -29,7 +29,7 @@ bool take_axes(std::vector<double>& matrix, std::vector<double>& values) {
 
 }  // namespace
 
-// A place beside x by about that part of its size, inside the bounds; never the same twice.
+// A point beside x by about `part` of the sizes, inside the bounds; another one at each call.
 MinimumCheck::Point MinimumCheck::beside(const Point& x, double part) {
   constexpr double golden = 0.6180339887498949;
   auto out = x;
@@ -52,7 +52,8 @@ bool MinimumCheck::try_at(const Point& x) {
   return true;
 }
 
-// What roundings do to the value: second differences over distances where a smooth function has none.
+// The rounding of the value: second differences over distances where those of a smooth function are
+// negligible.
 double MinimumCheck::noise_at(const Minimum& m) {
   constexpr int times = 3;
   double out = INFINITY;
@@ -71,14 +72,14 @@ double MinimumCheck::noise_at(const Minimum& m) {
   return std::max(out, 4 * kEpsilon * std::fabs(m.value));
 }
 
-// Downhill with steps of all lengths along a direction; where the slope is not seen, to both sides.
+// Tries steps of all lengths down a direction, to both sides where the slope is not known.
 void MinimumCheck::look_along(const Point& x, const Point& direction, bool is_slope_known) {
   const double before = best_.value;
   constexpr int shortest_step = -17, longest_step = 100, most_worse = 2;
   for (const double sign : {-1.0, 1.0}) {
     int worse = 0;
     Point last;
-    for (int k = is_slope_known ? shortest_step : 0; k < longest_step && worse < most_worse; ++k) {
+    for (int k = shortest_step; k < longest_step && worse < most_worse; ++k) {
       auto at = x;
       for (std::size_t i = 0; i < x.size(); ++i) at[i] += sign * std::exp2(3.0 * k) * direction[i];
       search_.clamp(at);
@@ -99,8 +100,8 @@ void MinimumCheck::look_along(const Point& x, const Point& direction, bool is_sl
   }
 }
 
-// Along the gradient and along each coordinate: a search without a notion of the size of a coordinate may not
-// have left its start.
+// Along the gradient and along each coordinate: a search that starts at 0 does not know how large a
+// coordinate is, and may not have left its start.
 void MinimumCheck::along_gradient(const Point& x, const Point& gradient) {
   const auto& sizes = search_.sizes();
   double steepest = 0;
@@ -120,9 +121,8 @@ void MinimumCheck::along_gradient(const Point& x, const Point& gradient) {
   }
 }
 
-// Goes to the minimum of the quadratic model of the values around, again and again as long as that leads
-// down; then tries steps along the axes of the model, of which the flat ones are those that searches by
-// gradients do not follow to the end.
+// Newton's method with differences, as long as the value falls; then steps along the eigenvectors of the
+// second derivatives, since a search by gradients stops early along those of small eigenvalues.
 void MinimumCheck::by_model(Point gradient, double noise) {
   constexpr std::size_t most = 30;
   constexpr int most_rounds = 40;
@@ -143,7 +143,7 @@ void MinimumCheck::by_model(Point gradient, double noise) {
       if (try_at(moved(model->step, part))) break;
     if (!(from.value - best_.value > least_gain_)) {
       for (std::size_t a = 0; a < n; ++a)
-        for (const double part : {0.1, 1e-2, 1e-3, 1e-4, 1e-5})
+        for (const double part : {1e-2, 1e-3, 1e-4, 1e-5})
           for (const double sign : {1.0, -1.0}) try_at(moved({&model->axes[a * n], n}, sign * part));
       return;
     }

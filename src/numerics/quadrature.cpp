@@ -325,7 +325,7 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
                                             : weighted_integral(f, a, b, options);
   if (!std::isfinite(out.value)) fail("the integral is not finite");
   const bool is_endless = std::isinf(a) || std::isinf(b);
-  if (options.weight == Weight::none && is_endless && out.at_limit && !(out.error < std::fabs(out.value)))
+  if (options.weight == Weight::none && is_endless && out.at_limit && !(out.error < out.size))
     fail(fmt::format("the integral up to {} did not converge in {} evaluations: the function oscillates "
                      "there, or falls "
                      "off too slowly",

@@ -27,10 +27,9 @@ class Bracket {
   explicit Bracket(const RealFunction& f) : f_(f) { seen_.reserve(32); }
 
   Root between(double a, double b) {
-    const double whole = b - a;
     double fa = at_end(a, b), fb = at_end(b, a);
-    if (fa == 0) return with_reach(root(a, 0, 0), whole);
-    if (fb == 0) return with_reach(root(b, 0, 0), whole);
+    if (fa == 0) return with_reach(root(a, 0, 0), a, b);
+    if (fb == 0) return with_reach(root(b, 0, 0), a, b);
     if ((fa < 0) == (fb < 0))
       fail(fmt::format("the function has the same sign at both ends: {} at {} and {} at {}",
                        with_digits(fa, 3), shortest(a), with_digits(fb, 3), shortest(b)),
@@ -44,7 +43,7 @@ class Bracket {
     const bool is_low = std::fabs(at_low) <= std::fabs(at_high);
     auto out = root(is_low ? low : high, high - low, is_low ? at_low : at_high);
     tell_pole(out, at_low, at_high);
-    return out.is_jump ? out : with_reach(out, whole);
+    return out.is_jump ? out : with_reach(out, a, b);
   }
 
  private:
@@ -90,27 +89,28 @@ class Bracket {
     return out;
   }
 
-  // How far from the root the value is no more than roundings: there its sign says nothing. Roundings are
-  // what second differences over a few neighbouring numbers tell.
-  Root with_reach(Root r, double whole) {
+  // Adds to the error how far from the root, within [a, b], the values are roundings, whose signs say
+  // nothing. The rounding is estimated by second differences over neighbouring numbers.
+  Root with_reach(Root r, double a, double b) {
     constexpr double epsilon = std::numeric_limits<double>::epsilon();
-    const double short_way = 4 * epsilon * std::max(std::fabs(r.value), epsilon * whole);
-    if (!(short_way > 0)) return r;
+    const double short_way = 4 * epsilon * std::max(std::fabs(r.value), epsilon * (b - a));
     constexpr int count = 11;
+    const double half = count / 2 * short_way;
+    if (!(short_way > 0) || !(b - a > 2 * half)) return r;
+    const double middle = std::clamp(r.value, a + half, b - half);
     double values[count];
-    for (int k = 0; k < count; ++k) values[k] = value_at(r.value + (k - count / 2) * short_way);
+    for (int k = 0; k < count; ++k)
+      values[k] = value_at(std::clamp(middle + (k - count / 2) * short_way, a, b));
     double noise = 0;
     for (int k = 1; k + 1 < count; ++k)
       noise = std::max(noise, std::fabs(values[k - 1] - 2 * values[k] + values[k + 1]));
     if (!std::isfinite(noise)) return r;
     constexpr double surely = 16;
     for (const double side : {-1.0, 1.0}) {
+      const double to_end = side < 0 ? r.value - a : b - r.value;
       double way = short_way;
-      for (; way < whole; way *= 2) {
-        const double y = value_at(r.value + side * way);
-        if (!(std::fabs(y) <= surely * noise)) break;
-      }
-      if (way > short_way) r.error = std::max(r.error, std::min(way, whole));
+      while (way < to_end && std::fabs(value_at(r.value + side * way)) <= surely * noise) way *= 2;
+      if (way > short_way) r.error = std::max(r.error, std::min(way, to_end));
     }
     r.evaluations = evaluations_;
     return r;

@@ -173,3 +173,14 @@ TEST_CASE("wrong arguments of integrals, searches, evolutions and fits are marke
        {"gradient([1, 4, 9], 2)", "gradient: `y` is a single number, and an array with axes is wanted",
         "equal steps have a name: gradient(y, spacing: 2)"}});
 }
+
+TEST_CASE("searches stay where a function has values") {
+  for (const char* call : {"find_root(fn(x) = sqrt(x), (0, 1))", "find_root(fn(x) = sqrt(x) - 0.5, (0, 1))",
+                           "minimize(fn(p) = p[1]^1.5 - p[1], start: [0.5])",
+                           "minimize(fn(p) = p[1] - 0.2 * log(p[1]), start: [0.25])"}) {
+    CAPTURE(call);
+    const auto ran = run(std::string("r = ") + call);
+    CHECK(ran.ok);
+    CHECK(ran.messages == "");
+  }
+}

@@ -145,6 +145,9 @@ TEST_CASE("a root has an error that covers what roundings hide") {
     CHECK(found.error < 1e-3);
   }
   CHECK(false_claims <= 2);
+  // Roots at the ends of a bracket.
+  CHECK(find_root([](double x) { return x - 1; }, 0, 1).error == 0);
+  CHECK(find_root([](double x) { return std::sqrt(x); }, 0, 1).error < 1e-20);
   const auto simple = find_root([](double x) { return std::cos(x); }, 1, 2);
   CHECK(simple.error < 1e-14);
   CHECK(simple.evaluations < 60);
