@@ -264,9 +264,9 @@ void warn_of(Call& call, const Trajectory& run, const EvolveOptions& options) {
               "confirm: false solves once and states no errors");
   if (run.uncertain_from) {
     const bool is_fixed = options.method == StepMethod::rk4 || options.method == StepMethod::backward_euler;
-    const auto better = !is_fixed          ? "relative: " + with_digits(options.relative[0] / 1000, 2)
-                        : options.step > 0 ? "step: " + with_digits(options.step / 4, 2)
-                                           : std::string("a step shorter than the time between two rows");
+    const double step = options.step > 0 ? options.step : std::fabs(run.t[1] - run.t[0]);
+    const auto better = is_fixed ? "step: " + with_digits(step / 4, 2)
+                                 : "relative: " + with_digits(options.relative[0] / 1000, 2);
     call.warn(fmt::format("from t = {} on the solution may be wrong by more than a thousandth of its size",
                           with_digits(*run.uncertain_from, 4)),
               better + " is more exact; the field error states the error of each number");

@@ -177,8 +177,9 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
                   : "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
   else
     call.warn(fmt::format("the integral is known to about {} only", with_digits(worst->error, 2)),
-              variables == 1 ? "breaks: [x] tells where the function jumps or peaks"
-                             : "relative: 1e-4 is content with less");
+              variables == 1 && o.weight == Weight::none
+                  ? "breaks: [x] tells where the function jumps or peaks"
+                  : "relative: 1e-4 is content with less");
 }
 
 // The ranges as they are given; a function gives the range for the variables before it.

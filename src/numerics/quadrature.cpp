@@ -235,13 +235,14 @@ class WeightedIntegral {
     return out;
   }
 
-  // As many cycles as lead past the places where the function is largest.
+  // As many cycles as lead past the places where the function is largest. Error when it does not fall off.
   double reach(double a, double cycle) {
     constexpr int places = 200, part_of_octave = 4;
-    double largest = 0, far = 1;
+    double largest = 0, far = 1, half_way = 0, size = 0;
     for (int k = 0; k < places; ++k) {
       const double cycles_on = std::exp2(static_cast<double>(k) / part_of_octave);
-      const double size = std::fabs(guarded_(a + cycle * cycles_on));
+      size = std::fabs(guarded_(a + cycle * cycles_on));
+      if (k == places / 2) half_way = size;
       constexpr double grows = 1.5;
       if (k == 0) largest = grows * size;
       if (size <= largest) continue;
@@ -250,6 +251,10 @@ class WeightedIntegral {
     }
     guarded_.settle();
     guarded_.take_single_point();
+    constexpr double hardly_less = 0.9;
+    if (size > hardly_less * half_way)
+      fail("the integral does not converge: the function does not fall off towards inf",
+           "a finite end, or a function that falls off");
     constexpr Index of_cycle = 50;
     return cycle * std::min(std::ceil(far), std::max(1.0, static_cast<double>(options_.limit / of_cycle)));
   }

@@ -208,6 +208,11 @@ TEST_CASE("integrals with a weight hold their claims, from slow waves to fast on
   }
   CAPTURE(count, false_claims);
   CHECK(false_claims == 0);
+  IntegralOptions cosine;
+  cosine.weight = Weight::cosine;
+  cosine.weight_at = 2;
+  CHECK_THROWS_AS(integrate([](double x) { return x; }, 0, INFINITY, cosine), Error);
+  CHECK_THROWS_AS(integrate([](double) { return 1.0; }, 0, INFINITY, cosine), Error);
 }
 
 TEST_CASE("waves that do not die out are refused with a way to integrate them") {
