@@ -239,8 +239,8 @@ std::vector<Builtin> search_rows() {
                 "\"automatic\": by what is given"},
                {"relative", "the relative accuracy of the coordinates wanted", "1e-10"},
                {"limit", "the most evaluations", "100000"}},
-          .returns = "a record: at, value, evaluations, method, converged (nothing lower was found by other "
-                     "means)",
+          .returns = "a record: at, value, evaluations, method, converged (whether a check around the point "
+                     "found nothing lower)",
           .errors = "a function that falls without end or has no finite values, constraints that no point "
                     "meets; a search without rest is a warning",
           .source = "R. P. Brent, 1973 (Boost.Math); J. Nocedal, 1980; D. Kraft, 1988; J. A. Nelder, R. "

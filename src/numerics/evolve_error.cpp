@@ -43,8 +43,8 @@ EvolveOptions more_exact(const EvolveOptions& options, bool own_steps) {
   return out;
 }
 
-// The second solution at the rows of the first, which are asked for in their order; after the end along its
-// slope there, since an event may stop it a little earlier.
+// The second solution at the times of the first, which are asked for in their order. An event may stop it a
+// little earlier: after that it goes on in a straight line.
 class Second {
  public:
   Second(Trajectory run, const Slopes& f, std::size_t size)
@@ -78,10 +78,10 @@ class Second {
   std::size_t next_ = 0;
 };
 
-// Errors of the rows of a solution in their order, from the differences to a more exact one. Both solutions
-// may cross, and a difference that is small by that says nothing: an error is at least a part of what the
-// differences of all components have been shortly before, in units of their sizes shortly before, and of the
-// tolerance. The parts were chosen so that published test problems stay within three times the estimate.
+// Errors of the rows of a solution, in their order, from the differences to a more exact one. Where the two
+// cross, their difference is smaller than the error. So an error is at least a part of the largest relative
+// difference of any component in the rows shortly before, and a part of the tolerance. The parts were chosen
+// so that published test problems stay within three times the estimate.
 class ErrorEstimate {
  public:
   ErrorEstimate(const EvolveOptions& options, const std::vector<double>& sizes, Index steps)
@@ -91,7 +91,7 @@ class ErrorEstimate {
         rounding_(std::numeric_limits<double>::epsilon() * std::sqrt(static_cast<double>(steps))) {
     if (options.method == StepMethod::rk4) share_ = 16.0 / 15;
     if (options.method == StepMethod::backward_euler) share_ = 2;
-    // Its places within a step are less exact than its steps.
+    // Its values within a step are less exact than those at the ends of steps.
     if (options.method == StepMethod::bulirsch_stoer) {
       of_others_ *= 2;
       of_tolerance_ *= 2;

@@ -7,9 +7,9 @@
 
 namespace quill {
 
-// Looks around the place where a search came to rest, by other means than the search: along the gradient over
-// all lengths, at the minimum of a quadratic model and along its axes, and by a search that begins a little
-// beside.
+// Checks the point where a search came to rest, by other methods than the search: steps of all lengths along
+// the gradient, Newton's method and steps along the eigenvectors of the second derivatives, and a search from
+// a point nearby.
 class MinimumCheck {
  public:
   using Point = MinimumSearch::Point;
@@ -18,10 +18,11 @@ class MinimumCheck {
   MinimumCheck(MinimumSearch& search, const MinimizeOptions& options, const Minimum& first)
       : search_(search), options_(options), first_(first) {}
 
-  // Moves to a place whose value is lower by more than roundings and that differs by more than them. False
-  // where none is found: that is a minimum.
+  // Moves to a point whose value is lower, and which is another one, by more than roundings; false when none
+  // is found, as at a minimum.
   bool improve(Minimum& m);
-  // With constraints: moves to where they are met. Error that names the worst where no such point is found.
+  // With constraints: moves to where they are met. Error that names the worst one when no such point is
+  // found.
   void make_feasible(Minimum& m);
 
  private:

@@ -37,7 +37,7 @@ Array conj_transposed(const Array& a) {
 
 TEST_CASE("tall matrices have orthonormal columns and a triangle, of all sizes and types") {
   for (const auto& [rows, columns] : std::vector<std::pair<Index, Index>>{
-           {2000, 1}, {2001, 7}, {70000, 1}, {66000, 3}, {13107, 10}, {13109, 10}, {100000, 10}, {5000, 300}})
+           {2000, 1}, {2001, 7}, {70000, 1}, {66000, 3}, {13107, 10}, {13109, 10}, {100000, 10}, {3000, 150}})
     for (const bool is_complex : {false, true}) {
       auto a = random_matrix(rows, columns, 3);
       if (is_complex)
@@ -49,9 +49,11 @@ TEST_CASE("tall matrices have orthonormal columns and a triangle, of all sizes a
       const auto f = qr_factors(a);
       CHECK(largest_difference(matrix_product(f.q, f.r), a) < 1e-12);
       CHECK(largest_difference(matrix_product(conj_transposed(f.q), f.q), identity(columns)) < 1e-13);
+      const auto triangle = f.r.converted(ElementType::complex128).to_vector<Complex>();
       for (Index i = 0; i < columns; ++i)
         for (Index k = 0; k < i; ++k)
-          CHECK(std::abs(f.r.converted(ElementType::complex128).at<Complex>({i, k})) == 0);
+          if (triangle[static_cast<std::size_t>(i * columns + k)] != Complex(0))
+            FAIL_CHECK("below the diagonal");
     }
 }
 
