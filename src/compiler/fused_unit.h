@@ -81,7 +81,8 @@ struct FusedUnit {
 struct Expansion {
   struct Callee {
     FusedRead where;
-    std::shared_ptr<const Function> function;
+    std::weak_ptr<const Function> function;  // which may own the unit, when it calls itself
+    int first_capture = 0;
   };
   std::vector<Callee> callees;
   FusedUnit unit;

@@ -69,7 +69,7 @@ class Writer {
   FusedRead inside(FusedRead read, int callee) const {
     if (read.from != FusedRead::From::place) return read;
     read.from = FusedRead::From::captured;
-    read.place -= out_->callees[static_cast<std::size_t>(callee)].function->first_capture;
+    read.place -= out_->callees[static_cast<std::size_t>(callee)].first_capture;
     read.callee = callee;
     return read;
   }
@@ -78,7 +78,7 @@ class Writer {
     const auto name = node->callee().text;
     const bool is_parameter =
         callee >= 0 && called.callee.from == FusedRead::From::place &&
-        called.callee.place < out_->callees[static_cast<std::size_t>(callee)].function->first_capture;
+        called.callee.place < out_->callees[static_cast<std::size_t>(callee)].first_capture;
     if (is_parameter) {
       refuse(fmt::format("{} is called, which is an argument of a function", name));
       return -1;
@@ -92,7 +92,7 @@ class Writer {
     const auto& object = value->object<FunctionObject>();
     const int number = static_cast<int>(callees_.size());
     callees_.push_back(&object);
-    out_->callees.push_back({where, object.function});
+    out_->callees.push_back({where, object.function, object.function->first_capture});
     const auto* body = object.function->body.get();
     if (body) out_->unit.fused.expression().picks_alike |= body->fused.expression().picks_alike;
     if (!body || object.head.parameters.size() != arguments.size())
@@ -150,11 +150,11 @@ class Writer {
 };
 
 bool is_for(const Expansion& expansion, const Value* frame, Callees& callees) {
-  for (const auto& [where, function] : expansion.callees) {
-    const auto* value = find_read(where, frame, callees);
+  for (const auto& known : expansion.callees) {
+    const auto* value = find_read(known.where, frame, callees);
     if (!value || !value->is(Kind::function)) return false;
     const auto& object = value->object<FunctionObject>();
-    if (object.function != function) return false;
+    if (object.function != known.function.lock()) return false;
     callees.push_back(&object);
   }
   return !expansion.callees.empty();

@@ -66,6 +66,7 @@ TEST_CASE("pipes and devices are refused as scripts, data and output, at once") 
   CHECK(std::chrono::steady_clock::now() - began < std::chrono::seconds(60));
 }
 
+#ifndef __SANITIZE_ADDRESS__  // which reserves more than any of these limits
 TEST_CASE("with little memory the program says so at once, or draws") {
   TemporaryFolder folder;
   folder.write("f.eq", "figure(\"f\") { line(1..10, 1..10) }\n");
@@ -79,3 +80,4 @@ TEST_CASE("with little memory the program says so at once, or draws") {
     if (kilobytes < 520000) CHECK(has(ran.err, "the limit on memory is too small"));
   }
 }
+#endif
