@@ -108,7 +108,11 @@ Fence::Found Fence::find(const Folders& folders, const std::string& path, bool t
   if (nearest_root(folders, probe, to_write, why_not) == nullptr) rest = parts_of(whole.lexically_normal());
   for (int ways = 0, links = 0; ways <= kMostLinks && links <= kMostLinks; ++ways) {
     const auto* root = nearest_root(folders, rest, to_write, why_not);
-    if (root == nullptr) return failed(why_not.empty() ? "it lies outside" : why_not, why_not.empty());
+    if (root == nullptr) {
+      auto out = failed(why_not.empty() ? "it lies outside" : why_not, why_not.empty());
+      out.is_missing = why_not == std::strerror(ENOENT);
+      return out;
+    }
     std::vector<Descriptor> held;
     bool leads_elsewhere = false;
     while (!rest.empty() && !leads_elsewhere && links <= kMostLinks) {
@@ -127,7 +131,12 @@ Fence::Found Fence::find(const Folders& folders, const std::string& path, bool t
       if (rest.empty() && to_write) return {Descriptor(::openat(here, ".", O_PATH | O_CLOEXEC)), name};
       auto next = entered(here, name, to_write);
       struct stat info {};
-      if (!next.is_open() || ::fstat(next.get(), &info) != 0) return failed(system_reason());
+      if (!next.is_open() || ::fstat(next.get(), &info) != 0) {
+        const bool is_missing = errno == ENOENT;
+        auto out = failed(system_reason());
+        out.is_missing = is_missing;
+        return out;
+      }
       if (S_ISLNK(info.st_mode)) {
         const fs::path target = link_target(next.get());
         const auto parts = parts_of(target);

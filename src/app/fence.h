@@ -19,6 +19,7 @@ class Fence {
     std::string name;
     std::string reason{};
     bool is_outside = false;
+    bool is_missing = false;
   };
   // Follows symbolic links as long as they stay below one of the folders. With `to_write` missing folders are
   // made and a link at the end is not followed.

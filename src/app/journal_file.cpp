@@ -143,6 +143,10 @@ std::string JournalFile::kept_path(int number) const {
   return fmt::format("{}/{}.h5", fs::path(path_).replace_extension("kept").string(), number);
 }
 
+std::string JournalFile::folder_of_files() const {
+  return fs::path(path_).replace_extension("files").string();
+}
+
 bool JournalFile::keep(int number, std::string_view bytes) {
   return host_.write_file(kept_path(number), bytes).ok();
 }

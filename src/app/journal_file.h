@@ -30,6 +30,7 @@ class JournalFile : public EntryLog {
   void tell(const JournalEvent& event) override;
   bool keep(int number, std::string_view bytes) override;
   std::optional<std::string> kept(int number) override;
+  std::string folder_of_files() const override;
   const std::string& path() const { return path_; }
 
  private:

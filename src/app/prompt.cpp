@@ -170,6 +170,7 @@ void take_up(Prompt& p, const Journal& journal) {
   for (const auto& text : resumed.left_out)
     p.host.print(fmt::format("  left out, since it did not come to its end: {}\n", first_line(text)));
   tell_changes(p, resumed.different, "came out differently");
+  p.session.settle_files();
 }
 
 }  // namespace

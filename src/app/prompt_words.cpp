@@ -152,7 +152,17 @@ void act_write(Prompt& p, const std::string& path) {
     p.output.message(fmt::format("error: {} is there already\n  hint: give the script another name\n", path));
     return;
   }
-  const auto written = p.host.write_file(path, p.entries.as_script());
+  const auto script = p.entries.as_script();
+  if (!script.errors.empty()) {
+    for (const auto& error : script.errors) p.output.tell(ErrorMet{error});
+    p.output.message(
+        "error: no script is written, since it could not run\n  hint: :edit changes the entry that stands "
+        "against it\n");
+    return;
+  }
+  for (const auto& what : script.differences)
+    p.output.message(fmt::format("warning: the script will not do the same: {}\n", what));
+  const auto written = p.host.write_file(path, script.text);
   if (written.ok())
     p.output.tell(FileWritten{path});
   else
@@ -300,7 +310,11 @@ void act_report(Prompt& p, const std::string& path) {
   SessionOptions options = p.session.options();
   options.interactive = false;
   options.keeps = Keeps::origins;
-  write_report(p.host, p.output, options, "session.eq", p.entries.as_script(), path);
+  options.begins_like = &p.session.files();
+  const auto script = p.entries.as_script();
+  for (const auto& what : script.differences)
+    p.output.message(fmt::format("warning: the report does not do the same: {}\n", what));
+  write_report(p.host, p.output, options, "session.eq", script.text, path);
 }
 
 constexpr Word kWords[] = {

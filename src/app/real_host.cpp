@@ -31,7 +31,8 @@ constexpr std::size_t kPiece = std::size_t{1} << 18;
 
 Outcome<std::string> read_all(const Descriptor& file) {
   struct stat info {};
-  if (!file.is_open() || ::fstat(file.get(), &info) != 0) return {{}, system_reason()};
+  if (!file.is_open() || ::fstat(file.get(), &info) != 0)
+    return {{}, system_reason(), false, errno == ENOENT || errno == ENOTDIR};
   if (S_ISDIR(info.st_mode)) return {{}, "it is a folder"};
   std::string bytes;
   if (S_ISREG(info.st_mode)) bytes.reserve(static_cast<std::size_t>(info.st_size) + 1);
@@ -143,7 +144,7 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
 Outcome<std::string> RealHost::read_below(const Folders& folders, const std::string& path) {
   if (has_nul(path)) return {{}, kNulInName};
   const auto found = fence_.find(folders, path, false);
-  if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
+  if (!found.reason.empty()) return {{}, found.reason, found.is_outside, found.is_missing};
   // A pipe has no end that could be waited for.
   const Descriptor file(
       ::openat(found.folder.get(), found.name.c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
@@ -158,6 +159,16 @@ Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& p
   const auto found = fence_.find(folders, path, true);
   if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
   return write_whole_file(found.folder.get(), found.name, bytes);
+}
+
+Outcome<Done> RealHost::remove_below(const Folders& folders, const std::string& path) {
+  if (has_nul(path)) return {{}, kNulInName};
+  const auto found = fence_.find(folders, path, false);
+  if (found.is_missing) return {};
+  if (!found.reason.empty()) return {{}, found.reason, found.is_outside};
+  if (::unlinkat(found.folder.get(), found.name.c_str(), 0) != 0 && errno != ENOENT)
+    return {{}, system_reason()};
+  return {};
 }
 
 std::string RealHost::stamp(const std::string& path) {

@@ -6,7 +6,7 @@ namespace quill {
 
 Outcome<std::string> MemoryHost::read_file(const std::string& path) {
   const auto found = files.find(path);
-  if (found == files.end()) return {{}, "no such file"};
+  if (found == files.end()) return {{}, "no such file", false, true};
   return {found->second, {}};
 }
 
@@ -26,6 +26,15 @@ Outcome<Done> MemoryHost::write_below(const Folders& folders, const std::string&
                                       std::string_view bytes) {
   for (const auto& folder : folders)
     if (is_below(folder, path)) return write_file(path, bytes);
+  return {{}, "it lies outside", true};
+}
+
+Outcome<Done> MemoryHost::remove_below(const Folders& folders, const std::string& path) {
+  for (const auto& folder : folders)
+    if (is_below(folder, path)) {
+      files.erase(path);
+      return {};
+    }
   return {{}, "it lies outside", true};
 }
 

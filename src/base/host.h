@@ -15,6 +15,7 @@ struct [[nodiscard]] Outcome {
   T value{};
   std::string reason;
   bool is_outside = false;  // of the folders that were allowed; the reason says no more
+  bool is_missing = false;  // there is no such file
   bool ok() const { return reason.empty(); }
 };
 struct Done {};
@@ -34,6 +35,8 @@ class Host {
   virtual Outcome<std::string> read_below(const Folders& folders, const std::string& path) = 0;
   virtual Outcome<Done> write_below(const Folders& folders, const std::string& path,
                                     std::string_view bytes) = 0;
+  // Takes a file away, in the same way. Nothing to do when there is none.
+  virtual Outcome<Done> remove_below(const Folders& folders, const std::string& path) = 0;
   // Something that is another when the file has changed; "" when that cannot be told from outside.
   virtual std::string stamp(const std::string& path) = 0;
   virtual void print(std::string_view text) = 0;    // printed values (standard output)
@@ -52,6 +55,7 @@ class MemoryHost : public Host {
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
   Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
   Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
+  Outcome<Done> remove_below(const Folders& folders, const std::string& path) override;
   std::string stamp(const std::string&) override { return {}; }
   void print(std::string_view text) override { printed += text; }
   void message(std::string_view text) override { messages += text; }

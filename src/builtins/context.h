@@ -45,6 +45,14 @@ struct Settings {
   std::shared_ptr<const Figure> figure_defaults = std::make_shared<const Figure>();
 };
 
+// A version of a file that a session wrote.
+struct FileVersion {
+  std::string path;         // where it lies
+  std::string fingerprint;  // of its bytes; "" where versions are not kept
+};
+// By the normal path under which it may be read.
+using FileVersions = std::map<std::string, FileVersion>;
+
 // What a session remembers from one entry to the next beside the values of names. A value.
 struct Surroundings {
   explicit Surroundings(std::uint64_t seed) : random(seed) {}
@@ -60,6 +68,8 @@ struct Surroundings {
     Value names;
   };
   std::map<std::string, Used> modules;
+  // Shared with the states before until something is written.
+  std::shared_ptr<FileVersions> files = std::make_shared<FileVersions>();
 };
 
 struct SessionState : Surroundings {

@@ -34,7 +34,7 @@ void Module::forget_behind(std::size_t count) {
 int ModuleNames::find_global(const std::string& name) const {
   const auto it = module_.places.find(name);
   if (it == module_.places.end()) return -1;
-  return declared_.contains(name) || module_.find(name) ? it->second : -1;
+  return declared_.contains(name) || name == kThat || module_.find(name) ? it->second : -1;
 }
 
 int ModuleNames::declare_global(const std::string& name) {

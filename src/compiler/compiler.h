@@ -12,6 +12,9 @@ namespace quill {
 
 // The names of a module and the built-ins, as the resolver asks for them: those that have a value, and those
 // that the text itself gives one.
+// The last value that was shown, in the names of a session.
+inline constexpr const char* kThat = "that";
+
 class ModuleNames : public OuterNames {
  public:
   ModuleNames(Module& module, const Registry& registry) : module_(module), registry_(registry) {}

@@ -47,6 +47,10 @@ class Resolver {
     top.scope = tree_.root->scope.get();
     for (const auto& use : assigned_in(*tree_.root)) {
       warn_about_builtin(use.name, use.node->span);
+      if (outer_.find_builtin(use.name) >= 0 && outer_.find_global(use.name) < 0) {
+        const auto [given, is_first] = given_here_.try_emplace(use.name, use.node->span.begin);
+        if (!is_first) given->second = std::min(given->second, use.node->span.begin);
+      }
       outer_.declare_global(use.name);
     }
     frame_ = &top;
@@ -94,9 +98,18 @@ class Resolver {
     return {Binding::Kind::captured, index};
   }
 
+  // In a function that stands before a name of a built-in gets a value, the name is the built-in's: as it is
+  // when both are entered one after the other.
+  bool is_still_builtin(const Node& node) const {
+    if (node.binding.kind != Binding::Kind::global || frame_->outer == nullptr) return false;
+    const auto given = given_here_.find(node.text);
+    return given != given_here_.end() && node.span.begin < given->second;
+  }
+
   // With `hint`: what it says of a name that nothing else is like.
   void resolve_name(Node& node, std::string_view hint = "") {
     node.binding = find(*frame_, node.text);
+    if (is_still_builtin(node)) node.binding = {Binding::Kind::builtin, outer_.find_builtin(node.text)};
     if (node.binding.kind != Binding::Kind::unresolved) return;
     if (later_ && frame_->outer != nullptr) {
       node.binding = {Binding::Kind::global, outer_.declare_global(node.text)};
@@ -193,6 +206,7 @@ class Resolver {
   Frame* frame_ = nullptr;
   std::set<std::string> warned_;
   std::set<std::string> reported_;
+  std::map<std::string, std::uint32_t> given_here_;  // names of built-ins: where they first get a value
 };
 
 }  // namespace

@@ -272,6 +272,7 @@ Checked check_script(Host& host, const std::string& path, const std::string& tex
   out.source = std::make_shared<Source>(std::filesystem::path(path).filename().string(), text);
   const auto tree = std::make_shared<Tree>(parse(out.source));
   Module module;
+  module.declare(kThat);
   ModuleNames outer(module, builtins());
   if (tree->root) list_contents(*tree, out);
   if (tree->errors.empty()) resolve(*tree, outer, false);

@@ -11,6 +11,17 @@
 
 namespace quill {
 
+Entries::Entries(Session& session, EntryLog* log) : session_(session), log_(log) {
+  if (!log_) return;
+  if (const auto folder = log_->folder_of_files(); !folder.empty()) session_.files().keep_versions(folder);
+  session_.files().on_first = [this](const std::string& path, const std::string& fingerprint) {
+    JournalEvent event;
+    event.kind = JournalEvent::Kind::file;
+    event.written = {{path, fingerprint}};
+    this->log(event);
+  };
+}
+
 bool Entries::run_text(int number, const std::string& text) {
   if (text.starts_with(kForget)) return session_.forget(text.substr(kForget.size()));
   if (text.starts_with(kLoad)) return session_.load_values(text.substr(kLoad.size()));
@@ -32,19 +43,34 @@ void Entries::perform(int number, const std::string& text) {
   const double began = session_.host.seconds();
   const bool fine = run_text(number, text);
   done_.push_back({number, text, !fine, session_.note(), session_.host.seconds() - began});
+  if (!fine) take_back(*before);
   before_.push_back(std::move(before));
   next_ = number + 1;
+}
+
+// An entry that fails changes nothing.
+void Entries::take_back(const Snapshot& before) {
+  const auto& names = session_.note().names.writes;
+  const bool has_changed = std::any_of(names.begin(), names.end(), [&](const std::string& name) {
+    const auto *was = before.find(session_.state.module, name), *is = session_.find(name);
+    return (was == nullptr) != (is == nullptr) || (was && !alike(*was, *is));
+  });
+  before.restore(session_.state);
+  if (has_changed) session_.output.tell(HintGiven{"all variables are again as they were before this entry"});
+  if (!session_.files().is_away_from_disk()) session_.settle_files();
 }
 
 std::optional<Entries::Entry> Entries::undo() {
   if (!step_back()) return std::nullopt;
   log({.kind = JournalEvent::Kind::undo});
+  session_.settle_files();
   return undone_.back();
 }
 
 std::optional<Entries::Entry> Entries::redo() {
   if (!step_forth()) return std::nullopt;
   log({.kind = JournalEvent::Kind::redo});
+  session_.settle_files();
   return done_.back();
 }
 
@@ -86,44 +112,40 @@ std::vector<Entries::Change> Entries::changes(const Step& old, const Step& now, 
   return out;
 }
 
-std::size_t Entries::first_concerned(std::size_t place) const {
-  // A file that the entry wrote over is to be again what it was before.
-  const auto& written = done_[place].note.written;
-  for (auto k = out_of_reach(); k < place; ++k)
-    for (const auto& file : done_[k].note.written)
-      if (std::any_of(written.begin(), written.end(), [&](const FileSeen& f) { return f.path == file.path; }))
-        return k;
-  return place;
-}
-
 Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
   log({.kind = JournalEvent::Kind::edit, .number = done_[place].number, .text = text});
   auto edited = change(place, text);
   log_edited(place, edited);
+  session_.settle_files();
   return edited;
 }
 
 Entries::Edited Entries::change(std::size_t place, const std::string& text) {
   const auto end = state();
-  const auto first = first_concerned(place);
   std::vector<Step> old;
   std::vector<Unit> units;
-  for (auto k = first; k < done_.size(); ++k) {
+  for (auto k = place; k < done_.size(); ++k) {
     const auto& entry = done_[k];
     const auto at = k - out_of_reach();
     old.push_back({entry.text, entry.note, before_[at], at + 1 < before_.size() ? before_[at + 1] : end,
                    entry.failed, entry.seconds});
     const auto& now = k == place ? text : entry.text;
-    units.push_back({now, k - first, [this, &entry, now] { return run_text(entry.number, now); }, k == place,
-                     k == place});
+    const auto run = [this, &entry, now] {
+      const auto before = state();
+      if (run_text(entry.number, now)) return true;
+      take_back(*before);
+      return false;
+    };
+    units.push_back({now, k - place, run, k == place, k == place});
   }
-  before_[first - out_of_reach()]->restore(session_.state);
+  before_[place - out_of_reach()]->restore(session_.state);
   const auto quiet = session_.without_cards();
+  const auto away = session_.files().away_from_disk();
   const auto replayed = replay(session_, old, units, {});
   Edited out;
   out.fine = replayed.done.size() == units.size() && !replayed.done.back().step.note.interrupted;
   // The edited one being the last, it need not have stopped the replay.
-  out.fine = out.fine && !replayed.done[place - first].step.failed;
+  out.fine = out.fine && !replayed.done[0].step.failed;
   if (!out.fine) {
     end->restore(session_.state);
     return out;
@@ -132,9 +154,9 @@ Entries::Edited Entries::change(std::size_t place, const std::string& text) {
   after_.clear();
   for (std::size_t k = 0; k < units.size(); ++k) {
     const auto& [step, ran] = replayed.done[k];
-    auto& entry = done_[first + k];
+    auto& entry = done_[place + k];
     entry = {entry.number, step.text, step.failed, step.note, step.seconds};
-    before_[first + k - out_of_reach()] = step.before;
+    before_[place + k - out_of_reach()] = step.before;
     if (ran)
       out.ran.push_back({entry, changes(old[k], step, session_.state.module)});
     else

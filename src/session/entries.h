@@ -2,7 +2,9 @@
 #pragma once
 
 #include <deque>
+#include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -27,13 +29,13 @@ class Entries {
     double seconds = 0;
   };
   // `log`: is told of everything before it is done, and how it came out.
-  explicit Entries(Session& session, EntryLog* log = nullptr) : session_(session), log_(log) {}
+  explicit Entries(Session& session, EntryLog* log = nullptr);
 
   int next_number() const { return next_; }
   // Runs a text as the next entry; false when it failed, which has been told. What was undone is forgotten.
   bool run(const std::string& text);
-  // Takes the last entry back, or does it again, in a time that does not depend on the sizes of values; the
-  // entry, or nothing when there is none. Files that were written stay.
+  // Takes the last entry back, or does it again, in a time that does not depend on the sizes of values, and
+  // with it the files that it wrote; the entry, or nothing when there is none.
   std::optional<Entry> undo();
   std::optional<Entry> redo();
   // Another text in place of an entry. It runs, and those behind it which ask for something that is another
@@ -55,7 +57,7 @@ class Entries {
   std::optional<std::size_t> place_of(int number) const;
   Edited edit(std::size_t place, const std::string& text);
   // Does again what a journal says, for a session that has no entries yet; nothing of it is logged but what
-  // had no outcome.
+  // had no outcome. The disk is left alone until the files of the session are settled.
   struct Resumed {
     std::vector<Rerun> different;       // entries that gave something else than they had
     std::vector<std::string> left_out;  // in which the program ended more than once, or that were interrupted
@@ -65,9 +67,13 @@ class Entries {
   Resumed resume(const Journal& journal);
   const std::deque<Entry>& done() const { return done_; }
   const std::vector<Entry>& undone() const { return undone_; }  // the last one undone is the last
-  // The entries that did not fail, as a script that gives the same results: files in use first, and `that` as
-  // a name where an entry asks for it.
-  std::string as_script() const;
+  // The entries that did not fail, as a script that gives the same results.
+  struct Written {
+    std::string text;
+    std::vector<std::string> differences;  // what the script does not do as the session did
+    std::vector<Error> errors;             // for which it would be refused
+  };
+  Written as_script() const;
   // How many of the oldest entries can no longer be taken back, since their values needed too much memory.
   std::size_t out_of_reach() const { return done_.size() - before_.size(); }
 
@@ -88,23 +94,23 @@ class Entries {
   // Takes what was kept of an entry for having run it; false when it has to run.
   bool take_kept(const JournalEvent& event, const JournalEvent& outcome);
   JournalEvent outcome_of(JournalEvent::Kind kind, const Entry& entry) const;
+  void do_unfinished(const JournalEvent& event);
+  void do_all_again(const std::vector<JournalEvent>& events, bool is_same_program, Resumed& out);
   // What an event of a journal did, as it came out then.
   void do_again(const JournalEvent& event, const JournalEvent& outcome, bool is_same_program, Resumed& out);
   void compare(const JournalEvent& was, const Entry& entry, Resumed& out) const;
   // Puts an entry into the list without running it.
   void leave_out(const JournalEvent& event, Resumed& out);
-  // The names that have another value behind an entry than before it.
-  std::vector<std::string> changed_by(std::size_t place) const;
-  // What stands in a script for an entry that is no part of it; "" for nothing.
-  std::string left_out_note(std::size_t place) const;
+  std::vector<std::string> differences(const std::map<const Entry*, Tree>& trees) const;
+  bool reads_otherwise(const Entry& entry, std::set<std::string>& looked_at, std::string& path) const;
   // What is not logged by itself.
   void perform(int number, const std::string& text);
   bool step_back();
   bool step_forth();
   Edited change(std::size_t place, const std::string& text);
   bool run_text(int number, const std::string& text);
-  // From which entry on a change of one is to be looked at.
-  std::size_t first_concerned(std::size_t place) const;
+  void take_back(const Snapshot& before);
+  void begin_files(const Journal& journal);
   static std::vector<Change> changes(const Step& old, const Step& now, const Module& module);
 
   std::deque<State> before_;  // the states before the last entries of done_

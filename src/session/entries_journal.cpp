@@ -28,6 +28,7 @@ JournalEvent Entries::outcome_of(JournalEvent::Kind kind, const Entry& entry) co
     if (const auto* value = session_.find(name))
       out.given.push_back({name, digest_of(*value), card_contents(*value)});
   for (const auto& file : entry.note.read) out.read.emplace_back(file.path, file.fingerprint);
+  for (const auto& file : entry.note.written) out.written.emplace_back(file.path, file.fingerprint);
   return out;
 }
 
@@ -57,7 +58,7 @@ constexpr std::size_t kMostKept = std::size_t{1} << 28;
 
 std::vector<std::string> given_by(const StepNote& note) {
   std::vector<std::string> out(note.names.writes.begin(), note.names.writes.end());
-  if (note.makes_that) out.emplace_back("that");
+  if (note.makes_that) out.emplace_back(kThat);
   return out;
 }
 
@@ -82,7 +83,7 @@ bool Entries::keep(const Entry& entry) {
 bool Entries::take_kept(const JournalEvent& event, const JournalEvent& outcome) {
   if (!outcome.is_kept || !log_) return false;
   for (const auto& [path, fingerprint] : outcome.read)
-    if (FileSeen file{path, "", fingerprint}; has_changed(session_.host, file)) return false;
+    if (FileSeen file{path, "", fingerprint}; session_.files().has_changed(file)) return false;
   const auto bytes = log_->kept(event.number);
   if (!bytes) return false;
   auto before = state();
@@ -111,10 +112,41 @@ bool Entries::take_kept(const JournalEvent& event, const JournalEvent& outcome) 
   return true;
 }
 
+// What the files of the session were, and may be.
+void Entries::begin_files(const Journal& journal) {
+  auto& files = session_.files();
+  for (const auto& event : journal.events)
+    for (const auto& [path, fingerprint] : event.written) {
+      if (event.kind == JournalEvent::Kind::file) files.set_first(path, fingerprint);
+      if (!fingerprint.empty()) files.know(path, fingerprint);
+    }
+}
+
 Entries::Resumed Entries::resume(const Journal& journal) {
   using Kind = JournalEvent::Kind;
   Resumed out;
-  const auto& events = journal.events;
+  begin_files(journal);
+  auto events = journal.events;
+  std::erase_if(events, [](const JournalEvent& event) { return event.kind == Kind::file; });
+  const auto away = session_.files().away_from_disk();
+  do_all_again(events, journal.head.version == QUILL_VERSION, out);
+  if (out.unfinished) do_unfinished(*out.unfinished);
+  return out;
+}
+
+void Entries::do_unfinished(const JournalEvent& event) {
+  // Said beforehand: should the program end in it again, it is not tried a third time.
+  log({.kind = JournalEvent::Kind::again});
+  if (event.kind == JournalEvent::Kind::entry) {
+    perform(event.number, event.text);
+    log_outcome(done_.back());
+  } else if (const auto place = place_of(event.number)) {
+    log_edited(*place, change(*place, event.text));
+  }
+}
+
+void Entries::do_all_again(const std::vector<JournalEvent>& events, bool is_same_program, Resumed& out) {
+  using Kind = JournalEvent::Kind;
   for (std::size_t k = 0; k < events.size(); ++k) {
     const auto& event = events[k];
     auto next = k + 1;
@@ -126,24 +158,13 @@ Entries::Resumed Entries::resume(const Journal& journal) {
     if (event.kind == Kind::redo) step_forth();
     if (event.kind != Kind::entry && event.kind != Kind::edit) continue;
     if (has_outcome)
-      do_again(event, events[next], journal.head.version == QUILL_VERSION, out);
+      do_again(event, events[next], is_same_program, out);
     else if (is_last && next == k + 1)
       out.unfinished = event;
     else if (event.kind ==
              Kind::entry)  // the program ended while it ran, more than once or with others behind it
       leave_out(event, out);
   }
-  if (!out.unfinished) return out;
-  // Said beforehand: should the program end in it again, it is not tried a third time.
-  log({.kind = Kind::again});
-  const auto& event = *out.unfinished;
-  if (event.kind == Kind::entry) {
-    perform(event.number, event.text);
-    log_outcome(done_.back());
-  } else if (const auto place = place_of(event.number)) {
-    log_edited(*place, change(*place, event.text));
-  }
-  return out;
 }
 
 void Entries::do_again(const JournalEvent& event, const JournalEvent& outcome, bool is_same_program,

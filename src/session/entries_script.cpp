@@ -1,4 +1,4 @@
-// Entries as a script. Tested by entries_test.cpp.
+// Entries as a script. Tested by entries_test.cpp and files_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -7,47 +7,62 @@
 
 #include "base/text.h"
 #include "builtins/tables.h"
+#include "compiler/compiler.h"
 #include "language/effects.h"
 #include "language/parser.h"
-#include "session/alike.h"
 #include "session/entries.h"
 
 namespace quill {
 
 namespace {
 
-constexpr const char* kThat = "that";
-
-bool reads_that(const Node& statement) {
-  const auto effects = effects_of(statement);
-  return std::any_of(effects.begin(), effects.end(), [](const NameUse& use) {
-    return use.name == kThat && use.how != NameUse::How::assigned;
-  });
+template <class Visit>
+void for_each_node(const Node& node, const Visit& visit) {
+  visit(node);
+  for (const auto& kid : node.kids)
+    if (kid) for_each_node(*kid, visit);
 }
 
-// Whether it is shown and becomes `that`: what is known to give nothing is not.
-bool is_shown(const Node& statement) {
-  if (statement.kind != NodeKind::expression) return false;
-  const auto& value = statement.shown_value();
-  if (value.kind != NodeKind::call || value.callee().kind != NodeKind::name) return true;
-  const int row = builtins().find(value.callee().text);
-  return row < 0 || !builtins().row(row).returns.starts_with("nothing");
+bool is_drawing(const Node& node) {
+  return (node.kind == NodeKind::figure || node.kind == NodeKind::extend) && node.header_count() > 0;
 }
 
 // The name of the figure that a statement draws or adds to, where it is written as a text; "" otherwise.
 std::string figure_of(const Node& statement) {
-  const bool draws = statement.kind == NodeKind::figure || statement.kind == NodeKind::extend;
-  if (!draws || statement.header_count() == 0) return {};
+  if (!is_drawing(statement)) return {};
   const auto& name = statement.header(0).argument_value();
   return name.kind == NodeKind::text && name.kids.size() == 1 && name.kid(0).kind == NodeKind::literal
              ? name.kid(0).text
              : std::string();
 }
 
-bool gives_names(const Node& statement) {
-  const auto effects = effects_of(statement);
-  return std::any_of(effects.begin(), effects.end(),
-                     [](const NameUse& use) { return use.is_change() && !use.in_function; });
+// The row of what a call calls, where a built-in has that name; null for all else.
+const Builtin* called_row(const Node& node) {
+  if (node.kind != NodeKind::call || node.callee().kind != NodeKind::name) return nullptr;
+  const int row = builtins().find(node.callee().text);
+  return row < 0 ? nullptr : &builtins().row(row);
+}
+
+// Whether a figure's block does nothing but draw: without it, only the figure is missing.
+bool only_draws(const Node& block) {
+  static const std::set<std::string_view> others = {"random numbers", "files", "output", "functions",
+                                                    "times"};
+  bool fine = true;
+  for_each_node(block, [&](const Node& node) {
+    if (node.kind == NodeKind::expression) {
+      const auto* row = called_row(node.shown_value());
+      fine = fine && row && row->returns.starts_with("nothing");
+    }
+    if (node.kind == NodeKind::call) {
+      const auto* row = called_row(node);
+      fine = fine && row && !others.contains(row->family);
+    }
+    fine = fine && node.kind != NodeKind::function && node.kind != NodeKind::expect &&
+           node.kind != NodeKind::timed && (&node == &block || !is_drawing(node));
+  });
+  const auto effects = effects_of(block);
+  return fine && std::none_of(effects.begin(), effects.end(),
+                              [](const NameUse& use) { return use.is_change() || use.name == kThat; });
 }
 
 // Entries from the last one to the first, as pieces of a script.
@@ -55,61 +70,99 @@ class Script {
  public:
   // A session may begin a section again, a script has each once, where it first stands.
   void expect(const Tree& tree) {
-    for (const auto& statement : tree.root->kids)
+    for (const auto& statement : tree.root->kids) {
       if (statement->kind == NodeKind::section) ++sections_[statement->text];
+      for_each_node(*statement, [&](const Node& node) {
+        if (node.kind == NodeKind::extend && (&node != statement.get() || figure_of(node).empty()))
+          drops_figures_ = false;  // whichever figure it adds to
+      });
+    }
   }
 
   std::string piece(const std::string& text, const Tree& tree) {
     auto out = text;
     const auto& statements = tree.root->kids;
-    for (auto s = statements.rbegin(); s != statements.rend(); ++s) {
-      const auto& statement = **s;
-      const std::string written(tree.source->text(statement.span));
-      if (is_superseded(statement)) {
-        out.erase(statement.span.begin, written.size());
-        continue;
-      }
-      if (is_that_wanted_ && is_shown(statement)) {
-        out.replace(statement.span.begin, written.size(), "that = " + written + "\n" + kThat);
-        is_that_wanted_ = false;
-      }
-      is_that_wanted_ = is_that_wanted_ || reads_that(statement);
-    }
+    for (auto s = statements.rbegin(); s != statements.rend(); ++s)
+      if (is_superseded(**s)) out.erase((*s)->span.begin, (*s)->span.end - (*s)->span.begin);
     return out;
   }
 
  private:
-  // A figure that is drawn anew later: a script draws each once.
+  // A figure that is drawn anew later: a script need not draw it before.
   bool is_superseded(const Node& statement) {
     if (statement.kind == NodeKind::section) return --sections_[statement.text] > 0;
     const auto figure = figure_of(statement);
     if (figure.empty()) return false;
-    if (drawn_.contains(figure)) return !gives_names(statement);
-    if (statement.kind == NodeKind::figure) drawn_.insert(figure);
+    if (drops_figures_ && drawn_.contains(figure) && only_draws(statement)) return true;
+    // What adds to a figure needs it.
+    if (statement.kind == NodeKind::figure)
+      drawn_.insert(figure);
+    else
+      drawn_.erase(figure);
     return false;
   }
 
   std::map<std::string, int> sections_;
   std::set<std::string> drawn_;
-  bool is_that_wanted_ = false;
+  bool drops_figures_ = true;
 };
 
-}  // namespace
-
-std::vector<std::string> Entries::changed_by(std::size_t place) const {
-  std::vector<std::string> out;
-  if (place < out_of_reach()) return out;
-  const auto at = place - out_of_reach();
-  const auto after = at + 1 < before_.size() ? before_[at + 1] : state();
-  const auto& module = session_.state.module;
-  for (const auto& name : done_[place].note.names.writes) {
-    const auto *was = before_[at]->find(module, name), *is = after->find(module, name);
-    if ((was == nullptr) != (is == nullptr) || (was && !alike(*was, *is))) out.push_back(name);
+// An entry with the answers that it got as the defaults of its questions; nothing when they cannot be told
+// apart.
+std::optional<std::string> with_answers(const std::string& text, const Tree& tree,
+                                        const std::vector<std::string>& answers) {
+  std::vector<const Node*> questions;
+  bool fine = true;
+  const auto find = [&](const auto& self, const Node& node, bool is_once) -> void {
+    if (const auto* row = called_row(node); row && row->name == "ask") {
+      fine = fine && is_once;
+      questions.push_back(&node);
+    }
+    is_once = is_once && node.kind != NodeKind::function && node.kind != NodeKind::comprehension &&
+              node.kind != NodeKind::loop_for && node.kind != NodeKind::loop_while &&
+              node.kind != NodeKind::each && node.kind != NodeKind::timed;
+    for (const auto& kid : node.kids)
+      if (kid) self(self, *kid, is_once);
+  };
+  find(find, *tree.root, true);
+  if (!fine || questions.size() != answers.size()) return std::nullopt;
+  auto out = text;
+  for (auto k = questions.size(); k-- > 0;) {
+    const auto& question = *questions[k];
+    if (question.argument_count() == 0 || question.argument_count() > 2) return std::nullopt;
+    const auto& name = question.argument(0);
+    if (question.argument_count() == 2) {
+      const auto& fallback = question.argument(1).argument_value().span;
+      out.replace(fallback.begin, fallback.end - fallback.begin, answers[k]);
+    } else {
+      out.insert(name.span.end, ", " + answers[k]);
+    }
   }
   return out;
 }
 
-std::string Entries::as_script() const {
+}  // namespace
+
+// Whether a file that an entry read is another for who reads it now.
+bool Entries::reads_otherwise(const Entry& entry, std::set<std::string>& looked_at, std::string& path) const {
+  for (const auto& file : entry.note.read) {
+    const bool is_own = std::any_of(done_.begin(), done_.end(), [&](const Entry& other) {
+      return !other.failed &&
+             std::any_of(other.note.written.begin(), other.note.written.end(), [&](const FileSeen& written) {
+               return written.path == file.path && written.fingerprint == file.fingerprint;
+             });
+    });
+    if (is_own || !looked_at.insert(file.path + "\n" + file.fingerprint).second) continue;
+    const auto now = session_.host.read_file(file.path);
+    if ((now.ok() ? fingerprint_of(now.value) : std::string()) == file.fingerprint) continue;
+    path = file.path;
+    return true;
+  }
+  return false;
+}
+
+Entries::Written Entries::as_script() const {
+  Written out;
   std::map<const Entry*, Tree> trees;
   Script script;
   for (const auto& entry : done_) {
@@ -117,36 +170,57 @@ std::string Entries::as_script() const {
     const auto& tree = trees[&entry] = parse(std::make_shared<Source>("entry", entry.text));
     script.expect(tree);
   }
-  std::vector<std::string> uses, others;  // the last one first
+  std::vector<std::string> pieces;  // the last one first
   for (auto k = done_.size(); k-- > 0;) {
-    const auto& entry = done_[k];
-    const auto found = trees.find(&entry);
+    const auto found = trees.find(&done_[k]);
     if (found == trees.end()) {
-      if (auto note = left_out_note(k); !note.empty()) others.push_back(std::move(note));
+      if (!done_[k].failed && done_[k].text.starts_with(kLoad))
+        pieces.push_back("# Left out: " + done_[k].text);
       continue;
     }
-    const auto& statements = found->second.root->kids;
-    const bool only_uses =
-        !statements.empty() && std::all_of(statements.begin(), statements.end(),
-                                           [](const NodePtr& s) { return s->kind == NodeKind::use; });
-    if (only_uses)
-      uses.push_back(entry.text);
-    else if (auto piece = script.piece(entry.text, found->second); !trim(piece).empty())
-      others.push_back(std::move(piece));
+    auto piece = script.piece(done_[k].text, found->second);
+    const auto& answers = done_[k].note.answers;
+    if (!answers.empty() && piece == done_[k].text)
+      if (auto answered = with_answers(piece, found->second, answers)) piece = std::move(*answered);
+    if (!trim(piece).empty()) pieces.push_back(std::move(piece));
   }
-  std::string out;
-  for (const auto* part : {&uses, &others})
-    for (auto text = part->rbegin(); text != part->rend(); ++text) out += *text + "\n";
+  if (const auto seed = session_.options().seed; seed != SessionOptions().seed)
+    out.text += fmt::format("seed({})\n", seed);
+  for (auto piece = pieces.rbegin(); piece != pieces.rend(); ++piece) out.text += *piece + "\n";
+  out.differences = differences(trees);
+  const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>("the script", out.text)));
+  Module module;
+  module.declare(kThat);
+  ModuleNames outer(module, builtins());
+  if (tree->errors.empty()) resolve(*tree, outer, false);
+  out.errors = tree->errors;
   return out;
 }
 
-std::string Entries::left_out_note(std::size_t place) const {
-  const auto& entry = done_[place];
-  if (!entry.failed) return entry.text.starts_with(kLoad) ? "# Left out: " + entry.text : std::string();
-  const auto changed = changed_by(place);
-  return changed.empty() ? std::string()
-                         : fmt::format("# Left out: an entry that failed, when it had changed {}.",
-                                       list_in_prose(changed));
+std::vector<std::string> Entries::differences(const std::map<const Entry*, Tree>& trees) const {
+  std::vector<std::string> out;
+  std::set<std::string> looked_at;
+  for (auto entry = done_.begin(); entry != done_.end(); ++entry) {
+    if (entry->failed) continue;
+    const auto of_entry = fmt::format("entry {} ", entry->number);
+    if (entry->text.starts_with(kLoad))
+      out.push_back(of_entry + "loads kept variables, which a script cannot");
+    if (entry->text.starts_with(kForget))
+      out.push_back(of_entry +
+                    fmt::format("forgets {}, which a script cannot", entry->text.substr(kForget.size())));
+    const auto tree = trees.find(&*entry);
+    if (tree != trees.end() && !entry->note.answers.empty() &&
+        !with_answers(entry->text, tree->second, entry->note.answers))
+      out.push_back(of_entry + "was answered where a script has no place for the answers");
+    if (entry->note.asks_time)
+      out.push_back(of_entry + "asks for the time, which is another when the script runs");
+    if (std::string path; reads_otherwise(*entry, looked_at, path))
+      out.push_back(of_entry + fmt::format("read {}, which is another file now", path));
+  }
+  for (const auto& [name, literal] : session_.options().inputs)
+    out.push_back(
+        fmt::format("the input {0} was set from outside: the script needs --set {0}={1}", name, literal));
+  return out;
 }
 
 }  // namespace quill

@@ -17,7 +17,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 using EventKind = JournalEvent::Kind;
 
-constexpr std::array kKinds = {"entry", "outcome", "undo", "redo", "edit", "edited", "again"};
+constexpr std::array kKinds = {"entry", "outcome", "undo", "redo", "edit", "edited", "again", "file"};
 
 std::string json_line(const Json& j) {
   // Bytes that are no UTF-8 do not stand in entries; the library must not throw for them all the same.
@@ -34,6 +34,27 @@ std::string journal_line(const JournalHead& head) {
                     {"out", head.out},
                     {"seed", head.seed}});
 }
+
+namespace {
+
+using Files = std::vector<std::pair<std::string, std::string>>;
+
+void add_files(Json& to, const char* key, const Files& files) {
+  Json list = Json::array();
+  for (const auto& [path, fingerprint] : files)
+    list.push_back({{"path", path}, {"fingerprint", fingerprint}});
+  if (!list.empty()) to[key] = list;
+}
+
+Files files_at(const Json& j, const char* key) {
+  Files out;
+  if (j.contains(key))
+    for (const auto& file : j.at(key))
+      out.emplace_back(file.at("path").get<std::string>(), file.at("fingerprint").get<std::string>());
+  return out;
+}
+
+}  // namespace
 
 std::string journal_line(const JournalEvent& event) {
   Json j = {{"event", kKinds[static_cast<std::size_t>(event.kind)]}};
@@ -56,13 +77,12 @@ std::string journal_line(const JournalEvent& event) {
       for (const auto& [name, digest, contents] : event.given)
         given.push_back({{"name", name}, {"digest", digest}, {"contents", contents}});
       if (!given.empty()) j["given"] = given;
-      Json read = Json::array();
-      for (const auto& [path, fingerprint] : event.read)
-        read.push_back({{"path", path}, {"fingerprint", fingerprint}});
-      if (!read.empty()) j["read"] = read;
+      add_files(j, "read", event.read);
+      add_files(j, "written", event.written);
       if (event.is_kept) j["kept"] = true;
       break;
     }
+    case EventKind::file: add_files(j, "was", event.written); break;
     default: break;
   }
   return json_line(j);
@@ -105,11 +125,11 @@ JournalEvent event_of(const Json& j) {
       for (const auto& given : j.at("given"))
         out.given.push_back({given.at("name").get<std::string>(), given.at("digest").get<std::string>(),
                              given.at("contents").get<std::string>()});
-    if (j.contains("read"))
-      for (const auto& file : j.at("read"))
-        out.read.emplace_back(file.at("path").get<std::string>(), file.at("fingerprint").get<std::string>());
+    out.read = files_at(j, "read");
+    out.written = files_at(j, "written");
     out.is_kept = j.value("kept", false);
   }
+  if (out.kind == EventKind::file) out.written = files_at(j, "was");
   return out;
 }
 

@@ -9,7 +9,7 @@
 
 namespace quill {
 
-inline constexpr int kJournalForm = 1;  // of the file; a reader refuses what is newer
+inline constexpr int kJournalForm = 2;  // of the file; a reader refuses what is newer
 
 struct JournalHead {
   std::string version;  // of the program
@@ -28,6 +28,7 @@ struct JournalEvent {
     edit,    // entry `number` is `text` from here on
     edited,  // or it failed, and all stayed as it was
     again,   // the entry before had no outcome when the session was taken up again
+    file,    // a file is about to be written for the first time; `written` is what lay there
   } kind = Kind::entry;
   int number = 0;
   std::string text{};
@@ -46,6 +47,7 @@ struct JournalEvent {
   // Files that it read, and their fingerprints; whether what it gave was kept, see EntryLog.
   std::vector<std::pair<std::string, std::string>> read{};
   bool is_kept = false;
+  std::vector<std::pair<std::string, std::string>> written{};  // files that it wrote, and their fingerprints
 };
 
 // Keeps what is told, on a disk where it can.
@@ -57,6 +59,8 @@ class EntryLog {
   virtual bool keep(int /*number*/, std::string_view /*bytes*/) { return false; }
   // What was kept so; nothing when it is not there.
   virtual std::optional<std::string> kept(int /*number*/) { return std::nullopt; }
+  // Where versions of files are kept; "" for nowhere on the disk.
+  virtual std::string folder_of_files() const { return {}; }
 };
 
 // A line each, with its end.

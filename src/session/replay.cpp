@@ -2,8 +2,6 @@
 #include "session/replay.h"
 
 #include <algorithm>
-#include <map>
-#include <set>
 
 #include "base/memory.h"
 
@@ -11,37 +9,17 @@ namespace quill {
 
 namespace {
 
-// Who wrote a file last, so that what lies there now is theirs.
-std::map<std::string, std::size_t> last_writers(const std::vector<Step>& steps) {
-  std::map<std::string, std::size_t> out;
-  for (std::size_t k = 0; k < steps.size(); ++k)
-    for (const auto& file : steps[k].note.written) out[file.path] = k;
-  return out;
-}
-
 class Replay {
  public:
-  Replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
-         const ReplayRules& rules)
-      : session_(session), old_(old), rules_(rules), writers_(last_writers(old)) {
-    // What a step wrote that is gone is nobody's.
-    std::set<std::size_t> going_on;
-    for (const auto& unit : units)
-      if (unit.old && old[*unit.old].text == unit.text) going_on.insert(*unit.old);
-    for (const auto& [path, writer] : writers_)
-      if (!going_on.contains(writer)) rewritten_.insert(path);
-  }
+  Replay(Session& session, const std::vector<Step>& old) : session_(session), old_(old) {}
 
   bool keeps(const Unit& unit) const {
     if (unit.must_run || !unit.old) return false;
     const auto& step = old_[*unit.old];
-    if (step.text != unit.text || would_differ(step, session_.state, session_.host)) return false;
-    return std::all_of(step.note.written.begin(), step.note.written.end(), [&](FileSeen file) {
-      // What somebody else has written over in this replay is written again.
-      if (rewritten_.contains(file.path)) return false;
-      return !rules_.checks_written || writers_.at(file.path) != *unit.old ||
-             !has_changed(session_.host, file);
-    });
+    const auto& files = session_.files();
+    if (step.text != unit.text || would_differ(step, session_.state, files)) return false;
+    return std::all_of(step.note.written.begin(), step.note.written.end(),
+                       [&](const FileSeen& file) { return files.has(file); });
   }
 
   Replayed::Done keep(const Unit& unit) {
@@ -64,7 +42,6 @@ class Replay {
     step.note = session_.note();
     changed();
     step.after = state();
-    for (const auto& file : step.note.written) rewritten_.insert(file.path);
     return {std::move(step), true};
   }
 
@@ -78,9 +55,6 @@ class Replay {
 
   Session& session_;
   const std::vector<Step>& old_;
-  const ReplayRules& rules_;
-  std::map<std::string, std::size_t> writers_;
-  std::set<std::string> rewritten_;
   std::shared_ptr<const Snapshot> state_;
 };
 
@@ -101,7 +75,7 @@ void make_room(Replayed& replayed) {
 
 Replayed replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
                 const ReplayRules& rules) {
-  Replay replay(session, old, units, rules);
+  Replay replay(session, old);
   Replayed out;
   for (const auto& unit : units) {
     const bool is_kept = replay.keeps(unit);

@@ -35,7 +35,6 @@ struct Replayed {
 
 struct ReplayRules {
   bool stops_at_failure = false;  // as a script does
-  bool checks_written = false;    // whether what steps wrote still lies there
   // Lets go of the states around the oldest steps while memory is short; they run again the next time.
   bool lets_go = false;
 };

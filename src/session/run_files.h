@@ -1,10 +1,18 @@
-// The files that a run reads and writes: where they lie, and that they lie where a script may go.
+// The files that a run reads and writes: where they lie, and that they lie where a script may go. In a
+// session they are part of its state: what an entry reads is the version that the entries before it wrote,
+// whatever lies on the disk meanwhile.
 #pragma once
 
+#include <functional>
 #include <map>
+#include <memory>
+#include <optional>
+#include <set>
 #include <string>
 
-#include "base/host.h"
+#include "base/restored.h"
+#include "builtins/context.h"
+#include "session/file_store.h"
 
 namespace quill {
 
@@ -15,27 +23,99 @@ struct RunFolders {
   Folders also_read, also_write;
 };
 
+// A file as it was when a step read it, or had written it.
+struct FileSeen {
+  std::string path{};
+  std::string stamp{};        // of the host; "" when that tells nothing
+  std::string fingerprint{};  // of its bytes; "" when it could not be read
+  std::string other{};  // the path that stands for it as soon as this session has written it; "" for none
+};
+
+// Absolute and without detours.
+std::string normal_path(const std::string& path);
+
 class RunFiles {
  public:
-  RunFiles(Host& host, const RunFolders& folders);
+  RunFiles(Host& host, Surroundings& state, const RunFolders& folders);
 
   struct Read {
     std::string path;
     std::string bytes;
-    bool is_own = false;  // this run wrote it
+    bool is_own = false;      // this run wrote it
+    bool is_foreign = false;  // it did, and somebody else has written over it since: these are its own bytes
+    FileSeen seen{};          // where versions are kept
   };
   // By its name as seen from a folder; a name under which this run wrote a file is that file.
   Read read(const std::string& from_folder, const std::string& name) const;
+  // A file that the user names at the prompt, wherever it lies.
+  Read read_anywhere(const std::string& path) const;
+  // What stands for a name that could not be read.
+  FileSeen unread(const std::string& from_folder, const std::string& name) const;
+  // Whether reading it would give something else now. What is found to be the same is looked at from outside
+  // the next time.
+  bool has_changed(FileSeen& file) const;
+  // The same of what lies on the disk; false for files that the session has written, which it knows itself.
+  bool has_changed_outside(FileSeen& file) const;
+
   // The path of a file that is to be written; Error when it leaves the output folder and the others allowed.
   std::string path_to_write(const std::string& name) const;
-  // Writes it whole.
-  void write(const std::string& path, std::string_view bytes);
+  // Writes it whole. False when its version could not be kept: it is on the disk alone.
+  bool write(const std::string& path, std::string_view bytes);
+
+  // From here on versions are kept, in a folder or, when that is "", in memory.
+  void keep_versions(const std::string& folder);
+  bool keeps_versions() const { return store_ != nullptr; }
+  // Whether the bytes of a version are at hand.
+  bool has(const FileSeen& written) const { return store_ && store_->has(written.fingerprint); }
+  void limit(std::size_t bytes) { store_->limit(bytes); }
+  // While what it gives lives, nothing is written to the disk: settle() does afterwards.
+  [[nodiscard]] Restored<bool> away_from_disk() { return {is_away_, true}; }
+  bool is_away_from_disk() const { return is_away_; }
+
+  // What lay at a path before the session first wrote there: "" for no file. Known in a session that goes on.
+  void set_first(const std::string& path, const std::string& fingerprint);
+  // Is told of the same when it becomes known.
+  std::function<void(const std::string& path, const std::string& fingerprint)> on_first;
+  // A version that the session wrote in an earlier run of the program.
+  void know(const std::string& path, const std::string& fingerprint) {
+    known_[normal_path(path)].insert(fingerprint);
+  }
+  // The files as another session found them, which is what this one reads; it writes nothing to the disk.
+  void begin_like(const RunFiles& other);
+
+  struct Settling {
+    bool writes_over = false;   // also what somebody else has changed
+    bool only_written = false;  // files that no entry writes any more stay
+  };
+  struct Settled {
+    std::vector<std::string> written, removed, foreign, lost;
+    std::vector<std::pair<std::string, std::string>> failed;  // with reasons
+  };
+  // Brings the files that this session wrote, on the disk, to what they are in its state.
+  Settled settle(const Settling& how);
 
  private:
+  const FileVersion* version(const std::string& path) const;
+  // What a path had before the session wrote there; null when it never did.
+  const FileVersion* first(const std::string& path) const;
+  Read read_version(const FileVersion& version) const;
+  std::optional<Read> read_kept(const std::string& path, const std::string& other) const;
+  void find_first(const std::string& path);
+  bool is_ours(const std::string& path, const std::string& fingerprint) const;
+  void set_version(const std::string& path, const std::string& lies, const std::string& fingerprint);
+  void settle(const std::string& path, const std::string& wanted, const Settling& how, Settled& out);
+
   Host& host_;
+  Surroundings& state_;
   RunFolders folders_;
   Folders read_, write_;
-  std::map<std::string, std::string> own_;  // normal path by which it may be read, to where it lies
+  std::unique_ptr<FileStore> store_;
+  // By normal paths.
+  std::map<std::string, FileVersion> first_;
+  std::map<std::string, std::string> on_disk_;          // what this session knows to lie there
+  std::map<std::string, std::set<std::string>> known_;  // all versions that it wrote
+  std::set<std::pair<std::string, std::string>> told_;  // foreign versions
+  bool is_away_ = false;
 };
 
 // Where a file lies that a run writes which takes the place of another one: always below its folder.

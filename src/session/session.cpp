@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "base/memory.h"
@@ -23,8 +24,9 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
       machine_(builtins(), *this, *this),
       recorder_(
           told, outside, [this] { return machine_.running_place(); }, options.keeps),
-      files_(outside, {options.script_folder, options.out_folder, options.stands_for, options.also_read,
-                       options.also_write}),
+      files_(outside, state_,
+             {options.script_folder, options.out_folder, options.stands_for, options.also_read,
+              options.also_write}),
       outputs_(recorder_, options.interactive),
       inputs_(outside, recorder_, machine_, options.inputs) {
   auto& record = recorder_.record();
@@ -34,7 +36,9 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
   record.settings = options.settings;
   begin_settings();
   script_folder = options.script_folder;
-  if (options.interactive) state.module.declare("that");
+  state.module.declare(kThat);
+  if (options.interactive || options.notes_files) files_.keep_versions("");
+  if (options.begins_like) files_.begin_like(*options.begins_like);
 }
 
 Session::~Session() = default;
@@ -121,8 +125,11 @@ bool Session::run_statement(const Script& script, std::size_t k) {
 bool Session::execute(const Function& program, std::size_t start) {
   const auto origins = recorder_.origins();
   const auto shown = recorder_.values_told();
+  const RandomStates random(state);
+  const auto uses = state.random_uses;
   const auto end = [&] {
     note_.shows = recorder_.values_told() != shown;
+    note_.uses_random = state.random_uses != uses || RandomStates(state) != random;
     recorder_.add_origins_since(origins, note_);
   };
   try {
@@ -174,10 +181,9 @@ Value Session::function_of(const std::string& text, const std::string& name, con
 bool Session::load_values(const std::string& path) {
   note_ = {};
   try {
-    const auto bytes = host.read_file(path);
-    if (!bytes.ok()) fail(fmt::format("cannot read {}: {}", path, bytes.reason));
-    note_.read.push_back(seen(host, path, bytes.value));
-    for (const auto& name : give_back(*this, bytes.value, path)) card(name, *find(name));
+    const auto read = files_.read_anywhere(path);
+    note_.read.push_back(read.seen);
+    for (const auto& name : give_back(*this, read.bytes, path)) card(name, *find(name));
     return true;
   } catch (const Error& error) {
     output.tell(ErrorMet{error});
@@ -208,9 +214,8 @@ void Session::begin_again() {
 
 void Session::show(const std::string& label, const Value& value) {
   output.tell(ValueShown{label, value, state.settings.digits});
-  if (options_.interactive)
-    state.module.slots[static_cast<std::size_t>(state.module.places.at("that"))] = plain_value(value);
-  note_.makes_that = options_.interactive;
+  state.module.slots[static_cast<std::size_t>(state.module.places.at(kThat))] = plain_value(value);
+  note_.makes_that = true;
 }
 
 void Session::card(const std::string& name, const Value& value) {
@@ -311,21 +316,40 @@ Value Session::use_file(const std::string& name) {
   return made.names;
 }
 
-bool Session::notes_files() const { return options_.interactive || options_.notes_files; }
-
 RunFiles::Read Session::read_file(const std::string& name) {
   try {
     auto read = files_.read(script_folder, name);
-    if (notes_files()) note_.read.push_back(seen(host, read.path, read.bytes));
+    const bool is_of_this_step =
+        std::any_of(note_.written.begin(), note_.written.end(), [&](const FileSeen& written) {
+          return written.path == read.path && written.fingerprint == read.seen.fingerprint;
+        });
+    if (files_.keeps_versions() && !is_of_this_step) note_.read.push_back(read.seen);
+    if (read.is_foreign)
+      warn(Error(fmt::format("{} was changed outside of this session, which reads what it wrote there itself",
+                             read.path),
+                 "give what lies there now another name to read it"));
     return read;
   } catch (const Error&) {
-    if (notes_files()) {
-      const auto path = path_below(script_folder, name);
-      const auto there = host.read_file(path);
-      note_.read.push_back(there.ok() ? seen(host, path, there.value) : FileSeen{path});
-    }
+    if (files_.keeps_versions()) note_.read.push_back(files_.unread(script_folder, name));
     throw;
   }
+}
+
+void Session::settle_files(const RunFiles::Settling& how) {
+  const auto settled = files_.settle(how);
+  for (const auto& path : settled.written) output.tell(FileWritten{path});
+  for (const auto& path : settled.removed)
+    output.tell(HintGiven{fmt::format("{} is gone again, since no entry writes it now", path)});
+  for (const auto& path : settled.foreign)
+    warn(Error(fmt::format("{} was changed outside of this session, and stays as it is", path),
+               "the session goes on with what it wrote there itself"));
+  for (const auto& path : settled.lost)
+    warn(
+        Error(fmt::format("{} is not what it was at this place of the session: that version was too large to "
+                          "be kept",
+                          path)));
+  for (const auto& [path, why] : settled.failed)
+    output.tell(ErrorMet{Error(fmt::format("cannot write {}: {}", path, why))});
 }
 
 void Session::write_figure(const Figure& figure) {
@@ -347,10 +371,15 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
   const auto path = files_.path_to_write(name);
   if (options_.keeps == Keeps::everything && path == files_.path_to_write(kRecordName))
     fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
-  files_.write(path, bytes);
+  const bool is_kept = files_.write(path, bytes);
   recorder_.wrote(name, bytes);
-  if (notes_files()) note_.written.push_back(seen(host, path, bytes));
-  output.tell(FileWritten{path});
+  if (files_.keeps_versions()) note_.written.push_back({path, "", fingerprint_of(bytes), ""});
+  if (!is_kept)
+    warn(Error(
+        fmt::format("no more versions of files are kept in this session: {} is on the disk alone", path),
+        "what is undone or edited does not bring it back"));
+  // What is away from the disk is told when it gets there.
+  if (!files_.is_away_from_disk()) output.tell(FileWritten{path});
 }
 
 void Session::checked(const Place& place, std::string_view text, bool passed) {

@@ -36,6 +36,8 @@ struct SessionOptions {
   Folders also_read, also_write;
   bool explains = false;     // remembers what becomes of expressions, see explanation()
   bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
+  // Files are what this one found them to be when its session began, and nothing is written to the disk.
+  const RunFiles* begins_like = nullptr;
   RunSettings settings;
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
 };
@@ -62,6 +64,9 @@ class Session : public Context, public Services {
   std::string explanation() const { return explained(units_); }
   // What the text, or the statement, that ran last asked for and gave.
   const StepNote& note() const { return note_; }
+  RunFiles& files() { return files_; }
+  // Brings the files on the disk to what they are in the state, and tells what that changed.
+  void settle_files(const RunFiles::Settling& how = {});
   // While what it gives lives, assignments are not shown.
   [[nodiscard]] Restored<bool> without_cards() { return {shows_cards_, false}; }
   // What the next questions are answered with, and the time of the session when it is not known yet and this
@@ -125,7 +130,6 @@ class Session : public Context, public Services {
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool execute(const Function& program, std::size_t start);
   void find_time();
-  bool notes_files() const;
   // As seen from the folder of the text that runs; noted.
   RunFiles::Read read_file(const std::string& name);
   void begin_settings();

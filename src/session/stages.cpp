@@ -59,6 +59,7 @@ std::optional<std::string> text_of_stage(const std::string& stage, const std::st
   }
   const auto tree = std::make_shared<Tree>(parse(source));
   Module module;
+  module.declare(kThat);
   ModuleNames outer(module, builtins());
   std::string out;
   if (tree->errors.empty()) {

@@ -5,33 +5,10 @@
 
 #include <algorithm>
 
-#include "files/digest.h"
 #include "language/effects.h"
 #include "session/alike.h"
 
 namespace quill {
-
-namespace {
-
-// Not empty for any bytes.
-std::string fingerprint_of(std::string_view bytes) {
-  return fmt::format("{}:{}", bytes.size(), fingerprints_of_pieces(bytes.data(), bytes.size()));
-}
-
-}  // namespace
-
-FileSeen seen(Host& host, const std::string& path, std::string_view bytes) {
-  return {path, host.stamp(path), fingerprint_of(bytes)};
-}
-
-bool has_changed(Host& host, FileSeen& file) {
-  auto stamp = host.stamp(file.path);
-  if (!stamp.empty() && stamp == file.stamp) return false;
-  const auto now = host.read_file(file.path);
-  if ((now.ok() ? fingerprint_of(now.value) : std::string()) != file.fingerprint) return true;
-  file.stamp = std::move(stamp);
-  return false;
-}
 
 namespace {
 
@@ -92,11 +69,6 @@ void add_globals(const Function& function, const Module& module, std::set<std::s
   for (const auto& inner : function.functions) add_globals(*inner, module, out);
 }
 
-bool uses_random(const Step& step) {
-  return step.before->state().random_uses != step.after->state().random_uses ||
-         step.before->random() != step.after->random();
-}
-
 class StepComparison {
  public:
   StepComparison(const Step& step, const SessionState& now) : step_(step), now_(now) {}
@@ -109,10 +81,6 @@ class StepComparison {
         if (is_shared(value)) return true;
     for (const auto& name : names.mentions)
       if ((before(name) == nullptr) != (now_.module.find(name) == nullptr)) return true;
-    // What a step that failed had not got to yet kept its value from before.
-    if (step_.failed)
-      for (const auto& name : names.writes)
-        if (value_differs(name)) return true;
     return std::any_of(names.reads.begin(), names.reads.end(),
                        [this](const std::string& name) { return value_differs(name); }) ||
            setting_differs();
@@ -137,11 +105,21 @@ class StepComparison {
   bool setting_differs() const {
     const auto& was = step_.before->state();
     if (step_.note.shows && was.settings.digits != now_.settings.digits) return true;
-    if (uses_random(step_) && step_.before->random() != RandomStates(now_)) return true;
+    if (step_.note.uses_random && step_.before->random() != RandomStates(now_)) return true;
     const auto sets_defaults = was.settings.figure_defaults != step_.after->state().settings.figure_defaults;
     if ((step_.note.draws || sets_defaults) && was.settings.figure_defaults != now_.settings.figure_defaults)
       return true;
-    return (step_.note.draws || step_.failed) && figures_differ();
+    return ((step_.note.draws || step_.failed) && figures_differ()) || files_in_use_differ();
+  }
+
+  // A file runs when it is first used, and is only named from then on.
+  bool files_in_use_differ() const {
+    const auto &was = step_.before->state().modules, &is = now_.modules;
+    return std::any_of(step_.note.read.begin(), step_.note.read.end(), [&](const FileSeen& file) {
+      const auto before = was.find(file.path), now = is.find(file.path);
+      if ((before == was.end()) != (now == is.end())) return true;
+      return before != was.end() && before->second.names.identity() != now->second.names.identity();
+    });
   }
 
   // Names of figures depend on which there are, and one that is added to on what it was.
@@ -163,13 +141,14 @@ class StepComparison {
 
 }  // namespace
 
-bool would_differ(const Step& step, const SessionState& now, Host& host) {
+bool would_differ(const Step& step, const SessionState& now, const RunFiles& files) {
   if (!step.before || !step.after || StepComparison(step, now).differs()) return true;
   return std::any_of(step.note.read.begin(), step.note.read.end(),
-                     [&](FileSeen file) { return has_changed(host, file); });
+                     [&](FileSeen file) { return files.has_changed(file); });
 }
 
 void take_over(const Step& step, SessionState& now) {
+  if (step.failed) return;
   const auto give = [&](const std::string& name) {
     const auto place = static_cast<std::size_t>(now.module.declare(name));
     if (place >= now.module.slots.size()) now.module.slots.resize(place + 1);
@@ -177,7 +156,7 @@ void take_over(const Step& step, SessionState& now) {
     now.module.slots[place] = value ? *value : Value();
   };
   for (const auto& name : step.note.names.writes) give(name);
-  if (step.note.makes_that) give("that");
+  if (step.note.makes_that) give(kThat);
   const auto &was = step.before->state(), &is = step.after->state();
   if (was.settings.digits_set != is.settings.digits_set) {
     now.settings.digits = is.settings.digits;
@@ -185,9 +164,13 @@ void take_over(const Step& step, SessionState& now) {
   }
   if (was.settings.figure_defaults != is.settings.figure_defaults)
     now.settings.figure_defaults = is.settings.figure_defaults;
-  if (uses_random(step)) {
+  if (step.note.uses_random) {
     step.after->random().restore(now);
     ++now.random_uses;
+  }
+  for (const auto& file : step.note.written) {
+    if (now.files.use_count() > 1) now.files = std::make_shared<FileVersions>(*now.files);
+    (*now.files)[normal_path(file.path)] = {file.path, file.fingerprint};
   }
   for (const auto& name : step.note.figures) {
     if (const auto figure = is.figures.find(name); figure != is.figures.end())

@@ -11,19 +11,10 @@
 #include "base/host.h"
 #include "language/tree.h"
 #include "session/record.h"
+#include "session/run_files.h"
 #include "session/snapshot.h"
 
 namespace quill {
-
-// A file as it was when a step read it, or had written it.
-struct FileSeen {
-  std::string path{};
-  std::string stamp{};        // of the host; "" when that tells nothing
-  std::string fingerprint{};  // of its bytes; "" when it could not be read
-};
-FileSeen seen(Host& host, const std::string& path, std::string_view bytes);
-// Whether there is something else now. What is found to be the same is looked at from outside the next time.
-bool has_changed(Host& host, FileSeen& file);
 
 // The names of a text, by what it does with their values. Cautious: what may happen is taken to happen.
 struct NamesUsed {
@@ -41,6 +32,7 @@ struct StepNote {
   bool shows = false;             // values, with the digits that are set
   bool draws = false;             // figures, with what is set for them
   bool makes_that = false;
+  bool uses_random = false;
   bool asks_time = false;            // of the run
   double time = 0;                   // that it got
   std::vector<std::string> answers;  // literals, that somebody gave
@@ -60,8 +52,8 @@ struct Step {
 };
 
 // Whether a step could give something else in this state than it did. Files that it wrote are not looked at.
-bool would_differ(const Step& step, const SessionState& now, Host& host);
-// Gives the state what the step gave, without running it.
+bool would_differ(const Step& step, const SessionState& now, const RunFiles& files);
+// Gives the state what the step gave, without running it; nothing when it failed.
 void take_over(const Step& step, SessionState& now);
 
 }  // namespace quill

@@ -55,7 +55,8 @@ bool always_runs(const Node& statement) {
 
 std::optional<Watch::Round> Watch::round() {
   const auto text = host_.read_file(path_);
-  watched_ = {text.ok() ? seen(host_, path_, text.value) : FileSeen{path_}};
+  watched_ = {FileSeen{path_}};
+  if (text.ok()) watched_[0] = {path_, host_.stamp(path_), fingerprint_of(text.value), ""};
   if (!text.ok()) {
     session_.output.tell(ErrorMet{Error("cannot read " + path_ + ": " + text.reason)});
     return std::nullopt;
@@ -83,8 +84,9 @@ std::optional<Watch::Round> Watch::round() {
   }
   const double began = host_.seconds();
   ReplayRules rules;
-  rules.stops_at_failure = rules.checks_written = rules.lets_go = true;
+  rules.stops_at_failure = rules.lets_go = true;
   auto replayed = replay(session_, known_, units, rules);
+  session_.settle_files({.writes_over = true, .only_written = true});
 
   Round out;
   out.seconds = host_.seconds() - began;
@@ -108,9 +110,10 @@ std::optional<Watch::Round> Watch::round() {
   return out;
 }
 
+// Files that the script writes itself are what it wrote, whatever became of them since.
 bool Watch::has_changed() {
   return std::any_of(watched_.begin(), watched_.end(),
-                     [this](FileSeen& file) { return quill::has_changed(host_, file); });
+                     [this](FileSeen& file) { return session_.files().has_changed_outside(file); });
 }
 
 }  // namespace quill

@@ -19,9 +19,7 @@ Result run_in(const TemporaryFolder& folder, const std::vector<std::string>& arg
 }
 
 // Of an SVG without where it comes from.
-std::string drawing(const std::string& svg) {
-  return svg.substr(std::min(svg.find("</metadata>"), svg.size()));
-}
+std::string drawing(const std::string& svg) { return svg.substr(std::min(svg.find("<style>"), svg.size())); }
 
 }  // namespace
 

@@ -57,8 +57,9 @@ Value figure_row(Call& call) {
   Figure f = *c.state.settings.figure_defaults;
   f.name = figure_name(call);
   if (c.state.figure_names.contains(f.name))
-    call.fail_argument(0, fmt::format("names a figure, and \"{}\" has been drawn already", f.name),
-                       "every figure of a run has a name of its own");
+    call.warn(fmt::format("the figure \"{}\" has been drawn already: this one takes the place of its files",
+                          f.name),
+              "give every figure of a run a name of its own to have all of them");
   set_sizes(call, f, 1);
   if (call.given(5)) f.theme = theme_argument(call, 5);
   f.rows = count_argument(call, 6, 1, 40);
