@@ -1,7 +1,9 @@
 #include "app/lines.h"
 
+#include <poll.h>
 #include <unistd.h>
 
+#include <cerrno>
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
@@ -17,13 +19,27 @@ namespace {
 volatile std::sig_atomic_t line_interrupted = 0;
 volatile std::sig_atomic_t reading_line = 0;
 
-int drop_line() {
-  if (line_interrupted || stop_requested()) {
-    line_interrupted = 1;
-    rl_replace_line("", 0);
-    rl_done = 1;
+// The next key for Readline. Once the line is dropped it gets ends of lines until it has finished, so that
+// keys that are typed meanwhile belong to the next line.
+int next_key(FILE* from) {
+  constexpr int pause =
+      50;  // in milliseconds, after which an interrupt is seen that came just before the wait
+  pollfd wanted{fileno(from), POLLIN, 0};
+  while (true) {
+    if (stop_requested()) line_interrupted = 1;
+    if (line_interrupted) {
+      rl_replace_line("", 0);
+      return '\n';
+    }
+    const int ready = ::poll(&wanted, 1, pause);
+    if (ready < 0 && errno != EINTR) return EOF;
+    if (ready < 0) rl_check_signals();
+    if (ready <= 0 || stop_requested()) continue;
+    unsigned char key = 0;
+    const auto n = ::read(wanted.fd, &key, 1);
+    if (n == 1) return key;
+    if (n == 0 || (errno != EINTR && errno != EAGAIN)) return EOF;
   }
-  return 0;
 }
 
 }  // namespace
@@ -33,9 +49,7 @@ bool is_reading_line() { return reading_line != 0; }
 bool on_terminal() { return isatty(STDIN_FILENO) != 0; }
 
 std::optional<std::string> read_terminal_line(const std::string& prompt, bool& interrupted) {
-  // The event hook, polled while Readline waits for a key, is what makes a dropped line end at once.
-  rl_signal_event_hook = drop_line;
-  rl_event_hook = drop_line;
+  rl_getc_function = next_key;
   std::fflush(stdout);
   clear_interrupt();
   line_interrupted = 0;

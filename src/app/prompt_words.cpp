@@ -244,7 +244,7 @@ const Figure* chosen_figure(Prompt& p, const char* word, const std::string& name
 }
 
 void act_look(Prompt& p, const std::string& name) {
-  if (const auto* figure = chosen_figure(p, ":look", name)) p.host.print(terminal_picture(*figure));
+  if (const auto* figure = chosen_figure(p, ":look", name)) p.host.draw(terminal_picture(*figure));
 }
 
 void act_open(Prompt& p, const std::string& name) {

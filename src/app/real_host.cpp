@@ -3,6 +3,7 @@
 #include "app/lines.h"
 #include "app/progress_line.h"
 #include "base/interrupt.h"
+#include "base/text.h"
 
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -191,6 +192,13 @@ bool prints_to_terminal() {
 }  // namespace
 
 void RealHost::print(std::string_view text) {
+  if (prints_to_terminal())
+    draw(printable_lines(text));
+  else
+    draw(text);
+}
+
+void RealHost::draw(std::string_view text) {
   if (prints_to_terminal()) ProgressLine::clear();
   // After a failure the rest is dropped: its reader has gone, or there is no room for it.
   if (!print_failure_.empty()) return;

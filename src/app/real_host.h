@@ -15,6 +15,7 @@ class RealHost : public Host {
   Outcome<Done> remove_below(const Folders& folders, const std::string& path) override;
   std::string stamp(const std::string& path) override;
   void print(std::string_view text) override;
+  void draw(std::string_view text) override;
   void message(std::string_view text) override;
   int columns() override;
   double seconds() override;

@@ -6,7 +6,9 @@
 #include <cstdlib>
 #include <filesystem>
 
+#include "base/text.h"
 #include "files/difference.h"
+#include "files/provenance.h"
 #include "session/trace.h"
 #include "session/verify.h"
 
@@ -46,6 +48,13 @@ std::string folder_of(const std::string& path) {
   return folder.empty() ? "." : folder;
 }
 
+bool is_of_same_script(std::string_view bytes, const Record& record) {
+  try {
+    const auto line = provenance_in(bytes);
+    return line && record_of_provenance(*line, "").script.name == record.script.name;
+  } catch (const Error&) { return false; }
+}
+
 RerunOptions rerun_options(const CommandLine& line, const ScratchFolder& scratch) {
   return {line.script, scratch.path(), line.also_read};
 }
@@ -63,7 +72,8 @@ int verify_record(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto script = line.script.empty() ? script_of(host, before, folder) : line.script;
   const ScratchFolder scratch;
   const auto again = run_again(host, before, script, folder, rerun_options(line, scratch));
-  const auto verdict = compare_runs(host, before, again.record, path, folder, scratch.path(), line.tolerance);
+  const auto verdict = compare_runs(host, before, again.record, path,
+                                    {folder, scratch.path(), line.also_read}, line.tolerance);
   host.print(verdict.text);
   if (again.record.outcome != before.outcome) output.message(again.messages);
   return verdict.is_same ? 0 : kDiffers;
@@ -75,10 +85,11 @@ int trace_file(RealHost& host, TextOutput& output, const CommandLine& line) {
     const auto text = host.read_file(path);
     if (!text.ok()) fail(fmt::format("cannot read {}: {}", path, text.reason));
     const bool is_record = text.value.starts_with("{\n  \"record\"");
-    host.print(prov_json(is_record ? record_of(text.value, path) : trace(host, path, line.script).record));
+    host.print(prov_json(is_record ? record_of(text.value, path)
+                                   : trace(host, path, line.script, line.also_read).record));
     return 0;
   }
-  const auto traced = trace(host, path, line.script);
+  const auto traced = trace(host, path, line.script, line.also_read);
   host.print(traced.text);
   if (!line.rerun) return 0;
   if (traced.script_path.empty())
@@ -88,10 +99,12 @@ int trace_file(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto& name = traced.record.written[0].name;
   const auto again =
       run_again(host, traced.record, traced.script_path, folder_of(path), rerun_options(line, scratch));
-  const auto made = host.read_file(path_when_redone(scratch.path(), folder_of(path), name));
+  const auto made =
+      host.read_below({scratch.path()}, path_when_redone(scratch.path(), folder_of(path), name));
   if (!made.ok()) {
     output.message(again.messages);
-    host.print(fmt::format("running {} again did not write {}\n", traced.script_path, name));
+    host.print(
+        fmt::format("running {} again did not write {}\n", printable(traced.script_path), printable(name)));
     return kDiffers;
   }
   const auto old = host.read_file(path);
@@ -100,6 +113,9 @@ int trace_file(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto beside =
       (place.parent_path() / fmt::format("{}.again{}", place.stem().string(), place.extension().string()))
           .string();
+  if (const auto there = host.read_file(beside); there.ok() && !is_of_same_script(there.value, traced.record))
+    fail(fmt::format("{} is there already, and was not made by this script", printable(beside)),
+         "move it away, or trace a copy of the figure in another folder");
   const auto written = host.write_file(beside, made.value);
   if (!written.ok()) fail(fmt::format("cannot write {}: {}", beside, written.reason));
   output.tell(FileWritten{beside});

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "app/timings.h"
+#include "base/text.h"
 #include "value/event_text.h"
 #include "value/print.h"
 
@@ -24,15 +25,15 @@ class Writer {
   Text operator()(const ValuesPrinted& e) const { return {printed_text(e, width_), ""}; }
   Text operator()(const ValueDescribed& e) const { return {printed_text(e, width_), ""}; }
   Text operator()(const NameAssigned& e) const { return {card(e.name, e.value) + "\n", ""}; }
-  Text operator()(const SectionBegun& e) const { return {fmt::format("\n{}\n", e.title), ""}; }
+  Text operator()(const SectionBegun& e) const { return {fmt::format("\n{}\n", printable(e.title)), ""}; }
   Text operator()(const WarningGiven& e) const {
     return {"", e.is_repeated ? "" : describe(e.warning, "warning")};
   }
-  Text operator()(const HintGiven& e) const { return {"", fmt::format("hint: {}\n", e.text)}; }
+  Text operator()(const HintGiven& e) const { return {"", fmt::format("hint: {}\n", printable(e.text))}; }
   Text operator()(const ErrorMet& e) const {
     return {"", describe(e.error, e.error.kind == Error::Kind::interrupted ? "interrupted" : "error")};
   }
-  Text operator()(const FileWritten& e) const { return {"", fmt::format("wrote {}\n", e.path)}; }
+  Text operator()(const FileWritten& e) const { return {"", fmt::format("wrote {}\n", printable(e.path))}; }
   Text operator()(const BlockTimed& e) const { return {"", timing_line(e.timing)}; }
   Text operator()(const TimingsCompared& e) const { return {"", timing_table(e.timings)}; }
   Text operator()(const RunEnded& e) const {
@@ -63,7 +64,8 @@ void TextOutput::tell(const Event& event) {
   if (!text.message.empty()) message(text.message);
 }
 
-void TextOutput::message(const std::string& text) {
+void TextOutput::message(const std::string& given) {
+  const auto text = printable_lines(given);
   if (!options_.color) return host_.message(text);
   auto out = text;
   for (const auto& [word, code] : {std::pair<std::string, const char*>{"error:", "1;31"},

@@ -85,9 +85,10 @@ boost::intrusive_ptr<Buffer> Buffer::make(ElementType type, Index size) {
 boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   constexpr Index alignment = kAlignment;
   const auto refuse = [&] {
-    fail(fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
-                     bytes_in_prose(static_cast<double>(size) * static_cast<double>(quill::size_of(type)))),
-         ceiling_in_words());
+    fail_hindered(
+        fmt::format("not enough memory: {} elements of {} need {}", grouped(size), name_of(type),
+                    bytes_in_prose(static_cast<double>(size) * static_cast<double>(quill::size_of(type)))),
+        ceiling_in_words());
   };
   const auto wanted = checked_product(size, static_cast<Index>(quill::size_of(type)));
   if (!wanted || *wanted > (Index{1} << 50) || is_beyond_ceiling(*wanted)) refuse();

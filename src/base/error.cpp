@@ -45,6 +45,12 @@ void Error::name_caller(const std::string& caller, const Place& at) {
 
 void fail(std::string message, std::string hint) { throw Error(std::move(message), std::move(hint)); }
 
+void fail_hindered(std::string message, std::string hint) {
+  Error error(std::move(message), std::move(hint));
+  error.kind = Error::Kind::hindered;
+  throw error;
+}
+
 void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint) {
   Error error(std::move(message), std::move(hint));
   error.place = {source, span};
@@ -57,7 +63,7 @@ constexpr std::size_t kLongestShownLine = 100;
 
 std::string place_name(const Place& place) {
   const auto at = place.source->position(place.span.begin);
-  return fmt::format("{}, line {}, column {}", place.source->name(), at.line, at.column);
+  return fmt::format("{}, line {}, column {}", printable(place.source->name()), at.line, at.column);
 }
 
 // The source line and under it a rule of overlines beneath the failing part.
@@ -88,15 +94,26 @@ std::string marked_line(const Place& place) {
   return fmt::format("      {}\n      {}\n", printable(shown), rule);
 }
 
+// Lines behind the first one stand further in, so that none of them is taken for something that the program
+// says.
+std::string indented(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    out += c;
+    if (c == '\n') out += "    ";
+  }
+  return out;
+}
+
 }  // namespace
 
 std::string describe(const Error& error, std::string_view kind) {
-  std::string out = fmt::format("{}: {}\n", kind, error.message);
+  std::string out = fmt::format("{}: {}\n", kind, indented(error.message));
   if (error.place.source) {
     out += fmt::format("  {}\n", place_name(error.place));
     out += marked_line(error.place);
   }
-  for (const auto& note : error.notes) out += fmt::format("      {}\n", note);
+  for (const auto& note : error.notes) out += fmt::format("      {}\n", printable(note));
   constexpr std::size_t most_calls = 8;
   for (std::size_t i = 0; i < error.calls.size(); ++i) {
     if (i == most_calls && error.calls.size() > most_calls + 1) {
@@ -109,7 +126,7 @@ std::string describe(const Error& error, std::string_view kind) {
                ? fmt::format("  in {}, called from {}\n", call.function, where)
                : fmt::format("  in {}, called by {} in {}\n", call.function, call.caller, where);
   }
-  if (!error.hint.empty()) out += fmt::format("  hint: {}\n", error.hint);
+  if (!error.hint.empty()) out += fmt::format("  hint: {}\n", indented(error.hint));
   return out;
 }
 

@@ -51,7 +51,8 @@ struct Place {
 // A user's mistake: what was wrong, more lines of facts, and code that would work.
 class Error : public std::exception {
  public:
-  enum class Kind : std::uint8_t { mistake, interrupted };
+  // Stopped by somebody; or held up by what surrounds the program, such as a permission, a full disk, memory.
+  enum class Kind : std::uint8_t { mistake, interrupted, hindered };
   struct Call {
     std::string function;
     Place place;
@@ -74,6 +75,8 @@ class Error : public std::exception {
 };
 
 [[noreturn]] void fail(std::string message, std::string hint = {});
+// The same with the kind Error::Kind::hindered.
+[[noreturn]] void fail_hindered(std::string message, std::string hint = {});
 [[noreturn]] void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint = {});
 
 // The error as it is shown: message, place, marked line, notes, calls and hint. `kind` is the first

@@ -53,8 +53,14 @@ std::string path_below(const std::string& folder, const std::string& path) {
 }
 
 bool is_below(const std::string& folder, const std::string& path) {
-  const auto inside = std::filesystem::path(path).lexically_normal().lexically_relative(
-      std::filesystem::path(folder.empty() ? "." : folder).lexically_normal());
+  namespace fs = std::filesystem;
+  fs::path file(path), root(folder.empty() ? "." : folder);
+  std::error_code error;
+  if (file.is_absolute() != root.is_absolute()) {
+    file = fs::absolute(file, error);
+    root = fs::absolute(root, error);
+  }
+  const auto inside = file.lexically_normal().lexically_relative(root.lexically_normal());
   return !inside.empty() && *inside.begin() != "..";
 }
 

@@ -39,7 +39,9 @@ class Host {
   virtual Outcome<Done> remove_below(const Folders& folders, const std::string& path) = 0;
   // Something that is another when the file has changed; "" when that cannot be told from outside.
   virtual std::string stamp(const std::string& path) = 0;
-  virtual void print(std::string_view text) = 0;    // printed values (standard output)
+  virtual void print(std::string_view text) = 0;  // printed values (standard output)
+  // The same of a picture, with what a terminal takes for colours.
+  virtual void draw(std::string_view text) { print(text); }
   virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
   virtual int columns() = 0;                        // width of the place that print() goes to
   virtual double seconds() = 0;                     // a clock that only goes forward
@@ -76,7 +78,7 @@ class MemoryHost : public Host {
 
 // `path` as seen from `folder`, unless it is absolute already.
 std::string path_below(const std::string& folder, const std::string& path);
-// Whether a path, by its letters alone, lies in a folder or below it; both absolute or both relative.
+// Whether a path, by its letters alone, lies in a folder or below it.
 bool is_below(const std::string& folder, const std::string& path);
 
 }  // namespace quill

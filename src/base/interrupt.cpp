@@ -6,7 +6,11 @@
 
 namespace quill {
 
-Error memory_error() { return Error("not enough memory", ceiling_in_words()); }
+Error memory_error() {
+  Error error("not enough memory", ceiling_in_words());
+  error.kind = Error::Kind::hindered;
+  return error;
+}
 
 void stop_interrupted() {
   clear_interrupt();

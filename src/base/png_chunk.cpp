@@ -3,6 +3,7 @@
 
 #include <boost/crc.hpp>
 #include <cstdint>
+#include <optional>
 
 namespace quill {
 
@@ -30,7 +31,7 @@ std::uint32_t number_at(std::string_view bytes, std::size_t at) {
   return out;
 }
 
-// What stands before the text in the data of an iTXt chunk: keyword, not compressed, no language.
+// What stands before the text in the data of an iTXt chunk: keyword, not packed, no language.
 std::string text_head(std::string_view keyword) { return std::string(keyword) + std::string(5, '\0'); }
 
 }  // namespace
@@ -50,33 +51,56 @@ namespace {
 
 struct Chunk {
   std::size_t begin = 0, size = 0;  // with what stands around the data
-  std::string_view text;
+  PngText text;
 };
 
-std::optional<Chunk> find_text(std::string_view png, std::string_view keyword) {
-  if (!png.starts_with(kSignature)) return std::nullopt;
-  const auto head = text_head(keyword);
+// Takes what stands before a NUL off the data; nothing when there is none.
+std::optional<std::string_view> taken(std::string_view& data) {
+  const auto end = data.find('\0');
+  if (end == data.npos) return std::nullopt;
+  const auto out = data.substr(0, end);
+  data.remove_prefix(end + 1);
+  return out;
+}
+
+// The text in the data of a chunk, when it stands under the keyword.
+std::optional<PngText> text_in(std::string_view type, std::string_view data, std::string_view keyword) {
+  const bool is_plain = type == "tEXt", is_packed = type == "zTXt", is_international = type == "iTXt";
+  if (!(is_plain || is_packed || is_international) || taken(data) != keyword) return std::nullopt;
+  if (is_plain) return PngText{data, false};
+  const std::size_t head = is_packed ? 1 : 2;  // a flag, and the method, of which there is one
+  if (data.size() < head || data[head - 1] != '\0') return std::nullopt;
+  const bool packed = is_packed || data[0] != '\0';
+  data.remove_prefix(head);
+  if (is_international && (!taken(data) || !taken(data))) return std::nullopt;
+  return PngText{data, packed};
+}
+
+std::vector<Chunk> texts_under(std::string_view png, std::string_view keyword) {
+  std::vector<Chunk> out;
+  if (!png.starts_with(kSignature)) return out;
   for (std::size_t at = kSignature.size(); png.size() - at >= kAround;) {
     const std::size_t size = number_at(png, at);
     if (size > png.size() - at - kAround) break;
-    const auto data = png.substr(at + 8, size);
-    if (png.substr(at + 4, 4) == "iTXt" && data.starts_with(head) &&
-        number_at(png, at + 8 + size) == checksum(png.substr(at + 4, 4 + size)))
-      return Chunk{at, kAround + size, data.substr(head.size())};
+    const auto text = text_in(png.substr(at + 4, 4), png.substr(at + 8, size), keyword);
+    if (text && number_at(png, at + 8 + size) == checksum(png.substr(at + 4, 4 + size)))
+      out.push_back({at, kAround + size, *text});
     at += kAround + size;
   }
-  return std::nullopt;
+  return out;
 }
 
 }  // namespace
 
-std::optional<std::string> png_text(std::string_view png, std::string_view keyword) {
-  const auto found = find_text(png, keyword);
-  return found ? std::optional<std::string>(found->text) : std::nullopt;
+std::vector<PngText> png_texts(std::string_view png, std::string_view keyword) {
+  std::vector<PngText> out;
+  for (const auto& chunk : texts_under(png, keyword)) out.push_back(chunk.text);
+  return out;
 }
 
 void erase_png_text(std::string& png, std::string_view keyword) {
-  if (const auto found = find_text(png, keyword)) png.erase(found->begin, found->size);
+  const auto found = texts_under(png, keyword);
+  for (auto chunk = found.rbegin(); chunk != found.rend(); ++chunk) png.erase(chunk->begin, chunk->size);
 }
 
 }  // namespace quill

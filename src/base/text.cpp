@@ -81,22 +81,37 @@ std::size_t display_width(std::string_view text) {
   return width;
 }
 
-std::string printable(std::string_view text) {
+namespace {
+
+// What a terminal or a reader would take for an instruction rather than a letter.
+bool is_unseen(char32_t code) {
+  return code < 0x20 || (code >= 0x7F && code < 0xA0) || code == 0x061C || code == 0x200E || code == 0x200F ||
+         (code >= 0x2028 && code <= 0x202E) || (code >= 0x2066 && code <= 0x2069);
+}
+
+std::string with_escapes(std::string_view text, bool keeps_lines) {
   std::string out;
   for (std::size_t i = 0; i < text.size();) {
     const auto c = decode(text, i);
     if (!c.valid)
       out += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[i]));
     else if (c.code == '\n' || c.code == '\t')
-      out += c.code == '\n' ? "\\n" : "\\t";
-    else if (c.code < 0x20 || c.code == 0x7F)
-      out += fmt::format("\\x{:02x}", static_cast<unsigned>(c.code));
+      out += keeps_lines ? std::string(1, text[i]) : c.code == '\n' ? "\\n" : "\\t";
+    else if (is_unseen(c.code))
+      out += c.code < 0x80 ? fmt::format("\\x{:02x}", static_cast<unsigned>(c.code))
+                           : fmt::format("\\u{:04x}", static_cast<unsigned>(c.code));
     else
       out += text.substr(i, c.length);
     i += c.length;
   }
   return out;
 }
+
+}  // namespace
+
+std::string printable(std::string_view text) { return with_escapes(text, false); }
+
+std::string printable_lines(std::string_view text) { return with_escapes(text, true); }
 
 std::string shortened(std::string_view text, std::size_t width) {
   if (display_width(text) <= width) return std::string(text);

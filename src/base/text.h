@@ -26,8 +26,11 @@ std::size_t start_of_character(std::string_view text, std::size_t at);
 bool is_letter(char32_t code);
 // Columns a terminal needs for the text: 2 for wide characters, 0 for combining ones.
 std::size_t display_width(std::string_view text);
-// Control characters and malformed bytes replaced by visible escapes.
+// As one line: control characters, signs that turn the direction of writing, and malformed bytes replaced by
+// visible escapes.
 std::string printable(std::string_view text);
+// The same with line ends and tabs kept: what is fit for a terminal.
+std::string printable_lines(std::string_view text);
 // For the inside of XML and HTML, attributes in double quotes included.
 std::string escaped_markup(std::string_view text);
 // At most `width` columns of the text, with … for what is left out.

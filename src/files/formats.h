@@ -36,7 +36,7 @@ const Format& format_to_write(const std::string& name);
 // "csv" for t.CSV and t.csv.gz
 std::string ending_of(const std::string& name);
 
-// Contents of a .gz file, and back. Errors name the file.
+// Contents of a .gz file, or of a stream of zlib, and back to .gz. Errors name the file.
 std::string unzipped(std::string_view bytes, const std::string& name);
 std::string zipped(std::string_view bytes);
 bool is_zipped(std::string_view bytes);

@@ -11,7 +11,8 @@ namespace quill {
 
 namespace {
 
-constexpr int kWithHeader = 15 + 16;  // the largest window, and the header of gzip
+constexpr int kWithHeader = 15 + 16;     // the largest window, and the header of gzip
+constexpr int kWithAnyHeader = 15 + 32;  // or that of zlib
 constexpr std::size_t kPart = std::size_t{1} << 20;
 
 // A stream of the library that takes bytes piece by piece and adds to a text.
@@ -57,7 +58,7 @@ bool is_zipped(std::string_view bytes) { return bytes.starts_with("\x1f\x8b"); }
 
 std::string unzipped(std::string_view bytes, const std::string& name) {
   Stream stream(bytes, inflateEnd);
-  if (inflateInit2(&stream.z, kWithHeader) != Z_OK) fail("not enough memory to unpack a file");
+  if (inflateInit2(&stream.z, kWithAnyHeader) != Z_OK) fail_hindered("not enough memory to unpack a file");
   while (true) {
     const int state = stream.step([](z_streamp z, bool) { return inflate(z, Z_NO_FLUSH); });
     if (state == Z_STREAM_END) {
@@ -74,7 +75,7 @@ std::string zipped(std::string_view bytes) {
   constexpr int level = 6, memory = 8;
   Stream stream(bytes, deflateEnd);
   if (deflateInit2(&stream.z, level, Z_DEFLATED, kWithHeader, memory, Z_DEFAULT_STRATEGY) != Z_OK)
-    fail("not enough memory to pack a file");
+    fail_hindered("not enough memory to pack a file");
   while (stream.step([](z_streamp z, bool is_last) { return deflate(z, is_last ? Z_FINISH : Z_NO_FLUSH); }) !=
          Z_STREAM_END) {}
   return std::move(stream.out);

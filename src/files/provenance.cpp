@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <nlohmann/json.hpp>
+#include <pugixml.hpp>
 
 #include "base/error.h"
 #include "base/png_chunk.h"
@@ -27,28 +28,34 @@ std::string escaped(std::string_view text) {
   return out;
 }
 
-std::string unescaped(std::string_view text) {
-  std::string out;
-  while (!text.empty()) {
-    std::size_t size = 1;
-    char c = text[0];
-    for (const auto& [plain, entity] : kEntities)
-      if (text.starts_with(entity)) {
-        c = plain;
-        size = entity.size();
-      }
-    out += c;
-    text.remove_prefix(size);
+[[noreturn]] void fail_twice() { fail("the file says twice where it comes from"); }
+
+bool is_provenance(const pugi::xml_node& node) {
+  const std::string_view name = node.name();
+  const auto local = name.substr(name.find(':') == name.npos ? 0 : name.find(':') + 1);
+  return local == "metadata" && node.attribute("id").value() == std::string_view("provenance");
+}
+
+// However it was written: other quotes, entities, another order of attributes, with a prefix.
+std::optional<std::string> in_svg(std::string_view bytes) {
+  pugi::xml_document document;
+  if (!document.load_buffer(bytes.data(), bytes.size(), pugi::parse_default | pugi::parse_ws_pcdata_single))
+    return std::nullopt;
+  std::optional<std::string> out;
+  for (const auto& node : document.document_element().children()) {
+    if (!is_provenance(node)) continue;
+    if (out) fail_twice();
+    out.emplace();
+    for (const auto& part : node.children()) *out += part.value();
   }
   return out;
 }
 
-std::optional<std::string> in_svg(std::string_view bytes) {
-  const auto begin = bytes.find(kOpen);
-  if (begin == bytes.npos) return std::nullopt;
-  const auto end = bytes.find(kClose, begin);
-  if (end == bytes.npos) return std::nullopt;
-  return unescaped(bytes.substr(begin + kOpen.size(), end - begin - kOpen.size()));
+std::optional<std::string> in_png(std::string_view bytes) {
+  const auto texts = png_texts(bytes, kProvenanceKey);
+  if (texts.size() > 1) fail_twice();
+  if (texts.empty()) return std::nullopt;
+  return texts[0].is_packed ? unzipped(texts[0].bytes, "the file") : std::string(texts[0].bytes);
 }
 
 // An element of data, in which every < is escaped.
@@ -137,11 +144,15 @@ std::optional<std::string> in_comments(std::string_view bytes) {
   return std::nullopt;
 }
 
+constexpr std::size_t kHead = 1000;  // in which what a file is must be found
+
 std::optional<std::string> written_in(std::string_view bytes) {
-  if (bytes.starts_with("\x89PNG")) return png_text(bytes, kProvenanceKey);
+  if (bytes.starts_with("\x89PNG")) return in_png(bytes);
   if (bytes.starts_with("%PDF")) return in_pdf(bytes);
   if (is_hdf5(bytes)) return in_hdf5(bytes);
-  if (bytes.starts_with("<svg") || bytes.starts_with("<?xml")) return in_svg(bytes);
+  if (bytes.starts_with("<svg") || bytes.starts_with("<?xml") ||
+      bytes.substr(0, kHead).find("<svg") != bytes.npos)
+    return in_svg(bytes);
   if (bytes.starts_with(kPage)) return in_page(bytes);
   if (bytes.starts_with("{")) return in_json(bytes);
   return in_comments(bytes);
@@ -172,8 +183,9 @@ std::string provenance_comment(std::string_view sign, std::string_view provenanc
 }
 
 std::string without_provenance(std::string bytes) {
-  const auto written = provenance_in(bytes);
-  if (!written) return bytes;
+  try {
+    if (!provenance_in(bytes)) return bytes;
+  } catch (const Error&) { return bytes; }  // it is compared as it is
   if (is_zipped(bytes)) bytes = unzipped(bytes, "the file");
   if (bytes.starts_with("\x89PNG")) {
     erase_png_text(bytes, kProvenanceKey);
@@ -185,17 +197,19 @@ std::string without_provenance(std::string bytes) {
     erase_line(bytes, bytes.find(kPageOpen));
   } else if (const auto element = bytes.find(kOpen); element != std::string::npos) {
     erase_line(bytes, element);
-  } else {
-    erase_line(bytes, bytes.find(" provenance: ") - 1);
+  } else if (const auto line = bytes.find(" provenance: "); line != std::string::npos && line > 0) {
+    erase_line(bytes, line - 1);
   }
   return bytes;
 }
 
 std::optional<std::string> provenance_in(std::string_view bytes) {
   if (!is_zipped(bytes)) return written_in(bytes);
+  std::string plain;
   try {
-    return written_in(unzipped(bytes, "the file"));
+    plain = unzipped(bytes, "the file");
   } catch (const Error&) { return std::nullopt; }
+  return written_in(plain);
 }
 
 }  // namespace quill

@@ -16,7 +16,8 @@ inline constexpr const char* kProvenanceKey = "provenance";
 std::string with_provenance(std::string bytes, std::string_view format, std::string_view provenance);
 // A comment line for formats that have them: "# provenance: {…}\n".
 std::string provenance_comment(std::string_view sign, std::string_view provenance);
-// What a file says of itself, whatever its name; nothing when it says nothing.
+// What a file says of itself, whatever its name, also after other programs have written it anew; nothing when
+// it says nothing, Error when it says it twice.
 std::optional<std::string> provenance_in(std::string_view bytes);
 // The bytes without that, for comparing what two files hold. Of a PDF only what stands before it.
 std::string without_provenance(std::string bytes);

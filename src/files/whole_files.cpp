@@ -20,18 +20,20 @@ std::string parent_of(const std::string& path) {
 std::string read_whole(Host& host, const Folders& folders, const std::string& path) {
   auto read = host.read_below(folders, path);
   if (read.is_outside)
-    fail(fmt::format("cannot read {}: it lies outside of the folders of the script and of its output", path),
-         fmt::format("--also-read {} allows it", parent_of(path)));
-  if (!read.ok()) fail(fmt::format("cannot read {}: {}", path, read.reason));
+    fail_hindered(
+        fmt::format("cannot read {}: it lies outside of the folders of the script and of its output", path),
+        fmt::format("--also-read {} allows it", parent_of(path)));
+  if (read.is_missing) fail(fmt::format("cannot read {}: {}", path, read.reason));
+  if (!read.ok()) fail_hindered(fmt::format("cannot read {}: {}", path, read.reason));
   return std::move(read.value);
 }
 
 void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes) {
   const auto written = host.write_below(folders, path, bytes);
   if (written.is_outside)
-    fail(fmt::format("cannot write {}: it lies outside of the output folder", path),
-         fmt::format("--also-write {} allows it", parent_of(path)));
-  if (!written.ok()) fail(fmt::format("cannot write {}: {}", path, written.reason));
+    fail_hindered(fmt::format("cannot write {}: it lies outside of the output folder", path),
+                  fmt::format("--also-write {} allows it", parent_of(path)));
+  if (!written.ok()) fail_hindered(fmt::format("cannot write {}: {}", path, written.reason));
 }
 
 std::string extension_of(const std::string& path) {

@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/number.h"
 #include "base/text.h"
+#include "files/digest.h"
 #include "files/json_fault.h"
 #include "session/json_whole.h"
 
@@ -21,6 +22,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 constexpr const char* kKind = "eager-quill run";
 constexpr const char* kShown = "shown";
+constexpr const char* kDigest = "sha256";  // of what stands before it but the environment
 constexpr const char* kMadeBy = "eager-quill";
 
 // Numbers that JSON has no way to write are texts.
@@ -279,14 +281,10 @@ Record record_in(const Json& j) {
 
 }  // namespace
 
-std::string text_of(const Record& record) {
-  Json j;
-  j["record"] = kKind;
-  j["form"] = kRecordForm;
-  j["program"] = Json{{"version", record.version}, {"build", record.build}};
-  j["libraries"] = Json::object();
-  for (const auto& [name, version] : record.libraries) j["libraries"][name] = version;
-  j["processor"] = record.processor;
+namespace {
+
+// What a run is, whatever it was made with: all but the environment.
+void put_run(Json& j, const Record& record) {
   put_origins(j, record);
   j["files_written"] = list_of(record.written);
   j[kShown] = Json::array();
@@ -303,6 +301,26 @@ std::string text_of(const Record& record) {
     outcome["error"] = record.error;
     put_line(outcome, record.error_at);
   }
+}
+
+std::string digest_of_run(const Record& record) {
+  Json j;
+  put_run(j, record);
+  return sha256_of(laid_out(j, record.shown));
+}
+
+}  // namespace
+
+std::string text_of(const Record& record) {
+  Json j;
+  j["record"] = kKind;
+  j["form"] = kRecordForm;
+  j["program"] = Json{{"version", record.version}, {"build", record.build}};
+  j["libraries"] = Json::object();
+  for (const auto& [name, version] : record.libraries) j["libraries"][name] = version;
+  j["processor"] = record.processor;
+  put_run(j, record);
+  j[kDigest] = digest_of_run(record);
   j["circumstances"] = json_of(record.circumstances, record.sections);
   return laid_out(j, record.shown);
 }
@@ -342,7 +360,12 @@ Record record_of(std::string_view text, const std::string& name) {
   return checked(text, name, [&](const Json& j) {
     if (!j.is_object() || !j.contains("record") || j.at("record") != kKind)
       fail(fmt::format("{} is no record of a run", name), "eager-quill run writes one: OUT/run.json");
-    return record_in(j);
+    auto out = record_in(j);
+    if (const auto digest = j.find(kDigest); digest != j.end())
+      out.is_whole = digest->get<std::string>() == digest_of_run(out);
+    else if (whole<int>(j.at("form")) > 1)
+      out.is_whole = false;
+    return out;
   });
 }
 

@@ -3,13 +3,14 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
 namespace quill {
 
-inline constexpr int kRecordForm = 1;  // of the file; a reader refuses what is newer
+inline constexpr int kRecordForm = 2;  // of the file; a reader refuses what is newer
 
 // A line of a script; of the script itself when `file` is empty.
 struct LineOf {
@@ -103,6 +104,8 @@ struct Record {
   std::string error;
   LineOf error_at;
   Circumstances circumstances;
+  // Of a record that was read: whether it says of itself what it holds. Nothing in those of form 1.
+  std::optional<bool> is_whole{};
 };
 
 // JSON, a field a line; the circumstances come last.

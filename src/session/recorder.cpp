@@ -153,7 +153,7 @@ void Recorder::read(const std::string& name, std::string_view bytes) {
   const Stopwatch watch(*this);
   FileNote note{name, bytes.size(), sha256_of(bytes), line_of(running_())};
   for (const auto& known : record_.read)
-    if (known.name == name && known.sha256 == note.sha256) return;
+    if (known.name == name && known.sha256 == note.sha256 && known.at == note.at) return;
   record_.read.push_back(std::move(note));
 }
 

@@ -22,8 +22,9 @@ RunFiles::RunFiles(Host& host, Surroundings& state, const RunFolders& folders)
   read_ = {folders.script, "", folders.out};
   if (!folders.stands_for.empty()) read_.push_back(folders.stands_for);
   write_ = {folders.out};
-  for (const auto* more : {&folders.also_read, &folders.also_write})
-    read_.insert(read_.end(), more->begin(), more->end());
+  read_.insert(read_.end(), folders.also_read.begin(), folders.also_read.end());
+  if (!folders.stands_for.empty()) return;  // all that it writes lies below `out`
+  read_.insert(read_.end(), folders.also_write.begin(), folders.also_write.end());
   write_.insert(write_.end(), folders.also_write.begin(), folders.also_write.end());
 }
 
@@ -77,7 +78,8 @@ std::optional<RunFiles::Read> RunFiles::read_kept(const std::string& path, const
 }
 
 RunFiles::Read RunFiles::read(const std::string& from_folder, const std::string& name) const {
-  const auto path = path_below(from_folder, name), other = path_below(folders_.out, name);
+  const auto& out_folder = folders_.stands_for.empty() ? folders_.out : folders_.stands_for;
+  const auto path = path_below(from_folder, name), other = path_below(out_folder, name);
   if (auto kept = read_kept(path, other)) return std::move(*kept);
   Read out{path, read_whole(host_, read_, path), false, false, {}};
   if (store_) out.seen = {path, host_.stamp(path), fingerprint_of(out.bytes), other};
@@ -129,10 +131,15 @@ std::string RunFiles::path_to_write(const std::string& name) const {
   return path_when_redone(folders_.out, folders_.stands_for, normal_name.string());
 }
 
+namespace {
+constexpr const char* kOutside = "outside";
+}
+
 std::string path_when_redone(const std::string& out, const std::string& stands_for, const std::string& name) {
-  const fs::path path(name);
-  if (stands_for.empty() || (path.is_relative() && *path.begin() != "..")) return path_below(out, name);
-  return path_below(out, "outside" + normal_path(path_below(stands_for, name)));
+  const auto path = fs::path(name).lexically_normal();
+  if (stands_for.empty() || (path.is_relative() && *path.begin() != ".."))
+    return path_below(out, path.string());
+  return path_below(out, kOutside + normal_path(path_below(stands_for, path.string())));
 }
 
 void RunFiles::set_version(const std::string& path, const std::string& lies, const std::string& fingerprint) {
@@ -144,9 +151,14 @@ bool RunFiles::write(const std::string& path, std::string_view bytes) {
   if (!store_) {
     write_whole(host_, write_, path, bytes);
     set_version(path, path, "");
-    if (!folders_.stands_for.empty() && is_below(folders_.out, path))
-      set_version(path_below(folders_.stands_for, fs::path(path).lexically_relative(folders_.out).string()),
-                  path, "");
+    if (folders_.stands_for.empty() || !is_below(folders_.out, path)) return true;
+    // It is read by the name of the file whose place it takes.
+    const auto below =
+        fs::path(path).lexically_normal().lexically_relative(fs::path(folders_.out).lexically_normal());
+    if (*below.begin() == kOutside)
+      set_version("/" + below.lexically_relative(kOutside).string(), path, "");
+    else
+      set_version(path_below(folders_.stands_for, below.string()), path, "");
     return true;
   }
   find_first(path);

@@ -305,7 +305,7 @@ Value Session::use_file(const std::string& name) {
   if (const auto used = state.modules.find(path);
       used != state.modules.end() && (!options_.interactive || used->second.text == text))
     return used->second.names;
-  recorder_.used(name, text);
+  recorder_.used(recorded_name(name, path), text);
   const auto tree = std::make_shared<Tree>(parse(std::make_shared<Source>(name, text)));
   const auto made = modules_.make(name);
   const auto program = program_of(tree, made.module, {});
@@ -361,9 +361,16 @@ void Session::write_figure(const Figure& figure) {
   if (!options_.interactive) state.figure_names.insert(figure.name);
 }
 
+// A file as it is named in the record: as seen from the folder of the script, whichever text named it.
+std::string Session::recorded_name(const std::string& name, const std::string& path) const {
+  if (std::filesystem::path(name).is_absolute()) return name;
+  const auto root = normal_path(options_.script_folder.empty() ? "." : options_.script_folder);
+  return std::filesystem::path(normal_path(path)).lexically_relative(root).string();
+}
+
 std::string Session::read_input(const std::string& name) {
   auto read = read_file(name);
-  if (!read.is_own) recorder_.read(name, read.bytes);
+  if (!read.is_own) recorder_.read(recorded_name(name, read.path), read.bytes);
   return std::move(read.bytes);
 }
 

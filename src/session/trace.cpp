@@ -27,6 +27,8 @@ std::string find_script(Host& host, const Record& record, const std::string& pat
     return given;
   }
   const auto folder = fs::path(path).parent_path();
+  if (const fs::path name(record.script.name); name.filename() != name || name.extension() != ".eq")
+    return {};
   // The record of the run says where its script is.
   if (const auto text = host.read_file((folder / kRecordName).string()); text.ok()) {
     try {
@@ -50,20 +52,21 @@ std::string find_script(Host& host, const Record& record, const std::string& pat
   return other;
 }
 
-std::string state_of(Host& host, const FileNote& file, const std::string& path) {
-  const auto read = host.read_file(path);
+std::string state_of(Host& host, const FileNote& file, const Folders& may_read, const std::string& path) {
+  const auto read = host.read_below(may_read, path);
+  if (read.is_outside) return "lies outside of the folder of the script";
   if (!read.ok()) return "not found here";
   return sha256_of(read.value) == file.sha256 ? "unchanged" : "has changed since";
 }
 
 std::string where(const LineOf& at) {
   if (at.line == 0) return "";
-  return fmt::format(", {}line {}", at.file.empty() ? "" : at.file + " ", at.line);
+  return fmt::format(", {}line {}", at.file.empty() ? "" : printable(at.file) + " ", at.line);
 }
 
 }  // namespace
 
-Traced trace(Host& host, const std::string& path, const std::string& script) {
+Traced trace(Host& host, const std::string& path, const std::string& script, const Folders& also_read) {
   const auto bytes = host.read_file(path);
   if (!bytes.ok()) fail(fmt::format("cannot read {}: {}", path, bytes.reason));
   const auto line = provenance_in(bytes.value);
@@ -75,21 +78,25 @@ Traced trace(Host& host, const std::string& path, const std::string& script) {
   const auto& r = out.record;
   out.script_path = find_script(host, r, path, script);
   const auto& file = r.written[0];
-  std::string text = fmt::format("{}: made by eager-quill {}\n", path, r.version);
+  std::string text = fmt::format("{}: made by eager-quill {}\n", printable(path), printable(r.version));
   const auto add = [&](std::string_view what, const std::string& value) {
-    text += fmt::format("  {}{}\n", pad_right(what, 11), value);
+    text += fmt::format("  {}{}\n", pad_right(what, 11), printable(value));
   };
   const auto full = [](const FileNote& f) { return fmt::format("SHA-256 {}", f.sha256); };
   add("written", fmt::format("as {}{}", file.name, where(file.at)));
-  const auto state = out.script_path.empty() ? "not found here" : state_of(host, r.script, out.script_path);
+  const auto folder = fs::path(out.script_path).parent_path().string();
+  auto may_read = also_read;
+  may_read.push_back(folder);
+  may_read.emplace_back("");
+  const auto state =
+      out.script_path.empty() ? "not found here" : state_of(host, r.script, may_read, out.script_path);
   add("script", fmt::format("{}: {}{}", r.script.name, state,
                             out.script_path.empty() ? "" : fmt::format(" ({})", out.script_path)));
   add("", full(r.script));
-  const auto folder = fs::path(out.script_path).parent_path().string();
   const auto add_file = [&](std::string_view role, const FileNote& f) {
     add(role, fmt::format("{}{}: {}", f.name, where(f.at),
                           out.script_path.empty() ? "not found here"
-                                                  : state_of(host, f, path_below(folder, f.name))));
+                                                  : state_of(host, f, may_read, path_below(folder, f.name))));
     add("", full(f));
   };
   for (const auto& used : r.used) add_file("uses", used);

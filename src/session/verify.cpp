@@ -7,6 +7,7 @@
 #include <bit>
 #include <cmath>
 #include <filesystem>
+#include <map>
 
 #include "base/text.h"
 #include "files/difference.h"
@@ -22,40 +23,61 @@ namespace {
 class Listener : public Output {
  public:
   void tell(const Event& event) override {
-    if (const auto* met = std::get_if<ErrorMet>(&event)) messages += describe(met->error);
+    const auto* met = std::get_if<ErrorMet>(&event);
+    if (!met) return;
+    messages += describe(met->error);
+    last = met->error;
   }
   std::string messages;
+  std::optional<Error> last;
 };
 
 std::string short_digest(const std::string& digest) {
   const auto colon = digest.find(':');
-  return digest.substr(colon == digest.npos ? 0 : colon + 1, 12);
+  return printable(digest.substr(colon == digest.npos ? 0 : colon + 1, 12));
 }
 
 std::string line_in_words(const LineOf& at) {
   if (at.line == 0) return "";
-  return at.file.empty() ? fmt::format("line {}", at.line) : fmt::format("{}, line {}", at.file, at.line);
+  return at.file.empty() ? fmt::format("line {}", at.line)
+                         : fmt::format("{}, line {}", printable(at.file), at.line);
 }
 
 std::string counted(std::size_t n, std::string_view what) {
   return fmt::format("{} {}{}", n, what, n == 1 ? "" : "s");
 }
 
+// What was read under each name, in order.
+std::map<std::string, std::vector<const FileNote*>> by_name(const std::vector<FileNote>& files) {
+  std::map<std::string, std::vector<const FileNote*>> out;
+  for (const auto& file : files) out[file.name].push_back(&file);
+  return out;
+}
+
 void compare_files(const char* role, const std::vector<FileNote>& before, const std::vector<FileNote>& now,
                    std::vector<std::string>& out) {
-  for (const auto& file : before) {
-    const auto found =
-        std::find_if(now.begin(), now.end(), [&](const FileNote& f) { return f.name == file.name; });
-    if (found == now.end())
-      out.push_back(fmt::format("{} {} was not read any more", role, file.name));
-    else if (found->sha256 != file.sha256)
-      out.push_back(fmt::format("{} {}{}: SHA-256 {}…, and now {}…", role, file.name,
-                                file.at.line > 0 ? fmt::format(" ({})", line_in_words(file.at)) : "",
-                                short_digest(file.sha256), short_digest(found->sha256)));
+  const auto were = by_name(before), are = by_name(now);
+  for (const auto& [name, notes] : were) {
+    const auto found = are.find(name);
+    if (found == are.end()) {
+      out.push_back(fmt::format("{} {} was not read any more", role, printable(name)));
+      continue;
+    }
+    const auto& again = found->second;
+    for (std::size_t k = 0; k < std::max(notes.size(), again.size()); ++k) {
+      const auto &a = *notes[std::min(k, notes.size() - 1)], &b = *again[std::min(k, again.size() - 1)];
+      if (a.sha256 == b.sha256 && notes.size() == again.size()) continue;
+      out.push_back(a.sha256 == b.sha256
+                        ? fmt::format("{} {}: read in {} places, and now in {}", role, printable(name),
+                                      notes.size(), again.size())
+                        : fmt::format("{} {}{}: SHA-256 {}…, and now {}…", role, printable(name),
+                                      a.at.line > 0 ? fmt::format(" ({})", line_in_words(a.at)) : "",
+                                      short_digest(a.sha256), short_digest(b.sha256)));
+      break;
+    }
   }
-  for (const auto& file : now)
-    if (std::none_of(before.begin(), before.end(), [&](const FileNote& f) { return f.name == file.name; }))
-      out.push_back(fmt::format("{} {} was not read before", role, file.name));
+  for (const auto& [name, notes] : are)
+    if (!were.contains(name)) out.push_back(fmt::format("{} {} was not read before", role, printable(name)));
 }
 
 bool are_near(double a, double b, double allowed) {
@@ -71,7 +93,10 @@ double largest_of(const std::vector<double>& numbers) {
 
 bool is_same_value(const ShownNote& a, const ShownNote& b, double tolerance) {
   if (a.how != b.how || a.type != b.type || a.shape != b.shape) return false;
-  if (a.digest == b.digest && a.text == b.text) return true;
+  const bool same_numbers =
+      std::equal(a.numbers.begin(), a.numbers.end(), b.numbers.begin(), b.numbers.end(),
+                 [](double x, double y) { return are_near(x, y, 0) && std::signbit(x) == std::signbit(y); });
+  if (a.digest == b.digest && a.text == b.text && same_numbers) return true;
   if (tolerance <= 0 || !are_close(a.text, b.text, tolerance) || a.numbers.size() != b.numbers.size())
     return false;
   const double allowed = tolerance * largest_of(a.numbers);
@@ -106,7 +131,7 @@ std::string lines_that_differ(const std::string& before, const std::string& now)
     const auto x = k < a.size() ? a[k] : "", y = k < b.size() ? b[k] : "";
     if (x == y) continue;
     if (told++ == most) return out + "    …\n";
-    out += fmt::format("    recorded  {}\n    now       {}\n", x, y);
+    out += fmt::format("    recorded  {}\n    now       {}\n", printable(x), printable(y));
   }
   return out;
 }
@@ -148,7 +173,7 @@ class RunComparison {
       const auto &a = before_.shown[first], &b = now_.shown[first];
       out +=
           fmt::format("  the first value that differs{}{}\n", a.at.line > 0 ? ": " + line_in_words(a.at) : "",
-                      a.source.empty() ? "" : fmt::format(", `{}`", shortened(a.source, 50)));
+                      a.source.empty() ? "" : fmt::format(", `{}`", shortened(printable(a.source), 50)));
       out += a.text == b.text ? "    printed the same, and what is not printed differs\n"
                               : lines_that_differ(a.text, b.text);
       out += largest_difference(a, b);
@@ -167,55 +192,83 @@ class RunComparison {
       for (const auto& again : now_.checks)
         if (check.at == again.at && check.source == again.source && check.failed != again.failed)
           out += fmt::format("  the check in {} {}: {}\n", line_in_words(check.at),
-                             again.failed ? "fails now" : "failed before", check.source);
+                             again.failed ? "fails now" : "failed before", printable(check.source));
+    const auto same_check = [](const CheckNote& a, const CheckNote& b) {
+      return a.at == b.at && a.source == b.source && a.passed == b.passed;
+    };
+    if (out.empty() && !std::equal(before_.checks.begin(), before_.checks.end(), now_.checks.begin(),
+                                   now_.checks.end(), same_check))
+      out += "  other checks were made\n";
     if (before_.outcome != now_.outcome || before_.error != now_.error)
       out += fmt::format("  the run {}, and now {}\n", ended(before_), ended(now_));
     if (before_.warnings.size() != now_.warnings.size())
       out += fmt::format("  {}, and now {}\n", counted(before_.warnings.size(), "warning"),
                          now_.warnings.size());
+    else
+      out += first_other_warning();
+    const auto same_section = [](const SectionNote& a, const SectionNote& b) { return a.title == b.title; };
+    if (!std::equal(before_.sections.begin(), before_.sections.end(), now_.sections.begin(),
+                    now_.sections.end(), same_section))
+      out += "  the sections have other titles\n";
     return out;
   }
 
-  std::string files(const std::string& folder, const std::string& scratch) {
+  std::string files(const Places& places) {
     std::string out;
     for (const auto& file : before_.written) {
       const auto found = std::find_if(now_.written.begin(), now_.written.end(),
                                       [&](const FileNote& f) { return f.name == file.name; });
-      if (found == now_.written.end()) {
-        out += fmt::format("  {} was not written again\n", file.name);
-        continue;
-      }
-      const auto old = host_.read_file(path_below(folder, file.name));
-      if (!old.ok()) {
-        out += fmt::format("  {} is not there any more: {}\n", file.name, old.reason);
-        continue;
-      }
-      const bool is_touched = sha256_of(old.value) != file.sha256;
-      if (!is_touched && found->sha256 == file.sha256) continue;
-      const auto again = host_.read_file(path_when_redone(scratch, folder, file.name));
-      if (!again.ok()) fail(fmt::format("cannot read {}: {}", file.name, again.reason));
-      const auto difference = difference_of(file.name, old.value, again.value, tolerance_);
-      if (is_touched)
-        out +=
-            fmt::format("  {} was changed after the run{}\n", file.name,
-                        difference.is_same ? ", though what it holds is the same" : ": " + difference.where);
-      else if (!difference.is_same)
-        out += fmt::format("  {}{} differs: {}\n", file.name,
-                           file.at.line > 0 ? fmt::format(" ({})", line_in_words(file.at)) : "",
-                           difference.where);
+      if (found == now_.written.end())
+        out += fmt::format("  {} was not written again\n", printable(file.name));
+      else
+        out += file_difference(file, *found, places);
     }
     for (const auto& file : now_.written)
       if (std::none_of(before_.written.begin(), before_.written.end(),
                        [&](const FileNote& f) { return f.name == file.name; }))
-        out += fmt::format("  {} was not written before\n", file.name);
+        out += fmt::format("  {} was not written before\n", printable(file.name));
     return out;
   }
 
  private:
+  std::string file_difference(const FileNote& file, const FileNote& now, const Places& places) {
+    const auto shown = printable(file.name);
+    auto may_read = places.also_read;
+    for (auto& folder : folders_around(places.folder)) may_read.push_back(std::move(folder));
+    const auto old = host_.read_below(may_read, path_below(places.folder, file.name));
+    if (old.is_outside)
+      fail_hindered(fmt::format("{} lies neither near the record nor where you stand", shown),
+                    "--also-read FOLDER allows to look at it");
+    if (!old.ok()) return fmt::format("  {} is not there any more: {}\n", shown, old.reason);
+    const bool is_touched = sha256_of(old.value) != file.sha256;
+    if (!is_touched && now.sha256 == file.sha256) return {};
+    const auto again =
+        host_.read_below({places.scratch}, path_when_redone(places.scratch, places.folder, file.name));
+    if (!again.ok()) fail_hindered(fmt::format("cannot read {}: {}", shown, again.reason));
+    const auto difference = difference_of(file.name, old.value, again.value, tolerance_);
+    const auto where = printable(difference.where);
+    if (is_touched)
+      return fmt::format("  {} was changed after the run{}\n", shown,
+                         difference.is_same ? ", though what it holds is the same" : ": " + where);
+    if (difference.is_same) return {};
+    return fmt::format("  {}{} differs: {}\n", shown,
+                       file.at.line > 0 ? fmt::format(" ({})", line_in_words(file.at)) : "", where);
+  }
+  std::string first_other_warning() const {
+    for (std::size_t k = 0; k < before_.warnings.size(); ++k) {
+      const auto &a = before_.warnings[k], &b = now_.warnings[k];
+      if (a.at == b.at && a.count == b.count && are_close(a.message, b.message, tolerance_)) continue;
+      return fmt::format("  a warning differs{}\n    recorded  {} ({} times)\n    now       {} ({} times)\n",
+                         a.at.line > 0 ? ": " + line_in_words(a.at) : "", printable(a.message), a.count,
+                         printable(b.message), b.count);
+    }
+    return {};
+  }
   static std::string ended(const Record& record) {
     if (record.outcome == "finished") return "finished";
-    return fmt::format("{}{}: {}", record.outcome,
-                       record.error_at.line > 0 ? " in " + line_in_words(record.error_at) : "", record.error);
+    return fmt::format("{}{}: {}", printable(record.outcome),
+                       record.error_at.line > 0 ? " in " + line_in_words(record.error_at) : "",
+                       printable(record.error));
   }
   Host& host_;
   const Record& before_;
@@ -225,33 +278,62 @@ class RunComparison {
 
 }  // namespace
 
+Folders folders_around(const std::string& record_folder) {
+  const auto own = fs::path(normal_path(record_folder.empty() ? "." : record_folder));
+  const auto above = (own.has_filename() ? own : own.parent_path()).parent_path();
+  return {own.string(), above.string(), normal_path(".")};
+}
+
 std::string script_of(Host& host, const Record& record, const std::string& record_folder) {
   const auto& c = record.circumstances;
   if (c.script == "-")
     fail("the script of this record came from standard input, and is not kept", "--script PATH names it");
   const auto near = path_below(record_folder, c.script_from_record);
   const auto there = path_below(c.folder, c.script);
-  for (const auto& path : {near, there})
-    if (!c.script.empty() && host.read_file(path).ok()) return fs::path(path).lexically_normal().string();
-  fail(fmt::format("the script {} is not to be found, neither as {} nor as {}", record.script.name, near,
-                   there),
+  for (const auto& path : {near, there}) {
+    if (c.script.empty()) continue;
+    const auto read = host.read_below(folders_around(record_folder), path);
+    if (read.is_outside || (read.ok() && fs::path(path).extension() != ".eq"))
+      fail(fmt::format("the record says that its script is {}; a record alone is no reason to open it",
+                       printable(path)),
+           "--script PATH names it, when it is the one");
+    if (read.ok()) return fs::path(path).lexically_normal().string();
+  }
+  fail(fmt::format("the script {} is not to be found, neither as {} nor as {}", printable(record.script.name),
+                   printable(near), printable(there)),
        "--script PATH names it");
 }
+
+namespace {
+
+// Of the folders that a record names, those that it may lead into by itself.
+void add_allowed(const Record& record, const std::string& record_folder, const std::string& script,
+                 Folders& to) {
+  auto allowed = folders_around(record_folder);
+  allowed.push_back(normal_path(fs::path(script).parent_path().string()));
+  auto named = record.circumstances.also_read;
+  named.emplace_back(".");
+  for (const auto& folder : named) {
+    const auto path = normal_path(path_below(record.circumstances.folder, folder));
+    if (std::any_of(allowed.begin(), allowed.end(), [&](const auto& root) { return is_below(root, path); }))
+      to.push_back(path);
+  }
+}
+
+}  // namespace
 
 Rerun run_again(Host& host, const Record& record, const std::string& script, const std::string& stands_for,
                 const RerunOptions& options) {
   const auto text = host.read_file(script);
-  if (!text.ok()) fail(fmt::format("cannot read {}: {}", script, text.reason));
+  if (!text.ok()) fail(fmt::format("cannot read {}: {}", printable(script), text.reason));
   SessionOptions again;
   again.out_folder = options.scratch;
   again.stands_for = stands_for;
   again.script_folder = fs::path(script).parent_path().string();
   again.also_read = options.also_read;
-  const auto& c = record.circumstances;
-  // What it could read then; nothing that it reads gets anywhere but into this comparison.
-  if (!c.folder.empty()) again.also_read.push_back(c.folder);
-  for (const auto& folder : c.also_write) again.also_write.push_back(path_below(c.folder, folder));
-  for (const auto& folder : c.also_read) again.also_read.push_back(path_below(c.folder, folder));
+  add_allowed(record, stands_for, script, again.also_read);
+  // Below the scratch folder, whatever their names.
+  again.also_write = record.circumstances.also_write;
   for (const auto& input : record.inputs)
     if (input.from != "default") again.inputs.emplace_back(input.name, input.value);
   again.seed = record.seed;
@@ -261,23 +343,27 @@ Rerun run_again(Host& host, const Record& record, const std::string& script, con
   Listener listener;
   Session session(host, listener, again);
   if (session.run(record.script.name, text.value)) session.check_inputs_used();
+  if (listener.last && listener.last->kind != Error::Kind::mistake && listener.last->message != record.error)
+    throw Error(*listener.last);
   return {session.finished_record(), listener.messages};
 }
 
 Changes changes_between(const Record& before, const Record& now) {
   Changes out;
   if (before.script.sha256 != now.script.sha256)
-    out.inputs.push_back(fmt::format("script {}: SHA-256 {}…, and now {}…", before.script.name,
+    out.inputs.push_back(fmt::format("script {}: SHA-256 {}…, and now {}…", printable(before.script.name),
                                      short_digest(before.script.sha256), short_digest(now.script.sha256)));
   compare_files("used file", before.used, now.used, out.inputs);
   compare_files("input", before.read, now.read, out.inputs);
   for (const auto& input : before.inputs)
     for (const auto& again : now.inputs)
       if (input.name == again.name && input.value != again.value)
-        out.inputs.push_back(
-            fmt::format("parameter {}: {}, and now {}", input.name, input.value, again.value));
+        out.inputs.push_back(fmt::format("parameter {}: {}, and now {}", printable(input.name),
+                                         printable(input.value), printable(again.value)));
   const auto around = [&](std::string_view what, const std::string& a, const std::string& b) {
-    if (a != b) out.surroundings.push_back(fmt::format("{}: {}, and now {}", what, a, b));
+    if (a != b)
+      out.surroundings.push_back(
+          fmt::format("{}: {}, and now {}", printable(what), printable(a), printable(b)));
   };
   around("version", before.version, now.version);
   if (!before.build.empty()) {
@@ -292,9 +378,11 @@ Changes changes_between(const Record& before, const Record& now) {
 }
 
 Verdict compare_runs(Host& host, const Record& before, const Record& now, const std::string& name,
-                     const std::string& folder, const std::string& scratch, double tolerance) {
+                     const Places& places, double tolerance) {
   RunComparison comparison(host, before, now, tolerance);
-  const auto differences = comparison.values() + comparison.checks() + comparison.files(folder, scratch);
+  auto differences = comparison.values() + comparison.checks() + comparison.files(places);
+  if (before.is_whole == false)
+    differences = "  the record was changed: it is not what the run wrote\n" + differences;
   const auto changes = changes_between(before, now);
   const auto within = tolerance > 0 ? fmt::format(" within {:g}", tolerance) : "";
   const auto all =

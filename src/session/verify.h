@@ -22,9 +22,13 @@ struct Rerun {
   Record record;
   std::string messages;  // of an error
 };
-// The script of a record: its path. Error when it is not to be found.
+// The folders that a record may lead into by itself: its own, the one above it, and the one that the user
+// stands in. Whatever it names elsewhere is opened only when the user names it too.
+Folders folders_around(const std::string& record_folder);
+// The script of a record: its path. Error when it is not to be found there.
 std::string script_of(Host& host, const Record& record, const std::string& record_folder);
-// Runs the script with what the record says went in. `stands_for` is the folder of the record.
+// Runs the script with what the record says went in. `stands_for` is the folder of the record. Error when it
+// could not run as it did, since something around it stood against that: a permission, memory, a full disk.
 Rerun run_again(Host& host, const Record& record, const std::string& script, const std::string& stands_for,
                 const RerunOptions& options);
 
@@ -32,10 +36,15 @@ struct Verdict {
   bool is_same = true;
   std::string text;  // the report, or one line
 };
-// Compares the two records and the files written: those below `folder` (the old ones) and those below
-// `scratch`. Numbers may differ by `tolerance` times the largest beside them.
+// Compares the two records and the files written: the old ones, as seen from `folder`, around which or below
+// a folder of `also_read` they lie, and those below `scratch`. Numbers may differ by `tolerance` times the
+// largest beside them. Error when an old file lies elsewhere.
+struct Places {
+  std::string folder, scratch;
+  Folders also_read;
+};
 Verdict compare_runs(Host& host, const Record& before, const Record& now, const std::string& name,
-                     const std::string& folder, const std::string& scratch, double tolerance);
+                     const Places& places, double tolerance);
 
 // What went in has changed between two records: a line each. Results hang on those of the first list; of the
 // second one (versions, processor) only when numbers differ too.

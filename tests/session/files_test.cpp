@@ -148,7 +148,8 @@ TEST_CASE("what a script cannot give is told before it is written") {
 TEST_CASE("a function keeps the built-in whose name is taken behind it") {
   for (const bool in_one_text : {true, false}) {
     PromptSession at;
-    const std::vector<std::string> texts = {"fn f(x) = mean(x)", "fn mean(x) = if x > 0 then mean(x - 1) else 7",
+    const std::vector<std::string> texts = {"fn f(x) = mean(x)",
+                                            "fn mean(x) = if x > 0 then mean(x - 1) else 7",
                                             "fn g(x) = mean(x[1])", "a = f([1, 2]); b = g([1, 2])"};
     std::string all;
     for (const auto& text : texts) all += text + "\n";

@@ -195,7 +195,7 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
     auto host = run.host;
     const auto again =
         run_again(host, run.record, script_of(host, run.record, "out"), "out", {"", "scratch", {}});
-    return compare_runs(host, run.record, again.record, "out/run.json", "out", "scratch", tolerance);
+    return compare_runs(host, run.record, again.record, "out/run.json", {"out", "scratch", {}}, tolerance);
   };
   const auto says = [&](const std::string& part) {
     const auto verdict = verify();
@@ -270,9 +270,9 @@ TEST_CASE("units in the last place are told") {
   auto other = run.record;
   other.shown[0].numbers[0] = 0.3;
   other.shown[0].digest = "sha256:" + std::string(64, '0');
-  const auto verdict = compare_runs(run.host, other, run.record, "r", "out", "out", 0);
+  const auto verdict = compare_runs(run.host, other, run.record, "r", {"out", "out", {}}, 0);
   CHECK(verdict.text.find("1 unit in the last place") != std::string::npos);
-  CHECK(compare_runs(run.host, other, run.record, "r", "out", "out", 1e-12).is_same);
+  CHECK(compare_runs(run.host, other, run.record, "r", {"out", "out", {}}, 1e-12).is_same);
 }
 
 TEST_CASE("a file is traced to its script and inputs") {

@@ -54,8 +54,8 @@ Seen seen_in(Session& session, const MemoryHost& host, bool only_own) {
     const auto* value = session.find(name);
     if (value == nullptr || value->is(Kind::unset)) continue;
     const auto plain = plain_value(*value);
-    out.values[name] = plain.is(Kind::function) || plain.is(Kind::library) ? kind_in_words(plain)
-                                                                           : inline_text(plain);
+    out.values[name] =
+        plain.is(Kind::function) || plain.is(Kind::library) ? kind_in_words(plain) : inline_text(plain);
   }
   std::set<std::string> own;
   for (const auto& [path, version] : *session.state.files) own.insert(version.path);
