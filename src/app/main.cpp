@@ -17,6 +17,7 @@
 #include "app/options.h"
 #include "app/progress_line.h"
 #include "base/interrupt.h"
+#include "base/left_work.h"
 #include "base/memory.h"
 #include "base/parallel.h"
 
@@ -109,6 +110,11 @@ int main(int count, char** arguments) {
     std::fputs("error: there is no memory left\n", stderr);
   } catch (const std::exception&) {
     std::fputs("error: an unexpected failure inside of the program\n", stderr);
+  }
+  if (quill::has_left_work()) {
+    // It uses what would be taken down now.
+    std::fflush(nullptr);
+    _exit(status);
   }
   return status;
 }

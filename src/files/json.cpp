@@ -4,9 +4,11 @@
 #include <charconv>
 #include <cmath>
 #include <limits>
+#include <memory>
 #include <nlohmann/json.hpp>
 
 #include "base/interrupt.h"
+#include "base/left_work.h"
 #include "base/number.h"
 #include "base/time_text.h"
 #include "files/formats.h"
@@ -187,7 +189,9 @@ Json array_json(const Array& a) {
     return out;
   }
   visit_type(a.type(), [&]<class T>(Tag<T>) {
+    std::size_t k = 0;
     for (const auto& v : a.to_vector<T>()) {
+      poll_interrupt_at(k++);
       if constexpr (std::is_same_v<T, double>)
         if (holds_times(a) && std::isfinite(v)) {
           out.push_back(time_text(v));
@@ -231,7 +235,9 @@ Json json_of(const Data& data) {
 Data read_json(std::string_view bytes, const std::string& name, const CsvOptions&) {
   // The parser recurses into brackets, and so does what walks over the values.
   constexpr int deepest = 150;
+  std::size_t events = 0;
   const auto callback = [&](int depth, Json::parse_event_t, Json&) {
+    poll_interrupt_at(events++);
     if (depth > deepest) fail(fmt::format("{} is nested more than {} levels deep", name, deepest));
     return true;
   };
@@ -267,18 +273,32 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
   }
 }
 
+namespace {
+
+// The text of a part of a value, which takes the library long when it is large.
+std::string text_of(const Json& part, const std::shared_ptr<const Json>& whole) {
+  constexpr std::size_t many = 1000;
+  if (part.size() < many) return part.dump();
+  const auto text = std::make_shared<std::string>();
+  run_or_leave([text, &part] { *text = part.dump(); }, whole);
+  return std::move(*text);
+}
+
+}  // namespace
+
 std::string write_json(const Data& data, const SaveOptions& options) {
   try {
-    const auto json = json_of(data);
+    const auto whole = std::make_shared<const Json>(json_of(data));
+    const auto& json = *whole;
     // Beside the value, on a line of its own.
     if (!options.provenance.empty())
       return fmt::format("{{\n \"{}\": {},\n \"value\": {}\n}}\n", kProvenanceKey, options.provenance,
-                         json.dump());
-    if (!json.is_object() || json.empty()) return json.dump() + "\n";
+                         text_of(json, whole));
+    if (!json.is_object() || json.empty()) return text_of(json, whole) + "\n";
     // A line for each field, so that two files can be compared line by line.
     std::string out = "{";
     for (const auto& [name, value] : json.items())
-      out += fmt::format("{}\n {}: {}", out.size() > 1 ? "," : "", Json(name).dump(), value.dump());
+      out += fmt::format("{}\n {}: {}", out.size() > 1 ? "," : "", Json(name).dump(), text_of(value, whole));
     return out + "\n}\n";
   } catch (const Json::exception& error) {
     fail(fmt::format("this has no form in JSON: {}", json_fault(error)));

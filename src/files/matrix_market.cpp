@@ -221,7 +221,9 @@ std::string write_matrix_market(const Data& data, const SaveOptions& options) {
                                 options.provenance.empty() ? "" : provenance_comment("%", options.provenance),
                                 a.extent(0), a.extent(1));
   visit_numeric(a.type(), [&]<class T>(Tag<T>) {
+    std::size_t k = 0;
     for (const auto& v : a.transposed().to_vector<T>()) {
+      poll_interrupt_at(k++);
       if constexpr (std::is_same_v<T, Complex>)
         out += fmt::format("{} {}\n", shortest(v.real()), shortest(v.imag()));
       else if constexpr (std::is_floating_point_v<T>)

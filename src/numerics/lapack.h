@@ -6,8 +6,12 @@
 #define lapack_complex_double std::complex<double>
 #include <lapacke.h>
 
+#include <memory>
+#include <tuple>
+
 #include "array/array.h"
 #include "array/blas.h"  // one thread
+#include "base/left_work.h"
 
 namespace quill::lapack {
 
@@ -48,5 +52,17 @@ inline Size gelsd(Size m, Size n, Size k, double* a, double* b, double* s, doubl
 inline Size gelsd(Size m, Size n, Size k, Complex* a, Complex* b, double* s, double limit, Size* rank) {
   return LAPACKE_zgelsd(kRows, m, n, k, a, n, b, k, s, limit, rank);
 }
+
+// A call that may be left when somebody interrupts; `keep` holds the arrays that its pointers lead into,
+// which are to be taken before. Short calls run as they are.
+template <class Call, class... Kept>
+Size leavable(double operations, const Call& call, const Kept&... keep) {
+  constexpr double longest = 1e8;  // some hundredths of a second
+  if (operations < longest) return call();
+  const auto result = std::make_shared<Size>(0);
+  run_or_leave([call, result] { *result = call(); }, std::make_shared<const std::tuple<Kept...>>(keep...));
+  return *result;
+}
+inline double cube(Size m, Size n) { return double(m) * double(n) * double(m < n ? m : n); }
 
 }  // namespace quill::lapack

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <memory>
 
 #include "array/rearrange.h"
 #include "array/strided.h"
@@ -226,6 +227,19 @@ void scale_rows(T* b, Index n, Index columns, const std::vector<double>& factors
     for (Index c = 0; c < columns; ++c) b[r * columns + c] *= factors[static_cast<std::size_t>(r)];
 }
 
+// The same of a matrix that is kept for as long as the work on it may go on, and of the elements of `right`.
+template <class T>
+double solve_leavable(const std::shared_ptr<std::vector<T>>& a, lapack_int n, Array& right,
+                      lapack_int columns) {
+  const auto reciprocal = std::make_shared<double>(0);
+  const auto call = [matrix = a.get(), n, columns, b = right.mutable_data<T>(), to = reciprocal.get()] {
+    *to = solve_in_place(*matrix, n, b, columns);
+    return lapack::Size{0};
+  };
+  lapack::leavable(lapack::cube(n, n), call, a, right, reciprocal);
+  return *reciprocal;
+}
+
 template <class T>
 LinearSolution solve_as(const Array& a, const Array& b) {
   const auto n = a.extent(0);
@@ -233,20 +247,19 @@ LinearSolution solve_as(const Array& a, const Array& b) {
   LinearSolution out{b.converted(type_of<T>).copied()};
   out.x.label.reset();
   if (n == 0 || columns == 0) return out;
-  auto matrix = a.to_vector<T>();
+  const auto kept = std::make_shared<std::vector<T>>(a.to_vector<T>());
+  auto& matrix = *kept;
   transpose_in_place(matrix, n);
   const auto as_lapack = [](Index k) { return static_cast<lapack_int>(k); };
   const auto factors = equilibrate(matrix, n);
   scale_rows(out.x.template mutable_data<T>(), n, columns, factors.rows);
   if (columns == 1) {
-    out.reciprocal_condition =
-        solve_in_place(matrix, as_lapack(n), out.x.template mutable_data<T>(), lapack_int{1});
+    out.reciprocal_condition = solve_leavable(kept, as_lapack(n), out.x, lapack_int{1});
     scale_rows(out.x.template mutable_data<T>(), n, columns, factors.columns);
     return out;
   }
   auto right = out.x.transposed().copied();
-  out.reciprocal_condition =
-      solve_in_place(matrix, as_lapack(n), right.template mutable_data<T>(), as_lapack(columns));
+  out.reciprocal_condition = solve_leavable(kept, as_lapack(n), right, as_lapack(columns));
   out.x = right.transposed().copied();
   scale_rows(out.x.template mutable_data<T>(), n, columns, factors.columns);
   return out;

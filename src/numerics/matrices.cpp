@@ -93,11 +93,15 @@ struct Factored {
 Factored factored(const Array& a, std::string_view what, bool square) {
   Factored f{checked(a, what, square), {}, false};
   const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1));
-  f.pivots.resize(static_cast<std::size_t>(std::min(m, n)));
-  if (f.pivots.empty()) return f;
+  const auto pivots = std::make_shared<std::vector<lapack::Size>>(static_cast<std::size_t>(std::min(m, n)));
+  if (pivots->empty()) return f;
   visit_matrix(f.matrix, [&]<class T>(Tag<T>) {
-    f.singular = lapack::getrf(m, n, f.matrix.mutable_data<T>(), f.pivots.data()) > 0;
+    const auto call = [m, n, data = f.matrix.mutable_data<T>(), p = pivots->data()] {
+      return lapack::getrf(m, n, data, p);
+    };
+    f.singular = lapack::leavable(lapack::cube(m, n), call, f.matrix, pivots) > 0;
   });
+  f.pivots = *pivots;
   return f;
 }
 
@@ -130,11 +134,14 @@ QrFactors qr_factors(const Array& a) {
   const auto m = size_in_lapack(a.extent(0)), n = size_in_lapack(a.extent(1)), k = std::min(m, n);
   QrFactors out;
   visit_matrix(work, [&]<class T>(Tag<T>) {
-    std::vector<T> scales(static_cast<std::size_t>(k));
-    if (k > 0) lapack::geqrf(m, n, work.mutable_data<T>(), scales.data());
+    const auto scales = std::make_shared<std::vector<T>>(static_cast<std::size_t>(k));
+    auto* const data = work.mutable_data<T>();
+    const auto factor = [m, n, data, t = scales->data()] { return lapack::geqrf(m, n, data, t); };
+    if (k > 0) lapack::leavable(lapack::cube(m, n), factor, work, scales);
     out.r = rows_of(work, 0, k).copied();
     clear_triangle<T>(out.r, false);
-    if (k > 0) lapack::orgqr(m, k, work.mutable_data<T>(), n, scales.data());
+    const auto spread = [m, n, k, data, t = scales->data()] { return lapack::orgqr(m, k, data, n, t); };
+    if (k > 0) lapack::leavable(lapack::cube(m, n), spread, work, scales);
     out.q = columns_of(work, 0, k).copied();
   });
   return out;
@@ -150,7 +157,8 @@ Array cholesky(const Array& a) {
   const auto n = size_in_lapack(a.extent(0));
   if (n == 0) return work;
   visit_matrix(work, [&]<class T>(Tag<T>) {
-    const auto failed = lapack::potrf(n, work.mutable_data<T>());
+    const auto call = [n, data = work.mutable_data<T>()] { return lapack::potrf(n, data); };
+    const auto failed = lapack::leavable(lapack::cube(n, n), call, work);
     if (failed > 0)
       fail(fmt::format("the matrix is not positive definite: see its first {} rows and columns", failed),
            "its eigenvalues are all positive then: eigenvalues(A)");
@@ -192,9 +200,12 @@ SingularValues singular_parts(const Array& a, std::string_view what, bool whole_
       out.u = identity(m).converted(type);
       return;
     }
-    const auto failed =
-        lapack::gesdd(whole_v ? 'A' : 'S', m, n, work.mutable_data<T>(), out.values.mutable_data<double>(),
-                      out.u.mutable_data<T>(), size_in_lapack(out.u.extent(1)), v.mutable_data<T>(), n);
+    const auto call = [m, n, whole_v, a = work.mutable_data<T>(), s = out.values.mutable_data<double>(),
+                       u = out.u.mutable_data<T>(), width = size_in_lapack(out.u.extent(1)),
+                       to = v.mutable_data<T>()] {
+      return lapack::gesdd(whole_v ? 'A' : 'S', m, n, a, s, u, width, to, n);
+    };
+    const auto failed = lapack::leavable(10 * lapack::cube(m, n), call, work, out.values, out.u, v);
     if (failed > 0) fail_to_converge("the singular value decomposition");
     out.v = adjoint(v).copied();
   });
@@ -239,25 +250,39 @@ namespace {
 EigenParts general_eigen(const Array& a, bool vectors) {
   auto work = a.copied();
   const auto n = size_in_lapack(a.extent(0));
-  std::vector<Complex> values(static_cast<std::size_t>(n));
+  const auto kept_values = std::make_shared<std::vector<Complex>>(static_cast<std::size_t>(n));
+  auto& values = *kept_values;
   Array columns(ElementType::complex128, {n, vectors ? n : 0});
   const char job = vectors ? 'V' : 'N';
   Complex* to = columns.mutable_data<Complex>();
   if (a.type() == ElementType::complex128) {
-    if (LAPACKE_zgeev(lapack::kRows, 'N', job, n, work.mutable_data<Complex>(), n, values.data(), nullptr, n,
-                      to, n) > 0)
+    const auto call = [n, job, a = work.mutable_data<Complex>(), w = values.data(), to] {
+      return LAPACKE_zgeev(lapack::kRows, 'N', job, n, a, n, w, nullptr, n, to, n);
+    };
+    if (lapack::leavable(10 * lapack::cube(n, n), call, work, kept_values, columns) > 0)
       fail_to_converge("the eigenvalue iteration");
   } else {
-    std::vector<double> re(values.size()), im(values.size()),
-        packed(vectors ? values.size() * values.size() : 1);
-    if (LAPACKE_dgeev(lapack::kRows, 'N', job, n, work.mutable_data<double>(), n, re.data(), im.data(),
-                      nullptr, n, packed.data(), n) > 0)
+    struct Parts {
+      std::vector<double> re, im, packed;
+    };
+    const auto parts = std::make_shared<Parts>();
+    auto& [re, im, packed] = *parts;
+    re.resize(values.size());
+    im.resize(values.size());
+    packed.resize(vectors ? values.size() * values.size() : 1);
+    const auto call = [n, job, a = work.mutable_data<double>(), p = parts.get()] {
+      return LAPACKE_dgeev(lapack::kRows, 'N', job, n, a, n, p->re.data(), p->im.data(), nullptr, n,
+                           p->packed.data(), n);
+    };
+    if (lapack::leavable(10 * lapack::cube(n, n), call, work, parts) > 0)
       fail_to_converge("the eigenvalue iteration");
     for (std::size_t k = 0; k < values.size(); ++k) values[k] = {re[k], im[k]};
-    const auto at = [&](Index r, Index c) { return packed[static_cast<std::size_t>(r * n + c)]; };
+    const auto at = [&packed = parts->packed, n](Index r, Index c) {
+      return packed[static_cast<std::size_t>(r * n + c)];
+    };
     for (Index c = 0; vectors && c < n; ++c)
       for (Index r = 0; r < n; ++r) {
-        const double imaginary = im[static_cast<std::size_t>(c)];
+        const double imaginary = parts->im[static_cast<std::size_t>(c)];
         to[r * n + c] = imaginary == 0  ? Complex(at(r, c))
                         : imaginary > 0 ? Complex(at(r, c), at(r, c + 1))
                                         : Complex(at(r, c - 1), -at(r, c));
@@ -289,7 +314,10 @@ EigenParts eigen_of(const Array& a, std::string_view what, bool vectors) {
   if (!is_hermitian(work)) return general_eigen(work, vectors);
   EigenParts out{Array(ElementType::float64, {n}), Array()};
   visit_matrix(work, [&]<class T>(Tag<T>) {
-    if (lapack::syevd(vectors ? 'V' : 'N', n, work.mutable_data<T>(), out.values.mutable_data<double>()) > 0)
+    const auto call = [n, vectors, a = work.mutable_data<T>(), w = out.values.mutable_data<double>()] {
+      return lapack::syevd(vectors ? 'V' : 'N', n, a, w);
+    };
+    if (lapack::leavable(5 * lapack::cube(n, n), call, work, out.values) > 0)
       fail_to_converge("the eigenvalue iteration");
   });
   if (vectors) out.vectors = work;
@@ -359,8 +387,13 @@ Inverse inverse(const Array& a) {
   const auto n = size_in_lapack(a.extent(0));
   Inverse out{f.matrix, 1};
   if (n == 0) return out;
-  visit_matrix(f.matrix,
-               [&]<class T>(Tag<T>) { lapack::getri(n, out.matrix.mutable_data<T>(), f.pivots.data()); });
+  visit_matrix(f.matrix, [&]<class T>(Tag<T>) {
+    const auto pivots = std::make_shared<std::vector<lapack::Size>>(f.pivots);
+    const auto call = [n, data = out.matrix.mutable_data<T>(), p = pivots->data()] {
+      return lapack::getri(n, data, p);
+    };
+    lapack::leavable(2 * lapack::cube(n, n), call, out.matrix, pivots);
+  });
   out.reciprocal_condition = 1 / (norm(a, 1) * norm(out.matrix, 1));
   return out;
 }
@@ -389,14 +422,21 @@ LeastSquares least_squares(const Array& a, const Array& b) {
     auto both = Array::filled<T>({std::max(m, n), columns}, T(0));
     const Subscript top[] = {{Subscript::Kind::run, 0, 1, m, {}}, everything(columns)};
     assign(both, top, wide);
-    std::vector<double> values(static_cast<std::size_t>(std::max<Index>(1, std::min(m, n))));
-    lapack::Size found = 0;
+    struct Found {
+      std::vector<double> values;
+      lapack::Size rank = 0;
+    };
+    const auto found = std::make_shared<Found>();
+    found->values.resize(static_cast<std::size_t>(std::max<Index>(1, std::min(m, n))));
+    const auto call = [m = size_in_lapack(m), n = size_in_lapack(n), k = size_in_lapack(columns),
+                       matrix = work.mutable_data<T>(), right = both.template mutable_data<T>(),
+                       to = found.get(), limit = static_cast<double>(std::max(rows, n)) * kRoundoff] {
+      return lapack::gelsd(m, n, k, matrix, right, to->values.data(), limit, &to->rank);
+    };
     if (m > 0 && n > 0 && columns > 0 &&
-        lapack::gelsd(size_in_lapack(m), size_in_lapack(n), size_in_lapack(columns), work.mutable_data<T>(),
-                      both.template mutable_data<T>(), values.data(),
-                      static_cast<double>(std::max(rows, n)) * kRoundoff, &found) > 0)
+        lapack::leavable(4 * lapack::cube(size_in_lapack(m), size_in_lapack(n)), call, work, both, found) > 0)
       fail_to_converge("the least squares solution");
-    out.rank = found;
+    out.rank = found->rank;
     out.x = rows_of(both, 0, n).copied();
   });
   const auto rest = apply(Unary::abs, apply(Binary::subtract, matrix_product(a, out.x), given));

@@ -2,11 +2,14 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <boost/random/mersenne_twister.hpp>
 #include <boost/random/normal_distribution.hpp>
 #include <boost/random/uniform_int_distribution.hpp>
 #include <boost/random/uniform_real_distribution.hpp>
 #include <cmath>
+
+#include "base/interrupt.h"
 
 namespace quill {
 
@@ -50,11 +53,21 @@ RandomStream RandomStream::stream(std::uint64_t n) const {
 
 namespace {
 
+// A loop that somebody may interrupt.
+template <class Body>
+void in_pieces(Index count, Body body) {
+  constexpr Index piece = 65536;
+  for (Index first = 0; first < count; first += piece) {
+    poll_interrupt();
+    for (Index k = first; k < std::min(count, first + piece); ++k) body(k);
+  }
+}
+
 template <class Draw>
 Array drawn(const Shape& shape, Draw draw) {
   Array out(ElementType::float64, shape);
   double* to = out.mutable_data<double>();
-  for (Index k = 0; k < out.size(); ++k) to[k] = draw();
+  in_pieces(out.size(), [&](Index k) { to[k] = draw(); });
   return out;
 }
 
@@ -81,7 +94,7 @@ Array RandomStream::whole(double low, double high, const Shape& shape) {
                                                               static_cast<Index>(high));
   Array out(ElementType::int64, shape);
   auto* to = out.mutable_data<Index>();
-  for (Index k = 0; k < out.size(); ++k) to[k] = distribution(state_->engine);
+  in_pieces(out.size(), [&](Index k) { to[k] = distribution(state_->engine); });
   return out;
 }
 

@@ -1,7 +1,7 @@
-// Records and figures from strangers: they lead nowhere that the user has not named, and nothing in them reaches
-// a terminal as an instruction.
-#include <catch2/catch.hpp>
+// Records and figures from strangers: they lead nowhere that the user has not named, and nothing in them
+// reaches a terminal as an instruction.
 #include <sys/stat.h>
+#include <catch2/catch.hpp>
 
 #include <filesystem>
 
@@ -18,8 +18,9 @@ struct Stranger {
   Stranger() {
     folder.write("private/secret.eq", "password = 12345\nprint(password)\n");
     folder.write("private/secret.txt", "the secret\n");
-    folder.write("here/work/study.eq", "t = load(\"in.csv\")\nprint(t.a)\nsave(\"out.csv\", t)\n"
-                                       "figure(\"f\", formats: [\"svg\", \"png\"]) { line(t.a) }\n");
+    folder.write("here/work/study.eq",
+                 "t = load(\"in.csv\")\nprint(t.a)\nsave(\"out.csv\", t)\n"
+                 "figure(\"f\", formats: [\"svg\", \"png\"]) { line(t.a) }\n");
     folder.write("here/work/in.csv", "a\n1\n2\n");
     const auto ran = in({"run", "work/study.eq", "--out", "work/out"});
     CAPTURE(ran.err);
@@ -140,7 +141,8 @@ TEST_CASE("what could not be run is no difference") {
   CHECK(small.status == 1);
   CHECK(has(small.err, "not enough memory"));
   // Scripts that save elsewhere, and load that again.
-  folder.write("study.eq", "save(\"../results/a.csv\", (a: [1, 2]))\nprint(sum(load(\"../results/a.csv\").a))\n");
+  folder.write("study.eq",
+               "save(\"../results/a.csv\", (a: [1, 2]))\nprint(sum(load(\"../results/a.csv\").a))\n");
   folder.write("results/there", "");
   REQUIRE(in({"run", "study.eq", "--also-write", "results"}).status == 0);
   const auto again = in({"verify", "out"});
@@ -155,13 +157,14 @@ TEST_CASE("figures that other programs have written anew are traced") {
   REQUIRE(begin != std::string::npos);
   const auto text = svg.substr(begin + 26, end - begin - 26);
   const auto with = [&](const std::string& element) {
-    at.folder.write("here/copy.svg", "<?xml version='1.0'?>\n<!-- saved -->\n" + svg.substr(0, begin) + element +
-                                         svg.substr(end + 11));
+    at.folder.write("here/copy.svg", "<?xml version='1.0'?>\n<!-- saved -->\n" + svg.substr(0, begin) +
+                                         element + svg.substr(end + 11));
     return at.in({"trace", "copy.svg", "--script", "work/study.eq"});
   };
   CHECK(with("<metadata id='provenance'>" + text + "</metadata>").status == 0);
   CHECK(with("<metadata class=\"a\"\n  id = 'provenance' ><![CDATA[" + text + "]]></metadata>").status == 0);
-  const auto twice = with("<metadata id='provenance'>" + text + "</metadata><metadata id=\"provenance\">{}</metadata>");
+  const auto twice =
+      with("<metadata id='provenance'>" + text + "</metadata><metadata id=\"provenance\">{}</metadata>");
   CHECK(twice.status == 1);
   CHECK(has(twice.err, "says twice where it comes from"));
   // What it is made again into does not take the place of another file.
@@ -188,7 +191,8 @@ TEST_CASE("nothing from a file reaches the terminal as an instruction") {
     return !has(text, "\x1b") && !has(text, "\x07") && !has(text, "\xe2\x80\xae");
   };
   SECTION("a record") {
-    at.edit(kRecord, "\"shown\": [\n    {\"how\":\"print\"", "\"shown\": [\n    {\"how\":\"print\",\"source\":\"\\u001b[31m\\u202e\"");
+    at.edit(kRecord, "\"shown\": [\n    {\"how\":\"print\"",
+            "\"shown\": [\n    {\"how\":\"print\",\"source\":\"\\u001b[31m\\u202e\"");
     at.edit(kRecord, "\"text\":\"", "\"text\":\"\\u001b]0;x\\u0007\\n");
     const auto r = at.in({"verify", "work/out"});
     CHECK(r.status == 3);
