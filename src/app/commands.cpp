@@ -24,6 +24,11 @@ int fail_usage(TextOutput& output, const std::string& message) {
   return 2;
 }
 
+int fail_file(TextOutput& output, const std::string& message) {
+  output.message(fmt::format("error: {}\n", message));
+  return 1;
+}
+
 SessionOptions options_of(const CommandLine& line) {
   SessionOptions options;
   options.out_folder = line.out;
@@ -39,9 +44,9 @@ SessionOptions options_of(const CommandLine& line) {
 std::optional<std::string> script_text(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto text = host.read_file(line.subject == "-" ? "/dev/stdin" : line.subject);
   if (!text.ok())
-    fail_usage(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
+    fail_file(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
   else if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
-    fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
+    fail_file(output, fmt::format("cannot write below {}: {}", line.out, why));
   else
     return text.value;
   return std::nullopt;
@@ -52,7 +57,7 @@ namespace {
 int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   const bool is_typed = line.subject == "-";
   const auto text = script_text(host, output, line);
-  if (!text) return 2;
+  if (!text) return 1;
   auto options = options_of(line);
   options.keeps = line.record ? Keeps::everything : Keeps::origins;
   options.script_path = line.subject;
@@ -80,7 +85,7 @@ int check_scripts(RealHost& host, TextOutput& output, const CommandLine& line) {
   std::vector<std::pair<std::string, Checked>> files;
   for (const auto& path : line.subjects) {
     const auto text = host.read_file(path);
-    if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", path, text.reason));
+    if (!text.ok()) return fail_file(output, fmt::format("cannot read {}: {}", path, text.reason));
     files.emplace_back(path, check_script(host, path, text.value));
   }
   bool has_errors = false;
@@ -128,7 +133,7 @@ int help(RealHost& host, TextOutput& output, const CommandLine& line) {
 
 int dump_stage(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto text = host.read_file(line.subject);
-  if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
+  if (!text.ok()) return fail_file(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
   const auto stage = text_of_stage(line.dump, line.subject, text.value, host, output);
   host.print(stage.value_or(""));
   return stage ? 0 : 1;
@@ -138,7 +143,7 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (!line.dump.empty()) return dump_stage(host, output, line);
   if (!line.subject.empty()) return fail_usage(output, fmt::format("there is no command `{}`", line.subject));
   if (const auto why = RealHost::why_not_writable(line.out); !why.empty())
-    return fail_usage(output, fmt::format("cannot write below {}: {}", line.out, why));
+    return fail_file(output, fmt::format("cannot write below {}: {}", line.out, why));
   auto options = options_of(line);
   options.interactive = true;
   if (line.resume.empty()) {
@@ -146,7 +151,7 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
     return run_prompt(host, output, session, {line.journal, std::nullopt, {}});
   }
   const auto folder = state_folder();
-  if (!folder.ok()) return fail_usage(output, fmt::format("no session is kept: {}", folder.reason));
+  if (!folder.ok()) return fail_file(output, fmt::format("no session is kept: {}", folder.reason));
   const auto kept = kept_sessions(host, folder.value);
   if (line.resume == "list") {
     host.print(text_of(kept));
@@ -154,7 +159,7 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
   }
   const auto chosen = chosen_session(kept, line.resume);
   const auto text = host.read_file(chosen.path);
-  if (!text.ok()) return fail_usage(output, fmt::format("cannot read {}: {}", chosen.path, text.reason));
+  if (!text.ok()) return fail_file(output, fmt::format("cannot read {}: {}", chosen.path, text.reason));
   auto journal = read_journal(text.value, chosen.path);
   options.seed = journal.head.seed;
   options.out_folder = journal.head.out;

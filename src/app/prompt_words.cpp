@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "app/reporting.h"
 #include "app/terminal_picture.h"
@@ -57,6 +58,8 @@ std::string shown(const Entries::Entry& entry) {
 
 // Two descriptions, with what both begin with once: "float64 10, 0 … 1 → 0 … 2".
 std::string changed_text(const std::string& before, const std::string& after) {
+  if (before == after) return before + ", with other values";
+  if (before.starts_with("table") || before.starts_with("record")) return before + " → " + after;
   auto head = before.find(", ");
   head = head == std::string::npos ? before.rfind(' ') + 1 : head + 2;
   const bool is_shared = head < before.size() && after.substr(0, head) == before.substr(0, head);
@@ -65,17 +68,26 @@ std::string changed_text(const std::string& before, const std::string& after) {
 
 }  // namespace
 
-void tell_changes(Prompt& p, const std::vector<Entries::Rerun>& entries, const std::string& what) {
+namespace {
+
+// What changed with an entry, below the line that names it.
+void tell_values(Prompt& p, const Entries::Rerun& rerun) {
   std::size_t width = 0;
-  for (const auto& [entry, changes] : entries)
-    for (const auto& change : changes) width = std::max(width, display_width(change.name));
-  for (const auto& [entry, changes] : entries) {
-    p.host.print(fmt::format("  {}: {}{}\n", what, shown(entry), entry.failed ? "   (an error)" : ""));
-    for (const auto& [name, before, after] : changes)
-      p.host.print(fmt::format("    {} : {}\n", pad_right(name, width),
-                               before.empty()  ? after + "   (new)"
-                               : after.empty() ? before + " → gone"
-                                               : changed_text(before, after)));
+  for (const auto& change : rerun.changes) width = std::max(width, display_width(change.name));
+  for (const auto& [name, before, after] : rerun.changes)
+    p.host.print(fmt::format("    {} : {}\n", pad_right(name, width),
+                             before.empty()  ? after + "   (new)"
+                             : after.empty() ? before + " → gone"
+                                             : changed_text(before, after)));
+}
+
+}  // namespace
+
+void tell_changes(Prompt& p, const std::vector<Entries::Rerun>& entries, const std::string& what) {
+  for (const auto& rerun : entries) {
+    p.host.print(
+        fmt::format("  {}: {}{}\n", what, shown(rerun.entry), rerun.entry.failed ? "   (an error)" : ""));
+    tell_values(p, rerun);
   }
 }
 
@@ -112,20 +124,39 @@ void act_history(Prompt& p, const std::string&) {
   if (p.entries.done().empty() && p.entries.undone().empty()) p.host.print("  no entries yet\n");
 }
 
-void act_undo(Prompt& p, const std::string&) {
-  if (const auto entry = p.entries.undo())
-    p.host.print(fmt::format("  undone: {}\n", shown(*entry)));
-  else
-    p.output.message(p.entries.out_of_reach() > 0
-                         ? "error: there is no going back further: the states before took too much memory\n"
-                         : "error: there is nothing to undo\n");
+// How many entries are meant: one when nothing is said; 0 and a message when that is no count.
+int count_of(Prompt& p, const char* word, const std::string& argument) {
+  if (argument.empty()) return 1;
+  const auto count = parse_number(argument);
+  if (count && *count >= 1 && *count <= 1e6 && *count == std::floor(*count)) return static_cast<int>(*count);
+  tell_need(p, word, "a count of entries, or nothing", "2");
+  return 0;
 }
 
-void act_redo(Prompt& p, const std::string&) {
-  if (const auto entry = p.entries.redo())
+// Entries that failed changed nothing, and are passed over.
+void act_undo(Prompt& p, const std::string& argument) {
+  for (int left = count_of(p, ":undo", argument); left > 0;) {
+    const auto entry = p.entries.undo();
+    if (!entry) {
+      p.output.message(p.entries.out_of_reach() > 0
+                           ? "error: there is no going back further: the states before took too much memory\n"
+                           : "error: there is nothing to undo\n");
+      return;
+    }
+    if (entry->failed) continue;
+    --left;
+    p.host.print(fmt::format("  undone: {}\n", shown(*entry)));
+  }
+}
+
+void act_redo(Prompt& p, const std::string& argument) {
+  for (int left = count_of(p, ":redo", argument); left > 0;) {
+    const auto entry = p.entries.redo();
+    if (!entry) return p.output.message("error: nothing was undone that could be done again\n");
+    if (entry->failed) continue;
+    --left;
     p.host.print(fmt::format("  done again: {}\n", shown(*entry)));
-  else
-    p.output.message("error: nothing was undone that could be done again\n");
+  }
 }
 
 void act_figures(Prompt& p, const std::string&) {
@@ -198,9 +229,13 @@ void act_edit(Prompt& p, const std::string& argument) {
   std::optional<std::string> text(trim(std::string_view(argument).substr(end)));
   if (text->empty() || in_editor) text = p.ask_for_entry(p.entries.done()[*place].text, in_editor);
   if (!text || trim(*text).empty()) return;
-  const auto edited = p.entries.edit(*place, *text);
+  const auto edited = p.entries.edit(*place, *text, [&p](const Entries::Rerun& rerun, bool has_run) {
+    if (has_run)
+      tell_values(p, rerun);
+    else
+      p.host.print(fmt::format("  ran again: {}\n", shown(rerun.entry)));
+  });
   if (edited.fine) {
-    tell_changes(p, edited.ran, "ran again");
     if (edited.kept > 0)
       p.host.print(edited.kept == 1 ? "  1 entry kept what it gave\n"
                                     : fmt::format("  {} entries kept what they gave\n", edited.kept));
@@ -311,10 +346,16 @@ void act_report(Prompt& p, const std::string& path) {
   options.interactive = false;
   options.keeps = Keeps::origins;
   options.begins_like = &p.session.files();
+  // Only what this session wrote is written over.
+  if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
+    p.output.message(
+        fmt::format("error: {} is there already\n  hint: give the report another name\n", printable(path)));
+    return;
+  }
   const auto script = p.entries.as_script();
   for (const auto& what : script.differences)
     p.output.message(fmt::format("warning: the report does not do the same: {}\n", what));
-  write_report(p.host, p.output, options, "session.eq", script.text, path);
+  if (write_report(p.host, p.output, options, "session.eq", script.text, path) != 2) p.scripts.insert(path);
 }
 
 constexpr Word kWords[] = {
@@ -326,8 +367,11 @@ constexpr Word kWords[] = {
     {":look", "figure", "", "", "draws a figure in the terminal: :look name", act_look},
     {":open", "figure", "", "", "hands a figure to the desktop: :open name", act_open},
     {":history", "", "", "", "the entries, with those that failed or were undone", act_history},
-    {":undo", "", "", "", "takes the last entry back: names, random numbers, settings, figures", act_undo},
-    {":redo", "", "", "", "does again what was undone", act_redo},
+    {":undo", "count", "", "",
+     "takes the last entry back, or as many as you say: names, random numbers, settings, "
+     "figures, files: :undo 2",
+     act_undo},
+    {":redo", "count", "", "", "does again what was undone", act_redo},
     {":edit", "entry", kEntryNumber, kEntryExample,
      "changes an entry on the line, or in $EDITOR, and runs again what depends on it", act_edit},
     {":forget", "variable", "the name of a variable", "depth", "takes a variable away", act_forget},

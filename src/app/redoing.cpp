@@ -1,11 +1,17 @@
 // Tested by tests/cli/redoing_test.cpp.
 #include "app/redoing.h"
 
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
+#include <chrono>
 #include <cstdlib>
 #include <filesystem>
 
+#include "app/descriptor.h"
 #include "base/text.h"
 #include "files/difference.h"
 #include "files/provenance.h"
@@ -20,16 +26,39 @@ namespace {
 
 constexpr int kDiffers = 3;
 
-// A folder that is removed at the end.
+constexpr std::string_view kScratch = "eager-quill-";
+
+// Takes away what programs that were killed have left there: nobody has a lock on it.
+void remove_leftovers(const fs::path& folder) {
+  constexpr auto young = std::chrono::minutes(1);  // somebody may be about to lock it
+  std::error_code error;
+  for (fs::directory_iterator at(folder, error), end; !error && at != end; at.increment(error)) {
+    const auto name = at->path().filename().string();
+    if (!name.starts_with(kScratch) || name.size() != kScratch.size() + 6) continue;
+    const Descriptor left(::open(at->path().c_str(), O_RDONLY | O_DIRECTORY | O_NOFOLLOW | O_CLOEXEC));
+    struct stat info {};
+    if (!left.is_open() || ::fstat(left.get(), &info) != 0 || info.st_uid != ::geteuid()) continue;
+    std::error_code unknown;
+    const auto age = fs::file_time_type::clock::now() - fs::last_write_time(at->path(), unknown);
+    if (unknown || age < young || ::flock(left.get(), LOCK_EX | LOCK_NB) != 0) continue;
+    fs::remove_all(at->path(), unknown);
+  }
+}
+
+// A folder that is removed at the end; locked until then.
 class ScratchFolder {
  public:
   ScratchFolder() {
     std::error_code error;
-    auto pattern = (fs::temp_directory_path(error) / "eager-quill-XXXXXX").string();
+    const auto parent = fs::temp_directory_path(error);
+    auto pattern = (parent / (std::string(kScratch) + "XXXXXX")).string();
+    if (!error) remove_leftovers(parent);
     if (error || ::mkdtemp(pattern.data()) == nullptr)
       fail(fmt::format("no folder can be made for running again: {}", system_reason()),
            "TMPDIR names a place for it");
     path_ = pattern;
+    lock_ = Descriptor(::open(path_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (lock_.is_open()) ::flock(lock_.get(), LOCK_EX | LOCK_NB);
   }
   ~ScratchFolder() {
     std::error_code ignored;
@@ -41,6 +70,7 @@ class ScratchFolder {
 
  private:
   std::string path_;
+  Descriptor lock_;
 };
 
 std::string folder_of(const std::string& path) {

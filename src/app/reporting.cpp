@@ -32,7 +32,7 @@ int write_report(Host& host, TextOutput& output, const SessionOptions& options, 
 
 int report_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto text = script_text(host, output, line);
-  if (!text) return 2;
+  if (!text) return 1;
   auto options = options_of(line);
   options.keeps = line.record ? Keeps::everything : Keeps::origins;
   options.script_path = line.subject;

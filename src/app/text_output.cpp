@@ -68,13 +68,14 @@ void TextOutput::message(const std::string& given) {
   const auto text = printable_lines(given);
   if (!options_.color) return host_.message(text);
   auto out = text;
+  // Red and magenta can be read on light and on dark, and so can the terminal's own colour in bold.
   for (const auto& [word, code] : {std::pair<std::string, const char*>{"error:", "1;31"},
-                                   {"warning:", "1;33"},
-                                   {"interrupted:", "1;33"}})
+                                   {"warning:", "1;35"},
+                                   {"interrupted:", "1;35"}})
     if (text.starts_with(word))
       out = fmt::format("\033[{}m{}\033[0m{}", code, word, text.substr(word.size()));
   if (const auto at = out.find("\n  hint:"); at != std::string::npos)
-    out = fmt::format("{}\n  \033[1;36mhint:\033[0m{}", out.substr(0, at), out.substr(at + 8));
+    out = fmt::format("{}\n  \033[1mhint:\033[0m{}", out.substr(0, at), out.substr(at + 8));
   host_.message(out);
 }
 

@@ -58,7 +58,7 @@ bool wait_for_change(Watch& watch) {
 
 int watch_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (line.subject == "-") return fail_usage(output, "watch takes a script in a file");
-  if (!script_text(host, output, line)) return 2;
+  if (!script_text(host, output, line)) return 1;
   auto options = options_of(line);
   options.keeps = Keeps::origins;
   options.script_folder = std::filesystem::path(line.subject).parent_path().string();

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <limits>
 
 #include "array/blas.h"
 #include "array/elementwise.h"
@@ -59,6 +60,10 @@ Array product_of(const Array& left, const Array& right) {
   if (left.axes() == 2) shape.push_back(a.rows);
   if (right.axes() == 2) shape.push_back(b.columns);
   if (a.rows == 0 || b.columns == 0 || a.columns == 0) return Array::filled<T>(shape, T{});
+  for (const Index extent : {a.columns, b.columns, a.lead, b.lead})
+    if (extent > std::numeric_limits<int>::max())
+      fail(fmt::format("a product of {} and {} is too large: the library counts in 32 bits",
+                       text_of(left.shape()), text_of(right.shape())));
   Array out(type_of<T>, shape);
   T* to = out.template mutable_data<T>();
   // Panels of a fixed size, so that the result does not depend on how many threads share them.

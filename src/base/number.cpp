@@ -100,6 +100,30 @@ std::string with_digits(double value, int digits) {
   return tidy_exponent(fmt::format("{:.{}g}", value, digits));
 }
 
+std::string with_uncertainty(double value, double uncertainty) {
+  constexpr int digits = 2, most = 17;
+  const auto plain = [&] {
+    return fmt::format("{} ± {}", with_digits(value, 5), with_digits(uncertainty, 2));
+  };
+  if (!std::isfinite(value) || !std::isfinite(uncertainty) || uncertainty <= 0) return plain();
+  // Rounded first: 0.0996 has its digits where 0.10 has them.
+  const double rounded = std::stod(fmt::format("{:.1e}", uncertainty));
+  const int place = static_cast<int>(std::floor(std::log10(rounded))) - digits + 1;  // of the last digit
+  const int size = value == 0 ? place : static_cast<int>(std::floor(std::log10(std::fabs(value))));
+  if (size - place + 1 > most) return plain();
+  // As with_digits, small and large numbers have an exponent.
+  constexpr int smallest = -5, largest = 6;
+  const int leading = std::max(size, place + digits - 1);
+  if (leading >= smallest && leading < largest && place <= 0)
+    return fmt::format("{:.{}f} ± {:.{}f}", value, -place, rounded, -place);
+  if (leading >= smallest && leading < largest)
+    return fmt::format("{:.0f} ± {:.0f}", std::round(value / std::pow(10, place)) * std::pow(10, place),
+                       rounded);
+  const double unit = std::pow(10, leading);
+  return fmt::format("({:.{}f} ± {:.{}f})e{}", value / unit, leading - place, rounded / unit, leading - place,
+                     leading);
+}
+
 std::string bytes_in_prose(double bytes) {
   constexpr std::array<const char*, 6> units = {"bytes", "kB", "MB", "GB", "TB", "PB"};
   std::size_t unit = 0;

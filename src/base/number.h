@@ -23,6 +23,8 @@ void append_shortest(std::string& out, double value);
 std::string shortest_single(float value);  // for float32
 // `value` with so many significant digits; whole numbers below 10^15 keep all their digits.
 std::string with_digits(double value, int digits);
+// "7.900 ± 0.084": the uncertainty with two digits, and the value down to the same place.
+std::string with_uncertainty(double value, double uncertainty);
 bool is_whole(double value);
 
 // The product, or nothing when it does not fit.

@@ -274,6 +274,17 @@ Value rows_row(Call& call) {
   return rows_at(table, places);
 }
 
+Value table_row(Call& call) {
+  const auto& value = call.value(0);
+  if (table_length(value)) return value;
+  const auto records = records_in(value);
+  if (!records)
+    call.fail_argument(0,
+                       fmt::format("is a list of records with the same fields, not {}", kind_in_words(value)),
+                       "[(station: \"inlet\", depth: 3.5), (station: \"deep\", depth: 38.2)]");
+  return columns_of(*records);
+}
+
 Value columns_row(Call& call) {
   const auto& table = table_argument(call, 0);
   std::vector<std::pair<std::string, Value>> fields;
@@ -331,10 +342,24 @@ std::vector<Builtin> column_rows() {
           .errors = "positions outside of the table, a condition of another length",
           .example =
               "t = (station: [\"inlet\", \"deep\", \"shore\"], depth: [3, 38, 1])\nrows(t, t.depth < 10)",
-          .output =
-              "rows(t, t.depth < 10) : table of 2 rows: station, depth\n  station  depth\n  inlet        3\n"
-              "  shore        1",
+          .output = "rows(t, t.depth < 10) : table of 2 rows: station text, depth float64\n  station  "
+                    "depth\n  inlet        3\n"
+                    "  shore        1",
           .run = rows_row,
+      },
+      {
+          .name = "table",
+          .family = "tables",
+          .summary = "A list of records with the same fields as a table with a column for each field.",
+          .parameters = {{"list", "records with the same fields, in the same order", ""}},
+          .returns = "a table with a row for each record",
+          .errors = "what is no list of records, records with different fields",
+          .example =
+              "cast = [(station: \"inlet\", depth: 3.5), (station: \"deep\", depth: 38.2)]\ntable(cast)",
+          .output = "table(cast) : table of 2 rows: station text, depth float64\n  station  depth\n  inlet   "
+                    "   3.5\n"
+                    "  deep      38.2",
+          .run = table_row,
       },
       {
           .name = "columns",
@@ -365,7 +390,7 @@ std::vector<Builtin> column_rows() {
           .example = "t = (station: [\"inlet\", \"deep\", \"inlet\"], depth: [3, 38, 4])\n"
                      "fn of_station(part) = (casts: length(part.depth), depth: mean(part.depth))\n"
                      "group(of_station, t, by: \"station\")",
-          .output = "group(of_station, t, by: \"station\") : table of 2 rows: station, casts, depth\n"
+          .output = "group(of_station,… : table of 2 rows: station text, casts float64, depth float64\n"
                     "  station  casts  depth\n  deep         1   38.0\n  inlet        2    3.5",
           .run = group_row,
       },

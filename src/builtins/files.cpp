@@ -1,10 +1,14 @@
 // Files in and out.
 #include <fmt/format.h>
 
+#include <cmath>
+
+#include "base/number.h"
 #include "base/text.h"
 #include "builtins/context.h"
 #include "builtins/tables.h"
 #include "files/formats.h"
+#include "files/text_columns.h"
 #include "files/whole_files.h"
 #include "value/construct.h"
 #include "value/print.h"
@@ -71,7 +75,68 @@ std::vector<std::string> names_argument(const Call& call, std::size_t i) {
   return names.to_vector<std::string>();
 }
 
-enum : std::size_t { kName, kDelimiter, kHeader, kColumns, kTypes, kMissing, kSkip, kDecimal, kAttributes };
+enum : std::size_t {
+  kName,
+  kDelimiter,
+  kHeader,
+  kColumns,
+  kTypes,
+  kMissing,
+  kSkip,
+  kDecimal,
+  kAttributes,
+  kBadRows,
+  kWidths,
+  kEncoding
+};
+
+// Fields that stand for nothing: texts or numbers, one or several.
+std::vector<std::string> missing_fields(const Call& call, const Value& value) {
+  if (value.is(Kind::text)) return {value.text()};
+  std::vector<std::string> out;
+  const auto add = [&](const Value& item) {
+    if (item.is(Kind::text))
+      out.push_back(item.text());
+    else if (const auto number = single_real(item))
+      out.push_back(shortest(*number));
+    else
+      call.fail_argument(kMissing,
+                         fmt::format("is made of texts and numbers, and {} is neither", kind_in_words(item)));
+  };
+  if (!value.is_array_like()) {
+    add(value);
+    return out;
+  }
+  const auto array = to_array(value);
+  visit_type(array.type(), [&]<class T>(Tag<T>) {
+    for (const auto& item : array.to_vector<T>()) {
+      if constexpr (std::is_same_v<T, Any>)
+        add(element_value(item));
+      else if constexpr (std::is_same_v<T, std::string>)
+        out.push_back(item);
+      else if constexpr (std::is_arithmetic_v<T>)
+        out.push_back(shortest(static_cast<double>(item)));
+      else
+        call.fail_argument(kMissing, "is made of texts and numbers");
+    }
+  });
+  return out;
+}
+
+void add_missing(const Call& call, CsvOptions& options) {
+  if (!call.given(kMissing) || call.value(kMissing).is(Kind::none)) return;
+  const auto& missing = call.value(kMissing);
+  if (missing.is(Kind::record)) {
+    for (const auto& [column, fields] : missing.object<RecordObject>().fields)
+      options.missing_in.emplace_back(column, missing_fields(call, fields));
+  } else if (missing.is(Kind::dictionary)) {
+    for (const auto& [column, fields] : missing.object<DictionaryObject>().entries)
+      options.missing_in.emplace_back(column.is(Kind::text) ? column.text() : inline_text(column),
+                                      missing_fields(call, fields));
+  } else {
+    options.missing = missing_fields(call, missing);
+  }
+}
 
 CsvOptions csv_options(const Call& call) {
   CsvOptions options;
@@ -89,7 +154,20 @@ CsvOptions csv_options(const Call& call) {
   if (call.given(kHeader) && !call.value(kHeader).is(Kind::none))
     options.header = call.truth_or(kHeader, true);
   options.columns = names_argument(call, kColumns);
-  options.missing = names_argument(call, kMissing);
+  add_missing(call, options);
+  const auto bad = call.one_of(kBadRows, {"error", "skip", "nan"}, "error");
+  options.bad_rows = bad == "skip"  ? CsvOptions::BadRows::skip
+                     : bad == "nan" ? CsvOptions::BadRows::nan
+                                    : CsvOptions::BadRows::error;
+  if (call.given(kWidths) && !call.value(kWidths).is(Kind::none))
+    for (const double width : call.reals(kWidths).to_vector<double>()) {
+      if (!(width >= 1) || width != std::floor(width) || width > 1e6)
+        call.fail_argument(kWidths, fmt::format("are counts of characters from 1, not {}", shortest(width)));
+      options.widths.push_back(static_cast<Index>(width));
+    }
+  options.warn = [&call](std::string message, std::string hint) {
+    call.warn(std::move(message), std::move(hint));
+  };
   if (call.given(kSkip)) options.skip = call.whole(kSkip);
   if (options.skip < 0) call.fail_argument(kSkip, fmt::format("is a count from 0, not {}", options.skip));
   if (!call.given(kTypes) || call.value(kTypes).is(Kind::none)) return options;
@@ -124,6 +202,7 @@ Value load_row(Call& call) {
   const auto options = csv_options(call);
   auto bytes = read_named(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
+  bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
   auto data = format_to_read(name, bytes).read(bytes, name, options);
   if (!call.truth_or(kAttributes, false)) return value_of(std::move(data));
   if (!is_hdf5(bytes)) call.fail_argument(kAttributes, "are what HDF5 files have, and this is none");
@@ -135,9 +214,10 @@ Value load_row(Call& call) {
 }
 
 Value read_text_row(Call& call) {
-  auto text = read_named(call);
+  auto text = decoded(read_named(call), call.text_or(1, ""), call.text(0));
   if (const auto at = find_malformed(text); at != std::string::npos)
-    call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1));
+    call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1),
+                       "encoding: \"latin-1\", \"windows-1252\" or \"utf-16\" reads others");
   return Value::text(std::move(text));
 }
 
@@ -158,14 +238,17 @@ Value save_row(Call& call) {
   const auto name = call.text(0);
   const auto& format = format_to_write(name);
   SaveOptions options;
-  options.delimiter = ending_of(name) == "tsv" ? '\t' : ',';
+  const auto ending = ending_of(name);
+  options.delimiter = ending == "tsv" ? '\t' : ending == "dat" || ending == "asc" ? ' ' : ',';
   if (call.truth_or(2, false)) {
     options.provenance = c.provenance(name);
     if (options.provenance.empty())
       call.fail_argument(2, "says where a file comes from, and here is no script that it would come from",
                          "eager-quill run SCRIPT");
   }
-  const auto data = data_of(call.value(1));
+  // A list of records is a table in a file of tables.
+  const auto records = ending == "csv" || options.delimiter != ',' ? records_in(call.value(1)) : std::nullopt;
+  const auto data = data_of(records ? columns_of(*records) : call.value(1));
   const auto only_hdf5 = [&](std::size_t i, const char* what) {
     if (format.write != write_hdf5)
       call.fail_argument(i, fmt::format("{} what HDF5 files have, and {} is none", what, name));
@@ -221,13 +304,23 @@ std::vector<Builtin> file_rows() {
                {"columns", "of a table, only these", "none"},
                {"types", "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\"",
                 "none"},
-               {"missing", "fields that stand for nothing, beside empty ones, NA, n/a and -", "none"},
+               {"missing",
+                "fields that stand for nothing, beside empty ones, NA, n/a and -: texts or numbers, one or "
+                "several, or a record of them by columns",
+                "none"},
                {"skip", "how many lines stand before the table", "0"},
                {"decimal", "\".\" or \",\"; with semicolons between the fields a comma", "none"},
                {"attributes",
                 "of an HDF5 file: whether to give (value: …, attributes: …), records of what is said "
                 "of the file and of what is in it",
-                "false"}},
+                "false"},
+               {"bad_rows",
+                "what becomes of rows with another number of fields, and of fields that are no number in a "
+                "column of numbers: \"error\" (a column of texts then, with a warning), \"skip\" leaves the "
+                "rows out, \"nan\" makes the fields missing; both tell how many, and the first lines",
+                "\"error\""},
+               {"widths", "of the columns of a table without delimiter, in characters: [8, 8, 12]", "none"},
+               {"encoding", "of a text: \"latin-1\", \"windows-1252\", \"utf-16\"; UTF-8 otherwise", "\"\""}},
           .returns = formats_in_words(false),
           .errors = "a file that cannot be read or is damaged, with line and column where there are any",
           .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; HDF5 file format 3.0; NIST IR "
@@ -239,7 +332,9 @@ std::vector<Builtin> file_rows() {
           .name = "read_text",
           .family = "files",
           .summary = "The contents of a text file.",
-          .parameters = {{"name", "the file, as seen from the script", ""}},
+          .parameters = {{"name", "the file, as seen from the script", ""},
+                         {"encoding",
+                          "of the text: \"latin-1\", \"windows-1252\", \"utf-16\"; UTF-8 otherwise", "\"\""}},
           .returns = "a text",
           .errors = "a file that cannot be read, or that is not UTF-8",
           .example = "# notes = read_text(\"notes.txt\")\n# text_lines(notes)",

@@ -47,8 +47,7 @@ class FitValue : public LibraryObject {
     std::string out = fmt::format("{}:", what_);
     const auto errors = fit_->standard_errors();
     for (std::size_t k = 0; k < errors.size(); ++k)
-      out += fmt::format("{} {} ± {}", k ? "," : "", with_digits(fit_->coefficients[k], 5),
-                         with_digits(errors[k], 2));
+      out += fmt::format("{} {}", k ? "," : "", with_uncertainty(fit_->coefficients[k], errors[k]));
     return out + fmt::format("; r² {}", with_digits(fit_->r_squared, 5));
   }
   Value call(Runtime& runtime, std::span<Value> arguments) const override {

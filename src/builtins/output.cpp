@@ -24,7 +24,7 @@ Value show_row(Call& call) {
     label = call.runtime.place_of(call.node()).source->text(call.node()->argument(0).span);
   const auto rows = call.given(1) ? call.whole(1) : Index{6};
   if (rows < 1) call.fail_argument(1, fmt::format("is a whole number from 1, not {}", rows));
-  c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits, rows});
+  c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits, rows, call.given(1)});
   return Value::none();
 }
 
@@ -73,7 +73,8 @@ std::vector<Builtin> output_rows() {
           .parameters = {{"x", "a value", ""}, {"rows", "of a table, at most so many rows", "6"}},
           .returns = "nothing",
           .example = "a = [1, 2 | 3, 4]\nshow(a)\nt = (k: 1..20, square: (1..20)^2)\nshow(t, rows: 4)",
-          .output = "a : float64 2×2, 1 … 4\n  1  2\n  3  4\nt : table of 20 rows: k, square\n   k  square\n"
+          .output = "a : float64 2×2, 1 … 4\n  1  2\n  3  4\nt : table of 20 rows: k float64, square "
+                    "float64\n   k  square\n"
                     "   1       1\n   2       4\n  …\n  19     361\n  20     400",
           .run = show_row,
           .as_they_are = true,

@@ -287,7 +287,7 @@ std::vector<Builtin> shape_rows() {
           .example = "join([1, 2], [3])\na = (cast: [1, 2, 3], depth: [3, 38, 9])\n"
                      "wind = (cast: [3, 1], wind: [2.5, 4])\njoin(a, wind, by: \"cast\")",
           .output = "join([1, 2], [3]) : float64 3\n  1  2  3\n"
-                    "join(a, wind, by: \"cast\") : table of 2 rows: cast, depth, wind\n"
+                    "join(a, wind, by: … : table of 2 rows: cast float64, depth float64, wind float64\n"
                     "  cast  depth  wind\n     1      3   4.0\n     3      9   2.5",
           .run = join_row,
       },

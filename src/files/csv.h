@@ -1,6 +1,7 @@
 // Tables in comma- or tab-separated text (RFC 4180, with comments and other delimiters).
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <span>
 #include <string>
@@ -25,17 +26,29 @@ struct CsvOptions {
   std::vector<std::string> columns;                        // only these; all when there are none
   std::vector<std::pair<std::string, std::string>> types;  // of columns: "float64", "int64", "text" or "time"
   std::vector<std::string> missing;                        // fields that stand for nothing, beside the usual
-  Index skip = 0;                                          // lines before the table
+  std::vector<std::pair<std::string, std::vector<std::string>>> missing_in;  // of single columns
+  Index skip = 0;                                                            // lines before the table
+  std::vector<Index> widths;  // of columns, in characters, where no delimiter stands between them
+  // What becomes of rows with another number of fields, and of fields that are no number in a column of
+  // numbers: an error and a column of texts, or the row is left out, or the fields are missing.
+  enum class BadRows : std::uint8_t { error, skip, nan } bad_rows = BadRows::error;
+  std::function<void(std::string message, std::string hint)> warn;  // of what was found
 };
 
-// Delimiter (comma, semicolon, tab) and header are recognised; with semicolons numbers may have a decimal
-// comma. Lines that start with # are comments. A field in quotes is a text, whatever it looks like. A column
-// of whole numbers without gaps is int64. Errors give line and column of the text; `name` is the file's.
+// Delimiter (comma, semicolon, tab, blanks) and header are recognised; with semicolons numbers may have a
+// decimal comma. Lines that start with # are comments. A field in quotes is a text, whatever it looks like. A
+// column of whole numbers without gaps is int64. Errors give line and column of the text; `name` is the
+// file's.
 std::vector<Column> read_csv(std::string_view text, const std::string& name, const CsvOptions& options = {});
+
+// Whether the lines of a text are columns of numbers with blanks between them.
+bool has_columns_between_blanks(std::string_view text);
 
 // A header of names with units, then the rows. Numbers with the shortest digits that read back exactly; texts
 // in quotes where they would read as something else.
 std::string write_csv(std::span<const Column> columns, char delimiter = ',');
+// The same in columns of one width with blanks between them.
+std::string write_columns(std::span<const Column> columns);
 // The rows of a matrix, or a vector as one column; without a header where they are numbers.
 std::string write_csv(const Array& array, char delimiter = ',');
 

@@ -13,6 +13,9 @@ namespace quill {
 struct FieldRules {
   bool decimal_comma = false;
   std::vector<std::string> missing = {"NA", "n/a", "-"};  // beside the empty field
+  std::vector<double> missing_numbers;                    // the same by value, however they are written
+  // Fields that stand for nothing, also by their value when they are numbers.
+  void add_missing(const std::vector<std::string>& fields);
 };
 
 bool is_missing(std::string_view field, const FieldRules& rules);

@@ -12,6 +12,7 @@
 #include <numeric>
 #include <set>
 
+#include "array/index.h"
 #include "base/interrupt.h"
 #include "base/number.h"
 #include "base/parallel.h"
@@ -21,20 +22,43 @@
 #include "files/csv.h"
 #include "files/csv_fields.h"
 #include "files/csv_scanner.h"
+#include "files/text_columns.h"
 
 namespace quill {
 
+namespace {
+
+std::optional<double> number_as_written(std::string_view field, bool decimal_comma) {
+  if (!decimal_comma || std::count(field.begin(), field.end(), ',') != 1) return parse_number(field);
+  std::string with_point(field);
+  std::replace(with_point.begin(), with_point.end(), ',', '.');
+  return parse_number(with_point);
+}
+
+bool is_among(double number, const std::vector<double>& numbers) {
+  return std::find(numbers.begin(), numbers.end(), number) != numbers.end();
+}
+
+}  // namespace
+
+void FieldRules::add_missing(const std::vector<std::string>& fields) {
+  for (const auto& field : fields) {
+    missing.push_back(field);
+    if (const auto number = number_as_written(field, decimal_comma)) missing_numbers.push_back(*number);
+  }
+}
+
 bool is_missing(std::string_view field, const FieldRules& rules) {
-  return field.empty() || std::find(rules.missing.begin(), rules.missing.end(), field) != rules.missing.end();
+  if (field.empty() || std::find(rules.missing.begin(), rules.missing.end(), field) != rules.missing.end())
+    return true;
+  if (rules.missing_numbers.empty()) return false;
+  const auto number = number_as_written(field, rules.decimal_comma);
+  return number && is_among(*number, rules.missing_numbers);
 }
 
 std::optional<double> number_in(std::string_view field, const FieldRules& rules) {
   if (is_missing(field, rules)) return std::numeric_limits<double>::quiet_NaN();
-  if (!rules.decimal_comma) return parse_number(field);
-  if (std::count(field.begin(), field.end(), ',') != 1) return parse_number(field);
-  std::string with_point(field);
-  std::replace(with_point.begin(), with_point.end(), ',', '.');
-  return parse_number(with_point);
+  return number_as_written(field, rules.decimal_comma);
 }
 
 bool is_plain_text(std::string_view field, const FieldRules& rules) {
@@ -56,6 +80,7 @@ struct Target {
   bool is_open = false;  // nothing that tells has been seen
   bool fixed = false;    // somebody said what it is
   bool wanted = true;
+  FieldRules rules;
   std::int64_t* whole = nullptr;
   double* real = nullptr;
   std::string* text = nullptr;
@@ -68,18 +93,22 @@ class Table {
     if (text_.starts_with("\xEF\xBB\xBF")) text_.remove_prefix(3);
     if (const auto bad = find_malformed(text_); bad != std::string_view::npos)
       Scanner(text_, text_, ',', false, name_)
-          .fail_at(text_.data() + bad, "this byte is not UTF-8 text", "save the file in UTF-8");
+          .fail_at(text_.data() + bad, "this byte is not UTF-8 text",
+                   "encoding: \"latin-1\", \"windows-1252\" or \"utf-16\" reads other texts");
     skip_lines();
     delimiter_ = options.delimiter ? *options.delimiter : find_delimiter();
     rules_.decimal_comma = options.decimal ? *options.decimal == ',' : delimiter_ == ';';
-    rules_.missing.insert(rules_.missing.end(), options.missing.begin(), options.missing.end());
+    rules_.add_missing(options.missing);
     read_head();
+    find_missing();
     cut();
     guess();
   }
 
   std::vector<Column> columns() {
     while (!fill()) {}
+    tell_bad();
+    leave_out_bad();
     std::vector<Column> out;
     for (std::size_t c = 0; c < labels_.size(); ++c) {
       if (!targets_[c].wanted) continue;
@@ -181,6 +210,17 @@ class Table {
           std::find(options_.columns.begin(), options_.columns.end(), names_[c]) != options_.columns.end();
   }
 
+  void find_missing() {
+    for (auto& target : targets_) target.rules = rules_;
+    for (const auto& [column, fields] : options_.missing_in) {
+      const auto place = std::find(names_.begin(), names_.end(), column) - names_.begin();
+      if (place == std::ssize(names_))
+        fail(fmt::format("{} has no column `{}`", name_, column),
+             fmt::format("its columns are {}", list_in_prose(names_)));
+      targets_[static_cast<std::size_t>(place)].rules.add_missing(fields);
+    }
+  }
+
   // Pieces of whole lines. A line end inside of quotes ends no line, so that a text with quotes is one piece.
   void cut() {
     constexpr std::size_t size = std::size_t{1} << 22;
@@ -220,6 +260,7 @@ class Table {
     constexpr int sample = 200;
     struct Seen {
       bool whole = true, real = true, time = true, any = false;
+      int numbers = 0, others = 0;
     };
     std::vector<Seen> seen(targets_.size());
     Scanner scanner(text_, body_, delimiter_, spaced_, name_);
@@ -229,10 +270,15 @@ class Table {
         const auto field = scanner.field();
         if (c >= seen.size()) continue;
         auto& s = seen[c];
-        s.any = s.any || field.quoted || !is_missing(field.text, rules_);
-        s.whole = s.whole && fits(field, Content::whole);
-        s.real = s.real && fits(field, Content::real);
-        s.time = s.time && fits(field, Content::time);
+        const auto& rules = targets_[c].rules;
+        const bool is_there = field.quoted || !is_missing(field.text, rules),
+                   is_number = fits(field, Content::real, rules);
+        s.any = s.any || is_there;
+        s.numbers += is_there && is_number;
+        s.others += is_there && !is_number;
+        s.whole = s.whole && fits(field, Content::whole, rules);
+        s.real = s.real && is_number;
+        s.time = s.time && fits(field, Content::time, rules);
         ++c;
       } while (scanner.more());
     }
@@ -243,6 +289,10 @@ class Table {
                             : s.real         ? Content::real
                             : s.time         ? Content::time
                                              : Content::text;
+      // Some fields that are no numbers among many that are: they will be met, and told.
+      constexpr int many = 4;
+      if (targets_[c].content == Content::text && s.others > 0 && s.numbers >= many * s.others)
+        targets_[c].content = Content::real;
     }
     for (const auto& [name, content] : options_.types) {
       const auto place = std::find(names_.begin(), names_.end(), name) - names_.begin();
@@ -256,11 +306,12 @@ class Table {
     }
   }
 
-  bool fits(const Field& f, Content content) const {
+  static bool fits(const Field& f, Content content, const FieldRules& rules) {
     if (content == Content::text) return true;
     if (f.quoted) return false;
-    if (content == Content::time) return is_missing(f.text, rules_) || parse_time(f.text);
-    if (content == Content::real) return number_in(f.text, rules_).has_value();
+    if (content == Content::time) return is_missing(f.text, rules) || parse_time(f.text);
+    if (content == Content::real) return number_in(f.text, rules).has_value();
+    if (!rules.missing_numbers.empty() && is_missing(f.text, rules)) return false;
     std::int64_t value = 0;
     const auto [end, error] = std::from_chars(f.text.data(), f.text.data() + f.text.size(), value);
     return error == std::errc() && end == f.text.data() + f.text.size() && !f.text.empty() && f.text != "-0";
@@ -293,13 +344,14 @@ class Table {
       t.real = t.whole == nullptr && t.text == nullptr ? a.mutable_data<double>() : nullptr;
     }
     std::vector<std::vector<Found>> found(pieces_.size());
+    bad_.assign(pieces_.size(), {});
     std::atomic<std::size_t> done{0};
     const Progress progress("reading " + name_, [&] {
       return static_cast<double>(done.load()) / static_cast<double>(pieces_.size());
     });
     in_parallel(std::ssize(pieces_), [&](Index k) {
       const auto p = static_cast<std::size_t>(k);
-      found[p] = fill_piece(pieces_[p], first_row_[p]);
+      found[p] = fill_piece(pieces_[p], first_row_[p], bad_[p]);
       ++done;
     });
     bool fits = true;
@@ -315,6 +367,12 @@ class Table {
       // Whole numbers alone, as those of cards and stations, keep their digits.
       if (content == Content::real && loses_digits && !is_decimal && !t.fixed) content = Content::text;
       if (content == t.content) continue;
+      if (content == Content::text && t.content != Content::time)
+        for (const auto& columns : found)
+          if (columns[c].other) {
+            tell_text(c, columns[c].other, columns[c].other_size);
+            break;
+          }
       fits = false;
       t.content = content;
       t.is_open = false;
@@ -326,8 +384,66 @@ class Table {
   struct Found {
     Content content = Content::whole;
     bool is_decimal = false, loses_digits = false;
+    const char* other = nullptr;  // the first field that is no number
+    std::size_t other_size = 0;
   };
-  std::vector<Found> fill_piece(std::string_view piece, Index row) const {
+  // A row that is not as it should be, and where it stands.
+  struct Bad {
+    Index row = 0;
+    const char* place = nullptr;
+  };
+
+  Index line_of(const char* place) const { return 1 + options_.skip + std::count(text_.data(), place, '\n'); }
+
+  void tell_text(std::size_t column, const char* place, std::size_t size) const {
+    const auto field = printable(std::string_view(place, size));
+    if (options_.warn)
+      options_.warn(
+          fmt::format("the column `{}` of {} is read as texts: line {} has \"{}\", which is no number",
+                      names_[column], name_, line_of(place), field),
+          fmt::format("missing: \"{}\", bad_rows: \"nan\", or types: ({}: \"text\")", field, names_[column]));
+  }
+
+  // How many rows are not as they should be, and the first of their lines.
+  void tell_bad() const {
+    constexpr Index most = 5;
+    Index rows = 0, last = -1;
+    std::vector<std::string> lines;
+    for (const auto& piece : bad_)
+      for (const auto& bad : piece) {
+        if (bad.row == last) continue;
+        last = bad.row;
+        if (rows++ < most) lines.push_back(fmt::format("{}", line_of(bad.place)));
+      }
+    if (rows == 0 || !options_.warn) return;
+    const auto one = rows == 1;
+    options_.warn(
+        fmt::format("{} row{} of {} {} fields that do not fit: line{} {}{}; {}", rows, one ? "" : "s", name_,
+                    one ? "has" : "have", one ? "" : "s", fmt::join(lines, ", "), rows > most ? ", …" : "",
+                    options_.bad_rows == CsvOptions::BadRows::skip
+                        ? (one ? "it is left out" : "they are left out")
+                        : "such fields are missing values"),
+        "");
+  }
+
+  void leave_out_bad() {
+    if (options_.bad_rows != CsvOptions::BadRows::skip) return;
+    std::vector<Index> kept;
+    auto piece = bad_.begin();
+    std::set<Index> left_out;
+    for (; piece != bad_.end(); ++piece)
+      for (const auto& bad : *piece) left_out.insert(bad.row);
+    if (left_out.empty()) return;
+    for (Index row = 0; row < first_row_.back(); ++row)
+      if (!left_out.contains(row)) kept.push_back(row);
+    for (std::size_t c = 0; c < targets_.size(); ++c) {
+      if (!targets_[c].wanted) continue;
+      const Subscript s[] = {{Subscript::Kind::positions, 0, 1, std::ssize(kept), kept}};
+      arrays_[c] = select(arrays_[c], s).copied();
+    }
+  }
+
+  std::vector<Found> fill_piece(std::string_view piece, Index row, std::vector<Bad>& bad) const {
     Scanner scanner(text_, piece, delimiter_, spaced_, name_);
     std::vector<Found> contents;
     for (const auto& t : targets_) contents.push_back({t.content});
@@ -337,10 +453,16 @@ class Table {
       std::size_t c = 0;
       bool more = true;
       for (; more && c < width; ++c) {
-        put(scanner, targets_[c], row, contents[c]);
+        put(scanner, targets_[c], row, contents[c], bad);
         more = scanner.more();
       }
       if (c == width && !more) continue;
+      if (options_.bad_rows != CsvOptions::BadRows::error) {
+        bad.push_back({row, scanner.row_start()});
+        for (; c < width; ++c) put_missing(targets_[c], row, contents[c]);
+        for (; more; more = scanner.more()) scanner.field();
+        continue;
+      }
       const auto* start = scanner.row_start();
       for (; more; ++c) {
         scanner.field();
@@ -353,13 +475,21 @@ class Table {
     return contents;
   }
 
-  void put(Scanner& scanner, const Target& t, Index row, Found& found) const {
+  static void put_missing(const Target& t, Index row, Found& found) {
+    if (!t.wanted) return;
+    if (t.whole != nullptr) found.content = std::max(found.content, Content::real);
+    if (t.real != nullptr) t.real[row] = std::numeric_limits<double>::quiet_NaN();
+  }
+
+  void put(Scanner& scanner, const Target& t, Index row, Found& found, std::vector<Bad>& bad) const {
     std::int64_t digits = 0;
     int exponent = 0;
     bool negative = false;
     constexpr std::int64_t exact = std::int64_t{1} << 53;
     if (found.content > Content::real || !scanner.number(digits, exponent, negative)) {
-      put_slowly(scanner.field(), scanner, t, row, found);
+      put_slowly(scanner.field(), scanner, t, row, found, bad);
+    } else if (!t.rules.missing_numbers.empty()) {
+      put_slowly({scanner.field_text(), scanner.field_text()}, scanner, t, row, found, bad);
     } else if (t.whole != nullptr && exponent == 0 && (digits != 0 || !negative)) {
       if (t.wanted) t.whole[row] = negative ? -digits : digits;
     } else if (t.real != nullptr && digits <= exact) {
@@ -368,30 +498,42 @@ class Table {
       const double size = static_cast<double>(digits) / kPowers[static_cast<std::size_t>(-exponent)];
       if (t.wanted) t.real[row] = negative ? -size : size;
     } else {
-      put_slowly({scanner.field_text(), scanner.field_text()}, scanner, t, row, found);
+      put_slowly({scanner.field_text(), scanner.field_text()}, scanner, t, row, found, bad);
     }
   }
 
-  void put_slowly(const Field& f, const Scanner& scanner, const Target& t, Index row, Found& found) const {
+  void put_slowly(const Field& f, const Scanner& scanner, const Target& t, Index row, Found& found,
+                  std::vector<Bad>& bad) const {
     auto& content = found.content;
+    const bool is_number_column = t.content == Content::whole || t.content == Content::real;
+    if (t.wanted && is_number_column && !f.quoted && !t.is_open && !fits(f, Content::real, t.rules)) {
+      if (options_.bad_rows != CsvOptions::BadRows::error) {
+        bad.push_back({row, scanner.field_start()});
+        return put_missing(t, row, found);
+      }
+      if (!found.other) {
+        found.other = scanner.field_start();
+        found.other_size = f.text.size();
+      }
+    }
     // A column that turned out otherwise is read again.
     if (!t.wanted || content != t.content) {
-      if (t.wanted && !fits(f, content)) content = Content::text;
+      if (t.wanted && !fits(f, content, t.rules)) content = Content::text;
     } else if (t.text != nullptr) {
       t.text[row] = f.quoted ? unquoted(f) : std::string(f.whole);
-    } else if (!fits(f, t.content)) {
+    } else if (!fits(f, t.content, t.rules)) {
       if (t.fixed)
         scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is no {}", printable(f.text),
                                                            t.content == Content::time    ? "time"
                                                            : t.content == Content::whole ? "whole number"
                                                                                          : "number"));
-      content = t.content == Content::whole && fits(f, Content::real) ? Content::real
-                : t.is_open && fits(f, Content::time)                 ? Content::time
-                                                                      : Content::text;
+      content = t.content == Content::whole && fits(f, Content::real, t.rules) ? Content::real
+                : t.is_open && fits(f, Content::time, t.rules)                 ? Content::time
+                                                                               : Content::text;
     } else if (t.whole != nullptr) {
       std::from_chars(f.text.data(), f.text.data() + f.text.size(), t.whole[row]);
     } else {
-      const auto value = t.content == Content::time ? parse_time(f.text) : number_in(f.text, rules_);
+      const auto value = t.content == Content::time ? parse_time(f.text) : number_in(f.text, t.rules);
       found.loses_digits = found.loses_digits || loses_digits(f.text);
       found.is_decimal = found.is_decimal || (value && f.text.find_first_of(".,eE") != f.text.npos);
       t.real[row] = value.value_or(std::numeric_limits<double>::quiet_NaN());
@@ -409,12 +551,20 @@ class Table {
   std::vector<Target> targets_;
   std::vector<std::string_view> pieces_;
   std::vector<Index> first_row_;
+  std::vector<std::vector<Bad>> bad_;  // of the pieces
   std::vector<Array> arrays_;
 };
 
 }  // namespace
 
 std::vector<Column> read_csv(std::string_view text, const std::string& name, const CsvOptions& options) {
+  if (const auto with_tabs = as_tab_separated(text, name, options)) {
+    auto further = options;
+    further.delimiter = '\t';
+    further.skip = 0;
+    further.header = with_tabs->has_header;
+    return Table(with_tabs->text, name, further).columns();
+  }
   return Table(text, name, options).columns();
 }
 

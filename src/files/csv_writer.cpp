@@ -19,10 +19,22 @@ namespace quill {
 
 namespace {
 
+// Whether it could be taken for several fields with blanks between them, of which some are numbers.
+bool looks_like_fields(std::string_view text) {
+  static const FieldRules usual;
+  if (text.find(' ') == text.npos) return false;
+  for (std::size_t at = 0; at < text.size();) {
+    const auto end = std::min(text.find(' ', at), text.size());
+    if (end > at && number_in(text.substr(at, end - at), usual)) return true;
+    at = end + 1;
+  }
+  return false;
+}
+
 std::string quoted_if_needed(const std::string& text) {
   static const FieldRules usual;
-  const bool plain = text.find_first_of(",;\t\"\r\n#") == std::string::npos && trim(text) == text &&
-                     is_plain_text(text, usual) && !text.starts_with("\xEF\xBB\xBF");
+  const bool plain = !looks_like_fields(text) && text.find_first_of(",;\t\"\r\n#") == std::string::npos &&
+                     trim(text) == text && is_plain_text(text, usual) && !text.starts_with("\xEF\xBB\xBF");
   if (plain) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
@@ -137,6 +149,56 @@ std::string write_csv(const Array& array, char delimiter) {
     }
     text.back() = '\n';
   });
+  return out;
+}
+
+namespace {
+
+// A cell of a line of CSV with tabs as it stands between blanks.
+std::string between_blanks(std::string_view cell) {
+  if (cell.empty()) return "NA";
+  if (cell[0] == '"' || cell.find(' ') == cell.npos) return std::string(cell);
+  return fmt::format("\"{}\"", cell);
+}
+
+// The cells of a line; a tab inside of quotes divides none.
+std::vector<std::string> cells_in(std::string_view line) {
+  std::vector<std::string> out;
+  bool quoted = false;
+  std::size_t begin = 0;
+  for (std::size_t at = 0; at <= line.size(); ++at) {
+    if (at < line.size() && line[at] == '"') quoted = !quoted;
+    if (at < line.size() && (line[at] != '\t' || quoted)) continue;
+    out.push_back(between_blanks(line.substr(begin, at - begin)));
+    begin = at + 1;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string write_columns(std::span<const Column> columns) {
+  const auto text = write_csv(columns, '\t');
+  std::vector<std::vector<std::string>> lines;
+  std::vector<std::size_t> widths(columns.size(), 0);
+  for (std::size_t at = 0; at < text.size();) {
+    const auto end = text.find('\n', at);
+    lines.push_back(cells_in(std::string_view(text).substr(at, end - at)));
+    if (lines.back().size() != columns.size())
+      fail("a text with a line end in it has no place in columns between blanks", "save it as CSV");
+    for (std::size_t c = 0; c < columns.size(); ++c)
+      widths[c] = std::max(widths[c], display_width(lines.back()[c]));
+    at = end + 1;
+  }
+  std::string out;
+  for (const auto& cells : lines) {
+    for (std::size_t c = 0; c < cells.size(); ++c)
+      out += (c > 0 ? "  " : "") + (columns[c].values.type() == ElementType::text
+                                        ? pad_right(cells[c], widths[c])
+                                        : pad_left(cells[c], widths[c]));
+    out.erase(out.find_last_not_of(' ') + 1);
+    out += '\n';
+  }
   return out;
 }
 

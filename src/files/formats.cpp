@@ -46,6 +46,7 @@ std::string write_table(const Data& data, const SaveOptions& options) {
   const auto head = options.provenance.empty() ? "" : provenance_comment("#", options.provenance);
   if (data.kind == Data::Kind::array) return head + write_csv(data.array, options.delimiter);
   const auto columns = table_of(data);
+  if (columns && options.delimiter == ' ') return head + write_columns(*columns);
   if (!columns)
     fail("a table of columns, a vector or a matrix goes into a CSV file, and this is none of them",
          "save(\"name.json\", value) takes any value");
@@ -79,12 +80,14 @@ bool starts_like_png(std::string_view bytes) { return bytes.starts_with("\x89PNG
 bool starts_like_table(std::string_view bytes) {
   const auto line = bytes.substr(0, std::min(bytes.find('\n'), bytes.size()));
   return find_malformed(line) == line.npos && line.find('\0') == line.npos &&
-         line.find_first_of(",;\t") != line.npos;
+         (line.find_first_of(",;\t") != line.npos || has_columns_between_blanks(bytes));
 }
 
 constexpr auto kFormats = std::to_array<Format>({
-    {"CSV", "csv tsv",
-     "a table of columns with names and units, dates as times; of vectors and matrices the numbers alone",
+    {"CSV", "csv tsv dat asc",
+     "a table of columns with names and units, dates as times, with a delimiter or blanks between them "
+     "(.dat, "
+     ".asc, and .txt when it holds such columns); of vectors and matrices the numbers alone",
      starts_like_table, read_table, write_table},
     {"JSON", "json",
      "any value: numbers in brackets become arrays, rows of one length a matrix, braces a record; dates are "
@@ -129,6 +132,7 @@ const Format& format_to_read(const std::string& name, std::string_view bytes) {
   const Format* by_contents = nullptr;
   for (const auto& format : kFormats)
     if (by_contents == nullptr && format.looks_like && format.looks_like(bytes)) by_contents = &format;
+  if (ending == "txt" && has_columns_between_blanks(bytes)) return kFormats[0];
   for (const auto& format : kFormats) {
     if (!has_ending(format, ending)) continue;
     // An image called table.csv is no table.

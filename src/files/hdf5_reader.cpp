@@ -19,6 +19,8 @@ namespace quill {
 namespace {
 
 constexpr int kDeepestGroup = 100;
+constexpr const char *kFill = "_FillValue", *kMissing = "missing_value", *kScale = "scale_factor",
+                     *kOffset = "add_offset";
 
 // The bytes of a file, handed to the library as they are: it only reads them.
 struct Image {
@@ -162,6 +164,7 @@ class Reader {
       return h_.H5Dread(id, as, H5S_ALL, H5S_ALL, H5P_DEFAULT, to);
     });
     if (out.kind != Data::Kind::array) return out;
+    if (out.array.type() != ElementType::text) apply_conventions(id, out.array);
     const auto units = text_attribute(id, "units").value_or("");
     const auto long_name = text_attribute(id, "long_name").value_or("");
     if (units.starts_with("seconds since 1970-01-01") && out.array.type() == ElementType::float64)
@@ -169,6 +172,34 @@ class Reader {
     else if (!units.empty() || !long_name.empty())
       out.array.label = std::make_shared<Label>(Label{long_name.empty() ? link : long_name, units});
     return out;
+  }
+
+  // What attributes of a variable say of its numbers, as the conventions for climate and forecast metadata
+  // have it: which of them stand for nothing, and by what the others are multiplied and shifted.
+  void apply_conventions(hid_t id, Array& array) {
+    std::vector<double> missing;
+    for (const char* name : {kFill, kMissing})
+      for (const double value : number_attribute(id, name)) missing.push_back(value);
+    const auto scale = number_attribute(id, kScale), offset = number_attribute(id, kOffset);
+    const bool is_real = array.type() == ElementType::float64 || array.type() == ElementType::float32 ||
+                         is_integer(array.type());
+    if (!is_real || (missing.empty() && scale.empty() && offset.empty())) return;
+    auto numbers = array.converted(ElementType::float64).copied();
+    const bool has_missing = [&] {
+      const double* const from = numbers.data<double>();
+      return std::any_of(from, from + numbers.size(), [&](double x) {
+        return std::find(missing.begin(), missing.end(), x) != missing.end();
+      });
+    }();
+    // Whole numbers without gaps stay what they are.
+    if (!has_missing && scale.empty() && offset.empty()) return;
+    double* const to = numbers.mutable_data<double>();
+    const double factor = scale.empty() ? 1 : scale[0], shift = offset.empty() ? 0 : offset[0];
+    for (Index k = 0; k < numbers.size(); ++k)
+      to[k] = std::find(missing.begin(), missing.end(), to[k]) != missing.end()
+                  ? std::numeric_limits<double>::quiet_NaN()
+                  : to[k] * factor + shift;
+    array = std::move(numbers);
   }
 
   Shape shape_of(hid_t space, const std::string& path, std::size_t element_size) const {
@@ -342,7 +373,8 @@ class Reader {
       std::string name(static_cast<std::size_t>(size) + 1, '\0');
       check(h_.H5Aget_name(attribute, name.size(), name.data()));
       name.pop_back();
-      static const std::set<std::string> own = {"holds", "field", "units", "long_name"};
+      static const std::set<std::string> own = {"holds", "field",  "units", "long_name",
+                                                kFill,   kMissing, kScale,  kOffset};
       if (own.contains(name)) continue;
       if (auto value = attribute_value(attribute, name)) out.add(printable(name), std::move(*value));
     }
@@ -371,7 +403,8 @@ class Reader {
                     [&](hid_t as, void* to) { return h_.H5Aread(attribute, as, to); });
   }
 
-  std::optional<std::string> text_attribute(hid_t id, const char* name) {
+  // The value of an attribute; nothing when there is none of that name.
+  std::optional<Data> attribute_of(hid_t id, const char* name) {
     H5O_info_t info;
     check(h_.H5Oget_info2(id, &info, H5O_INFO_NUM_ATTRS));
     for (hsize_t k = 0; k < info.num_attrs; ++k) {
@@ -379,13 +412,27 @@ class Reader {
           check(h_.H5Aopen_by_idx(id, ".", H5_INDEX_NAME, H5_ITER_INC, k, H5P_DEFAULT, H5P_DEFAULT)),
           h_.H5Aclose);
       char found[32] = {};
-      if (h_.H5Aget_name(attribute, sizeof found, found) < 0 || std::strcmp(found, name) != 0) continue;
-      const auto value = attribute_value(attribute, name);
-      if (value && value->kind == Data::Kind::array && value->array.type() == ElementType::text &&
-          value->array.size() == 1)
-        return value->array.to_vector<std::string>()[0];
+      if (h_.H5Aget_name(attribute, sizeof found, found) >= 0 && std::strcmp(found, name) == 0)
+        return attribute_value(attribute, name);
     }
     return std::nullopt;
+  }
+
+  std::optional<std::string> text_attribute(hid_t id, const char* name) {
+    const auto value = attribute_of(id, name);
+    if (value && value->kind == Data::Kind::array && value->array.type() == ElementType::text &&
+        value->array.size() == 1)
+      return value->array.to_vector<std::string>()[0];
+    return std::nullopt;
+  }
+
+  // The numbers of an attribute; none when it is not there or of another type.
+  std::vector<double> number_attribute(hid_t id, const char* name) {
+    const auto value = attribute_of(id, name);
+    if (!value || value->kind != Data::Kind::array || !is_numeric(value->array.type()) ||
+        value->array.type() == ElementType::complex128)
+      return {};
+    return value->array.converted(ElementType::float64).to_vector<double>();
   }
 
   std::string name_;

@@ -102,8 +102,9 @@ struct Run::Work {
 
 // What a piece of a selection leaves to the next one: how many elements there are up to its end, and those of
 // them that do not fill a block of a sum.
+constexpr Index kNotYet = -1, kFailed = -2;
 struct Run::Ended {
-  std::atomic<Index> count = -1;
+  std::atomic<Index> count = kNotYet;
   std::array<double, kSumBlock> rest;
 };
 
@@ -126,8 +127,15 @@ void Run::pieces() {
     constexpr Index at_once = 1024;
     for (Index first = 0; first < count; first += at_once) {
       poll_interrupt();
-      in_parallel_to_the_end(std::min(at_once, count - first),
-                             [this, first](Index piece) { calculate(first + piece); });
+      in_parallel_to_the_end(std::min(at_once, count - first), [this, first](Index piece) {
+        try {
+          calculate(first + piece);
+        } catch (...) {
+          // Nobody waits for it any longer.
+          if (ended_) ended_[static_cast<std::size_t>(first + piece) + 1].count.store(kFailed);
+          throw;
+        }
+      });
     }
     return;
   }
@@ -358,7 +366,8 @@ void Run::put_selected_away(Work& work, Index piece) {
   Index before = 0;
   const auto& previous = ended_[static_cast<std::size_t>(piece)];
   if (piece > 0)
-    while ((before = previous.count.load(std::memory_order_acquire)) < 0) {}
+    while ((before = previous.count.load(std::memory_order_acquire)) == kNotYet) {}
+  if (before == kFailed) return ended.count.store(kFailed, std::memory_order_release);
   if (reduction_ != Reduction::sum) {
     work.so_far = extreme(*reduction_, work.kept, work.kept_count, work.so_far);
     ended.count.store(before + work.kept_count, std::memory_order_release);

@@ -149,7 +149,9 @@ class Page {
     const auto& record = part.value.object<RecordObject>();
     const auto length = shape_of(record.fields[0].second)[0];
     const auto caption = escaped_markup(printable(part.text));
-    if (length <= most_open) return table_of(part, length, caption);
+    if (part.rows > 0 && length > part.rows)
+      return table_of(part, part.rows, fmt::format("{}; the first {} rows", caption, part.rows));
+    if (length <= most_open || part.rows > 0) return table_of(part, length, caption);
     const auto note = length > most ? fmt::format("The first {} of {} rows", most, length)
                                     : fmt::format("All {} rows", length);
     return table_of(part, 8, fmt::format("{}; the first 8 rows", caption)) +

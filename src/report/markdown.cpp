@@ -31,7 +31,7 @@ std::string cell_text(const std::string& text) {
 }
 
 std::string table(const ReportPart& part) {
-  constexpr Index most = 12;
+  const Index most = part.rows > 0 ? part.rows : 12;
   const auto& record = part.value.object<RecordObject>();
   const auto length = shape_of(record.fields[0].second)[0];
   const auto columns = table_columns(record, most, part.digits);

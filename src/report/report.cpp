@@ -40,11 +40,12 @@ class Gathered : public Output {
     else
       add(Kind::output, text);
   }
-  bool table(const Value& value, const std::string& name, int digits) {
+  bool table(const Value& value, const std::string& name, int digits, Index rows = 0) {
     if (!is_shown_as_table(value)) return false;
     auto& part = add(Kind::table, card(name, value));
     part.value = value;
     part.digits = digits;
+    part.rows = rows;
     return true;
   }
   void take(const ValueShown& e) {
@@ -52,7 +53,7 @@ class Gathered : public Output {
   }
   void take(const ValuesPrinted& e) { print(printed_text(e, kTextWidth)); }
   void take(const ValueDescribed& e) {
-    if (!table(e.value, e.name, e.digits)) print(printed_text(e, kTextWidth));
+    if (!table(e.value, e.name, e.digits, e.has_rows_asked ? e.rows : 0)) print(printed_text(e, kTextWidth));
   }
   void take(const WarningGiven& e) {
     if (!e.is_repeated) add(Kind::warning, e.warning.message).hint = e.warning.hint;

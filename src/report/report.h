@@ -27,6 +27,7 @@ struct ReportPart {
   std::string hint{};  // of warnings and errors
   int line = 0;        // in the script
   Value value{};       // of tables
+  Index rows = 0;      // of a table, that were asked for; 0: as many as there is room for
   int digits = 5;
   std::shared_ptr<const Figure> figure{};  // with
   std::string description{};               // it in words

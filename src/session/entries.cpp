@@ -100,29 +100,46 @@ std::optional<std::size_t> Entries::place_of(int number) const {
   return std::nullopt;
 }
 
-std::vector<Entries::Change> Entries::changes(const Step& old, const Step& now, const Module& module) {
+std::vector<Entries::Change> Entries::changes(const Step& old, const std::set<std::string>& names,
+                                              const Snapshot* now) const {
   std::vector<Change> out;
-  auto names = old.note.names.writes;
-  names.insert(now.note.names.writes.begin(), now.note.names.writes.end());
-  for (const auto& name : names) {
-    const auto *was = old.after->find(module, name), *is = now.after->find(module, name);
+  auto all = old.note.names.writes;
+  all.insert(names.begin(), names.end());
+  const auto& module = session_.state.module;
+  for (const auto& name : all) {
+    const auto *was = old.after->find(module, name),
+               *is = now ? now->find(module, name) : session_.find(name);
     if (was && is && alike(*was, *is)) continue;
     if (was || is) out.push_back({name, was ? card_contents(*was) : "", is ? card_contents(*is) : ""});
   }
   return out;
 }
 
-Entries::Edited Entries::edit(std::size_t place, const std::string& text) {
+bool Entries::run_again(const Step& old, const Entry& entry, const std::string& text, const TellRerun& tell) {
+  Rerun rerun{entry, {}};
+  rerun.entry.text = text;
+  if (tell) tell(rerun, false);
+  const auto before = state();
+  const bool fine = run_text(entry.number, text);
+  if (!fine) take_back(*before);
+  rerun.entry.failed = !fine;
+  rerun.changes = changes(old, session_.note().names.writes, nullptr);
+  if (tell) tell(rerun, true);
+  return fine;
+}
+
+Entries::Edited Entries::edit(std::size_t place, const std::string& text, const TellRerun& tell) {
   log({.kind = JournalEvent::Kind::edit, .number = done_[place].number, .text = text});
-  auto edited = change(place, text);
+  auto edited = change(place, text, tell);
   log_edited(place, edited);
   session_.settle_files();
   return edited;
 }
 
-Entries::Edited Entries::change(std::size_t place, const std::string& text) {
+Entries::Edited Entries::change(std::size_t place, const std::string& text, const TellRerun& tell) {
   const auto end = state();
   std::vector<Step> old;
+  old.reserve(done_.size() - place);  // steps are pointed to
   std::vector<Unit> units;
   for (auto k = place; k < done_.size(); ++k) {
     const auto& entry = done_[k];
@@ -130,11 +147,8 @@ Entries::Edited Entries::change(std::size_t place, const std::string& text) {
     old.push_back({entry.text, entry.note, before_[at], at + 1 < before_.size() ? before_[at + 1] : end,
                    entry.failed, entry.seconds});
     const auto& now = k == place ? text : entry.text;
-    const auto run = [this, &entry, now] {
-      const auto before = state();
-      if (run_text(entry.number, now)) return true;
-      take_back(*before);
-      return false;
+    const auto run = [this, &entry, &was = old.back(), now, &tell] {
+      return run_again(was, entry, now, tell);
     };
     units.push_back({now, k - place, run, k == place, k == place});
   }
@@ -158,7 +172,7 @@ Entries::Edited Entries::change(std::size_t place, const std::string& text) {
     entry = {entry.number, step.text, step.failed, step.note, step.seconds};
     before_[place + k - out_of_reach()] = step.before;
     if (ran)
-      out.ran.push_back({entry, changes(old[k], step, session_.state.module)});
+      out.ran.push_back({entry, changes(old[k], step.note.names.writes, step.after.get())});
     else
       ++out.kept;
   }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <deque>
+#include <functional>
 #include <map>
 #include <optional>
 #include <set>
@@ -55,7 +56,9 @@ class Entries {
   };
   // The place of an entry among those done, when it can be edited.
   std::optional<std::size_t> place_of(int number) const;
-  Edited edit(std::size_t place, const std::string& text);
+  // Is told of each entry before it runs again, and behind that with what it changed.
+  using TellRerun = std::function<void(const Rerun& rerun, bool has_run)>;
+  Edited edit(std::size_t place, const std::string& text, const TellRerun& tell = {});
   // Does again what a journal says, for a session that has no entries yet; nothing of it is logged but what
   // had no outcome. The disk is left alone until the files of the session are settled.
   struct Resumed {
@@ -107,11 +110,13 @@ class Entries {
   void perform(int number, const std::string& text);
   bool step_back();
   bool step_forth();
-  Edited change(std::size_t place, const std::string& text);
+  Edited change(std::size_t place, const std::string& text, const TellRerun& tell = {});
+  bool run_again(const Step& old, const Entry& entry, const std::string& text, const TellRerun& tell);
   bool run_text(int number, const std::string& text);
   void take_back(const Snapshot& before);
   void begin_files(const Journal& journal);
-  static std::vector<Change> changes(const Step& old, const Step& now, const Module& module);
+  // `now`: null for what the session has now.
+  std::vector<Change> changes(const Step& old, const std::set<std::string>& names, const Snapshot* now) const;
 
   std::deque<State> before_;  // the states before the last entries of done_
   std::vector<Entry> undone_;

@@ -58,6 +58,11 @@ bool has_kind_of(const Value& value, const Value& fallback) {
   return value.is_array_like() && element_type_of(value) == element_type_of(fallback);
 }
 
+bool is_quoted(std::string_view text) {
+  const auto plain = trim(text);
+  return plain.size() >= 2 && plain.front() == '"' && plain.back() == '"';
+}
+
 // As it would be written in a script, where it can be.
 std::string literal_text(const Value& value) {
   if (!value.is(Kind::text)) return inline_text(value);
@@ -119,6 +124,9 @@ std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Val
   for (const auto& [set, text] : set_) {
     if (set != name) continue;
     used_.insert(name);
+    // For a text the text alone will do.
+    if (fallback.is(Kind::text) && !is_quoted(text))
+      return Found{Value::text(text), literal_text(Value::text(text)), "set"};
     auto value = read_literal(fmt::format("the input {}", name), text);
     if (!has_kind_of(value, fallback))
       fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),

@@ -213,6 +213,23 @@ std::optional<Index> table_length(const Value& value) {
   return shape_of(fields[0].second)[0];
 }
 
+std::optional<std::vector<Value>> records_in(const Value& value) {
+  if (!value.is(Kind::array) || value.array().type() != ElementType::any || value.array().axes() != 1 ||
+      value.array().size() == 0)
+    return std::nullopt;
+  std::vector<Value> out;
+  for (Index k = 0; k < value.array().length(); ++k) {
+    out.push_back(element_of(value.array(), k));
+    if (!out.back().is(Kind::record)) return std::nullopt;
+    const auto &first = out[0].object<RecordObject>().fields,
+               &fields = out.back().object<RecordObject>().fields;
+    if (!std::equal(first.begin(), first.end(), fields.begin(), fields.end(),
+                    [](const auto& a, const auto& b) { return a.first == b.first; }))
+      return std::nullopt;
+  }
+  return out;
+}
+
 Value columns_of(std::span<const Value> records) {
   std::vector<std::pair<std::string, Value>> columns;
   for (const auto& [name, value] : records[0].object<RecordObject>().fields) {

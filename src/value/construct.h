@@ -1,6 +1,7 @@
 // Arrays out of brackets, comprehensions and ranges, and values taken apart.
 #pragma once
 
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -24,6 +25,8 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
 Value element_of(const Array& array, Index k);
 // How many rows a table has: a record whose fields are columns, vectors of one length. Nothing for all else.
 std::optional<Index> table_length(const Value& value);
+// The records in a list of records with the same fields; nothing for all else.
+std::optional<std::vector<Value>> records_in(const Value& value);
 // Records with the same fields as a table of their columns.
 Value columns_of(std::span<const Value> records);
 // The parts for `count` targets.

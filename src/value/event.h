@@ -30,6 +30,7 @@ struct ValueDescribed {  // with its name, type and contents
   Value value;
   int digits = 5;
   Index rows = 6;  // of a table
+  bool has_rows_asked = false;
   std::string text{};
 };
 struct NameAssigned {  // at the prompt

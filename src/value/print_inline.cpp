@@ -222,6 +222,16 @@ std::string card_contents(const Value& value) {
       const auto& a = value.array();
       if (a.axes() == 0)
         return fmt::format("{} {}", holds_times(a) ? "time" : name_of(a.type()), layout(value));
+      if (const auto records = records_in(value)) {
+        std::vector<std::string> names;
+        for (const auto& [name, field] : (*records)[0].object<RecordObject>().fields)
+          names.push_back(printable(name));
+        constexpr std::size_t most = 6;
+        const bool is_cut = names.size() > most;
+        if (is_cut) names.resize(most);
+        return fmt::format("{} record{}: {}{}", records->size(), records->size() == 1 ? "" : "s",
+                           fmt::join(names, ", "), is_cut ? ", …" : "");
+      }
       // Times in the shape of dates; two of them tell the range.
       const bool is_short = a.axes() == 1 && a.size() > 0 && a.size() <= 6 && !holds_times(a);
       if (is_short && a.type() != ElementType::any)
@@ -251,13 +261,19 @@ std::string card_contents(const Value& value) {
     case Kind::tuple: return fmt::format("tuple of {}", value.object<TupleObject>().items.size());
     case Kind::record: {
       std::vector<std::string> names;
-      for (const auto& [name, field] : value.object<RecordObject>().fields) names.push_back(name);
+      const bool is_table = is_shown_as_table(value);
+      const Index length = is_table ? table_length(value).value_or(0) : 0;
+      // The columns of a table with their types.
+      for (const auto& [name, field] : value.object<RecordObject>().fields)
+        names.push_back(!is_table ? printable(name)
+                        : is_time(field)
+                            ? printable(name) + " time"
+                            : fmt::format("{} {}", printable(name), name_of(element_type_of(field))));
       const auto count = names.size();
-      const auto length = is_shown_as_table(value) ? table_length(value) : std::nullopt;
       if (names.size() > 6) names.resize(6);
       return fmt::format("{}: {}{}",
-                         length ? fmt::format("table of {} row{}", *length, *length == 1 ? "" : "s")
-                                : fmt::format("record of {}", count),
+                         is_table ? fmt::format("table of {} row{}", length, length == 1 ? "" : "s")
+                                  : fmt::format("record of {}", count),
                          fmt::join(names, ", "), count > names.size() ? ", …" : "");
     }
     case Kind::store: return card_contents(plain_value(value));
@@ -281,6 +297,10 @@ std::string card_contents(const Value& value) {
 }
 
 std::string card(const std::string& name, const Value& value) {
+  const bool is_single = value.is(Kind::number) || value.is(Kind::truth) ||
+                         (value.is(Kind::array) && value.array().axes() == 0 &&
+                          is_numeric(value.array().type()) && !holds_times(value.array()));
+  if (is_single) return fmt::format("{} = {}", name, layout(value));
   return fmt::format("{} : {}", name, card_contents(value));
 }
 
@@ -303,7 +323,8 @@ std::string labelled(const std::string& label, const Value& value, const PrintOp
     return shortened(shown, std::max(least, width > used ? width - used : 0));
   };
   if (!has_shape) return fmt::format("{} =\n{}", within(2), body);
-  const auto contents = value.is(Kind::array) ? type_and_shape(value.array()) : card_contents(value);
+  const auto contents =
+      value.is(Kind::array) && !records_in(value) ? type_and_shape(value.array()) : card_contents(value);
   const auto header = fmt::format("{} : {}", within(display_width(contents) + 3), contents);
   return fmt::format("{}\n{}", shortened(header, std::max(width, std::size_t{40})), body);
 }

@@ -29,7 +29,7 @@ const Value kSquares = Value::array(Array::vector(std::vector<double>{1, 4, 9}))
 TEST_CASE("values are printed, all that is about them is a message") {
   const auto values = told({ValueShown{"x^2", kSquares, 5}, ValuesPrinted{{Value(1.5), Value::text("a")}, 5},
                             ValueDescribed{"x", Value(2.0), 5}, NameAssigned{"x", kSquares}});
-  CHECK(values.printed == "x^2 : float64 3\n  1  4  9\n1.5 a\nx : float64 2\n2\nx : float64 3, 1, 4, 9\n");
+  CHECK(values.printed == "x^2 : float64 3\n  1  4  9\n1.5 a\nx = 2\nx : float64 3, 1, 4, 9\n");
   CHECK(values.messages.empty());
   const auto about = told({WarningGiven{Error("low")}, HintGiven{"link them"},
                            ErrorMet{Error("wrong", "do so")}, FileWritten{"out/a.csv"}, RunEnded{2, 1}});
@@ -65,7 +65,7 @@ TEST_CASE("quiet leaves values and errors, colours mark the first word and the h
   CHECK(quiet.printed == "1\n");
   CHECK(quiet.messages == "error: wrong\n");
   const auto colored = told({ErrorMet{Error("wrong", "do so")}}, {false, true});
-  CHECK(colored.messages == "\033[1;31merror:\033[0m wrong\n  \033[1;36mhint:\033[0m do so\n");
+  CHECK(colored.messages == "\033[1;31merror:\033[0m wrong\n  \033[1mhint:\033[0m do so\n");
 }
 
 TEST_CASE("every command has its row, its help, and the options that it names") {

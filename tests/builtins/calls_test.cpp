@@ -419,8 +419,7 @@ TEST_CASE("figures refuse what cannot be drawn") {
 TEST_CASE("printing") {
   CHECK(run("print(\"a\", 1, [1, 2])\nprint()\nprint([1, 2 | 3, 4])").printed ==
         "a 1   1  2\n\n  1  2\n  3  4\n");
-  CHECK(run("x = 3\nshow(x)\nshow([1, 2])").printed ==
-        "x : float64 3\n3\n[1, 2] : float64 2, 1, 2\n  1  2\n");
+  CHECK(run("x = 3\nshow(x)\nshow([1, 2])").printed == "x = 3\n[1, 2] : float64 2, 1, 2\n  1  2\n");
   CHECK(run("\"text\"\nnone\ntrue").printed == "\"text\" = \"text\"\nnone = none\ntrue = true\n");
   CHECK(run("fn f() { }\nf()").printed.empty());
   CHECK(run("section \"One\"\nprint(1)").printed == "\nOne\n1\n");

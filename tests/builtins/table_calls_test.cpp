@@ -148,17 +148,21 @@ TEST_CASE("units and times of columns stay with rows, sorts, groups and joins") 
       "t = load(\"t.csv\")\ns = sort(t, by: \"time\")\nshow(s)\nj = join(s, (cast: [2], ok: [true]), by: "
       "\"cast\")\nshow(j)\ng = group(fn(p) = (latest: max(p.time)), t, by: \"cast\")\nshow(g)"));
   CHECK(host.printed ==
-        "s : table of 2 rows: time, depth, cast\n  time        depth  cast\n                (m)\n"
+        "s : table of 2 rows: time time, depth float64, cast int64\n  time        depth  cast\n              "
+        "  (m)\n"
         "  2026-06-01   38.0     2\n  2026-06-02    3.5     1\n"
-        "j : table of 1 row: time, depth, cast, ok\n  time        depth  cast    ok\n                (m)\n"
+        "j : table of 1 row: time time, depth float64, cast float64, ok bool\n  time        depth  cast    "
+        "ok\n                (m)\n"
         "  2026-06-01     38     2  true\n"
-        "g : table of 2 rows: cast, latest\n  cast  latest\n     1  2026-06-02\n     2  2026-06-01\n");
+        "g : table of 2 rows: cast int64, latest time\n  cast  latest\n     1  2026-06-02\n     2  "
+        "2026-06-01\n");
 }
 
 TEST_CASE("tables are printed with their first and last rows, wide ones below each other") {
   const auto ran = run("t = (k: 1..1000, x: (1..1000) / 8)\nshow(t, rows: 4)\n");
   CHECK(ran.printed ==
-        "t : table of 1000 rows: k, x\n     k       x\n     1    0.12\n     2    0.25\n  …\n   999  124.88\n"
+        "t : table of 1000 rows: k float64, x float64\n     k       x\n     1    0.12\n     2    0.25\n  …\n "
+        "  999  124.88\n"
         "  1000  125.00\n");
   const auto wide =
       run("v = [1e5, 2e5]\nt = (a_long_name_of_a_column: v, b_long_name_of_a_column: v, "

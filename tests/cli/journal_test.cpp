@@ -54,7 +54,7 @@ TEST_CASE("a killed program loses no entry that it accepted, three hundred times
       for (std::size_t k = 0; k < entries; ++k) {
         at.type(fmt::format("x{0} = {0} + random(1)[1] * 0\r", accepted + 1));
         ++accepted;
-        at.wait_for(fmt::format("x{} : float64 {}", accepted, accepted));
+        at.wait_for(fmt::format("\x1b[?2004lx{} = {}", accepted, accepted));
       }
       // One more, which it may have got or not.
       const bool is_waiting = random() % 2 == 0;
@@ -180,7 +180,7 @@ TEST_CASE("without a place for the journal the session goes on, and says so") {
   at.wait_for("there is no journal of this session");
   at.wait_for("1 ~ ");
   at.enter("x = 5");
-  CHECK(has(at.told(), "x : float64 5"));
+  CHECK(has(at.told(), "x = 5"));
   const TemporaryFolder other;
   {
     PromptTerminal quiet(other, {"--no-journal"});
@@ -200,7 +200,7 @@ TEST_CASE("what long entries gave is taken from what was kept, when nothing has 
     at.enter("t = load(\"n.csv\")");
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
     at.type("x = sum(t.v) + 0 * spin(1.6e8)\r");
-    at.wait_for("x : ", 120);
+    at.wait_for("4 ~ ", 120);
     at.enter("y = x * 2");
     at.kill_it();
   }
@@ -218,8 +218,7 @@ TEST_CASE("what was kept is not taken when a file has changed") {
     PromptTerminal at(folder);
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
     at.type("x = sum(load(\"n.csv\").v) + 0 * spin(1.6e8)\r");
-    at.wait_for("x : ", 120);
-    at.wait_for("3 ~ ");
+    at.wait_for("3 ~ ", 120);
     at.kill_it();
   }
   folder.write("n.csv", "v\n1\n3\n");
@@ -273,8 +272,7 @@ TEST_CASE("what was kept gives that only when it did") {
     PromptTerminal at(folder);
     at.enter_all({"fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "5"});
     at.type("x = 0 * spin(1.6e8)\r");
-    at.wait_for("x : ", 120);
-    at.wait_for("4 ~ ");
+    at.wait_for("4 ~ ", 120);
     at.enter("y = that + 1");
     at.kill_it();
   }

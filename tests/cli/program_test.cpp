@@ -71,8 +71,6 @@ TEST_CASE("wrong usage is one line and status 2") {
       {{"a.eq"}, "there is no command `a.eq` (did you mean: eager-quill run a.eq?)"},
       {{"run"}, "`run` needs a script"},
       {{"run", "a.eq", "b.eq"}, "one script at a time, and there are 2"},
-      {{"run", "nosuch.eq"}, "cannot read nosuch.eq: No such file or directory"},
-      {{"run", "/"}, "cannot read /: it is a folder"},
       {{"run", "a.eq", "--seed", "x"}, "--seed takes a whole number from 0, not `x`"},
       {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
       {{"run", "a.eq", "--out"}, "--out needs an argument"},
@@ -90,12 +88,18 @@ TEST_CASE("wrong usage is one line and status 2") {
   }
 }
 
+TEST_CASE("a script that cannot be read is one line and status 1") {
+  CHECK(quill_run({"run", "nosuch.eq"}).err == "error: cannot read nosuch.eq: No such file or directory\n");
+  for (const char* path : {"nosuch.eq", "/"})
+    for (const char* command : {"run", "check", "report"}) CHECK(quill_run({command, path}).status == 1);
+}
+
 TEST_CASE("an output folder that cannot be written is one line") {
   const TemporaryFolder folder;
   folder.write("a.eq", "print(1)");
   folder.write("file", "x");
   const auto r = quill_run({"run", folder.path("a.eq"), "--out", folder.path("file") + "/out"});
-  CHECK(r.status == 2);
+  CHECK(r.status == 1);
   CHECK(r.err == "error: cannot write below " + folder.path("file") + "/out: " + folder.path("file") +
                      " is not a folder\n");
 }

@@ -289,7 +289,7 @@ TEST_CASE("check tells by its status, for several scripts") {
   };
   CHECK(check({"good.eq"}).status == 0);
   CHECK(check({"good.eq", "bad.eq"}).status == 1);
-  CHECK(check({"none.eq"}).status == 2);
+  CHECK(check({"none.eq"}).status == 1);
   CHECK(Json::parse(check({"good.eq", "bad.eq", "--json"}).out).at("files").size() == 2);
   CHECK_FALSE(folder.has("out"));
 }

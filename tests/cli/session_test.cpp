@@ -72,8 +72,8 @@ TEST_CASE(
   at.enter("max(abs(ifft(fft(s)) - s)) < 1e-12");
   CHECK(has(at.told(), "= true"));
   at.enter(":run parts.eq \"Two\"");
-  CHECK(has(at.told(), "b : float64 2"));
-  CHECK_FALSE(has(at.told(), "a : float64 1"));
+  CHECK(has(at.told(), "b = 2"));
+  CHECK_FALSE(has(at.told(), "a = 1"));
   at.type(":help interpolate\r");
   at.wait_for("method");
   at.wait_for("4 ~ ");
@@ -165,7 +165,7 @@ TEST_CASE("a watched script runs again where it changed, until Ctrl-C") {
   at.wait_for("waiting");
   at.interrupt();
   CHECK(at.finish() == 0);
-  CHECK(run_in(folder, {"watch", "nothing.eq"}).status == 2);
+  CHECK(run_in(folder, {"watch", "nothing.eq"}).status == 1);
   CHECK(run_in(folder, {"watch", "-"}).status == 2);
 }
 
@@ -183,7 +183,7 @@ TEST_CASE("reports from the command line") {
   ran = run_in(folder, {"report", "s.eq", "-o", "s.txt"});
   CHECK(ran.status == 2);
   CHECK(has(ran.err, "a report is a page or Markdown"));
-  CHECK(run_in(folder, {"report", "missing.eq"}).status == 2);
+  CHECK(run_in(folder, {"report", "missing.eq"}).status == 1);
   folder.write("f.eq", "x = [1][2]\n");
   CHECK(run_in(folder, {"report", "f.eq"}).status == 1);
   CHECK(has(folder.read("f.html"), "out of range"));
@@ -202,7 +202,7 @@ TEST_CASE("a journal on a disk that is full says so, stays whole, and goes on wh
   at.enter("b = 2");
   at.enter("c = 3");
   CHECK(has(at.told(), "cannot be written"));
-  CHECK(has(at.told(), "c : float64 3"));
+  CHECK(has(at.told(), "c = 3"));
   const auto kept = read_text(journal.string());
   CHECK(kept.ends_with("\n"));
   set_limit(RLIM_INFINITY);

@@ -40,7 +40,7 @@ TEST_CASE("entries of several lines show what is open; a pasted block is one ent
   at.type("}\r");
   at.wait_for("3 ~ ");
   at.type("\x1b[200~y = 3\nz = y + 1\nw = z * 2\x1b[201~\r");
-  at.wait_for("w : float64 8");
+  at.wait_for("w = 8");
   at.wait_for("4 ~ ");
   at.type(":history\r");
   at.wait_for("3 ~ y = 3 …");

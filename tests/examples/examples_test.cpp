@@ -62,7 +62,8 @@ void check_again(const std::string& name) {
       CHECK(one.read(written) == two.read(written));
   }
   CHECK(files > 0);
-  const auto verified = run_program(kProgram, {"verify", two.path()}, "", one.path());
+  const auto verified =
+      run_program(kProgram, {"verify", two.path(), "--script", kExamples + name}, "", one.path());
   CAPTURE(verified.out);
   CHECK(verified.status == 0);
 }

@@ -100,7 +100,7 @@ TEST_CASE("what is printed reads back to so many digits, with decimal points und
 
 TEST_CASE("cards put shapes in sight") {
   const auto of = [](const std::string& expression) { return card("x", value_of("result = " + expression)); };
-  CHECK(of("3.5") == "x : float64 3.5");
+  CHECK(of("3.5") == "x = 3.5");
   CHECK(of("zeros(81, 121)") == "x : float64 81×121, all 0");
   CHECK(of("reshape(1..12, 3, 4)") == "x : float64 3×4, 1 … 12");
   CHECK(of("[1, nan, 3, 4, 5, 6, 7]") == "x : float64 7, 1 … 7, 1 nan");
@@ -153,7 +153,7 @@ TEST_CASE("what stands inside of records and dictionaries is printed by the same
   CHECK(run("d = {\"t\": join_text([repeat_text(\"a\", 90), repeat_text(\"b\", 90)])}\nd")
             .printed.find("aaa…bbb") != std::string::npos);
   CHECK(run("[(a: 1, b: \"x\"), (a: 2.5, b: \"yy\")]").printed ==
-        "[(a: 1, b: \"x\"), (a: 2.5, b: \"yy\")] : any 2\n    a  b\n  1.0  x\n  2.5  yy\n");
+        "[(a: 1, b: \"x\"), (a: 2.5, b: \"yy\")] : 2 records: a, b\n    a  b\n  1.0  x\n  2.5  yy\n");
   // Records with different fields stand under each other as they did.
   CHECK(run("[(a: 1), (b: 2)]").printed.find("record of 1: a") != std::string::npos);
   CHECK(run("timestamp(\"2026-06-01T12:00\")").printed ==
