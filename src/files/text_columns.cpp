@@ -162,7 +162,8 @@ class Converter {
     const bool is_header = options_.header.value_or(has_words(0));
     if (is_header) {
       header_ = rows[0];
-      if (rows.size() > 2 && has_words(1) && !has_words(2) && names_in(rows[0]).size() == units_in(rows[1]).size())
+      if (rows.size() > 2 && has_words(1) && !has_words(2) &&
+          names_in(rows[0]).size() == units_in(rows[1]).size())
         units_ = rows[1];
     } else if (comment != kNone && !options_.header &&
                names_in(comment).size() == fields_of(lines_[rows[0]]).size()) {
@@ -184,8 +185,10 @@ class Converter {
     const auto units = units_in(units_);
     for (std::size_t c = 0; c < names.size(); ++c) {
       auto unit = units[c];
-      if (unit.size() > 1 && (unit.front() == '(' || unit.front() == '[')) unit = unit.substr(1, unit.size() - 2);
-      made_.push_back(unit == "-" || unit.empty() ? std::string(names[c]) : fmt::format("{} ({})", names[c], unit));
+      if (unit.size() > 1 && (unit.front() == '(' || unit.front() == '['))
+        unit = unit.substr(1, unit.size() - 2);
+      made_.push_back(unit == "-" || unit.empty() ? std::string(names[c])
+                                                  : fmt::format("{} ({})", names[c], unit));
     }
     Words out;
     for (const auto& name : made_) out.emplace_back(name);
@@ -221,14 +224,15 @@ bool has_columns_between_blanks(std::string_view text) {
   if (lines.size() <= first) return false;
   const auto columns = words_of(lines[first], false).size();
   for (std::size_t k = 0; k < first; ++k)
-    if (words_of(lines[k], true).size() != columns && words_of(lines[k], false).size() != columns) return false;
+    if (words_of(lines[k], true).size() != columns && words_of(lines[k], false).size() != columns)
+      return false;
   const bool is_cut_short = lines.size() == sample;
-  return columns > 1 &&
-         std::all_of(lines.begin() + static_cast<std::ptrdiff_t>(first), lines.end() - is_cut_short,
-                     [&](std::string_view line) {
-                       const auto words = words_of(line, false);
-                       return words.size() == columns && 2 * fields_of_numbers(words) >= columns;
-                     });
+  return columns > 1 && std::all_of(lines.begin() + static_cast<std::ptrdiff_t>(first),
+                                    lines.end() - is_cut_short, [&](std::string_view line) {
+                                      const auto words = words_of(line, false);
+                                      return words.size() == columns &&
+                                             2 * fields_of_numbers(words) >= columns;
+                                    });
 }
 
 std::optional<TabSeparated> as_tab_separated(std::string_view text, const std::string& name,
@@ -250,12 +254,14 @@ std::string decoded(std::string bytes, const std::string& encoding, const std::s
   const bool is_marked = bytes.starts_with("\xFF\xFE") || bytes.starts_with("\xFE\xFF");
   const auto wanted = encoding.empty() && is_marked ? std::string("utf-16") : to_lower(encoding);
   if (wanted.empty() || wanted == "utf-8") return bytes;
-  const auto found = std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.first == wanted; });
+  const auto found =
+      std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.first == wanted; });
   if (found == known.end())
     fail(fmt::format("there is no encoding \"{}\" here", printable(encoding)),
          "there are \"utf-8\", \"latin-1\", \"windows-1252\" and \"utf-16\"");
   const auto converter = ::iconv_open("UTF-8", found->second);
-  if (converter == reinterpret_cast<iconv_t>(-1)) fail(fmt::format("the encoding \"{}\" cannot be read here", wanted));
+  if (converter == reinterpret_cast<iconv_t>(-1))
+    fail(fmt::format("the encoding \"{}\" cannot be read here", wanted));
   std::string out;
   std::array<char, 65536> piece{};
   char* from = bytes.data();
@@ -270,7 +276,8 @@ std::string decoded(std::string bytes, const std::string& encoding, const std::s
   }
   ::iconv_close(converter);
   if (!fine)
-    fail(fmt::format("{} is no text in the encoding \"{}\": see byte {}", name, wanted, bytes.size() - left + 1));
+    fail(fmt::format("{} is no text in the encoding \"{}\": see byte {}", name, wanted,
+                     bytes.size() - left + 1));
   return out;
 }
 

@@ -72,7 +72,9 @@ TEST_CASE("any table comes back from columns between blanks") {
     std::vector<double> a(rows);
     std::vector<std::string> b(rows);
     for (std::size_t k = 0; k < rows; ++k) {
-      a[k] = random() % 5 == 0 ? std::nan("") : std::ldexp(static_cast<double>(random() % 1000), -static_cast<int>(random() % 20));
+      a[k] = random() % 5 == 0
+                 ? std::nan("")
+                 : std::ldexp(static_cast<double>(random() % 1000), -static_cast<int>(random() % 20));
       for (std::size_t n = random() % 5; n-- > 0;) b[k] += "ab \"#1,."[random() % 8];
     }
     std::vector<Column> table = {{"depth", Array::vector(a)}, {"b", Array::vector(b)}};
