@@ -558,7 +558,7 @@ class Table {
 }  // namespace
 
 std::vector<Column> read_csv(std::string_view text, const std::string& name, const CsvOptions& options) {
-  if (const auto with_tabs = as_tab_separated(text, name, options)) {
+  if (const auto with_tabs = as_tab_separated(text, options)) {
     auto further = options;
     further.delimiter = '\t';
     further.skip = 0;

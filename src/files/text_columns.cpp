@@ -105,8 +105,7 @@ std::vector<std::string_view> first_lines(std::string_view text, std::size_t mos
 
 class Converter {
  public:
-  Converter(std::string_view text, const std::string& name, const CsvOptions& options)
-      : lines_(lines_of(text)), name_(name), options_(options) {}
+  Converter(std::string_view text, const CsvOptions& options) : lines_(lines_of(text)), options_(options) {}
 
   TabSeparated converted() {
     find_first_row();
@@ -205,7 +204,6 @@ class Converter {
   }
 
   std::vector<std::string_view> lines_;
-  const std::string& name_;
   const CsvOptions& options_;
   std::size_t header_ = kNone, units_ = kNone;
   std::vector<std::string> made_;
@@ -235,8 +233,7 @@ bool has_columns_between_blanks(std::string_view text) {
                                     });
 }
 
-std::optional<TabSeparated> as_tab_separated(std::string_view text, const std::string& name,
-                                             const CsvOptions& options) {
+std::optional<TabSeparated> as_tab_separated(std::string_view text, const CsvOptions& options) {
   const bool is_said = !options.widths.empty() || options.delimiter == ' ';
   if (!is_said && options.delimiter) return std::nullopt;
   auto rest = text;
@@ -245,7 +242,7 @@ std::optional<TabSeparated> as_tab_separated(std::string_view text, const std::s
     rest.remove_prefix(end == rest.npos ? rest.size() : end + 1);
   }
   if (!is_said && !has_columns_between_blanks(rest)) return std::nullopt;
-  return Converter(text, name, options).converted();
+  return Converter(text, options).converted();
 }
 
 std::string decoded(std::string bytes, const std::string& encoding, const std::string& name) {
@@ -260,7 +257,7 @@ std::string decoded(std::string bytes, const std::string& encoding, const std::s
     fail(fmt::format("there is no encoding \"{}\" here", printable(encoding)),
          "there are \"utf-8\", \"latin-1\", \"windows-1252\" and \"utf-16\"");
   const auto converter = ::iconv_open("UTF-8", found->second);
-  if (converter == reinterpret_cast<iconv_t>(-1))
+  if (converter == reinterpret_cast<iconv_t>(-1))  // NOLINT(performance-no-int-to-ptr): so says POSIX
     fail(fmt::format("the encoding \"{}\" cannot be read here", wanted));
   std::string out;
   std::array<char, 65536> piece{};

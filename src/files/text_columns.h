@@ -17,8 +17,7 @@ struct TabSeparated {
   std::string text;
   bool has_header = false;
 };
-std::optional<TabSeparated> as_tab_separated(std::string_view text, const std::string& name,
-                                             const CsvOptions& options);
+std::optional<TabSeparated> as_tab_separated(std::string_view text, const CsvOptions& options);
 
 // The text of a file in UTF-8. `encoding`: "utf-8", "latin-1", "windows-1252", "utf-16", or "" for what a
 // byte order mark says, and UTF-8 without one. Error when the bytes are no such text.

@@ -152,3 +152,24 @@ TEST_CASE("a file whose elements lie in another one is refused") {
   }
   CHECK_THROWS_WITH(read_hdf5(read_text(path), "x.h5", {}), Catch::Contains("in another file"));
 }
+
+TEST_CASE("numbers that stand for nothing, scales and offsets of variables are what their attributes say") {
+  MemoryHost host;
+  TestSession session(host, {});
+  const bool ran = session.run("test.eq", R"(raw = int32([1, -999, 3, -1])
+save("t.h5", (packed: raw, level: [0.5, -1e30, 2], count: int64([1, 2, 3])),
+     attributes: (packed: {"_FillValue": -999, "missing_value": [-1, -2], "scale_factor": 0.5, "add_offset": 10},
+                  level: {"_FillValue": -1e30, "sensor": "chain"}, count: {"_FillValue": -1}))
+t = load("t.h5")
+expect same(t.packed, [10.5, nan, 11.5, nan])
+expect same(t.level, [0.5, nan, 2])
+expect same(t.count, int64([1, 2, 3]))
+# What has been applied is not written again.
+back = load("t.h5", attributes: true)
+save("again.h5", back.value, attributes: back.attributes)
+expect same(load("again.h5"), t)
+expect back.attributes.level.sensor == "chain"
+)");
+  CAPTURE(host.messages);
+  CHECK(ran);
+}
