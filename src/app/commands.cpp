@@ -42,7 +42,7 @@ SessionOptions options_of(const CommandLine& line) {
 }
 
 std::optional<std::string> script_text(RealHost& host, TextOutput& output, const CommandLine& line) {
-  const auto text = host.read_file(line.subject == "-" ? "/dev/stdin" : line.subject);
+  const auto text = line.subject == "-" ? RealHost::read_standard_input() : host.read_file(line.subject);
   if (!text.ok())
     fail_file(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
   else if (const auto why = RealHost::why_not_writable(line.out); !why.empty())

@@ -121,6 +121,10 @@ Outcome<Done> write_whole_file(int folder, const std::string& name, std::string_
 
 }  // namespace
 
+Outcome<std::string> RealHost::read_standard_input() {
+  return read_all(Descriptor(::fcntl(STDIN_FILENO, F_DUPFD_CLOEXEC, 0)));
+}
+
 Outcome<std::string> RealHost::read_file(const std::string& path) {
   if (has_nul(path)) return {{}, kNulInName};
   // A pipe has no end that could be waited for.

@@ -30,6 +30,8 @@ class RealHost : public Host {
 
   // Whether messages go to a terminal that may be coloured.
   static bool wants_color();
+  // All of it, also from a pipe.
+  static Outcome<std::string> read_standard_input();
 
  private:
   Fence fence_;

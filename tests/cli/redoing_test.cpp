@@ -172,6 +172,10 @@ TEST_CASE("a script from standard input, without a record, on a number of thread
   const Project p;
   auto r = p.quill_run({"run", "-"}, "print(1 + 1)\n");
   CHECK(r.out == "2\n");
+  // Also through a pipe.
+  r = run_program("/bin/sh", {"-c", std::string("echo 'print(2 + 2)' | '") + kProgram + "' run - --out '" +
+                                        p.folder.path("out") + "'"});
+  CHECK(r.out == "4\n");
   CHECK(has(p.quill_run({"verify", "out"}).err, "came from standard input"));
   fs::remove_all(p.folder.path("out"));
   CHECK(p.run({"--no-record", "--threads", "1"}).status == 0);
