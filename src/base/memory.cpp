@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <new>
 
+#include "base/allocation_failure.h"
 #include "base/interrupt.h"
 #include "base/number.h"
 
@@ -19,9 +20,21 @@ constexpr std::int64_t kFar = std::int64_t{1} << 25;  // so far above the ceilin
 
 std::atomic<std::int64_t> floor_held{0};  // what was held when the ceiling was set
 std::atomic<std::int64_t> ceiling{0};
-std::atomic<bool> is_far_above{false};
+std::atomic<bool> is_far_above{false};       // or an allocation is to fail
+std::atomic<std::int64_t> left_to_fail{-1};  // see fail_allocation_behind()
+
+bool fails_now() {
+  if (left_to_fail.load(std::memory_order_relaxed) < 0) return true;
+  return left_to_fail.fetch_sub(1, std::memory_order_relaxed) == 0;
+}
 
 }  // namespace
+
+bool fail_allocation_behind(std::int64_t count) {
+  const bool is_pending = left_to_fail.exchange(count) >= 0;
+  is_far_above = count >= 0;
+  return is_pending;
+}
 
 void detail::pass_on_memory() {
   auto& pending = memory_pending;
@@ -32,7 +45,8 @@ void detail::pass_on_memory() {
   if (allowed == 0) return;
   const auto above = held - floor_held.load(std::memory_order_relaxed) - allowed;
   if (above > 0 && added > 0) request_memory_check();
-  is_far_above.store(above > kFar && added > 0, std::memory_order_relaxed);
+  const bool is_to_fail = left_to_fail.load(std::memory_order_relaxed) >= 0;
+  is_far_above.store((above > kFar && added > 0) || is_to_fail, std::memory_order_relaxed);
 }
 
 void set_memory_ceiling(std::int64_t bytes) {
@@ -68,7 +82,7 @@ namespace {
 void* allocate(std::size_t size) {
   const auto bytes = static_cast<std::int64_t>(size);
   if (bytes >= kLarge && is_beyond_ceiling(bytes)) throw std::bad_alloc();
-  if (is_far_above.load(std::memory_order_relaxed)) [[unlikely]] {
+  if (is_far_above.load(std::memory_order_relaxed) && fails_now()) [[unlikely]] {
     is_far_above.store(false, std::memory_order_relaxed);
     throw std::bad_alloc();
   }

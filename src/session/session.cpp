@@ -105,9 +105,31 @@ Session::Script Session::made_ready(const std::string& name, const std::string& 
   return {tree, program};
 }
 
+namespace {
+
+// Work that may meet the end of memory anywhere; false then, when `tell` has told it.
+template <class Work, class Tell>
+bool within_memory(const Work& work, const Tell& tell) {
+  try {
+    return work();
+  } catch (const std::bad_alloc&) { tell(); }
+  return false;
+}
+
+}  // namespace
+
+void Session::tell_memory() {
+  drawing.abandon();
+  output.tell(ErrorMet{memory_error()});
+}
+
 bool Session::run(const std::string& name, const std::string& text) {
-  const auto script = made_ready(name, text, false);
-  return script.program && execute(*script.program, 0);
+  return within_memory(
+      [&] {
+        const auto script = made_ready(name, text, false);
+        return script.program && execute(*script.program, 0);
+      },
+      [this] { tell_memory(); });
 }
 
 std::optional<Session::Script> Session::prepare(const std::string& name, const std::string& text) {
@@ -117,9 +139,13 @@ std::optional<Session::Script> Session::prepare(const std::string& name, const s
 }
 
 bool Session::run_statement(const Script& script, std::size_t k) {
-  note_ = {};
-  note_.names = names_used(std::span(script.tree->root->kids).subspan(k, 1));
-  return execute(*script.program, script.program->starts[k]);
+  return within_memory(
+      [&] {
+        note_ = {};
+        note_.names = names_used(std::span(script.tree->root->kids).subspan(k, 1));
+        return execute(*script.program, script.program->starts[k]);
+      },
+      [this] { tell_memory(); });
 }
 
 bool Session::execute(const Function& program, std::size_t start) {

@@ -130,6 +130,7 @@ class Session : public Context, public Services {
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool execute(const Function& program, std::size_t start);
   void find_time();
+  void tell_memory();
   std::string recorded_name(const std::string& name, const std::string& path) const;
   // As seen from the folder of the text that runs; noted.
   RunFiles::Read read_file(const std::string& name);
