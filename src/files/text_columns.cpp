@@ -7,10 +7,12 @@
 #include <algorithm>
 #include <array>
 #include <cerrno>
+#include <map>
 
 #include "base/error.h"
 #include "base/number.h"
 #include "base/text.h"
+#include "base/time_text.h"
 #include "files/csv_fields.h"
 
 namespace quill {
@@ -75,11 +77,12 @@ std::size_t numbers_among(const Words& words) {
       words.begin(), words.end(), [](std::string_view word) { return parse_number(word).has_value(); }));
 }
 
-// Also those that are missing.
+// Also missing ones, and points in time.
 std::size_t fields_of_numbers(const Words& words) {
   static const FieldRules usual;
-  return static_cast<std::size_t>(std::count_if(
-      words.begin(), words.end(), [](std::string_view word) { return number_in(word, usual).has_value(); }));
+  return static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
+    return number_in(word, usual) || parse_time(word);
+  }));
 }
 
 bool has_delimiter(std::string_view line) {
@@ -220,17 +223,19 @@ bool has_columns_between_blanks(std::string_view text) {
   std::size_t first = 0;
   while (first < lines.size() && first < 2 && numbers_among(words_of(lines[first], false)) == 0) ++first;
   if (lines.size() <= first) return false;
-  const auto columns = words_of(lines[first], false).size();
+  // Some rows may be wrong, which is told when they are read: most of them say what the table is.
+  std::map<std::size_t, std::size_t> rows;  // of numbers, by how many fields they have
+  for (std::size_t k = first; k < lines.size(); ++k) {
+    const auto words = words_of(lines[k], false);
+    if (2 * fields_of_numbers(words) >= words.size()) ++rows[words.size()];
+  }
+  const auto most = std::max_element(rows.begin(), rows.end(),
+                                     [](const auto& a, const auto& b) { return a.second < b.second; });
+  if (most == rows.end() || most->first < 2 || 3 * most->second < 2 * (lines.size() - first)) return false;
   for (std::size_t k = 0; k < first; ++k)
-    if (words_of(lines[k], true).size() != columns && words_of(lines[k], false).size() != columns)
+    if (words_of(lines[k], true).size() != most->first && words_of(lines[k], false).size() != most->first)
       return false;
-  const bool is_cut_short = lines.size() == sample;
-  return columns > 1 && std::all_of(lines.begin() + static_cast<std::ptrdiff_t>(first),
-                                    lines.end() - is_cut_short, [&](std::string_view line) {
-                                      const auto words = words_of(line, false);
-                                      return words.size() == columns &&
-                                             2 * fields_of_numbers(words) >= columns;
-                                    });
+  return true;
 }
 
 std::optional<TabSeparated> as_tab_separated(std::string_view text, const CsvOptions& options) {

@@ -52,6 +52,11 @@ TEST_CASE("columns with blanks between them are read with their names and units"
   CHECK_FALSE(has_columns_between_blanks("1\n2\n3\n"));
   CHECK_FALSE(has_columns_between_blanks("a b\n"));
   CHECK(has_columns_between_blanks("1 2\n3 4\n"));
+  // Dates are fields of such rows, and a short row is an error rather than a column of texts.
+  const auto times = read_csv("2026-06-01 12:00 3.5\n2026-06-02 12:30 4\n", "t.dat");
+  REQUIRE(times.size() == 3);
+  CHECK(holds_times(times[0].values));
+  CHECK_THROWS_WITH(read_csv("1 2\n3\n4 5\n", "t.dat"), Catch::StartsWith("t.dat, line 2"));
 }
 
 TEST_CASE("columns of fixed widths need no blanks") {
