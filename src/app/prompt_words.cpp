@@ -129,7 +129,7 @@ int count_of(Prompt& p, const char* word, const std::string& argument) {
   if (argument.empty()) return 1;
   const auto count = parse_number(argument);
   if (count && *count >= 1 && *count <= 1e6 && *count == std::floor(*count)) return static_cast<int>(*count);
-  tell_need(p, word, "a count of entries, or nothing", "2");
+  tell_need(p, word, "a whole number from 1, or nothing", "2");
   return 0;
 }
 
@@ -177,23 +177,30 @@ void act_type(Prompt& p, const std::string& name) {
     p.output.message(fmt::format("error: there is no variable `{}`\n  hint: :vars lists them\n", name));
 }
 
+// The entries as a script, after a warning for each difference from the session; nothing when the script
+// could not run, which has been told.
+std::optional<std::string> runnable_script(Prompt& p) {
+  auto script = p.entries.as_script();
+  for (const auto& error : script.errors) p.output.tell(ErrorMet{error});
+  if (!script.errors.empty()) {
+    p.output.message(
+        "error: the entries do not make a script that can run\n  hint: :edit corrects an entry\n");
+    return std::nullopt;
+  }
+  for (const auto& what : script.differences)
+    p.output.message(fmt::format("warning: the script will not give the same results: {}\n", what));
+  return std::move(script.text);
+}
+
 void act_write(Prompt& p, const std::string& path) {
   // Only what this session wrote is written over.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
     p.output.message(fmt::format("error: {} is there already\n  hint: give the script another name\n", path));
     return;
   }
-  const auto script = p.entries.as_script();
-  if (!script.errors.empty()) {
-    for (const auto& error : script.errors) p.output.tell(ErrorMet{error});
-    p.output.message(
-        "error: no script is written, since it could not run\n  hint: :edit changes the entry that stands "
-        "against it\n");
-    return;
-  }
-  for (const auto& what : script.differences)
-    p.output.message(fmt::format("warning: the script will not do the same: {}\n", what));
-  const auto written = p.host.write_file(path, script.text);
+  const auto script = runnable_script(p);
+  if (!script) return;
+  const auto written = p.host.write_file(path, *script);
   if (written.ok())
     p.output.tell(FileWritten{path});
   else
@@ -352,10 +359,9 @@ void act_report(Prompt& p, const std::string& path) {
         fmt::format("error: {} is there already\n  hint: give the report another name\n", printable(path)));
     return;
   }
-  const auto script = p.entries.as_script();
-  for (const auto& what : script.differences)
-    p.output.message(fmt::format("warning: the report does not do the same: {}\n", what));
-  if (write_report(p.host, p.output, options, "session.eq", script.text, path) != 2) p.scripts.insert(path);
+  const auto script = runnable_script(p);
+  if (script && write_report(p.host, p.output, options, "session.eq", *script, path) != 2)
+    p.scripts.insert(path);
 }
 
 constexpr Word kWords[] = {

@@ -28,7 +28,7 @@ constexpr int kDiffers = 3;
 
 constexpr std::string_view kScratch = "eager-quill-";
 
-// Takes away what programs that were killed have left there: nobody has a lock on it.
+// Removes the scratch folders of programs that were killed, which are no longer locked.
 void remove_leftovers(const fs::path& folder) {
   constexpr auto young = std::chrono::minutes(1);  // somebody may be about to lock it
   std::error_code error;

@@ -94,8 +94,7 @@ std::string marked_line(const Place& place) {
   return fmt::format("      {}\n      {}\n", printable(shown), rule);
 }
 
-// Lines behind the first one stand further in, so that none of them is taken for something that the program
-// says.
+// Indents the lines after the first, so that a text from a file cannot look like a message of the program.
 std::string indented(std::string_view text) {
   std::string out;
   for (const char c : text) {

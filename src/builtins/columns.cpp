@@ -353,7 +353,7 @@ std::vector<Builtin> column_rows() {
           .summary = "A list of records with the same fields as a table with a column for each field.",
           .parameters = {{"list", "records with the same fields, in the same order", ""}},
           .returns = "a table with a row for each record",
-          .errors = "what is no list of records, records with different fields",
+          .errors = "a value that is not a list of records; records with different fields",
           .example =
               "cast = [(station: \"inlet\", depth: 3.5), (station: \"deep\", depth: 38.2)]\ntable(cast)",
           .output = "table(cast) : table of 2 rows: station text, depth float64\n  station  depth\n  inlet   "

@@ -12,7 +12,7 @@ namespace quill {
 
 // The same table with tabs between the fields, line by line; nothing when a delimiter stands in it. A comment
 // (# or %) right above the first row that has as many words as it has fields is the header; so is a first
-// line of words; a second line of words, or words in brackets behind the names, are the units.
+// line of words. Units stand in brackets after the names, or in a second line.
 struct TabSeparated {
   std::string text;
   bool has_header = false;

@@ -131,7 +131,7 @@ void Run::pieces() {
         try {
           calculate(first + piece);
         } catch (...) {
-          // Nobody waits for it any longer.
+          // Pieces that wait for this one must see that it failed.
           if (ended_) ended_[static_cast<std::size_t>(first + piece) + 1].count.store(kFailed);
           throw;
         }

@@ -213,7 +213,7 @@ std::vector<std::string> Entries::differences(const std::map<const Entry*, Tree>
         !with_answers(entry->text, tree->second, entry->note.answers))
       out.push_back(of_entry + "was answered where a script has no place for the answers");
     if (entry->note.asks_time)
-      out.push_back(of_entry + "asks for the time, which is another when the script runs");
+      out.push_back(of_entry + "uses the time of the run, which will differ when the script runs");
     if (std::string path; reads_otherwise(*entry, looked_at, path))
       out.push_back(of_entry + fmt::format("read {}, which is another file now", path));
   }

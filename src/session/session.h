@@ -65,7 +65,7 @@ class Session : public Context, public Services {
   // What the text, or the statement, that ran last asked for and gave.
   const StepNote& note() const { return note_; }
   RunFiles& files() { return files_; }
-  // Brings the files on the disk to what they are in the state, and tells what that changed.
+  // Writes and removes files so that the disk matches the state of the session, and reports each change.
   void settle_files(const RunFiles::Settling& how = {});
   // While what it gives lives, assignments are not shown.
   [[nodiscard]] Restored<bool> without_cards() { return {shows_cards_, false}; }

@@ -53,7 +53,7 @@ struct Step {
 
 // Whether a step could give something else in this state than it did. Files that it wrote are not looked at.
 bool would_differ(const Step& step, const SessionState& now, const RunFiles& files);
-// Gives the state what the step gave, without running it; nothing when it failed.
+// Applies the stored results of the step to the state without running it; a failed step changes nothing.
 void take_over(const Step& step, SessionState& now);
 
 }  // namespace quill

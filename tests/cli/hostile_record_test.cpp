@@ -13,7 +13,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-// A project, and beside it what nobody named.
+// A project folder, and private files outside of it.
 struct Stranger {
   Stranger() {
     folder.write("private/secret.eq", "password = 12345\nprint(password)\n");
@@ -43,7 +43,7 @@ constexpr const char* kRecord = "here/work/out/run.json";
 
 }  // namespace
 
-TEST_CASE("a record does not lead to scripts and files that nobody named") {
+TEST_CASE("a record opens no script and no file that the user has not named") {
   const Stranger at;
   REQUIRE(at.in({"verify", "work/out"}).status == 0);
   SECTION("another script") {

@@ -136,7 +136,7 @@ TEST_CASE("what a script cannot give is told before it is written") {
     return script.differences.size() == 1 && script.differences[0].find(what) != std::string::npos;
   };
   CHECK(differs({"fn mean(x) = 7", ":forget mean", "b = mean([1, 2])"}, "forgets mean"));
-  CHECK(differs({"t = now()"}, "asks for the time"));
+  CHECK(differs({"t = now()"}, "uses the time of the run"));
   CHECK(differs({"t = load(\"in.csv\")"}, "read in.csv, which is another file now"));
   CHECK(differs({"u = [ask(\"n\") for k in 1..3]"}, "no place for the answers"));
   CHECK(written({"b = ask(\"n\") + ask(\"m\", 2)"}).text == "b = ask(\"n\", 4) + ask(\"m\", 5)\n");
@@ -145,7 +145,7 @@ TEST_CASE("what a script cannot give is told before it is written") {
   CHECK(refused.errors[0].message == "the name `later` is not known");
 }
 
-TEST_CASE("a function keeps the built-in whose name is taken behind it") {
+TEST_CASE("a function keeps a built-in when a later statement assigns its name") {
   for (const bool in_one_text : {true, false}) {
     PromptSession at;
     const std::vector<std::string> texts = {"fn f(x) = mean(x)",
