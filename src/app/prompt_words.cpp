@@ -352,7 +352,7 @@ void act_report(Prompt& p, const std::string& path) {
   SessionOptions options = p.session.options();
   options.interactive = false;
   options.keeps = Keeps::origins;
-  options.begins_like = &p.session.files();
+  options.files_from = &p.session.files();
   // Only what this session wrote is written over.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
     p.output.message(

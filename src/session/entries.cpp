@@ -14,7 +14,7 @@ namespace quill {
 Entries::Entries(Session& session, EntryLog* log) : session_(session), log_(log) {
   if (!log_) return;
   if (const auto folder = log_->folder_of_files(); !folder.empty()) session_.files().keep_versions(folder);
-  session_.files().on_first = [this](const std::string& path, const std::string& fingerprint) {
+  session_.files().on_original = [this](const std::string& path, const std::string& fingerprint) {
     JournalEvent event;
     event.kind = JournalEvent::Kind::file;
     event.written = {{path, fingerprint}};

@@ -117,8 +117,8 @@ void Entries::begin_files(const Journal& journal) {
   auto& files = session_.files();
   for (const auto& event : journal.events)
     for (const auto& [path, fingerprint] : event.written) {
-      if (event.kind == JournalEvent::Kind::file) files.set_first(path, fingerprint);
-      if (!fingerprint.empty()) files.know(path, fingerprint);
+      if (event.kind == JournalEvent::Kind::file) files.set_original(path, fingerprint);
+      if (!fingerprint.empty()) files.add_version(path, fingerprint);
     }
 }
 

@@ -37,9 +37,9 @@ const FileVersion* RunFiles::version(const std::string& path) const {
   return found == state_.files->end() ? nullptr : &found->second;
 }
 
-const FileVersion* RunFiles::first(const std::string& path) const {
-  const auto found = first_.find(normal_path(path));
-  return found == first_.end() ? nullptr : &found->second;
+const FileVersion* RunFiles::original(const std::string& path) const {
+  const auto found = originals_.find(normal_path(path));
+  return found == originals_.end() ? nullptr : &found->second;
 }
 
 RunFiles::Read RunFiles::read_version(const FileVersion& version) const {
@@ -63,11 +63,11 @@ RunFiles::Read RunFiles::read_version(const FileVersion& version) const {
   return out;
 }
 
-// Of a file that the session has written, now or behind this place; nothing of others.
+// Reads a file that the session has written, in this state or in another; nothing for other files.
 std::optional<RunFiles::Read> RunFiles::read_kept(const std::string& path, const std::string& other) const {
   for (const auto* candidate : {&path, &other})
     if (const auto* own = candidate->empty() ? nullptr : version(*candidate)) return read_version(*own);
-  const auto* before = first(path);
+  const auto* before = original(path);
   if (!before) return std::nullopt;
   if (before->fingerprint.empty())
     fail(fmt::format("cannot read {}: there was no such file, and no entry before this one writes it", path));
@@ -96,7 +96,7 @@ RunFiles::Read RunFiles::read_anywhere(const std::string& path) const {
 
 FileSeen RunFiles::unread(const std::string& from_folder, const std::string& name) const {
   FileSeen out{path_below(from_folder, name), "", "", path_below(folders_.out, name)};
-  if (const auto there = host_.read_file(out.path); there.ok() && !version(out.path) && !first(out.path))
+  if (const auto there = host_.read_file(out.path); there.ok() && !version(out.path) && !original(out.path))
     out.fingerprint = fingerprint_of(there.value);
   return out;
 }
@@ -105,12 +105,12 @@ bool RunFiles::has_changed(FileSeen& file) const {
   for (const auto* candidate : {&file.path, &file.other})
     if (const auto* own = candidate->empty() ? nullptr : version(*candidate))
       return own->fingerprint != file.fingerprint;
-  if (const auto* before = first(file.path)) return before->fingerprint != file.fingerprint;
+  if (const auto* before = original(file.path)) return before->fingerprint != file.fingerprint;
   return has_changed_outside(file);
 }
 
 bool RunFiles::has_changed_outside(FileSeen& file) const {
-  if (first(file.path)) return false;
+  if (original(file.path)) return false;
   auto stamp = host_.stamp(file.path);
   if (!stamp.empty() && stamp == file.stamp) return false;
   const auto now = host_.read_file(file.path);
@@ -147,11 +147,11 @@ void RunFiles::set_version(const std::string& path, const std::string& lies, con
   (*state_.files)[normal_path(path)] = {lies, fingerprint};
 }
 
-bool RunFiles::write(const std::string& path, std::string_view bytes) {
+RunFiles::Written RunFiles::write(const std::string& path, std::string_view bytes) {
   if (!store_) {
     write_whole(host_, write_, path, bytes);
     set_version(path, path, "");
-    if (folders_.stands_for.empty() || !is_below(folders_.out, path)) return true;
+    if (folders_.stands_for.empty() || !is_below(folders_.out, path)) return {};
     // It is read by the name of the file whose place it takes.
     const auto below =
         fs::path(path).lexically_normal().lexically_relative(fs::path(folders_.out).lexically_normal());
@@ -159,9 +159,9 @@ bool RunFiles::write(const std::string& path, std::string_view bytes) {
       set_version("/" + below.lexically_relative(kOutside).string(), path, "");
     else
       set_version(path_below(folders_.stands_for, below.string()), path, "");
-    return true;
+    return {};
   }
-  find_first(path);
+  find_original(path);
   const auto fingerprint = fingerprint_of(bytes);
   const auto normal = normal_path(path);
   const bool is_kept = store_->keep(fingerprint, bytes);
@@ -171,48 +171,48 @@ bool RunFiles::write(const std::string& path, std::string_view bytes) {
     on_disk_[normal] = fingerprint;
   }
   set_version(path, path, fingerprint);
-  return is_kept;
+  return {fingerprint, is_kept};
 }
 
-// Whether what lies at a path now is of this session, or nothing.
+// Whether the file at a path is missing, or one that this session knows.
 bool RunFiles::is_ours(const std::string& path, const std::string& fingerprint) const {
   const auto there = host_.read_below(read_, path);
   if (!there.ok()) return there.is_missing;
   const auto now = fingerprint_of(there.value);
-  const auto* before = first(path);
+  const auto* before = original(path);
   const auto known = known_.find(normal_path(path));
   return now == fingerprint || (before && now == before->fingerprint) ||
          (known != known_.end() && known->second.contains(now));
 }
 
-void RunFiles::find_first(const std::string& path) {
-  if (first(path)) return;
+void RunFiles::find_original(const std::string& path) {
+  if (original(path)) return;
   const auto there = host_.read_below(write_, path);
   if (!there.ok() && !there.is_missing) return;  // it cannot be written either
   const auto fingerprint = there.ok() ? fingerprint_of(there.value) : std::string();
   if (there.ok()) store_->keep(fingerprint, there.value);
-  set_first(path, fingerprint);
+  set_original(path, fingerprint);
   on_disk_[normal_path(path)] = fingerprint;
-  if (on_first) on_first(path, fingerprint);
+  if (on_original) on_original(path, fingerprint);
 }
 
-void RunFiles::set_first(const std::string& path, const std::string& fingerprint) {
-  first_.try_emplace(normal_path(path), FileVersion{path, fingerprint});
+void RunFiles::set_original(const std::string& path, const std::string& fingerprint) {
+  originals_.try_emplace(normal_path(path), FileVersion{path, fingerprint});
 }
 
-void RunFiles::begin_like(const RunFiles& other) {
-  first_ = other.first_;
+void RunFiles::use_files_of(const RunFiles& other) {
+  originals_ = other.originals_;
   is_away_ = true;
   if (!store_) keep_versions("");
   if (!other.store_) return;
-  for (const auto& [path, before] : first_)
+  for (const auto& [path, before] : originals_)
     if (auto bytes = before.fingerprint.empty() ? std::nullopt : other.store_->find(before.fingerprint))
       store_->keep(before.fingerprint, *bytes);
 }
 
 RunFiles::Settled RunFiles::settle(const Settling& how) {
   Settled out;
-  for (const auto& [normal, before] : first_) {
+  for (const auto& [normal, before] : originals_) {
     const auto* own = version(before.path);
     if (!own && how.only_written) continue;
     const auto& wanted = own ? own->fingerprint : before.fingerprint;

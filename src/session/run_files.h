@@ -23,7 +23,7 @@ struct RunFolders {
   Folders also_read, also_write;
 };
 
-// A file as it was when a step read it, or had written it.
+// A file as a step read or wrote it.
 struct FileSeen {
   std::string path{};
   std::string stamp{};        // of the host; "" when that tells nothing
@@ -31,7 +31,7 @@ struct FileSeen {
   std::string other{};  // the path that stands for it as soon as this session has written it; "" for none
 };
 
-// Absolute and without detours.
+// The absolute path, without "." and "..".
 std::string normal_path(const std::string& path);
 
 class RunFiles {
@@ -49,39 +49,44 @@ class RunFiles {
   Read read(const std::string& from_folder, const std::string& name) const;
   // A file that the user names at the prompt, wherever it lies.
   Read read_anywhere(const std::string& path) const;
-  // What stands for a name that could not be read.
+  // The note of a file that could not be read.
   FileSeen unread(const std::string& from_folder, const std::string& name) const;
-  // Whether reading it would give something else now. What is found to be the same is looked at from outside
-  // the next time.
+  // Whether reading it would give other bytes now. When the bytes are the same, the file gets the stamp that
+  // makes the next look cheap.
   bool has_changed(FileSeen& file) const;
-  // The same of what lies on the disk; false for files that the session has written, which it knows itself.
+  // The same for the file on the disk; false for files that the session has written.
   bool has_changed_outside(FileSeen& file) const;
 
   // The path of a file that is to be written; Error when it leaves the output folder and the others allowed.
   std::string path_to_write(const std::string& name) const;
-  // Writes it whole. False when its version could not be kept: it is on the disk alone.
-  bool write(const std::string& path, std::string_view bytes);
+  // Writes the whole file. Without versions the fingerprint is "". `is_kept` is false when there was no room
+  // for the version, which is then on the disk alone.
+  struct Written {
+    std::string fingerprint;
+    bool is_kept = true;
+  };
+  Written write(const std::string& path, std::string_view bytes);
 
-  // From here on versions are kept, in a folder or, when that is "", in memory.
+  // Starts to keep versions: in a folder, or in memory when `folder` is "".
   void keep_versions(const std::string& folder);
   bool keeps_versions() const { return store_ != nullptr; }
-  // Whether the bytes of a version are at hand.
+  // Whether the bytes of a version are stored.
   bool has(const FileSeen& written) const { return store_ && store_->has(written.fingerprint); }
   void limit(std::size_t bytes) { store_->limit(bytes); }
-  // While what it gives lives, nothing is written to the disk: settle() does afterwards.
+  // During the life of the result writes only go into the store; settle() brings them to the disk.
   [[nodiscard]] Restored<bool> away_from_disk() { return {is_away_, true}; }
   bool is_away_from_disk() const { return is_away_; }
 
-  // What lay at a path before the session first wrote there: "" for no file. Known in a session that goes on.
-  void set_first(const std::string& path, const std::string& fingerprint);
-  // Is told of the same when it becomes known.
-  std::function<void(const std::string& path, const std::string& fingerprint)> on_first;
-  // A version that the session wrote in an earlier run of the program.
-  void know(const std::string& path, const std::string& fingerprint) {
+  // Sets the fingerprint of the file that was at a path before the session first wrote there; "" for no file.
+  void set_original(const std::string& path, const std::string& fingerprint);
+  // Called with the same when the session is about to write there for the first time.
+  std::function<void(const std::string& path, const std::string& fingerprint)> on_original;
+  // Adds a version that the session wrote in an earlier run of the program.
+  void add_version(const std::string& path, const std::string& fingerprint) {
     known_[normal_path(path)].insert(fingerprint);
   }
-  // The files as another session found them, which is what this one reads; it writes nothing to the disk.
-  void begin_like(const RunFiles& other);
+  // Reads the files that another session found at its start, and writes nothing to the disk.
+  void use_files_of(const RunFiles& other);
 
   struct Settling {
     bool writes_over = false;   // also what somebody else has changed
@@ -91,16 +96,16 @@ class RunFiles {
     std::vector<std::string> written, removed, foreign, lost;
     std::vector<std::pair<std::string, std::string>> failed;  // with reasons
   };
-  // Brings the files that this session wrote, on the disk, to what they are in its state.
+  // Writes and removes files on the disk so that they match the state of the session.
   Settled settle(const Settling& how);
 
  private:
   const FileVersion* version(const std::string& path) const;
-  // What a path had before the session wrote there; null when it never did.
-  const FileVersion* first(const std::string& path) const;
+  // The file before the session first wrote there; null when it never did.
+  const FileVersion* original(const std::string& path) const;
   Read read_version(const FileVersion& version) const;
   std::optional<Read> read_kept(const std::string& path, const std::string& other) const;
-  void find_first(const std::string& path);
+  void find_original(const std::string& path);
   bool is_ours(const std::string& path, const std::string& fingerprint) const;
   void set_version(const std::string& path, const std::string& lies, const std::string& fingerprint);
   void settle(const std::string& path, const std::string& wanted, const Settling& how, Settled& out);
@@ -111,7 +116,7 @@ class RunFiles {
   Folders read_, write_;
   std::unique_ptr<FileStore> store_;
   // By normal paths.
-  std::map<std::string, FileVersion> first_;
+  std::map<std::string, FileVersion> originals_;
   std::map<std::string, std::string> on_disk_;          // what this session knows to lie there
   std::map<std::string, std::set<std::string>> known_;  // all versions that it wrote
   std::set<std::pair<std::string, std::string>> told_;  // foreign versions

@@ -38,7 +38,7 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
   script_folder = options.script_folder;
   state.module.declare(kThat);
   if (options.interactive || options.notes_files) files_.keep_versions("");
-  if (options.begins_like) files_.begin_like(*options.begins_like);
+  if (options.files_from) files_.use_files_of(*options.files_from);
 }
 
 Session::~Session() = default;
@@ -404,14 +404,14 @@ void Session::write_output(const std::string& name, std::string_view bytes) {
   const auto path = files_.path_to_write(name);
   if (options_.keeps == Keeps::everything && path == files_.path_to_write(kRecordName))
     fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
-  const bool is_kept = files_.write(path, bytes);
+  const auto written = files_.write(path, bytes);
   recorder_.wrote(name, bytes);
-  if (files_.keeps_versions()) note_.written.push_back({path, "", fingerprint_of(bytes), ""});
-  if (!is_kept)
+  if (files_.keeps_versions()) note_.written.push_back({path, "", written.fingerprint, ""});
+  if (!written.is_kept)
     warn(Error(
         fmt::format("no more versions of files are kept in this session: {} is on the disk alone", path),
         "what is undone or edited does not bring it back"));
-  // What is away from the disk is told when it gets there.
+  // A file that is only in the store is reported when it is written to the disk.
   if (!files_.is_away_from_disk()) output.tell(FileWritten{path});
 }
 

@@ -37,7 +37,7 @@ struct SessionOptions {
   bool explains = false;     // remembers what becomes of expressions, see explanation()
   bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
   // Files are what this one found them to be when its session began, and nothing is written to the disk.
-  const RunFiles* begins_like = nullptr;
+  const RunFiles* files_from = nullptr;
   RunSettings settings;
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
 };
