@@ -121,8 +121,9 @@ void Compiler::find_taken(const Node& assignment) {
   // At the prompt an error must not lose a variable, and functions of earlier texts may read it; a built-in
   // that changes its argument gives it back.
   const auto source_effects = effects_of(source);
-  const bool is_later = options_.interactive || !module_.slots.empty();
-  if (is_builtin ? !registry_.row(callee.index).changes_first : top_level_ && is_later) return;
+  if (is_builtin ? !registry_.row(callee.index).changes_first
+                 : top_level_ && (options_.interactive || is_later_text_))
+    return;
   for (std::size_t t = 0; t < assignment.target_count(); ++t) {
     const auto& target = assignment.target(t);
     if (target.kind != NodeKind::name || shared_.contains(place_of(target.binding))) continue;

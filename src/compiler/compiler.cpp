@@ -13,13 +13,16 @@ namespace quill {
 
 int Module::declare(const std::string& name) {
   const auto [place, is_new] = places.emplace(name, static_cast<int>(names.size()));
-  if (is_new) names.push_back(name);
+  if (is_new) {
+    names.push_back(name);
+    slots.resize(std::max(slots.size(), names.size()));
+  }
   return place->second;
 }
 
 const Value* Module::find(const std::string& name) const {
   const auto it = places.find(name);
-  if (it == places.end() || it->second >= static_cast<int>(slots.size())) return nullptr;
+  if (it == places.end()) return nullptr;
   const auto& value = slots[static_cast<std::size_t>(it->second)];
   return value.is(Kind::unset) ? nullptr : &value;
 }
@@ -29,6 +32,7 @@ void Module::forget_behind(std::size_t count) {
     places.erase(names.back());
     names.pop_back();
   }
+  slots.resize(std::min(slots.size(), count));
 }
 
 int ModuleNames::find_global(const std::string& name) const {
@@ -84,9 +88,8 @@ std::shared_ptr<const Function> Compiler::top() {
     if (use.is_change() && !use.in_function) first_given_.try_emplace(use.name, use.node->span.begin);
   prepare(globals_ + static_cast<int>(scope_->locals.size()), *tree_->root);
   for (int i = 0; i < globals_; ++i)
-    if (i < static_cast<int>(module_.slots.size()) &&
-        !module_.slots[static_cast<std::size_t>(i)].is(Kind::unset))
-      assigned_.insert(i);
+    if (!module_.slots[static_cast<std::size_t>(i)].is(Kind::unset)) assigned_.insert(i);
+  is_later_text_ = !assigned_.empty();
   for (std::size_t k = 0; k < module_.slots.size(); ++k)
     if (module_.slots[k].is(Kind::store) || module_.slots[k].is(Kind::alias))
       shared_.insert(static_cast<int>(k));

@@ -247,6 +247,7 @@ class Compiler {
   const Scope* scope_ = nullptr;
   bool top_level_ = false;
   int globals_ = 0;
+  bool is_later_text_ = false;  // names had values before
   int next_ = 0;
   int first_temporary_ = 0;
   int most_ = 0;

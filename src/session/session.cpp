@@ -178,7 +178,6 @@ void Session::answer_beforehand(const std::vector<std::string>& literals, double
 
 void Session::set(const std::string& name, Value value) {
   const auto place = static_cast<std::size_t>(state.module.declare(name));
-  if (place >= state.module.slots.size()) state.module.slots.resize(place + 1);
   state.module.slots[place] = std::move(value);
   note_.names.writes.insert(name);
   note_.names.tied.insert(name);  // whatever took part in an alias goes its own way

@@ -151,7 +151,6 @@ void take_over(const Step& step, SessionState& now) {
   if (step.failed) return;
   const auto give = [&](const std::string& name) {
     const auto place = static_cast<std::size_t>(now.module.declare(name));
-    if (place >= now.module.slots.size()) now.module.slots.resize(place + 1);
     const auto* value = step.after->find(now.module, name);
     now.module.slots[place] = value ? *value : Value();
   };
