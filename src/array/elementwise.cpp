@@ -53,14 +53,31 @@ ElementType common_type(ElementType a, ElementType b) {
 ElementType common_type(const Operand& a, const Operand& b) {
   for (const auto& [one, other] : {std::pair(&a, &b), std::pair(&b, &a)}) {
     if (one->type != ElementType::float64 || !one->shape.empty()) continue;
-    if (other->type == ElementType::float32) return ElementType::float32;
+    if (other->type == ElementType::float32 && !other->shape.empty() && !one->times)
+      return ElementType::float32;
     if (one->literal && is_integer(other->type)) return other->type;
     if (one->literal && other->type == ElementType::boolean) return ElementType::int64;
   }
   return common_type(a.type, b.type);
 }
 
+Binary mirrored(Binary comparison) {
+  switch (comparison) {
+    case Binary::less: return Binary::greater;
+    case Binary::less_equal: return Binary::greater_equal;
+    case Binary::greater: return Binary::less;
+    case Binary::greater_equal: return Binary::less_equal;
+    default: return comparison;
+  }
+}
+
 namespace {
+
+// Chosen among points in time, numbers are points in time.
+Array chosen_times(const Operand& a, const Operand& b, Array out) {
+  if (a.times || b.times) return as_times_like(a.times ? *a.times : *b.times, std::move(out));
+  return out;
+}
 
 bool is_comparison(Binary op) { return op >= Binary::equal && op <= Binary::greater_equal; }
 bool is_real_function(Binary op) { return op == Binary::divide || op >= Binary::atan2; }
@@ -160,6 +177,19 @@ Array compare(Binary op, const Operand& a, const Operand& b, const Shape& shape)
   }
 }
 
+// x op n for a whole number n = d + r, where d is the nearest number of float64: x - d op r. That difference
+// is exact where it matters, and no smaller than r where it is not 0.
+Array compare_exactly(Binary op, const Operand& x, const Operand& n) {
+  Array nearest, rest(ElementType::float64, n.shape);
+  const auto d = in_type(n, ElementType::float64, nearest);
+  auto* to = rest.mutable_data<double>();
+  for_each_run<1>(n.shape, {n.strides}, [&](const auto& at, const auto& step, Index count) {
+    const auto* from = n.elements<std::int64_t>() + at[0];
+    for (Index i = 0; i < count; ++i) *to++ = static_cast<double>(rest_beyond_nearest(from[i * step[0]]));
+  });
+  return apply(op, apply(Binary::subtract, x, d), rest);
+}
+
 Array compare_operands(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   if (is_numeric(a.type) != is_numeric(b.type) || (!is_numeric(a.type) && a.type != b.type)) {
     if (op == Binary::equal || op == Binary::not_equal)
@@ -169,6 +199,10 @@ Array compare_operands(Binary op, const Operand& a, const Operand& b, const Shap
   auto type = common_type(a, b);
   if ((a.literal && !fits(a, type)) || (b.literal && !fits(b, type))) type = ElementType::float64;
   Array hold_a, hold_b;
+  if (type == ElementType::float64 && a.type == ElementType::int64)
+    return compare_exactly(mirrored(op), in_type(b, type, hold_b), a);
+  if (type == ElementType::float64 && b.type == ElementType::int64)
+    return compare_exactly(op, in_type(a, type, hold_a), b);
   const auto x = in_type(a, type, hold_a), y = in_type(b, type, hold_b);
   return visit_type(type, [&]<class T>(Tag<T>) { return compare<T>(op, x, y, shape); });
 }
@@ -212,7 +246,10 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
     case ElementType::int32: return arithmetic_integer<std::int32_t>(op, x, y, shape);
     case ElementType::int64: return arithmetic_integer<std::int64_t>(op, x, y, shape);
     case ElementType::uint8: return arithmetic_integer<std::uint8_t>(op, x, y, shape);
-    case ElementType::float64: return arithmetic_real<double>(op, x, y, shape, domain);
+    case ElementType::float64: {
+      auto out = arithmetic_real<double>(op, x, y, shape, domain);
+      return op == Binary::minimum || op == Binary::maximum ? chosen_times(a, b, std::move(out)) : out;
+    }
     default: scalar::fail_operation();
   }
 }
@@ -274,7 +311,7 @@ Array pick(const Operand& mask, const Operand& a, const Operand& b) {
             to[at[3] + i] = m[at[0] + i * step[0]] ? p[i * step[1]] : q[i * step[2]];
         });
   });
-  return out;
+  return chosen_times(a, b, std::move(out));
 }
 
 Array complex_from(const Array& re, const Array& im) {

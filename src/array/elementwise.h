@@ -8,11 +8,13 @@ namespace quill {
 
 // Elements to read: an array, or one number that needs no storage.
 struct Operand : View {
-  bool literal = false;  // a whole number written in the text: takes the type of integers beside it
-  Operand(const Array& a) : View{a.type(), a.raw_data(), a.shape(), a.strides()} {}  // NOLINT
-  Operand(const double& number) : View{ElementType::float64, &number, {}, {}} {}     // NOLINT
-  Operand(const bool& truth) : View{ElementType::boolean, &truth, {}, {}} {}         // NOLINT
-  Operand(const std::string& text) : View{ElementType::text, &text, {}, {}} {}       // NOLINT
+  bool literal = false;          // a whole number written in the text: takes the type of integers beside it
+  const Array* times = nullptr;  // the array when it holds points in time, which are never narrowed
+  Operand(const Array& a)        // NOLINT
+      : View{a.type(), a.raw_data(), a.shape(), a.strides()}, times(holds_times(a) ? &a : nullptr) {}
+  Operand(const double& number) : View{ElementType::float64, &number, {}, {}} {}  // NOLINT
+  Operand(const bool& truth) : View{ElementType::boolean, &truth, {}, {}} {}      // NOLINT
+  Operand(const std::string& text) : View{ElementType::text, &text, {}, {}} {}    // NOLINT
 };
 
 enum class Binary : std::uint8_t {
@@ -92,9 +94,13 @@ struct Domain {
   bool exceeded = false;
 };
 
+// The comparison that says of b and a what this one says of a and b.
+Binary mirrored(Binary comparison);
+
 // The element type in which both can be expressed; Error when there is none.
 ElementType common_type(ElementType a, ElementType b);
-// The same for operands: a literal whole number does not widen integers, a single real not float32.
+// The same for operands: a literal whole number does not widen integers, and a single real number that is
+// no time does not widen an array of float32; two single ones give the wider type.
 ElementType common_type(const Operand& a, const Operand& b);
 // The type of a op b: common_type, but `/` and the functions are real, truth values count as int64, and
 // uint8 - uint8 goes to int32. Comparisons give bool.

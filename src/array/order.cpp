@@ -4,6 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <span>
+#include <tuple>
 
 #include "array/elementwise.h"
 #include "array/integers.h"
@@ -147,53 +150,90 @@ Array unique(const Array& a) {
 
 namespace {
 
-// Both in the type that holds both.
-std::pair<Array, Array> alike(const Array& a, const Array& b) {
-  if (a.type() == b.type() || !is_numeric(a.type()) || !is_numeric(b.type())) {
-    if (a.type() != b.type())
-      fail(fmt::format("{} and {} have no order between them", name_of(a.type()), name_of(b.type())));
-    return {a, b};
+// A number of int64 or float64 in an order by value that rounds nothing: the nearest float64, and what a
+// whole number is above it.
+struct Exact {
+  double nearest;
+  std::int64_t rest;
+  bool operator<(const Exact& other) const {
+    return std::tie(nearest, rest) < std::tie(other.nearest, other.rest);
   }
-  const auto type = common_type(a.type(), b.type());
-  return {a.converted(type), b.converted(type)};
+};
+bool before(const Exact& a, const Exact& b) {
+  return !std::isnan(a.nearest) && (std::isnan(b.nearest) || a < b);
+}
+Exact exact(double x) { return {x, 0}; }
+Exact exact(std::int64_t n) { return {static_cast<double>(n), rest_beyond_nearest(n)}; }
+std::vector<Exact> exact(const Array& a) {
+  std::vector<Exact> out;
+  const auto put = [&]<class T>(const Array& numbers) {
+    for (const T& x : numbers.to_vector<T>()) out.push_back(exact(x));
+  };
+  if (is_real(a.type()))
+    put.template operator()<double>(a.converted(ElementType::float64));
+  else
+    put.template operator()<std::int64_t>(a.converted(ElementType::int64));
+  return out;
+}
+
+// f(elements of a, elements of b), both as spans of the type that holds both.
+template <class F>
+Array with_common(const Array& a, const Array& b, F f) {
+  const bool are_numbers = is_numeric(a.type()) && is_numeric(b.type());
+  if (a.type() != b.type() && !are_numbers)
+    fail(fmt::format("{} and {} have no order between them", name_of(a.type()), name_of(b.type())));
+  const auto type = a.type() == b.type() ? a.type() : common_type(a.type(), b.type());
+  if (is_real(type) && (a.type() == ElementType::int64 || b.type() == ElementType::int64)) {
+    const auto x = exact(a), y = exact(b);
+    return f(std::span(x), std::span(y));
+  }
+  const auto x = (a.type() == type ? a : a.converted(type)).compact(),
+             y = (b.type() == type ? b : b.converted(type)).compact();
+  return visit_ordered(x, [&]<class T>(Tag<T>) {
+    const auto count = [](const Array& of) { return static_cast<std::size_t>(of.size()); };
+    return f(std::span(x.data<T>(), count(x)), std::span(y.data<T>(), count(y)));
+  });
+}
+
+bool is_no_number(const Exact& x) { return std::isnan(x.nearest); }
+template <class T>
+bool is_no_number(const T& x) {
+  if constexpr (std::is_floating_point_v<T>)
+    return std::isnan(x);
+  else
+    return false;
 }
 
 }  // namespace
 
 Array locate(const Array& rising, const Array& queries) {
-  const auto [table, wanted] = alike(rising, queries);
-  return visit_ordered(table, [&, &table = table, &wanted = wanted]<class T>(Tag<T>) {
-    const auto rows = table.compact(), q = wanted.compact();
-    const T* first = rows.data<T>();
-    const T* end = first + rows.size();
-    for (const T* p = first; p != end; ++p)
-      if (p != first && !before(*(p - 1), *p) && before(*p, *(p - 1)))
+  return with_common(rising, queries, [&]<class T>(std::span<const T> table, std::span<const T> wanted) {
+    const auto is_before = [](const T& x, const T& y) { return before(x, y); };
+    for (std::size_t k = 1; k < table.size(); ++k)
+      if (before(table[k], table[k - 1]))
         fail("the elements do not rise, so that nothing can be located among them",
              "sort(v) puts them in order");
-    Array out(ElementType::float64, q.shape());
+    Array out(ElementType::float64, queries.shape());
     double* to = out.mutable_data<double>();
-    for (Index i = 0; i < q.size(); ++i) {
-      const T& wanted_here = q.data<T>()[i];
-      to[i] = static_cast<double>(std::upper_bound(first, end, wanted_here, before<T>) - first);
-      if constexpr (std::is_floating_point_v<T>)
-        if (std::isnan(wanted_here)) to[i] = std::numeric_limits<double>::quiet_NaN();
-    }
+    for (const T& x : wanted)
+      *to++ = is_no_number(x)
+                  ? std::numeric_limits<double>::quiet_NaN()
+                  : static_cast<double>(std::upper_bound(table.begin(), table.end(), x, is_before) -
+                                        table.begin());
     return out;
   });
 }
 
 Array member(const Array& a, const Array& set) {
-  if (is_numeric(a.type()) != is_numeric(set.type()) && a.size() > 0 && set.size() > 0)
+  if (a.size() == 0 || set.size() == 0 || is_numeric(a.type()) != is_numeric(set.type()))
     return Array::filled<bool>(a.shape(), false);
-  if (a.size() == 0 || set.size() == 0) return Array::filled<bool>(a.shape(), false);
-  const auto [elements, members] = alike(a, set);
-  return visit_ordered(elements, [&, &elements = elements, &members = members]<class T>(Tag<T>) {
-    const auto order = unique(members), rows = elements.compact();
+  return with_common(a, set, [&]<class T>(std::span<const T> elements, std::span<const T> members) {
+    const auto is_before = [](const T& x, const T& y) { return before(x, y); };
+    std::vector<T> order(members.begin(), members.end());
+    std::sort(order.begin(), order.end(), is_before);
     Array out(ElementType::boolean, a.shape());
     bool* to = out.mutable_data<bool>();
-    for (Index i = 0; i < rows.size(); ++i)
-      to[i] =
-          std::binary_search(order.data<T>(), order.data<T>() + order.size(), rows.data<T>()[i], before<T>);
+    for (const T& x : elements) *to++ = std::binary_search(order.begin(), order.end(), x, is_before);
     return out;
   });
 }

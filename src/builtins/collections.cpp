@@ -27,7 +27,7 @@ Value as_array_or_list(std::vector<Value> items) {
     const auto number = numeric_value(v);
     return number.is_array_like() && shape_of(number).count() == 0;
   });
-  return plain ? collect(std::move(items), -1) : Value::array(list_of(items));
+  return plain ? collect(std::move(items)) : Value::array(list_of(items));
 }
 
 // The entries of a dictionary, or the fields of a record.

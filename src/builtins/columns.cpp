@@ -292,6 +292,43 @@ Value columns_row(Call& call) {
   return Value::record(std::move(fields));
 }
 
+using Fields = std::vector<std::pair<std::string, Value>>;
+
+// What f gave for a group, behind the columns of the group.
+void add_results(const Call& call, const Value& result, const std::vector<std::string>& by, Fields& fields) {
+  if (!result.is(Kind::record)) {
+    fields.emplace_back("value", result);
+  } else {
+    for (const auto& field : result.object<RecordObject>().fields) fields.push_back(field);
+  }
+  for (std::size_t k = by.size(); k < fields.size(); ++k)
+    if (std::find(by.begin(), by.end(), fields[k].first) != by.end())
+      call.fail_argument(0,
+                         fmt::format("gives a field {0}, and {0} is a column of the group", fields[k].first),
+                         "another name; the columns of the group come by themselves");
+}
+
+// A table without rows: its columns are those that f gives for no rows, or those of the group alone when f
+// needs some.
+Value group_of_nothing(Call& call, const RecordObject& table, const std::vector<std::string>& by) {
+  const auto part = rows_at(table, {});
+  Fields fields;
+  for (const auto& name : by) fields.emplace_back(name, *part.object<RecordObject>().find(name));
+  const auto count = fields.size();
+  try {
+    const Value arguments[] = {part};
+    add_results(call, call.runtime.call(call.callable(0), arguments), by, fields);
+  } catch (const Error& error) {
+    if (error.kind != Error::Kind::mistake) throw;
+    fields.resize(count);
+  }
+  for (auto k = count; k < fields.size(); ++k) {
+    const auto type = fields[k].second.is_array_like() ? element_type_of(fields[k].second) : ElementType::any;
+    fields[k].second = Value::array(Array(type, {0}));
+  }
+  return Value::record(std::move(fields));
+}
+
 Value group_row(Call& call) {
   const auto& f = call.callable(0);
   const auto& table = table_argument(call, 1);
@@ -309,12 +346,7 @@ Value group_row(Call& call) {
     for (const auto& name : by)
       fields.emplace_back(name, element_of(to_array(*part.object<RecordObject>().find(name)), 0));
     if (result.is(Kind::none)) call.fail_argument(0, "gives a record or a value, and gave none");
-    if (result.is(Kind::record)) {
-      for (const auto& [name, value] : result.object<RecordObject>().fields)
-        if (std::find(by.begin(), by.end(), name) == by.end()) fields.emplace_back(name, value);
-    } else {
-      fields.emplace_back("value", result);
-    }
+    add_results(call, result, by, fields);
     results.push_back(Value::record(std::move(fields)));
     const auto &first = results[0].object<RecordObject>().fields,
                &here = results.back().object<RecordObject>().fields;
@@ -322,8 +354,7 @@ Value group_row(Call& call) {
                     [](const auto& a, const auto& b) { return a.first == b.first; }))
       call.fail_argument(0, "gives records with the same fields for every group, and these differ");
   }
-  if (results.empty()) call.fail_argument(1, "has no rows to be grouped");
-  return columns_of(results);
+  return results.empty() ? group_of_nothing(call, table, by) : columns_of(results);
 }
 
 }  // namespace

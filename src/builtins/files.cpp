@@ -172,10 +172,11 @@ CsvOptions csv_options(const Call& call) {
   if (options.skip < 0) call.fail_argument(kSkip, fmt::format("is a count from 0, not {}", options.skip));
   if (!call.given(kTypes) || call.value(kTypes).is(Kind::none)) return options;
   const auto add = [&](const std::string& name, const Value& type) {
-    const std::vector<std::string> known = {"float64", "int64", "text", "time"};
+    const std::vector<std::string> known = {"float64", "int64", "text", "time", "bool"};
     if (!type.is(Kind::text) || std::find(known.begin(), known.end(), type.text()) == known.end())
       call.fail_argument(
-          kTypes, fmt::format("says \"float64\", \"int64\", \"text\" or \"time\" of the column {}", name),
+          kTypes,
+          fmt::format("says \"float64\", \"int64\", \"text\", \"time\" or \"bool\" of the column {}", name),
           fmt::format("types: ({}: \"text\")", name));
     options.types.emplace_back(name, type.text());
   };
@@ -302,7 +303,8 @@ std::vector<Builtin> file_rows() {
                {"delimiter", "of a table, where it is not recognised: a character", "none"},
                {"header", "whether the first row of a table has the names", "none"},
                {"columns", "of a table, only these", "none"},
-               {"types", "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\"",
+               {"types",
+                "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\", \"bool\"",
                 "none"},
                {"missing",
                 "fields that stand for nothing, beside empty ones, NA, n/a and -: texts or numbers, one or "

@@ -56,7 +56,7 @@ Value accumulated(Call& call, F each) {
 Value scan_row(Call& call) {
   std::vector<Value> results;
   accumulated(call, [&](const Value& result) { results.push_back(result); });
-  return collect(std::move(results), -1);
+  return collect(std::move(results));
 }
 
 Value reduce_row(Call& call) {

@@ -69,7 +69,6 @@ Value extreme_of_several(Call& call, bool maximum) {
     call.fail_argument(3, "goes with one array only", fmt::format("{}(a, over: 1)", call.row.name));
   const auto op = maximum ? Binary::maximum : Binary::minimum;
   const bool skips = call.truth_or(5, false);
-  bool times = is_time(call.value(0)) || is_time(call.value(1));
   const auto both = [&](const Operand& a, const Operand& b) {
     const auto out = apply(op, a, b);
     if (!skips || !is_real(out.type())) return out;
@@ -83,10 +82,8 @@ Value extreme_of_several(Call& call, bool maximum) {
     const auto next = to_array(more, call.row.name);
     if (!is_numeric(next.type()) || next.type() == ElementType::complex128)
       fail(fmt::format("{} compares real numbers, not {}", call.row.name, kind_in_words(more)));
-    times = times || is_time(more);
     out = both(out, next);
   }
-  if (times) out.label = is_time(call.value(0)) ? hold_a.label : hold_b.label;
   return Value::array(std::move(out));
 }
 

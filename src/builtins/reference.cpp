@@ -97,8 +97,12 @@ std::string types_page() {
       "| `any` | values of every kind | |\n\n"
       "Integers never wrap: a result that does not fit its type is an error. A whole number written in the "
       "program\n"
-      "takes the type of integers beside it, and a single real number does not widen `float32`:\n"
-      "`int32([1, 2]) * 3` is `int32`, `float32([1, 2]) * 0.1` is `float32`.\n\n"
+      "takes the type of integers beside it, and a single real number does not widen an array of `float32`:\n"
+      "`int32([1, 2]) * 3` is `int32`, `float32([1, 2]) * 0.1` is `float32`. Two single numbers give the "
+      "wider\n"
+      "type, so `float32(1) + 0.5` is `float64`, and points in time are never narrowed. Whole numbers and "
+      "real\n"
+      "ones are compared by value, without rounding.\n\n"
       "## The type of a + b, a * b, a % b, a ^ b\n\n";
   out += pair_table(Binary::add);
   out += "\n## The type of a - b\n\n" + pair_table(Binary::subtract);

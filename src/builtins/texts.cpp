@@ -62,8 +62,11 @@ Value split_row(Call& call) {
 
 Value join_row(Call& call) {
   const auto a = call.array(0);
-  if (a.size() > 0 && a.type() != ElementType::text)
-    call.fail_argument(0, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(0))));
+  if ((a.size() > 0 && a.type() != ElementType::text) || a.axes() == 0)
+    call.fail_argument(0, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(0))),
+                       a.axes() == 0 && call.given(1) && call.value(1).is(Kind::text)
+                           ? "join_text([a, b]) joins texts; a second argument stands between them"
+                           : "");
   if (a.size() == 0) return Value::text("");
   const auto items = a.to_vector<std::string>();
   return Value::text(fmt::format("{}", fmt::join(items, call.text_or(1, ""))));

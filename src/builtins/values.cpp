@@ -23,6 +23,7 @@ Value convert_row(Call& call, ElementType type) {
   return Value::array(std::move(out));
 }
 
+// Equal, or both finite and within the tolerance.
 Value near_row(Call& call) {
   const auto without_overflow = [](const Array& x) {
     return x.type() == ElementType::complex128 ? x : x.converted(ElementType::float64);
@@ -32,8 +33,11 @@ Value near_row(Call& call) {
   const auto distance = apply(Unary::abs, apply(Binary::subtract, a, b));
   const auto size = apply(Binary::maximum, apply(Unary::abs, a), apply(Unary::abs, b));
   const auto allowed = apply(Binary::maximum, apply(Binary::multiply, size, relative), absolute);
-  const auto equal = apply(Binary::equal, a, b);
-  const auto close = apply(Binary::logical_or, equal, apply(Binary::less_equal, distance, allowed));
+  const auto equal = apply(Binary::equal, call.numbers(0), call.numbers(1));
+  if (relative == 0 && absolute == 0) return Value::array(reduce(Reduction::all, equal));
+  const auto finite = apply(Binary::logical_and, apply(Unary::is_finite, a), apply(Unary::is_finite, b));
+  const auto within = apply(Binary::logical_and, finite, apply(Binary::less_equal, distance, allowed));
+  const auto close = apply(Binary::logical_or, equal, within);
   return Value::array(reduce(Reduction::all, close));
 }
 
@@ -84,10 +88,8 @@ Value keys_row(Call& call) {
     if (key.is(Kind::text)) texts.push_back(key.text());
   }
   if (texts.size() == keys.size()) return Value::array(Array::vector(texts));
-  std::vector<double> numbers;
-  for (const auto& key : keys)
-    if (const auto x = single_real(key)) numbers.push_back(*x);
-  return Value::array(numbers.size() == keys.size() ? Array::vector(numbers) : list_of(keys));
+  if (!texts.empty()) return Value::array(list_of(keys));
+  return collect(std::move(keys));
 }
 
 Value has_row(Call& call) {

@@ -17,13 +17,14 @@ int Compiler::comprehension(const Node& node, int wanted) {
   const bool grid = node.is_grid();
   const auto loops = loops_of(node);
   emit(Op::list_begin, node, collector);
-  const int rows = grid ? fresh() : -1;
+  const int sizes = grid ? fresh(2) : -1;
   const auto pass = fused_comprehension(node, sources_of(node), collector);
   const Restored each(one_by_one_, false);  // formulas of the items are their own
   // Both sources of a grid are made once; a later source of nested loops may read the names before it.
   std::vector<int> sources;
   for (std::size_t k = 0; k < (grid ? 2 : 1); ++k) sources.push_back(value(loops[k]->generator_source()));
-  if (grid) emit(Op::extent, node, rows, sources[0], axis_code(0, false));
+  for (int k = 0; grid && k < 2; ++k)
+    emit(Op::extent, node, sizes + k, sources[static_cast<std::size_t>(k)], axis_code(0, false));
   const auto loop = [&](auto& self, std::size_t k) -> void {
     if (k == loops.size()) {
       std::size_t skip = 0;
@@ -60,7 +61,7 @@ int Compiler::comprehension(const Node& node, int wanted) {
     for (const int r : bound) assigned_.erase(r);
   };
   loop(loop, 0);
-  emit(Op::list_end, node, collector, 0, rows);
+  emit(Op::list_end, node, collector, 0, sizes);
   if (pass) out_->code[*pass].c = here();
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();

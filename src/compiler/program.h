@@ -51,7 +51,7 @@ enum class Op : std::uint8_t {
   text,          // as the template c
   list_begin,    // a = a collector
   list_push,     // b goes into the collector a
-  list_end,      // a becomes the array; c: rows of the matrix at register c, or -1
+  list_end,      // a becomes the array; c: from there rows and columns of the matrix, or -1
   index,         // a = b[n values from c]; flag: it is going to be changed
   set_index,     // a[n values from b] = c
   update_index,  // a[n values from b] op= c; the operation is in flag, with kUpdateLiteral

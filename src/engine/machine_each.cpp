@@ -60,7 +60,7 @@ class Broadcast {
 };
 
 Value in_shape(std::vector<Value> items, const Shape& shape) {
-  const auto flat = to_array(collect(std::move(items), -1));
+  const auto flat = to_array(collect(std::move(items)));
   Shape full = shape;
   for (int axis = 1; axis < flat.axes(); ++axis) full.push_back(flat.extent(axis));
   return Value::array(as_times_like(flat, flat.with_shape(full)));

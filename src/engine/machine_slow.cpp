@@ -101,8 +101,13 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
     case Op::list_begin: a = Value::tuple({}); return;
     case Op::list_push: a.object<TupleObject>().items.push_back(b); return;
     case Op::list_end: {
-      const auto rows = i.c < 0 ? Index{-1} : static_cast<Index>(c.number());
-      a = collect(std::move(a.object<TupleObject>().items), rows);
+      auto& items = a.object<TupleObject>().items;
+      if (i.c < 0) {
+        a = collect(std::move(items));
+        return;
+      }
+      const auto size = [&](int k) { return static_cast<Index>(r[i.c + k].number()); };
+      a = collect(std::move(items), Shape{size(0), size(1)});
       return;
     }
     case Op::index: a = select(b, values(i.c), *node, i.flag != 0); return;

@@ -20,7 +20,9 @@ class TimingState : public LibraryObject {
 
   Timing timing;
   Index repetitions = 1;
-  std::vector<std::pair<int, Value>> kept;  // values of the names that the block changes, when it is repeated
+  // When the block is repeated: the values of the names that it changes, and what lies behind aliases.
+  std::vector<std::pair<int, Value>> kept;
+  std::vector<std::pair<boost::intrusive_ptr<StoreObject>, Value>> behind;
   std::shared_ptr<const void> random;
   double started = 0;
   MemoryUse before;
@@ -59,9 +61,11 @@ void Machine::begin_timing(const Instruction& i, Value* r) {
     for (const auto& place : places.object<TupleObject>().items) {
       const int name = static_cast<int>(place.number());
       const Value& value = r[name];
-      // Of a name with aliases the contents are kept; an alias writes through to such a name.
-      if (!value.is(Kind::alias))
-        state->kept.emplace_back(name, value.is(Kind::store) ? value.object<StoreObject>().current : value);
+      state->kept.emplace_back(name, value);
+      const auto behind = value.is(Kind::alias)   ? value.object<AliasObject>().store
+                          : value.is(Kind::store) ? boost::intrusive_ptr(&value.object<StoreObject>())
+                                                  : nullptr;
+      if (behind) state->behind.emplace_back(behind, behind->current);
     }
   }
   if (state->repetitions > 1)
@@ -76,12 +80,8 @@ void Machine::start_repetition(const Value& timing, Value* r) {
   auto& state = static_cast<TimingState&>(timing.object<LibraryObject>());
   if (state.repetitions > 1) {
     services_.set_random_state(state.random);
-    for (const auto& [name, value] : state.kept) {
-      if (r[name].is(Kind::store))
-        r[name].object<StoreObject>().current = separate(value);
-      else
-        r[name] = separate(value);
-    }
+    for (const auto& [name, value] : state.kept) r[name] = separate(value);
+    for (const auto& [store, value] : state.behind) store->current = separate(value);
   }
   state.before = memory_use();
   state.passes_before = passes_begun;

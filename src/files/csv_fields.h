@@ -21,6 +21,8 @@ struct FieldRules {
 bool is_missing(std::string_view field, const FieldRules& rules);
 // Its number, nan when it is missing; nothing when it is something else.
 std::optional<double> number_in(std::string_view field, const FieldRules& rules);
+// `true` or `false`, also in capitals; nothing when it is something else.
+std::optional<bool> truth_in(std::string_view field);
 bool is_plain_text(std::string_view field, const FieldRules& rules);
 
 }  // namespace quill

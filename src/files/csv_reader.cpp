@@ -61,6 +61,14 @@ std::optional<double> number_in(std::string_view field, const FieldRules& rules)
   return number_as_written(field, rules.decimal_comma);
 }
 
+std::optional<bool> truth_in(std::string_view field) {
+  for (const auto* yes : {"true", "True", "TRUE"})
+    if (field == yes) return true;
+  for (const auto* no : {"false", "False", "FALSE"})
+    if (field == no) return false;
+  return std::nullopt;
+}
+
 bool is_plain_text(std::string_view field, const FieldRules& rules) {
   return !number_in(field, rules) && !parse_time(field);
 }
@@ -68,7 +76,7 @@ bool is_plain_text(std::string_view field, const FieldRules& rules) {
 namespace {
 
 // What a column holds, in the order in which a column that does not fit one is tried as the next.
-enum class Content : std::uint8_t { whole, real, time, text };
+enum class Content : std::uint8_t { whole, real, time, truth, text };
 
 constexpr std::array<double, 23> kPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
                                             1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
@@ -83,6 +91,7 @@ struct Target {
   FieldRules rules;
   std::int64_t* whole = nullptr;
   double* real = nullptr;
+  bool* truth = nullptr;
   std::string* text = nullptr;
 };
 
@@ -259,7 +268,7 @@ class Table {
   void guess() {
     constexpr int sample = 200;
     struct Seen {
-      bool whole = true, real = true, time = true, any = false;
+      bool whole = true, real = true, time = true, truth = true, any = false;
       int numbers = 0, others = 0;
     };
     std::vector<Seen> seen(targets_.size());
@@ -279,6 +288,7 @@ class Table {
         s.whole = s.whole && fits(field, Content::whole, rules);
         s.real = s.real && is_number;
         s.time = s.time && fits(field, Content::time, rules);
+        s.truth = s.truth && fits(field, Content::truth, rules);
         ++c;
       } while (scanner.more());
     }
@@ -288,6 +298,7 @@ class Table {
       targets_[c].content = s.whole && s.any ? Content::whole
                             : s.real         ? Content::real
                             : s.time         ? Content::time
+                            : s.truth        ? Content::truth
                                              : Content::text;
       // Some fields that are no numbers among many that are: they will be met, and told.
       constexpr int many = 4;
@@ -299,6 +310,7 @@ class Table {
       if (place == std::ssize(names_)) fail(fmt::format("{} has no column `{}`", name_, name));
       auto& target = targets_[static_cast<std::size_t>(place)];
       target.content = content == "text"    ? Content::text
+                       : content == "bool"  ? Content::truth
                        : content == "time"  ? Content::time
                        : content == "int64" ? Content::whole
                                             : Content::real;
@@ -309,6 +321,7 @@ class Table {
   static bool fits(const Field& f, Content content, const FieldRules& rules) {
     if (content == Content::text) return true;
     if (f.quoted) return false;
+    if (content == Content::truth) return truth_in(f.text).has_value();
     if (content == Content::time) return is_missing(f.text, rules) || parse_time(f.text);
     if (content == Content::real) return number_in(f.text, rules).has_value();
     if (!rules.missing_numbers.empty() && is_missing(f.text, rules)) return false;
@@ -334,14 +347,16 @@ class Table {
     const auto rows = first_row_.back();
     arrays_.clear();
     for (auto& t : targets_) {
-      arrays_.emplace_back(t.content == Content::whole  ? ElementType::int64
-                           : t.content == Content::text ? ElementType::text
-                                                        : ElementType::float64,
+      arrays_.emplace_back(t.content == Content::whole   ? ElementType::int64
+                           : t.content == Content::text  ? ElementType::text
+                           : t.content == Content::truth ? ElementType::boolean
+                                                         : ElementType::float64,
                            Shape{t.wanted ? rows : 0});
       auto& a = arrays_.back();
       t.whole = t.content == Content::whole ? a.mutable_data<std::int64_t>() : nullptr;
       t.text = t.content == Content::text ? a.mutable_data<std::string>() : nullptr;
-      t.real = t.whole == nullptr && t.text == nullptr ? a.mutable_data<double>() : nullptr;
+      t.truth = t.content == Content::truth ? a.mutable_data<bool>() : nullptr;
+      t.real = a.type() == ElementType::float64 ? a.mutable_data<double>() : nullptr;
     }
     std::vector<std::vector<Found>> found(pieces_.size());
     bad_.assign(pieces_.size(), {});
@@ -478,6 +493,7 @@ class Table {
   static void put_missing(const Target& t, Index row, Found& found) {
     if (!t.wanted) return;
     if (t.whole != nullptr) found.content = std::max(found.content, Content::real);
+    if (t.truth != nullptr) found.content = Content::text;
     if (t.real != nullptr) t.real[row] = std::numeric_limits<double>::quiet_NaN();
   }
 
@@ -525,13 +541,17 @@ class Table {
       if (t.fixed)
         scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is no {}", printable(f.text),
                                                            t.content == Content::time    ? "time"
+                                                           : t.content == Content::truth ? "truth value"
                                                            : t.content == Content::whole ? "whole number"
                                                                                          : "number"));
       content = t.content == Content::whole && fits(f, Content::real, t.rules) ? Content::real
                 : t.is_open && fits(f, Content::time, t.rules)                 ? Content::time
+                : t.is_open && fits(f, Content::truth, t.rules)                ? Content::truth
                                                                                : Content::text;
     } else if (t.whole != nullptr) {
       std::from_chars(f.text.data(), f.text.data() + f.text.size(), t.whole[row]);
+    } else if (t.truth != nullptr) {
+      t.truth[row] = *truth_in(f.text);
     } else {
       const auto value = t.content == Content::time ? parse_time(f.text) : number_in(f.text, t.rules);
       found.loses_digits = found.loses_digits || loses_digits(f.text);

@@ -34,7 +34,8 @@ bool looks_like_fields(std::string_view text) {
 std::string quoted_if_needed(const std::string& text) {
   static const FieldRules usual;
   const bool plain = !looks_like_fields(text) && text.find_first_of(",;\t\"\r\n#") == std::string::npos &&
-                     trim(text) == text && is_plain_text(text, usual) && !text.starts_with("\xEF\xBB\xBF");
+                     trim(text) == text && is_plain_text(text, usual) && !truth_in(text) &&
+                     !text.starts_with("\xEF\xBB\xBF");
   if (plain) return text;
   std::string out = "\"";
   for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
@@ -62,7 +63,7 @@ Cell cell_of(const Array& a, const char* missing) {
         } else if constexpr (std::is_same_v<T, float>) {
           out += shortest_single(from[k]);
         } else if constexpr (std::is_same_v<T, bool>) {
-          out += from[k] ? '1' : '0';
+          out += from[k] ? "true" : "false";
         } else if constexpr (std::is_same_v<T, std::string>) {
           out += quoted_if_needed(from[k]);
         } else {

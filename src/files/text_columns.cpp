@@ -77,11 +77,11 @@ std::size_t numbers_among(const Words& words) {
       words.begin(), words.end(), [](std::string_view word) { return parse_number(word).has_value(); }));
 }
 
-// Also missing ones, and points in time.
-std::size_t fields_of_numbers(const Words& words) {
+// Numbers, also missing ones, points in time and truth values.
+std::size_t fields_of_values(const Words& words) {
   static const FieldRules usual;
   return static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
-    return number_in(word, usual) || parse_time(word);
+    return number_in(word, usual) || parse_time(word) || truth_in(word);
   }));
 }
 
@@ -227,7 +227,7 @@ bool has_columns_between_blanks(std::string_view text) {
   std::map<std::size_t, std::size_t> rows;  // of numbers, by how many fields they have
   for (std::size_t k = first; k < lines.size(); ++k) {
     const auto words = words_of(lines[k], false);
-    if (2 * fields_of_numbers(words) >= words.size()) ++rows[words.size()];
+    if (2 * fields_of_values(words) >= words.size()) ++rows[words.size()];
   }
   const auto most = std::max_element(rows.begin(), rows.end(),
                                      [](const auto& a, const auto& b) { return a.second < b.second; });

@@ -43,6 +43,8 @@ struct Kernels {
   // Mask, then two of the type; at most one of those is one element, or both are.
   Kernel (*pick)(ElementType type, Single single) = nullptr;
   Kernel (*convert)(ElementType from, ElementType to) = nullptr;
+  // What numbers of int64 are above the nearest ones of float64, as float64.
+  Kernel rest = nullptr;
   // first + k by for k = from, from + 1, …; and weighted: (first (m - k) + last k) / m.
   void (*climbing)(double first, double by, Index from, double* to, Index n) = nullptr;
   void (*weighted)(double first, double last, double m, Index from, double* to, Index n) = nullptr;

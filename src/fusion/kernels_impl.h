@@ -14,6 +14,7 @@
 #include "array/mathematics.h"
 #include "array/reduce.h"
 #include "array/scalar.h"
+#include "base/number.h"
 #include "fusion/kernel_tables.h"
 
 #if defined(__clang__)
@@ -327,6 +328,12 @@ void convert_each(const void* operand, const void*, const void*, void* result, I
   for (Index i = 0; i < n; ++i) out[i] = static_cast<To>(x[i]);
 }
 
+void rest_each(const void* operand, const void*, const void*, void* result, Index n, bool*) {
+  const auto* x = static_cast<const std::int64_t*>(operand);
+  auto* out = static_cast<double*>(result);
+  for (Index i = 0; i < n; ++i) out[i] = static_cast<double>(rest_beyond_nearest(x[i]));
+}
+
 #include "fusion/kernels_whole.h"
 
 Kernel convert(ElementType from, ElementType to) {
@@ -361,6 +368,7 @@ const Kernels& table() {
                                      unary,
                                      pick,
                                      convert,
+                                     rest_each,
                                      climbing,
                                      weighted,
                                      gather,

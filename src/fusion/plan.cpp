@@ -173,7 +173,8 @@ class Planner {
       if (type == ElementType::int64 && kind(a).type != kind(b).type) return compared_whole(op, a, b);
       if (kind(a).type == ElementType::int64 && kind(b).type == ElementType::int64)
         return compared_whole(op, a, b);
-      // By value as float64, which holds all numbers but the large ones of int64.
+      if (kind(a).type == ElementType::int64) return compared_exactly(mirrored(op), b, a);
+      if (kind(b).type == ElementType::int64) return compared_exactly(op, a, b);
       if (type == ElementType::float32) {
         a = converted(a, type);
         b = converted(b, type);
@@ -207,6 +208,18 @@ class Planner {
     a = converted(a, ElementType::int64);
     b = converted(b, ElementType::int64);
     return emit(kernels_.binary(op, ElementType::int64, single_of(a, b)), ElementType::boolean, {a, b});
+  }
+
+  // x op n for a whole number n = d + r, where d is the nearest number of float64: x - d op r. That
+  // difference is exact where it matters, and no smaller than r where it is not 0.
+  int compared_exactly(Binary op, int x, int n) {
+    const int rest = emit(kernels_.rest, ElementType::float64, {n});
+    x = real(x);
+    n = real(n);
+    const int gap = emit(kernels_.binary(Binary::subtract, ElementType::float64, single_of(x, n)),
+                         ElementType::float64, {x, n});
+    return emit(kernels_.binary(op, ElementType::float64, single_of(gap, rest)), ElementType::boolean,
+                {gap, rest});
   }
 
   // Some operations in one go; -1 when the step is none of them.

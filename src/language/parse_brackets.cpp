@@ -121,17 +121,26 @@ NodePtr Parser::brackets() {
 }
 
 // comprehension → "[" expression generators ["if" expression] "]"
-// generators → "for" generator { "for" generator } | "for" NAME "down" expression "," NAME "across"
-// expression
+// generators → "for" generator { ["if" expression] "for" generator }
+//            | "for" NAME "down" expression "," NAME "across" expression
 NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::comprehension;
   node->kids.push_back(std::move(item));
-  while (is(Token::kw_for)) {
-    take();
+  NodePtr condition;
+  while (accept(Token::kw_for)) {
     node->kids.push_back(generator("after `for`"));
-    const auto& made = *node->kids.back();
+    auto& made = *node->kids.back();
     if (made.op == Token::kw_in) {
+      // With a condition before it, a loop runs over its source or over nothing.
+      if (condition) {
+        auto& source = made.kids[0];
+        const auto begin_of_both = condition->span.begin;
+        auto nothing = make(NodeKind::matrix, source->span.begin);
+        source = make(NodeKind::conditional, begin_of_both, std::move(condition), std::move(source),
+                      std::move(nothing));
+      }
+      if (accept(Token::kw_if)) condition = expression();
       if (is(Token::comma))
         fail_span(tok().span, "a comma does not join two loops",
                   "[f(a, b) for a in u for b in v], or as a matrix [f(a, b) for a down u, b across v]");
@@ -148,13 +157,8 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
       fail_span(node->kids[2]->span, "one name runs down, the other across",
                 "[f(a, b) for a down u, b across v]");
   }
-  NodePtr condition;
-  if (is(Token::kw_if)) {
-    if (node->kids[1]->op != Token::kw_in)
-      fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
-    take();
-    condition = expression();
-  }
+  if (is(Token::kw_if) && node->kids[1]->op != Token::kw_in)
+    fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
   node->kids.push_back(std::move(condition));
   if (!is(Token::close_bracket)) fail_token("`]`");
   take();

@@ -123,15 +123,14 @@ Value make_matrix(std::span<const Value> items, const BracketForm& form) {
   return Value::array(join(laid, 0));
 }
 
-Value collect(std::vector<Value> items, Index rows) {
-  if (items.empty()) return Value::array(rows >= 0 ? Array(ElementType::float64, {rows, 0}) : Array());
-  const auto columns = rows > 0 ? static_cast<Index>(items.size()) / rows : 0;
+Value collect(std::vector<Value> items, const std::optional<Shape>& grid) {
+  if (items.empty()) return Value::array(grid ? Array(ElementType::float64, *grid) : Array());
   const auto shaped = [&](const Array& a) {
-    if (rows < 0) return a;
+    if (!grid) return a;
     Shape shape = a.shape();
     shape.erase(0);
-    shape.insert(0, columns);
-    shape.insert(0, rows);
+    shape.insert(0, (*grid)[1]);
+    shape.insert(0, (*grid)[0]);
     return a.with_shape(shape);
   };
   for (auto& item : items)
@@ -150,6 +149,34 @@ Value collect(std::vector<Value> items, Index rows) {
   return Value::array(as_times_like(parts[0], shaped(stack(parts))));
 }
 
+namespace {
+
+bool is_beyond_exact(const Value& end) {
+  return end.is(Kind::array) && end.array().type() == ElementType::int64 &&
+         std::fabs(*single_real(end)) >= kLargestExact;
+}
+
+// The range as an array of int64, when an end has that type and float64 does not hold it exactly.
+std::optional<Array> whole_range(const Value& first, const Value& last, double step) {
+  if (!is_beyond_exact(first) && !is_beyond_exact(last)) return std::nullopt;
+  const auto a = single_whole(first), b = single_whole(last);
+  if (!a || !b || !is_whole(step) || step == 0 || std::fabs(step) > kLargestExact) return std::nullopt;
+  const auto by = static_cast<std::int64_t>(step);
+  // The distance of two numbers of int64 fits into uint64.
+  const bool rises = by > 0, is_empty = rises ? *b < *a : *b > *a;
+  const auto distance = rises ? static_cast<std::uint64_t>(*b) - static_cast<std::uint64_t>(*a)
+                              : static_cast<std::uint64_t>(*a) - static_cast<std::uint64_t>(*b);
+  const auto steps = distance / static_cast<std::uint64_t>(rises ? by : -by);
+  constexpr auto most = std::uint64_t{1} << 40;
+  if (!is_empty && steps >= most) fail("this range has too many elements");
+  Array out(ElementType::int64, {is_empty ? 0 : static_cast<Index>(steps) + 1});
+  auto* to = out.mutable_data<std::int64_t>();
+  for (Index k = 0; k < out.size(); ++k) to[k] = *a + k * by;
+  return out;
+}
+
+}  // namespace
+
 Value make_range(const Value& first, const Value& last, const Value* third, bool is_count) {
   const auto number = [](const Value& v, const char* what) {
     if (const auto x = single_real(v)) return *x;
@@ -162,8 +189,11 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
     times.label = to_array(first).label;
     return Value::array(std::move(times));
   }
-  if (!third) return Value::range(a, b, 1);
-  if (!is_count) return Value::range(a, b, number(*third, "the step"));
+  if (!is_count) {
+    const double step = third ? number(*third, "the step") : 1;
+    if (auto whole = whole_range(first, last, step)) return Value::array(std::move(*whole));
+    return Value::range(a, b, step);
+  }
   const double n = number(*third, "the count");
   if (!is_whole(n) || n < 0 || n > 1e15)
     fail(fmt::format("the count of a range is a whole number from 0, not {}", shortest(n)));
@@ -240,7 +270,7 @@ Value columns_of(std::span<const Value> records) {
       return number.is_array_like() && shape_of(number).count() == 0;
     });
     // What is no single value stays whole in a list.
-    columns.emplace_back(name, plain ? collect(std::move(items), -1) : Value::array(list_of(items)));
+    columns.emplace_back(name, plain ? collect(std::move(items)) : Value::array(list_of(items)));
   }
   return Value::record(std::move(columns));
 }

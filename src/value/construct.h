@@ -17,8 +17,10 @@ struct BracketForm {
 };
 // Rows laid together.
 Value make_matrix(std::span<const Value> items, const BracketForm& form);
-// A comprehension's results stacked on new first axes; rows >= 0 makes a matrix of that many rows.
-Value collect(std::vector<Value> items, Index rows);
+// A comprehension's results stacked on a new first axis, or on two that have the sizes of the grid.
+Value collect(std::vector<Value> items, const std::optional<Shape>& grid = std::nullopt);
+// Of numbers, of times when the first end is one, and of int64 when an end of that type is beyond what
+// float64 holds exactly.
 Value make_range(const Value& first, const Value& last, const Value* third, bool is_count);
 // Element k, from 0, along the first axis: a number of a vector, a row of a matrix; a single value is its
 // own.

@@ -4,8 +4,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "base/interrupt.h"
+#include "base/number.h"
 #include "value/print.h"
 #include "value/registry.h"
 
@@ -40,6 +42,10 @@ Value Value::range(double first, double last, double step) {
     fail("the ends and the step of a range are finite numbers");
   const double steps = (last - first) / step;
   if (steps > kMostElements) fail("this range has too many elements");
+  const double largest = std::max(std::fabs(first), std::fabs(last));
+  if (steps >= 1 && std::fabs(step) < largest - std::nextafter(largest, 0))
+    fail(fmt::format("float64 has no numbers at steps of {} near {}", shortest(step), shortest(largest)),
+         "int64 ends make a range of whole numbers of that size: int64(a)..int64(b)");
   auto* range = new RangeObject;
   Value out(Kind::range, range);
   range->first = first;
@@ -168,13 +174,11 @@ const Value* RecordObject::find(const std::string& name) const {
 
 namespace {
 
+// Equal numbers of any type have the same text.
 std::string key_text(const Value& key) {
   if (key.is(Kind::text)) return "t" + key.text();
-  if (const auto number = single_real(key); number && !std::isnan(*number)) {
-    // Whole numbers beyond the exact ones of float64 keep all their digits.
-    if (std::fabs(*number) > kLargestExact && key.is(Kind::array)) return "n" + inline_text(key);
-    return "n" + shortest(*number == 0 ? 0 : *number);
-  }
+  if (const auto whole = single_whole(key)) return fmt::format("n{}", *whole);
+  if (const auto number = single_real(key); number && !std::isnan(*number)) return "n" + shortest(*number);
   fail(fmt::format("the keys of a dictionary are texts or numbers, not {}", kind_in_words(key)));
 }
 
@@ -214,6 +218,14 @@ Value numeric_value(const Value& value) {
   if (!value.is(Kind::library)) return value;
   const auto number = value.object<LibraryObject>().numeric();
   return number ? *number : value;
+}
+
+std::optional<std::int64_t> single_whole(const Value& value) {
+  if (value.is(Kind::array) && value.array().axes() == 0 && value.array().type() == ElementType::int64)
+    return *value.array().data<std::int64_t>();
+  const auto number = single_real(value);
+  if (!number || !is_whole(*number) || *number < -kEndOfInt64 || *number >= kEndOfInt64) return std::nullopt;
+  return static_cast<std::int64_t>(*number);
 }
 
 std::optional<double> single_real(const Value& value) {

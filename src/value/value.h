@@ -278,6 +278,8 @@ Value numeric_value(const Value& value);
 inline bool is_time(const Value& value) { return value.is(Kind::array) && holds_times(value.array()); }
 // The number of a single real or whole number of any element type; nothing for anything else.
 std::optional<double> single_real(const Value& value);
+// A single whole number that int64 holds, with all its digits.
+std::optional<std::int64_t> single_whole(const Value& value);
 // An array-like value as an array; Error otherwise, naming `what` takes it.
 Array to_array(const Value& value, std::string_view what = "this");
 Array list_of(std::span<const Value> values);

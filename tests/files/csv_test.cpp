@@ -368,3 +368,28 @@ TEST_CASE("a file that ends in .tsv has tabs, packed or not") {
           "save(\"t.tsv.gz\", (a: [1, 2], b: [3, 4]))\nprint(same(load(\"t.tsv.gz\").b, load(\"t.tsv\").b))")
           .printed == "a\tb\n1\t3\n2\t4\n\ntrue\n");
 }
+
+TEST_CASE("columns of true and false are truth values, there and back") {
+  const auto type = [](const std::string& file) { return read_csv(file, "t.csv", {})[0].values.type(); };
+  CHECK(type("wet,x\ntrue,1\nfalse,2\n") == ElementType::boolean);
+  CHECK(type("wet,x\nTRUE,1\nFalse,2\n") == ElementType::boolean);
+  // With a gap, in quotes, or beside anything else they are texts.
+  CHECK(type("wet,x\ntrue,1\n,2\n") == ElementType::text);
+  CHECK(type("wet,x\n\"true\",1\nfalse,2\n") == ElementType::text);
+  CHECK(type("wet,x\ntrue,1\nmaybe,2\n") == ElementType::text);
+  CHECK(type("wet,x\ntrue,1\n1,2\n") == ElementType::text);
+  // Far down, where the columns have been guessed already.
+  std::string late = "a,b\n";
+  for (int k = 0; k < 300; ++k) late += ",1\n";
+  CHECK(type(late + "true,1\n") == ElementType::text);
+  std::string long_one = "wet,x\n";
+  for (int k = 0; k < 300; ++k) long_one += "true,1\n";
+  CHECK(type(long_one + "other,1\n") == ElementType::text);
+  CsvOptions asked;
+  asked.types = {{"wet", "bool"}};
+  CHECK_THROWS_AS(read_csv("wet,x\n1,1\n", "t.csv", asked), Error);
+  CHECK(test::run(
+            "t = (wet: [true, false], name: [\"true\", \"x\"])\nsave(\"t.csv\", t)\n"
+            "expect same(load(\"t.csv\"), t)\nsave(\"t.dat\", t)\nexpect same(load(\"t.dat\").wet, t.wet)")
+            .ok);
+}
