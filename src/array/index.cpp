@@ -187,6 +187,55 @@ void for_each_chosen(const Chosen& c, F f) {
 
 }  // namespace
 
+namespace {
+
+// The places that `inner` chooses among those of one axis.
+Subscript chosen_within(const Subscript& outer, const Subscript& inner) {
+  const auto place = [&](Index k) {
+    return outer.kind == Subscript::Kind::run ? outer.first + k * outer.step
+                                              : outer.positions[static_cast<std::size_t>(k)];
+  };
+  Subscript out = inner;
+  if (inner.kind == Subscript::Kind::position) {
+    out.first = place(inner.first);
+  } else if (inner.kind == Subscript::Kind::run && outer.kind == Subscript::Kind::run) {
+    out.first = place(inner.first);
+    out.step = outer.step * inner.step;
+  } else {
+    out.kind = Subscript::Kind::positions;
+    out.positions.clear();
+    for (Index k = 0; k < inner.count; ++k)
+      out.positions.push_back(place(inner.kind == Subscript::Kind::run
+                                        ? inner.first + k * inner.step
+                                        : inner.positions[static_cast<std::size_t>(k)]));
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<Subscript> chosen_within(std::span<const Subscript> outer, std::span<const Subscript> inner) {
+  std::vector<Subscript> out;
+  auto next = inner.begin();
+  const auto take_new_axes = [&] {
+    for (; next != inner.end() && next->kind == Subscript::Kind::new_axis; ++next) out.push_back(*next);
+  };
+  for (const auto& s : outer) {
+    if (s.kind == Subscript::Kind::position) {
+      out.push_back(s);
+      continue;
+    }
+    take_new_axes();
+    if (s.kind != Subscript::Kind::new_axis)
+      out.push_back(chosen_within(s, *next));
+    else if (next->kind != Subscript::Kind::position)
+      out.push_back(s);
+    ++next;
+  }
+  take_new_axes();
+  return out;
+}
+
 Array select(const Array& a, std::span<const Subscript> subscripts) {
   const auto all = complete(subscripts, a.shape());
   const auto c = chosen_of(a, all);

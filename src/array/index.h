@@ -28,6 +28,9 @@ Subscript everything(Index extent);
 // The subscripts with `rest` replaced by whole axes. Error when their number does not fit the array.
 std::vector<Subscript> complete(std::span<const Subscript> subscripts, const Shape& shape);
 
+// What is chosen when `inner`, of the array that `outer` chooses, is applied; both are complete.
+std::vector<Subscript> chosen_within(std::span<const Subscript> outer, std::span<const Subscript> inner);
+
 // The chosen elements. Positions and runs give a view of the same storage, lists are gathered.
 Array select(const Array& a, std::span<const Subscript> subscripts);
 // Elements where the mask (of the array's own shape) is true, in row order.

@@ -111,6 +111,22 @@ std::string with_escapes(std::string_view text, bool keeps_lines) {
 
 std::string printable(std::string_view text) { return with_escapes(text, false); }
 
+std::string in_quotes(std::string_view text) {
+  std::string out = "\"";
+  for (std::size_t at = 0; at < text.size();) {
+    const auto c = decode(text, at);
+    const auto character = text.substr(at, c.length);
+    if (c.valid && is_unseen(c.code) && c.code != '\n' && c.code != '\t') {
+      out += c.code == '\r' ? "\\r" : fmt::format("\\u{{{:x}}}", static_cast<unsigned>(c.code));
+    } else {
+      if (character.find_first_of("\"\\{}") == 0) out += '\\';
+      out += printable(character);
+    }
+    at += c.length;
+  }
+  return out + "\"";
+}
+
 std::string printable_lines(std::string_view text) { return with_escapes(text, true); }
 
 std::string shortened(std::string_view text, std::size_t width) {

@@ -31,6 +31,8 @@ std::size_t display_width(std::string_view text);
 std::string printable(std::string_view text);
 // The same with line ends and tabs kept: what is fit for a terminal.
 std::string printable_lines(std::string_view text);
+// In quotes, as a program would write it: reads back to the same text, unless that has malformed bytes.
+std::string in_quotes(std::string_view text);
 // For the inside of XML and HTML, attributes in double quotes included.
 std::string escaped_markup(std::string_view text);
 // At most `width` columns of the text, with … for what is left out.

@@ -8,6 +8,7 @@
 #include "array/rearrange.h"
 #include "base/interrupt.h"
 #include "base/text.h"
+#include "builtins/table_rows.h"
 #include "builtins/tables.h"
 #include "value/construct.h"
 #include "value/print.h"
@@ -97,26 +98,37 @@ Array rows_of(const Array& a, std::vector<Index> places) {
   return out;
 }
 
-Value remove_row(Call& call) {
-  if (call.value(0).is(Kind::dictionary) || call.value(0).is(Kind::record)) return without_keys(call);
-  const auto a = call.array(0);
-  if (a.axes() == 0)
-    call.fail_argument(0, "is an array, a list, a dictionary or a record, not a single value");
+// The places from 0 among so many that argument 1, positions or a condition, leaves.
+std::vector<Index> places_that_stay(const Call& call, Index count, int axes) {
   const auto which = call.array(1);
-  std::vector<bool> goes(static_cast<std::size_t>(a.length()), false);
+  std::vector<bool> goes(static_cast<std::size_t>(count), false);
   if (which.type() == ElementType::boolean) {
-    if (which.axes() != 1 || which.size() != a.length())
+    if (which.axes() != 1 || which.size() != count)
       call.fail_argument(
-          1, fmt::format("is a condition for each of the {} elements, and has {}", a.length(), which.size()));
+          1, fmt::format("is a condition for each of the {} elements, and has {}", count, which.size()));
     goes = which.to_vector<bool>();
   } else {
     for (const double p : call.reals(1).to_vector<double>())
-      goes[static_cast<std::size_t>(checked_position(p, a.length(), 0, a.axes()))] = true;
+      goes[static_cast<std::size_t>(checked_position(p, count, 0, axes))] = true;
   }
   std::vector<Index> stay;
   for (std::size_t k = 0; k < goes.size(); ++k)
     if (!goes[k]) stay.push_back(static_cast<Index>(k));
-  return Value::array(rows_of(a, std::move(stay)));
+  return stay;
+}
+
+Value remove_row(Call& call) {
+  const auto& from = call.value(0);
+  const bool by_name = call.value(1).is(Kind::text) ||
+                       (call.value(1).is(Kind::array) && call.value(1).array().type() == ElementType::text);
+  if (from.is(Kind::dictionary) || (from.is(Kind::record) && (by_name || !table_length(from))))
+    return without_keys(call);
+  if (const auto* table = find_table(call, 0))
+    return rows_at(*table, places_that_stay(call, length_of(*table), 1));
+  const auto a = call.array(0);
+  if (a.axes() == 0)
+    call.fail_argument(0, "is an array, a list, a dictionary, a record or a table, not a single value");
+  return Value::array(rows_of(a, places_that_stay(call, a.length(), a.axes())));
 }
 
 Value insert_row(Call& call) {
@@ -171,15 +183,20 @@ Value filter_row(Call& call) {
     }
     return out;
   }
+  const auto stay = [&](Index count, auto item) {
+    std::vector<Index> out;
+    for (Index k = 0; k < count; ++k) {
+      poll_interrupt_at(static_cast<std::size_t>(k));
+      const Value arguments[] = {item(k)};
+      if (is_wanted(call, arguments)) out.push_back(k);
+    }
+    return out;
+  };
+  if (const auto* table = find_table(call, 1))
+    return rows_at(*table, stay(length_of(*table), [&](Index k) { return row_of(*table, k); }));
   const auto a = call.array(1);
-  if (a.axes() == 0) call.fail_argument(1, "is an array, a list or a dictionary, not a single value");
-  std::vector<Index> stay;
-  for (Index k = 0; k < a.length(); ++k) {
-    poll_interrupt_at(static_cast<std::size_t>(k));
-    const Value arguments[] = {element_of(a, k)};
-    if (is_wanted(call, arguments)) stay.push_back(k);
-  }
-  return Value::array(rows_of(a, std::move(stay)));
+  if (a.axes() == 0) call.fail_argument(1, "is an array, a list, a dictionary or a table, not a single value");
+  return Value::array(rows_of(a, stay(a.length(), [&](Index k) { return element_of(a, k); })));
 }
 
 }  // namespace
@@ -215,10 +232,10 @@ std::vector<Builtin> collection_rows() {
           .family = "collections",
           .summary = "A copy without some elements, keys, fields or rows.",
           .parameters =
-              {{"a", "an array, a list, a dictionary or a record", ""},
+              {{"a", "an array, a list, a dictionary, a record or a table", ""},
                {"which",
-                "positions along the first axis or a condition; of a dictionary or record, a key or "
-                "several",
+                "positions along the first axis, or rows of a table, or a condition; of a dictionary or "
+                "record, a key or several",
                 ""}},
           .returns = "the rest",
           .errors = "positions or keys that are not there",
@@ -244,13 +261,13 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "filter",
           .family = "collections",
-          .summary = "The elements for which a function is true.",
+          .summary = "The elements, or the rows of a table, for which a function is true.",
           .parameters =
               {{"f",
-                "a function of an element (of an array with more axes, of a row; of a dictionary, of "
-                "key and value) that gives true or false",
+                "a function of an element (of an array with more axes, of a row; of a table, of a record with "
+                "the values of a row; of a dictionary, of key and value) that gives true or false",
                 ""},
-               {"v", "an array, a list or a dictionary", ""}},
+               {"v", "an array, a list, a dictionary or a table", ""}},
           .returns = "what is left of v, in its order",
           .errors = "a function that gives no truth value",
           .example = "filter(fn(x) = x % 2 == 0, 1..7)",

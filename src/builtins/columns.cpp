@@ -14,6 +14,7 @@
 #include "base/interrupt.h"
 #include "base/number.h"
 #include "base/text.h"
+#include "builtins/table_rows.h"
 #include "builtins/tables.h"
 #include "value/construct.h"
 
@@ -36,6 +37,14 @@ const RecordObject& table_argument(const Call& call, std::size_t i) {
                                         table.fields[0].first, length_of(table), name, shape_of(column)[0]));
   }
   return table;
+}
+
+void refuse_beyond_float64(const Array& column, const std::string& reason) {
+  for (const auto x : column.converted(ElementType::int64).to_vector<std::int64_t>())
+    if (x > static_cast<std::int64_t>(kLargestExact) || x < -static_cast<std::int64_t>(kLargestExact))
+      fail(fmt::format("{}, and its whole number {} has more digits than float64, which it would become",
+                       reason, x),
+           "as texts they keep all digits: text(t.id)");
 }
 
 Index length_of(const RecordObject& table) { return shape_of(table.fields[0].second)[0]; }
@@ -96,15 +105,6 @@ std::vector<Array> arrays_of(const RecordObject& table, const std::vector<std::s
   return out;
 }
 
-// Whole numbers of more digits than float64 has, which they would become.
-void refuse_beyond_float64(const Array& column, const std::string& reason) {
-  for (const auto x : column.converted(ElementType::int64).to_vector<std::int64_t>())
-    if (x > static_cast<std::int64_t>(kLargestExact) || x < -static_cast<std::int64_t>(kLargestExact))
-      fail(fmt::format("{}, and its whole number {} has more digits than float64, which it would become",
-                       reason, x),
-           "as texts they keep all digits: text(t.id)");
-}
-
 // One element more, for rows without a value: nan among numbers, an empty text, none in lists.
 // Error where that would change a number.
 Array with_missing(const Array& column, const std::string& name) {
@@ -151,8 +151,16 @@ std::vector<std::string> column_names(const Call& call, std::size_t i, const Rec
                        fmt::format("\"{}\"", table.fields[0].first));
   auto names = given.to_vector<std::string>();
   if (names.empty()) call.fail_argument(i, "names at least one column");
-  for (const auto& name : names) columns_calls::column_of(call, i, table, name);
+  for (const auto& name : names) {
+    columns_calls::column_of(call, i, table, name);
+    if (std::count(names.begin(), names.end(), name) > 1)
+      call.fail_argument(i, fmt::format("names the column {} twice", name));
+  }
   return names;
+}
+
+std::vector<std::vector<Index>> row_keys(const RecordObject& table, const std::vector<std::string>& names) {
+  return columns_calls::keys_of(columns_calls::arrays_of(table, names));
 }
 
 Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
@@ -197,7 +205,7 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     for (int side = 0; side < 2; ++side)
       if (is_integer(parts[side].type()) && is_numeric(parts[1 - side].type()) &&
           !is_integer(parts[1 - side].type()))
-        columns_calls::refuse_beyond_float64(
+        refuse_beyond_float64(
             parts[side], fmt::format("the column {} is float64 in one of the tables", name));
     both.push_back(join(parts, 0));
     both.back().label = parts[0].label;
@@ -253,10 +261,7 @@ Value rows_row(Call& call) {
   const auto& which = call.value(1);
   if (const auto single = single_real(which)) {
     const auto at = checked_position(*single, count, 0, 1);
-    std::vector<std::pair<std::string, Value>> fields;
-    for (const auto& [name, column] : table.fields)
-      fields.emplace_back(name, element_of(to_array(column), at));
-    return Value::record(std::move(fields));
+    return row_of(table, at);
   }
   const auto chosen = call.array(1);
   std::vector<Index> places;

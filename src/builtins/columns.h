@@ -15,6 +15,10 @@ Index length_of(const RecordObject& table);
 std::vector<std::string> column_names(const Call& call, std::size_t i, const RecordObject& table);
 // The rows at these positions, from 0; -1 is a row of missing values.
 Value rows_at(const RecordObject& table, const std::vector<Index>& places);
+// For each row the ranks of its values in these columns: equal ones have equal ranks, nan comes last.
+std::vector<std::vector<Index>> row_keys(const RecordObject& table, const std::vector<std::string>& names);
+// Error when a column of whole numbers has some of more digits than float64, which they would become.
+void refuse_beyond_float64(const Array& column, const std::string& reason);
 // The table in the order of the columns that argument i names, the first one first.
 Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending);
 // Two tables side by side where their columns `by` agree. keep: whether rows without a partner stay: none of

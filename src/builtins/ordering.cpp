@@ -9,7 +9,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/arguments.h"
-#include "builtins/columns.h"
+#include "builtins/table_rows.h"
 #include "builtins/tables.h"
 
 namespace quill {
@@ -154,13 +154,16 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "unique",
           .family = "order and sets",
-          .summary = "The different elements in rising order.",
-          .parameters = {{"a", kOrdered, ""}},
-          .returns = "a vector",
+          .summary = "The different elements, or the different rows of a table, in rising order.",
+          .parameters = {{"a", "numbers, texts, truth values; or a table", ""}},
+          .returns = "a vector; a table",
           .errors = "complex numbers, lists",
           .example = "unique([3, 1, 3, 2, 1])",
           .output = "unique([3, 1, 3, 2, 1]) : float64 3\n  1  2  3",
-          .run = [](Call& c) { return Value::array(unique(c.array(0))); },
+          .run = [](Call& c) {
+            const auto* table = find_table(c, 0);
+            return table ? different_rows(*table) : Value::array(unique(c.array(0)));
+          },
       },
       {
           .name = "locate",

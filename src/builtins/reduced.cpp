@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "base/number.h"
+
 namespace quill {
 
 namespace {
@@ -32,7 +34,23 @@ Reduced with_axes_joined(const Array& a, const std::vector<int>& axes, bool keep
 
 }  // namespace
 
+namespace {
+
+// mean(1, 2, 3), where mean([1, 2, 3]) is meant.
+void refuse_several_numbers(const Call& call, std::size_t at) {
+  if (at != 1 || !call.value(0).is_number() || !call.given(1) || !call.value(1).is_number()) return;
+  std::string numbers = shortest(call.value(0).number());
+  int count = 1;
+  for (auto k = at; k < call.row.parameters.size() && call.given(k) && call.value(k).is_number(); ++k, ++count)
+    numbers += ", " + shortest(call.value(k).number());
+  fail(fmt::format("{} takes one array, and {} numbers stand here", call.row.name, count),
+       fmt::format("{}([{}])", call.row.name, numbers));
+}
+
+}  // namespace
+
 Reduced reduced(const Call& call, std::size_t at, const Array& a) {
+  refuse_several_numbers(call, at);
   const bool keep = call.truth_or(at + 1, false);
   const bool skips = at + 2 < call.row.parameters.size() && call.truth_or(at + 2, false);
   Reduced out{a, {}, std::nullopt};

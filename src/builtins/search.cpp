@@ -149,6 +149,12 @@ Value minimize_row(Call& call) {
     if (!range)
       call.fail_argument(kBetween, fmt::format("is two numbers, not {}", kind_in_words(call.value(kBetween))),
                          "minimize(f, (0, 1))");
+    if (!(range->first < range->second) || !std::isfinite(range->second - range->first))
+      call.fail_argument(kBetween,
+                         fmt::format("is two finite numbers, the lower one first, not {} and {}",
+                                     shortest(range->first), shortest(range->second)),
+                         fmt::format("a point to begin at: minimize(f, start: [{}, {}])",
+                                     shortest(range->first), shortest(range->second)));
     for (const std::size_t i : {kBounds, kConstraints, kEqual, kGradient, kMethod})
       if (call.given(i)) call.fail_argument(i, "goes with a start", "minimize(f, start: 0.5)");
     m = minimize(function_of(call, kF, limit_argument(call, kLimit, 100000)), range->first, range->second);

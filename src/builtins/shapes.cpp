@@ -3,13 +3,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "builtins/arguments.h"
-#include "builtins/columns.h"
+#include "builtins/table_rows.h"
 #include "builtins/tables.h"
 #include "value/construct.h"
 
@@ -52,20 +53,32 @@ std::vector<Array> parts_of(const Call& call) {
 // Two tables where their columns agree.
 Value join_tables(Call& call) {
   const auto tables = call.many();
-  if (tables.size() != 2) fail(fmt::format("join brings two tables together, not {}", tables.size()));
   for (const auto& table : tables)
     if (!table.is(Kind::record))
-      fail(fmt::format("join takes two tables or several arrays, not a table and {}", kind_in_words(table)));
+      fail(fmt::format("join takes tables or arrays, not a table and {}", kind_in_words(table)));
   if (call.given(1)) call.fail_argument(1, "goes with arrays; tables are joined by columns");
   for (std::size_t k = 0; k < tables.size(); ++k)
     if (!table_length(tables[k]))
       fail(fmt::format(
-          "join brings tables together, records of columns of one length, and the {} record is none",
-          k == 0 ? "first" : "second"));
+          "join brings tables together, records of columns of one length, and record {} is none", k + 1));
+  if (tables.size() == 1) return tables[0];
+  if (tables.size() > 2) {
+    if (call.given(2)) fail(fmt::format("two tables are joined by a column, not {}", tables.size()));
+    return stacked_tables(tables);
+  }
   const auto &left = tables[0].object<RecordObject>(), &right = tables[1].object<RecordObject>();
-  if (!call.given(2))
-    fail("two tables are joined by a column that both have",
-         fmt::format("join(a, b, by: \"{}\")", left.fields[0].first));
+  if (!call.given(2)) {
+    const bool are_alike = left.fields.size() == right.fields.size() &&
+                           std::all_of(left.fields.begin(), left.fields.end(), [&](const auto& field) {
+                             return right.find(field.first) != nullptr;
+                           });
+    if (are_alike) return stacked_tables(tables);
+    const auto common = std::find_if(left.fields.begin(), left.fields.end(), [&](const auto& field) {
+      return right.find(field.first) != nullptr;
+    });
+    fail("tables with the same columns are put under each other, others joined by a column that both have",
+         common == left.fields.end() ? "" : fmt::format("join(a, b, by: \"{}\")", common->first));
+  }
   const auto by = column_names(call, 2, left);
   column_names(call, 2, right);
   return joined_tables(left, right, by, call.one_of(3, {"both", "left", "all"}, "both"));
@@ -85,6 +98,12 @@ Value join_row(Call& call) {
 Value stack_row(Call& call) { return Value::array(stack(parts_of(call))); }
 
 Value reverse_row(Call& call) {
+  if (const auto* table = find_table(call, 0)) {
+    if (call.given(1)) call.fail_argument(1, "goes with arrays, and this is a table");
+    std::vector<Index> places(static_cast<std::size_t>(length_of(*table)));
+    std::iota(places.rbegin(), places.rend(), Index{0});
+    return rows_at(*table, places);
+  }
   const auto a = call.array(0);
   return Value::array(reversed(a, axis_argument(call, 1, a)));
 }
@@ -168,6 +187,10 @@ Value adjoint_row(Call& call) {
 }
 
 Value append_row(Call& call) {
+  if (find_table(call, 0)) {
+    append_table_row(call.changeable(0), call.value(1));
+    return std::move(call.changeable(0));
+  }
   auto& a = call.changeable_array(0);
   const auto& item = call.value(1);
   const auto type = a.array().type();
@@ -273,11 +296,12 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "join",
           .family = "shapes",
-          .summary = "Arrays end to end along an axis, or two tables side by side where their columns agree.",
+          .summary = "Arrays end to end along an axis, tables with the same columns under each other, or two "
+                     "tables side by side where a column agrees.",
           .parameters =
-              {{"arrays", "arrays whose other extents agree, or two tables", "", true},
+              {{"arrays", "arrays whose other extents agree, or tables", "", true},
                {"over", "the axis", "1"},
-               {"by", "of tables, the column that both have, or several", "none"},
+               {"by", "of two tables, the column that both have, or several", "none"},
                {"keep",
                 "which rows of tables without a partner stay: none (\"both\" tables must have it), those "
                 "of the \"left\" one, \"all\"; what is missing is nan, an empty text or none",
@@ -285,10 +309,11 @@ std::vector<Builtin> shape_rows() {
           .returns = "one array, or one table",
           .errors = "extents that differ, other columns of the same name in both tables",
           .example = "join([1, 2], [3])\na = (cast: [1, 2, 3], depth: [3, 38, 9])\n"
-                     "wind = (cast: [3, 1], wind: [2.5, 4])\njoin(a, wind, by: \"cast\")",
+                     "wind = (cast: [3, 1], wind: [2.5, 4])\njoin(a, wind, by: \"cast\")\n"
+                     "more = (cast: [4], depth: [12])\nlength(join(a, more))",
           .output = "join([1, 2], [3]) : float64 3\n  1  2  3\n"
                     "join(a, wind, by: … : table of 2 rows: cast float64, depth float64, wind float64\n"
-                    "  cast  depth  wind\n     1      3   4.0\n     3      9   2.5",
+                    "  cast  depth  wind\n     1      3   4.0\n     3      9   2.5\nlength(join(a, more)) = 4",
           .run = join_row,
       },
       {
@@ -305,9 +330,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "reverse",
           .family = "shapes",
-          .summary = "The elements along an axis in the opposite order.",
-          .parameters = {a, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
+          .summary = "The elements along an axis, or the rows of a table, in the opposite order.",
+          .parameters = {{"a", "an array, or a table", ""}, {"over", "the axis", "1"}},
+          .returns = "an array of the shape of a; a table",
           .example = "reverse(1..4)",
           .output = "reverse(1..4) : float64 4\n  4  3  2  1",
           .run = reverse_row,
@@ -372,12 +397,15 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "append",
           .family = "shapes",
-          .summary = "The array with one more element, or one more row for a matrix.",
-          .parameters = {a, {"item", "an element, or a row", ""}},
-          .returns = "a new array; a itself does not change",
-          .errors = "an item of another shape",
-          .example = "v = append([1, 2], 3)\nv",
-          .output = "v : float64 3\n  1  2  3",
+          .summary = "The array with one more element, or one more row for a matrix or a table.",
+          .parameters = {{"a", "an array, or a table", ""},
+                         {"item", "an element, or a row; for a table a record with its columns", ""}},
+          .returns = "a new array or table; a itself does not change",
+          .errors = "an item of another shape, a record with other fields",
+          .example = "v = append([1, 2], 3)\nv\nt = (cast: [1], depth: [3])\nappend(t, (cast: 2, depth: 38))",
+          .output = "v : float64 3\n  1  2  3\n"
+                    "append(t, (cast: … : table of 2 rows: cast float64, depth float64\n"
+                    "  cast  depth\n     1      3\n     2     38",
           .run = append_row,
           .as_they_are = false,
           .changes_first = true,

@@ -7,6 +7,7 @@
 #include "array/reduce.h"
 #include "base/text.h"
 #include "builtins/tables.h"
+#include "value/construct.h"
 #include "value/print.h"
 
 namespace quill {

@@ -235,8 +235,10 @@ void Compiler::set_elements(const Node& target, int r, Op op, const Node& statem
   const int base = shared ? fresh() : place;
   if (shared)
     emit(Op::read_shared, base_node, base, place);
-  else if (!is_name)
+  else if (!is_name) {
     value_into(base_node, base);
+    if (out_->code.back().op == Op::index) out_->code.back().flag = 2;
+  }
   const int first = subscripts(target, base);
   if (op != Op::move && is_name && !shared) {
     const bool literal = is_whole_literal(statement.assigned_value());

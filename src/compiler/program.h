@@ -52,7 +52,7 @@ enum class Op : std::uint8_t {
   list_begin,    // a = a collector
   list_push,     // b goes into the collector a
   list_end,      // a becomes the array; c: from there rows and columns of the matrix, or -1
-  index,         // a = b[n values from c]; flag: it is going to be changed
+  index,         // a = b[n values from c]; flag: 1 it is going to be changed, 2 a part of it is
   set_index,     // a[n values from b] = c
   update_index,  // a[n values from b] op= c; the operation is in flag, with kUpdateLiteral
   extent,        // a = extent of axis c of b (packed, see axis_code)

@@ -204,10 +204,15 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
       state[2].set_number(count);
       return;
     }
+    case Kind::record:
+      if (const auto rows = table_length(source)) {
+        count = static_cast<double>(*rows);
+        break;
+      }
+      [[fallthrough]];
     default:
       fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
-           table_length(source) ? fmt::format("for k in 1..length({0}) {{ r = rows({0}, k) }}", written(node))
-           : source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node))
+           source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node))
                                 : "");
   }
   state[0] = source;
@@ -220,6 +225,13 @@ void Machine::next_slow(Value* state, Value& target) {
   const auto k = static_cast<Index>(state[1].number()) - 1;
   if (state[0].is(Kind::tuple)) {
     target = state[0].object<TupleObject>().items[static_cast<std::size_t>(k)];
+    return;
+  }
+  if (state[0].is(Kind::record)) {
+    std::vector<std::pair<std::string, Value>> row;
+    for (const auto& [name, column] : state[0].object<RecordObject>().fields)
+      row.emplace_back(name, element_of(to_array(column), k));
+    target = Value::record(std::move(row));
     return;
   }
   if (state[0].array().axes() == 0)
@@ -259,6 +271,24 @@ Value Machine::use_file(const std::string& name, const Node& node) {
   }
 }
 
+std::string Machine::call_instead(const Node& part) const {
+  const auto& text = frames_.back().function->tree->source->text();
+  const auto owner = written(part.base());
+  std::string further;
+  if (const std::size_t open = part.span.end; open < text.size() && text[open] == '(') {
+    int depth = 0;
+    auto end = open;
+    do {
+      depth += text[end] == '(' ? 1 : text[end] == ')' ? -1 : 0;
+      ++end;
+    } while (depth > 0 && end < text.size());
+    further = trim(std::string_view(text).substr(open + 1, end - open - 2));
+  }
+  const auto call = fmt::format("{}({}{}{})", part.text, owner, further.empty() ? "" : ", ", further);
+  const auto& row = registry_.row(registry_.find(part.text));
+  return row.changes_first && part.base().kind == NodeKind::name ? fmt::format("{} = {}", owner, call) : call;
+}
+
 void Machine::explain_assignment(Error& error, const Value& base, const Value& value,
                                  const Node* place) const {
   if (!place || place->kind != NodeKind::index || place->base().kind != NodeKind::name ||
@@ -270,7 +300,13 @@ void Machine::explain_assignment(Error& error, const Value& base, const Value& v
   if (at == text.npos || text[at] != '=') return;
   at = text.find_first_not_of(' ', at + 1);
   if (at == text.npos) return;
-  const auto end = std::min(text.find_first_of("\n;#", at), text.size());
+  int depth = 0;
+  auto end = at;
+  for (; end < text.size() && text.find_first_of("\n;#", end) != end; ++end) {
+    const char c = text[end];
+    depth += c == '(' || c == '[' || c == '{' ? 1 : c == ')' || c == ']' || c == '}' ? -1 : 0;
+    if (depth < 0) break;  // of the block around
+  }
   const auto assigned = std::string(trim(std::string_view(text).substr(at, end - at)));
   const auto& name = place->base().text;
   const auto& a = base.array();

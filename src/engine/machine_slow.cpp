@@ -110,7 +110,14 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = collect(std::move(items), Shape{size(0), size(1)});
       return;
     }
-    case Op::index: a = select(b, values(i.c), *node, i.flag != 0); return;
+    case Op::index:
+      try {
+        a = select(b, values(i.c), *node, i.flag == 1);
+      } catch (Error& error) {
+        if (i.flag == 2 && b.is(Kind::dictionary)) error.hint = fmt::format("{} = {{}}", written(*node));
+        throw;
+      }
+      return;
     case Op::read_shared: a = plain_value(b); return;
     case Op::write_shared:
       if (i.flag != 0 && a.is(Kind::alias)) return set_shared_elements(a, {}, b);
@@ -144,9 +151,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       try {
         a = part_of(b, name);
       } catch (Error& error) {
-        // v.length, where length(v) is meant
         if (!b.is(Kind::record) && !b.is(Kind::library) && registry_.find(name) >= 0 && node)
-          error.hint = fmt::format("{}({})", name, written(node->base()));
+          error.hint = call_instead(*node);
         throw;
       }
       return;

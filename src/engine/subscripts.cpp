@@ -285,7 +285,10 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   Array values;
   if (type == ElementType::any) {
     const Value one[] = {value};
-    values = value.is(Kind::array) && value.array().type() == ElementType::any ? value.array()
+    // Of one element the value is what it holds, a list too.
+    const bool is_element = std::all_of(subscripts.begin(), subscripts.end(),
+                                        [](const Value& s) { return single_real(s).has_value(); });
+    values = !is_element && value.is(Kind::array) && value.array().type() == ElementType::any ? value.array()
                                                                                : list_of(one).with_shape({});
   } else {
     if (!value.is_array_like() || is_numeric(element_type_of(value)) != is_numeric(type) ||
@@ -330,12 +333,9 @@ void set_shared_elements(Value& variable, std::span<const Value> subscripts, con
 
 void make_alias(Value& variable, Value& owner, const std::string& name, bool whole,
                 std::span<const Value> subscripts) {
-  if (owner.is(Kind::alias)) {
-    const auto& first = owner.object<AliasObject>().store->owner;
-    fail(fmt::format("`{}` is itself an alias of `{}`", name, first),
-         fmt::format("alias a part of {}", first));
-  }
-  if (!owner.is(Kind::store)) {
+  // An alias of an alias is one of the same variable.
+  const AliasObject* outer = owner.is(Kind::alias) ? &owner.object<AliasObject>() : nullptr;
+  if (!outer && !owner.is(Kind::store)) {
     if (owner.is(Kind::range)) owner = Value::array(owner.object<RangeObject>().to_array());
     if (!owner.is(Kind::array))
       fail(fmt::format("only arrays have aliases, and `{}` is {}", name, kind_in_words(owner)));
@@ -344,19 +344,21 @@ void make_alias(Value& variable, Value& owner, const std::string& name, bool who
     store->owner = name;
     owner = Value(Kind::store, store);
   }
-  auto& store = owner.object<StoreObject>();
-  const auto& array = store.current.array();
+  auto& store = outer ? *outer->store : owner.object<StoreObject>();
+  const Value seen = outer ? plain_value(owner) : store.current;
+  const auto& array = seen.array();
   auto* alias = new AliasObject;
   const Value made(Kind::alias, alias);
   alias->store = &store;
   if (!whole) {
-    if (whole_mask(store.current, subscripts)) fail("an alias is of positions, not of a condition");
+    if (whole_mask(seen, subscripts)) fail("an alias is of positions, not of a condition");
     alias->place = complete(subscripts_of(array.shape(), subscripts), array.shape());
     if (has_repeats(alias->place)) fail("a position stands in this alias more than once");
   } else {
     for (const auto extent : array.shape()) alias->place.push_back(everything(extent));
   }
   if (select(array, alias->place).axes() == 0) fail("an alias is of several elements, not of one", "a[2..2]");
+  if (outer) alias->place = chosen_within(outer->place, alias->place);
   variable = made;
 }
 

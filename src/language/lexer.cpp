@@ -222,6 +222,7 @@ class Lexer {
         at_ += peek() == '\\' && at_ + 1 < text_.size() ? 2 : 1;
       if (triple && text_.substr(at_).starts_with("\"\"\"")) at_ += 2;
       if (peek() == '"') ++at_;
+      push(Token::text);  // what stands around it is read as usual
       throw;
     }
   }
@@ -313,7 +314,7 @@ class Lexer {
     TextPiece piece;
     piece.is_hole = true;
     piece.hole = {at_, at_};
-    int depth = 0;
+    std::string open_brackets;
     std::size_t colon = std::string_view::npos;
     while (true) {
       if (at_ >= text_.size() || (!triple && peek() == '\n')) {
@@ -328,10 +329,19 @@ class Lexer {
         skip_nested_text(c);
         continue;
       }
-      if (depth == 0 && c == '}') break;
-      if (c == '(' || c == '[' || c == '{') ++depth;
-      if (c == ')' || c == ']' || c == '}') --depth;
-      if (c == ':' && depth == 0 && colon == std::string_view::npos) colon = at_;
+      if (open_brackets.empty() && c == '}') break;
+      if (c == '(' || c == '[' || c == '{') open_brackets += c == '(' ? ')' : c == '[' ? ']' : '}';
+      if ((c == ')' || c == ']' || c == '}') && !open_brackets.empty()) {
+        if (open_brackets.back() != c) {
+          const char missing = open_brackets.back();
+          begin_ = open;
+          const auto closed = fmt::format("{}{}{}", text_.substr(open, at_ - open), missing, c);
+          ++at_;
+          fail_here(fmt::format("`{}` is missing in the braces of this text", missing), closed);
+        }
+        open_brackets.pop_back();
+      }
+      if (c == ':' && open_brackets.empty() && colon == std::string_view::npos) colon = at_;
       ++at_;
     }
     piece.hole.end = static_cast<std::uint32_t>(std::min<std::size_t>(colon, at_));

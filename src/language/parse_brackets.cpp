@@ -22,7 +22,7 @@ NodePtr Parser::parenthesised() {
     return finish(std::move(node), begin);
   }
   take();
-  Within<int> brackets(open_, open_ + 1);
+  const Inside brackets(*this);
   auto first = expression();
   if (accept(Token::close_paren)) {
     first->span = {begin, last_end()};
@@ -36,9 +36,8 @@ NodePtr Parser::parenthesised() {
     node->kids.push_back(expression());
   }
   if (!is(Token::close_paren)) {
-    if (is(Token::assign))
-      fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
-    fail_token("`,` or `)`");
+    if (is(Token::assign)) fail_assigned_in_parentheses(begin);
+    fail_in_brackets("`,` or `)`");
   }
   take();
   return finish(std::move(node), begin);
@@ -47,7 +46,7 @@ NodePtr Parser::parenthesised() {
 // dictionary → "{" [ key ":" value { "," key ":" value } ] "}"
 NodePtr Parser::dictionary() {
   const auto begin = take().span.begin;
-  Within<int> brackets(open_, open_ + 1);
+  const Inside brackets(*this);
   Within<bool> place(subscript_position_, false);
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::dictionary;
@@ -57,7 +56,7 @@ NodePtr Parser::dictionary() {
     node->kids.push_back(expression());
     if (!accept(Token::comma)) break;
   }
-  if (!is(Token::close_brace)) fail_token("`,` or `}`");
+  if (!is(Token::close_brace)) fail_in_brackets("`,` or `}`");
   take();
   return finish(std::move(node), begin);
 }
@@ -65,7 +64,7 @@ NodePtr Parser::dictionary() {
 // brackets → "[" [ row { "|" row } ] "]" | "[" expression "for" generators "]"
 NodePtr Parser::brackets() {
   const auto begin = take().span.begin;
-  Within<int> brackets(open_, open_ + 1);
+  const Inside brackets(*this);
   Within<bool> place(subscript_position_, false);
   auto matrix = std::make_unique<Node>();
   matrix->kind = NodeKind::matrix;
@@ -110,11 +109,12 @@ NodePtr Parser::brackets() {
   }
   if (!is(Token::close_bracket)) {
     if (is(Token::colon)) fail_colon();
-    if (!is(Token::end) && !row_of(tok().id).left && tok().id <= Token::kw_none && at_ > 0)
+    const bool is_item = !is(Token::end) && !row_of(tok().id).left && tok().id <= Token::kw_none;
+    if (is_item && !tok().line_start && !is_keyword_slip())
       fail_span(tok().span, "a comma is missing between two items",
                 fmt::format("{}, {}", text_of_token(tokens_[at_ - 1]), text_of_token(tok())));
     if (is(Token::semicolon)) fail_span(tok().span, "rows are separated by |", "[1, 2 | 3, 4]");
-    fail_token("`,`, `|` or `]`");
+    fail_in_brackets("`,`, `|` or `]`");
   }
   take();
   return finish(std::move(matrix), begin);
@@ -160,7 +160,7 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
   if (is(Token::kw_if) && node->kids[1]->op != Token::kw_in)
     fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
   node->kids.push_back(std::move(condition));
-  if (!is(Token::close_bracket)) fail_token("`]`");
+  if (!is(Token::close_bracket)) fail_in_brackets("`]`");
   take();
   return finish(std::move(node), begin);
 }
@@ -207,7 +207,7 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
   node->text = std::move(name);
   node->prose = std::move(prose);
   {
-    Within<int> brackets(open_, open_ + 1);
+    const Inside brackets(*this);
     Within<int> depth(index_depth_, 0);
     bool defaults = false;
     while (!is(Token::close_paren)) {
@@ -225,7 +225,7 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
       node->kids.push_back(std::move(p));
       if (!accept(Token::comma)) break;
     }
-    if (!is(Token::close_paren)) fail_token("`,` or `)`");
+    if (!is(Token::close_paren)) fail_in_brackets("`,` or `)`");
   }
   take();
   Within<int> depth(index_depth_, 0);
@@ -236,9 +236,12 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
     fail_span(tok().span, "a body in braces stands without `=`",
               fmt::format("{} {{ return … }}", source_->text({begin, tokens_[at_ - 1].span.end})));
   if (is(Token::open_brace) && !line_ended()) {
-    node->kids.push_back(block("the parameters"));
+    node->kids.push_back(block("the parameters", begin));
   } else {
     expect(Token::assign, "after the parameters", "fn f(x) = x^2, or fn f(x) { … }");
+    if (is(Token::greater) && !tok().spaced)
+      fail_span({tokens_[at_ - 1].span.begin, tok().span.end}, "`=>` has no meaning here",
+                fmt::format("{} = {}", source_->text({begin, tokens_[at_ - 2].span.end}), rest_of_line(at_ + 1)));
     node->flag = true;
     node->kids.push_back(expression());
   }

@@ -115,6 +115,7 @@ void Parser::range_words(Node& range) {
 // prefix → "-" expression | "not" expression | operand postfix
 NodePtr Parser::prefix() {
   const auto begin = tok().span.begin;
+  if (tok().line_start && !brackets_.empty() && begins_statement(at_)) fail_in_brackets("an expression");
   switch (tok().id) {
     case Token::minus:
     case Token::kw_not: {
@@ -157,7 +158,14 @@ NodePtr Parser::prefix() {
     }
     case Token::open_paren: return postfix(parenthesised());
     case Token::open_bracket: return postfix(brackets());
-    case Token::open_brace: return postfix(dictionary());
+    case Token::open_brace:
+      if (is_block_of_header())
+        fail_span(tok().span, "a condition is missing before the block",
+                  at_ > 0 && tokens_[at_ - 1].id == Token::kw_if ? "without a condition, write else { … }"
+                                                  : at_ > 0 && tokens_[at_ - 1].id == Token::kw_while
+                      ? "while true { … } goes on until `break`"
+                      : "");
+      return postfix(dictionary());
     case Token::plus: fail_span(tok().span, "there is no unary plus", "leave it out");
     case Token::transpose:
       fail_span(tok().span, "an operand is missing before '", "texts stand in double quotes: \"abc\"");
@@ -165,7 +173,14 @@ NodePtr Parser::prefix() {
     case Token::ellipsis:
       fail_span(tok().span, fmt::format("{} needs a first end here", in_words(tok().id)),
                 "open ranges stand only inside index brackets: a[2..]");
-    default: fail_token("an expression");
+    default:
+      if (at_ > 0 && tokens_[at_ - 1].id == Token::assign && !tok().spaced) {
+        --at_;
+        explain_assign();
+        ++at_;
+      }
+      if (!brackets_.empty() && (is(Token::end) || begins_statement(at_))) fail_in_brackets("an expression");
+      fail_token("an expression");
   }
 }
 
@@ -277,7 +292,11 @@ NodePtr Parser::name_or_prefix_word() {
     call = finish(std::move(call), at);
     return postfix(make(NodeKind::each, begin, std::move(call)));
   }
-  if (token.name == "alias" && (is(Token::open_bracket) || is(Token::open_brace)) && tok().spaced)
+  const bool is_written = (is(Token::number) || is(Token::text)) && !tok().line_start;
+  if (token.name == "each" && is_written)
+    fail_span({begin, tok().span.end}, "`each` takes a name and one call", "each f(x, down(y))");
+  if (token.name == "alias" &&
+      (is_written || ((is(Token::open_bracket) || is(Token::open_brace)) && tok().spaced)))
     fail_span({begin, last_end()}, "only a variable can be aliased, or a part of it",
               "a = [1, 2, 3]; w = alias a[1..2]");
   if (token.name == "alias" && name_follows) {
@@ -307,7 +326,7 @@ NodePtr Parser::postfix(NodePtr base) {
       take();
       auto index = make(NodeKind::index, begin, std::move(base));
       {
-        Within<int> brackets(open_, open_ + 1);
+        const Inside brackets(*this);
         Within<int> depth(index_depth_, index_depth_ + 1);
         if (is(Token::close_bracket))
           fail_span({begin, tok().span.end}, "the index brackets are empty", "a[..] is everything");
@@ -316,7 +335,7 @@ NodePtr Parser::postfix(NodePtr base) {
           if (!accept(Token::comma)) break;
         }
         if (is(Token::colon)) fail_colon();
-        if (!is(Token::close_bracket)) fail_token("`,` or `]`");
+        if (!is(Token::close_bracket)) fail_in_brackets("`,` or `]`");
       }
       take();
       base = finish(std::move(index), begin);
@@ -329,15 +348,9 @@ NodePtr Parser::postfix(NodePtr base) {
       take();
       base = make(NodeKind::unary, begin, std::move(base));
       base->op = Token::transpose;
-    } else if (is(Token::number) || (is(Token::text) && base->kind != NodeKind::text) ||
-               (is(Token::name) && !is_word("by") && !is_word("count") && !is_word("down") &&
-                !is_word("across"))) {
-      if (base->kind == NodeKind::number && is(Token::name))
-        fail_span({begin, tok().span.end}, "an operator is missing",
-                  fmt::format("{} * {}", source_->text(base->span), tok().name));
+    } else {
       break;
-    } else
-      break;
+    }
   }
   return base;
 }
@@ -359,7 +372,7 @@ NodePtr Parser::subscript() {
 // arguments → "(" [ argument { "," argument } ] ")"
 void Parser::arguments(Node& into) {
   take();
-  Within<int> brackets(open_, open_ + 1);
+  const Inside brackets(*this);
   Within<bool> place(subscript_position_, false);
   bool named = false;
   while (!is(Token::close_paren)) {
@@ -375,10 +388,11 @@ void Parser::arguments(Node& into) {
     if (!accept(Token::comma)) break;
   }
   if (!is(Token::close_paren)) {
+    explain_assign();
     if (is(Token::assign) && into.kids.back()->kind == NodeKind::argument)
       fail_span(tok().span, "a named argument is written with a colon",
                 fmt::format("{}: {}", source_->text(into.kids.back()->span), text_of_token(ahead(1))));
-    fail_token("`,` or `)`");
+    fail_in_brackets("`,` or `)`");
   }
   take();
 }

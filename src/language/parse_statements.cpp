@@ -12,8 +12,6 @@ namespace {
 constexpr std::size_t kMostErrors = 10;
 constexpr int kMostHeight = 600;
 
-bool is_assignment(Token id) { return id >= Token::assign && id <= Token::assign_power; }
-
 }  // namespace
 
 Parser::Parser(const SourcePtr& source, Span range) : source_(source) {
@@ -95,6 +93,9 @@ void Parser::fail_token(const std::string& wanted, std::string hint) {
 }
 
 void Parser::fail_span(Span span, std::string message, std::string hint) {
+  // What follows in the same brackets belongs to the same mistake.
+  if (!brackets_.empty())
+    if (const auto close = closer(brackets_.front()); close < tokens_.size()) resume_ = close + 1;
   fail_at(source_, span, std::move(message), std::move(hint));
 }
 
@@ -114,6 +115,7 @@ NodePtr Parser::statements(Token closer) {
     const int open = open_, index_depth = index_depth_, functions = functions_, loops = loops_,
               blocks = blocks_;
     const auto start = at_;
+    statement_begin_ = at_;
     try {
       list->kids.push_back(statement());
       end_of_statement();
@@ -121,12 +123,14 @@ NodePtr Parser::statements(Token closer) {
       open_ = open, index_depth_ = index_depth, functions_ = functions, loops_ = loops, blocks_ = blocks;
       subscript_position_ = false;
       nesting_ = 0;
+      in_condition_ = false;
       errors_.push_back(std::move(error));
       if (errors_.size() >= kMostErrors || is_given_up_) {
         at_ = tokens_.size() - 1;
         break;
       }
       if (at_ == start) take();
+      while (at_ < resume_ && !is(Token::end)) take();
       recover();
     }
   }
@@ -150,6 +154,7 @@ void Parser::recover() {
 void Parser::end_of_statement() {
   if (is(Token::end) || is(Token::semicolon) || tok().line_start) return;
   if (is(Token::close_brace) && blocks_ > 0) return;
+  explain_slip();
   if (is(Token::assign))
     fail_span(tok().span, "`=` assigns to a name or a place, and the left side is neither",
               "to compare, write ==");
@@ -159,10 +164,11 @@ void Parser::end_of_statement() {
     fail_span({tok().span.begin, ahead(1).span.end}, "`:=` has no meaning here",
               "an assignment is written  =");
   if (is(Token::colon)) fail_colon();
+  if (is(Token::comma))
+    fail_span(tok().span, "several values stand in brackets or in parentheses",
+              fmt::format("[{}, {}]", text_between(begin_of_value(), at_), rest_of_line(at_ + 1)));
   const auto before = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : std::string();
   if (is(Token::kw_in)) fail_span(tok().span, "`in` stands in loops only", membership_hint(before));
-  if (is(Token::text) && at_ > 0 && tokens_[at_ - 1].id == Token::name && tokens_[at_ - 1].line_start)
-    fail_span(tok().span, "a call has parentheses", fmt::format("{}({})", before, text_of_token(tok())));
   fail_span(tok().span,
             fmt::format("expected the end of the statement, but {} stands here",
                         is(Token::name) ? fmt::format("`{}`", tok().name) : in_words(tok().id)),
@@ -172,9 +178,13 @@ void Parser::end_of_statement() {
 }
 
 // block → "{" { statement } "}"
-NodePtr Parser::block(const char* after) {
-  if (!is(Token::open_brace)) fail_token(fmt::format("`{{` after {}", after));
+NodePtr Parser::block(const char* after, std::uint32_t header) {
+  if (!is(Token::open_brace)) fail_header(after, header);
   const auto begin = take().span.begin;
+  const Within<bool> condition(in_condition_, false);
+  std::vector<std::size_t> brackets;
+  brackets_.swap(brackets);
+  const auto statement = statement_begin_;
   const int open = open_, index_depth = index_depth_, nesting = nesting_;
   const bool place = subscript_position_;
   subscript_position_ = false;
@@ -189,6 +199,8 @@ NodePtr Parser::block(const char* after) {
   }
   auto list = statements(Token::close_brace);
   --blocks_;
+  brackets_.swap(brackets);
+  statement_begin_ = statement;
   open_ = open;
   index_depth_ = index_depth;
   nesting_ = nesting;
@@ -323,12 +335,13 @@ NodePtr Parser::simple_statement() {
     while (accept(Token::comma)) tuple->kids.push_back(expression());
     value = finish(std::move(tuple), value_begin);
   }
+  if (is(Token::assign) && !line_ended()) explain_assign();
   if (is(Token::assign) && !line_ended()) fail_span(tok().span, "one assignment a statement", "a = 1; b = 1");
   node->kids.push_back(std::move(value));
   return finish(std::move(node), begin);
 }
 
-// A place: a name, a name followed by index brackets, or `_`.
+// A place: a name, a name followed by index brackets, or `_`; a part or a call when that stands in its place.
 NodePtr Parser::target_of(NodePtr expression) {
   const auto span = expression->span;
   if (expression->kind == NodeKind::name) {
@@ -338,25 +351,8 @@ NodePtr Parser::target_of(NodePtr expression) {
   const Node* base = expression.get();
   while (base->kind == NodeKind::index) base = base->kids[0].get();
   if (expression->kind == NodeKind::index && base->kind == NodeKind::name) return expression;
-  if (expression->kind == NodeKind::part || base->kind == NodeKind::part)
-    fail_span(span, "the fields of a record cannot be assigned",
-              fmt::format("with(r, {}: …) makes a changed copy",
-                          base->kind == NodeKind::part ? base->text : expression->text));
-  if (expression->kind == NodeKind::call) {
-    const bool defines = std::all_of(
-        expression->kids.begin() + 1, expression->kids.end(),
-        [](const NodePtr& a) { return a->text.empty() && a->argument_value().kind == NodeKind::name; });
-    const auto line = std::string(trim(source_->line(source_->position(span.begin).line)));
-    const auto open = line.find('('), close = line.find(')');
-    const bool is_plain = open != line.npos && close != line.npos && close > open;
-    fail_span(span,
-              "a call is not a place that can be assigned: elements are chosen with brackets, and functions "
-              "are defined with fn",
-              defines    ? "fn " + line
-              : is_plain ? line.substr(0, open) + "[" + line.substr(open + 1, close - open - 1) + "]" +
-                               line.substr(close + 1)
-                         : "");
-  }
+  // The resolver, which knows the names, tells what is wrong with these.
+  if (base->kind == NodeKind::part || expression->kind == NodeKind::call) return expression;
   if (expression->kind == NodeKind::number || expression->kind == NodeKind::text ||
       expression->kind == NodeKind::truth)
     fail_span(span, "a value cannot be assigned to");
@@ -365,12 +361,21 @@ NodePtr Parser::target_of(NodePtr expression) {
       "this is not a place that can be assigned: a place is a name, or a name followed by index brackets");
 }
 
+// What `if`, `while` and `expect` depend on; `has_block`: a block follows it.
+NodePtr Parser::condition(bool has_block) {
+  const Within<bool> place(in_condition_, has_block);
+  auto condition = expression();
+  if (is(Token::assign)) {
+    explain_assign();
+    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  }
+  return condition;
+}
+
 // if → "if" expression block { "else" "if" expression block } [ "else" block ]
 NodePtr Parser::if_statement() {
   const auto begin = take().span.begin;
-  auto condition = expression();
-  if (is(Token::assign))
-    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  auto condition = this->condition(true);
   if (is(Token::kw_then)) {
     take();
     auto yes = expression();
@@ -379,11 +384,11 @@ NodePtr Parser::if_statement() {
     auto value = make(NodeKind::conditional, begin, std::move(condition), std::move(yes), std::move(no));
     return make(NodeKind::expression, begin, std::move(value));
   }
-  auto yes = block("the condition");
+  auto yes = block("the condition", begin);
   NodePtr no;
   if (is(Token::kw_else) && !tok().line_start) {
-    take();
-    no = is(Token::kw_if) && !tok().line_start ? if_statement() : block("`else`");
+    const auto otherwise = take().span.begin;
+    no = is(Token::kw_if) && !tok().line_start ? if_statement() : block("`else`", otherwise);
   }
   return make(NodeKind::branch, begin, std::move(condition), std::move(yes), std::move(no));
 }
@@ -403,8 +408,12 @@ NodePtr Parser::for_statement() {
   if (is(Token::assign)) fail_span(tok().span, "a loop runs over something with `in`", "for k in 1..n { … }");
   expect(Token::kw_in, "in a loop", "for k in 1..n { … }");
   node->kids.push_back(expression());
+  const auto& behind = ahead(2);
+  if (is(Token::colon) && !ahead(1).line_start &&
+      (behind.id == Token::open_brace || behind.line_start || behind.id == Token::end))
+    fail_colon();
   ++loops_;
-  node->kids.push_back(block("what the loop runs over"));
+  node->kids.push_back(block("what the loop runs over", begin));
   --loops_;
   return finish(std::move(node), begin);
 }
@@ -412,11 +421,9 @@ NodePtr Parser::for_statement() {
 // while → "while" expression block
 NodePtr Parser::while_statement() {
   const auto begin = take().span.begin;
-  auto condition = expression();
-  if (is(Token::assign))
-    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  auto condition = this->condition(true);
   ++loops_;
-  auto body = block("the condition");
+  auto body = block("the condition", begin);
   --loops_;
   return make(NodeKind::loop_while, begin, std::move(condition), std::move(body));
 }
@@ -520,7 +527,7 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
   if (!is(Token::open_brace) || tok().line_start)
     fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` is followed by a block", word.name),
               fmt::format("{}(…) {{ line(x, y) }}", word.name));
-  node->kids.push_back(block("the arguments"));
+  node->kids.push_back(block("the arguments", word.span.begin));
   return finish(std::move(node), word.span.begin);
 }
 
@@ -531,16 +538,14 @@ NodePtr Parser::timed_statement() {
   node->kind = NodeKind::timed;
   node->kids.push_back(is(Token::text) ? text() : nullptr);
   if (is(Token::open_paren)) arguments(*node);
-  node->kids.push_back(block("`timed`"));
+  node->kids.push_back(block("`timed`", begin));
   return finish(std::move(node), begin);
 }
 
 // expect → "expect" expression ["," expression]
 NodePtr Parser::expect_statement() {
   const auto begin = take().span.begin;
-  auto condition = expression();
-  if (is(Token::assign))
-    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+  auto condition = this->condition(false);
   NodePtr message;
   if (is(Token::comma) && !line_ended()) {
     take();

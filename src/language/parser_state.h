@@ -26,6 +26,8 @@ struct Deeper {
   int& value;
 };
 
+inline bool is_assignment(Token id) { return id >= Token::assign && id <= Token::assign_power; }
+
 class Parser {
  public:
   Parser(const SourcePtr& source, Span range);
@@ -40,7 +42,9 @@ class Parser {
   NodePtr statement();
   NodePtr simple_statement();
   NodePtr worded_statement();
-  NodePtr block(const char* after);
+  // `begin`: of the statement whose block it is.
+  NodePtr block(const char* after, std::uint32_t begin);
+  NodePtr condition(bool has_block);
   NodePtr if_statement();
   NodePtr for_statement();
   NodePtr while_statement();
@@ -68,6 +72,24 @@ class Parser {
   NodePtr postfix(NodePtr base);
   std::string text_of_token(const Lexeme& token) const;
   std::string membership_hint(const std::string& element) const;
+
+  // what was probably meant (parse_slips.cpp)
+  bool begins_statement(std::size_t at) const;
+  std::size_t closer(std::size_t opener) const;
+  std::string rest_of_line(std::size_t from) const;
+  std::string rest_of_argument(std::size_t from) const;
+  std::string text_between(std::size_t from, std::size_t to) const;
+  std::size_t begin_of_value() const;
+  [[noreturn]] void fail_in_brackets(const std::string& wanted);
+  [[noreturn]] void fail_between_lines(std::size_t opener, std::size_t close);
+  void explain_slip();
+  void explain_side_by_side(const Lexeme& before);
+  void explain_choice_behind();
+  bool is_keyword_slip() const;
+  [[noreturn]] void fail_assigned_in_parentheses(std::uint32_t begin);
+  void explain_assign();
+  [[noreturn]] void fail_header(const char* after, std::uint32_t begin);
+  bool is_block_of_header() const;
   // `:` where an operator stands.
   [[noreturn]] void fail_colon();
   NodePtr number();
@@ -110,13 +132,28 @@ class Parser {
   [[noreturn]] void fail_span(Span span, std::string message, std::string hint = {});
   void warn(Span span, std::string message, std::string hint = {});
 
+  // An open bracket, of the token that was taken last, as long as it lives.
+  struct Inside {
+    explicit Inside(Parser& parser) : parser(parser), open(parser.open_, parser.open_ + 1) {
+      parser.brackets_.push_back(parser.at_ - 1);
+    }
+    ~Inside() { parser.brackets_.pop_back(); }
+    Inside(const Inside&) = delete;
+    Inside& operator=(const Inside&) = delete;
+    Parser& parser;
+    Within<int> open;
+  };
+
   SourcePtr source_;
   std::vector<Lexeme> tokens_;
   std::vector<Error> errors_;
   std::vector<Error> warnings_;
   bool is_given_up_ = false;
   std::size_t at_ = 0;
-  int open_ = 0;         // brackets open in the present block: inside them line ends do not count
+  std::size_t statement_begin_ = 0;     // the first token of the present statement
+  std::size_t resume_ = 0;              // after an error, parsing goes on here or later
+  std::vector<std::size_t> brackets_;   // the tokens of the brackets open in the present block
+  int open_ = 0;         // their count, which is more in the braces of a text: there line ends do not count
   int index_depth_ = 0;  // index brackets around, where `last` and open ranges mean something
   int nesting_ = 0;
   int functions_ = 0;  // functions around
@@ -124,6 +161,7 @@ class Parser {
   int blocks_ = 0;
   bool unfinished_ = false;
   bool malformed_ = false;           // there are tokens that another line does not mend
+  bool in_condition_ = false;        // in the header of `if` or `while`
   bool subscript_position_ = false;  // directly in an index bracket
   bool describes_ = false;           // the last text of the statement is a description, no part of the value
 };

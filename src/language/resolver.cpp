@@ -126,6 +126,7 @@ class Resolver {
     Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
                                  : fmt::format("the name `{}` is not known", node.text),
                 near.empty() ? std::string(hint) : fmt::format("did you mean {}?", near));
+    if (node.text == "alias") error.hint = "only a variable has aliases: a = [1, 2, 3]; w = alias a[1..2]";
     if (node.text == "expect")
       error.hint =
           "a check is written  expect x > 0; a sign stands against what it belongs to: expect -x < 0";
@@ -152,12 +153,98 @@ class Resolver {
         node.binding = find(*frame_, node.defined_function().text);
         function(*node.kids[0]);
         return;
+      case NodeKind::assign: {
+        const auto errors = tree_.errors.size();
+        for (std::size_t k = 0; k < node.target_count(); ++k) check_target(node, node.target(k));
+        if (tree_.errors.size() > errors) return;
+        break;
+      }
       case NodeKind::given:
       case NodeKind::use: node.binding = find(*frame_, name_defined_by(node)); break;
       default: break;
     }
     for (auto& kid : node.kids)
       if (kid) visit(*kid);
+  }
+
+  void fail(const Node& node, std::string message, std::string hint) {
+    Error error(std::move(message), std::move(hint));
+    error.place = {tree_.source, node.span};
+    tree_.errors.push_back(std::move(error));
+  }
+
+  // Parts of records and calls in the place of a target.
+  void check_target(const Node& assignment, const Node& target) {
+    const Node* base = &target;
+    while (base->kind == NodeKind::index) base = &base->base();
+    if (base->kind == NodeKind::part) return fail_part(assignment, *base);
+    if (target.kind != NodeKind::call) return;
+    const auto line = std::string(trim(tree_.source->line(tree_.source->position(target.span.begin).line)));
+    const auto& callee = target.callee();
+    const bool is_name = callee.kind == NodeKind::name;
+    const auto binding = is_name ? find(*frame_, callee.text) : Binding{};
+    if (binding.kind == Binding::Kind::builtin || (is_name && is_defined(callee.text)))
+      return fail(target, fmt::format("`{}` is a function, and what it gives is no place", callee.text),
+                  fmt::format("a call stands on the right: y = {}", tree_.source->text(target.span)));
+    bool defines = true;
+    for (std::size_t k = 0; k < target.argument_count(); ++k)
+      defines = defines && target.argument(k).text.empty() &&
+                target.argument(k).argument_value().kind == NodeKind::name;
+    const auto open = line.find('('), close = line.find(')');
+    const bool is_plain = open != line.npos && close != line.npos && close > open;
+    if (is_name) reported_.insert(callee.text);
+    fail(target,
+         "a call is not a place that can be assigned: elements are chosen with brackets, and functions are "
+         "defined with fn",
+         defines    ? "fn " + line
+         : is_plain ? line.substr(0, open) + "[" + line.substr(open + 1, close - open - 1) + "]" +
+                          line.substr(close + 1)
+                    : "");
+  }
+
+  void fail_part(const Node& assignment, const Node& part) {
+    const auto& owner = part.base();
+    if (owner.kind == NodeKind::name &&
+        find(*frame_, owner.text).kind == Binding::Kind::unresolved)
+      return;  // that is told
+    const auto name = tree_.source->text(owner.span);
+    const auto value = tree_.source->text(assignment.assigned_value().span);
+    const auto kind = owner.kind == NodeKind::name ? written_kind(owner.text, part.span.begin) : "";
+    if (!kind.empty())
+      return fail(part, fmt::format("`{}` is {}, which has no fields", name, kind),
+                  fmt::format("{} = ({}: {})", name, part.text, value));
+    fail(part, "the fields of a record cannot be assigned",
+         owner.kind == NodeKind::name && assignment.op == Token::assign &&
+                 assignment.target(0).kind == NodeKind::part
+             ? fmt::format("{0} = with({0}, {1}: {2})", name, part.text, value)
+             : fmt::format("with(r, {}: …) makes a changed copy", part.text));
+  }
+
+  // Whether the text defines a function of that name at its top level.
+  bool is_defined(const std::string& name) const {
+    return std::any_of(tree_.root->kids.begin(), tree_.root->kids.end(), [&](const NodePtr& statement) {
+      return statement->kind == NodeKind::define && statement->defined_function().text == name;
+    });
+  }
+
+  // "a number" for a name that the last statement before a place made one; "" where nobody knows.
+  std::string written_kind(const std::string& name, std::uint32_t before) const {
+    std::string kind;
+    for (const auto& statement : tree_.root->kids) {
+      if (statement->span.begin >= before || statement->kind != NodeKind::assign) continue;
+      for (std::size_t k = 0; k < statement->target_count(); ++k) {
+        if (statement->target(k).kind != NodeKind::name || statement->target(k).text != name) continue;
+        const auto value = statement->assigned_value().kind;
+        kind = statement->target_count() > 1     ? ""
+               : value == NodeKind::number       ? "a number"
+               : value == NodeKind::text         ? "a text"
+               : value == NodeKind::truth        ? "a truth value"
+               : value == NodeKind::matrix       ? "an array"
+               : value == NodeKind::range        ? "a range"
+                                                 : "";
+      }
+    }
+    return kind;
   }
 
   void comprehension(Node& node) {

@@ -16,11 +16,11 @@ class OuterNames {
   virtual int declare_global(const std::string& name) = 0;      // slot
   virtual int find_builtin(const std::string& name) const = 0;  // row of the registry, or -1
   virtual std::vector<std::string> known_names() const = 0;
-  // Whether a variable of its name deserves a warning; of what only draws, calls keep their meaning and no
-  // value is hidden.
   // The name that a word of the trade leads to, "" when there is none.
   virtual std::string named_by(const std::string& /*word*/) const { return {}; }
   virtual bool is_constant(int /*row*/) const { return false; }
+  // Whether a variable of its name deserves a warning; of what only draws, calls keep their meaning and no
+  // value is hidden.
   virtual bool warns_when_hidden(int /*row*/) const { return true; }
 };
 

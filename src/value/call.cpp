@@ -159,7 +159,11 @@ LabelPtr Call::label(std::size_t i) const {
 
 Array Call::numbers(std::size_t i) const {
   auto a = array(i);
-  if (!is_numeric(a.type())) fail_argument(i, fmt::format("holds numbers, not {}", name_of(a.type())));
+  if (!is_numeric(a.type()))
+    fail_argument(i, fmt::format("holds numbers, not {}", name_of(a.type())),
+                  arguments_[i].is(Kind::text) && parse_number(arguments_[i].text())
+                      ? fmt::format("number(\"{}\")", arguments_[i].text())
+                      : "");
   return a;
 }
 

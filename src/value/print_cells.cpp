@@ -97,7 +97,7 @@ std::vector<Cell> cells_of(const Array& a, const NumberStyle& style) {
         cell.text = complex_text(v, cell.text, style.text(std::fabs(v.imag())));
         out.push_back(cell);
       } else if constexpr (std::is_same_v<T, std::string>)
-        out.push_back({fmt::format("\"{}\"", printable(v)), 0, true, false});
+        out.push_back({in_quotes(v), 0, true, false});
       else if constexpr (std::is_integral_v<T>)
         out.push_back(cell_of(fmt::format("{}", v)));
       else

@@ -29,7 +29,7 @@ std::string joined(std::span<const Value> items) {
   for (const auto& item : items) {
     poll_interrupt();
     if (!out.empty()) out += ", ";
-    out += item.is(Kind::text) ? fmt::format("\"{}\"", item.text()) : inline_text(item);
+    out += item.is(Kind::text) ? in_quotes(item.text()) : inline_text(item);
   }
   return out;
 }
@@ -45,7 +45,7 @@ std::string element_text(const T& v) {
   else if constexpr (std::is_same_v<T, Complex>)
     return complex_text(v, shortest(v.real()), shortest(std::fabs(v.imag())));
   else if constexpr (std::is_same_v<T, std::string>)
-    return fmt::format("\"{}\"", v);
+    return in_quotes(v);
   else if constexpr (std::is_integral_v<T>)
     return fmt::format("{}", v);
   else
@@ -308,7 +308,7 @@ std::string labelled(const std::string& label, const Value& value, const PrintOp
   if (value.is(Kind::store)) return labelled(label, plain_value(value), options);
   // A text stands in quotes here, so that it is not taken for a name or a number.
   const bool short_text = value.is(Kind::text) && value.text().find('\n') == std::string::npos;
-  const auto body = short_text ? fmt::format("\"{}\"", printable(value.text())) : layout(value, options);
+  const auto body = short_text ? in_quotes(value.text()) : layout(value, options);
   const bool has_shape = value.is(Kind::alias) || (value.is(Kind::array) && value.array().axes() > 0) ||
                          value.is(Kind::range) || value.is(Kind::record) || value.is(Kind::dictionary);
   const auto first_line = label.substr(0, label.find('\n'));

@@ -43,7 +43,7 @@ std::string short_form(const Value& value, int digits) {
     case Kind::number: return with_digits(value.number(), digits);
     case Kind::truth:
     case Kind::none: return inline_text(value);
-    case Kind::text: return fmt::format("\"{}\"", shortened_in_middle(printable(value.text()), most));
+    case Kind::text: return shortened_in_middle(in_quotes(value.text()), most);
     case Kind::array: {
       const auto& a = value.array();
       if (a.axes() == 0)

@@ -122,6 +122,8 @@ class Call {
   // The argument as an array that may be changed and given back: without a copy when nobody else holds it.
   // What throws must leave it as it was.
   Value& changeable_array(std::size_t i);
+  // The argument itself, to be changed; after an error it must be what it was.
+  Value& changeable(std::size_t i) { return arguments_[i]; }
   // The argument for an elementwise operation: not complex, known to be a literal when written as one.
   Operand operand(std::size_t i, Array& hold) const;
 

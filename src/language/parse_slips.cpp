@@ -1,0 +1,316 @@
+// What was probably meant where a text is wrong: brackets that are not closed, operands side by side, and the
+// forms of other notations.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/text.h"
+#include "language/parser_state.h"
+
+namespace quill {
+
+namespace {
+
+bool opens(Token id) {
+  return id == Token::open_paren || id == Token::open_bracket || id == Token::open_brace;
+}
+bool closes(Token id) {
+  return id == Token::close_paren || id == Token::close_bracket || id == Token::close_brace;
+}
+Token closer_of(Token opener) { return static_cast<Token>(static_cast<int>(opener) + 1); }
+
+bool is_keyword(Token id) { return id >= Token::kw_fn && id <= Token::kw_return; }
+
+// Whether an operand may end with such a token, or begin with it.
+bool ends_operand(Token id) {
+  return id == Token::number || id == Token::text || id == Token::name || id == Token::transpose ||
+         closes(id) || (id >= Token::kw_true && id <= Token::kw_last);
+}
+bool begins_operand(Token id) {
+  return id == Token::number || id == Token::text || id == Token::name || opens(id) ||
+         (id >= Token::kw_not && id <= Token::kw_last);
+}
+
+constexpr std::string_view kWordCharacters = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ_";
+
+std::string_view trim_quotes(std::string_view text) {
+  return text.size() > 1 && text.front() == '"' ? text.substr(1, text.size() - 2) : text;
+}
+
+}  // namespace
+
+// Whether a line that starts with this token is a statement of its own: k = …, v[k] = …, for …
+bool Parser::begins_statement(std::size_t at) const {
+  const auto& token = tokens_[at];
+  if (!token.line_start) return false;
+  if (token.id == Token::kw_return || token.id == Token::kw_break || token.id == Token::kw_continue) return true;
+  const bool has_block = token.id == Token::kw_if || token.id == Token::kw_for || token.id == Token::kw_while;
+  if ((token.id != Token::name && token.id != Token::kw_fn && !has_block) || at + 1 >= tokens_.size()) return false;
+  const auto& next = tokens_[at + 1];
+  if (next.line_start) return false;
+  if (token.id == Token::kw_fn) return next.id == Token::name;
+  // A line that closes a bracket from above, or goes on behind a comma, belongs to what stands there.
+  int depth = 0;
+  bool is_assigned = false, is_choice = false;
+  auto last = Token::name;
+  for (auto k = at + 1; k < tokens_.size() && !tokens_[k].line_start && tokens_[k].id != Token::end; ++k) {
+    last = tokens_[k].id;
+    depth += opens(last) ? 1 : closes(last) ? -1 : 0;
+    if (depth < 0) return false;
+    is_assigned = is_assigned || (depth == 0 && is_assignment(last));
+    is_choice = is_choice || last == Token::kw_then;
+  }
+  if (has_block) return !is_choice && (last == Token::open_brace || last == Token::close_brace);
+  return last != Token::comma && (is_assigned || next.id == Token::text);  // section "…"
+}
+
+// The token that closes the bracket at this one, unless a new statement begins before; the count of tokens
+// when there is none.
+std::size_t Parser::closer(std::size_t opener) const {
+  std::vector<Token> open = {closer_of(tokens_[opener].id)};
+  bool in_block = false;
+  for (auto k = opener + 1; k < tokens_.size(); ++k) {
+    const auto id = tokens_[k].id;
+    if (opens(id)) {
+      open.push_back(closer_of(id));
+    } else if (closes(id)) {
+      if (id != open.back()) break;
+      open.pop_back();
+      if (open.empty()) return k;
+    }
+    in_block = std::find(open.begin() + 1, open.end(), Token::close_brace) != open.end();
+    if (!in_block && begins_statement(k)) break;
+  }
+  return tokens_.size();
+}
+
+// The rest of the line from a token on, up to a bracket that closes one before it.
+std::string Parser::rest_of_line(std::size_t from) const {
+  int depth = 0;
+  auto end = tokens_[from].span.begin;
+  for (auto k = from; k < tokens_.size() && tokens_[k].id != Token::end; ++k) {
+    if (k > from && tokens_[k].line_start) break;
+    depth += opens(tokens_[k].id) ? 1 : closes(tokens_[k].id) ? -1 : 0;
+    if (depth < 0) break;
+    end = tokens_[k].span.end;
+  }
+  return std::string(source_->text({tokens_[from].span.begin, end}));
+}
+
+// The same up to the next comma.
+std::string Parser::rest_of_argument(std::size_t from) const {
+  int depth = 0;
+  auto end = from;
+  for (; end + 1 < tokens_.size() && !(end > from && tokens_[end].line_start); ++end) {
+    const auto id = tokens_[end].id;
+    depth += opens(id) ? 1 : closes(id) ? -1 : 0;
+    if (depth < 0 || (depth == 0 && id == Token::comma)) break;
+  }
+  return text_between(from, end);
+}
+
+std::string Parser::text_between(std::size_t from, std::size_t to) const {
+  return from >= to ? std::string()
+                    : std::string(source_->text({tokens_[from].span.begin, tokens_[to - 1].span.end}));
+}
+
+// Where the expression before the present token begins: behind an assignment, a comma or the bracket around.
+std::size_t Parser::begin_of_value() const {
+  int depth = 0;
+  for (auto k = at_; k > statement_begin_; --k) {
+    const auto id = tokens_[k - 1].id;
+    depth += closes(id) ? 1 : opens(id) ? -1 : 0;
+    if (depth < 0 || (depth == 0 && (is_assignment(id) || id == Token::comma || id == Token::kw_return)))
+      return k;
+  }
+  return statement_begin_;
+}
+
+// Where a closing bracket or something else that goes on with the brackets is missing.
+void Parser::fail_in_brackets(const std::string& wanted) {
+  const auto opener = brackets_.back();
+  const auto close = closer(opener);
+  const bool is_closed = close < tokens_.size();
+  if (!tok().line_start && !closes(tok().id)) explain_slip();
+  if (!is_closed && (is(Token::end) || tok().line_start || closes(tok().id) || is(Token::open_brace))) {
+    if (is(Token::end)) unfinished_ = true;
+    const auto& token = tokens_[opener];
+    fail_span(token.span,
+              fmt::format("{} in line {} is not closed", in_words(token.id),
+                          source_->position(token.span.begin).line),
+              fmt::format("put a {} where it ends", row_of(closer_of(token.id)).spelling));
+  }
+  if (is_closed && tok().line_start && begins_operand(tok().id) && tokens_[opener].id == Token::open_bracket)
+    fail_between_lines(opener, close);
+  fail_token(wanted);
+}
+
+// Lines of a matrix without anything between them.
+void Parser::fail_between_lines(std::size_t opener, std::size_t close) {
+  std::string joined;
+  bool are_rows = false;
+  for (auto k = opener + 1; k < close;) {
+    auto end = k + 1;
+    while (end < close && !tokens_[end].line_start) ++end;
+    auto line = text_between(k, end);
+    const bool goes_on = line.ends_with(',') || line.ends_with('|');
+    are_rows = are_rows || line.find(',') != line.npos;
+    joined += line + (end >= close ? "" : goes_on ? " " : "\n");
+    k = end;
+  }
+  const std::string_view mark = are_rows ? " | " : ", ";
+  for (auto at = joined.find('\n'); at != joined.npos; at = joined.find('\n')) joined.replace(at, 1, mark);
+  fail_span(tok().span,
+            are_rows ? "rows are divided by |, and a line end divides nothing here"
+                     : "a comma is missing between two items, and a line end divides nothing here",
+            "[" + joined + "]");
+}
+
+// Throws when what stands here, behind an operand and on its line, is a slip that is known.
+void Parser::explain_slip() {
+  if (at_ == 0 || is(Token::end)) return;
+  const auto& before = tokens_[at_ - 1];
+  if (is(Token::assign)) explain_assign();
+  if (!ends_operand(before.id) || tok().line_start) return;
+  if (is(Token::kw_if)) explain_choice_behind();
+  if (is(Token::comma) && before.id == Token::number && ahead(1).id == Token::number && !tok().spaced &&
+      !ahead(1).spaced)
+    fail_span({before.span.begin, ahead(1).span.end}, "the decimals of a number stand behind a point",
+              fmt::format("{}.{}", text_of_token(before), text_of_token(ahead(1))));
+  if (begins_operand(tok().id)) explain_side_by_side(before);
+}
+
+void Parser::explain_side_by_side(const Lexeme& before) {
+  const auto left = text_of_token(before), right = text_of_token(tok());
+  const auto both = Span{before.span.begin, tok().span.end};
+  struct Word {
+    std::string_view word, form;
+  };
+  constexpr Word words[] = {{"mod", "{} % {}"},   {"div", "floor({} / {})"}, {"is", "{} == {}"},
+                            {"xor", "{} != {}"},  {"equals", "{} == {}"},    {"to", "{}..{}"},
+                            {"times", "{} * {}"}, {"over", "{} / {}"},       {"plus", "{} + {}"}};
+  if (is(Token::name))
+    for (const auto& [word, form] : words)
+      if (tok().name == word && begins_operand(ahead(1).id) && !ahead(1).line_start) {
+        const bool are_plain = before.id == Token::number || before.id == Token::name;
+        const std::string a = are_plain ? left : "a",
+                          b = are_plain && !opens(ahead(1).id) ? text_of_token(ahead(1)) : "b";
+        fail_span(tok().span, fmt::format("`{}` is no operator", word), fmt::format(fmt::runtime(form), a, b));
+      }
+  const bool is_call = is(Token::name) && ahead(1).id == Token::open_paren && !ahead(1).spaced;
+  const bool is_assigned = is(Token::name) && is_assignment(ahead(1).id) && open_ == 0;
+  if (is_assigned || (open_ == 0 && is_call && before.id != Token::number) ||
+      (open_ == 0 && is_keyword(tok().id)))
+    fail_span(tok().span, "a new statement begins here, on the line of another",
+              fmt::format("{}; {}", text_between(statement_begin_, at_), rest_of_line(at_)));
+  const bool is_import = left == "import" || left == "include" || left == "require" || left == "from";
+  if (before.id == Token::name && is_import && (is(Token::text) || is(Token::name))) {
+    const auto file = std::string(trim_quotes(right));
+    const auto stem = file.substr(0, file.find('.'));
+    const bool is_word = !stem.empty() && stem.find_first_not_of(kWordCharacters) == stem.npos;
+    fail_span(both, "a file of functions is brought in by `use`",
+              fmt::format("use \"{}\" as {}", is(Token::name) ? file + ".eq" : file, is_word ? stem : "tides"));
+  }
+  if (before.id == Token::name && (is(Token::number) || is(Token::text)))
+    fail_span(both, "a call has parentheses", fmt::format("{}({})", left, right));
+  if (before.id == Token::name && is(Token::name))
+    fail_span(both, "two names stand side by side",
+              fmt::format("{0}({1}) calls a function, {0} * {1} multiplies", left, right));
+  if (before.id == Token::number && is(Token::name))
+    fail_span(both, "an operator is missing",
+              is_call ? fmt::format("{} * {}", left, text_between(at_, std::min(closer(at_ + 1) + 1, tokens_.size() - 1)))
+                      : fmt::format("{} * {}", left, right));
+}
+
+// Whether more than a comma is wrong between two items of a bracket.
+bool Parser::is_keyword_slip() const {
+  if (is(Token::kw_if)) return true;
+  return is(Token::name) && (tok().name == "mod" || tok().name == "div" || tok().name == "to");
+}
+
+// (a = 1, b = 2)
+void Parser::fail_assigned_in_parentheses(std::uint32_t begin) {
+  explain_assign();
+  const auto opener = brackets_.back(), close = closer(opener);
+  std::string record;
+  int depth = 0;
+  bool is_record = tokens_[at_ - 1].id == Token::name && close < tokens_.size();
+  for (auto k = opener; is_record && k <= close; ++k) {
+    const auto id = tokens_[k].id;
+    depth += opens(id) ? 1 : closes(id) ? -1 : 0;
+    const bool is_field = depth == 1 && id == Token::assign;
+    if (!is_field && k > opener) record += source_->text({tokens_[k - 1].span.end, tokens_[k].span.begin});
+    record += is_field ? ":" : text_of_token(tokens_[k]);
+  }
+  if (is_record && !in_condition_)
+    fail_span({begin, tokens_[close].span.end}, "the fields of a record are written with colons", record);
+  fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
+}
+
+// A choice with its value in front: 1 if c else 2.
+void Parser::explain_choice_behind() {
+  int depth = 0;
+  auto otherwise = at_, end = at_ + 1;
+  for (; end < tokens_.size() && tokens_[end].id != Token::end && !tokens_[end].line_start; ++end) {
+    const auto id = tokens_[end].id;
+    depth += opens(id) ? 1 : closes(id) ? -1 : 0;
+    if (depth < 0 || (depth == 0 && (id == Token::comma || id == Token::kw_for || id == Token::semicolon))) break;
+    if (depth == 0 && id == Token::kw_else) otherwise = end;
+  }
+  const auto value = text_between(begin_of_value(), at_);
+  if (otherwise > at_)
+    fail_span(tok().span, "a choice begins with its condition",
+              fmt::format("if {} then {} else {}", text_between(at_ + 1, otherwise), value,
+                          text_between(otherwise + 1, end)));
+  if (open_ == 0)
+    fail_span(tok().span, "a condition stands before what depends on it",
+              fmt::format("if {} {{ {} }}", text_between(at_ + 1, end), text_between(statement_begin_, at_)));
+}
+
+// `=` where none may stand.
+void Parser::explain_assign() {
+  const auto& next = ahead(1);
+  const bool is_joined = (next.id == Token::greater || next.id == Token::less) && !next.spaced;
+  if (!is_joined) return;
+  const auto written = next.id == Token::greater ? ">=" : "<=";
+  const bool is_argument = at_ > 1 && !brackets_.empty() &&
+                           (tokens_[at_ - 2].id == Token::open_paren || tokens_[at_ - 2].id == Token::comma);
+  const auto left = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : "a";
+  if (is_argument && next.id == Token::greater)
+    fail_span({tok().span.begin, next.span.end}, "`=>` has no meaning here",
+              fmt::format("fn({0}) = {1} is a function, {0} >= {2} compares", left, rest_of_argument(at_ + 2),
+                          text_of_token(ahead(2))));
+  fail_span({tok().span.begin, next.span.end}, fmt::format("`={}` has no meaning here", row_of(next.id).spelling),
+            fmt::format("{} {} {}", left, written, text_of_token(ahead(2))));
+}
+
+// The header of a block, closed or begun as it should be.
+void Parser::fail_header(const char* after, std::uint32_t begin) {
+  const auto header = std::string(trim(source_->text({begin, last_end()})));
+  std::string hint = header + " {";
+  if (is(Token::colon)) {
+    const bool goes_on = !ahead(1).line_start && ahead(1).id != Token::end;
+    hint = goes_on ? fmt::format("{} {{ {} }}", header, rest_of_line(at_ + 1)) : header + " { … }";
+    fail_span(tok().span, "a block stands in braces, without `:`", hint);
+  }
+  explain_assign();
+  if (!tok().line_start && begins_operand(tok().id)) {
+    if (at_ > 0 && is(Token::name) && tokens_[at_ - 1].id == Token::number)
+      for (const std::string_view word : {"mod", "div", "is", "to"})
+        if (tok().name == word) explain_slip();
+    hint = fmt::format("{} {{ {} }}", header, rest_of_line(at_));
+  }
+  fail_token(fmt::format("`{{` after {}", after), hint);
+}
+
+// Whether the brace here is the block of a condition that has not come to its end, not a dictionary.
+bool Parser::is_block_of_header() const {
+  if (!in_condition_ || open_ != 0) return false;
+  const auto close = closer(at_);
+  if (close >= tokens_.size()) return true;
+  const auto& next = tokens_[std::min(close + 1, tokens_.size() - 1)];
+  return next.line_start || next.id == Token::end || next.id == Token::kw_else || next.id == Token::semicolon ||
+         next.id == Token::close_brace;
+}
+
+}  // namespace quill
