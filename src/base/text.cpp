@@ -112,12 +112,17 @@ std::string with_escapes(std::string_view text, bool keeps_lines) {
 std::string printable(std::string_view text) { return with_escapes(text, false); }
 
 std::string in_quotes(std::string_view text) {
+  // Behind a dollar sign the short escapes would be taken for names of a formula.
+  const bool has_formula = text.find('$') != text.npos;
   std::string out = "\"";
   for (std::size_t at = 0; at < text.size();) {
     const auto c = decode(text, at);
     const auto character = text.substr(at, c.length);
-    if (c.valid && is_unseen(c.code) && c.code != '\n' && c.code != '\t') {
-      out += c.code == '\r' ? "\\r" : fmt::format("\\u{{{:x}}}", static_cast<unsigned>(c.code));
+    const bool is_short = c.code == '\n' || c.code == '\t' || c.code == '\r';
+    if (c.valid && is_unseen(c.code) && (!is_short || has_formula)) {
+      out += fmt::format("\\u{{{:x}}}", static_cast<unsigned>(c.code));
+    } else if (c.code == '\r') {
+      out += "\\r";
     } else {
       if (character.find_first_of("\"\\{}") == 0) out += '\\';
       out += printable(character);

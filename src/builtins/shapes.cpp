@@ -60,7 +60,8 @@ Value join_tables(Call& call) {
   for (std::size_t k = 0; k < tables.size(); ++k)
     if (!table_length(tables[k]))
       fail(fmt::format(
-          "join brings tables together, records of columns of one length, and record {} is none", k + 1));
+          "join brings tables together, records of columns of one length, and the {} record is none",
+          k == 0 ? "first" : k + 1 == tables.size() ? "last" : "second or a later"));
   if (tables.size() == 1) return tables[0];
   if (tables.size() > 2) {
     if (call.given(2)) fail(fmt::format("two tables are joined by a column, not {}", tables.size()));
@@ -402,9 +403,9 @@ std::vector<Builtin> shape_rows() {
                          {"item", "an element, or a row; for a table a record with its columns", ""}},
           .returns = "a new array or table; a itself does not change",
           .errors = "an item of another shape, a record with other fields",
-          .example = "v = append([1, 2], 3)\nv\nt = (cast: [1], depth: [3])\nappend(t, (cast: 2, depth: 38))",
+          .example = "v = append([1, 2], 3)\nv\nt = append((cast: [1], depth: [3]), (cast: 2, depth: 38))\nt",
           .output = "v : float64 3\n  1  2  3\n"
-                    "append(t, (cast: … : table of 2 rows: cast float64, depth float64\n"
+                    "t : table of 2 rows: cast float64, depth float64\n"
                     "  cast  depth\n     1      3\n     2     38",
           .run = append_row,
           .as_they_are = false,

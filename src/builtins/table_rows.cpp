@@ -20,13 +20,20 @@ std::string names_of(const RecordObject& record) {
   return list_in_prose(names);
 }
 
+// append(t, (station: …, depth: …))
+std::string form_of_row(const RecordObject& table) {
+  std::string fields;
+  for (const auto& [name, column] : table.fields) fields += fmt::format("{}{}: …", fields.empty() ? "" : ", ", name);
+  return fmt::format("append(t, ({}))", fields);
+}
+
 // The field of another table or row for a column of the first table.
 const Value& field_for(const RecordObject& first, const RecordObject& other, const std::string& name,
                        const char* what) {
   const auto* found = other.find(name);
   if (found == nullptr || other.fields.size() != first.fields.size())
     fail(fmt::format("the columns are {}, and {} has {}", names_of(first), what, names_of(other)),
-         "columns(t, [\"depth\"]) chooses columns, with(t, depth: …) adds one");
+         std::string_view(what) == "the row" ? form_of_row(first) : "columns(t, …) chooses columns, with(t, …) adds some");
   return *found;
 }
 
@@ -79,7 +86,7 @@ Value stacked_tables(std::span<const Value> tables) {
 void append_table_row(Value& table, const Value& row) {
   if (!row.is(Kind::record))
     fail(fmt::format("a row of a table is a record with its columns, not {}", kind_in_words(row)),
-         "append(t, (station: \"deep\", depth: 38))");
+         table.is(Kind::record) ? form_of_row(table.object<RecordObject>()) : "");
   const auto& given = row.object<RecordObject>();
   const auto& before = table.object<RecordObject>();
   std::vector<Array> items;

@@ -65,7 +65,7 @@ Value join_row(Call& call) {
   if ((a.size() > 0 && a.type() != ElementType::text) || a.axes() == 0)
     call.fail_argument(0, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(0))),
                        a.axes() == 0 && call.given(1) && call.value(1).is(Kind::text)
-                           ? "join_text([a, b]) joins texts; a second argument stands between them"
+                           ? "texts are joined from a vector: join_text([a, b])"
                            : "");
   if (a.size() == 0) return Value::text("");
   const auto items = a.to_vector<std::string>();

@@ -240,6 +240,16 @@ void Machine::next_slow(Value* state, Value& target) {
     target = element_of(state[0].array(), k);
 }
 
+void Machine::fail_unset(const Node& function, const std::string& name) const {
+  const auto& text = frames_.back().function->tree->source->text();
+  const auto before = trim(std::string_view(text).substr(0, function.span.begin));
+  const auto parameters = text.substr(function.span.begin + 2, text.find(')', function.span.begin) - function.span.begin - 1);
+  const bool is_itself = before.ends_with('=') && trim(before.substr(0, before.size() - 1)).ends_with(name);
+  fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made", name),
+       is_itself ? fmt::format("a function that calls itself is defined by its name: fn {}{} = …", name, parameters)
+                 : "");
+}
+
 void Machine::make_closure(const Instruction& i, Value* r) {
   const auto& f = *frames_.back().function;
   const auto& function = f.functions[static_cast<std::size_t>(i.b)];
@@ -254,8 +264,8 @@ void Machine::make_closure(const Instruction& i, Value* r) {
       default: object->captured.push_back(frames_.back().keep); break;
     }
     if (object->captured.back().is(Kind::unset))
-      fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made",
-                       object->function->captured_names[object->captured.size() - 1]));
+      fail_unset(*f.nodes[static_cast<std::size_t>(&i - f.code.data())],
+                 object->function->captured_names[object->captured.size() - 1]);
   }
   object->depth = depth_inside(object->captured);
   r[i.a] = std::move(made);

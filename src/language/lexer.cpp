@@ -389,6 +389,7 @@ class Lexer {
                                    {"”", "write \""},
                                    {"@", "functions are written fn(x) = …"},
                                    {"~", "write not"},
+                                   {"?", "write if c then a else b"},
                                    {"<-", ""}};
     for (const auto& f : foreign)
       if (!f.hint.empty() && rest.starts_with(f.spelling)) {

@@ -197,6 +197,22 @@ NodePtr Parser::generator(const char* where) {
   return finish(std::move(node), name.span.begin);
 }
 
+// The `=` between the parameters and the body of a function that begins at `begin`.
+void Parser::take_sign_of_body(std::uint32_t begin) {
+  const auto header = source_->text({begin, last_end()});
+  const bool is_arrow = is(Token::assign) && ahead(1).id == Token::greater && !ahead(1).spaced;
+  if (is_arrow)
+    fail_span({tok().span.begin, ahead(1).span.end}, "`=>` has no meaning here",
+              fmt::format("{} = {}", header, rest_of_line(at_ + 2)));
+  const std::size_t sign = is(Token::colon)                                       ? 1
+                           : is(Token::minus) && ahead(1).id == Token::greater ? 2
+                                                                                  : 0;
+  const bool has_body = !tok().line_start && ahead(sign).id != Token::end && !ahead(sign).line_start;
+  expect(Token::assign, "after the parameters",
+         has_body ? fmt::format("{} = {}", header, rest_of_line(at_ + sign))
+                  : "fn f(x) = x^2, or fn f(x) { … }");
+}
+
 // function → "(" [ NAME ["=" expression] { "," … } ] ")" ("=" expression | block)
 NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::string prose) {
   if (!is(Token::open_paren))
@@ -238,10 +254,7 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
   if (is(Token::open_brace) && !line_ended()) {
     node->kids.push_back(block("the parameters", begin));
   } else {
-    expect(Token::assign, "after the parameters", "fn f(x) = x^2, or fn f(x) { … }");
-    if (is(Token::greater) && !tok().spaced)
-      fail_span({tokens_[at_ - 1].span.begin, tok().span.end}, "`=>` has no meaning here",
-                fmt::format("{} = {}", source_->text({begin, tokens_[at_ - 2].span.end}), rest_of_line(at_ + 1)));
+    take_sign_of_body(begin);
     node->flag = true;
     node->kids.push_back(expression());
   }

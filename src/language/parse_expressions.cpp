@@ -161,7 +161,7 @@ NodePtr Parser::prefix() {
     case Token::open_brace:
       if (is_block_of_header())
         fail_span(tok().span, "a condition is missing before the block",
-                  at_ > 0 && tokens_[at_ - 1].id == Token::kw_if ? "without a condition, write else { … }"
+                  at_ > 1 && tokens_[at_ - 2].id == Token::kw_else ? "without a condition, write else { … }"
                                                   : at_ > 0 && tokens_[at_ - 1].id == Token::kw_while
                       ? "while true { … } goes on until `break`"
                       : "");

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 #include "base/text.h"
 #include "language/parser_state.h"
@@ -19,7 +20,11 @@ bool closes(Token id) {
 }
 Token closer_of(Token opener) { return static_cast<Token>(static_cast<int>(opener) + 1); }
 
-bool is_keyword(Token id) { return id >= Token::kw_fn && id <= Token::kw_return; }
+// Keywords that begin statements.
+bool is_keyword(Token id) {
+  return id >= Token::kw_fn && id <= Token::kw_return && id != Token::kw_then && id != Token::kw_else &&
+         id != Token::kw_in;
+}
 
 // Whether an operand may end with such a token, or begin with it.
 bool ends_operand(Token id) {
@@ -32,6 +37,10 @@ bool begins_operand(Token id) {
 }
 
 constexpr std::string_view kWordCharacters = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ_";
+
+bool is_word_of(std::string_view word, std::initializer_list<std::string_view> words) {
+  return std::find(words.begin(), words.end(), word) != words.end();
+}
 
 std::string_view trim_quotes(std::string_view text) {
   return text.size() > 1 && text.front() == '"' ? text.substr(1, text.size() - 2) : text;
@@ -147,19 +156,26 @@ void Parser::fail_in_brackets(const std::string& wanted) {
 
 // Lines of a matrix without anything between them.
 void Parser::fail_between_lines(std::size_t opener, std::size_t close) {
-  std::string joined;
+  // Rows that have as many items each were meant to be rows, whatever their lines end with.
+  std::vector<std::string> lines;
+  std::set<std::ptrdiff_t> items;
   bool are_rows = false;
   for (auto k = opener + 1; k < close;) {
     auto end = k + 1;
     while (end < close && !tokens_[end].line_start) ++end;
     auto line = text_between(k, end);
-    const bool goes_on = line.ends_with(',') || line.ends_with('|');
-    are_rows = are_rows || line.find(',') != line.npos;
-    joined += line + (end >= close ? "" : goes_on ? " " : "\n");
+    if (line.ends_with(',') || line.ends_with('|')) line.pop_back();
+    for (std::size_t at = 0; at <= line.size();) {
+      const auto bar = std::min(line.find('|', at), line.size());
+      lines.emplace_back(trim(std::string_view(line).substr(at, bar - at)));
+      items.insert(std::count(lines.back().begin(), lines.back().end(), ','));
+      are_rows = are_rows || *items.rbegin() > 0;
+      at = bar + 1;
+    }
     k = end;
   }
-  const std::string_view mark = are_rows ? " | " : ", ";
-  for (auto at = joined.find('\n'); at != joined.npos; at = joined.find('\n')) joined.replace(at, 1, mark);
+  are_rows = are_rows && items.size() == 1;
+  const auto joined = fmt::format("{}", fmt::join(lines, are_rows ? " | " : ", "));
   fail_span(tok().span,
             are_rows ? "rows are divided by |, and a line end divides nothing here"
                      : "a comma is missing between two items, and a line end divides nothing here",
@@ -177,55 +193,96 @@ void Parser::explain_slip() {
       !ahead(1).spaced)
     fail_span({before.span.begin, ahead(1).span.end}, "the decimals of a number stand behind a point",
               fmt::format("{}.{}", text_of_token(before), text_of_token(ahead(1))));
-  if (begins_operand(tok().id)) explain_side_by_side(before);
+  if (begins_operand(tok().id) || (open_ == 0 && is_keyword(tok().id))) explain_side_by_side(before);
 }
 
 void Parser::explain_side_by_side(const Lexeme& before) {
+  explain_foreign_word(before);
   const auto left = text_of_token(before), right = text_of_token(tok());
   const auto both = Span{before.span.begin, tok().span.end};
-  struct Word {
-    std::string_view word, form;
-  };
-  constexpr Word words[] = {{"mod", "{} % {}"},   {"div", "floor({} / {})"}, {"is", "{} == {}"},
-                            {"xor", "{} != {}"},  {"equals", "{} == {}"},    {"to", "{}..{}"},
-                            {"times", "{} * {}"}, {"over", "{} / {}"},       {"plus", "{} + {}"}};
-  if (is(Token::name))
-    for (const auto& [word, form] : words)
-      if (tok().name == word && begins_operand(ahead(1).id) && !ahead(1).line_start) {
-        const bool are_plain = before.id == Token::number || before.id == Token::name;
-        const std::string a = are_plain ? left : "a",
-                          b = are_plain && !opens(ahead(1).id) ? text_of_token(ahead(1)) : "b";
-        fail_span(tok().span, fmt::format("`{}` is no operator", word), fmt::format(fmt::runtime(form), a, b));
-      }
   const bool is_call = is(Token::name) && ahead(1).id == Token::open_paren && !ahead(1).spaced;
-  const bool is_assigned = is(Token::name) && is_assignment(ahead(1).id) && open_ == 0;
-  if (is_assigned || (open_ == 0 && is_call && before.id != Token::number) ||
-      (open_ == 0 && is_keyword(tok().id)))
+  const bool is_told = is_call && (tok().name == "print" || tok().name == "show");
+  const bool is_assigned = is(Token::name) && is_assignment(ahead(1).id);
+  if (open_ == 0 &&
+      (is_assigned || (is_call && (before.id != Token::number || is_told)) || is_keyword(tok().id)))
     fail_span(tok().span, "a new statement begins here, on the line of another",
               fmt::format("{}; {}", text_between(statement_begin_, at_), rest_of_line(at_)));
-  const bool is_import = left == "import" || left == "include" || left == "require" || left == "from";
-  if (before.id == Token::name && is_import && (is(Token::text) || is(Token::name))) {
-    const auto file = std::string(trim_quotes(right));
-    const auto stem = file.substr(0, file.find('.'));
-    const bool is_word = !stem.empty() && stem.find_first_not_of(kWordCharacters) == stem.npos;
-    fail_span(both, "a file of functions is brought in by `use`",
-              fmt::format("use \"{}\" as {}", is(Token::name) ? file + ".eq" : file, is_word ? stem : "tides"));
-  }
   if (before.id == Token::name && (is(Token::number) || is(Token::text)))
     fail_span(both, "a call has parentheses", fmt::format("{}({})", left, right));
   if (before.id == Token::name && is(Token::name))
     fail_span(both, "two names stand side by side",
               fmt::format("{0}({1}) calls a function, {0} * {1} multiplies", left, right));
+  if (before.id == Token::number && is(Token::number))
+    fail_span(both, "two numbers stand side by side",
+              fmt::format("[{0}, {1}] is a vector, {0} * {1} multiplies", left, right));
   if (before.id == Token::number && is(Token::name))
     fail_span(both, "an operator is missing",
-              is_call ? fmt::format("{} * {}", left, text_between(at_, std::min(closer(at_ + 1) + 1, tokens_.size() - 1)))
-                      : fmt::format("{} * {}", left, right));
+              fmt::format("{} * {}", left, is_call ? text_between(at_, operand_end(at_)) : right));
+}
+
+// The token behind the operand that begins at this one: a number, a name with its brackets.
+std::size_t Parser::operand_end(std::size_t begin) const {
+  auto end = begin;
+  if (!opens(tokens_[end].id)) ++end;
+  while (end < tokens_.size() && opens(tokens_[end].id) && tokens_[end].id != Token::open_brace &&
+         (end == begin || !tokens_[end].spaced)) {
+    const auto close = closer(end);
+    if (close >= tokens_.size()) break;
+    end = close + 1;
+  }
+  return end;
+}
+
+// The token that begins the operand before the present one.
+std::size_t Parser::operand_begin() const {
+  auto begin = at_ - 1;
+  int depth = 0;
+  for (;; --begin) {
+    depth += closes(tokens_[begin].id) ? 1 : opens(tokens_[begin].id) ? -1 : 0;
+    const bool is_callee = depth == 0 && opens(tokens_[begin].id) && begin > 0 && !tokens_[begin].spaced &&
+                           tokens_[begin - 1].id == Token::name;
+    if (begin == statement_begin_ || (depth <= 0 && !is_callee)) return begin;
+  }
+}
+
+// Words of other notations.
+void Parser::explain_foreign_word(const Lexeme& before) {
+  const auto left = text_of_token(before);
+  const auto span = Span{before.span.begin, tok().span.end};
+  struct Word {
+    std::string_view word, form;
+  };
+  constexpr Word operators[] = {{"mod", "{} % {}"},   {"div", "floor({} / {})"}, {"is", "{} == {}"},
+                                {"xor", "{} != {}"},  {"equals", "{} == {}"},    {"to", "{}..{}"},
+                                {"times", "{} * {}"}, {"over", "{} / {}"},       {"plus", "{} + {}"}};
+  if (is(Token::name) && begins_operand(ahead(1).id) && !ahead(1).line_start)
+    for (const auto& [word, form] : operators)
+      if (tok().name == word)
+        fail_span(tok().span, fmt::format("`{}` is no operator", word),
+                  fmt::format(fmt::runtime(form), text_between(operand_begin(), at_),
+                              text_between(at_ + 1, operand_end(at_ + 1))));
+  if (before.id != Token::name) return;
+  if (is_word_of(left, {"import", "include", "require", "from"}) && (is(Token::text) || is(Token::name))) {
+    const auto file = std::string(trim_quotes(text_of_token(tok())));
+    const auto stem = file.substr(0, file.find('.'));
+    const bool is_plain = !stem.empty() && stem.find_first_not_of(kWordCharacters) == stem.npos;
+    fail_span(span, "a file of functions is brought in by `use`",
+              fmt::format("use \"{}\" as {}", is(Token::name) ? file + ".eq" : file,
+                          is_plain ? stem : "tides"));
+  }
+  if (is_word_of(left, {"def", "function", "func", "sub"}) && is(Token::name))
+    fail_span(before.span, "a function is defined by `fn`", fmt::format("fn {}", rest_of_line(at_)));
+  if (left == "lambda" && is(Token::name) && ahead(1).id == Token::colon)
+    fail_span(before.span, "a function is written with `fn`",
+              fmt::format("fn({}) = {}", tok().name, rest_of_argument(at_ + 2)));
+  if (is_word_of(left, {"let", "var", "const"}) && is(Token::name) && is_assignment(ahead(1).id))
+    fail_span(before.span, "an assignment needs no word before it", rest_of_line(at_));
 }
 
 // Whether more than a comma is wrong between two items of a bracket.
 bool Parser::is_keyword_slip() const {
   if (is(Token::kw_if)) return true;
-  return is(Token::name) && (tok().name == "mod" || tok().name == "div" || tok().name == "to");
+  return is(Token::name) && is_word_of(tok().name, {"mod", "div", "to", "is", "xor"});
 }
 
 // (a = 1, b = 2)
@@ -258,6 +315,7 @@ void Parser::explain_choice_behind() {
     if (depth == 0 && id == Token::kw_else) otherwise = end;
   }
   const auto value = text_between(begin_of_value(), at_);
+  if (open_ == 0 && tokens_[end - 1].id == Token::close_brace) return;  // an `if` with its block
   if (otherwise > at_)
     fail_span(tok().span, "a choice begins with its condition",
               fmt::format("if {} then {} else {}", text_between(at_ + 1, otherwise), value,
@@ -273,12 +331,12 @@ void Parser::explain_assign() {
   const bool is_joined = (next.id == Token::greater || next.id == Token::less) && !next.spaced;
   if (!is_joined) return;
   const auto written = next.id == Token::greater ? ">=" : "<=";
-  const bool is_argument = at_ > 1 && !brackets_.empty() &&
-                           (tokens_[at_ - 2].id == Token::open_paren || tokens_[at_ - 2].id == Token::comma);
+  const auto before = at_ > 1 ? tokens_[at_ - 2].id : Token::end;
+  const bool is_value = before == Token::open_paren || before == Token::comma || before == Token::assign;
   const auto left = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : "a";
-  if (is_argument && next.id == Token::greater)
+  if (is_value && next.id == Token::greater)
     fail_span({tok().span.begin, next.span.end}, "`=>` has no meaning here",
-              fmt::format("fn({0}) = {1} is a function, {0} >= {2} compares", left, rest_of_argument(at_ + 2),
+              fmt::format("{0} >= {2} compares, fn({0}) = {1} is a function", left, rest_of_argument(at_ + 2),
                           text_of_token(ahead(2))));
   fail_span({tok().span.begin, next.span.end}, fmt::format("`={}` has no meaning here", row_of(next.id).spelling),
             fmt::format("{} {} {}", left, written, text_of_token(ahead(2))));
@@ -295,9 +353,7 @@ void Parser::fail_header(const char* after, std::uint32_t begin) {
   }
   explain_assign();
   if (!tok().line_start && begins_operand(tok().id)) {
-    if (at_ > 0 && is(Token::name) && tokens_[at_ - 1].id == Token::number)
-      for (const std::string_view word : {"mod", "div", "is", "to"})
-        if (tok().name == word) explain_slip();
+    if (at_ > 0) explain_foreign_word(tokens_[at_ - 1]);
     hint = fmt::format("{} {{ {} }}", header, rest_of_line(at_));
   }
   fail_token(fmt::format("`{{` after {}", after), hint);

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 #include "base/text.h"
 #include "language/parser_state.h"
@@ -29,13 +30,19 @@ Parser::Parser(const SourcePtr& source, Span range) : source_(source) {
 Tree Parser::run() {
   Tree tree;
   tree.source = source_;
-  const bool lexed_well = errors_.empty();
+  const auto lexed = errors_.size();
   tree.root = statements(Token::end);
-  // What the parser makes of a text with malformed tokens is noise.
-  if (!lexed_well)
-    errors_.erase(std::remove_if(errors_.begin(), errors_.end(),
-                                 [](const Error& e) { return e.message.starts_with("expected"); }),
-                  errors_.end());
+  // What the parser makes of a line with malformed tokens is noise.
+  std::set<int> malformed;
+  const auto line_of = [&](const Error& e) { return source_->position(e.place.span.begin).line; };
+  for (std::size_t k = 0; k < lexed; ++k) malformed.insert(line_of(errors_[k]));
+  const auto first = errors_.begin() + static_cast<std::ptrdiff_t>(lexed);
+  errors_.erase(std::remove_if(first, errors_.end(),
+                               [&](const Error& e) {
+                                 return malformed.contains(line_of(e)) ||
+                                        (lexed > 0 && e.message.starts_with("expected"));
+                               }),
+                errors_.end());
   std::stable_sort(errors_.begin(), errors_.end(),
                    [](const Error& a, const Error& b) { return a.place.span.begin < b.place.span.begin; });
   if (errors_.size() > kMostErrors) errors_.erase(errors_.begin() + kMostErrors, errors_.end());
@@ -48,6 +55,7 @@ NodePtr Parser::run_expression() {
   if (!errors_.empty()) throw Error(std::move(errors_.front()));
   ++open_;
   auto node = expression();
+  explain_slip();
   if (!is(Token::end))
     fail_span(tok().span, fmt::format("{} does not belong in the braces of a text", in_words(tok().id)));
   return node;

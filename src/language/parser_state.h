@@ -84,6 +84,9 @@ class Parser {
   [[noreturn]] void fail_between_lines(std::size_t opener, std::size_t close);
   void explain_slip();
   void explain_side_by_side(const Lexeme& before);
+  void explain_foreign_word(const Lexeme& before);
+  std::size_t operand_begin() const;
+  std::size_t operand_end(std::size_t begin) const;
   void explain_choice_behind();
   bool is_keyword_slip() const;
   [[noreturn]] void fail_assigned_in_parentheses(std::uint32_t begin);
@@ -102,6 +105,7 @@ class Parser {
   NodePtr brackets();
   NodePtr comprehension(NodePtr item, std::uint32_t begin);
   NodePtr generator(const char* where);
+  void take_sign_of_body(std::uint32_t begin);
   NodePtr function_literal(std::string name, std::uint32_t begin, std::string prose);
   void arguments(Node& into);
   NodePtr argument();

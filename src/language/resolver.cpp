@@ -126,6 +126,7 @@ class Resolver {
     Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
                                  : fmt::format("the name `{}` is not known", node.text),
                 near.empty() ? std::string(hint) : fmt::format("did you mean {}?", near));
+    if (node.text == "range") error.hint = "a range is written  1..n";
     if (node.text == "alias") error.hint = "only a variable has aliases: a = [1, 2, 3]; w = alias a[1..2]";
     if (node.text == "expect")
       error.hint =
@@ -213,10 +214,14 @@ class Resolver {
     if (!kind.empty())
       return fail(part, fmt::format("`{}` is {}, which has no fields", name, kind),
                   fmt::format("{} = ({}: {})", name, part.text, value));
+    const auto sign = row_of(assignment.op).spelling;
+    const auto changed = assignment.op == Token::assign
+                             ? std::string(value)
+                             : fmt::format("{} {} {}", tree_.source->text(part.span), sign.substr(0, sign.size() - 1),
+                                           value);
     fail(part, "the fields of a record cannot be assigned",
-         owner.kind == NodeKind::name && assignment.op == Token::assign &&
-                 assignment.target(0).kind == NodeKind::part
-             ? fmt::format("{0} = with({0}, {1}: {2})", name, part.text, value)
+         owner.kind == NodeKind::name && assignment.target(0).kind == NodeKind::part
+             ? fmt::format("{0} = with({0}, {1}: {2})", name, part.text, changed)
              : fmt::format("with(r, {}: …) makes a changed copy", part.text));
   }
 

@@ -84,6 +84,11 @@ int Call::written(std::size_t i) const {
   return -1;
 }
 
+bool Call::by_position(std::size_t i) const {
+  const int at = given(i) ? written(i) : -1;
+  return at >= 0 && form_->names[static_cast<std::size_t>(at)].empty();
+}
+
 Value& Call::changeable_array(std::size_t i) {
   auto& value = arguments_[i];
   if (!value.is(Kind::array)) value = Value(Kind::array, new ArrayObject(array(i)));

@@ -96,6 +96,8 @@ class Call {
   const Builtin& row;
 
   bool given(std::size_t i) const { return !arguments_[i].is(Kind::unset); }
+  // Whether it is given in the text, without its name.
+  bool by_position(std::size_t i) const;
   const Value& value(std::size_t i) const { return arguments_[i]; }
   std::span<Value> many() const { return many_; }
 

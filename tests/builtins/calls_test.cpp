@@ -205,7 +205,8 @@ TEST_CASE("mistakes with whole values") {
   check_errors(
       {{"bool([2])", "2 cannot become a truth value: only 0 and 1 can", "x != 0"},
        {"float64(1i)", "a complex number cannot become float64", "real(x) or abs(x) makes it real"},
-       {"float64(\"1\")", "float64: `x` holds text, and numbers are wanted", ""},
+       {"float64(\"1\")", "float64: `x` holds text, and numbers are wanted", "number(\"1\")"},
+       {"float64(\"a\")", "float64: `x` holds text, and numbers are wanted", ""},
        {"with(3, a: 1)", "with: `r` is the number 3, and a record is wanted", ""},
        {"keys([1])", "keys: `d` is a vector of 1 float64, and a dictionary is wanted", ""},
        {"d = {[1]: 2}", "the keys of a dictionary are texts or numbers, not a vector of 1 float64", ""},

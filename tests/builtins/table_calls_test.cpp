@@ -129,7 +129,8 @@ TEST_CASE("what has no partner is missing in its own way") {
       {{"join((a: [1, 2], b: [1, 2]), (a: [1, 2], b: [3, 4]), by: \"a\")",
         "both tables have a column b, which is not among those that they are joined by",
         "join them by it as well, or choose the columns of one: columns(b, [\"a\"])"},
-       {"join((a: [1, 2]), (a: [1, 2]))", "two tables are joined by a column that both have",
+       {"join((a: [1, 2], b: [3, 4]), (a: [1, 2]))",
+        "tables with the same columns are put under each other, others joined by a column that both have",
         "join(a, b, by: \"a\")"},
        {"join((a: 3), (a: 4), by: \"a\")",
         "join brings tables together, records of columns of one length, and the first record is none", ""},
@@ -196,4 +197,41 @@ TEST_CASE("falling order keeps rows without a key last, and joins keep the digit
        "float64, which it would become",
        "as texts they keep all digits: text(t.id)"},
   });
+}
+
+TEST_CASE("tables with the same columns are put under each other, and have rows like arrays have elements") {
+  const std::string tables =
+      "a = (x: [1, 2], y: [\"a\", \"b\"])\nb = (y: [\"c\"], x: [3])\n"
+      "t = timestamp([\"2026-01-01\", \"2026-01-02\"])\n";
+  for (const std::string holds :
+       {"same(join(a, b), (x: [1, 2, 3], y: [\"a\", \"b\", \"c\"]))", "same(join(a, b, a).x, [1, 2, 3, 1, 2])",
+        "same(join(a), a)", "same(append(a, (y: \"c\", x: 3)), join(a, b))",
+        "same(reverse(a), (x: [2, 1], y: [\"b\", \"a\"]))", "same(unique(join(a, b, a)), join(a, b))",
+        "same(filter(fn(r) = r.x > 1, a), rows(a, [2]))", "same(remove(a, 1), rows(a, [2]))",
+        "same(remove(a, a.x > 1), rows(a, [1]))", "same(keys(remove(a, \"y\")), [\"x\"])",
+        "same(join((t: t[1..1]), (t: t[2..2])).t, t)", "same(append((t: t[1..1]), (t: t[2])).t, t)",
+        "same(join((x: []), (x: [\"q\"])).x, [\"q\"])", "length(filter(fn(r) = false, a)) == 0",
+        "length(unique(rows(a, a.x > 9))) == 0", "type(join((x: int32([1])), (x: [0.5])).x) == \"float64\""}) {
+    CAPTURE(holds);
+    CHECK(run(tables + "expect " + holds).ok);
+  }
+  CHECK(run(tables + "s = \"\"\nfor r in join(a, b) { s = \"{s}{r.y}{r.x} \" }\nprint(s)").printed ==
+        "a1 b2 c3 \n");
+  // Copies keep their rows, and many rows take time in proportion to their count.
+  CHECK(run(tables + "c = a\na = append(a, (x: 3, y: \"c\"))\nexpect length(c) == 2 and length(a) == 3\n"
+                     "u = (k: [], name: [])\nfor k in 1..20000 { u = append(u, (k: k, name: \"n\")) }\n"
+                     "expect sum(u.k) == 20000 * 20001 / 2")
+            .ok);
+  check_errors({{"append((x: [1], y: [2]), (x: 3))", "the columns are x and y, and the row has x",
+                 "append(t, (x: …, y: …))"},
+                {"append((x: [1]), (x: \"q\"))", "the column x holds float64, and what comes under it text", ""},
+                {"join((x: int64([9007199254740993])), (x: [0.5]))",
+                 "the column x holds int64 and float64, and its whole number 9007199254740993 has more digits "
+                 "than float64, which it would become",
+                 "as texts they keep all digits: text(t.id)"},
+                {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names the column x twice", ""},
+                {"show((x: [1], y: [2]), rows: 0)",
+                 "show: `rows` is 0, and a whole number from 1 is wanted", ""}});
+  // After an error the table is what it was.
+  CHECK(run(tables + "a = append(a, (x: 3, y: 4))").messages.find("holds text") != std::string::npos);
 }

@@ -1,6 +1,9 @@
 // Scopes, arguments and blocks: what a name means where, as the language promises it.
 #include <catch2/catch.hpp>
 
+#include <random>
+
+#include "base/text.h"
 #include "support/script.h"
 #include "value/print.h"
 
@@ -108,4 +111,40 @@ TEST_CASE("conditions of every form") {
   check("result = not [true, false] or [false, false]", "[false, true]");
   check("result = any([1, 2] > 1) and all([1, 2] > 0)", "true");
   check("k = 0\nwhile true {\n  k += 1\n  if k < 5 { continue }\n  break\n}\nresult = k", "5");
+}
+
+TEST_CASE("an alias of an alias is one of the variable behind it") {
+  CHECK(run("a = [1, 2, 3, 4, 5, 6]\nw = alias a[2..5]\nu = alias w[2..3]\nu[1] = 9\n"
+            "expect same(a, [1, 2, 9, 4, 5, 6])\nv = alias u\nv[..] += 1\nexpect same(w, [2, 10, 5, 5])\n"
+            "m = reshape(1..12, 3, 4)\nr = alias m[[3, 1], ..]\nc = alias r[.., last..2 by -2]\nc[..] = 0\n"
+            "expect same(m, [1, 0, 3, 0 | 5, 6, 7, 8 | 9, 0, 11, 0])\nq = alias r[2, ..]\nq[4] = 77\n"
+            "expect m[1, 4] == 77")
+            .ok);
+  // Against plain selection: two random choices after each other.
+  CHECK(run("seed(5)\nfor k in 1..300 {\n  a = 1..20 + 0\n  p = sort_order(random(20))[1..8]\n"
+            "  lo = random_whole(1, 8); hi = random_whole(lo, 8)\n  b = a\n  w = alias b[p]\n"
+            "  u = alias w[hi..lo by -1]\n  expect same(u, a[p][hi..lo by -1])\n  u[..] = 0\n  c = a\n"
+            "  c[p[lo..hi]] = 0\n  expect same(b, c)\n}")
+            .ok);
+}
+
+TEST_CASE("an element of a list may be a list") {
+  CHECK(run("l = list(1, 2)\nl[1] = list(3, 4)\nexpect length(l) == 2 and l[1][2] == 4\nl[1..2] = list(5, 6)\n"
+            "expect l[1] == 5\nm = filled(none, 2, 2)\nm[2, 1] = list(7)\nexpect m[2, 1][1] == 7")
+            .ok);
+}
+
+TEST_CASE("texts in arrays, records and templates read back to the same texts") {
+  CHECK(run("for t in [\"a\\\"b\", \"back\\\\slash\", \"\\{x\\}\", \"line\\nend\\t\", \"\\u{1b}[2J\", \"λ μ\", \"\"] {\n"
+            "  print(\"{[t, t]}\")\n}")
+            .printed == "[\"a\\\"b\", \"a\\\"b\"]\n[\"back\\\\slash\", \"back\\\\slash\"]\n"
+                        "[\"\\{x\\}\", \"\\{x\\}\"]\n[\"line\\nend\\t\", \"line\\nend\\t\"]\n"
+                        "[\"\\u{1b}[2J\", \"\\u{1b}[2J\"]\n[\"λ μ\", \"λ μ\"]\n[\"\", \"\"]\n");
+  std::mt19937_64 random(3);
+  const std::string characters[] = {"a", "\"", "\\", "{", "}", "\n", "\t", "\r", "\x1b", "λ", "$", "`", " "};
+  for (int round = 0; round < 200; ++round) {
+    std::string text;
+    for (int k = 0; k < 6; ++k) text += characters[random() % std::size(characters)];
+    CHECK(value_of("result = " + in_quotes(text)).text() == text);
+  }
 }

@@ -66,7 +66,7 @@ TEST_CASE("malformed tokens are told with their place, and reading goes on") {
       {"a ** b", "`**` has no meaning here", "a power is written ^", 2, 4},
       {"a && b", "`&&` has no meaning here", "write and", 2, 4},
       {"!a", "`!` has no meaning here", "write not, or != for unequal", 0, 1},
-      {"a ? b", "the character `?` has no meaning here", "", 2, 3},
+      {"a ? b", "`?` has no meaning here", "write if c then a else b", 2, 3},
       {"a \xff", "this byte is not UTF-8 text", "", 2, 3},
   };
   for (const auto& row : rows) {
