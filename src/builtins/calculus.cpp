@@ -5,6 +5,7 @@
 
 #include "array/rearrange.h"
 #include "array/reduce.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
@@ -63,7 +64,7 @@ Value gradient_row(Call& call) {
 Value integrate_samples_row(Call& call) {
   const auto x = call.vector(0), y = call.reals(1);
   if (y.axes() == 0) call.fail_argument(1, "is an array with axes, not a single number");
-  const auto rule = call.one_of(2, {"trapezoid", "simpson"}, "trapezoid") == "simpson"
+  const auto rule = call.one_of(2) == "simpson"
                         ? SampleRule::simpson
                         : SampleRule::trapezoid;
   const int axis = call.given(3) ? checked_axis(call.number(3), y.axes()) : 0;
@@ -96,7 +97,7 @@ std::vector<Builtin> calculus_rows() {
           .summary = "The integral of samples y over x.",
           .parameters = {{"x", "abscissae that run one way", ""},
                          {"y", "samples; their axis `over` has the length of x", ""},
-                         {"rule", "\"trapezoid\" or \"simpson\"", "\"trapezoid\""},
+                         one_of({"rule", "\"trapezoid\" or \"simpson\"", "\"trapezoid\""}, choices::kRules),
                          {"over", "the axis of y that x runs along", "1"}},
           .returns = "a number, or an array without the axis; in the unit of x times that of y",
           .errors = "lengths that differ, abscissae that turn back",

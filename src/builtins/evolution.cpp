@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
@@ -134,8 +135,7 @@ void take_tolerances(const Call& call, std::size_t i, const StateForm& state, st
 EvolveOptions evolve_options(const Call& call, const StateForm& state) {
   EvolveOptions o;
   using enum StepMethod;
-  const auto name = call.one_of(
-      kMethod, {"dormand_prince", "rk4", "bulirsch_stoer", "rosenbrock", "backward_euler"}, "dormand_prince");
+  const auto name = call.one_of(kMethod);
   for (const auto method : {rk4, bulirsch_stoer, rosenbrock, backward_euler})
     if (name_of(method) == name) o.method = method;
   take_tolerances(call, kRelative, state, o.relative);
@@ -336,13 +336,13 @@ std::vector<Builtin> evolution_rows() {
               {{"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""},
                {"y0", "the state at the first time: a number or an array of any shape, real or complex", ""},
                {"over", "a range or vector of times, or (start, end) for the steps as they come", ""},
-               {"method",
+               one_of({"method",
                 "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high order, "
                 "for "
                 "smooth "
                 "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), \"rk4\" or "
                 "\"backward_euler\" (steps of a fixed length)",
-                "\"dormand_prince\""},
+                "\"dormand_prince\""}, choices::kSteppers),
                {"relative", "error of a step allowed, relative to each component: a number, or one for each",
                 "1e-6"},
                {"absolute", "error allowed besides, in the unit of y: a number, or one for each component",

@@ -5,6 +5,7 @@
 
 #include "base/number.h"
 #include "base/text.h"
+#include "builtins/choices.h"
 #include "builtins/context.h"
 #include "builtins/tables.h"
 #include "files/formats.h"
@@ -155,7 +156,7 @@ CsvOptions csv_options(const Call& call) {
     options.header = call.truth_or(kHeader, true);
   options.columns = names_argument(call, kColumns);
   add_missing(call, options);
-  const auto bad = call.one_of(kBadRows, {"error", "skip", "nan"}, "error");
+  const auto bad = call.one_of(kBadRows);
   options.bad_rows = bad == "skip"  ? CsvOptions::BadRows::skip
                      : bad == "nan" ? CsvOptions::BadRows::nan
                                     : CsvOptions::BadRows::error;
@@ -316,11 +317,11 @@ std::vector<Builtin> file_rows() {
                 "of an HDF5 file: whether to give (value: …, attributes: …), records of what is said "
                 "of the file and of what is in it",
                 "false"},
-               {"bad_rows",
+               one_of({"bad_rows",
                 "what becomes of rows with another number of fields, and of fields that are no number in a "
                 "column of numbers: \"error\" (a column of texts then, with a warning), \"skip\" leaves the "
                 "rows out, \"nan\" makes the fields missing; both tell how many, and the first lines",
-                "\"error\""},
+                "\"error\""}, choices::kBadRows),
                {"widths", "of the columns of a table without delimiter, in characters: [8, 8, 12]", "none"},
                {"encoding", "of a text: \"latin-1\", \"windows-1252\", \"utf-16\"; UTF-8 otherwise", "\"\""}},
           .returns = formats_in_words(false),

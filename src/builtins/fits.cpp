@@ -10,6 +10,7 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/text.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/method.h"
@@ -220,7 +221,7 @@ FitOptions fit_options(const Call& call, std::size_t count) {
   if (call.given(kBounds) && !call.value(kBounds).is(Kind::none))
     std::tie(o.low, o.high) = bounds_argument(call, kBounds, count);
   if (call.given(kFixed) && !call.value(kFixed).is(Kind::none)) o.fixed = fixed_of(call, count);
-  const auto loss = call.one_of(kLoss, {"squares", "huber", "cauchy", "bisquare"}, "squares");
+  const auto loss = call.one_of(kLoss);
   o.loss = loss == "huber"      ? Loss::huber
            : loss == "cauchy"   ? Loss::cauchy
            : loss == "bisquare" ? Loss::bisquare
@@ -326,10 +327,10 @@ std::vector<Builtin> fit_rows() {
                {"bounds", "a pair (low, high) of numbers or vectors that the parameters stay between",
                 "none"},
                {"fixed", "parameters that keep their start: positions, or truth values for all", "none"},
-               {"loss",
+               one_of({"loss",
                 "\"squares\"; or against outliers \"huber\", \"cauchy\", \"bisquare\", which count large "
                 "residuals less",
-                "\"squares\""},
+                "\"squares\""}, choices::kLosses),
                {"limit", "the most evaluations of the model at all points", "100000"}},
           .returns = kFit,
           .errors =

@@ -3,6 +3,7 @@
 
 #include <cmath>
 
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
@@ -131,7 +132,7 @@ IntegralOptions options_of(const Call& call, std::size_t variables) {
     refuse_not_finite(breaks, "breaks");
     o.breaks = breaks.to_vector<double>();
   }
-  const auto weight = call.one_of(kWeight, {"none", "sine", "cosine", "cauchy"}, "none");
+  const auto weight = call.one_of(kWeight);
   if (weight == "none") return o;
   if (variables > 1) call.fail_argument(kWeight, "is for one variable");
   if (!o.breaks.empty())
@@ -274,10 +275,10 @@ std::vector<Builtin> integral_rows() {
                {"relative", "the relative error wanted", "1e-10, for several variables 1e-7"},
                {"absolute", "the error that is small enough in any case, in the unit of the result", "0"},
                {"breaks", "where the function jumps, peaks or is infinite, for one variable", "none"},
-               {"weight",
+               one_of({"weight",
                 "\"sine\" or \"cosine\" (the function times sin or cos of frequency * x, also to "
                 "infinity), \"cauchy\" (divided by x - pole: the principal value)",
-                "\"none\""},
+                "\"none\""}, choices::kWeights),
                {"frequency", "of the weight, in radians per unit of x", "none"},
                {"pole", "of the weight \"cauchy\"", "none"},
                {"limit", "the most evaluations", "500000, for several variables 1000000"},

@@ -5,6 +5,7 @@
 
 #include "array/elementwise.h"
 #include "array/reduce.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
@@ -18,8 +19,7 @@ namespace {
 
 InterpolationMethod method_argument(const Call& call, std::size_t i) {
   using enum InterpolationMethod;
-  const auto name = call.one_of(
-      i, {"nearest", "previous", "linear", "spline", "monotone", "akima", "polynomial"}, "linear");
+  const auto name = call.one_of(i);
   for (const auto method : {nearest, previous, spline, monotone, akima, polynomial})
     if (name_of(method) == name) return method;
   return linear;
@@ -30,7 +30,7 @@ InterpolantOptions interpolant_options(const Call& call, std::size_t method, std
   InterpolantOptions o;
   o.method = method_argument(call, method);
   o.outside = outside_argument(call, outside);
-  const auto e = call.one_of(ends, {"not_a_knot", "natural", "clamped", "periodic"}, "not_a_knot");
+  const auto e = call.one_of(ends);
   o.ends = e == "natural"    ? SplineEnds::natural
            : e == "clamped"  ? SplineEnds::clamped
            : e == "periodic" ? SplineEnds::periodic
@@ -190,7 +190,7 @@ Value densify_row(Call& call) {
 }  // namespace interpolation_calls
 
 Outside outside_argument(const Call& call, std::size_t i) {
-  const auto out = call.one_of(i, {"nan", "error", "clamp", "extend"}, "nan");
+  const auto out = call.one_of(i);
   return out == "error"    ? Outside::error
          : out == "clamp"  ? Outside::clamp
          : out == "extend" ? Outside::extend
@@ -201,15 +201,15 @@ std::vector<Builtin> interpolation_rows() {
   using namespace interpolation_calls;
   const Parameter x = {"x", "abscissae, a vector in any order without repeats", ""};
   const Parameter y = {"y", "values: a vector, or a matrix with one curve for each column", ""};
-  const Parameter method = {"method",
+  const Parameter method = one_of({"method",
                             "\"nearest\", \"previous\", \"linear\", \"spline\" (a cubic with two continuous "
                             "derivatives), \"monotone\" (a cubic that rises and falls with the table), "
                             "\"akima\" (a cubic that swings little) or \"polynomial\"",
-                            "\"linear\""};
-  const Parameter outside = {
-      "outside", "beyond the table: \"nan\", \"error\", \"clamp\" (the end value) or \"extend\"", "\"nan\""};
-  const Parameter ends = {"ends", "of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"",
-                          "\"not_a_knot\""};
+                            "\"linear\""}, choices::kInterpolants);
+  const Parameter outside = one_of({
+      "outside", "beyond the table: \"nan\", \"error\", \"clamp\" (the end value) or \"extend\"", "\"nan\""}, choices::kOutside);
+  const Parameter ends = one_of({"ends", "of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"",
+                          "\"not_a_knot\""}, choices::kEnds);
   const Parameter slopes = {"slopes", "of clamped ends: (first, last)", "(0, 0)"};
   constexpr std::string_view source =
       "spline: C. de Boor, A Practical Guide to Splines, 1978, chapter IV; monotone: F. N. Fritsch, R. E. "

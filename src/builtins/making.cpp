@@ -16,8 +16,16 @@ namespace quill {
 namespace making_calls {
 namespace {
 
+constexpr ElementType kTypes[] = {ElementType::float64, ElementType::float32,    ElementType::int32,
+                                  ElementType::int64,   ElementType::uint8,      ElementType::complex128,
+                                  ElementType::boolean, ElementType::text,       ElementType::any};
+
+bool is_type_name(std::string_view name) {
+  return std::any_of(std::begin(kTypes), std::end(kTypes), [&](ElementType type) { return name_of(type) == name; });
+}
+
 const Parameter kSizes = {"sizes", "one size for each axis, or one vector of sizes", "", true};
-const Parameter kType = {"type", "the element type, by name", "\"float64\""};
+const Parameter kType = named({"type", "the element type, by name", "\"float64\""}, is_type_name);
 const Parameter kLike = {"like", "an array that gives shape and type instead", "none"};
 
 ElementType type_argument(const Call& call, std::size_t i) {
@@ -26,9 +34,7 @@ ElementType type_argument(const Call& call, std::size_t i) {
                                                                    : ElementType::float64;
   const auto name = call.text(i);
   std::vector<std::string> known;
-  for (const auto type : {ElementType::float64, ElementType::float32, ElementType::int32, ElementType::int64,
-                          ElementType::uint8, ElementType::complex128, ElementType::boolean,
-                          ElementType::text, ElementType::any}) {
+  for (const auto type : kTypes) {
     if (name_of(type) == name) { return type; }
     known.emplace_back(name_of(type));
   }

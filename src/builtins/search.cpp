@@ -4,6 +4,7 @@
 #include <cmath>
 #include <tuple>
 
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
 #include "builtins/tables.h"
@@ -123,8 +124,7 @@ MinimizeOptions options_of(const Call& call, std::span<const double> start, bool
   constraint(kEqual, o.equal, o.equal_count);
   if (call.given(kGradient))
     o.gradient = vector_function(call, kGradient, call.callable(kGradient), is_single);
-  const auto name = call.one_of(
-      kMethod, {"automatic", "lbfgs", "slsqp", "nelder_mead", "bobyqa", "random_search"}, "automatic");
+  const auto name = call.one_of(kMethod);
   for (const auto m : {lbfgs, slsqp, nelder_mead, bobyqa, random_search})
     if (name_of(m) == name) o.method = m;
   if (o.below_count + o.equal_count > 0 && o.method != automatic && o.method != slsqp)
@@ -238,11 +238,11 @@ std::vector<Builtin> search_rows() {
                {"constraints", "fn(p): numbers that are to be 0 or below", "none"},
                {"equal", "fn(p): numbers that are to be 0", "none"},
                {"gradient", "fn(p): the derivatives of f", "differences"},
-               {"method",
+               one_of({"method",
                 "\"lbfgs\" (by gradients), \"slsqp\" (by gradients, with constraints), \"nelder_mead\" and "
                 "\"bobyqa\" "
                 "(without derivatives), \"random_search\" (all over finite bounds, the same in every run)",
-                "\"automatic\": by what is given"},
+                "\"automatic\": by what is given"}, choices::kMinimizers),
                {"relative", "the relative accuracy of the coordinates wanted", "1e-10"},
                {"limit", "the most evaluations", "100000"}},
           .returns = "a record: at, value, evaluations, method, converged (whether a check around the point "

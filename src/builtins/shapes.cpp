@@ -9,6 +9,7 @@
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/table_rows.h"
 #include "builtins/tables.h"
@@ -82,7 +83,7 @@ Value join_tables(Call& call) {
   }
   const auto by = column_names(call, 2, left);
   column_names(call, 2, right);
-  return joined_tables(left, right, by, call.one_of(3, {"both", "left", "all"}, "both"));
+  return joined_tables(left, right, by, call.one_of(3));
 }
 
 Value join_row(Call& call) {
@@ -303,10 +304,10 @@ std::vector<Builtin> shape_rows() {
               {{"arrays", "arrays whose other extents agree, or tables", "", true},
                {"over", "the axis", "1"},
                {"by", "of two tables, the column that both have, or several", "none"},
-               {"keep",
+               one_of({"keep",
                 "which rows of tables without a partner stay: none (\"both\" tables must have it), those "
                 "of the \"left\" one, \"all\"; what is missing is nan, an empty text or none",
-                "\"both\""}},
+                "\"both\""}, choices::kKept)},
           .returns = "one array, or one table",
           .errors = "extents that differ, other columns of the same name in both tables",
           .example = "join([1, 2], [3])\na = (cast: [1, 2, 3], depth: [3, 38, 9])\n"

@@ -4,6 +4,7 @@
 #include <limits>
 
 #include "base/text.h"
+#include "builtins/choices.h"
 #include "builtins/each_text.h"
 #include "builtins/tables.h"
 #include "value/print.h"
@@ -133,7 +134,7 @@ Value pad_text_row(Call& call) {
   constexpr Index most = 100000;
   if (width < 0 || width > most)
     call.fail_argument(1, fmt::format("is a width from 0 to {}, not {}", most, width));
-  const auto side = call.one_of(2, {"left", "right", "both"}, "right");
+  const auto side = call.one_of(2);
   const auto with = call.text_or(3, " ");
   if (count_characters(with) != 1) call.fail_argument(3, fmt::format("is one character, not \"{}\"", with));
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
@@ -355,7 +356,7 @@ std::vector<Builtin> text_rows() {
           .summary = "A text filled up to a width.",
           .parameters = {t,
                          {"width", "in columns; longer texts stay as they are", ""},
-                         {"side", "\"right\", \"left\" or \"both\": where it is filled up", "\"right\""},
+                         one_of({"side", "\"right\", \"left\" or \"both\": where it is filled up", "\"right\""}, choices::kSides),
                          {"with", "a character", "\" \""}},
           .returns = same_shape,
           .errors = "more than one character to fill with",

@@ -7,6 +7,7 @@
 #include "array/strided.h"
 #include "base/text.h"
 #include "base/time_text.h"
+#include "builtins/choices.h"
 #include "builtins/context.h"
 #include "builtins/each_text.h"
 #include "builtins/tables.h"
@@ -56,7 +57,7 @@ double day_of_week(double t) {
 }
 
 Value start_of_row(Call& call) {
-  const auto unit = call.one_of(1, {"minute", "hour", "day", "week", "month", "year"}, "day");
+  const auto unit = call.one_of(1);
   return as_times(each_number(dates_of(call), [&](double t) {
     if (unit == "minute") return std::floor(t / 60) * 60;
     if (unit == "hour") return std::floor(t / 3600) * 3600;
@@ -155,9 +156,9 @@ std::vector<Builtin> time_rows() {
           .family = "times",
           .summary = "The start of the day, the month, … in which a time lies.",
           .parameters = {{"t", "a time, or an array of them", ""},
-                         {"unit",
+                         one_of({"unit",
                           "\"minute\", \"hour\", \"day\", \"week\" (from Monday), \"month\" or \"year\"",
-                          "\"day\""}},
+                          "\"day\""}, choices::kTimeUnits)},
           .returns = "times, in the shape of t (UTC)",
           .source = "the proleptic Gregorian calendar",
           .example = "start_of(timestamp(\"2026-06-17T12:30\"), \"month\")",

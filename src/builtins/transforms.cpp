@@ -3,6 +3,7 @@
 
 #include "array/rearrange.h"
 #include "array/reduce.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/tables.h"
 #include "numerics/transforms.h"
@@ -55,12 +56,12 @@ Value fft_shift_row(Call& call) {
 }
 
 Overlap overlap_of(const Call& call, std::size_t i) {
-  const auto name = call.one_of(i, {"full", "same", "valid"}, "full");
+  const auto name = call.one_of(i);
   return name == "same" ? Overlap::same : name == "valid" ? Overlap::valid : Overlap::full;
 }
 
-Window window_of(const Call& call, std::size_t i, std::string_view fallback) {
-  const auto name = call.one_of(i, {"rectangular", "bartlett", "hann", "hamming", "blackman"}, fallback);
+Window window_of(const Call& call, std::size_t i) {
+  const auto name = call.one_of(i);
   if (name == "rectangular") return Window::rectangular;
   if (name == "bartlett") return Window::bartlett;
   if (name == "hamming") return Window::hamming;
@@ -68,8 +69,8 @@ Window window_of(const Call& call, std::size_t i, std::string_view fallback) {
 }
 
 Value power_spectrum_row(Call& call) {
-  const auto result = power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2, "hann"),
-                                     call.one_of(3, {"one", "two"}, "one") == "two");
+  const auto result = power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2),
+                                     call.one_of(3) == "two");
   return Value::record(
       {{"frequency", Value::array(result.frequency)}, {"power", Value::array(result.power)}});
 }
@@ -82,8 +83,8 @@ std::vector<Builtin> transform_rows() {
   const Parameter x = {"x", "numbers, real or complex", ""};
   const Parameter over = {"over", "the axis", "1"};
   const Parameter over_several = {"over", "the axis, or a vector of several", "1"};
-  const Parameter overlap = {
-      "overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""};
+  const Parameter overlap = one_of({
+      "overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""}, choices::kOverlaps);
   constexpr std::string_view windows = "\"rectangular\", \"bartlett\", \"hann\", \"hamming\" or \"blackman\"";
   return {
       {
@@ -211,7 +212,7 @@ std::vector<Builtin> transform_rows() {
           .name = "window",
           .family = kFamily,
           .summary = "The weights of a window.",
-          .parameters = {{"name", windows, ""},
+          .parameters = {one_of({"name", windows, ""}, choices::kWindows),
                          {"n", "how many weights", ""},
                          {"periodic", "whether the last one is left out, as transforms want it", "false"}},
           .returns = "a vector of weights from 0 to 1",
@@ -221,7 +222,7 @@ std::vector<Builtin> transform_rows() {
           .run =
               [](Call& c) {
                 return Value::array(
-                    window_weights(window_of(c, 0, "hann"), c.whole(1), c.truth_or(2, false)));
+                    window_weights(window_of(c, 0), c.whole(1), c.truth_or(2, false)));
               },
       },
       {
@@ -231,10 +232,10 @@ std::vector<Builtin> transform_rows() {
           .parameters =
               {{"x", "a vector of real samples", ""},
                {"spacing", "between samples", "1"},
-               {"window", windows, "\"hann\""},
-               {"sides",
+               one_of({"window", windows, "\"hann\""}, choices::kWindows),
+               one_of({"sides",
                 "\"one\" (frequencies from 0) or \"two\" (negative ones beside, in the order of fft)",
-                "\"one\""}},
+                "\"one\""}, choices::kSpectra)},
           .returns = "a record: frequency, power; the sum of power times the frequency step is the mean "
                      "square of the "
                      "samples",

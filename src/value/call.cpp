@@ -133,22 +133,26 @@ std::string Call::text(std::size_t i) const {
   fail_argument(i, fmt::format("is a text, not {}", kind_in_words(arguments_[i])));
 }
 
-std::string Call::one_of(std::size_t i, std::initializer_list<std::string_view> allowed,
-                         std::string_view fallback) const {
-  if (!given(i)) return std::string(fallback);
+std::string not_among(const Parameter& parameter, std::string_view value, std::string* near) {
+  std::vector<std::string> known, quoted;
+  for (const auto choice : parameter.choices)
+    if (!choice.empty()) {
+      known.emplace_back(choice);
+      quoted.push_back(fmt::format("\"{}\"", choice));
+    }
+  *near = nearest_name(value, known);
+  if (!near->empty()) *near = fmt::format("did you mean \"{}\"?", *near);
+  return fmt::format("is {}{}, not \"{}\"", known.size() > 1 ? "one of " : "", list_in_prose(quoted, "or"), value);
+}
+
+std::string Call::one_of(std::size_t i) const {
+  const auto& choices = row.parameters[i].choices;
+  if (!given(i)) return std::string(choices.front());
   const auto value = text(i);
-  std::vector<std::string> known;
-  for (const auto a : allowed) {
-    if (a == value) return value;
-    known.emplace_back(a);
-  }
-  const auto near = nearest_name(value, known);
-  std::vector<std::string> quoted;
-  for (const auto& k : known) quoted.push_back(fmt::format("\"{}\"", k));
-  fail_argument(i,
-                fmt::format("is {}{}, not \"{}\"", known.size() > 1 ? "one of " : "",
-                            list_in_prose(quoted, "or"), value),
-                near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
+  if (std::find(choices.begin(), choices.end(), value) != choices.end()) return value;
+  std::string near;
+  const auto message = not_among(row.parameters[i], value, &near);
+  fail_argument(i, message, near);
 }
 
 Array Call::array(std::size_t i) const {

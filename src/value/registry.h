@@ -25,7 +25,19 @@ struct Parameter {
   std::string_view fallback;  // the default as written; "" when the argument is required
   bool many = false;          // takes all further arguments by position; parameters behind it go by name only
   bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
+  std::span<const std::string_view> choices{};      // the words it is one of, the first one without an argument
+  bool (*takes)(std::string_view text) = nullptr;  // whether a text has a meaning for it
 };
+inline Parameter one_of(Parameter parameter, std::span<const std::string_view> choices) {
+  parameter.choices = choices;
+  return parameter;
+}
+// That a text is none of the choices, as Errors say it behind the name of the parameter; `near` is the hint.
+std::string not_among(const Parameter& parameter, std::string_view value, std::string* near);
+inline Parameter named(Parameter parameter, bool (*takes)(std::string_view)) {
+  parameter.takes = takes;
+  return parameter;
+}
 
 // One built-in: everything that help, completion, the checker and the reference say of it.
 struct Builtin {
@@ -110,9 +122,8 @@ class Call {
   std::string text_or(std::size_t i, std::string_view fallback) const {
     return given(i) ? text(i) : std::string(fallback);
   }
-  // One of the texts allowed; the Error lists them and the nearest.
-  std::string one_of(std::size_t i, std::initializer_list<std::string_view> allowed,
-                     std::string_view fallback) const;
+  // One of the choices of parameter i; the Error lists them and the nearest.
+  std::string one_of(std::size_t i) const;
   Array array(std::size_t i) const;     // any element type
   LabelPtr label(std::size_t i) const;  // name and unit of an array that has them, or nothing
   Array numbers(std::size_t i) const;   // numeric

@@ -6,6 +6,7 @@
 
 #include "array/rearrange.h"
 #include "base/text.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/figures/drawing.h"
 #include "builtins/figures/layer_arguments.h"
@@ -139,7 +140,7 @@ Value histogram_row(Call& call) {
       if (edges.size() < 2) edges = automatic_edges(data);
     }
     const auto h = histogram(data, edges);
-    const auto scale = call.one_of(2, {"count", "density", "share"}, "count");
+    const auto scale = call.one_of(2);
     layer.label = labels_for(call, 1)[0];
     name_axes(layer, call.label(0), nullptr);
     layer.y_name = scale == "count" ? "count" : scale;
@@ -261,7 +262,7 @@ std::vector<Builtin> bar_layer_rows() {
           .summary = "Draws how often values fall into bins; histograms of one panel share their bins.",
           .parameters = {{"data", "numbers of any shape", ""},
                          edges,
-                         {"scale", "\"count\", \"density\" or \"share\"", "\"count\""},
+                         one_of({"scale", "\"count\", \"density\" or \"share\"", "\"count\""}, choices::kCounts),
                          kLabel,
                          kColor,
                          kOpacity,
@@ -318,7 +319,7 @@ std::vector<Builtin> bar_layer_rows() {
                kLabel,
                kColor,
                kWidth,
-               {"marker", "as of scatter", "\"disc\""},
+               named({"marker", "as of scatter", "\"disc\""}, [](std::string_view t) { return parse_marker(t).has_value(); }),
                kSize,
                kOpacity,
                kOrder},

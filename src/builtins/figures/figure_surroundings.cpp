@@ -7,6 +7,7 @@
 
 #include "base/text.h"
 #include "base/time_text.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/figures/drawing.h"
@@ -87,7 +88,7 @@ void set_axis(Call& call, Axis& axis) {
 // The three axes share their parameters by name; an upright one in space has fewer.
 void set_axis_looks(Call& call, Axis& axis) {
   if (const auto i = place_of(call, "scale")) {
-    const auto scale = call.one_of(*i, {"linear", "log", "signed_log", "time"}, "linear");
+    const auto scale = call.one_of(*i);
     axis.scale = scale == "log"          ? ScaleKind::log
                  : scale == "signed_log" ? ScaleKind::signed_log
                  : scale == "time"       ? ScaleKind::time
@@ -182,7 +183,7 @@ Value note_row(Call& call) {
       call.fail_argument(2, "is two distances in points, to the right and upwards", "offset: (10, 30)");
     std::tie(note.dx, note.dy) = *offset;
   }
-  note.arrow = *parse_arrow(call.one_of(3, {"none", "straight", "curved"}, "none"));
+  note.arrow = *parse_arrow(call.one_of(3));
   note.box = call.truth_or(4, false);
   if (call.given(5)) note.size = positive(call, 5, 8, 100);
   call.context.drawing.panel("note").notes.push_back(std::move(note));
@@ -205,7 +206,7 @@ Value legend_row(Call& call) {
 }
 
 Value grid_row(Call& call) {
-  call.context.drawing.panel("grid").grid = *parse_grid(call.one_of(0, {"x", "y", "x y", "none"}, "x y"));
+  call.context.drawing.panel("grid").grid = *parse_grid(call.one_of(0));
   return Value::none();
 }
 
@@ -215,9 +216,9 @@ std::vector<Parameter> axis_parameters() {
       {"limits", "(low, high); dates as texts make an axis of time", "a little wider than the data"},
       {"ticks", "a vector of positions, or of dates", "round numbers"},
       {"tick_labels", "a text for each tick", "the numbers"},
-      {"scale",
+      one_of({"scale",
        "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
-       "\"linear\"; \"time\" for columns of times"},
+       "\"linear\"; \"time\" for columns of times"}, choices::kScales),
       {"at", "the value of the other axis that this one goes through", "at the edge"},
       {"reverse", "whether it runs the other way", "false"},
       {"minor", "whether small ticks stand between the others", "false; true on log axes"},
@@ -263,7 +264,7 @@ std::vector<Builtin> figure_surroundings_rows() {
                          {"limits", "(low, high)", "a little wider than the data"},
                          {"ticks", "a vector of positions", "round numbers"},
                          {"tick_labels", "a text for each tick", "the numbers"},
-                         {"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
+                         one_of({"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""}, choices::kScales),
                          {"reverse", "whether it runs downwards", "false"},
                          {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
           .returns = "nothing",
@@ -278,7 +279,7 @@ std::vector<Builtin> figure_surroundings_rows() {
           .name = "grid",
           .family = family,
           .summary = "Which grid lines are drawn.",
-          .parameters = {{"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}},
+          .parameters = {one_of({"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}, choices::kGrids)},
           .returns = "nothing",
           .example = "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
           .run = grid_row,
@@ -319,11 +320,11 @@ std::vector<Builtin> figure_surroundings_rows() {
           .name = "palette",
           .family = family,
           .summary = "The palette of the panel: colours for numbers.",
-          .parameters = {{"name",
+          .parameters = {named({"name",
                           "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; "
                           "\"compass\" for "
                           "angles",
-                          ""}},
+                          ""}, [](std::string_view t) { return find_palette(t) != nullptr; })},
           .returns = "nothing",
           .example = "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
           .run = palette_row,
@@ -364,7 +365,7 @@ std::vector<Builtin> figure_surroundings_rows() {
                          {"at", "the point (x, y), in data", ""},
                          {"offset", "from the point to the text, in points, to the right and upwards",
                           "(0, 0)"},
-                         {"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
+                         one_of({"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""}, choices::kArrows),
                          {"box", "whether the text stands in a box", "false"},
                          {"size", "of the text, in points", "the theme's"}},
           .returns = "nothing",

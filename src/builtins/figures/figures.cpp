@@ -5,6 +5,7 @@
 
 #include "base/number.h"
 #include "base/text.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/figures/drawing.h"
@@ -64,8 +65,8 @@ Value figure_row(Call& call) {
   if (call.given(5)) f.theme = theme_argument(call, 5);
   f.rows = count_argument(call, 6, 1, 40);
   f.columns = count_argument(call, 7, 1, 40);
-  f.link_x = *parse_link(call.one_of(8, {"rows", "columns", "all", ""}, ""));
-  f.link_y = *parse_link(call.one_of(9, {"rows", "columns", "all", ""}, ""));
+  f.link_x = *parse_link(call.one_of(8));
+  f.link_y = *parse_link(call.one_of(9));
   f.page_budget = positive(call, 10, f.page_budget, 1000);
   c.drawing.open_figure(std::move(f));
   return Value::none();
@@ -177,11 +178,11 @@ std::vector<Builtin> figure_rows() {
                {"formats",
                 "\"png\", \"svg\", \"pdf\", \"html\" (a page to zoom and read in), or a vector of them",
                 "\"png\", or those of theme"},
-               {"theme", "the look", "that of theme"},
+               named({"theme", "the look", "that of theme"}, [](std::string_view t) { return find_theme(t) != nullptr; }),
                {"rows", "of panels", "1"},
                {"columns", "of panels", "1"},
-               {"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
-               {"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+               one_of({"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""}, choices::kLinks),
+               one_of({"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""}, choices::kLinks),
                {"page_budget", "megabytes that the data of a page may take; more are reduced, and it says so",
                 "5, or that of theme"}},
           .returns = "nothing; the paths of the files are told",
@@ -225,8 +226,8 @@ std::vector<Builtin> figure_rows() {
           .name = "theme",
           .family = family,
           .summary = "The look of the figures that follow, and their sizes where they do not say them.",
-          .parameters = {{"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"",
-                          ""},
+          .parameters = {named({"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"",
+                          ""}, [](std::string_view t) { return find_theme(t) != nullptr; }),
                          {"width", "in millimetres", "160"},
                          {"height", "in millimetres", "100"},
                          {"dpi", "dots per inch of PNG", "200"},

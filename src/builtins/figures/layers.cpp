@@ -6,6 +6,7 @@
 
 #include "array/rearrange.h"
 #include "base/text.h"
+#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/figures/drawing.h"
 #include "builtins/figures/layer_arguments.h"
@@ -137,7 +138,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       one.x_is_count = curves.is_counted || (kind == Layer::Kind::stems && are_whole(one.x));
       one.label = labels[k];
       if (const auto i = place_of(call, "hold"); call.row.name == "steps")
-        make_steps(one, i ? call.one_of(*i, {"around", "before", "after"}, "around") : "around");
+        make_steps(one, i ? call.one_of(*i) : "around");
       panel.layers.push_back(std::move(one));
     }
   });
@@ -217,8 +218,8 @@ std::vector<Builtin> layer_rows() {
           .parameters =
               [] {
                 auto p = curve_parameters("\"none\"", false);
-                p.push_back({"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it",
-                             "\"around\""});
+                p.push_back(one_of({"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it",
+                             "\"around\""}, choices::kHolds));
                 return p;
               }(),
           .returns = kNothing,

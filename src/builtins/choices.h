@@ -1,0 +1,41 @@
+// The words that parameters choose among. The first one is taken when nothing is given.
+#pragma once
+
+#include <array>
+#include <string_view>
+
+namespace quill::choices {
+
+using Word = std::string_view;
+
+inline constexpr std::array kBadRows = {Word("error"), Word("skip"), Word("nan")};
+inline constexpr std::array kMinimizers = {Word("automatic"),   Word("lbfgs"),  Word("slsqp"),
+                                           Word("nelder_mead"), Word("bobyqa"), Word("random_search")};
+inline constexpr std::array kSides = {Word("right"), Word("left"), Word("both")};
+inline constexpr std::array kKept = {Word("both"), Word("left"), Word("all")};
+inline constexpr std::array kScales = {Word("linear"), Word("log"), Word("signed_log"), Word("time")};
+inline constexpr std::array kArrows = {Word("none"), Word("straight"), Word("curved")};
+inline constexpr std::array kGrids = {Word("x y"), Word("x"), Word("y"), Word("none")};
+inline constexpr std::array kCounts = {Word("count"), Word("density"), Word("share")};
+inline constexpr std::array kLinks = {Word(""), Word("rows"), Word("columns"), Word("all")};
+inline constexpr std::array kHolds = {Word("around"), Word("before"), Word("after")};
+inline constexpr std::array kWeights = {Word("none"), Word("sine"), Word("cosine"), Word("cauchy")};
+inline constexpr std::array kInterpolants = {Word("linear"),   Word("nearest"), Word("previous"),  Word("spline"),
+                                             Word("monotone"), Word("akima"),   Word("polynomial")};
+inline constexpr std::array kEnds = {Word("not_a_knot"), Word("natural"), Word("clamped"), Word("periodic")};
+inline constexpr std::array kOutside = {Word("nan"), Word("error"), Word("clamp"), Word("extend")};
+inline constexpr std::array kOverlaps = {Word("full"), Word("same"), Word("valid")};
+inline constexpr std::array kWindows = {Word("hann"), Word("rectangular"), Word("bartlett"), Word("hamming"),
+                                        Word("blackman")};
+inline constexpr std::array kSpectra = {Word("one"), Word("two")};
+inline constexpr std::array kRules = {Word("trapezoid"), Word("simpson")};
+inline constexpr std::array kScattered = {Word("linear"), Word("cubic"), Word("nearest")};
+inline constexpr std::array kBases = {Word("multiquadric"), Word("inverse_multiquadric"), Word("gaussian"),
+                                      Word("thin_plate"),   Word("cubic"),                Word("linear")};
+inline constexpr std::array kTimeUnits = {Word("day"),  Word("minute"), Word("hour"),
+                                          Word("week"), Word("month"),  Word("year")};
+inline constexpr std::array kLosses = {Word("squares"), Word("huber"), Word("cauchy"), Word("bisquare")};
+inline constexpr std::array kSteppers = {Word("dormand_prince"), Word("rk4"), Word("bulirsch_stoer"),
+                                         Word("rosenbrock"), Word("backward_euler")};
+
+}  // namespace quill::choices
