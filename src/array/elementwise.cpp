@@ -236,8 +236,8 @@ Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain) {
     if (!is_numeric(type))
       fail(fmt::format("{} takes numbers, not {}", symbol_of(op), name_of(type)),
            type != ElementType::text || op != Binary::add ? ""
-           : a.type == b.type ? "join_text([\"lake \", \"Velm\"]) joins texts"
-                              : "\"{x} m\" puts the number x into a text");
+           : a.type == b.type                             ? "join_text([\"lake \", \"Velm\"]) joins texts"
+                                                          : "\"{x} m\" puts the number x into a text");
   const auto type = result_type(op, a, b);
   Array hold_a, hold_b;
   const auto x = literal_in_type(a, type, hold_a), y = literal_in_type(b, type, hold_b);

@@ -5,9 +5,9 @@
 
 #include "array/rearrange.h"
 #include "array/reduce.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
+#include "builtins/choices.h"
 #include "builtins/tables.h"
 #include "numerics/derivative.h"
 #include "numerics/integration.h"
@@ -64,9 +64,7 @@ Value gradient_row(Call& call) {
 Value integrate_samples_row(Call& call) {
   const auto x = call.vector(0), y = call.reals(1);
   if (y.axes() == 0) call.fail_argument(1, "is an array with axes, not a single number");
-  const auto rule = call.one_of(2) == "simpson"
-                        ? SampleRule::simpson
-                        : SampleRule::trapezoid;
+  const auto rule = call.one_of(2) == "simpson" ? SampleRule::simpson : SampleRule::trapezoid;
   const int axis = call.given(3) ? checked_axis(call.number(3), y.axes()) : 0;
   return Value::array(integrate_samples(x, y, rule, axis));
 }
@@ -124,7 +122,7 @@ std::vector<Builtin> calculus_rows() {
           .name = "derivative",
           .family = kFamily,
           .summary = "The derivative of a function.",
-          .parameters = {{"f", "a function of a single number", ""},
+          .parameters = {called_with(1, {"f", "a function of a single number", ""}),
                          {"at", "where: a number, or an array", ""}},
           .returns =
               "an estimate, which acts as a number: value, error, evaluations; for an array the values",

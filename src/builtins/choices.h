@@ -20,8 +20,9 @@ inline constexpr std::array kCounts = {Word("count"), Word("density"), Word("sha
 inline constexpr std::array kLinks = {Word(""), Word("rows"), Word("columns"), Word("all")};
 inline constexpr std::array kHolds = {Word("around"), Word("before"), Word("after")};
 inline constexpr std::array kWeights = {Word("none"), Word("sine"), Word("cosine"), Word("cauchy")};
-inline constexpr std::array kInterpolants = {Word("linear"),   Word("nearest"), Word("previous"),  Word("spline"),
-                                             Word("monotone"), Word("akima"),   Word("polynomial")};
+inline constexpr std::array kInterpolants = {Word("linear"),    Word("nearest"),  Word("previous"),
+                                             Word("spline"),    Word("monotone"), Word("akima"),
+                                             Word("polynomial")};
 inline constexpr std::array kEnds = {Word("not_a_knot"), Word("natural"), Word("clamped"), Word("periodic")};
 inline constexpr std::array kOutside = {Word("nan"), Word("error"), Word("clamp"), Word("extend")};
 inline constexpr std::array kOverlaps = {Word("full"), Word("same"), Word("valid")};
@@ -30,8 +31,9 @@ inline constexpr std::array kWindows = {Word("hann"), Word("rectangular"), Word(
 inline constexpr std::array kSpectra = {Word("one"), Word("two")};
 inline constexpr std::array kRules = {Word("trapezoid"), Word("simpson")};
 inline constexpr std::array kScattered = {Word("linear"), Word("cubic"), Word("nearest")};
-inline constexpr std::array kBases = {Word("multiquadric"), Word("inverse_multiquadric"), Word("gaussian"),
-                                      Word("thin_plate"),   Word("cubic"),                Word("linear")};
+inline constexpr std::array kBases = {Word("multiquadric"), Word("inverse_multiquadric"),
+                                      Word("gaussian"),     Word("thin_plate"),
+                                      Word("cubic"),        Word("linear")};
 inline constexpr std::array kTimeUnits = {Word("day"),  Word("minute"), Word("hour"),
                                           Word("week"), Word("month"),  Word("year")};
 inline constexpr std::array kLosses = {Word("squares"), Word("huber"), Word("cauchy"), Word("bisquare")};

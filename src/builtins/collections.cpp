@@ -195,7 +195,8 @@ Value filter_row(Call& call) {
   if (const auto* table = find_table(call, 1))
     return rows_at(*table, stay(length_of(*table), [&](Index k) { return row_of(*table, k); }));
   const auto a = call.array(1);
-  if (a.axes() == 0) call.fail_argument(1, "is an array, a list, a dictionary or a table, not a single value");
+  if (a.axes() == 0)
+    call.fail_argument(1, "is an array, a list, a dictionary or a table, not a single value");
   return Value::array(rows_of(a, stay(a.length(), [&](Index k) { return element_of(a, k); })));
 }
 
@@ -262,12 +263,12 @@ std::vector<Builtin> collection_rows() {
           .name = "filter",
           .family = "collections",
           .summary = "The elements, or the rows of a table, for which a function is true.",
-          .parameters =
-              {{"f",
-                "a function of an element (of an array with more axes, of a row; of a table, of a record with "
-                "the values of a row; of a dictionary, of key and value) that gives true or false",
-                ""},
-               {"v", "an array, a list, a dictionary or a table", ""}},
+          .parameters = {{"f",
+                          "a function of an element (of an array with more axes, of a row; of a table, of a "
+                          "record with "
+                          "the values of a row; of a dictionary, of key and value) that gives true or false",
+                          ""},
+                         {"v", "an array, a list, a dictionary or a table", ""}},
           .returns = "what is left of v, in its order",
           .errors = "a function that gives no truth value",
           .example = "filter(fn(x) = x % 2 == 0, 1..7)",

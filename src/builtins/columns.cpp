@@ -205,8 +205,8 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     for (int side = 0; side < 2; ++side)
       if (is_integer(parts[side].type()) && is_numeric(parts[1 - side].type()) &&
           !is_integer(parts[1 - side].type()))
-        refuse_beyond_float64(
-            parts[side], fmt::format("the column {} is float64 in one of the tables", name));
+        refuse_beyond_float64(parts[side],
+                              fmt::format("the column {} is float64 in one of the tables", name));
     both.push_back(join(parts, 0));
     both.back().label = parts[0].label;
   }
@@ -414,11 +414,12 @@ std::vector<Builtin> column_rows() {
           .family = "tables",
           .summary =
               "A table with one row for each value of a column, made of what a function says of its part.",
-          .parameters = {{"f",
-                          "a function of a table, the part with one value; it gives a record, or one value",
-                          ""},
-                         table,
-                         {"by", "the name of the column, or of several", ""}},
+          .parameters =
+              {called_with(
+                   1, {"f", "a function of a table, the part with one value; it gives a record, or one value",
+                       ""}),
+               table,
+               {"by", "the name of the column, or of several", ""}},
           .returns =
               "a table: the columns `by` in rising order, then the fields of the records (`value` when f "
               "gives no record)",

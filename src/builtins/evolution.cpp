@@ -4,9 +4,9 @@
 #include <cmath>
 #include <limits>
 
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
+#include "builtins/choices.h"
 #include "builtins/tables.h"
 #include "numerics/evolve.h"
 #include "value/runtime.h"
@@ -333,16 +333,20 @@ std::vector<Builtin> evolution_rows() {
           .family = "differential equations",
           .summary = "The solution of dy/dt = f(t, y) from a state.",
           .parameters =
-              {{"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""},
+              {called_with(2,
+                           {"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""}),
                {"y0", "the state at the first time: a number or an array of any shape, real or complex", ""},
                {"over", "a range or vector of times, or (start, end) for the steps as they come", ""},
                one_of({"method",
-                "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high order, "
-                "for "
-                "smooth "
-                "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), \"rk4\" or "
-                "\"backward_euler\" (steps of a fixed length)",
-                "\"dormand_prince\""}, choices::kSteppers),
+                       "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high "
+                       "order, "
+                       "for "
+                       "smooth "
+                       "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), "
+                       "\"rk4\" or "
+                       "\"backward_euler\" (steps of a fixed length)",
+                       "\"dormand_prince\""},
+                      choices::kSteppers),
                {"relative", "error of a step allowed, relative to each component: a number, or one for each",
                 "1e-6"},
                {"absolute", "error allowed besides, in the unit of y: a number, or one for each component",

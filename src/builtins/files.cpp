@@ -318,10 +318,13 @@ std::vector<Builtin> file_rows() {
                 "of the file and of what is in it",
                 "false"},
                one_of({"bad_rows",
-                "what becomes of rows with another number of fields, and of fields that are no number in a "
-                "column of numbers: \"error\" (a column of texts then, with a warning), \"skip\" leaves the "
-                "rows out, \"nan\" makes the fields missing; both tell how many, and the first lines",
-                "\"error\""}, choices::kBadRows),
+                       "what becomes of rows with another number of fields, and of fields that are no number "
+                       "in a "
+                       "column of numbers: \"error\" (a column of texts then, with a warning), \"skip\" "
+                       "leaves the "
+                       "rows out, \"nan\" makes the fields missing; both tell how many, and the first lines",
+                       "\"error\""},
+                      choices::kBadRows),
                {"widths", "of the columns of a table without delimiter, in characters: [8, 8, 12]", "none"},
                {"encoding", "of a text: \"latin-1\", \"windows-1252\", \"utf-16\"; UTF-8 otherwise", "\"\""}},
           .returns = formats_in_words(false),

@@ -10,9 +10,9 @@
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/text.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
+#include "builtins/choices.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
 #include "numerics/fitting.h"
@@ -316,8 +316,10 @@ std::vector<Builtin> fit_rows() {
           .family = kFamily,
           .summary = "The parameters of a model that bring it nearest to points.",
           .parameters =
-              {{"model", "fn(x, p): the value at one x (a number, or a row) for the vector of parameters p",
-                ""},
+              {called_with(
+                   2,
+                   {"model",
+                    "fn(x, p): the value at one x (a number, or a row) for the vector of parameters p", ""}),
                {"x", "a vector, or a matrix with a row for each point", ""},
                {"y", "a vector", ""},
                {"start", "parameters to start from", ""},
@@ -327,10 +329,12 @@ std::vector<Builtin> fit_rows() {
                {"bounds", "a pair (low, high) of numbers or vectors that the parameters stay between",
                 "none"},
                {"fixed", "parameters that keep their start: positions, or truth values for all", "none"},
-               one_of({"loss",
-                "\"squares\"; or against outliers \"huber\", \"cauchy\", \"bisquare\", which count large "
-                "residuals less",
-                "\"squares\""}, choices::kLosses),
+               one_of(
+                   {"loss",
+                    "\"squares\"; or against outliers \"huber\", \"cauchy\", \"bisquare\", which count large "
+                    "residuals less",
+                    "\"squares\""},
+                   choices::kLosses),
                {"limit", "the most evaluations of the model at all points", "100000"}},
           .returns = kFit,
           .errors =

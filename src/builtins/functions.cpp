@@ -91,7 +91,8 @@ Value zip_row(Call& call) {
 
 std::vector<Builtin> function_rows() {
   using namespace functions_calls;
-  const Parameter f = {"f", "a function of two values: the result so far, and the next element", ""};
+  const Parameter f =
+      called_with(2, {"f", "a function of two values: the result so far, and the next element", ""});
   const Parameter v = {"v", "a vector, or an array whose rows are taken one by one", ""};
   const Parameter start = {"start",
                            "the result before the first element; without it, the first element is the first "

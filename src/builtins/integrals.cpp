@@ -3,9 +3,9 @@
 
 #include <cmath>
 
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
+#include "builtins/choices.h"
 #include "builtins/tables.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/quadrature.h"
@@ -276,9 +276,10 @@ std::vector<Builtin> integral_rows() {
                {"absolute", "the error that is small enough in any case, in the unit of the result", "0"},
                {"breaks", "where the function jumps, peaks or is infinite, for one variable", "none"},
                one_of({"weight",
-                "\"sine\" or \"cosine\" (the function times sin or cos of frequency * x, also to "
-                "infinity), \"cauchy\" (divided by x - pole: the principal value)",
-                "\"none\""}, choices::kWeights),
+                       "\"sine\" or \"cosine\" (the function times sin or cos of frequency * x, also to "
+                       "infinity), \"cauchy\" (divided by x - pole: the principal value)",
+                       "\"none\""},
+                      choices::kWeights),
                {"frequency", "of the weight, in radians per unit of x", "none"},
                {"pole", "of the weight \"cauchy\"", "none"},
                {"limit", "the most evaluations", "500000, for several variables 1000000"},

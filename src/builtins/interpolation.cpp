@@ -5,8 +5,8 @@
 
 #include "array/elementwise.h"
 #include "array/reduce.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
 #include "numerics/interpolation.h"
@@ -201,15 +201,19 @@ std::vector<Builtin> interpolation_rows() {
   using namespace interpolation_calls;
   const Parameter x = {"x", "abscissae, a vector in any order without repeats", ""};
   const Parameter y = {"y", "values: a vector, or a matrix with one curve for each column", ""};
-  const Parameter method = one_of({"method",
-                            "\"nearest\", \"previous\", \"linear\", \"spline\" (a cubic with two continuous "
-                            "derivatives), \"monotone\" (a cubic that rises and falls with the table), "
-                            "\"akima\" (a cubic that swings little) or \"polynomial\"",
-                            "\"linear\""}, choices::kInterpolants);
-  const Parameter outside = one_of({
-      "outside", "beyond the table: \"nan\", \"error\", \"clamp\" (the end value) or \"extend\"", "\"nan\""}, choices::kOutside);
-  const Parameter ends = one_of({"ends", "of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"",
-                          "\"not_a_knot\""}, choices::kEnds);
+  const Parameter method =
+      one_of({"method",
+              "\"nearest\", \"previous\", \"linear\", \"spline\" (a cubic with two continuous "
+              "derivatives), \"monotone\" (a cubic that rises and falls with the table), "
+              "\"akima\" (a cubic that swings little) or \"polynomial\"",
+              "\"linear\""},
+             choices::kInterpolants);
+  const Parameter outside = one_of(
+      {"outside", "beyond the table: \"nan\", \"error\", \"clamp\" (the end value) or \"extend\"", "\"nan\""},
+      choices::kOutside);
+  const Parameter ends = one_of(
+      {"ends", "of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"", "\"not_a_knot\""},
+      choices::kEnds);
   const Parameter slopes = {"slopes", "of clamped ends: (first, last)", "(0, 0)"};
   constexpr std::string_view source =
       "spline: C. de Boor, A Practical Guide to Splines, 1978, chapter IV; monotone: F. N. Fritsch, R. E. "

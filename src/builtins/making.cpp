@@ -16,12 +16,13 @@ namespace quill {
 namespace making_calls {
 namespace {
 
-constexpr ElementType kTypes[] = {ElementType::float64, ElementType::float32,    ElementType::int32,
-                                  ElementType::int64,   ElementType::uint8,      ElementType::complex128,
-                                  ElementType::boolean, ElementType::text,       ElementType::any};
+constexpr ElementType kTypes[] = {ElementType::float64, ElementType::float32, ElementType::int32,
+                                  ElementType::int64,   ElementType::uint8,   ElementType::complex128,
+                                  ElementType::boolean, ElementType::text,    ElementType::any};
 
 bool is_type_name(std::string_view name) {
-  return std::any_of(std::begin(kTypes), std::end(kTypes), [&](ElementType type) { return name_of(type) == name; });
+  return std::any_of(std::begin(kTypes), std::end(kTypes),
+                     [&](ElementType type) { return name_of(type) == name; });
 }
 
 const Parameter kSizes = {"sizes", "one size for each axis, or one vector of sizes", "", true};

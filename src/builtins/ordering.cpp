@@ -160,10 +160,11 @@ std::vector<Builtin> ordering_rows() {
           .errors = "complex numbers, lists",
           .example = "unique([3, 1, 3, 2, 1])",
           .output = "unique([3, 1, 3, 2, 1]) : float64 3\n  1  2  3",
-          .run = [](Call& c) {
-            const auto* table = find_table(c, 0);
-            return table ? different_rows(*table) : Value::array(unique(c.array(0)));
-          },
+          .run =
+              [](Call& c) {
+                const auto* table = find_table(c, 0);
+                return table ? different_rows(*table) : Value::array(unique(c.array(0)));
+              },
       },
       {
           .name = "locate",

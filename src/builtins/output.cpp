@@ -116,7 +116,7 @@ std::vector<Builtin> output_rows() {
           .name = "digits",
           .family = "output",
           .summary = "Sets how many significant digits are printed; 5 at the start.",
-          .parameters = {{"n", "from 1 to 17", ""}},
+          .parameters = {within(1, 17, {"n", "from 1 to 17", ""})},
           .returns = "nothing",
           .example = "digits(3)\npi",
           .output = "pi = 3.14",

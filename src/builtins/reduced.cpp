@@ -41,7 +41,8 @@ void refuse_several_numbers(const Call& call, std::size_t at) {
   if (at != 1 || !call.value(0).is_number() || !call.by_position(1) || !call.value(1).is_number()) return;
   std::string numbers = shortest(call.value(0).number());
   int count = 1;
-  for (auto k = at; k < call.row.parameters.size() && call.by_position(k) && call.value(k).is_number(); ++k, ++count)
+  for (auto k = at; k < call.row.parameters.size() && call.by_position(k) && call.value(k).is_number();
+       ++k, ++count)
     numbers += ", " + shortest(call.value(k).number());
   fail(fmt::format("{} takes one array, and {} numbers stand here", call.row.name, count),
        fmt::format("{}([{}])", call.row.name, numbers));

@@ -5,8 +5,8 @@
 
 #include "array/elementwise.h"
 #include "array/rearrange.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
 #include "numerics/grid.h"
@@ -138,8 +138,7 @@ Value radial_row(Call& call) {
   }
   using enum Basis;
   RadialOptions o;
-  const auto name =
-      call.one_of(1);
+  const auto name = call.one_of(1);
   for (const auto basis : {inverse_multiquadric, gaussian, thin_plate, cubic, Basis::linear})
     if (name_of(basis) == name) o.basis = basis;
   if (call.given(2)) {
@@ -190,8 +189,9 @@ constexpr std::string_view kFamily = "interpolation";
 
 std::vector<Builtin> scattered_rows() {
   using namespace scattered_calls;
-  const Parameter outside = one_of({"outside", "beyond the grid: \"nan\", \"error\", \"clamp\" or \"extend\"",
-                             "\"nan\""}, choices::kOutside);
+  const Parameter outside =
+      one_of({"outside", "beyond the grid: \"nan\", \"error\", \"clamp\" or \"extend\"", "\"nan\""},
+             choices::kOutside);
   return {
       {
           .name = "grid_interpolant",
@@ -205,7 +205,9 @@ std::vector<Builtin> scattered_rows() {
                 "coordinates along the first of three axes",
                 ""},
                {"values", "the values of a grid of three axes", "none"},
-               one_of({"method", "\"linear\", \"cubic\" (with continuous slopes) or \"nearest\"", "\"linear\""}, choices::kScattered),
+               one_of(
+                   {"method", "\"linear\", \"cubic\" (with continuous slopes) or \"nearest\"", "\"linear\""},
+                   choices::kScattered),
                outside},
           .returns = "a function of x and y (and z), which broadcasts: f(across(x), down(y)) gives a matrix; "
                      "f.breaks, "
@@ -225,10 +227,12 @@ std::vector<Builtin> scattered_rows() {
               "A function through scattered points: a sum of functions of the distance to each of them.",
           .parameters =
               {{"coordinates", "a vector for each coordinate, and last the vector of values", "", true},
-               one_of({"basis",
-                "\"multiquadric\", \"inverse_multiquadric\", \"gaussian\", \"thin_plate\", \"cubic\" or "
-                "\"linear\"",
-                "\"multiquadric\""}, choices::kBases),
+               one_of(
+                   {"basis",
+                    "\"multiquadric\", \"inverse_multiquadric\", \"gaussian\", \"thin_plate\", \"cubic\" or "
+                    "\"linear\"",
+                    "\"multiquadric\""},
+                   choices::kBases),
                {"radius", "the length in which distances count, in the unit of the coordinates",
                 "1 to 2.5 mean spacings"},
                {"smoothing",

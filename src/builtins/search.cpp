@@ -4,9 +4,9 @@
 #include <cmath>
 #include <tuple>
 
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
 #include "builtins/callbacks.h"
+#include "builtins/choices.h"
 #include "builtins/tables.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/minimize.h"
@@ -198,16 +198,18 @@ std::vector<Builtin> search_rows() {
           .name = "find_root",
           .family = "integration",
           .summary = "Where a function is zero, or a system of functions.",
-          .parameters =
-              {{"f",
-                "a function of a single number; or of a vector, giving as many numbers, when the start is "
-                "one",
-                ""},
-               {"between", "two numbers (a, b) where f has different signs; it may be infinite there",
-                "none"},
-               {"start", "a number to look around, when there is no bracket; a vector for a system", "none"},
-               {"jacobian", "fn(x): the matrix of the derivatives of a system, row by row", "differences"},
-               {"limit", "the most evaluations; more are an error", "100000"}},
+          .parameters = {called_with(1, {"f",
+                                         "a function of a single number; or of a vector, giving as many "
+                                         "numbers, when the start is "
+                                         "one",
+                                         ""}),
+                         {"between",
+                          "two numbers (a, b) where f has different signs; it may be infinite there", "none"},
+                         {"start", "a number to look around, when there is no bracket; a vector for a system",
+                          "none"},
+                         {"jacobian", "fn(x): the matrix of the derivatives of a system, row by row",
+                          "differences"},
+                         {"limit", "the most evaluations; more are an error", "100000"}},
           .returns = "an estimate, which acts as a number or vector: value, error (the width of the last "
                      "bracket or the last step, or how far from the root roundings exceed the values), "
                      "evaluations, residual "
@@ -231,7 +233,8 @@ std::vector<Builtin> search_rows() {
           .family = "integration",
           .summary = "Where a function is smallest: between two numbers, or near a point.",
           .parameters =
-              {{"f", "a function of a single number, or of a vector when the start is one", ""},
+              {called_with(1,
+                           {"f", "a function of a single number, or of a vector when the start is one", ""}),
                {"between", "two numbers (a, b)", "none"},
                {"start", "a number or a vector", "none"},
                {"bounds", "a pair (low, high) of numbers or vectors that the point stays between", "none"},
@@ -239,10 +242,13 @@ std::vector<Builtin> search_rows() {
                {"equal", "fn(p): numbers that are to be 0", "none"},
                {"gradient", "fn(p): the derivatives of f", "differences"},
                one_of({"method",
-                "\"lbfgs\" (by gradients), \"slsqp\" (by gradients, with constraints), \"nelder_mead\" and "
-                "\"bobyqa\" "
-                "(without derivatives), \"random_search\" (all over finite bounds, the same in every run)",
-                "\"automatic\": by what is given"}, choices::kMinimizers),
+                       "\"lbfgs\" (by gradients), \"slsqp\" (by gradients, with constraints), "
+                       "\"nelder_mead\" and "
+                       "\"bobyqa\" "
+                       "(without derivatives), \"random_search\" (all over finite bounds, the same in every "
+                       "run)",
+                       "\"automatic\": by what is given"},
+                      choices::kMinimizers),
                {"relative", "the relative accuracy of the coordinates wanted", "1e-10"},
                {"limit", "the most evaluations", "100000"}},
           .returns = "a record: at, value, evaluations, method, converged (whether a check around the point "

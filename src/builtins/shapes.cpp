@@ -9,8 +9,8 @@
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/table_rows.h"
 #include "builtins/tables.h"
 #include "value/construct.h"
@@ -62,7 +62,9 @@ Value join_tables(Call& call) {
     if (!table_length(tables[k]))
       fail(fmt::format(
           "join brings tables together, records of columns of one length, and the {} record is none",
-          k == 0 ? "first" : k + 1 == tables.size() ? "last" : "second or a later"));
+          k == 0                   ? "first"
+          : k + 1 == tables.size() ? "last"
+                                   : "second or a later"));
   if (tables.size() == 1) return tables[0];
   if (tables.size() > 2) {
     if (call.given(2)) fail(fmt::format("two tables are joined by a column, not {}", tables.size()));
@@ -71,13 +73,11 @@ Value join_tables(Call& call) {
   const auto &left = tables[0].object<RecordObject>(), &right = tables[1].object<RecordObject>();
   if (!call.given(2)) {
     const bool are_alike = left.fields.size() == right.fields.size() &&
-                           std::all_of(left.fields.begin(), left.fields.end(), [&](const auto& field) {
-                             return right.find(field.first) != nullptr;
-                           });
+                           std::all_of(left.fields.begin(), left.fields.end(),
+                                       [&](const auto& field) { return right.find(field.first) != nullptr; });
     if (are_alike) return stacked_tables(tables);
-    const auto common = std::find_if(left.fields.begin(), left.fields.end(), [&](const auto& field) {
-      return right.find(field.first) != nullptr;
-    });
+    const auto common = std::find_if(left.fields.begin(), left.fields.end(),
+                                     [&](const auto& field) { return right.find(field.first) != nullptr; });
     fail("tables with the same columns are put under each other, others joined by a column that both have",
          common == left.fields.end() ? "" : fmt::format("join(a, b, by: \"{}\")", common->first));
   }
@@ -304,18 +304,21 @@ std::vector<Builtin> shape_rows() {
               {{"arrays", "arrays whose other extents agree, or tables", "", true},
                {"over", "the axis", "1"},
                {"by", "of two tables, the column that both have, or several", "none"},
-               one_of({"keep",
-                "which rows of tables without a partner stay: none (\"both\" tables must have it), those "
-                "of the \"left\" one, \"all\"; what is missing is nan, an empty text or none",
-                "\"both\""}, choices::kKept)},
+               one_of(
+                   {"keep",
+                    "which rows of tables without a partner stay: none (\"both\" tables must have it), those "
+                    "of the \"left\" one, \"all\"; what is missing is nan, an empty text or none",
+                    "\"both\""},
+                   choices::kKept)},
           .returns = "one array, or one table",
           .errors = "extents that differ, other columns of the same name in both tables",
           .example = "join([1, 2], [3])\na = (cast: [1, 2, 3], depth: [3, 38, 9])\n"
                      "wind = (cast: [3, 1], wind: [2.5, 4])\njoin(a, wind, by: \"cast\")\n"
                      "more = (cast: [4], depth: [12])\nlength(join(a, more))",
-          .output = "join([1, 2], [3]) : float64 3\n  1  2  3\n"
-                    "join(a, wind, by: … : table of 2 rows: cast float64, depth float64, wind float64\n"
-                    "  cast  depth  wind\n     1      3   4.0\n     3      9   2.5\nlength(join(a, more)) = 4",
+          .output =
+              "join([1, 2], [3]) : float64 3\n  1  2  3\n"
+              "join(a, wind, by: … : table of 2 rows: cast float64, depth float64, wind float64\n"
+              "  cast  depth  wind\n     1      3   4.0\n     3      9   2.5\nlength(join(a, more)) = 4",
           .run = join_row,
       },
       {

@@ -23,7 +23,8 @@ std::string names_of(const RecordObject& record) {
 // append(t, (station: …, depth: …))
 std::string form_of_row(const RecordObject& table) {
   std::string fields;
-  for (const auto& [name, column] : table.fields) fields += fmt::format("{}{}: …", fields.empty() ? "" : ", ", name);
+  for (const auto& [name, column] : table.fields)
+    fields += fmt::format("{}{}: …", fields.empty() ? "" : ", ", name);
   return fmt::format("append(t, ({}))", fields);
 }
 
@@ -33,7 +34,8 @@ const Value& field_for(const RecordObject& first, const RecordObject& other, con
   const auto* found = other.find(name);
   if (found == nullptr || other.fields.size() != first.fields.size())
     fail(fmt::format("the columns are {}, and {} has {}", names_of(first), what, names_of(other)),
-         std::string_view(what) == "the row" ? form_of_row(first) : "columns(t, …) chooses columns, with(t, …) adds some");
+         std::string_view(what) == "the row" ? form_of_row(first)
+                                             : "columns(t, …) chooses columns, with(t, …) adds some");
   return *found;
 }
 

@@ -356,7 +356,9 @@ std::vector<Builtin> text_rows() {
           .summary = "A text filled up to a width.",
           .parameters = {t,
                          {"width", "in columns; longer texts stay as they are", ""},
-                         one_of({"side", "\"right\", \"left\" or \"both\": where it is filled up", "\"right\""}, choices::kSides),
+                         one_of(
+                             {"side", "\"right\", \"left\" or \"both\": where it is filled up", "\"right\""},
+                             choices::kSides),
                          {"with", "a character", "\" \""}},
           .returns = same_shape,
           .errors = "more than one character to fill with",

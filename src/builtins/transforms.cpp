@@ -3,8 +3,8 @@
 
 #include "array/rearrange.h"
 #include "array/reduce.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/tables.h"
 #include "numerics/transforms.h"
 
@@ -69,8 +69,8 @@ Window window_of(const Call& call, std::size_t i) {
 }
 
 Value power_spectrum_row(Call& call) {
-  const auto result = power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2),
-                                     call.one_of(3) == "two");
+  const auto result =
+      power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2), call.one_of(3) == "two");
   return Value::record(
       {{"frequency", Value::array(result.frequency)}, {"power", Value::array(result.power)}});
 }
@@ -83,8 +83,9 @@ std::vector<Builtin> transform_rows() {
   const Parameter x = {"x", "numbers, real or complex", ""};
   const Parameter over = {"over", "the axis", "1"};
   const Parameter over_several = {"over", "the axis, or a vector of several", "1"};
-  const Parameter overlap = one_of({
-      "overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""}, choices::kOverlaps);
+  const Parameter overlap = one_of(
+      {"overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""},
+      choices::kOverlaps);
   constexpr std::string_view windows = "\"rectangular\", \"bartlett\", \"hann\", \"hamming\" or \"blackman\"";
   return {
       {
@@ -221,8 +222,7 @@ std::vector<Builtin> transform_rows() {
           .output = "window(\"hann\", 5) : float64 5\n  0.0  0.5  1.0  0.5  0.0",
           .run =
               [](Call& c) {
-                return Value::array(
-                    window_weights(window_of(c, 0), c.whole(1), c.truth_or(2, false)));
+                return Value::array(window_weights(window_of(c, 0), c.whole(1), c.truth_or(2, false)));
               },
       },
       {
@@ -234,8 +234,9 @@ std::vector<Builtin> transform_rows() {
                {"spacing", "between samples", "1"},
                one_of({"window", windows, "\"hann\""}, choices::kWindows),
                one_of({"sides",
-                "\"one\" (frequencies from 0) or \"two\" (negative ones beside, in the order of fft)",
-                "\"one\""}, choices::kSpectra)},
+                       "\"one\" (frequencies from 0) or \"two\" (negative ones beside, in the order of fft)",
+                       "\"one\""},
+                      choices::kSpectra)},
           .returns = "a record: frequency, power; the sum of power times the frequency step is the mean "
                      "square of the "
                      "samples",

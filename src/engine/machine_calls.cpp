@@ -212,8 +212,7 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
       [[fallthrough]];
     default:
       fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
-           source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node))
-                                : "");
+           source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node)) : "");
   }
   state[0] = source;
   state[1].set_number(0);
@@ -243,11 +242,13 @@ void Machine::next_slow(Value* state, Value& target) {
 void Machine::fail_unset(const Node& function, const std::string& name) const {
   const auto& text = frames_.back().function->tree->source->text();
   const auto before = trim(std::string_view(text).substr(0, function.span.begin));
-  const auto parameters = text.substr(function.span.begin + 2, text.find(')', function.span.begin) - function.span.begin - 1);
+  const auto parameters =
+      text.substr(function.span.begin + 2, text.find(')', function.span.begin) - function.span.begin - 1);
   const bool is_itself = before.ends_with('=') && trim(before.substr(0, before.size() - 1)).ends_with(name);
   fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made", name),
-       is_itself ? fmt::format("a function that calls itself is defined by its name: fn {}{} = …", name, parameters)
-                 : "");
+       is_itself
+           ? fmt::format("a function that calls itself is defined by its name: fn {}{} = …", name, parameters)
+           : "");
 }
 
 void Machine::make_closure(const Instruction& i, Value* r) {

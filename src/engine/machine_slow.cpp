@@ -110,9 +110,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = collect(std::move(items), Shape{size(0), size(1)});
       return;
     }
-    case Op::index:
-      try {
-        a = select(b, values(i.c), *node, i.flag == 1);
+    case Op::index: try { a = select(b, values(i.c), *node, i.flag == 1);
       } catch (Error& error) {
         if (i.flag == 2 && b.is(Kind::dictionary)) error.hint = fmt::format("{} = {{}}", written(*node));
         throw;

@@ -288,8 +288,9 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
     // Of one element the value is what it holds, a list too.
     const bool is_element = std::all_of(subscripts.begin(), subscripts.end(),
                                         [](const Value& s) { return single_real(s).has_value(); });
-    values = !is_element && value.is(Kind::array) && value.array().type() == ElementType::any ? value.array()
-                                                                               : list_of(one).with_shape({});
+    values = !is_element && value.is(Kind::array) && value.array().type() == ElementType::any
+                 ? value.array()
+                 : list_of(one).with_shape({});
   } else {
     if (!value.is_array_like() || is_numeric(element_type_of(value)) != is_numeric(type) ||
         element_type_of(value) == ElementType::any)

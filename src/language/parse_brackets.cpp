@@ -204,9 +204,7 @@ void Parser::take_sign_of_body(std::uint32_t begin) {
   if (is_arrow)
     fail_span({tok().span.begin, ahead(1).span.end}, "`=>` has no meaning here",
               fmt::format("{} = {}", header, rest_of_line(at_ + 2)));
-  const std::size_t sign = is(Token::colon)                                       ? 1
-                           : is(Token::minus) && ahead(1).id == Token::greater ? 2
-                                                                                  : 0;
+  const std::size_t sign = is(Token::colon) ? 1 : is(Token::minus) && ahead(1).id == Token::greater ? 2 : 0;
   const bool has_body = !tok().line_start && ahead(sign).id != Token::end && !ahead(sign).line_start;
   expect(Token::assign, "after the parameters",
          has_body ? fmt::format("{} = {}", header, rest_of_line(at_ + sign))

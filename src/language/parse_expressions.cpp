@@ -162,7 +162,7 @@ NodePtr Parser::prefix() {
       if (is_block_of_header())
         fail_span(tok().span, "a condition is missing before the block",
                   at_ > 1 && tokens_[at_ - 2].id == Token::kw_else ? "without a condition, write else { … }"
-                                                  : at_ > 0 && tokens_[at_ - 1].id == Token::kw_while
+                  : at_ > 0 && tokens_[at_ - 1].id == Token::kw_while
                       ? "while true { … } goes on until `break`"
                       : "");
       return postfix(dictionary());

@@ -52,9 +52,11 @@ std::string_view trim_quotes(std::string_view text) {
 bool Parser::begins_statement(std::size_t at) const {
   const auto& token = tokens_[at];
   if (!token.line_start) return false;
-  if (token.id == Token::kw_return || token.id == Token::kw_break || token.id == Token::kw_continue) return true;
+  if (token.id == Token::kw_return || token.id == Token::kw_break || token.id == Token::kw_continue)
+    return true;
   const bool has_block = token.id == Token::kw_if || token.id == Token::kw_for || token.id == Token::kw_while;
-  if ((token.id != Token::name && token.id != Token::kw_fn && !has_block) || at + 1 >= tokens_.size()) return false;
+  if ((token.id != Token::name && token.id != Token::kw_fn && !has_block) || at + 1 >= tokens_.size())
+    return false;
   const auto& next = tokens_[at + 1];
   if (next.line_start) return false;
   if (token.id == Token::kw_fn) return next.id == Token::name;
@@ -266,9 +268,9 @@ void Parser::explain_foreign_word(const Lexeme& before) {
     const auto file = std::string(trim_quotes(text_of_token(tok())));
     const auto stem = file.substr(0, file.find('.'));
     const bool is_plain = !stem.empty() && stem.find_first_not_of(kWordCharacters) == stem.npos;
-    fail_span(span, "a file of functions is brought in by `use`",
-              fmt::format("use \"{}\" as {}", is(Token::name) ? file + ".eq" : file,
-                          is_plain ? stem : "tides"));
+    fail_span(
+        span, "a file of functions is brought in by `use`",
+        fmt::format("use \"{}\" as {}", is(Token::name) ? file + ".eq" : file, is_plain ? stem : "tides"));
   }
   if (is_word_of(left, {"def", "function", "func", "sub"}) && is(Token::name))
     fail_span(before.span, "a function is defined by `fn`", fmt::format("fn {}", rest_of_line(at_)));
@@ -311,7 +313,8 @@ void Parser::explain_choice_behind() {
   for (; end < tokens_.size() && tokens_[end].id != Token::end && !tokens_[end].line_start; ++end) {
     const auto id = tokens_[end].id;
     depth += opens(id) ? 1 : closes(id) ? -1 : 0;
-    if (depth < 0 || (depth == 0 && (id == Token::comma || id == Token::kw_for || id == Token::semicolon))) break;
+    if (depth < 0 || (depth == 0 && (id == Token::comma || id == Token::kw_for || id == Token::semicolon)))
+      break;
     if (depth == 0 && id == Token::kw_else) otherwise = end;
   }
   const auto value = text_between(begin_of_value(), at_);
@@ -338,7 +341,8 @@ void Parser::explain_assign() {
     fail_span({tok().span.begin, next.span.end}, "`=>` has no meaning here",
               fmt::format("{0} >= {2} compares, fn({0}) = {1} is a function", left, rest_of_argument(at_ + 2),
                           text_of_token(ahead(2))));
-  fail_span({tok().span.begin, next.span.end}, fmt::format("`={}` has no meaning here", row_of(next.id).spelling),
+  fail_span({tok().span.begin, next.span.end},
+            fmt::format("`={}` has no meaning here", row_of(next.id).spelling),
             fmt::format("{} {} {}", left, written, text_of_token(ahead(2))));
 }
 
@@ -365,8 +369,8 @@ bool Parser::is_block_of_header() const {
   const auto close = closer(at_);
   if (close >= tokens_.size()) return true;
   const auto& next = tokens_[std::min(close + 1, tokens_.size() - 1)];
-  return next.line_start || next.id == Token::end || next.id == Token::kw_else || next.id == Token::semicolon ||
-         next.id == Token::close_brace;
+  return next.line_start || next.id == Token::end || next.id == Token::kw_else ||
+         next.id == Token::semicolon || next.id == Token::close_brace;
 }
 
 }  // namespace quill

@@ -154,9 +154,9 @@ class Parser {
   std::vector<Error> warnings_;
   bool is_given_up_ = false;
   std::size_t at_ = 0;
-  std::size_t statement_begin_ = 0;     // the first token of the present statement
-  std::size_t resume_ = 0;              // after an error, parsing goes on here or later
-  std::vector<std::size_t> brackets_;   // the tokens of the brackets open in the present block
+  std::size_t statement_begin_ = 0;    // the first token of the present statement
+  std::size_t resume_ = 0;             // after an error, parsing goes on here or later
+  std::vector<std::size_t> brackets_;  // the tokens of the brackets open in the present block
   int open_ = 0;         // their count, which is more in the braces of a text: there line ends do not count
   int index_depth_ = 0;  // index brackets around, where `last` and open ranges mean something
   int nesting_ = 0;

@@ -205,8 +205,7 @@ class Resolver {
 
   void fail_part(const Node& assignment, const Node& part) {
     const auto& owner = part.base();
-    if (owner.kind == NodeKind::name &&
-        find(*frame_, owner.text).kind == Binding::Kind::unresolved)
+    if (owner.kind == NodeKind::name && find(*frame_, owner.text).kind == Binding::Kind::unresolved)
       return;  // that is told
     const auto name = tree_.source->text(owner.span);
     const auto value = tree_.source->text(assignment.assigned_value().span);
@@ -215,10 +214,10 @@ class Resolver {
       return fail(part, fmt::format("`{}` is {}, which has no fields", name, kind),
                   fmt::format("{} = ({}: {})", name, part.text, value));
     const auto sign = row_of(assignment.op).spelling;
-    const auto changed = assignment.op == Token::assign
-                             ? std::string(value)
-                             : fmt::format("{} {} {}", tree_.source->text(part.span), sign.substr(0, sign.size() - 1),
-                                           value);
+    const auto changed =
+        assignment.op == Token::assign
+            ? std::string(value)
+            : fmt::format("{} {} {}", tree_.source->text(part.span), sign.substr(0, sign.size() - 1), value);
     fail(part, "the fields of a record cannot be assigned",
          owner.kind == NodeKind::name && assignment.target(0).kind == NodeKind::part
              ? fmt::format("{0} = with({0}, {1}: {2})", name, part.text, changed)
@@ -240,13 +239,13 @@ class Resolver {
       for (std::size_t k = 0; k < statement->target_count(); ++k) {
         if (statement->target(k).kind != NodeKind::name || statement->target(k).text != name) continue;
         const auto value = statement->assigned_value().kind;
-        kind = statement->target_count() > 1     ? ""
-               : value == NodeKind::number       ? "a number"
-               : value == NodeKind::text         ? "a text"
-               : value == NodeKind::truth        ? "a truth value"
-               : value == NodeKind::matrix       ? "an array"
-               : value == NodeKind::range        ? "a range"
-                                                 : "";
+        kind = statement->target_count() > 1 ? ""
+               : value == NodeKind::number   ? "a number"
+               : value == NodeKind::text     ? "a text"
+               : value == NodeKind::truth    ? "a truth value"
+               : value == NodeKind::matrix   ? "an array"
+               : value == NodeKind::range    ? "a range"
+                                             : "";
       }
     }
     return kind;

@@ -14,6 +14,7 @@
 #include "compiler/compiler.h"
 #include "language/effects.h"
 #include "language/parser.h"
+#include "session/check_values.h"
 #include "value/arguments.h"
 
 namespace quill {
@@ -88,13 +89,16 @@ class Checker {
   }
 
   void look_at_call(const Node& call) {
-    const auto* function = function_called(call);
-    if (function == nullptr) return;
+    if (const auto* function = function_called(call)) look_at_arguments(call, *function);
+  }
+
+  // The arguments of a call of a function of a text.
+  void look_at_arguments(const Node& call, const Node& function) {
     FunctionHead head;
-    head.name = function->text;
-    for (std::size_t k = 0; k < function->parameter_count(); ++k) {
-      head.parameters.push_back(function->parameter(k).text);
-      head.has_default.push_back(function->parameter(k).default_value() != nullptr);
+    head.name = function.text;
+    for (std::size_t k = 0; k < function.parameter_count(); ++k) {
+      head.parameters.push_back(function.parameter(k).text);
+      head.has_default.push_back(function.parameter(k).default_value() != nullptr);
     }
     std::vector<std::string> names;
     for (std::size_t k = 0; k < call.argument_count(); ++k) {
@@ -143,9 +147,22 @@ class Checker {
     if (!tree.errors.empty())
       return add(true, node.span, fmt::format("{} has errors: {}", node.text, tree.errors[0].message), {});
     std::vector<std::string> parts;
+    std::map<std::string, const Node*> functions;
     for (const auto& use : effects_of(*tree.root))
-      if (use.is_change() && !use.in_function && !use.in_comprehension) parts.push_back(use.name);
+      if (use.is_change() && !use.in_function && !use.in_comprehension) {
+        parts.push_back(use.name);
+        const auto [known, is_new] = functions.try_emplace(use.name, use.node);
+        if (!is_new || use.node->kind != NodeKind::function) known->second = nullptr;
+      }
     const auto& name = name_defined_by(node);
+    each_node(*tree_.root, [&](const Node& call) {
+      if (call.kind != NodeKind::call || call.callee().kind != NodeKind::part ||
+          call.callee().base().kind != NodeKind::name || call.callee().base().text != name)
+        return;
+      const auto function = functions.find(call.callee().text);
+      if (function != functions.end() && function->second != nullptr)
+        look_at_arguments(call, *function->second);
+    });
     each_node(*tree_.root, [&](const Node& part) {
       if (part.kind != NodeKind::part || part.base().kind != NodeKind::name || part.base().text != name ||
           std::find(parts.begin(), parts.end(), part.text) != parts.end())
@@ -280,6 +297,9 @@ Checked check_script(Host& host, const std::string& path, const std::string& tex
     // Compiled on its own tree, so that what is wrong with it does not hide the rest.
     compile(tree, module, builtins());
     Checker(host, path, *tree, out).run();
+    if (tree->errors.empty())
+      for (auto& finding : check_values(*tree))
+        out.findings.push_back({finding.is_error, std::move(finding.error)});
   }
   for (const auto& error : tree->errors) out.findings.push_back({true, error});
   for (const auto& warning : tree->warnings) out.findings.push_back({false, warning});

@@ -32,7 +32,7 @@ struct Checked {
 
 // Syntax, unknown names, arguments of built-ins and of functions of the script that do not fit, names and
 // parameters that nothing uses, code and expectations that are never reached, parts that a used file does not
-// have. `path` is where it lies, for the files that it uses.
+// have, and what check_values finds. `path` is where it lies, for the files that it uses.
 Checked check_script(Host& host, const std::string& path, const std::string& text);
 
 // For people, and for editors: JSON with lines and columns (from 1, in characters) and bytes (from 0).

@@ -10,8 +10,10 @@
 #include "base/time_text.h"
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
+#include "language/effects.h"
 #include "language/parser.h"
 #include "session/build_facts.h"
+#include "session/check_values.h"
 #include "session/kept_values.h"
 #include "value/print.h"
 
@@ -52,6 +54,21 @@ void Session::begin_settings() {
   state.settings.figure_defaults = std::make_shared<const Figure>(std::move(defaults));
 }
 
+// What is known of an entry before it runs: errors of its later statements, so that those before them have no
+// effects, and warnings.
+void Session::look_ahead(Tree& tree) const {
+  std::map<std::string, Known> before;
+  for (const auto& use : effects_of(*tree.root))
+    if (const auto* value = find(use.name)) before.try_emplace(use.name, known_of(*value));
+  const auto first_end = tree.root->kids.empty() ? 0 : tree.root->kid(0).span.end;
+  for (auto& finding : check_values(tree, before)) {
+    if (!finding.is_error)
+      tree.warnings.push_back(std::move(finding.error));
+    else if (finding.error.place.span.begin >= first_end)
+      tree.errors.push_back(std::move(finding.error));
+  }
+}
+
 std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>& tree, Module& module,
                                                     const CompileOptions& compile_options) {
   if (!tree->errors.empty()) return nullptr;
@@ -61,6 +78,7 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
   auto all_options = compile_options;
   if (options_.explains) all_options.units = &units_;
   auto program = compile(tree, module, builtins(), all_options);
+  if (compile_options.interactive && tree->errors.empty()) look_ahead(*tree);
   if (!tree->errors.empty()) return nullptr;
   std::set<std::string> told;
   for (const auto& warning : tree->warnings) {

@@ -138,6 +138,7 @@ class Session : public Context, public Services {
   // The program of a parsed text in the names of a module; null when the tree got errors.
   // Whether everything set from outside is an input of the text, as far as that can be seen; told if not.
   bool knows_inputs(const Node& text);
+  void look_ahead(Tree& tree) const;
   std::shared_ptr<const Function> program_of(const std::shared_ptr<Tree>& tree, Module& module,
                                              const CompileOptions& compile_options);
   SessionOptions options_;

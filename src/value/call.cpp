@@ -55,9 +55,12 @@ std::string given_first(const std::string& message) {
 
 }  // namespace
 
+std::string argument_message(const Builtin& row, const Parameter& parameter, const std::string& message) {
+  return fmt::format("{}: `{}` {}", row.name, parameter.name, given_first(message));
+}
+
 void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
-  Error error(fmt::format("{}: `{}` {}", row.name, row.parameters[i].name, given_first(message)),
-              std::move(hint));
+  Error error(argument_message(row, row.parameters[i], message), std::move(hint));
   point_at(i, error);
   throw error;
 }
@@ -142,7 +145,8 @@ std::string not_among(const Parameter& parameter, std::string_view value, std::s
     }
   *near = nearest_name(value, known);
   if (!near->empty()) *near = fmt::format("did you mean \"{}\"?", *near);
-  return fmt::format("is {}{}, not \"{}\"", known.size() > 1 ? "one of " : "", list_in_prose(quoted, "or"), value);
+  return fmt::format("is {}{}, not \"{}\"", known.size() > 1 ? "one of " : "", list_in_prose(quoted, "or"),
+                     value);
 }
 
 std::string Call::one_of(std::size_t i) const {

@@ -25,8 +25,11 @@ struct Parameter {
   std::string_view fallback;  // the default as written; "" when the argument is required
   bool many = false;          // takes all further arguments by position; parameters behind it go by name only
   bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
-  std::span<const std::string_view> choices{};      // the words it is one of, the first one without an argument
-  bool (*takes)(std::string_view text) = nullptr;  // whether a text has a meaning for it
+  std::span<const std::string_view> choices{};  // the words it is one of, the first one without an argument
+  bool (*takes)(std::string_view text) = nullptr;     // whether a text has a meaning for it
+  std::optional<std::pair<int, int>> whole_within{};  // whole numbers between these are taken, and no others
+  int passes =
+      -1;  // how many arguments a function that is given here is called with, where that is always so
 };
 inline Parameter one_of(Parameter parameter, std::span<const std::string_view> choices) {
   parameter.choices = choices;
@@ -34,6 +37,14 @@ inline Parameter one_of(Parameter parameter, std::span<const std::string_view> c
 }
 // That a text is none of the choices, as Errors say it behind the name of the parameter; `near` is the hint.
 std::string not_among(const Parameter& parameter, std::string_view value, std::string* near);
+inline Parameter within(int low, int high, Parameter parameter) {
+  parameter.whole_within = {low, high};
+  return parameter;
+}
+inline Parameter called_with(int count, Parameter parameter) {
+  parameter.passes = count;
+  return parameter;
+}
 inline Parameter named(Parameter parameter, bool (*takes)(std::string_view)) {
   parameter.takes = takes;
   return parameter;
@@ -66,6 +77,10 @@ struct Builtin {
 };
 
 // The rows in order, found by name. Made once.
+// "integrate: `limit` is …": what is wrong with an argument. A message "is a text, not 3" says what was given
+// first: "is 3, and a text is wanted".
+std::string argument_message(const Builtin& row, const Parameter& parameter, const std::string& message);
+
 class Registry {
  public:
   explicit Registry(std::vector<Builtin> rows);

@@ -327,7 +327,7 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {"figure(\"f\", rows: 99) { line([1]) }",
         "figure: `rows` is 99, and a whole number from 1 to 40 is wanted", ""},
        {"figure(\"f\", link_x: \"column\") { line([1]) }",
-        "figure: `link_x` is \"column\", and one of \"rows\", \"columns\", \"all\" or \"\" is wanted",
+        "figure: `link_x` is \"column\", and one of \"rows\", \"columns\" or \"all\" is wanted",
         "did you mean \"columns\"?"},
        {"figure(\"f\", rows: 4, height: 20) { panel(1, 1) { line([1, 2]) } }",
         "the figure \"f\" of 160×20 mm has no room for its 1 panel", "figure(…, width: 160, height: 111)"},
@@ -411,7 +411,7 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("line([1, 2])\nlegend(\"topleft\")"), "legend: `place` is a place, and \"topleft\" is none",
         "did you mean \"top left\"?"},
        {in_figure("line([1, 2])\ngrid(\"z\")"),
-        "grid: `lines` is \"z\", and one of \"x\", \"y\", \"x y\" or \"none\" is wanted", ""},
+        "grid: `lines` is \"z\", and one of \"x y\", \"x\", \"y\" or \"none\" is wanted", ""},
        {"title(\"a\")", "there is no figure open here", ""},
        {"legend()", "`legend` draws into a figure, and none is open here",
         "figure(\"name\") { legend(…) }"}});

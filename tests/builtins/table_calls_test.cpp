@@ -204,14 +204,15 @@ TEST_CASE("tables with the same columns are put under each other, and have rows 
       "a = (x: [1, 2], y: [\"a\", \"b\"])\nb = (y: [\"c\"], x: [3])\n"
       "t = timestamp([\"2026-01-01\", \"2026-01-02\"])\n";
   for (const std::string holds :
-       {"same(join(a, b), (x: [1, 2, 3], y: [\"a\", \"b\", \"c\"]))", "same(join(a, b, a).x, [1, 2, 3, 1, 2])",
-        "same(join(a), a)", "same(append(a, (y: \"c\", x: 3)), join(a, b))",
-        "same(reverse(a), (x: [2, 1], y: [\"b\", \"a\"]))", "same(unique(join(a, b, a)), join(a, b))",
-        "same(filter(fn(r) = r.x > 1, a), rows(a, [2]))", "same(remove(a, 1), rows(a, [2]))",
-        "same(remove(a, a.x > 1), rows(a, [1]))", "same(keys(remove(a, \"y\")), [\"x\"])",
-        "same(join((t: t[1..1]), (t: t[2..2])).t, t)", "same(append((t: t[1..1]), (t: t[2])).t, t)",
-        "same(join((x: []), (x: [\"q\"])).x, [\"q\"])", "length(filter(fn(r) = false, a)) == 0",
-        "length(unique(rows(a, a.x > 9))) == 0", "type(join((x: int32([1])), (x: [0.5])).x) == \"float64\""}) {
+       {"same(join(a, b), (x: [1, 2, 3], y: [\"a\", \"b\", \"c\"]))",
+        "same(join(a, b, a).x, [1, 2, 3, 1, 2])", "same(join(a), a)",
+        "same(append(a, (y: \"c\", x: 3)), join(a, b))", "same(reverse(a), (x: [2, 1], y: [\"b\", \"a\"]))",
+        "same(unique(join(a, b, a)), join(a, b))", "same(filter(fn(r) = r.x > 1, a), rows(a, [2]))",
+        "same(remove(a, 1), rows(a, [2]))", "same(remove(a, a.x > 1), rows(a, [1]))",
+        "same(keys(remove(a, \"y\")), [\"x\"])", "same(join((t: t[1..1]), (t: t[2..2])).t, t)",
+        "same(append((t: t[1..1]), (t: t[2])).t, t)", "same(join((x: []), (x: [\"q\"])).x, [\"q\"])",
+        "length(filter(fn(r) = false, a)) == 0", "length(unique(rows(a, a.x > 9))) == 0",
+        "type(join((x: int32([1])), (x: [0.5])).x) == \"float64\""}) {
     CAPTURE(holds);
     CHECK(run(tables + "expect " + holds).ok);
   }
@@ -222,16 +223,16 @@ TEST_CASE("tables with the same columns are put under each other, and have rows 
                      "u = (k: [], name: [])\nfor k in 1..20000 { u = append(u, (k: k, name: \"n\")) }\n"
                      "expect sum(u.k) == 20000 * 20001 / 2")
             .ok);
-  check_errors({{"append((x: [1], y: [2]), (x: 3))", "the columns are x and y, and the row has x",
-                 "append(t, (x: …, y: …))"},
-                {"append((x: [1]), (x: \"q\"))", "the column x holds float64, and what comes under it text", ""},
-                {"join((x: int64([9007199254740993])), (x: [0.5]))",
-                 "the column x holds int64 and float64, and its whole number 9007199254740993 has more digits "
-                 "than float64, which it would become",
-                 "as texts they keep all digits: text(t.id)"},
-                {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names the column x twice", ""},
-                {"show((x: [1], y: [2]), rows: 0)",
-                 "show: `rows` is 0, and a whole number from 1 is wanted", ""}});
+  check_errors(
+      {{"append((x: [1], y: [2]), (x: 3))", "the columns are x and y, and the row has x",
+        "append(t, (x: …, y: …))"},
+       {"append((x: [1]), (x: \"q\"))", "the column x holds float64, and what comes under it text", ""},
+       {"join((x: int64([9007199254740993])), (x: [0.5]))",
+        "the column x holds int64 and float64, and its whole number 9007199254740993 has more digits "
+        "than float64, which it would become",
+        "as texts they keep all digits: text(t.id)"},
+       {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names the column x twice", ""},
+       {"show((x: [1], y: [2]), rows: 0)", "show: `rows` is 0, and a whole number from 1 is wanted", ""}});
   // After an error the table is what it was.
   CHECK(run(tables + "a = append(a, (x: 3, y: 4))").messages.find("holds text") != std::string::npos);
 }

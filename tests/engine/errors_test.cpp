@@ -97,7 +97,7 @@ TEST_CASE("mistakes at run time") {
       {"max([])", "max of no elements has no value", "line 1, column 1",
        "size(a) > 0 tells whether there are any"},
       {"interpolate([1, 2], [1, 2], at: 1, method: \"splin\")",
-       "interpolate: `method` is \"splin\", and one of \"nearest\", \"previous\", \"linear\", \"spline\", "
+       "interpolate: `method` is \"splin\", and one of \"linear\", \"nearest\", \"previous\", \"spline\", "
        "\"monotone\", \"akima\" or \"polynomial\" is wanted",
        "line 1, column 44", "did you mean \"spline\"?"},
       {"legend()", "`legend` draws into a figure, and none is open here", "line 1, column 1",

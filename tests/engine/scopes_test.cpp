@@ -129,17 +129,20 @@ TEST_CASE("an alias of an alias is one of the variable behind it") {
 }
 
 TEST_CASE("an element of a list may be a list") {
-  CHECK(run("l = list(1, 2)\nl[1] = list(3, 4)\nexpect length(l) == 2 and l[1][2] == 4\nl[1..2] = list(5, 6)\n"
-            "expect l[1] == 5\nm = filled(none, 2, 2)\nm[2, 1] = list(7)\nexpect m[2, 1][1] == 7")
-            .ok);
+  CHECK(
+      run("l = list(1, 2)\nl[1] = list(3, 4)\nexpect length(l) == 2 and l[1][2] == 4\nl[1..2] = list(5, 6)\n"
+          "expect l[1] == 5\nm = filled(none, 2, 2)\nm[2, 1] = list(7)\nexpect m[2, 1][1] == 7")
+          .ok);
 }
 
 TEST_CASE("texts in arrays, records and templates read back to the same texts") {
-  CHECK(run("for t in [\"a\\\"b\", \"back\\\\slash\", \"\\{x\\}\", \"line\\nend\\t\", \"\\u{1b}[2J\", \"λ μ\", \"\"] {\n"
+  CHECK(run("for t in [\"a\\\"b\", \"back\\\\slash\", \"\\{x\\}\", \"line\\nend\\t\", \"\\u{1b}[2J\", \"λ "
+            "μ\", \"\"] {\n"
             "  print(\"{[t, t]}\")\n}")
-            .printed == "[\"a\\\"b\", \"a\\\"b\"]\n[\"back\\\\slash\", \"back\\\\slash\"]\n"
-                        "[\"\\{x\\}\", \"\\{x\\}\"]\n[\"line\\nend\\t\", \"line\\nend\\t\"]\n"
-                        "[\"\\u{1b}[2J\", \"\\u{1b}[2J\"]\n[\"λ μ\", \"λ μ\"]\n[\"\", \"\"]\n");
+            .printed ==
+        "[\"a\\\"b\", \"a\\\"b\"]\n[\"back\\\\slash\", \"back\\\\slash\"]\n"
+        "[\"\\{x\\}\", \"\\{x\\}\"]\n[\"line\\nend\\t\", \"line\\nend\\t\"]\n"
+        "[\"\\u{1b}[2J\", \"\\u{1b}[2J\"]\n[\"λ μ\", \"λ μ\"]\n[\"\", \"\"]\n");
   std::mt19937_64 random(3);
   const std::string characters[] = {"a", "\"", "\\", "{", "}", "\n", "\t", "\r", "\x1b", "λ", "$", "`", " "};
   for (int round = 0; round < 200; ++round) {

@@ -30,13 +30,15 @@ using Lines = std::vector<std::string>;
 
 TEST_CASE("mistakes are found without running") {
   const std::vector<std::pair<std::string, Lines>> rows = {
-      {"print(1 +", {"error 1: expected an expression, but the text ends"}},
+      {"print(1 +", {"error 1: `(` in line 1 is not closed"}},
       {"depth = 3\nprint(dept)", {"error 2: the name `dept` is not known"}},
       {"print(sin(1, 2))", {"error 1: sin takes 1 argument, and 2 are given"}},
       {"print(interpolate([1], [2], where: 3))", {"error 1: interpolate has no argument `where`"}},
       {"fn f(a, b) = a + b\nprint(f(1))", {"error 2: f(a, b) needs `b` too"}},
       {"fn f(a, b = 2) = a + b\nprint(f(1, c: 2))", {"error 2: f(a, b: …) has no argument `c`"}},
-      {"print(f(1, 2, 3))\nfn f(a, b) = a + b", {"error 1: f(a, b) takes 2 arguments, and 3 are given"}},
+      {"print(f(1, 2, 3))\nfn f(a, b) = a + b",
+       {"error 1: f(a, b) takes 2 arguments, and 3 are given",
+        "error 1: `f` has no value yet: it gets one in line 2"}},
       {"x = 1\nprint(2)", {"warning 1: the name `x` is not used"}},
       {"fn f(a) = a\nprint(2)", {"warning 1: the function `f` is not used"}},
       {"given cell = 2\nprint(2)", {"warning 1: the input `cell` is not used"}},

@@ -67,7 +67,7 @@ Seen seen_in(Session& session, const MemoryHost& host, bool only_own) {
   return out;
 }
 
-const std::vector<std::string> kTexts = {
+const std::vector<std::string> kWalkTexts = {
     "k = k + 1",
     "a = [1, 2, 3] + k",
     "a[1] = k",
@@ -170,7 +170,7 @@ void walk(unsigned number, Counts& counts) {
   const auto count = 4 + below(22);
   for (std::size_t n = 0; n < count; ++n) {
     const auto what = below(12);
-    const auto& text = kTexts[below(kTexts.size())];
+    const auto& text = kWalkTexts[below(kWalkTexts.size())];
     if (what == 0) {
       story += ":undo\n";
       entries.undo();

@@ -6,8 +6,8 @@
 
 #include "array/rearrange.h"
 #include "base/text.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/figures/drawing.h"
 #include "builtins/figures/layer_arguments.h"
 #include "builtins/tables.h"
@@ -262,7 +262,8 @@ std::vector<Builtin> bar_layer_rows() {
           .summary = "Draws how often values fall into bins; histograms of one panel share their bins.",
           .parameters = {{"data", "numbers of any shape", ""},
                          edges,
-                         one_of({"scale", "\"count\", \"density\" or \"share\"", "\"count\""}, choices::kCounts),
+                         one_of({"scale", "\"count\", \"density\" or \"share\"", "\"count\""},
+                                choices::kCounts),
                          kLabel,
                          kColor,
                          kOpacity,
@@ -319,7 +320,8 @@ std::vector<Builtin> bar_layer_rows() {
                kLabel,
                kColor,
                kWidth,
-               named({"marker", "as of scatter", "\"disc\""}, [](std::string_view t) { return parse_marker(t).has_value(); }),
+               named({"marker", "as of scatter", "\"disc\""},
+                     [](std::string_view t) { return parse_marker(t).has_value(); }),
                kSize,
                kOpacity,
                kOrder},

@@ -7,8 +7,8 @@
 
 #include "base/text.h"
 #include "base/time_text.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/context.h"
 #include "builtins/figures/drawing.h"
 #include "builtins/figures/layer_arguments.h"
@@ -217,8 +217,9 @@ std::vector<Parameter> axis_parameters() {
       {"ticks", "a vector of positions, or of dates", "round numbers"},
       {"tick_labels", "a text for each tick", "the numbers"},
       one_of({"scale",
-       "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
-       "\"linear\"; \"time\" for columns of times"}, choices::kScales),
+              "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
+              "\"linear\"; \"time\" for columns of times"},
+             choices::kScales),
       {"at", "the value of the other axis that this one goes through", "at the edge"},
       {"reverse", "whether it runs the other way", "false"},
       {"minor", "whether small ticks stand between the others", "false; true on log axes"},
@@ -264,7 +265,8 @@ std::vector<Builtin> figure_surroundings_rows() {
                          {"limits", "(low, high)", "a little wider than the data"},
                          {"ticks", "a vector of positions", "round numbers"},
                          {"tick_labels", "a text for each tick", "the numbers"},
-                         one_of({"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""}, choices::kScales),
+                         one_of({"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
+                                choices::kScales),
                          {"reverse", "whether it runs downwards", "false"},
                          {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
           .returns = "nothing",
@@ -320,11 +322,13 @@ std::vector<Builtin> figure_surroundings_rows() {
           .name = "palette",
           .family = family,
           .summary = "The palette of the panel: colours for numbers.",
-          .parameters = {named({"name",
-                          "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; "
-                          "\"compass\" for "
-                          "angles",
-                          ""}, [](std::string_view t) { return find_palette(t) != nullptr; })},
+          .parameters = {named(
+              {"name",
+               "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; "
+               "\"compass\" for "
+               "angles",
+               ""},
+              [](std::string_view t) { return find_palette(t) != nullptr; })},
           .returns = "nothing",
           .example = "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
           .run = palette_row,
@@ -365,7 +369,8 @@ std::vector<Builtin> figure_surroundings_rows() {
                          {"at", "the point (x, y), in data", ""},
                          {"offset", "from the point to the text, in points, to the right and upwards",
                           "(0, 0)"},
-                         one_of({"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""}, choices::kArrows),
+                         one_of({"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
+                                choices::kArrows),
                          {"box", "whether the text stands in a box", "false"},
                          {"size", "of the text, in points", "the theme's"}},
           .returns = "nothing",

@@ -5,8 +5,8 @@
 
 #include "base/number.h"
 #include "base/text.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/context.h"
 #include "builtins/figures/drawing.h"
 #include "builtins/tables.h"
@@ -178,11 +178,14 @@ std::vector<Builtin> figure_rows() {
                {"formats",
                 "\"png\", \"svg\", \"pdf\", \"html\" (a page to zoom and read in), or a vector of them",
                 "\"png\", or those of theme"},
-               named({"theme", "the look", "that of theme"}, [](std::string_view t) { return find_theme(t) != nullptr; }),
+               named({"theme", "the look", "that of theme"},
+                     [](std::string_view t) { return find_theme(t) != nullptr; }),
                {"rows", "of panels", "1"},
                {"columns", "of panels", "1"},
-               one_of({"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""}, choices::kLinks),
-               one_of({"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""}, choices::kLinks),
+               one_of({"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+                      choices::kLinks),
+               one_of({"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+                      choices::kLinks),
                {"page_budget", "megabytes that the data of a page may take; more are reduced, and it says so",
                 "5, or that of theme"}},
           .returns = "nothing; the paths of the files are told",
@@ -226,8 +229,9 @@ std::vector<Builtin> figure_rows() {
           .name = "theme",
           .family = family,
           .summary = "The look of the figures that follow, and their sizes where they do not say them.",
-          .parameters = {named({"name", "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"",
-                          ""}, [](std::string_view t) { return find_theme(t) != nullptr; }),
+          .parameters = {named({"name",
+                                "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""},
+                               [](std::string_view t) { return find_theme(t) != nullptr; }),
                          {"width", "in millimetres", "160"},
                          {"height", "in millimetres", "100"},
                          {"dpi", "dots per inch of PNG", "200"},

@@ -41,18 +41,23 @@ bool are_whole(const std::vector<double>& x);
 namespace layer_parameters {
 
 inline const Parameter kLabel = {"label", "for the legend; a vector of texts for several lines", "none"};
-inline const Parameter kColor = named({"color", "a CSS name, \"#rrggbb\", or a number of the cycle",
-                                 "the next of the cycle"}, [](std::string_view t) { return parse_color(t).has_value(); });
+inline const Parameter kColor =
+    named({"color", "a CSS name, \"#rrggbb\", or a number of the cycle", "the next of the cycle"},
+          [](std::string_view t) { return parse_color(t).has_value(); });
 inline const Parameter kWidth = {"width", "of the line, in points", "1.5"};
-inline const Parameter kDash = named({"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"solid\""}, [](std::string_view t) { return parse_dash(t).has_value(); });
-inline const Parameter kMarker = named({
-    "marker", "\"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", \"cross\", \"plus\" or \"none\"",
-    "\"none\""}, [](std::string_view t) { return parse_marker(t).has_value(); });
+inline const Parameter kDash =
+    named({"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"solid\""},
+          [](std::string_view t) { return parse_dash(t).has_value(); });
+inline const Parameter kMarker = named(
+    {"marker", "\"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", \"cross\", \"plus\" or \"none\"",
+     "\"none\""},
+    [](std::string_view t) { return parse_marker(t).has_value(); });
 inline const Parameter kSize = {"size", "of the markers, in points", "4.5"};
 inline const Parameter kOpacity = {"opacity", "from 0 to 1", "1"};
 inline const Parameter kOrder = {"layer", "drawing order: smaller numbers lie below",
                                  "the order of the calls"};
-inline const Parameter kPalette = named({"palette", "a name; see palette", "the panel's"}, [](std::string_view t) { return find_palette(t) != nullptr; });
+inline const Parameter kPalette = named({"palette", "a name; see palette", "the panel's"},
+                                        [](std::string_view t) { return find_palette(t) != nullptr; });
 inline const Parameter kRange = {"range", "(low, high) of the palette", "of the values"};
 inline const Parameter kBase = {"base", "where they stand", "0"};
 

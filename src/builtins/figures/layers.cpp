@@ -6,8 +6,8 @@
 
 #include "array/rearrange.h"
 #include "base/text.h"
-#include "builtins/choices.h"
 #include "builtins/arguments.h"
+#include "builtins/choices.h"
 #include "builtins/figures/drawing.h"
 #include "builtins/figures/layer_arguments.h"
 #include "builtins/tables.h"
@@ -218,8 +218,10 @@ std::vector<Builtin> layer_rows() {
           .parameters =
               [] {
                 auto p = curve_parameters("\"none\"", false);
-                p.push_back(one_of({"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it",
-                             "\"around\""}, choices::kHolds));
+                p.push_back(
+                    one_of({"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it",
+                            "\"around\""},
+                           choices::kHolds));
                 return p;
               }(),
           .returns = kNothing,

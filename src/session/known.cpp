@@ -1,0 +1,164 @@
+#include "session/known.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "array/rearrange.h"
+#include "base/number.h"
+#include "base/text.h"
+#include "builtins/tables.h"
+#include "value/print.h"
+#include "value/registry.h"
+
+namespace quill {
+
+using What = Known::Kind;
+
+std::optional<Shape> Known::whole_shape() const {
+  if (kind == What::number || kind == What::truth) return Shape{};
+  return kind == What::array ? shape : std::nullopt;
+}
+
+bool Known::operator==(const Known& other) const {
+  return kind == other.kind && number == other.number && text == other.text && shape == other.shape &&
+         are_truths == other.are_truths && items == other.items && names == other.names &&
+         function == other.function;
+}
+
+Known known_number(std::optional<double> number) {
+  Known out;
+  out.kind = What::number;
+  out.number = number;
+  return out;
+}
+
+Known known_array(std::optional<Shape> shape, bool are_truths) {
+  Known out;
+  out.kind = What::array;
+  out.shape = std::move(shape);
+  out.are_truths = are_truths;
+  return out;
+}
+
+Known known_of(const Value& value) {
+  Known out;
+  switch (value.kind()) {
+    case quill::Kind::number: return known_number(value.number());
+    case quill::Kind::truth: out.kind = What::truth; break;
+    case quill::Kind::text:
+      out.kind = What::text;
+      out.text = value.text();
+      break;
+    case quill::Kind::range: return known_array(shape_of(value));
+    case quill::Kind::array:
+      if (value.array().axes() == 0) return known_number();
+      return known_array(value.array().shape(), value.array().type() == ElementType::boolean);
+    default: break;
+  }
+  return out;
+}
+
+Known joined(const Known& a, const Known& b) {
+  if (a == b) return a;
+  if (a.kind != b.kind) return {};
+  Known out;
+  out.kind = a.kind;
+  if (a.kind == What::array) {
+    if (a.shape == b.shape) out.shape = a.shape;
+    out.are_truths = a.are_truths && b.are_truths;
+  }
+  // Parts that may differ are not followed.
+  if (a.kind == What::tuple || a.kind == What::record || a.kind == What::function) return {};
+  return out;
+}
+
+std::string in_words(const Known& known) {
+  switch (known.kind) {
+    case What::number: return known.number ? kind_in_words(Value(*known.number)) : "a number";
+    case What::truth: return "a truth value";
+    case What::text: return known.text ? kind_in_words(Value::text(*known.text)) : "a text";
+    case What::array: {
+      const auto* elements = known.are_truths ? "truth values" : "elements";
+      if (!known.shape) return "an array";
+      return known.shape->count() == 1 ? fmt::format("a vector of {} {}", (*known.shape)[0], elements)
+                                       : fmt::format("an array of shape {}", text_of(*known.shape));
+    }
+    case What::tuple: return fmt::format("a tuple of {}", known.items.size());
+    case What::record: return "a record";
+    case What::dictionary: return "a dictionary";
+    case What::function: return "a function";
+    default: return "a value";
+  }
+}
+
+namespace {
+
+std::optional<Shape> shape_from(std::span<const Known> sizes) {
+  Shape out;
+  for (const auto& size : sizes) {
+    if (!size.is(What::number) || !size.number || !is_whole(*size.number) || *size.number < 0 ||
+        *size.number > 1e12)
+      return std::nullopt;
+    out.push_back(static_cast<Index>(*size.number));
+  }
+  return out;
+}
+
+bool is_one_of(std::string_view name, std::initializer_list<std::string_view> names) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+// Of an array whose shape is known.
+Known result_of_array(std::string_view name, const Known& a, std::size_t count) {
+  const auto& shape = *a.shape;
+  const int axes = shape.count();
+  if (count == 1) {
+    if (is_one_of(name,
+                  {"sum", "product", "mean", "median", "variance", "std", "min", "max", "argmin", "argmax"}))
+      return known_number();
+    if (name == "length" && axes > 0) return known_number(static_cast<double>(shape[0]));
+    if (name == "size") return known_number(static_cast<double>(size_of(shape)));
+    if (name == "shape") return known_array(Shape{axes});
+    if (is_one_of(name, {"reverse", "sort", "cumsum", "cumprod", "sort_order"})) return a;
+    if (name == "flatten") return known_array(Shape{size_of(shape)}, a.are_truths);
+    if (name == "across" && axes == 1) return known_array(Shape{1, shape[0]}, a.are_truths);
+    if (name == "down" && axes == 1) return known_array(Shape{shape[0], 1}, a.are_truths);
+  }
+  if (name == "append" && count == 2 && axes == 1 && shape[0] > 0) return known_array(Shape{shape[0] + 1});
+  return {};
+}
+
+}  // namespace
+
+Known known_result(std::string_view builtin, std::span<const Known> arguments, bool some_by_name) {
+  const int at = builtins().find(std::string(builtin));
+  if (at < 0 || some_by_name) return {};
+  const auto& row = builtins().row(at);
+  if (is_one_of(builtin, {"zeros", "ones", "random", "random_normal"})) {
+    const auto shape = shape_from(arguments);
+    if (!shape) return arguments.empty() ? known_number() : Known{};
+    return shape->count() == 0 ? known_number() : known_array(shape);
+  }
+  if (builtin == "identity" && arguments.size() == 1)
+    if (const auto n = shape_from(arguments)) return known_array(Shape{(*n)[0], (*n)[0]});
+  if (arguments.empty()) return {};
+  const auto& a = arguments[0];
+  if (builtin == "reshape" && a.is(What::array) && a.shape)
+    if (const auto shape = shape_from(arguments.subspan(1)); shape && size_of(*shape) == size_of(*a.shape))
+      return known_array(shape);
+  if (row.unary && arguments.size() == 1 && a.is(What::text))
+    fail(fmt::format("{} takes numbers, not text", builtin));
+  if (row.unary && arguments.size() == 1 && (a.is(What::number) || a.is(What::array)))
+    return a.is(What::number) ? known_number() : known_array(a.shape);
+  if (row.binary && arguments.size() == 2) {
+    const auto x = a.whole_shape(), y = arguments[1].whole_shape();
+    if (!x || !y) return {};
+    const auto shape = broadcast_shapes(*x, *y);
+    return shape.count() == 0 ? known_number() : known_array(shape);
+  }
+  if (a.is(What::array) && a.shape) return result_of_array(builtin, a, arguments.size());
+  return {};
+}
+
+}  // namespace quill
