@@ -301,7 +301,9 @@ int Compiler::closure(const Node& node, int wanted) {
   auto function = inner(node);
   out_->functions.push_back(std::move(function));
   const int r = wanted >= 0 ? wanted : fresh();
-  emit(Op::closure, node, r, static_cast<int>(out_->functions.size()) - 1);
+  const auto& scope = *node.scope;
+  emit(Op::closure, node, r, static_cast<int>(out_->functions.size()) - 1,
+       scope.siblings < 0 ? -1 : out_->first_local + scope.siblings, std::max(scope.member, 0));
   return r;
 }
 

@@ -60,7 +60,7 @@ enum class Op : std::uint8_t {
   call,          // a = b(n values from b+1) as the call c; flag: 1 some by name, 2 the result is assigned
   call_builtin,  // a = (n values from b) as the call c; flag: the first one was taken from a
   each,          // a = b(n values from b+1) elementwise
-  closure,       // a = functions[b] with what it captures
+  closure,       // a = functions[b] with what it captures; c: -1, or the register of its siblings, member n
   self,          // a = the running function
   give_back,     // return a; -1: none
   unpack,        // n places from a = parts of b

@@ -117,6 +117,7 @@ class Machine : public Runtime {
   Value use_file(const std::string& name, const Node& node);
   void check_expectation(const Instruction& i, const Node& node, Value* base);
   // A hint for an assignment to a place that is not there, or that the values do not fit.
+  static Value sibling_of(const Value& captured);
   // A captured name without a value where the function is made.
   [[noreturn]] void fail_unset(const Node& function, const std::string& name) const;
   // The call of a built-in that a part was meant to be: length(v) for v.length.

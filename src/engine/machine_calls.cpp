@@ -11,6 +11,7 @@
 #include "engine/expectation.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
+#include "engine/siblings.h"
 #include "value/arguments.h"
 #include "value/print.h"
 
@@ -101,8 +102,14 @@ void Machine::enter(const Value& function, Value* arguments, int count, const Ca
   }
   stack_top_ += f.frame_size;
   for (std::size_t i = 0; i < object.captured.size(); ++i)
-    base[f.first_capture + static_cast<int>(i)] = object.captured[i];
+    base[f.first_capture + static_cast<int>(i)] =
+        f.captures[i].kind == Binding::Kind::sibling ? sibling_of(object.captured[i]) : object.captured[i];
   for (const auto& [r, number] : f.constants) base[r] = Value(number);
+}
+
+Value Machine::sibling_of(const Value& captured) {
+  return captured.is(Kind::library) ? static_cast<const Sibling&>(captured.object<LibraryObject>()).function()
+                                    : captured;
 }
 
 void Machine::bind_arguments(const Function& f, Value* base, Value* arguments, int count,
@@ -261,12 +268,21 @@ void Machine::make_closure(const Instruction& i, Value* r) {
       case Binding::Kind::local:
         object->captured.push_back(plain_value(r[f.first_local + capture.index]));
         break;
+      case Binding::Kind::sibling: object->captured.push_back(Value::none()); break;
       case Binding::Kind::captured: object->captured.push_back(r[f.first_capture + capture.index]); break;
       default: object->captured.push_back(frames_.back().keep); break;
     }
     if (object->captured.back().is(Kind::unset))
       fail_unset(*f.nodes[static_cast<std::size_t>(&i - f.code.data())],
                  object->function->captured_names[object->captured.size() - 1]);
+  }
+  if (i.c >= 0) {
+    Value& all = r[i.c];
+    if (!all.is(Kind::library)) all = Value(Kind::library, new Siblings);
+    auto& siblings = static_cast<Siblings&>(all.object<LibraryObject>());
+    siblings.define(static_cast<std::size_t>(i.n), function, std::move(object->captured));
+    r[i.a] = siblings.made(static_cast<std::size_t>(i.n), function->name);
+    return;
   }
   object->depth = depth_inside(object->captured);
   r[i.a] = std::move(made);

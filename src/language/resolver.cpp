@@ -19,7 +19,9 @@ struct Frame {
   std::map<std::string, int> slots;                      // names of the function
   std::vector<std::pair<std::string, int>> inner_names;  // of comprehensions, innermost last
   std::map<std::string, int> captures;
-  std::string self;  // its own name, when it is defined inside another function
+  std::string self;                        // its own name, when it is defined inside another function
+  std::map<std::string, int> definitions;  // of its names: 1 for a function that is defined once
+  const std::map<std::string, int>* siblings = nullptr;  // the functions beside it that may call each other
 
   int add_local(const std::string& name) {
     scope->locals.push_back(name);
@@ -87,9 +89,11 @@ class Resolver {
     }
     if (const auto it = frame.captures.find(name); it != frame.captures.end())
       return {Binding::Kind::captured, it->second};
-    const auto found = find(*frame.outer, name);
-    if (found.kind != Binding::Kind::local && found.kind != Binding::Kind::captured &&
-        found.kind != Binding::Kind::self)
+    const auto* sibling =
+        frame.siblings && frame.siblings->contains(name) ? &frame.siblings->at(name) : nullptr;
+    const auto found = sibling ? Binding{Binding::Kind::sibling, *sibling} : find(*frame.outer, name);
+    if (found.kind != Binding::Kind::sibling && found.kind != Binding::Kind::local &&
+        found.kind != Binding::Kind::captured && found.kind != Binding::Kind::self)
       return found;
     const int index = static_cast<int>(frame.scope->captures.size());
     frame.scope->captures.push_back(found);
@@ -139,6 +143,7 @@ class Resolver {
     switch (node.kind) {
       case NodeKind::name: resolve_name(node); return;
       case NodeKind::function: function(node); return;
+      case NodeKind::block: find_siblings(node); break;
       case NodeKind::comprehension: comprehension(node); return;
       case NodeKind::dictionary:
         for (std::size_t i = 0; i < node.kids.size(); i += 2) {
@@ -272,18 +277,52 @@ class Resolver {
     frame_->inner_names.resize(before);
   }
 
+  // Functions that a block inside of a function defines, once each, when one of them reads a later one: all
+  // of them may call each other. They share a slot of the frame.
+  void find_siblings(const Node& block) {
+    if (frame_->outer == nullptr) return;
+    std::map<std::string, int> members;
+    std::vector<const Node*> functions;
+    for (const auto& statement : block.kids)
+      if (statement->kind == NodeKind::define) {
+        const auto& function = statement->defined_function();
+        if (frame_->definitions[function.text] != 1) continue;
+        members.emplace(function.text, static_cast<int>(functions.size()));
+        functions.push_back(&function);
+      }
+    bool reads_ahead = false;
+    for (const auto* function : functions)
+      for (const auto& use : effects_of(*function)) {
+        const auto found = members.find(use.name);
+        reads_ahead = reads_ahead || (found != members.end() && !use.is_change() &&
+                                      found->second > members.at(function->text));
+      }
+    if (!reads_ahead) return;
+    const auto& shared =
+        groups_.emplace_back(std::make_unique<std::map<std::string, int>>(std::move(members)));
+    const int slot = frame_->add_local("functions side by side");
+    for (const auto* function : functions) siblings_[function] = {shared.get(), slot};
+  }
+
   void function(Node& node) {
     node.scope = std::make_unique<Scope>();
     Frame inner;
     inner.scope = node.scope.get();
     inner.outer = frame_;
+    if (const auto found = siblings_.find(&node); found != siblings_.end()) {
+      inner.siblings = found->second.first;
+      node.scope->siblings = found->second.second;
+      node.scope->member = inner.siblings->at(node.text);
+    }
     if (frame_->outer != nullptr) inner.self = node.text;
     const auto parameters = node.parameter_count();
     for (std::size_t i = 0; i < parameters; ++i)
       inner.slots[node.parameter(i).text] = inner.add_local(node.parameter(i).text);
     if (!node.flag)
-      for (const auto& use : assigned_in(node.body()))
+      for (const auto& use : assigned_in(node.body())) {
+        inner.definitions[use.name] += use.node->kind == NodeKind::function ? 1 : 2;
         if (!inner.slots.contains(use.name)) inner.slots[use.name] = inner.add_local(use.name);
+      }
     frame_ = &inner;
     for (std::size_t i = 0; i < parameters; ++i)
       if (node.kid(i).kids[0]) visit(*node.kids[i]->kids[0]);
@@ -297,6 +336,8 @@ class Resolver {
   Frame* frame_ = nullptr;
   std::set<std::string> warned_;
   std::set<std::string> reported_;
+  std::vector<std::unique_ptr<std::map<std::string, int>>> groups_;
+  std::map<const Node*, std::pair<const std::map<std::string, int>*, int>> siblings_;  // and their slot
   std::map<std::string, std::uint32_t> given_here_;  // names of built-ins: where they first get a value
 };
 

@@ -73,9 +73,10 @@ using NodePtr = std::unique_ptr<Node>;
 
 // What a name stands for, found by the resolver.
 struct Binding {
-  enum class Kind : std::uint8_t { unresolved, local, captured, self, global, builtin };
+  enum class Kind : std::uint8_t { unresolved, local, captured, self, global, builtin, sibling };
   Kind kind = Kind::unresolved;
-  int index = -1;  // slot of the frame, of the captures, of the module; row of the registry
+  int index =
+      -1;  // slot of the frame, of the captures, of the module; row of the registry; member of siblings
 };
 
 // The names of one function (or of the top level of a text): its frame and what it takes from outside.
@@ -83,6 +84,7 @@ struct Scope {
   std::vector<std::string> locals;    // slots in order: parameters first
   std::vector<Binding> captures;      // where each captured value is in the enclosing scope
   std::vector<std::string> captured;  // and its name
+  int siblings = -1, member = -1;     // of a function that calls others of its block: their slot outside
 };
 
 struct Node {

@@ -19,7 +19,8 @@ bool gives_for_certain(const Node& statement) {
 
 bool is_inner(const NameUse& use) {
   return use.how == NameUse::How::bound || use.binding.kind == Binding::Kind::local ||
-         use.binding.kind == Binding::Kind::captured || use.binding.kind == Binding::Kind::self;
+         use.binding.kind == Binding::Kind::captured || use.binding.kind == Binding::Kind::self ||
+         use.binding.kind == Binding::Kind::sibling;
 }
 
 }  // namespace

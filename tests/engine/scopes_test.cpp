@@ -151,3 +151,25 @@ TEST_CASE("texts in arrays, records and templates read back to the same texts") 
     CHECK(value_of("result = " + in_quotes(text)).text() == text);
   }
 }
+
+TEST_CASE("functions that a block defines may call each other, in any order of writing") {
+  CHECK(run("fn top(n) {\n  fn even(k) = if k == 0 then true else odd(k - 1)\n"
+            "  fn odd(k) = if k == 0 then false else even(k - 1)\n  return even(n)\n}\n"
+            "expect top(4)\nexpect not top(5)\nexpect top(3000)")
+            .ok);
+  // They keep what was around them when they were made, and outlive the call.
+  CHECK(run("fn top(s) {\n  fn a(k) = if k == 0 then s else b(k - 1) + 1\n"
+            "  fn b(k) { return if k == 0 then c(s) else a(k - 1) + 1 }\n  fn c(k) = k * 2\n  s = 99\n"
+            "  return a, b, c\n}\nf, g, h = top(10)\ntop(7)\nexpect f(3) == 23 and g(3) == 13 and h(1) == 2")
+            .ok);
+  CHECK(run("fn count(n) {\n  r = []\n  for j in 1..3 {\n    fn u(k) = if k == 0 then j else w(k - 1)\n"
+            "    fn w(k) = if k == 0 then -j else u(k - 1)\n    r = append(r, u(j))\n  }\n  return r\n}\n"
+            "expect same(count(1), [-1, 2, -3])")
+            .ok);
+  CHECK(run("fn top(n) {\n  fn a(k) {\n    return [b(j) for j in 1..k]\n  }\n"
+            "  fn b(k) = if k > 2 then sum(a(k - 1)) else k\n  return each b([1, 2, 3, 4])\n}\n"
+            "expect same(top(3), [1, 2, 3, 6])")
+            .ok);
+  CHECK(error_of("fn top() {\n  fn a(k) = b(k)\n  x = a(1)\n  fn b(k) = k\n  return x\n}\ntop()")
+            .find("`b` has no value yet: it is defined further down") != std::string::npos);
+}
