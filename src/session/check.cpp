@@ -43,7 +43,16 @@ class Checker {
     effects_ = effects_of(root);
     each_node(root, [&](const Node& node) {
       if (node.kind == NodeKind::define) ++definitions_[node.defined_function().text];
+      const bool calls = node.kind == NodeKind::call;
+      for (std::size_t k = 0; k < node.kids.size(); ++k)
+        if (const auto& kid = node.kids[k]; kid && kid->kind == NodeKind::name && !(calls && k == 0))
+          handed_on_.insert(kid->text);
     });
+    for (const auto& use : effects_) {
+      if (!use.is_change() || use.binding.kind != Binding::Kind::global) continue;
+      const auto [known, is_new] = functions_.try_emplace(use.name, use.node);
+      if (!is_new || use.node->kind != NodeKind::function) known->second = nullptr;
+    }
     each_node(root, [&](const Node& node) { look_at(node); });
     // What only defines is for others to use.
     const bool only_defines = std::all_of(root.kids.begin(), root.kids.end(), [](const NodePtr& s) {
@@ -76,16 +85,11 @@ class Checker {
   }
 
   // A function of the script whose name has that one meaning.
-  const Node* function_called(const Node& call) {
+  const Node* function_called(const Node& call) const {
     const auto& callee = call.callee();
     if (callee.kind != NodeKind::name || callee.binding.kind != Binding::Kind::global) return nullptr;
-    const Node* found = nullptr;
-    for (const auto& use : effects_) {
-      if (!use.is_change() || use.name != callee.text || use.binding.kind != Binding::Kind::global) continue;
-      if (found != nullptr || use.node->kind != NodeKind::function) return nullptr;
-      found = use.node;
-    }
-    return found;
+    const auto found = functions_.find(callee.text);
+    return found == functions_.end() ? nullptr : found->second;
   }
 
   void look_at_call(const Node& call) {
@@ -111,21 +115,8 @@ class Checker {
     add(true, at.span, bound.mistake->message, bound.mistake->hint);
   }
 
-  // Whether a function is handed on somewhere: then what calls it decides on its parameters.
-  bool is_handed_on(const std::string& name) const {
-    bool handed = false;
-    each_node(*tree_.root, [&](const Node& node) {
-      const bool calls = node.kind == NodeKind::call;
-      for (std::size_t k = 0; k < node.kids.size(); ++k) {
-        const auto& kid = node.kids[k];
-        handed = handed || (kid && kid->kind == NodeKind::name && kid->text == name && !(calls && k == 0));
-      }
-    });
-    return handed;
-  }
-
   void look_at_parameters(const Node& function) {
-    if (definitions_[function.text] > 1 || is_handed_on(function.text)) return;
+    if (definitions_[function.text] > 1 || handed_on_.contains(function.text)) return;
     const auto effects = effects_of(function);
     for (std::size_t k = 0; k < function.parameter_count(); ++k) {
       const auto& parameter = function.parameter(k);
@@ -256,6 +247,8 @@ class Checker {
   Checked& out_;
   Effects effects_;
   std::map<std::string, int> definitions_;
+  std::map<std::string, const Node*> functions_;  // of the script; null for a name with another meaning too
+  std::set<std::string> handed_on_;               // what calls these functions decides on their parameters
 };
 
 void list_contents(const Tree& tree, Checked& out) {

@@ -14,7 +14,9 @@ namespace quill {
 Known ValueCheck::function(const Node& node) {
   // The body is looked at once, with parameters of which nothing is known.
   Names outer;
+  std::vector<Names> changed;
   outer.swap(names_);
+  changed.swap(changed_);
   ++depth_;
   ++uncertain_;
   for (std::size_t k = 0; k < node.parameter_count(); ++k)
@@ -26,6 +28,7 @@ Known ValueCheck::function(const Node& node) {
   --uncertain_;
   --depth_;
   names_.swap(outer);
+  changed_.swap(changed);
   Known out;
   out.kind = What::function;
   out.function = &node;
@@ -309,20 +312,18 @@ Known ValueCheck::matrix(const Node& node) {
 }
 
 Known ValueCheck::comprehension(const Node& node) {
-  const auto outer = names_;
-  ++uncertain_;
-  for (std::size_t k = 0; k < node.generator_count(); ++k) {
-    const auto& generator = node.generator(k);
-    const auto source = value(generator.generator_source());
-    const bool is_range = generator.generator_source().kind == NodeKind::range;
-    if (generator.bound_count() == 0) set(generator.binding, is_range ? known_number() : Known{});
-    for (std::size_t n = 1; n <= generator.bound_count(); ++n) set(generator.kid(n).binding, Known{});
-    static_cast<void>(source);
-  }
-  if (const auto* filter = node.filter()) condition(*filter);
-  value(node.item());
-  --uncertain_;
-  names_ = outer;
+  const auto before = changed_by([&] {
+    for (std::size_t k = 0; k < node.generator_count(); ++k) {
+      const auto& generator = node.generator(k);
+      value(generator.generator_source());
+      const bool is_range = generator.generator_source().kind == NodeKind::range;
+      if (generator.bound_count() == 0) set(generator.binding, is_range ? known_number() : Known{});
+      for (std::size_t n = 1; n <= generator.bound_count(); ++n) set(generator.kid(n).binding, Known{});
+    }
+    if (const auto* filter = node.filter()) condition(*filter);
+    value(node.item());
+  });
+  for (const auto& [name, was] : before) names_[name] = was;
   return {};
 }
 

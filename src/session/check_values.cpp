@@ -225,8 +225,10 @@ void ValueCheck::unpack(const Node& node, const Known& known) {
 }
 
 void ValueCheck::set(const Binding& binding, Known known) {
-  if (binding.kind == Binding::Kind::local || binding.kind == Binding::Kind::global)
-    names_[{binding.kind, binding.index}] = std::move(known);
+  if (binding.kind != Binding::Kind::local && binding.kind != Binding::Kind::global) return;
+  auto& now = names_[{binding.kind, binding.index}];
+  if (!changed_.empty()) changed_.back().try_emplace({binding.kind, binding.index}, now);
+  now = std::move(known);
 }
 
 Known ValueCheck::name(const Node& node) {
@@ -267,7 +269,8 @@ void ValueCheck::collect_reads(const std::string& function, std::set<std::string
 }
 
 void ValueCheck::look_for_early_call(const Node& call) {
-  if (depth_ > 0 || only_function(call.callee()) == nullptr) return;
+  // A function whose names all have values keeps them.
+  if (depth_ > 0 || only_function(call.callee()) == nullptr || complete_.contains(call.callee().text)) return;
   std::set<std::string> seen, reads;
   collect_reads(call.callee().text, seen, reads);
   for (const auto& name : reads) {
@@ -280,6 +283,7 @@ void ValueCheck::look_for_early_call(const Node& call) {
          {}, false);
     return;
   }
+  complete_.insert(call.callee().text);
 }
 
 std::vector<ValueFinding> check_values(const Tree& tree, const std::map<std::string, Known>& before) {

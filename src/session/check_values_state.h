@@ -33,16 +33,23 @@ class ValueCheck {
   // ---- statements
   void block(const Node& node);
 
-  // A part that may run or not, or often: f looks at it.
+  // What f looks at may run or not, or often. The names that it gave other values, with those before.
   template <class F>
-  void perhaps(F f) {
-    const auto before = names_;
+  Names changed_by(F f) {
+    changed_.emplace_back();
     ++uncertain_;
     f();
     --uncertain_;
-    for (auto& [name, known] : names_) {
-      const auto was = before.find(name);
-      known = was == before.end() ? Known{} : joined(was->second, known);
+    auto before = std::move(changed_.back());
+    changed_.pop_back();
+    return before;
+  }
+  // After it, what was known before and what is known now are both possible.
+  template <class F>
+  void perhaps(F f) {
+    for (const auto& [name, was] : changed_by(f)) {
+      if (!changed_.empty()) changed_.back().try_emplace(name, was);
+      names_[name] = joined(was, names_[name]);
     }
   }
   void forget_changed_in(const Node& node);
@@ -98,10 +105,12 @@ class ValueCheck {
   const Tree& tree_;
   Effects effects_;
   Names names_;
-  std::set<std::string> given_;                   // names that may have a value here
+  std::vector<Names> changed_;   // for each part around that may not run, what its changed names were before
+  std::set<std::string> given_;  // names that may have a value here
   std::map<std::string, std::uint32_t> lines_;    // where names of the top level first get one
   std::map<std::string, const Node*> functions_;  // of the top level
   std::map<std::string, int> definitions_;        // 1: a function, once, and nothing else
+  std::set<std::string> complete_;                // functions that read only names that have values
   std::set<std::string> sections_, figures_;
   std::vector<ValueFinding> findings_;
   std::set<std::uint32_t> told_;
