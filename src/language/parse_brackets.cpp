@@ -133,11 +133,11 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
     auto& made = *node->kids.back();
     if (made.op == Token::kw_in) {
       // With a condition before it, a loop runs over its source or over nothing.
-      if (condition) {
+      if (auto holds = std::exchange(condition, nullptr)) {
         auto& source = made.kids[0];
-        const auto begin_of_both = condition->span.begin;
+        const auto begin_of_both = holds->span.begin;
         auto nothing = make(NodeKind::matrix, source->span.begin);
-        source = make(NodeKind::conditional, begin_of_both, std::move(condition), std::move(source),
+        source = make(NodeKind::conditional, begin_of_both, std::move(holds), std::move(source),
                       std::move(nothing));
       }
       if (accept(Token::kw_if)) condition = expression();
