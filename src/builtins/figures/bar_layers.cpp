@@ -47,12 +47,17 @@ Value bars_row(Call& call) {
     double spacing = INFINITY;
     auto sorted = curves.x;
     std::sort(sorted.begin(), sorted.end());
-    for (std::size_t k = 1; k < sorted.size(); ++k)
+    for (std::size_t k = 1; k < sorted.size(); ++k) {
+      if (sorted[k] == sorted[k - 1])
+        fail(fmt::format("bars: two bars stand at {}, and one would hide the other", shortest(sorted[k])),
+             "bin_sums(x, y) adds up what belongs to one position");
       if (sorted[k] > sorted[k - 1]) spacing = std::min(spacing, sorted[k] - sorted[k - 1]);
+    }
     if (!std::isfinite(spacing)) spacing = 1;
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
     const double width = share * spacing / (stacked ? 1 : static_cast<double>(curves.y.size()));
-    std::vector<double> below(curves.x.size(), layer.base);
+    // Parts above the base stand on each other, those below it hang under each other.
+    std::vector<double> above(curves.x.size(), layer.base), below = above;
     for (std::size_t c = 0; c < curves.y.size(); ++c) {
       Layer one = layer;
       one.label = labels[c];
@@ -67,9 +72,11 @@ Value bars_row(Call& call) {
             curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));
         one.left.push_back(left);
         one.right.push_back(left + width);
-        one.low.push_back(stacked ? below[k] : layer.base);
-        one.high.push_back(stacked ? below[k] + curves.y[c][k] : curves.y[c][k]);
-        if (stacked && std::isfinite(curves.y[c][k])) below[k] += curves.y[c][k];
+        const double y = curves.y[c][k];
+        double& end = y < 0 ? below[k] : above[k];
+        one.low.push_back(stacked ? end : layer.base);
+        one.high.push_back(stacked ? end + y : y);
+        if (stacked && std::isfinite(y)) end += y;
       }
       if (one.is_lying) {
         std::swap(one.left, one.low);

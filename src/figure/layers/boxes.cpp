@@ -13,12 +13,15 @@ bool shows(const Layer& layer) {
 }
 
 void cover(const Layer& layer, Cover& cover) {
+  // A bar without a value keeps its place beside the others.
+  const auto span = [](double from, double to, auto cover_one) {
+    if (!std::isfinite(from + to)) return;
+    cover_one(from);
+    cover_one(to);
+  };
   for (std::size_t k = 0; k < layer.left.size(); ++k) {
-    if (!std::isfinite(layer.low[k] + layer.high[k] + layer.left[k] + layer.right[k])) continue;
-    cover.x(layer.left[k]);
-    cover.x(layer.right[k]);
-    cover.y(layer.low[k]);
-    cover.y(layer.high[k]);
+    span(layer.left[k], layer.right[k], [&](double x) { cover.x(x); });
+    span(layer.low[k], layer.high[k], [&](double y) { cover.y(y); });
   }
   auto& extent = cover.extent;
   if (layer.is_lying) {
