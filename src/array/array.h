@@ -141,6 +141,12 @@ inline Array as_times_like(const Array& a, Array out) {
   return out;
 }
 
+// Called when elements of `given` are assigned to a float64 array: if they are timestamps, all elements of
+// the array become timestamps.
+inline void become_times_like(Array& a, const Array& given) {
+  if (holds_times(given) && a.type() == ElementType::float64 && !holds_times(a)) a.label = given.label;
+}
+
 // Numbers of one type as those of another, in row order, as Array::converted does it.
 void convert_elements(const void* data, ElementType type, const Shape& shape, const Strides& strides,
                       void* out, ElementType to);

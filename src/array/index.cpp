@@ -258,6 +258,7 @@ void assign(Array& a, std::span<const Subscript> subscripts, const Array& given)
                      text_of(place)));
   // Holding the values keeps their storage alive; when it is the array's own, owning makes a copy first.
   const Array values = given.buffer() == a.buffer() ? given.copied() : given;
+  if (size_of(place) > 0) become_times_like(a, given);
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     T* to = a.mutable_data<T>();
     const auto c = chosen_of(a, all);  // after owning, which may change the layout

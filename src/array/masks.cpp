@@ -147,6 +147,11 @@ void assign_mask(Array& a, const Array& mask, const Array& given) {
     fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}",
                      text_of(given.shape()), count, text_of(a.shape())));
   const Array values = given.buffer() == a.buffer() ? given.copied() : given;
+  if (holds_times(given)) {
+    bool is_any = false;
+    for_each_true(a, mask, [&](Index) { is_any = true; });
+    if (is_any) become_times_like(a, given);
+  }
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     T* to = a.mutable_data<T>();
     if (one_each) {

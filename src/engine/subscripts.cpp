@@ -311,8 +311,6 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   const Array kept = mask ? *mask : Array();
   const auto chosen = mask ? std::vector<Subscript>{} : subscripts_of(base.array().shape(), subscripts);
   auto& array = base.own_array();
-  // Points in time make points in time of the numbers among which they are put.
-  if (holds_times(values) && !holds_times(array)) array.label = values.label;
   if (mask)
     assign_mask(array, kept, values);
   else

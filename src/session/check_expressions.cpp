@@ -245,7 +245,12 @@ Known ValueCheck::logic(const Node& node, const Known& left, const Known& right)
 
 Known ValueCheck::comparison(const Node& node) {
   std::vector<Known> sides;
-  for (const auto& kid : node.kids) sides.push_back(value(*kid));
+  // The sides after the second one may not be evaluated.
+  for (std::size_t k = 0; k < node.kids.size(); ++k) {
+    uncertain_ += k == 2;
+    sides.push_back(value(node.kid(k)));
+  }
+  uncertain_ -= node.kids.size() > 2;
   Known out;
   if (sides.size() != 2) return out;
   const auto x = sides[0].whole_shape(), y = sides[1].whole_shape();

@@ -89,10 +89,8 @@ void ValueCheck::statement(const Node& node) {
              "titles of sections are unique");
       return;
     case NodeKind::given: {
-      auto known = value(*node.default_value());
-      known.number.reset();
-      known.text.reset();
-      set(node.binding, known.is(What::array) ? Known{} : known);
+      value(*node.default_value());
+      set(node.binding, Known{});  // --set may give an array where the default is a number
       given_.insert(node.text);
       return;
     }
@@ -136,7 +134,10 @@ void ValueCheck::expectation(const Node& node) {
   const auto known = value(node.condition());
   if (known.is(What::number) || known.is(What::text))
     tell(node.condition(), fmt::format("an expectation is a truth value, not {}", in_words(known)));
-  if (node.message()) value(*node.message());
+  if (!node.message()) return;
+  ++uncertain_;  // evaluated only if the check fails
+  value(*node.message());
+  --uncertain_;
 }
 
 void ValueCheck::branch(const Node& node) {

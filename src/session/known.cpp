@@ -109,18 +109,27 @@ bool is_one_of(std::string_view name, std::initializer_list<std::string_view> na
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
+// A single number or boolean for the shape of a single value, an array otherwise.
+Known known_elements(const std::optional<Shape>& shape, bool are_truths) {
+  if (!shape || shape->count() > 0) return known_array(shape, are_truths);
+  Known out = known_number();
+  if (are_truths) out.kind = What::truth;
+  return out;
+}
+
 // Of an array whose shape is known.
 Known result_of_array(std::string_view name, const Known& a, std::size_t count) {
   const auto& shape = *a.shape;
   const int axes = shape.count();
   if (count == 1) {
-    if (is_one_of(name,
-                  {"sum", "product", "mean", "median", "variance", "std", "min", "max", "argmin", "argmax"}))
+    if (is_one_of(name, {"sum", "product", "mean", "median", "variance", "std", "argmin", "argmax"}))
       return known_number();
+    if (is_one_of(name, {"min", "max"})) return known_elements(Shape{}, a.are_truths);
     if (name == "length" && axes > 0) return known_number(static_cast<double>(shape[0]));
     if (name == "size") return known_number(static_cast<double>(size_of(shape)));
     if (name == "shape") return known_array(Shape{axes});
-    if (is_one_of(name, {"reverse", "sort", "cumsum", "cumprod", "sort_order"})) return a;
+    if (is_one_of(name, {"reverse", "sort"})) return a;
+    if (is_one_of(name, {"cumsum", "cumprod", "sort_order"})) return known_array(shape);
     if (name == "flatten") return known_array(Shape{size_of(shape)}, a.are_truths);
     if (name == "across" && axes == 1) return known_array(Shape{1, shape[0]}, a.are_truths);
     if (name == "down" && axes == 1) return known_array(Shape{shape[0], 1}, a.are_truths);
@@ -150,12 +159,11 @@ Known known_result(std::string_view builtin, std::span<const Known> arguments, b
   if (row.unary && arguments.size() == 1 && a.is(What::text))
     fail(fmt::format("{} takes numbers, not text", builtin));
   if (row.unary && arguments.size() == 1 && (a.is(What::number) || a.is(What::array)))
-    return a.is(What::number) ? known_number() : known_array(a.shape);
+    return known_elements(a.whole_shape(), *row.unary >= Unary::is_nan);
   if (row.binary && arguments.size() == 2) {
     const auto x = a.whole_shape(), y = arguments[1].whole_shape();
     if (!x || !y) return {};
-    const auto shape = broadcast_shapes(*x, *y);
-    return shape.count() == 0 ? known_number() : known_array(shape);
+    return known_elements(broadcast_shapes(*x, *y), false);
   }
   if (a.is(What::array) && a.shape) return result_of_array(builtin, a, arguments.size());
   return {};

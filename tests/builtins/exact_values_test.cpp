@@ -106,6 +106,12 @@ TEST_CASE("points in time stay points in time") {
   CHECK(run(times + "x = zeros(3)\nx[1] = t[1]\nx[2..3] = t[2..3]\nexpect same(x, t)").ok);
   CHECK(run(times + "x = zeros(3)\nfor k in 1..3 { x[k] = t[k] }\nx[2] += 60\nprint(\"{x[2]}\")").printed ==
         "2026-01-02T00:01\n");
+  // Through aliases, one and two deep, and by a condition; where nothing is assigned, nothing changes.
+  CHECK(run(times +
+            "x = zeros(3)\nw = alias x[1..2]\nu = alias w[2..2]\nu[1] = t[2]\nprint(\"{x[2]} {w[2]}\")\n"
+            "y = zeros(3)\ny[[true, false, true]] = t[1]\nprint(\"{y[3]}\")\n"
+            "z = zeros(3)\nz[z > 1] = t[1]\nz[3..2] = t[1]\nprint(z)")
+            .printed == "2026-01-02 2026-01-02\n2026-01-01\n  0  0  0\n");
 }
 
 TEST_CASE("whole numbers beyond 2^53 keep their digits as keys, in loops and in comparisons") {
