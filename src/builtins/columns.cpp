@@ -309,8 +309,8 @@ void add_results(const Call& call, const Value& result, const std::vector<std::s
   for (std::size_t k = by.size(); k < fields.size(); ++k)
     if (std::find(by.begin(), by.end(), fields[k].first) != by.end())
       call.fail_argument(0,
-                         fmt::format("gives a field {0}, and {0} is a column of the group", fields[k].first),
-                         "another name; the columns of the group come by themselves");
+                         fmt::format("returns a field {0}, which is also a grouping column", fields[k].first),
+                         "use another name; grouping columns are added automatically");
 }
 
 // A table without rows: its columns are those that f gives for no rows, or those of the group alone when f

@@ -44,7 +44,7 @@ void refuse_several_numbers(const Call& call, std::size_t at) {
   for (auto k = at; k < call.row.parameters.size() && call.by_position(k) && call.value(k).is_number();
        ++k, ++count)
     numbers += ", " + shortest(call.value(k).number());
-  fail(fmt::format("{} takes one array, and {} numbers stand here", call.row.name, count),
+  fail(fmt::format("{} takes one array, but {} numbers are given", call.row.name, count),
        fmt::format("{}([{}])", call.row.name, numbers));
 }
 

@@ -78,7 +78,7 @@ Value join_tables(Call& call) {
     if (are_alike) return stacked_tables(tables);
     const auto common = std::find_if(left.fields.begin(), left.fields.end(),
                                      [&](const auto& field) { return right.find(field.first) != nullptr; });
-    fail("tables with the same columns are put under each other, others joined by a column that both have",
+    fail("without `by`, join takes tables with the same columns",
          common == left.fields.end() ? "" : fmt::format("join(a, b, by: \"{}\")", common->first));
   }
   const auto by = column_names(call, 2, left);

@@ -33,7 +33,7 @@ const Value& field_for(const RecordObject& first, const RecordObject& other, con
                        const char* what) {
   const auto* found = other.find(name);
   if (found == nullptr || other.fields.size() != first.fields.size())
-    fail(fmt::format("the columns are {}, and {} has {}", names_of(first), what, names_of(other)),
+    fail(fmt::format("the table has columns {}, but {} has {}", names_of(first), what, names_of(other)),
          std::string_view(what) == "the row" ? form_of_row(first)
                                              : "columns(t, …) chooses columns, with(t, …) adds some");
   return *found;
@@ -43,11 +43,11 @@ void check_types(const Array& column, const Array& further, const std::string& n
   const auto a = column.type(), b = further.type();
   if (column.size() == 0 && a == ElementType::float64) return;  // open
   if (a != b && (a == ElementType::any || b == ElementType::any || is_numeric(a) != is_numeric(b)))
-    fail(fmt::format("the column {} holds {}, and what comes under it {}", name, name_of(a), name_of(b)));
+    fail(fmt::format("column {} holds {}, and the new rows hold {}", name, name_of(a), name_of(b)));
   if (is_integer(a) != is_integer(b) && is_numeric(a) && is_numeric(b) && a != ElementType::boolean &&
       b != ElementType::boolean)
     refuse_beyond_float64(is_integer(a) ? column : further,
-                          fmt::format("the column {} holds {} and {}", name, name_of(a), name_of(b)));
+                          fmt::format("column {} holds {} and {}", name, name_of(a), name_of(b)));
 }
 
 void append_item(Value& column, const Array& item) {
@@ -71,7 +71,7 @@ Value stacked_tables(std::span<const Value> tables) {
   for (const auto& [name, column] : first.fields) {
     std::vector<Array> parts = {to_array(column)};
     for (std::size_t k = 1; k < tables.size(); ++k) {
-      auto further = to_array(field_for(first, tables[k].object<RecordObject>(), name, "a table under them"));
+      auto further = to_array(field_for(first, tables[k].object<RecordObject>(), name, "another table"));
       check_types(parts[0], further, name);
       if (parts[0].size() == 0 && parts[0].type() == ElementType::float64)
         parts[0] = std::move(further);
@@ -97,8 +97,8 @@ void append_table_row(Value& table, const Value& row) {
     const bool is_list = element_type_of(column) == ElementType::any;
     auto item = is_list ? list_of(std::span(&value, 1)).with_shape({}) : to_array(value, "a row");
     if (item.axes() != 0)
-      fail(fmt::format("a row holds single values, and its field {} is {}", name, kind_in_words(value)),
-           "join(a, b) puts one table under another");
+      fail(fmt::format("fields of a row are single values, but {} is {}", name, kind_in_words(value)),
+           "join(a, b) appends the rows of a table");
     if (!is_list) check_types(to_array(column), item, name);
     items.push_back(std::move(item));
   }

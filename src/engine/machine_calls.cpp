@@ -252,10 +252,9 @@ void Machine::fail_unset(const Node& function, const std::string& name) const {
   const auto parameters =
       text.substr(function.span.begin + 2, text.find(')', function.span.begin) - function.span.begin - 1);
   const bool is_itself = before.ends_with('=') && trim(before.substr(0, before.size() - 1)).ends_with(name);
-  fail(fmt::format("`{}`, which this function reads, has no value yet where the function is made", name),
-       is_itself
-           ? fmt::format("a function that calls itself is defined by its name: fn {}{} = …", name, parameters)
-           : "");
+  fail(
+      fmt::format("`{}`, which this function reads, has no value yet where the function is made", name),
+      is_itself ? fmt::format("define a recursive function by its name: fn {}{} = …", name, parameters) : "");
 }
 
 void Machine::make_closure(const Instruction& i, Value* r) {

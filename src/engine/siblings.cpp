@@ -13,7 +13,7 @@ void Siblings::define(std::size_t k, std::shared_ptr<const Function> function, s
 
 Value Siblings::made(std::size_t k, const std::string& name) const {
   if (k >= members_.size() || !members_[k].function)
-    fail(fmt::format("`{}` has no value yet: it is defined further down", name));
+    fail(fmt::format("`{}` has no value yet: it is defined later in the block", name));
   const auto& member = members_[k];
   auto* object = new FunctionObject(member.function, *member.function);
   Value out(Kind::function, object);

@@ -160,10 +160,10 @@ NodePtr Parser::prefix() {
     case Token::open_bracket: return postfix(brackets());
     case Token::open_brace:
       if (is_block_of_header())
-        fail_span(tok().span, "a condition is missing before the block",
+        fail_span(tok().span, "missing condition before the block",
                   at_ > 1 && tokens_[at_ - 2].id == Token::kw_else ? "without a condition, write else { … }"
                   : at_ > 0 && tokens_[at_ - 1].id == Token::kw_while
-                      ? "while true { … } goes on until `break`"
+                      ? "while true { … } repeats until `break`"
                       : "");
       return postfix(dictionary());
     case Token::plus: fail_span(tok().span, "there is no unary plus", "leave it out");
@@ -189,7 +189,7 @@ std::string Parser::text_of_token(const Lexeme& token) const {
 }
 
 void Parser::fail_colon() {
-  fail_span(tok().span, "`:` is no operator",
+  fail_span(tok().span, "`:` is not an operator",
             at_ > 0 && ahead(1).id != Token::end
                 ? fmt::format("a range is written  {}..{}", text_of_token(tokens_[at_ - 1]),
                               text_of_token(ahead(1)))

@@ -179,8 +179,8 @@ void Parser::fail_between_lines(std::size_t opener, std::size_t close) {
   are_rows = are_rows && items.size() == 1;
   const auto joined = fmt::format("{}", fmt::join(lines, are_rows ? " | " : ", "));
   fail_span(tok().span,
-            are_rows ? "rows are divided by |, and a line end divides nothing here"
-                     : "a comma is missing between two items, and a line end divides nothing here",
+            are_rows ? "matrix rows are separated by |, not by line breaks"
+                     : "items are separated by commas, not by line breaks",
             "[" + joined + "]");
 }
 
@@ -193,7 +193,7 @@ void Parser::explain_slip() {
   if (is(Token::kw_if)) explain_choice_behind();
   if (is(Token::comma) && before.id == Token::number && ahead(1).id == Token::number && !tok().spaced &&
       !ahead(1).spaced)
-    fail_span({before.span.begin, ahead(1).span.end}, "the decimals of a number stand behind a point",
+    fail_span({before.span.begin, ahead(1).span.end}, "the decimal separator is a point",
               fmt::format("{}.{}", text_of_token(before), text_of_token(ahead(1))));
   if (begins_operand(tok().id) || (open_ == 0 && is_keyword(tok().id))) explain_side_by_side(before);
 }
@@ -207,15 +207,15 @@ void Parser::explain_side_by_side(const Lexeme& before) {
   const bool is_assigned = is(Token::name) && is_assignment(ahead(1).id);
   if (open_ == 0 &&
       (is_assigned || (is_call && (before.id != Token::number || is_told)) || is_keyword(tok().id)))
-    fail_span(tok().span, "a new statement begins here, on the line of another",
+    fail_span(tok().span, "two statements on one line are separated by ;",
               fmt::format("{}; {}", text_between(statement_begin_, at_), rest_of_line(at_)));
   if (before.id == Token::name && (is(Token::number) || is(Token::text)))
     fail_span(both, "a call has parentheses", fmt::format("{}({})", left, right));
   if (before.id == Token::name && is(Token::name))
-    fail_span(both, "two names stand side by side",
+    fail_span(both, "missing operator or parentheses between two names",
               fmt::format("{0}({1}) calls a function, {0} * {1} multiplies", left, right));
   if (before.id == Token::number && is(Token::number))
-    fail_span(both, "two numbers stand side by side",
+    fail_span(both, "missing operator or comma between two numbers",
               fmt::format("[{0}, {1}] is a vector, {0} * {1} multiplies", left, right));
   if (before.id == Token::number && is(Token::name))
     fail_span(both, "an operator is missing",
@@ -260,7 +260,7 @@ void Parser::explain_foreign_word(const Lexeme& before) {
   if (is(Token::name) && begins_operand(ahead(1).id) && !ahead(1).line_start)
     for (const auto& [word, form] : operators)
       if (tok().name == word)
-        fail_span(tok().span, fmt::format("`{}` is no operator", word),
+        fail_span(tok().span, fmt::format("`{}` is not an operator", word),
                   fmt::format(fmt::runtime(form), text_between(operand_begin(), at_),
                               text_between(at_ + 1, operand_end(at_ + 1))));
   if (before.id != Token::name) return;
@@ -269,16 +269,16 @@ void Parser::explain_foreign_word(const Lexeme& before) {
     const auto stem = file.substr(0, file.find('.'));
     const bool is_plain = !stem.empty() && stem.find_first_not_of(kWordCharacters) == stem.npos;
     fail_span(
-        span, "a file of functions is brought in by `use`",
+        span, "other scripts are loaded with `use`",
         fmt::format("use \"{}\" as {}", is(Token::name) ? file + ".eq" : file, is_plain ? stem : "tides"));
   }
   if (is_word_of(left, {"def", "function", "func", "sub"}) && is(Token::name))
-    fail_span(before.span, "a function is defined by `fn`", fmt::format("fn {}", rest_of_line(at_)));
+    fail_span(before.span, "functions are defined with `fn`", fmt::format("fn {}", rest_of_line(at_)));
   if (left == "lambda" && is(Token::name) && ahead(1).id == Token::colon)
-    fail_span(before.span, "a function is written with `fn`",
+    fail_span(before.span, "functions are defined with `fn`",
               fmt::format("fn({}) = {}", tok().name, rest_of_argument(at_ + 2)));
   if (is_word_of(left, {"let", "var", "const"}) && is(Token::name) && is_assignment(ahead(1).id))
-    fail_span(before.span, "an assignment needs no word before it", rest_of_line(at_));
+    fail_span(before.span, "assignments start with the name, without a keyword", rest_of_line(at_));
 }
 
 // Whether more than a comma is wrong between two items of a bracket.
@@ -302,7 +302,7 @@ void Parser::fail_assigned_in_parentheses(std::uint32_t begin) {
     record += is_field ? ":" : text_of_token(tokens_[k]);
   }
   if (is_record && !in_condition_)
-    fail_span({begin, tokens_[close].span.end}, "the fields of a record are written with colons", record);
+    fail_span({begin, tokens_[close].span.end}, "fields of a record are written with a colon", record);
   fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
 }
 
@@ -320,11 +320,11 @@ void Parser::explain_choice_behind() {
   const auto value = text_between(begin_of_value(), at_);
   if (open_ == 0 && tokens_[end - 1].id == Token::close_brace) return;  // an `if` with its block
   if (otherwise > at_)
-    fail_span(tok().span, "a choice begins with its condition",
+    fail_span(tok().span, "a conditional expression starts with its condition",
               fmt::format("if {} then {} else {}", text_between(at_ + 1, otherwise), value,
                           text_between(otherwise + 1, end)));
   if (open_ == 0)
-    fail_span(tok().span, "a condition stands before what depends on it",
+    fail_span(tok().span, "the condition comes before the statement",
               fmt::format("if {} {{ {} }}", text_between(at_ + 1, end), text_between(statement_begin_, at_)));
 }
 
@@ -353,7 +353,7 @@ void Parser::fail_header(const char* after, std::uint32_t begin) {
   if (is(Token::colon)) {
     const bool goes_on = !ahead(1).line_start && ahead(1).id != Token::end;
     hint = goes_on ? fmt::format("{} {{ {} }}", header, rest_of_line(at_ + 1)) : header + " { … }";
-    fail_span(tok().span, "a block stands in braces, without `:`", hint);
+    fail_span(tok().span, "blocks are written in braces, without `:`", hint);
   }
   explain_assign();
   if (!tok().line_start && begins_operand(tok().id)) {

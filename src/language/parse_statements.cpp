@@ -173,7 +173,7 @@ void Parser::end_of_statement() {
               "an assignment is written  =");
   if (is(Token::colon)) fail_colon();
   if (is(Token::comma))
-    fail_span(tok().span, "several values stand in brackets or in parentheses",
+    fail_span(tok().span, "several values are written in brackets or parentheses",
               fmt::format("[{}, {}]", text_between(begin_of_value(), at_), rest_of_line(at_ + 1)));
   const auto before = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : std::string();
   if (is(Token::kw_in)) fail_span(tok().span, "`in` stands in loops only", membership_hint(before));

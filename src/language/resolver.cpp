@@ -190,8 +190,8 @@ class Resolver {
     const bool is_name = callee.kind == NodeKind::name;
     const auto binding = is_name ? find(*frame_, callee.text) : Binding{};
     if (binding.kind == Binding::Kind::builtin || (is_name && is_defined(callee.text)))
-      return fail(target, fmt::format("`{}` is a function, and what it gives is no place", callee.text),
-                  fmt::format("a call stands on the right: y = {}", tree_.source->text(target.span)));
+      return fail(target, fmt::format("cannot assign to the result of the function `{}`", callee.text),
+                  fmt::format("assign the result to a name: y = {}", tree_.source->text(target.span)));
     bool defines = true;
     for (std::size_t k = 0; k < target.argument_count(); ++k)
       defines = defines && target.argument(k).text.empty() &&

@@ -126,7 +126,7 @@ void ValueCheck::look_at_functions(const Node& node, const Builtin& row,
     for (int p = 0; p < most; ++p)
       least += function->parameter(static_cast<std::size_t>(p)).default_value() == nullptr;
     if (wanted < least || wanted > most)
-      tell(argument, fmt::format("{}: `{}` is called with {} argument{}, and this function takes {}",
+      tell(argument, fmt::format("{}: `{}` is called with {} argument{}, but this function takes {}",
                                  row.name, row.parameters[k].name, wanted, wanted == 1 ? "" : "s", most));
   }
 }

@@ -170,7 +170,7 @@ Known ValueCheck::arithmetic(const Node& node, const std::string& sign, const Kn
       return {};
     }
     if (side->is(What::nothing)) {
-      tell(node, fmt::format("`{}` takes arrays, and a call here gives no result", sign),
+      tell(node, fmt::format("`{}` takes arrays, but the call returns no result", sign),
            "a body in braces gives back what `return` says");
       return {};
     }

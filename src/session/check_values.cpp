@@ -85,8 +85,7 @@ void ValueCheck::statement(const Node& node) {
       return;
     case NodeKind::section:
       if (!sections_.insert(node.text).second)
-        tell(node, fmt::format("the section \"{}\" stands twice", node.text),
-             "titles of sections are unique");
+        tell(node, fmt::format("duplicate section: \"{}\"", node.text), "titles of sections are unique");
       return;
     case NodeKind::given: {
       value(*node.default_value());
@@ -253,7 +252,7 @@ void ValueCheck::look_for_value(const Node& node) {
   if (given_.contains(node.text) || builtins().find(node.text) >= 0) return;
   const auto line = lines_.find(node.text);
   if (line == lines_.end() || line->second <= node.span.begin) return;
-  tell(node, fmt::format("`{}` has no value yet: it gets one in {}", node.text, line_of(line->second)));
+  tell(node, fmt::format("`{}` is used before it is assigned in {}", node.text, line_of(line->second)));
 }
 
 // The names of the top level that a function reads, by itself or by what it calls.
@@ -279,7 +278,7 @@ void ValueCheck::look_for_early_call(const Node& call) {
     const auto line = lines_.find(name);
     if (line == lines_.end() || line->second < call.span.begin) continue;
     tell(call,
-         fmt::format("`{}` reads `{}`, which has no value yet: it gets one in {}", call.callee().text, name,
+         fmt::format("`{}` reads `{}` before it is assigned in {}", call.callee().text, name,
                      line_of(line->second)),
          {}, false);
     return;

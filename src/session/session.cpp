@@ -268,7 +268,7 @@ void Session::card(const std::string& name, const Value& value) {
 
 void Session::begin_section(const std::string& title) {
   if (!sections_.insert(title).second && !options_.interactive)
-    fail(fmt::format("the section \"{}\" stands twice", title), "titles of sections are unique");
+    fail(fmt::format("duplicate section: \"{}\"", title), "titles of sections are unique");
   outputs_.close_timings();
   output.tell(SectionBegun{title});
 }

@@ -44,7 +44,8 @@ Value Value::range(double first, double last, double step) {
   if (steps > kMostElements) fail("this range has too many elements");
   const double largest = std::max(std::fabs(first), std::fabs(last));
   if (steps >= 1 && std::fabs(step) < largest - std::nextafter(largest, 0))
-    fail(fmt::format("float64 has no numbers at steps of {} near {}", shortest(step), shortest(largest)),
+    fail(fmt::format("the step {} is smaller than the spacing of float64 numbers near {}", shortest(step),
+                     shortest(largest)),
          "int64 ends make a range of whole numbers of that size: int64(a)..int64(b)");
   auto* range = new RangeObject;
   Value out(Kind::range, range);

@@ -227,10 +227,10 @@ TEST_CASE("repeated timings start from the same values behind aliases") {
 
 TEST_CASE("groups keep the fields of their results, and may be empty") {
   const std::string table = "t = (k: [1, 1, 2], v: [1, 2, 3])\n";
-  CHECK(error_of(table + "g = group(fn(p) = (k: 7, m: 2), t, by: \"k\")").find("`f` gives a field k") !=
+  CHECK(error_of(table + "g = group(fn(p) = (k: 7, m: 2), t, by: \"k\")").find("`f` returns a field k") !=
         std::string::npos);
   CHECK(error_of("t = (value: [1, 1, 2])\ng = group(fn(p) = 7, t, by: \"value\")")
-            .find("`f` gives a field value") != std::string::npos);
+            .find("`f` returns a field value") != std::string::npos);
   CHECK(run(table + "g = group(fn(p) = (n: sum(p.v), name: \"x\"), rows(t, t.k > 5), by: \"k\")\n"
                     "expect length(g.k) == 0 and length(g.n) == 0\n"
                     "expect same(keys(g), [\"k\", \"n\", \"name\"])")

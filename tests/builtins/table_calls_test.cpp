@@ -129,8 +129,7 @@ TEST_CASE("what has no partner is missing in its own way") {
       {{"join((a: [1, 2], b: [1, 2]), (a: [1, 2], b: [3, 4]), by: \"a\")",
         "both tables have a column b, which is not among those that they are joined by",
         "join them by it as well, or choose the columns of one: columns(b, [\"a\"])"},
-       {"join((a: [1, 2], b: [3, 4]), (a: [1, 2]))",
-        "tables with the same columns are put under each other, others joined by a column that both have",
+       {"join((a: [1, 2], b: [3, 4]), (a: [1, 2]))", "without `by`, join takes tables with the same columns",
         "join(a, b, by: \"a\")"},
        {"join((a: 3), (a: 4), by: \"a\")",
         "join brings tables together, records of columns of one length, and the first record is none", ""},
@@ -224,11 +223,11 @@ TEST_CASE("tables with the same columns are put under each other, and have rows 
                      "expect sum(u.k) == 20000 * 20001 / 2")
             .ok);
   check_errors(
-      {{"append((x: [1], y: [2]), (x: 3))", "the columns are x and y, and the row has x",
+      {{"append((x: [1], y: [2]), (x: 3))", "the table has columns x and y, but the row has x",
         "append(t, (x: …, y: …))"},
-       {"append((x: [1]), (x: \"q\"))", "the column x holds float64, and what comes under it text", ""},
+       {"append((x: [1]), (x: \"q\"))", "column x holds float64, and the new rows hold text", ""},
        {"join((x: int64([9007199254740993])), (x: [0.5]))",
-        "the column x holds int64 and float64, and its whole number 9007199254740993 has more digits "
+        "column x holds int64 and float64, and its whole number 9007199254740993 has more digits "
         "than float64, which it would become",
         "as texts they keep all digits: text(t.id)"},
        {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names the column x twice", ""},

@@ -128,7 +128,7 @@ TEST_CASE("mistakes at run time") {
        ""},
       {"a = [1, 2]\nw = alias a[2..9]", "position 9 is out of range: valid positions are 1..2",
        "line 2, column 5", ""},
-      {"section \"a\"\nsection \"a\"", "the section \"a\" stands twice", "line 2, column 1",
+      {"section \"a\"\nsection \"a\"", "duplicate section: \"a\"", "line 2, column 1",
        "titles of sections are unique"},
   };
   for (const auto& row : rows) {

@@ -171,5 +171,5 @@ TEST_CASE("functions that a block defines may call each other, in any order of w
             "expect same(top(3), [1, 2, 3, 6])")
             .ok);
   CHECK(error_of("fn top() {\n  fn a(k) = b(k)\n  x = a(1)\n  fn b(k) = k\n  return x\n}\ntop()")
-            .find("`b` has no value yet: it is defined further down") != std::string::npos);
+            .find("`b` has no value yet: it is defined later in the block") != std::string::npos);
 }

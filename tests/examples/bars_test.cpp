@@ -67,7 +67,7 @@ TEST_CASE("a bar without a value keeps its place and its name") {
 }
 
 TEST_CASE("two bars at one position are refused") {
-  CHECK(error_of("figure(\"d\") { bars([1, 1, 2], [3, 5, 2]) }").find("two bars stand at 1") !=
+  CHECK(error_of("figure(\"d\") { bars([1, 1, 2], [3, 5, 2]) }").find("duplicate position: 1") !=
         std::string::npos);
   CHECK(run("figure(\"d\") { bars([2, 1, 3], [3, 5, 2]); bars([1, 2, 3], [1, 1, 1]) }").ok);
 }

@@ -38,7 +38,7 @@ TEST_CASE("mistakes are found without running") {
       {"fn f(a, b = 2) = a + b\nprint(f(1, c: 2))", {"error 2: f(a, b: …) has no argument `c`"}},
       {"print(f(1, 2, 3))\nfn f(a, b) = a + b",
        {"error 1: f(a, b) takes 2 arguments, and 3 are given",
-        "error 1: `f` has no value yet: it gets one in line 2"}},
+        "error 1: `f` is used before it is assigned in line 2"}},
       {"x = 1\nprint(2)", {"warning 1: the name `x` is not used"}},
       {"fn f(a) = a\nprint(2)", {"warning 1: the function `f` is not used"}},
       {"given cell = 2\nprint(2)", {"warning 1: the input `cell` is not used"}},

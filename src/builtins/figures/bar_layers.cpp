@@ -49,7 +49,7 @@ Value bars_row(Call& call) {
     std::sort(sorted.begin(), sorted.end());
     for (std::size_t k = 1; k < sorted.size(); ++k) {
       if (sorted[k] == sorted[k - 1])
-        fail(fmt::format("bars: two bars stand at {}, and one would hide the other", shortest(sorted[k])),
+        fail(fmt::format("bars: duplicate position: {}", shortest(sorted[k])),
              "bin_sums(x, y) adds up what belongs to one position");
       if (sorted[k] > sorted[k - 1]) spacing = std::min(spacing, sorted[k] - sorted[k - 1]);
     }
