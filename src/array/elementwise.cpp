@@ -73,7 +73,7 @@ Binary mirrored(Binary comparison) {
 
 namespace {
 
-// Chosen among points in time, numbers are points in time.
+// Labels a selection from a and b as timestamps if one of them holds timestamps.
 Array chosen_times(const Operand& a, const Operand& b, Array out) {
   if (a.times || b.times) return as_times_like(a.times ? *a.times : *b.times, std::move(out));
   return out;

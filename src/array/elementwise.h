@@ -9,7 +9,7 @@ namespace quill {
 // Elements to read: an array, or one number that needs no storage.
 struct Operand : View {
   bool literal = false;          // a whole number written in the text: takes the type of integers beside it
-  const Array* times = nullptr;  // the array when it holds points in time, which are never narrowed
+  const Array* times = nullptr;  // the array if it holds timestamps, which are never narrowed
   Operand(const Array& a)        // NOLINT
       : View{a.type(), a.raw_data(), a.shape(), a.strides()}, times(holds_times(a) ? &a : nullptr) {}
   Operand(const double& number) : View{ElementType::float64, &number, {}, {}} {}  // NOLINT

@@ -150,8 +150,8 @@ Array unique(const Array& a) {
 
 namespace {
 
-// A number of int64 or float64 in an order by value that rounds nothing: the nearest float64, and what a
-// whole number is above it.
+// An int64 or float64 number that compares by exact value: the nearest float64 and the integer difference to
+// it.
 struct Exact {
   double nearest;
   std::int64_t rest;
@@ -176,7 +176,7 @@ std::vector<Exact> exact(const Array& a) {
   return out;
 }
 
-// f(elements of a, elements of b), both as spans of the type that holds both.
+// Calls f with the elements of a and b as spans of their common type, exact if int64 meets real numbers.
 template <class F>
 Array with_common(const Array& a, const Array& b, F f) {
   const bool are_numbers = is_numeric(a.type()) && is_numeric(b.type());

@@ -112,7 +112,7 @@ std::string with_escapes(std::string_view text, bool keeps_lines) {
 std::string printable(std::string_view text) { return with_escapes(text, false); }
 
 std::string in_quotes(std::string_view text) {
-  // Behind a dollar sign the short escapes would be taken for names of a formula.
+  // After a dollar sign the lexer takes short escapes such as \t for the start of formula names.
   const bool has_formula = text.find('$') != text.npos;
   std::string out = "\"";
   for (std::size_t at = 0; at < text.size();) {

@@ -1,4 +1,4 @@
-// The words that parameters choose among. The first one is taken when nothing is given.
+// Allowed values of parameters that take one of several names; the first is the default.
 #pragma once
 
 #include <array>

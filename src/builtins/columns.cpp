@@ -299,7 +299,7 @@ Value columns_row(Call& call) {
 
 using Fields = std::vector<std::pair<std::string, Value>>;
 
-// What f gave for a group, behind the columns of the group.
+// Appends the fields that f returned for a group to the grouping columns.
 void add_results(const Call& call, const Value& result, const std::vector<std::string>& by, Fields& fields) {
   if (!result.is(Kind::record)) {
     fields.emplace_back("value", result);

@@ -100,7 +100,7 @@ std::string types_page() {
       "takes the type of integers beside it, and a single real number does not widen an array of `float32`:\n"
       "`int32([1, 2]) * 3` is `int32`, `float32([1, 2]) * 0.1` is `float32`. Two single numbers give the "
       "wider\n"
-      "type, so `float32(1) + 0.5` is `float64`, and points in time are never narrowed. Whole numbers and "
+      "type, so `float32(1) + 0.5` is `float64`, and timestamps are never narrowed. Whole numbers and "
       "real\n"
       "ones are compared by value, without rounding.\n\n"
       "## The type of a + b, a * b, a % b, a ^ b\n\n";

@@ -298,8 +298,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "join",
           .family = "shapes",
-          .summary = "Arrays end to end along an axis, tables with the same columns under each other, or two "
-                     "tables side by side where a column agrees.",
+          .summary =
+              "Concatenate arrays along an axis, append the rows of tables with the same columns, or join "
+              "two tables on a column.",
           .parameters =
               {{"arrays", "arrays whose other extents agree, or tables", "", true},
                {"over", "the axis", "1"},

@@ -20,7 +20,7 @@ std::string names_of(const RecordObject& record) {
   return list_in_prose(names);
 }
 
-// append(t, (station: …, depth: …))
+// Hint with the form of a row: append(t, (station: …, depth: …))
 std::string form_of_row(const RecordObject& table) {
   std::string fields;
   for (const auto& [name, column] : table.fields)
@@ -28,7 +28,7 @@ std::string form_of_row(const RecordObject& table) {
   return fmt::format("append(t, ({}))", fields);
 }
 
-// The field of another table or row for a column of the first table.
+// Column or field `name` of `other`; throws Error if `other` has other names than `first`.
 const Value& field_for(const RecordObject& first, const RecordObject& other, const std::string& name,
                        const char* what) {
   const auto* found = other.find(name);
@@ -108,7 +108,7 @@ void append_table_row(Value& table, const Value& row) {
   try {
     for (std::size_t k = 0; k < fields.size(); ++k) append_item(fields[k].second, items[k]);
   } catch (...) {
-    // Memory has ended: the columns that have the item already let it go.
+    // Out of memory: remove the new item from the columns that already have it.
     for (auto& [name, column] : fields)
       if (shape_of(column)[0] > count) {
         const auto& a = column.array();
@@ -127,12 +127,6 @@ Value different_rows(const RecordObject& table) {
   std::vector<Index> places;
   for (const auto& [key, place] : first) places.push_back(place);
   return rows_at(table, places);
-}
-
-Value row_of(const RecordObject& table, Index k) {
-  std::vector<std::pair<std::string, Value>> fields;
-  for (const auto& [name, column] : table.fields) fields.emplace_back(name, element_of(to_array(column), k));
-  return Value::record(std::move(fields));
 }
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Rows of tables where built-ins take arrays and tables alike.
+// Row operations of tables, for built-ins that accept arrays and tables.
 #pragma once
 
 #include <optional>
@@ -8,17 +8,15 @@
 
 namespace quill {
 
-// The table that argument i is: nothing when it is no record, an Error when it is a record of something else.
+// Argument i as a table; null if it is not a record. Throws Error if it is a record but not a table.
 const RecordObject* find_table(const Call& call, std::size_t i);
-// Tables with the same columns, in any order, one under the other; columns in the order of the first. Error
-// when a table has other columns, or a column other types.
+// Concatenates the rows of tables with the same columns, in any order; the result has the column order of the
+// first table. Throws Error if columns or their types differ.
 Value stacked_tables(std::span<const Value> tables);
-// Gives a table one more row, a record of single values with its fields; in place where nobody else holds it.
-// After an Error the table is what it was.
+// Appends a row, a record of single values, to a table; in place if the table is not shared. Throws Error,
+// and leaves the table unchanged, if the fields or types differ.
 void append_table_row(Value& table, const Value& row);
-// The different rows, in the order of their columns.
+// Distinct rows, sorted by the columns from left to right.
 Value different_rows(const RecordObject& table);
-// Row k, from 0, as a record of single values.
-Value row_of(const RecordObject& table, Index k);
 
 }  // namespace quill

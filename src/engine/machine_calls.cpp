@@ -234,10 +234,7 @@ void Machine::next_slow(Value* state, Value& target) {
     return;
   }
   if (state[0].is(Kind::record)) {
-    std::vector<std::pair<std::string, Value>> row;
-    for (const auto& [name, column] : state[0].object<RecordObject>().fields)
-      row.emplace_back(name, element_of(to_array(column), k));
-    target = Value::record(std::move(row));
+    target = row_of(state[0].object<RecordObject>(), k);
     return;
   }
   if (state[0].array().axes() == 0)

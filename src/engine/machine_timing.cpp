@@ -20,7 +20,7 @@ class TimingState : public LibraryObject {
 
   Timing timing;
   Index repetitions = 1;
-  // When the block is repeated: the values of the names that it changes, and what lies behind aliases.
+  // If the block is repeated: initial values of the names it changes and of the arrays its aliases refer to.
   std::vector<std::pair<int, Value>> kept;
   std::vector<std::pair<boost::intrusive_ptr<StoreObject>, Value>> behind;
   std::shared_ptr<const void> random;

@@ -1,6 +1,6 @@
-// Functions that are defined side by side in a function and call each other. What each of them captures lies
-// in one object that all of them hold, and a function is made anew when one of the others reads it: so no
-// function holds itself.
+// Mutually recursive local functions. The captured values of all functions of a block are owned by one
+// Siblings object; a function captures its siblings as references to that object and materialises them as
+// function values when it is called. So no function value owns itself through another one.
 #pragma once
 
 #include <memory>
@@ -17,9 +17,9 @@ class Siblings : public LibraryObject {
   std::string type_name() const override { return "siblings"; }
   std::string describe() const override { return "functions defined side by side"; }
 
-  // What member k is from now on; its captured values without the other members.
+  // Sets member k; `captured` has none in the slots of siblings.
   void define(std::size_t k, std::shared_ptr<const Function> function, std::vector<Value> captured);
-  // Member k as a function; Error that names it when it is not defined yet.
+  // Member k as a function value; throws Error if it is not defined yet.
   Value made(std::size_t k, const std::string& name) const;
 
  private:
@@ -30,7 +30,7 @@ class Siblings : public LibraryObject {
   std::vector<Member> members_;
 };
 
-// One of them, as another one captures it; it becomes the function where that one is called.
+// Captured reference to a sibling.
 class Sibling : public LibraryObject {
  public:
   Sibling(boost::intrusive_ptr<const Siblings> all, std::size_t member, std::string name)

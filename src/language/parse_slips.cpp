@@ -1,5 +1,5 @@
-// What was probably meant where a text is wrong: brackets that are not closed, operands side by side, and the
-// forms of other notations.
+// Diagnoses of likely mistakes after a syntax error: unclosed brackets, missing operators, and notation of
+// other languages.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -48,7 +48,7 @@ std::string_view trim_quotes(std::string_view text) {
 
 }  // namespace
 
-// Whether a line that starts with this token is a statement of its own: k = …, v[k] = …, for …
+// Whether this token starts a line that can only be a statement: k = …, v[k] = …, for …
 bool Parser::begins_statement(std::size_t at) const {
   const auto& token = tokens_[at];
   if (!token.line_start) return false;
@@ -60,7 +60,7 @@ bool Parser::begins_statement(std::size_t at) const {
   const auto& next = tokens_[at + 1];
   if (next.line_start) return false;
   if (token.id == Token::kw_fn) return next.id == Token::name;
-  // A line that closes a bracket from above, or goes on behind a comma, belongs to what stands there.
+  // A line that closes an earlier bracket or ends with a comma continues an expression.
   int depth = 0;
   bool is_assigned = false, is_choice = false;
   auto last = Token::name;
@@ -75,8 +75,8 @@ bool Parser::begins_statement(std::size_t at) const {
   return last != Token::comma && (is_assigned || next.id == Token::text);  // section "…"
 }
 
-// The token that closes the bracket at this one, unless a new statement begins before; the count of tokens
-// when there is none.
+// Index of the token that closes the bracket opened at `opener`, or the number of tokens if there is none
+// before the next statement.
 std::size_t Parser::closer(std::size_t opener) const {
   std::vector<Token> open = {closer_of(tokens_[opener].id)};
   bool in_block = false;
@@ -95,7 +95,7 @@ std::size_t Parser::closer(std::size_t opener) const {
   return tokens_.size();
 }
 
-// The rest of the line from a token on, up to a bracket that closes one before it.
+// Text from a token to the end of its line or to the first unmatched closing bracket.
 std::string Parser::rest_of_line(std::size_t from) const {
   int depth = 0;
   auto end = tokens_[from].span.begin;
@@ -108,7 +108,7 @@ std::string Parser::rest_of_line(std::size_t from) const {
   return std::string(source_->text({tokens_[from].span.begin, end}));
 }
 
-// The same up to the next comma.
+// Text from a token to the next comma, unmatched closing bracket or line end.
 std::string Parser::rest_of_argument(std::size_t from) const {
   int depth = 0;
   auto end = from;
@@ -125,7 +125,7 @@ std::string Parser::text_between(std::size_t from, std::size_t to) const {
                     : std::string(source_->text({tokens_[from].span.begin, tokens_[to - 1].span.end}));
 }
 
-// Where the expression before the present token begins: behind an assignment, a comma or the bracket around.
+// First token of the expression before the current token: after an assignment, a comma or an open bracket.
 std::size_t Parser::begin_of_value() const {
   int depth = 0;
   for (auto k = at_; k > statement_begin_; --k) {
@@ -137,7 +137,8 @@ std::size_t Parser::begin_of_value() const {
   return statement_begin_;
 }
 
-// Where a closing bracket or something else that goes on with the brackets is missing.
+// Reports an unexpected token inside brackets: an unclosed bracket, a known mistake, or the tokens expected
+// here.
 void Parser::fail_in_brackets(const std::string& wanted) {
   const auto opener = brackets_.back();
   const auto close = closer(opener);
@@ -156,9 +157,9 @@ void Parser::fail_in_brackets(const std::string& wanted) {
   fail_token(wanted);
 }
 
-// Lines of a matrix without anything between them.
+// Reports lines of a bracket that have no separator between them.
 void Parser::fail_between_lines(std::size_t opener, std::size_t close) {
-  // Rows that have as many items each were meant to be rows, whatever their lines end with.
+  // Lines with equal numbers of items are taken as matrix rows, even if some end with a comma.
   std::vector<std::string> lines;
   std::set<std::ptrdiff_t> items;
   bool are_rows = false;
@@ -184,7 +185,7 @@ void Parser::fail_between_lines(std::size_t opener, std::size_t close) {
             "[" + joined + "]");
 }
 
-// Throws when what stands here, behind an operand and on its line, is a slip that is known.
+// Throws if the current token, after an operand on the same line, is a known mistake.
 void Parser::explain_slip() {
   if (at_ == 0 || is(Token::end)) return;
   const auto& before = tokens_[at_ - 1];
@@ -222,7 +223,7 @@ void Parser::explain_side_by_side(const Lexeme& before) {
               fmt::format("{} * {}", left, is_call ? text_between(at_, operand_end(at_)) : right));
 }
 
-// The token behind the operand that begins at this one: a number, a name with its brackets.
+// Index of the token after the operand at `begin`: a literal, or a name with its call and index brackets.
 std::size_t Parser::operand_end(std::size_t begin) const {
   auto end = begin;
   if (!opens(tokens_[end].id)) ++end;
@@ -235,7 +236,7 @@ std::size_t Parser::operand_end(std::size_t begin) const {
   return end;
 }
 
-// The token that begins the operand before the present one.
+// Index of the first token of the operand before the current token.
 std::size_t Parser::operand_begin() const {
   auto begin = at_ - 1;
   int depth = 0;
@@ -247,7 +248,7 @@ std::size_t Parser::operand_begin() const {
   }
 }
 
-// Words of other notations.
+// Keywords and operators of other languages.
 void Parser::explain_foreign_word(const Lexeme& before) {
   const auto left = text_of_token(before);
   const auto span = Span{before.span.begin, tok().span.end};
@@ -281,7 +282,7 @@ void Parser::explain_foreign_word(const Lexeme& before) {
     fail_span(before.span, "assignments start with the name, without a keyword", rest_of_line(at_));
 }
 
-// Whether more than a comma is wrong between two items of a bracket.
+// Whether the token between two items of a bracket is a word that explain_slip() reports better.
 bool Parser::is_keyword_slip() const {
   if (is(Token::kw_if)) return true;
   return is(Token::name) && is_word_of(tok().name, {"mod", "div", "to", "is", "xor"});
@@ -306,7 +307,7 @@ void Parser::fail_assigned_in_parentheses(std::uint32_t begin) {
   fail_span(tok().span, "`=` assigns and stands only in statements", "to compare, write ==");
 }
 
-// A choice with its value in front: 1 if c else 2.
+// A conditional expression that starts with its value: 1 if c else 2.
 void Parser::explain_choice_behind() {
   int depth = 0;
   auto otherwise = at_, end = at_ + 1;
@@ -328,7 +329,7 @@ void Parser::explain_choice_behind() {
               fmt::format("if {} {{ {} }}", text_between(at_ + 1, end), text_between(statement_begin_, at_)));
 }
 
-// `=` where none may stand.
+// An `=` that is not an assignment: => and =<.
 void Parser::explain_assign() {
   const auto& next = ahead(1);
   const bool is_joined = (next.id == Token::greater || next.id == Token::less) && !next.spaced;
@@ -346,7 +347,7 @@ void Parser::explain_assign() {
             fmt::format("{} {} {}", left, written, text_of_token(ahead(2))));
 }
 
-// The header of a block, closed or begun as it should be.
+// Reports a missing block; the hint is the header with a block.
 void Parser::fail_header(const char* after, std::uint32_t begin) {
   const auto header = std::string(trim(source_->text({begin, last_end()})));
   std::string hint = header + " {";
@@ -363,7 +364,7 @@ void Parser::fail_header(const char* after, std::uint32_t begin) {
   fail_token(fmt::format("`{{` after {}", after), hint);
 }
 
-// Whether the brace here is the block of a condition that has not come to its end, not a dictionary.
+// Whether the brace opens the block of an incomplete condition rather than a dictionary.
 bool Parser::is_block_of_header() const {
   if (!in_condition_ || open_ != 0) return false;
   const auto close = closer(at_);

@@ -349,7 +349,8 @@ NodePtr Parser::simple_statement() {
   return finish(std::move(node), begin);
 }
 
-// A place: a name, a name followed by index brackets, or `_`; a part or a call when that stands in its place.
+// A place: a name, a name followed by index brackets, or `_`; also a part or a call, which the resolver
+// reports.
 NodePtr Parser::target_of(NodePtr expression) {
   const auto span = expression->span;
   if (expression->kind == NodeKind::name) {
@@ -359,7 +360,7 @@ NodePtr Parser::target_of(NodePtr expression) {
   const Node* base = expression.get();
   while (base->kind == NodeKind::index) base = base->kids[0].get();
   if (expression->kind == NodeKind::index && base->kind == NodeKind::name) return expression;
-  // The resolver, which knows the names, tells what is wrong with these.
+  // Reported by the resolver, which knows the names.
   if (base->kind == NodeKind::part || expression->kind == NodeKind::call) return expression;
   if (expression->kind == NodeKind::number || expression->kind == NodeKind::text ||
       expression->kind == NodeKind::truth)

@@ -236,7 +236,7 @@ class Resolver {
     });
   }
 
-  // "a number" for a name that the last statement before a place made one; "" where nobody knows.
+  // Kind of the literal last assigned to a name before a location ("a number"), or "" if unknown.
   std::string written_kind(const std::string& name, std::uint32_t before) const {
     std::string kind;
     for (const auto& statement : tree_.root->kids) {

@@ -1,4 +1,4 @@
-// Calls: what is called, and the words and functions among the arguments of built-ins.
+// Calls: callee, option values and callbacks among the arguments of built-ins.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -20,19 +20,20 @@ bool gives_back(const Node& node) {
 
 }  // namespace
 
-void ValueCheck::refuse_call(const Node& node, const Known& called) {
-  tell(node, fmt::format("{} cannot be called", in_words(called)),
-       called.is(What::array) ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"
-                              : "a product needs its sign: a * (b)");
+void ValueCheck::refuse_call(const Node& node, const AbstractValue& called) {
+  report(node, fmt::format("{} cannot be called", in_words(called)),
+         called.is(What::array) ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"
+                                : "a product needs its sign: a * (b)");
 }
 
-Known ValueCheck::call(const Node& node) {
+AbstractValue ValueCheck::call(const Node& node) {
   const auto& callee = node.callee();
-  const auto called = callee.kind == NodeKind::name ? Known{} : value(callee);
+  const auto called = callee.kind == NodeKind::name ? AbstractValue{} : value(callee);
   if (called.is(What::number) || called.is(What::text)) refuse_call(node, called);
-  const auto of_callee =
-      callee.kind == NodeKind::name && callee.binding.kind != Binding::Kind::builtin ? name(callee) : Known{};
-  std::vector<Known> arguments;
+  const auto of_callee = callee.kind == NodeKind::name && callee.binding.kind != Binding::Kind::builtin
+                             ? name(callee)
+                             : AbstractValue{};
+  std::vector<AbstractValue> arguments;
   bool some_by_name = false;
   for (std::size_t k = 0; k < node.argument_count(); ++k) {
     arguments.push_back(value(node.argument(k).argument_value()));
@@ -44,8 +45,8 @@ Known ValueCheck::call(const Node& node) {
     look_at_words(node, row.name);
     look_at_functions(node, row, arguments);
     try {
-      return known_result(row.name, arguments, some_by_name);
-    } catch (const Error& error) { tell(node, error); }
+      return abstract_result(row.name, arguments, some_by_name);
+    } catch (const Error& error) { report(node, error); }
     return {};
   }
   const bool is_no_function = of_callee.is(What::number) || of_callee.is(What::text) ||
@@ -54,12 +55,12 @@ Known ValueCheck::call(const Node& node) {
   look_for_early_call(node);
   const auto* function = only_function(callee);
   if (!function || function->flag || gives_back(function->body())) return {};
-  Known out;
+  AbstractValue out;
   out.kind = What::nothing;
   return out;
 }
 
-// Words among arguments that the built-in does not know.
+// Reports literal arguments that the built-in does not accept.
 void ValueCheck::look_at_words(const Node& node, std::string_view builtin) {
   const int at = builtins().find(builtin);
   if (at < 0) return;
@@ -86,19 +87,19 @@ void ValueCheck::look_at_words(const Node& node, std::string_view builtin) {
 }
 
 void ValueCheck::look_at_word(const Builtin& row, const Parameter& parameter, const Node& argument) {
-  const auto tell_of = [&](const std::string& message, const std::string& hint = {}) {
-    tell(argument, argument_message(row, parameter, message), hint);
+  const auto report_of = [&](const std::string& message, const std::string& hint = {}) {
+    report(argument, argument_message(row, parameter, message), hint);
   };
   if (parameter.fallback == "true" || parameter.fallback == "false") {
     if (argument.kind == NodeKind::number || argument.kind == NodeKind::text)
-      tell_of(fmt::format("is true or false, not {}", written(argument)));
+      report_of(fmt::format("is true or false, not {}", written(argument)));
     return;
   }
   if (const auto& range = parameter.whole_within; range && argument.kind == NodeKind::number) {
     const double x = argument.number;
     if (!(x >= range->first && x <= range->second) || !is_whole(x))
-      tell_of(fmt::format("is a whole number from {} to {}, not {}", range->first, range->second,
-                          written(argument)));
+      report_of(fmt::format("is a whole number from {} to {}, not {}", range->first, range->second,
+                            written(argument)));
   }
   if (!is_plain_text(argument)) return;
   const auto text = plain_text(argument);
@@ -106,15 +107,15 @@ void ValueCheck::look_at_word(const Builtin& row, const Parameter& parameter, co
       std::find(parameter.choices.begin(), parameter.choices.end(), text) == parameter.choices.end()) {
     std::string near;
     const auto message = not_among(parameter, text, &near);
-    tell_of(message, near);
+    report_of(message, near);
   } else if (parameter.takes && !parameter.takes(text)) {
-    tell_of(fmt::format("is {}, not \"{}\"", parameter.about, text));
+    report_of(fmt::format("is {}, not \"{}\"", parameter.about, text));
   }
 }
 
-// Functions that are handed over with another number of parameters than they are called with.
+// Reports callbacks with the wrong number of parameters.
 void ValueCheck::look_at_functions(const Node& node, const Builtin& row,
-                                   const std::vector<Known>& arguments) {
+                                   const std::vector<AbstractValue>& arguments) {
   for (std::size_t k = 0; k < arguments.size() && k < row.parameters.size(); ++k) {
     if (!node.argument(k).text.empty()) return;
     const int wanted = row.parameters[k].passes;
@@ -126,8 +127,8 @@ void ValueCheck::look_at_functions(const Node& node, const Builtin& row,
     for (int p = 0; p < most; ++p)
       least += function->parameter(static_cast<std::size_t>(p)).default_value() == nullptr;
     if (wanted < least || wanted > most)
-      tell(argument, fmt::format("{}: `{}` is called with {} argument{}, but this function takes {}",
-                                 row.name, row.parameters[k].name, wanted, wanted == 1 ? "" : "s", most));
+      report(argument, fmt::format("{}: `{}` is called with {} argument{}, but this function takes {}",
+                                   row.name, row.parameters[k].name, wanted, wanted == 1 ? "" : "s", most));
   }
 }
 

@@ -17,7 +17,7 @@ bool is_plain_text(const Node& node) {
 
 std::string plain_text(const Node& node) { return node.kids.empty() ? "" : node.kid(0).text; }
 
-ValueCheck::ValueCheck(const Tree& tree, const std::map<std::string, Known>& before) : tree_(tree) {
+ValueCheck::ValueCheck(const Tree& tree, const std::map<std::string, AbstractValue>& before) : tree_(tree) {
   effects_ = effects_of(*tree.root);
   for (const auto& use : effects_) {
     if (use.binding.kind != Binding::Kind::global) continue;
@@ -39,14 +39,14 @@ std::vector<ValueFinding> ValueCheck::run() {
   return std::move(findings_);
 }
 
-void ValueCheck::tell(const Node& node, const std::string& message, std::string hint, bool is_sure) {
-  if (!told_.insert(node.span.begin).second) return;
+void ValueCheck::report(const Node& node, const std::string& message, std::string hint, bool is_sure) {
+  if (!reported_.insert(node.span.begin).second) return;
   Error error(message, std::move(hint));
   error.place = {tree_.source, node.span};
   findings_.push_back({is_sure && uncertain_ == 0, std::move(error)});
 }
 
-// The function of the text that a name stands for wherever it is read; null when it may be something else.
+// The function that a top-level name always refers to, or null.
 const Node* ValueCheck::only_function(const Node& name) const {
   if (name.kind != NodeKind::name || name.binding.kind != Binding::Kind::global) return nullptr;
   const auto found = functions_.find(name.text);
@@ -56,7 +56,7 @@ const Node* ValueCheck::only_function(const Node& name) const {
 void ValueCheck::block(const Node& node) {
   for (const auto& statement : node.kids) {
     this->statement(*statement);
-    // What follows a statement that surely fails is never reached.
+    // Statements after a certain failure are not reached.
     if (!findings_.empty() && findings_.back().is_error && uncertain_ == 0 && depth_ == 0) ++uncertain_;
   }
 }
@@ -64,7 +64,7 @@ void ValueCheck::block(const Node& node) {
 void ValueCheck::forget_changed_in(const Node& node) {
   for (const auto& use : effects_of(node))
     if (use.is_change() && !use.in_function) {
-      set(use.binding, Known{});
+      set(use.binding, AbstractValue{});
       given_.insert(use.name);
     }
 }
@@ -85,16 +85,16 @@ void ValueCheck::statement(const Node& node) {
       return;
     case NodeKind::section:
       if (!sections_.insert(node.text).second)
-        tell(node, fmt::format("duplicate section: \"{}\"", node.text), "titles of sections are unique");
+        report(node, fmt::format("duplicate section: \"{}\"", node.text), "titles of sections are unique");
       return;
     case NodeKind::given: {
       value(*node.default_value());
-      set(node.binding, Known{});  // --set may give an array where the default is a number
+      set(node.binding, AbstractValue{});  // --set may give an array where the default is a number
       given_.insert(node.text);
       return;
     }
     case NodeKind::use:
-      set(node.binding, Known{});
+      set(node.binding, AbstractValue{});
       given_.insert(node.prose);
       return;
     case NodeKind::figure:
@@ -117,10 +117,10 @@ void ValueCheck::headed(const Node& node) {
     const auto& first =
         node.header(0).kind == NodeKind::argument ? node.header(0).argument_value() : node.header(0);
     if (is_plain_text(first) && !figures_.insert(plain_text(first)).second)
-      tell(first,
-           fmt::format("the figure \"{}\" is drawn twice, and the second one replaces the first",
-                       plain_text(first)),
-           fmt::format("extend(\"{}\") {{ … }} adds to it", plain_text(first)), false);
+      report(first,
+             fmt::format("the figure \"{}\" is drawn twice, and the second one replaces the first",
+                         plain_text(first)),
+             fmt::format("extend(\"{}\") {{ … }} adds to it", plain_text(first)), false);
   }
   if (node.kind == NodeKind::figure || node.kind == NodeKind::panel || node.kind == NodeKind::extend)
     look_at_words(node, node.kind == NodeKind::figure  ? "figure"
@@ -132,7 +132,7 @@ void ValueCheck::headed(const Node& node) {
 void ValueCheck::expectation(const Node& node) {
   const auto known = value(node.condition());
   if (known.is(What::number) || known.is(What::text))
-    tell(node.condition(), fmt::format("an expectation is a truth value, not {}", in_words(known)));
+    report(node.condition(), fmt::format("an expectation is a truth value, not {}", in_words(known)));
   if (!node.message()) return;
   ++uncertain_;  // evaluated only if the check fails
   value(*node.message());
@@ -150,26 +150,26 @@ void ValueCheck::branch(const Node& node) {
 void ValueCheck::condition(const Node& node) {
   const auto known = value(node);
   if (known.is(What::number) || known.is(What::text))
-    tell(node, fmt::format("a condition is a truth value, not {}", in_words(known)),
-         known.is(What::number) ? "compare: x != 0" : "");
+    report(node, fmt::format("a condition is a truth value, not {}", in_words(known)),
+           known.is(What::number) ? "compare: x != 0" : "");
   else if (known.is(What::array) && known.are_truths)
-    tell(node, fmt::format("a condition is one truth value, and this is {}", in_words(known)),
-         "any(…) or all(…) makes one of them");
+    report(node, fmt::format("a condition is one truth value, and this is {}", in_words(known)),
+           "any(…) or all(…) makes one of them");
 }
 
 void ValueCheck::loop(const Node& node) {
-  Known source;
+  AbstractValue source;
   if (node.kind == NodeKind::loop_for) source = value(node.loop_source());
   if (source.is(What::number) || source.is(What::truth))
-    tell(node.loop_source(), fmt::format("a loop cannot run over {}", in_words(source)),
-         source.is(What::number) ? fmt::format("for k in 1..{} {{ … }}", written(node.loop_source())) : "");
-  // The condition is met at once; what the loop changes it may find changed later.
+    report(node.loop_source(), fmt::format("a loop cannot run over {}", in_words(source)),
+           source.is(What::number) ? fmt::format("for k in 1..{} {{ … }}", written(node.loop_source())) : "");
+  // The first evaluation of the condition is certain; later ones see names changed by the loop.
   if (node.kind == NodeKind::loop_while) condition(node.condition());
   forget_changed_in(node);
   perhaps([&] {
     if (node.kind == NodeKind::loop_for && node.loop_target_count() == 1 && source.is(What::array) &&
         source.shape && source.shape->count() == 1 && node.loop_source().kind == NodeKind::range)
-      set(node.target(0).binding, known_number());
+      set(node.target(0).binding, abstract_number());
     block(node.body());
   });
   forget_changed_in(node);
@@ -178,10 +178,10 @@ void ValueCheck::loop(const Node& node) {
 void ValueCheck::assign(const Node& node) {
   auto known = value(node.assigned_value());
   if (known.is(What::nothing)) {
-    tell(node.assigned_value(),
-         fmt::format("{} ended without a result, so there is nothing to assign",
-                     written(node.assigned_value().callee())),
-         "a body in braces gives back what `return` says");
+    report(node.assigned_value(),
+           fmt::format("{} ended without a result, so there is nothing to assign",
+                       written(node.assigned_value().callee())),
+           "a body in braces gives back what `return` says");
     known = {};
   }
   if (node.target_count() > 1) return unpack(node, known);
@@ -204,58 +204,58 @@ std::string ValueCheck::symbol_of_update(Token op) {
   return std::string(spelling.substr(0, spelling.size() - 1));
 }
 
-void ValueCheck::unpack(const Node& node, const Known& known) {
+void ValueCheck::unpack(const Node& node, const AbstractValue& known) {
   const auto count = static_cast<Index>(node.target_count());
   std::optional<Index> parts;
   if (known.is(What::tuple)) parts = static_cast<Index>(known.items.size());
   if (known.is(What::array) && known.shape && known.shape->count() > 0) parts = (*known.shape)[0];
   if (parts && *parts != count)
-    tell(node, fmt::format("{} names for {} part{}", count, *parts, *parts == 1 ? "" : "s"),
-         "`_` takes a part that is not wanted");
+    report(node, fmt::format("{} names for {} part{}", count, *parts, *parts == 1 ? "" : "s"),
+           "`_` takes a part that is not wanted");
   if (known.is(What::number) || known.is(What::text) || known.is(What::truth))
-    tell(node, fmt::format("{} cannot be taken apart into {} names", in_words(known), count));
+    report(node, fmt::format("{} cannot be taken apart into {} names", in_words(known), count));
   for (std::size_t k = 0; k < node.target_count(); ++k) {
     const auto& target = node.target(k);
     if (target.kind == NodeKind::index) place(target);
     if (target.kind != NodeKind::name) continue;
     const bool is_part = known.is(What::tuple) && k < known.items.size();
-    set(target.binding, is_part ? known.items[k] : Known{});
+    set(target.binding, is_part ? known.items[k] : AbstractValue{});
     given_.insert(target.text);
   }
 }
 
-void ValueCheck::set(const Binding& binding, Known known) {
+void ValueCheck::set(const Binding& binding, AbstractValue known) {
   if (binding.kind != Binding::Kind::local && binding.kind != Binding::Kind::global) return;
   auto& now = names_[{binding.kind, binding.index}];
   if (!changed_.empty()) changed_.back().try_emplace({binding.kind, binding.index}, now);
   now = std::move(known);
 }
 
-Known ValueCheck::name(const Node& node) {
+AbstractValue ValueCheck::name(const Node& node) {
   if (node.binding.kind == Binding::Kind::builtin) {
     const auto& row = builtins().row(node.binding.index);
-    return row.constant ? known_number(*row.constant) : Known{};
+    return row.constant ? abstract_number(*row.constant) : AbstractValue{};
   }
   if (node.binding.kind == Binding::Kind::global && depth_ == 0) look_for_value(node);
-  // What is outside of a function may change before it is called.
+  // Outer names may change before the function is called.
   if (depth_ > 0 && node.binding.kind != Binding::Kind::local) return {};
   const auto found = names_.find({node.binding.kind, node.binding.index});
-  return found == names_.end() ? Known{} : found->second;
+  return found == names_.end() ? AbstractValue{} : found->second;
 }
 
 std::string ValueCheck::line_of(std::uint32_t at) const {
   return fmt::format("line {}", tree_.source->position(at).line);
 }
 
-// A name of the top level that gets its value further down.
+// Reports a top-level name that is assigned only later.
 void ValueCheck::look_for_value(const Node& node) {
   if (given_.contains(node.text) || builtins().find(node.text) >= 0) return;
   const auto line = lines_.find(node.text);
   if (line == lines_.end() || line->second <= node.span.begin) return;
-  tell(node, fmt::format("`{}` is used before it is assigned in {}", node.text, line_of(line->second)));
+  report(node, fmt::format("`{}` is used before it is assigned in {}", node.text, line_of(line->second)));
 }
 
-// The names of the top level that a function reads, by itself or by what it calls.
+// Collects the top-level names that a function reads, directly or through functions it calls.
 void ValueCheck::collect_reads(const std::string& function, std::set<std::string>& seen,
                                std::set<std::string>& reads) const {
   if (!seen.insert(function).second) return;
@@ -269,7 +269,7 @@ void ValueCheck::collect_reads(const std::string& function, std::set<std::string
 }
 
 void ValueCheck::look_for_early_call(const Node& call) {
-  // A function whose names all have values keeps them.
+  // Once all names that a function reads are assigned, later calls need no check.
   if (depth_ > 0 || only_function(call.callee()) == nullptr || complete_.contains(call.callee().text)) return;
   std::set<std::string> seen, reads;
   collect_reads(call.callee().text, seen, reads);
@@ -277,16 +277,16 @@ void ValueCheck::look_for_early_call(const Node& call) {
     if (given_.contains(name) || builtins().find(name) >= 0) continue;
     const auto line = lines_.find(name);
     if (line == lines_.end() || line->second < call.span.begin) continue;
-    tell(call,
-         fmt::format("`{}` reads `{}` before it is assigned in {}", call.callee().text, name,
-                     line_of(line->second)),
-         {}, false);
+    report(call,
+           fmt::format("`{}` reads `{}` before it is assigned in {}", call.callee().text, name,
+                       line_of(line->second)),
+           {}, false);
     return;
   }
   complete_.insert(call.callee().text);
 }
 
-std::vector<ValueFinding> check_values(const Tree& tree, const std::map<std::string, Known>& before) {
+std::vector<ValueFinding> check_values(const Tree& tree, const std::map<std::string, AbstractValue>& before) {
   return ValueCheck(tree, before).run();
 }
 

@@ -1,23 +1,23 @@
-// What a text does to the values that are known before it runs.
+// Abstract interpretation of a script, for `check` and for entries before they run.
 #pragma once
 
 #include <functional>
 #include <map>
 
 #include "language/tree.h"
-#include "session/known.h"
+#include "session/abstract_value.h"
 
 namespace quill {
 
 struct ValueFinding {
-  bool is_error = true;  // surely met when the text runs; else only where it comes to this place
-  Error error;           // with its place
+  bool is_error = true;  // certain to fail at run time; otherwise only if the location is reached
+  Error error;           // with its location
 };
 
-// Uses of names that have no value yet, shapes that do not match, positions out of range, conditions that are
-// no truth values, results that are not there, formats and words that have no meaning. The tree is resolved
-// and free of errors; `before` are the values of names that it finds. Whatever is not known for sure is not
-// told.
-std::vector<ValueFinding> check_values(const Tree& tree, const std::map<std::string, Known>& before = {});
+// Finds uses before assignment, incompatible shapes, indices out of range, conditions that are not booleans,
+// missing results, invalid formats and option values. `tree` must be resolved without errors; `before` maps
+// names to the values they have at the start. Uncertain mistakes are not reported.
+std::vector<ValueFinding> check_values(const Tree& tree,
+                                       const std::map<std::string, AbstractValue>& before = {});
 
 }  // namespace quill

@@ -57,9 +57,9 @@ void Session::begin_settings() {
 // What is known of an entry before it runs: errors of its later statements, so that those before them have no
 // effects, and warnings.
 void Session::look_ahead(Tree& tree) const {
-  std::map<std::string, Known> before;
+  std::map<std::string, AbstractValue> before;
   for (const auto& use : effects_of(*tree.root))
-    if (const auto* value = find(use.name)) before.try_emplace(use.name, known_of(*value));
+    if (const auto* value = find(use.name)) before.try_emplace(use.name, abstract_value_of(*value));
   const auto first_end = tree.root->kids.empty() ? 0 : tree.root->kid(0).span.end;
   for (auto& finding : check_values(tree, before)) {
     if (!finding.is_error)

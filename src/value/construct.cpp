@@ -232,6 +232,14 @@ std::vector<Value> unpacked(const Value& value, int count) {
   return out;
 }
 
+Value row_of(const RecordObject& table, Index k) {
+  std::vector<std::pair<std::string, Value>> fields;
+  for (const auto& [name, column] : table.fields)
+    fields.emplace_back(name, column.is(Kind::range) ? Value(column.object<RangeObject>().at(k))
+                                                     : element_of(column.array(), k));
+  return Value::record(std::move(fields));
+}
+
 std::optional<Index> table_length(const Value& value) {
   if (!value.is(Kind::record)) return std::nullopt;
   const auto& fields = value.object<RecordObject>().fields;

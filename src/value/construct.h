@@ -27,6 +27,8 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
 Value element_of(const Array& array, Index k);
 // How many rows a table has: a record whose fields are columns, vectors of one length. Nothing for all else.
 std::optional<Index> table_length(const Value& value);
+// Row k, from 0, of a table: a record of single values.
+Value row_of(const RecordObject& table, Index k);
 // The records in a list of records with the same fields; nothing for all else.
 std::optional<std::vector<Value>> records_in(const Value& value);
 // Records with the same fields as a table of their columns.

@@ -25,17 +25,16 @@ struct Parameter {
   std::string_view fallback;  // the default as written; "" when the argument is required
   bool many = false;          // takes all further arguments by position; parameters behind it go by name only
   bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
-  std::span<const std::string_view> choices{};  // the words it is one of, the first one without an argument
-  bool (*takes)(std::string_view text) = nullptr;     // whether a text has a meaning for it
-  std::optional<std::pair<int, int>> whole_within{};  // whole numbers between these are taken, and no others
-  int passes =
-      -1;  // how many arguments a function that is given here is called with, where that is always so
+  std::span<const std::string_view> choices{};        // allowed texts; the first is the default
+  bool (*takes)(std::string_view text) = nullptr;     // whether a text is accepted
+  std::optional<std::pair<int, int>> whole_within{};  // accepted range of integers
+  int passes = -1;  // number of arguments a callback given here is always called with
 };
 inline Parameter one_of(Parameter parameter, std::span<const std::string_view> choices) {
   parameter.choices = choices;
   return parameter;
 }
-// That a text is none of the choices, as Errors say it behind the name of the parameter; `near` is the hint.
+// Message for a text that is not among the choices, to follow the parameter's name; sets `near` to the hint.
 std::string not_among(const Parameter& parameter, std::string_view value, std::string* near);
 inline Parameter within(int low, int high, Parameter parameter) {
   parameter.whole_within = {low, high};
@@ -76,11 +75,11 @@ struct Builtin {
   bool has_free_names() const { return !parameters.empty() && parameters.back().free_names; }
 };
 
-// The rows in order, found by name. Made once.
-// "integrate: `limit` is …": what is wrong with an argument. A message "is a text, not 3" says what was given
-// first: "is 3, and a text is wanted".
+// Message about an argument, with function and parameter: "integrate: `limit` is …". "is a text, not 3"
+// becomes "is 3, and a text is wanted".
 std::string argument_message(const Builtin& row, const Parameter& parameter, const std::string& message);
 
+// The rows in order, found by name. Made once.
 class Registry {
  public:
   explicit Registry(std::vector<Builtin> rows);
@@ -123,7 +122,7 @@ class Call {
   const Builtin& row;
 
   bool given(std::size_t i) const { return !arguments_[i].is(Kind::unset); }
-  // Whether it is given in the text, without its name.
+  // Whether argument i is given by position.
   bool by_position(std::size_t i) const;
   const Value& value(std::size_t i) const { return arguments_[i]; }
   std::span<Value> many() const { return many_; }
@@ -150,7 +149,7 @@ class Call {
   // The argument as an array that may be changed and given back: without a copy when nobody else holds it.
   // What throws must leave it as it was.
   Value& changeable_array(std::size_t i);
-  // The argument itself, to be changed; after an error it must be what it was.
+  // Argument i, which the built-in may modify; it must be unchanged when an Error is thrown.
   Value& changeable(std::size_t i) { return arguments_[i]; }
   // The argument for an elementwise operation: not complex, known to be a literal when written as one.
   Operand operand(std::size_t i, Array& hold) const;

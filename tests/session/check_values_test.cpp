@@ -140,23 +140,24 @@ TEST_CASE("what is known of the results of built-ins is what they give") {
   const std::string names =
       "v = [3, 1, 2]\nm = [3, 1, 2 | 4, 5, 6]\nb = [true, false, true]\nc = 1..3\nq = zeros(2, 2)\n";
   int known_ones = 0;
-  const auto look = [&](const Builtin& row, const std::string& written, const std::vector<Known>& arguments) {
+  const auto look = [&](const Builtin& row, const std::string& written,
+                        const std::vector<AbstractValue>& arguments) {
     const auto call = std::string(row.name) + "(" + written + ")";
     CAPTURE(call);
-    Known known;
+    AbstractValue known;
     try {
-      known = known_result(row.name, arguments, false);
+      known = abstract_result(row.name, arguments, false);
     } catch (const Error&) {
       ++known_ones;
       CHECK_FALSE(run(names + "x = " + call).ok);
       return;
     }
-    if (known.is(Known::Kind::anything)) return;
+    if (known.is(AbstractValue::Kind::anything)) return;
     MemoryHost host;
     TestSession session(host, {});
     if (!session.run("t", names + "x = " + call)) return;
     ++known_ones;
-    const auto is = known_of(*session.find("x"));
+    const auto is = abstract_value_of(*session.find("x"));
     CHECK(known.kind == is.kind);
     if (known.number) CHECK(known.number == is.number);
     if (known.shape) CHECK(known.shape == is.shape);
@@ -165,11 +166,12 @@ TEST_CASE("what is known of the results of built-ins is what they give") {
   for (const auto& row : builtins().rows()) {
     if (row.family == "files" || row.family == "figures" || row.name == "fail" || row.name == "ask") continue;
     for (const auto& [a, first] : samples) {
-      look(row, a, {known_of(first)});
-      for (const auto& [b, second] : samples) look(row, a + ", " + b, {known_of(first), known_of(second)});
+      look(row, a, {abstract_value_of(first)});
+      for (const auto& [b, second] : samples)
+        look(row, a + ", " + b, {abstract_value_of(first), abstract_value_of(second)});
     }
     look(row, "", {});
-    look(row, "m, 3, 2", {known_of(samples[5].second), known_number(3), known_number(2)});
+    look(row, "m, 3, 2", {abstract_value_of(samples[5].second), abstract_number(3), abstract_number(2)});
   }
   CAPTURE(known_ones);
   CHECK(known_ones > 500);

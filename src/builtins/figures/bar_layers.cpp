@@ -56,7 +56,7 @@ Value bars_row(Call& call) {
     if (!std::isfinite(spacing)) spacing = 1;
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
     const double width = share * spacing / (stacked ? 1 : static_cast<double>(curves.y.size()));
-    // Parts above the base stand on each other, those below it hang under each other.
+    // Positive parts stack upwards from the base, negative parts downwards.
     std::vector<double> above(curves.x.size(), layer.base), below = above;
     for (std::size_t c = 0; c < curves.y.size(); ++c) {
       Layer one = layer;

@@ -1,4 +1,4 @@
-#include "session/known.h"
+#include "session/abstract_value.h"
 
 #include <fmt/format.h>
 
@@ -13,67 +13,66 @@
 
 namespace quill {
 
-using What = Known::Kind;
+using What = AbstractValue::Kind;
 
-std::optional<Shape> Known::whole_shape() const {
+std::optional<Shape> AbstractValue::whole_shape() const {
   if (kind == What::number || kind == What::truth) return Shape{};
   return kind == What::array ? shape : std::nullopt;
 }
 
-bool Known::operator==(const Known& other) const {
+bool AbstractValue::operator==(const AbstractValue& other) const {
   return kind == other.kind && number == other.number && text == other.text && shape == other.shape &&
-         are_truths == other.are_truths && items == other.items && names == other.names &&
-         function == other.function;
+         are_truths == other.are_truths && items == other.items && names == other.names;
 }
 
-Known known_number(std::optional<double> number) {
-  Known out;
+AbstractValue abstract_number(std::optional<double> number) {
+  AbstractValue out;
   out.kind = What::number;
   out.number = number;
   return out;
 }
 
-Known known_array(std::optional<Shape> shape, bool are_truths) {
-  Known out;
+AbstractValue abstract_array(std::optional<Shape> shape, bool are_truths) {
+  AbstractValue out;
   out.kind = What::array;
   out.shape = std::move(shape);
   out.are_truths = are_truths;
   return out;
 }
 
-Known known_of(const Value& value) {
-  Known out;
+AbstractValue abstract_value_of(const Value& value) {
+  AbstractValue out;
   switch (value.kind()) {
-    case quill::Kind::number: return known_number(value.number());
+    case quill::Kind::number: return abstract_number(value.number());
     case quill::Kind::truth: out.kind = What::truth; break;
     case quill::Kind::text:
       out.kind = What::text;
       out.text = value.text();
       break;
-    case quill::Kind::range: return known_array(shape_of(value));
+    case quill::Kind::range: return abstract_array(shape_of(value));
     case quill::Kind::array:
-      if (value.array().axes() == 0) return known_number();
-      return known_array(value.array().shape(), value.array().type() == ElementType::boolean);
+      if (value.array().axes() == 0) return abstract_number();
+      return abstract_array(value.array().shape(), value.array().type() == ElementType::boolean);
     default: break;
   }
   return out;
 }
 
-Known joined(const Known& a, const Known& b) {
+AbstractValue joined(const AbstractValue& a, const AbstractValue& b) {
   if (a == b) return a;
   if (a.kind != b.kind) return {};
-  Known out;
+  AbstractValue out;
   out.kind = a.kind;
   if (a.kind == What::array) {
     if (a.shape == b.shape) out.shape = a.shape;
     out.are_truths = a.are_truths && b.are_truths;
   }
-  // Parts that may differ are not followed.
+  // Parts that may differ are not tracked.
   if (a.kind == What::tuple || a.kind == What::record || a.kind == What::function) return {};
   return out;
 }
 
-std::string in_words(const Known& known) {
+std::string in_words(const AbstractValue& known) {
   switch (known.kind) {
     case What::number: return known.number ? kind_in_words(Value(*known.number)) : "a number";
     case What::truth: return "a truth value";
@@ -94,7 +93,7 @@ std::string in_words(const Known& known) {
 
 namespace {
 
-std::optional<Shape> shape_from(std::span<const Known> sizes) {
+std::optional<Shape> shape_from(std::span<const AbstractValue> sizes) {
   Shape out;
   for (const auto& size : sizes) {
     if (!size.is(What::number) || !size.number || !is_whole(*size.number) || *size.number < 0 ||
@@ -110,60 +109,61 @@ bool is_one_of(std::string_view name, std::initializer_list<std::string_view> na
 }
 
 // A single number or boolean for the shape of a single value, an array otherwise.
-Known known_elements(const std::optional<Shape>& shape, bool are_truths) {
-  if (!shape || shape->count() > 0) return known_array(shape, are_truths);
-  Known out = known_number();
+AbstractValue abstract_elements(const std::optional<Shape>& shape, bool are_truths) {
+  if (!shape || shape->count() > 0) return abstract_array(shape, are_truths);
+  AbstractValue out = abstract_number();
   if (are_truths) out.kind = What::truth;
   return out;
 }
 
-// Of an array whose shape is known.
-Known result_of_array(std::string_view name, const Known& a, std::size_t count) {
+// Result for a first argument that is an array of known shape.
+AbstractValue result_of_array(std::string_view name, const AbstractValue& a, std::size_t count) {
   const auto& shape = *a.shape;
   const int axes = shape.count();
   if (count == 1) {
     if (is_one_of(name, {"sum", "product", "mean", "median", "variance", "std", "argmin", "argmax"}))
-      return known_number();
-    if (is_one_of(name, {"min", "max"})) return known_elements(Shape{}, a.are_truths);
-    if (name == "length" && axes > 0) return known_number(static_cast<double>(shape[0]));
-    if (name == "size") return known_number(static_cast<double>(size_of(shape)));
-    if (name == "shape") return known_array(Shape{axes});
+      return abstract_number();
+    if (is_one_of(name, {"min", "max"})) return abstract_elements(Shape{}, a.are_truths);
+    if (name == "length" && axes > 0) return abstract_number(static_cast<double>(shape[0]));
+    if (name == "size") return abstract_number(static_cast<double>(size_of(shape)));
+    if (name == "shape") return abstract_array(Shape{axes});
     if (is_one_of(name, {"reverse", "sort"})) return a;
-    if (is_one_of(name, {"cumsum", "cumprod", "sort_order"})) return known_array(shape);
-    if (name == "flatten") return known_array(Shape{size_of(shape)}, a.are_truths);
-    if (name == "across" && axes == 1) return known_array(Shape{1, shape[0]}, a.are_truths);
-    if (name == "down" && axes == 1) return known_array(Shape{shape[0], 1}, a.are_truths);
+    if (is_one_of(name, {"cumsum", "cumprod", "sort_order"})) return abstract_array(shape);
+    if (name == "flatten") return abstract_array(Shape{size_of(shape)}, a.are_truths);
+    if (name == "across" && axes == 1) return abstract_array(Shape{1, shape[0]}, a.are_truths);
+    if (name == "down" && axes == 1) return abstract_array(Shape{shape[0], 1}, a.are_truths);
   }
-  if (name == "append" && count == 2 && axes == 1 && shape[0] > 0) return known_array(Shape{shape[0] + 1});
+  if (name == "append" && count == 2 && axes == 1 && shape[0] > 0) return abstract_array(Shape{shape[0] + 1});
   return {};
 }
 
 }  // namespace
 
-Known known_result(std::string_view builtin, std::span<const Known> arguments, bool some_by_name) {
+AbstractValue abstract_result(std::string_view builtin, std::span<const AbstractValue> arguments,
+                              bool some_by_name) {
   const int at = builtins().find(std::string(builtin));
   if (at < 0 || some_by_name) return {};
   const auto& row = builtins().row(at);
   if (is_one_of(builtin, {"zeros", "ones", "random", "random_normal"})) {
     const auto shape = shape_from(arguments);
-    if (!shape) return arguments.empty() ? known_number() : Known{};
-    return shape->count() == 0 ? known_number() : known_array(shape);
+    if (!shape) return arguments.empty() ? abstract_number() : AbstractValue{};
+    return shape->count() == 0 ? abstract_number() : abstract_array(shape);
   }
   if (builtin == "identity" && arguments.size() == 1)
-    if (const auto n = shape_from(arguments)) return known_array(Shape{(*n)[0], (*n)[0]});
+    if (const auto n = shape_from(arguments)) return abstract_array(Shape{(*n)[0], (*n)[0]});
   if (arguments.empty()) return {};
   const auto& a = arguments[0];
   if (builtin == "reshape" && a.is(What::array) && a.shape)
     if (const auto shape = shape_from(arguments.subspan(1)); shape && size_of(*shape) == size_of(*a.shape))
-      return known_array(shape);
+      return abstract_array(shape);
   if (row.unary && arguments.size() == 1 && a.is(What::text))
     fail(fmt::format("{} takes numbers, not text", builtin));
   if (row.unary && arguments.size() == 1 && (a.is(What::number) || a.is(What::array)))
-    return known_elements(a.whole_shape(), *row.unary >= Unary::is_nan);
+    return abstract_elements(a.whole_shape(), *row.unary >= Unary::is_nan);
   if (row.binary && arguments.size() == 2) {
     const auto x = a.whole_shape(), y = arguments[1].whole_shape();
     if (!x || !y) return {};
-    return known_elements(broadcast_shapes(*x, *y), false);
+    return abstract_elements(broadcast_shapes(*x, *y), false);
   }
   if (a.is(What::array) && a.shape) return result_of_array(builtin, a, arguments.size());
   return {};
