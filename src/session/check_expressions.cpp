@@ -121,7 +121,10 @@ void ValueCheck::hole(const Node& node) {
     } catch (const Error& error) {
       if (!first) first = error;
     }
-  report(node, fmt::format("`{}` is not a format for {}", node.text, in_words(known)), first->hint);
+  report(node,
+         known.is(What::anything) ? fmt::format("`{}` is not a valid format", node.text)
+                                  : fmt::format("`{}` is not a format for {}", node.text, in_words(known)),
+         first->hint);
 }
 
 AbstractValue ValueCheck::unary(const Node& node) {

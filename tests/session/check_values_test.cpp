@@ -46,7 +46,7 @@ TEST_CASE("what values are known to be is enough to find a mistake") {
        "warning 2: the figure \"a\" is drawn twice, and the second one replaces the first"},
       {"x = 3\nprint(\"{x:.2q}\")", "error 2: `.2q` is not a format for the number 3"},
       {"print(\"{\"a\":.2f}\")", "error 1: `.2f` is not a format for the text \"a\""},
-      {"x = load(\"a.csv\")\nprint(\"{x:zz}\")", "error 2: `zz` is not a format for a value"},
+      {"x = load(\"a.csv\")\nprint(\"{x:zz}\")", "error 2: `zz` is not a valid format"},
       {"v = [1, 2, 3]\nprint(v[0])",
        "error 2: position 0 does not exist: positions start at 1 (valid positions are 1..3)"},
       {"v = 1..3\nprint(v[4])", "error 2: position 4 is out of range: valid positions are 1..3"},

@@ -253,11 +253,13 @@ std::vector<Builtin> bar_layer_rows() {
                          kOpacity,
                          kOrder,
                          {"share", "of the distance that a bar or a group takes", "0.8"},
-                         {"stacked", "whether columns stand on each other", "false"},
+                         {"stacked",
+                          "whether columns are stacked, positive values upwards and negative ones downwards",
+                          "false"},
                          {"lying", "whether bars lie, the first one on top; names then have room", "false"},
                          kBase},
           .returns = kNothing,
-          .errors = "shapes that differ",
+          .errors = "different shapes, duplicate positions",
           .example = "figure(\"catch\") {\n    bars([\"june\", \"july\"], [3, 5 | 4, 2], label: [\"net 1\", "
                      "\"net 2\"])\n  "
                      "  legend()\n}",
