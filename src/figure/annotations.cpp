@@ -1,17 +1,34 @@
 #include "figure/annotations.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
 namespace quill {
 
-void draw_guides(const Panel& panel, const Mapping& map, const Theme& theme, DisplayList& out) {
+namespace {
+
+void tell_outside(std::size_t count, const char* what, TextLayer& text) {
+  if (count == 1) text.warn(fmt::format("1 {} is not drawn: it lies outside the limits of the axes", what));
+  if (count > 1)
+    text.warn(fmt::format("{} {}s are not drawn: they lie outside the limits of the axes", count, what));
+}
+
+}  // namespace
+
+void draw_guides(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text,
+                 DisplayList& out) {
+  std::size_t outside = 0;
   for (const auto& guide : panel.guides) {
     const auto& across = guide.is_vertical ? map.x : map.y;
     const auto& along = guide.is_vertical ? map.y : map.x;
     const double at = across.share(guide.at);
-    if (!(at >= 0 && at <= 1)) continue;
+    if (!(at >= 0 && at <= 1)) {
+      ++outside;
+      continue;
+    }
     const auto end = [&](const std::optional<double>& value, double otherwise) {
       const double share = value ? along.share(*value) : otherwise;
       return std::isfinite(share) ? std::clamp(share, 0.0, 1.0) : otherwise;
@@ -27,6 +44,7 @@ void draw_guides(const Panel& panel, const Mapping& map, const Theme& theme, Dis
                                       guide.width * theme.line_factor,
                                       guide.dash});
   }
+  tell_outside(outside, "guide", text);
 }
 
 namespace {
@@ -73,11 +91,15 @@ void draw_arrow(const Note& note, const Rect& box, Point target, const Theme& th
 
 void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text, const Rect& page,
                 DisplayList& out) {
+  std::size_t outside = 0;
   for (const auto& note : panel.notes) {
     out.items.owner.index = static_cast<int>(&note - panel.notes.data());
     const auto target = map(note.x, note.y);
-    if (!std::isfinite(target.x) || !std::isfinite(target.y)) {
-      text.warn("a note stands where the axes have no place for it and is not drawn");
+    constexpr double slack = 0.01;
+    const auto& area = map.area;
+    if (!(target.x >= area.x - slack && target.x <= area.right() + slack && target.y >= area.y - slack &&
+          target.y <= area.bottom() + slack)) {
+      ++outside;
       continue;
     }
     const auto lines =
@@ -116,6 +138,7 @@ void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, Text
     }
   }
   out.items.owner.index = -1;
+  tell_outside(outside, "note", text);
 }
 
 namespace {
@@ -166,57 +189,6 @@ void draw_color_bar(const ColorBarPlan& plan, const Rect& area, const Theme& the
              std::numbers::pi / 2);
     left += line.height();
   }
-}
-
-namespace {
-
-constexpr double kEndGap = 0.5;
-
-bool has_end(const Layer& layer) { return !layer.label.empty() && layer.kind == Layer::Kind::line; }
-
-}  // namespace
-
-double end_labels_width(const Panel& panel, const Theme& theme, TextLayer& text) {
-  double widest = 0;
-  for (const auto& layer : panel.layers)
-    if (has_end(layer)) widest = std::max(widest, text.line(layer.label, {theme.legend_size}).width);
-  return widest > 0 ? widest + 8 : 0;
-}
-
-void draw_end_labels(const Panel& panel, const std::vector<Look>& looks, const Mapping& map,
-                     const Theme& theme, TextLayer& text, DisplayList& out) {
-  struct End {
-    double y;
-    TextLine line;
-    Color color;
-    int layer;
-  };
-  std::vector<End> ends;
-  for (std::size_t k = 0; k < panel.layers.size(); ++k) {
-    const auto& layer = panel.layers[k];
-    if (!has_end(layer)) continue;
-    // The last point that lies in the panel.
-    for (std::size_t i = layer.x.size(); i-- > 0;) {
-      const auto p = map(layer.x[i], layer.y[i]);
-      if (!(p.y >= map.area.y - 1 && p.y <= map.area.bottom() + 1 && p.x <= map.area.right() + 1)) continue;
-      ends.push_back({p.y, text.line(layer.label, {theme.legend_size}), looks[k].color, static_cast<int>(k)});
-      break;
-    }
-  }
-  std::stable_sort(ends.begin(), ends.end(), [](const End& a, const End& b) { return a.y < b.y; });
-  // Pushed apart downwards, then back up where that leads out of the panel.
-  for (std::size_t k = 1; k < ends.size(); ++k)
-    ends[k].y = std::max(ends[k].y, ends[k - 1].y + ends[k].line.height() + kEndGap);
-  double lowest = map.area.bottom();
-  for (std::size_t k = ends.size(); k-- > 0;) {
-    ends[k].y = std::min(ends[k].y, lowest);
-    lowest = ends[k].y - ends[k].line.height() - kEndGap;
-  }
-  for (const auto& end : ends) {
-    out.items.owner.index = end.layer;
-    put_text(out, end.line, {map.area.right() + 6, end.y + end.line.ascent * 0.36}, end.color, "legend");
-  }
-  out.items.owner.index = -1;
 }
 
 }  // namespace quill

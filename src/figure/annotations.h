@@ -6,7 +6,9 @@
 
 namespace quill {
 
-void draw_guides(const Panel& panel, const Mapping& map, const Theme& theme, DisplayList& out);
+// Guides and notes outside of the limits are not drawn, which is told.
+void draw_guides(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text,
+                 DisplayList& out);
 void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text, const Rect& page,
                 DisplayList& out);
 
@@ -18,10 +20,5 @@ struct ColorBarPlan {
 };
 ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& theme, TextLayer& text);
 void draw_color_bar(const ColorBarPlan& plan, const Rect& area, const Theme& theme, DisplayList& out);
-
-// Labels of lines at their right ends, moved apart; the width they need.
-double end_labels_width(const Panel& panel, const Theme& theme, TextLayer& text);
-void draw_end_labels(const Panel& panel, const std::vector<Look>& looks, const Mapping& map,
-                     const Theme& theme, TextLayer& text, DisplayList& out);
 
 }  // namespace quill

@@ -54,6 +54,12 @@ void TextLayer::warn(const std::string& message) {
 TextLine TextLayer::line(const std::string& text, const Font& font) {
   auto out = lay_text(text, font, measurer_);
   if (!out.error.empty()) warn(out.error);
+  int unknown = 0;
+  for (const auto& run : out.runs) unknown += measurer_.measure(run.text, run.font).unknown;
+  if (unknown > 0)
+    warn(fmt::format("no installed font can show {} of the text \"{}\"",
+                     unknown == 1 ? "one character" : fmt::format("{} characters", unknown),
+                     printable(out.plain())));
   return out;
 }
 

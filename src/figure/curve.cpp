@@ -96,11 +96,11 @@ class Thinned {
 }  // namespace
 
 std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
-                                            const Mapping& map) {
+                                            const Mapping& map, std::vector<Point>* isolated) {
   constexpr std::size_t many = 20000;
   if (x.size() > many) {
     const Thinned thin(x, y, map);
-    if (thin.xs.size() < x.size()) return line_pieces(thin.xs, thin.ys, map);
+    if (thin.xs.size() < x.size()) return line_pieces(thin.xs, thin.ys, map, isolated);
   }
   constexpr double beyond = 20, finest = 0.02;
   const Rect r{map.area.x - beyond, map.area.y - beyond, map.area.width + 2 * beyond,
@@ -109,18 +109,24 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
   bool joined = false;  // the last point of the last piece is the end of the segment before
   Point before{};
   bool has_before = false;
+  bool is_alone = true;  // all points since the last gap stand where the last one does
+  const auto end = [&] {
+    const auto& a = map.area;
+    if (isolated && has_before && is_alone && before.x >= a.x && before.x <= a.right() && before.y >= a.y &&
+        before.y <= a.bottom())
+      isolated->push_back(before);
+    has_before = joined = false;
+    is_alone = true;
+  };
   for (std::size_t k = 0; k < x.size(); ++k) {
     poll_interrupt_at(k);
-    if (!std::isfinite(x[k]) || !std::isfinite(y[k])) {
-      has_before = joined = false;
-      continue;
-    }
-    const auto here = map(x[k], y[k]);
+    const auto here = std::isfinite(x[k]) && std::isfinite(y[k]) ? map(x[k], y[k]) : Point{NAN, NAN};
     if (!std::isfinite(here.x) || !std::isfinite(here.y)) {
-      has_before = joined = false;
+      end();
       continue;
     }
     if (has_before) {
+      is_alone = is_alone && std::fabs(here.x - before.x) < finest && std::fabs(here.y - before.y) < finest;
       Point a = before, b = here;
       if (cut(a, b, r)) {
         if (!joined || a.x != before.x || a.y != before.y) pieces.push_back({a});
@@ -136,6 +142,7 @@ std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const 
     before = here;
     has_before = true;
   }
+  end();
   return pieces;
 }
 

@@ -13,9 +13,9 @@ struct Mapping {
 };
 
 // The pieces of a line inside the area, a little beyond its edges; points closer than the eye sees are left
-// out.
+// out. Points in the area that no piece leads to go into `isolated`.
 std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
-                                            const Mapping& map);
+                                            const Mapping& map, std::vector<Point>* isolated = nullptr);
 // The places (from 0) of the points that lie inside the area.
 std::vector<std::size_t> places_inside(const std::vector<double>& x, const std::vector<double>& y,
                                        const Mapping& map);

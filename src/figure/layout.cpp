@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
+#include <utility>
 
 #include "base/error.h"
 #include "base/number.h"
@@ -44,8 +46,8 @@ class Layout {
       for (auto& p : plans_) measure(p);
       const double top = kPagePad + page_title_height();
       place_panels(figure_, {kPagePad, top, inside, out_.height - kPagePad - top}, plans_);
-      if (round == 1)
-        for (auto& p : plans_) p.legend_beside = has_no_free_place(p);
+      if (round == 1 || round == 2)
+        for (auto& p : plans_) p.legend_beside = p.legend_beside || has_no_free_place(p);
     }
     for (const auto& p : plans_) {
       warn_of_labels(p.x, "x");
@@ -90,15 +92,27 @@ class Layout {
 
   // -- measuring
 
-  // Whether a legend in the best place would hide data.
-  static bool has_no_free_place(const PanelPlan& p) {
-    constexpr double most = 0.02;
-    return p.panel->legend == LegendPlace::best && !p.is_spatial &&
-           least_covered(p.legend, *p.panel, {p.x.scale, p.y.scale, p.area}) > most;
+  // Whether a legend in the best place would hide data: where the panel is drawn as it stands now.
+  bool has_no_free_place(PanelPlan& p) {
+    if (p.panel->legend != LegendPlace::best || !p.legend.place) return false;
+    auto warnings = out_.warnings;
+    auto kept = std::exchange(out_.items, Items{});
+    out_.items.owner = {.panel = static_cast<int>(&p - plans_.data())};
+    out_.panels.resize(plans_.size());
+    draw_data(p, looks_of(*p.panel, theme_));
+    InkMap ink(p.area);
+    ink.add(out_.items);
+    out_.items = std::move(kept);
+    out_.panels.clear();
+    out_.warnings = std::move(warnings);
+    const auto place = free_place(p.legend, ink);
+    return !place || place->covered > 0;
   }
 
+  // What the ends of lines have no room for stands in a legend beside the panel.
   static LegendPlace place_of_legend(const PanelPlan& p) {
-    return p.legend_beside ? LegendPlace::outside_right : p.panel->legend.value_or(LegendPlace::best);
+    const auto asked = p.panel->legend.value_or(LegendPlace::best);
+    return p.legend_beside || asked == LegendPlace::ends ? LegendPlace::outside_right : asked;
   }
 
   // Beside the panel it may take half of the page.
@@ -113,12 +127,12 @@ class Layout {
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();
     const auto above = [&] { return p.title.empty() ? 0 : titles + p.title_gap; };
-    p.legend = p.panel->legend != LegendPlace::ends
-                   ? plan_legend(*p.panel, place_of_legend(p), theme_, text_, legend_room(p))
-                   : LegendPlan{};
+    p.ends = p.panel->legend == LegendPlace::ends
+                 ? plan_end_labels(*p.panel, p.area.height, out_.width / 3, theme_, text_)
+                 : EndLabels{};
+    p.legend = plan_legend(*p.panel, place_of_legend(p), p.ends.layers, theme_, text_, legend_room(p));
     p.bar = plan_color_bar(*p.panel, p.area.height, theme_, text_);
-    p.end_labels = p.panel->legend == LegendPlace::ends ? end_labels_width(*p.panel, theme_, text_) : 0;
-    double beside = p.end_labels + p.bar.width;
+    double beside = p.ends.width + p.bar.width;
     if (p.legend.outside()) beside += p.legend.width + kLegendGap;
     if (p.is_spatial) {
       p.left = p.bottom = 2;
@@ -201,29 +215,38 @@ class Layout {
 
   void draw(PanelPlan& p) {
     const auto& panel = *p.panel;
-    const Mapping map{p.x.scale, p.y.scale, p.area};
     // What lies under a panel within another one would run through its numbers.
     if (p.is_inset) out_.items.emplace_back(FillRect{p.outer(), theme_.paper});
     const auto looks = looks_of(panel, theme_);
-    if (p.is_spatial) {
-      draw_space(p, looks, theme_, text_, out_);
-    } else {
-      draw_flat(p, looks, map);
+    const auto first = out_.items.size();
+    draw_data(p, looks);
+    std::optional<InkMap> ink;
+    if (p.legend.place == LegendPlace::best) {
+      ink.emplace(p.area);
+      ink->add(out_.items, first);
     }
     now(Part::title);
     draw_titles(p);
     now(Part::color_bar);
-    draw_color_bar(p.bar, {p.area.x, p.area.y, p.area.width + p.end_labels, p.area.height}, theme_, out_);
-    now(panel.legend == LegendPlace::ends ? Part::ends : Part::legend);
-    if (panel.legend == LegendPlace::ends)
-      draw_end_labels(panel, looks, map, theme_, text_, out_);
-    else {
-      place_legend(p.legend, panel, map, p.area.right() + p.end_labels + p.bar.width + kLegendGap);
-      if (p.legend.left_out > 0)
-        text_.warn(fmt::format("the legend has no room for {} of its {} labels", p.legend.left_out,
-                               p.legend.left_out + p.legend.layers.size()));
-      draw_legend(p.legend, panel, looks, theme_, measurer_, out_);
-    }
+    draw_color_bar(p.bar, {p.area.x, p.area.y, p.area.width + p.ends.width, p.area.height}, theme_, out_);
+    now(Part::ends);
+    draw_end_labels(p.ends, panel, looks, map_of(p), out_);
+    now(Part::legend);
+    place_legend(p.legend, p.area, ink ? &*ink : nullptr,
+                 p.area.right() + p.ends.width + p.bar.width + kLegendGap);
+    if (p.legend.left_out > 0)
+      text_.warn(fmt::format("the legend has no room for {} of its {} labels", p.legend.left_out,
+                             p.legend.left_out + p.legend.layers.size()));
+    draw_legend(p.legend, panel, looks, theme_, measurer_, out_);
+  }
+
+  static Mapping map_of(const PanelPlan& p) { return {p.x.scale, p.y.scale, p.area}; }
+
+  void draw_data(const PanelPlan& p, const std::vector<Look>& looks) {
+    if (p.is_spatial)
+      draw_space(p, looks, theme_, text_, out_);
+    else
+      draw_flat(p, looks, map_of(p));
   }
 
   void draw_flat(const PanelPlan& p, const std::vector<Look>& looks, const Mapping& map) {
@@ -243,7 +266,7 @@ class Layout {
     }
     out_.items.owner.layer = -1;
     now(Part::guide);
-    draw_guides(panel, map, theme_, out_);
+    draw_guides(panel, map, theme_, text_, out_);
     now(Part::axis);
     draw_axes(panel, p.x, p.y, map, theme_, out_);
     now(Part::note);

@@ -3,13 +3,11 @@
 #include <algorithm>
 #include <cmath>
 
-#include "figure/layers/layer_kind.h"
-
 namespace quill {
 
 namespace {
 
-constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7;
+constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7, kColumnGap = 12;
 
 Rect box_at(LegendPlace place, double width, double height, const Rect& a, double outside_left) {
   using enum LegendPlace;
@@ -27,103 +25,56 @@ Rect box_at(LegendPlace place, double width, double height, const Rect& a, doubl
   return {x, y, width, height};
 }
 
-// Where the layers have their ink, on the page.
-struct Ink {
-  std::vector<Point> points;
-  bool joined = false;
-};
-std::vector<Ink> ink_of(const Panel& panel, const Mapping& map) {
-  std::vector<Ink> out;
-  for (const auto& layer : panel.layers) {
-    const auto& row = row_of(layer.kind);
-    if (!row.outline) continue;
-    Ink ink{row.outline(layer), row.is_joined};
-    for (auto& p : ink.points) p = map(p.x, p.y);
-    out.push_back(std::move(ink));
-  }
-  return out;
-}
-
-// How much of it lies under a box: points, and for lines points between them.
-double covered(const Rect& box, const std::vector<Ink>& inks) {
-  const auto inside = [&](Point q) {
-    return q.x > box.x - 3 && q.x < box.right() + 3 && q.y > box.y - 3 && q.y < box.bottom() + 3;
-  };
-  double count = 0;
-  for (const auto& ink : inks)
-    for (std::size_t k = 0; k < ink.points.size(); ++k) {
-      const auto& p = ink.points[k];
-      count += inside(p);
-      if (!ink.joined || k == 0) continue;
-      const auto& before = ink.points[k - 1];
-      for (int part = 1; part < 6; ++part)
-        count += inside({before.x + (p.x - before.x) * part / 6, before.y + (p.y - before.y) * part / 6})
-                     ? 0.3
-                     : 0;
-    }
-  return count;
-}
-
 }  // namespace
 
-LegendPlan plan_legend(const Panel& panel, LegendPlace place, const Theme& theme, TextLayer& text,
-                       Point room) {
+LegendPlan plan_legend(const Panel& panel, LegendPlace place,
+                       const std::vector<std::size_t>& labelled_elsewhere, const Theme& theme,
+                       TextLayer& text, Point room) {
   LegendPlan plan;
   if (!panel.legend) return plan;
+  const auto is_elsewhere = [&](std::size_t k) {
+    return std::find(labelled_elsewhere.begin(), labelled_elsewhere.end(), k) != labelled_elsewhere.end();
+  };
   for (std::size_t k = 0; k < panel.layers.size(); ++k) {
-    if (panel.layers[k].label.empty()) continue;
+    if (panel.layers[k].label.empty() || is_elsewhere(k)) continue;
     const double sides = kSample + kSampleGap + 2 * kPad + 2 * kInset;
-    auto label =
-        text.shortened_line(panel.layers[k].label, {theme.legend_size}, std::max(20.0, room.x - sides));
-    const double height = label.height() + (plan.layers.empty() ? 0 : kLineGap);
-    if (!plan.layers.empty() && plan.height + height + 2 * kPad > room.y) {
-      ++plan.left_out;
-      continue;
-    }
+    plan.labels.push_back(
+        text.shortened_line(panel.layers[k].label, {theme.legend_size}, std::max(20.0, room.x - sides)));
     plan.layers.push_back(k);
-    plan.width = std::max(plan.width, label.width);
-    plan.height += height;
-    plan.labels.push_back(std::move(label));
   }
   if (plan.layers.empty()) return plan;
+  // As many below each other as have room, in as many columns as have room.
+  double tallest = 0, widest = 0;
+  for (const auto& label : plan.labels) {
+    tallest = std::max(tallest, label.height());
+    widest = std::max(widest, label.width);
+  }
+  plan.row_height = tallest + kLineGap;
+  plan.column_width = kSample + kSampleGap + widest;
+  const auto count = [](double share) { return static_cast<std::size_t>(std::max(1.0, std::floor(share))); };
+  const auto most_rows = count((room.y - 2 * kPad + kLineGap) / plan.row_height);
+  const auto most_columns = count((room.x - 2 * kPad + kColumnGap) / (plan.column_width + kColumnGap));
+  const auto all = plan.labels.size();
+  const auto columns = std::min(most_columns, (all + most_rows - 1) / most_rows);
+  plan.rows = std::min(most_rows, (all + columns - 1) / columns);
+  const auto kept = std::min(all, plan.rows * columns);
+  plan.left_out = all - kept;
+  plan.labels.resize(kept);
+  plan.layers.resize(kept);
   plan.place = place;
-  plan.width += kSample + kSampleGap + 2 * kPad;
-  plan.height += 2 * kPad;
+  plan.width = static_cast<double>(columns) * (plan.column_width + kColumnGap) - kColumnGap + 2 * kPad;
+  plan.height = static_cast<double>(plan.rows) * plan.row_height - kLineGap + 2 * kPad;
   return plan;
 }
 
-namespace {
-
-struct Free {
-  Rect box;
-  double share = 1;  // of the data under it
-};
-
-Free freest(const LegendPlan& plan, const Panel& panel, const Mapping& map) {
-  const auto inks = ink_of(panel, map);
-  const double all = std::max(1.0, covered(map.area, inks));
-  Free found;
-  found.share = INFINITY;
-  using enum LegendPlace;
-  for (const auto place : {top_right, top_left, bottom_right, bottom_left, right, left, top, bottom}) {
-    const auto box = box_at(place, plan.width, plan.height, map.area, 0);
-    const double share = covered(box, inks) / all;
-    if (share < found.share) found = {box, share};
-  }
-  return found;
+std::optional<InkMap::Place> free_place(const LegendPlan& plan, const InkMap& ink) {
+  return ink.least_covered(plan.width, plan.height, kInset);
 }
 
-}  // namespace
-
-double least_covered(const LegendPlan& plan, const Panel& panel, const Mapping& map) {
-  return plan.place ? freest(plan, panel, map).share : 0;
-}
-
-void place_legend(LegendPlan& plan, const Panel& panel, const Mapping& map, double outside_left) {
+void place_legend(LegendPlan& plan, const Rect& area, const InkMap* ink, double outside_left) {
   if (!plan.place) return;
-  plan.box = *plan.place == LegendPlace::best
-                 ? freest(plan, panel, map).box
-                 : box_at(*plan.place, plan.width, plan.height, map.area, outside_left);
+  const auto found = ink && *plan.place == LegendPlace::best ? free_place(plan, *ink) : std::nullopt;
+  plan.box = found ? found->box : box_at(*plan.place, plan.width, plan.height, area, outside_left);
 }
 
 void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<Look>& looks,
@@ -133,15 +84,16 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<L
   back.alpha = 0.92;
   // Grid lines and data would run through the labels.
   if (!plan.outside()) out.items.emplace_back(FillRect{plan.box, back});
-  double y = plan.box.y + kPad;
   for (std::size_t k = 0; k < plan.layers.size(); ++k) {
     const auto& layer = panel.layers[plan.layers[k]];
     const auto& label = plan.labels[k];
-    const double middle = y + label.ascent * 0.64, x = plan.box.x + kPad;
+    const double x = plan.box.x + kPad +
+                     static_cast<double>(k / plan.rows) * (plan.column_width + kColumnGap),
+                 y = plan.box.y + kPad + static_cast<double>(k % plan.rows) * plan.row_height;
     out.items.owner.index = static_cast<int>(plan.layers[k]);
-    draw_sample({layer, looks[plan.layers[k]], panel, theme, measurer, out}, x, middle, kSample);
+    draw_sample({layer, looks[plan.layers[k]], panel, theme, measurer, out}, x, y + label.ascent * 0.64,
+                kSample);
     put_text(out, label, {x + kSample + kSampleGap, y + label.ascent}, theme.ink, "legend");
-    y += label.height() + kLineGap;
   }
   out.items.owner.index = -1;
 }

@@ -54,6 +54,16 @@ struct Edges {
 // "left bottom", "all", "none"; nothing when a word names no edge, which goes into `wrong`.
 std::optional<Edges> parse_edges(std::string_view names, std::string* wrong = nullptr);
 
+// Where the value of a line of steps holds: around its x, before it or after it.
+enum class Hold : unsigned char { none, around, before, after };
+
+// The call that bars come from. Calls that share a position stand side by side; see arrange_bars.
+struct BarCall {
+  int number = 0;      // of the call in its panel
+  double share = 0.8;  // of the distance between positions that a bar or a group takes
+  bool is_stacked = false, is_overlaid = false;
+};
+
 // What is drawn in a panel. Which of the vectors are used depends on the kind; NaN breaks a line and drops a
 // point or a box.
 struct Layer {
@@ -77,8 +87,10 @@ struct Layer {
   double base = 0;
   bool is_histogram = false;                                     // boxes over the bins whose edges are x
   bool is_lying = false;                                         // boxes that reach from `base` along x
+  std::optional<BarCall> bars;                                   // boxes of bars: x positions, y their values
   bool x_is_time = false, y_is_time = false, z_is_time = false;  // seconds since 1970
   bool x_is_count = false, y_is_count = false;  // 1, 2, …: between whole numbers stands nothing
+  bool x_is_named = false, y_is_named = false;  // positions stand for the names of the axis
   std::optional<Limits> focus;                  // of y: what reaches beyond does not widen the axis
   std::string label;                            // for the legend
   std::string x_name, y_name, z_name;           // titles for axes that have none: "depth (m)"
@@ -86,6 +98,7 @@ struct Layer {
   std::optional<int> cycle;                     // a colour of the cycle by number, from 1
   double width = 1.5;                           // of the line, points
   std::optional<Dash> dash;                     // solid, unless the theme has dashes of its own
+  Hold hold = Hold::none;                       // of a line: values hold until the next one
   Marker marker = Marker::none;
   double size = 4.5;  // of markers, points
   double opacity = 1;
@@ -112,6 +125,8 @@ struct Axis {
   std::optional<Limits> limits;
   std::optional<std::vector<double>> ticks;
   std::vector<std::string> tick_labels;
+  std::vector<std::string> names;  // of the positions 1, 2, …, in order of first appearance
+  bool ticks_are_names = false;
   ScaleKind scale = ScaleKind::linear;
   bool reverse = false;
   bool minor = false;          // small ticks between the others

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/number.h"
+#include "figure/left_out.h"
 
 namespace quill {
 
@@ -83,10 +84,10 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
       leave_out("has no third coordinate in a panel in space");
       continue;
     }
-    if (!extent.any() || !has_ink(layer)) {
-      leave_out("has nothing that can be drawn");
-      if (!extent.any()) continue;
-    }
+    if (!extent.any() || !has_ink(layer)) leave_out("has nothing that can be drawn");
+    for (const auto& told : left_out_of(layer, {p.x.scale.kind, p.y.scale.kind, p.z.scale.kind}))
+      text.warn(told);
+    if (!extent.any()) continue;
     if (p.is_spatial) {
       out.x.unite(covered_by(layer.x, p.x.scale.kind));
       out.y.unite(covered_by(layer.y, p.y.scale.kind));
@@ -119,6 +120,7 @@ void set_limits(std::vector<Planned>& panels, Link how, AxisPlan PanelPlan::*axi
     auto asked = (p.plan.panel->*asked_of).limits;
     for (const auto& other : panels) {
       if (how == Link::none || !are_linked(how, *p.plan.panel, *other.plan.panel)) continue;
+      if (&p != &other && (p.plan.is_spatial || other.plan.is_spatial)) continue;
       all.unite(other.*wanted);
       if (!asked) asked = (other.plan.panel->*asked_of).limits;
     }

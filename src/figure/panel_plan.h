@@ -2,6 +2,7 @@
 #pragma once
 
 #include "figure/annotations.h"
+#include "figure/end_labels.h"
 #include "figure/legend.h"
 
 namespace quill {
@@ -15,8 +16,8 @@ struct PanelPlan {
   LegendPlan legend;
   bool legend_beside = false;  // the best place is beside the panel, since no place in it is free
   ColorBarPlan bar;
-  double title_gap = 7;   // between the title and the area
-  double end_labels = 0;  // the width of labels at the ends of lines
+  double title_gap = 7;  // between the title and the area
+  EndLabels ends;
   bool is_spatial = false;
   Rect area;
   double left = 0, right = 0, top = 0, bottom = 0;  // room needed around the area

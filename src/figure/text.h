@@ -22,6 +22,7 @@ struct TextExtent {
   double descent = 0;                      // below it, positive
   double ink_ascent = 0, ink_descent = 0;  // of the characters themselves
   double ink_left = 0, ink_right = 0;      // where their ink begins and ends, from the start of the line
+  int unknown = 0;                         // characters that no font can show
 };
 
 // Measures one line; the layer that draws brings it.

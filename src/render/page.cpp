@@ -4,9 +4,12 @@
 #include <fmt/format.h>
 #include <glib.h>
 
+#include "base/error.h"
 #include "base/text.h"
 #include "figure/describe.h"
+#include "figure/layout.h"
 #include "render/embedded_fonts.h"
+#include "render/narrow.h"
 #include "render/page_files.h"
 #include "render/page_model.h"
 #include "render/svg.h"
@@ -87,6 +90,20 @@ struct PageParts::Parts {
   PangoText text;
   EmbeddedFonts fonts{text};
   int figures = 0;
+
+  // The sheets and the layout that take the place of the figure's own on a narrow screen; "" without.
+  std::string narrow(const Figure& figure, const DisplayList& list, const std::string& prefix) {
+    const auto changed = narrow_figure(figure, list);
+    if (!changed) return {};
+    try {
+      const auto laid = lay_out(*changed, text);
+      const auto sheets = Sheets(*changed, laid, fonts, prefix).run();
+      return fmt::format(
+          "<template class=\"narrow\">{}</template>\n<script class=\"narrow\" "
+          "type=\"application/json\">{}</script>\n",
+          sheets, page_layout(*changed, laid, text, fonts));
+    } catch (const Error&) { return {}; }  // panels that have no room
+  }
 };
 
 PageParts::PageParts() : parts_(std::make_unique<Parts>()) {}
@@ -106,10 +123,11 @@ std::string PageParts::figure(const Figure& figure, const DisplayList& list, boo
       "<div class=\"quill-figure\" role=\"figure\" aria-label=\"{}\"{} "
       "style=\"--ink:{};--soft:{};--paper:{};--grid:{}\">\n"
       "<div class=\"stage\">\n{}</div>\n<noscript>This figure needs scripts to be drawn.</noscript>\n"
-      "<script type=\"application/json\">{}</script>\n</div>\n",
+      "<script type=\"application/json\">{}</script>\n{}</div>\n",
       escaped_markup(description_of(figure)), stands_alone ? " data-fill=\"window\"" : "", hex_of(theme.ink),
       hex_of(theme.soft), hex_of(theme.paper), hex_of(theme.grid), sheets,
-      page_model(figure, list, parts_->text, parts_->fonts));
+      page_model(figure, list, parts_->text, parts_->fonts),
+      parts_->narrow(figure, list, fmt::format("n{}", number)));
 }
 
 std::string PageParts::styles() const {

@@ -40,6 +40,7 @@ Json json_of(const TextLine& line) {
 
 constexpr const char* kScales[] = {"linear", "log", "signed_log", "time"};
 constexpr const char* kMarkers[] = {"none", "disc", "ring", "square", "diamond", "triangle", "cross", "plus"};
+constexpr const char* kHolds[] = {"", "around", "before", "after"};
 constexpr const char* kDashes[] = {"solid", "dashed", "dotted", "dash_dot"};
 
 class PageModel {
@@ -69,13 +70,23 @@ class PageModel {
     model["palettes"] = palettes_;
     if (!told_.empty()) model["left_out"] = told_;
     model["budget"] = figure_.page_budget;
-    const auto written = model.dump(-1, ' ', false, Json::error_handler_t::replace);
-    std::string out;
-    for (const char c : written) c == '<' ? out += "\\u003c" : out += c;
-    return out;
+    return written(model);
+  }
+
+  std::string run_layout() {
+    Json panels = Json::array();
+    for (std::size_t k = 0; k < figure_.panels.size(); ++k) panels.push_back(layout_of(k));
+    return written({{"width", list_.width}, {"height", list_.height}, {"panels", panels}});
   }
 
  private:
+  static std::string written(const Json& model) {
+    const auto text = model.dump(-1, ' ', false, Json::error_handler_t::replace);
+    std::string out;
+    for (const char c : text) c == '<' ? out += "\\u003c" : out += c;
+    return out;
+  }
+
   std::string plain(const std::string& text) { return printable(lines_.line(text, {1}).plain()); }
 
   Json theme() const {
@@ -148,6 +159,11 @@ class PageModel {
     if (asked.label_box) out["label_box"] = true;
     if (!asked.format.empty()) out["format"] = asked.format;
     if (asked.limits) out["fixed"] = true;
+    if (!asked.names.empty()) {
+      Json names = Json::array();
+      for (const auto& name : asked.names) names.push_back(plain(name));
+      out["names"] = names;
+    }
     if (!info.title.empty()) {
       out["title"] = plain(info.title);
       if (info.scale.kind == ScaleKind::time)
@@ -314,6 +330,7 @@ class PageModel {
     if (l.base != 0) out["base"] = l.base;
     if (l.is_histogram) out["histogram"] = true;
     if (l.is_lying) out["lying"] = true;
+    if (l.hold != Hold::none) out["hold"] = kHolds[static_cast<int>(l.hold)];
     if (l.mesh) out["mesh"] = true;
     if (l.focus) out["focus"] = {l.focus->low, l.focus->high};
     for (const auto& [name, value] :
@@ -389,16 +406,14 @@ class PageModel {
     return out;
   }
 
-  Json panel(std::size_t k) {
-    poll_interrupt();
+  // Where it stands.
+  Json layout_of(std::size_t k) {
     const auto& panel = figure_.panels[k];
     const auto& info = list_.panels[k];
-    Json out = {{"title", plain(panel.title)},
-                {"area", numbers_of(info.area)},
+    Json out = {{"area", numbers_of(info.area)},
                 {"outer", numbers_of(info.outer)},
                 {"room_left", info.room_left},
                 {"room_below", info.room_below}};
-    if (panel.color_bar && !panel.color_bar->title.empty()) out["values"] = plain(panel.color_bar->title);
     if (panel.is_spatial()) {
       out["space"] = {{"turn", panel.turn},
                       {"tilt", panel.tilt},
@@ -411,8 +426,17 @@ class PageModel {
       const auto font = [this](const Axis& a) { return Font{a.size.value_or(theme_.tick_size)}; };
       out["x"] = axis(panel.x, info.x_axis, font(panel.x));
       out["y"] = axis(panel.y, info.y_axis, font(panel.y));
-      flat(panel, k, out);
     }
+    return out;
+  }
+
+  Json panel(std::size_t k) {
+    poll_interrupt();
+    const auto& panel = figure_.panels[k];
+    auto out = layout_of(k);
+    out["title"] = plain(panel.title);
+    if (panel.color_bar && !panel.color_bar->title.empty()) out["values"] = plain(panel.color_bar->title);
+    if (!panel.is_spatial()) flat(panel, k, out);
     const auto looks = looks_of(panel, theme_);
     Json layers = Json::array();
     for (std::size_t j = 0; j < panel.layers.size(); ++j)
@@ -481,6 +505,11 @@ std::string css_of(const Color& c) {
 
 std::string page_model(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts) {
   return PageModel(figure, list, text, fonts).run();
+}
+
+std::string page_layout(const Figure& figure, const DisplayList& list, PangoText& text,
+                        EmbeddedFonts& fonts) {
+  return PageModel(figure, list, text, fonts).run_layout();
 }
 
 }  // namespace quill

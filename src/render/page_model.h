@@ -15,6 +15,9 @@ namespace quill {
 // every < is escaped.
 std::string page_model(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts);
 
+// The same figure laid out in another way: its size and the panels' areas and axes alone.
+std::string page_layout(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts);
+
 // The colour as CSS has it.
 std::string css_of(const Color& color);
 

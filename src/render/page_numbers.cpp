@@ -19,6 +19,18 @@ namespace quill {
 
 namespace {
 
+// "2nd", "3rd", "11th", "21st"
+std::string ordinal(std::size_t n) {
+  const auto last = n % 10;
+  const bool is_teen = n / 10 % 10 == 1;
+  return fmt::format("{}{}", n,
+                     is_teen     ? "th"
+                     : last == 1 ? "st"
+                     : last == 2 ? "nd"
+                     : last == 3 ? "rd"
+                                 : "th");
+}
+
 bool same_bits(double a, double b) {
   return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b);
 }
@@ -236,19 +248,19 @@ Layer reduced_layer(const Layer& layer, double share, std::string& told) {
     case surface:
     case wireframe: {
       const auto b = bucket(std::sqrt(share));
-      told = fmt::format("every {}th row and column", b);
+      told = fmt::format("every {} row and column", ordinal(b));
       return every_node(layer, b);
     }
     case contours:
     case filled_contours: {  // which are drawn from their lines; the values are for reading
       const auto b = bucket(std::sqrt(share));
-      told = fmt::format("values at every {}th row and column", b);
+      told = fmt::format("values at every {} row and column", ordinal(b));
       return every_node(layer, b);
     }
     default: break;
   }
   const auto b = bucket(1);
-  told = fmt::format("every {}th point", b);
+  told = fmt::format("every {} point", ordinal(b));
   const auto n = layer.x.size();
   return with_rows(layer, every(n, b), n);
 }

@@ -67,6 +67,7 @@ TextExtent PangoText::measure(const std::string& text, const Font& font) {
   extent.ink_descent = (ink.y + ink.height) * unit - baseline;
   extent.ink_left = (ink.x - logical.x) * unit;
   extent.ink_right = extent.ink_left + ink.width * unit;
+  extent.unknown = pango_layout_get_unknown_glyphs_count(layout_.get());
   constexpr std::size_t many = 20000;
   if (measured_.size() > many) measured_.clear();
   measured_.emplace(text, Known{font, extent});

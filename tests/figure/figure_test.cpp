@@ -434,7 +434,7 @@ TEST_CASE("texts that are too long are broken or cut, and labels without room ar
   for (const auto* text : all_of<DrawnText>(wet)) CHECK(find_malformed(text->source) == std::string::npos);
 
   Panel many;
-  for (int k = 0; k < 60; ++k) many.layers.push_back(line_of({0, 1}, {0, 1.0 * k}, "line"));
+  for (int k = 0; k < 250; ++k) many.layers.push_back(line_of({0, 1}, {0, 1.0 * k}, "line"));
   for (const char* place : {"top left", "outside right", "best"}) {
     many.legend = parse_legend_place(place);
     const auto crowded = laid(many);

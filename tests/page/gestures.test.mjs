@@ -406,3 +406,101 @@ test("the data of what is shown are a table on request", async () => {
   assert.equal(await p.locator(".data tbody tr").count(), 0);
   await p.context().close();
 });
+
+const readAt = async (s, x, y) => {
+  await s.page.mouse.move(...(await s.datum(x, y)));
+  return s.tip();
+};
+
+test("readings are made from numbers, with units: at ticks, in space, of bars and of steps", async () => {
+  const out = run(`figure("read", rows: 2, columns: 2, formats: "html") {
+    panel(1, 1) {
+        line([0.5, 1, 2], [1, 2, 3])
+        x_axis("share (m)", ticks: [0.5, 1], tick_labels: ["$\\\\frac{1}{2}$", "$10^{0}$"])
+    }
+    panel(1, 2) {
+        bars(["inflow", "harbour"], [3, 5], label: "june")
+        bars(["harbour", "basin"], [4, -2], label: "july", stacked: true)
+        y_axis("catch (kg)")
+    }
+    panel(2, 1) {
+        steps([1, 2, 3, 4], [2, 1, 3, 2])
+        x_axis("time (h)")
+    }
+    panel(2, 2) {
+        line([1200300001, 1200300002], [1e6, 2e6], [1e-5, 2e-5])
+        x_axis("time (s)")
+        y_axis("load (N)")
+        z_axis("width (m)")
+    }
+}`, "read");
+  const page = await open(join(out, "read.html"));
+  const at = (panel, layer, place) => page.evaluate(([p, l, k]) => {
+    const panel = quillFigures[0].panels[p];
+    return Object.fromEntries(panel.space.reading(p, l, k, 0).rows);
+  }, [panel, layer, place]);
+  const s = new Hand(page, 0);
+  assert.deepEqual(await readAt(s, 0.5, 1), { share: "0.5 m", y: "1" });
+  assert.deepEqual(await readAt(s, 1, 2), { share: "1 m", y: "2" });
+  s.panel = 1;
+  assert.deepEqual(await readAt(s, 2.2, 2), { x: "harbour", catch: "4 kg" });
+  assert.deepEqual(await readAt(s, 3.2, -1), { x: "basin", catch: "−2 kg" });
+  assert.equal(await page.locator(".tip .head").textContent(), "july");
+  s.panel = 2;
+  // Of steps the data, wherever on the stairs the pointer is.
+  for (const x of [1.6, 1.9, 2.1, 2.4]) assert.deepEqual(await readAt(s, x, 1), { time: "2 h", y: "1" });
+  assert.deepEqual(await at(3, 0, 0), { time: "1200300001 s", load: "1000000 N", width: "1×10⁻⁵ m" });
+  assert.deepEqual(page.wrong, []);
+  await page.context().close();
+});
+
+test("readings on logarithmic axes gain digits when one looks closer", async () => {
+  const out = run(`figure("digits", columns: 2, formats: "html") {
+    panel(1, 1) {
+        scatter([pi, 4], [1000 * pi, 5000])
+        x_axis("a", scale: "log")
+        y_axis("b", scale: "signed_log")
+    }
+    panel(1, 2) { scatter([1, 2], [1, 2]) }
+}`, "digits");
+  const page = await open(join(out, "digits.html")), s = new Hand(page, 0);
+  const before = await readAt(s, Math.PI, 1000 * Math.PI);
+  for (const which of ["x", "y"])
+    await page.evaluate((w) => {
+      const f = quillFigures[0], v = w === "x" ? Math.PI : 1000 * Math.PI;
+      f.setLimits(f.panels[0], w, v * (1 - 1e-7), v * (1 + 1e-7));
+      f.drawNow();
+    }, which);
+  const after = await readAt(s, Math.PI, 1000 * Math.PI);
+  for (const name of ["a", "b"]) assert.ok(after[name].length >= before[name].length + 4, `${before[name]} ${after[name]}`);
+  assert.match(after.a, /^3\.14159265/);
+  await page.context().close();
+});
+
+test("panels that are wheeled one after the other all come to rest, and each has its own cursor", async () => {
+  const out = run(`figure("two", columns: 2, formats: "html") {
+    panel(1, 1) { scatter(1..40000, sin(1..40000)) }
+    panel(1, 2) { scatter([1, 2, 3], [1, 2, 3]) }
+}`, "two");
+  const page = await open(join(out, "two.html")), one = new Hand(page, 0), two = new Hand(page, 1);
+  const from = await one.spot(0.5, 0.5), to = await two.spot(0.5, 0.5);
+  await page.mouse.move(...from);
+  await page.mouse.wheel(0, -100);
+  await page.mouse.move(...to);
+  await page.mouse.wheel(0, -100);
+  await one.settled();
+  assert.deepEqual(await page.evaluate(() => quillFigures[0].panels.map((p) => p.isMoving)), [false, false]);
+  await page.evaluate(() => quillFigures[0].whole());
+  const place = () => page.evaluate(() => quillFigures[0].hover.place);
+  await two.focus();
+  await page.keyboard.press("n");
+  await page.keyboard.press("n");
+  assert.equal(await place(), 1);
+  await one.focus();
+  await page.keyboard.press("n");
+  assert.equal(await place(), 0);
+  await two.focus();
+  await page.keyboard.press("n");
+  assert.equal(await place(), 2);
+  await page.context().close();
+});

@@ -180,3 +180,52 @@ test("the bundle is made from the source that is there", () => {
   for (const name of ["page.js", "page.css"])
     assert.equal(readFileSync(join(out, name), "utf8"), readFileSync(join(root, "src/render/page/bundle", name), "utf8"), `./dev page makes ${name} anew`);
 });
+
+test("on a phone panels stand below each other, texts can be read and buttons can be touched", async () => {
+  const out = run(`figure("phone", columns: 2, formats: "html", link_y: "rows") {
+    panel(1, 1) {
+        line(1..5, [2, 3, 1, 4, 2], label: "level")
+        line(1..5, [1, 1, 2, 2, 3], label: "outflow")
+        legend()
+        x_axis("time (h)")
+    }
+    panel(1, 2) {
+        scatter([1, 2], [3, 9], label: "samples")
+        legend()
+    }
+}`, "phone");
+  for (const width of [320, 375, 414]) {
+    const page = await open(join(out, "phone.html"), { width, height: 800, touch: true });
+    const seen = await page.evaluate(() => {
+      const f = quillFigures[0];
+      return { areas: f.panels.map((p) => p.model.area), wide: document.documentElement.scrollWidth,
+               limits: f.panels.map((p) => p.limits.y),
+               sizes: [...document.querySelectorAll(".over text")].map((t) => parseFloat(t.getAttribute("font-size") ?? getComputedStyle(t).fontSize) * f.pixels),
+               buttons: [...document.querySelectorAll(".list button, .bar button")].map((b) => b.getBoundingClientRect().height) };
+    });
+    assert.ok(seen.areas[1][1] > seen.areas[0][1] + seen.areas[0][3], "below each other");
+    assert.ok(seen.wide <= width, `no wider than the screen: ${seen.wide}`);
+    assert.deepEqual(seen.limits[0], seen.limits[1]);
+    assert.ok(Math.min(...seen.sizes) >= 9, `texts of ${Math.min(...seen.sizes)} px`);
+    assert.ok(seen.buttons.length >= 3 && Math.min(...seen.buttons) >= 32, String(seen.buttons));
+    await page.getByRole("button", { name: "outflow" }).click();
+    assert.deepEqual(await page.evaluate(() => [...quillFigures[0].panels[0].hidden]), [1]);
+    assert.deepEqual(await findings(page), []);
+    assert.deepEqual(page.wrong, []);
+    await page.context().close();
+  }
+});
+
+test("tables of data have one notation for each column and names of their own", async () => {
+  const out = run(`figure("table", formats: "html") {
+    line(1..3, [1e-6, 0.5, 25])
+    line(1..3, [1.5, 2.25, 3])
+}`, "table");
+  const page = await open(join(out, "table.html"));
+  await page.getByRole("button", { name: "Data" }).click();
+  const columns = await page.evaluate(() => [...document.querySelectorAll("table")].map((t) => [...t.querySelectorAll("tbody tr")].map((r) => r.lastChild.textContent)));
+  assert.ok(columns[0].every((t) => /^\d(\.\d+)?×10[⁻⁰¹²³⁴⁵⁶⁷⁸⁹]+$/.test(t)), String(columns[0]));
+  assert.deepEqual(columns[1], ["1.50", "2.25", "3.00"]);
+  assert.deepEqual(await findings(page), []);
+  await page.context().close();
+});

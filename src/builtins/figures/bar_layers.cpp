@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "array/rearrange.h"
 #include "base/text.h"
@@ -11,6 +12,7 @@
 #include "builtins/figures/drawing.h"
 #include "builtins/figures/layer_arguments.h"
 #include "builtins/tables.h"
+#include "figure/bars.h"
 #include "numerics/samples.h"
 
 namespace quill {
@@ -18,80 +20,59 @@ namespace quill {
 namespace bar_layers_calls {
 namespace {
 
+// The first position that stands twice in one call.
+void check_positions(const Curves& curves, const Axis& axis) {
+  std::set<double> seen;
+  for (const double at : curves.x)
+    if (std::isfinite(at) && !seen.insert(at).second)
+      fail(fmt::format("bars: duplicate position: {}",
+                       curves.is_named ? fmt::format("\"{}\"", axis.names[static_cast<std::size_t>(at) - 1])
+                                       : shortest(at)),
+           "bin_sums(x, y) adds up what belongs to one position");
+}
+
 Value bars_row(Call& call) {
   return drawn(call, [&](Panel& panel) {
     Layer layer;
     layer.kind = Layer::Kind::boxes;
     layer.base = 0;
     set_looks(call, layer);
-    double share = 0.8;
-    if (const auto i = place_of(call, "share")) share = positive(call, *i, share, 1);
-    const bool stacked = place_of(call, "stacked") && call.truth_or(*place_of(call, "stacked"), false);
-    layer.is_lying = place_of(call, "lying") && call.truth_or(*place_of(call, "lying"), false);
-    // Names stand at 1, 2, …
-    std::vector<std::string> names;
-    Curves curves;
-    if (call.given(1) && call.value(0).is(Kind::array) && call.value(0).array().type() == ElementType::text) {
-      names = texts_argument(call, 0);
-      const auto values = call.reals(1);
-      const auto count = values.axes() == 2 ? values.extent(1) : 1;
-      if (values.axes() < 1 || values.axes() > 2 || values.extent(0) != static_cast<Index>(names.size()))
-        call.fail_argument(1,
-                           fmt::format("has shape {} for {} names", text_of(values.shape()), names.size()));
-      curves.y.resize(static_cast<std::size_t>(count));
-      const auto all = values.to_vector<double>();
-      for (std::size_t i = 0; i < all.size(); ++i) curves.y[i % curves.y.size()].push_back(all[i]);
-      for (std::size_t k = 1; k <= names.size(); ++k) curves.x.push_back(static_cast<double>(k));
-    } else
-      curves = curves_of(call);
-    double spacing = INFINITY;
-    auto sorted = curves.x;
-    std::sort(sorted.begin(), sorted.end());
-    for (std::size_t k = 1; k < sorted.size(); ++k) {
-      if (sorted[k] == sorted[k - 1])
-        fail(fmt::format("bars: duplicate position: {}", shortest(sorted[k])),
-             "bin_sums(x, y) adds up what belongs to one position");
-      if (sorted[k] > sorted[k - 1]) spacing = std::min(spacing, sorted[k] - sorted[k - 1]);
-    }
-    if (!std::isfinite(spacing)) spacing = 1;
+    const auto is_set = [&](const char* name) {
+      const auto i = place_of(call, name);
+      return i && call.truth_or(*i, false);
+    };
+    BarCall bars;
+    if (const auto i = place_of(call, "share")) bars.share = positive(call, *i, bars.share, 1);
+    bars.is_stacked = is_set("stacked");
+    bars.is_overlaid = is_set("overlaid");
+    for (const auto& other : panel.layers)
+      if (other.bars) bars.number = other.bars->number + 1;
+    layer.is_lying = is_set("lying");
+    const auto along = layer.is_lying ? &Panel::y : &Panel::x;
+    const auto curves = curves_of(call, panel, along);
+    check_positions(curves, panel.*along);
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
-    const double width = share * spacing / (stacked ? 1 : static_cast<double>(curves.y.size()));
-    // Positive parts stack upwards from the base, negative parts downwards.
-    std::vector<double> above(curves.x.size(), layer.base), below = above;
     for (std::size_t c = 0; c < curves.y.size(); ++c) {
       Layer one = layer;
+      one.bars = bars;
+      one.x = curves.x;
+      one.y = curves.y[c];
       one.label = labels[c];
+      one.x_is_named = curves.is_named;
       one.x_is_count = curves.is_counted || are_whole(curves.x);
       name_axes(one, curves.x_label, curves.y_label);
       if (one.is_lying) {
         std::swap(one.x_is_count, one.y_is_count);
+        std::swap(one.x_is_named, one.y_is_named);
+        std::swap(one.x_is_time, one.y_is_time);
         std::swap(one.x_name, one.y_name);
-      }
-      for (std::size_t k = 0; k < curves.x.size(); ++k) {
-        const double left =
-            curves.x[k] - share * spacing / 2 + (stacked ? 0 : width * static_cast<double>(c));
-        one.left.push_back(left);
-        one.right.push_back(left + width);
-        const double y = curves.y[c][k];
-        double& end = y < 0 ? below[k] : above[k];
-        one.low.push_back(stacked ? end : layer.base);
-        one.high.push_back(stacked ? end + y : y);
-        if (stacked && std::isfinite(y)) end += y;
-      }
-      if (one.is_lying) {
-        std::swap(one.left, one.low);
-        std::swap(one.right, one.high);
       }
       panel.layers.push_back(std::move(one));
     }
-    auto& along = layer.is_lying ? panel.y : panel.x;
+    arrange_bars(panel);
     if (layer.is_lying) {
-      along.reverse = true;  // the first one stands on top
+      panel.y.reverse = true;  // the first one stands on top
       if (!panel.grid) panel.grid = GridLines{true, false};
-    }
-    if (!names.empty() && !along.ticks) {
-      along.ticks = curves.x;
-      along.tick_labels = names;
     }
   });
 }
@@ -177,8 +158,10 @@ Value region_row(Call& call, bool is_band) {
     layer.kind = Layer::Kind::region;
     layer.opacity = is_band ? 0.25 : 0.4;
     set_looks(call, layer);
-    const auto x = call.vector(0), first = call.vector(1);
-    layer.x = x.to_vector<double>();
+    const auto first = call.vector(1);
+    auto x = positions_of(call, 0, panel, &Panel::x);
+    layer.x = std::move(x.values);
+    layer.x_is_named = layer.x_is_count = x.is_named;
     layer.low = layer.high = first.to_vector<double>();
     if (is_band)
       layer.high = call.vector(2).to_vector<double>();
@@ -218,10 +201,12 @@ Value error_bars_row(Call& call) {
     layer.kind = Layer::Kind::error_bars;
     layer.marker = Marker::disc;
     set_looks(call, layer);
-    const auto x = call.vector(0), y = call.vector(1);
-    if (x.size() != y.size())
-      call.fail_argument(1, fmt::format("has {} elements for {} of x", y.size(), x.size()));
-    layer.x = x.to_vector<double>();
+    auto x = positions_of(call, 0, panel, &Panel::x);
+    const auto y = call.vector(1);
+    if (static_cast<Index>(x.values.size()) != y.size())
+      call.fail_argument(1, fmt::format("has {} elements for {} of x", y.size(), x.values.size()));
+    layer.x = std::move(x.values);
+    layer.x_is_named = layer.x_is_count = x.is_named;
     layer.y = y.to_vector<double>();
     set_error(call, 2, layer.y, layer.low, layer.high);
     if (call.given(3)) set_error(call, 3, layer.x, layer.left, layer.right);
@@ -244,20 +229,22 @@ std::vector<Builtin> bar_layer_rows() {
       {
           .name = "bars",
           .family = kFamily,
-          .summary = "Draws bars; the columns of a matrix stand side by side, or on each other.",
-          .parameters = {{"x", "positions, a vector of numbers or of names; alone, the heights over 1, 2, …",
-                          ""},
-                         {"y", "heights: a vector, or a matrix with a group in each row", "none"},
-                         kLabel,
-                         kColor,
-                         kOpacity,
-                         kOrder,
-                         {"share", "of the distance that a bar or a group takes", "0.8"},
-                         {"stacked",
-                          "whether columns are stacked, positive values upwards and negative ones downwards",
-                          "false"},
-                         {"lying", "whether bars lie, the first one on top; names then have room", "false"},
-                         kBase},
+          .summary =
+              "Draws bars; the columns of a matrix, and calls that share positions, stand side by side.",
+          .parameters =
+              {{"x", "positions, a vector of numbers or of names; alone, the heights over 1, 2, …", ""},
+               {"y", "heights: a vector, or a matrix with a group in each row", "none"},
+               kLabel,
+               kColor,
+               kOpacity,
+               kOrder,
+               {"share", "of the distance that a bar or a group takes", "0.8"},
+               {"stacked", "whether columns are stacked, positive values upwards and negative ones downwards",
+                "false"},
+               {"lying", "whether bars lie, the first one on top; names then have room", "false"},
+               {"overlaid", "whether they are drawn over the bars of other calls, not side by side with them",
+                "false"},
+               kBase},
           .returns = kNothing,
           .errors = "different shapes, duplicate positions",
           .example = "figure(\"catch\") {\n    bars([\"june\", \"july\"], [3, 5 | 4, 2], label: [\"net 1\", "

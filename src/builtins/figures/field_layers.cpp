@@ -73,7 +73,7 @@ std::size_t set_pixels(Call& call, Layer& layer) {
 
 // Fills x, y and z of a grid layer from (z), (x, y, z) or (f, x_range, y_range). Returns the count of
 // columns.
-std::size_t set_grid(Call& call, Layer& layer) {
+std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
   if (call.value(0).is_callable()) {
     const int points = layer.kind == Layer::Kind::wireframe ? 40 : 80;
     const auto [a, b] = ends_of(call, 1);
@@ -103,8 +103,15 @@ std::size_t set_grid(Call& call, Layer& layer) {
     layer.x_is_count = layer.y_is_count = true;
     return layer.x.size();
   }
-  const auto coordinates = [&](std::size_t i, Index wanted, const char* axis) {
-    auto a = call.reals(i);
+  const auto coordinates = [&](std::size_t i, Index wanted, const char* axis, Axis Panel::*along,
+                               bool& is_named) {
+    Array a;
+    if (layer.kind == Layer::Kind::heatmap && holds_names(call.value(i))) {
+      auto found = positions_of(call, i, panel, along);
+      is_named = found.is_named;
+      a = Array::vector(std::move(found.values));
+    } else
+      a = call.reals(i);
     if (a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1)) a = flattened(a);
     const bool edges = layer.kind == Layer::Kind::heatmap && a.size() == wanted + 1;
     if (a.axes() != 1 || (a.size() != wanted && !edges))
@@ -115,8 +122,10 @@ std::size_t set_grid(Call& call, Layer& layer) {
               : "");
     return a.to_vector<double>();
   };
-  layer.x = coordinates(0, z.extent(1), "columns");
-  layer.y = coordinates(1, z.extent(0), "rows");
+  layer.x = coordinates(0, z.extent(1), "columns", &Panel::x, layer.x_is_named);
+  layer.y = coordinates(1, z.extent(0), "rows", &Panel::y, layer.y_is_named);
+  layer.x_is_count = layer.x_is_named;
+  layer.y_is_count = layer.y_is_named;
   name_axes(layer, call.label(0), call.label(1), call.label(at));
   for (const auto* v : {&layer.x, &layer.y})
     for (std::size_t k = 1; k < v->size(); ++k)
@@ -146,7 +155,7 @@ Value grid_layer(Call& call, Layer::Kind kind) {
     if (kind == Layer::Kind::contours) layer.width = 1.1;
     if (kind == Layer::Kind::wireframe) layer.width = 0.9;
     set_looks(call, layer);
-    const auto columns = set_grid(call, layer);
+    const auto columns = set_grid(call, layer, panel);
     layer.label = labels_for(call, 1)[0];
     if (kind == Layer::Kind::heatmap) {
       const auto rows = layer.z.size() / columns;

@@ -58,10 +58,18 @@ void set_axis(Call& call, Axis& axis) {
       ends = to_array(v).converted(ElementType::float64).to_vector<double>();
       if (is_time(v)) axis.scale = ScaleKind::time;
     }
-    if (ends.size() != 2 || !std::isfinite(ends[0]) || !std::isfinite(ends[1])) bad();
+    if (ends.size() != 2) bad();
+    for (const double end : ends)
+      if (!std::isfinite(end))
+        call.fail_argument(1, fmt::format("must be two finite numbers, not {}", shortest(end)),
+                           "limits: (0, 10)");
+    const bool is_time_axis = axis.scale == ScaleKind::time;
+    const auto said = [&](double end) { return is_time_axis ? time_text(end) : shortest(end); };
     if (!(ends[0] < ends[1]))
-      call.fail_argument(1, fmt::format("gives the lower end first, and {} is not below {}",
-                                        shortest(ends[0]), shortest(ends[1])));
+      call.fail_argument(1,
+                         fmt::format("must give the lower end first: {} is not {} {}", said(ends[0]),
+                                     is_time_axis ? "before" : "below", said(ends[1])),
+                         "reverse: true turns the axis");
     axis.limits = Limits{ends[0], ends[1]};
   }
   if (call.given(2)) {
@@ -73,6 +81,8 @@ void set_axis(Call& call, Axis& axis) {
     if (ticks.size() > 500)
       call.fail_argument(2, fmt::format("holds {} positions, and at most 500 are drawn", ticks.size()));
     axis.ticks = std::move(ticks);
+    axis.ticks_are_names = false;
+    axis.tick_labels.clear();
   }
   if (call.given(3)) {
     axis.tick_labels = texts_argument(call, 3);

@@ -3,12 +3,14 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <map>
 
 #include "base/text.h"
 #include "base/time_text.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/figures/drawing.h"
+#include "figure/panel_plan.h"
 
 namespace quill {
 
@@ -124,12 +126,60 @@ std::vector<double> counted(Index n) {
   return out;
 }
 
-Curves curves_of(const Call& call) {
+bool holds_names(const Value& v) { return v.is(Kind::array) && v.array().type() == ElementType::text; }
+
+namespace {
+
+// The panels that share the positions of one, itself among them.
+std::vector<Panel*> sharing(Figure& figure, Panel& panel, Axis Panel::*axis) {
+  const auto link = axis == &Panel::x ? figure.link_x : figure.link_y;
+  std::vector<Panel*> out = {&panel};
+  for (auto& other : figure.panels)
+    if (&other != &panel && link != Link::none && are_linked(link, panel, other)) out.push_back(&other);
+  return out;
+}
+
+}  // namespace
+
+Positions positions_of(Call& call, std::size_t i, Panel& panel, Axis Panel::*axis) {
+  if (!holds_names(call.value(i))) return {call.vector(i).to_vector<double>(), false};
+  const auto panels = sharing(call.context.drawing.figure(), panel, axis);
+  auto names = (panel.*axis).names;
+  for (const auto* other : panels)
+    if ((other->*axis).names.size() > names.size()) names = (other->*axis).names;
+  Positions out{{}, true};
+  std::map<std::string, std::size_t> places;
+  for (std::size_t k = 0; k < names.size(); ++k) places.emplace(names[k], k + 1);
+  for (const auto& name : texts_argument(call, i)) {
+    const auto [found, is_new] = places.emplace(name, names.size() + 1);
+    if (is_new) names.push_back(name);
+    out.values.push_back(static_cast<double>(found->second));
+  }
+  for (auto* other : panels) {
+    auto& shared = other->*axis;
+    if (other != &panel && shared.names.empty()) continue;
+    shared.names = names;
+    // Ticks that were asked for stay.
+    if (shared.ticks && !shared.ticks_are_names) continue;
+    shared.ticks = counted(static_cast<Index>(names.size()));
+    shared.tick_labels = names;
+    shared.ticks_are_names = true;
+  }
+  return out;
+}
+
+Curves curves_of(Call& call, Panel& panel, Axis Panel::*along) {
   const bool has_x = call.given(1);
   const std::size_t at = has_x ? 1 : 0;
   const auto ys = call.reals(at);
   Array xs;
-  if (has_x) xs = call.reals(0);
+  Curves out;
+  if (has_x && holds_names(call.value(0))) {
+    auto found = positions_of(call, 0, panel, along);
+    out.is_named = found.is_named;
+    xs = Array::vector(std::move(found.values));
+  } else if (has_x)
+    xs = call.reals(0);
   if (ys.axes() != 1 && ys.axes() != 2)
     call.fail_argument(at, fmt::format("is a vector, or a matrix with one line for each column, not {}",
                                        ys.axes() == 0 ? "a single number" : text_of(ys.shape())));
@@ -143,7 +193,6 @@ Curves curves_of(const Call& call) {
                       text_of(ys.shape())),
           ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' turns the matrix" : "");
   }
-  Curves out;
   if (has_x) out.x_label = call.label(0);
   out.y_label = call.label(at);
   if (has_x)

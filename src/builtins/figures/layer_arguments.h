@@ -27,14 +27,25 @@ std::vector<std::string> labels_for(const Call& call, Index curves);
 // 1, 2, … n
 std::vector<double> counted(Index n);
 
-// x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column.
+// The positions of an argument along an axis: numbers, or names. Names stand at the places of their first
+// appearance in the panel and in those linked to it, which share one list.
+struct Positions {
+  std::vector<double> values;
+  bool is_named = false;
+};
+bool holds_names(const Value& value);
+Positions positions_of(Call& call, std::size_t i, Panel& panel, Axis Panel::*axis);
+
+// x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column. `along` is the
+// axis that x belongs to.
 struct Curves {
   bool is_counted = false;  // x is 1, 2, …
+  bool is_named = false;    // x stands for names
   std::vector<double> x;
   std::vector<std::vector<double>> y;
   LabelPtr x_label, y_label;
 };
-Curves curves_of(const Call& call);
+Curves curves_of(Call& call, Panel& panel, Axis Panel::*along = &Panel::x);
 // Whether all are whole numbers: between positions of bars and stems stands nothing.
 bool are_whole(const std::vector<double>& x);
 

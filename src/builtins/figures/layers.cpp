@@ -53,20 +53,10 @@ void add_function(Call& call, const Value& f, Layer layer, Panel& panel) {
   panel.layers.push_back(std::move(layer));
 }
 
-// The corners of a stairway: each value holds from half way to its neighbours, or from its x on.
-void make_steps(Layer& layer, const std::string& hold) {
-  std::vector<double> x, y;
-  const auto n = layer.x.size();
-  for (std::size_t k = 0; k < n; ++k) {
-    const double before = k > 0 ? layer.x[k - 1] : layer.x[k],
-                 after = k + 1 < n ? layer.x[k + 1] : layer.x[k];
-    const double from = hold == "after" ? layer.x[k] : hold == "before" ? before : (before + layer.x[k]) / 2;
-    const double to = hold == "after" ? after : hold == "before" ? layer.x[k] : (layer.x[k] + after) / 2;
-    x.insert(x.end(), {from, to});
-    y.insert(y.end(), {layer.y[k], layer.y[k]});
-  }
-  layer.x = std::move(x);
-  layer.y = std::move(y);
+Hold hold_of(const Call& call) {
+  const auto i = place_of(call, "hold");
+  const auto name = i ? call.one_of(*i) : "around";
+  return name == "before" ? Hold::before : name == "after" ? Hold::after : Hold::around;
 }
 
 // What the colours of points stand for, one number for each; `points` is 0 where there is no one vector of
@@ -124,7 +114,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       panel.layers.push_back(space_curve(call, std::move(layer)));
       return;
     }
-    auto curves = curves_of(call);
+    auto curves = curves_of(call, panel);
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
     set_values(call, layer, curves.y.size() == 1 ? curves.x.size() : 0);
     for (std::size_t k = 0; k < curves.y.size(); ++k) {
@@ -135,10 +125,11 @@ Value curve_row(Call& call, Layer::Kind kind) {
         one.x = std::move(curves.x);
       one.y = std::move(curves.y[k]);
       name_axes(one, curves.x_label, curves.y_label);
-      one.x_is_count = curves.is_counted || (kind == Layer::Kind::stems && are_whole(one.x));
+      one.x_is_named = curves.is_named;
+      one.x_is_count =
+          curves.is_counted || curves.is_named || (kind == Layer::Kind::stems && are_whole(one.x));
       one.label = labels[k];
-      if (const auto i = place_of(call, "hold"); call.row.name == "steps")
-        make_steps(one, i ? call.one_of(*i) : "around");
+      if (call.row.name == "steps") one.hold = hold_of(call);
       panel.layers.push_back(std::move(one));
     }
   });
@@ -150,7 +141,10 @@ using namespace layer_parameters;  // NOLINT
 
 std::vector<Parameter> curve_parameters(std::string_view marker, bool in_space) {
   std::vector<Parameter> out = {
-      {"x", "abscissae, a vector; alone, the values over 1, 2, …; or a function, or a list of them", ""},
+      {"x",
+       "abscissae, a vector of numbers or of names; alone, the values over 1, 2, …; or a function, or a list "
+       "of them",
+       ""},
       {"y", "values: a vector, or a matrix with one line for each column; for a function its range", "none"}};
   if (in_space) out.push_back({"z", "heights, a vector, for a curve in space", "none"});
   auto shape = kMarker;

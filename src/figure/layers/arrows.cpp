@@ -77,7 +77,6 @@ void draw(Plane& plane) {
 const LayerKind kArrowsLayer = {.name = "layer of arrows",
                                 .has_ink = arrows_layer::shows,
                                 .cover = arrows_layer::cover,
-                                .outline = outline_of_points,
                                 .draw = arrows_layer::draw};
 
 }  // namespace quill

@@ -33,22 +33,6 @@ void cover(const Layer& layer, Cover& cover) {
   }
 }
 
-// Points all over each box, so that a legend keeps off them.
-std::vector<Point> inside(const Layer& layer) {
-  std::vector<Point> out;
-  constexpr std::size_t few = 300;
-  const int along = layer.left.size() < few ? 8 : 2, across = layer.left.size() < few ? 3 : 1;
-  for (std::size_t k = 0; k < layer.left.size(); ++k)
-    for (int i = 0; i <= along; ++i)
-      for (int j = 0; j <= across; ++j) {
-        const double s = static_cast<double>(i) / along, t = static_cast<double>(j) / across;
-        const double u = layer.is_lying ? s : t, v = layer.is_lying ? t : s;
-        out.push_back({layer.left[k] + u * (layer.right[k] - layer.left[k]),
-                       layer.low[k] + v * (layer.high[k] - layer.low[k])});
-      }
-  return out;
-}
-
 void draw(Plane& plane) {
   FillPath fill{{}, plane.look.color};
   StrokePath edges{{}, plane.theme.paper, 0.7};
@@ -80,7 +64,6 @@ void draw(Plane& plane) {
 const LayerKind kBoxesLayer = {.name = "layer of bars",
                                .has_ink = boxes_layer::shows,
                                .cover = boxes_layer::cover,
-                               .outline = boxes_layer::inside,
                                .draw = boxes_layer::draw,
                                .sample = [](const Sample& s) {
                                  s.out.items.emplace_back(FillRect{s.box(), s.look.color});

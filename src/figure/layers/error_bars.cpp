@@ -27,13 +27,18 @@ void draw(Plane& plane) {
     if (!std::isfinite(x) || !std::isfinite(plane.layer.low[k]) || !std::isfinite(plane.layer.high[k]))
       continue;
     pieces.push_back({{x, low}, {x, high}});
-    for (const double end : {low, high}) pieces.push_back({{x - cap / 2, end}, {x + cap / 2, end}});
+    // An end without a place on a logarithmic axis has no cap: the bar leads out of the area.
+    for (const double end : {plane.layer.low[k], plane.layer.high[k]})
+      if (std::isfinite(plane.map.y.share(end)))
+        pieces.push_back({{x - cap / 2, plane.down(end)}, {x + cap / 2, plane.down(end)}});
     if (k >= plane.layer.left.size()) continue;
-    const double a = plane.map(plane.layer.left[k], 1).x, b = plane.map(plane.layer.right[k], 1).x,
-                 y = plane.down(plane.layer.y[k]);
-    if (!std::isfinite(a) || !std::isfinite(b)) continue;
+    const double a = plane.across(plane.layer.left[k]), b = plane.across(plane.layer.right[k]),
+                 y = plane.map(1, plane.layer.y[k]).y;
+    if (!std::isfinite(plane.layer.left[k] + plane.layer.right[k]) || !std::isfinite(y)) continue;
     pieces.push_back({{a, y}, {b, y}});
-    for (const double end : {a, b}) pieces.push_back({{end, y - cap / 2}, {end, y + cap / 2}});
+    for (const double end : {plane.layer.left[k], plane.layer.right[k]})
+      if (std::isfinite(plane.map.x.share(end)))
+        pieces.push_back({{plane.across(end), y - cap / 2}, {plane.across(end), y + cap / 2}});
   }
   plane.stroke(std::move(pieces), std::max(0.8, plane.width * 0.7), Dash::solid);
   plane.markers();
@@ -52,7 +57,6 @@ void sample(const Sample& s) {
 
 const LayerKind kErrorBarsLayer = {.name = "layer of error bars",
                                    .cover = error_bars_layer::cover,
-                                   .outline = outline_of_spans,
                                    .draw = error_bars_layer::draw,
                                    .sample = error_bars_layer::sample};
 

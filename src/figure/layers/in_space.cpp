@@ -73,6 +73,18 @@ void draw_curve_in_space(InSpace& space) {
                       Scene::Segment{camera(spots[k - 1]), camera(spots[k]), space.look.color,
                                      space.layer.width * space.theme.line_factor, space.look.dash});
     }
+  // A point that no stroke leads to is a dot of the line's width.
+  const bool has_dots = row_of(space.layer.kind).is_joined && space.look.marker == Marker::none;
+  for (std::size_t k = 0; has_dots && k < spots.size(); ++k) {
+    const auto is_gap = [&](std::size_t at) { return at >= spots.size() || !finite(spots[at]); };
+    if (is_gap(k) || !is_gap(k - 1) || !is_gap(k + 1)) continue;
+    space.scene.add(space.view.camera.depth(spots[k]), Markers{{camera(spots[k])},
+                                                               Marker::disc,
+                                                               space.layer.width * space.theme.line_factor,
+                                                               space.look.color,
+                                                               space.theme.paper,
+                                                               {}});
+  }
   const auto shape = space.look.marker;
   const auto scale = color_scale(space.layer, space.panel, space.theme);
   for (std::size_t k = 0; shape != Marker::none && k < spots.size(); ++k) {

@@ -112,8 +112,6 @@ struct LayerKind {
   void (*cover)(const Layer& layer, Cover& cover) = [](const Layer& layer, Cover& cover) {
     cover.points(layer);
   };
-  // Where it has its ink, roughly, for the place of a legend: some thousand points, in order.
-  std::vector<Point> (*outline)(const Layer& layer) = nullptr;
   void (*draw)(Plane& plane) = nullptr;             // null: only in space
   void (*draw_in_space)(InSpace& space) = nullptr;  // null: only in the plane
   void (*sample)(const Sample& sample) = [](const Sample& sample) { sample.line(); };
@@ -122,11 +120,6 @@ const LayerKind& row_of(Layer::Kind kind);
 
 // The shape of the layer's markers, by itself or by its kind.
 Marker marker_of(const Layer& layer);
-// Every so many places of n, so that some thousand remain.
-std::vector<std::size_t> thinned_places(std::size_t n);
-std::vector<Point> outline_of_points(const Layer& layer);
-// Bars, bands and error bars: points along each from low to high, over the middle of left and right or at x.
-std::vector<Point> outline_of_spans(const Layer& layer);
 // A grid covers all of its coordinates, and fills its panel.
 void cover_grid(const Layer& layer, Cover& cover);
 void draw_curve_in_space(InSpace& space);

@@ -51,30 +51,6 @@ void cover_grid(const Layer& layer, Cover& cover) {
       true;
 }
 
-std::vector<std::size_t> thinned_places(std::size_t n) {
-  constexpr std::size_t most = 4000;
-  std::vector<std::size_t> out;
-  for (std::size_t k = 0; k < n; k += std::max<std::size_t>(1, n / most)) out.push_back(k);
-  return out;
-}
-
-std::vector<Point> outline_of_points(const Layer& layer) {
-  std::vector<Point> out;
-  for (const auto k : thinned_places(layer.y.size())) out.push_back({layer.x[k], layer.y[k]});
-  return out;
-}
-
-std::vector<Point> outline_of_spans(const Layer& layer) {
-  std::vector<Point> out;
-  const bool has_sides = layer.x.size() != layer.low.size() || layer.x.empty();
-  for (const auto k : thinned_places(layer.low.size())) {
-    const double x = has_sides ? (layer.left[k] + layer.right[k]) / 2 : layer.x[k];
-    for (int part = 0; part <= 4; ++part)
-      out.push_back({x, layer.low[k] + (layer.high[k] - layer.low[k]) * part / 4});
-  }
-  return out;
-}
-
 // -- in the plane
 
 double Plane::down(double y) const {

@@ -25,6 +25,13 @@ void draw(Plane& plane) {
   constexpr double column = 0.25;
   const bool thins = plane.layer.x.size() > many;
   const auto close = [&] {
+    // Where it has no neighbours it is as wide as a line.
+    if (forth.size() == 1 && back.size() == 1) {
+      const double half = plane.width / 2;
+      const auto top = forth[0], end = back[0];
+      forth = {{top.x - half, top.y}, {top.x + half, top.y}};
+      back = {{end.x - half, end.y}, {end.x + half, end.y}};
+    }
     if (forth.size() > 1) {
       forth.insert(forth.end(), back.rbegin(), back.rend());
       fill.pieces.push_back(std::move(forth));
@@ -54,12 +61,9 @@ void draw(Plane& plane) {
 }  // namespace
 }  // namespace region_layer
 
-const LayerKind kRegionLayer = {.name = "band",
-                                .cover = region_layer::cover,
-                                .outline = outline_of_spans,
-                                .draw = region_layer::draw,
-                                .sample = [](const Sample& s) {
-                                  s.out.items.emplace_back(FillRect{s.box(), s.look.color});
-                                }};
+const LayerKind kRegionLayer = {
+    .name = "band", .cover = region_layer::cover, .draw = region_layer::draw, .sample = [](const Sample& s) {
+      s.out.items.emplace_back(FillRect{s.box(), s.look.color});
+    }};
 
 }  // namespace quill

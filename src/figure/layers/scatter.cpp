@@ -25,7 +25,6 @@ void sample(const Sample& s) {
 
 const LayerKind kScatterLayer = {.name = "scatter",
                                  .marker = Marker::disc,
-                                 .outline = outline_of_points,
                                  .draw = [](Plane& plane) { plane.markers(); },
                                  .draw_in_space = draw_curve_in_space,
                                  .sample = scatter_layer::sample};

@@ -28,7 +28,6 @@ const LayerKind kStemsLayer = {.name = "layer of stems",
                                      cover.points(layer);
                                      cover.y(layer.base);
                                    },
-                               .outline = outline_of_points,
                                .draw = stems_layer::draw};
 
 }  // namespace quill

@@ -224,16 +224,10 @@ export function axisElements(panel: PanelModel, x: AxisPlan, y: AxisPlan, theme:
   return new AxisDrawing(panel, theme, room).run(x, y);
 }
 
-/** A number along an axis, finer than its ticks by two digits: as its ticks would say it. */
-export function readNumber(v: number, axis: AxisModel, scale: Scale): string {
-  if (!isFinite(v)) return isNaN(v) ? "no value" : v < 0 ? "−∞" : "∞";
-  if (axis.format) {
-    const text = formatted(v, axis.format);
-    if (text !== null) return text;
-  }
-  let step = (scale.high - scale.low) / 1000;
-  if (scale.kind === "log" || scale.kind === "signed_log" || !(step > 0)) step = Math.abs(v) / 1000 || 1e-3;
-  return plainNumber(v, step);
+/** "×10⁶" */
+export function powerText(exponent: number): string {
+  const up = "⁰¹²³⁴⁵⁶⁷⁸⁹";
+  return "×10" + String(exponent).replace(/\d/g, (d) => up[Number(d)]).replace("-", "⁻");
 }
 
 /** A number to within a step, with a power of ten where it would be long. */
@@ -243,13 +237,14 @@ export function plainNumber(v: number, step: number): string {
   const exponent = Math.floor(Math.log10(size) + 1e-12);
   const finest = Math.floor(Math.log10(step) + 1e-12);
   const sign = v < 0 ? "−" : "";
+  // What is said exactly needs no zeros behind it.
+  const trimmed = (text: string, exact: number) =>
+    Math.abs(Number(text) - exact) < 1e-12 * exact && text.includes(".") ? text.replace(/\.?0+$/, "") : text;
   if (size >= 1e7 && finest > 0 || size < 1e-4) {
     const digits = Math.min(15, Math.max(0, exponent - finest));
-    const up = "⁰¹²³⁴⁵⁶⁷⁸⁹", text = String(exponent).replace(/\d/g, (d) => up[Number(d)]).replace("-", "⁻");
-    return `${sign}${(size / Math.pow(10, exponent)).toFixed(digits)}×10${text}`;
+    const lead = size / Math.pow(10, exponent);
+    return sign + trimmed(lead.toFixed(digits), lead) + powerText(exponent);
   }
-  const text = size.toFixed(Math.min(15, Math.max(0, -finest)));
-  // What is said exactly needs no zeros behind it.
-  return sign + (Math.abs(Number(text) - size) < 1e-12 * size && text.includes(".") ? text.replace(/\.?0+$/, "") : text);
+  return sign + trimmed(size.toFixed(Math.min(15, Math.max(0, -finest))), size);
 }
 

@@ -55,6 +55,25 @@ export interface LevelData {
   label?: import("./types").Line;
 }
 
+/** The corners of a stairway, two for each datum. */
+export interface Stairs {
+  x: Float64Array;
+  y: Float64Array;
+  rises: boolean;
+}
+
+function stairsOf(x: Float64Array, y: Float64Array, hold: string): Stairs {
+  const n = x.length, out = { x: new Float64Array(2 * n), y: new Float64Array(2 * n), rises: false };
+  for (let k = 0; k < n; ++k) {
+    const here = x[k], before = k > 0 ? x[k - 1] : here, after = k + 1 < n ? x[k + 1] : here;
+    out.x[2 * k] = hold === "after" ? here : hold === "before" ? before : (before + here) / 2;
+    out.x[2 * k + 1] = hold === "after" ? after : hold === "before" ? here : (here + after) / 2;
+    out.y[2 * k] = out.y[2 * k + 1] = y[k];
+  }
+  out.rises = rises(out.x);
+  return out;
+}
+
 export interface LayerData {
   model: LayerModel;
   index: number;
@@ -70,6 +89,8 @@ export interface LayerData {
   levels: LevelData[];
   palette: Palette | null;
   rises: boolean; // x never falls, so that places are found by halving
+  stairs: Stairs | null; // what steps draw
+  isolated?: number[]; // places whose neighbours on both sides are gaps; found when they are drawn first
   picture?: HTMLCanvasElement; // of a field
 }
 
@@ -92,6 +113,7 @@ export async function layerData(model: LayerModel, index: number, palettes: Map<
     levels.push({ value: level.value ?? -Infinity, color: level.color, label: level.label,
                   x: await unpacked(level.x), y: await unpacked(level.y) });
   return { model, index, x, y, z, left, right, low, high, values, pixels, levels,
+           stairs: model.hold ? stairsOf(x, y, model.hold) : null,
            palette: model.colors ? palettes.get(model.colors.palette)! : null, rises: rises(x) };
 }
 

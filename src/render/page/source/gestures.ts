@@ -21,7 +21,8 @@ export class Gestures {
   private drag: Drag | null = null;
   private readonly touches = new Map<number, [number, number]>();
   private settle = 0;
-  private cursor: { layer: number; place: number } | null = null; // of the keys
+  private readonly moving = new Set<PanelView>(); // that have not come to rest
+  private readonly cursors = new Map<PanelView, { layer: number; place: number }>(); // of the keys
 
   constructor(private readonly figure: FigureView) {
     const { stage } = figure;
@@ -52,9 +53,11 @@ export class Gestures {
   private soon(panel: PanelView): void {
     clearTimeout(this.settle);
     this.figure.isSettling = true;
+    this.moving.add(panel);
     this.settle = window.setTimeout(() => {
       this.figure.isSettling = false;
-      this.figure.setMoving(panel, false);
+      for (const one of this.moving) this.figure.setMoving(one, false);
+      this.moving.clear();
       this.figure.keep();
     }, 350);
   }
@@ -221,7 +224,7 @@ export class Gestures {
       case "l": this.nextLayer(panel); return true;
       case "Enter":
       case " ": if (figure.hover) figure.pin(figure.hover); return true;
-      case "Escape": this.cursor = null; figure.box = null; figure.leave(); return true;
+      case "Escape": this.cursors.delete(panel); figure.box = null; figure.leave(); return true;
       default: return false;
     }
   }
@@ -234,24 +237,25 @@ export class Gestures {
   private step(panel: PanelView, by: number): void {
     const shown = this.shownLayers(panel);
     if (shown.length === 0) return;
-    if (!this.cursor || !shown.includes(this.cursor.layer)) this.cursor = { layer: shown[0], place: by > 0 ? -1 : Infinity };
-    const { layer } = this.cursor, data = panel.layers[layer], count = panel.space ? panel.space.count(layer) : countOf(data);
-    const start = Math.min(this.cursor.place, count);
+    let cursor = this.cursors.get(panel);
+    if (!cursor || !shown.includes(cursor.layer)) this.cursors.set(panel, (cursor = { layer: shown[0], place: by > 0 ? -1 : Infinity }));
+    const { layer } = cursor, data = panel.layers[layer], count = panel.space ? panel.space.count(layer) : countOf(data);
+    const start = Math.min(cursor.place, count);
     for (let place = start + by; place >= 0 && place < count; place += by) {
       const reading = panel.space ? panel.space.reading(panel.index, layer, place, 0)
         : readingOf(panel.index, panel.model, data, panel.mapping, datumOf(data, place));
       const at = isFinite(reading.x) && isFinite(reading.y) ? panel.placeOf(reading) : null;
       if (!at) continue;
-      this.cursor.place = place;
+      cursor.place = place;
       this.figure.point(reading, at);
       return;
     }
   }
 
   private nextLayer(panel: PanelView): void {
-    const shown = this.shownLayers(panel), k = this.cursor ? shown.indexOf(this.cursor.layer) : -1;
+    const shown = this.shownLayers(panel), cursor = this.cursors.get(panel), k = cursor ? shown.indexOf(cursor.layer) : -1;
     if (shown.length === 0) return;
-    this.cursor = { layer: shown[(k + 1) % shown.length], place: -1 };
+    this.cursors.set(panel, { layer: shown[(k + 1) % shown.length], place: -1 });
     this.step(panel, 1);
   }
 }

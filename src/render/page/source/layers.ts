@@ -44,14 +44,41 @@ export function colorOf(layer: LayerData, value: number, opacity = layer.model.o
   return `rgba(${rgb[at]},${rgb[at + 1]},${rgb[at + 2]},${opacity})`;
 }
 
-const line: Draw = (layer, plane) => {
-  const { model } = layer;
-  const [from, to] = visibleRange(layer.x, layer.rises, plane.map);
-  if (layer.rises && !model.dash && !model.marker && model.color.startsWith("#")) {
-    const { ctx, raster, map, pixels, origin } = plane;
-    if (drawDense(ctx, raster, layer.x, layer.y, from, to, map, model.color, model.width, pixels, origin)) return;
+/** The places of points that no stroke leads to. */
+function isolatedOf(layer: LayerData, map: Mapping): number[] {
+  const { x, y } = layer, out: number[] = [];
+  const isGap = (k: number) => !(k >= 0 && k < x.length && isFinite(map.x(x[k]) + map.y(y[k])));
+  for (let k = 0; k < x.length; ++k) if (!isGap(k) && isGap(k - 1) && isGap(k + 1)) out.push(k);
+  return out;
+}
+
+/** Points without neighbours are dots of the line's width. */
+function dots(layer: LayerData, plane: Plane): void {
+  if (layer.model.marker) return;
+  layer.isolated ??= isolatedOf(layer, plane.map);
+  if (layer.isolated.length === 0) return;
+  const { ctx, map } = plane, look = markerOutline("disc", layer.model.width), [left, top, width, height] = map.area;
+  for (const k of layer.isolated) {
+    const px = map.x(layer.x[k]), py = map.y(layer.y[k]);
+    if (px >= left && px <= left + width && py >= top && py <= top + height)
+      drawMarker(ctx, look, px, py, layer.model.color, plane.theme.paper);
   }
-  const [x, y] = thinned(layer.x, layer.y, from, to, plane.map);
+}
+
+const line: Draw = (layer, plane) => {
+  strokeOf(layer, plane);
+  dots(layer, plane);
+  markers(layer, plane);
+};
+
+const strokeOf: Draw = (layer, plane) => {
+  const { model } = layer, { x: allX, y: allY, rises } = layer.stairs ?? layer;
+  const [from, to] = visibleRange(allX, rises, plane.map);
+  if (rises && !model.dash && !model.marker && model.color.startsWith("#")) {
+    const { ctx, raster, map, pixels, origin } = plane;
+    if (drawDense(ctx, raster, allX, allY, from, to, map, model.color, model.width, pixels, origin)) return;
+  }
+  const [x, y] = thinned(allX, allY, from, to, plane.map);
   // Very long strokes in parts, which look the same: the cost of one grows faster than its length.
   const part = 512, inParts = !model.dash && !/rgba/.test(model.color);
   if (!inParts || x.length <= part)
@@ -67,7 +94,6 @@ const line: Draw = (layer, plane) => {
         ctx.stroke();
       }
     });
-  markers(layer, plane);
 };
 
 const markers: Draw = (layer, plane) => {
@@ -159,6 +185,13 @@ const region: Draw = (layer, plane) => {
     ctx.beginPath();
     let xs: number[] = [], above: number[] = [], below: number[] = [];
     const close = () => {
+      // Where it has no neighbours it is as wide as a line.
+      if (xs.length === 1) {
+        const half = model.width / 2;
+        xs = [xs[0] - half, xs[0] + half];
+        above = [above[0], above[0]];
+        below = [below[0], below[0]];
+      }
       const n = xs.length;
       if (n > 1) {
         for (let k = 0; k < n; ++k) k === 0 ? ctx.moveTo(xs[k], above[k]) : ctx.lineTo(xs[k], above[k]);
@@ -203,12 +236,14 @@ const errorBars: Draw = (layer, plane) => {
       const px = map.x(x[k]), bottom = map.down(low[k]), top = map.down(high[k]);
       if (!isFinite(px) || !isFinite(low[k]) || !isFinite(high[k])) continue;
       bar(px, bottom, px, top);
-      for (const end of [bottom, top]) bar(px - cap / 2, end, px + cap / 2, end);
+      // An end without a place on a logarithmic axis has no cap: the bar leads out of the area.
+      for (const end of [low[k], high[k]]) if (isFinite(map.ys.share(end))) bar(px - cap / 2, map.down(end), px + cap / 2, map.down(end));
       if (k >= left.length) continue;
-      const a = map.x(left[k]), b = map.x(right[k]), py = map.down(y[k]);
-      if (!isFinite(a) || !isFinite(b)) continue;
+      const a = map.across(left[k]), b = map.across(right[k]), py = map.y(y[k]);
+      if (!isFinite(left[k] + right[k]) || !isFinite(py)) continue;
       bar(a, py, b, py);
-      for (const end of [a, b]) bar(end, py - cap / 2, end, py + cap / 2);
+      for (const end of [left[k], right[k]])
+        if (isFinite(map.xs.share(end))) bar(map.across(end), py - cap / 2, map.across(end), py + cap / 2);
     }
   });
   markers(layer, plane);

@@ -10,8 +10,27 @@ declare global {
   }
 }
 
+const kNarrow = 520; // pixels
+
+/** The layout for narrow screens in the place of the figure's own. */
+function makeNarrow(root: HTMLElement, model: Model): void {
+  const sheets = root.querySelector<HTMLTemplateElement>("template.narrow"), text = root.querySelector("script.narrow")?.textContent;
+  if (!sheets || !text) return;
+  root.querySelector(".stage")!.replaceChildren(sheets.content);
+  const layout = JSON.parse(text) as Pick<Model, "width" | "height" | "panels">;
+  model.width = layout.width;
+  model.height = layout.height;
+  layout.panels.forEach((panel, k) => {
+    const own = model.panels[k];
+    for (const axis of ["x", "y"] as const) panel[axis].fixed = own[axis].fixed;
+    Object.assign(own, panel);
+  });
+  root.dataset.narrow = "";
+}
+
 async function begin(root: HTMLElement): Promise<FigureView> {
   const model = JSON.parse(root.querySelector('script[type="application/json"]')!.textContent!) as Model;
+  if (root.clientWidth < kNarrow) makeNarrow(root, model);
   // What is measured stands in its own fonts.
   await document.fonts.ready;
   const figure = await FigureView.make(root, model);

@@ -3,7 +3,8 @@ import type { AxisModel, PanelModel } from "./types";
 import type { LayerData } from "./data";
 import type { Mapping } from "./ink";
 import type { Scale } from "./scale";
-import { plainNumber, readNumber } from "./axes";
+import { plainNumber, powerText } from "./axes";
+import { formatted } from "./ticks";
 import { timeText } from "./times";
 import { visibleRange } from "./ink";
 
@@ -14,6 +15,7 @@ export interface Reading {
   label: string;
   color: string;
   rows: [name: string, text: string][];
+  quantities: (Quantity | null)[]; // of the rows
   x: number; // where it stands, in the data's coordinates
   y: number;
   z?: number;
@@ -27,41 +29,94 @@ export function nameAndUnit(title: string | undefined, otherwise: string): [stri
   return found && found[1] ? [found[1], found[2]] : [title, ""];
 }
 
+/** A number as it is read: to within a step, with a unit. */
+export interface Quantity {
+  value: number;
+  step: number;
+  unit: string;
+}
+
+/** A value along an axis: the name of a place that has one, a time, or a number with its unit. */
+function read(v: number, axis: AxisModel, scale: Scale, unit: string): string | Quantity {
+  if (axis.kind === "time") return isFinite(v) ? timeText(v, (scale.high - scale.low) / 2000) : "no time";
+  if (axis.names && Number.isInteger(v) && axis.names[v - 1] !== undefined) return axis.names[v - 1];
+  if (axis.format) {
+    const text = isFinite(v) ? formatted(v, axis.format) : null;
+    if (text !== null) return text + (unit ? " " + unit : "");
+  }
+  const fine = Math.abs(v) / 1000, own = scale.stepAt(v);
+  const step = scale.isLinear ? own : fine > 0 ? Math.min(fine, own) : own;
+  return { value: v, step: step > 0 ? step : fine || 1e-3, unit };
+}
+
+function textOf(read: string | Quantity): string {
+  if (typeof read === "string") return read;
+  const { value, step, unit } = read;
+  if (!isFinite(value)) return isNaN(value) ? "no value" : value < 0 ? "−∞" : "∞";
+  return plainNumber(value, step) + (unit ? " " + unit : "");
+}
+
 /** A value along an axis, with its unit. */
 export function said(v: number, axis: AxisModel, scale: Scale): string {
-  if (axis.kind === "time") return isFinite(v) ? timeText(v, (scale.high - scale.low) / 2000) : "no time";
-  // Places with names are said by them.
-  if (axis.labels && axis.ticks) {
-    const k = axis.ticks.findIndex((t) => Math.abs(t - v) < 1e-9 * Math.max(1, Math.abs(t)));
-    if (k >= 0 && axis.labels[k]) return axis.labels[k].runs.map((run) => run[0]).join("");
-  }
-  const [, unit] = nameAndUnit(axis.title, "");
-  return readNumber(v, axis, scale) + (unit ? " " + unit : "");
+  return textOf(read(v, axis, scale, nameAndUnit(axis.title, "")[1]));
 }
 
 /** The values of a layer along axes and in colours, as rows. */
-class Rows {
-  readonly rows: [string, string][] = [];
-  constructor(private readonly panel: PanelModel, private readonly layer: LayerData, private readonly map: Mapping) {}
-  private name(which: "x" | "y"): string {
-    const named = this.layer.model[which === "x" ? "x_name" : "y_name"];
-    return nameAndUnit(this.panel[which].title ?? named, which)[0];
+export class Rows {
+  readonly texts: [name: string, text: string][] = [];
+  readonly quantities: (Quantity | null)[] = []; // of the same rows; null where it is no single number
+  constructor(private readonly panel: PanelModel, private readonly layer: LayerData,
+              private readonly scales: { x: Scale; y: Scale; z?: Scale }) {}
+
+  private title(which: "x" | "y" | "z"): [string, string] {
+    return nameAndUnit(this.panel[which]!.title ?? this.layer.model[`${which}_name`], which);
   }
-  at(which: "x" | "y", v: number, name = this.name(which)): this {
-    this.rows.push([name, said(v, this.panel[which], which === "x" ? this.map.xs : this.map.ys)]);
+  private add(name: string, found: string | Quantity): this {
+    this.texts.push([name, textOf(found)]);
+    this.quantities.push(typeof found === "string" ? null : found);
     return this;
   }
-  span(which: "x" | "y", from: number, to: number, name = this.name(which)): this {
-    const axis = this.panel[which], scale = which === "x" ? this.map.xs : this.map.ys;
-    this.rows.push([name, `${said(from, axis, scale)} … ${said(to, axis, scale)}`]);
-    return this;
+  private read(which: "x" | "y" | "z", v: number): string | Quantity {
+    return read(v, this.panel[which]!, this.scales[which]!, this.title(which)[1]);
+  }
+  at(which: "x" | "y" | "z", v: number, name = this.title(which)[0]): this {
+    return this.add(name, this.read(which, v));
+  }
+  span(which: "x" | "y", from: number, to: number, name = this.title(which)[0]): this {
+    return this.add(name, `${textOf(this.read(which, from))} … ${textOf(this.read(which, to))}`);
   }
   value(v: number, range: { low: number; high: number } | undefined): this {
     const step = range && range.high > range.low ? (range.high - range.low) / 1000 : Math.abs(v) / 1000 || 1e-3;
     const [name, unit] = nameAndUnit(this.panel.values ?? this.layer.model.z_name, "value");
-    this.rows.push([name, isFinite(v) ? plainNumber(v, step) + (unit ? " " + unit : "") : "no value"]);
-    return this;
+    return this.add(name, { value: v, step, unit });
   }
+  text(name: string, text: string): this {
+    return this.add(name, text);
+  }
+}
+
+/** A column of numbers in one notation: with the same decimals, or all with powers of ten. */
+export function columnTexts(column: (Quantity | null)[]): (string | null)[] {
+  const finite = column.filter((q): q is Quantity => q !== null && isFinite(q.value));
+  if (finite.length === 0) return column.map(() => null);
+  const hasPowers = finite.some(({ value, step }) => plainNumber(value, step).includes("×"));
+  const exponentOf = (v: number) => (v === 0 ? 0 : Math.floor(Math.log10(Math.abs(v)) + 1e-12));
+  let decimals = 0;
+  for (const { value, step } of finite) {
+    const finest = Math.floor(Math.log10(step) + 1e-12), scale = hasPowers ? exponentOf(value) : 0;
+    // As many as its step tells apart, or fewer that say it exactly.
+    let d = Math.min(15, Math.max(0, scale - finest));
+    const size = Math.abs(value) / Math.pow(10, scale);
+    while (d > 0 && Math.abs(Number(size.toFixed(d - 1)) - size) < 1e-12 * size) --d;
+    decimals = Math.max(decimals, value === 0 ? 0 : d);
+  }
+  return column.map((q) => {
+    if (q === null || !isFinite(q.value)) return null;
+    const { value, unit } = q, scale = hasPowers ? exponentOf(value) : 0;
+    const size = (Math.abs(value) / Math.pow(10, scale)).toFixed(decimals);
+    const isZero = Number(size) === 0;
+    return (value < 0 && !isZero ? "−" : "") + size + (hasPowers ? powerText(scale) : "") + (unit ? " " + unit : "");
+  });
 }
 
 export interface Found {
@@ -91,7 +146,9 @@ function nearestPoint(layer: LayerData, map: Mapping, px: number, py: number, re
 
 /** The end of the stretch of a line that runs by a place, when no point of it is near. */
 function onStretch(layer: LayerData, map: Mapping, px: number, py: number): Found | null {
-  const { x, y } = layer, [from, to] = visibleRange(x, layer.rises, map), close = 7, most = 20000;
+  // Of steps the corners, two for each datum.
+  const { x, y, rises } = layer.stairs ?? layer, parts = layer.stairs ? 2 : 1;
+  const [from, to] = visibleRange(x, rises, map), close = 7, most = 20000;
   if (to - from > most) return null;
   let best: Found | null = null, least = close;
   for (let k = from + 1; k < to; ++k) {
@@ -100,11 +157,11 @@ function onStretch(layer: LayerData, map: Mapping, px: number, py: number): Foun
     if (!(length2 > 0)) continue;
     const u = ((px - ax) * dx + (py - ay) * dy) / length2;
     if (u < 0 || u > 1) continue;
-    const distance = Math.hypot(px - ax - u * dx, py - ay - u * dy), place = u < 0.5 ? k - 1 : k;
-    const qx = map.x(x[place]), qy = map.y(y[place]), [left, top, width, height] = map.area;
+    const distance = Math.hypot(px - ax - u * dx, py - ay - u * dy), place = Math.floor((u < 0.5 ? k - 1 : k) / parts);
+    const qx = map.x(layer.x[place]), qy = map.y(layer.y[place]), [left, top, width, height] = map.area;
     if (!(distance < least) || qx < left || qx > left + width || qy < top || qy > top + height) continue;
     least = distance;
-    best = { place, distance, x: x[place], y: y[place] };
+    best = { place, distance, x: layer.x[place], y: layer.y[place] };
   }
   return best;
 }
@@ -188,8 +245,8 @@ const kFinders: Partial<Record<string, Finder>> = {
 };
 
 /** The rows that say a datum of a layer in the plane. */
-export function rowsOf(panel: PanelModel, layer: LayerData, map: Mapping, found: Found): [string, string][] {
-  const { model } = layer, k = found.place, rows = new Rows(panel, layer, map);
+function rowsOf(panel: PanelModel, layer: LayerData, map: Mapping, found: Found): Rows {
+  const { model } = layer, k = found.place, rows = new Rows(panel, layer, { x: map.xs, y: map.ys });
   switch (model.kind) {
     case "boxes": {
       const along = model.lying ? "y" : "x", across = model.lying ? "x" : "y";
@@ -198,41 +255,40 @@ export function rowsOf(panel: PanelModel, layer: LayerData, map: Mapping, found:
       if (model.histogram) {
         rows.span(along, a, b, "bin");
         const counts = /^counts?$|^$/i.test(panel.y.title ?? "");
-        return rows.at(across, value, counts ? "count" : undefined).rows;
+        return rows.at(across, value, counts ? "count" : undefined);
       }
-      rows.at(along, (a + b) / 2).at(across, value);
-      const start = model.lying ? layer.left[k] : layer.low[k];
-      if (start !== (model.base ?? 0)) rows.at(across, start, "from");
-      return rows.rows;
+      // Where bars stand side by side, or on each other, each has its own position and value.
+      const own = layer.y.length === layer.left.length;
+      return rows.at(along, own ? layer.x[k] : (a + b) / 2).at(across, own ? layer.y[k] : value);
     }
-    case "region": return rows.at("x", layer.x[k]).span("y", layer.low[k], layer.high[k]).rows;
+    case "region": return rows.at("x", layer.x[k]).span("y", layer.low[k], layer.high[k]);
     case "error_bars": {
       rows.at("x", layer.x[k]).at("y", layer.y[k]).span("y", layer.low[k], layer.high[k], "range");
       if (k < layer.left.length) rows.span("x", layer.left[k], layer.right[k], "range along x");
-      return rows.rows;
+      return rows;
     }
     case "heatmap": {
       rows.at("x", found.x).at("y", found.y);
-      if (!layer.pixels) return rows.value(layer.z[k], model.colors).rows;
+      if (!layer.pixels) return rows.value(layer.z[k], model.colors);
       const [r, g, b] = layer.pixels.subarray(4 * k, 4 * k + 3);
-      rows.rows.push(["colour", "#" + [r, g, b].map((v) => v.toString(16).padStart(2, "0")).join("")]);
-      return rows.rows;
+      rows.text("colour", "#" + [r, g, b].map((v) => v.toString(16).padStart(2, "0")).join(""));
+      return rows;
     }
     case "contours":
     case "filled_contours": {
       const range = model.colors ?? rangeOf(layer.z);
-      return rows.at("x", found.x).at("y", found.y).value(layer.z[k], range).rows;
+      return rows.at("x", found.x).at("y", found.y).value(layer.z[k], range);
     }
     case "arrows": {
       rows.at("x", layer.x[k]).at("y", layer.y[k]);
       const size = Math.hypot(layer.right[k], layer.high[k]), step = size / 1000 || 1e-3;
-      rows.rows.push(["along", `(${plainNumber(layer.right[k], step)}, ${plainNumber(layer.high[k], step)})`]);
-      return rows.rows;
+      rows.text("along", `(${plainNumber(layer.right[k], step)}, ${plainNumber(layer.high[k], step)})`);
+      return rows;
     }
     default:
       rows.at("x", layer.x[k]).at("y", layer.y[k]);
       if (layer.values.length > 0) rows.value(layer.values[k], model.colors);
-      return rows.rows;
+      return rows;
   }
 }
 
@@ -259,8 +315,9 @@ export function readingAt(panel: number, model: PanelModel, layers: LayerData[],
 }
 
 export function readingOf(panel: number, model: PanelModel, layer: LayerData, map: Mapping, found: Found): Reading {
+  const rows = rowsOf(model, layer, map, found);
   return { panel, layer: layer.index, place: found.place, label: layer.model.label ?? "",
-           color: layer.model.colors ? "" : layer.model.color, rows: rowsOf(model, layer, map, found),
+           color: layer.model.colors ? "" : layer.model.color, rows: rows.texts, quantities: rows.quantities,
            x: found.x, y: found.y, distance: found.distance };
 }
 

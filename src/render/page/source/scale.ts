@@ -31,6 +31,13 @@ export class Scale {
     return this.low + s * (this.high - this.low);
   }
 
+  /** How far apart values near `v` are that stand a thousandth of the axis apart. */
+  stepAt(v: number): number {
+    const range = this.to - this.from;
+    const bend = this.kind === "log" ? Math.abs(v) : this.kind === "signed_log" ? Math.hypot(v, this.unit) : 2;
+    return (Math.abs(range) * bend) / 1000;
+  }
+
   get threshold(): number {
     return threshold(this.low, this.high);
   }

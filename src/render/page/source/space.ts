@@ -5,8 +5,7 @@ import { shareOf, type LayerData } from "./data";
 import { Scale } from "./scale";
 import { drawnLine, short, svg } from "./text";
 import { Raster, partsOf } from "./raster";
-import { nameAndUnit, said, type Reading } from "./reading";
-import { plainNumber } from "./axes";
+import { Rows, type Reading } from "./reading";
 
 const kBoxHeight = 0.68, kTick = 6;
 
@@ -81,7 +80,7 @@ export class SpacePanel {
   private readonly axes: { x: AxisModel; y: AxisModel; z: AxisModel };
   private keys = new Uint16Array(0);
   private order = new Uint32Array(0);
-  // Of all pieces: which solid, and where in it. Kinds: a cell, a segment, a marker.
+  // Of all pieces: which solid, and where in it. Kinds: a cell, a segment, a marker, a dot.
   private pieceSolid = new Uint16Array(0);
   private pieceKind = new Uint8Array(0);
   private pieceAt = new Uint32Array(0);
@@ -234,6 +233,11 @@ export class SpacePanel {
           const d = (depth[k] + depth[k - 1]) / 2 - 0.02;
           if (d === d && isFinite(px[k] + px[k - 1])) this.add(index, 1, k, d);
         }
+      // A point that no stroke leads to is a dot of the line's width.
+      if (model.kind === "line" && !model.marker) {
+        const isGap = (k: number) => !(k >= 0 && k < n && isFinite(px[k] + py[k]) && depth[k] === depth[k]);
+        for (let k = 0; k < n; ++k) if (!isGap(k) && isGap(k - 1) && isGap(k + 1)) this.add(index, 3, k, depth[k]);
+      }
       if (model.marker)
         for (let k = 0; k < n; ++k)
           if (depth[k] === depth[k] && (solid.layer.values.length === 0 || isFinite(solid.layer.values[k])))
@@ -299,6 +303,9 @@ export class SpacePanel {
         i = end - 1;
       } else if (pieceKind[piece] === 1) {
         this.segment(solid, at, dashes[pieceSolid[piece]], own[pieceSolid[piece]], pixels);
+      } else if (pieceKind[piece] === 3) {
+        const c = 4 * at, [r, g, b, alpha] = solid.shades.subarray(c, c + 4);
+        raster.marker("disc", solid.layer.model.width, pixels, px[at], py[at], [r, g, b, alpha / 255], paper);
       } else {
         const near = Math.min(1, Math.max(0, 0.5 - solid.depth[at] / 2.6)), { model } = solid.layer, c = 4 * at;
         const alpha = (solid.shades[c + 3] / 255) * (0.55 + 0.45 * near);
@@ -489,15 +496,11 @@ export class SpacePanel {
     const solid = this.solids.find((s) => s.layer.index === layer)!, { model } = solid.layer, { columns } = solid;
     const x = solid.layer.x[columns > 0 ? place % columns : place], y = solid.layer.y[columns > 0 ? Math.floor(place / columns) : place];
     const z = solid.layer.z[place];
-    const row = (which: "x" | "y" | "z", v: number): [string, string] =>
-      [nameAndUnit(this.axes[which].title ?? model[`${which}_name`], which)[0], said(v, this.axes[which], this.scales[which])];
-    const rows = [row("x", x), row("y", y), row("z", z)];
-    if (solid.layer.values.length > 0) {
-      const v = solid.layer.values[place], { low, high } = model.colors!;
-      const [name, unit] = nameAndUnit(this.panel.values, "value");
-      rows.push([name, plainNumber(v, (high - low) / 1000 || 1e-3) + (unit ? " " + unit : "")]);
-    }
-    return { panel, layer, place, label: model.label ?? "", color: model.colors ? "" : model.color, rows, x, y, z, distance };
+    const rows = new Rows(this.panel, solid.layer, this.scales);
+    rows.at("x", x).at("y", y).at("z", z);
+    if (solid.layer.values.length > 0) rows.value(solid.layer.values[place], model.colors);
+    return { panel, layer, place, label: model.label ?? "", color: model.colors ? "" : model.color, rows: rows.texts,
+             quantities: rows.quantities, x, y, z, distance };
   }
 
   /** The datum that is seen at a place of the page. */

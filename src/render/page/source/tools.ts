@@ -2,7 +2,8 @@
 import type { FigureView } from "./figure";
 import type { Gestures } from "./gestures";
 import type { PanelView } from "./panel";
-import { countOf, datumOf, readingOf, said, type Reading } from "./reading";
+import { columnTexts, countOf, datumOf, readingOf, said, type Reading } from "./reading";
+import { Scale } from "./scale";
 import { copyText, download, pngOf, svgOf } from "./save";
 
 type Child = Node | string;
@@ -50,6 +51,7 @@ export class Tools {
     for (const panel of figure.panels) this.addPane(panel);
     for (const panel of figure.panels) this.addEntries(panel);
     stage.append(this.tip);
+    if ("narrow" in root.dataset) for (const panel of figure.panels) this.addList(panel);
     this.addButtons();
     root.append(this.bar, this.live, this.pins, this.leftOut(), this.table);
     figure.announce = (reading) => (this.live.textContent = textOf(reading));
@@ -64,8 +66,8 @@ export class Tools {
     const axis = (which: "x" | "y" | "z") => {
       const model = panel.model[which];
       if (!model) return;
-      const scale = which !== "z" && panel.isFlat ? panel.scale(which) : { low: model.low, high: model.high, kind: model.kind };
-      const ends = [scale.low, scale.high].map((v) => said(v, { ...model, labels: undefined }, scale as never));
+      const scale = which !== "z" && panel.isFlat ? panel.scale(which) : new Scale(model.kind, model.low, model.high);
+      const ends = [scale.low, scale.high].map((v) => said(v, { ...model, names: undefined }, scale));
       parts.push(`${which}${model.title ? ", " + model.title : ""}, from ${ends[0]} to ${ends[1]}`);
     };
     axis("x");
@@ -124,6 +126,26 @@ export class Tools {
           if (box.width > 0) this.placed(button, [box.x - 2, box.y + (shift ? Number(shift[1]) : 0) - 1, box.width + 4, box.height + 2]);
         });
       }
+  }
+
+  /** On a narrow screen a legend stands below the figure. */
+  private addList(panel: PanelView): void {
+    const named = panel.layers.filter((layer) => layer.model.label);
+    if (named.length === 0) return;
+    const name = panel.model.title || `Panel ${panel.index + 1}`, list = element("div", { class: "list", role: "group", "aria-label": name });
+    if (this.figure.panels.length > 1) list.append(element("span", { class: "head" }, name));
+    for (const { model, index } of named) {
+      const swatch = element("span", { class: "swatch" }), button = element("button", { type: "button" }, swatch, model.label!);
+      swatch.style.background = model.color;
+      button.addEventListener("click", () => this.figure.toggle(panel, index));
+      this.updates.push(() => {
+        const shown = !panel.hidden.has(index);
+        button.setAttribute("aria-pressed", String(shown));
+        button.classList.toggle("off", !shown);
+      });
+      list.append(button);
+    }
+    this.figure.root.append(list);
   }
 
   private showTip(): void {
@@ -250,7 +272,7 @@ export class Tools {
       this.table.replaceChildren();
       return;
     }
-    const most = 500;
+    const most = 500, names = new Map<string, number>();
     for (const panel of this.figure.panels)
       for (const layer of panel.layers) {
         if (panel.hidden.has(layer.index)) continue;
@@ -261,11 +283,15 @@ export class Tools {
           if (panel.placeOf(reading)) rows.push(reading);
         }
         if (rows.length === 0) continue;
-        const name = [panel.model.title, layer.model.label ?? layer.model.kind.replace("_", " ")].filter((t) => t).join(", ");
+        // Names of regions of the page differ from each other.
+        const own = [panel.model.title, layer.model.label ?? layer.model.kind.replace("_", " ")].filter((t) => t).join(", ");
+        const used = names.get(own) ?? 0, name = used > 0 ? `${own} (${used + 1})` : own;
+        names.set(own, used + 1);
+        const columns = rows[0].rows.map((_, c) => columnTexts(rows.map((reading) => reading.quantities[c])));
         const head = rows[0].rows.map(([title]) => element("th", { scope: "col" }, title));
-        const body = rows.map((reading) => element("tr", {}, ...reading.rows.map(([, value]) => element("td", {}, value))));
+        const body = rows.map((reading, r) => element("tr", {}, ...reading.rows.map(([, value], c) => element("td", {}, columns[c][r] ?? value))));
         const note = rows.length === most ? `, the first ${most} rows in view` : "";
-        this.table.append(element("div", { class: "scroll", tabindex: "0", role: "region", "aria-label": `Data of ${name}` },
+        this.table.append(element("div", { class: "scroll", tabindex: "0", role: "region", "aria-label": `Data of ${name} in ${this.figure.model.name}` },
           element("table", {}, element("caption", {}, name + note), element("thead", {}, element("tr", {}, ...head)), element("tbody", {}, ...body))));
       }
   }

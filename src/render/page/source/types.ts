@@ -31,6 +31,7 @@ export interface AxisModel {
   title_line?: Line;
   ticks?: number[];
   labels?: Line[];
+  names?: string[]; // of the places 1, 2, …
   slanted?: boolean;
   broken?: Line[][];
 }
@@ -59,6 +60,7 @@ export interface LayerModel {
   base?: number;
   histogram?: boolean;
   lying?: boolean;
+  hold?: "around" | "before" | "after"; // of steps
   mesh?: boolean;
   labelled?: boolean;
   focus?: [number, number];
