@@ -63,10 +63,20 @@ TextLine TextLayer::line(const std::string& text, const Font& font) {
   return out;
 }
 
-// As many characters as have room; formulas stay whole.
+// As many characters as have room; formulas stay whole: with them the text ends at a space, or has no end.
 std::size_t TextLayer::fitting(const std::string& text, const Font& font, double width) {
-  if (text.find('$') != std::string::npos || lay_text(text, font, measurer_).width <= width)
-    return text.size();
+  if (lay_text(text, font, measurer_).width <= width) return text.size();
+  if (text.find('$') != std::string::npos) {
+    std::size_t found = text.size();
+    bool formula = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+      if (text[i] == '$' && (i == 0 || text[i - 1] != '\\')) formula = !formula;
+      if (formula || text[i] != ' ' || i == 0) continue;
+      if (found != text.size() && lay_text(text.substr(0, i), font, measurer_).width > width) break;
+      found = i;
+    }
+    return found;
+  }
   std::size_t low = 0, high = text.size();
   while (low < high) {
     const auto middle = start_of_character(text, (low + high + 1) / 2);
@@ -80,10 +90,13 @@ std::size_t TextLayer::fitting(const std::string& text, const Font& font, double
 }
 
 TextLine TextLayer::shortened_line(const std::string& text, const Font& font, double width) {
-  const auto end = fitting(text, font, width);
-  if (end == text.size()) return line(text, font);
+  return line(shortened(text, font, width), font);
+}
+
+std::string TextLayer::shortened(const std::string& text, const Font& font, double width) {
+  if (fitting(text, font, width) == text.size()) return text;
   const double dots = lay_text("…", font, measurer_).width;
-  return line(text.substr(0, fitting(text, font, width - dots)) + "…", font);
+  return text.substr(0, fitting(text, font, width - dots)) + "…";
 }
 
 // Broken at spaces outside of formulas into lines no wider than `width`; longer words are broken too.
@@ -118,56 +131,52 @@ std::vector<TextLine> TextLayer::paragraph(const std::string& text, const Font& 
 
 namespace {
 
-// Ticks of both signs at powers of ten, and 0.
-Ticks signed_log_ticks(const Scale& scale, double wanted) {
-  Ticks out;
-  const double unit = scale.threshold();
-  const double largest = std::max(std::fabs(scale.limits.low), std::fabs(scale.limits.high));
-  const int first = static_cast<int>(std::round(std::log10(unit))) + 1,
-            last = static_cast<int>(std::floor(std::log10(largest) + 1e-9));
-  const int stride = std::max(1, static_cast<int>(std::ceil((last - first + 1) / std::max(1.0, wanted / 2))));
-  const bool is_plain = first >= -3 && last <= 4;
-  std::vector<std::pair<double, std::string>> found;
-  const auto add = [&](double p, const std::string& label) {
-    if (p >= scale.limits.low && p <= scale.limits.high) found.emplace_back(p, label);
-  };
-  add(0, "0");
-  for (int e = last; e >= first; e -= stride) {
-    const double p = std::pow(10.0, e);
-    const auto label = is_plain ? shortest(p) : fmt::format("$10^{{{}}}$", e);
-    add(p, label);
-    add(-p, "−" + label);
+Ticks ticks_for(const Scale& scale, double wanted, std::string& context, bool is_count) {
+  const auto [low, high] = scale.limits;
+  context.clear();
+  if (scale.kind == ScaleKind::time) {
+    auto times = time_ticks(low, high, wanted);
+    context = std::move(times.context);
+    return std::move(times.ticks);
   }
-  std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-  for (auto& [p, label] : found) {
-    out.positions.push_back(p);
-    out.labels.push_back(label);
-  }
-  return out;
+  if (scale.kind == ScaleKind::log) return log_ticks(low, high, wanted);
+  if (scale.kind == ScaleKind::signed_log) return signed_log_ticks(low, high, scale.threshold(), wanted);
+  return is_count ? whole_ticks(low, high, wanted) : linear_ticks(low, high, wanted);
+}
+
+void add_minor(Ticks& out, const Limits& limits) {
+  if (!(out.step > 0)) return;
+  const double lead = out.step / std::pow(10, std::floor(std::log10(out.step) + 1e-9));
+  const int parts = std::fabs(lead - 2) < 1e-6 || std::fabs(lead - 4) < 1e-6 ? 4 : 5;
+  const double step = out.step / parts;
+  for (double k = std::ceil(limits.low / step); k * step <= limits.high; ++k)
+    if (std::fabs(std::remainder(k * step - out.positions[0], out.step)) > 0.1 * step)
+      out.minor.push_back(k * step);
 }
 
 }  // namespace
 
 Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_count) {
-  context.clear();
-  if (scale.kind == ScaleKind::time) {
-    auto [ticks, said] = time_ticks(scale.limits.low, scale.limits.high, wanted);
-    context = std::move(said);
-    return ticks;
+  // Scales have ticks at round places alone: of few or many of these another number is wanted.
+  constexpr double factors[] = {1, 1.25, 0.8, 1.6, 0.6, 2, 0.45, 2.8, 4};
+  constexpr std::size_t most = 12;
+  const std::size_t least = wanted >= 3 ? 3 : 2;
+  Ticks best;
+  std::string its_context;
+  std::size_t least_off = most * 10;
+  for (const double factor : factors) {
+    auto found = ticks_for(scale, wanted * factor, its_context, is_count);
+    const auto n = found.positions.size();
+    const auto off = n < least ? least - n : n > most ? n - most : 0;
+    if (off < least_off) {
+      least_off = off;
+      best = std::move(found);
+      context = its_context;
+    }
+    if (off == 0) break;
   }
-  if (scale.kind == ScaleKind::log) return log_ticks(scale.limits.low, scale.limits.high, wanted);
-  if (scale.kind == ScaleKind::signed_log) return signed_log_ticks(scale, wanted);
-  if (is_count) return whole_ticks(scale.limits.low, scale.limits.high, wanted);
-  auto out = linear_ticks(scale.limits.low, scale.limits.high, wanted);
-  if (out.step > 0) {
-    const double lead = out.step / std::pow(10, std::floor(std::log10(out.step) + 1e-9));
-    const int parts = std::fabs(lead - 2) < 1e-6 || std::fabs(lead - 4) < 1e-6 ? 4 : 5;
-    const double step = out.step / parts;
-    for (double k = std::ceil(scale.limits.low / step); k * step <= scale.limits.high; ++k)
-      if (std::fabs(std::remainder(k * step - out.positions[0], out.step)) > 0.1 * step)
-        out.minor.push_back(k * step);
-  }
-  return out;
+  if (scale.kind == ScaleKind::linear && !is_count) add_minor(best, scale.limits);
+  return best;
 }
 
 namespace {
@@ -205,6 +214,7 @@ void set_ticks(AxisPlan& plan, const Axis& axis, double wanted) {
   if (labels.empty() && plan.scale.kind == ScaleKind::time) {
     auto times = labelled_times(*axis.ticks, limits.low, limits.high);
     labels = std::move(times.ticks.labels);
+    common = std::move(times.ticks.common);
     plan.context = std::move(times.context);
   } else if (labels.empty()) {
     auto texts = tick_texts(*axis.ticks);
@@ -232,6 +242,13 @@ void set_ticks(AxisPlan& plan, const Axis& axis, double wanted) {
 
 std::string with_context(const std::string& title, const AxisPlan& axis) {
   return axis.context.empty() ? title : title.empty() ? axis.context : title + ", " + axis.context;
+}
+
+std::string title_within(const std::string& title, const AxisPlan& axis, const Font& font, double width,
+                         TextLayer& text) {
+  const auto whole = with_context(title, axis);
+  const double rest = axis.ticks.common.empty() ? 0 : text.line(with_common("x ", axis), font).width;
+  return with_common(text.shortened(whole, font, std::max(width - rest, 0.3 * width)), axis);
 }
 
 std::string with_common(const std::string& title, const AxisPlan& axis) {
@@ -345,6 +362,12 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
     if (!axis.minor && plan.scale.kind == ScaleKind::linear) plan.ticks.minor.clear();
     lay_labels();
     if (!crowded()) return;
+  }
+  // Two that are far apart, or one where there is no room for two.
+  if (plan.ticks.positions.size() > 2) {
+    plan.ticks.positions = {plan.ticks.positions.front(), plan.ticks.positions.back()};
+    plan.ticks.labels = {plan.ticks.labels.front(), plan.ticks.labels.back()};
+    lay_labels();
   }
   while (plan.ticks.labels.size() > 1 && crowded()) {
     plan.ticks.positions.pop_back();

@@ -37,6 +37,7 @@ class TextLayer {
   std::vector<TextLine> paragraph(const std::string& text, const Font& font, double width);
   // Cut with … where it is wider than that.
   TextLine shortened_line(const std::string& text, const Font& font, double width);
+  std::string shortened(const std::string& text, const Font& font, double width);
   // Said once.
   void warn(const std::string& message);
   TextMeasurer& measurer() { return measurer_; }
@@ -55,6 +56,9 @@ Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_
 void set_ticks(AxisPlan& plan, const Axis& axis, double wanted);
 // A title with the power of ten that the labels leave out, where it has no place of its own.
 std::string with_common(const std::string& title, const AxisPlan& axis);
+// A title with all of that in one line, cut with … to a width.
+std::string title_within(const std::string& title, const AxisPlan& axis, const Font& font, double width,
+                         TextLayer& text);
 // A title with the day or year that the ticks of an axis of time do not say.
 std::string with_context(const std::string& title, const AxisPlan& axis);
 

@@ -42,11 +42,10 @@ std::vector<std::vector<CallOfBars*>> groups_of(std::vector<CallOfBars>& calls) 
   for (auto& call : calls) {
     std::vector<CallOfBars*> joined;
     for (auto& group : groups) {
-      const bool belongs = !call.asked().is_overlaid &&
-                           std::any_of(group.begin(), group.end(), [&](const CallOfBars* other) {
-                             return !other->asked().is_overlaid && other->is_lying() == call.is_lying() &&
-                                    other->meets(call);
-                           });
+      const bool belongs =
+          !call.asked().is_overlaid && std::any_of(group.begin(), group.end(), [&](const CallOfBars* other) {
+            return !other->asked().is_overlaid && other->is_lying() == call.is_lying() && other->meets(call);
+          });
       if (!belongs) continue;
       joined.insert(joined.end(), group.begin(), group.end());
       group.clear();

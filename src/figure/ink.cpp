@@ -96,8 +96,7 @@ void InkMap::add_item(const Drawn& item) {
   } else if (const auto* p = std::get_if<FillPath>(&item)) {
     mark_inside(p->pieces);
     for (const auto& piece : p->pieces)
-      for (std::size_t k = 0; k < piece.size(); ++k)
-        mark_segment(piece[k], piece[(k + 1) % piece.size()], 0);
+      for (std::size_t k = 0; k < piece.size(); ++k) mark_segment(piece[k], piece[(k + 1) % piece.size()], 0);
   } else if (const auto* q = std::get_if<Quads>(&item)) {
     for (const auto& c : q->corners) mark_inside({{c.begin(), c.end()}});
   } else if (const auto* picture = std::get_if<Picture>(&item)) {
@@ -129,9 +128,9 @@ std::optional<InkMap::Place> InkMap::least_covered(double width, double height, 
   std::vector<std::uint32_t> sums((columns_ + 1) * (rows_ + 1), 0);
   for (std::size_t r = 0; r < rows_; ++r)
     for (std::size_t c = 0; c < columns_; ++c)
-      sums[(r + 1) * (columns_ + 1) + c + 1] =
-          cells_[r * columns_ + c] + sums[r * (columns_ + 1) + c + 1] +
-          sums[(r + 1) * (columns_ + 1) + c] - sums[r * (columns_ + 1) + c];
+      sums[(r + 1) * (columns_ + 1) + c + 1] = cells_[r * columns_ + c] + sums[r * (columns_ + 1) + c + 1] +
+                                               sums[(r + 1) * (columns_ + 1) + c] -
+                                               sums[r * (columns_ + 1) + c];
   const auto cell = [](double v, std::size_t most) {
     return static_cast<std::size_t>(std::clamp(v, 0.0, static_cast<double>(most)));
   };
@@ -158,7 +157,8 @@ std::optional<InkMap::Place> InkMap::least_covered(double width, double height, 
       const double ink = inked(x, y);
       // From the nearest corner; the order of corners decides between equals.
       double away = INFINITY, rank = 0;
-      for (const auto& [corner_x, corner_y] : {std::pair{last_x, inset}, {inset, inset}, {last_x, last_y}, {inset, last_y}})
+      for (const auto& [corner_x, corner_y] :
+           {std::pair{last_x, inset}, {inset, inset}, {last_x, last_y}, {inset, last_y}})
         away = std::min(away, std::hypot(x - corner_x, y - corner_y) + 0.01 * rank++);
       if (ink > least || (ink == least && away >= nearest)) continue;
       least = ink;

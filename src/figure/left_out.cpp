@@ -115,9 +115,9 @@ std::vector<std::string> left_out_of(const Layer& layer, const LayerScales& scal
     const auto label = layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label);
     // "2 bars", "2 points of a line"
     const auto what = layer.kind == Layer::Kind::boxes ? "" : fmt::format(" of a {}", name_of(layer.kind));
-    out.push_back(n == 1 ? fmt::format("1 {}{}{} is not drawn: it is {}", noun_of(layer), what, label, one)
-                         : fmt::format("{} {}s{}{} are not drawn: they are {}", n, noun_of(layer), what,
-                                       label, many));
+    out.push_back(
+        n == 1 ? fmt::format("1 {}{}{} is not drawn: it is {}", noun_of(layer), what, label, one)
+               : fmt::format("{} {}s{}{} are not drawn: they are {}", n, noun_of(layer), what, label, many));
   };
   tell(count.infinite, "infinite", "infinite");
   constexpr const char* below = "0 or negative, and the axis is logarithmic";

@@ -65,7 +65,9 @@ class Space {
     set_ticks(axis.plan, asked, ticks);
     for (const auto& label : axis.plan.ticks.labels)
       axis.plan.labels.push_back(text.line(label, {asked.size.value_or(theme_.tick_size)}));
-    axis.title = text.line(with_common(with_context(title, axis.plan), axis.plan), {theme_.axis_title_size});
+    const Font font{theme_.axis_title_size};
+    axis.title = text.line(
+        title_within(title, axis.plan, font, 0.95 * (k == 2 ? area_.height : area_.width), text), font);
   }
 
   // The corners of the box as the camera sees them, at scale 1 around the origin.
@@ -117,14 +119,25 @@ class Space {
     const auto flat = flat_box();
     constexpr double pad = 3;
     Margins m{30, 4, 30, 30};
-    for (int round = 0; round < 4; ++round) {
+    constexpr int rounds = 10;
+    for (int round = 0; round < rounds; ++round) {
       const double width = std::max(20.0, area_.width - m.left - m.right - 2 * pad),
                    height = std::max(20.0, area_.height - m.top - m.bottom - 2 * pad);
       camera_.scale = std::min(width / flat.width, height / flat.height);
       camera_.middle = {
           area_.x + pad + m.left + (width - camera_.scale * flat.width) / 2 - camera_.scale * flat.x,
           area_.y + pad + m.top + (height - camera_.scale * flat.height) / 2 - camera_.scale * flat.y};
-      if (round < 3) m = measured_labels(flat);
+      const auto needed = measured_labels(flat);
+      constexpr double slack = 0.05;
+      if (round > 0 && needed.left <= m.left + slack && needed.top <= m.top + slack &&
+          needed.right <= m.right + slack && needed.bottom <= m.bottom + slack)
+        return;
+      // The first guess may be too much; then they only grow, so that they come to rest.
+      if (round < 3)
+        m = needed;
+      else
+        m = {std::max(m.left, needed.left), std::max(m.top, needed.top), std::max(m.right, needed.right),
+             std::max(m.bottom, needed.bottom)};
     }
   }
 
@@ -185,59 +198,87 @@ class Space {
     put_text(*out_, line, {middle.x - line.width / 2, middle.y + line.ascent * 0.37}, color, role);
   }
 
-  // Ticks and labels along an edge, pushed away from the middle of the box.
-  void label_axis(int k, double x, double y, double z, const char* tick_role, const char* title_role) {
+  // An edge of the box with an axis along it.
+  struct Edge {
+    Point from, to;
+    double length;
+    Point out_way;     // at a right angle, on the side that leads out of the box
+    double reach = 0;  // of the tick labels
+    Point middle() const { return {(from.x + to.x) / 2, (from.y + to.y) / 2}; }
+  };
+  Edge edge_of(int k, double x, double y, double z) const {
+    Edge e{camera_(on_axis(k, 0, x, y, z)), camera_(on_axis(k, 1, x, y, z)), 0, {}};
+    e.length = std::max(1e-9, std::hypot(e.to.x - e.from.x, e.to.y - e.from.y));
+    e.out_way = {-(e.to.y - e.from.y) / e.length, (e.to.x - e.from.x) / e.length};
+    const auto middle = camera_({0, 0, 0}), half = e.middle();
+    if ((half.x - middle.x) * e.out_way.x + (half.y - middle.y) * e.out_way.y < 0)
+      e.out_way = {-e.out_way.x, -e.out_way.y};
+    return e;
+  }
+
+  bool is_taken(const Rect& box) const {
+    return std::any_of(taken_.begin(), taken_.end(), [&](const Rect& other) { return other.overlaps(box); });
+  }
+
+  // Ticks and their labels along an edge, pushed away from the middle of the box.
+  void label_ticks(int k, Edge& e, const char* role) {
     const auto& axis = axes_[k];
-    const auto from = camera_(on_axis(k, 0, x, y, z)), to = camera_(on_axis(k, 1, x, y, z));
-    // Away from the axis, at a right angle, on the side that leads out of the box.
-    const double length = std::max(1e-9, std::hypot(to.x - from.x, to.y - from.y));
-    Point out_way{-(to.y - from.y) / length, (to.x - from.x) / length};
-    const auto middle = camera_({0, 0, 0});
-    const Point half{(from.x + to.x) / 2, (from.y + to.y) / 2};
-    if ((half.x - middle.x) * out_way.x + (half.y - middle.y) * out_way.y < 0)
-      out_way = {-out_way.x, -out_way.y};
     StrokePath ticks{{}, theme_.soft, theme_.axis_width * 0.8};
-    double reach = 0, last = -1e9;
+    double last = -1e9;
     for (std::size_t i = 0; i < axis.plan.ticks.positions.size(); ++i) {
       const double share = axis.plan.scale.share(axis.plan.ticks.positions[i]);
-      const auto p = camera_(on_axis(k, share, x, y, z));
-      ticks.pieces.push_back({p, {p.x + out_way.x * 3, p.y + out_way.y * 3}});
+      const Point p{e.from.x + share * (e.to.x - e.from.x), e.from.y + share * (e.to.y - e.from.y)};
+      ticks.pieces.push_back({p, {p.x + e.out_way.x * 3, p.y + e.out_way.y * 3}});
       const auto& label = axis.plan.labels[i];
-      const double clear = std::fabs(out_way.x) * label.width / 2 + std::fabs(out_way.y) * label.height() / 2;
-      reach = std::max(reach, 2 * clear);
+      const double clear =
+          std::fabs(e.out_way.x) * label.width / 2 + std::fabs(e.out_way.y) * label.height() / 2;
+      e.reach = std::max(e.reach, 2 * clear);
       // Labels that would run into the one before are left out.
-      const double needed = std::min(label.width / std::max(1e-9, std::fabs(to.x - from.x) / length),
-                                     label.height() / std::max(1e-9, std::fabs(to.y - from.y) / length));
-      const double along = share * length;
-      const Point at{p.x + out_way.x * (kTick + clear), p.y + out_way.y * (kTick + clear)};
+      const double needed =
+          std::min(label.width / std::max(1e-9, std::fabs(e.to.x - e.from.x) / e.length),
+                   label.height() / std::max(1e-9, std::fabs(e.to.y - e.from.y) / e.length));
+      const double along = share * e.length;
+      const Point at{p.x + e.out_way.x * (kTick + clear), p.y + e.out_way.y * (kTick + clear)};
       const Rect box{at.x - label.width / 2 - 1, at.y - label.height() / 2, label.width + 2, label.height()};
-      const bool meets =
-          std::any_of(taken_.begin(), taken_.end(), [&](const Rect& other) { return other.overlaps(box); });
-      if (std::fabs(along - last) < needed + 2 || meets) continue;
+      if (std::fabs(along - last) < needed + 2 || is_taken(box)) continue;
       last = along;
       taken_.push_back(box);
-      put(label, at, theme_.soft, tick_role);
+      put(label, at, theme_.soft, role);
     }
     out_->items.emplace_back(std::move(ticks));
-    if (axis.title.width == 0) return;
-    // The title runs along the axis when that is steep, and lies level otherwise.
-    if (k == 2) {
-      const double push = kTick + reach + 4 + axis.title.descent, edge = half.x + out_way.x * push;
-      put_text(*out_, axis.title,
-               {out_way.x < 0 ? edge : edge + axis.title.ascent, half.y + axis.title.width / 2}, theme_.ink,
-               title_role, std::numbers::pi / 2);
-      return;
-    }
+  }
+
+  // A title beside the middle of its edge, pushed out until it stands free of all labels. It lies level, that
+  // of the upright axis runs along it.
+  void label_title(int k, const Edge& e, const char* role) {
+    const auto& title = axes_[k].title;
+    if (title.width == 0) return;
+    const bool is_upright = k == 2;
+    const double width = is_upright ? title.height() : title.width,
+                 height = is_upright ? title.width : title.height();
     const double clear =
-        std::fabs(out_way.x) * axis.title.width / 2 + std::fabs(out_way.y) * axis.title.height() / 2;
-    const double push = kTick + reach + 3 + clear;
-    const Point at{half.x + out_way.x * push, half.y + out_way.y * push};
-    put(axis.title, at, theme_.ink, title_role);
+        is_upright ? width / 2 : std::fabs(e.out_way.x) * width / 2 + std::fabs(e.out_way.y) * height / 2;
+    const auto half = e.middle();
+    Rect box;
+    const double start = kTick + e.reach + (is_upright ? 4 : 3) + clear;
+    // Away from its edge, then above or below what it cannot pass.
+    for (double push = start, beyond = 0;; push < start + kSideways ? push += kPush : beyond += kPush) {
+      const double away = is_upright ? (e.out_way.x < 0 ? -push : push) : e.out_way.x * push;
+      const double down = is_upright ? 0 : e.out_way.y * push + (e.out_way.y < 0 ? -beyond : beyond);
+      box = {half.x + away - width / 2, half.y + down - height / 2, width, height};
+      // Long ones are not centred where that would lead off the page.
+      box.x = std::clamp(box.x, area_.x, std::max(area_.x, area_.right() - width));
+      if (is_upright) box.y = std::clamp(box.y, area_.y, std::max(area_.y, area_.bottom() - height));
+      if (!is_taken({box.x - 1, box.y, box.width + 2, box.height}) || beyond > kFarthest) break;
+    }
+    taken_.push_back(box);
+    if (is_upright)
+      put_text(*out_, title, {box.x + title.ascent, box.bottom()}, theme_.ink, role, std::numbers::pi / 2);
+    else
+      put_text(*out_, title, {box.x, box.y + title.ascent}, theme_.ink, role);
   }
 
   void draw_labels() {
-    label_axis(0, 0, -back_y_, floor_, "x tick", "x title");
-    label_axis(1, -back_x_, 0, floor_, "y tick", "y title");
     // The upright edge farthest to the left.
     double x = -1, y = -1, leftmost = INFINITY;
     for (const double i : {-1.0, 1.0})
@@ -247,9 +288,15 @@ class Space {
           x = i;
           y = j;
         }
-    label_axis(2, x, y, 0, "z tick", "z title");
+    Edge edges[] = {edge_of(0, 0, -back_y_, floor_), edge_of(1, -back_x_, 0, floor_), edge_of(2, x, y, 0)};
+    constexpr const char* ticks[] = {"x tick", "y tick", "z tick"};
+    constexpr const char* titles[] = {"x title", "y title", "z title"};
+    for (int k = 0; k < 3; ++k) label_ticks(k, edges[k], ticks[k]);
+    // That of the upright axis first: it cannot be pushed past a level one.
+    for (const int k : {2, 0, 1}) label_title(k, edges[k], titles[k]);
   }
 
+  static constexpr double kPush = 2, kSideways = 50, kFarthest = 300;  // of titles
   static constexpr double kTick = 6;
   const Panel& panel_;
   const std::vector<Look>& looks_;

@@ -87,8 +87,11 @@ Labelling best_labelling(double dmin, double dmax, double m) {
   return best;
 }
 
+// What is rounded to zero has no sign.
 std::string with_real_minus(const std::string& text) {
-  return text.starts_with('-') ? "−" + text.substr(1) : text;
+  if (!text.starts_with('-')) return text;
+  const bool is_zero = text.find_first_not_of("0.", 1) == std::string::npos;
+  return is_zero ? text.substr(1) : "−" + text.substr(1);
 }
 
 }  // namespace
@@ -126,7 +129,7 @@ std::vector<std::string> scaled_labels(const std::vector<double>& positions, dou
   const int decimals = decimals_for(positions, nearest, scale);
   for (const double p : positions) {
     auto text = with_real_minus(fmt::format("{:.{}f}", p / scale, decimals));
-    out.push_back(text == "−0" || (scale != 1 && p == 0) ? "0" : std::move(text));
+    out.push_back(scale != 1 && p == 0 ? "0" : std::move(text));
   }
   return out;
 }
@@ -264,7 +267,8 @@ Ticks log_ticks(double low, double high, double wanted) {
   const int first = static_cast<int>(std::floor(std::log10(low) - 1e-9)),
             last = static_cast<int>(std::ceil(std::log10(high) + 1e-9));
   const int stride = std::max(1, static_cast<int>(std::ceil(decades / std::max(2.0, wanted))));
-  const bool with_parts = decades < 0.6 * wanted && decades < 3;
+  // With 2 and 5 between the powers when these are few.
+  const bool with_parts = 3 * decades < 1.8 * wanted && decades < 3;
   const double slack = 1e-9;
   for (int e = first; e <= last; ++e)
     for (int m = 1; m < 10; ++m) {
@@ -275,6 +279,9 @@ Ticks log_ticks(double low, double high, double wanted) {
       else if (m == 1 || stride == 1)
         out.minor.push_back(p);
     }
+  constexpr double few_decades = 1.3;
+  if (out.positions.size() < (wanted >= 3 ? 3 : 2) && decades < few_decades)
+    return linear_ticks(low, high, wanted);
   // Plain numbers as long as they are short; powers of ten otherwise.
   const bool plain = first >= -3 && last <= 5;
   for (const double p : out.positions) {
@@ -285,6 +292,46 @@ Ticks log_ticks(double low, double high, double wanted) {
     else
       out.labels.push_back(m < 1.5 ? fmt::format("$10^{{{}}}$", e)
                                    : fmt::format("${:.0f}\\times10^{{{}}}$", m, e));
+  }
+  return out;
+}
+
+Ticks signed_log_ticks(double low, double high, double unit, double wanted) {
+  const double largest = std::max(std::fabs(low), std::fabs(high)),
+               least = std::min(std::fabs(low), std::fabs(high));
+  // Of one sign and away from 0 it is logarithmic.
+  if ((low > 0) == (high > 0) && low != 0 && high != 0 && least >= unit) {
+    auto out = log_ticks(least, largest, wanted);
+    if (high > 0) return out;
+    if (out.step > 0 || !out.common.empty()) return linear_ticks(low, high, wanted);
+    for (auto* positions : {&out.positions, &out.minor}) {
+      for (double& p : *positions) p = -p;
+      std::reverse(positions->begin(), positions->end());
+    }
+    std::reverse(out.labels.begin(), out.labels.end());
+    for (auto& label : out.labels) label = "−" + label;
+    return out;
+  }
+  Ticks out;
+  const int first = static_cast<int>(std::round(std::log10(unit))) + 1,
+            last = static_cast<int>(std::floor(std::log10(largest) + 1e-9));
+  const int stride = std::max(1, static_cast<int>(std::ceil((last - first + 1) / std::max(1.0, wanted / 2))));
+  const bool is_plain = first >= -3 && last <= 4;
+  std::vector<std::pair<double, std::string>> found;
+  const auto add = [&](double p, const std::string& label) {
+    if (p >= low && p <= high) found.emplace_back(p, label);
+  };
+  add(0, "0");
+  for (int e = last; e >= first; e -= stride) {
+    const double p = std::pow(10.0, e);
+    const auto label = is_plain ? shortest(p) : fmt::format("$10^{{{}}}$", e);
+    add(p, label);
+    add(-p, "−" + label);
+  }
+  std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  for (auto& [p, label] : found) {
+    out.positions.push_back(p);
+    out.labels.push_back(label);
   }
   return out;
 }

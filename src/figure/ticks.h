@@ -37,6 +37,10 @@ TickTexts tick_texts(const std::vector<double>& positions);
 // range is short; small ticks at the other whole multiples.
 Ticks log_ticks(double low, double high, double wanted);
 
+// Ticks of an axis that is linear up to about `unit` around 0 and logarithmic beyond, for both signs: powers
+// of ten and 0.
+Ticks signed_log_ticks(double low, double high, double unit, double wanted);
+
 // The positions in a format of the language: ".2f", "e", "g"; nothing when it is none.
 std::optional<std::vector<std::string>> formatted_labels(const std::vector<double>& positions,
                                                          const std::string& format);

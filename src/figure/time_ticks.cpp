@@ -106,7 +106,8 @@ std::string day_of(const CalendarDate& date) {
   return fmt::format("{} {}", date.day, month_name(date.month));
 }
 
-std::string label_of(double t, Finest finest) {
+// `decimals`: of the seconds.
+std::string label_of(double t, Finest finest, int decimals) {
   const auto date = calendar_date(t);
   const auto second = date.second_of_day;
   switch (finest) {
@@ -121,8 +122,42 @@ std::string label_of(double t, Finest finest) {
             minute = static_cast<int>(std::fmod(second, kHour) / kMinute);
   if (finest == Finest::minute) return fmt::format("{:02}:{:02}", hour, minute);
   const double rest = std::fmod(second, kMinute);
-  return rest == std::floor(rest) ? fmt::format("{:02}:{:02}:{:02.0f}", hour, minute, rest)
-                                  : fmt::format("{:02}:{:02}:{:06.3f}", hour, minute, rest);
+  return fmt::format("{:02}:{:02}:{:0{}.{}f}", hour, minute, rest, decimals > 0 ? decimals + 3 : 2, decimals);
+}
+
+// How many decimals of a second tell them apart and say them exactly: 0 to `kMostDecimals`, or more.
+constexpr int kMostDecimals = 3;
+int decimals_for(const std::vector<double>& positions) {
+  double nearest = INFINITY;
+  for (std::size_t k = 1; k < positions.size(); ++k)
+    if (const double apart = std::fabs(positions[k] - positions[k - 1]); apart > 0)
+      nearest = std::min(nearest, apart);
+  if (!std::isfinite(nearest)) nearest = 1;
+  double unit = 1;
+  for (int d = 0; d <= kMostDecimals; ++d, unit *= 10)
+    if (std::all_of(positions.begin(), positions.end(), [&](double t) {
+          const double rest = t - std::floor(t);
+          return std::fabs(std::round(rest * unit) / unit - rest) < 1e-3 * nearest;
+        }))
+      return d;
+  return kMostDecimals + 1;
+}
+
+// Seconds from a whole one, as numbers: what a clock would not tell apart.
+TimeTicks seconds_from(const std::vector<double>& positions) {
+  TimeTicks out;
+  const double whole = std::floor(*std::min_element(positions.begin(), positions.end()));
+  std::vector<double> seconds;
+  for (const double t : positions) seconds.push_back(t - whole);
+  auto texts = tick_texts(seconds);
+  out.ticks.positions = positions;
+  out.ticks.labels = std::move(texts.labels);
+  out.ticks.common = std::move(texts.common);
+  const auto date = calendar_date(whole);
+  const auto second = static_cast<int>(date.second_of_day);
+  out.context = fmt::format("seconds from {:04}-{:02}-{:02} {:02}:{:02}:{:02}", date.year, date.month,
+                            date.day, second / 3600, second / 60 % 60, second % 60);
+  return out;
 }
 
 std::string context_of(const std::vector<double>& positions, double low, double high, Finest finest) {
@@ -151,19 +186,26 @@ TimeTicks labelled_times(const std::vector<double>& positions, double low, doubl
     out.ticks.labels = tick_labels(positions);
     return out;
   }
+  if (positions.empty()) return out;
   const auto finest = finest_of(positions);
-  for (const double t : positions) out.ticks.labels.push_back(label_of(t, finest));
-  if (!positions.empty()) out.context = context_of(positions, low, high, finest);
+  const int decimals = finest == Finest::second ? decimals_for(positions) : 0;
+  if (decimals > kMostDecimals) return seconds_from(positions);
+  for (const double t : positions) out.ticks.labels.push_back(label_of(t, finest, decimals));
+  out.context = context_of(positions, low, high, finest);
   return out;
 }
 
 TimeTicks time_ticks(double low, double high, double wanted) {
   if (!(std::fabs(low) < kMost && std::fabs(high) < kMost)) return {linear_ticks(low, high, wanted), ""};
   // Less than a few seconds: fractions of them.
-  if (high - low < 2) {
+  if (high - low < 5) {
     const double whole = std::floor(low);
     auto positions = linear_ticks(low - whole, high - whole, wanted).positions;
     for (double& t : positions) t += whole;
+    // Ranges of a few steps between numbers: two may have become one.
+    positions.erase(std::unique(positions.begin(), positions.end()), positions.end());
+    std::erase_if(positions, [&](double t) { return t < low || t > high; });
+    if (positions.size() < 2 && low < high) positions = {low, high};
     return labelled_times(positions, low, high);
   }
   const auto step = step_for(high - low, wanted);

@@ -198,7 +198,8 @@ class PageModel {
     return std::move(line);
   }
 
-  Json space_axis(const Axis& asked, const DisplayList::PanelArea::AxisInfo& info) {
+  // `room`: for the title.
+  Json space_axis(const Axis& asked, const DisplayList::PanelArea::AxisInfo& info, double room) {
     AxisPlan plan;
     plan.scale = info.scale;
     plan.is_count = info.is_count;
@@ -210,8 +211,8 @@ class PageModel {
       labels.push_back(json_of(kept(lines_.line(label, {asked.size.value_or(theme_.tick_size)}))));
     out["ticks"] = plan.ticks.positions;
     out["labels"] = labels;
-    const auto title =
-        lines_.line(with_common(with_context(info.title, plan), plan), {theme_.axis_title_size});
+    const Font font{theme_.axis_title_size};
+    const auto title = lines_.line(title_within(info.title, plan, font, 0.95 * room, lines_), font);
     if (title.width > 0) out["title_line"] = json_of(kept(title));
     return out;
   }
@@ -419,9 +420,9 @@ class PageModel {
                       {"tilt", panel.tilt},
                       {"middle", {info.middle.x, info.middle.y}},
                       {"scale", info.box_scale}};
-      out["x"] = space_axis(panel.x, info.x_axis);
-      out["y"] = space_axis(panel.y, info.y_axis);
-      out["z"] = space_axis(panel.z, info.z_axis);
+      out["x"] = space_axis(panel.x, info.x_axis, info.area.width);
+      out["y"] = space_axis(panel.y, info.y_axis, info.area.width);
+      out["z"] = space_axis(panel.z, info.z_axis, info.area.height);
     } else {
       const auto font = [this](const Axis& a) { return Font{a.size.value_or(theme_.tick_size)}; };
       out["x"] = axis(panel.x, info.x_axis, font(panel.x));

@@ -7,6 +7,7 @@
 
 #include "base/interrupt.h"
 #include "render/outlines.h"
+#include "render/pieces.h"
 #include "render/raster.h"
 
 namespace quill {
@@ -84,14 +85,14 @@ class Painter {
   }
 
   void draw(const Quads& q) {
-    if (q.mesh == 0 && is_opaque(q) && (on_pixels_ || q.corners.size() > kManyPieces)) return draw_pieces(q);
+    if (on_pixels_ || q.corners.size() > kManyPieces) return draw_pieces(q);
     cairo_save(cr_);
     // Pieces that touch would show seams of the paper if their edges were smoothed; viewers of files smooth
     // them all the same, and opaque pieces reach a little under their neighbours there.
     cairo_set_antialias(cr_, CAIRO_ANTIALIAS_NONE);
     cairo_set_line_join(cr_, CAIRO_LINE_JOIN_ROUND);
     cairo_set_dash(cr_, nullptr, 0, 0);
-    const bool overlaps = !on_pixels_ && is_opaque(q);
+    const bool overlaps = is_opaque(q);
     for (std::size_t k = 0; k < q.corners.size(); ++k) {
       poll_interrupt_at(k);
       cairo_new_path(cr_);
@@ -117,7 +118,11 @@ class Painter {
   }
 
   void draw_pieces(const Quads& q) {
-    const auto image = paint_pieces(q, on_pixels_ ? scale_ : kFileScale, {0, 0, page_.x, page_.y});
+    if (on_pixels_) {
+      canvas_.stamp(cairo_get_target(cr_), q, scale_, clip_pixels());
+      return;
+    }
+    const auto image = paint_pieces(q, kFileScale, {0, 0, page_.x, page_.y});
     if (image.surface)
       paint(image.surface.get(), {image.origin.x, image.origin.y, image.width, image.height});
   }
@@ -162,14 +167,17 @@ class Painter {
       const auto image = paint_markers(m, kFileScale, {0, 0, page_.x, page_.y});
       return paint(image.surface.get(), {0, 0, image.width, image.height});
     }
+    stamp_markers(cairo_get_target(cr_), m, scale_, clip_pixels());
+  }
+
+  // What may be drawn on, in whole pixels.
+  Rect clip_pixels() {
     double left = 0, top = 0, right = 0, bottom = 0;
     cairo_clip_extents(cr_, &left, &top, &right, &bottom);
-    const double x = std::max(0.0, std::floor(left * scale_)), y = std::max(0.0, std::floor(top * scale_));
     auto* surface = cairo_get_target(cr_);
-    stamp_markers(
-        surface, m, scale_,
-        {x, y, std::min<double>(cairo_image_surface_get_width(surface), std::ceil(right * scale_)) - x,
-         std::min<double>(cairo_image_surface_get_height(surface), std::ceil(bottom * scale_)) - y});
+    const double x = std::max(0.0, std::floor(left * scale_)), y = std::max(0.0, std::floor(top * scale_));
+    return {x, y, std::min<double>(cairo_image_surface_get_width(surface), std::ceil(right * scale_)) - x,
+            std::min<double>(cairo_image_surface_get_height(surface), std::ceil(bottom * scale_)) - y};
   }
 
   void draw(const DrawnText& t) {
@@ -205,6 +213,7 @@ class Painter {
   double scale_;  // pixels for a point
   bool on_pixels_;
   Point page_;
+  PieceCanvas canvas_;
 };
 
 }  // namespace

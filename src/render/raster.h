@@ -22,9 +22,9 @@ unsigned char* row_of(cairo_surface_t* surface, std::size_t y);
 // One pixel for each cell.
 Surface picture_surface(const Picture& picture);
 
-// Opaque pieces painted in their order at `scale` pixels for a point, with smooth outer edges. `origin`
-// becomes the corner of the picture on the page. Drawing very many small pieces as paths would take seconds,
-// and show seams between them.
+// Pieces painted in their order at `scale` pixels for a point, with the lines of their mesh and with smooth
+// outer edges. `origin` becomes the corner of the picture on the page. Drawing very many small pieces as
+// paths would take seconds, and show seams between them.
 struct PiecesPicture {
   Surface surface;
   Point origin;

@@ -117,7 +117,7 @@ class SvgItems::Writer {
 
   void draw(const Quads& q) {
     const bool opaque = is_opaque(q);
-    if (q.mesh == 0 && opaque && q.corners.size() > kManyPieces) {
+    if (q.corners.size() > kManyPieces) {
       const auto image = paint_pieces(q, kFileScale, {0, 0, page_.x, page_.y});
       if (image.surface)
         draw(image.surface.get(), {image.origin.x, image.origin.y, image.width, image.height}, false);

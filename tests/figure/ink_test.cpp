@@ -67,7 +67,8 @@ TEST_CASE("a legend in the best place covers no line, no marker and no bar") {
     if (!box) continue;  // beside the panel
     ++inside;
     const auto& area = list.panels[0].area;
-    CHECK((box->x >= area.x && box->right() <= area.right() && box->y >= area.y && box->bottom() <= area.bottom()));
+    CHECK((box->x >= area.x && box->right() <= area.right() && box->y >= area.y &&
+           box->bottom() <= area.bottom()));
     bool covers = false;
     for (const auto& item : list.items) {
       if (item.owner.part != Part::data) continue;
@@ -77,7 +78,9 @@ TEST_CASE("a legend in the best place covers no line, no marker and no bar") {
             covers = covers || runs_through(piece[k - 1], piece[k], *box);
       if (const auto* f = std::get_if<FillPath>(&item))
         for (const auto& piece : f->pieces)
-          covers = covers || Rect{piece[0].x, piece[2].y, piece[1].x - piece[0].x, piece[0].y - piece[2].y}.overlaps(*box);
+          covers =
+              covers ||
+              Rect{piece[0].x, piece[2].y, piece[1].x - piece[0].x, piece[0].y - piece[2].y}.overlaps(*box);
       if (const auto* m = std::get_if<Markers>(&item))
         for (const auto& q : m->points)
           covers = covers || (q.x > box->x && q.x < box->right() && q.y > box->y && q.y < box->bottom());

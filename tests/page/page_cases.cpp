@@ -119,7 +119,8 @@ int main() {
   }
   for (int k = 0; k < 2500; ++k) {
     const double from = std::floor(uniform(-5e9, 5e9)) + (k % 3 == 0 ? uniform(0, 1) : 0);
-    print_ticks({{from, from + of_any_size(-3, 10.5)}, ScaleKind::time}, uniform(2, 10), false);
+    print_ticks({{from, from + of_any_size(k % 4 == 0 ? -7.5 : -3, 10.5)}, ScaleKind::time}, uniform(2, 10),
+                false);
   }
   constexpr const char* formats[] = {".2f",  ".0f",  "e",     ".3e", "g",   ".4g",
                                      "+.1f", "8.2f", "08.2f", "+g",  ".12g"};

@@ -85,6 +85,9 @@ export function planAxis(axis: AxisModel, low: number, high: number, length: num
                     slanted: false, common: null });
     if (!isCrowded(plan, length, isX, size)) return plan;
   }
+  // Two that are far apart, or one where there is no room for two.
+  if (plan.labels.length > 2)
+    for (const all of [plan.ticks.positions, plan.ticks.labels, plan.labels]) all.splice(1, all.length - 2);
   while (plan.labels.length > 1 && isCrowded(plan, length, isX, size)) {
     plan.ticks.positions.pop();
     plan.ticks.labels.pop();

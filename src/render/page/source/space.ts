@@ -68,6 +68,19 @@ interface Solid {
   depth: Float32Array;
 }
 
+/** An edge of the box with an axis along it, and the way that leads out of the box at a right angle. */
+interface Edge {
+  from: number[];
+  to: number[];
+  half: number[];
+  way: number[];
+  length: number;
+  reach: number; // of the tick labels
+}
+
+const isTaken = (box: number[], taken: number[][]) =>
+  taken.some((o) => box[0] < o[2] && o[0] < box[2] && box[1] < o[3] && o[1] < box[3]);
+
 /** The upright box around a label: its left, top, right and bottom. */
 function boxOf({ line, x, y, angle }: Label): [number, number, number, number] {
   return angle === 0 ? [x, y - line.a, x + line.w, y + line.d] : [x - line.a, y - line.w, x + line.d, y];
@@ -116,16 +129,18 @@ export class SpacePanel {
     const low = [0, 1].map((k) => Math.min(...corners.map((c) => c[k]))), high = [0, 1].map((k) => Math.max(...corners.map((c) => c[k])));
     const [width, height] = [high[0] - low[0], high[1] - low[1]], [left, top, across, down] = this.panel.area, pad = 3;
     let margins = [30, 4, 30, 30], out: Placed = { turn, tilt, x: 0, y: 0, scale: 1 };
-    for (let round = 0; round < 4; ++round) {
+    for (let round = 0; round < 10; ++round) {
       const roomX = Math.max(20, across - margins[0] - margins[2] - 2 * pad), roomY = Math.max(20, down - margins[1] - margins[3] - 2 * pad);
       const scale = Math.min(roomX / width, roomY / height);
       out = { turn, tilt, scale, x: left + pad + margins[0] + (roomX - scale * width) / 2 - scale * low[0],
               y: top + pad + margins[1] + (roomY - scale * height) / 2 - scale * low[1] };
-      if (round === 3) break;
       const x0 = out.x + scale * low[0], y0 = out.y + scale * low[1], x1 = x0 + scale * width, y1 = y0 + scale * height;
-      margins = [0, 0, 0, 0];
+      let needed = [0, 0, 0, 0];
       for (const [a, b, c, d] of this.labelsOf(new View(out)).labels.map(boxOf))
-        margins = [Math.max(margins[0], x0 - a), Math.max(margins[1], y0 - b), Math.max(margins[2], c - x1), Math.max(margins[3], d - y1)];
+        needed = [Math.max(needed[0], x0 - a), Math.max(needed[1], y0 - b), Math.max(needed[2], c - x1), Math.max(needed[3], d - y1)];
+      if (round > 0 && needed.every((v, k) => v <= margins[k] + 0.05)) break;
+      // The first guess may be too much; then they only grow, so that they come to rest.
+      margins = round < 3 ? needed : needed.map((v, k) => Math.max(v, margins[k]));
     }
     return (this.fit = out);
   }
@@ -429,55 +444,72 @@ export class SpacePanel {
 
   private labelsOf(view: View): { labels: Label[]; ticks: string } {
     const { x: b, y: c, floor } = this.back(view), out = { labels: [] as Label[], ticks: "" }, taken: number[][] = [];
-    this.label(view, "x", (s) => [2 * s - 1, -c, floor], out, taken);
-    this.label(view, "y", (s) => [-b, 2 * s - 1, floor], out, taken);
     let x = -1, y = -1, leftmost = Infinity;
     for (const i of [-1, 1])
       for (const j of [-1, 1]) {
         const at = i * view.ct - j * view.st;
         if (at < leftmost) [leftmost, x, y] = [at, i, j];
       }
-    this.label(view, "z", (s) => [x, y, kBoxHeight * (2 * s - 1)], out, taken);
+    const edges = { x: this.edgeOf(view, (s) => [2 * s - 1, -c, floor]), y: this.edgeOf(view, (s) => [-b, 2 * s - 1, floor]),
+                    z: this.edgeOf(view, (s) => [x, y, kBoxHeight * (2 * s - 1)]) };
+    for (const which of ["x", "y", "z"] as const) this.labelTicks(which, edges[which], out, taken);
+    // That of the upright axis first: it cannot be pushed past a level one.
+    for (const which of ["z", "x", "y"] as const) this.labelTitle(which, edges[which], out, taken);
     return out;
   }
 
-  /** Ticks and labels along an edge, pushed away from the middle of the box. */
-  private label(view: View, which: "x" | "y" | "z", spot: (share: number) => number[], out: { labels: Label[]; ticks: string }, taken: number[][]): void {
-    const axis = this.axes[which], scale = this.scales[which], { theme } = this;
+  private edgeOf(view: View, spot: (share: number) => number[]): Edge {
     const at = (share: number) => view.at(...(spot(share) as [number, number, number]));
     const from = at(0), to = at(1), middle = view.at(0, 0, 0);
     const length = Math.max(1e-9, Math.hypot(to[0] - from[0], to[1] - from[1]));
-    const along = [Math.abs(to[0] - from[0]) / length, Math.abs(to[1] - from[1]) / length];
     let way = [-(to[1] - from[1]) / length, (to[0] - from[0]) / length];
     const half = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
     if ((half[0] - middle[0]) * way[0] + (half[1] - middle[1]) * way[1] < 0) way = [-way[0], -way[1]];
-    const put = (line: Line, x: number, y: number, color: string) =>
-      out.labels.push({ line, x: x - line.w / 2, y: y + line.a * 0.37, color, angle: 0 });
-    let reach = 0, last = -1e9;
+    return { from, to, half, way, length, reach: 0 };
+  }
+
+  /** Ticks and their labels along an edge, pushed away from the middle of the box. */
+  private labelTicks(which: "x" | "y" | "z", edge: Edge, out: { labels: Label[]; ticks: string }, taken: number[][]): void {
+    const axis = this.axes[which], scale = this.scales[which], { from, to, way, length } = edge;
+    const along = [Math.abs(to[0] - from[0]) / length, Math.abs(to[1] - from[1]) / length];
+    let last = -1e9;
     axis.ticks!.forEach((t, i) => {
-      const share = scale.share(t), p = at(share), label = axis.labels![i], height = label.a + label.d;
+      const share = scale.share(t), label = axis.labels![i], height = label.a + label.d;
+      const p = [from[0] + share * (to[0] - from[0]), from[1] + share * (to[1] - from[1])];
       out.ticks += `M${short(p[0])} ${short(p[1])}L${short(p[0] + way[0] * 3)} ${short(p[1] + way[1] * 3)}`;
       const clear = (Math.abs(way[0]) * label.w) / 2 + (Math.abs(way[1]) * height) / 2;
-      reach = Math.max(reach, 2 * clear);
+      edge.reach = Math.max(edge.reach, 2 * clear);
       const needed = Math.min(label.w / Math.max(1e-9, along[0]), height / Math.max(1e-9, along[1]));
       const x = p[0] + way[0] * (kTick + clear), y = p[1] + way[1] * (kTick + clear);
       const box = [x - label.w / 2 - 1, y - height / 2, x + label.w / 2 + 1, y + height / 2];
-      const meets = taken.some((o) => box[0] < o[2] && o[0] < box[2] && box[1] < o[3] && o[1] < box[3]);
-      if (Math.abs(share * length - last) < needed + 2 || meets) return;
+      if (Math.abs(share * length - last) < needed + 2 || isTaken(box, taken)) return;
       last = share * length;
       taken.push(box);
-      put(label, x, y, theme.soft);
+      out.labels.push({ line: label, x: x - label.w / 2, y: y + label.a * 0.37, color: this.theme.soft, angle: 0 });
     });
-    const title = axis.title_line;
+  }
+
+  /** A title beside the middle of its edge, pushed out until it stands free of all labels. */
+  private labelTitle(which: "x" | "y" | "z", { half, way, reach }: Edge, out: { labels: Label[] }, taken: number[][]): void {
+    const title = this.axes[which].title_line, color = this.theme.ink, farthest = 300;
     if (!title) return;
-    if (which === "z") {
-      const edge = half[0] + way[0] * (kTick + reach + 4 + title.d);
-      out.labels.push({ line: title, x: way[0] < 0 ? edge : edge + title.a, y: half[1] + title.w / 2, color: theme.ink, angle: Math.PI / 2 });
-      return;
+    const isUpright = which === "z", across = isUpright ? title.a + title.d : title.w, down = isUpright ? title.w : title.a + title.d;
+    const clear = isUpright ? across / 2 : (Math.abs(way[0]) * across) / 2 + (Math.abs(way[1]) * down) / 2;
+    const [areaX, areaY, areaWidth, areaHeight] = this.panel.area;
+    let left = 0, top = 0;
+    const start = kTick + reach + (isUpright ? 4 : 3) + clear, sideways = 50;
+    // Away from its edge, then above or below what it cannot pass.
+    for (let push = start, beyond = 0; ; push < start + sideways ? (push += 2) : (beyond += 2)) {
+      left = half[0] + (isUpright ? (way[0] < 0 ? -push : push) : way[0] * push) - across / 2;
+      top = half[1] + (isUpright ? 0 : way[1] * push + (way[1] < 0 ? -beyond : beyond)) - down / 2;
+      // Long ones are not centred where that would lead off the page.
+      left = Math.min(Math.max(left, areaX), Math.max(areaX, areaX + areaWidth - across));
+      if (isUpright) top = Math.min(Math.max(top, areaY), Math.max(areaY, areaY + areaHeight - down));
+      if (!isTaken([left - 1, top, left + across + 1, top + down], taken) || beyond > farthest) break;
     }
-    const clear = (Math.abs(way[0]) * title.w) / 2 + (Math.abs(way[1]) * (title.a + title.d)) / 2;
-    const push = kTick + reach + 3 + clear;
-    put(title, half[0] + way[0] * push, half[1] + way[1] * push, theme.ink);
+    taken.push([left, top, left + across, top + down]);
+    out.labels.push(isUpright ? { line: title, x: left + title.a, y: top + down, color, angle: Math.PI / 2 }
+      : { line: title, x: left, y: top + title.a, color, angle: 0 });
   }
 
   // -- reading

@@ -121,7 +121,9 @@ export function decimalsFor(positions: number[], nearest: number, scale: number)
   return 12;
 }
 
-export const realMinus = (text: string) => (text.startsWith("-") ? "−" + text.slice(1) : text);
+/** What is rounded to zero has no sign. */
+export const realMinus = (text: string) =>
+  !text.startsWith("-") ? text : /^[0.]*$/.test(text.slice(1)) ? text.slice(1) : "−" + text.slice(1);
 
 /** Digits that go on with a five and nothing behind it lie halfway: those before it are kept when they are even. */
 function halved(text: string, longer: string): string {
@@ -149,7 +151,7 @@ function scaledLabels(positions: number[], nearest: number, scale: number): stri
   const decimals = decimalsFor(positions, nearest, scale);
   return positions.map((p) => {
     const text = realMinus(fixed(p / scale, decimals));
-    return text === "−0" || (scale !== 1 && p === 0) ? "0" : text;
+    return scale !== 1 && p === 0 ? "0" : text;
   });
 }
 
@@ -260,7 +262,7 @@ export function logTicks(low: number, high: number, wanted: number): Ticks {
   const out = none();
   const first = Math.floor(Math.log10(low) - 1e-9), last = Math.ceil(Math.log10(high) + 1e-9);
   const stride = Math.max(1, Math.ceil(decades / Math.max(2, wanted)));
-  const withParts = decades < 0.6 * wanted && decades < 3, slack = 1e-9;
+  const withParts = 3 * decades < 1.8 * wanted && decades < 3, slack = 1e-9;
   for (let e = first; e <= last; ++e)
     for (let m = 1; m < 10; ++m) {
       const p = m * pow10(e);
@@ -268,6 +270,7 @@ export function logTicks(low: number, high: number, wanted: number): Ticks {
       if ((m === 1 && e % stride === 0) || (withParts && (m === 2 || m === 5))) out.positions.push(p);
       else if (m === 1 || stride === 1) out.minor.push(p);
     }
+  if (out.positions.length < (wanted >= 3 ? 3 : 2) && decades < 1.3) return linearTicks(low, high, wanted);
   const plain = first >= -3 && last <= 5;
   for (const p of out.positions) {
     const e = exponentOf(p), m = p / pow10(e);
@@ -278,8 +281,17 @@ export function logTicks(low: number, high: number, wanted: number): Ticks {
 }
 
 function signedLogTicks(scale: Scale, wanted: number): Ticks {
-  const out = none(), unit = scale.threshold;
-  const largest = Math.max(Math.abs(scale.low), Math.abs(scale.high));
+  const out = none(), unit = scale.threshold, { low, high } = scale;
+  const largest = Math.max(Math.abs(low), Math.abs(high)), least = Math.min(Math.abs(low), Math.abs(high));
+  // Of one sign and away from 0 it is logarithmic.
+  if (low > 0 === high > 0 && low !== 0 && high !== 0 && least >= unit) {
+    const found = logTicks(least, largest, wanted);
+    if (high > 0) return found;
+    if (found.step > 0 || found.common.length > 0) return linearTicks(low, high, wanted);
+    const turned = (all: number[]) => all.map((p) => -p).reverse();
+    const signed = (label: Said): Said => (typeof label === "string" ? "−" + label : { ...label, sign: "−" });
+    return { ...found, positions: turned(found.positions), minor: turned(found.minor), labels: found.labels.map(signed).reverse() };
+  }
   const first = rounded(Math.log10(unit)) + 1, last = exponentOf(largest);
   const stride = Math.max(1, Math.ceil((last - first + 1) / Math.max(1, wanted / 2)));
   const isPlain = first >= -3 && last <= 4;
@@ -300,21 +312,38 @@ function signedLogTicks(scale: Scale, wanted: number): Ticks {
   return out;
 }
 
-/** About `wanted` ticks of a scale. */
-export function ticksOf(scale: Scale, wanted: number, isCount = false): Ticks {
+function ticksFor(scale: Scale, wanted: number, isCount: boolean): Ticks {
   if (scale.kind === "time") return timeTicks(scale.low, scale.high, wanted);
   if (scale.kind === "log") return logTicks(scale.low, scale.high, wanted);
   if (scale.kind === "signed_log") return signedLogTicks(scale, wanted);
-  if (isCount) return wholeTicks(scale.low, scale.high, wanted);
-  const out = linearTicks(scale.low, scale.high, wanted);
-  if (out.step > 0) {
-    const lead = out.step / pow10(exponentOf(out.step));
-    const parts = Math.abs(lead - 2) < 1e-6 || Math.abs(lead - 4) < 1e-6 ? 4 : 5;
-    const step = out.step / parts;
-    for (let k = Math.ceil(scale.low / step); k * step <= scale.high; ++k)
-      if (Math.abs(remainder(k * step - out.positions[0], out.step)) > 0.1 * step) out.minor.push(k * step);
+  return isCount ? wholeTicks(scale.low, scale.high, wanted) : linearTicks(scale.low, scale.high, wanted);
+}
+
+function addMinor(out: Ticks, scale: Scale): void {
+  if (!(out.step > 0)) return;
+  const lead = out.step / pow10(exponentOf(out.step));
+  const parts = Math.abs(lead - 2) < 1e-6 || Math.abs(lead - 4) < 1e-6 ? 4 : 5;
+  const step = out.step / parts;
+  for (let k = Math.ceil(scale.low / step); k * step <= scale.high; ++k)
+    if (Math.abs(remainder(k * step - out.positions[0], out.step)) > 0.1 * step) out.minor.push(k * step);
+}
+
+/** About `wanted` ticks of a scale. */
+export function ticksOf(scale: Scale, wanted: number, isCount = false): Ticks {
+  // Scales have ticks at round places alone: of few or many of these another number is wanted.
+  const most = 12, least = wanted >= 3 ? 3 : 2;
+  let best = none(), leastOff = Infinity;
+  for (const factor of [1, 1.25, 0.8, 1.6, 0.6, 2, 0.45, 2.8, 4]) {
+    const found = ticksFor(scale, wanted * factor, isCount), n = found.positions.length;
+    const off = n < least ? least - n : n > most ? n - most : 0;
+    if (off < leastOff) {
+      leastOff = off;
+      best = found;
+    }
+    if (off === 0) break;
   }
-  return out;
+  if (scale.kind === "linear" && !isCount) addMinor(best, scale);
+  return best;
 }
 
 /** Labels of ticks that were asked for. */

@@ -78,7 +78,8 @@ function finestOf(positions: number[]): Finest {
 const dayOf = (date: CalendarDate) => `${date.day} ${kNames[date.month - 1]}`;
 const two = (v: number) => String(v).padStart(2, "0");
 
-function labelOf(t: number, finest: Finest): string {
+/** `decimals`: of the seconds. */
+function labelOf(t: number, finest: Finest, decimals: number): string {
   const date = calendarDate(t), second = date.second;
   if (finest === Finest.year) return String(date.year);
   if (finest === Finest.month) return date.month === 1 ? String(date.year) : kNames[date.month - 1];
@@ -86,7 +87,31 @@ function labelOf(t: number, finest: Finest): string {
   const hour = Math.trunc(second / kHour), minute = Math.trunc((second % kHour) / kMinute);
   if (finest === Finest.minute) return `${two(hour)}:${two(minute)}`;
   const rest = second % kMinute;
-  return `${two(hour)}:${two(minute)}:${rest === Math.floor(rest) ? two(rest) : fixed(rest, 3).padStart(6, "0")}`;
+  return `${two(hour)}:${two(minute)}:${fixed(rest, decimals).padStart(decimals > 0 ? decimals + 3 : 2, "0")}`;
+}
+
+/** How many decimals of a second tell them apart and say them exactly: 0 to `kMostDecimals`, or more. */
+const kMostDecimals = 3;
+function decimalsFor(positions: number[]): number {
+  let nearest = Infinity;
+  positions.forEach((t, k) => {
+    const apart = k > 0 ? Math.abs(t - positions[k - 1]) : 0;
+    if (apart > 0) nearest = Math.min(nearest, apart);
+  });
+  if (!isFinite(nearest)) nearest = 1;
+  for (let d = 0, unit = 1; d <= kMostDecimals; ++d, unit *= 10)
+    if (positions.every((t) => {
+      const rest = t - Math.floor(t);
+      return Math.abs(Math.floor(rest * unit + 0.5) / unit - rest) < 1e-3 * nearest;
+    })) return d;
+  return kMostDecimals + 1;
+}
+
+/** Seconds from a whole one, as numbers: what a clock would not tell apart. */
+function secondsFrom(positions: number[]): Ticks {
+  const whole = Math.floor(Math.min(...positions));
+  const { labels, common } = tickTexts(positions.map((t) => t - whole));
+  return { positions, labels, common, step: 0, minor: [], context: `seconds from ${timeText(whole, 1)}` };
 }
 
 function contextOf(positions: number[], low: number, high: number, finest: Finest): string {
@@ -106,17 +131,23 @@ export function labelledTimes(positions: number[], low: number, high: number): T
     out.labels = tickTexts(positions).labels;
     return out;
   }
-  const finest = finestOf(positions);
-  out.labels = positions.map((t) => labelOf(t, finest));
-  if (positions.length > 0) out.context = contextOf(positions, low, high, finest);
+  if (positions.length === 0) return out;
+  const finest = finestOf(positions), decimals = finest === Finest.second ? decimalsFor(positions) : 0;
+  if (decimals > kMostDecimals) return secondsFrom(positions);
+  out.labels = positions.map((t) => labelOf(t, finest, decimals));
+  out.context = contextOf(positions, low, high, finest);
   return out;
 }
 
 export function timeTicks(low: number, high: number, wanted: number): Ticks {
   if (!(Math.abs(low) < kMost && Math.abs(high) < kMost)) return linearTicks(low, high, wanted);
-  if (high - low < 2) {
+  if (high - low < 5) {
     const whole = Math.floor(low);
-    return labelledTimes(linearTicks(low - whole, high - whole, wanted).positions.map((t) => t + whole), low, high);
+    let positions = linearTicks(low - whole, high - whole, wanted).positions.map((t) => t + whole);
+    // Ranges of a few steps between numbers: two may have become one.
+    positions = positions.filter((t, k) => t >= low && t <= high && (k === 0 || t !== positions[k - 1]));
+    if (positions.length < 2 && low < high) positions = [low, high];
+    return labelledTimes(positions, low, high);
   }
   const [seconds, months] = stepFor(high - low, wanted);
   const out = labelledTimes(months > 0 ? calendarPositions(low, high, months) : clockPositions(low, high, seconds),
