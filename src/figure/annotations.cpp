@@ -147,6 +147,25 @@ constexpr double kBarGap = 12, kBarWidth = 9;
 
 }  // namespace
 
+namespace {
+
+// The regions of filled contours that have a colour in common with the bar: from one end of the range to the
+// other.
+void set_bands(ColorBarPlan& plan, const Layer& layer) {
+  const auto levels = contour_levels(layer);
+  const auto colors = filled_contour_colors(layer, levels, *plan.scale);
+  const auto [low, high] = plan.axis.scale.limits;
+  plan.edges = {low};
+  for (std::size_t k = 0; k <= levels.size(); ++k) {
+    const double end = k < levels.size() ? std::clamp(levels[k], low, high) : high;
+    if (!(end > plan.edges.back())) continue;
+    plan.edges.push_back(end);
+    plan.bands.push_back(colors[k]);
+  }
+}
+
+}  // namespace
+
 ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& theme, TextLayer& text) {
   ColorBarPlan plan;
   if (!panel.color_bar) return plan;
@@ -157,6 +176,15 @@ ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& them
   plan.axis.scale.limits = plan.scale->range;
   if (!(plan.axis.scale.limits.low < plan.axis.scale.limits.high))
     plan.axis.scale.limits = padded_limits(plan.scale->range.low, plan.scale->range.high);
+  const auto filled = std::find_if(panel.layers.begin(), panel.layers.end(), [](const Layer& layer) {
+    return layer.is_coloured_by_value() && layer.pixels.empty();
+  });
+  if (filled != panel.layers.end() && filled->kind == Layer::Kind::filled_contours) {
+    set_bands(plan, *filled);
+    // Where the colour changes stands what for.
+    if (!axis.ticks && plan.edges.size() > 2)
+      axis.ticks.emplace(plan.edges.begin() + 1, plan.edges.end() - 1);
+  }
   make_ticks(plan.axis, axis, height, false, theme, text);
   plan.axis.title =
       text.paragraph(with_common(panel.color_bar->title, plan.axis), {theme.axis_title_size}, height);
@@ -168,11 +196,16 @@ ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& them
 void draw_color_bar(const ColorBarPlan& plan, const Rect& area, const Theme& theme, DisplayList& out) {
   if (plan.width == 0) return;
   const Rect bar{area.right() + kBarGap, area.y, kBarWidth, area.height};
+  const auto height_of = [&](double v) { return bar.bottom() - plan.axis.scale.share(v) * bar.height; };
+  for (std::size_t k = 0; k < plan.bands.size(); ++k) {
+    const double top = height_of(plan.edges[k + 1]), bottom = height_of(plan.edges[k]);
+    out.items.emplace_back(FillRect{{bar.x, top, bar.width, bottom - top}, plan.bands[k]});
+  }
   constexpr std::size_t steps = 256;
   Picture picture{bar, 1, steps, {}};
   for (std::size_t k = 0; k < steps; ++k)
     picture.cells.push_back(plan.scale->at_share(1 - (static_cast<double>(k) + 0.5) / steps));
-  out.items.emplace_back(std::move(picture));
+  if (plan.bands.empty()) out.items.emplace_back(std::move(picture));
   StrokePath ticks{{}, theme.ink, theme.axis_width * 0.8};
   const double x = bar.right();
   for (std::size_t k = 0; k < plan.axis.ticks.positions.size(); ++k) {

@@ -99,6 +99,7 @@ std::string panel_text(const Panel& panel) {
 }  // namespace
 
 std::string description_of(const Figure& figure) {
+  if (!figure.description.empty()) return printable(figure.description);
   std::vector<std::string> sentences;
   for (const auto* title : {&figure.title, &figure.subtitle})
     if (!title->empty()) sentences.push_back(plain(*title));

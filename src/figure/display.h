@@ -119,6 +119,7 @@ struct DisplayList {
   Color paper;
   Items items;
   std::string keywords;  // of a PDF
+  std::string description;  // in words
   std::vector<std::string> warnings;
   std::vector<std::string> hints;  // what would make the figure easier to read
   // For each panel, in order: the plotting area and its axes.

@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/number.h"
 #include "figure/annotations.h"
+#include "figure/describe.h"
 #include "figure/panel_plan.h"
 #include "figure/placing.h"
 #include "figure/space.h"
@@ -27,11 +28,12 @@ class Layout {
   Layout(const Figure& figure, TextMeasurer& measurer)
       : figure_(figure),
         measurer_(measurer),
-        theme_(*find_theme(figure.theme)),
+        theme_(theme_of(figure)),
         text_(measurer, out_.warnings) {
     out_.width = figure.width * kPointsPerMillimetre;
     out_.height = figure.height * kPointsPerMillimetre;
     out_.paper = theme_.paper;
+    out_.description = description_of(figure);
   }
 
   DisplayList run() {
@@ -346,7 +348,7 @@ class Layout {
 
   const Figure& figure_;
   TextMeasurer& measurer_;
-  const Theme& theme_;
+  const Theme theme_;
   DisplayList out_;
   TextLayer text_;
   std::vector<TextLine> title_, subtitle_;

@@ -199,8 +199,11 @@ struct Figure {
   std::vector<std::string> formats = {"png"};
   std::string theme = "quill";
   int rows = 1, columns = 1;
+  std::vector<double> row_shares, column_shares;  // of the height and width; equal when empty
+  double text_scale = 1;                          // of texts and lines, for what is seen from far away
   Link link_x = Link::none, link_y = Link::none;
   std::string title, subtitle;
+  std::string description;  // for those who cannot see it; made from what is drawn when empty
   double page_budget = 5;  // megabytes that the data of an interactive page may take
   std::vector<Panel> panels;
 };
@@ -218,5 +221,15 @@ struct Theme {
 };
 const Theme* find_theme(std::string_view name);
 std::vector<std::string> theme_names();
+// The theme of a figure, with texts and lines in its scale.
+Theme theme_of(const Figure& figure);
+
+// What a figure is for.
+struct FigureSize {
+  std::string_view name;
+  double width, height;  // millimetres
+  double text_scale;
+};
+const FigureSize* find_figure_size(std::string_view name);  // "column", "page", "slide", "poster"
 
 }  // namespace quill

@@ -35,6 +35,15 @@ struct Cells {
                    larger(figure.height, height, figure.rows)));
 }
 
+// A length by shares, or in equal parts.
+std::vector<double> divided(double length, std::size_t parts, std::vector<double> shares) {
+  if (shares.size() != parts) shares.assign(parts, 1);
+  double all = 0;
+  for (const double share : shares) all += share;
+  for (double& share : shares) share *= length / all;
+  return shares;
+}
+
 void place_grid(const Figure& figure, const Rect& page, std::vector<PanelPlan>& plans) {
   const auto rows = static_cast<std::size_t>(figure.rows), columns = static_cast<std::size_t>(figure.columns);
   std::vector<double> left(columns, 0), right(columns, 0), top(rows, 0), bottom(rows, 0);
@@ -50,19 +59,21 @@ void place_grid(const Figure& figure, const Rect& page, std::vector<PanelPlan>& 
          used_height = kRowGap * static_cast<double>(rows - 1);
   for (std::size_t c = 0; c < columns; ++c) used_width += left[c] + right[c];
   for (std::size_t r = 0; r < rows; ++r) used_height += top[r] + bottom[r];
-  const double width = (page.width - used_width) / static_cast<double>(columns),
-               height = (page.height - used_height) / static_cast<double>(rows);
+  const auto widths = divided(page.width - used_width, columns, figure.column_shares),
+             heights = divided(page.height - used_height, rows, figure.row_shares);
+  const double width = *std::min_element(widths.begin(), widths.end()),
+               height = *std::min_element(heights.begin(), heights.end());
   if (width < kSmallestArea || height < kSmallestArea) fail_for_room(figure, plans.size(), width, height);
   std::vector<double> x0(columns), x1(columns), y0(rows), y1(rows);
   double x = page.x, y = page.y;
   for (std::size_t c = 0; c < columns; ++c) {
     x0[c] = x + left[c];
-    x1[c] = x0[c] + width;
+    x1[c] = x0[c] + widths[c];
     x = x1[c] + right[c] + kColumnGap;
   }
   for (std::size_t r = 0; r < rows; ++r) {
     y0[r] = y + top[r];
-    y1[r] = y0[r] + height;
+    y1[r] = y0[r] + heights[r];
     y = y1[r] + bottom[r] + kRowGap;
   }
   for (auto& p : plans) {

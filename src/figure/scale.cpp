@@ -52,6 +52,13 @@ Limits padded_limits(double low, double high, ScaleKind kind, bool tight_low, bo
             tight_high ? high : std::min(largest, high * factor)};
   }
   if (!(low <= high)) return {0, 1};
+  if (kind == ScaleKind::signed_log && low < high) {
+    // As much of the axis, so that limits around numbers of one sign keep it.
+    const double unit = Scale{{low, high}, kind}.threshold();
+    const double from = std::asinh(low / unit), to = std::asinh(high / unit), bent = (to - from) * share;
+    const double wide_low = unit * std::sinh(from - bent), wide_high = unit * std::sinh(to + bent);
+    return {tight_low ? low : std::max(-largest, wide_low), tight_high ? high : std::min(largest, wide_high)};
+  }
   const double room = low == high ? (low == 0 ? 1 : std::fabs(low) * 0.1) : (high - low) * share;
   if (!std::isfinite(room)) return {low, high};
   if (low == high) tight_high = false;

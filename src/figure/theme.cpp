@@ -105,6 +105,23 @@ const Theme* find_theme(std::string_view name) {
   return nullptr;
 }
 
+Theme theme_of(const Figure& figure) {
+  auto out = *find_theme(figure.theme);
+  for (double* size : {&out.title_size, &out.panel_title_size, &out.axis_title_size, &out.tick_size,
+                       &out.legend_size, &out.axis_width, &out.grid_width, &out.tick_length, &out.line_factor})
+    *size *= figure.text_scale;
+  return out;
+}
+
+const FigureSize* find_figure_size(std::string_view name) {
+  // A column and the width of a page of a journal; a slide of 16:9; a poster read from some metres.
+  static constexpr FigureSize sizes[] = {
+      {"column", 85, 60, 1}, {"page", 170, 105, 1}, {"slide", 254, 143, 1.6}, {"poster", 420, 270, 2.6}};
+  for (const auto& size : sizes)
+    if (size.name == name) return &size;
+  return nullptr;
+}
+
 std::vector<std::string> theme_names() {
   std::vector<std::string> out;
   for (const auto& [name, theme] : themes()) out.emplace_back(name);

@@ -136,11 +136,20 @@ int decimals_for(const std::vector<double>& positions) {
   double unit = 1;
   for (int d = 0; d <= kMostDecimals; ++d, unit *= 10)
     if (std::all_of(positions.begin(), positions.end(), [&](double t) {
-          const double rest = t - std::floor(t);
-          return std::fabs(std::round(rest * unit) / unit - rest) < 1e-3 * nearest;
+          const double rest = t - std::floor(t), said = std::round(rest * unit) / unit;
+          return std::fabs(said - rest) < 1e-3 * nearest || std::floor(t) + said == t;
         }))
       return d;
   return kMostDecimals + 1;
+}
+
+// The shortest decimal number of seconds from a whole one that is this point in time.
+double seconds_between(double whole, double t) {
+  const double seconds = t - whole;
+  double unit = 1;
+  for (int d = 0; d < 9; ++d, unit *= 10)
+    if (const double said = std::round(seconds * unit) / unit; whole + said == t) return said;
+  return seconds;
 }
 
 // Seconds from a whole one, as numbers: what a clock would not tell apart.
@@ -148,7 +157,7 @@ TimeTicks seconds_from(const std::vector<double>& positions) {
   TimeTicks out;
   const double whole = std::floor(*std::min_element(positions.begin(), positions.end()));
   std::vector<double> seconds;
-  for (const double t : positions) seconds.push_back(t - whole);
+  for (const double t : positions) seconds.push_back(seconds_between(whole, t));
   auto texts = tick_texts(seconds);
   out.ticks.positions = positions;
   out.ticks.labels = std::move(texts.labels);

@@ -15,6 +15,7 @@ std::optional<Figure> narrow_figure(const Figure& figure, const DisplayList& lis
   if (figure.width <= kNarrowWidth) return std::nullopt;
   auto out = figure;
   out.width = kNarrowWidth;
+  out.text_scale = 1;
   // All axes have their labels, and the limits that they have beside each other.
   out.link_x = out.link_y = Link::none;
   std::vector<std::size_t> order;
@@ -38,6 +39,8 @@ std::optional<Figure> narrow_figure(const Figure& figure, const DisplayList& lis
     return p.row != q.row ? p.row < q.row : p.column < q.column;
   });
   out.columns = 1;
+  out.row_shares.clear();
+  out.column_shares.clear();
   out.rows = std::max(1, static_cast<int>(order.size()));
   for (std::size_t k = 0; k < order.size(); ++k) {
     auto& panel = out.panels[order[k]];

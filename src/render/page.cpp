@@ -110,7 +110,7 @@ PageParts::PageParts() : parts_(std::make_unique<Parts>()) {}
 PageParts::~PageParts() = default;
 
 std::string PageParts::figure(const Figure& figure, const DisplayList& list, bool stands_alone) {
-  const auto& theme = *find_theme(figure.theme);
+  const auto theme = theme_of(figure);
   const auto number = ++parts_->figures;
   const auto sheets = Sheets(figure, list, parts_->fonts, fmt::format("f{}", number)).run();
   // What the page says in its own words.
@@ -154,7 +154,7 @@ std::string render_page(const Figure& figure, const DisplayList& list) {
   for (const auto& panel : figure.panels)
     if (title.empty()) title = panel.title;
   title = escaped_markup(printable(title.empty() ? figure.name : title));
-  const auto& theme = *find_theme(figure.theme);
+  const auto theme = theme_of(figure);
   return fmt::format(
       "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
       "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n"

@@ -48,7 +48,7 @@ class PageModel {
   PageModel(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts)
       : figure_(figure),
         list_(list),
-        theme_(*find_theme(figure.theme)),
+        theme_(theme_of(figure)),
         text_(text),
         fonts_(fonts),
         lines_(text, warnings_) {}
@@ -485,7 +485,7 @@ class PageModel {
 
   const Figure& figure_;
   const DisplayList& list_;
-  const Theme& theme_;
+  const Theme theme_;
   PangoText& text_;
   EmbeddedFonts& fonts_;
   std::vector<std::string> warnings_;

@@ -92,6 +92,7 @@ std::string render_png(const DisplayList& list, PangoText& text, double dpi) {
   else
     check(cairo_surface_write_to_png_stream(surface.get(), append, &bytes));
   set_resolution(bytes, dpi);
+  if (!list.description.empty()) insert_png_text(bytes, "Description", list.description);
   return bytes;
 }
 
@@ -102,6 +103,8 @@ std::string render_pdf(const DisplayList& list, PangoText& text) {
   // A file says nothing about when it was made, so that equal figures are equal files.
   cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
   cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATOR, "Eager Quill");
+  if (!list.description.empty())
+    cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_SUBJECT, list.description.c_str());
   if (!list.keywords.empty())
     cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_KEYWORDS, list.keywords.c_str());
   {

@@ -251,9 +251,11 @@ std::string write_svg(const DisplayList& list, PangoText& text) {
   auto out = fmt::format(
       "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" "
       "width=\"{0}mm\" "
-      "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\">\n",
+      "height=\"{1}mm\" viewBox=\"0 0 {2} {3}\" role=\"img\">\n",
       hundredths(list.width * millimetres), hundredths(list.height * millimetres), hundredths(list.width),
       hundredths(list.height));
+  if (!list.description.empty())
+    out += fmt::format("<desc>{}</desc>\n", escaped_markup(printable(list.description)));
   out += "<style>\n" + fonts.css() + svg_text_styles() + "</style>\n<defs>\n" + items.definitions() +
          "</defs>\n";
   out += fmt::format("<rect width=\"100%\" height=\"100%\"{}/>\n", paint_of("fill", list.paper));

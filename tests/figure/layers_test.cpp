@@ -421,12 +421,34 @@ TEST_CASE("a colour bar, end labels and notes have their room") {
   p.color_bar = ColorBar{"value (m)", {}};
   const auto list = laid(p);
   check_texts(list);
-  const auto pictures = all_of<Picture>(list);
-  REQUIRE(pictures.size() == 1);
-  CHECK(pictures[0]->rect.x > list.panels[0].area.right());
-  int ticks = 0;
+  // A band in the colour of each region, from one end of the range to the other, with ticks between them.
+  std::vector<const FillRect*> bands;
+  std::vector<Color> regions;
+  for (const auto& item : list.items) {
+    if (item.owner.part == Part::color_bar)
+      if (const auto* band = std::get_if<FillRect>(&item)) bands.push_back(band);
+    if (item.owner.part == Part::data)
+      if (const auto* region = std::get_if<FillPath>(&item)) regions.push_back(region->color);
+  }
+  REQUIRE(bands.size() == regions.size());
+  const auto area = list.panels[0].area;
+  CHECK(bands[0]->rect.bottom() == Approx(area.bottom()));
+  CHECK(bands.back()->rect.y == Approx(area.y));
+  for (std::size_t k = 0; k < bands.size(); ++k) {
+    CHECK(bands[k]->color == regions[k]);
+    CHECK(bands[k]->rect.x > area.right());
+    if (k > 0) CHECK(bands[k]->rect.bottom() == Approx(bands[k - 1]->rect.y));
+  }
+  std::size_t ticks = 0;
   for (const auto* t : all_of<DrawnText>(list)) ticks += t->role == "color tick";
-  CHECK(ticks >= 3);
+  CHECK(ticks == bands.size() - 1);
+  // A field has a gradient.
+  p.layers[0].kind = Layer::Kind::heatmap;
+  p.layers[0].z.resize(29 * 19);
+  const auto field = laid(p);
+  const auto pictures = all_of<Picture>(field);
+  REQUIRE(pictures.size() == 2);
+  CHECK(pictures[1]->rect.x > field.panels[0].area.right());
 
   Panel lines;
   for (int k = 0; k < 4; ++k) {

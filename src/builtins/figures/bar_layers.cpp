@@ -152,6 +152,41 @@ Value histogram_row(Call& call) {
 
 // -- between curves
 
+// Keeps a region where a condition holds. Where it changes between two points at which the upper curve crosses
+// the lower one, the region ends at the crossing; at the last point of the condition otherwise.
+void keep_where(const Call& call, std::size_t i, Layer& layer) {
+  const auto given = call.array(i);
+  if (given.type() != ElementType::boolean || given.axes() != 1 ||
+      given.size() != static_cast<Index>(layer.x.size()))
+    call.fail_argument(i,
+                       fmt::format("must hold {} truth values, one for each x, not {}", layer.x.size(),
+                                   kind_in_words(call.value(i))),
+                       "where: y > 2");
+  const auto holds = given.to_vector<bool>();
+  Layer kept = layer;
+  for (auto* column : {&kept.x, &kept.low, &kept.high}) column->clear();
+  const auto add = [&](double x, double low, double high) {
+    kept.x.push_back(x);
+    kept.low.push_back(low);
+    kept.high.push_back(high);
+  };
+  const auto crossing = [&](std::size_t k) {  // between k - 1 and k
+    const double before = layer.high[k - 1] - layer.low[k - 1], here = layer.high[k] - layer.low[k];
+    if (!(before * here < 0)) return;
+    const double t = before / (before - here);
+    const double at = layer.low[k - 1] + t * (layer.low[k] - layer.low[k - 1]);
+    add(layer.x[k - 1] + t * (layer.x[k] - layer.x[k - 1]), at, at);
+  };
+  for (std::size_t k = 0; k < holds.size(); ++k) {
+    if (k > 0 && holds[k] != holds[k - 1]) crossing(k);
+    if (holds[k])
+      add(layer.x[k], layer.low[k], layer.high[k]);
+    else if (k > 0 && holds[k - 1])
+      add(NAN, NAN, NAN);
+  }
+  layer = std::move(kept);
+}
+
 Value region_row(Call& call, bool is_band) {
   return drawn(call, [&](Panel& panel) {
     Layer layer;
@@ -171,6 +206,7 @@ Value region_row(Call& call, bool is_band) {
       call.fail_argument(1,
                          fmt::format("and what stands beside it have one value for each x, {}; not {} and {}",
                                      layer.x.size(), layer.low.size(), layer.high.size()));
+    if (const auto i = place_of(call, "where")) keep_where(call, *i, layer);
     layer.label = labels_for(call, 1)[0];
     name_axes(layer, call.label(0), call.label(1));
     panel.layers.push_back(std::move(layer));
@@ -223,6 +259,7 @@ using namespace layer_parameters;  // NOLINT
 
 std::vector<Builtin> bar_layer_rows() {
   using namespace bar_layers_calls;
+  const Parameter kWhere = {"where", "a truth value for each x: filled where it holds", "everywhere"};
   const Parameter edges = {"bins", "how many, or their edges",
                            "by the spread; those of the panel's first one"};
   return {
@@ -281,7 +318,8 @@ std::vector<Builtin> bar_layer_rows() {
                          kLabel,
                          kColor,
                          {"opacity", "from 0 to 1", "0.25"},
-                         kOrder},
+                         kOrder,
+                         kWhere},
           .returns = kNothing,
           .errors = "lengths that differ",
           .example = "figure(\"confidence\") {\n    x = 0..10\n    band(x, x - 1, x + 1)\n    line(x, x)\n}",
@@ -297,10 +335,12 @@ std::vector<Builtin> bar_layer_rows() {
                          kLabel,
                          kColor,
                          {"opacity", "from 0 to 1", "0.4"},
-                         kOrder},
+                         kOrder,
+                         kWhere},
           .returns = kNothing,
           .errors = "lengths that differ",
-          .example = "figure(\"inflow\") {\n    area(0..5, [1, 3, 6, 4, 2, 1])\n}",
+          .example = "figure(\"inflow\") {\n    y = [1, 3, 6, 4, 2, 1]\n    line(0..5, y)\n    area(0..5, y, base: 2, where: y "
+                     "> 2)\n}",
           .run = [](Call& c) { return region_row(c, false); },
       },
       {

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/number.h"
 #include "base/text.h"
@@ -53,6 +54,31 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
     }
 }
 
+// Width, height and the size of texts by what the figure is for. With another width the height follows.
+void set_size(const Call& call, std::size_t i, Figure& f) {
+  const auto& size = *find_figure_size(call.one_of(i));
+  f.width = size.width;
+  f.height = size.height;
+  // The theme of slides has their texts already.
+  const auto* theme = find_theme(f.theme);
+  f.text_scale = std::max(1.0, size.text_scale * find_theme("quill")->tick_size / theme->tick_size);
+  if (call.given(1) && !call.given(2)) f.height *= positive(call, 1, f.width, 2000) / f.width;
+}
+
+// A count of rows or columns, or the shares of the figure that they take.
+int set_cells(const Call& call, std::size_t i, std::vector<double>& shares) {
+  constexpr int most = 40;
+  if (!call.given(i) || single_real(call.value(i))) return count_argument(call, i, 1, most);
+  shares = call.vector(i).to_vector<double>();
+  if (shares.empty() || shares.size() > most)
+    call.fail_argument(i, fmt::format("must have 1 to {} shares, not {}", most, shares.size()));
+  for (const double share : shares)
+    if (!(share > 0 && std::isfinite(share)))
+      call.fail_argument(i, fmt::format("must have shares above 0, not {}", shortest(share)),
+                         fmt::format("{}: [2, 1]", call.row.parameters[i].name));
+  return static_cast<int>(shares.size());
+}
+
 Value figure_row(Call& call) {
   auto& c = call.context;
   Figure f = *c.state.settings.figure_defaults;
@@ -61,10 +87,11 @@ Value figure_row(Call& call) {
     call.warn(fmt::format("the figure \"{}\" has been drawn already: this one takes the place of its files",
                           f.name),
               "give every figure of a run a name of its own to have all of them");
-  set_sizes(call, f, 1);
   if (call.given(5)) f.theme = theme_argument(call, 5);
-  f.rows = count_argument(call, 6, 1, 40);
-  f.columns = count_argument(call, 7, 1, 40);
+  if (call.given(11)) set_size(call, 11, f);
+  set_sizes(call, f, 1);
+  f.rows = set_cells(call, 6, f.row_shares);
+  f.columns = set_cells(call, 7, f.column_shares);
   f.link_x = *parse_link(call.one_of(8));
   f.link_y = *parse_link(call.one_of(9));
   f.page_budget = positive(call, 10, f.page_budget, 1000);
@@ -127,6 +154,13 @@ Value title_row(Call& call) {
   return Value::none();
 }
 
+Value description_row(Call& call) {
+  auto text = call.text(0);
+  if (trim(text).empty()) call.fail_argument(0, "must say what the figure shows, and it is empty");
+  call.context.drawing.figure().description = std::move(text);
+  return Value::none();
+}
+
 Value subtitle_row(Call& call) {
   call.context.drawing.figure().subtitle = call.text(0);
   return Value::none();
@@ -180,14 +214,19 @@ std::vector<Builtin> figure_rows() {
                 "\"png\", or those of theme"},
                named({"theme", "the look", "that of theme"},
                      [](std::string_view t) { return find_theme(t) != nullptr; }),
-               {"rows", "of panels", "1"},
-               {"columns", "of panels", "1"},
+               {"rows", "of panels; or a vector of the shares of the height that they take", "1"},
+               {"columns", "of panels; or a vector of the shares of the width that they take", "1"},
                one_of({"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
                       choices::kLinks),
                one_of({"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""},
                       choices::kLinks),
                {"page_budget", "megabytes that the data of a page may take; more are reduced, and it says so",
-                "5, or that of theme"}},
+                "5, or that of theme"},
+               one_of({"size",
+                       "what the figure is for: \"column\" (85×60 mm), \"page\" (170×105), \"slide\" (254×143) or "
+                       "\"poster\" (420×270), with texts to match; width and height may differ",
+                       "none"},
+                      choices::kFigureSizes)},
           .returns = "nothing; the paths of the files are told",
           .errors = "a name used twice, a page without room for its panels",
           .example = "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
@@ -250,6 +289,17 @@ std::vector<Builtin> figure_rows() {
           .example =
               "figure(\"titled\") {\n    title(\"Decay at rate $\\\\lambda$\")\n    line([4, 2, 1])\n}",
           .run = title_row,
+      },
+      {
+          .name = "description",
+          .family = family,
+          .summary = "Sets the alternative text of the figure: what it shows, for those who cannot see it.",
+          .parameters = {{"text", "a sentence or two; without it one is made from what is drawn", ""}},
+          .returns = "nothing; the text stands in the files of all formats",
+          .errors = "an empty text",
+          .example = "figure(\"level\") {\n    line([3, 2, 4])\n    description(\"The level falls by a metre and "
+                     "then rises by two.\")\n}",
+          .run = description_row,
       },
       {
           .name = "subtitle",

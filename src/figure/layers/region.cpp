@@ -13,7 +13,7 @@ void cover(const Layer& layer, Cover& cover) {
     cover.point(layer.x[k], layer.high[k]);
   }
   if (!layer.low.empty() &&
-      std::all_of(layer.low.begin(), layer.low.end(), [&](double v) { return v == layer.base; }))
+      std::all_of(layer.low.begin(), layer.low.end(), [&](double v) { return std::isnan(v) || v == layer.base; }))
     cover.extent.tight_low = cover.extent.y.low == layer.base;
 }
 

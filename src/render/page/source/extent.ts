@@ -54,7 +54,7 @@ function covered(layer: LayerData, panel: PanelModel): { x: Wanted; y: Wanted } 
       widen(y, layer.y, panel.y);
       widen(y, layer.low, panel.y);
       widen(y, layer.high, panel.y);
-      if (model.kind === "region" && layer.low.length > 0 && layer.low.every((v) => v === base)) y.tightLow = y.low === base;
+      if (model.kind === "region" && layer.low.length > 0 && layer.low.every((v) => isNaN(v) || v === base)) y.tightLow = y.low === base;
       break;
     case "heatmap":
     case "contours":

@@ -65,6 +65,11 @@ export function paddedLimits(low: number, high: number, kind: ScaleKind, tightLo
     return [tightLow ? low : Math.max(smallest, low / factor), tightHigh ? high : Math.min(largest, high * factor)];
   }
   if (!(low <= high)) return [0, 1];
+  if (kind === "signed_log" && low < high) {
+    const unit = threshold(low, high), from = Math.asinh(low / unit), to = Math.asinh(high / unit), bent = (to - from) * share;
+    return [tightLow ? low : Math.max(-largest, unit * Math.sinh(from - bent)),
+            tightHigh ? high : Math.min(largest, unit * Math.sinh(to + bent))];
+  }
   const room = low === high ? (low === 0 ? 1 : Math.abs(low) * 0.1) : (high - low) * share;
   if (!isFinite(room)) return [low, high];
   if (low === high) tightHigh = false;

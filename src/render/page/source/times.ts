@@ -101,16 +101,26 @@ function decimalsFor(positions: number[]): number {
   if (!isFinite(nearest)) nearest = 1;
   for (let d = 0, unit = 1; d <= kMostDecimals; ++d, unit *= 10)
     if (positions.every((t) => {
-      const rest = t - Math.floor(t);
-      return Math.abs(Math.floor(rest * unit + 0.5) / unit - rest) < 1e-3 * nearest;
+      const rest = t - Math.floor(t), said = Math.floor(rest * unit + 0.5) / unit;
+      return Math.abs(said - rest) < 1e-3 * nearest || Math.floor(t) + said === t;
     })) return d;
   return kMostDecimals + 1;
+}
+
+/** The shortest decimal number of seconds from a whole one that is this point in time. */
+function secondsBetween(whole: number, t: number): number {
+  const seconds = t - whole;
+  for (let d = 0, unit = 1; d < 9; ++d, unit *= 10) {
+    const said = Math.floor(seconds * unit + 0.5) / unit;
+    if (whole + said === t) return said;
+  }
+  return seconds;
 }
 
 /** Seconds from a whole one, as numbers: what a clock would not tell apart. */
 function secondsFrom(positions: number[]): Ticks {
   const whole = Math.floor(Math.min(...positions));
-  const { labels, common } = tickTexts(positions.map((t) => t - whole));
+  const { labels, common } = tickTexts(positions.map((t) => secondsBetween(whole, t)));
   return { positions, labels, common, step: 0, minor: [], context: `seconds from ${timeText(whole, 1)}` };
 }
 
