@@ -70,7 +70,7 @@ std::optional<Figure> Drawing::close_block() {
   if (out) {
     auto& panels = out->panels;
     const auto bare = std::find_if(panels.begin(), panels.end(), [](const Panel& p) {
-      return !p.place && p.layers.empty() && p.notes.empty() && p.guides.empty();
+      return !p.place && p.layers.empty() && p.notes.empty() && p.labels.empty() && p.guides.empty();
     });
     const bool has_placed = std::any_of(panels.begin(), panels.end(), [](const Panel& p) { return p.place; });
     if (has_placed && bare != panels.end() && out->rows * out->columns == 1) {

@@ -122,6 +122,18 @@ void InkMap::add(const Items& items, std::size_t from) {
   }
 }
 
+double InkMap::covered(const Rect& box) const {
+  const auto at = [](double v, std::size_t most) {
+    return static_cast<std::size_t>(std::clamp(v / kCell, 0.0, static_cast<double>(most)));
+  };
+  const auto from_c = at(box.x - area_.x, columns_), to_c = at(std::ceil(box.right() - area_.x), columns_),
+             from_r = at(box.y - area_.y, rows_), to_r = at(std::ceil(box.bottom() - area_.y), rows_);
+  std::size_t ink = 0;
+  for (auto r = from_r; r < to_r; ++r)
+    for (auto c = from_c; c < to_c; ++c) ink += cells_[r * columns_ + c];
+  return static_cast<double>(ink) * kCell * kCell / std::max(1e-9, box.width * box.height);
+}
+
 std::optional<InkMap::Place> InkMap::least_covered(double width, double height, double inset) const {
   if (width + 2 * inset > area_.width || height + 2 * inset > area_.height) return std::nullopt;
   // Sums over all cells above and to the left.

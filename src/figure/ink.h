@@ -22,6 +22,9 @@ class InkMap {
     Rect box;
     double covered = 0;  // the share of the box over ink
   };
+  // The share of a box that is over ink; what lies outside of the area counts as free.
+  double covered(const Rect& box) const;
+
   // Where a box covers the least, at least `inset` from the edges of the area; of free places the one nearest
   // to a corner, that at the upper right first. Nothing when the box is larger than the area.
   std::optional<Place> least_covered(double width, double height, double inset) const;

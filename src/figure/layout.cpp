@@ -14,6 +14,7 @@
 #include "figure/describe.h"
 #include "figure/panel_plan.h"
 #include "figure/placing.h"
+#include "figure/point_labels.h"
 #include "figure/space.h"
 
 namespace quill {
@@ -253,6 +254,7 @@ class Layout {
 
   void draw_flat(const PanelPlan& p, const std::vector<Look>& looks, const Mapping& map) {
     const auto& panel = *p.panel;
+    const auto first = out_.items.size();
     std::vector<std::size_t> order;
     for (std::size_t k = 0; k < panel.layers.size(); ++k) order.push_back(k);
     const auto rank = [&](std::size_t k) { return panel.layers[k].order.value_or(static_cast<double>(k)); };
@@ -274,6 +276,10 @@ class Layout {
     now(Part::note);
     draw_notes(panel, map, theme_, text_,
                {kPagePad, kPagePad, out_.width - 2 * kPagePad, out_.height - 2 * kPagePad}, out_);
+    if (panel.labels.empty()) return;
+    InkMap ink(p.area);
+    ink.add(out_.items, first);
+    draw_point_labels(panel, map, ink, theme_, text_, static_cast<int>(panel.notes.size()), out_);
   }
 
   // The areas that titles of axes stand beside: the panel's own, or those of all panels that share them.

@@ -146,6 +146,14 @@ struct Note {
   std::optional<double> size;
 };
 
+// A text beside a point, which finds its place.
+struct PointLabel {
+  std::string text;
+  double x = 0, y = 0;
+  std::optional<Color> color;
+  std::optional<double> size;
+};
+
 // A straight line across the panel, or part of it.
 struct Guide {
   bool is_vertical = false;
@@ -178,6 +186,7 @@ struct Panel {
   std::optional<GridLines> grid;  // the theme's otherwise
   std::optional<Edges> frame;     // the theme's otherwise
   std::vector<Note> notes;
+  std::vector<PointLabel> labels;
   std::vector<Guide> guides;
   std::optional<ColorBar> color_bar;
   std::string palette = "lagoon";

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/number.h"
+#include "figure/layers/layer_kind.h"
 #include "figure/left_out.h"
 
 namespace quill {
@@ -96,6 +97,13 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
     }
     out.x.unite({extent.x, extent.tight_left, extent.tight_right});
     out.y.unite({extent.y, extent.tight_low, extent.tight_high});
+  }
+  for (const auto& label : panel.labels) {
+    Cover cover(p.x.scale.kind, p.y.scale.kind);
+    cover.point(label.x, label.y);
+    if (!cover.extent.any() || p.is_spatial) continue;
+    out.x.unite({cover.extent.x, false, false});
+    out.y.unite({cover.extent.y, false, false});
   }
   // In space the axes along the floor end where the data do.
   if (p.is_spatial)

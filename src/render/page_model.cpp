@@ -476,9 +476,10 @@ class PageModel {
       }
       out["guides"] = guides;
     }
-    if (!panel.notes.empty()) {
+    if (!panel.notes.empty() || !panel.labels.empty()) {
       Json notes = Json::array();
       for (const auto& note : panel.notes) notes.push_back({note.x, note.y});
+      for (const auto& label : panel.labels) notes.push_back({label.x, label.y});
       out["notes"] = notes;
     }
   }

@@ -200,6 +200,29 @@ Value note_row(Call& call) {
   return Value::none();
 }
 
+Value labels_row(Call& call) {
+  auto& panel = call.context.drawing.panel("labels");
+  const auto x = positions_of(call, 0, panel, &Panel::x);
+  const auto y = call.vector(1).to_vector<double>();
+  const auto texts = texts_argument(call, 2);
+  if (x.values.size() != y.size() || x.values.size() != texts.size())
+    call.fail_argument(2, fmt::format("must have a text for each point: there are {} of x, {} of y and {} texts",
+                                      x.values.size(), y.size(), texts.size()));
+  constexpr std::size_t most = 2000;
+  if (texts.size() > most)
+    call.fail_argument(2, fmt::format("must have at most {} texts, not {}", most, texts.size()));
+  PointLabel label;
+  if (call.given(3)) label.color = css_color(call, 3);
+  if (call.given(4)) label.size = positive(call, 4, 8, 100);
+  for (std::size_t k = 0; k < texts.size(); ++k) {
+    label.text = texts[k];
+    label.x = x.values[k];
+    label.y = y[k];
+    if (!label.text.empty() && !std::isnan(label.x) && !std::isnan(label.y)) panel.labels.push_back(label);
+  }
+  return Value::none();
+}
+
 Value legend_row(Call& call) {
   auto& panel = call.context.drawing.panel("legend");
   const auto place = call.text_or(0, "best");
@@ -317,6 +340,22 @@ std::vector<Builtin> figure_surroundings_rows() {
           .example =
               "figure(\"named\") {\n    line([1, 3, 2], label: \"level\")\n    legend(\"top left\")\n}",
           .run = legend_row,
+      },
+      {
+          .name = "labels",
+          .family = family,
+          .summary = "Writes a text beside each point, moved so that the texts do not overlap; those that "
+                     "stand away have a leader.",
+          .parameters = {{"x", "abscissae, a vector of numbers or of names", ""},
+                         {"y", "values, a vector", ""},
+                         {"texts", "a vector of texts, one for each point; \"\" for none", ""},
+                         {"color", "a CSS name or \"#rrggbb\"", "that of the axes"},
+                         {"size", "of the texts, in points", "8, or that of the theme"}},
+          .returns = "nothing",
+          .errors = "different lengths",
+          .example = "figure(\"stations\") {\n    x = [1, 1.1, 3]\n    y = [2, 2.1, 1]\n    scatter(x, y)\n    "
+                     "labels(x, y, [\"inflow\", \"harbour\", \"basin\"])\n}",
+          .run = labels_row,
       },
       {
           .name = "color_bar",
