@@ -15,7 +15,8 @@ void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, Text
 // The bar of colours to the right of a panel, with its measured texts.
 struct ColorBarPlan {
   std::optional<ColorScale> scale;
-  // Of filled contours: a band between neighbouring edges, each in the colour of its region. Empty: a gradient.
+  // Of filled contours: a band between neighbouring edges, each in the colour of its region. Empty: a
+  // gradient.
   std::vector<double> edges;
   std::vector<Color> bands;
   AxisPlan axis;

@@ -118,7 +118,7 @@ struct DisplayList {
   double width = 0, height = 0;  // points
   Color paper;
   Items items;
-  std::string keywords;  // of a PDF
+  std::string keywords;     // of a PDF
   std::string description;  // in words
   std::vector<std::string> warnings;
   std::vector<std::string> hints;  // what would make the figure easier to read

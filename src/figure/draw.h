@@ -45,6 +45,7 @@ struct Look {
   Color color;
   Dash dash = Dash::solid;
   Marker marker = Marker::none;
+  Pattern pattern = Pattern::none;
 };
 // Of all layers of a panel, in order: the cycle goes on with each one that names no colour. Its next round
 // has other dashes and markers, since the colours are the same again.

@@ -62,6 +62,8 @@ std::vector<Look> looks_of(const Panel& panel, const Theme& theme) {
   std::size_t next = 0;
   constexpr Dash dashes[] = {Dash::solid, Dash::dashed, Dash::dotted, Dash::dash_dot};
   constexpr Marker shapes[] = {Marker::disc, Marker::square, Marker::triangle, Marker::diamond, Marker::ring};
+  constexpr Pattern patterns[] = {Pattern::none,    Pattern::rising, Pattern::dotted, Pattern::crossed,
+                                  Pattern::falling, Pattern::level,  Pattern::upright};
   for (const auto& layer : panel.layers) {
     Look look{theme.ink, layer.dash.value_or(Dash::solid), marker_of(layer)};
     // What takes its colours from a palette leaves those of the cycle to the others.
@@ -75,7 +77,10 @@ std::vector<Look> looks_of(const Panel& panel, const Theme& theme) {
         look.marker = shapes[round % std::size(shapes)];
       look.color.alpha *= layer.opacity;
       if (theme.varies_dashes && is_line) look.dash = dashes[(number + round) % std::size(dashes)];
+      const bool is_area = layer.kind == Layer::Kind::boxes || layer.kind == Layer::Kind::region;
+      if (theme.varies_dashes && is_area) look.pattern = patterns[number % std::size(patterns)];
     }
+    if (layer.pattern) look.pattern = *layer.pattern;
     out.push_back(look);
   }
   return out;

@@ -27,10 +27,7 @@ constexpr double kPointsPerMillimetre = 72 / 25.4;
 class Layout {
  public:
   Layout(const Figure& figure, TextMeasurer& measurer)
-      : figure_(figure),
-        measurer_(measurer),
-        theme_(theme_of(figure)),
-        text_(measurer, out_.warnings) {
+      : figure_(figure), measurer_(measurer), theme_(theme_of(figure)), text_(measurer, out_.warnings) {
     out_.width = figure.width * kPointsPerMillimetre;
     out_.height = figure.height * kPointsPerMillimetre;
     out_.paper = theme_.paper;

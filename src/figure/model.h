@@ -13,6 +13,10 @@ namespace quill {
 
 enum class Dash : unsigned char { solid, dashed, dotted, dash_dot };
 enum class Marker : unsigned char { none, disc, ring, square, diamond, triangle, cross, plus };
+// Of areas: lines at an angle, level or upright, or dots.
+enum class Pattern : unsigned char { none, rising, falling, crossed, level, upright, dotted };
+std::optional<Pattern> parse_pattern(std::string_view name);
+std::vector<std::string> pattern_names();
 std::optional<Dash> parse_dash(std::string_view name);
 std::optional<Marker> parse_marker(std::string_view name);
 std::vector<std::string> dash_names();
@@ -100,7 +104,8 @@ struct Layer {
   std::optional<Dash> dash;                     // solid, unless the theme has dashes of its own
   Hold hold = Hold::none;                       // of a line: values hold until the next one
   Marker marker = Marker::none;
-  double size = 4.5;  // of markers, points
+  std::optional<Pattern> pattern;  // of areas; none, unless the theme has patterns of its own
+  double size = 4.5;               // of markers, points
   double opacity = 1;
   std::optional<double> order;  // drawing order; the order of the calls otherwise
   // Of grids of values.
@@ -213,7 +218,7 @@ struct Figure {
   Link link_x = Link::none, link_y = Link::none;
   std::string title, subtitle;
   std::string description;  // for those who cannot see it; made from what is drawn when empty
-  double page_budget = 5;  // megabytes that the data of an interactive page may take
+  double page_budget = 5;   // megabytes that the data of an interactive page may take
   std::vector<Panel> panels;
 };
 
@@ -226,7 +231,7 @@ struct Theme {
   GridLines default_grid{false, true};
   Edges default_frame{true, true, false, false};
   double line_factor = 1;      // of the widths of lines and the sizes of markers
-  bool varies_dashes = false;  // lines without a dash of their own differ by dashes too
+  bool varies_dashes = false;  // lines without a dash of their own differ by dashes too, areas by patterns
 };
 const Theme* find_theme(std::string_view name);
 std::vector<std::string> theme_names();

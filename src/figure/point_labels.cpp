@@ -49,8 +49,8 @@ class Placing {
     constexpr double near = 50;
     for (std::size_t j = 0; j < points_.size(); ++j)
       for (std::size_t k = 0; k < points_.size(); ++k)
-        neighbours[j] +=
-            j != k && std::fabs(points_[j].x - points_[k].x) < near && std::fabs(points_[j].y - points_[k].y) < near / 2;
+        neighbours[j] += j != k && std::fabs(points_[j].x - points_[k].x) < near &&
+                         std::fabs(points_[j].y - points_[k].y) < near / 2;
     std::stable_sort(out.begin(), out.end(),
                      [&](std::size_t a, std::size_t b) { return neighbours[a] > neighbours[b]; });
     return out;
@@ -69,8 +69,14 @@ class Placing {
         const double angle = std::numbers::pi * (0.25 + 2.0 * d / directions), r = kPointRoom + away;
         const double c = std::cos(angle), s = std::sin(angle);
         // The corner or side of the box that faces the point lies at the distance.
-        const double x = p.x + c * r + (std::fabs(c) < 0.3 ? -width / 2 : c < 0 ? -width : 0),
-                     y = p.y - s * r + (std::fabs(s) < 0.3 ? -height / 2 : s > 0 ? -height : 0);
+        const double x = p.x + c * r +
+                         (std::fabs(c) < 0.3 ? -width / 2
+                          : c < 0            ? -width
+                                             : 0),
+                     y = p.y - s * r +
+                         (std::fabs(s) < 0.3 ? -height / 2
+                          : s > 0            ? -height
+                                             : 0);
         const Rect box{x, y, width, height};
         if (!is_free(k, box)) continue;
         double cost = away + 25 * ink_.covered(box) + 0.3 * d;
@@ -123,7 +129,8 @@ void draw_point_labels(const Panel& panel, const Mapping& map, const InkMap& ink
   Placing placing(map.area, ink, points);
   for (const auto k : placing.order()) {
     const auto& label = panel.labels[places[k]];
-    const auto line = text.shortened_line(label.text, {label.size.value_or(theme.legend_size)}, map.area.width / 2);
+    const auto line =
+        text.shortened_line(label.text, {label.size.value_or(theme.legend_size)}, map.area.width / 2);
     const auto place = placing.find(k, line.width, line.height());
     if (!place) {
       ++without_room;
@@ -135,12 +142,11 @@ void draw_point_labels(const Panel& panel, const Mapping& map, const InkMap& ink
       const auto end = nearest_in(place->box, points[k]);
       const double length = std::hypot(end.x - points[k].x, end.y - points[k].y);
       const double from = std::min(1.0, kPointRoom / std::max(length, 1e-9));
-      out.items.emplace_back(StrokePath{{{{points[k].x + from * (end.x - points[k].x),
-                                           points[k].y + from * (end.y - points[k].y)},
-                                          end}},
-                                        theme.soft,
-                                        0.5 * theme.line_factor,
-                                        Dash::solid});
+      out.items.emplace_back(StrokePath{
+          {{{points[k].x + from * (end.x - points[k].x), points[k].y + from * (end.y - points[k].y)}, end}},
+          theme.soft,
+          0.5 * theme.line_factor,
+          Dash::solid});
     }
     put_text(out, line, {place->box.x, place->box.y + line.ascent}, color, "label");
   }
@@ -149,7 +155,8 @@ void draw_point_labels(const Panel& panel, const Mapping& map, const InkMap& ink
     if (count == 1) text.warn(fmt::format("1 label is not drawn: {}", one));
     if (count > 1) text.warn(fmt::format("{} labels are not drawn: {}", count, many));
   };
-  tell(outside, "its point lies outside the limits of the axes", "their points lie outside the limits of the axes");
+  tell(outside, "its point lies outside the limits of the axes",
+       "their points lie outside the limits of the axes");
   tell(without_room, "it has no room beside the others", "they have no room beside the others");
 }
 

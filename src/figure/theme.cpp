@@ -107,8 +107,9 @@ const Theme* find_theme(std::string_view name) {
 
 Theme theme_of(const Figure& figure) {
   auto out = *find_theme(figure.theme);
-  for (double* size : {&out.title_size, &out.panel_title_size, &out.axis_title_size, &out.tick_size,
-                       &out.legend_size, &out.axis_width, &out.grid_width, &out.tick_length, &out.line_factor})
+  for (double* size :
+       {&out.title_size, &out.panel_title_size, &out.axis_title_size, &out.tick_size, &out.legend_size,
+        &out.axis_width, &out.grid_width, &out.tick_length, &out.line_factor})
     *size *= figure.text_scale;
   return out;
 }
@@ -136,6 +137,11 @@ constexpr std::pair<const char*, Marker> kMarkers[] = {
     {"none", Marker::none},     {"disc", Marker::disc},       {"ring", Marker::ring},
     {"square", Marker::square}, {"diamond", Marker::diamond}, {"triangle", Marker::triangle},
     {"cross", Marker::cross},   {"plus", Marker::plus}};
+
+constexpr std::pair<const char*, Pattern> kPatterns[] = {
+    {"none", Pattern::none},       {"rising", Pattern::rising}, {"falling", Pattern::falling},
+    {"crossed", Pattern::crossed}, {"level", Pattern::level},   {"upright", Pattern::upright},
+    {"dotted", Pattern::dotted}};
 
 constexpr std::pair<const char*, LegendPlace> kLegendPlaces[] = {
     {"best", LegendPlace::best},
@@ -175,8 +181,10 @@ std::vector<std::string> names_in(const std::pair<const char*, T> (&table)[N]) {
 std::vector<std::string> figure_formats() { return {"png", "svg", "pdf", "html"}; }
 
 std::optional<Dash> parse_dash(std::string_view name) { return find_in(kDashes, name); }
+std::optional<Pattern> parse_pattern(std::string_view name) { return find_in(kPatterns, name); }
 std::optional<Marker> parse_marker(std::string_view name) { return find_in(kMarkers, name); }
 std::vector<std::string> dash_names() { return names_in(kDashes); }
+std::vector<std::string> pattern_names() { return names_in(kPatterns); }
 std::vector<std::string> marker_names() { return names_in(kMarkers); }
 
 std::optional<LegendPlace> parse_legend_place(std::string_view name) { return find_in(kLegendPlaces, name); }

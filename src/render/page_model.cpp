@@ -323,6 +323,8 @@ class PageModel {
     Json out = {{"kind", kind_of(l)}, {"color", css_of(look.color)}, {"width", l.width * theme_.line_factor}};
     if (!l.label.empty()) out["label"] = plain(l.label);
     if (look.dash != Dash::solid) out["dash"] = kDashes[static_cast<int>(look.dash)];
+    if (look.pattern != Pattern::none)
+      out["pattern"] = pattern_names()[static_cast<std::size_t>(look.pattern)];
     if (look.marker != Marker::none) {
       out["marker"] = kMarkers[static_cast<int>(look.marker)];
       out["size"] = l.size * theme_.line_factor;

@@ -91,8 +91,8 @@ void PieceCanvas::fill(const Point (&t)[3], std::uint32_t pixel) {
     const auto y_from = static_cast<std::ptrdiff_t>(std::ceil(std::clamp(a - 0.5, 0.0, end + 1))),
                y_to = static_cast<std::ptrdiff_t>(std::floor(std::clamp(b - 0.5, -1.0, end)));
     if (y_from <= y_to)
-      fill_column(static_cast<std::size_t>(x), static_cast<std::size_t>(y_from), static_cast<std::size_t>(y_to),
-                  pixel);
+      fill_column(static_cast<std::size_t>(x), static_cast<std::size_t>(y_from),
+                  static_cast<std::size_t>(y_to), pixel);
   }
 }
 
@@ -198,10 +198,8 @@ PiecesPicture paint_pieces(const Quads& quads, double scale, const Rect& page) {
   for (auto& corners : moved.corners)
     for (auto& p : corners) p = {p.x - pixels.x / scale, p.y - pixels.y / scale};
   PieceCanvas().stamp(image.get(), moved, scale, {0, 0, pixels.width, pixels.height});
-  return {std::move(image),
-          {pixels.x / scale, pixels.y / scale},
-          pixels.width / scale,
-          pixels.height / scale};
+  return {
+      std::move(image), {pixels.x / scale, pixels.y / scale}, pixels.width / scale, pixels.height / scale};
 }
 
 }  // namespace quill

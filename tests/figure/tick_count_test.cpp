@@ -61,7 +61,8 @@ TEST_CASE("axes of every scale have 2 to 12 labels, 3 where there is room, all d
     AxisPlan plan;
     plan.scale = {limits, kind};
     make_ticks(plan, Axis{}, length, is_x, theme, text);
-    CAPTURE(static_cast<int>(kind), shortest(limits.low), shortest(limits.high), length, is_x, plan.ticks.labels);
+    CAPTURE(static_cast<int>(kind), shortest(limits.low), shortest(limits.high), length, is_x,
+            plan.ticks.labels);
     const auto n = plan.labels.size();
     CHECK(n <= 12);
     // Two labels and the gap between them; wide ones may have room for one alone.
@@ -83,7 +84,8 @@ TEST_CASE("axes of every scale have 2 to 12 labels, 3 where there is room, all d
       end = at * length + half;
       different.insert(plan.ticks.labels[k]);
       const auto& label = plan.ticks.labels[k];
-      if (label.starts_with("−")) CHECK(label.find_first_not_of("0.", std::string("−").size()) != std::string::npos);
+      if (label.starts_with("−"))
+        CHECK(label.find_first_not_of("0.", std::string("−").size()) != std::string::npos);
     }
     // Days and months come again after a year.
     if (kind != ScaleKind::time || limits.high - limits.low < 80000) CHECK(different.size() == n);
@@ -127,8 +129,10 @@ TEST_CASE("times finer than a millisecond are seconds from a whole one, exactly"
 TEST_CASE("axis titles in space stand apart from each other and from labels, on the page") {
   Ranges ranges;
   std::mt19937 random(5);
-  constexpr const char* words[] = {"depth (m)", "distance along the shore (km)", "t", "temperature of the water (°C)", "",
-                                   "a very long title of an axis that says all there is to say about it (kg/m³)"};
+  constexpr const char* words[] = {
+      "depth (m)", "distance along the shore (km)",
+      "t",         "temperature of the water (°C)",
+      "",          "a very long title of an axis that says all there is to say about it (kg/m³)"};
   for (int round = 0; round < 300; ++round) {
     Panel p;
     Layer l;

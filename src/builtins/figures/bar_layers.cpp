@@ -152,8 +152,8 @@ Value histogram_row(Call& call) {
 
 // -- between curves
 
-// Keeps a region where a condition holds. Where it changes between two points at which the upper curve crosses
-// the lower one, the region ends at the crossing; at the last point of the condition otherwise.
+// Keeps a region where a condition holds. Where it changes between two points at which the upper curve
+// crosses the lower one, the region ends at the crossing; at the last point of the condition otherwise.
 void keep_where(const Call& call, std::size_t i, Layer& layer) {
   const auto given = call.array(i);
   if (given.type() != ElementType::boolean || given.axes() != 1 ||
@@ -281,7 +281,8 @@ std::vector<Builtin> bar_layer_rows() {
                {"lying", "whether bars lie, the first one on top; names then have room", "false"},
                {"overlaid", "whether they are drawn over the bars of other calls, not side by side with them",
                 "false"},
-               kBase},
+               kBase,
+               kPattern},
           .returns = kNothing,
           .errors = "different shapes, duplicate positions",
           .example = "figure(\"catch\") {\n    bars([\"june\", \"july\"], [3, 5 | 4, 2], label: [\"net 1\", "
@@ -300,7 +301,8 @@ std::vector<Builtin> bar_layer_rows() {
                          kLabel,
                          kColor,
                          kOpacity,
-                         kOrder},
+                         kOrder,
+                         kPattern},
           .returns = kNothing,
           .errors = "edges that do not rise",
           .source =
@@ -319,7 +321,8 @@ std::vector<Builtin> bar_layer_rows() {
                          kColor,
                          {"opacity", "from 0 to 1", "0.25"},
                          kOrder,
-                         kWhere},
+                         kWhere,
+                         kPattern},
           .returns = kNothing,
           .errors = "lengths that differ",
           .example = "figure(\"confidence\") {\n    x = 0..10\n    band(x, x - 1, x + 1)\n    line(x, x)\n}",
@@ -336,10 +339,12 @@ std::vector<Builtin> bar_layer_rows() {
                          kColor,
                          {"opacity", "from 0 to 1", "0.4"},
                          kOrder,
-                         kWhere},
+                         kWhere,
+                         kPattern},
           .returns = kNothing,
           .errors = "lengths that differ",
-          .example = "figure(\"inflow\") {\n    y = [1, 3, 6, 4, 2, 1]\n    line(0..5, y)\n    area(0..5, y, base: 2, where: y "
+          .example = "figure(\"inflow\") {\n    y = [1, 3, 6, 4, 2, 1]\n    line(0..5, y)\n    area(0..5, y, "
+                     "base: 2, where: y "
                      "> 2)\n}",
           .run = [](Call& c) { return region_row(c, false); },
       },

@@ -206,8 +206,9 @@ Value labels_row(Call& call) {
   const auto y = call.vector(1).to_vector<double>();
   const auto texts = texts_argument(call, 2);
   if (x.values.size() != y.size() || x.values.size() != texts.size())
-    call.fail_argument(2, fmt::format("must have a text for each point: there are {} of x, {} of y and {} texts",
-                                      x.values.size(), y.size(), texts.size()));
+    call.fail_argument(2,
+                       fmt::format("must have a text for each point: there are {} of x, {} of y and {} texts",
+                                   x.values.size(), y.size(), texts.size()));
   constexpr std::size_t most = 2000;
   if (texts.size() > most)
     call.fail_argument(2, fmt::format("must have at most {} texts, not {}", most, texts.size()));
@@ -353,8 +354,9 @@ std::vector<Builtin> figure_surroundings_rows() {
                          {"size", "of the texts, in points", "8, or that of the theme"}},
           .returns = "nothing",
           .errors = "different lengths",
-          .example = "figure(\"stations\") {\n    x = [1, 1.1, 3]\n    y = [2, 2.1, 1]\n    scatter(x, y)\n    "
-                     "labels(x, y, [\"inflow\", \"harbour\", \"basin\"])\n}",
+          .example =
+              "figure(\"stations\") {\n    x = [1, 1.1, 3]\n    y = [2, 2.1, 1]\n    scatter(x, y)\n    "
+              "labels(x, y, [\"inflow\", \"harbour\", \"basin\"])\n}",
           .run = labels_row,
       },
       {

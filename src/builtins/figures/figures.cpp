@@ -223,7 +223,8 @@ std::vector<Builtin> figure_rows() {
                {"page_budget", "megabytes that the data of a page may take; more are reduced, and it says so",
                 "5, or that of theme"},
                one_of({"size",
-                       "what the figure is for: \"column\" (85×60 mm), \"page\" (170×105), \"slide\" (254×143) or "
+                       "what the figure is for: \"column\" (85×60 mm), \"page\" (170×105), \"slide\" "
+                       "(254×143) or "
                        "\"poster\" (420×270), with texts to match; width and height may differ",
                        "none"},
                       choices::kFigureSizes)},
@@ -297,8 +298,9 @@ std::vector<Builtin> figure_rows() {
           .parameters = {{"text", "a sentence or two; without it one is made from what is drawn", ""}},
           .returns = "nothing; the text stands in the files of all formats",
           .errors = "an empty text",
-          .example = "figure(\"level\") {\n    line([3, 2, 4])\n    description(\"The level falls by a metre and "
-                     "then rises by two.\")\n}",
+          .example =
+              "figure(\"level\") {\n    line([3, 2, 4])\n    description(\"The level falls by a metre and "
+              "then rises by two.\")\n}",
           .run = description_row,
       },
       {

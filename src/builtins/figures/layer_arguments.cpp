@@ -54,6 +54,12 @@ void set_looks(const Call& call, Layer& layer) {
           *i, fmt::format("is one of {}, not \"{}\"", list_in_prose(marker_names(), "or"), call.text(*i)));
     layer.marker = *marker;
   }
+  if (const auto i = place_of(call, "pattern")) {
+    layer.pattern = parse_pattern(call.text(*i));
+    if (!layer.pattern)
+      call.fail_argument(*i, fmt::format("is one of {}, not \"{}\"", list_in_prose(pattern_names(), "or"),
+                                         printable(call.text(*i))));
+  }
   if (const auto i = place_of(call, "size")) layer.size = positive(call, *i, layer.size, 200);
   if (const auto i = place_of(call, "opacity")) {
     layer.opacity = call.number(*i);

@@ -63,6 +63,11 @@ inline const Parameter kMarker = named(
     {"marker", "\"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", \"cross\", \"plus\" or \"none\"",
      "\"none\""},
     [](std::string_view t) { return parse_marker(t).has_value(); });
+inline const Parameter kPattern = named(
+    {"pattern",
+     "of the area: \"none\", \"rising\", \"falling\", \"crossed\", \"level\", \"upright\" or \"dotted\"",
+     "\"none\"; in the theme \"print\" the next one"},
+    [](std::string_view t) { return parse_pattern(t).has_value(); });
 inline const Parameter kSize = {"size", "of the markers, in points", "4.5"};
 inline const Parameter kOpacity = {"opacity", "from 0 to 1", "1"};
 inline const Parameter kOrder = {"layer", "drawing order: smaller numbers lie below",

@@ -34,7 +34,7 @@ void cover(const Layer& layer, Cover& cover) {
 }
 
 void draw(Plane& plane) {
-  FillPath fill{{}, plane.look.color};
+  std::vector<std::vector<Point>> fill;
   StrokePath edges{{}, plane.theme.paper, 0.7};
   for (std::size_t k = 0; k < plane.layer.left.size(); ++k) {
     const auto& layer = plane.layer;
@@ -43,19 +43,19 @@ void draw(Plane& plane) {
       const double c = plane.map(1, layer.low[k]).y, d = plane.map(1, layer.high[k]).y;
       if (!std::isfinite(c) || !std::isfinite(d)) continue;
       const double a = plane.across(layer.left[k]), b = plane.across(layer.right[k]);
-      fill.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
+      fill.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
       if (std::fabs(d - c) > 3) edges.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
       continue;
     }
     const double a = plane.map(layer.left[k], 1).x, b = plane.map(layer.right[k], 1).x;
     if (!std::isfinite(a) || !std::isfinite(b)) continue;
     const double c = plane.down(layer.low[k]), d = plane.down(layer.high[k]);
-    fill.pieces.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
+    fill.push_back({{a, c}, {b, c}, {b, d}, {a, d}});
     if (std::fabs(b - a) > 3) edges.pieces.push_back({{a, c}, {a, d}, {b, d}, {b, c}});
   }
-  if (fill.pieces.empty()) return;
-  plane.clipped(std::move(fill));
-  if (!edges.pieces.empty()) plane.clipped(std::move(edges));
+  if (fill.empty()) return;
+  plane.fill(std::move(fill));
+  if (!edges.pieces.empty() && plane.look.pattern == Pattern::none) plane.clipped(std::move(edges));
 }
 
 }  // namespace
@@ -65,8 +65,6 @@ const LayerKind kBoxesLayer = {.name = "layer of bars",
                                .has_ink = boxes_layer::shows,
                                .cover = boxes_layer::cover,
                                .draw = boxes_layer::draw,
-                               .sample = [](const Sample& s) {
-                                 s.out.items.emplace_back(FillRect{s.box(), s.look.color});
-                               }};
+                               .sample = [](const Sample& s) { s.area(); }};
 
 }  // namespace quill

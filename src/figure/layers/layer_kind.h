@@ -9,6 +9,7 @@
 #include "base/interrupt.h"
 #include "figure/camera.h"
 #include "figure/draw.h"
+#include "figure/pattern.h"
 #include "figure/scene.h"
 
 namespace quill {
@@ -59,6 +60,12 @@ class Plane {
     out.items.emplace_back(std::move(item));
     out.items.emplace_back(Unclip{});
   }
+  // Areas in the layer's colour and pattern.
+  void fill(std::vector<std::vector<Point>> pieces) {
+    out.items.emplace_back(ClipTo{map.area});
+    fill_area(std::move(pieces), look.color, look.pattern, map.area, theme.line_factor, out);
+    out.items.emplace_back(Unclip{});
+  }
   void stroke(std::vector<std::vector<Point>> pieces, double line_width, Dash dash) {
     if (!pieces.empty()) clipped(StrokePath{std::move(pieces), look.color, line_width, dash});
   }
@@ -100,6 +107,7 @@ struct Sample {
 
   Rect box() const { return {x, middle - 4, width, 8}; }
   void line() const;
+  void area() const;      // in its colour and pattern
   void gradient() const;  // from one end of the palette to the other
 };
 

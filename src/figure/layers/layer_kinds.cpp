@@ -103,6 +103,12 @@ void Sample::line() const {
       {{{x, middle}, {x + width, middle}}}, look.color, layer.width * theme.line_factor, look.dash});
 }
 
+void Sample::area() const {
+  const auto b = box();
+  fill_area({{{b.x, b.y}, {b.right(), b.y}, {b.right(), b.bottom()}, {b.x, b.bottom()}}}, look.color,
+            look.pattern, b, theme.line_factor, out);
+}
+
 void Sample::gradient() const {
   constexpr int cells = 12;
   const auto scale = color_scale(layer, panel, theme);

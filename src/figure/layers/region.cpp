@@ -12,13 +12,13 @@ void cover(const Layer& layer, Cover& cover) {
     cover.point(layer.x[k], layer.low[k]);
     cover.point(layer.x[k], layer.high[k]);
   }
-  if (!layer.low.empty() &&
-      std::all_of(layer.low.begin(), layer.low.end(), [&](double v) { return std::isnan(v) || v == layer.base; }))
+  if (!layer.low.empty() && std::all_of(layer.low.begin(), layer.low.end(),
+                                        [&](double v) { return std::isnan(v) || v == layer.base; }))
     cover.extent.tight_low = cover.extent.y.low == layer.base;
 }
 
 void draw(Plane& plane) {
-  FillPath fill{{}, plane.look.color};
+  std::vector<std::vector<Point>> fill;
   std::vector<Point> forth, back;
   // Of very many points each narrow column keeps how far the region reaches.
   constexpr std::size_t many = 20000;
@@ -34,7 +34,7 @@ void draw(Plane& plane) {
     }
     if (forth.size() > 1) {
       forth.insert(forth.end(), back.rbegin(), back.rend());
-      fill.pieces.push_back(std::move(forth));
+      fill.push_back(std::move(forth));
     }
     forth.clear();
     back.clear();
@@ -55,7 +55,7 @@ void draw(Plane& plane) {
     back.push_back({x, below});
   }
   close();
-  if (!fill.pieces.empty()) plane.clipped(std::move(fill));
+  if (!fill.empty()) plane.fill(std::move(fill));
 }
 
 }  // namespace
@@ -63,7 +63,7 @@ void draw(Plane& plane) {
 
 const LayerKind kRegionLayer = {
     .name = "band", .cover = region_layer::cover, .draw = region_layer::draw, .sample = [](const Sample& s) {
-      s.out.items.emplace_back(FillRect{s.box(), s.look.color});
+      s.area();
     }};
 
 }  // namespace quill

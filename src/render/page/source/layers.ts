@@ -2,6 +2,7 @@
 import type { Line, Theme } from "./types";
 import { shareOf, type LayerData } from "./data";
 import { Mapping, drawDense, drawMarker, markerOutline, setDash, thinned, traceLine, visibleRange } from "./ink";
+import { fillArea } from "./pattern";
 import { partsOf, type Raster } from "./raster";
 import { drawnLine } from "./text";
 
@@ -149,10 +150,8 @@ const boxes: Draw = (layer, plane) => {
     if (isFinite(a + b + c + d)) found.push([a, c, b - a, d - c]);
   }
   clipped(plane, (ctx) => {
-    ctx.fillStyle = model.color;
-    ctx.beginPath();
-    for (const box of found) ctx.rect(...box);
-    ctx.fill();
+    fillArea(ctx, model, theme, map.area, () => found.forEach((box) => ctx.rect(...box)));
+    if (model.pattern) return;
     ctx.strokeStyle = theme.paper;
     ctx.lineWidth = 0.7;
     setDash(ctx, undefined, 0.7);
@@ -180,9 +179,7 @@ const region: Draw = (layer, plane) => {
   const { model, x, low, high } = layer, { map } = plane;
   const [from, to] = visibleRange(x, layer.rises, map), many = 20000, column = 0.25;
   const thins = to - from > many;
-  clipped(plane, (ctx) => {
-    ctx.fillStyle = model.color;
-    ctx.beginPath();
+  clipped(plane, (ctx) => fillArea(ctx, model, plane.theme, map.area, () => {
     let xs: number[] = [], above: number[] = [], below: number[] = [];
     const close = () => {
       // Where it has no neighbours it is as wide as a line.
@@ -219,8 +216,7 @@ const region: Draw = (layer, plane) => {
       below.push(down);
     }
     close();
-    ctx.fill();
-  });
+  }));
 };
 
 const errorBars: Draw = (layer, plane) => {

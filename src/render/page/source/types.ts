@@ -54,6 +54,7 @@ export interface LayerModel {
   width: number;
   label?: string;
   dash?: string;
+  pattern?: "rising" | "falling" | "crossed" | "level" | "upright" | "dotted"; // of an area
   marker?: string;
   size?: number;
   opacity?: number;
