@@ -19,6 +19,7 @@ inline constexpr std::array kGrids = {Word("x y"), Word("x"), Word("y"), Word("n
 inline constexpr std::array kCounts = {Word("count"), Word("density"), Word("share")};
 inline constexpr std::array kLinks = {Word(""), Word("rows"), Word("columns"), Word("all")};
 inline constexpr std::array kFigureSizes = {Word("column"), Word("page"), Word("slide"), Word("poster")};
+inline constexpr std::array kAxisSides = {Word("left"), Word("right")};
 inline constexpr std::array kHolds = {Word("around"), Word("before"), Word("after")};
 inline constexpr std::array kWeights = {Word("none"), Word("sine"), Word("cosine"), Word("cauchy")};
 inline constexpr std::array kInterpolants = {Word("linear"),    Word("nearest"),  Word("previous"),

@@ -528,6 +528,26 @@ class AxisDrawer {
 
 }  // namespace
 
+void draw_right_axis(const AxisPlan& plan, const Axis& axis, const Mapping& map, const Theme& theme,
+                     DisplayList& out) {
+  const auto& a = map.area;
+  StrokePath lines{{{{a.right(), a.y}, {a.right(), a.bottom()}}}, theme.ink, theme.axis_width};
+  const auto height = [&](double value) { return a.bottom() - plan.scale.share(value) * a.height; };
+  const auto mark = [&](double value, double length) {
+    const double y = height(value);
+    lines.pieces.push_back({{a.right(), y}, {a.right() + length, y}});
+  };
+  for (const double t : plan.ticks.minor) mark(t, theme.tick_length * 0.55);
+  for (const double t : plan.ticks.positions) mark(t, theme.tick_length);
+  out.items.emplace_back(std::move(lines));
+  const auto& color = axis.size ? theme.ink : theme.soft;
+  for (std::size_t k = 0; k < plan.labels.size(); ++k)
+    put_text(out, plan.labels[k],
+             {a.right() + theme.tick_length + kTickGap,
+              height(plan.ticks.positions[k]) + plan.labels[k].ascent * 0.37},
+             color, "right tick");
+}
+
 void draw_axes(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
                const Theme& theme, DisplayList& out) {
   AxisDrawer(panel, map, theme, out).draw(x, y);

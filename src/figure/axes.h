@@ -75,6 +75,9 @@ constexpr double kSlant = 0.7;  // radians
 
 void draw_grid(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
                const Theme& theme, DisplayList& out);
+// The axis at the right edge, with its ticks and labels.
+void draw_right_axis(const AxisPlan& plan, const Axis& axis, const Mapping& map, const Theme& theme,
+                     DisplayList& out);
 // Edges, ticks and their labels.
 void draw_axes(const Panel& panel, const AxisPlan& x, const AxisPlan& y, const Mapping& map,
                const Theme& theme, DisplayList& out);

@@ -72,10 +72,12 @@ std::string layers_text(const Panel& panel) {
 }
 
 std::string panel_text(const Panel& panel) {
-  DataExtent x, y, z;
-  std::string x_name, y_name, z_name;
+  DataExtent x, left, right, z;
+  std::string x_name, left_name, right_name, z_name;
   for (const auto& layer : panel.layers) {
     for (const auto* values : {&layer.x, &layer.left}) x.add(*values);
+    auto& y = layer.on_right ? right : left;
+    auto& y_name = layer.on_right ? right_name : left_name;
     for (const auto* values : {&layer.low, &layer.high}) y.add(*values);
     if (layer.kind == Layer::Kind::boxes) x.add(layer.right);
     y.add(layer.y);
@@ -87,8 +89,10 @@ std::string panel_text(const Panel& panel) {
     if (y_name.empty()) y_name = layer.y_name;
     if (z_name.empty()) z_name = layer.z_name;
   }
-  std::vector<std::string> axes = {axis_text("x", panel.x, x_name, x), axis_text("y", panel.y, y_name, y),
-                                   axis_text(panel.is_spatial() ? "z" : "values", panel.z, z_name, z)};
+  std::vector<std::string> axes = {
+      axis_text("x", panel.x, x_name, x), axis_text("y", panel.y, left_name, left),
+      panel.shows_right() ? axis_text("right", panel.right, right_name, right) : "",
+      axis_text(panel.is_spatial() ? "z" : "values", panel.z, z_name, z)};
   std::erase(axes, "");
   auto out = panel.title.empty() ? std::string() : plain(panel.title) + ": ";
   out += layers_text(panel);

@@ -132,7 +132,9 @@ struct DisplayList {
       bool labels_shown = true, is_count = false;
       bool is_slanted = false;                    // the labels, or
       std::vector<std::vector<TextLine>> broken;  // they stand in lines
-    } x_axis, y_axis, z_axis;
+    } x_axis, y_axis, z_axis, right_axis;
+    bool has_right = false;
+    double right_labels = 0;               // the width of its labels
     double room_left = 0, room_below = 0;  // for labels and titles
     Point middle{};                        // of the box in space, and
     double box_scale = 0;                  // points for half of its width

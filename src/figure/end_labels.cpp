@@ -30,7 +30,7 @@ EndLabels plan_end_labels(const Panel& panel, double height, double widest, cons
 }
 
 void draw_end_labels(const EndLabels& plan, const Panel& panel, const std::vector<Look>& looks,
-                     const Mapping& map, DisplayList& out) {
+                     const Mapping& map, const Mapping& right, double beside, DisplayList& out) {
   struct End {
     double y;
     std::size_t place;  // in the plan
@@ -40,7 +40,7 @@ void draw_end_labels(const EndLabels& plan, const Panel& panel, const std::vecto
     const auto& layer = panel.layers[plan.layers[place]];
     // The last point that lies in the panel.
     for (std::size_t i = layer.x.size(); i-- > 0;) {
-      const auto p = map(layer.x[i], layer.y[i]);
+      const auto p = (layer.on_right ? right : map)(layer.x[i], layer.y[i]);
       if (!(p.y >= map.area.y - 1 && p.y <= map.area.bottom() + 1 && p.x <= map.area.right() + 1)) continue;
       ends.push_back({p.y, place});
       break;
@@ -59,7 +59,7 @@ void draw_end_labels(const EndLabels& plan, const Panel& panel, const std::vecto
   for (const auto& end : ends) {
     const auto& line = plan.labels[end.place];
     out.items.owner.index = static_cast<int>(plan.layers[end.place]);
-    put_text(out, line, {map.area.right() + kBeside, end.y + line.ascent * 0.36},
+    put_text(out, line, {map.area.right() + beside + kBeside, end.y + line.ascent * 0.36},
              looks[plan.layers[end.place]].color, "legend");
   }
   out.items.owner.index = -1;

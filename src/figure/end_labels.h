@@ -15,7 +15,8 @@ struct EndLabels {
 // no room, is left to a legend. Longer labels than `widest` are cut.
 EndLabels plan_end_labels(const Panel& panel, double height, double widest, const Theme& theme,
                           TextLayer& text);
+// `right`: for the layers of the right axis; `beside`: what stands between the area and the labels.
 void draw_end_labels(const EndLabels& plan, const Panel& panel, const std::vector<Look>& looks,
-                     const Mapping& map, DisplayList& out);
+                     const Mapping& map, const Mapping& right, double beside, DisplayList& out);
 
 }  // namespace quill

@@ -53,6 +53,7 @@ class Layout {
       warn_of_labels(p.x, "x");
       warn_of_labels(p.y, "y");
       warn_of_labels(p.bar.axis, "colour");
+      warn_of_labels(p.right_axis, "right");
     }
     draw_page_title();
     for (const auto& p : plans_) out_.panels.push_back(told_of(p));
@@ -78,6 +79,9 @@ class Layout {
             .x_axis = axis(p.x, p.x_title),
             .y_axis = axis(p.y, p.y_title),
             .z_axis = axis(p.z, p.z_title),
+            .right_axis = axis(p.right_axis, p.right_title),
+            .has_right = p.has_right,
+            .right_labels = p.right_axis.widest(),
             .room_left = p.room_left,
             .room_below = p.room_below};
   }
@@ -142,6 +146,8 @@ class Layout {
     }
     make_ticks(p.x, p.panel->x, p.area.width, true, theme_, text_);
     make_ticks(p.y, p.panel->y, p.area.height, false, theme_, text_);
+    measure_right_axis(p);
+    beside += p.right_axis_room;
     const Font title_font{theme_.axis_title_size};
     p.x.title = p.x.labels_shown ? text_.paragraph(with_context(p.x_title, p.x), title_font, span_of(p).width)
                                  : std::vector<TextLine>{};
@@ -163,6 +169,11 @@ class Layout {
     // The number at the upper end reaches above the area.
     double reach = has_left || p.panel->y.at ? p.y.tallest() / 2 : 0;
     if (p.y.common.width > 0) reach += p.y.common.height() + kCommonGap / 2;
+    if (p.has_right) {
+      const auto& common = p.right_axis.common;
+      reach = std::max(
+          reach, p.right_axis.tallest() / 2 + (common.width > 0 ? common.height() + kCommonGap / 2 : 0));
+    }
     p.title_gap = std::max(kTitleGap + 2, reach + 1);
     p.top = std::max(reach, above());
     p.right = 2;
@@ -174,6 +185,16 @@ class Layout {
         p.left = std::max(p.left, before - at);
       }
     p.right = std::max(p.right, beside);
+  }
+
+  void measure_right_axis(PanelPlan& p) {
+    if (!p.has_right) return;
+    make_ticks(p.right_axis, p.panel->right, p.area.height, false, theme_, text_);
+    p.right_axis.title =
+        text_.paragraph(with_context(p.right_title, p.right_axis), {theme_.axis_title_size}, p.area.height);
+    p.right_axis_room = theme_.tick_length + kTickGap + p.right_axis.widest() +
+                        (p.right_axis.title.empty() ? 0 : kTitleGap + p.right_axis.title_height());
+    p.right_axis_room = std::max(p.right_axis_room, theme_.tick_length + p.right_axis.common.width);
   }
 
   // What the labels of an x axis leave out stands at the end of the first line of the title, which is in the
@@ -228,12 +249,14 @@ class Layout {
     now(Part::title);
     draw_titles(p);
     now(Part::color_bar);
-    draw_color_bar(p.bar, {p.area.x, p.area.y, p.area.width + p.ends.width, p.area.height}, theme_, out_);
+    draw_color_bar(p.bar,
+                   {p.area.x, p.area.y, p.area.width + p.right_axis_room + p.ends.width, p.area.height},
+                   theme_, out_);
     now(Part::ends);
-    draw_end_labels(p.ends, panel, looks, map_of(p), out_);
+    draw_end_labels(p.ends, panel, looks, map_of(p), right_map_of(p), p.right_axis_room, out_);
     now(Part::legend);
     place_legend(p.legend, p.area, ink ? &*ink : nullptr,
-                 p.area.right() + p.ends.width + p.bar.width + kLegendGap);
+                 p.area.right() + p.right_axis_room + p.ends.width + p.bar.width + kLegendGap);
     if (p.legend.left_out > 0)
       text_.warn(fmt::format("the legend has no room for {} of its {} labels", p.legend.left_out,
                              p.legend.left_out + p.legend.layers.size()));
@@ -241,6 +264,7 @@ class Layout {
   }
 
   static Mapping map_of(const PanelPlan& p) { return {p.x.scale, p.y.scale, p.area}; }
+  static Mapping right_map_of(const PanelPlan& p) { return {p.x.scale, p.right_axis.scale, p.area}; }
 
   void draw_data(const PanelPlan& p, const std::vector<Look>& looks) {
     if (p.is_spatial)
@@ -263,13 +287,15 @@ class Layout {
     now(Part::data);
     for (const auto k : order) {
       out_.items.owner.layer = static_cast<int>(k);
-      draw_layer({panel.layers[k], looks[k], panel, theme_, measurer_, out_}, map);
+      draw_layer({panel.layers[k], looks[k], panel, theme_, measurer_, out_},
+                 panel.layers[k].on_right ? right_map_of(p) : map);
     }
     out_.items.owner.layer = -1;
     now(Part::guide);
     draw_guides(panel, map, theme_, text_, out_);
     now(Part::axis);
     draw_axes(panel, p.x, p.y, map, theme_, out_);
+    if (p.has_right) draw_right_axis(p.right_axis, panel.right, map, theme_, out_);
     now(Part::note);
     draw_notes(panel, map, theme_, text_,
                {kPagePad, kPagePad, out_.width - 2 * kPagePad, out_.height - 2 * kPagePad}, out_);
@@ -317,6 +343,11 @@ class Layout {
       const double start = std::max(kPagePad, axis - theme_.tick_length - kTickGap - p.y.widest());
       put_text(out_, p.y.common, {start, a.y - up}, theme_.soft, "y common");
     }
+    if (p.has_right && p.right_axis.common.width > 0) {
+      const double up = p.right_axis.tallest() / 2 + kCommonGap / 2 + p.right_axis.common.descent;
+      put_text(out_, p.right_axis.common, {a.right() + theme_.tick_length, a.y - up}, theme_.soft,
+               "right common");
+    }
   }
 
   void draw_titles(const PanelPlan& p) {
@@ -338,6 +369,14 @@ class Layout {
                std::numbers::pi / 2);
       x += line.height();
     }
+    out_.items.owner.index = 2;
+    x = a.right() + p.right_axis_room - p.right_axis.title_height();
+    if (p.has_right)
+      for (const auto& line : p.right_axis.title) {
+        put_text(out_, line, {x + line.ascent, a.y + (a.height + line.width) / 2}, theme_.ink, "right title",
+                 std::numbers::pi / 2);
+        x += line.height();
+      }
     out_.items.owner.index = -1;
     double titles = 0;
     for (const auto& line : p.title) titles += line.height();

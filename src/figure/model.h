@@ -90,6 +90,7 @@ struct Layer {
   std::vector<double> values;  // of scatter: what the colours stand for
   double base = 0;
   bool is_histogram = false;                                     // boxes over the bins whose edges are x
+  bool on_right = false;                                         // its y belongs to the right axis
   bool is_lying = false;                                         // boxes that reach from `base` along x
   std::optional<BarCall> bars;                                   // boxes of bars: x positions, y their values
   bool x_is_time = false, y_is_time = false, z_is_time = false;  // seconds since 1970
@@ -186,6 +187,8 @@ struct Panel {
   std::optional<Fractions> place;  // instead of a place in the grid
   std::vector<Layer> layers;
   Axis x, y, z;
+  Axis right;              // of the layers that belong to it
+  bool has_right = false;  // also without such layers
   std::string title;
   std::optional<LegendPlace> legend;
   std::optional<GridLines> grid;  // the theme's otherwise
@@ -200,6 +203,12 @@ struct Panel {
     for (const auto& layer : layers)
       if (layer.is_spatial()) return true;
     return false;
+  }
+  bool shows_right() const {
+    if (is_spatial()) return false;
+    for (const auto& layer : layers)
+      if (layer.on_right) return true;
+    return has_right;
   }
 };
 

@@ -36,7 +36,7 @@ struct Wanted {
 
 struct Planned {
   PanelPlan plan;
-  Wanted x, y, z;
+  Wanted x, y, z, right;
 };
 
 ScaleKind kind_of(const Axis& axis, bool is_time) {
@@ -57,26 +57,30 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   auto& p = out.plan;
   p.panel = &panel;
   p.is_spatial = panel.is_spatial();
-  bool x_is_time = false, y_is_time = false, z_is_time = false;
+  p.has_right = panel.shows_right();
+  bool x_is_time = false, y_is_time = false, z_is_time = false, right_is_time = false;
   p.x.is_count = p.y.is_count = !panel.layers.empty();
   for (const auto& layer : panel.layers) {
     p.x.is_count = p.x.is_count && layer.x_is_count;
-    p.y.is_count = p.y.is_count && layer.y_is_count;
+    if (!layer.on_right) p.y.is_count = p.y.is_count && layer.y_is_count;
     x_is_time = x_is_time || layer.x_is_time;
-    y_is_time = y_is_time || layer.y_is_time;
+    (layer.on_right ? right_is_time : y_is_time) |= layer.y_is_time;
     z_is_time = z_is_time || layer.z_is_time;
   }
   p.x.scale = {{}, kind_of(panel.x, x_is_time), panel.x.reverse};
   p.y.scale = {{}, kind_of(panel.y, y_is_time), panel.y.reverse};
   p.z.scale = {{}, kind_of(panel.z, z_is_time), panel.z.reverse};
+  p.right_axis.scale = {{}, kind_of(panel.right, right_is_time), panel.right.reverse};
   p.x_title = panel.x.title;
   p.y_title = panel.y.title;
   p.z_title = panel.z.title;
+  p.right_title = panel.right.title;
   for (const auto& layer : panel.layers) {
     if (p.x_title.empty()) p.x_title = layer.x_name;
-    if (p.y_title.empty()) p.y_title = layer.y_name;
+    if (auto& title = layer.on_right ? p.right_title : p.y_title; title.empty()) title = layer.y_name;
     if (p.z_title.empty()) p.z_title = layer.z_name;
-    const auto extent = extent_of(layer, panel.x.scale, panel.y.scale);
+    const auto& y_scale = layer.on_right ? p.right_axis.scale : p.y.scale;
+    const auto extent = extent_of(layer, panel.x.scale, layer.on_right ? panel.right.scale : panel.y.scale);
     const auto leave_out = [&](const char* why) {
       text.warn(fmt::format("a {}{} {}, and is left out", name_of(layer.kind),
                             layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label), why));
@@ -86,7 +90,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
       continue;
     }
     if (!extent.any() || !has_ink(layer)) leave_out("has nothing that can be drawn");
-    for (const auto& told : left_out_of(layer, {p.x.scale.kind, p.y.scale.kind, p.z.scale.kind}))
+    for (const auto& told : left_out_of(layer, {p.x.scale.kind, y_scale.kind, p.z.scale.kind}))
       text.warn(told);
     if (!extent.any()) continue;
     if (p.is_spatial) {
@@ -96,7 +100,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
       continue;
     }
     out.x.unite({extent.x, extent.tight_left, extent.tight_right});
-    out.y.unite({extent.y, extent.tight_low, extent.tight_high});
+    (layer.on_right ? out.right : out.y).unite({extent.y, extent.tight_low, extent.tight_high});
   }
   for (const auto& label : panel.labels) {
     Cover cover(p.x.scale.kind, p.y.scale.kind);
@@ -113,7 +117,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
         return layer.is_coloured_by_value() && layer.pixels.empty();
       }))
     text.warn("the bar of colours has no layer that is coloured by value beside it, and is left out");
-  for (const auto* axis : {&panel.x, &panel.y, &panel.z})
+  for (const auto* axis : {&panel.x, &panel.y, &panel.z, &panel.right})
     if (axis->scale == ScaleKind::log && axis->limits && !(axis->limits->low > 0))
       fail(fmt::format("a logarithmic axis has limits above 0, not ({}, {})", shortest(axis->limits->low),
                        shortest(axis->limits->high)));
@@ -212,6 +216,7 @@ std::vector<PanelPlan> plan_panels(const Figure& figure, TextLayer& text, std::v
   set_limits(panels, figure.link_x, &PanelPlan::x, &Panel::x, &Planned::x);
   set_limits(panels, figure.link_y, &PanelPlan::y, &Panel::y, &Planned::y);
   set_limits(panels, Link::none, &PanelPlan::z, &Panel::z, &Planned::z);
+  set_limits(panels, Link::none, &PanelPlan::right_axis, &Panel::right, &Planned::right);
   drop_inner_labels(figure, panels);
   find_unlinked(panels, figure.link_x, "link_x", &PanelPlan::x, &PanelPlan::x_title, &Panel::x, hints);
   find_unlinked(panels, figure.link_y, "link_y", &PanelPlan::y, &PanelPlan::y_title, &Panel::y, hints);

@@ -9,8 +9,10 @@ namespace quill {
 
 struct PanelPlan {
   const Panel* panel = nullptr;
-  AxisPlan x, y, z;  // z of panels in space
-  std::string x_title, y_title, z_title;
+  AxisPlan x, y, z;     // z of panels in space
+  AxisPlan right_axis;  // when the panel shows one
+  bool has_right = false;
+  std::string x_title, y_title, z_title, right_title;
   bool shares_x_title = false, shares_y_title = false;  // with the linked panels of its row or column
   std::vector<TextLine> title;
   LegendPlan legend;
@@ -19,6 +21,7 @@ struct PanelPlan {
   double title_gap = 7;  // between the title and the area
   EndLabels ends;
   bool is_spatial = false;
+  double right_axis_room = 0;  // with its labels and its title, beside the area
   Rect area;
   double left = 0, right = 0, top = 0, bottom = 0;  // room needed around the area
   double room_left = 0, room_below = 0;             // room there is, shared with other panels

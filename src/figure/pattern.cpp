@@ -25,7 +25,8 @@ void add_lines(const std::vector<Point>& piece, double angle, double spacing, co
   double low = INFINITY, high = -INFINITY;
   for (const auto& p : piece) {
     // Ends far outside would have lines without end.
-    corners.push_back(turned({std::clamp(p.x, bounds.x, bounds.right()), std::clamp(p.y, bounds.y, bounds.bottom())}));
+    corners.push_back(
+        turned({std::clamp(p.x, bounds.x, bounds.right()), std::clamp(p.y, bounds.y, bounds.bottom())}));
     low = std::min(low, corners.back().y);
     high = std::max(high, corners.back().y);
   }
@@ -40,7 +41,8 @@ void add_lines(const std::vector<Point>& piece, double angle, double spacing, co
     }
     std::sort(crossings.begin(), crossings.end());
     for (std::size_t i = 0; i + 1 < crossings.size(); i += 2)
-      if (crossings[i] < crossings[i + 1]) out.push_back({back({crossings[i], y}), back({crossings[i + 1], y})});
+      if (crossings[i] < crossings[i + 1])
+        out.push_back({back({crossings[i], y}), back({crossings[i + 1], y})});
   }
 }
 
@@ -51,15 +53,16 @@ void add_dots(const std::vector<Point>& piece, double spacing, const Rect& bound
   for (const auto& row : rows) {
     const bool is_odd = std::lround(row[0].y / (spacing * 0.8)) % 2 != 0;
     const double shift = is_odd ? spacing / 2 : 0;
-    for (double k = std::ceil((row[0].x + kDot / 2 - shift) / spacing); k * spacing + shift < row[1].x - kDot / 2; ++k)
+    for (double k = std::ceil((row[0].x + kDot / 2 - shift) / spacing);
+         k * spacing + shift < row[1].x - kDot / 2; ++k)
       out.push_back({k * spacing + shift, row[0].y});
   }
 }
 
 }  // namespace
 
-void fill_area(std::vector<std::vector<Point>> pieces, const Color& color, Pattern pattern, const Rect& bounds,
-               double line_factor, DisplayList& out) {
+void fill_area(std::vector<std::vector<Point>> pieces, const Color& color, Pattern pattern,
+               const Rect& bounds, double line_factor, DisplayList& out) {
   if (pattern == Pattern::none) {
     out.items.emplace_back(FillPath{std::move(pieces), color});
     return;
@@ -70,8 +73,10 @@ void fill_area(std::vector<std::vector<Point>> pieces, const Color& color, Patte
   for (std::size_t k = 0; k < pieces.size(); ++k) {
     poll_interrupt_at(k);
     const auto& piece = pieces[k];
-    if (pattern == Pattern::rising || pattern == Pattern::crossed) add_lines(piece, -eighth, spacing, bounds, lines);
-    if (pattern == Pattern::falling || pattern == Pattern::crossed) add_lines(piece, eighth, spacing, bounds, lines);
+    if (pattern == Pattern::rising || pattern == Pattern::crossed)
+      add_lines(piece, -eighth, spacing, bounds, lines);
+    if (pattern == Pattern::falling || pattern == Pattern::crossed)
+      add_lines(piece, eighth, spacing, bounds, lines);
     if (pattern == Pattern::level) add_lines(piece, 0, spacing, bounds, lines);
     if (pattern == Pattern::upright) add_lines(piece, 2 * eighth, spacing, bounds, lines);
     if (pattern == Pattern::dotted) add_dots(piece, spacing, bounds, dots.points);
@@ -82,7 +87,8 @@ void fill_area(std::vector<std::vector<Point>> pieces, const Color& color, Patte
   for (auto& piece : edges)
     if (!piece.empty()) piece.push_back(piece.front());
   out.items.emplace_back(FillPath{std::move(pieces), ground});
-  if (!lines.empty()) out.items.emplace_back(StrokePath{std::move(lines), color, kLine * line_factor, Dash::solid});
+  if (!lines.empty())
+    out.items.emplace_back(StrokePath{std::move(lines), color, kLine * line_factor, Dash::solid});
   if (!dots.points.empty()) out.items.emplace_back(std::move(dots));
   out.items.emplace_back(StrokePath{std::move(edges), color, kLine * line_factor, Dash::solid});
 }

@@ -26,6 +26,7 @@ std::optional<Figure> narrow_figure(const Figure& figure, const DisplayList& lis
     if (!panel.is_spatial()) {
       panel.x.limits = info.x;
       panel.y.limits = info.y;
+      if (info.has_right) panel.right.limits = info.right_axis.scale.limits;
     }
     if (!panel.place) order.push_back(k);
   }

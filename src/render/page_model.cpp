@@ -333,6 +333,7 @@ class PageModel {
     if (l.base != 0) out["base"] = l.base;
     if (l.is_histogram) out["histogram"] = true;
     if (l.is_lying) out["lying"] = true;
+    if (l.on_right) out["on_right"] = true;
     if (l.hold != Hold::none) out["hold"] = kHolds[static_cast<int>(l.hold)];
     if (l.mesh) out["mesh"] = true;
     if (l.focus) out["focus"] = {l.focus->low, l.focus->high};
@@ -429,6 +430,10 @@ class PageModel {
       const auto font = [this](const Axis& a) { return Font{a.size.value_or(theme_.tick_size)}; };
       out["x"] = axis(panel.x, info.x_axis, font(panel.x));
       out["y"] = axis(panel.y, info.y_axis, font(panel.y));
+      if (info.has_right) {
+        out["right"] = axis(panel.right, info.right_axis, font(panel.right));
+        out["right_labels"] = info.right_labels;
+      }
     }
     return out;
   }

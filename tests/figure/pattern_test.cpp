@@ -19,7 +19,8 @@ TEST_CASE("lines and dots of patterns lie within their areas") {
     const std::vector<Point> triangle = {{10 + 80 * share(), 10 + 80 * share()},
                                          {110 + 30 * share(), 20 * share()},
                                          {60 * share(), 120 + 60 * share()}};
-    const double left = 160 + 20 * share(), top = 40 * share(), right = left + 100 * share(), bottom = top + 100 * share();
+    const double left = 160 + 20 * share(), top = 40 * share(), right = left + 100 * share(),
+                 bottom = top + 100 * share();
     const std::vector<Point> box = {{left, top}, {right, top}, {right, bottom}, {left, bottom}};
     const auto side = [&](Point p, std::size_t k) {
       const auto &a = triangle[k], &b = triangle[(k + 1) % 3];
@@ -27,13 +28,14 @@ TEST_CASE("lines and dots of patterns lie within their areas") {
     };
     const auto inside = [&](Point p) {
       constexpr double slack = 1e-6;
-      if (p.x >= left - slack && p.x <= right + slack && p.y >= top - slack && p.y <= bottom + slack) return true;
+      if (p.x >= left - slack && p.x <= right + slack && p.y >= top - slack && p.y <= bottom + slack)
+        return true;
       const double sides[] = {side(p, 0), side(p, 1), side(p, 2)};
       return (sides[0] >= -slack && sides[1] >= -slack && sides[2] >= -slack) ||
              (sides[0] <= slack && sides[1] <= slack && sides[2] <= slack);
     };
-    for (const auto pattern : {Pattern::rising, Pattern::falling, Pattern::crossed, Pattern::level, Pattern::upright,
-                               Pattern::dotted}) {
+    for (const auto pattern : {Pattern::rising, Pattern::falling, Pattern::crossed, Pattern::level,
+                               Pattern::upright, Pattern::dotted}) {
       DisplayList out;
       fill_area({triangle, box}, {0, 0, 0}, pattern, bounds, 1, out);
       std::size_t marks = 0;

@@ -504,3 +504,30 @@ test("panels that are wheeled one after the other all come to rest, and each has
   assert.equal(await place(), 2);
   await page.context().close();
 });
+
+test("the right axis goes along with the left one, and its layers are read by it", async () => {
+  const out = run(`figure("right", formats: "html") {
+    line([0, 1, 2], [0, 1, 2], label: "level")
+    line([0, 1, 2], [100, 400, 200], label: "inflow", axis: "right")
+    y_axis("level (m)", limits: (0, 4))
+    right_axis("inflow (l/s)", limits: (0, 800))
+}`, "right");
+  const page = await open(join(out, "right.html")), s = new Hand(page);
+  const rowsAt = (y) => page.evaluate(([x, v]) => {
+    const f = quillFigures[0], p = f.panels[0], map = p.mappingOf(p.layers[1]);
+    f.read(map.x(x), map.y(v));
+    return Object.fromEntries(f.hover.rows);
+  }, y);
+  assert.deepEqual(await rowsAt([1, 400]), { x: "1", inflow: "400 l/s" });
+  const at = await s.spot(0.5, 0.5);
+  await s.wheel(at, -200);
+  const zoomed = await s.limits;
+  const share = (l, high) => [l[0] / high, l[1] / high];
+  share(zoomed.y, 4).forEach((v, k) => assert.ok(Math.abs(v - share(zoomed.right, 800)[k]) < 1e-9, JSON.stringify(zoomed)));
+  assert.deepEqual(await rowsAt([1, 400]), { x: "1", inflow: "400 l/s" });
+  assert.ok((await page.locator('[data-tick="right"]').count()) >= 2);
+  await page.evaluate(() => quillFigures[0].whole());
+  assert.deepEqual((await s.limits).right, [0, 800]);
+  assert.deepEqual(page.wrong, []);
+  await page.context().close();
+});

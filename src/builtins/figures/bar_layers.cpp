@@ -48,6 +48,9 @@ Value bars_row(Call& call) {
     for (const auto& other : panel.layers)
       if (other.bars) bars.number = other.bars->number + 1;
     layer.is_lying = is_set("lying");
+    if (layer.is_lying && layer.on_right)
+      call.fail_argument(*place_of(call, "axis"),
+                         "is for standing bars: the values of lying ones are along x");
     const auto along = layer.is_lying ? &Panel::y : &Panel::x;
     const auto curves = curves_of(call, panel, along);
     check_positions(curves, panel.*along);
@@ -282,7 +285,8 @@ std::vector<Builtin> bar_layer_rows() {
                {"overlaid", "whether they are drawn over the bars of other calls, not side by side with them",
                 "false"},
                kBase,
-               kPattern},
+               kPattern,
+               kSide},
           .returns = kNothing,
           .errors = "different shapes, duplicate positions",
           .example = "figure(\"catch\") {\n    bars([\"june\", \"july\"], [3, 5 | 4, 2], label: [\"net 1\", "
@@ -302,7 +306,8 @@ std::vector<Builtin> bar_layer_rows() {
                          kColor,
                          kOpacity,
                          kOrder,
-                         kPattern},
+                         kPattern,
+                         kSide},
           .returns = kNothing,
           .errors = "edges that do not rise",
           .source =
@@ -322,7 +327,8 @@ std::vector<Builtin> bar_layer_rows() {
                          {"opacity", "from 0 to 1", "0.25"},
                          kOrder,
                          kWhere,
-                         kPattern},
+                         kPattern,
+                         kSide},
           .returns = kNothing,
           .errors = "lengths that differ",
           .example = "figure(\"confidence\") {\n    x = 0..10\n    band(x, x - 1, x + 1)\n    line(x, x)\n}",
@@ -340,7 +346,8 @@ std::vector<Builtin> bar_layer_rows() {
                          {"opacity", "from 0 to 1", "0.4"},
                          kOrder,
                          kWhere,
-                         kPattern},
+                         kPattern,
+                         kSide},
           .returns = kNothing,
           .errors = "lengths that differ",
           .example = "figure(\"inflow\") {\n    y = [1, 3, 6, 4, 2, 1]\n    line(0..5, y)\n    area(0..5, y, "
@@ -365,7 +372,8 @@ std::vector<Builtin> bar_layer_rows() {
                      [](std::string_view t) { return parse_marker(t).has_value(); }),
                kSize,
                kOpacity,
-               kOrder},
+               kOrder,
+               kSide},
           .returns = kNothing,
           .errors = "lengths that differ",
           .example = "figure(\"readings\") {\n    error_bars([1, 2, 3], [4, 6, 5], 0.5)\n}",

@@ -292,6 +292,34 @@ std::vector<Builtin> figure_surroundings_rows() {
           .run = [](Call& c) { return axis_row(c, &Panel::y); },
       },
       {
+          .name = "right_axis",
+          .family = family,
+          .summary =
+              "Title, limits and ticks of a second vertical axis, for the layers with axis: \"right\".",
+          .parameters = {{"title", "with its unit", "from the data's file"},
+                         {"limits", "(low, high)", "a little wider than the data of its layers"},
+                         {"ticks", "a vector of positions", "round numbers"},
+                         {"tick_labels", "a text for each tick", "the numbers"},
+                         one_of({"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
+                                choices::kScales),
+                         {"reverse", "whether it runs downwards", "false"},
+                         {"minor", "whether small ticks stand between the others", "false; true on log axes"},
+                         {"size", "of the tick labels, in points", "the theme's"},
+                         {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
+          .returns = "nothing",
+          .errors = "limits in the wrong order",
+          .example =
+              "figure(\"two-scales\") {\n    t = 0..24\n    line(t, sin(t / 4), label: \"level\")\n    "
+              "line(t, 300 + "
+              "t^2, label: \"inflow\", axis: \"right\")\n    y_axis(\"level (m)\")\n    right_axis(\"inflow "
+              "(m³/s)\")\n    legend()\n}",
+          .run =
+              [](Call& c) {
+                c.context.drawing.panel("right_axis").has_right = true;
+                return axis_row(c, &Panel::right);
+              },
+      },
+      {
           .name = "z_axis",
           .family = family,
           .summary = "Title, limits and ticks of the upright axis of a panel in space.",

@@ -54,6 +54,7 @@ void set_looks(const Call& call, Layer& layer) {
           *i, fmt::format("is one of {}, not \"{}\"", list_in_prose(marker_names(), "or"), call.text(*i)));
     layer.marker = *marker;
   }
+  if (const auto i = place_of(call, "axis")) layer.on_right = call.one_of(*i) == "right";
   if (const auto i = place_of(call, "pattern")) {
     layer.pattern = parse_pattern(call.text(*i));
     if (!layer.pattern)

@@ -3,6 +3,7 @@
 
 #include <functional>
 
+#include "builtins/choices.h"
 #include "figure/color.h"
 #include "figure/model.h"
 #include "figure/palette.h"
@@ -68,6 +69,9 @@ inline const Parameter kPattern = named(
      "of the area: \"none\", \"rising\", \"falling\", \"crossed\", \"level\", \"upright\" or \"dotted\"",
      "\"none\"; in the theme \"print\" the next one"},
     [](std::string_view t) { return parse_pattern(t).has_value(); });
+inline const Parameter kSide =
+    one_of({"axis", "\"left\" or \"right\": the axis that its values belong to; see right_axis", "\"left\""},
+           choices::kAxisSides);
 inline const Parameter kSize = {"size", "of the markers, in points", "4.5"};
 inline const Parameter kOpacity = {"opacity", "from 0 to 1", "1"};
 inline const Parameter kOrder = {"layer", "drawing order: smaller numbers lie below",

@@ -149,7 +149,8 @@ std::vector<Parameter> curve_parameters(std::string_view marker, bool in_space) 
   if (in_space) out.push_back({"z", "heights, a vector, for a curve in space", "none"});
   auto shape = kMarker;
   shape.fallback = marker;
-  for (const auto& p : {kLabel, kColor, kWidth, kDash, shape, kSize, kOpacity, kOrder}) out.push_back(p);
+  for (const auto& p : {kLabel, kColor, kWidth, kDash, shape, kSize, kOpacity, kOrder, kSide})
+    out.push_back(p);
   return out;
 }
 

@@ -125,7 +125,7 @@ class AxisDrawing {
   private readonly labels: SVGElement[] = [];
   constructor(private readonly panel: PanelModel, private readonly theme: Theme, private readonly room: Room) {}
 
-  run(x: AxisPlan, y: AxisPlan): SVGElement[] {
+  run(x: AxisPlan, y: AxisPlan, rightAxis: AxisPlan | null): SVGElement[] {
     const [left, top, width, height] = this.panel.area, right = left + width, bottom = top + height;
     const [hasLeft, hasBottom, hasRight, hasTop] = this.panel.frame ?? [true, true, false, false];
     const crossing = (at: number | undefined, other: Scale, edge: number, start: number, length: number) => {
@@ -145,10 +145,35 @@ class AxisDrawing {
     if (hasRight) this.lines += `M${short(right)} ${short(top)}V${short(bottom)}`;
     if (drawsX) this.ticks(x, true, level);
     if (drawsY) this.ticks(y, false, upright);
+    if (rightAxis) this.rightTicks(rightAxis, right, top, bottom);
     this.commonTexts(x, y, upright);
     const path = svg("path", { fill: "none", stroke: this.theme.ink, "stroke-width": short(this.theme.axis_width),
                                "stroke-linejoin": "round", d: this.lines });
     return [path, ...this.boxes, ...this.labels];
+  }
+
+  private rightTicks(plan: AxisPlan, right: number, top: number, bottom: number): void {
+    const { tick_length: length, ink, soft } = this.theme, color = this.panel.right!.size ? ink : soft;
+    this.lines += `M${short(right)} ${short(top)}V${short(bottom)}`;
+    const mark = (value: number, size: number) => {
+      const y = bottom - plan.scale.share(value) * (bottom - top);
+      this.lines += `M${short(right)} ${short(y)}h${short(size)}`;
+      return y;
+    };
+    for (const t of plan.ticks.minor) mark(t, length * 0.55);
+    const widest = Math.max(0, ...plan.labels.map((label) => label.w)), room = this.panel.right_labels ?? widest;
+    const shrink = widest > room && room > 0 ? Math.max(0.6, room / widest) : 1;
+    plan.ticks.positions.forEach((t, k) => {
+      const y = mark(t, length), label = plan.labels[k];
+      const text = drawnLine(label, right + length + kTickGap, y + label.a * shrink * 0.37, color);
+      if (shrink < 1) text.setAttribute("transform", `${text.getAttribute("transform")} scale(${short(shrink)})`);
+      text.setAttribute("data-tick", "right");
+      this.labels.push(text);
+    });
+    if (!plan.common || !(plan.common.w > 0)) return;
+    const tallest = Math.max(0, ...plan.labels.map((label) => label.a + label.d));
+    this.labels.push(this.room.commonInside ? this.inside(plan.common, right - plan.common.w - 4, top + plan.common.a)
+      : drawnLine(plan.common, right + length, top - tallest / 2 - 3 - plan.common.d, soft));
   }
 
   private place(share: number, isX: boolean, across: number): [number, number] {
@@ -223,8 +248,8 @@ class AxisDrawing {
   }
 }
 
-export function axisElements(panel: PanelModel, x: AxisPlan, y: AxisPlan, theme: Theme, room: Room): SVGElement[] {
-  return new AxisDrawing(panel, theme, room).run(x, y);
+export function axisElements(panel: PanelModel, x: AxisPlan, y: AxisPlan, right: AxisPlan | null, theme: Theme, room: Room): SVGElement[] {
+  return new AxisDrawing(panel, theme, room).run(x, y, right);
 }
 
 /** "×10⁶" */

@@ -2,7 +2,7 @@
 import type { Model } from "./types";
 import { Palette, layerData } from "./data";
 import { limitsOf } from "./extent";
-import { PanelView, type Limits } from "./panel";
+import { PanelView, copyOf, type Limits } from "./panel";
 import type { Reading } from "./reading";
 import { SpacePanel, type Camera } from "./space";
 import { Scale } from "./scale";
@@ -166,12 +166,12 @@ export class FigureView {
   // -- views
 
   private view(): View {
-    return { limits: this.panels.map((p) => ({ x: [...p.limits.x], y: [...p.limits.y] })),
+    return { limits: this.panels.map((p) => copyOf(p.limits)),
              cameras: this.panels.map((p) => (p.camera ? { ...p.camera } : null)) };
   }
   private show(view: View): void {
     this.panels.forEach((panel, k) => {
-      panel.limits = { x: [...view.limits[k].x], y: [...view.limits[k].y] };
+      panel.limits = copyOf(view.limits[k]);
       panel.camera = view.cameras[k] && { ...view.cameras[k]! };
     });
     this.redraw();
@@ -202,7 +202,10 @@ export class FigureView {
     for (const panel of this.panels) {
       if (only && panel !== only) continue;
       for (const which of ["x", "y"] as const)
-        for (const one of this.linked(panel, which)) one.limits[which] = [...one.home[which]];
+        for (const one of this.linked(panel, which)) {
+          one.limits[which] = [...one.home[which]];
+          if (which === "y") one.limits.right = [...one.home.right];
+        }
       if (panel.space) panel.camera = SpacePanel.start(panel.model);
     }
     this.redraw();
@@ -228,7 +231,14 @@ export class FigureView {
   setShares(panel: PanelView, which: "x" | "y", from: number, to: number): void {
     const { limits, model } = panel, axis = model[which], scale = new Scale(axis.kind, ...limits[which], false);
     const [a, b] = axis.reverse ? [1 - to, 1 - from] : [from, to];
+    const before = limits[which];
     this.setLimits(panel, which, scale.at(a), scale.at(b));
+    // The right axis goes along, unless the left one stays.
+    const { right } = model;
+    if (which !== "y" || !right || limits.y === before) return;
+    const other = new Scale(right.kind, ...limits.right, false), [c, d] = right.reverse ? [1 - to, 1 - from] : [from, to];
+    const [low, high] = [other.at(c), other.at(d)];
+    if (low < high && isFinite(low) && isFinite(high)) limits.right = [low, high];
   }
 
   /** `factor` < 1 comes closer; the place (points) stays where it is. */
@@ -300,7 +310,7 @@ export class FigureView {
         if (all.some((one) => one.model[which].fixed)) continue;
         const shown = all.every((one) => one.hidden.size === 0);
         const asDrawn: [number, number] = [panel.model[which].low, panel.model[which].high];
-        const found = shown ? asDrawn : limitsOf(which, all.map((one) => ({ model: one.model, layers: one.layers, hidden: one.hidden })));
+        const found = shown ? asDrawn : limitsOf(which, all.map((one) => ({ model: one.model, layers: one.layers.filter((l) => which === "x" || !l.model.on_right), hidden: one.hidden })));
         if (!found) continue;
         for (const one of all) {
           const isHome = one.limits[which][0] === one.home[which][0] && one.limits[which][1] === one.home[which][1];

@@ -243,7 +243,7 @@ export class Gestures {
     const start = Math.min(cursor.place, count);
     for (let place = start + by; place >= 0 && place < count; place += by) {
       const reading = panel.space ? panel.space.reading(panel.index, layer, place, 0)
-        : readingOf(panel.index, panel.model, data, panel.mapping, datumOf(data, place));
+        : readingOf(panel.index, panel.model, data, panel.mappingOf(data), datumOf(data, place));
       const at = isFinite(reading.x) && isFinite(reading.y) ? panel.placeOf(reading) : null;
       if (!at) continue;
       cursor.place = place;

@@ -13,7 +13,11 @@ import { Scale } from "./scale";
 export interface Limits {
   x: [number, number];
   y: [number, number];
+  right: [number, number]; // of the right axis, which goes along with y
 }
+
+export const copyOf = ({ x, y, right }: Limits): Limits => ({ x: [...x], y: [...y], right: [...right] });
+const kNames = ["x", "y", "right"] as const;
 
 let cuts = 0;
 const kPad = 14; // around the area, for markers that reach beyond it
@@ -43,8 +47,8 @@ export class PanelView {
     this.canvas = find<HTMLCanvasElement>("canvas");
     this.under = find<SVGElement>("svg.under");
     this.over = find<SVGElement>("svg.over");
-    this.limits = { x: [model.x.low, model.x.high], y: [model.y.low, model.y.high] };
-    this.home = { x: [...this.limits.x], y: [...this.limits.y] };
+    this.limits = copyOf(this.asDrawn);
+    this.home = copyOf(this.asDrawn);
     this.space = model.space ? new SpacePanel(model, layers, figure.theme) : null;
     this.camera = model.space ? SpacePanel.start(model) : null;
     for (const [element, part] of [[this.under, "grid"], [this.over, "axis"], [this.over, "guide"]] as const)
@@ -90,16 +94,27 @@ export class PanelView {
   get mapping(): Mapping {
     return new Mapping(this.scale("x"), this.scale("y"), this.model.area);
   }
-  scale(which: "x" | "y"): Scale {
-    const axis = this.model[which], [low, high] = this.limits[which];
+  /** That of a layer: by the left axis, or by the right one. */
+  mappingOf(layer: LayerData): Mapping {
+    return layer.model.on_right ? new Mapping(this.scale("x"), this.scale("right"), this.model.area) : this.mapping;
+  }
+  scale(which: "x" | "y" | "right"): Scale {
+    const axis = this.model[which] ?? this.model.y, [low, high] = this.limits[which];
     return new Scale(axis.kind, low, high, axis.reverse);
   }
+  /** The limits that the program gave it. */
+  get asDrawn(): Limits {
+    const { x, y, right = y } = this.model;
+    return { x: [x.low, x.high], y: [y.low, y.high], right: [right.low, right.high] };
+  }
+  private isAt(other: Limits): boolean {
+    return kNames.every((w) => this.limits[w][0] === other[w][0] && this.limits[w][1] === other[w][1]);
+  }
   private get isAsDrawn(): boolean {
-    const { x, y } = this.model, { limits } = this;
-    return limits.x[0] === x.low && limits.x[1] === x.high && limits.y[0] === y.low && limits.y[1] === y.high;
+    return this.isAt(this.asDrawn);
   }
   get isHome(): boolean {
-    return (["x", "y"] as const).every((w) => this.limits[w][0] === this.home[w][0] && this.limits[w][1] === this.home[w][1]);
+    return this.isAt(this.home);
   }
 
   /** The canvas between whole pixels: its corner in points, and its size in pixels. */
@@ -129,7 +144,8 @@ export class PanelView {
     ctx.clearRect(0, 0, box.width, box.height);
     ctx.setTransform(pixels, 0, 0, pixels, -box.x * pixels, -box.y * pixels);
     const plane = { ctx, map: this.mapping, theme: this.figure.theme, pixels, origin, raster: this.raster, isMoving: this.isMoving, labels };
-    for (const k of this.model.order) if (!this.hidden.has(k)) drawLayer(this.layers[k], plane);
+    for (const k of this.model.order)
+      if (!this.hidden.has(k)) drawLayer(this.layers[k], { ...plane, map: this.mappingOf(this.layers[k]) });
     return labels;
   }
 
@@ -158,9 +174,9 @@ export class PanelView {
     groups(this.over, "axis")[0].replaceChildren(...this.space!.labels(now));
   }
 
-  private plans(): { x: AxisPlan; y: AxisPlan } {
+  private plans(): { x: AxisPlan; y: AxisPlan; right: AxisPlan | null } {
     const { model, figure, limits, texts } = this;
-    return { x: planAxis(model.x, ...limits.x, model.area[2], true, figure.theme, texts),
+    return { right: model.right ? planAxis(model.right, ...limits.right, model.area[3], false, figure.theme, texts) : null, x: planAxis(model.x, ...limits.x, model.area[2], true, figure.theme, texts),
              y: planAxis(model.y, ...limits.y, model.area[3], false, figure.theme, texts) };
   }
 
@@ -169,11 +185,11 @@ export class PanelView {
     if (this.isAsDrawn) {
       this.restore();
     } else {
-      const { x, y } = this.plans(), { theme } = this.figure;
+      const { x, y, right } = this.plans(), { theme } = this.figure;
       groups(this.under, "grid")[0].replaceChildren(...gridLines(this.model, x, y, theme));
       // Several groups are one: the numbers that axes leave out stand in one of their own.
       const [first, ...others] = groups(this.over, "axis");
-      first.replaceChildren(...axisElements(this.model, x, y, theme, this.room()));
+      first.replaceChildren(...axisElements(this.model, x, y, right, theme, this.room()));
       for (const group of others) group.replaceChildren();
       this.guides.replaceChildren(...this.guideElements(map));
       this.moveContext(x, true);
@@ -269,7 +285,7 @@ export class PanelView {
       if (!group.dataset.y && box) group.dataset.y = String(box[1] + box[3] / 2);
       let seen = NaN;
       for (let k = layer.x.length - 1; k >= 0 && isNaN(seen) && !this.hidden.has(layer.index); --k) {
-        const px = map.x(layer.x[k]), py = map.y(layer.y[k]);
+        const own = layer.model.on_right ? this.mappingOf(layer) : map, px = own.x(layer.x[k]), py = own.y(layer.y[k]);
         if (py >= top - 1 && py <= bottom + 1 && px <= right + 1) seen = py;
       }
       group.setAttribute("display", isNaN(seen) ? "none" : "inline");
@@ -294,14 +310,15 @@ export class PanelView {
       const box = this.canvasBox(pixels);
       return this.space.readingAt(this.index, this.camera!, this.hidden, x, y, reach, [box.x, box.y]);
     }
-    return readingAt(this.index, this.model, this.layers, this.hidden, this.mapping, x, y, reach);
+    return readingAt(this.index, this.model, this.layers, this.hidden, (layer) => this.mappingOf(layer), x, y, reach);
   }
 
   /** Where a reading stands on the page now; null when that is out of sight. */
   placeOf(reading: Reading): [number, number] | null {
     const [left, top, width, height] = this.box;
+    const map = this.mappingOf(this.layers[reading.layer]);
     const [x, y] = this.space ? this.space.placeOf(this.camera!, reading.layer, reading.place)
-      : [this.mapping.x(reading.x), this.mapping.y(reading.y)];
+      : [map.x(reading.x), map.y(reading.y)];
     return x >= left - 0.5 && x <= left + width + 0.5 && y >= top - 0.5 && y <= top + height + 0.5 ? [x, y] : null;
   }
 }

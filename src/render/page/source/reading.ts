@@ -68,8 +68,12 @@ export class Rows {
   constructor(private readonly panel: PanelModel, private readonly layer: LayerData,
               private readonly scales: { x: Scale; y: Scale; z?: Scale }) {}
 
+  /** Of a layer on the right axis its y. */
+  private axis(which: "x" | "y" | "z"): AxisModel {
+    return which === "y" && this.layer.model.on_right ? this.panel.right! : this.panel[which]!;
+  }
   private title(which: "x" | "y" | "z"): [string, string] {
-    return nameAndUnit(this.panel[which]!.title ?? this.layer.model[`${which}_name`], which);
+    return nameAndUnit(this.axis(which).title ?? this.layer.model[`${which}_name`], which);
   }
   private add(name: string, found: string | Quantity): this {
     this.texts.push([name, textOf(found)]);
@@ -77,7 +81,7 @@ export class Rows {
     return this;
   }
   private read(which: "x" | "y" | "z", v: number): string | Quantity {
-    return read(v, this.panel[which]!, this.scales[which]!, this.title(which)[1]);
+    return read(v, this.axis(which), this.scales[which]!, this.title(which)[1]);
   }
   at(which: "x" | "y" | "z", v: number, name = this.title(which)[0]): this {
     return this.add(name, this.read(which, v));
@@ -303,15 +307,15 @@ function rangeOf(values: Float64Array): { low: number; high: number } {
 }
 
 /** The datum nearest to a place of the page; layers drawn last win. */
-export function readingAt(panel: number, model: PanelModel, layers: LayerData[], hidden: Set<number>, map: Mapping,
-                          px: number, py: number, reach: number): Reading | null {
+export function readingAt(panel: number, model: PanelModel, layers: LayerData[], hidden: Set<number>,
+                          mapOf: (layer: LayerData) => Mapping, px: number, py: number, reach: number): Reading | null {
   let best: { layer: LayerData; found: Found } | null = null;
   for (const k of model.order) {
     if (hidden.has(k)) continue;
-    const found = kFinders[layers[k].model.kind]?.(layers[k], map, px, py, reach);
+    const found = kFinders[layers[k].model.kind]?.(layers[k], mapOf(layers[k]), px, py, reach);
     if (found && (!best || found.distance <= best.found.distance)) best = { layer: layers[k], found };
   }
-  return best ? readingOf(panel, model, best.layer, map, best.found) : null;
+  return best ? readingOf(panel, model, best.layer, mapOf(best.layer), best.found) : null;
 }
 
 export function readingOf(panel: number, model: PanelModel, layer: LayerData, map: Mapping, found: Found): Reading {

@@ -66,7 +66,7 @@ export class Tools {
     const axis = (which: "x" | "y" | "z") => {
       const model = panel.model[which];
       if (!model) return;
-      const scale = which !== "z" && panel.isFlat ? panel.scale(which) : new Scale(model.kind, model.low, model.high);
+      const scale = (which === "x" || which === "y") && panel.isFlat ? panel.scale(which) : new Scale(model.kind, model.low, model.high);
       const ends = [scale.low, scale.high].map((v) => said(v, { ...model, names: undefined }, scale));
       parts.push(`${which}${model.title ? ", " + model.title : ""}, from ${ends[0]} to ${ends[1]}`);
     };
@@ -279,7 +279,7 @@ export class Tools {
         const count = panel.space ? panel.space.count(layer.index) : countOf(layer), rows: Reading[] = [];
         for (let k = 0; k < count && rows.length < most; ++k) {
           const reading = panel.space ? panel.space.reading(panel.index, layer.index, k, 0)
-            : readingOf(panel.index, panel.model, layer, panel.mapping, datumOf(layer, k));
+            : readingOf(panel.index, panel.model, layer, panel.mappingOf(layer), datumOf(layer, k));
           if (panel.placeOf(reading)) rows.push(reading);
         }
         if (rows.length === 0) continue;

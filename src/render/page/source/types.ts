@@ -61,6 +61,7 @@ export interface LayerModel {
   base?: number;
   histogram?: boolean;
   lying?: boolean;
+  on_right?: boolean;
   hold?: "around" | "before" | "after"; // of steps
   mesh?: boolean;
   labelled?: boolean;
@@ -105,6 +106,8 @@ export interface PanelModel {
   room_below: number;
   x: AxisModel;
   y: AxisModel;
+  right?: AxisModel; // of the layers on the right axis
+  right_labels?: number; // the width that its labels have
   z?: AxisModel;
   space?: { turn: number; tilt: number; middle: [number, number]; scale: number };
   link_x?: number[];
