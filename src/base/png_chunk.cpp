@@ -36,11 +36,22 @@ std::string text_head(std::string_view keyword) { return std::string(keyword) + 
 
 }  // namespace
 
+namespace {
+
+std::string chunk_of(std::string_view type, std::string_view data) {
+  const auto chunk = std::string(type) + std::string(data);
+  return big_endian(static_cast<std::uint32_t>(data.size())) + chunk + big_endian(checksum(chunk));
+}
+
+}  // namespace
+
+void append_png_chunk(std::string& png, std::string_view type, std::string_view data) {
+  png += chunk_of(type, data);
+}
+
 void insert_png_chunk(std::string& png, std::string_view type, std::string_view data) {
   if (!png.starts_with(kSignature) || png.size() < kHeaderEnd) return;
-  const auto chunk = std::string(type) + std::string(data);
-  png.insert(kHeaderEnd,
-             big_endian(static_cast<std::uint32_t>(data.size())) + chunk + big_endian(checksum(chunk)));
+  png.insert(kHeaderEnd, chunk_of(type, data));
 }
 
 void insert_png_text(std::string& png, std::string_view keyword, std::string_view text) {

@@ -8,6 +8,22 @@
 
 namespace quill {
 
+namespace {
+
+// A title outside of panels that are placed by shares is the figure's.
+void take_title_of_bare_panel(Figure& figure) {
+  auto& panels = figure.panels;
+  const auto bare = std::find_if(panels.begin(), panels.end(), [](const Panel& p) {
+    return !p.place && p.layers.empty() && p.notes.empty() && p.labels.empty() && p.guides.empty();
+  });
+  const bool has_placed = std::any_of(panels.begin(), panels.end(), [](const Panel& p) { return p.place; });
+  if (!has_placed || bare == panels.end() || figure.rows * figure.columns != 1) return;
+  if (figure.title.empty()) figure.title = bare->title;
+  panels.erase(bare);
+}
+
+}  // namespace
+
 void Drawing::open_figure(Figure figure, bool extends) {
   if (figure_) fail("a figure stands inside another one", "panel(row, column) { … } divides a figure");
   figure_ = std::move(figure);
@@ -44,6 +60,7 @@ void Drawing::open_panel(Panel panel) {
                        other.column));
   }
   open_panel_ = panels.size();
+  inherit(panel);
   panels.push_back(std::move(panel));
   in_panel_ = true;
 }
@@ -64,21 +81,39 @@ std::optional<Figure> Drawing::close_block() {
     in_panel_ = false;
     return std::nullopt;
   }
+  if (figure_ && !figure_->is_animated) take_title_of_bare_panel(*figure_);
   auto out = std::move(figure_);
   figure_.reset();
-  // A title outside of panels that are placed by shares is the figure's.
-  if (out) {
-    auto& panels = out->panels;
-    const auto bare = std::find_if(panels.begin(), panels.end(), [](const Panel& p) {
-      return !p.place && p.layers.empty() && p.notes.empty() && p.labels.empty() && p.guides.empty();
-    });
-    const bool has_placed = std::any_of(panels.begin(), panels.end(), [](const Panel& p) { return p.place; });
-    if (has_placed && bare != panels.end() && out->rows * out->columns == 1) {
-      if (out->title.empty()) out->title = bare->title;
-      panels.erase(bare);
+  if (out && out->is_animated && out->frames.empty())
+    fail(fmt::format("the figure \"{}\" has no frames: there are no values for `frame`", out->name));
+  return out;
+}
+
+void Drawing::close_frame(std::string label) {
+  auto& f = figure();
+  take_title_of_bare_panel(f);
+  constexpr std::size_t most = 1000;
+  if (f.frames.size() >= most) fail(fmt::format("an animated figure has at most {} frames", most));
+  f.frames.push_back({std::move(label), std::move(f.panels), std::move(f.title), std::move(f.subtitle)});
+  f.panels.clear();
+  f.title.clear();
+  f.subtitle.clear();
+}
+
+void Drawing::inherit(Panel& panel) const {
+  if (figure_->frames.empty()) return;
+  for (const auto& other : figure_->frames.back().panels) {
+    if (other.row != panel.row || other.column != panel.column || other.place != panel.place) continue;
+    for (const auto axis : {&Panel::x, &Panel::y}) {
+      const auto& from = other.*axis;
+      if (!from.ticks_are_names) continue;
+      auto& to = panel.*axis;
+      to.names = from.names;
+      to.ticks = from.ticks;
+      to.tick_labels = from.tick_labels;
+      to.ticks_are_names = true;
     }
   }
-  return out;
 }
 
 void Drawing::abandon() {
@@ -99,6 +134,7 @@ Panel& Drawing::panel(std::string_view what) {
   for (auto& panel : f.panels)
     if (!panel.place) return panel;
   f.panels.insert(f.panels.begin(), Panel{});
+  inherit(f.panels[0]);
   return f.panels[0];
 }
 

@@ -21,6 +21,8 @@ class Drawing {
  public:
   void open_figure(Figure figure, bool extends = false);
   void open_panel(Panel panel);
+  // One frame of an animated figure is complete.
+  void close_frame(std::string label);
   // The figure when its block closes; nothing when a panel closed.
   std::optional<Figure> close_block();
   void abandon();
@@ -31,6 +33,8 @@ class Drawing {
 
  private:
   void check_cells(const Panel& panel) const;
+  // What all frames have in common: the names along the axes.
+  void inherit(Panel& panel) const;
   std::optional<Figure> figure_;
   bool in_panel_ = false;
   bool extends_ = false;  // panels may open again

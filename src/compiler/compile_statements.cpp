@@ -51,6 +51,7 @@ void Compiler::statement(const Node& node) {
     case NodeKind::branch: return branch(node);
     case NodeKind::loop_for: return loop_for(node);
     case NodeKind::loop_while: return loop_while(node);
+    case NodeKind::end_frame: emit(Op::close_frame, node, value(node.kid(0))); return;
     case NodeKind::leave_loop:
     case NodeKind::next_round: return leave(node);
     case NodeKind::give_back: return give_back(node);

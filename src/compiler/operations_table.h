@@ -76,6 +76,7 @@ inline constexpr auto kOps = std::to_array<OpRow>({
     {Op::section, "section"},
     {Op::given, "given"},
     {Op::close_block, "close_block"},
+    {Op::close_frame, "close_frame"},
     {Op::timed_begin, "timed_begin"},
     {Op::timed_end, "timed_end"},
     {Op::use, "use"},

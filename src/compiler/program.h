@@ -73,6 +73,7 @@ enum class Op : std::uint8_t {
   section,       // literals[b]
   given,         // a = the input literals[c], described by literals[c+1], or b
   close_block,
+  close_frame,   // of an animated figure; a is its value
   timed_begin,   // a = timing of the names in literals[c]; label in a+1, count of repetitions in a+2
   timed_end,     // once more from c, or tells the timing a; c < 0: the block is left early
   use,           // a = the names of the file literals[b]

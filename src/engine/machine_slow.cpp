@@ -191,6 +191,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
                           f.literals[static_cast<std::size_t>(i.c) + 1].text());
       return;
     case Op::close_block: services_.close_block(); return;
+    case Op::close_frame: services_.close_frame(Value(a)); return;
     case Op::timed_begin: begin_timing(i, r); return;
     case Op::use: {
       Value names = use_file(f.literals[static_cast<std::size_t>(i.b)].text(), *node);

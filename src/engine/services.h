@@ -21,6 +21,8 @@ class Services {
   // The value of an input: what was set from outside, or the default.
   virtual Value input(const std::string& name, const Value& fallback, const std::string& description) = 0;
   virtual void close_block() = 0;
+  // One frame of an animated figure is complete; its value names it.
+  virtual void close_frame(const Value& value) = 0;
   virtual void warn(const Error& warning) = 0;
   // An expectation, at its place, was met or not; `text` is its condition.
   virtual void checked(const Place& place, std::string_view text, bool passed) = 0;

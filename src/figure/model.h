@@ -212,6 +212,13 @@ struct Panel {
   }
 };
 
+// One picture of an animated figure.
+struct FigureFrame {
+  std::string label;  // the value that it is drawn for
+  std::vector<Panel> panels;
+  std::string title, subtitle;
+};
+
 // Formats that figures can be written in; the names are the endings of the files.
 std::vector<std::string> figure_formats();
 
@@ -226,9 +233,12 @@ struct Figure {
   double text_scale = 1;                          // of texts and lines, for what is seen from far away
   Link link_x = Link::none, link_y = Link::none;
   std::string title, subtitle;
-  std::string description;  // for those who cannot see it; made from what is drawn when empty
-  double page_budget = 5;   // megabytes that the data of an interactive page may take
-  std::vector<Panel> panels;
+  std::string description;    // for those who cannot see it; made from what is drawn when empty
+  double page_budget = 5;     // megabytes that the data of an interactive page may take
+  std::vector<Panel> panels;  // of an animated figure those of the frame that is drawn
+  bool is_animated = false;
+  std::vector<FigureFrame> frames;
+  double frame_rate = 8;  // frames for each second
 };
 
 // Everything about the look that is not the data's.

@@ -536,7 +536,42 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
   if (!is(Token::open_brace) || tok().line_start)
     fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` is followed by a block", word.name),
               fmt::format("{}(…) {{ line(x, y) }}", word.name));
-  node->kids.push_back(block("the arguments", word.span.begin));
+  const auto frames = std::find_if(node->kids.begin(), node->kids.end(),
+                                   [](const NodePtr& kid) { return kid->text == "frames"; });
+  if (kind != NodeKind::figure || frames == node->kids.end()) {
+    node->kids.push_back(block("the arguments", word.span.begin));
+    return finish(std::move(node), word.span.begin);
+  }
+  // The block runs as a loop does: for frame in frames { …; the frame is complete }. The header tells that
+  // there are frames.
+  const auto span = (*frames)->span;
+  const auto made = [&span](NodeKind made_kind, std::vector<NodePtr> kids) {
+    auto out = std::make_unique<Node>();
+    out->kind = made_kind;
+    out->span = span;
+    for (auto& kid : kids) out->height = std::max(out->height, kid->height + 1);
+    out->kids = std::move(kids);
+    return out;
+  };
+  const auto listed = [](auto... kids) {
+    std::vector<NodePtr> out;
+    (out.push_back(std::move(kids)), ...);
+    return out;
+  };
+  const auto name = [&] {
+    auto out = made(NodeKind::name, {});
+    out->text = "frame";
+    return out;
+  };
+  auto values = std::move((*frames)->kids[0]);
+  (*frames)->kids[0] = made(NodeKind::truth, {});
+  (*frames)->kids[0]->flag = true;
+  const int loops = std::exchange(loops_, 0);  // a loop around the figure is not left from within
+  auto body = block("the arguments", word.span.begin);
+  loops_ = loops;
+  body->kids.push_back(made(NodeKind::end_frame, listed(name())));
+  auto loop = made(NodeKind::loop_for, listed(name(), std::move(values), std::move(body)));
+  node->kids.push_back(made(NodeKind::block, listed(std::move(loop))));
   return finish(std::move(node), word.span.begin);
 }
 

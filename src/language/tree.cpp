@@ -78,6 +78,7 @@ std::string dump(const Node& node) {
     case NodeKind::loop_for: return form("for", node);
     case NodeKind::loop_while: return form("while", node);
     case NodeKind::leave_loop: return "(break)";
+    case NodeKind::end_frame: return "(end_frame)";
     case NodeKind::next_round: return "(continue)";
     case NodeKind::give_back: return form("return", node);
     case NodeKind::section: return fmt::format("(section \"{}\")", node.text);

@@ -55,6 +55,7 @@ enum class NodeKind : std::uint8_t {
   branch,      // condition, block, else (block, branch or null)
   loop_for,    // targets (names), source, block
   loop_while,  // condition, block
+  end_frame,   // the value of a frame that is complete, in the block of an animated figure
   leave_loop,  // -
   next_round,  // -
   give_back,   // value or null

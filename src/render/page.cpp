@@ -4,8 +4,15 @@
 #include <fmt/format.h>
 #include <glib.h>
 
+#include <algorithm>
+#include <utility>
+#include <vector>
+
 #include "base/error.h"
+#include "base/interrupt.h"
+#include "base/number.h"
 #include "base/text.h"
+#include "figure/animation.h"
 #include "figure/describe.h"
 #include "figure/layout.h"
 #include "render/embedded_fonts.h"
@@ -29,38 +36,63 @@ class Sheets {
   Sheets(const Figure& figure, const DisplayList& list, EmbeddedFonts& fonts, std::string prefix)
       : figure_(figure), list_(list), items_({list.width, list.height}, fonts, std::move(prefix)) {}
 
-  std::string run() {
-    // Placed panels lie over the others.
-    std::string out;
-    std::vector<int> order;
-    for (const bool placed : {false, true})
-      for (std::size_t k = 0; k < figure_.panels.size(); ++k)
-        if (figure_.panels[k].place.has_value() == placed) order.push_back(static_cast<int>(k));
-    const auto page = elements(-1, [](Part) { return true; });
-    for (const int k : order) {
-      out += sheet("under", k, elements(k, is_under));
-      out += fmt::format("<canvas data-panel=\"{}\" aria-hidden=\"true\"></canvas>\n", k);
-      out += sheet("over", k, elements(k, [](Part part) { return !is_under(part) && part != Part::data; }));
+  // One sheet of elements in groups of one part.
+  struct Sheet {
+    const char* name;
+    int panel;
+    std::vector<std::pair<std::string, std::string>> groups;  // how each begins, and what is in it
+    std::string content() const {
+      std::string out;
+      for (const auto& [begin, inside] : groups) out += begin + inside + "</g>\n";
+      return out;
     }
-    const auto paper = fmt::format("<rect width=\"{:.2f}\" height=\"{:.2f}\" fill=\"{}\"/>\n", list_.width,
-                                   list_.height, hex_of(list_.paper));
-    return sheet("sheet", -1, "<defs>" + items_.definitions() + "</defs>\n" + paper + page) + out;
+  };
+
+  // In the order of the page.
+  std::vector<Sheet> sheets() {
+    std::vector<Sheet> out = {{"sheet", -1, groups(-1, [](Part) { return true; })}};
+    // Placed panels lie over the others.
+    for (const bool placed : {false, true})
+      for (std::size_t k = 0; k < figure_.panels.size(); ++k) {
+        if (figure_.panels[k].place.has_value() != placed) continue;
+        const auto panel = static_cast<int>(k);
+        out.push_back({"under", panel, groups(panel, is_under)});
+        out.push_back(
+            {"over", panel, groups(panel, [](Part part) { return !is_under(part) && part != Part::data; })});
+      }
+    return out;
   }
+
+  std::string run() { return written(sheets()); }
+
+  std::string written(const std::vector<Sheet>& sheets) const {
+    std::string out;
+    for (const auto& sheet : sheets) {
+      auto content = sheet.content();
+      if (sheet.panel < 0)
+        content = "<defs>" + items_.definitions() + "</defs>\n" +
+                  fmt::format("<rect width=\"{:.2f}\" height=\"{:.2f}\" fill=\"{}\"/>\n", list_.width,
+                              list_.height, hex_of(list_.paper)) +
+                  content;
+      const auto panel = sheet.panel < 0 ? "" : fmt::format(" data-panel=\"{}\"", sheet.panel);
+      out +=
+          fmt::format("<svg class=\"{}\"{} viewBox=\"0 0 {:.2f} {:.2f}\" aria-hidden=\"true\">\n{}</svg>\n",
+                      sheet.name, panel, list_.width, list_.height, content);
+      if (sheet.name == std::string_view("under"))
+        out += fmt::format("<canvas data-panel=\"{}\" aria-hidden=\"true\"></canvas>\n", sheet.panel);
+    }
+    return out;
+  }
+
+  const std::string& definitions() const { return items_.definitions(); }
 
  private:
-  std::string sheet(const char* name, int panel, const std::string& content) const {
-    return fmt::format("<svg class=\"{}\"{} viewBox=\"0 0 {:.2f} {:.2f}\" aria-hidden=\"true\">\n{}</svg>\n",
-                       name, panel < 0 ? "" : fmt::format(" data-panel=\"{}\"", panel), list_.width,
-                       list_.height, content);
-  }
-
-  // The items of a panel, in groups of one part.
   template <class Wanted>
-  std::string elements(int panel, const Wanted& wanted) {
-    std::string out;
+  std::vector<std::pair<std::string, std::string>> groups(int panel, const Wanted& wanted) {
+    std::vector<std::pair<std::string, std::string>> out;
     const Owner* group = nullptr;
     const auto close = [&] {
-      if (group) out += items_.take_body() + "</g>\n";
+      if (group) out.back().second = items_.take_body();
       group = nullptr;
     };
     for (const auto& item : list_.items) {
@@ -68,9 +100,9 @@ class Sheets {
       if (owner.panel != panel || !wanted(owner.part)) continue;
       if (!group || group->part != owner.part || group->index != owner.index) {
         close();
-        out += fmt::format("<g data-part=\"{}\"", kParts[static_cast<int>(owner.part)]);
-        if (owner.index >= 0) out += fmt::format(" data-index=\"{}\"", owner.index);
-        out += ">\n";
+        auto begin = fmt::format("<g data-part=\"{}\"", kParts[static_cast<int>(owner.part)]);
+        if (owner.index >= 0) begin += fmt::format(" data-index=\"{}\"", owner.index);
+        out.emplace_back(begin + ">\n", "");
         group = &owner;
       }
       items_.add(item);
@@ -110,9 +142,15 @@ PageParts::PageParts() : parts_(std::make_unique<Parts>()) {}
 PageParts::~PageParts() = default;
 
 std::string PageParts::figure(const Figure& figure, const DisplayList& list, bool stands_alone) {
-  const auto theme = theme_of(figure);
   const auto number = ++parts_->figures;
   const auto sheets = Sheets(figure, list, parts_->fonts, fmt::format("f{}", number)).run();
+  return element(figure, list, stands_alone, sheets,
+                 parts_->narrow(figure, list, fmt::format("n{}", number)));
+}
+
+std::string PageParts::element(const Figure& figure, const DisplayList& list, bool stands_alone,
+                               const std::string& sheets, const std::string& more) {
+  const auto theme = theme_of(figure);
   // What the page says in its own words.
   for (const bool bold : {false, true})
     parts_->fonts.add(
@@ -126,8 +164,64 @@ std::string PageParts::figure(const Figure& figure, const DisplayList& list, boo
       "<script type=\"application/json\">{}</script>\n{}</div>\n",
       escaped_markup(description_of(figure)), stands_alone ? " data-fill=\"window\"" : "", hex_of(theme.ink),
       hex_of(theme.soft), hex_of(theme.paper), hex_of(theme.grid), sheets,
-      page_model(figure, list, parts_->text, parts_->fonts),
-      parts_->narrow(figure, list, fmt::format("n{}", number)));
+      page_model(figure, list, parts_->text, parts_->fonts), more);
+}
+
+namespace {
+
+// What a sheet has other than in the first frame: the groups by their places, or all of it when there are
+// others.
+std::string changes_of(const Sheets::Sheet& base, const Sheets::Sheet& now) {
+  const bool is_alike = base.groups.size() == now.groups.size() &&
+                        std::equal(base.groups.begin(), base.groups.end(), now.groups.begin(),
+                                   [](const auto& a, const auto& b) { return a.first == b.first; });
+  if (!is_alike) return fmt::format("{{\"all\":{}}}", json_text(now.content()));
+  std::string out;
+  for (std::size_t k = 0; k < now.groups.size(); ++k)
+    if (now.groups[k].second != base.groups[k].second)
+      out += fmt::format("{}\"{}\":{}", out.empty() ? "" : ",", k, json_text(now.groups[k].second));
+  return "{" + out + "}";
+}
+
+}  // namespace
+
+std::string PageParts::animated_figure(const Figure& figure,
+                                       const std::function<DisplayList(std::size_t)>& frame,
+                                       bool stands_alone) {
+  const auto prefix = fmt::format("f{}", ++parts_->figures);
+  const auto count = figure.frames.size();
+  FrameModels models(parts_->text, parts_->fonts);
+  std::vector<Sheets::Sheet> base;
+  std::string element_text, labels, frames;
+  for (std::size_t k = 0; k < count; ++k) {
+    poll_interrupt();
+    auto one = frame_of(figure, k);
+    one.page_budget /= static_cast<double>(count);
+    const auto list = frame(k);
+    Sheets sheets(one, list, parts_->fonts, prefix);
+    const auto now = sheets.sheets();
+    if (k == 0) {
+      base = now;
+      element_text = sheets.written(now);
+    }
+    std::string changes;
+    for (std::size_t j = 0; j < now.size() && j < base.size(); ++j)
+      changes += (changes.empty() ? "" : ",") + changes_of(base[j], now[j]);
+    labels += (k ? "," : "") + json_text(printable(figure.frames[k].label));
+    frames += (k ? ",\n" : "") +
+              fmt::format("{{\"sheets\":[{}],\"layers\":{}}}", changes, models.layers(one, list));
+    if (k + 1 == count) {
+      const auto first = frame_of(figure, 0);
+      auto budgeted = first;
+      budgeted.page_budget /= static_cast<double>(count);
+      return element(
+          budgeted, frame(0), stands_alone, element_text,
+          fmt::format("<script class=\"frames\" type=\"application/json\">{{\"rate\":{},\"labels\":[{}],"
+                      "\"frames\":[\n{}]}}</script>\n",
+                      shortest(figure.frame_rate), labels, frames));
+    }
+  }
+  return {};
 }
 
 std::string PageParts::styles() const {
@@ -147,9 +241,9 @@ std::string PageParts::policy() {
   return out;
 }
 
-std::string render_page(const Figure& figure, const DisplayList& list) {
-  PageParts parts;
-  const auto body = parts.figure(figure, list, true);
+namespace {
+
+std::string whole_page(const Figure& figure, const PageParts& parts, const std::string& body) {
   std::string title = figure.title;
   for (const auto& panel : figure.panels)
     if (title.empty()) title = panel.title;
@@ -164,6 +258,20 @@ std::string render_page(const Figure& figure, const DisplayList& list) {
       "<body class=\"quill-page\" style=\"background:{}\">\n<main>\n<h1 "
       "class=\"quill-unseen\">{}</h1>\n{}</main>\n{}</body>\n</html>\n",
       PageParts::policy(), title, parts.styles(), hex_of(theme.paper), title, body, PageParts::script());
+}
+
+}  // namespace
+
+std::string render_page(const Figure& figure, const DisplayList& list) {
+  PageParts parts;
+  const auto body = parts.figure(figure, list, true);
+  return whole_page(figure, parts, body);
+}
+
+std::string render_animated_page(const Figure& figure, const std::function<DisplayList(std::size_t)>& frame) {
+  PageParts parts;
+  const auto body = parts.animated_figure(figure, frame, true);
+  return whole_page(frame_of(figure, 0), parts, body);
 }
 
 }  // namespace quill

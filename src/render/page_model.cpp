@@ -8,6 +8,7 @@
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 #include "base/interrupt.h"
 #include "base/text.h"
@@ -73,13 +74,20 @@ class PageModel {
     return written(model);
   }
 
+  // The layers of all panels, and the palettes that they need.
+  Json run_layers() {
+    pack_layers();
+    Json panels = Json::array();
+    for (std::size_t k = 0; k < figure_.panels.size(); ++k) panels.push_back(layers_of(k));
+    return panels;
+  }
+
   std::string run_layout() {
     Json panels = Json::array();
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) panels.push_back(layout_of(k));
     return written({{"width", list_.width}, {"height", list_.height}, {"panels", panels}});
   }
 
- private:
   static std::string written(const Json& model) {
     const auto text = model.dump(-1, ' ', false, Json::error_handler_t::replace);
     std::string out;
@@ -87,6 +95,7 @@ class PageModel {
     return out;
   }
 
+ private:
   std::string plain(const std::string& text) { return printable(lines_.line(text, {1}).plain()); }
 
   Json theme() const {
@@ -438,6 +447,16 @@ class PageModel {
     return out;
   }
 
+  Json layers_of(std::size_t k) {
+    const auto& panel = figure_.panels[k];
+    const auto looks = looks_of(panel, theme_);
+    Json out = Json::array();
+    for (std::size_t j = 0; j < panel.layers.size(); ++j)
+      for (const auto& p : packed_)
+        if (p.layer == &panel.layers[j]) out.push_back(layer(p, looks[j]));
+    return out;
+  }
+
   Json panel(std::size_t k) {
     poll_interrupt();
     const auto& panel = figure_.panels[k];
@@ -445,18 +464,13 @@ class PageModel {
     out["title"] = plain(panel.title);
     if (panel.color_bar && !panel.color_bar->title.empty()) out["values"] = plain(panel.color_bar->title);
     if (!panel.is_spatial()) flat(panel, k, out);
-    const auto looks = looks_of(panel, theme_);
-    Json layers = Json::array();
-    for (std::size_t j = 0; j < panel.layers.size(); ++j)
-      for (const auto& p : packed_)
-        if (p.layer == &panel.layers[j]) layers.push_back(layer(p, looks[j]));
     std::vector<std::size_t> order;
     for (std::size_t j = 0; j < panel.layers.size(); ++j) order.push_back(j);
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
       const auto rank = [&](std::size_t i) { return panel.layers[i].order.value_or(static_cast<double>(i)); };
       return rank(a) < rank(b);
     });
-    out["layers"] = layers;
+    out["layers"] = layers_of(k);
     out["order"] = order;
     return out;
   }
@@ -519,6 +533,40 @@ std::string page_model(const Figure& figure, const DisplayList& list, PangoText&
 std::string page_layout(const Figure& figure, const DisplayList& list, PangoText& text,
                         EmbeddedFonts& fonts) {
   return PageModel(figure, list, text, fonts).run_layout();
+}
+
+std::string json_text(const std::string& text) { return PageModel::written(Json(text)); }
+
+struct FrameModels::State {
+  PangoText& text;
+  EmbeddedFonts& fonts;
+  std::optional<Json> first{};
+};
+
+FrameModels::FrameModels(PangoText& text, EmbeddedFonts& fonts)
+    : state_(std::make_unique<State>(State{text, fonts})) {}
+FrameModels::~FrameModels() = default;
+
+std::string FrameModels::layers(const Figure& figure, const DisplayList& list) {
+  const auto now = PageModel(figure, list, state_->text, state_->fonts).run_layers();
+  if (!state_->first) state_->first = now;
+  Json out = Json::array();
+  for (std::size_t p = 0; p < now.size(); ++p) {
+    out.push_back(Json::array());
+    for (std::size_t k = 0; k < now[p].size(); ++k) {
+      const auto& layer = now[p][k];
+      Json changed = Json::object();
+      const bool is_known = p < state_->first->size() && k < (*state_->first)[p].size();
+      const Json none = Json::object();
+      const auto& before = is_known ? (*state_->first)[p][k] : none;
+      for (const auto& [key, value] : layer.items())
+        if (!before.contains(key) || before[key] != value) changed[key] = value;
+      for (const auto& [key, value] : before.items())
+        if (!layer.contains(key)) changed[key] = nullptr;
+      out.back().push_back(std::move(changed));
+    }
+  }
+  return PageModel::written(out);
 }
 
 }  // namespace quill

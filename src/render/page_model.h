@@ -1,6 +1,7 @@
 // What an interactive page knows of its figure.
 #pragma once
 
+#include <memory>
 #include <string>
 
 #include "figure/display.h"
@@ -17,6 +18,23 @@ std::string page_model(const Figure& figure, const DisplayList& list, PangoText&
 
 // The same figure laid out in another way: its size and the panels' areas and axes alone.
 std::string page_layout(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts);
+
+// The data of the frames of an animated figure.
+class FrameModels {
+ public:
+  FrameModels(PangoText& text, EmbeddedFonts& fonts);
+  ~FrameModels();
+  // For each panel, for each layer: what differs from the first frame that was asked for, by key; null for
+  // what it does not have. Layers that the first one has not are whole.
+  std::string layers(const Figure& figure, const DisplayList& list);
+
+ private:
+  struct State;
+  std::unique_ptr<State> state_;
+};
+
+// A text in JSON that may stand in a page.
+std::string json_text(const std::string& text);
 
 // The colour as CSS has it.
 std::string css_of(const Color& color);

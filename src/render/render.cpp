@@ -15,6 +15,7 @@
 #include "base/png_chunk.h"
 #include "render/page.h"
 #include "render/painter.h"
+#include "render/picture.h"
 #include "render/raster.h"
 #include "render/svg.h"
 
@@ -72,28 +73,41 @@ std::string quick_png(cairo_surface_t* surface) {
   return bytes;
 }
 
-std::string render_png(const DisplayList& list, PangoText& text, double dpi) {
+Surface painted_by(const DisplayList& list, PangoText& text, double dpi) {
   const double scale = dpi / 72;
   const double width = std::round(list.width * scale), height = std::round(list.height * scale);
   if (width < 1 || height < 1 || width > 30000 || height > 30000)
     fail(fmt::format("a picture of {:.0f}×{:.0f} pixels cannot be drawn", width, height),
          "a smaller dpi, width or height");
-  const Surface surface(
+  Surface surface(
       cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width), static_cast<int>(height)));
   check(cairo_surface_status(surface.get()));
-  {
-    const Cairo cr(cairo_create(surface.get()));
-    paint(cr.get(), list, text, scale);
-    check(cairo_status(cr.get()));
-  }
+  const Cairo cr(cairo_create(surface.get()));
+  paint(cr.get(), list, text, scale);
+  check(cairo_status(cr.get()));
+  return surface;
+}
+
+}  // namespace
+
+std::string png_of(cairo_surface_t* surface, const DisplayList& list, double dpi) {
   std::string bytes;
-  if (is_quick(list, scale, width * height))
-    bytes = quick_png(surface.get());
+  const double width = cairo_image_surface_get_width(surface),
+               height = cairo_image_surface_get_height(surface);
+  if (is_quick(list, dpi / 72, width * height))
+    bytes = quick_png(surface);
   else
-    check(cairo_surface_write_to_png_stream(surface.get(), append, &bytes));
-  set_resolution(bytes, dpi);
+    check(cairo_surface_write_to_png_stream(surface, append, &bytes));
   if (!list.description.empty()) insert_png_text(bytes, "Description", list.description);
+  set_resolution(bytes, dpi);
   return bytes;
+}
+
+namespace {
+
+std::string render_png(const DisplayList& list, PangoText& text, double dpi) {
+  const auto surface = painted_by(list, text, dpi);
+  return png_of(surface.get(), list, dpi);
 }
 
 std::string render_pdf(const DisplayList& list, PangoText& text) {
@@ -119,6 +133,11 @@ std::string render_pdf(const DisplayList& list, PangoText& text) {
 }
 
 }  // namespace
+
+Surface painted(const DisplayList& list, double dpi) {
+  PangoText text;
+  return painted_by(list, text, dpi);
+}
 
 std::unique_ptr<TextMeasurer> make_text_measurer() { return std::make_unique<PangoText>(); }
 

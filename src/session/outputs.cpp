@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include "base/progress.h"
+#include "figure/animation.h"
 #include "figure/layout.h"
 #include "files/provenance.h"
+#include "render/animated_png.h"
+#include "render/page.h"
 #include "render/render.h"
 
 namespace quill {
@@ -40,6 +44,7 @@ void Outputs::tell_summary() {
 std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& figure,
                                                                 const Recorder& recorder) {
   if (!measurer_) measurer_ = make_text_measurer();
+  if (figure.is_animated) return drawn_frames(figure, recorder);
   if (figure.panels.empty())
     fail(fmt::format("the figure \"{}\" holds nothing", figure.name),
          "line(x, y) inside of its block draws a line");
@@ -52,6 +57,38 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& fi
     const auto provenance = recorder.provenance(figure.name + "." + format);
     list.keywords = provenance;
     auto bytes = render(figure, list, format);
+    files.emplace_back(format,
+                       provenance.empty() ? bytes : with_provenance(std::move(bytes), format, provenance));
+  }
+  return files;
+}
+
+std::vector<std::pair<std::string, std::string>> Outputs::drawn_frames(const Figure& asked,
+                                                                       const Recorder& recorder) {
+  const auto figure = with_common_limits(asked, *measurer_);
+  const auto count = figure.frames.size();
+  for (std::size_t k = 0; k < count; ++k)
+    if (figure.frames[k].panels.empty())
+      fail(fmt::format("frame {} of the figure \"{}\" holds nothing", k + 1, figure.name),
+           "line(x, y) inside of its block draws a line");
+  std::size_t done = 0;
+  const Progress progress(fmt::format("drawing the frames of \"{}\"", figure.name), [&] {
+    return static_cast<double>(done) / static_cast<double>(count * figure.formats.size());
+  });
+  std::set<std::string> told;
+  const auto frame = [&](std::size_t k) {
+    ++done;
+    auto list = lay_out(frame_of(figure, k), *measurer_);
+    for (const auto& text : list.warnings)
+      if (told.insert(text).second)
+        warn(Error(fmt::format("figure \"{}\", frame {}: {}", figure.name, figure.frames[k].label, text)));
+    return list;
+  };
+  std::vector<std::pair<std::string, std::string>> files;
+  for (const auto& format : figure.formats) {
+    const auto provenance = recorder.provenance(figure.name + "." + format);
+    auto bytes = format == "html" ? render_animated_page(figure, frame)
+                                  : animated_png(frame, count, figure.dpi, figure.frame_rate);
     files.emplace_back(format,
                        provenance.empty() ? bytes : with_provenance(std::move(bytes), format, provenance));
   }

@@ -33,6 +33,10 @@ class Outputs {
   std::vector<std::pair<std::string, std::string>> drawn(const Figure& figure, const Recorder& recorder);
 
  private:
+  // Of an animated figure.
+  std::vector<std::pair<std::string, std::string>> drawn_frames(const Figure& figure,
+                                                                const Recorder& recorder);
+
   Output& output_;
   bool interactive_;
   std::unique_ptr<TextMeasurer> measurer_;  // made for the first figure

@@ -18,6 +18,7 @@
 #include "session/recorder.h"
 #include "session/run_files.h"
 #include "session/step.h"
+#include "value/print.h"
 
 namespace quill {
 
@@ -117,6 +118,7 @@ class Session : public Context, public Services {
   void begin_section(const std::string& title) override;
   Value input(const std::string& name, const Value& fallback, const std::string& description) override;
   void close_block() override { close_drawing(); }
+  void close_frame(const Value& value) override { drawing.close_frame(inline_text(value)); }
   void warn(const Error& warning) override { outputs_.warn(warning); }
   void checked(const Place& place, std::string_view text, bool passed) override;
   Value use_file(const std::string& name) override;

@@ -42,8 +42,9 @@ TEST_CASE("the right axis has a scale of its own, and what it leaves out is told
   p.layers[1].on_right = true;
   p.right.scale = ScaleKind::log;
   const auto list = laid(p);
-  CHECK(list.warnings == std::vector<std::string>{
-                             "1 point of a line (\"inflow\") is not drawn: it is 0 or negative, and the axis is logarithmic"});
+  CHECK(list.warnings ==
+        std::vector<std::string>{
+            "1 point of a line (\"inflow\") is not drawn: it is 0 or negative, and the axis is logarithmic"});
   CHECK(list.panels[0].right_axis.scale.limits.low > 0);
   p.right.limits = Limits{0, 10};
   CHECK_THROWS(laid(p));

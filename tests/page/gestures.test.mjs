@@ -531,3 +531,41 @@ test("the right axis goes along with the left one, and its layers are read by it
   assert.deepEqual(page.wrong, []);
   await page.context().close();
 });
+
+test("an animated figure shows each frame, keeps the view, and plays to its end", async () => {
+  const out = run(`figure("moving", frames: [1, 4, 9], formats: "html", frame_rate: 30) {
+    title("frame {frame}")
+    line([0, 1, 2], [0, frame, 2 * frame], label: "level")
+    if frame == 4 { note("half way", at: (1, 4)) }
+    legend()
+}`, "moving");
+  const page = await open(join(out, "moving.html")), s = new Hand(page);
+  const seen = () => page.evaluate(() => {
+    const f = quillFigures[0], p = f.panels[0];
+    return { y: [...p.layers[0].y], limits: p.limits.y, at: f.frames.at, label: document.querySelector(".frames output").textContent,
+             title: p.over.textContent.includes("frame " + f.frames.label), note: p.over.textContent.includes("half way") };
+  });
+  const first = await seen();
+  assert.deepEqual(first.y, [0, 1, 2]);
+  assert.ok(first.limits[1] >= 18 && !first.note && first.title, "limits of all frames");
+  await s.wheel(await s.spot(0.5, 0.5), -100);
+  const closer = await s.limits;
+  const slider = page.locator(".frames input");
+  await slider.fill("1");
+  await page.waitForFunction(() => quillFigures[0].frames.at === 1);
+  const second = await seen();
+  assert.deepEqual(second.y, [0, 4, 8]);
+  assert.deepEqual((await s.limits).y, closer.y);
+  assert.ok(second.note && second.title && second.label.endsWith("4"), JSON.stringify(second));
+  await slider.fill("2");
+  await page.waitForFunction(() => quillFigures[0].frames.at === 2);
+  assert.ok(!(await seen()).note);
+  await page.getByRole("button", { name: "Play" }).click();
+  await page.waitForFunction(() => !quillFigures[0].frames.isPlaying);
+  assert.equal((await seen()).at, 2);
+  await slider.fill("0");
+  await page.waitForFunction(() => quillFigures[0].frames.at === 0);
+  assert.deepEqual((await seen()).y, [0, 1, 2]);
+  assert.deepEqual(page.wrong, []);
+  await page.context().close();
+});

@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
+#include "figure/animation.h"
 #include "figure/layout.h"
 #include "render/render.h"
 #include "support/program.h"
@@ -29,7 +30,8 @@ class Watcher : public TestSession {
   std::vector<WatchedFigure> seen;
   void write_figure(const Figure& figure) override {
     const auto measurer = make_text_measurer();
-    auto list = lay_out(figure, *measurer);
+    // Of an animated figure the first frame.
+    auto list = lay_out(figure.is_animated ? frame_of(figure, 0) : figure, *measurer);
     auto svg = render(list, "svg", figure.dpi);
     seen.push_back({figure, std::move(list), std::move(svg)});
     Session::write_figure(figure);

@@ -79,6 +79,22 @@ int set_cells(const Call& call, std::size_t i, std::vector<double>& shares) {
   return static_cast<int>(shares.size());
 }
 
+// The values themselves are those of a loop, which the parser makes of the block.
+void set_frames(const Call& call, std::size_t i, Figure& f) {
+  if (!call.value(i).is(Kind::truth))
+    call.fail_argument(i, "is given by its name", "figure(\"name\", frames: 1..10) { … frame … }");
+  f.is_animated = true;
+  f.frame_rate = positive(call, i + 1, f.frame_rate, 60);
+  const auto is_still = [](const std::string& format) { return format == "svg" || format == "pdf"; };
+  if (std::any_of(f.formats.begin(), f.formats.end(), is_still)) {
+    if (call.given(4))
+      call.fail_argument(4, "for an animated figure is \"png\", \"html\" or both",
+                         "formats: [\"png\", \"html\"]");
+    std::erase_if(f.formats, is_still);
+    if (f.formats.empty()) f.formats = {"png"};
+  }
+}
+
 Value figure_row(Call& call) {
   auto& c = call.context;
   Figure f = *c.state.settings.figure_defaults;
@@ -95,6 +111,7 @@ Value figure_row(Call& call) {
   f.link_x = *parse_link(call.one_of(8));
   f.link_y = *parse_link(call.one_of(9));
   f.page_budget = positive(call, 10, f.page_budget, 1000);
+  if (call.given(12)) set_frames(call, 12, f);
   c.drawing.open_figure(std::move(f));
   return Value::none();
 }
@@ -189,6 +206,7 @@ Value extend_row(Call& call) {
                        : known.empty() ? "figure(\"name\") { … } draws one"
                                        : fmt::format("there are {}", list_in_prose(known)));
   }
+  if (found->second->is_animated) call.fail_argument(0, "names an animated figure, which cannot be extended");
   c.drawing.open_figure(*found->second, true);
   return Value::none();
 }
@@ -227,7 +245,13 @@ std::vector<Builtin> figure_rows() {
                        "(254×143) or "
                        "\"poster\" (420×270), with texts to match; width and height may differ",
                        "none"},
-                      choices::kFigureSizes)},
+                      choices::kFigureSizes),
+               {"frames",
+                "a vector of values: the block runs for each value of `frame`, and the figure is animated, "
+                "as PNG "
+                "or as a page",
+                "none"},
+               {"frame_rate", "of an animated figure, in frames for each second", "8"}},
           .returns = "nothing; the paths of the files are told",
           .errors = "a name used twice, a page without room for its panels",
           .example = "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",

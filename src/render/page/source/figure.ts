@@ -2,6 +2,7 @@
 import type { Model } from "./types";
 import { Palette, layerData } from "./data";
 import { limitsOf } from "./extent";
+import { Frames } from "./frames";
 import { PanelView, copyOf, type Limits } from "./panel";
 import type { Reading } from "./reading";
 import { SpacePanel, type Camera } from "./space";
@@ -30,8 +31,9 @@ export class FigureView {
   private readonly stale = new Set<PanelView>();
   private frame = 0;
   private readonly listeners: (() => void)[] = [];
-  frames = 0; // that were drawn
+  drawings = 0; // so far
   isSettling = false; // moved by the wheel or keys, and not kept yet
+  frames: Frames | null = null; // of an animated figure
   announce: (reading: Reading) => void = () => {}; // to those who listen
 
   private constructor(readonly root: HTMLElement, readonly model: Model) {
@@ -42,6 +44,8 @@ export class FigureView {
   static async make(root: HTMLElement, model: Model): Promise<FigureView> {
     const out = new FigureView(root, model), texts = new Texts(model.texts);
     const palettes = new Map(Object.entries(model.palettes).map(([name, hex]) => [name, new Palette(hex)]));
+    const frames = Frames.of(root);
+    if (frames) out.frames = new Frames(out, frames, Array.from(root.querySelectorAll<SVGElement>(".stage > svg")), palettes);
     for (const [k, panel] of model.panels.entries()) {
       const layers = await Promise.all(panel.layers.map((layer, j) => layerData(layer, j, palettes)));
       out.panels.push(new PanelView(k, panel, model, layers, root, texts));
@@ -54,6 +58,9 @@ export class FigureView {
 
   onChange(listener: () => void): void {
     this.listeners.push(listener);
+  }
+  touched(): void {
+    this.changed();
   }
   private changed(): void {
     for (const listener of this.listeners) listener();
@@ -106,7 +113,7 @@ export class FigureView {
     for (const panel of this.stale) panel.draw(this.pixels * this.ratio);
     this.stale.clear();
     this.drawMarks();
-    ++this.frames;
+    ++this.drawings;
   }
 
   /** What is over everything: the box that is drawn out, the crosshair, the readings. */

@@ -31,7 +31,7 @@ export class PanelView {
   readonly under: SVGElement;
   readonly over: SVGElement;
   readonly hidden = new Set<number>();
-  readonly space: SpacePanel | null;
+  space: SpacePanel | null;
   limits: Limits;
   home: Limits; // for the layers that are shown
   camera: Camera | null;
@@ -41,7 +41,7 @@ export class PanelView {
   private readonly labels: SVGElement;
   private readonly guides: SVGElement;
 
-  constructor(readonly index: number, readonly model: PanelModel, readonly figure: Model, readonly layers: LayerData[],
+  constructor(readonly index: number, readonly model: PanelModel, readonly figure: Model, public layers: LayerData[],
               root: HTMLElement, private readonly texts: Texts) {
     const find = <T extends Element>(kind: string) => root.querySelector<T>(`${kind}[data-panel="${index}"]`)!;
     this.canvas = find<HTMLCanvasElement>("canvas");
@@ -57,6 +57,17 @@ export class PanelView {
     this.over.prepend(this.labels);
     this.guides = this.group(this.over, "guide");
     for (const group of [this.group(this.under, "grid"), this.group(this.over, "axis")]) if (this.space) this.cut(group);
+  }
+
+  /** Other data in the place of its layers. */
+  setLayers(layers: LayerData[]): void {
+    this.layers = layers;
+    this.model.layers = layers.map((layer) => layer.model);
+    if (this.layers.length > 0 && this.space) this.space = new SpacePanel(this.model, layers, this.figure.theme);
+  }
+  /** What these groups hold now is what the program drew. */
+  forget(groupsNow: Element[]): void {
+    for (const group of this.drawn.keys()) if (groupsNow.includes(group)) this.drawn.set(group, Array.from(group.childNodes));
   }
 
   /** A box in space that is zoomed stays in its part of the page. */

@@ -53,6 +53,7 @@ export class Tools {
     stage.append(this.tip);
     if ("narrow" in root.dataset) for (const panel of figure.panels) this.addList(panel);
     this.addButtons();
+    this.addFrames();
     root.append(this.bar, this.live, this.pins, this.leftOut(), this.table);
     figure.announce = (reading) => (this.live.textContent = textOf(reading));
     figure.onChange(() => this.update());
@@ -216,6 +217,26 @@ export class Tools {
     this.button("Data", "a table of the data that are shown", () => this.toggleTable(), () => ({ pressed: !this.table.hidden }));
     const help = element("details", { class: "help" }, element("summary", {}, "Keys"), this.helpList());
     this.bar.append(help);
+  }
+
+  /** The slider of an animated figure. */
+  private addFrames(): void {
+    const { frames } = this.figure;
+    if (!frames) return;
+    const slider = element("input", { type: "range", min: "0", max: String(frames.count - 1), step: "1", "aria-label": "frame" });
+    const label = element("output", {}), play = element("button", { type: "button" });
+    slider.addEventListener("input", () => {
+      if (frames.isPlaying) frames.play();
+      void frames.show(Number(slider.value));
+    });
+    play.addEventListener("click", () => frames.play());
+    this.updates.push(() => {
+      slider.value = String(frames.at);
+      slider.setAttribute("aria-valuetext", frames.label);
+      label.textContent = `frame = ${frames.label}`;
+      play.textContent = frames.isPlaying ? "Pause" : "Play";
+    });
+    this.figure.root.append(element("div", { class: "bar frames" }, play, slider, label));
   }
 
   private helpList(): HTMLElement {

@@ -1,0 +1,17 @@
+// Animated figures: frames that can be compared.
+#pragma once
+
+#include "figure/model.h"
+#include "figure/text.h"
+
+namespace quill {
+
+// The figure with one of its frames as what is drawn, and without the others.
+Figure frame_of(const Figure& figure, std::size_t k);
+
+// The figure with what all frames have in common: limits that nobody asked for reach over the data of all of
+// them, and so do the ranges of colours and levels; a legend in the best place stands beside its panel.
+// Panels and layers belong together by their order.
+Figure with_common_limits(Figure figure, TextMeasurer& measurer);
+
+}  // namespace quill
