@@ -8,6 +8,7 @@
 
 #include <algorithm>
 
+#include "figure/animation.h"
 #include "figure/layout.h"
 #include "render/pixels.h"
 #include "render/render.h"
@@ -53,7 +54,7 @@ bool understands_sixels() {
 
 std::string terminal_picture(const Figure& figure) {
   const auto measurer = make_text_measurer();
-  const auto list = lay_out(figure, *measurer);
+  const auto list = lay_out(still_of(figure), *measurer);
   struct winsize size {};
   if (ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0 || size.ws_col == 0) size.ws_col = 80;
   if (understands_sixels()) {

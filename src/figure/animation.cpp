@@ -20,6 +20,8 @@ Figure frame_of(const Figure& figure, std::size_t k) {
   return out;
 }
 
+Figure still_of(const Figure& figure) { return figure.is_animated ? frame_of(figure, 0) : figure; }
+
 namespace {
 
 using AxisOf = Axis Panel::*;

@@ -9,6 +9,9 @@ namespace quill {
 // The figure with one of its frames as what is drawn, and without the others.
 Figure frame_of(const Figure& figure, std::size_t k);
 
+// What is seen of a figure that does not move: its first frame, when it has several.
+Figure still_of(const Figure& figure);
+
 // The figure with what all frames have in common: limits that nobody asked for reach over the data of all of
 // them, and so do the ranges of colours and levels; a legend in the best place stands beside its panel.
 // Panels and layers belong together by their order.

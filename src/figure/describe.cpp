@@ -10,6 +10,7 @@
 #include "base/number.h"
 #include "base/text.h"
 #include "base/time_text.h"
+#include "figure/animation.h"
 
 namespace quill {
 
@@ -104,6 +105,10 @@ std::string panel_text(const Panel& panel) {
 
 std::string description_of(const Figure& figure) {
   if (!figure.description.empty()) return printable(figure.description);
+  if (!figure.frames.empty())
+    return fmt::format("Animated figure of {} frames, for values from {} to {}; the first one: {}",
+                       figure.frames.size(), printable(figure.frames.front().label),
+                       printable(figure.frames.back().label), description_of(frame_of(figure, 0)));
   std::vector<std::string> sentences;
   for (const auto* title : {&figure.title, &figure.subtitle})
     if (!title->empty()) sentences.push_back(plain(*title));

@@ -214,6 +214,7 @@ std::string PageParts::animated_figure(const Figure& figure,
       const auto first = frame_of(figure, 0);
       auto budgeted = first;
       budgeted.page_budget /= static_cast<double>(count);
+      budgeted.description = description_of(figure);
       return element(
           budgeted, frame(0), stands_alone, element_text,
           fmt::format("<script class=\"frames\" type=\"application/json\">{{\"rate\":{},\"labels\":[{}],"

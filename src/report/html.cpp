@@ -6,8 +6,10 @@
 
 #include "base/text.h"
 #include "base/time_text.h"
+#include "figure/animation.h"
 #include "figure/layout.h"
 #include "render/formula.h"
+#include "render/animated_png.h"
 #include "render/page.h"
 #include "render/render.h"
 #include "report/code.h"
@@ -181,6 +183,7 @@ class Page {
   }
 
   std::string figure(const ReportPart& part) const {
+    if (part.figure->is_animated) return animated(part);
     const auto list = lay_out(*part.figure, *measurer_);
     const auto files = escaped_markup(fmt::format("{}", fmt::join(part.files, ", ")));
     if (figures_)
@@ -191,6 +194,19 @@ class Page {
         "height=\"{:.0f}\">\n<figcaption>{}</figcaption></figure>\n",
         data_url(render(list, "svg", part.figure->dpi), "image/svg+xml"), escaped_markup(part.description),
         part.figure->width * 96 / 25.4, part.figure->height * 96 / 25.4, files);
+  }
+
+  // With a slider in an interactive report, playing by itself in another one.
+  std::string animated(const ReportPart& part) const {
+    const auto figure = with_common_limits(*part.figure, *measurer_);
+    const auto frame = [&](std::size_t k) { return lay_out(frame_of(figure, k), *measurer_); };
+    const auto files = escaped_markup(fmt::format("{}", fmt::join(part.files, ", ")));
+    const auto inside =
+        figures_ ? figures_->animated_figure(figure, frame, false)
+                 : fmt::format("<img src=\"{}\" alt=\"{}\" width=\"{:.0f}\" height=\"{:.0f}\">\n",
+                               data_url(animated_png(frame, figure.frames.size(), figure.dpi, figure.frame_rate), "image/png"),
+                               escaped_markup(part.description), figure.width * 96 / 25.4, figure.height * 96 / 25.4);
+    return fmt::format("<figure>{}<figcaption>{}</figcaption></figure>\n", inside, files);
   }
 
   // A picture that prose names, below the folder of the script.

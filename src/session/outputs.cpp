@@ -4,6 +4,7 @@
 
 #include "base/progress.h"
 #include "figure/animation.h"
+#include "figure/describe.h"
 #include "figure/layout.h"
 #include "files/provenance.h"
 #include "render/animated_png.h"
@@ -82,6 +83,7 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn_frames(const Fig
     for (const auto& text : list.warnings)
       if (told.insert(text).second)
         warn(Error(fmt::format("figure \"{}\", frame {}: {}", figure.name, figure.frames[k].label, text)));
+    list.description = description_of(figure);
     return list;
   };
   std::vector<std::pair<std::string, std::string>> files;

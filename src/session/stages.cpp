@@ -4,6 +4,7 @@
 
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
+#include "figure/animation.h"
 #include "figure/layout.h"
 #include "language/effects.h"
 #include "language/parser.h"
@@ -31,7 +32,7 @@ class FigureTexts : public Session {
  public:
   using Session::Session;
   void write_figure(const Figure& figure) override {
-    text += "figure " + figure.name + "\n" + dump(lay_out(figure, *measurer_));
+    text += "figure " + figure.name + "\n" + dump(lay_out(still_of(figure), *measurer_));
   }
   void write_output(const std::string&, std::string_view) override {}
   std::string text;

@@ -31,7 +31,7 @@ class Watcher : public TestSession {
   void write_figure(const Figure& figure) override {
     const auto measurer = make_text_measurer();
     // Of an animated figure the first frame.
-    auto list = lay_out(figure.is_animated ? frame_of(figure, 0) : figure, *measurer);
+    auto list = lay_out(still_of(figure), *measurer);
     auto svg = render(list, "svg", figure.dpi);
     seen.push_back({figure, std::move(list), std::move(svg)});
     Session::write_figure(figure);
