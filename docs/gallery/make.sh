@@ -14,8 +14,8 @@ and its data: \`formats: \"html\"\`.
 settings=$(mktemp)
 trap 'rm -f "$settings"' EXIT
 echo "formats = png html" >"$settings"
-order="line matrix_lines functions scatter markers stems steps bars histogram bands heatmap image filled arrows surface space
-  scales time axes legends notes formulas panels inset extended themes cycle palettes compass"
+order="line matrix_lines functions scatter markers stems steps bars categories labels residuals histogram bands heatmap image filled arrows surface space
+  scales time axes legends notes formulas panels inset extended themes cycle palettes compass animation"
 for name in $order; do
   "$program" run "$name.eq" --out "pictures/$name" --also-read ../../examples --config "$settings" --quiet >/dev/null
   title=$(sed -n 's/^#: *//p;q' "$name.eq")
