@@ -48,7 +48,8 @@ void set_limits(Figure& figure, TextMeasurer& measurer) {
     const auto one = frame_of(figure, k);
     const auto plans = plan_panels(one, text, hints);
     for (std::size_t j = 0; j < plans.size(); ++j)
-      for (std::size_t a = 0; a < std::size(kAxes); ++a) unite(all[j][a], plan_of(plans[j], kAxes[a]).scale.limits);
+      for (std::size_t a = 0; a < std::size(kAxes); ++a)
+        unite(all[j][a], plan_of(plans[j], kAxes[a]).scale.limits);
   }
   for (auto& frame : figure.frames)
     for (std::size_t j = 0; j < frame.panels.size(); ++j)

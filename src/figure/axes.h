@@ -2,6 +2,7 @@
 #pragma once
 
 #include "figure/curve.h"
+#include "figure/text_layer.h"
 #include "figure/ticks.h"
 
 namespace quill {
@@ -25,27 +26,6 @@ struct AxisPlan {
   double title_height() const;
   // How far a label of an x axis reaches to the left and to the right of its tick.
   std::pair<double, double> reach_of(std::size_t k) const;
-};
-
-// Lays out text and keeps what is wrong with it.
-class TextLayer {
- public:
-  TextLayer(TextMeasurer& measurer, std::vector<std::string>& warnings)
-      : measurer_(measurer), warnings_(warnings) {}
-  TextLine line(const std::string& text, const Font& font);
-  // Broken at spaces outside of formulas into lines no wider than `width`.
-  std::vector<TextLine> paragraph(const std::string& text, const Font& font, double width);
-  // Cut with … where it is wider than that.
-  TextLine shortened_line(const std::string& text, const Font& font, double width);
-  std::string shortened(const std::string& text, const Font& font, double width);
-  // Said once.
-  void warn(const std::string& message);
-  TextMeasurer& measurer() { return measurer_; }
-
- private:
-  std::size_t fitting(const std::string& text, const Font& font, double width);
-  TextMeasurer& measurer_;
-  std::vector<std::string>& warnings_;
 };
 
 // About `wanted` ticks of a scale; `context` is what the labels of times leave out.

@@ -76,7 +76,9 @@ std::string animated_png(const std::function<DisplayList(std::size_t)>& frame, s
                          double frame_rate) {
   std::string out, first;
   std::uint32_t sequence = 0;
-  const auto add = [&out](std::string_view type, const std::string& data) { append_png_chunk(out, type, data); };
+  const auto add = [&out](std::string_view type, const std::string& data) {
+    append_png_chunk(out, type, data);
+  };
   const auto control = [&](const PixelBox& part) {
     constexpr std::uint32_t thousandths = 1000;
     add("fcTL", big_endian(sequence++) + big_endian(static_cast<std::uint32_t>(part.width)) +

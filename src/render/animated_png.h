@@ -8,8 +8,8 @@
 
 namespace quill {
 
-// `frame(k)` gives the k-th of `count` frames, laid out on pages of one size. Of each frame the rectangle that
-// differs from the one before is written. Viewers that know no animations show the first frame.
+// `frame(k)` gives the k-th of `count` frames, laid out on pages of one size. Of each frame the rectangle
+// that differs from the one before is written. Viewers that know no animations show the first frame.
 std::string animated_png(const std::function<DisplayList(std::size_t)>& frame, std::size_t count, double dpi,
                          double frame_rate);
 

@@ -2,7 +2,6 @@
 #include "render/page_model.h"
 
 #include <fmt/format.h>
-#include <glib.h>
 
 #include <algorithm>
 #include <cmath>
@@ -17,6 +16,7 @@
 #include "figure/describe.h"
 #include "figure/draw.h"
 #include "figure/panel_plan.h"
+#include "render/page_data.h"
 #include "render/page_numbers.h"
 
 namespace quill {
@@ -64,7 +64,7 @@ class PageModel {
                   {"dpi", figure_.dpi}};
     model["theme"] = theme();
     model["texts"] = characters();
-    pack_layers();
+    pack();
     Json panels = Json::array();
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) panels.push_back(panel(k));
     model["panels"] = panels;
@@ -76,7 +76,7 @@ class PageModel {
 
   // The layers of all panels, and the palettes that they need.
   Json run_layers() {
-    pack_layers();
+    pack();
     Json panels = Json::array();
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) panels.push_back(layers_of(k));
     return panels;
@@ -228,86 +228,8 @@ class PageModel {
 
   // -- data
 
-  static std::size_t size_of(const Json& packed) {
-    return packed.is_array()      ? 8 * packed.size()
-           : packed.contains("z") ? packed["z"].get_ref<const std::string&>().size()
-                                  : 0;
-  }
-
-  struct Packed {
-    const Panel* panel = nullptr;
-    const Layer* layer = nullptr;
-    Layer reduced{};  // when `share` is less than 1
-    double share = 1;
-    std::string told{};
-    Json columns{};
-    std::size_t size = 0;
-    const Layer& source() const { return share < 1 ? reduced : *layer; }
-  };
-
-  void pack(Packed& p) {
-    const auto& layer = p.source();
-    Json columns = Json::object();
-    const auto add = [&](const char* name, const std::vector<double>& numbers) {
-      if (!numbers.empty()) columns[name] = packed_numbers(numbers);
-    };
-    add("x", layer.x);
-    add("y", layer.y);
-    add("z", layer.z);
-    add("left", layer.left);
-    add("right", layer.right);
-    add("low", layer.low);
-    add("high", layer.high);
-    add("values", layer.values);
-    if (!layer.pixels.empty()) {
-      std::string bytes;
-      for (const auto& pixel : layer.pixels)
-        for (const double part : {pixel.red, pixel.green, pixel.blue, pixel.alpha})
-          bytes += static_cast<char>(std::lround(std::clamp(part, 0.0, 1.0) * 255));
-      auto* text = g_base64_encode(reinterpret_cast<const guchar*>(bytes.data()), bytes.size());
-      columns["pixels"] = text;
-      g_free(text);
-    }
-    p.size = 0;
-    for (const auto& column : columns) p.size += size_of(column);
-    p.columns = std::move(columns);
-  }
-
-  void reduce(Packed& p, double share) {
-    p.share = std::min(p.share * share, 1.0);
-    p.reduced = reduced_layer(*p.layer, p.share, p.told);
-    pack(p);
-  }
-
-  // The largest give way until all have room.
-  void pack_layers() {
-    const double most = figure_.page_budget * 1e6;
-    std::size_t count = 0;
-    for (const auto& panel : figure_.panels)
-      for (const auto& layer : panel.layers) count += count_of_numbers(layer);
-    for (const auto& panel : figure_.panels)
-      for (const auto& layer : panel.layers) {
-        auto& p = packed_.emplace_back(Packed{.panel = &panel, .layer = &layer});
-        // What is sure to be too much is not packed first.
-        constexpr double bytes = 8, surely = 4;
-        const double share = surely * most / (bytes * static_cast<double>(count));
-        if (share < 1 && count_of_numbers(layer) > 1000)
-          reduce(p, share);
-        else
-          pack(p);
-      }
-    for (int round = 0; round < 40; ++round) {
-      double all = 0;
-      Packed* largest = nullptr;
-      for (auto& p : packed_) {
-        all += static_cast<double>(p.size);
-        if (!largest || p.size > largest->size) largest = &p;
-      }
-      if (!largest || all <= most || count_of_numbers(largest->source()) < 100) break;
-      const double others = all - static_cast<double>(largest->size);
-      const double room = std::max(most - others, 0.5 * static_cast<double>(largest->size) * most / all);
-      reduce(*largest, std::min(0.9, 0.95 * room / static_cast<double>(largest->size)));
-    }
+  void pack() {
+    packed_ = packed_layers(figure_);
     for (const auto& p : packed_)
       if (p.share < 1)
         told_.push_back(
@@ -327,7 +249,7 @@ class PageModel {
     return {{"palette", key}, {"low", scale.range.low}, {"high", scale.range.high}};
   }
 
-  Json layer(const Packed& p, const Look& look) {
+  Json layer(const PackedLayer& p, const Look& look) {
     const auto& l = *p.layer;
     Json out = {{"kind", kind_of(l)}, {"color", css_of(look.color)}, {"width", l.width * theme_.line_factor}};
     if (!l.label.empty()) out["label"] = plain(l.label);
@@ -370,7 +292,7 @@ class PageModel {
   }
 
   // Lines or regions of each level, in the data's coordinates, with NaN between the pieces.
-  Json levels(const Packed& p, const Look& look) {
+  Json levels(const PackedLayer& p, const Look& look) {
     const auto& l = *p.layer;
     const GridValues grid{l.x, l.y, l.z};
     const auto scale = color_scale(l, *p.panel, theme_);
@@ -512,7 +434,7 @@ class PageModel {
   EmbeddedFonts& fonts_;
   std::vector<std::string> warnings_;
   TextLayer lines_;
-  std::vector<Packed> packed_;
+  std::vector<PackedLayer> packed_;
   std::vector<std::string> told_;
   Json palettes_ = Json::object();
 };

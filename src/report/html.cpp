@@ -8,8 +8,8 @@
 #include "base/time_text.h"
 #include "figure/animation.h"
 #include "figure/layout.h"
-#include "render/formula.h"
 #include "render/animated_png.h"
+#include "render/formula.h"
 #include "render/page.h"
 #include "render/render.h"
 #include "report/code.h"
@@ -203,9 +203,11 @@ class Page {
     const auto files = escaped_markup(fmt::format("{}", fmt::join(part.files, ", ")));
     const auto inside =
         figures_ ? figures_->animated_figure(figure, frame, false)
-                 : fmt::format("<img src=\"{}\" alt=\"{}\" width=\"{:.0f}\" height=\"{:.0f}\">\n",
-                               data_url(animated_png(frame, figure.frames.size(), figure.dpi, figure.frame_rate), "image/png"),
-                               escaped_markup(part.description), figure.width * 96 / 25.4, figure.height * 96 / 25.4);
+                 : fmt::format(
+                       "<img src=\"{}\" alt=\"{}\" width=\"{:.0f}\" height=\"{:.0f}\">\n",
+                       data_url(animated_png(frame, figure.frames.size(), figure.dpi, figure.frame_rate),
+                                "image/png"),
+                       escaped_markup(part.description), figure.width * 96 / 25.4, figure.height * 96 / 25.4);
     return fmt::format("<figure>{}<figcaption>{}</figcaption></figure>\n", inside, files);
   }
 

@@ -12,7 +12,8 @@ TEST_CASE("the block of an animated figure runs for each value, with `frame` as 
   const TemporaryFolder folder;
   folder.write("a.eq",
                "values = [\"calm\", \"windy\", \"storm\"]\nruns = []\n"
-               "figure(\"a\", frames: values) {\n    runs = append(runs, frame)\n    for k in 1..3 { if k == 2 { break } }\n"
+               "figure(\"a\", frames: values) {\n    runs = append(runs, frame)\n    for k in 1..3 { if k == "
+               "2 { break } }\n"
                "    bars([frame, \"mean\"], [1, 2])\n    title(\"wind: {frame}\")\n    frame(\"all\")\n}\n"
                "expect length(runs) == 3 and all(runs == values)\nprint(frame)");
   const auto figures = figures_of(folder.path() + "/a.eq");
@@ -30,11 +31,13 @@ TEST_CASE("the block of an animated figure runs for each value, with `frame` as 
 TEST_CASE("what an animated figure cannot be is an error, and leaves no file") {
   const auto told = [](const std::string& script) { return error_of(script); };
   CHECK(told("figure(\"a\", frames: []) { line([1, 2]) }").find("has no frames") != std::string::npos);
-  CHECK(told("figure(\"a\", frames: 1..2, formats: \"svg\") { line([1, 2]) }").find("animated") != std::string::npos);
+  CHECK(told("figure(\"a\", frames: 1..2, formats: \"svg\") { line([1, 2]) }").find("animated") !=
+        std::string::npos);
   CHECK(told("figure(\"a\", frames: 1..2) { line([1, 2]) }\nextend(\"a\") { line([1, 2]) }")
             .find("cannot be extended") != std::string::npos);
   CHECK(told("figure(\"a\", frames: 1..2) { x = 1 }").find("holds nothing") != std::string::npos);
   CHECK(told("for k in 1..2 { figure(\"a\", frames: 1..2) { break } }").find("outside of a loop") !=
         std::string::npos);
-  CHECK(told("figure(\"a\", frames: 1..1001) { line([1, 2]) }").find("at most 1000 frames") != std::string::npos);
+  CHECK(told("figure(\"a\", frames: 1..1001) { line([1, 2]) }").find("at most 1000 frames") !=
+        std::string::npos);
 }

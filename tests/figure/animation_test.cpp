@@ -60,7 +60,8 @@ TEST_CASE("colours stand for the same values in all frames, and contours have th
     for (const auto& frame : common.frames) {
       CHECK(frame.panels[0].layers[0].range == Limits{0, 24});
       if (kind != Layer::Kind::filled_contours) continue;
-      CHECK(contour_levels(frame.panels[0].layers[0]) == contour_levels(common.frames[0].panels[0].layers[0]));
+      CHECK(contour_levels(frame.panels[0].layers[0]) ==
+            contour_levels(common.frames[0].panels[0].layers[0]));
     }
   }
 }

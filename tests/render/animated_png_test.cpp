@@ -61,7 +61,8 @@ Animation read_animation(const std::string& png) {
 std::string still(const Animation& animation, const Frame& frame) {
   std::string header = animation.header.substr(16, 13);
   const auto put = [&](std::size_t at, std::uint32_t v) {
-    for (int k = 0; k < 4; ++k) header[at + static_cast<std::size_t>(k)] = static_cast<char>(v >> (24 - 8 * k) & 0xff);
+    for (int k = 0; k < 4; ++k)
+      header[at + static_cast<std::size_t>(k)] = static_cast<char>(v >> (24 - 8 * k) & 0xff);
   };
   put(0, frame.width);
   put(4, frame.height);
@@ -87,8 +88,9 @@ TEST_CASE("every frame of an animated PNG is the picture of its page, and only w
       page.items = pages.back().items;
     else
       for (int j = 0; j < 3; ++j)
-        page.items.emplace_back(FillRect{{static_cast<double>(random() % 100), static_cast<double>(random() % 60), 14, 9},
-                                         {0.2 * j, 0.5, 0.1 * k}});
+        page.items.emplace_back(
+            FillRect{{static_cast<double>(random() % 100), static_cast<double>(random() % 60), 14, 9},
+                     {0.2 * j, 0.5, 0.1 * k}});
     pages.push_back(page);
   }
   constexpr double dpi = 96;
