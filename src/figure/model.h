@@ -221,6 +221,8 @@ struct FigureFrame {
 
 // Formats that figures can be written in; the names are the endings of the files.
 std::vector<std::string> figure_formats();
+// Those of animated figures; of others "png" and "html" alone.
+std::vector<std::string> animated_formats();
 
 struct Figure {
   std::string name;

@@ -178,6 +178,7 @@ std::vector<std::string> names_in(const std::pair<const char*, T> (&table)[N]) {
 
 }  // namespace
 
+std::vector<std::string> animated_formats() { return {"png", "html", "mp4"}; }
 std::vector<std::string> figure_formats() { return {"png", "svg", "pdf", "html"}; }
 
 std::optional<Dash> parse_dash(std::string_view name) { return find_in(kDashes, name); }

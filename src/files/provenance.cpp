@@ -58,6 +58,48 @@ std::optional<std::string> in_png(std::string_view bytes) {
   return texts[0].is_packed ? unzipped(texts[0].bytes, "the file") : std::string(texts[0].bytes);
 }
 
+// The box of a file of the ISO base media format (ISO/IEC 14496-12) for what is nobody else's: its
+// identifier, then the text. It stands at the end of the file.
+constexpr std::string_view kBoxType = "uuid", kBoxIdentifier = "EagerQuillOrigin";
+
+std::string box_of(std::string_view text) {
+  const auto size = 8 + kBoxIdentifier.size() + text.size();
+  std::string out;
+  for (int shift = 24; shift >= 0; shift -= 8) out += static_cast<char>(size >> shift & 0xff);
+  return out + std::string(kBoxType) + std::string(kBoxIdentifier) + std::string(text);
+}
+
+bool is_mp4(std::string_view bytes) { return bytes.size() > 8 && bytes.substr(4, 4) == "ftyp"; }
+
+// Where the box stands; its end when there is none.
+std::pair<std::size_t, std::size_t> box_in(std::string_view bytes) {
+  std::pair<std::size_t, std::size_t> out{bytes.size(), 0};
+  for (std::size_t at = 0; at + 8 <= bytes.size();) {
+    const auto number = [&](std::size_t from, std::size_t count) {
+      std::uint64_t v = 0;
+      for (std::size_t k = from; k < from + count && k < bytes.size(); ++k)
+        v = v << 8 | static_cast<unsigned char>(bytes[k]);
+      return v;
+    };
+    auto size = number(at, 4);
+    if (size == 1) size = number(at + 8, 8);  // in 64 bits
+    if (size < 8 || size > bytes.size() - at) break;
+    if (bytes.substr(at + 4, 4) == kBoxType && bytes.substr(at + 8).starts_with(kBoxIdentifier)) {
+      if (out.second > 0) fail_twice();
+      out = {at, static_cast<std::size_t>(size)};
+    }
+    at += static_cast<std::size_t>(size);
+  }
+  return out;
+}
+
+std::optional<std::string> in_mp4(std::string_view bytes) {
+  const auto [at, size] = box_in(bytes);
+  const auto head = 8 + kBoxIdentifier.size();
+  if (size < head) return std::nullopt;
+  return std::string(bytes.substr(at + head, size - head));
+}
+
 // An element of data, in which every < is escaped.
 constexpr std::string_view kPage = "<!DOCTYPE html>\n";
 constexpr std::string_view kPageOpen = "<script type=\"application/json\" id=\"provenance\">",
@@ -149,6 +191,7 @@ constexpr std::size_t kHead = 1000;  // in which what a file is must be found
 std::optional<std::string> written_in(std::string_view bytes) {
   if (bytes.starts_with("\x89PNG")) return in_png(bytes);
   if (bytes.starts_with("%PDF")) return in_pdf(bytes);
+  if (is_mp4(bytes)) return in_mp4(bytes);
   if (is_hdf5(bytes)) return in_hdf5(bytes);
   if (bytes.starts_with("<svg") || bytes.starts_with("<?xml") ||
       bytes.substr(0, kHead).find("<svg") != bytes.npos)
@@ -166,6 +209,7 @@ void erase_line(std::string& bytes, std::size_t at) {
 
 std::string with_provenance(std::string bytes, std::string_view format, std::string_view provenance) {
   if (format == "png") insert_png_text(bytes, kProvenanceKey, provenance);
+  if (format == "mp4") bytes += box_of(provenance);
   if (format == "svg")
     if (const auto head = bytes.find(">\n"); head != std::string::npos)
       bytes.insert(head + 2, fmt::format("{}{}{}\n", kOpen, escaped(provenance), kClose));
@@ -189,6 +233,9 @@ std::string without_provenance(std::string bytes) {
   if (is_zipped(bytes)) bytes = unzipped(bytes, "the file");
   if (bytes.starts_with("\x89PNG")) {
     erase_png_text(bytes, kProvenanceKey);
+  } else if (is_mp4(bytes)) {
+    const auto [at, size] = box_in(bytes);
+    bytes.erase(at, size);
   } else if (bytes.starts_with("%PDF")) {
     bytes.resize(bytes.rfind("/Keywords ("));
   } else if (is_hdf5(bytes) || bytes.starts_with("{")) {

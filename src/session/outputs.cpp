@@ -8,6 +8,7 @@
 #include "figure/layout.h"
 #include "files/provenance.h"
 #include "render/animated_png.h"
+#include "render/movie.h"
 #include "render/page.h"
 #include "render/render.h"
 
@@ -66,6 +67,7 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& fi
 
 std::vector<std::pair<std::string, std::string>> Outputs::drawn_frames(const Figure& asked,
                                                                        const Recorder& recorder) {
+  if (std::find(asked.formats.begin(), asked.formats.end(), "mp4") != asked.formats.end()) check_movies();
   const auto figure = with_common_limits(asked, *measurer_);
   const auto count = figure.frames.size();
   for (std::size_t k = 0; k < count; ++k)
@@ -89,8 +91,9 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn_frames(const Fig
   std::vector<std::pair<std::string, std::string>> files;
   for (const auto& format : figure.formats) {
     const auto provenance = recorder.provenance(figure.name + "." + format);
-    auto bytes = format == "html" ? render_animated_page(figure, frame)
-                                  : animated_png(frame, count, figure.dpi, figure.frame_rate);
+    auto bytes = format == "html"  ? render_animated_page(figure, frame)
+                 : format == "mp4" ? movie(frame, count, figure.dpi, figure.frame_rate)
+                                   : animated_png(frame, count, figure.dpi, figure.frame_rate);
     files.emplace_back(format,
                        provenance.empty() ? bytes : with_provenance(std::move(bytes), format, provenance));
   }

@@ -44,12 +44,14 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
   if (!call.given(width + 3)) return;
   f.formats = texts_argument(call, width + 3);
   if (f.formats.empty()) call.fail_argument(width + 3, "lists no format");
-  const auto known = figure_formats();
+  const bool is_animated = call.row.name == "figure" && call.given(12);
+  const auto known = is_animated ? animated_formats() : figure_formats();
   for (const auto& format : f.formats)
     if (std::find(known.begin(), known.end(), format) == known.end()) {
       std::vector<std::string> quoted;
       for (const auto& name : known) quoted.push_back(fmt::format("\"{}\"", name));
-      call.fail_argument(width + 3, fmt::format("lists {}, and \"{}\" is none of them",
+      call.fail_argument(width + 3, fmt::format("{}lists {}, and \"{}\" is none of them",
+                                                is_animated ? "of an animated figure " : "",
                                                 list_in_prose(quoted, "or"), printable(format)));
     }
 }
@@ -85,14 +87,9 @@ void set_frames(const Call& call, std::size_t i, Figure& f) {
     call.fail_argument(i, "is given by its name", "figure(\"name\", frames: 1..10) { … frame … }");
   f.is_animated = true;
   f.frame_rate = positive(call, i + 1, f.frame_rate, 60);
-  const auto is_still = [](const std::string& format) { return format == "svg" || format == "pdf"; };
-  if (std::any_of(f.formats.begin(), f.formats.end(), is_still)) {
-    if (call.given(4))
-      call.fail_argument(4, "for an animated figure is \"png\", \"html\" or both",
-                         "formats: [\"png\", \"html\"]");
-    std::erase_if(f.formats, is_still);
-    if (f.formats.empty()) f.formats = {"png"};
-  }
+  // Those of the theme may be for figures that stand still.
+  std::erase_if(f.formats, [](const std::string& format) { return format == "svg" || format == "pdf"; });
+  if (f.formats.empty()) f.formats = {"png"};
 }
 
 Value figure_row(Call& call) {
@@ -248,8 +245,8 @@ std::vector<Builtin> figure_rows() {
                       choices::kFigureSizes),
                {"frames",
                 "a vector of values: the block runs for each value of `frame`, and the figure is animated, "
-                "as PNG "
-                "or as a page",
+                "as "
+                "\"png\", \"html\" or \"mp4\"",
                 "none"},
                {"frame_rate", "of an animated figure, in frames for each second", "8"}},
           .returns = "nothing; the paths of the files are told",
