@@ -56,12 +56,19 @@ void line_alone(cairo_t* cr, const std::vector<double>& y) {
   cairo_stroke(cr);
 }
 
+double ripple(double x, double y) {
+  const double r = std::hypot(x, y);
+  return r == 0 ? 1 : std::sin(r) / r;
+}
+
+// As good as random.
+double roughness(double x, double y) {
+  const double v = std::sin(127.1 * x + 311.7 * y) * 43758.5453;
+  return v - std::floor(v);
+}
+
 // The cells of a surface from the back to the front, each as a filled path.
-void surface_alone(cairo_t* cr, int n) {
-  const auto height = [](double x, double y) {
-    const double r = std::hypot(x, y);
-    return r == 0 ? 1 : std::sin(r) / r;
-  };
+void surface_alone(cairo_t* cr, int n, double (*height)(double x, double y)) {
   const auto at = [&](int i, int j) {
     const double x = -8 + 16.0 * i / (n - 1), y = -8 + 16.0 * j / (n - 1);
     return std::pair{630 + 45 * (0.82 * x - 0.57 * y), 420 - 180 * height(x, y) + 20 * (0.57 * x + 0.82 * y)};
@@ -133,8 +140,11 @@ void register_figure_benchmarks() {
       });
   add("surface 500x500", "x = -8..8 count 500\nz = sinc(hypot(across(x), down(x)) / pi)\n",
       "figure(\"f\") { surface(x, x, z) }", [](benchmark::State& s) {
-        for (auto _ : s) benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500); }));
+        for (auto _ : s) benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500, ripple); }));
       });
+  add("rough surface 500x500", "z = random(500, 500)\n", "figure(\"f\") { surface(z) }", [](benchmark::State& s) {
+    for (auto _ : s) benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500, roughness); }));
+  });
   add("page of 12 panels", "x = 0..10 count 101\n",
       "figure(\"f\", rows: 3, columns: 4) {\n for r in 1..3 { for c in 1..4 {\n panel(r, c) {\n line(x, "
       "sin(x + r + c))\n"

@@ -43,7 +43,7 @@ describe("gallery", parallel, () => {
 
 test("axes that the page draws itself are those of the program", async () => {
   // Limits a hair away from the drawn ones make the page lay out everything by itself.
-  for (const script of scripts.filter((name) => /^(line|axes|scales|time|panels|bars|scatter)\.eq$/.test(name))) {
+  for (const script of scripts.filter((name) => /^(line|axes|scales|time|panels|bars|scatter|categories|labels|residuals)\.eq$/.test(name))) {
     const out = join(folder, "gallery", script);
     for (const name of readdirSync(out).filter((one) => one.endsWith(".html"))) {
       const page = await openAtSize(join(out, name)), png = join(out, name.replace(/html$/, "png"));

@@ -27,6 +27,7 @@ int count_argument(const Call& call, std::size_t i, int fallback, int most) {
 std::vector<std::string> texts_argument(const Call& call, std::size_t i) {
   if (call.value(i).is(Kind::text)) return {call.text(i)};
   const auto a = call.array(i);
+  if (a.size() == 0 && a.axes() == 1) return {};
   if (a.type() != ElementType::text || a.axes() != 1)
     call.fail_argument(i, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(i))));
   return a.to_vector<std::string>();
