@@ -142,9 +142,11 @@ void register_figure_benchmarks() {
       "figure(\"f\") { surface(x, x, z) }", [](benchmark::State& s) {
         for (auto _ : s) benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500, ripple); }));
       });
-  add("rough surface 500x500", "z = random(500, 500)\n", "figure(\"f\") { surface(z) }", [](benchmark::State& s) {
-    for (auto _ : s) benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500, roughness); }));
-  });
+  add("rough surface 500x500", "z = random(500, 500)\n", "figure(\"f\") { surface(z) }",
+      [](benchmark::State& s) {
+        for (auto _ : s)
+          benchmark::DoNotOptimize(page([](cairo_t* cr) { surface_alone(cr, 500, roughness); }));
+      });
   add("page of 12 panels", "x = 0..10 count 101\n",
       "figure(\"f\", rows: 3, columns: 4) {\n for r in 1..3 { for c in 1..4 {\n panel(r, c) {\n line(x, "
       "sin(x + r + c))\n"

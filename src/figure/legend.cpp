@@ -7,7 +7,7 @@ namespace quill {
 
 namespace {
 
-constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7, kColumnGap = 12;
+constexpr double kPad = 5, kSample = 20, kSampleGap = 6, kLineGap = 3, kInset = 7, kLegendColumnGap = 12;
 
 Rect box_at(LegendPlace place, double width, double height, const Rect& a, double outside_left) {
   using enum LegendPlace;
@@ -53,7 +53,8 @@ LegendPlan plan_legend(const Panel& panel, LegendPlace place,
   plan.column_width = kSample + kSampleGap + widest;
   const auto count = [](double share) { return static_cast<std::size_t>(std::max(1.0, std::floor(share))); };
   const auto most_rows = count((room.y - 2 * kPad + kLineGap) / plan.row_height);
-  const auto most_columns = count((room.x - 2 * kPad + kColumnGap) / (plan.column_width + kColumnGap));
+  const auto most_columns =
+      count((room.x - 2 * kPad + kLegendColumnGap) / (plan.column_width + kLegendColumnGap));
   const auto all = plan.labels.size();
   const auto columns = std::min(most_columns, (all + most_rows - 1) / most_rows);
   plan.rows = std::min(most_rows, (all + columns - 1) / columns);
@@ -62,7 +63,8 @@ LegendPlan plan_legend(const Panel& panel, LegendPlace place,
   plan.labels.resize(kept);
   plan.layers.resize(kept);
   plan.place = place;
-  plan.width = static_cast<double>(columns) * (plan.column_width + kColumnGap) - kColumnGap + 2 * kPad;
+  plan.width =
+      static_cast<double>(columns) * (plan.column_width + kLegendColumnGap) - kLegendColumnGap + 2 * kPad;
   plan.height = static_cast<double>(plan.rows) * plan.row_height - kLineGap + 2 * kPad;
   return plan;
 }
@@ -88,7 +90,7 @@ void draw_legend(const LegendPlan& plan, const Panel& panel, const std::vector<L
     const auto& layer = panel.layers[plan.layers[k]];
     const auto& label = plan.labels[k];
     const double x = plan.box.x + kPad +
-                     static_cast<double>(k / plan.rows) * (plan.column_width + kColumnGap),
+                     static_cast<double>(k / plan.rows) * (plan.column_width + kLegendColumnGap),
                  y = plan.box.y + kPad + static_cast<double>(k % plan.rows) * plan.row_height;
     out.items.owner.index = static_cast<int>(plan.layers[k]);
     draw_sample({layer, looks[plan.layers[k]], panel, theme, measurer, out}, x, y + label.ascent * 0.64,

@@ -45,17 +45,39 @@ std::string movie(const std::function<DisplayList(std::size_t)>&, std::size_t, d
 
 namespace {
 
-#define QUILL_MOVIE_FUNCTIONS(X)                                                                            \
-  X(format, avformat_alloc_output_context2)                                                                 \
-  X(format, avformat_free_context) X(format, avformat_new_stream) X(format, avformat_write_header)           \
-  X(format, av_interleaved_write_frame) X(format, av_write_trailer) X(format, avio_open_dyn_buf)             \
-  X(format, avio_close_dyn_buf) X(codec, avcodec_find_encoder_by_name) X(codec, avcodec_find_encoder)        \
-  X(codec, avcodec_alloc_context3) X(codec, avcodec_free_context) X(codec, avcodec_open2)                    \
-  X(codec, avcodec_parameters_from_context) X(codec, avcodec_send_frame) X(codec, avcodec_receive_packet)    \
-  X(codec, av_packet_alloc) X(codec, av_packet_free) X(codec, av_packet_rescale_ts) X(codec, av_packet_unref) \
-  X(util, av_frame_alloc) X(util, av_frame_free) X(util, av_frame_get_buffer)                                \
-  X(util, av_frame_make_writable) X(util, av_free) X(util, av_opt_set) X(util, av_log_set_level)             \
-  X(scale, sws_getContext) X(scale, sws_freeContext) X(scale, sws_scale)
+// clang-format off
+#define QUILL_MOVIE_FUNCTIONS(X) \
+  X(format, avformat_alloc_output_context2) \
+  X(format, avformat_free_context) \
+  X(format, avformat_new_stream) \
+  X(format, avformat_write_header) \
+  X(format, av_interleaved_write_frame) \
+  X(format, av_write_trailer) \
+  X(format, avio_open_dyn_buf) \
+  X(format, avio_close_dyn_buf) \
+  X(codec, avcodec_find_encoder_by_name) \
+  X(codec, avcodec_find_encoder) \
+  X(codec, avcodec_alloc_context3) \
+  X(codec, avcodec_free_context) \
+  X(codec, avcodec_open2) \
+  X(codec, avcodec_parameters_from_context) \
+  X(codec, avcodec_send_frame) \
+  X(codec, avcodec_receive_packet) \
+  X(codec, av_packet_alloc) \
+  X(codec, av_packet_free) \
+  X(codec, av_packet_rescale_ts) \
+  X(codec, av_packet_unref) \
+  X(util, av_frame_alloc) \
+  X(util, av_frame_free) \
+  X(util, av_frame_get_buffer) \
+  X(util, av_frame_make_writable) \
+  X(util, av_free) \
+  X(util, av_opt_set) \
+  X(util, av_log_set_level) \
+  X(scale, sws_getContext) \
+  X(scale, sws_freeContext) \
+  X(scale, sws_scale)
+// clang-format on
 
 struct Libraries {
 #define X(library, name) decltype(&::name) name = nullptr;
@@ -77,8 +99,8 @@ const Libraries& libraries() {
     void* const format = opened("avformat", LIBAVFORMAT_VERSION_MAJOR);
     void* const scale = opened("swscale", LIBSWSCALE_VERSION_MAJOR);
     Libraries out;
-#define X(library, name)                                                     \
-  out.name = reinterpret_cast<decltype(out.name)>(dlsym(library, #name));    \
+#define X(library, name)                                                  \
+  out.name = reinterpret_cast<decltype(out.name)>(dlsym(library, #name)); \
   if (out.name == nullptr) fail_without("which are installed as another version");
     QUILL_MOVIE_FUNCTIONS(X)
 #undef X
@@ -136,8 +158,9 @@ class Film {
     frame_->height = codec_->height;
     check(av_.av_frame_get_buffer(frame_, 0));
     packet_ = av_.av_packet_alloc();
-    colors_ = av_.sws_getContext(codec_->width, codec_->height, AV_PIX_FMT_BGR0, codec_->width, codec_->height,
-                                 AV_PIX_FMT_YUV420P, SWS_BICUBIC | SWS_ACCURATE_RND, nullptr, nullptr, nullptr);
+    colors_ =
+        av_.sws_getContext(codec_->width, codec_->height, AV_PIX_FMT_BGR0, codec_->width, codec_->height,
+                           AV_PIX_FMT_YUV420P, SWS_BICUBIC | SWS_ACCURATE_RND, nullptr, nullptr, nullptr);
     if (colors_ == nullptr) check(-1);
   }
   ~Film() {

@@ -109,7 +109,7 @@ std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
     if (layer.kind == Layer::Kind::heatmap && holds_names(call.value(i))) {
       auto found = positions_of(call, i, panel, along);
       is_named = found.is_named;
-      a = Array::vector(std::move(found.values));
+      a = Array::vector(found.values);
     } else
       a = call.reals(i);
     if (a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1)) a = flattened(a);

@@ -184,7 +184,7 @@ Curves curves_of(Call& call, Panel& panel, Axis Panel::*along) {
   if (has_x && holds_names(call.value(0))) {
     auto found = positions_of(call, 0, panel, along);
     out.is_named = found.is_named;
-    xs = Array::vector(std::move(found.values));
+    xs = Array::vector(found.values);
   } else if (has_x)
     xs = call.reals(0);
   if (ys.axes() != 1 && ys.axes() != 2)
