@@ -20,6 +20,14 @@ Figure frame_of(const Figure& figure, std::size_t k) {
   return out;
 }
 
+bool have_same_panels(const FigureFrame& a, const FigureFrame& b) {
+  return std::equal(a.panels.begin(), a.panels.end(), b.panels.begin(), b.panels.end(),
+                    [](const Panel& p, const Panel& q) {
+                      return p.row == q.row && p.column == q.column && p.rows == q.rows &&
+                             p.columns == q.columns && p.place == q.place && p.is_spatial() == q.is_spatial();
+                    });
+}
+
 Figure still_of(const Figure& figure) { return figure.is_animated ? frame_of(figure, 0) : figure; }
 
 namespace {

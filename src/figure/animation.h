@@ -9,6 +9,9 @@ namespace quill {
 // The figure with one of its frames as what is drawn, and without the others.
 Figure frame_of(const Figure& figure, std::size_t k);
 
+// Whether two frames have panels in the same cells, and panels in space in the same ones.
+bool have_same_panels(const FigureFrame& a, const FigureFrame& b);
+
 // What is seen of a figure that does not move: its first frame, when it has several.
 Figure still_of(const Figure& figure);
 

@@ -208,8 +208,8 @@ std::string PageParts::animated_figure(const Figure& figure,
     for (std::size_t j = 0; j < now.size() && j < base.size(); ++j)
       changes += (changes.empty() ? "" : ",") + changes_of(base[j], now[j]);
     labels += (k ? "," : "") + json_text(printable(figure.frames[k].label));
-    frames += (k ? ",\n" : "") +
-              fmt::format("{{\"sheets\":[{}],\"layers\":{}}}", changes, models.layers(one, list));
+    frames +=
+        (k ? ",\n" : "") + fmt::format("{{\"sheets\":[{}],\"data\":{}}}", changes, models.frame(one, list));
     if (k + 1 == count) {
       const auto first = frame_of(figure, 0);
       auto budgeted = first;

@@ -8,6 +8,7 @@
 #include <limits>
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <set>
 
 #include "base/interrupt.h"
 #include "base/text.h"
@@ -74,12 +75,15 @@ class PageModel {
     return written(model);
   }
 
-  // The layers of all panels, and the palettes that they need.
+  // The layers of all panels, their drawing order and the palettes that they need.
   Json run_layers() {
     pack();
-    Json panels = Json::array();
-    for (std::size_t k = 0; k < figure_.panels.size(); ++k) panels.push_back(layers_of(k));
-    return panels;
+    Json panels = Json::array(), orders = Json::array();
+    for (std::size_t k = 0; k < figure_.panels.size(); ++k) {
+      panels.push_back(layers_of(k));
+      orders.push_back(order_of(figure_.panels[k]));
+    }
+    return {{"layers", panels}, {"orders", orders}, {"palettes", palettes_}};
   }
 
   std::string run_layout() {
@@ -369,6 +373,17 @@ class PageModel {
     return out;
   }
 
+  // The layers from the lowest to the topmost.
+  static std::vector<std::size_t> order_of(const Panel& panel) {
+    std::vector<std::size_t> order;
+    for (std::size_t j = 0; j < panel.layers.size(); ++j) order.push_back(j);
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+      const auto rank = [&](std::size_t i) { return panel.layers[i].order.value_or(static_cast<double>(i)); };
+      return rank(a) < rank(b);
+    });
+    return order;
+  }
+
   Json layers_of(std::size_t k) {
     const auto& panel = figure_.panels[k];
     const auto looks = looks_of(panel, theme_);
@@ -386,14 +401,8 @@ class PageModel {
     out["title"] = plain(panel.title);
     if (panel.color_bar && !panel.color_bar->title.empty()) out["values"] = plain(panel.color_bar->title);
     if (!panel.is_spatial()) flat(panel, k, out);
-    std::vector<std::size_t> order;
-    for (std::size_t j = 0; j < panel.layers.size(); ++j) order.push_back(j);
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-      const auto rank = [&](std::size_t i) { return panel.layers[i].order.value_or(static_cast<double>(i)); };
-      return rank(a) < rank(b);
-    });
     out["layers"] = layers_of(k);
-    out["order"] = order;
+    out["order"] = order_of(panel);
     return out;
   }
 
@@ -463,14 +472,16 @@ struct FrameModels::State {
   PangoText& text;
   EmbeddedFonts& fonts;
   std::optional<Json> first{};
+  std::set<std::string> palettes{};  // that a frame has brought
 };
 
 FrameModels::FrameModels(PangoText& text, EmbeddedFonts& fonts)
     : state_(std::make_unique<State>(State{text, fonts})) {}
 FrameModels::~FrameModels() = default;
 
-std::string FrameModels::layers(const Figure& figure, const DisplayList& list) {
-  const auto now = PageModel(figure, list, state_->text, state_->fonts).run_layers();
+std::string FrameModels::frame(const Figure& figure, const DisplayList& list) {
+  auto all = PageModel(figure, list, state_->text, state_->fonts).run_layers();
+  const Json now = all["layers"];
   if (!state_->first) state_->first = now;
   Json out = Json::array();
   for (std::size_t p = 0; p < now.size(); ++p) {
@@ -488,7 +499,11 @@ std::string FrameModels::layers(const Figure& figure, const DisplayList& list) {
       out.back().push_back(std::move(changed));
     }
   }
-  return PageModel::written(out);
+  all["layers"] = std::move(out);
+  const auto palettes = all["palettes"];
+  for (const auto& [name, colors] : palettes.items())
+    if (!state_->palettes.insert(name).second) all["palettes"].erase(name);
+  return PageModel::written(all);
 }
 
 }  // namespace quill

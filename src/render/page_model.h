@@ -24,9 +24,9 @@ class FrameModels {
  public:
   FrameModels(PangoText& text, EmbeddedFonts& fonts);
   ~FrameModels();
-  // For each panel, for each layer: what differs from the first frame that was asked for, by key; null for
-  // what it does not have. Layers that the first one has not are whole.
-  std::string layers(const Figure& figure, const DisplayList& list);
+  // A JSON object: "layers" of each panel, as keys whose values differ from the first frame (null for missing
+  // keys); "orders", the drawing order of the layers; "palettes" that no frame before has used.
+  std::string frame(const Figure& figure, const DisplayList& list);
 
  private:
   struct State;

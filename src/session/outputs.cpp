@@ -74,6 +74,10 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn_frames(const Fig
     if (figure.frames[k].panels.empty())
       fail(fmt::format("frame {} of the figure \"{}\" holds nothing", k + 1, figure.name),
            "line(x, y) inside of its block draws a line");
+  for (std::size_t k = 1; k < count; ++k)
+    if (!have_same_panels(figure.frames[0], figure.frames[k]))
+      fail(fmt::format("frames 1 and {} of the figure \"{}\" have different panels", k + 1, figure.name),
+           "draw the same panels in every frame");
   std::size_t done = 0;
   const Progress progress(fmt::format("drawing the frames of \"{}\"", figure.name), [&] {
     return static_cast<double>(done) / static_cast<double>(count * figure.formats.size());

@@ -569,3 +569,25 @@ test("an animated figure shows each frame, keeps the view, and plays to its end"
   assert.deepEqual(page.wrong, []);
   await page.context().close();
 });
+
+test("frames may have more, fewer and other layers than the first one", async () => {
+  const out = run(`figure("varied", frames: [2, 1, 3], formats: "html") {
+    for k in 1..frame { line([0, k], label: "line {k}") }
+    if frame == 3 { heatmap([1, 2 | 3, 4], layer: -1) }
+}`, "varied");
+  const page = await open(join(out, "varied.html"));
+  for (const [k, count] of [[0, 2], [1, 1], [2, 4], [0, 2]]) {
+    const seen = await page.evaluate(async (k) => {
+      const f = quillFigures[0];
+      await f.frames.show(k);
+      f.drawNow();
+      const { model, layers } = f.panels[0];
+      return { layers: layers.length, order: model.order, coloured: layers.filter((l) => l.palette).length };
+    }, k);
+    assert.equal(seen.layers, count);
+    assert.deepEqual([...seen.order].sort(), Array.from({ length: count }, (_, j) => j));
+    assert.equal(seen.coloured, k === 2 ? 1 : 0);
+  }
+  assert.deepEqual(page.wrong, []);
+  await page.context().close();
+});

@@ -1,7 +1,7 @@
 // The frames of an animated figure: what each has other than the first one.
 import type { LayerModel } from "./types";
 import type { FigureView } from "./figure";
-import { layerData, type LayerData, type Palette } from "./data";
+import { Palette, layerData, type LayerData } from "./data";
 
 /** Of a sheet of elements the groups that differ, by their places, or all of it. */
 type SheetChanges = Record<string, string>;
@@ -9,7 +9,7 @@ type SheetChanges = Record<string, string>;
 interface FramesModel {
   rate: number; // frames for each second
   labels: string[];
-  frames: { sheets: SheetChanges[]; layers: Record<string, unknown>[][] }[];
+  frames: { sheets: SheetChanges[]; data: { layers: Record<string, unknown>[][]; orders: number[][]; palettes: Record<string, string> } }[];
 }
 
 interface Sheet {
@@ -43,6 +43,8 @@ export class Frames {
       return { element, groups, inside: groups.map((g) => g.innerHTML), all: element.innerHTML, patched: new Set<number>(), isReplaced: false };
     });
     this.base = figure.model.panels.map((panel) => panel.layers);
+    for (const { data } of model.frames)
+      for (const name in data.palettes) palettes.set(name, new Palette(data.palettes[name]));
   }
 
   get count(): number {
@@ -58,7 +60,7 @@ export class Frames {
   private layersOf(k: number): Promise<LayerData[][]> {
     let found = this.cache.get(k);
     if (!found) {
-      found = Promise.all(this.model.frames[k].layers.map((layers, p) => Promise.all(layers.map((changes, j) => {
+      found = Promise.all(this.model.frames[k].data.layers.map((layers, p) => Promise.all(layers.map((changes, j) => {
         const layer = { ...(this.base[p]?.[j] ?? {}) } as Record<string, unknown>;
         for (const key in changes) if (changes[key] === null) delete layer[key];
         else layer[key] = changes[key];
@@ -76,7 +78,7 @@ export class Frames {
     if (this.wanted !== k) return;
     this.at = k;
     this.model.frames[k].sheets.forEach((changes, j) => this.patch(this.sheets[j], changes));
-    layers.forEach((all, p) => this.figure.panels[p].setLayers(all));
+    layers.forEach((all, p) => this.figure.panels[p].setLayers(all, this.model.frames[k].data.orders[p]));
     this.figure.hover = null;
     this.figure.redraw();
     this.figure.touched();

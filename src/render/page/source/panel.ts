@@ -60,8 +60,9 @@ export class PanelView {
   }
 
   /** Other data in the place of its layers. */
-  setLayers(layers: LayerData[]): void {
+  setLayers(layers: LayerData[], order: number[]): void {
     this.layers = layers;
+    this.model.order = order;
     this.model.layers = layers.map((layer) => layer.model);
     if (this.layers.length > 0 && this.space) this.space = new SpacePanel(this.model, layers, this.figure.theme);
   }
