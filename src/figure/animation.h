@@ -15,7 +15,7 @@ bool have_same_panels(const FigureFrame& a, const FigureFrame& b);
 // What is seen of a figure that does not move: its first frame, when it has several.
 Figure still_of(const Figure& figure);
 
-// The figure with what all frames have in common: limits that nobody asked for reach over the data of all of
+// The figure with common settings for all frames: automatic limits cover the data of all of
 // them, and so do the ranges of colours and levels; a legend in the best place stands beside its panel.
 // Panels and layers belong together by their order.
 Figure with_common_limits(Figure figure, TextMeasurer& measurer);

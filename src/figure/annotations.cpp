@@ -149,8 +149,7 @@ constexpr double kBarGap = 12, kBarWidth = 9;
 
 namespace {
 
-// The regions of filled contours that have a colour in common with the bar: from one end of the range to the
-// other.
+// One band for each region of filled contours within the range of the colours.
 void set_bands(ColorBarPlan& plan, const Layer& layer) {
   const auto levels = contour_levels(layer);
   const auto colors = filled_contour_colors(layer, levels, *plan.scale);
@@ -181,7 +180,7 @@ ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& them
   });
   if (filled != panel.layers.end() && filled->kind == Layer::Kind::filled_contours) {
     set_bands(plan, *filled);
-    // Where the colour changes stands what for.
+    // A tick at each level, where the colour changes.
     if (!axis.ticks && plan.edges.size() > 2)
       axis.ticks.emplace(plan.edges.begin() + 1, plan.edges.end() - 1);
   }

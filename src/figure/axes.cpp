@@ -75,7 +75,7 @@ void add_minor(Ticks& out, const Limits& limits) {
 }  // namespace
 
 Ticks ticks_of(const Scale& scale, double wanted, std::string& context, bool is_count) {
-  // Scales have ticks at round places alone: of few or many of these another number is wanted.
+  // When a scale has too few or too many round positions, try another count.
   constexpr double factors[] = {1, 1.25, 0.8, 1.6, 0.6, 2, 0.45, 2.8, 4};
   constexpr std::size_t most = 12;
   const std::size_t least = wanted >= 3 ? 3 : 2;
@@ -281,7 +281,7 @@ void make_ticks(AxisPlan& plan, const Axis& axis, double length, bool is_x, cons
     lay_labels();
     if (!crowded()) return;
   }
-  // Two that are far apart, or one where there is no room for two.
+  // Keep the first and the last, or one when there is no room for two.
   if (plan.ticks.positions.size() > 2) {
     plan.ticks.positions = {plan.ticks.positions.front(), plan.ticks.positions.back()};
     plan.ticks.labels = {plan.ticks.labels.front(), plan.ticks.labels.back()};

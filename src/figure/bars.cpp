@@ -36,7 +36,7 @@ std::vector<CallOfBars> calls_of(Panel& panel) {
   return out;
 }
 
-// Calls that stand side by side: those that share a position, directly or by others.
+// Groups of calls with a common position, directly or through other calls.
 std::vector<std::vector<CallOfBars*>> groups_of(std::vector<CallOfBars>& calls) {
   std::vector<std::vector<CallOfBars*>> groups;
   for (auto& call : calls) {

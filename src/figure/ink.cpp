@@ -8,9 +8,8 @@ namespace quill {
 
 namespace {
 
-constexpr double kCell = 2;        // points
-constexpr double kClearance = 3;   // around a box
-constexpr double kLeastAlpha = 0;  // what is less opaque is no ink
+constexpr double kCell = 2;       // points
+constexpr double kClearance = 3;  // around a box
 
 }  // namespace
 
@@ -103,7 +102,7 @@ void InkMap::add_item(const Drawn& item) {
     const double width = picture->rect.width / static_cast<double>(picture->columns),
                  height = picture->rect.height / static_cast<double>(picture->rows);
     for (std::size_t k = 0; k < picture->cells.size(); ++k)
-      if (picture->cells[k].alpha > kLeastAlpha)
+      if (picture->cells[k].alpha > 0)
         mark(picture->rect.x + (static_cast<double>(k % picture->columns) + 0.5) * width,
              picture->rect.y + (static_cast<double>(k / picture->columns) + 0.5) * height, width / 2,
              height / 2);

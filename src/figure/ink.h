@@ -1,4 +1,4 @@
-// Where a panel has ink, for what has to stand beside it.
+// Which parts of a panel are covered, so that legends and labels avoid them.
 #pragma once
 
 #include <cstdint>

@@ -1,4 +1,4 @@
-// What a layer has that its panel cannot show.
+// Counts of the data of a layer that cannot be drawn.
 #pragma once
 
 #include <string>

@@ -61,7 +61,7 @@ std::optional<Edges> parse_edges(std::string_view names, std::string* wrong = nu
 // Where the value of a line of steps holds: around its x, before it or after it.
 enum class Hold : unsigned char { none, around, before, after };
 
-// The call that bars come from. Calls that share a position stand side by side; see arrange_bars.
+// The call that bars belong to; arrange_bars groups calls with common positions.
 struct BarCall {
   int number = 0;      // of the call in its panel
   double share = 0.8;  // of the distance between positions that a bar or a group takes

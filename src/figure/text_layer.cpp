@@ -25,7 +25,7 @@ TextLine TextLayer::line(const std::string& text, const Font& font) {
   return out;
 }
 
-// As many characters as have room; formulas stay whole: with them the text ends at a space, or has no end.
+// Count of bytes that fit the width. Texts with formulas are cut only at spaces outside formulas.
 std::size_t TextLayer::fitting(const std::string& text, const Font& font, double width) {
   if (lay_text(text, font, measurer_).width <= width) return text.size();
   if (text.find('$') != std::string::npos) {

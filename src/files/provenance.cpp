@@ -58,7 +58,7 @@ std::optional<std::string> in_png(std::string_view bytes) {
   return texts[0].is_packed ? unzipped(texts[0].bytes, "the file") : std::string(texts[0].bytes);
 }
 
-// The box of a file of the ISO base media format (ISO/IEC 14496-12) for what is nobody else's: its
+// The box of a file of the ISO base media format (ISO/IEC 14496-12) for private data: its
 // identifier, then the text. It stands at the end of the file.
 constexpr std::string_view kBoxType = "uuid", kBoxIdentifier = "EagerQuillOrigin";
 

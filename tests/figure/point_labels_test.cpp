@@ -80,7 +80,7 @@ TEST_CASE("a lone label stands right beside its point, one of a crowd has a lead
   CHECK(point_labels(crowd).size() == 30);
 }
 
-TEST_CASE("labels outside the limits are told, and widen limits that nobody asked for") {
+TEST_CASE("labels outside explicit limits are reported, and automatic limits include them") {
   Panel p;
   p.labels = {{"in", 1, 1, {}, {}}, {"far", 50, 1, {}, {}}};
   CHECK(point_labels(laid(p)).size() == 2);

@@ -27,7 +27,9 @@ bool has_libraries(std::string& told) {
 
 }  // namespace
 
-TEST_CASE("a movie has its frames, its size and the same bytes again, or tells what is missing") {
+TEST_CASE(
+    "a movie has the frames, duration and size asked for and is reproducible, or an error names what is "
+    "missing") {
   std::string told;
   if (!has_libraries(told)) {
     CHECK(told.starts_with("figures are written as MP4 by the libraries of FFmpeg"));

@@ -20,7 +20,7 @@ namespace quill {
 namespace bar_layers_calls {
 namespace {
 
-// The first position that stands twice in one call.
+// Error for the first duplicate position in one call.
 void check_positions(const Curves& curves, const Axis& axis) {
   std::set<double> seen;
   for (const double at : curves.x)
@@ -162,7 +162,7 @@ void keep_where(const Call& call, std::size_t i, Layer& layer) {
   if (given.type() != ElementType::boolean || given.axes() != 1 ||
       given.size() != static_cast<Index>(layer.x.size()))
     call.fail_argument(i,
-                       fmt::format("must hold {} truth values, one for each x, not {}", layer.x.size(),
+                       fmt::format("must have {} booleans, one for each x, not {}", layer.x.size(),
                                    kind_in_words(call.value(i))),
                        "where: y > 2");
   const auto holds = given.to_vector<bool>();
@@ -262,7 +262,8 @@ using namespace layer_parameters;  // NOLINT
 
 std::vector<Builtin> bar_layer_rows() {
   using namespace bar_layers_calls;
-  const Parameter kWhere = {"where", "a truth value for each x: filled where it holds", "everywhere"};
+  const Parameter kWhere = {
+      "where", "a vector of booleans, one for each x: the area is filled where it is true", "everywhere"};
   const Parameter edges = {"bins", "how many, or their edges",
                            "by the spread; those of the panel's first one"};
   return {
@@ -270,7 +271,7 @@ std::vector<Builtin> bar_layer_rows() {
           .name = "bars",
           .family = kFamily,
           .summary =
-              "Draws bars; the columns of a matrix, and calls that share positions, stand side by side.",
+              "Draws bars, grouped side by side: the columns of a matrix, and calls with common positions.",
           .parameters =
               {{"x", "positions, a vector of numbers or of names; alone, the heights over 1, 2, …", ""},
                {"y", "heights: a vector, or a matrix with a group in each row", "none"},
@@ -283,7 +284,7 @@ std::vector<Builtin> bar_layer_rows() {
                 "false"},
                {"lying", "whether bars lie, the first one on top; names then have room", "false"},
                kBase,
-               {"overlaid", "whether they are drawn over the bars of other calls, not side by side with them",
+               {"overlaid", "whether they are drawn over the bars of other calls instead of beside them",
                 "false"},
                kPattern,
                kSide},

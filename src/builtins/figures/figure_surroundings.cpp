@@ -373,8 +373,8 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "labels",
           .family = family,
-          .summary = "Writes a text beside each point, moved so that the texts do not overlap; those that "
-                     "stand away have a leader.",
+          .summary = "Write a text beside each point without overlaps; a leader connects texts that are "
+                     "farther away.",
           .parameters = {{"x", "abscissae, a vector of numbers or of names", ""},
                          {"y", "values, a vector", ""},
                          {"texts", "a vector of texts, one for each point; \"\" for none", ""},

@@ -84,7 +84,7 @@ int set_cells(const Call& call, std::size_t i, std::vector<double>& shares) {
 // The values themselves are those of a loop, which the parser makes of the block.
 void set_frames(const Call& call, std::size_t i, Figure& f) {
   if (!call.value(i).is(Kind::truth))
-    call.fail_argument(i, "is given by its name", "figure(\"name\", frames: 1..10) { … frame … }");
+    call.fail_argument(i, "must be given by name", "figure(\"name\", frames: 1..10) { … frame … }");
   f.is_animated = true;
   f.frame_rate = positive(call, i + 1, f.frame_rate, 60);
   // Those of the theme may be for figures that stand still.
@@ -170,7 +170,7 @@ Value title_row(Call& call) {
 
 Value description_row(Call& call) {
   auto text = call.text(0);
-  if (trim(text).empty()) call.fail_argument(0, "must say what the figure shows, and it is empty");
+  if (trim(text).empty()) call.fail_argument(0, "must not be empty");
   call.context.drawing.figure().description = std::move(text);
   return Value::none();
 }
@@ -248,7 +248,7 @@ std::vector<Builtin> figure_rows() {
                 "as "
                 "\"png\", \"html\" or \"mp4\"",
                 "none"},
-               {"frame_rate", "of an animated figure, in frames for each second", "8"}},
+               {"frame_rate", "of an animated figure, in frames per second", "8"}},
           .returns = "nothing; the paths of the files are told",
           .errors = "a name used twice, a page without room for its panels",
           .example = "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
@@ -315,9 +315,9 @@ std::vector<Builtin> figure_rows() {
       {
           .name = "description",
           .family = family,
-          .summary = "Sets the alternative text of the figure: what it shows, for those who cannot see it.",
+          .summary = "Set the alternative text of the figure, for readers who cannot see it.",
           .parameters = {{"text", "a sentence or two; without it one is made from what is drawn", ""}},
-          .returns = "nothing; the text stands in the files of all formats",
+          .returns = "nothing; the files of all formats contain the text",
           .errors = "an empty text",
           .example =
               "figure(\"level\") {\n    line([3, 2, 4])\n    description(\"The level falls by a metre and "

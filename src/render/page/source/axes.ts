@@ -265,7 +265,7 @@ export function plainNumber(v: number, step: number): string {
   const exponent = Math.floor(Math.log10(size) + 1e-12);
   const finest = Math.floor(Math.log10(step) + 1e-12);
   const sign = v < 0 ? "−" : "";
-  // What is said exactly needs no zeros behind it.
+  // Trim trailing zeros of exact numbers.
   const trimmed = (text: string, exact: number) =>
     Math.abs(Number(text) - exact) < 1e-12 * exact && text.includes(".") ? text.replace(/\.?0+$/, "") : text;
   if (size >= 1e7 && finest > 0 || size < 1e-4) {

@@ -261,7 +261,7 @@ function rowsOf(panel: PanelModel, layer: LayerData, map: Mapping, found: Found)
         const counts = /^counts?$|^$/i.test(panel.y.title ?? "");
         return rows.at(across, value, counts ? "count" : undefined);
       }
-      // Where bars stand side by side, or on each other, each has its own position and value.
+      // The position and the value of the bar itself, also when it is grouped or stacked.
       const own = layer.y.length === layer.left.length;
       return rows.at(along, own ? layer.x[k] : (a + b) / 2).at(across, own ? layer.y[k] : value);
     }
