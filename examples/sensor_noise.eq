@@ -32,7 +32,7 @@ figure("sensor-noise", width: 200, height: 95, columns: 2) {
     title("Correlations of pure noise")
     panel(1, 1) {
         title("the first 60 sensors")
-        image_of(c[1..60, 1..60], palette: "ridge", range: (-1, 1))
+        image_of(c[1..60, 1..60], palette: "ridge", limits: (-1, 1))
         color_bar("correlation")
         x_axis("sensor")
         y_axis("sensor")

@@ -30,12 +30,12 @@ noisy = exact + 0.1 * random_normal(60)
 
 fn off(f) = sqrt(mean((f(across(xf), down(yf)) - fine)^2))
 
-for basis in ["multiquadric", "thin_plate", "cubic"] {
-    f = rbf_interpolant(xs, ys, exact, basis: basis)
-    print("60 exact readings, {basis}: {off(f):.4f} °C off in the mean square")
+for kernel in ["multiquadric", "thin_plate", "cubic"] {
+    f = radial_interpolant(xs, ys, exact, kernel: kernel)
+    print("60 exact readings, {kernel}: {off(f):.4f} °C off in the mean square")
 }
-through = rbf_interpolant(xs, ys, noisy, basis: "thin_plate")
-smooth = rbf_interpolant(xs, ys, noisy, basis: "thin_plate", smoothing: 0.3)
+through = radial_interpolant(xs, ys, noisy, kernel: "thin_plate")
+smooth = radial_interpolant(xs, ys, noisy, kernel: "thin_plate", smoothing: 0.3)
 print("60 noisy readings: {off(through):.4f} °C off through all of them, {off(smooth):.4f} °C smoothed;",
       "the smoothed field misses the readings by {std(smooth.residual):.3f} °C")
 expect off(smooth) < off(through)
@@ -59,20 +59,20 @@ figure("temperature-field", width: 200, height: 150, rows: 2, columns: 2, link_x
     title("Sixty noisy readings of the surface temperature")
     panel(1, 1) {
         title("smoothed field, and the boats")
-        heatmap(xf, yf, field, range: (11.5, 17))
+        heatmap(xf, yf, field, limits: (11.5, 17))
         scatter(xs, ys, marker: "ring", size: 4, color: "black")
         color_bar("°C")
         y_axis("$y$ (km)")
     }
     panel(1, 2) {
         title("truth, with lines of equal temperature")
-        heatmap(xf, yf, fine, range: (11.5, 17))
+        heatmap(xf, yf, fine, limits: (11.5, 17))
         contours(xf, yf, fine, color: "black", width: 0.6)
         color_bar("°C")
     }
     panel(2, 1) {
         title("error")
-        heatmap(xf, yf, field - fine, palette: "ridge", range: (-0.5, 0.5))
+        heatmap(xf, yf, field - fine, palette: "ridge", limits: (-0.5, 0.5))
         color_bar("°C")
         x_axis("$x$ (km)")
         y_axis("$y$ (km)")

@@ -8,6 +8,7 @@
 #include "app/journal_file.h"
 #include "app/options.h"
 #include "app/prompt.h"
+#include "app/prompt_words.h"
 #include "app/redoing.h"
 #include "app/reporting.h"
 #include "app/watching.h"
@@ -70,7 +71,7 @@ int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   session.tell_summary();
   if (line.explains) {
     const auto told = session.explanation();
-    host.print(told.empty() ? "no expression met an array\n" : told);
+    host.print(told.empty() ? "no array expressions were evaluated\n" : told);
   }
   const bool recorded = !line.record || session.write_record();
   return ran && recorded ? 0 : 1;
@@ -104,9 +105,11 @@ int help(RealHost& host, TextOutput& output, const CommandLine& line) {
     return 0;
   }
   if (!line.search.empty()) {
-    const auto found = help_search(line.search, width);
+    auto words = line.search;
+    for (const auto& word : line.subjects) words += " " + word;
+    const auto found = help_search(words, width);
     if (found.empty()) {
-      output.message(fmt::format("error: no built-in speaks of `{}`\n", line.search));
+      output.message(fmt::format("error: no built-in matches `{}`\n", words));
       return 1;
     }
     host.print(found);
@@ -116,19 +119,17 @@ int help(RealHost& host, TextOutput& output, const CommandLine& line) {
     host.print(help_overview(width));
     return 0;
   }
-  const int row = builtins().find(line.subject);
-  if (row < 0) {
-    std::vector<std::string> known;
-    for (const auto& r : builtins().rows()) known.emplace_back(r.name);
-    auto near = std::string(builtins().named_by(line.subject));
-    if (near.empty()) near = nearest_name(line.subject, known);
-    output.message(
-        fmt::format("error: there is no built-in `{}`{}\n", line.subject,
-                    near.empty() ? "; `help` lists them" : fmt::format("; did you mean {}?", near)));
-    return 1;
+  if (line.subjects.size() > 1) {
+    output.message(fmt::format("error: help takes one name, not {}\n  hint: eager-quill help --search {}\n",
+                               line.subjects.size(), fmt::join(line.subjects, " ")));
+    return 2;
   }
-  host.print(help_text(builtins().row(row), width));
-  return 0;
+  const auto page = help_page(line.subject, width);
+  if (page.empty())
+    tell_no_help(output, line.subject);
+  else
+    host.print(page);
+  return page.empty() ? 1 : 0;
 }
 
 int dump_stage(RealHost& host, TextOutput& output, const CommandLine& line) {
@@ -151,7 +152,7 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
     return run_prompt(host, output, session, {line.journal, std::nullopt, {}});
   }
   const auto folder = state_folder();
-  if (!folder.ok()) return fail_file(output, fmt::format("no session is kept: {}", folder.reason));
+  if (!folder.ok()) return fail_file(output, fmt::format("no session is saved: {}", folder.reason));
   const auto kept = kept_sessions(host, folder.value);
   if (line.resume == "list") {
     host.print(text_of(kept));
@@ -168,26 +169,25 @@ int prompt(RealHost& host, TextOutput& output, const CommandLine& line) {
 }
 
 constexpr Command kCommands[] = {
-    {"", "[options]", "the interactive prompt", "", false, false, prompt},
-    {"run", "run SCRIPT [options]", "runs a script (- for standard input); prints values, writes files",
+    {"", "[options]", "Start the interactive prompt", "", false, false, prompt},
+    {"run", "run SCRIPT [options]", "Run a script (- for standard input); print values, write files",
      "script", true, false, run_script},
-    {"eval", "eval 'EXPRESSION'", "evaluates an expression and prints its value", "expression", true, false,
+    {"eval", "eval 'EXPRESSION'", "Evaluate an expression and print its value", "expression", true, false,
      evaluate},
-    {"report", "report SCRIPT -o FILE", "runs a script and writes it as one page (.html) or Markdown (.md)",
-     "script", true, false, report_script},
-    {"verify", "verify OUT/run.json", "does a run again and compares all that it showed and wrote", "record",
-     true, false, verify_record},
-    {"trace", "trace FILE", "tells which script and inputs a figure or result comes from", "file", true,
+    {"report", "report SCRIPT -o FILE", "Run a script and write a report, .html or .md", "script", true,
+     false, report_script},
+    {"verify", "verify OUT/run.json", "Re-run and compare every output", "record", true, false,
+     verify_record},
+    {"trace", "trace FILE", "Print the script and inputs that a figure or result was made from", "file", true,
      false, trace_file},
-    {"watch", "watch SCRIPT [options]",
-     "runs a script, and again what a change of it or of its files concerns, until Ctrl-C", "script", true,
+    {"watch", "watch SCRIPT [options]", "Run a script, and re-run what a change affects", "script", true,
      false, watch_script},
-    {"check", "check SCRIPT…", "finds errors without running; lists inputs and sections", "script", true,
-     true, check_scripts},
-    {"demo", "demo [FOLDER]", "puts the demo project into a folder (velm) and runs it", "folder", false,
-     false, run_demo},
-    {"help", "help [NAME]", "the built-ins; help --search WORD finds them by their text", "name", false,
-     false, help},
+    {"check", "check SCRIPT…", "Find errors without running; list inputs and sections", "script", true, true,
+     check_scripts},
+    {"demo", "demo [FOLDER]", "Create the demo project in a folder (velm) and run it", "folder", false, false,
+     run_demo},
+    {"help", "help [NAME]", "Describe a built-in; help --search WORDS finds built-ins", "name", false, true,
+     help},
 };
 
 }  // namespace

@@ -1,4 +1,3 @@
-// Tested by tests/app/completion_test.cpp.
 #include "app/completion.h"
 
 #include <algorithm>

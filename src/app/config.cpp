@@ -1,4 +1,3 @@
-// Tested by tests/cli/config_test.cpp.
 #include "app/config.h"
 
 #include <fmt/format.h>
@@ -37,47 +36,47 @@ struct Setting {
 };
 
 constexpr Setting kSettings[] = {
-    {"theme", "of figures",
+    {"theme", "default theme of figures",
      [](CommandLine& line, const std::string& text) {
        if (!find_theme(text))
-         return fmt::format("theme is {}, not `{}`", list_in_prose(theme_names(), "or"), text);
+         return fmt::format("theme must be {}, not `{}`", list_in_prose(theme_names(), "or"), text);
        line.settings.theme = text;
        return std::string();
      }},
-    {"digits", "significant digits of printed numbers",
+    {"digits", "number of significant digits printed",
      [](CommandLine& line, const std::string& text) {
        const auto n = parse_number(text);
        if (!n || !is_whole(*n) || *n < 1 || *n > 17)
-         return fmt::format("digits is a number from 1 to 17, not `{}`", text);
+         return fmt::format("digits must be a number from 1 to 17, not `{}`", text);
        line.settings.digits = static_cast<int>(*n);
        return std::string();
      }},
-    {"formats", "that figures are written in, with blanks between them",
+    {"formats", "default formats of figures, separated by spaces",
      [](CommandLine& line, const std::string& text) {
        std::istringstream words(text);
        const auto known = figure_formats();
        std::vector<std::string> formats;
        for (std::string word; words >> word;) {
          if (std::find(known.begin(), known.end(), word) == known.end())
-           return fmt::format("formats are {}, not `{}`", list_in_prose(known), word);
+           return fmt::format("formats must be {}, not `{}`", list_in_prose(known), word);
          formats.push_back(word);
        }
-       if (formats.empty()) return std::string("formats names no format");
+       if (formats.empty()) return std::string("formats must contain at least one format");
        line.settings.formats = formats;
        return std::string();
      }},
-    {"threads", "how many to work with",
+    {"threads", "number of threads",
      [](CommandLine& line, const std::string& text) {
        const auto n = parse_number(text);
        if (!n || !is_whole(*n) || *n < 1 || *n > 1024)
-         return fmt::format("threads is a number from 1, not `{}`", text);
+         return fmt::format("threads must be an integer from 1, not `{}`", text);
        if (line.threads == 0) line.threads = static_cast<int>(*n);
        return std::string();
      }},
     {"color", "auto, always or never",
      [](CommandLine& line, const std::string& text) {
        if (text != "auto" && text != "always" && text != "never")
-         return fmt::format("color is auto, always or never, not `{}`", text);
+         return fmt::format("color must be auto, always or never, not `{}`", text);
        // Who asks for none for the time being is heard.
        if (line.color.empty() && (text != "always" || std::getenv("NO_COLOR") == nullptr)) line.color = text;
        return std::string();
@@ -104,8 +103,8 @@ void read_config(Host& host, CommandLine& line) {
     ++number;
     const auto setting = trim(std::string_view(written).substr(0, written.find('#')));
     if (!setting.empty() && setting.find('=') == setting.npos)
-      fail(fmt::format("{}, line {}: `{}` is no setting", path, number, printable(setting)),
-           "a line is written  theme = night");
+      fail(fmt::format("{}, line {}: `{}` is not a setting", path, number, printable(setting)),
+           "write a setting as: theme = night");
   }
   try {
     std::istringstream stream(text.value);
@@ -125,7 +124,7 @@ void read_config(Host& host, CommandLine& line) {
         fail(fmt::format("{}: {}", path, wrong));
     }
   } catch (const po::error&) {
-    fail(fmt::format("{}: its settings cannot be told apart", path), "a line is written  theme = night");
+    fail(fmt::format("{}: this is not a list of settings", path), "write a setting as: theme = night");
   }
 }
 

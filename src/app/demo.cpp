@@ -1,7 +1,10 @@
-// Tested by tests/cli/demo_test.cpp.
 #include "app/demo.h"
 
 #include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <filesystem>
 
 #include "base/text.h"
 #include "session/session.h"
@@ -11,6 +14,23 @@ namespace quill {
 namespace {
 
 constexpr std::string_view kScript = "lake/volume.eq";
+
+// The program as it can be typed here: by its name if that is found on the PATH, else by its path.
+std::string program_name() {
+  namespace fs = std::filesystem;
+  std::error_code error;
+  const auto program = fs::read_symlink("/proc/self/exe", error);
+  if (error) return "eager-quill";
+  const char* folders = std::getenv("PATH");
+  for (std::string_view rest = folders ? folders : ""; !rest.empty();) {
+    const auto folder = rest.substr(0, rest.find(':'));
+    rest.remove_prefix(std::min(rest.size(), folder.size() + 1));
+    if (fs::equivalent(fs::path(folder) / program.filename(), program, error))
+      return program.filename().string();
+  }
+  const auto relative = program.lexically_relative(fs::current_path(error));
+  return relative.empty() || *relative.begin() == ".." ? program.string() : relative.string();
+}
 
 }  // namespace
 
@@ -23,7 +43,7 @@ int run_demo(RealHost& host, TextOutput& output, const CommandLine& line) {
     if (there.ok() && there.value != file.bytes) in_the_way.emplace_back(file.name);
   }
   if (!in_the_way.empty())
-    fail(fmt::format("{} holds other files under the names of the demo: {}", folder,
+    fail(fmt::format("{} contains other files with the names of demo files: {}", folder,
                      list_in_prose(in_the_way)),
          "eager-quill demo another-folder");
   std::string script;
@@ -46,23 +66,24 @@ int run_demo(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (!ran || !recorded) return 1;
   const auto& out = options.out_folder;
   output.message(
-      fmt::format("\nThe survey of Lake Velm is in {0}: {1} files, of which {2} ran.\n"
-                  "It wrote a figure, a table and the record of the run into {3}. What to try next:\n"
-                  "  eager-quill verify {3}\n"
-                  "    runs it again and compares\n"
-                  "  eager-quill trace {3}/volume.png\n"
-                  "    says where the figure comes from\n"
-                  "  eager-quill run {2} --set cell=10 --out {0}/fine\n"
-                  "    on a finer grid\n"
-                  "  eager-quill run {0}/inflow_volume.eq --out {0}/inflow\n"
-                  "    another script of the survey\n"
-                  "  eager-quill report {0}/heat.eq -o heat.html\n"
-                  "    a page with its prose, formulas and a figure\n"
-                  "  eager-quill watch {2}\n"
-                  "    runs it again, where it changed, whenever you save it\n"
-                  "  eager-quill check {0}/*.eq\n"
-                  "    what can be said of all of them without running\n",
-                  folder, demo_files().size(), options.script_path, out));
+      fmt::format("\nThe survey of Lake Velm is in {0}: {1} files. The script {2} ran and wrote a figure, a "
+                  "table and the\n"
+                  "record of the run to {3}. Commands to try next:\n"
+                  "  {4} verify {3}\n"
+                  "    re-run and compare every output\n"
+                  "  {4} trace {3}/volume.png\n"
+                  "    print the script and inputs behind the figure\n"
+                  "  {4} run {2} --set cell=10 --out {0}/fine\n"
+                  "    run on a finer grid\n"
+                  "  {4} run {0}/inflow_volume.eq --out {0}/inflow\n"
+                  "    run another script of the survey\n"
+                  "  {4} report {0}/heat.eq -o heat.html\n"
+                  "    write a report with prose, formulas and a figure\n"
+                  "  {4} watch {2}\n"
+                  "    re-run what a change affects, at every save\n"
+                  "  {4} check {0}/*.eq\n"
+                  "    find errors without running\n",
+                  folder, demo_files().size(), options.script_path, out, program_name()));
   return 0;
 }
 

@@ -1,4 +1,3 @@
-// Tested by fence_test.cpp.
 #include "app/fence.h"
 
 #include <fcntl.h>
@@ -109,7 +108,7 @@ Fence::Found Fence::find(const Folders& folders, const std::string& path, bool t
   for (int ways = 0, links = 0; ways <= kMostLinks && links <= kMostLinks; ++ways) {
     const auto* root = nearest_root(folders, rest, to_write, why_not);
     if (root == nullptr) {
-      auto out = failed(why_not.empty() ? "it lies outside" : why_not, why_not.empty());
+      auto out = failed(why_not.empty() ? "it is outside the allowed folders" : why_not, why_not.empty());
       out.is_missing = why_not == std::strerror(ENOENT);
       return out;
     }

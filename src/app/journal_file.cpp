@@ -1,4 +1,3 @@
-// Tested by tests/cli/journal_test.cpp.
 #include "app/journal_file.h"
 
 #include <fcntl.h>
@@ -85,7 +84,7 @@ Outcome<std::unique_ptr<JournalFile>> JournalFile::begin(Host& host, const Journ
     Descriptor file(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600));
     if (!file.is_open() && errno == EEXIST) continue;
     if (!file.is_open()) return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
-    if (!lock(file)) return {nullptr, fmt::format("another program has locked {}", path)};
+    if (!lock(file)) return {nullptr, fmt::format("{} is locked by another program", path)};
     std::unique_ptr<JournalFile> out(new JournalFile(host, path, std::move(file), 0));
     if (const auto why = out->append(journal_line(head)); !why.empty()) {
       std::error_code error;
@@ -104,10 +103,10 @@ Outcome<std::unique_ptr<JournalFile>> JournalFile::go_on(Host& host, const std::
                                                          std::size_t size, std::size_t read) {
   Descriptor file(::open(path.c_str(), O_WRONLY | O_CLOEXEC));
   if (!file.is_open()) return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
-  if (!lock(file)) return {nullptr, "another prompt goes on with it"};
+  if (!lock(file)) return {nullptr, "another prompt continues this session"};
   struct stat info {};
   if (::fstat(file.get(), &info) != 0 || static_cast<std::size_t>(info.st_size) != read)
-    return {nullptr, "another prompt has gone on with it since it was read"};
+    return {nullptr, "another prompt has continued this session since it was read"};
   if (::ftruncate(file.get(), static_cast<off_t>(size)) != 0 || ::lseek(file.get(), 0, SEEK_END) < 0)
     return {nullptr, fmt::format("cannot write {}: {}", path, system_reason())};
   return {std::unique_ptr<JournalFile>(new JournalFile(host, path, std::move(file), size)), {}};
@@ -120,7 +119,7 @@ std::string JournalFile::append(const std::string& line) {
     size_ += line.size();
   } else if (::ftruncate(file_.get(), static_cast<off_t>(size_)) != 0 ||
              ::lseek(file_.get(), 0, SEEK_END) < 0) {
-    why += fmt::format(", and what was begun cannot be taken back: {}", system_reason());
+    why += fmt::format(", and the change cannot be reverted: {}", system_reason());
   }
   return why;
 }
@@ -131,10 +130,10 @@ void JournalFile::tell(const JournalEvent& event) {
   if (why.empty()) {
     waiting_.clear();
   } else if (!has_failed_) {
-    host_.message(fmt::format(
-        "error: the journal {} cannot be written: {}\n  hint: what is entered waits until it can; :write "
-        "keeps the entries as a script\n",
-        path_, why));
+    host_.message(
+        fmt::format("error: cannot write the journal {}: {}\n  hint: entries are written as soon as it is "
+                    "possible; :write saves them as a script\n",
+                    path_, why));
   }
   has_failed_ = !why.empty();
 }
@@ -188,14 +187,14 @@ std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_
 }
 
 std::string text_of(const std::vector<KeptSession>& sessions) {
-  if (sessions.empty()) return "no session is kept\n";
+  if (sessions.empty()) return "no sessions are saved\n";
   std::string out;
   for (std::size_t k = 0; k < sessions.size(); ++k) {
     const auto& s = sessions[k];
     out += s.problem.empty()
                ? fmt::format("{:>4}  {}  {:>3} {}  {}{}\n      {}\n", k + 1, s.began, s.entries,
                              s.entries == 1 ? "entry  " : "entries", s.folder, s.is_open ? "   (open)" : "",
-                             s.first_line.empty() ? "nothing was entered" : shortened(s.first_line, 66))
+                             s.first_line.empty() ? "no entries" : shortened(s.first_line, 66))
                : fmt::format("{:>4}  {}\n", k + 1, s.problem);
   }
   return out;
@@ -214,15 +213,15 @@ const KeptSession& chosen_session(const std::vector<KeptSession>& sessions, cons
     for (const auto& s : sessions)
       if (!chosen && s.problem.empty() && !s.is_open && s.folder == here && s.entries > 0) chosen = &s;
     if (!chosen)
-      fail(fmt::format("no session of {} is kept", here),
-           sessions.empty() ? "" : "eager-quill --resume=list lists those of all folders");
+      fail(fmt::format("no session of {} is saved", here),
+           sessions.empty() ? "" : "eager-quill --resume=list lists the sessions of all folders");
   }
   if (!chosen->problem.empty()) fail(chosen->problem);
   if (chosen->is_open)
-    fail("another prompt goes on with this session", "eager-quill --resume=list lists the others");
+    fail("another prompt continues this session", "eager-quill --resume=list lists the others");
   if (chosen->folder != here)
     fail(fmt::format("this session belongs to {}", chosen->folder),
-         "go there first, since its files are seen from there");
+         "change to that folder first: its file names are relative to it");
   return *chosen;
 }
 

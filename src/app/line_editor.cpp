@@ -1,4 +1,3 @@
-// Tested by tests/cli/terminal_test.cpp.
 #include "app/line_editor.h"
 
 #include <cstdio>

@@ -60,7 +60,7 @@ int run(int count, const char* const* arguments) {
   const int status = run_command(host, output, line);
   const auto failure = host.flush();
   if (failure.empty()) return status;
-  output.message(fmt::format("error: not all that was printed could be written: {}\n", failure));
+  output.message(fmt::format("error: not all output could be written: {}\n", failure));
   return std::max(status, 1);
 }
 
@@ -84,8 +84,8 @@ __attribute__((constructor(101))) void refuse_little_memory() {
   rlimit limit{};
   if (getrlimit(RLIMIT_AS, &limit) != 0 || limit.rlim_cur >= least) return;
   constexpr char text[] =
-      "error: the limit on memory is too small: the program needs 512 MB of address space\n"
-      "  hint: ulimit -v unlimited\n";
+      "error: the memory limit is too small: the program needs 512 MB of address space\n  hint: ulimit -v "
+      "unlimited\n";
   // Nothing else of the program is ready yet.
   if (write(STDERR_FILENO, text, sizeof text - 1) < 0) _exit(1);
   _exit(1);
@@ -107,10 +107,8 @@ int main(int count, char** arguments) {
   } catch (const quill::Error& error) {
     std::fputs(quill::describe(error).c_str(), stderr);
   } catch (const std::bad_alloc&) {
-    std::fputs("error: there is no memory left\n", stderr);
-  } catch (const std::exception&) {
-    std::fputs("error: an unexpected failure inside of the program\n", stderr);
-  }
+    std::fputs("error: out of memory\n", stderr);
+  } catch (const std::exception&) { std::fputs("error: internal error\n", stderr); }
   if (quill::has_left_work()) {
     // It uses what would be taken down now.
     std::fflush(nullptr);

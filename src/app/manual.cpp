@@ -1,4 +1,3 @@
-// Tested by tests/app/manual_test.cpp.
 #include "app/manual.h"
 
 #include <fmt/format.h>
@@ -25,16 +24,6 @@ std::string roff(std::string_view text) {
       out += c;
   }
   if (out.starts_with('.') || out.starts_with('\'')) out.insert(0, "\\&");
-  return out;
-}
-
-std::string words_of(const Option& option) {
-  auto out = fmt::format("--{}", option.name);
-  if (*option.letter) out = fmt::format("-{}, {}", option.letter + 1, out);
-  if (option.implicit)
-    out += "[=WHICH]";
-  else if (option.has_argument())
-    out += " " + to_upper(std::string(option.argument));
   return out;
 }
 
@@ -78,7 +67,7 @@ std::string manual_page() {
   out += ".SH OPTIONS\n";
   for (const auto& option : options())
     if (!option.is_for_developers())
-      out += fmt::format(".TP\n.B {}\n{}\n", roff(words_of(option)), roff(sentence(option.about)));
+      out += fmt::format(".TP\n.B {}\n{}\n", roff(trim(spelling(option))), roff(sentence(option.about)));
   out += ".SH \"WORDS OF THE PROMPT\"\n";
   for (const auto& word : words())
     out += fmt::format(".TP\n.B {}\n{}\n",

@@ -49,7 +49,7 @@ std::string set_to(CommandLine& line, const std::string&) {
 
 std::string take_seed(CommandLine& line, const std::string& text) {
   if (text.empty() || text.size() > 19 || text.find_first_not_of("0123456789") != std::string::npos)
-    return fmt::format("--seed takes a whole number from 0, not `{}`", text);
+    return fmt::format("--seed takes an integer from 0, not `{}`", text);
   line.seed = std::stoull(text);
   return {};
 }
@@ -57,7 +57,7 @@ std::string take_seed(CommandLine& line, const std::string& text) {
 std::string take_threads(CommandLine& line, const std::string& text) {
   const auto count = parse_number(text);
   if (!count || !is_whole(*count) || *count < 1 || *count > 1024)
-    return fmt::format("--threads takes a whole number from 1, not `{}`", text);
+    return fmt::format("--threads takes an integer from 1, not `{}`", text);
   line.threads = static_cast<int>(*count);
   return {};
 }
@@ -93,50 +93,46 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 }
 
 constexpr Option kOptions[] = {
-    {"names", " help ", "", "for developers: the names of all built-ins",
-     set_to<&CommandLine::lists_names, true>},
-    {"out", " run watch report prompt ", "folder", "folder for figures and files (default: out)",
+    {"names", " help ", "", "for developers: print the names of all built-ins",
+     set_to<&CommandLine::lists_names, true>, nullptr, "", true},
+    {"out", " run watch report prompt ", "folder", "write figures and files to this folder (default: out)",
      take_text<&CommandLine::out>},
-    {"seed", " run watch report prompt ", "number", "seed of the random numbers (default: 1)", take_seed},
+    {"seed", " run watch report prompt ", "number", "set the seed of the random numbers (default: 1)",
+     take_seed},
     {"memory", " run watch report eval prompt verify trace ", "size",
-     "ceiling for all values, as 500MB or 4GB (default: three quarters of the machine's memory)",
-     take_memory},
+     "limit the memory of all values, such as 500MB or 4GB (default: three quarters of the memory)",
+     take_memory, nullptr, "", true},
     {"set", " run watch report ", "name=value",
-     "name=value: an input of the script, a literal of the language; may stand several times", take_input},
-    {"section", " run watch report ", "title", "title of a section: runs the script up to its end",
+     "set an input of the script to a literal: --set rate=0.5; repeatable", take_input},
+    {"section", " run watch report ", "title", "run only up to the end of the section with this title",
      take_text<&CommandLine::section>},
     {"threads", " run watch report eval prompt verify trace ", "count",
-     "how many to work with (default: one for each processor)", take_threads},
-    {"script", " verify trace ", "file", "the script, where it is not where it was",
+     "use this number of threads (default: one per processor)", take_threads, nullptr, "", true},
+    {"script", " verify trace ", "file", "use the script at this path, if it has moved",
      take_text<&CommandLine::script>},
     {"tolerance", " verify trace ", "share",
-     "how far numbers may be apart, as a share of the largest beside them (default: 0)", take_tolerance},
-    {"rerun", " trace ", "", "makes the file again beside it, and compares",
-     set_to<&CommandLine::rerun, true>},
-    {"json", " check ", "", "prints JSON, with exact places, for editors", set_to<&CommandLine::json, true>},
-    {"prov", " trace ", "", "prints W3C PROV-JSON instead; also of a run.json",
-     set_to<&CommandLine::prov, true>},
+     "accept differences up to this fraction of the largest number beside them (default: 0)", take_tolerance},
+    {"rerun", " trace ", "", "make the file again and compare", set_to<&CommandLine::rerun, true>},
+    {"json", " check ", "", "print JSON with exact locations, for editors", set_to<&CommandLine::json, true>},
+    {"prov", " trace ", "", "print W3C PROV-JSON; also for a run.json", set_to<&CommandLine::prov, true>,
+     nullptr, "", true},
     {"also-read", " run watch report eval prompt verify trace ", "folder",
-     "a folder that scripts may read, beside their own, the current and the output folder; may stand several "
-     "times",
-     add_text<&CommandLine::also_read>},
+     "allow scripts to read files in this folder; repeatable", add_text<&CommandLine::also_read>, nullptr, "",
+     true},
     {"also-write", " run watch report eval prompt ", "folder",
-     "a folder that scripts may write, beside the output folder; may stand several times",
-     add_text<&CommandLine::also_write>},
-    {"no-record", " run report ", "", "writes no record of the run (run.json in the output folder)",
-     set_to<&CommandLine::record, false>},
-    {"explain", " run ", "",
-     "tells behind the output which expressions went over their arrays in one pass, and what stopped the "
-     "others",
+     "allow scripts to write files in this folder; repeatable", add_text<&CommandLine::also_write>, nullptr,
+     "", true},
+    {"no-record", " run report ", "", "do not write the record of the run (run.json)",
+     set_to<&CommandLine::record, false>, nullptr, "", true},
+    {"explain", " run ", "", "report which array expressions were fused, and why others were not",
      set_to<&CommandLine::explains, true>},
     {"output", " report ", "file",
-     "the file of the report, .html or .md (default: the script's name with .html)",
+     "write the report to this file, .html or .md (default: name of the script with .html)",
      take_text<&CommandLine::file>, nullptr, ",o"},
-    {"interactive", " report ", "", "figures that are zoomed, turned and read in the page (.html)",
+    {"interactive", " report ", "", "include interactive figures (.html)",
      set_to<&CommandLine::is_interactive, true>},
     {"resume", " prompt ", "which",
-     "goes on with the last session of this folder; =list lists all that were kept, =3 takes the third of "
-     "them",
+     "continue the last session of this folder, =list lists sessions, =3 continues the third",
      [](CommandLine& line, const std::string& text) {
        const bool is_number =
            !text.empty() && text.size() < 9 && text.find_first_not_of("0123456789") == std::string::npos;
@@ -146,12 +142,12 @@ constexpr Option kOptions[] = {
                   : fmt::format("--resume takes =list or =NUMBER, not `{}`", text);
      },
      "last"},
-    {"no-journal", " prompt ", "", "keeps no journal of the session", set_to<&CommandLine::journal, false>},
-    {"quiet", " run watch report ", "", "tells neither warnings nor paths of files",
+    {"no-journal", " prompt ", "", "do not keep a journal of the session",
+     set_to<&CommandLine::journal, false>, nullptr, "", true},
+    {"quiet", " run watch report ", "", "do not print warnings and paths of written files",
      set_to<&CommandLine::quiet, true>},
-    {"search", " help ", "word", "lists the built-ins whose help holds a word",
-     take_text<&CommandLine::search>},
-    {"color", "*", "when", "whether messages are coloured: auto, always or never (default: auto)",
+    {"search", " help ", "word", "find built-ins by words, in any order", take_text<&CommandLine::search>},
+    {"color", "*", "when", "colour messages: auto, always or never (default: auto)",
      [](CommandLine& line, const std::string& text) {
        line.color = text;
        return text == "auto" || text == "always" || text == "never"
@@ -159,14 +155,13 @@ constexpr Option kOptions[] = {
                   : fmt::format("--color takes auto, always or never, not `{}`", text);
      }},
     {"config", "*", "file",
-     "the file of settings (default: eager-quill/config in $XDG_CONFIG_HOME or ~/.config)",
-     take_text<&CommandLine::config>},
-    {"no-config", "*", "", "reads no file of settings", set_to<&CommandLine::reads_config, false>},
+     "read settings from this file (default: eager-quill/config in $XDG_CONFIG_HOME or ~/.config)",
+     take_text<&CommandLine::config>, nullptr, "", true},
+    {"no-config", "*", "", "do not read a file of settings", set_to<&CommandLine::reads_config, false>,
+     nullptr, "", true},
     {"dump", " prompt ", "stage",
-     "for developers, with a script: prints a stage of its way instead of running it (tokens, tree, effects, "
-     "program, "
-     "figure)",
-     take_dump},
+     "for developers, with a script: print tokens, tree, effects, program or figure instead of running",
+     take_dump, nullptr, "", true},
 };
 
 std::string key_of(const Command& command) { return *command.name ? command.name : "prompt"; }
@@ -174,6 +169,14 @@ std::string key_of(const Command& command) { return *command.name ? command.name
 }  // namespace
 
 std::span<const Option> options() { return kOptions; }
+
+std::string spelling(const Option& option) {
+  auto out =
+      fmt::format("{}--{}", *option.letter ? fmt::format("-{}, ", option.letter + 1) : "    ", option.name);
+  const auto argument = to_upper(std::string(option.argument));
+  if (option.implicit) return out + fmt::format("[={}]", argument);
+  return option.has_argument() ? out + " " + argument : out;
+}
 
 bool has_option(const Command& command, const Option& option) {
   if (std::string_view(option.commands) == "*") return true;
@@ -184,51 +187,65 @@ bool has_option(const Command& command, const Option& option) {
 namespace {
 
 po::options_description options_of(const Command& command) {
-  po::options_description options("options");
+  po::options_description options;
   auto add = options.add_options();
-  add("help,h", "tells how to use the command");
-  for (const auto& option : quill::options())
-    if (has_option(command, option)) {
-      const auto name = std::string(option.name) + option.letter;
-      if (option.implicit)
-        add(name.c_str(),
-            po::value<std::vector<std::string>>()
-                ->composing()
-                ->value_name(option.argument)
-                ->implicit_value({option.implicit}, option.implicit),
-            option.about);
-      else if (option.has_argument())
-        add(name.c_str(), po::value<std::vector<std::string>>()->composing()->value_name(option.argument),
-            option.about);
-      else
-        add(name.c_str(), option.about);
+  add("help,h", "");
+  for (const auto& option : quill::options()) {
+    if (!has_option(command, option)) continue;
+    const auto name = std::string(option.name) + option.letter;
+    if (!option.has_argument()) {
+      add(name.c_str(), "");
+      continue;
     }
-  if (!*command.name) add("version", "tells the version");
+    auto* value = po::value<std::vector<std::string>>()->composing();
+    if (option.implicit) value->implicit_value({option.implicit}, option.implicit);
+    add(name.c_str(), value);
+  }
+  if (!*command.name) add("version", "");
   return options;
 }
 
+// One line for each option, the uncommon ones below a heading of their own.
+std::string option_lines(const Command& command) {
+  std::vector<std::pair<std::string, std::string>> common, uncommon;
+  for (const auto& option : quill::options())
+    if (has_option(command, option))
+      (option.is_advanced ? uncommon : common).emplace_back(spelling(option), option.about);
+  common.emplace_back("-h, --help", "show this help");
+  if (!*command.name) common.emplace_back("    --version", "show the version");
+  std::string out;
+  const auto add = [&](std::string_view title, const auto& rows) {
+    if (rows.empty()) return;
+    constexpr std::size_t indent = 28, width = 100;
+    out += fmt::format("\n{}\n", title);
+    for (const auto& [spelled, about] : rows) {
+      const auto lines = wrap(about, width - indent);
+      for (std::size_t k = 0; k < lines.size(); ++k)
+        out += (k == 0 ? pad_right("  " + spelled, indent - 1) + " " : std::string(indent, ' ')) + lines[k] +
+               "\n";
+    }
+  };
+  add("Options", common);
+  add("Advanced options", uncommon);
+  return out;
+}
+
 std::string usage_of(const Command& command) {
-  std::ostringstream out;
-  if (*command.name) {
-    out << "usage: eager-quill " << command.usage << "\n  " << command.about << "\n\n" << options_of(command);
-    return out.str();
-  }
-  out << "Eager Quill: vectorized array scripts, numerics and figures.\n\n";
+  if (*command.name)
+    return fmt::format("Usage: eager-quill {}\n{}.\n{}", command.usage, command.about, option_lines(command));
+  std::string out = "Eager Quill: vectorized array scripts, numerics and figures.\n\nUsage\n";
   for (const auto& c : commands())
-    out << (&c == commands().data() ? "usage: " : "       ") << "eager-quill " << pad_right(c.usage, 27)
-        << c.about << "\n";
-  out << "\n"
-      << options_of(command)
-      << "\nEvery command has --help.\nExit status: 0 success, 1 a script failed, 2 wrong usage, 3 a "
-         "run did not come out the same.\n";
-  return out.str();
+    out += fmt::format("  eager-quill {}{}\n", pad_right(c.usage, 24), c.about);
+  return out + option_lines(command) +
+         "\n`eager-quill COMMAND --help` lists the options of a command.\n"
+         "Exit status: 0 success, 1 the script failed, 2 wrong usage, 3 a re-run differs.\n";
 }
 
 CommandLine wrong(const std::string& message, const std::string& command) {
   CommandLine line;
   line.status = 2;
-  line.message = fmt::format("error: {}; eager-quill {}--help tells how to use it\n", message,
-                             command.empty() ? "" : command + " ");
+  line.message =
+      fmt::format("error: {}; see eager-quill {}--help\n", message, command.empty() ? "" : command + " ");
   return line;
 }
 
@@ -236,19 +253,20 @@ CommandLine wrong(const std::string& message, const std::string& command) {
 std::string words_of(const po::error& error) {
   const auto* named = dynamic_cast<const po::error_with_option_name*>(&error);
   const auto option = named ? named->get_option_name() : std::string();
-  if (dynamic_cast<const po::unknown_option*>(&error)) return fmt::format("there is no option {}", option);
-  if (dynamic_cast<const po::multiple_occurrences*>(&error)) return fmt::format("{} is given twice", option);
+  if (dynamic_cast<const po::unknown_option*>(&error)) return fmt::format("unknown option {}", option);
+  if (dynamic_cast<const po::multiple_occurrences*>(&error))
+    return fmt::format("option {} is given twice", option);
   if (const auto* syntax = dynamic_cast<const po::invalid_command_line_syntax*>(&error)) {
     using Kind = po::invalid_syntax;
     switch (syntax->kind()) {
       case Kind::missing_parameter:
-      case Kind::empty_adjacent_parameter: return fmt::format("{} needs an argument", option);
-      case Kind::extra_parameter: return fmt::format("{} takes no argument", option);
-      default: return fmt::format("{} is not written in full", option);
+      case Kind::empty_adjacent_parameter: return fmt::format("option {} needs an argument", option);
+      case Kind::extra_parameter: return fmt::format("option {} takes no argument", option);
+      default: return fmt::format("option {} is incomplete", option);
     }
   }
-  return option.empty() ? std::string("the options cannot be told apart")
-                        : fmt::format("{} has an argument that does not fit", option);
+  return option.empty() ? std::string("the options cannot be parsed")
+                        : fmt::format("option {} has a wrong argument", option);
 }
 
 // Whether the word is an option whose argument is the next one.
@@ -285,7 +303,7 @@ CommandLine unknown_command(const std::string& word) {
     if (*c.name) known.emplace_back(c.name);
   const auto near = nearest_name(word, known);
   const bool script = word.ends_with(".eq");
-  return wrong(fmt::format("there is no command `{}`{}", word,
+  return wrong(fmt::format("unknown command `{}`{}", word,
                            script         ? fmt::format(" (did you mean: eager-quill run {}?)", word)
                            : near.empty() ? ""
                                           : fmt::format(" (did you mean {}?)", near)),
@@ -331,10 +349,10 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
   const auto subjects =
       map.count("subject") ? map["subject"].as<std::vector<std::string>>() : std::vector<std::string>{};
   if (!*command->name && !subjects.empty() && find_command(subjects[0]))
-    return wrong(fmt::format("the command stands first: eager-quill {} …", subjects[0]), subjects[0]);
+    return wrong(fmt::format("the command must come first: eager-quill {} …", subjects[0]), subjects[0]);
   const std::string subject = *command->subject ? command->subject : "script";
   if (subjects.size() > 1 && !command->takes_many)
-    return wrong(fmt::format("one {} at a time, and there are {}", subject, subjects.size()), name);
+    return wrong(fmt::format("expected one {}, not {}", subject, subjects.size()), name);
   if (subjects.empty() && command->needs_subject)
     return wrong(fmt::format("`{}` needs a{} {}", name, subject.starts_with('e') ? "n" : "", subject), name);
   if (subjects.empty() && !line.dump.empty()) return wrong("--dump needs a script", name);

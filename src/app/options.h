@@ -67,12 +67,15 @@ struct Option {
   const char* argument;  // what it takes; "" for nothing
   const char* about;
   std::string (*take)(CommandLine& line, const std::string& text);
-  const char* implicit = nullptr;  // what it is without an argument, which then stands behind =
+  const char* implicit = nullptr;  // the value without an argument, which must then be written with =
   const char* letter = "";         // ",o" for -o
+  bool is_advanced = false;        // listed apart from the common ones
   bool is_for_developers() const { return std::string_view(about).starts_with("for developers"); }
   bool has_argument() const { return *argument != '\0'; }
 };
 std::span<const Option> options();
+// "-o, --output FILE" or "    --resume[=WHICH]".
+std::string spelling(const Option& option);
 bool has_option(const Command& command, const Option& option);
 
 CommandLine parse_command_line(int count, const char* const* arguments);

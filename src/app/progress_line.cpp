@@ -1,4 +1,3 @@
-// Tested by progress_line_test.cpp and tests/cli/progress_test.cpp.
 #include "app/progress_line.h"
 
 #include <fmt/format.h>

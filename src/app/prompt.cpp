@@ -128,8 +128,7 @@ std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Se
   if (!options.journal || (!terminal && !options.resumed)) return nullptr;
   const auto& resumed = options.resumed;
   if (resumed && resumed->is_torn)
-    output.message(
-        "warning: the program was stopped while it wrote the last line of the journal, which is gone\n");
+    output.message("warning: the last line of the journal was incomplete and is lost\n");
   std::error_code error;
   JournalHead head{QUILL_VERSION, time_text(std::floor(host.time_of_day())),
                    std::filesystem::current_path(error).string(), session.out_folder, session.options().seed};
@@ -138,13 +137,13 @@ std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Se
                   : JournalFile::begin(host, head);
   if (!file.ok()) {
     output.message(
-        fmt::format("error: there is no journal of this session: {}\n  hint: entries are not kept; "
-                    ":write keeps them as a script\n",
+        fmt::format("error: this session has no journal: {}\n  hint: entries are not saved automatically; "
+                    ":write saves them as a script\n",
                     file.reason));
   } else if (resumed && !resumed->damage.empty()) {
     output.message(
-        fmt::format("warning: {}: {}\n  hint: what stands before it goes on in {}; the damaged file "
-                    "stays as it is\n",
+        fmt::format("warning: {}: {}\n  hint: the entries before the damage continue in {}; the damaged file "
+                    "is unchanged\n",
                     options.path, resumed->damage, file.value->path()));
     for (const auto& event : resumed->events) file.value->tell(event);
   }
@@ -159,17 +158,17 @@ void take_up(Prompt& p, const Journal& journal) {
     resumed = p.entries.resume(journal);
   }
   p.host.print(fmt::format(
-      "  the session of {} goes on: {}, in {}\n", journal.head.began,
+      "  continuing the session of {}: {}, in {}\n", journal.head.began,
       p.entries.done().size() == 1 ? "1 entry" : fmt::format("{} entries", p.entries.done().size()),
       duration_in_prose(p.host.seconds() - began)));
   if (resumed.taken > 0)
-    p.host.print(
-        fmt::format("  {} taken from what was kept\n",
-                    resumed.taken == 1 ? "1 long one was" : fmt::format("{} long ones were", resumed.taken)));
-  if (resumed.unfinished) p.host.print("  the last one had not ended, and was run again\n");
+    p.host.print(fmt::format(
+        "  {} restored from saved results\n",
+        resumed.taken == 1 ? "1 long entry was" : fmt::format("{} long entries were", resumed.taken)));
+  if (resumed.unfinished) p.host.print("  the last entry had not finished and was run again\n");
   for (const auto& text : resumed.left_out)
-    p.host.print(fmt::format("  left out, since it did not come to its end: {}\n", first_line(text)));
-  tell_changes(p, resumed.different, "came out differently");
+    p.host.print(fmt::format("  omitted, because it did not finish: {}\n", first_line(text)));
+  tell_changes(p, resumed.different, "has another result");
   p.session.settle_files();
 }
 
@@ -186,7 +185,7 @@ int run_prompt(Host& host, TextOutput& output, Session& session, const PromptOpt
                }};
   bool last_failed = false;
   if (lines.terminal())
-    host.print("Eager Quill " QUILL_VERSION "   :help tells what there is, :quit leaves\n");
+    host.print("Eager Quill " QUILL_VERSION "   :help describes a built-in, :quit ends the session\n");
   if (options.resumed) take_up(state, *options.resumed);
   while (!reader.at_end) {
     const auto entry = reader.entry(std::to_string(state.entries.next_number()) + " ~ ", "");

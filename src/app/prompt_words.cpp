@@ -1,4 +1,3 @@
-// Tested by tests/cli/program_test.cpp.
 #include "app/prompt_words.h"
 
 #include <fmt/format.h>
@@ -31,18 +30,38 @@ const Value* named_value(const Session& session, const std::string& name) {
 }
 
 // The names of the script come first; a built-in is found below them.
+std::string help_page(const std::string& name, int width) {
+  std::string out;
+  const int row = builtins().find(name);
+  if (row >= 0) out = help_text(builtins().row(row), width);
+  for (const auto& w : words())
+    if (name == w.name || ":" + name == w.name)
+      out += fmt::format("{}{}{}\nAt the prompt: {}.\n", out.empty() ? "" : "\n", w.name,
+                         *w.argument ? " " + to_upper(w.argument) : "", w.about);
+  if (const auto* topic = find_topic(name); topic && out.empty()) out = help_text(*topic, width);
+  return out;
+}
+
+void tell_no_help(TextOutput& output, const std::string& name) {
+  std::vector<std::string> known;
+  for (const auto& r : builtins().rows()) known.emplace_back(r.name);
+  for (const auto& w : words()) known.emplace_back(w.name);
+  for (const auto& t : topics()) known.emplace_back(t.name);
+  auto near = std::string(builtins().named_by(name));
+  if (near.empty()) near = nearest_name(name, known);
+  output.message(fmt::format("error: no help for `{}`\n  hint: {}\n", name,
+                             near.empty()
+                                 ? "help lists the built-ins, help --search WORDS finds them by words"
+                                 : "did you mean " + near + "?"));
+}
+
 void tell_help(Host& host, TextOutput& output, const Session& session, const std::string& name) {
   if (name.empty()) return host.print(help_overview(host.columns()));
   if (const auto* value = named_value(session, name); value && !value->is(Kind::builtin))
     return host.print(help_of(name, *value, host.columns()));
-  const int row = builtins().find(name);
-  if (row >= 0) return host.print(help_text(builtins().row(row), host.columns()));
-  std::vector<std::string> known;
-  for (const auto& r : builtins().rows()) known.emplace_back(r.name);
-  auto near = std::string(builtins().named_by(name));
-  if (near.empty()) near = nearest_name(name, known);
-  output.message("error: there is no built-in `" + name + "`\n" +
-                 (near.empty() ? "" : "  hint: did you mean " + near + "?\n"));
+  const auto page = help_page(name, host.columns());
+  if (page.empty()) return tell_no_help(output, name);
+  host.print(page);
 }
 
 std::string first_line(const std::string& text) {
@@ -139,7 +158,7 @@ void act_undo(Prompt& p, const std::string& argument) {
     const auto entry = p.entries.undo();
     if (!entry) {
       p.output.message(p.entries.out_of_reach() > 0
-                           ? "error: there is no going back further: the states before took too much memory\n"
+                           ? "error: earlier entries cannot be undone: their states took too much memory\n"
                            : "error: there is nothing to undo\n");
       return;
     }
@@ -152,10 +171,10 @@ void act_undo(Prompt& p, const std::string& argument) {
 void act_redo(Prompt& p, const std::string& argument) {
   for (int left = count_of(p, ":redo", argument); left > 0;) {
     const auto entry = p.entries.redo();
-    if (!entry) return p.output.message("error: nothing was undone that could be done again\n");
+    if (!entry) return p.output.message("error: there is nothing to redo\n");
     if (entry->failed) continue;
     --left;
-    p.host.print(fmt::format("  done again: {}\n", shown(*entry)));
+    p.host.print(fmt::format("  redone: {}\n", shown(*entry)));
   }
 }
 
@@ -183,8 +202,7 @@ std::optional<std::string> runnable_script(Prompt& p) {
   auto script = p.entries.as_script();
   for (const auto& error : script.errors) p.output.tell(ErrorMet{error});
   if (!script.errors.empty()) {
-    p.output.message(
-        "error: the entries do not make a script that can run\n  hint: :edit corrects an entry\n");
+    p.output.message("error: the entries do not make a script that runs\n  hint: :edit corrects an entry\n");
     return std::nullopt;
   }
   for (const auto& what : script.differences)
@@ -195,7 +213,7 @@ std::optional<std::string> runnable_script(Prompt& p) {
 void act_write(Prompt& p, const std::string& path) {
   // Only what this session wrote is written over.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
-    p.output.message(fmt::format("error: {} is there already\n  hint: give the script another name\n", path));
+    p.output.message(fmt::format("error: {} exists already\n  hint: choose another name\n", path));
     return;
   }
   const auto script = runnable_script(p);
@@ -240,14 +258,14 @@ void act_edit(Prompt& p, const std::string& argument) {
     if (has_run)
       tell_values(p, rerun);
     else
-      p.host.print(fmt::format("  ran again: {}\n", shown(rerun.entry)));
+      p.host.print(fmt::format("  re-run: {}\n", shown(rerun.entry)));
   });
   if (edited.fine) {
     if (edited.kept > 0)
-      p.host.print(edited.kept == 1 ? "  1 entry kept what it gave\n"
-                                    : fmt::format("  {} entries kept what they gave\n", edited.kept));
+      p.host.print(edited.kept == 1 ? "  1 unchanged entry reused\n"
+                                    : fmt::format("  {} unchanged entries reused\n", edited.kept));
   } else
-    p.output.message("  entry " + std::to_string(p.entries.done()[*place].number) + " stays as it was\n");
+    p.output.message("  entry " + std::to_string(p.entries.done()[*place].number) + " is unchanged");
 }
 
 void act_forget(Prompt& p, const std::string& name) {
@@ -295,20 +313,20 @@ void act_open(Prompt& p, const std::string& name) {
   const auto path = path_below(p.session.out_folder, figure->name + "." + figure->formats.front());
   if (const int status = run_for_user("xdg-open", path); status != 0)
     p.output.message(
-        fmt::format("error: the desktop does not open {}{}\n", path,
+        fmt::format("error: the desktop cannot open {}{}\n", path,
                     status == 127 ? ": there is no xdg-open" : fmt::format(" (status {})", status)));
 }
 
 void act_save(Prompt& p, const std::string& path) {
   if (!path.ends_with(".h5")) {
     p.output.message(
-        fmt::format("error: kept variables go into a file that ends in .h5, not {}\n  hint: :save work.h5\n",
+        fmt::format("error: variables are saved in a file that ends in .h5, not {}\n  hint: :save work.h5\n",
                     printable(path)));
     return;
   }
   if (const auto there = p.host.read_file(path); there.ok() && !holds_kept_values(there.value)) {
     p.output.message(fmt::format(
-        "error: {} is there already, and holds no kept variables\n  hint: give the file another name\n",
+        "error: {} exists already and does not contain saved variables\n  hint: choose another name\n",
         path));
     return;
   }
@@ -319,10 +337,9 @@ void act_save(Prompt& p, const std::string& path) {
     return;
   }
   p.output.tell(FileWritten{path});
-  p.host.print(kept.count == 1 ? "  1 variable is kept\n"
-                               : fmt::format("  {} variables are kept\n", kept.count));
+  p.host.print(kept.count == 1 ? "  1 variable saved\n" : fmt::format("  {} variables saved\n", kept.count));
   for (const auto& [name, why] : kept.left_out)
-    p.output.message(fmt::format("warning: `{}` is not kept: {}\n", name, why));
+    p.output.message(fmt::format("warning: `{}` is not saved: {}\n", name, why));
 }
 
 void act_load(Prompt& p, const std::string& path) { p.entries.run(":load " + path); }
@@ -355,8 +372,8 @@ void act_report(Prompt& p, const std::string& path) {
   options.files_from = &p.session.files();
   // Only what this session wrote is written over.
   if (p.host.read_file(path).ok() && !p.scripts.contains(path)) {
-    p.output.message(
-        fmt::format("error: {} is there already\n  hint: give the report another name\n", printable(path)));
+    p.output.message(fmt::format("error: {} exists already\n  hint: choose another name for the report\n",
+                                 printable(path)));
     return;
   }
   const auto script = runnable_script(p);
@@ -365,33 +382,33 @@ void act_report(Prompt& p, const std::string& path) {
 }
 
 constexpr Word kWords[] = {
-    {":help", "name", "", "", "help for a built-in, or for a function of your own: :help name, or ?name",
+    {":help", "name", "", "", "describe a built-in or a function of your own: :help mean, or ?mean",
      act_help},
-    {":vars", "", "", "", "the variables with type, shape and range", act_vars},
-    {":type", "variable", "the name of a variable", "depth", "type, shape and range of one", act_type},
-    {":figures", "", "", "", "the figures that were written", act_figures},
-    {":look", "figure", "", "", "draws a figure in the terminal: :look name", act_look},
-    {":open", "figure", "", "", "hands a figure to the desktop: :open name", act_open},
-    {":history", "", "", "", "the entries, with those that failed or were undone", act_history},
+    {":vars", "", "", "", "list the variables with type, shape and range", act_vars},
+    {":card", "variable", "the name of a variable", "depth", "describe a variable: type, shape and range",
+     act_type},
+    {":figures", "", "", "", "list the figures written in this session", act_figures},
+    {":look", "figure", "", "", "show a figure in the terminal", act_look},
+    {":open", "figure", "", "", "open a figure in the desktop's viewer", act_open},
+    {":history", "", "", "", "list the entries, including failed and undone ones", act_history},
     {":undo", "count", "", "",
-     "takes the last entry back, or as many as you say: names, random numbers, settings, "
-     "figures, files: :undo 2",
-     act_undo},
-    {":redo", "count", "", "", "does again what was undone", act_redo},
+     "undo the last entry, or several: names, random numbers, settings, figures and files", act_undo},
+    {":redo", "count", "", "", "redo what was undone", act_redo},
     {":edit", "entry", kEntryNumber, kEntryExample,
-     "changes an entry on the line, or in $EDITOR, and runs again what depends on it", act_edit},
-    {":forget", "variable", "the name of a variable", "depth", "takes a variable away", act_forget},
+     "edit an entry on the line (:edit 3) or in $EDITOR (:edit 3!), and re-run what depends on it", act_edit},
+    {":forget", "variable", "the name of a variable", "depth", "delete a variable", act_forget},
     {":write", "file", "the name of a script", "study.eq",
-     "the entries as a script, without those that failed or were undone", act_write},
-    {":save", "file", "the name of a file", "work.h5", "keeps all variables in a file", act_save},
-    {":load", "file", "the name of a file that :save wrote", "work.h5", "brings kept variables back",
+     "write the entries as a script, without failed and undone ones", act_write},
+    {":save", "file", "the name of a file", "work.h5", "save all variables to a file", act_save},
+    {":load", "file", "the name of a file that :save wrote", "work.h5", "load variables saved with :save",
      act_load},
     {":report", "file", "the name of a page or of Markdown", "study.html",
-     "the entries as a page, run again from the beginning", act_report},
+     "write a report of the entries, which are re-run from the beginning", act_report},
     {":run", "file", "the name of a script", "study.eq \"Title\"",
-     "runs a script, or one section of it, as an entry", act_run},
-    {":time", "expression", "something to time", "sum(x)", "times an expression", act_time},
-    {":quit", "", "", "", "ends the session", nullptr}};
+     "run a script, or one section of it, as an entry", act_run},
+    {":time", "expression", "something to time", "sum(x)", "measure the time and memory of an expression",
+     act_time},
+    {":quit", "", "", "", "end the session", nullptr}};
 
 }  // namespace
 
@@ -413,7 +430,7 @@ bool act_on_session(Prompt& prompt, const std::string& line) {
     return w.act != nullptr;
   }
   const auto near = nearest_name(word, known);
-  prompt.output.message("error: there is no word " + word + " for the session\n  hint: " +
+  prompt.output.message("error: unknown command " + word + " for the session\n  hint: " +
                         (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") +
                         "\n");
   return true;

@@ -42,7 +42,10 @@ bool act_on_session(Prompt& prompt, const std::string& line);
 void tell_changes(Prompt& prompt, const std::vector<Entries::Rerun>& entries, const std::string& what);
 // The first line of a text, as long as there is room, and … when there is more.
 std::string first_line(const std::string& text);
-// The help of a built-in, or of something of the session's own.
+// The help page of a built-in, a command of the prompt or a topic of the language; "" if there is none.
+std::string help_page(const std::string& name, int width);
+void tell_no_help(TextOutput& output, const std::string& name);
+// Prints the help of a variable or function of the session, or a help page.
 void tell_help(Host& host, TextOutput& output, const Session& session, const std::string& name);
 // The value of a name, or of a part of one as tides.level; null when there is none.
 const Value* named_value(const Session& session, const std::string& name);

@@ -49,8 +49,8 @@ Outcome<std::string> read_all(const Descriptor& file) {
   }
 }
 
-constexpr const char* kNoRegularFile = "it is no regular file";
-constexpr const char* kNulInName = "its name has a NUL in it";
+constexpr const char* kNoRegularFile = "it is not a regular file";
+constexpr const char* kNulInName = "its name contains a NUL byte";
 
 bool has_nul(const std::string& path) { return path.find('\0') != path.npos; }
 

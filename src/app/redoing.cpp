@@ -1,4 +1,3 @@
-// Tested by tests/cli/redoing_test.cpp.
 #include "app/redoing.h"
 
 #include <fcntl.h>
@@ -54,8 +53,8 @@ class ScratchFolder {
     auto pattern = (parent / (std::string(kScratch) + "XXXXXX")).string();
     if (!error) remove_leftovers(parent);
     if (error || ::mkdtemp(pattern.data()) == nullptr)
-      fail(fmt::format("no folder can be made for running again: {}", system_reason()),
-           "TMPDIR names a place for it");
+      fail(fmt::format("cannot create a folder for the re-run: {}", system_reason()),
+           "set TMPDIR to a folder that can be written");
     path_ = pattern;
     lock_ = Descriptor(::open(path_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
     if (lock_.is_open()) ::flock(lock_.get(), LOCK_EX | LOCK_NB);
@@ -123,8 +122,8 @@ int trace_file(RealHost& host, TextOutput& output, const CommandLine& line) {
   host.print(traced.text);
   if (!line.rerun) return 0;
   if (traced.script_path.empty())
-    fail(fmt::format("the script {} is not to be found here", traced.record.script.name),
-         "--script PATH names it");
+    fail(fmt::format("the script {} does not exist here", traced.record.script.name),
+         "give its path with --script PATH");
   const ScratchFolder scratch;
   const auto& name = traced.record.written[0].name;
   const auto again =
@@ -144,13 +143,13 @@ int trace_file(RealHost& host, TextOutput& output, const CommandLine& line) {
       (place.parent_path() / fmt::format("{}.again{}", place.stem().string(), place.extension().string()))
           .string();
   if (const auto there = host.read_file(beside); there.ok() && !is_of_same_script(there.value, traced.record))
-    fail(fmt::format("{} is there already, and was not made by this script", printable(beside)),
+    fail(fmt::format("{} exists already and was not made by this script", printable(beside)),
          "move it away, or trace a copy of the figure in another folder");
   const auto written = host.write_file(beside, made.value);
   if (!written.ok()) fail(fmt::format("cannot write {}: {}", beside, written.reason));
   output.tell(FileWritten{beside});
   const auto difference = difference_of(name, old.value, made.value, line.tolerance);
-  host.print(difference.is_same ? fmt::format("made again, {} is the same\n", path)
+  host.print(difference.is_same ? fmt::format("made again, {} is identical\n", path)
                                 : fmt::format("made again, {} differs: {}\n", path, difference.where));
   return difference.is_same ? 0 : kDiffers;
 }

@@ -14,10 +14,10 @@ int write_report(Host& host, TextOutput& output, const SessionOptions& options, 
   const bool is_page = path.ends_with(".html") || path.ends_with(".htm");
   if (!is_page && !path.ends_with(".md"))
     return fail_usage(
-        output, fmt::format("a report is a page or Markdown, and {} is neither\n  hint: {}.html, or .md",
-                            path, std::filesystem::path(path).stem().string()));
+        output, fmt::format("the report must end in .html or .md, not {}\n  hint: {}.html, or .md", path,
+                            std::filesystem::path(path).stem().string()));
   if (is_interactive && !is_page)
-    return fail_usage(output, fmt::format("interactive figures need a page, and {} is Markdown", path));
+    return fail_usage(output, fmt::format("interactive figures need .html, and {} is Markdown", path));
   const auto report = make_report(host, output, options, name, text);
   const auto bytes = is_page ? html_of(report, host, is_interactive)
                              : markdown_of(report, std::filesystem::path(path).parent_path().string());

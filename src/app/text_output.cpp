@@ -1,4 +1,3 @@
-// Tested by tests/app/text_output_test.cpp.
 #include "app/text_output.h"
 
 #include <fmt/format.h>

@@ -37,7 +37,7 @@ std::string timing_line(const Timing& t) {
   const auto name = t.label.empty() ? std::string("timed") : fmt::format("timed \"{}\"", t.label);
   const auto median = duration_in_prose(median_seconds(t));
   if (t.seconds.size() == 1) return fmt::format("{}: {}, {}\n", name, median, memory_of(t));
-  return fmt::format("{}: median {} of {} runs, half of them within {} … {}; {} each\n", name, median,
+  return fmt::format("{}: median {} of {} runs, interquartile range {} … {}; {} each\n", name, median,
                      t.seconds.size(), duration_in_prose(quantile_of(t.seconds, 0.25)),
                      duration_in_prose(quantile_of(t.seconds, 0.75)), memory_of(t));
 }

@@ -37,7 +37,7 @@ std::string text_of(const Watch::Round& round, bool is_first) {
   if (round.kept > 0)
     out += fmt::format(", {} kept, which saved {}", round.kept, duration_in_prose(round.saved));
   if (round.let_go > 0)
-    out += fmt::format("; memory is short, so that the first {} run each time", round.let_go);
+    out += fmt::format("; not enough memory for all states: the first {} run each time", round.let_go);
   return out + "\n";
 }
 
@@ -57,7 +57,7 @@ bool wait_for_change(Watch& watch) {
 }  // namespace
 
 int watch_script(RealHost& host, TextOutput& output, const CommandLine& line) {
-  if (line.subject == "-") return fail_usage(output, "watch takes a script in a file");
+  if (line.subject == "-") return fail_usage(output, "watch requires a script file");
   if (!script_text(host, output, line)) return 1;
   auto options = options_of(line);
   options.keeps = Keeps::origins;

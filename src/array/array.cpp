@@ -113,13 +113,13 @@ template <class To, class From>
     const auto number = static_cast<double>(value);
     const auto shown = std::is_integral_v<From> ? fmt::format("{}", value) : shortest(number);
     if constexpr (std::is_same_v<To, bool>) {
-      fail(fmt::format("{} cannot become a truth value: only 0 and 1 can", shown), "x != 0");
+      fail(fmt::format("{} cannot become a boolean: only 0 and 1 can", shown), "x != 0");
     } else {
       if (std::isnan(number)) fail(fmt::format("nan cannot become {}, which has no such value", to));
       if (!is_whole(number))
-        fail(fmt::format("{} cannot become {}: it is not a whole number", shown, to),
+        fail(fmt::format("{} cannot become {}: it is not an integer", shown, to),
              fmt::format("round(x) makes it whole; float64(a) makes an array that holds fractions"));
-      fail(fmt::format("{} cannot become {}: it goes from {} to {}", shown, to,
+      fail(fmt::format("{} cannot become {}: it is outside {} to {}", shown, to,
                        static_cast<std::int64_t>(std::numeric_limits<To>::min()),
                        static_cast<std::int64_t>(std::numeric_limits<To>::max())),
            std::is_same_v<To, std::int64_t> ? "float64(a) holds it, rounded"
@@ -267,7 +267,8 @@ Array as_vector(const Array& v, const char* name) {
   if (v.axes() == 0) return v.with_shape({1});
   if (v.axes() == 1) return v;
   if (v.axes() == 2 && (v.extent(0) == 1 || v.extent(1) == 1)) return v.with_shape({v.size()});
-  fail(fmt::format("{} takes a vector or a matrix of one row or column, not {}", name, text_of(v.shape())));
+  fail(
+      fmt::format("{} takes a vector, or a matrix with one row or column, not {}", name, text_of(v.shape())));
 }
 
 }  // namespace

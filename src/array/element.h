@@ -85,7 +85,7 @@ decltype(auto) visit_numeric(ElementType type, F&& f) {
     case ElementType::text:
     case ElementType::any: break;
   }
-  throw std::logic_error("numbers are wanted");
+  throw std::logic_error("expected numbers");
 }
 
 // The same for all element types.

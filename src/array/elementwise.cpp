@@ -19,7 +19,7 @@ std::string_view symbol_of(Binary op) {
   return symbols[static_cast<int>(op)];
 }
 
-void scalar::fail_operation() { throw std::logic_error("an operation stands where it has no meaning"); }
+void scalar::fail_operation() { throw std::logic_error("this operation is not defined here"); }
 
 double remainder_of_any(double a, double b) {
   const double r = std::fmod(a, b);
@@ -30,7 +30,7 @@ double remainder_of_any(double a, double b) {
 Operand in_type(const Operand& a, ElementType type, Array& hold) {
   if (a.type == type) return a;
   if (!is_numeric(a.type) || !is_numeric(type))
-    fail(fmt::format("{} and {} do not go together", name_of(a.type), name_of(type)));
+    fail(fmt::format("{} and {} cannot be combined", name_of(a.type), name_of(type)));
   Array out(type, a.shape);
   visit_numeric(type, [&]<class T>(Tag<T>) {
     convert_elements(a.data, a.type, a.shape, a.strides, out.mutable_data<T>(), type);
@@ -42,7 +42,7 @@ Operand in_type(const Operand& a, ElementType type, Array& hold) {
 ElementType common_type(ElementType a, ElementType b) {
   if (a == b) return a;
   if (!is_numeric(a) || !is_numeric(b))
-    fail(fmt::format("{} and {} do not go together", name_of(a), name_of(b)));
+    fail(fmt::format("{} and {} cannot be combined", name_of(a), name_of(b)));
   const auto either = [&](ElementType t) { return a == t || b == t; };
   if (either(ElementType::complex128)) return ElementType::complex128;
   if (either(ElementType::boolean)) return a == ElementType::boolean ? b : a;
@@ -114,7 +114,7 @@ namespace {
 
 [[noreturn]] void fail_complex(Binary op) {
   if (op == Binary::minimum || op == Binary::maximum)
-    fail("complex numbers have no order", "compare abs(z) or real(z)");
+    fail("complex numbers cannot be ordered", "compare abs(z) or real(z)");
   fail(fmt::format("{} is not defined for complex numbers", symbol_of(op)));
 }
 
@@ -163,7 +163,7 @@ Array compare(Binary op, const Operand& a, const Operand& b, const Shape& shape)
   const bool is_equality = op == Binary::equal || op == Binary::not_equal;
   if constexpr (std::is_same_v<T, Any>) {
     if (!is_equality)
-      fail("elements of type any have no order", "take the numbers out first: [x for x in a]");
+      fail("elements of type any cannot be ordered", "take the numbers out first: [x for x in a]");
     const bool wanted = op == Binary::equal;
     return map2<T, bool>(a, b, shape, [wanted](const Any& x, const Any& y) {
       return (x == y || (x && y && x->equals(*y))) == wanted;
@@ -171,7 +171,7 @@ Array compare(Binary op, const Operand& a, const Operand& b, const Shape& shape)
   } else if constexpr (std::is_same_v<T, Complex>) {
     if (op == Binary::equal) return map2<T, bool>(a, b, shape, scalar::Equal{});
     if (op == Binary::not_equal) return map2<T, bool>(a, b, shape, scalar::NotEqual{});
-    fail("complex numbers have no order", "compare abs(z) or real(z)");
+    fail("complex numbers cannot be ordered", "compare abs(z) or real(z)");
   } else {
     return scalar::with_comparison(op, [&](auto f) { return map2<T, bool>(a, b, shape, f); });
   }
@@ -194,7 +194,7 @@ Array compare_operands(Binary op, const Operand& a, const Operand& b, const Shap
   if (is_numeric(a.type) != is_numeric(b.type) || (!is_numeric(a.type) && a.type != b.type)) {
     if (op == Binary::equal || op == Binary::not_equal)
       return Array::filled<bool>(shape, op == Binary::not_equal);
-    fail(fmt::format("{} and {} have no order between them", name_of(a.type), name_of(b.type)));
+    fail(fmt::format("{} and {} cannot be compared", name_of(a.type), name_of(b.type)));
   }
   auto type = common_type(a, b);
   if ((a.literal && !fits(a, type)) || (b.literal && !fits(b, type))) type = ElementType::float64;
@@ -209,7 +209,7 @@ Array compare_operands(Binary op, const Operand& a, const Operand& b, const Shap
 
 Array combine_truth(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   if (a.type != ElementType::boolean || b.type != ElementType::boolean)
-    fail(fmt::format("`{}` takes truth values, not {}", symbol_of(op),
+    fail(fmt::format("`{}` takes booleans, not {}", symbol_of(op),
                      name_of(a.type == ElementType::boolean ? b.type : a.type)),
          "compare first: x != 0");
   if (op == Binary::logical_and) return map2<bool, bool>(a, b, shape, scalar::And{});
@@ -221,7 +221,7 @@ Operand literal_in_type(const Operand& a, ElementType type, Array& hold) {
   if (a.literal && is_integer(type) && !fits(a, type))
     fail(fmt::format("{} does not fit {}, the type of the integers beside it",
                      shortest(*static_cast<const double*>(a.data)), name_of(type)),
-         "int64(a) or float64(a) makes a wider array");
+         "use int64(a) or float64(a) for a wider array");
   return in_type(a, type, hold);
 }
 

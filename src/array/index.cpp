@@ -18,15 +18,15 @@ std::string axis_words(int axis, int axes) { return axes == 1 ? "" : fmt::format
 
 [[noreturn]] void fail_position(double position, Index extent, int axis, int axes) {
   const auto shown = shortest(position);
-  if (!is_whole(position)) fail(fmt::format("position {} is not a whole number", shown));
-  const auto range = extent == 0 ? std::string("there are no positions, the axis is empty")
-                                 : fmt::format("valid positions{} are 1..{}", axis_words(axis, axes), extent);
-  if (position == 0) fail(fmt::format("position 0 does not exist: positions start at 1 ({})", range));
+  if (!is_whole(position)) fail(fmt::format("index {} is not an integer", shown));
+  const auto range = extent == 0 ? std::string("there are no valid indices: the axis is empty")
+                                 : fmt::format("valid indices{} are 1..{}", axis_words(axis, axes), extent);
+  if (position == 0) fail(fmt::format("index 0 does not exist: indices start at 1 ({})", range));
   if (position < 0)
-    fail(fmt::format("position {} does not exist: {}", shown, range),
+    fail(fmt::format("index {} does not exist: {}", shown, range),
          fmt::format("to count from the end, write last{}",
                      position == -1 ? "" : "-" + shortest(-position - 1)));
-  fail(fmt::format("position {} is out of range: {}", shown, range));
+  fail(fmt::format("index {} is out of range: {}", shown, range));
 }
 
 }  // namespace
@@ -45,10 +45,9 @@ Subscript everything(Index extent) { return {Subscript::Kind::run, 0, 1, extent,
 
 Subscript run_subscript(double first, double last, double step, Index extent, int axis, int axes) {
   if (step == 0 || !is_whole(step))
-    fail(
-        fmt::format("the step of a run of positions is a whole number other than 0, not {}", shortest(step)));
+    fail(fmt::format("the step of an index range must be an integer other than 0, not {}", shortest(step)));
   for (const double end : {first, last})
-    if (!is_whole(end)) fail(fmt::format("position {} is not a whole number", shortest(end)));
+    if (!is_whole(end)) fail(fmt::format("index {} is not an integer", shortest(end)));
   const double count = std::floor((last - first) / step) + 1;
   if (count <= 0) return {Subscript::Kind::run, 0, 1, 0, {}};
   const double final = first + (count - 1) * step;
@@ -59,7 +58,7 @@ Subscript run_subscript(double first, double last, double step, Index extent, in
 
 Subscript positions_subscript(const Array& positions, Index extent, int axis, int axes) {
   if (positions.axes() != 1)
-    fail(fmt::format("positions are a number, a range or a vector, not an array of shape {}",
+    fail(fmt::format("an index must be a number, a range or a vector, not an array of shape {}",
                      text_of(positions.shape())));
   Subscript out{Subscript::Kind::positions, 0, 1, positions.size(), {}};
   out.positions.reserve(static_cast<std::size_t>(positions.size()));
@@ -72,8 +71,8 @@ Subscript positions_subscript(const Array& positions, Index extent, int axis, in
 
 Subscript mask_subscript(const Array& mask, Index extent, int axis) {
   if (mask.axes() != 1 || mask.size() != extent)
-    fail(fmt::format("a condition of shape {} does not fit axis {} of length {}", text_of(mask.shape()),
-                     axis + 1, extent));
+    fail(fmt::format("a mask of shape {} does not fit axis {} of length {}", text_of(mask.shape()), axis + 1,
+                     extent));
   Subscript out{Subscript::Kind::positions, 0, 1, 0, {}};
   for (Index i = 0; i < extent; ++i)
     if (mask.data<bool>()[i * mask.strides()[0]]) out.positions.push_back(i);
@@ -90,9 +89,9 @@ std::vector<Subscript> complete(std::span<const Subscript> subscripts, const Sha
   }
   const int axes = shape.count();
   if (rest ? used > axes : used != axes) {
-    if (axes == 0) fail("a single number has no elements to choose");
+    if (axes == 0) fail("a single number has no elements to select");
     std::string hint;
-    if (used == 0) hint = "a[new, ..] has a new axis in front of the others";
+    if (used == 0) hint = "a[new, ..] adds an axis before the others";
     if (axes == 2 && used == 1) hint = "a[k, ..] is row k, a[.., k] is column k";
     fail(fmt::format("{} subscript{} for an array of shape {}, which has {} ax{}s", used,
                      used == 1 ? "" : "s", text_of(shape), axes, axes == 1 ? "i" : "e"),
@@ -254,7 +253,7 @@ void assign(Array& a, std::span<const Subscript> subscripts, const Array& given)
   const auto all = complete(subscripts, a.shape());
   const Shape place = chosen_of(a, all).shape;
   if (!can_broadcast(given.shape(), place) || !(broadcast_shapes(given.shape(), place) == place))
-    fail(fmt::format("values of shape {} do not fit the place of shape {}", text_of(given.shape()),
+    fail(fmt::format("values of shape {} do not fit the selected shape {}", text_of(given.shape()),
                      text_of(place)));
   // Holding the values keeps their storage alive; when it is the array's own, owning makes a copy first.
   const Array values = given.buffer() == a.buffer() ? given.copied() : given;

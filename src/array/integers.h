@@ -43,7 +43,7 @@ T checked_multiply(T a, T b) {
 // Floored remainder: the sign of the divisor.
 template <class T>
 T checked_remainder(T a, T b) {
-  if (b == 0) fail("the remainder of a division by the integer 0 does not exist", "float64(a) % 0 is nan");
+  if (b == 0) fail("the remainder of a division by the integer 0 is undefined", "float64(a) % 0 is nan");
   if constexpr (std::is_signed_v<T>) {
     if (b == -1) return 0;  // the smallest number has no quotient here
     const T r = static_cast<T>(a % b);
@@ -58,7 +58,7 @@ template <class T>
 T checked_power(T base, T exponent) {
   if constexpr (std::is_signed_v<T>)
     if (exponent < 0)
-      fail(fmt::format("{} ^ {} is not a whole number", +base, +exponent), "float64(a) ^ b gives fractions");
+      fail(fmt::format("{} ^ {} is not an integer", +base, +exponent), "float64(a) ^ b has fractions");
   T out = 1, square = base;
   for (T left = exponent; left > 0;) {
     T next;

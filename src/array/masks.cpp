@@ -18,9 +18,9 @@ constexpr Index kMaskPiece = 1 << 16;  // elements that a thread takes at a time
 
 void check_mask(const Array& a, const Array& mask) {
   if (!(mask.shape() == a.shape()))
-    fail(fmt::format("a condition of shape {} does not fit an array of shape {}", text_of(mask.shape()),
+    fail(fmt::format("a mask of shape {} does not fit an array of shape {}", text_of(mask.shape()),
                      text_of(a.shape())),
-         "a condition has exactly the shape of what it selects from");
+         "a mask must have the shape of the array");
 }
 
 // Calls f(offset) for every element of a where the mask is true.
@@ -144,7 +144,7 @@ void assign_mask(Array& a, const Array& mask, const Array& given) {
   const bool one_each = given.axes() == 1 && given.size() == count;
   if (!one_each && !is_one &&
       !(can_broadcast(given.shape(), a.shape()) && broadcast_shapes(given.shape(), a.shape()) == a.shape()))
-    fail(fmt::format("values of shape {} do not fit: the condition is true for {} elements of {}",
+    fail(fmt::format("values of shape {} do not fit: the mask is true for {} elements of {}",
                      text_of(given.shape()), count, text_of(a.shape())));
   const Array values = given.buffer() == a.buffer() ? given.copied() : given;
   if (holds_times(given)) {

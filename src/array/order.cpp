@@ -47,7 +47,7 @@ Array visit_ordered(const Array& a, F f) {
     if constexpr (has_order<T>)
       return f(tag);
     else
-      fail(fmt::format("elements of type {} have no order", name_of(a.type())),
+      fail(fmt::format("elements of type {} cannot be ordered", name_of(a.type())),
            a.type() == ElementType::complex128 ? "sort abs(z) or real(z)" : "");
   });
 }
@@ -181,7 +181,7 @@ template <class F>
 Array with_common(const Array& a, const Array& b, F f) {
   const bool are_numbers = is_numeric(a.type()) && is_numeric(b.type());
   if (a.type() != b.type() && !are_numbers)
-    fail(fmt::format("{} and {} have no order between them", name_of(a.type()), name_of(b.type())));
+    fail(fmt::format("{} and {} cannot be compared", name_of(a.type()), name_of(b.type())));
   const auto type = a.type() == b.type() ? a.type() : common_type(a.type(), b.type());
   if (is_real(type) && (a.type() == ElementType::int64 || b.type() == ElementType::int64)) {
     const auto x = exact(a), y = exact(b);
@@ -211,8 +211,7 @@ Array locate(const Array& rising, const Array& queries) {
     const auto is_before = [](const T& x, const T& y) { return before(x, y); };
     for (std::size_t k = 1; k < table.size(); ++k)
       if (before(table[k], table[k - 1]))
-        fail("the elements do not rise, so that nothing can be located among them",
-             "sort(v) puts them in order");
+        fail("the elements are not in increasing order", "sort(v) sorts them");
     Array out(ElementType::float64, queries.shape());
     double* to = out.mutable_data<double>();
     for (const T& x : wanted)
@@ -248,7 +247,7 @@ Array bin_sums(const Array& positions, const Array& values, Index size) {
     for (Index i = 0; i < places.size(); ++i) {
       const double place = places.data<double>()[i];
       if (!(place >= 1 && place <= static_cast<double>(size)) || std::trunc(place) != place)
-        fail(fmt::format("the position {} is none of 1..{}", shortest(place), size));
+        fail(fmt::format("index {} is outside 1..{}", shortest(place), size));
       T& sum = to[static_cast<Index>(place) - 1];
       const T& term = terms.template data<T>()[terms.axes() == 0 ? 0 : i];
       if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool>)

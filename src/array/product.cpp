@@ -62,7 +62,7 @@ Array product_of(const Array& left, const Array& right) {
   if (a.rows == 0 || b.columns == 0 || a.columns == 0) return Array::filled<T>(shape, T{});
   for (const Index extent : {a.columns, b.columns, a.lead, b.lead})
     if (extent > std::numeric_limits<int>::max())
-      fail(fmt::format("a product of {} and {} is too large: the library counts in 32 bits",
+      fail(fmt::format("a product of {} and {} is too large for the linear algebra library",
                        text_of(left.shape()), text_of(right.shape())));
   Array out(type_of<T>, shape);
   T* to = out.template mutable_data<T>();
@@ -107,7 +107,7 @@ Array matrix_product(const Array& a, const Array& b) {
   if (!is_numeric(a.type()) || !is_numeric(b.type()))
     fail(fmt::format("*+ takes numbers, not {}", name_of(is_numeric(a.type()) ? b.type() : a.type())));
   if (a.axes() == 0 || b.axes() == 0)
-    fail("*+ multiplies vectors and matrices, and one side is a single number",
+    fail("*+ multiplies vectors and matrices, and one operand is a single number",
          "use * to multiply by a number");
   if (a.axes() > 2 || b.axes() > 2)
     fail(fmt::format("*+ takes vectors and matrices, not {} *+ {}", text_of(a.shape()), text_of(b.shape())));

@@ -51,7 +51,7 @@ Array join(std::span<const Array> parts, int axis) {
       fits = rest == shape;
     }
     if (!fits)
-      fail(fmt::format("arrays of shapes {} and {} do not join along axis {}: the other extents differ",
+      fail(fmt::format("arrays of shapes {} and {} cannot be joined along axis {}: the other sizes differ",
                        text_of(parts[0].shape()), text_of(part.shape()), axis + 1));
     shape[axis] += part.extent(axis);
   }
@@ -70,7 +70,7 @@ Array stack(std::span<const Array> parts) {
   std::vector<Array> raised;
   for (const auto& part : parts) {
     if (!(part.shape() == parts[0].shape()))
-      fail(fmt::format("arrays of shapes {} and {} do not stack", text_of(parts[0].shape()),
+      fail(fmt::format("arrays of shapes {} and {} cannot be stacked", text_of(parts[0].shape()),
                        text_of(part.shape())));
     Shape shape = part.shape();
     shape.insert(0, 1);
@@ -145,7 +145,7 @@ Array reshape(const Array& a, const std::vector<Index>& extents) {
     std::vector<std::string> wanted;
     for (const auto extent : extents) wanted.push_back(extent == -1 ? "auto" : std::to_string(extent));
     const auto near = fitting_shapes(a.size(), sizes);
-    fail(open >= 0 ? fmt::format("an array of {} elements does not divide into the shape {}", a.size(),
+    fail(open >= 0 ? fmt::format("an array of {} elements cannot be divided into the shape {}", a.size(),
                                  fmt::join(wanted, "×"))
                    : fmt::format("an array of {} elements does not fit the shape {}, which holds {}",
                                  a.size(), fmt::join(wanted, "×"), known),
@@ -181,7 +181,7 @@ void append(Array& a, const Array& item) {
                                         text_of(Shape(std::span(expected.begin() + 1, expected.end()))));
     fail(fmt::format("append to an array of shape {} takes {}, not {}", text_of(a.shape()), what,
                      item.axes() == 0 ? "a single number" : text_of(item.shape())),
-         a.axes() == 1 && item.axes() == 1 ? "to lay two vectors end to end, write join(a, b)" : "");
+         a.axes() == 1 && item.axes() == 1 ? "to concatenate two vectors, write join(a, b)" : "");
   }
   const auto row = item.converted(a.type()).compact();
   const Index before = a.size();

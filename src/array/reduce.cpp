@@ -22,7 +22,7 @@ std::string_view name_of(Reduction op) {
 int checked_axis(double over, int axes) {
   if (!is_whole(over) || over < 1 || over > axes)
     fail(axes == 0 ? std::string("`over` names an axis, and a single number has none")
-                   : fmt::format("`over: {}` names no axis: this array has {}", shortest(over),
+                   : fmt::format("there is no axis {} for `over`: this array has {}", shortest(over),
                                  axes == 1 ? std::string("axis 1 only") : fmt::format("axes 1..{}", axes)));
   return static_cast<int>(over) - 1;
 }
@@ -89,8 +89,7 @@ bool is_nan(T x) {
 template <class T>
 T line_extreme(const T* values, Index count, Index step, bool maximum) {
   if (count == 0)
-    fail(fmt::format("{0} of no elements has no value", maximum ? "max" : "min"),
-         "size(a) > 0 tells whether there are any");
+    fail(fmt::format("{0} of no elements is undefined", maximum ? "max" : "min"), "check size(a) > 0 first");
   T best = values[0];
   for (Index i = 1; i < count; ++i) {
     const T x = values[i * step];
@@ -109,7 +108,7 @@ T reduce_line(Reduction op, const T* values, Index count, Index step) {
     if (op == Reduction::product) return line_product(values, count, step);
   if constexpr (std::is_same_v<T, Complex>) {
     if (op == Reduction::sum) return line_sum(values, count, step);
-    fail("complex numbers have no order", "take abs(z) or real(z) first");
+    fail("complex numbers cannot be ordered", "take abs(z) or real(z) first");
   } else {
     if (op == Reduction::minimum || op == Reduction::maximum)
       return line_extreme(values, count, step, op == Reduction::maximum);
@@ -216,7 +215,7 @@ bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
 
 Array reduce_truth(Reduction op, const Array& a, const Over& over) {
   if (a.type() != ElementType::boolean)
-    fail(fmt::format("{} takes truth values, not {}", name_of(op), name_of(a.type())),
+    fail(fmt::format("{} takes booleans, not {}", name_of(op), name_of(a.type())),
          fmt::format("{}(x != 0)", name_of(op)));
   const bool all = op == Reduction::all;
   return for_lines<bool, bool>(a, over, [all](const bool* values, Index count, Index step) {
@@ -322,9 +321,10 @@ Array running_of(Running op, const Array& a, int axis) {
 }  // namespace
 
 Array running(Running op, const Array& a, int axis) {
-  if (!is_numeric(a.type())) fail(fmt::format("running totals take numbers, not {}", name_of(a.type())));
+  if (!is_numeric(a.type()))
+    fail(fmt::format("cumulative functions take numbers, not {}", name_of(a.type())));
   if (a.type() == ElementType::complex128 && op != Running::sum && op != Running::product)
-    fail("complex numbers have no order");
+    fail("complex numbers cannot be ordered");
   switch (sum_type(a.type())) {
     case ElementType::complex128: return running_of<Complex>(op, a, axis);
     case ElementType::int32: return running_of<std::int32_t>(op, a, axis);
@@ -336,7 +336,7 @@ Array running(Running op, const Array& a, int axis) {
 }
 
 Array differences(const Array& a, int axis) {
-  if (a.extent(axis) == 0) fail("there are no differences between no elements");
+  if (a.extent(axis) == 0) fail("differences of no elements are undefined");
   Shape shape = a.shape();
   shape[axis] -= 1;
   const auto earlier = a.view(a.offset(), shape, a.strides());
@@ -346,7 +346,7 @@ Array differences(const Array& a, int axis) {
 
 Array arg_extreme(const Array& a, bool maximum, const Over& over) {
   if (!is_numeric(a.type()) || a.type() == ElementType::complex128)
-    fail(fmt::format("elements of type {} have no order", name_of(a.type())));
+    fail(fmt::format("elements of type {} cannot be ordered", name_of(a.type())));
   return visit_numeric(a.type(), [&]<class T>(Tag<T>) -> Array {
     if constexpr (std::is_same_v<T, Complex>) {
       return a;
@@ -361,7 +361,7 @@ Array arg_extreme(const Array& a, bool maximum, const Over& over) {
           const auto what = n == 0   ? std::string("no elements")
                             : n == 1 ? std::string("nan")
                                      : fmt::format("{} elements that are all nan", n);
-          fail(fmt::format("{} of {} has no value", maximum ? "argmax" : "argmin", what));
+          fail(fmt::format("{} of {} is undefined", maximum ? "argmax" : "argmin", what));
         }
         return static_cast<double>(best + 1);
       });

@@ -1,4 +1,3 @@
-// Tested by order_test.cpp.
 #include "array/sort_numbers.h"
 
 #include <algorithm>

@@ -97,7 +97,7 @@ Array apply_complex(Unary op, const Operand& a) {
     case Unary::is_inf: return truth([](C z) { return std::isinf(z.real()) || std::isinf(z.imag()); });
     default:
       fail(fmt::format("{} is not defined for complex numbers", name_of(op)),
-           "real(z), imag(z) or abs(z) gives a real number");
+           "use real(z), imag(z) or abs(z) for a real number");
   }
 }
 
@@ -135,7 +135,7 @@ ElementType result_type(Unary op, ElementType a) {
 Array apply(Unary op, const Operand& a, Domain* domain) {
   if (op == Unary::logical_not) {
     if (a.type != ElementType::boolean)
-      fail(fmt::format("`not` takes truth values, not {}", name_of(a.type)), "compare first: x == 0");
+      fail(fmt::format("`not` takes booleans, not {}", name_of(a.type)), "compare first: x == 0");
     return map1<bool, bool>(a, [](bool x) { return !x; });
   }
   if (!is_numeric(a.type)) fail(fmt::format("{} takes numbers, not {}", name_of(op), name_of(a.type)));

@@ -19,14 +19,14 @@ Outcome<Done> MemoryHost::write_file(const std::string& path, std::string_view b
 Outcome<std::string> MemoryHost::read_below(const Folders& folders, const std::string& path) {
   for (const auto& folder : folders)
     if (is_below(folder, path)) return read_file(path);
-  return {{}, "it lies outside", true};
+  return {{}, "it is outside the allowed folders", true};
 }
 
 Outcome<Done> MemoryHost::write_below(const Folders& folders, const std::string& path,
                                       std::string_view bytes) {
   for (const auto& folder : folders)
     if (is_below(folder, path)) return write_file(path, bytes);
-  return {{}, "it lies outside", true};
+  return {{}, "it is outside the allowed folders", true};
 }
 
 Outcome<Done> MemoryHost::remove_below(const Folders& folders, const std::string& path) {
@@ -35,11 +35,11 @@ Outcome<Done> MemoryHost::remove_below(const Folders& folders, const std::string
       files.erase(path);
       return {};
     }
-  return {{}, "it lies outside", true};
+  return {{}, "it is outside the allowed folders", true};
 }
 
 Outcome<std::string> MemoryHost::ask(const std::string& question) {
-  if (answers.empty()) return {{}, "nobody is there"};
+  if (answers.empty()) return {{}, "there is no terminal"};
   message(question);
   auto answer = answers.front();
   answers.erase(answers.begin());

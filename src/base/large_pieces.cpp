@@ -1,4 +1,3 @@
-// Tested by large_pieces_test.cpp.
 #include "base/large_pieces.h"
 
 #include <sys/mman.h>

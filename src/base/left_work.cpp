@@ -1,4 +1,3 @@
-// Tested by left_work_test.cpp.
 #include "base/left_work.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by memory_test.cpp.
 #include "base/memory.h"
 
 #include <fmt/format.h>
@@ -71,7 +70,7 @@ double memory_share_in_use() {
 std::string ceiling_in_words() {
   if (ceiling == 0) return {};
   const auto used = std::max<std::int64_t>(memory_held() - floor_held, 0);
-  return fmt::format("the ceiling is {}, of which {} are in use",
+  return fmt::format("the limit is {}, and {} are in use",
                      bytes_in_prose(static_cast<double>(ceiling.load())),
                      bytes_in_prose(static_cast<double>(used)));
 }

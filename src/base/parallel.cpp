@@ -1,4 +1,3 @@
-// Tested by parallel_test.cpp, also under the thread sanitizer.
 #include "base/parallel.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by tests/files/provenance_test.cpp.
 #include "base/png_chunk.h"
 
 #include <boost/crc.hpp>

@@ -1,4 +1,3 @@
-// Tested by tests/app/progress_line_test.cpp.
 #include "base/progress.h"
 
 #include <algorithm>

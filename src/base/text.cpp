@@ -243,8 +243,26 @@ std::string without_alphabets(std::string_view text) {
   return out;
 }
 
+namespace {
+
+// Names that were replaced, with their successors.
+constexpr std::pair<std::string_view, std::string_view> kReplaced[] = {
+    {":type", ":card"},
+    {"again", "replacement"},
+    {"basis", "kernel"},
+    {"freedom", "degrees_of_freedom"},
+    {"matrix_exp", "matrix_exponential"},
+    {"null_space", "null_basis"},
+    {"range", "limits"},
+    {"rbf_interpolant", "radial_interpolant"},
+};
+
+}  // namespace
+
 std::string nearest_name(std::string_view name, const std::vector<std::string>& known) {
   if (name.size() > 60) return {};
+  for (const auto& [before, now] : kReplaced)
+    if (name == before && std::find(known.begin(), known.end(), now) != known.end()) return std::string(now);
   std::string best;
   // Who wrote the beginning of a name, of at least three letters, meant the shortest that goes on so.
   constexpr std::size_t least = 3;

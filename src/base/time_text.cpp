@@ -1,4 +1,3 @@
-// Tested by time_text_test.cpp.
 #include "base/time_text.h"
 
 #include <fmt/format.h>

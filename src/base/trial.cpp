@@ -1,4 +1,3 @@
-// Tested by trial_test.cpp.
 #include "base/trial.h"
 
 #include <sys/resource.h>

@@ -30,7 +30,7 @@ Value derivative_row(Call& call) {
 
 Value cumulative_row(Call& call) {
   const auto x = call.vector(0), y = call.reals(1);
-  if (y.axes() == 0) call.fail_argument(1, "is an array with axes, not a single number");
+  if (y.axes() == 0) call.fail_argument(1, "must be an array, not a single number");
   return Value::array(cumulative_integral(x, y, call.given(2) ? checked_axis(call.number(2), y.axes()) : 0));
 }
 
@@ -39,23 +39,25 @@ Value gradient_row(Call& call) {
   const bool has_x = call.given(1) && !call.value(1).is(Kind::none);
   const auto y = call.reals(has_x ? 1 : 0);
   if (y.axes() == 0)
-    call.fail_argument(has_x ? 1 : 0, "is an array with axes, not a single number",
-                       has_x ? "equal steps have a name: gradient(y, spacing: 2)" : "");
+    call.fail_argument(has_x ? 1 : 0, "must be an array, not a single number",
+                       has_x ? "use spacing for equal steps: gradient(y, spacing: 2)" : "");
   const int axis = call.given(2) ? checked_axis(call.number(2), y.axes()) : 0;
   Array x(ElementType::float64, {y.extent(axis)});
   if (has_x) {
-    if (call.given(3)) call.fail_argument(3, "goes with samples alone", "gradient(y, spacing: 0.5)");
+    if (call.given(3))
+      call.fail_argument(3, "requires samples without abscissae", "gradient(y, spacing: 0.5)");
     x = call.reals(0);
     if (x.axes() == 0)
-      call.fail_argument(0, "is a vector of abscissae; equal steps have a name", "gradient(y, spacing: 0.5)");
+      call.fail_argument(0, "must be a vector of abscissae; use spacing for equal steps",
+                         "gradient(y, spacing: 0.5)");
     const auto places = x.to_vector<double>();
     for (std::size_t k = 2; k < places.size(); ++k)
       if ((places[k] > places[k - 1]) != (places[1] > places[0]))
-        call.fail_argument(0, fmt::format("does not run one way: it turns back at element {}", k + 1),
+        call.fail_argument(0, fmt::format("must be monotonic, but changes direction at element {}", k + 1),
                            "abscissae come first: gradient(x, y)");
   } else {
     const double h = call.number_or(3, 1);
-    if (!(h != 0) || !std::isfinite(h)) call.fail_argument(3, "is a finite number other than 0");
+    if (!(h != 0) || !std::isfinite(h)) call.fail_argument(3, "must be finite and not 0");
     for (Index k = 0; k < x.size(); ++k) x.mutable_data<double>()[k] = h * static_cast<double>(k);
   }
   return Value::array(gradient(y, x, axis));
@@ -63,7 +65,7 @@ Value gradient_row(Call& call) {
 
 Value integrate_samples_row(Call& call) {
   const auto x = call.vector(0), y = call.reals(1);
-  if (y.axes() == 0) call.fail_argument(1, "is an array with axes, not a single number");
+  if (y.axes() == 0) call.fail_argument(1, "must be an array, not a single number");
   const auto rule = call.one_of(2) == "simpson" ? SampleRule::simpson : SampleRule::trapezoid;
   const int axis = call.given(3) ? checked_axis(call.number(3), y.axes()) : 0;
   return Value::array(integrate_samples(x, y, rule, axis));
@@ -92,13 +94,14 @@ std::vector<Builtin> calculus_rows() {
       {
           .name = "integrate_samples",
           .family = kFamily,
-          .summary = "The integral of samples y over x.",
-          .parameters = {{"x", "abscissae that run one way", ""},
-                         {"y", "samples; their axis `over` has the length of x", ""},
-                         one_of({"rule", "\"trapezoid\" or \"simpson\"", "\"trapezoid\""}, choices::kRules),
-                         {"over", "the axis of y that x runs along", "1"}},
-          .returns = "a number, or an array without the axis; in the unit of x times that of y",
-          .errors = "lengths that differ, abscissae that turn back",
+          .summary = "Integrate samples y over x.",
+          .parameters = {{"x", "abscissae in increasing or decreasing order", ""},
+                         {"y", "samples; the length of axis `over` must equal the length of x", ""},
+                         one_of({"rule", "rule: \"trapezoid\" or \"simpson\"", "\"trapezoid\""},
+                                choices::kRules),
+                         {"over", "axis of y along which x varies", "1"}},
+          .returns = "a number, or an array without that axis; in the unit of x times the unit of y",
+          .errors = "if x and y have different lengths; if x is not monotonic",
           .source =
               "Simpson's rule for unequal spacing: K. V. Cartwright, J. Math. Sci. Math. Educ. 12, 2017",
           .example = "x = 0..2 by 0.5\nintegrate_samples(x, x^2, rule: \"simpson\")",
@@ -108,12 +111,13 @@ std::vector<Builtin> calculus_rows() {
       {
           .name = "cumulative_integral",
           .family = kFamily,
-          .summary = "The running integral of samples, from 0 on, by the trapezoid rule.",
+          .summary =
+              "Compute the cumulative integral of samples by the trapezoidal rule; the first value is 0.",
           .parameters = {{"x", "abscissae", ""},
-                         {"y", "samples; their axis `over` has the length of x", ""},
-                         {"over", "the axis", "1"}},
+                         {"y", "samples; the length of axis `over` must equal the length of x", ""},
+                         {"over", "axis", "1"}},
           .returns = "an array of the shape of y",
-          .errors = "lengths that differ",
+          .errors = "if the lengths differ",
           .example = "cumulative_integral([0, 1, 3], [2, 4, 4])",
           .output = "cumulative_integral([0, 1, 3], [2, 4, 4]) : float64 3\n   0   3  11",
           .run = cumulative_row,
@@ -121,13 +125,14 @@ std::vector<Builtin> calculus_rows() {
       {
           .name = "derivative",
           .family = kFamily,
-          .summary = "The derivative of a function.",
-          .parameters = {called_with(1, {"f", "a function of a single number", ""}),
-                         {"at", "where: a number, or an array", ""}},
-          .returns =
-              "an estimate, which acts as a number: value, error, evaluations; for an array the values",
-          .errors = "a function without a value there, or around",
-          .source = "C. J. F. Ridders, Adv. Eng. Softw. 4, 1982, with a search of the scale",
+          .summary = "Differentiate a function numerically.",
+          .parameters = {called_with(1, {"f", "function of one number", ""}),
+                         {"at", "point, or array of points, at which to differentiate", ""}},
+          .returns = "an estimate, which can be used as a number: value, error, evaluations; for an array "
+                     "only the values",
+          .errors = "if the function is not finite at a point or near it",
+          .source =
+              "C. J. F. Ridders, Adv. Eng. Softw. 4, 1982, with an automatic choice of the initial step",
           .example = "near(derivative(sin, at: 1), cos(1))",
           .output = "near(derivative(sin, at: 1), cos(1)) = true",
           .run = derivative_row,
@@ -135,14 +140,16 @@ std::vector<Builtin> calculus_rows() {
       {
           .name = "gradient",
           .family = kFamily,
-          .summary = "The derivative of samples at their points, of second order at the ends too.",
-          .parameters = {{"x", "abscissae that run one way; without y the samples themselves", ""},
+          .summary = "Differentiate samples at their points, with second-order accuracy also at the ends.",
+          .parameters = {{"x",
+                          "abscissae in increasing or decreasing order; without y, the samples themselves",
+                          ""},
                          {"y", "samples", "none"},
-                         {"over", "the axis of the samples that x runs along", "1"},
-                         {"spacing", "between samples without abscissae", "1"}},
+                         {"over", "axis of the samples along which x varies", "1"},
+                         {"spacing", "distance between samples without abscissae", "1"}},
           .returns = "an array of the shape of y",
-          .errors = "fewer than two samples, equal abscissae",
-          .source = "parabolas through three neighbours",
+          .errors = "if there are fewer than two samples; if abscissae are equal",
+          .source = "differentiated parabola through three neighbouring samples",
           .example = "x = [0, 1, 3, 4]\ngradient(x, x^2)",
           .output = "gradient(x, x^2) : float64 4\n  0  2  6  8",
           .run = gradient_row,

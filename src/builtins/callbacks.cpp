@@ -76,7 +76,7 @@ Value estimate(Value value, Value error, Index evaluations, std::vector<std::pai
 double number_from(const Call& call, const Value& given) {
   if (given.is_number()) return given.number();
   if (const auto x = single_real(numeric_value(given))) return *x;
-  fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
+  fail(fmt::format("{}: the function returned {}; it must return a single number", call.row.name,
                    kind_in_words(given)));
 }
 
@@ -85,7 +85,8 @@ RealFunction function_of(const Call& call, std::size_t i, Index limit) {
   return [&call, f, limit, count = Index{0}](double x) mutable {
     poll_interrupt_at(static_cast<std::size_t>(count));
     if (count++ == limit)
-      fail(fmt::format("{}: the function was called {} times without an end", call.row.name, grouped(limit)));
+      fail(fmt::format("{}: the function was called {} times without reaching an end", call.row.name,
+                       grouped(limit)));
     const Value argument[] = {Value(x)};
     return number_from(call, call.runtime.call(f, argument));
   };
@@ -94,7 +95,7 @@ RealFunction function_of(const Call& call, std::size_t i, Index limit) {
 Index limit_argument(const Call& call, std::size_t i, Index fallback) {
   if (!call.given(i)) return fallback;
   const auto limit = call.whole(i);
-  if (limit < 1) call.fail_argument(i, "is a whole number above 0");
+  if (limit < 1) call.fail_argument(i, "must be an integer above 0");
   return limit;
 }
 
@@ -102,15 +103,15 @@ std::pair<std::vector<double>, std::vector<double>> bounds_argument(const Call& 
                                                                     std::size_t count) {
   const auto& pair = call.value(i);
   if (!pair.is(Kind::tuple) || pair.object<TupleObject>().items.size() != 2)
-    call.fail_argument(i, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
+    call.fail_argument(i, "must be a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
   const auto spread = [&](const Value& given) {
     if (!given.is_array_like() || !is_numeric(element_type_of(given)) ||
         element_type_of(given) == ElementType::complex128)
-      call.fail_argument(i, "is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
+      call.fail_argument(i, "must be a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)");
     const auto numbers = to_array(given).converted(ElementType::float64).to_vector<double>();
     if (numbers.size() == count) return numbers;
     if (numbers.size() != 1)
-      call.fail_argument(i, fmt::format("has {} numbers where there are {}", numbers.size(), count));
+      call.fail_argument(i, fmt::format("must contain {1} numbers, not {0}", numbers.size(), count));
     return std::vector<double>(count, numbers[0]);
   };
   const auto& items = pair.object<TupleObject>().items;

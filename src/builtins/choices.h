@@ -33,9 +33,9 @@ inline constexpr std::array kWindows = {Word("hann"), Word("rectangular"), Word(
 inline constexpr std::array kSpectra = {Word("one"), Word("two")};
 inline constexpr std::array kRules = {Word("trapezoid"), Word("simpson")};
 inline constexpr std::array kScattered = {Word("linear"), Word("cubic"), Word("nearest")};
-inline constexpr std::array kBases = {Word("multiquadric"), Word("inverse_multiquadric"),
-                                      Word("gaussian"),     Word("thin_plate"),
-                                      Word("cubic"),        Word("linear")};
+inline constexpr std::array kKernels = {
+    Word("thin_plate"), Word("multiquadric"), Word("inverse_multiquadric"),
+    Word("gaussian"),   Word("cubic"),        Word("linear")};
 inline constexpr std::array kTimeUnits = {Word("day"),  Word("minute"), Word("hour"),
                                           Word("week"), Word("month"),  Word("year")};
 inline constexpr std::array kLosses = {Word("squares"), Word("huber"), Word("cauchy"), Word("bisquare")};

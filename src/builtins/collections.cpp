@@ -1,4 +1,4 @@
-// Dictionaries, lists and records taken apart and put together. Tested by collections_test.cpp.
+// Dictionaries, lists and records taken apart and put together.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -36,7 +36,7 @@ std::vector<std::pair<Value, Value>> entries_of(const Call& call) {
   const auto& d = call.value(0);
   if (d.is(Kind::dictionary)) return d.object<DictionaryObject>().entries;
   if (!d.is(Kind::record))
-    call.fail_argument(0, fmt::format("is a dictionary or a record, not {}", kind_in_words(d)));
+    call.fail_argument(0, fmt::format("must be a dictionary or a record, not {}", kind_in_words(d)));
   std::vector<std::pair<Value, Value>> out;
   for (const auto& [name, value] : d.object<RecordObject>().fields)
     out.emplace_back(Value::text(name), value);
@@ -73,7 +73,7 @@ Value without_keys(const Call& call) {
   const auto entries = entries_of(call);
   for (const auto& key : keys)
     if (std::none_of(entries.begin(), entries.end(), [&](const auto& e) { return same(e.first, key); }))
-      call.fail_argument(1, fmt::format("names what is there, and there is no {}", shown_key(key)));
+      call.fail_argument(1, fmt::format("contains a key or name that does not exist: {}", shown_key(key)));
   const auto stays = [&](const Value& key) {
     return std::none_of(keys.begin(), keys.end(), [&](const Value& other) { return same(key, other); });
   };
@@ -105,7 +105,7 @@ std::vector<Index> places_that_stay(const Call& call, Index count, int axes) {
   if (which.type() == ElementType::boolean) {
     if (which.axes() != 1 || which.size() != count)
       call.fail_argument(
-          1, fmt::format("is a condition for each of the {} elements, and has {}", count, which.size()));
+          1, fmt::format("must have one boolean for each of the {} elements, not {}", count, which.size()));
     goes = which.to_vector<bool>();
   } else {
     for (const double p : call.reals(1).to_vector<double>())
@@ -127,16 +127,16 @@ Value remove_row(Call& call) {
     return rows_at(*table, places_that_stay(call, length_of(*table), 1));
   const auto a = call.array(0);
   if (a.axes() == 0)
-    call.fail_argument(0, "is an array, a list, a dictionary, a record or a table, not a single value");
+    call.fail_argument(0, "must be an array, a list, a dictionary, a record or a table, not a single value");
   return Value::array(rows_of(a, places_that_stay(call, a.length(), a.axes())));
 }
 
 Value insert_row(Call& call) {
   const auto a = call.array(0);
-  if (a.axes() == 0) call.fail_argument(0, "is an array or a list, not a single value");
+  if (a.axes() == 0) call.fail_argument(0, "must be an array or a list, not a single value");
   const auto at = call.whole(2);
   if (at < 1 || at > a.length() + 1)
-    call.fail_argument(2, fmt::format("is a position from 1 to {}, not {}", a.length() + 1, at));
+    call.fail_argument(2, fmt::format("must be an index from 1 to {}, not {}", a.length() + 1, at));
   auto item = a;
   if (a.type() == ElementType::any) {
     item = list_of(std::span<const Value>(&call.value(1), 1));
@@ -146,9 +146,9 @@ Value insert_row(Call& call) {
     row.erase(0);
     if (!(given == row))
       call.fail_argument(
-          1, row.empty()
-                 ? fmt::format("is a single element, not {}", kind_in_words(call.value(1)))
-                 : fmt::format("is a row of shape {}, not {}", text_of(row), kind_in_words(call.value(1))));
+          1, row.empty() ? fmt::format("must be a single element, not {}", kind_in_words(call.value(1)))
+                         : fmt::format("must be a row of shape {}, not {}", text_of(row),
+                                       kind_in_words(call.value(1))));
     given.insert(0, 1);
     item = item.with_shape(given);
   }
@@ -168,7 +168,7 @@ Value set_difference_row(Call& call) {
 bool is_wanted(Call& call, std::span<const Value> arguments) {
   const auto result = call.runtime.call(call.callable(0), arguments);
   if (!result.is(Kind::truth))
-    call.fail_argument(0, fmt::format("gives true or false, and gave {}", kind_in_words(result)));
+    call.fail_argument(0, fmt::format("must return true or false, but returned {}", kind_in_words(result)));
   return result.truth();
 }
 
@@ -196,7 +196,7 @@ Value filter_row(Call& call) {
     return rows_at(*table, stay(length_of(*table), [&](Index k) { return row_of(*table, k); }));
   const auto a = call.array(1);
   if (a.axes() == 0)
-    call.fail_argument(1, "is an array, a list, a dictionary or a table, not a single value");
+    call.fail_argument(1, "must be an array, a list, a dictionary or a table, not a single value");
   return Value::array(rows_of(a, stay(a.length(), [&](Index k) { return element_of(a, k); })));
 }
 
@@ -210,9 +210,9 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "values",
           .family = "collections",
-          .summary = "The values of a dictionary, or of the fields of a record, in their order.",
+          .summary = "Return the values of a dictionary, or of the fields of a record, in order.",
           .parameters = {d},
-          .returns = "a vector of numbers, texts or truth values where all are such single ones, else a list",
+          .returns = "a vector if all values are numbers, texts or booleans of one kind; otherwise a list",
           .example = "values({\"inlet\": 3, \"deep\": 38})",
           .output = "values({\"inlet\": 3, \"deep\": 38}) : float64 2\n   3  38",
           .run = values_row,
@@ -220,10 +220,9 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "pairs",
           .family = "collections",
-          .summary =
-              "The keys and values of a dictionary, or the names and fields of a record, side by side.",
+          .summary = "Pair each key of a dictionary, or name of a record, with its value.",
           .parameters = {d},
-          .returns = "a list of tuples",
+          .returns = "a list of tuples (key, value)",
           .example = "for name, depth in pairs({\"inlet\": 3, \"deep\": 38}) { print(\"{name} {depth}\") }",
           .output = "inlet 3\ndeep 38",
           .run = pairs_row,
@@ -231,15 +230,14 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "remove",
           .family = "collections",
-          .summary = "A copy without some elements, keys, fields or rows.",
-          .parameters =
-              {{"a", "an array, a list, a dictionary, a record or a table", ""},
-               {"which",
-                "positions along the first axis, or rows of a table, or a condition; of a dictionary or "
-                "record, a key or several",
-                ""}},
-          .returns = "the rest",
-          .errors = "positions or keys that are not there",
+          .summary = "Return a copy without the given elements, keys, fields or rows.",
+          .parameters = {{"a", "an array, a list, a dictionary, a record or a table", ""},
+                         {"which",
+                          "indices along the first axis, rows of a table, or a mask; for a dictionary or "
+                          "record, one key or several",
+                          ""}},
+          .returns = "the remaining value",
+          .errors = "if an index or key does not exist",
           .example = "remove([5, 6, 7], 2)\nremove({\"a\": 1, \"b\": 2}, \"a\")",
           .output =
               "remove([5, 6, 7], 2) : float64 2\n  5  7\nremove({\"a\": 1, \"b\": 2}, \"a\") : dictionary "
@@ -249,12 +247,12 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "insert",
           .family = "collections",
-          .summary = "A copy with one more element in front of a position, or one more row.",
+          .summary = "Return a copy with one element, or one row, inserted.",
           .parameters = {{"a", "an array or a list", ""},
                          {"item", "an element, or a row", ""},
-                         {"at", "the position that it gets, from 1 to one behind the last", ""}},
+                         {"at", "index of the new element, from 1 to the length plus 1", ""}},
           .returns = "a new array",
-          .errors = "an item of another shape, a position outside",
+          .errors = "if the item has another shape; if the index is out of range",
           .example = "insert([1, 2, 4], 3, 3)",
           .output = "insert([1, 2, 4], 3, 3) : float64 4\n  1  2  3  4",
           .run = insert_row,
@@ -262,15 +260,14 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "filter",
           .family = "collections",
-          .summary = "The elements, or the rows of a table, for which a function is true.",
+          .summary = "Select the elements, or the rows of a table, for which a function is true.",
           .parameters = {{"f",
-                          "a function of an element (of an array with more axes, of a row; of a table, of a "
-                          "record with "
-                          "the values of a row; of a dictionary, of key and value) that gives true or false",
+                          "function that returns true or false; it receives an element, a row of an array "
+                          "with more axes, a table row as a record, or a key and a value of a dictionary",
                           ""},
                          {"v", "an array, a list, a dictionary or a table", ""}},
-          .returns = "what is left of v, in its order",
-          .errors = "a function that gives no truth value",
+          .returns = "the selected part of v, in the same order",
+          .errors = "if the function does not return a boolean",
           .example = "filter(fn(x) = x % 2 == 0, 1..7)",
           .output = "filter(fn(x) = x % 2 == 0, 1..7) : float64 3\n  2  4  6",
           .run = filter_row,
@@ -278,7 +275,7 @@ std::vector<Builtin> collection_rows() {
       {
           .name = "set_difference",
           .family = "order and sets",
-          .summary = "The different elements of one array that are not in another, in rising order.",
+          .summary = "Return the distinct elements of one array that are not in another, in ascending order.",
           .parameters = {{"a", "an array", ""}, {"b", "an array", ""}},
           .returns = "a vector",
           .example = "set_difference([3, 1, 2, 3], [2])",

@@ -1,4 +1,4 @@
-// Tables. Tested by table_calls_test.cpp.
+// Tables.
 #include "builtins/columns.h"
 
 #include <fmt/format.h>
@@ -24,17 +24,18 @@ const RecordObject& table_argument(const Call& call, std::size_t i) {
   const auto& value = call.value(i);
   if (!value.is(Kind::record))
     call.fail_argument(
-        i, fmt::format("is a table, a record of columns of one length, not {}", kind_in_words(value)),
+        i, fmt::format("must be a table (a record of columns of equal length), not {}", kind_in_words(value)),
         "(depth: [1, 2], name: [\"inlet\", \"deep\"])");
   const auto& table = value.object<RecordObject>();
-  if (table.fields.empty()) call.fail_argument(i, "is a table, and this record has no fields");
+  if (table.fields.empty()) call.fail_argument(i, "must be a table, and this record has no fields");
   for (const auto& [name, column] : table.fields) {
     if (!column.is_array_like() || shape_of(column).count() != 1)
       call.fail_argument(
-          i, fmt::format("is a table of vectors, and its field {} is {}", name, kind_in_words(column)));
+          i, fmt::format("must be a table of vectors, but its field {} is {}", name, kind_in_words(column)));
     if (shape_of(column)[0] != length_of(table))
-      call.fail_argument(i, fmt::format("is a table of columns of one length: {} has {} rows, {} has {}",
-                                        table.fields[0].first, length_of(table), name, shape_of(column)[0]));
+      call.fail_argument(
+          i, fmt::format("must be a table of columns of equal length, but {} has {} rows and {} has {}",
+                         table.fields[0].first, length_of(table), name, shape_of(column)[0]));
   }
   return table;
 }
@@ -42,9 +43,8 @@ const RecordObject& table_argument(const Call& call, std::size_t i) {
 void refuse_beyond_float64(const Array& column, const std::string& reason) {
   for (const auto x : column.converted(ElementType::int64).to_vector<std::int64_t>())
     if (x > static_cast<std::int64_t>(kLargestExact) || x < -static_cast<std::int64_t>(kLargestExact))
-      fail(fmt::format("{}, and its whole number {} has more digits than float64, which it would become",
-                       reason, x),
-           "as texts they keep all digits: text(t.id)");
+      fail(fmt::format("{}, and its integer {} has more digits than float64 holds", reason, x),
+           "text keeps all digits: text(t.id)");
 }
 
 Index length_of(const RecordObject& table) { return shape_of(table.fields[0].second)[0]; }
@@ -57,7 +57,7 @@ const Value& column_of(const Call& call, std::size_t i, const RecordObject& tabl
   std::vector<std::string> known;
   for (const auto& [field, column] : table.fields) known.push_back(field);
   const auto near = nearest_name(name, known);
-  call.fail_argument(i, fmt::format("names columns, and there is none called \"{}\"", name),
+  call.fail_argument(i, fmt::format("names a column that does not exist: \"{}\"", name),
                      near.empty() ? fmt::format("the columns are {}", list_in_prose(known))
                                   : fmt::format("did you mean \"{}\"?", near));
 }
@@ -68,8 +68,8 @@ std::vector<Index> ranks_of(const Array& column) {
   std::iota(order.begin(), order.end(), Index{0});
   visit_type(column.type(), [&]<class T>(Tag<T>) {
     if constexpr (std::is_same_v<T, Any> || std::is_same_v<T, Complex>) {
-      fail(fmt::format("a column of {} has no order", name_of(column.type())),
-           "numbers, texts, truth values and times have one");
+      fail(fmt::format("a column of {} cannot be ordered", name_of(column.type())),
+           "numbers, texts, booleans and timestamps can be ordered");
     } else {
       const auto values = column.to_vector<T>();
       const auto at = [&](Index k) -> decltype(auto) { return values[static_cast<std::size_t>(k)]; };
@@ -109,7 +109,7 @@ std::vector<Array> arrays_of(const RecordObject& table, const std::vector<std::s
 // Error where that would change a number.
 Array with_missing(const Array& column, const std::string& name) {
   if (is_integer(column.type()))
-    refuse_beyond_float64(column, fmt::format("the column {} has rows without a partner", name));
+    refuse_beyond_float64(column, fmt::format("column {} has rows without a match", name));
   const auto type = is_numeric(column.type()) && column.type() != ElementType::complex128 &&
                             column.type() != ElementType::float32
                         ? ElementType::float64
@@ -147,14 +147,14 @@ Array taken(const Array& column, const std::vector<Index>& places, const std::st
 std::vector<std::string> column_names(const Call& call, std::size_t i, const RecordObject& table) {
   const auto given = call.array(i);
   if (given.type() != ElementType::text)
-    call.fail_argument(i, fmt::format("names columns by text, not by {}", kind_in_words(call.value(i))),
+    call.fail_argument(i, fmt::format("must name columns by text, not by {}", kind_in_words(call.value(i))),
                        fmt::format("\"{}\"", table.fields[0].first));
   auto names = given.to_vector<std::string>();
-  if (names.empty()) call.fail_argument(i, "names at least one column");
+  if (names.empty()) call.fail_argument(i, "must name at least one column");
   for (const auto& name : names) {
     columns_calls::column_of(call, i, table, name);
     if (std::count(names.begin(), names.end(), name) > 1)
-      call.fail_argument(i, fmt::format("names the column {} twice", name));
+      call.fail_argument(i, fmt::format("names column {} twice", name));
   }
   return names;
 }
@@ -193,20 +193,18 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
                     const std::string& keep) {
   for (const auto& [name, column] : right.fields)
     if (left.find(name) != nullptr && std::find(by.begin(), by.end(), name) == by.end())
-      fail(
-          fmt::format("both tables have a column {}, which is not among those that they are joined by", name),
-          fmt::format("join them by it as well, or choose the columns of one: columns(b, [\"{}\"])", by[0]));
+      fail(fmt::format("both tables have a column {}, which is not among the columns to join by", name),
+           fmt::format("join by it as well, or select columns of one table: columns(b, [\"{}\"])", by[0]));
   std::vector<Array> both;
   for (const auto& name : by) {
     const Array parts[] = {to_array(*left.find(name)), to_array(*right.find(name))};
     if (is_numeric(parts[0].type()) != is_numeric(parts[1].type()))
-      fail(fmt::format("the column {} holds {} in one table and {} in the other", name,
+      fail(fmt::format("column {} contains {} in one table and {} in the other", name,
                        name_of(parts[0].type()), name_of(parts[1].type())));
     for (int side = 0; side < 2; ++side)
       if (is_integer(parts[side].type()) && is_numeric(parts[1 - side].type()) &&
           !is_integer(parts[1 - side].type()))
-        refuse_beyond_float64(parts[side],
-                              fmt::format("the column {} is float64 in one of the tables", name));
+        refuse_beyond_float64(parts[side], fmt::format("column {} is float64 in one of the tables", name));
     both.push_back(join(parts, 0));
     both.back().label = parts[0].label;
   }
@@ -267,8 +265,8 @@ Value rows_row(Call& call) {
   std::vector<Index> places;
   if (chosen.type() == ElementType::boolean) {
     if (chosen.axes() != 1 || chosen.size() != count)
-      call.fail_argument(1, fmt::format("is a condition for each of the {} rows, and has {} elements", count,
-                                        chosen.size()));
+      call.fail_argument(
+          1, fmt::format("must have one boolean for each of the {} rows, not {}", count, chosen.size()));
     const auto mask = chosen.to_vector<bool>();
     for (std::size_t k = 0; k < mask.size(); ++k)
       if (mask[k]) places.push_back(static_cast<Index>(k));
@@ -284,9 +282,9 @@ Value table_row(Call& call) {
   if (table_length(value)) return value;
   const auto records = records_in(value);
   if (!records)
-    call.fail_argument(0,
-                       fmt::format("is a list of records with the same fields, not {}", kind_in_words(value)),
-                       "[(station: \"inlet\", depth: 3.5), (station: \"deep\", depth: 38.2)]");
+    call.fail_argument(
+        0, fmt::format("must be a list of records with the same fields, not {}", kind_in_words(value)),
+        "[(station: \"inlet\", depth: 3.5), (station: \"deep\", depth: 38.2)]");
   return columns_of(*records);
 }
 
@@ -350,14 +348,14 @@ Value group_row(Call& call) {
     std::vector<std::pair<std::string, Value>> fields;
     for (const auto& name : by)
       fields.emplace_back(name, element_of(to_array(*part.object<RecordObject>().find(name)), 0));
-    if (result.is(Kind::none)) call.fail_argument(0, "gives a record or a value, and gave none");
+    if (result.is(Kind::none)) call.fail_argument(0, "must return a record or a value, but returned none");
     add_results(call, result, by, fields);
     results.push_back(Value::record(std::move(fields)));
     const auto &first = results[0].object<RecordObject>().fields,
                &here = results.back().object<RecordObject>().fields;
     if (!std::equal(first.begin(), first.end(), here.begin(), here.end(),
                     [](const auto& a, const auto& b) { return a.first == b.first; }))
-      call.fail_argument(0, "gives records with the same fields for every group, and these differ");
+      call.fail_argument(0, "must return records with the same fields for every group");
   }
   return results.empty() ? group_of_nothing(call, table, by) : columns_of(results);
 }
@@ -367,15 +365,15 @@ Value group_row(Call& call) {
 
 std::vector<Builtin> column_rows() {
   using namespace columns_calls;
-  const Parameter table = {"t", "a table: a record of columns of one length", ""};
+  const Parameter table = {"t", "a table (a record of columns of equal length)", ""};
   return {
       {
           .name = "rows",
           .family = "tables",
-          .summary = "Some rows of a table, by positions or by a condition; one row by its position.",
-          .parameters = {table, {"which", "positions, a truth value for each row, or one position", ""}},
-          .returns = "a table with the same columns; for one position a record of single values",
-          .errors = "positions outside of the table, a condition of another length",
+          .summary = "Select rows of a table by index or by a mask; one index gives one row.",
+          .parameters = {table, {"which", "indices, a boolean for each row, or one index", ""}},
+          .returns = "a table with the same columns; for a single index, a record of single values",
+          .errors = "if an index is out of range; if the mask has another length",
           .example =
               "t = (station: [\"inlet\", \"deep\", \"shore\"], depth: [3, 38, 1])\nrows(t, t.depth < 10)",
           .output = "rows(t, t.depth < 10) : table of 2 rows: station text, depth float64\n  station  "
@@ -386,10 +384,10 @@ std::vector<Builtin> column_rows() {
       {
           .name = "table",
           .family = "tables",
-          .summary = "A list of records with the same fields as a table with a column for each field.",
+          .summary = "Convert a list of records with the same fields to a table.",
           .parameters = {{"list", "records with the same fields, in the same order", ""}},
           .returns = "a table with a row for each record",
-          .errors = "a value that is not a list of records; records with different fields",
+          .errors = "if v is not a list of records; if the records have different fields",
           .example =
               "cast = [(station: \"inlet\", depth: 3.5), (station: \"deep\", depth: 38.2)]\ntable(cast)",
           .output = "table(cast) : table of 2 rows: station text, depth float64\n  station  depth\n  inlet   "
@@ -400,10 +398,10 @@ std::vector<Builtin> column_rows() {
       {
           .name = "columns",
           .family = "tables",
-          .summary = "Some columns of a table, in the order asked for.",
-          .parameters = {table, {"names", "the name of a column, or several", ""}},
+          .summary = "Select columns of a table, in the given order.",
+          .parameters = {table, {"names", "name of a column, or a vector of names", ""}},
           .returns = "a table with the same rows",
-          .errors = "a name that no column has",
+          .errors = "if a column does not exist",
           .example = "t = (time: [1, 2], depth: [3, 38], note: [\"\", \"wind\"])\nkeys(columns(t, [\"note\", "
                      "\"depth\"]))",
           .output = "keys(columns(t, [\"note\", \"depth\"])) : text 2\n  \"note\"   \"depth\"",
@@ -412,18 +410,17 @@ std::vector<Builtin> column_rows() {
       {
           .name = "group",
           .family = "tables",
-          .summary =
-              "A table with one row for each value of a column, made of what a function says of its part.",
+          .summary = "Apply a function to each group of rows with equal values in a column.",
           .parameters =
               {called_with(
-                   1, {"f", "a function of a table, the part with one value; it gives a record, or one value",
-                       ""}),
+                   1,
+                   {"f", "function of a table (the rows of one group) that returns a record or a value", ""}),
                table,
-               {"by", "the name of the column, or of several", ""}},
-          .returns =
-              "a table: the columns `by` in rising order, then the fields of the records (`value` when f "
-              "gives no record)",
-          .errors = "records with different fields, columns of lists or complex numbers",
+               {"by", "name of the grouping column, or a vector of names", ""}},
+          .returns = "a table with one row for each group: the columns `by` in ascending order, then the "
+                     "fields of the records (`value` if f does not return a record)",
+          .errors =
+              "if the records have different fields; if a grouping column contains lists or complex numbers",
           .example = "t = (station: [\"inlet\", \"deep\", \"inlet\"], depth: [3, 38, 4])\n"
                      "fn of_station(part) = (casts: length(part.depth), depth: mean(part.depth))\n"
                      "group(of_station, t, by: \"station\")",

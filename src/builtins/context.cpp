@@ -25,20 +25,21 @@ void take_title_of_bare_panel(Figure& figure) {
 }  // namespace
 
 void Drawing::open_figure(Figure figure, bool extends) {
-  if (figure_) fail("a figure stands inside another one", "panel(row, column) { … } divides a figure");
+  if (figure_)
+    fail("a figure cannot be opened inside another one", "panel(row, column) { … } divides a figure");
   figure_ = std::move(figure);
   in_panel_ = false;
   extends_ = extends;
 }
 
 Figure& Drawing::figure() {
-  if (!figure_) fail("there is no figure open here");
+  if (!figure_) fail("no figure is open here");
   return *figure_;
 }
 
 void Drawing::open_panel(Panel panel) {
-  if (!figure_) fail("a panel stands inside a figure", "figure(\"name\", rows: 2) { panel(1, 1) { … } }");
-  if (in_panel_) fail("a panel stands inside another one");
+  if (!figure_) fail("a panel must be inside a figure", "figure(\"name\", rows: 2) { panel(1, 1) { … } }");
+  if (in_panel_) fail("a panel cannot be opened inside another one");
   auto& panels = figure_->panels;
   if (!panel.place) check_cells(panel);
   for (std::size_t k = 0; k < panels.size(); ++k) {
@@ -56,7 +57,7 @@ void Drawing::open_panel(Panel panel) {
                        panel.column >= other.column + other.columns ||
                        other.column >= panel.column + panel.columns;
     if (!apart)
-      fail(fmt::format("panel({}, {}) lies over panel({}, {})", panel.row, panel.column, other.row,
+      fail(fmt::format("panel({}, {}) overlaps panel({}, {})", panel.row, panel.column, other.row,
                        other.column));
   }
   open_panel_ = panels.size();
@@ -69,7 +70,7 @@ void Drawing::check_cells(const Panel& panel) const {
   const auto& f = *figure_;
   if (panel.row < 1 || panel.column < 1 || panel.rows < 1 || panel.columns < 1 ||
       panel.row + panel.rows - 1 > f.rows || panel.column + panel.columns - 1 > f.columns)
-    fail(fmt::format("panel({}, {}) lies outside of the {}×{} panels of this figure", panel.row, panel.column,
+    fail(fmt::format("panel({}, {}) is outside the {}×{} panels of this figure", panel.row, panel.column,
                      f.rows, f.columns),
          fmt::format("figure(\"{}\", rows: {}, columns: {})", f.name,
                      std::max(f.rows, panel.row + panel.rows - 1),
@@ -85,7 +86,7 @@ std::optional<Figure> Drawing::close_block() {
   auto out = std::move(figure_);
   figure_.reset();
   if (out && out->is_animated && out->frames.empty())
-    fail(fmt::format("the figure \"{}\" has no frames: there are no values for `frame`", out->name));
+    fail(fmt::format("the figure \"{}\" has no frames: the vector of frame values is empty", out->name));
   return out;
 }
 
@@ -93,7 +94,7 @@ void Drawing::close_frame(std::string label) {
   auto& f = figure();
   take_title_of_bare_panel(f);
   constexpr std::size_t most = 1000;
-  if (f.frames.size() >= most) fail(fmt::format("an animated figure has at most {} frames", most));
+  if (f.frames.size() >= most) fail(fmt::format("an animated figure can have at most {} frames", most));
   f.frames.push_back({std::move(label), std::move(f.panels), std::move(f.title), std::move(f.subtitle)});
   f.panels.clear();
   f.title.clear();
@@ -123,13 +124,12 @@ void Drawing::abandon() {
 
 Panel& Drawing::panel(std::string_view what) {
   if (!figure_)
-    fail(fmt::format("`{}` draws into a figure, and none is open here", what),
+    fail(fmt::format("`{}` draws into a figure, and no figure is open here", what),
          fmt::format("figure(\"name\") {{ {}(…) }}", what));
   auto& f = *figure_;
   if (in_panel_) return f.panels[open_panel_];
   if (f.rows * f.columns > 1)
-    fail(fmt::format("`{}` stands outside of a panel, and this figure has {}×{} of them", what, f.rows,
-                     f.columns),
+    fail(fmt::format("`{}` must be inside a panel: this figure has {}×{} of them", what, f.rows, f.columns),
          fmt::format("panel(1, 1) {{ {}(…) }}", what));
   for (auto& panel : f.panels)
     if (!panel.place) return panel;

@@ -12,8 +12,8 @@ namespace quill {
 inline Array texts(const Call& call, std::size_t i) {
   auto a = call.array(i);
   if (a.type() != ElementType::text)
-    call.fail_argument(i,
-                       fmt::format("is a text or an array of texts, not {}", kind_in_words(call.value(i))));
+    call.fail_argument(
+        i, fmt::format("must be a text or an array of texts, not {}", kind_in_words(call.value(i))));
   return a;
 }
 

@@ -23,15 +23,14 @@ std::vector<Builtin> constant_rows() {
     return b;
   };
   return {
-      row("pi", "The circumference of a circle over its diameter.", std::numbers::pi, "cos(pi)",
+      row("pi", "Ratio of the circumference of a circle to its diameter.", std::numbers::pi, "cos(pi)",
           "cos(pi) = -1"),
-      row("π", "The circumference of a circle over its diameter; another spelling of pi.", std::numbers::pi,
-          "π == pi", "π == pi = true"),
-      row("inf", "Infinity: larger than every number.", INFINITY, "1 / 0 == inf", "1 / 0 == inf = true"),
+      row("π", "Ratio of the circumference of a circle to its diameter; another spelling of pi.",
+          std::numbers::pi, "π == pi", "π == pi = true"),
+      row("inf", "Infinity: greater than every number.", INFINITY, "1 / 0 == inf", "1 / 0 == inf = true"),
       row("nan",
-          "Not a number: the value of what is not defined or missing. It differs from everything, itself "
-          "included.",
-          NAN, "is_nan(0 / 0)", "is_nan(0 / 0) = true"),
+          "Not a number: an undefined or missing value. It is not equal to anything, including itself.", NAN,
+          "is_nan(0 / 0)", "is_nan(0 / 0) = true"),
   };
 }
 
@@ -43,7 +42,7 @@ Builtin unary_row(Unary op, std::string_view summary, std::string_view returns, 
   b.name = name_of(op);
   b.family = "elementwise";
   b.summary = summary;
-  b.parameters = {{"x", "numbers of any shape", ""}};
+  b.parameters = {{"x", "array of numbers, any shape", ""}};
   b.returns = returns;
   b.example = example;
   b.output = output;
@@ -52,9 +51,9 @@ Builtin unary_row(Unary op, std::string_view summary, std::string_view returns, 
   return b;
 }
 
-constexpr std::string_view kSameShape = "an array of the shape of x";
+constexpr std::string_view kSameShape = "array of the shape of x";
 constexpr std::string_view kRealDomain =
-    "an array of the shape of x; nan, with one warning, where a real x has no real result";
+    "array of the shape of x; nan, with a warning, where the result for a real x would not be real";
 
 Value two_arguments(Call& call, Binary op) {
   if (call.value(0).is_number() && call.value(1).is_number()) {
@@ -65,7 +64,7 @@ Value two_arguments(Call& call, Binary op) {
   Domain domain;
   auto out = apply(op, call.operand(0, a), call.operand(1, b), &domain);
   if (domain.exceeded)
-    call.warn(fmt::format("{} has no real result for some numbers here, which became nan", call.row.name));
+    call.warn(fmt::format("the result of {} is not real for some elements, which became nan", call.row.name));
   return Value::array(std::move(out));
 }
 
@@ -76,7 +75,8 @@ Value round_row(Call& call) {
   const auto digits = call.given(1) ? call.whole(1) : 0;
   constexpr Index most = 300;
   if (digits < -most || digits > most)
-    call.fail_argument(1, fmt::format("is a count of decimals from {} to {}, not {}", -most, most, digits));
+    call.fail_argument(
+        1, fmt::format("must be a number of decimals from {} to {}, not {}", -most, most, digits));
   if (digits == 0 || (digits > 0 && is_integer(x.type()))) return Value::array(apply(Unary::round, x));
   const double unit = std::pow(10.0, static_cast<double>(std::abs(digits)));
   auto numbers = x.converted(ElementType::float64).to_vector<double>();
@@ -97,11 +97,11 @@ Value round_row(Call& call) {
 
 Builtin round_builtin() {
   auto row = unary_row(Unary::round,
-                       "The nearest whole number, or number with so many decimals; halves go away from "
-                       "zero.",
+                       "Nearest integer, or nearest number with a given number of decimals; halves are "
+                       "rounded away from zero.",
                        kSameShape, "round([-2.5, 0.4, 2.5])\nround(2/3, digits: 3)",
                        "round([-2.5, 0.4, 2.5]) : float64 3\n  -3   0   3\nround(2/3, digits: 3) = 0.667");
-  row.parameters.push_back({"digits", "decimals; below 0 tens, hundreds, …", "0"});
+  row.parameters.push_back({"digits", "number of decimals; negative for tens, hundreds, …", "0"});
   row.run = round_row;
   return row;
 }
@@ -134,70 +134,69 @@ Value pick_row(Call& call) {
 
 std::vector<Builtin> elementwise_rows() {
   std::vector<Builtin> rows = {
-      unary_row(Unary::abs, "The absolute value; the modulus of a complex number.", kSameShape,
-                "abs([-3, 4])", "abs([-3, 4]) : float64 2\n  3  4"),
-      unary_row(Unary::sign, "The sign: -1, 0 or 1.", kSameShape, "sign([-2.5, 0, 7])",
+      unary_row(Unary::abs, "Absolute value; modulus of a complex number.", kSameShape, "abs([-3, 4])",
+                "abs([-3, 4]) : float64 2\n  3  4"),
+      unary_row(Unary::sign, "Sign: -1, 0 or 1.", kSameShape, "sign([-2.5, 0, 7])",
                 "sign([-2.5, 0, 7]) : float64 3\n  -1   0   1"),
-      unary_row(Unary::sqrt, "The square root.", kRealDomain, "sqrt(2)", "sqrt(2) = 1.4142"),
-      unary_row(Unary::cbrt, "The real cube root.", kSameShape, "cbrt(-27)", "cbrt(-27) = -3"),
-      unary_row(Unary::exp, "The exponential function.", kSameShape, "exp(1)", "exp(1) = 2.7183"),
+      unary_row(Unary::sqrt, "Square root.", kRealDomain, "sqrt(2)", "sqrt(2) = 1.4142"),
+      unary_row(Unary::cbrt, "Real cube root.", kSameShape, "cbrt(-27)", "cbrt(-27) = -3"),
+      unary_row(Unary::exp, "Exponential function.", kSameShape, "exp(1)", "exp(1) = 2.7183"),
       unary_row(Unary::expm1, "exp(x) - 1, accurate for small x.", kSameShape, "expm1(1e-10) / 1e-10",
                 "expm1(1e-10) / 1e-10 = 1"),
-      unary_row(Unary::log, "The natural logarithm.", kRealDomain, "log(exp(2))", "log(exp(2)) = 2"),
-      unary_row(Unary::log2, "The logarithm to base 2.", kRealDomain, "log2(1024)", "log2(1024) = 10"),
-      unary_row(Unary::log10, "The logarithm to base 10.", kRealDomain, "log10(1000)", "log10(1000) = 3"),
+      unary_row(Unary::log, "Natural logarithm.", kRealDomain, "log(exp(2))", "log(exp(2)) = 2"),
+      unary_row(Unary::log2, "Logarithm to base 2.", kRealDomain, "log2(1024)", "log2(1024) = 10"),
+      unary_row(Unary::log10, "Logarithm to base 10.", kRealDomain, "log10(1000)", "log10(1000) = 3"),
       unary_row(Unary::log1p, "log(1 + x), accurate for small x.", kRealDomain, "log1p(0)", "log1p(0) = 0"),
-      unary_row(Unary::sin, "The sine of an angle in radians.", kSameShape, "sin(pi / 6)",
-                "sin(pi / 6) = 0.5"),
-      unary_row(Unary::cos, "The cosine of an angle in radians.", kSameShape, "cos(0)", "cos(0) = 1"),
-      unary_row(Unary::tan, "The tangent of an angle in radians.", kSameShape, "tan(pi / 4)",
-                "tan(pi / 4) = 1"),
-      unary_row(Unary::asin, "The inverse sine, in radians from -π/2 to π/2.", kRealDomain, "asin(1)",
+      unary_row(Unary::sin, "Sine of an angle in radians.", kSameShape, "sin(pi / 6)", "sin(pi / 6) = 0.5"),
+      unary_row(Unary::cos, "Cosine of an angle in radians.", kSameShape, "cos(0)", "cos(0) = 1"),
+      unary_row(Unary::tan, "Tangent of an angle in radians.", kSameShape, "tan(pi / 4)", "tan(pi / 4) = 1"),
+      unary_row(Unary::asin, "Inverse sine, in radians from -π/2 to π/2.", kRealDomain, "asin(1)",
                 "asin(1) = 1.5708"),
-      unary_row(Unary::acos, "The inverse cosine, in radians from 0 to π.", kRealDomain, "acos(0)",
+      unary_row(Unary::acos, "Inverse cosine, in radians from 0 to π.", kRealDomain, "acos(0)",
                 "acos(0) = 1.5708"),
-      unary_row(Unary::atan, "The inverse tangent, in radians from -π/2 to π/2.", kSameShape, "atan(1)",
+      unary_row(Unary::atan, "Inverse tangent, in radians from -π/2 to π/2.", kSameShape, "atan(1)",
                 "atan(1) = 0.7854"),
-      unary_row(Unary::sinh, "The hyperbolic sine.", kSameShape, "sinh(1)", "sinh(1) = 1.1752"),
-      unary_row(Unary::cosh, "The hyperbolic cosine.", kSameShape, "cosh(0)", "cosh(0) = 1"),
-      unary_row(Unary::tanh, "The hyperbolic tangent.", kSameShape, "tanh(1)", "tanh(1) = 0.76159"),
-      unary_row(Unary::asinh, "The inverse hyperbolic sine.", kSameShape, "asinh(0)", "asinh(0) = 0"),
-      unary_row(Unary::acosh, "The inverse hyperbolic cosine.", kRealDomain, "acosh(1)", "acosh(1) = 0"),
-      unary_row(Unary::atanh, "The inverse hyperbolic tangent.", kRealDomain, "atanh(0.5)",
+      unary_row(Unary::sinh, "Hyperbolic sine.", kSameShape, "sinh(1)", "sinh(1) = 1.1752"),
+      unary_row(Unary::cosh, "Hyperbolic cosine.", kSameShape, "cosh(0)", "cosh(0) = 1"),
+      unary_row(Unary::tanh, "Hyperbolic tangent.", kSameShape, "tanh(1)", "tanh(1) = 0.76159"),
+      unary_row(Unary::asinh, "Inverse hyperbolic sine.", kSameShape, "asinh(0)", "asinh(0) = 0"),
+      unary_row(Unary::acosh, "Inverse hyperbolic cosine.", kRealDomain, "acosh(1)", "acosh(1) = 0"),
+      unary_row(Unary::atanh, "Inverse hyperbolic tangent.", kRealDomain, "atanh(0.5)",
                 "atanh(0.5) = 0.54931"),
-      unary_row(Unary::floor, "The largest whole number not above x.", kSameShape, "floor([-1.5, 1.5])",
+      unary_row(Unary::floor, "Largest integer not greater than x.", kSameShape, "floor([-1.5, 1.5])",
                 "floor([-1.5, 1.5]) : float64 2\n  -2   1"),
-      unary_row(Unary::ceil, "The smallest whole number not below x.", kSameShape, "ceil([-1.5, 1.5])",
+      unary_row(Unary::ceil, "Smallest integer not less than x.", kSameShape, "ceil([-1.5, 1.5])",
                 "ceil([-1.5, 1.5]) : float64 2\n  -1   2"),
       round_builtin(),
-      unary_row(Unary::truncate, "The whole part: x without its fraction.", kSameShape,
-                "truncate([-1.7, 1.7])", "truncate([-1.7, 1.7]) : float64 2\n  -1   1"),
-      unary_row(Unary::sinc, "sin(πx) / (πx), and 1 at 0.", kSameShape, "sinc([0, 0.5, 1])",
+      unary_row(Unary::truncate, "Integer part: x without its fraction.", kSameShape, "truncate([-1.7, 1.7])",
+                "truncate([-1.7, 1.7]) : float64 2\n  -1   1"),
+      unary_row(Unary::sinc, "sin(πx) / (πx); 1 at x = 0.", kSameShape, "sinc([0, 0.5, 1])",
                 "sinc([0, 0.5, 1]) : float64 3\n  1.0000  0.6366  0.0000"),
-      unary_row(Unary::gamma, "The gamma function: gamma(n + 1) is n factorial.", kSameShape, "gamma(5)",
+      unary_row(Unary::gamma, "Gamma function; gamma(n + 1) is the factorial of n.", kSameShape, "gamma(5)",
                 "gamma(5) = 24"),
-      unary_row(Unary::log_gamma, "The logarithm of the absolute value of the gamma function.", kSameShape,
+      unary_row(Unary::log_gamma, "Logarithm of the absolute value of the gamma function.", kSameShape,
                 "log_gamma(100)", "log_gamma(100) = 359.13"),
-      unary_row(Unary::erf, "The error function.", kSameShape, "erf(1)", "erf(1) = 0.8427"),
-      unary_row(Unary::erfc, "1 - erf(x), accurate for large x.", kSameShape, "erfc(5)",
-                "erfc(5) = 1.5375e-12"),
-      unary_row(Unary::real, "The real part.", kSameShape, "real(3 + 4i)", "real(3 + 4i) = 3"),
-      unary_row(Unary::imag, "The imaginary part.", kSameShape, "imag(3 + 4i)", "imag(3 + 4i) = 4"),
-      unary_row(Unary::conj, "The complex conjugate.", kSameShape, "conj(3 + 4i)", "conj(3 + 4i) = 3 - 4i"),
-      unary_row(Unary::phase, "The angle of a complex number in radians, from -π to π.", kSameShape,
+      unary_row(Unary::erf, "Error function.", kSameShape, "erf(1)", "erf(1) = 0.8427"),
+      unary_row(Unary::erfc, "Complementary error function 1 - erf(x), accurate for large x.", kSameShape,
+                "erfc(5)", "erfc(5) = 1.5375e-12"),
+      unary_row(Unary::real, "Real part.", kSameShape, "real(3 + 4i)", "real(3 + 4i) = 3"),
+      unary_row(Unary::imag, "Imaginary part.", kSameShape, "imag(3 + 4i)", "imag(3 + 4i) = 4"),
+      unary_row(Unary::conj, "Complex conjugate.", kSameShape, "conj(3 + 4i)", "conj(3 + 4i) = 3 - 4i"),
+      unary_row(Unary::phase, "Argument of a complex number, in radians from -π to π.", kSameShape,
                 "phase(1i)", "phase(1i) = 1.5708"),
-      unary_row(Unary::is_nan, "Where x is not a number.", "truth values of the shape of x",
-                "is_nan([1, nan, 3])", "is_nan([1, nan, 3]) : bool 3\n  false   true  false"),
-      unary_row(Unary::is_finite, "Where x is neither nan nor infinite.", "truth values of the shape of x",
-                "is_finite([1, nan, inf])", "is_finite([1, nan, inf]) : bool 3\n   true  false  false"),
-      unary_row(Unary::is_inf, "Where x is infinite.", "truth values of the shape of x", "is_inf([1, -inf])",
-                "is_inf([1, -inf]) : bool 2\n  false   true"),
+      unary_row(Unary::is_nan, "Test for nan.", "booleans, of the shape of x", "is_nan([1, nan, 3])",
+                "is_nan([1, nan, 3]) : bool 3\n  false   true  false"),
+      unary_row(Unary::is_finite, "Test for numbers that are neither nan nor infinite.",
+                "booleans, of the shape of x", "is_finite([1, nan, inf])",
+                "is_finite([1, nan, inf]) : bool 3\n   true  false  false"),
+      unary_row(Unary::is_inf, "Test for infinite numbers.", "booleans, of the shape of x",
+                "is_inf([1, -inf])", "is_inf([1, -inf]) : bool 2\n  false   true"),
   };
   rows.push_back({"atan2",
                   "elementwise",
-                  "The angle of the point (x, y), in radians from -π to π.",
-                  {{"y", "numbers", ""}, {"x", "numbers that broadcast with y", ""}},
-                  "an array of the common shape",
+                  "Angle of the point (x, y), in radians from -π to π.",
+                  {{"y", "numbers", ""}, {"x", "numbers, broadcast with y", ""}},
+                  "array of the broadcast shape",
                   "",
                   "",
                   "atan2(1, -1)",
@@ -206,9 +205,9 @@ std::vector<Builtin> elementwise_rows() {
   rows.back().binary = Binary::atan2;
   rows.push_back({"hypot",
                   "elementwise",
-                  "The length sqrt(a² + b²), without overflow.",
-                  {{"a", "numbers", ""}, {"b", "numbers that broadcast with a", ""}},
-                  "an array of the common shape",
+                  "Length sqrt(a² + b²), computed without overflow.",
+                  {{"a", "numbers", ""}, {"b", "numbers, broadcast with a", ""}},
+                  "array of the broadcast shape",
                   "",
                   "",
                   "hypot(3, 4)",
@@ -217,9 +216,9 @@ std::vector<Builtin> elementwise_rows() {
   rows.back().binary = Binary::hypot;
   rows.push_back({"beta",
                   "elementwise",
-                  "The beta function Γ(a) Γ(b) / Γ(a + b).",
-                  {{"a", "numbers", ""}, {"b", "numbers that broadcast with a", ""}},
-                  "an array of the common shape; nan at poles",
+                  "Beta function Γ(a) Γ(b) / Γ(a + b).",
+                  {{"a", "numbers", ""}, {"b", "numbers, broadcast with a", ""}},
+                  "array of the broadcast shape; nan at poles",
                   "",
                   "Boost.Math",
                   "beta(2, 3)",
@@ -227,9 +226,9 @@ std::vector<Builtin> elementwise_rows() {
                   [](Call& c) { return two_arguments(c, Binary::beta); }});
   rows.push_back({"bessel_j",
                   "elementwise",
-                  "The Bessel function of the first kind.",
-                  {{"order", "real orders", ""}, {"x", "numbers that broadcast with order", ""}},
-                  "an array of the common shape; nan where it is not real",
+                  "Bessel function of the first kind.",
+                  {{"order", "real order", ""}, {"x", "numbers, broadcast with order", ""}},
+                  "array of the broadcast shape; nan where the result is not real",
                   "",
                   "Boost.Math",
                   "bessel_j(0, 2.404825557695773) < 1e-15",
@@ -237,9 +236,9 @@ std::vector<Builtin> elementwise_rows() {
                   [](Call& c) { return two_arguments(c, Binary::bessel_j); }});
   rows.push_back({"bessel_y",
                   "elementwise",
-                  "The Bessel function of the second kind.",
-                  {{"order", "real orders", ""}, {"x", "positive numbers that broadcast with order", ""}},
-                  "an array of the common shape; nan for negative x",
+                  "Bessel function of the second kind.",
+                  {{"order", "real order", ""}, {"x", "positive numbers, broadcast with order", ""}},
+                  "array of the broadcast shape; nan for negative x",
                   "",
                   "Boost.Math",
                   "bessel_y(0, [0.5, 1])",
@@ -247,9 +246,9 @@ std::vector<Builtin> elementwise_rows() {
                   [](Call& c) { return two_arguments(c, Binary::bessel_y); }});
   rows.push_back({"clamp",
                   "elementwise",
-                  "The numbers brought into an interval.",
-                  {{"x", "numbers", ""}, {"low", "the lower end", ""}, {"high", "the upper end", ""}},
-                  "an array of the common shape",
+                  "Limit numbers to an interval.",
+                  {{"x", "numbers", ""}, {"low", "lower end", ""}, {"high", "upper end", ""}},
+                  "array of the broadcast shape",
                   "",
                   "",
                   "clamp([-5, 0.5, 5], 0, 1)",
@@ -257,9 +256,9 @@ std::vector<Builtin> elementwise_rows() {
                   clamp_row});
   rows.push_back({"complex",
                   "elementwise",
-                  "Complex numbers from real and imaginary parts.",
-                  {{"re", "the real parts", ""}, {"im", "the imaginary parts", "0"}},
-                  "a complex128 array of the common shape",
+                  "Build complex numbers from real and imaginary parts.",
+                  {{"re", "real parts", ""}, {"im", "imaginary parts", "0"}},
+                  "complex128 array of the broadcast shape",
                   "",
                   "",
                   "sqrt(complex(-4))",
@@ -267,11 +266,11 @@ std::vector<Builtin> elementwise_rows() {
                   complex_row});
   rows.push_back({"pick",
                   "elementwise",
-                  "Chooses between two arrays, element by element.",
-                  {{"mask", "a condition", ""},
-                   {"a", "taken where the condition is true", ""},
-                   {"b", "taken where it is false", ""}},
-                  "an array of the common shape",
+                  "Choose between two arrays, element by element.",
+                  {{"mask", "a boolean array", ""},
+                   {"a", "result where the condition is true", ""},
+                   {"b", "result where the condition is false", ""}},
+                  "array of the broadcast shape",
                   "",
                   "",
                   "x = [-2, 1, 3]\npick(x > 0, x, 0)",

@@ -68,12 +68,12 @@ void take_numbers(const Call& call, std::size_t i, const Value& given, const Sta
            shape_of(value) == wanted.shape;
   };
   if (!fits())
-    fail(fmt::format("evolve: `{}` gave {}, where {} is wanted", call.row.parameters[i].name,
+    fail(fmt::format("evolve: `{}` returned {}; it must return {}", call.row.parameters[i].name,
                      kind_in_words(value),
                      wanted.shape.empty() ? "a single number"
                                           : fmt::format("an array of shape {}", text_of(wanted.shape))),
          value.is_array_like() && element_type_of(value) == ElementType::complex128 && !wanted.is_complex
-             ? "a complex state begins with complex numbers: complex(1)"
+             ? "start a complex state with complex numbers: complex(1)"
              : "");
   if (value.is(Kind::array) && value.array().type() == ElementType::float64 && value.array().is_row_major() &&
       !wanted.is_complex) {
@@ -111,7 +111,7 @@ enum Parameters : std::size_t {
 
 double positive(const Call& call, std::size_t i) {
   const double x = call.number(i);
-  if (!(x > 0) || std::isinf(x)) call.fail_argument(i, "is a number above 0");
+  if (!(x > 0) || std::isinf(x)) call.fail_argument(i, "must be a number above 0");
   return x;
 }
 
@@ -120,14 +120,15 @@ void take_tolerances(const Call& call, std::size_t i, const StateForm& state, st
   if (!call.given(i)) return;
   const auto given = call.reals(i);
   if (given.axes() > 0 && given.shape() != state.shape)
-    call.fail_argument(i, state.shape.empty()
-                              ? "is one number, as the state is"
-                              : fmt::format("is one number or has the shape of the state, {}; not {}",
-                                            text_of(state.shape), text_of(given.shape())));
+    call.fail_argument(i,
+                       state.shape.empty()
+                           ? "must be a single number, as the state is"
+                           : fmt::format("must be a single number or have the shape of the state, {}; not {}",
+                                         text_of(state.shape), text_of(given.shape())));
   out.clear();
   for (const double x : given.to_vector<double>()) {
     if (!(x > 0) || std::isinf(x))
-      call.fail_argument(i, given.axes() == 0 ? "is a number above 0" : "has numbers above 0");
+      call.fail_argument(i, given.axes() == 0 ? "must be a number above 0" : "must contain numbers above 0");
     out.insert(out.end(), given.axes() > 0 && state.is_complex ? 2 : 1, x);
   }
 }
@@ -143,16 +144,16 @@ EvolveOptions evolve_options(const Call& call, const StateForm& state) {
   if (call.given(kStep)) o.step = positive(call, kStep);
   if (call.given(kLongest)) {
     if (o.method == rk4 || o.method == backward_euler)
-      call.fail_argument(kLongest, "goes with methods that choose their steps", "step: 0.01");
+      call.fail_argument(kLongest, "requires a method with adaptive steps", "step: 0.01");
     o.longest = call.number(kLongest);
-    if (!(o.longest > 0)) call.fail_argument(kLongest, "is a number above 0, or inf");
+    if (!(o.longest > 0)) call.fail_argument(kLongest, "must be a number above 0, or inf");
   }
   o.limit = limit_argument(call, kLimit, o.limit);
   o.confirm = call.truth_or(kConfirm, true);
   if (call.given(kJacobian)) {
     if (o.method != rosenbrock && o.method != backward_euler)
-      call.fail_argument(kJacobian, "goes with the methods \"rosenbrock\" and \"backward_euler\"");
-    if (state.is_complex) call.fail_argument(kJacobian, "is for real states");
+      call.fail_argument(kJacobian, "requires method \"rosenbrock\" or \"backward_euler\"");
+    if (state.is_complex) call.fail_argument(kJacobian, "requires a real state");
   }
   return o;
 }
@@ -167,7 +168,7 @@ class Events {
     const auto& given = call_.value(i);
     if (given.is(Kind::unset) || given.is(Kind::none)) return;
     if (!given.is(Kind::record)) {
-      if (!ends) call_.fail_argument(i, "is a record of functions, which names them", kExample);
+      if (!ends) call_.fail_argument(i, "must be a record of functions, which names them", kExample);
       add(i, "until", given, ends);
       return;
     }
@@ -209,14 +210,15 @@ class Events {
       const auto& items = item.object<TupleObject>().items;
       const auto way = items[1].is(Kind::text) ? items[1].text() : "";
       if (way != "rising" && way != "falling")
-        call_.fail_argument(i, "has a direction that is not \"rising\" or \"falling\"", kExample);
+        call_.fail_argument(i, "has a direction that is neither \"rising\" nor \"falling\"", kExample);
       event.direction = way == "rising" ? 1 : -1;
       f = items[0];
     }
     if (!f.is_callable())
-      call_.fail_argument(i, fmt::format("is a function of t and y, not {}", kind_in_words(f)), kExample);
+      call_.fail_argument(i, fmt::format("must be a function of t and y, not {}", kind_in_words(f)),
+                          kExample);
     if (std::find(names_.begin(), names_.end(), name) != names_.end())
-      call_.fail_argument(i, fmt::format("has the event `{}` again", name));
+      call_.fail_argument(i, fmt::format("contains the event `{}` twice", name));
     event.f = [this, f, i](double t, std::span<const double> y) {
       const Value arguments[] = {Value(t), state_.of(y)};
       const auto result = call_.runtime.call(f, arguments);
@@ -260,21 +262,21 @@ Value errors_of(const Trajectory& run, StateForm form) {
 
 void warn_of(Call& call, const Trajectory& run, const EvolveOptions& options) {
   if (!run.unconfirmed.empty())
-    call.warn("the errors are not known, since the more exact solution failed: " + run.unconfirmed,
-              "confirm: false solves once and states no errors");
+    call.warn("the error is not known, because the more accurate solution failed: " + run.unconfirmed,
+              "confirm: false solves once and returns no errors");
   if (run.uncertain_from) {
     const bool is_fixed = options.method == StepMethod::rk4 || options.method == StepMethod::backward_euler;
     const double step = options.step > 0 ? options.step : std::fabs(run.t[1] - run.t[0]);
     const auto better = is_fixed ? "step: " + with_digits(step / 4, 2)
                                  : "relative: " + with_digits(options.relative[0] / 1000, 2);
-    call.warn(fmt::format("from t = {} on the solution may be wrong by more than a thousandth of its size",
+    call.warn(fmt::format("from t = {} on, the relative error may exceed 0.001",
                           with_digits(*run.uncertain_from, 4)),
-              better + " is more exact; the field error states the error of each number");
+              better + " is more accurate; the field `error` has the error of each number");
   }
   constexpr Index many = 50000;
   if (run.steps > many && options.events.empty() && options.method == StepMethod::dormand_prince)
     call.warn(fmt::format("{} steps were taken", grouped(run.steps)),
-              "a stiff system takes fewer with method: \"rosenbrock\"");
+              "a stiff system takes fewer steps with method: \"rosenbrock\"");
 }
 
 Value evolve_row(Call& call) {
@@ -287,7 +289,7 @@ Value evolve_row(Call& call) {
   if (ends)
     times = {ends->first, ends->second};
   else if (call.value(kOver).is(Kind::tuple))
-    call.fail_argument(kOver, "is a range or vector of times, or two numbers (start, end)",
+    call.fail_argument(kOver, "must be a range or vector of times, or a pair (start, end)",
                        "over: 0..10 by 0.1");
   else
     times = call.vector(kOver).to_vector<double>();
@@ -331,51 +333,49 @@ std::vector<Builtin> evolution_rows() {
       {
           .name = "evolve",
           .family = "differential equations",
-          .summary = "The solution of dy/dt = f(t, y) from a state.",
+          .summary = "Solve the initial value problem dy/dt = f(t, y).",
           .parameters =
-              {called_with(2,
-                           {"f", "f(t, y): the slopes, of the shape of the state; y is the whole state", ""}),
-               {"y0", "the state at the first time: a number or an array of any shape, real or complex", ""},
-               {"over", "a range or vector of times, or (start, end) for the steps as they come", ""},
+              {called_with(2, {"f", "f(t, y): derivatives, in the shape of the state", ""}),
+               {"y0", "initial state: a number, or an array of any shape, real or complex", ""},
+               {"over",
+                "output times: a range or vector, or (start, end) for the times of the solver's own steps",
+                ""},
                one_of({"method",
                        "\"dormand_prince\" (adaptive, orders 5 and 4), \"bulirsch_stoer\" (adaptive, high "
-                       "order, "
-                       "for "
-                       "smooth "
-                       "problems and small tolerances), \"rosenbrock\" (adaptive, for stiff systems), "
-                       "\"rk4\" or "
-                       "\"backward_euler\" (steps of a fixed length)",
+                       "order, for smooth problems and small tolerances), \"rosenbrock\" (adaptive, for "
+                       "stiff systems), \"rk4\" or \"backward_euler\" (fixed step)",
                        "\"dormand_prince\""},
                       choices::kSteppers),
-               {"relative", "error of a step allowed, relative to each component: a number, or one for each",
-                "1e-6"},
-               {"absolute", "error allowed besides, in the unit of y: a number, or one for each component",
-                "from the scale of each component"},
-               {"step", "the fixed step, or the first one; times that are given are met exactly", "chosen"},
+               {"relative", "relative error allowed in a step: a number, or one for each component", "1e-6"},
+               advanced(
+                   {"absolute",
+                    "absolute error allowed in a step, in the unit of y: a number, or one for each component",
+                    "from the scale of each component"}),
+               {"step",
+                "fixed step, or first step of an adaptive method; output times are always met exactly",
+                "chosen"},
                {"until",
-                "fn(t, y): a number that stops the solution where its sign changes, or a truth value that "
-                "stops it where it becomes true; (f, \"rising\") or (f, \"falling\") for one direction along "
-                "the way, a "
-                "record "
-                "for several with names",
+                "stop condition fn(t, y): a number that changes sign, or a boolean that becomes true; (f, "
+                "\"rising\") or (f, \"falling\") for one direction, a record of several named conditions",
                 "none"},
-               {"jacobian", "fn(t, y): the matrix of the derivatives of f by y, for implicit methods",
-                "differences"},
-               {"events", "a record of functions like `until` whose times are only noted", "none"},
-               {"longest", "the greatest step of methods that choose theirs; inf for no bound",
-                "the interval between the times asked for (\"bulirsch_stoer\": none)"},
-               {"limit", "the most evaluations; more are an error", "10000000"},
-               {"confirm",
-                "whether the errors are estimated, from a second solution with a tenth of the tolerances or "
-                "half the step",
-                "true"}},
-          .returns = "a record: t, y (a row for each time), error (of each number in y, estimated; none with "
-                     "confirm: false), steps, rejected, evaluations (of both solutions), "
-                     "stopped_at (a time or none), stopped_by (the name of what stopped it), events (for "
-                     "each name a record t, y)",
-          .errors = "slopes of another shape or not finite, times that turn back; a step that falls to "
-                    "nothing, with its "
-                    "time",
+               advanced({"jacobian",
+                         "fn(t, y): matrix of the derivatives of f with respect to y, for implicit methods",
+                         "differences"}),
+               advanced({"events",
+                         "record of functions like `until` whose times are recorded without stopping",
+                         "none"}),
+               advanced({"longest", "longest step of adaptive methods; inf for no limit",
+                         "the interval between output times (\"bulirsch_stoer\": none)"}),
+               advanced({"limit", "maximum number of evaluations of f; more are an error", "10000000"}),
+               advanced({"confirm",
+                         "whether to estimate errors by a second solution with a tenth of the tolerances or "
+                         "half the step",
+                         "true"})},
+          .returns = "a record: t, y (one row for each time), error (of each number in y; none with confirm: "
+                     "false), steps, rejected, evaluations (of both solutions), stopped_at (a time or none), "
+                     "stopped_by (name of the stop condition), events (for each name a record t, y)",
+          .errors = "if f returns another shape or a value that is not finite; if the times are not "
+                    "monotonic; if the step size underflows, with its time",
           .source = "J. R. Dormand, P. J. Prince, 1980; R. Bulirsch, J. Stoer, 1966; RODAS: E. Hairer, G. "
                     "Wanner, Solving "
                     "ODEs II, 1996; steps of Boost.Odeint",

@@ -64,7 +64,7 @@ Data data_of(const Value& given) {
       for (const auto& [key, field] : value.object<DictionaryObject>().entries)
         out.add(inline_text(key), data_of(field));
       return out;
-    default: fail(fmt::format("{} cannot be written into a file", kind_in_words(value)));
+    default: fail(fmt::format("{} cannot be written to a file", kind_in_words(value)));
   }
 }
 
@@ -72,7 +72,7 @@ std::vector<std::string> names_argument(const Call& call, std::size_t i) {
   if (!call.given(i) || call.value(i).is(Kind::none)) return {};
   const auto names = call.array(i);
   if (names.type() != ElementType::text)
-    call.fail_argument(i, fmt::format("is a text or several, not {}", kind_in_words(call.value(i))));
+    call.fail_argument(i, fmt::format("must be a text or several, not {}", kind_in_words(call.value(i))));
   return names.to_vector<std::string>();
 }
 
@@ -101,8 +101,7 @@ std::vector<std::string> missing_fields(const Call& call, const Value& value) {
     else if (const auto number = single_real(item))
       out.push_back(shortest(*number));
     else
-      call.fail_argument(kMissing,
-                         fmt::format("is made of texts and numbers, and {} is neither", kind_in_words(item)));
+      call.fail_argument(kMissing, fmt::format("must be texts and numbers, not {}", kind_in_words(item)));
   };
   if (!value.is_array_like()) {
     add(value);
@@ -118,7 +117,7 @@ std::vector<std::string> missing_fields(const Call& call, const Value& value) {
       else if constexpr (std::is_arithmetic_v<T>)
         out.push_back(shortest(static_cast<double>(item)));
       else
-        call.fail_argument(kMissing, "is made of texts and numbers");
+        call.fail_argument(kMissing, "must be texts and numbers");
     }
   });
   return out;
@@ -145,13 +144,13 @@ CsvOptions csv_options(const Call& call) {
     if (!call.given(i) || call.value(i).is(Kind::none)) return std::nullopt;
     const auto text = call.text(i);
     if (text.size() != 1)
-      call.fail_argument(i, fmt::format("is one character, not \"{}\"", printable(text)), "\";\"");
+      call.fail_argument(i, fmt::format("must be a single character, not \"{}\"", printable(text)), "\";\"");
     return text[0];
   };
   options.delimiter = character(kDelimiter);
   options.decimal = character(kDecimal);
   if (options.decimal && *options.decimal != '.' && *options.decimal != ',')
-    call.fail_argument(kDecimal, fmt::format("is \".\" or \",\", not \"{}\"", *options.decimal));
+    call.fail_argument(kDecimal, fmt::format("must be \".\" or \",\", not \"{}\"", *options.decimal));
   if (call.given(kHeader) && !call.value(kHeader).is(Kind::none))
     options.header = call.truth_or(kHeader, true);
   options.columns = names_argument(call, kColumns);
@@ -163,21 +162,23 @@ CsvOptions csv_options(const Call& call) {
   if (call.given(kWidths) && !call.value(kWidths).is(Kind::none))
     for (const double width : call.reals(kWidths).to_vector<double>()) {
       if (!(width >= 1) || width != std::floor(width) || width > 1e6)
-        call.fail_argument(kWidths, fmt::format("are counts of characters from 1, not {}", shortest(width)));
+        call.fail_argument(kWidths,
+                           fmt::format("must be numbers of characters from 1, not {}", shortest(width)));
       options.widths.push_back(static_cast<Index>(width));
     }
   options.warn = [&call](std::string message, std::string hint) {
     call.warn(std::move(message), std::move(hint));
   };
   if (call.given(kSkip)) options.skip = call.whole(kSkip);
-  if (options.skip < 0) call.fail_argument(kSkip, fmt::format("is a count from 0, not {}", options.skip));
+  if (options.skip < 0)
+    call.fail_argument(kSkip, fmt::format("must be an integer from 0, not {}", options.skip));
   if (!call.given(kTypes) || call.value(kTypes).is(Kind::none)) return options;
   const auto add = [&](const std::string& name, const Value& type) {
     const std::vector<std::string> known = {"float64", "int64", "text", "time", "bool"};
     if (!type.is(Kind::text) || std::find(known.begin(), known.end(), type.text()) == known.end())
       call.fail_argument(
           kTypes,
-          fmt::format("says \"float64\", \"int64\", \"text\", \"time\" or \"bool\" of the column {}", name),
+          fmt::format("must give \"float64\", \"int64\", \"text\", \"time\" or \"bool\" for column {}", name),
           fmt::format("types: ({}: \"text\")", name));
     options.types.emplace_back(name, type.text());
   };
@@ -187,7 +188,8 @@ CsvOptions csv_options(const Call& call) {
   else if (types.is(Kind::dictionary))
     for (const auto& [key, type] : types.object<DictionaryObject>().entries) add(inline_text(key), type);
   else
-    call.fail_argument(kTypes, fmt::format("is a record of names and types, not {}", kind_in_words(types)),
+    call.fail_argument(kTypes,
+                       fmt::format("must be a record of names and types, not {}", kind_in_words(types)),
                        "types: (station: \"text\")");
   return options;
 }
@@ -195,7 +197,7 @@ CsvOptions csv_options(const Call& call) {
 // The bytes of the file that the first argument names.
 std::string read_named(const Call& call) {
   const auto name = call.text(0);
-  if (name.empty()) call.fail_argument(0, "is the name of a file, not an empty text");
+  if (name.empty()) call.fail_argument(0, "must be a file name, not an empty text");
   return call.context.read_input(name);
 }
 
@@ -207,7 +209,7 @@ Value load_row(Call& call) {
   bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
   auto data = format_to_read(name, bytes).read(bytes, name, options);
   if (!call.truth_or(kAttributes, false)) return value_of(std::move(data));
-  if (!is_hdf5(bytes)) call.fail_argument(kAttributes, "are what HDF5 files have, and this is none");
+  if (!is_hdf5(bytes)) call.fail_argument(kAttributes, "apply to HDF5 files, and this is another format");
   Data both;
   both.kind = Data::Kind::record;
   both.add("value", std::move(data));
@@ -218,8 +220,8 @@ Value load_row(Call& call) {
 Value read_text_row(Call& call) {
   auto text = decoded(read_named(call), call.text_or(1, ""), call.text(0));
   if (const auto at = find_malformed(text); at != std::string::npos)
-    call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: see byte {}", at + 1),
-                       "encoding: \"latin-1\", \"windows-1252\" or \"utf-16\" reads others");
+    call.fail_argument(0, fmt::format("names a file that is not UTF-8 text: invalid byte {}", at + 1),
+                       "encoding: \"latin-1\", \"windows-1252\" or \"utf-16\" reads other encodings");
   return Value::text(std::move(text));
 }
 
@@ -233,9 +235,9 @@ Value save_row(Call& call) {
   if (!call.value(0).is(Kind::text) && call.value(1).is(Kind::text) && call.node() != nullptr) {
     const auto source = call.runtime.place_of(call.node()).source;
     const auto written = [&](std::size_t i) { return source->text(call.node()->argument(i).span); };
-    call.fail_argument(0,
-                       fmt::format("is a text, the name of the file, not {}", kind_in_words(call.value(0))),
-                       fmt::format("save({}, {})", written(1), written(0)));
+    call.fail_argument(
+        0, fmt::format("must be a text, the name of the file, not {}", kind_in_words(call.value(0))),
+        fmt::format("save({}, {})", written(1), written(0)));
   }
   const auto name = call.text(0);
   const auto& format = format_to_write(name);
@@ -245,7 +247,7 @@ Value save_row(Call& call) {
   if (call.truth_or(2, false)) {
     options.provenance = c.provenance(name);
     if (options.provenance.empty())
-      call.fail_argument(2, "says where a file comes from, and here is no script that it would come from",
+      call.fail_argument(2, "records the provenance of a file, and there is no script here",
                          "eager-quill run SCRIPT");
   }
   // A list of records is a table in a file of tables.
@@ -253,18 +255,19 @@ Value save_row(Call& call) {
   const auto data = data_of(records ? columns_of(*records) : call.value(1));
   const auto only_hdf5 = [&](std::size_t i, const char* what) {
     if (format.write != write_hdf5)
-      call.fail_argument(i, fmt::format("{} what HDF5 files have, and {} is none", what, name));
+      call.fail_argument(i,
+                         fmt::format("{} available for HDF5 files, and {} has another format", what, name));
   };
   if (call.given(3)) {
-    only_hdf5(3, "is");
+    only_hdf5(3, "is only");
     const auto level = call.whole(3);
     if (level < 0 || level > 9)
-      call.fail_argument(3, fmt::format("is a whole number from 0 to 9, not {}", level));
+      call.fail_argument(3, fmt::format("must be an integer from 0 to 9, not {}", level));
     options.compression = static_cast<int>(level);
   }
   std::optional<Data> attributes;
   if (call.given(4) && !call.value(4).is(Kind::none)) {
-    only_hdf5(4, "are");
+    only_hdf5(4, "are only");
     attributes = data_of(call.value(4));
     options.attributes = &*attributes;
   }
@@ -283,7 +286,7 @@ std::string_view formats_in_words(bool written) {
         if (!w || format.write)
           out[w] += fmt::format("{}{} ({}): {}", out[w].empty() ? "" : "; ", format.name, format.endings,
                                 format.about);
-    for (auto& text : out) text += "; with .gz behind the ending packed";
+    for (auto& text : out) text += "; append .gz to the extension for compression";
     return out;
   }();
   return all[written];
@@ -298,37 +301,52 @@ std::vector<Builtin> file_rows() {
       {
           .name = "load",
           .family = "files",
-          .summary = "Reads a file in the format of its ending, or that it looks like.",
+          .summary = "Read a file; the format is found from its extension and content.",
           .parameters =
-              {{"name", "the file, as seen from the script", ""},
-               {"delimiter", "of a table, where it is not recognised: a character", "none"},
-               {"header", "whether the first row of a table has the names", "none"},
-               {"columns", "of a table, only these", "none"},
-               {"types",
-                "of columns of a table: a record of \"float64\", \"int64\", \"text\", \"time\", \"bool\"",
-                "none"},
-               {"missing",
-                "fields that stand for nothing, beside empty ones, NA, n/a and -: texts or numbers, one or "
-                "several, or a record of them by columns",
-                "none"},
-               {"skip", "how many lines stand before the table", "0"},
-               {"decimal", "\".\" or \",\"; with semicolons between the fields a comma", "none"},
-               {"attributes",
-                "of an HDF5 file: whether to give (value: …, attributes: …), records of what is said "
-                "of the file and of what is in it",
-                "false"},
-               one_of({"bad_rows",
-                       "what becomes of rows with another number of fields, and of fields that are no number "
-                       "in a "
-                       "column of numbers: \"error\" (a column of texts then, with a warning), \"skip\" "
-                       "leaves the "
-                       "rows out, \"nan\" makes the fields missing; both tell how many, and the first lines",
-                       "\"error\""},
-                      choices::kBadRows),
-               {"widths", "of the columns of a table without delimiter, in characters: [8, 8, 12]", "none"},
-               {"encoding", "of a text: \"latin-1\", \"windows-1252\", \"utf-16\"; UTF-8 otherwise", "\"\""}},
+              {{"name", "path of the file, relative to the script", ""},
+               grouped("Options for tables",
+                       {"delimiter", "delimiter of a table, a character; found automatically by default",
+                        "none"}),
+               grouped("Options for tables",
+                       {"header", "whether the first row of a table contains the column names", "none"}),
+               grouped("Options for tables",
+                       {"columns", "names of the columns to read from a table", "none"}),
+               grouped("Options for tables", {"types",
+                                              "types of columns of a table: a record of \"float64\", "
+                                              "\"int64\", \"text\", \"time\" or \"bool\"",
+                                              "none"}),
+               grouped("Options for tables", {"missing",
+                                              "missing-value markers, beside empty fields, NA, n/a and -: "
+                                              "texts or numbers, or a record of them by column",
+                                              "none"}),
+               grouped("Options for tables", {"skip", "number of lines before the table", "0"}),
+               grouped("Options for tables",
+                       {"decimal",
+                        "decimal separator, \".\" or \",\"; a comma if fields are separated by semicolons",
+                        "none"}),
+               advanced({"attributes",
+                         "HDF5: whether to return (value: …, attributes: …) with the attributes of the file "
+                         "and its objects",
+                         "false"}),
+               one_of(
+                   grouped(
+                       "Options for tables",
+                       {"bad_rows",
+                        "rows with another number of fields, and fields that are not numbers in a column of "
+                        "numbers: \"error\" (such a column is read as texts, with a warning), \"skip\" drops "
+                        "the rows, \"nan\" makes the fields missing; the last two report how many there were",
+                        "\"error\""}),
+                   choices::kBadRows),
+               grouped(
+                   "Options for tables",
+                   {"widths", "widths of the columns of a table without delimiter, in characters: [8, 8, 12]",
+                    "none"}),
+               advanced({"encoding",
+                         "text encoding: \"latin-1\", \"windows-1252\" or \"utf-16\"; default UTF-8",
+                         "\"\""})},
           .returns = formats_in_words(false),
-          .errors = "a file that cannot be read or is damaged, with line and column where there are any",
+          .errors =
+              "if the file cannot be read or is damaged; the message names line and column where possible",
           .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; HDF5 file format 3.0; NIST IR "
                     "5935; ISO/IEC 15948",
           .example = "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",
@@ -337,45 +355,45 @@ std::vector<Builtin> file_rows() {
       {
           .name = "read_text",
           .family = "files",
-          .summary = "The contents of a text file.",
-          .parameters = {{"name", "the file, as seen from the script", ""},
+          .summary = "Read a text file.",
+          .parameters = {{"name", "path of the file, relative to the script", ""},
                          {"encoding",
-                          "of the text: \"latin-1\", \"windows-1252\", \"utf-16\"; UTF-8 otherwise", "\"\""}},
+                          "text encoding: \"latin-1\", \"windows-1252\" or \"utf-16\"; default UTF-8",
+                          "\"\""}},
           .returns = "a text",
-          .errors = "a file that cannot be read, or that is not UTF-8",
+          .errors = "if the file cannot be read; if it is not UTF-8",
           .example = "# notes = read_text(\"notes.txt\")\n# text_lines(notes)",
           .run = read_text_row,
       },
       {
           .name = "write_text",
           .family = "files",
-          .summary = "Writes a text to a file below the output folder.",
-          .parameters = {{"name", "the file", ""}, {"t", "a text", ""}},
-          .returns = "nothing; the path is told",
-          .errors = "a place that cannot be written; the old file stays whole",
+          .summary = "Write a text to a file in the output folder.",
+          .parameters = {{"name", "path of the file, relative to the output folder", ""},
+                         {"t", "a text", ""}},
+          .returns = "nothing; the path is printed",
+          .errors = "if the file cannot be written; an existing file is then unchanged",
           .example = "# write_text(\"summary.txt\", \"deepest {38.2} m\")",
           .run = write_text_row,
       },
       {
           .name = "save",
           .family = "files",
-          .summary = "Writes a value to a file below the output folder, in the format of the ending.",
+          .summary = "Write a value to a file in the output folder; the extension selects the format.",
           .parameters =
-              {{"name", "the file", ""},
+              {{"name", "path of the file, relative to the output folder", ""},
                {"value", formats_in_words(true), ""},
                {"provenance",
-                "whether the file says itself which script and inputs it comes from, for "
-                "eager-quill trace",
+                "whether the file contains its provenance (script and inputs), for eager-quill trace",
                 "false"},
-               {"compression", "of an HDF5 file, from 0 for none to 9", "0"},
-               {"attributes",
-                "of an HDF5 file: a record of what is said of it; a record in it belongs to what has "
-                "its name",
-                "none"}},
-          .returns = "nothing; the path is told",
-          .errors =
-              "a value that the format cannot hold, columns of different lengths, a place that cannot be "
-              "written; the old file stays whole",
+               advanced({"compression", "HDF5: compression level from 0 (none) to 9", "0"}),
+               advanced({"attributes",
+                         "HDF5: a record of attributes of the file; a record inside it has the attributes of "
+                         "the object with that name",
+                         "none"})},
+          .returns = "nothing; the path is printed",
+          .errors = "if the format cannot hold the value; if columns have different lengths; if the file "
+                    "cannot be written; an existing file is then unchanged",
           .source = "RFC 4180; RFC 8259; HDF5 file format 3.0; NIST IR 5935; ISO/IEC 15948",
           .example =
               "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))\n# "

@@ -30,7 +30,7 @@ namespace {
 double confidence_of(std::span<Value> arguments, std::size_t i) {
   if (arguments.size() <= i) return 0.95;
   const auto c = single_real(arguments[i]);
-  if (!c) fail(fmt::format("a confidence is a number between 0 and 1, not {}", kind_in_words(arguments[i])));
+  if (!c) fail(fmt::format("a confidence must be between 0 and 1, not {}", kind_in_words(arguments[i])));
   return *c;
 }
 
@@ -38,8 +38,9 @@ double confidence_of(std::span<Value> arguments, std::size_t i) {
 class FitValue : public LibraryObject {
  public:
   using Evaluate = std::function<Array(Runtime&, const Array& x, std::span<const double> coefficients)>;
-  FitValue(Fit fit, std::string what, Evaluate evaluate)
+  FitValue(Fit fit, Array residual, std::string what, Evaluate evaluate)
       : fit_(std::make_shared<const Fit>(std::move(fit))),
+        residual_(std::move(residual)),
         what_(std::move(what)),
         evaluate_(std::move(evaluate)) {}
 
@@ -52,22 +53,22 @@ class FitValue : public LibraryObject {
     return out + fmt::format("; r² {}", with_digits(fit_->r_squared, 5));
   }
   Value call(Runtime& runtime, std::span<Value> arguments) const override {
-    if (arguments.size() != 1)
-      fail(fmt::format("a fit takes 1 argument, and {} are given", arguments.size()));
+    if (arguments.size() != 1) fail(fmt::format("a fit takes 1 argument, not {}", arguments.size()));
     return Value::array(evaluate_(runtime, to_array(arguments[0], "a fit").converted(ElementType::float64),
                                   fit_->coefficients));
   }
   std::vector<std::string> part_names() const override {
-    return {"coefficients", "standard_errors", "covariance", "residual",
-            "r_squared",    "freedom",         "interval",   "band"};
+    return {"coefficients", "standard_errors",    "covariance", "residual", "residual_norm",
+            "r_squared",    "degrees_of_freedom", "interval",   "band"};
   }
   std::optional<Value> part(const std::string& name) const override {
     if (name == "coefficients") return Value::array(Array::vector(fit_->coefficients));
     if (name == "standard_errors") return Value::array(Array::vector(fit_->standard_errors()));
     if (name == "covariance") return Value::array(fit_->covariance);
-    if (name == "residual") return Value(fit_->residual);
+    if (name == "residual") return Value::array(residual_);
+    if (name == "residual_norm") return Value(fit_->residual_norm);
     if (name == "r_squared") return Value(fit_->r_squared);
-    if (name == "freedom") return Value(static_cast<double>(fit_->freedom));
+    if (name == "degrees_of_freedom") return Value(static_cast<double>(fit_->degrees_of_freedom));
     if (name == "interval")
       return Method::make(name, [fit = fit_](Runtime&, std::span<Value> a) { return interval(*fit, a); });
     if (name == "band")
@@ -83,7 +84,7 @@ class FitValue : public LibraryObject {
  private:
   // One row for each coefficient: its lower and upper end.
   static Value interval(const Fit& fit, std::span<Value> arguments) {
-    const double factor = student_factor(confidence_of(arguments, 0), fit.freedom);
+    const double factor = student_factor(confidence_of(arguments, 0), fit.degrees_of_freedom);
     const auto errors = fit.standard_errors();
     Array out(ElementType::float64, {static_cast<Index>(errors.size()), 2});
     for (std::size_t k = 0; k < errors.size(); ++k) {
@@ -96,9 +97,9 @@ class FitValue : public LibraryObject {
   // The fitted values at x, with their confidence to both sides: derivatives by the coefficients carry the
   // covariance.
   static Value band(Runtime& runtime, const Fit& fit, const Evaluate& evaluate, std::span<Value> arguments) {
-    if (arguments.empty() || arguments.size() > 2) fail("a band is asked for at x", "fit.band(x, 0.95)");
+    if (arguments.empty() || arguments.size() > 2) fail("a band needs x", "fit.band(x, 0.95)");
     const auto x = to_array(arguments[0], "a band").converted(ElementType::float64);
-    const double factor = student_factor(confidence_of(arguments, 1), fit.freedom);
+    const double factor = student_factor(confidence_of(arguments, 1), fit.degrees_of_freedom);
     const auto middle = flattened(evaluate(runtime, x, fit.coefficients));
     const auto p = static_cast<Index>(fit.coefficients.size());
     Array slopes(ElementType::float64, {middle.size(), p});
@@ -120,6 +121,7 @@ class FitValue : public LibraryObject {
   }
 
   std::shared_ptr<const Fit> fit_;
+  Array residual_;  // y - f(x), in the unit of y
   std::string what_;
   Evaluate evaluate_;
 };
@@ -127,11 +129,12 @@ class FitValue : public LibraryObject {
 void warn_condition(const Call& call, const Fit& fit) {
   constexpr double digits_are_lost = 1e10;
   if (std::isinf(fit.condition))
-    call.warn("the points do not determine all coefficients, which depend on each other",
-              "a lower degree or fewer parameters help, or x shifted and scaled: (x - mean(x)) / std(x)");
+    call.warn("the coefficients are not determined: columns are linearly dependent",
+              "use a lower degree or fewer parameters, or shift and scale x: (x - mean(x)) / std(x)");
   else if (fit.condition > digits_are_lost)
-    call.warn(fmt::format("the fit is badly conditioned, by about {}: the coefficients have lost digits",
-                          with_digits(fit.condition, 2)),
+    call.warn(fmt::format(
+                  "the fit is ill-conditioned (condition number about {}): the coefficients have lost digits",
+                  with_digits(fit.condition, 2)),
               "shift and scale x: (x - mean(x)) / std(x)");
 }
 
@@ -140,15 +143,16 @@ Array weights_of(const Call& call, std::size_t i) {
 }
 
 Value polynomial_value(const Call& call, Index degree, std::size_t weights, std::string what) {
-  auto fit = polynomial_fit(call.vector(0), call.vector(1), degree, weights_of(call, weights));
+  const auto x = call.vector(0), y = call.vector(1);
+  auto fit = polynomial_fit(x, y, degree, weights_of(call, weights));
   warn_condition(call, fit);
-  return {Kind::library, new FitValue(std::move(fit), std::move(what),
-                                      [](Runtime&, const Array& x, std::span<const double> c) {
-                                        auto out = Array::filled<double>(x.shape(), 0.0);
-                                        for (const double k : c)
-                                          out = apply(Binary::add, apply(Binary::multiply, out, x), k);
-                                        return out;
-                                      })};
+  const auto evaluate = [](Runtime&, const Array& at, std::span<const double> c) {
+    auto out = Array::filled<double>(at.shape(), 0.0);
+    for (const double k : c) out = apply(Binary::add, apply(Binary::multiply, out, at), k);
+    return out;
+  };
+  auto residual = apply(Binary::subtract, y, evaluate(call.runtime, x, fit.coefficients));
+  return {Kind::library, new FitValue(std::move(fit), std::move(residual), std::move(what), evaluate)};
 }
 
 // The model at each point: a number of a vector, or a row of a matrix. One call does for all numbers when the
@@ -170,8 +174,8 @@ Array model_values(Runtime& runtime, std::string_view name, const Value& model, 
     const auto result = runtime.call(model, arguments);
     const auto number = single_real(result);
     if (!number)
-      fail(
-          fmt::format("{}: the model gave {}, where a single number is wanted", name, kind_in_words(result)));
+      fail(fmt::format("{}: the model returned {}; it must return a single number", name,
+                       kind_in_words(result)));
     out.mutable_data<double>()[k] = *number;
   }
   return out;
@@ -188,14 +192,16 @@ std::vector<bool> fixed_of(const Call& call, std::size_t count) {
   const auto given = call.array(kFixed);
   if (given.type() == ElementType::boolean) {
     if (given.size() != static_cast<Index>(count))
-      call.fail_argument(kFixed, fmt::format("has {} truth values for {} parameters", given.size(), count));
+      call.fail_argument(kFixed, fmt::format("must have one boolean for each of the {1} parameters, not {0}",
+                                             given.size(), count));
     const auto truths = given.converted(ElementType::float64).to_vector<double>();
     for (std::size_t k = 0; k < count; ++k) out[k] = truths[k] != 0;
     return out;
   }
   for (const double k : call.reals(kFixed).to_vector<double>()) {
     if (!(k >= 1 && k <= static_cast<double>(count)) || k != std::floor(k))
-      call.fail_argument(kFixed, fmt::format("names parameters from 1 to {}, not {}", count, shortest(k)));
+      call.fail_argument(kFixed,
+                         fmt::format("must be parameter numbers from 1 to {}, not {}", count, shortest(k)));
     out[static_cast<std::size_t>(k) - 1] = true;
   }
   return out;
@@ -206,15 +212,16 @@ FitOptions fit_options(const Call& call, std::size_t count) {
   FitOptions o;
   o.weights = weights_of(call, kWeights);
   if (call.given(kSigma) && !call.value(kSigma).is(Kind::none)) {
-    if (call.given(kWeights)) call.fail_argument(kSigma, "and `weights` say the same; one of them is given");
+    if (call.given(kWeights))
+      call.fail_argument(kSigma, "and `weights` have the same meaning; give one of them");
     auto sigma = call.reals(kSigma);
     if (sigma.axes() == 0) sigma = Array::filled<double>({call.vector(kY).size()}, *sigma.data<double>());
     if (sigma.axes() != 1 || sigma.size() != call.vector(kY).size())
-      call.fail_argument(kSigma, fmt::format("is one number or one for each of the {} of `y`; not shape {}",
-                                             call.vector(kY).size(), text_of(sigma.shape())));
+      call.fail_argument(
+          kSigma, fmt::format("must be a single number or one for each of the {} of `y`; not of shape {}",
+                              call.vector(kY).size(), text_of(sigma.shape())));
     for (const double s : sigma.to_vector<double>())
-      if (!(s > 0) || std::isinf(s))
-        call.fail_argument(kSigma, "holds uncertainties, finite numbers above 0");
+      if (!(s > 0) || std::isinf(s)) call.fail_argument(kSigma, "must be finite numbers above 0");
     o.weights = apply(Binary::divide, 1.0, apply(Binary::multiply, sigma, sigma));
     o.weights_are_known = true;
   }
@@ -235,10 +242,10 @@ Value fit_row(Call& call) {
   const Value model = call.callable(kModel);
   const auto x = call.reals(kX), y = call.vector(kY), start = call.reals(kStart);
   if (x.axes() < 1 || x.extent(0) != y.size())
-    call.fail_argument(kX, fmt::format("has a value, or a row, for each of the {} of `y`; not shape {}",
+    call.fail_argument(kX, fmt::format("must have a value, or a row, for each of the {} of `y`; not shape {}",
                                        y.size(), text_of(x.shape())));
   refuse_not_finite(x, "x");
-  if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+  if (start.axes() > 1) call.fail_argument(kStart, "must be a number or a vector");
   refuse_not_finite(start, "start");
   const auto at = [model, name = call.row.name, by_rows = x.axes() > 1](Runtime& runtime, const Array& points,
                                                                         std::span<const double> p) {
@@ -259,13 +266,13 @@ Value fit_row(Call& call) {
       },
       y, from, options);
   if (!result.converged)
-    call.warn(
-        result.evaluations >= options.limit
-            ? fmt::format("after {} evaluations the fit has not come to rest", grouped(result.evaluations))
-            : "the fit has not come to rest",
-        "a start nearer to the solution, or scaled parameters, help");
+    call.warn(result.evaluations >= options.limit
+                  ? fmt::format("the fit did not converge in {} evaluations", grouped(result.evaluations))
+                  : "the fit did not converge",
+              "use a start nearer to the solution, or scale the parameters");
   warn_condition(call, result);
-  auto* made = new FitValue(std::move(result), "fit", at);
+  auto residual = apply(Binary::subtract, y, at(call.runtime, x, result.coefficients));
+  auto* made = new FitValue(std::move(result), std::move(residual), "fit", at);
   const Value fit(Kind::library, made);
   made->keeps(model);
   return fit;
@@ -273,27 +280,26 @@ Value fit_row(Call& call) {
 
 constexpr std::string_view kFamily = "fits";
 constexpr std::string_view kFit =
-    "a fit, which can be called: coefficients, standard_errors, covariance, residual, r_squared, freedom, "
-    "interval(confidence), "
-    "band(x, confidence)";
+    "a fit that can be called as a function; fields: coefficients, standard_errors, covariance, residual "
+    "(vector y - f(x)), residual_norm, r_squared, degrees_of_freedom; methods: interval(confidence), band(x, "
+    "confidence)";
 
 }  // namespace
 }  // namespace fits_calls
 
 std::vector<Builtin> fit_rows() {
   using namespace fits_calls;
-  const Parameter x = {"x", "a vector", ""}, y = {"y", "a vector of the same length", ""};
-  const Parameter weights = {"weights",
-                             "one over the square of each uncertainty, up to a factor; none: equal", "none"};
+  const Parameter x = {"x", "a vector", ""}, y = {"y", "vector of the same length", ""};
+  const Parameter weights = {"weights", "weights, proportional to 1/σ²; none: equal", "none"};
   return {
       {
           .name = "line_fit",
           .family = kFamily,
-          .summary = "The straight line nearest to points; its coefficients are slope and intercept.",
+          .summary = "Fit a straight line by least squares; the coefficients are slope and intercept.",
           .parameters = {x, y, weights},
           .returns = kFit,
-          .errors = "fewer than two points, nan",
-          .source = "least squares by Householder reflections with a step of refinement",
+          .errors = "if there are fewer than two points; if data are nan",
+          .source = "least squares by Householder reflections with one step of iterative refinement",
           .example = "f = line_fit([1, 2, 3], [2, 3, 5])\nf.coefficients\nf(4)",
           .output = "f.coefficients : float64 2\n  1.5000  0.3333\nf(4) = 6.3333",
           .run = [](Call& c) { return polynomial_value(c, 1, 2, "line"); },
@@ -301,11 +307,13 @@ std::vector<Builtin> fit_rows() {
       {
           .name = "polynomial_fit",
           .family = kFamily,
-          .summary = "The polynomial of a degree nearest to points, highest power first.",
-          .parameters = {x, y, {"degree", "a whole number from 0", ""}, weights},
+          .summary = "Fit a polynomial by least squares; coefficients from the highest power down.",
+          .parameters = {x, y, {"degree", "an integer from 0", ""}, weights},
           .returns = kFit,
-          .errors = "fewer points than coefficients, nan; a bad condition is a warning that says to shift x",
-          .source = "least squares by Householder reflections of scaled columns with a step of refinement",
+          .errors = "if there are fewer points than coefficients; if data are nan; an ill-conditioned "
+                    "problem is a warning",
+          .source = "least squares by Householder reflections of scaled columns with one step of iterative "
+                    "refinement",
           .example = "x = 0..4\nf = polynomial_fit(x, 2*x^2 - x + 1, 2)\nnear(f.coefficients, [2, -1, 1], "
                      "relative: 1e-12)",
           .output = "near(f.coefficients, [2, -1, 1], relative: 1e-12) = true",
@@ -314,31 +322,32 @@ std::vector<Builtin> fit_rows() {
       {
           .name = "fit",
           .family = kFamily,
-          .summary = "The parameters of a model that bring it nearest to points.",
+          .summary = "Fit the parameters of a nonlinear model.",
           .parameters =
               {called_with(
-                   2,
-                   {"model",
-                    "fn(x, p): the value at one x (a number, or a row) for the vector of parameters p", ""}),
-               {"x", "a vector, or a matrix with a row for each point", ""},
+                   2, {"model",
+                       "model fn(x, p): value at one x (a number, or a row of x) for the parameter vector p",
+                       ""}),
+               {"x", "a vector, or a matrix with one row for each point", ""},
                {"y", "a vector", ""},
-               {"start", "parameters to start from", ""},
+               {"start", "initial parameters", ""},
                weights,
-               {"sigma", "the known uncertainty of each y, or of all; the errors of the fit go by it",
+               {"sigma",
+                "known standard uncertainty of each y, or of all; sets the scale of the standard errors",
                 "none"},
-               {"bounds", "a pair (low, high) of numbers or vectors that the parameters stay between",
-                "none"},
-               {"fixed", "parameters that keep their start: positions, or truth values for all", "none"},
-               one_of(
-                   {"loss",
-                    "\"squares\"; or against outliers \"huber\", \"cauchy\", \"bisquare\", which count large "
-                    "residuals less",
-                    "\"squares\""},
-                   choices::kLosses),
-               {"limit", "the most evaluations of the model at all points", "100000"}},
+               advanced(
+                   {"bounds", "a pair (low, high) of numbers or vectors that limit the parameters", "none"}),
+               advanced({"fixed", "parameters kept at their start: indices, or a boolean for each parameter",
+                         "none"}),
+               one_of(advanced({"loss",
+                                "loss function: \"squares\", or robust against outliers \"huber\", "
+                                "\"cauchy\", \"bisquare\"",
+                                "\"squares\""}),
+                      choices::kLosses),
+               advanced({"limit", "maximum number of evaluations of the model at all points", "100000"})},
           .returns = kFit,
-          .errors =
-              "a model that is not finite, fewer points than parameters; a search without rest is a warning",
+          .errors = "if the model is not finite; if there are fewer points than parameters; a fit that does "
+                    "not converge is a warning",
           .source = "K. Levenberg, 1944; D. Marquardt, 1963; robust losses: P. J. Huber, 1964; J. W. Tukey",
           .example =
               "t = 0..9\nf = fit(fn(t, p) = p[1] * exp(-p[2] * t), t, 5 * exp(-0.3 * t), start: [1, 1])\n"

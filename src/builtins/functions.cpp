@@ -20,7 +20,7 @@ class Elements {
     else if (v.is_array_like() && !shape_of(v).empty())
       count_ = shape_of(v)[0];
     else
-      fail(fmt::format("{}: elements are taken from a vector, a matrix or a tuple, not from {}",
+      fail(fmt::format("{}: elements must come from a vector, a matrix or a tuple, not from {}",
                        call.row.name, kind_in_words(v)));
   }
   Index count() const { return count_; }
@@ -62,8 +62,7 @@ Value scan_row(Call& call) {
 Value reduce_row(Call& call) {
   auto result = accumulated(call, [](const Value&) {});
   if (result.is(Kind::unset))
-    call.fail_argument(1, "has no elements, and there is no `start` that could be the result",
-                       "reduce(f, v, start: 0)");
+    call.fail_argument(1, "has no elements, and no `start` is given as the result", "reduce(f, v, start: 0)");
   return result;
 }
 
@@ -72,7 +71,7 @@ Value zip_row(Call& call) {
   for (const auto& v : call.many()) {
     columns.emplace_back(call, v);
     if (columns.back().count() != columns[0].count())
-      fail(fmt::format("zip goes through arrays of one length, and these have {} and {} elements",
+      fail(fmt::format("zip requires arrays of equal length, and these have {} and {} elements",
                        columns[0].count(), columns.back().count()));
   }
   if (columns.empty()) fail("zip needs at least one array");
@@ -92,20 +91,18 @@ Value zip_row(Call& call) {
 std::vector<Builtin> function_rows() {
   using namespace functions_calls;
   const Parameter f =
-      called_with(2, {"f", "a function of two values: the result so far, and the next element", ""});
+      called_with(2, {"f", "function of two values: the result so far and the next element", ""});
   const Parameter v = {"v", "a vector, or an array whose rows are taken one by one", ""};
-  const Parameter start = {"start",
-                           "the result before the first element; without it, the first element is the first "
-                           "result",
-                           "none"};
+  const Parameter start = {
+      "start", "result before the first element; default: the first element is the first result", "none"};
   return {
       {
           .name = "scan",
           .family = "functions",
-          .summary = "General accumulation: all results of f, step by step.",
+          .summary = "Return all intermediate results of a function applied cumulatively to the elements.",
           .parameters = {f, v, start},
           .returns = "an array with one result for each element",
-          .errors = "results of different shapes",
+          .errors = "if the results have different shapes",
           .example = "scan(fn(level, inflow) = 0.5 * level + inflow, [8, 0, 4])",
           .output = "scan(fn(level, inflow) = 0.5 * level + inflow, [8, 0, 4]) : float64 3\n  8  4  6",
           .run = scan_row,
@@ -113,10 +110,10 @@ std::vector<Builtin> function_rows() {
       {
           .name = "reduce",
           .family = "functions",
-          .summary = "General accumulation: the last result of f.",
+          .summary = "Apply a function cumulatively to the elements and return the last result.",
           .parameters = {f, v, start},
-          .returns = "a value",
-          .errors = "no elements and no start",
+          .returns = "any value",
+          .errors = "if there are no elements and no start",
           .example = "reduce(fn(a, b) = a * 10 + b, [1, 2, 3])",
           .output = "reduce(fn(a, b) = a * 10 + b, [1, 2, 3]) = 123",
           .run = reduce_row,
@@ -124,10 +121,10 @@ std::vector<Builtin> function_rows() {
       {
           .name = "zip",
           .family = "functions",
-          .summary = "Goes through several arrays side by side: for a, b in zip(u, v).",
-          .parameters = {{"arrays", "arrays of one length", "", true}},
-          .returns = "a list of tuples",
-          .errors = "lengths that differ",
+          .summary = "Iterate over several arrays in parallel: for a, b in zip(u, v).",
+          .parameters = {{"arrays", "arrays of equal length", "", true}},
+          .returns = "a list of tuples (key, value)",
+          .errors = "if the lengths differ",
           .example = "for name, depth in zip([\"inlet\", \"deep\"], [3, 38]) { print(\"{name} {depth}\") }",
           .output = "inlet 3\ndeep 38",
           .run = zip_row,

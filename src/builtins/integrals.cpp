@@ -41,12 +41,12 @@ class Integrand {
     first_at_.assign(x.begin(), x.end());
     first_ = called(x);
     if (!first_.is_array_like() || !is_numeric(element_type_of(first_)))
-      fail(fmt::format("{}: the function gave {}, where numbers are wanted", call_.row.name,
+      fail(fmt::format("{}: the function returned {}; it must return numbers", call_.row.name,
                        kind_in_words(first_)));
     is_complex_ = element_type_of(first_) == ElementType::complex128;
     shape_ = shape_of(first_);
     if (shape_.count() > 0 && to_array(first_).size() == 0)
-      fail(fmt::format("{}: the function gave an empty array", call_.row.name));
+      fail(fmt::format("{}: the function returned an empty array", call_.row.name));
   }
 
   bool is_single() const { return shape_.empty() && !is_complex_; }
@@ -62,7 +62,7 @@ class Integrand {
     const auto value = called(x);
     if (!value.is_array_like() || !is_numeric(element_type_of(value)) || shape_of(value) != shape_ ||
         (element_type_of(value) == ElementType::complex128 && !is_complex_))
-      fail(fmt::format("{}: the function gave {}, after {} at first", call_.row.name, kind_in_words(value),
+      fail(fmt::format("{}: the function returned {}, but {} at first", call_.row.name, kind_in_words(value),
                        kind_in_words(first_)));
     if (is_complex_) {
       const auto z = to_array(value).converted(ElementType::complex128).to_vector<Complex>();
@@ -118,35 +118,36 @@ IntegralOptions options_of(const Call& call, std::size_t variables) {
   IntegralOptions o;
   constexpr double for_several = 1e-7;
   o.relative = call.number_or(kRelative, variables == 1 ? 1e-10 : for_several);
-  if (!(o.relative >= 0 && o.relative < 1)) call.fail_argument(kRelative, "is from 0 on and below 1");
+  if (!(o.relative >= 0 && o.relative < 1)) call.fail_argument(kRelative, "must be at least 0 and below 1");
   o.absolute = call.number_or(kAbsolute, 0);
-  if (!(o.absolute >= 0)) call.fail_argument(kAbsolute, "is a number from 0 on");
+  if (!(o.absolute >= 0)) call.fail_argument(kAbsolute, "must be at least 0");
   if (o.relative == 0 && o.absolute == 0)
-    call.fail_argument(kRelative, "is 0, and so is `absolute`: one of them is above 0", "absolute: 1e-6");
+    call.fail_argument(kRelative, "and `absolute` are both 0; one of them must be above 0", "absolute: 1e-6");
   o.limit = limit_argument(call, kLimit, variables == 1 ? 500000 : 1000000);
   o.confirm = call.truth_or(kConfirm, true);
   if (call.given(kBreaks) && !call.value(kBreaks).is(Kind::none)) {
-    if (variables > 1) call.fail_argument(kBreaks, "are for one variable");
+    if (variables > 1) call.fail_argument(kBreaks, "are available for one variable only");
     const auto breaks = call.reals(kBreaks);
-    if (breaks.axes() > 1) call.fail_argument(kBreaks, "is a number or a vector");
+    if (breaks.axes() > 1) call.fail_argument(kBreaks, "must be a number or a vector");
     refuse_not_finite(breaks, "breaks");
     o.breaks = breaks.to_vector<double>();
   }
   const auto weight = call.one_of(kWeight);
   if (weight == "none") return o;
-  if (variables > 1) call.fail_argument(kWeight, "is for one variable");
+  if (variables > 1) call.fail_argument(kWeight, "is available for one variable only");
   if (!o.breaks.empty())
-    call.fail_argument(kBreaks, "do not go with a weight", "two integrals, one on each side of the break");
+    call.fail_argument(kBreaks, "cannot be combined with a weight",
+                       "compute two integrals, one on each side of the break");
   o.weight = weight == "sine" ? Weight::sine : weight == "cosine" ? Weight::cosine : Weight::cauchy;
   const auto at = o.weight == Weight::cauchy ? kPole : kFrequency;
   if (!call.given(at))
-    call.fail_argument(kWeight,
-                       o.weight == Weight::cauchy ? "needs the place of the pole" : "needs a frequency",
-                       o.weight == Weight::cauchy ? "weight: \"cauchy\", pole: 0.5 for f(x) / (x - 0.5)"
-                                                  : "weight: \"sine\", frequency: 3 for f(x) * sin(3 * x)");
+    call.fail_argument(
+        kWeight, o.weight == Weight::cauchy ? "requires the position of the pole" : "requires a frequency",
+        o.weight == Weight::cauchy ? "weight: \"cauchy\", pole: 0.5 for f(x) / (x - 0.5)"
+                                   : "weight: \"sine\", frequency: 3 for f(x) * sin(3 * x)");
   o.weight_at = call.number(at);
   if (!std::isfinite(o.weight_at) || (at == kFrequency && o.weight_at == 0))
-    call.fail_argument(at, at == kFrequency ? "is a finite number other than 0" : "is a finite number");
+    call.fail_argument(at, at == kFrequency ? "must be finite and not 0" : "must be a finite number");
   return o;
 }
 
@@ -157,11 +158,9 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
     return a.error / std::max(std::fabs(a.value), 1e-300) < b.error / std::max(std::fabs(b.value), 1e-300);
   });
   if (std::all_of(parts.begin(), parts.end(), [](const Integral& i) { return i.all_zero; })) {
-    call.warn(fmt::format(
-                  "the function is 0 at all {} places that were tried; a narrow peak between them is missed",
-                  grouped(parts[0].evaluations)),
-              variables == 1 ? "breaks: [x] names a place where it is not 0"
-                             : "ranges closer around the peak find it");
+    call.warn(fmt::format("the integrand is 0 at all {} sample points; a narrow peak may be missed",
+                          grouped(parts[0].evaluations)),
+              variables == 1 ? "give its location with breaks: [x]" : "use ranges closer to the peak");
     return;
   }
   if (std::none_of(parts.begin(), parts.end(), [&](const Integral& i) { return i.needs_warning(o); })) return;
@@ -169,18 +168,18 @@ void warn_quality(const Call& call, const std::vector<Integral>& parts, const In
   if (worst->at_limit && worst->error < half * std::max(std::fabs(worst->value), worst->size))
     call.warn(fmt::format("after {} evaluations the integral is known to about {} only",
                           grouped(worst->evaluations), with_digits(worst->error, 2)),
-              fmt::format("limit: {} goes on, relative: 1e-4 is content with less", o.limit * 10));
+              fmt::format("limit: {} allows more evaluations, relative: 1e-4 accepts a larger error",
+                          o.limit * 10));
   else if (!(worst->error < hardly_any * std::max(std::fabs(worst->value), worst->size * hardly_any)))
-    call.warn(fmt::format("the integral did not converge: {} ± {} may be no value at all",
+    call.warn(fmt::format("the integral did not converge: {} ± {} may be meaningless",
                           with_digits(worst->value, 3), with_digits(worst->error, 2)),
               worst->at_limit
                   ? fmt::format("limit: {} allows more evaluations", o.limit * 10)
-                  : "is it finite? integrate(f, 0.01, b), with ever nearer ends, shows where it grows");
+                  : "it may be infinite: compute integrate(f, a, b) for ends that approach the singularity");
   else
     call.warn(fmt::format("the integral is known to about {} only", with_digits(worst->error, 2)),
-              variables == 1 && o.weight == Weight::none
-                  ? "breaks: [x] tells where the function jumps or peaks"
-                  : "relative: 1e-4 is content with less");
+              variables == 1 && o.weight == Weight::none ? "breaks: [x] gives the positions of jumps or peaks"
+                                                         : "relative: 1e-4 accepts a larger error");
 }
 
 // The ranges as they are given; a function gives the range for the variables before it.
@@ -197,12 +196,13 @@ std::vector<RangeOf> ranges_of(const Call& call) {
         const auto range = number_pair(given);
         if (!range)
           call.fail_argument(
-              i, fmt::format("gave {}, where a range of two numbers is wanted", kind_in_words(given)),
+              i, fmt::format("returned {}; it must return a range of two numbers", kind_in_words(given)),
               "integrate(f, (0, 1), fn(x) = (0, x))");
         return *range;
       });
     } else {
-      call.fail_argument(i, fmt::format("is a range of two numbers, not {}", kind_in_words(call.value(i))),
+      call.fail_argument(i,
+                         fmt::format("must be a range of two numbers, not {}", kind_in_words(call.value(i))),
                          "integrate(f, (0, 1), (0, 2))");
     }
   }
@@ -220,8 +220,8 @@ Value integrate_row(Call& call) {
   Integrand f(call, call.callable(kF));
   std::vector<Integral> parts;
   if (!number_pair(call.value(kA))) {
-    if (!call.given(kB)) call.fail_argument(kA, "has no upper end beside it", "integrate(f, 0, 1)");
-    if (call.given(kC)) call.fail_argument(kC, "goes with ranges: integrate(f, (0, 1), (0, 2), (0, 3))");
+    if (!call.given(kB)) call.fail_argument(kA, "has no upper end", "integrate(f, 0, 1)");
+    if (call.given(kC)) call.fail_argument(kC, "requires ranges: integrate(f, (0, 1), (0, 2), (0, 3))");
   }
   std::vector<RangeOf> ranges;
   if (number_pair(call.value(kA)))
@@ -232,7 +232,7 @@ Value integrate_row(Call& call) {
   std::vector<double> middle;
   for (const auto& range : ranges) {
     const auto [a, b] = range(middle);
-    if (std::isnan(a) || std::isnan(b)) fail("an end of the integral is nan");
+    if (std::isnan(a) || std::isnan(b)) fail("an end of the range is nan");
     middle.push_back(inside(a, b));
   }
   f.look(middle);
@@ -260,44 +260,44 @@ std::vector<Builtin> integral_rows() {
       {
           .name = "integrate",
           .family = "integration",
-          .summary = "The integral of a function; its ends may be infinite.",
+          .summary = "Integrate a function over a range, which may be infinite.",
           .parameters =
               {{"f",
-                "a function of a single number, or of as many as there are ranges; it may give complex "
-                "numbers or an array",
+                "function of one number, or of as many as there are ranges; its value may be complex or an "
+                "array",
                 ""},
-               {"a", "the lower end, or a range (a, b)", ""},
+               {"a", "lower end, or range (a, b)", ""},
                {"b",
-                "the upper end, or the range of a second variable; fn(x) = (low, high) for a range that "
-                "depends on the first",
+                "upper end, or range of a second variable; fn(x) = (low, high) for a range that depends on "
+                "the first",
                 "none"},
-               {"c", "the range of a third variable, or fn(x, y) that gives it", "none"},
-               {"relative", "the relative error wanted", "1e-10, for several variables 1e-7"},
-               {"absolute", "the error that is small enough in any case, in the unit of the result", "0"},
-               {"breaks", "where the function jumps, peaks or is infinite, for one variable", "none"},
-               one_of({"weight",
-                       "\"sine\" or \"cosine\" (the function times sin or cos of frequency * x, also to "
-                       "infinity), \"cauchy\" (divided by x - pole: the principal value)",
-                       "\"none\""},
+               {"c", "range of a third variable, or fn(x, y) that returns it", "none"},
+               {"relative", "relative error tolerance", "1e-10, for several variables 1e-7"},
+               {"absolute", "absolute error tolerance, in the unit of the result", "0"},
+               {"breaks", "positions of jumps, peaks or singularities, for one variable", "none"},
+               one_of(grouped("Options for oscillating and singular integrands",
+                              {"weight",
+                               "weight function: \"sine\" or \"cosine\" of frequency * x, also on infinite "
+                               "ranges; \"cauchy\" for the principal value of f(x) / (x - pole)",
+                               "\"none\""}),
                       choices::kWeights),
-               {"frequency", "of the weight, in radians per unit of x", "none"},
-               {"pole", "of the weight \"cauchy\"", "none"},
-               {"limit", "the most evaluations", "500000, for several variables 1000000"},
-               {"confirm",
-                "whether the result is compared with the function at other points, which takes some 300 "
-                "evaluations for one variable",
-                "true"}},
-          .returns =
-              "an estimate, which acts as a number: value, error, evaluations (and confirmed: false without "
-              "`confirm`); in the unit of f times that of x",
-          .errors =
-              "if the integral does not converge, or the function is nan in the range; a tolerance that is "
-              "missed, and a function that is 0 at every sample point, are warnings",
-          .source = "Gauss–Kronrod rule of 21 points (R. Piessens et al., QUADPACK, 1983), logarithmic "
-                    "shells towards singular "
-                    "and infinite ends; weights: QUADPACK (GNU Scientific Library); several variables: "
-                    "Clenshaw–Curtis rules, then A. C. Genz, A. A. "
-                    "Malik, 1980 (cubature library)",
+               grouped("Options for oscillating and singular integrands",
+                       {"frequency", "frequency of the weight, in radians per unit of x", "none"}),
+               grouped("Options for oscillating and singular integrands",
+                       {"pole", "pole of the weight \"cauchy\"", "none"}),
+               advanced({"limit", "maximum number of evaluations", "500000, for several variables 1000000"}),
+               advanced({"confirm",
+                         "whether to check the result at other points, which takes about 300 evaluations for "
+                         "one variable",
+                         "true"})},
+          .returns = "an estimate, which can be used as a number: value, error, evaluations (and confirmed: "
+                     "false without `confirm`); in the unit of f times the unit of x",
+          .errors = "if the integral does not converge; if the function is nan in the range; a missed "
+                    "tolerance, and an integrand that is 0 at all sample points, are warnings",
+          .source = "Gauss–Kronrod rule of 21 points (R. Piessens et al., QUADPACK, 1983), with logarithmic "
+                    "subdivision towards singular and infinite ends; weights: QUADPACK (GNU Scientific "
+                    "Library); several variables: Clenshaw–Curtis rules, then A. C. Genz, A. A. Malik, 1980 "
+                    "(cubature library)",
           .example =
               "area = integrate(fn(x) = exp(-x^2), -inf, inf)\nnear(area^2, pi)\nnear(integrate(fn(x) = 1 / "
               "sqrt(x), 0, 1), 2)\nnear(integrate(fn(x, y) = x * y, (0, 1), fn(x) = (0, x)), 1 / 8)\n"

@@ -36,11 +36,11 @@ InterpolantOptions interpolant_options(const Call& call, std::size_t method, std
            : e == "periodic" ? SplineEnds::periodic
                              : SplineEnds::not_a_knot;
   if (call.given(ends) && o.method != InterpolationMethod::spline)
-    call.fail_argument(ends, "goes with the method \"spline\"", "method: \"spline\", ends: \"natural\"");
+    call.fail_argument(ends, "requires method: \"spline\"", "method: \"spline\", ends: \"natural\"");
   if (call.given(slopes)) {
     const auto pair = number_pair(call.value(slopes));
     if (o.ends != SplineEnds::clamped || !pair)
-      call.fail_argument(slopes, "is two numbers and goes with clamped ends",
+      call.fail_argument(slopes, "must be two numbers, and requires ends: \"clamped\"",
                          "method: \"spline\", ends: \"clamped\", slopes: (0, 1)");
     o.first_slope = pair->first;
     o.last_slope = pair->second;
@@ -51,13 +51,13 @@ InterpolantOptions interpolant_options(const Call& call, std::size_t method, std
 void check_table(const Call& call) {
   const auto x = call.reals(0), y = call.reals(1);
   if (x.axes() != 1)
-    call.fail_argument(0, fmt::format("is a vector, not an array of shape {}", text_of(x.shape())));
+    call.fail_argument(0, fmt::format("must be a vector, not an array of shape {}", text_of(x.shape())));
   if (y.axes() < 1 || y.axes() > 2 || y.extent(0) != x.size())
     call.fail_argument(
         1,
-        fmt::format("has shape {} and `x` has {} elements: y has one value, or one row, for each x",
+        fmt::format("has shape {} and `x` has {} elements: y must have one value, or one row, for each x",
                     text_of(y.shape()), x.size()),
-        y.axes() == 2 && y.extent(1) == x.size() ? "y' turns the matrix" : "");
+        y.axes() == 2 && y.extent(1) == x.size() ? "y' transposes the matrix" : "");
 }
 
 // What is known of a table beside its numbers.
@@ -72,15 +72,14 @@ Value answered(Runtime& runtime, const Node* node, TableResult r, const Array& q
   if (labels.x && q.label && !labels.x->unit.empty() && !q.label->unit.empty() &&
       labels.x->unit != q.label->unit)
     runtime.warn(fmt::format("the queries are in {} and the table in {}", q.label->unit, labels.x->unit),
-                 "convert one of them, so that both have the same unit", node);
+                 "convert one of them to the unit of the other", node);
   if (r.outside > 0 && policy == Outside::nan)
-    runtime.warn(
-        fmt::format("{} of {} queries lie outside of the table, which covers {} … {}, and became nan",
-                    r.outside, q.size(), with_digits(range.first, 5), with_digits(range.second, 5)),
-        r.all_outside ? "all queries lie outside: are the columns swapped? interpolate(x, y, at: …) takes "
-                        "abscissae first"
-                      : "outside: \"clamp\", \"extend\" or \"error\" says what to do there",
-        node);
+    runtime.warn(fmt::format("{} of {} queries are outside the table, which covers {} … {}, and became nan",
+                             r.outside, q.size(), with_digits(range.first, 5), with_digits(range.second, 5)),
+                 r.all_outside ? "all queries are outside: are the columns swapped? interpolate(x, y, at: …) "
+                                 "takes the abscissae first"
+                               : "outside: \"clamp\", \"extend\" or \"error\" sets what happens there",
+                 node);
   r.values.label = labels.y;
   return Value::array(std::move(r.values));
 }
@@ -164,10 +163,10 @@ boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const Interp
   Interpolant f(call.reals(0), call.reals(1), o);
   constexpr double errors_swamp = 1e4;
   if (const double amplified = f.amplification(); amplified > errors_swamp)
-    call.warn(fmt::format("the polynomial swings: an error in y comes back up to {} times larger between "
-                          "the points",
-                          with_digits(amplified, 2)),
-              "the methods \"spline\", \"akima\" and \"monotone\" stay near the points");
+    call.warn(
+        fmt::format("the polynomial oscillates: an error in y is amplified up to {} times between the points",
+                    with_digits(amplified, 2)),
+        "the methods \"spline\", \"akima\" and \"monotone\" stay near the points");
   return new InterpolantValue(std::move(f), {call.label(0), call.label(1)});
 }
 
@@ -199,42 +198,46 @@ Outside outside_argument(const Call& call, std::size_t i) {
 
 std::vector<Builtin> interpolation_rows() {
   using namespace interpolation_calls;
-  const Parameter x = {"x", "abscissae, a vector in any order without repeats", ""};
-  const Parameter y = {"y", "values: a vector, or a matrix with one curve for each column", ""};
-  const Parameter method =
-      one_of({"method",
-              "\"nearest\", \"previous\", \"linear\", \"spline\" (a cubic with two continuous "
-              "derivatives), \"monotone\" (a cubic that rises and falls with the table), "
-              "\"akima\" (a cubic that swings little) or \"polynomial\"",
-              "\"linear\""},
-             choices::kInterpolants);
-  const Parameter outside = one_of(
-      {"outside", "beyond the table: \"nan\", \"error\", \"clamp\" (the end value) or \"extend\"", "\"nan\""},
-      choices::kOutside);
+  const Parameter x = {"x", "vector of n distinct abscissae, in any order", ""};
+  const Parameter y = {"y", "vector of n values, or a matrix with one curve for each column", ""};
+  const Parameter method = one_of(
+      {"method",
+       "\"nearest\", \"previous\", \"linear\", \"spline\" (cubic, two continuous derivatives), \"monotone\" "
+       "(cubic, preserves monotonicity), \"akima\" (cubic, little overshoot) or \"polynomial\"",
+       "\"linear\""},
+      choices::kInterpolants);
+  const Parameter outside =
+      one_of({"outside",
+              "result for queries outside the table: \"nan\", \"error\", \"clamp\" (end value) or \"extend\"",
+              "\"nan\""},
+             choices::kOutside);
   const Parameter ends = one_of(
-      {"ends", "of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"", "\"not_a_knot\""},
+      grouped("Spline options",
+              {"ends",
+               "boundary conditions of a spline: \"not_a_knot\", \"natural\", \"clamped\" or \"periodic\"",
+               "\"not_a_knot\""}),
       choices::kEnds);
-  const Parameter slopes = {"slopes", "of clamped ends: (first, last)", "(0, 0)"};
+  const Parameter slopes =
+      grouped("Spline options", {"slopes", "end slopes (first, last) of a clamped spline", "(0, 0)"});
   constexpr std::string_view source =
       "spline: C. de Boor, A Practical Guide to Splines, 1978, chapter IV; monotone: F. N. Fritsch, R. E. "
       "Carlson, SIAM J. Numer. Anal. 17, 1980; akima: H. Akima, J. ACM 17, 1970; polynomial: J.-P. Berrut, "
       "L. N. Trefethen, SIAM Rev. 46, 2004";
   constexpr std::string_view errors =
-      "repeated abscissae, nan in the table, lengths that differ, other than real numbers";
+      "if abscissae are duplicate; if the table contains nan; if x and y have different lengths";
   return {
       {
           .name = "interpolate",
           .family = "interpolation",
-          .summary = "Values between the points of a table.",
+          .summary = "Interpolate a table of values at given points.",
           .parameters = {x,
                          y,
-                         {"at", "the queries: numbers of any shape, in the unit of x", ""},
+                         {"at", "query points: array of any shape, in the unit of x", ""},
                          method,
                          outside,
                          ends,
                          slopes},
-          .returns =
-              "an array of the shape of the queries, with one more axis for several curves, in the unit of y",
+          .returns = "array of the shape of `at`, with one more axis if y is a matrix; in the unit of y",
           .errors = errors,
           .source = source,
           .example = "interpolate([0, 1, 2], [0, 10, 40], at: 1.5)",
@@ -244,11 +247,10 @@ std::vector<Builtin> interpolation_rows() {
       {
           .name = "interpolant",
           .family = "interpolation",
-          .summary = "A function through the points of a table; inverse(f) is the function that undoes it.",
+          .summary = "Create an interpolating function from a table; inverse(f) is its inverse function.",
           .parameters = {x, y, method, outside, ends, slopes},
-          .returns = "a function of numbers of any shape; f.derivative(q) its slopes, f.integral(a, b) its "
-                     "integrals, "
-                     "f.breaks, f.method",
+          .returns = "a function of numbers of any shape; fields: breaks, method; methods: derivative(q), "
+                     "integral(a, b)",
           .errors = errors,
           .source = source,
           .example =
@@ -260,12 +262,12 @@ std::vector<Builtin> interpolation_rows() {
       {
           .name = "densify",
           .family = "interpolation",
-          .summary = "Points on a polyline, equally spaced in x from its first to its last point.",
-          .parameters = {{"x", "abscissae that run one way", ""},
+          .summary = "Resample a polyline at points equally spaced in x.",
+          .parameters = {{"x", "abscissae in increasing or decreasing order", ""},
                          {"y", "values", ""},
-                         {"count", "how many points", "50"}},
-          .returns = "a record x, y of vectors",
-          .errors = "abscissae that turn back, fewer than 2 points",
+                         {"count", "number of points", "50"}},
+          .returns = "a record of vectors: x, y",
+          .errors = "if x is not monotonic; if there are fewer than 2 points",
           .example = "d = densify([0, 2], [0, 4], count: 5)\nd.y",
           .output = "d.y : float64 5\n  0  1  2  3  4",
           .run = densify_row,

@@ -21,8 +21,8 @@ constexpr double kDigitsAreLost = 1e-12;
 void warn_condition(const Call& call, double reciprocal) {
   if (reciprocal >= kDigitsAreLost) return;
   call.warn(
-      fmt::format("the matrix is badly conditioned: its condition number is about {}, so that about "
-                  "{} of 16 digits are lost",
+      fmt::format("the matrix is ill-conditioned: its condition number is about {}, so about {} of 16 digits "
+                  "are lost",
                   with_digits(1 / reciprocal, 2),
                   std::min(16, static_cast<int>(std::round(-std::log10(std::max(reciprocal, 1e-300)))))),
       "shift or scale the variables");
@@ -96,9 +96,9 @@ Value solve_row(Call& call) {
     for (int i = 0; fits && i + 2 < a.axes(); ++i) fits = a.extent(i) == b.extent(i);
     if (!fits)
       call.fail_argument(
-          1, fmt::format("has shape {}, and the stack of matrices {}: the axes before the matrices must "
-                         "agree",
-                         text_of(b.shape()), text_of(a.shape())));
+          1,
+          fmt::format("has shape {}, and the stack of matrices {}: the axes before the matrices must match",
+                      text_of(b.shape()), text_of(a.shape())));
     std::vector<Array> parts;
     const auto matrices = matrices_of(a, 2), rights = matrices_of(b, kept);
     for (std::size_t k = 0; k < matrices.size(); ++k) parts.push_back(one(matrices[k], rights[k]));
@@ -111,7 +111,8 @@ Value solve_row(Call& call) {
 Value inverse_row(Call& call) {
   if (call.value(0).is(Kind::library)) {
     if (auto undone = call.value(0).object<LibraryObject>().inverse()) return *undone;
-    call.fail_argument(0, fmt::format("is a matrix or an interpolant, not {}", kind_in_words(call.value(0))));
+    call.fail_argument(
+        0, fmt::format("must be a matrix or an interpolant, not {}", kind_in_words(call.value(0))));
   }
   double worst = 1;
   auto out = for_stack(call.numbers(0), [&](const Array& a) {
@@ -126,44 +127,47 @@ Value inverse_row(Call& call) {
 Value least_squares_row(Call& call) {
   const auto a = call.numbers(0), b = call.numbers(1);
   const bool is_real = a.type() != ElementType::complex128 && b.type() != ElementType::complex128;
-  const auto told = [](const Array& x, const Array& errors, const Array& residual, Index rank) {
+  const auto told = [&](const Array& x, const Array& errors, const Array& residual_norm, Index rank) {
     return Value::record({{"coefficients", Value::array(x)},
                           {"standard_errors", Value::array(errors)},
-                          {"residual", Value::array(residual)},
+                          {"residual", Value::array(apply(Binary::subtract, b, matrix_product(a, x)))},
+                          {"residual_norm", Value::array(residual_norm)},
                           {"rank", Value(static_cast<double>(rank))}});
   };
   if (is_real && a.axes() == 2 && (b.axes() == 1 || b.axes() == 2)) {
     refuse_not_finite(a, "the matrix");
-    refuse_not_finite(b, "the right side");
+    refuse_not_finite(b, "the right-hand side");
     if (const auto solved = solve_squares(a, b))
-      return told(solved->x, solved->errors, solved->residual, a.extent(1));
+      return told(solved->x, solved->errors, solved->residual_norm, a.extent(1));
   }
   const auto result = least_squares(a, b);
   const auto columns = is_real ? dependent_columns(a) : std::vector<Index>{};
   const auto named = columns.empty() ? "the columns" : fmt::format("columns {}", fmt::join(columns, ", "));
   if (result.rank < std::min(a.extent(0), a.extent(1)))
-    call.warn(fmt::format("{} of the matrix depend on each other: its rank is {} of {}", named, result.rank,
+    call.warn(fmt::format("{} of the matrix are linearly dependent: its rank is {} of {}", named, result.rank,
                           std::min(a.extent(0), a.extent(1))),
-              "the coefficients of least size are given; shift or scale x, or leave columns out");
+              "the solution of minimum norm is returned; shift or scale x, or remove columns");
   else if (!columns.empty())
-    call.warn(fmt::format("{} of the matrix nearly depend on each other: their coefficients have lost digits",
-                          named),
-              "shift and scale x, or leave columns out");
+    call.warn(
+        fmt::format("{} of the matrix are nearly linearly dependent: their coefficients have lost digits",
+                    named),
+        "shift and scale x, or remove columns");
   const auto errors = Array::filled<double>(result.x.shape(), std::numeric_limits<double>::quiet_NaN());
-  return told(result.x, errors, result.residual, result.rank);
+  return told(result.x, errors, result.residual_norm, result.rank);
 }
 
 Value vandermonde_row(Call& call) {
   const auto t = call.numbers(0);
   const auto columns = call.given(1) ? call.whole(1) : t.length();
   if (columns < 0 || columns > 100000)
-    call.fail_argument(1, fmt::format("is a count from 0 to 100000, not {}", columns));
+    call.fail_argument(1, fmt::format("must be an integer from 0 to 100000, not {}", columns));
   return Value::array(vandermonde(t, columns));
 }
 
 Value trace_row(Call& call) {
   const auto a = call.numbers(0);
-  if (a.axes() != 2) call.fail_argument(0, fmt::format("is a matrix, not {}", kind_in_words(call.value(0))));
+  if (a.axes() != 2)
+    call.fail_argument(0, fmt::format("must be a matrix, not {}", kind_in_words(call.value(0))));
   return Value::array(reduce(Reduction::sum, diagonal(a)));
 }
 
@@ -174,21 +178,25 @@ constexpr std::string_view kFamily = "linear algebra";
 
 std::vector<Builtin> linear_rows() {
   using namespace linear_calls;
-  const Parameter square = {"A", "a square matrix, real or complex", ""};
-  const Parameter squares = {"A", "a square matrix, real or complex, or a stack of them", ""};
-  const Parameter matrix = {"A", "a matrix, real or complex", ""};
-  const Parameter matrices = {"A", "a matrix, real or complex, or a stack of them", ""};
+  const Parameter square = {"A", "square matrix, real or complex", ""};
+  const Parameter squares = {"A", "square matrix, real or complex, or a stack of them", ""};
+  const Parameter matrix = {"A", "matrix, real or complex", ""};
+  const Parameter matrices = {"A", "matrix, real or complex, or a stack of them", ""};
   return {
       {
           .name = "solve",
           .family = kFamily,
-          .summary = "The solution x of the linear equations A x = b.",
+          .summary = "Solve the linear equations A x = b.",
           .parameters = {squares,
-                         {"b", "a vector, or a matrix of right sides; for a stack one for each matrix", ""}},
-          .returns = "an array of the shape of b",
-          .errors = "a matrix that is not square or singular, nan; a bad condition is a warning with the "
-                    "condition number",
-          .source = "LU factors with partial pivoting and a condition estimate (LAPACK getrf, gecon, getrs)",
+                         {"b",
+                          "vector, or a matrix with one right-hand side in each column; for a stack, one for "
+                          "each matrix",
+                          ""}},
+          .returns = "array of the shape of b",
+          .errors = "if the matrix is not square or is singular; if data are nan; an ill-conditioned matrix "
+                    "is a warning with its condition number",
+          .source =
+              "LU decomposition with partial pivoting and a condition estimate (LAPACK getrf, gecon, getrs)",
           .example = "A = [3, 2 | 1, 4]\nsolve(A, [7, 9])",
           .output = "solve(A, [7, 9]) : float64 2\n  1  2",
           .run = solve_row,
@@ -196,14 +204,15 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "least_squares",
           .family = kFamily,
-          .summary = "The x that makes A x nearest to b, of least size when there are several.",
-          .parameters = {matrix, {"b", "a vector, or a matrix of right sides", ""}},
+          .summary = "Solve an overdetermined linear system by least squares, with minimum norm if the "
+                     "solution is not unique.",
+          .parameters = {matrix, {"b", "vector, or a matrix with one right-hand side in each column", ""}},
           .returns = "a record: coefficients, standard_errors (of a real problem with more rows than "
-                     "columns), residual (the size of A x - b), rank",
-          .errors = "shapes that do not fit, nan; columns that depend on each other, or nearly, are a "
-                    "warning with their numbers",
-          .source = "Householder reflections with a step of refinement; singular values where columns depend "
-                    "on each other (LAPACK gelsd)",
+                     "columns), residual (vector b - A x), residual_norm, rank",
+          .errors = "if the shapes do not match; if data are nan; linearly dependent columns are a warning "
+                    "that names them",
+          .source = "Householder reflections with one step of iterative refinement; singular value "
+                    "decomposition for dependent columns (LAPACK gelsd)",
           .example = "A = [1, 1 | 1, 2 | 1, 3]\nnearest = least_squares(A, [2, 3, 5])\nnearest.coefficients",
           .output = "nearest.coefficients : float64 2\n  0.3333  1.5000",
           .run = least_squares_row,
@@ -211,11 +220,11 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "det",
           .family = kFamily,
-          .summary = "The determinant.",
+          .summary = "Determinant of a square matrix.",
           .parameters = {squares},
-          .returns = "a number; of a stack an array",
-          .errors = "a matrix that is not square",
-          .source = "LU factors (LAPACK getrf)",
+          .returns = "a number; an array for a stack",
+          .errors = "if the matrix is not square",
+          .source = "LU decomposition (LAPACK getrf)",
           .example = "det([2, 1 | 1, 3])",
           .output = "det([2, 1 | 1, 3]) = 5",
           .run = [](Call& c) { return Value::array(for_stack(c.numbers(0), determinant)); },
@@ -223,14 +232,13 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "log_determinant",
           .family = kFamily,
-          .summary = "The logarithm of the size of the determinant, which itself may be too large or too "
-                     "small for a "
-                     "number.",
+          .summary =
+              "Logarithm of the absolute value of the determinant, which itself may overflow or underflow.",
           .parameters = {square},
-          .returns = "a record: value, sign (1, -1, or 0 for a singular matrix; of a complex determinant its "
-                     "direction)",
-          .errors = "a matrix that is not square",
-          .source = "LU factors (LAPACK getrf)",
+          .returns = "a record: value, sign (1, -1, or 0 for a singular matrix; the phase factor of a "
+                     "complex determinant)",
+          .errors = "if the matrix is not square",
+          .source = "LU decomposition (LAPACK getrf)",
           .example = "d = log_determinant(1e-9 * identity(50))\nnear(d.value, 50 * log(1e-9))\nd.sign",
           .output = "near(d.value, 50 * log(1e-9)) = true\nd.sign = 1",
           .run =
@@ -242,17 +250,16 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "inverse",
           .family = kFamily,
-          .summary = "The inverse matrix, or the function that undoes an interpolant. To solve equations, "
-                     "solve(A, b) is "
-                     "faster and more accurate.",
+          .summary = "Invert a matrix or an interpolant. To solve equations, solve(A, b) is faster and more "
+                     "accurate.",
           .parameters =
-              {{"A", "a square matrix, a stack of them, or an interpolant of one rising or falling curve",
+              {{"A",
+                "square matrix, a stack of them, or an interpolant of one increasing or decreasing curve",
                 ""}},
-          .returns = "an array of the shape of A, or a function",
-          .errors = "a singular matrix; an interpolant that turns back; a bad condition is a warning with "
-                    "the condition "
-                    "number",
-          .source = "LU factors (LAPACK getrf, getri)",
+          .returns = "array of the shape of A, or a function",
+          .errors = "if the matrix is singular; if the interpolant is not monotonic; an ill-conditioned "
+                    "matrix is a warning with its condition number",
+          .source = "LU decomposition (LAPACK getrf, getri)",
           .example = "inverse([2, 0 | 0, 4])",
           .output = "inverse([2, 0 | 0, 4]) : float64 2×2\n  0.50  0.00\n  0.00  0.25",
           .run = inverse_row,
@@ -260,7 +267,7 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "trace",
           .family = kFamily,
-          .summary = "The sum of the diagonal.",
+          .summary = "Trace: the sum of the diagonal elements.",
           .parameters = {matrix},
           .returns = "a number",
           .example = "trace([1, 2 | 3, 4])",
@@ -270,7 +277,8 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "rank",
           .family = kFamily,
-          .summary = "The rank: how many singular values are above max(m, n) · 2^-52 times the largest.",
+          .summary =
+              "Rank of a matrix: the number of singular values above max(m, n) · 2^-52 times the largest.",
           .parameters = {matrix},
           .returns = "a number",
           .source = "singular value decomposition (LAPACK gesdd)",
@@ -281,9 +289,9 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "condition_number",
           .family = kFamily,
-          .summary = "The largest singular value over the smallest: how much relative errors may grow.",
+          .summary = "Condition number: the largest singular value divided by the smallest.",
           .parameters = {matrix},
-          .returns = "a number, inf for a singular matrix",
+          .returns = "a number; inf for a singular matrix",
           .source = "singular value decomposition (LAPACK gesdd)",
           .example = "condition_number([1, 0 | 0, 0.01])",
           .output = "condition_number([1, 0 | 0, 0.01]) = 100",
@@ -292,8 +300,8 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "diagonal",
           .family = kFamily,
-          .summary = "The diagonal of a matrix, or the matrix that has a vector on its diagonal.",
-          .parameters = {{"a", "a matrix or a vector", ""}},
+          .summary = "Extract the diagonal of a matrix, or build a diagonal matrix from a vector.",
+          .parameters = {{"a", "matrix or vector", ""}},
           .returns = "a vector, or a matrix",
           .example = "diagonal([1, 2 | 3, 4])\ndiagonal([1, 2])",
           .output =
@@ -303,7 +311,7 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "lu",
           .family = kFamily,
-          .summary = "Triangular factors: A[permutation, ..] = lower *+ upper.",
+          .summary = "Factorize a matrix into triangular factors: A[permutation, ..] = lower *+ upper.",
           .parameters = {matrix},
           .returns = "a record: lower, upper, permutation",
           .source = "partial pivoting (LAPACK getrf)",
@@ -320,7 +328,7 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "qr",
           .family = kFamily,
-          .summary = "Orthonormal columns and an upper triangle: A = q *+ r.",
+          .summary = "Factorize a matrix into orthonormal columns and an upper triangle: A = q *+ r.",
           .parameters = {matrix},
           .returns = "a record: q, r",
           .source = "Householder reflections (LAPACK geqrf, orgqr)",
@@ -335,10 +343,10 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "cholesky",
           .family = kFamily,
-          .summary = "The lower triangle L with A = L *+ adjoint(L), for a symmetric positive definite A.",
+          .summary = "Factorize a positive definite matrix as A = L *+ adjoint(L), with lower triangular L.",
           .parameters = {square},
           .returns = "a matrix",
-          .errors = "a matrix that is not symmetric, or not positive definite",
+          .errors = "if the matrix is not symmetric; if it is not positive definite",
           .source = "LAPACK potrf",
           .example = "cholesky([4, 2 | 2, 5])",
           .output = "cholesky([4, 2 | 2, 5]) : float64 2×2\n  2  0\n  1  2",
@@ -347,9 +355,9 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "svd",
           .family = kFamily,
-          .summary = "Singular values: A = u *+ diagonal(values) *+ adjoint(v).",
+          .summary = "Singular value decomposition: A = u *+ diagonal(values) *+ adjoint(v).",
           .parameters = {matrices},
-          .returns = "a record: u, values (falling), v",
+          .returns = "a record: u, values (in descending order), v",
           .source = "LAPACK gesdd",
           .example = "svd([3, 0 | 0, -2]).values",
           .output = "svd([3, 0 | 0, -2]).values : float64 2\n  3  2",
@@ -364,13 +372,11 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "eigen",
           .family = kFamily,
-          .summary = "Eigenvalues and eigenvectors: A *+ vectors = vectors * across(values).",
+          .summary = "Compute eigenvalues and eigenvectors: A *+ vectors = vectors * across(values).",
           .parameters = {squares},
-          .returns = "a record: values, vectors (columns of length 1); real and rising for a symmetric or "
-                     "Hermitian A, "
-                     "complex "
-                     "otherwise",
-          .errors = "a matrix that is not square",
+          .returns = "a record: values, vectors (columns of norm 1); real and in ascending order for a "
+                     "symmetric or Hermitian A, complex otherwise",
+          .errors = "if the matrix is not square",
           .source = "LAPACK syevd, heevd, geev",
           .example = "eigen([2, 1 | 1, 2]).values",
           .output = "eigen([2, 1 | 1, 2]).values : float64 2\n  1  3",
@@ -385,32 +391,33 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "eigenvalues",
           .family = kFamily,
-          .summary = "The eigenvalues alone.",
+          .summary = "Compute the eigenvalues alone.",
           .parameters = {squares},
-          .returns = "a vector; real and rising for a symmetric or Hermitian A, complex otherwise",
-          .errors = "a matrix that is not square",
+          .returns =
+              "a vector; real and in ascending order for a symmetric or Hermitian A, complex otherwise",
+          .errors = "if the matrix is not square",
           .source = "LAPACK syevd, heevd, geev",
           .example = "eigenvalues([0, -1 | 1, 0])",
           .output = "eigenvalues([0, -1 | 1, 0]) : complex128 2\n  0 - 1i  0 + 1i",
           .run = [](Call& c) { return Value::array(for_stack(c.numbers(0), eigenvalues)); },
       },
       {
-          .name = "null_space",
+          .name = "null_basis",
           .family = kFamily,
-          .summary = "Orthonormal columns that A takes to zero.",
+          .summary = "Compute an orthonormal basis of the null space.",
           .parameters = {matrix},
-          .returns = "a matrix, without columns when there is nothing but zero",
+          .returns = "a matrix with the basis in its columns; without columns if the null space is trivial",
           .source = "singular value decomposition (LAPACK gesdd)",
-          .example = "A = [1, 1 | 2, 2]\nnorm(A *+ null_space(A)) < 1e-15",
-          .output = "norm(A *+ null_space(A)) < 1e-15 = true",
-          .run = [](Call& c) { return Value::array(null_space(c.numbers(0))); },
+          .example = "A = [1, 1 | 2, 2]\nnorm(A *+ null_basis(A)) < 1e-15",
+          .output = "norm(A *+ null_basis(A)) < 1e-15 = true",
+          .run = [](Call& c) { return Value::array(null_basis(c.numbers(0))); },
       },
       {
           .name = "outer",
           .family = kFamily,
-          .summary = "The products of all pairs of elements of two vectors.",
+          .summary = "Outer product: the products of all pairs of elements of two vectors.",
           .parameters = {{"a", "a vector", ""}, {"b", "a vector", ""}},
-          .returns = "a matrix: a runs down, b across",
+          .returns = "a matrix; a varies along the rows' axis, b along the columns'",
           .example = "outer([1, 2], [10, 20])",
           .output = "outer([1, 2], [10, 20]) : float64 2×2\n  10  20\n  20  40",
           .run =
@@ -421,7 +428,7 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "kron",
           .family = kFamily,
-          .summary = "The Kronecker product: each element of A times all of B, as blocks.",
+          .summary = "Kronecker product: blocks of each element of A times B.",
           .parameters = {{"A", "a matrix", ""}, {"B", "a matrix", ""}},
           .returns = "a matrix",
           .example = "kron(identity(2), [1, 2 | 3, 4])",
@@ -433,9 +440,9 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "cross",
           .family = kFamily,
-          .summary = "The vector product of two vectors of three elements.",
-          .parameters = {{"a", "a vector of three elements", ""}, {"b", "a vector of three elements", ""}},
-          .returns = "a vector of three elements",
+          .summary = "Vector product of two vectors of three elements.",
+          .parameters = {{"a", "vector of three elements", ""}, {"b", "vector of three elements", ""}},
+          .returns = "vector of three elements",
           .example = "cross([1, 0, 0], [0, 1, 0])",
           .output = "cross([1, 0, 0], [0, 1, 0]) : float64 3\n  0  0  1",
           .run = [](Call& c) { return Value::array(cross(c.numbers(0), c.numbers(1))); },
@@ -443,24 +450,24 @@ std::vector<Builtin> linear_rows() {
       {
           .name = "vandermonde",
           .family = kFamily,
-          .summary = "The matrix of powers of a vector, the highest first.",
+          .summary = "Vandermonde matrix: the powers of a vector, the highest first.",
           .parameters = {{"t", "a vector", ""},
-                         {"columns", "how many; none: as many as t has elements", "none"}},
+                         {"columns", "number of columns; none: as many as t has elements", "none"}},
           .returns = "a matrix with one row for each element of t",
           .example = "vandermonde([1, 2, 3])",
           .output = "vandermonde([1, 2, 3]) : float64 3×3\n  1  1  1\n  4  2  1\n  9  3  1",
           .run = vandermonde_row,
       },
       {
-          .name = "matrix_exp",
+          .name = "matrix_exponential",
           .family = kFamily,
-          .summary = "The exponential function of a matrix, which solves y' = A y.",
+          .summary = "Matrix exponential, which solves y' = A y.",
           .parameters = {square},
           .returns = "a matrix",
-          .errors = "a matrix that is not square",
-          .source = "scaling and squaring (N. J. Higham, SIAM J. Matrix Anal. Appl. 26, 2005; Eigen)",
-          .example = "near(matrix_exp([0, -pi | pi, 0]), -identity(2), absolute: 1e-14)",
-          .output = "near(matrix_exp([0, -pi | pi, 0]), -identity(2), absolute: 1e-14) = true",
+          .errors = "if the matrix is not square",
+          .source = "scaling and squaring (A. H. Al-Mohy, N. J. Higham, SIAM J. Matrix Anal. Appl. 31, 2009)",
+          .example = "near(matrix_exponential([0, -pi | pi, 0]), -identity(2), absolute: 1e-14)",
+          .output = "near(matrix_exponential([0, -pi | pi, 0]), -identity(2), absolute: 1e-14) = true",
           .run = [](Call& c) { return Value::array(matrix_exponential(c.numbers(0))); },
       },
   };

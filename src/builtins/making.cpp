@@ -26,8 +26,8 @@ bool is_type_name(std::string_view name) {
 }
 
 const Parameter kSizes = {"sizes", "one size for each axis, or one vector of sizes", "", true};
-const Parameter kType = named({"type", "the element type, by name", "\"float64\""}, is_type_name);
-const Parameter kLike = {"like", "an array that gives shape and type instead", "none"};
+const Parameter kType = named({"type", "element type, by name", "\"float64\""}, is_type_name);
+const Parameter kLike = {"like", "array whose shape and type are used instead of sizes", "none"};
 
 ElementType type_argument(const Call& call, std::size_t i) {
   if (!call.given(i))
@@ -40,7 +40,7 @@ ElementType type_argument(const Call& call, std::size_t i) {
     known.emplace_back(name_of(type));
   }
   const auto near = nearest_name(name, known);
-  call.fail_argument(i, fmt::format("is an element type, and \"{}\" is not", name),
+  call.fail_argument(i, fmt::format("must be an element type, not \"{}\"", name),
                      near.empty() ? "" : fmt::format("did you mean \"{}\"?", near));
 }
 
@@ -48,7 +48,7 @@ Value constant_array(Call& call, double value) {
   const auto shape = shape_argument(call, 2);
   const auto type = type_argument(call, 1);
   if (!is_numeric(type))
-    call.fail_argument(1, "is a type of numbers here", "filled(value, …) takes every kind of value");
+    call.fail_argument(1, "must be a numeric type", "filled(value, …) takes any kind of value");
   return Value::array(Array::filled<double>(shape, value).converted(type));
 }
 
@@ -71,10 +71,10 @@ Value filled_row(Call& call) {
 
 Value identity_row(Call& call) {
   const auto n = call.whole(0);
-  if (n < 0) call.fail_argument(0, fmt::format("is a size from 0, not {}", n));
+  if (n < 0) call.fail_argument(0, fmt::format("must be a size from 0, not {}", n));
   size_of(Shape{n, n});
   const auto type = type_argument(call, 1);
-  if (!is_numeric(type)) call.fail_argument(1, "is a type of numbers here");
+  if (!is_numeric(type)) call.fail_argument(1, "must be a numeric type");
   return Value::array(identity(n).converted(type));
 }
 
@@ -87,7 +87,7 @@ Shape sizes_from(std::string_view name, std::span<const Value> given) {
   Shape shape;
   const auto add = [&](double size) {
     if (!is_whole(size) || size < 0 || size > 9e15)
-      fail(fmt::format("{}: a size is a whole number from 0, not {}", name, shortest(size)));
+      fail(fmt::format("{}: a size must be an integer from 0, not {}", name, shortest(size)));
     shape.push_back(static_cast<Index>(size));
   };
   if (given.size() == 1 && given[0].is_array_like() && shape_of(given[0]).count() == 1) {
@@ -95,7 +95,7 @@ Shape sizes_from(std::string_view name, std::span<const Value> given) {
   } else
     for (const auto& v : given) {
       const auto n = single_real(v);
-      if (!n) fail(fmt::format("{}: a size is a number, not {}", name, kind_in_words(v)));
+      if (!n) fail(fmt::format("{}: a size must be a number, not {}", name, kind_in_words(v)));
       add(*n);
     }
   size_of(shape);
@@ -106,14 +106,14 @@ Shape sizes_of(const Call& call) { return sizes_from(call.row.name, call.many())
 
 Shape shape_argument(const Call& call, std::size_t like) {
   if (!call.given(like)) return sizes_of(call);
-  if (!call.many().empty()) call.fail_argument(like, "gives the shape, so that no sizes stand beside it");
+  if (!call.many().empty()) call.fail_argument(like, "gives the shape and cannot be combined with sizes");
   if (!call.value(like).is_array_like())
-    call.fail_argument(like, fmt::format("is an array, not {}", kind_in_words(call.value(like))));
+    call.fail_argument(like, fmt::format("must be an array, not {}", kind_in_words(call.value(like))));
   return shape_of(call.value(like));
 }
 
 int axis_argument(const Call& call, std::size_t i, const Array& a) {
-  if (a.axes() == 0) call.fail_argument(0, "is an array with axes, not a single value");
+  if (a.axes() == 0) call.fail_argument(0, "must be an array, not a single value");
   return call.given(i) ? checked_axis(call.number(i), a.axes()) : 0;
 }
 
@@ -126,7 +126,7 @@ std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a) 
     if (std::count(axes.begin(), axes.end(), axes.back()) > 1)
       call.fail_argument(i, fmt::format("names axis {} twice", axes.back() + 1));
   }
-  if (axes.empty()) call.fail_argument(i, "names no axis");
+  if (axes.empty()) call.fail_argument(i, "must name an axis");
   return axes;
 }
 
@@ -136,10 +136,10 @@ std::vector<Builtin> making_rows() {
       {
           .name = "zeros",
           .family = "making arrays",
-          .summary = "An array of zeros.",
+          .summary = "Create an array of zeros.",
           .parameters = {kSizes, kType, kLike},
-          .returns = "an array of these sizes; a number without sizes",
-          .errors = "sizes that are not whole numbers from 0",
+          .returns = "array of these sizes; without sizes, a number",
+          .errors = "if a size is not an integer from 0",
           .example = "zeros(2, 3)",
           .output = "zeros(2, 3) : float64 2×3\n  0  0  0\n  0  0  0",
           .run = [](Call& c) { return constant_array(c, 0); },
@@ -147,10 +147,10 @@ std::vector<Builtin> making_rows() {
       {
           .name = "ones",
           .family = "making arrays",
-          .summary = "An array of ones.",
+          .summary = "Create an array of ones.",
           .parameters = {kSizes, kType, kLike},
-          .returns = "an array of these sizes",
-          .errors = "sizes that are not whole numbers from 0",
+          .returns = "array of these sizes",
+          .errors = "if a size is not an integer from 0",
           .example = "ones(3)",
           .output = "ones(3) : float64 3\n  1  1  1",
           .run = [](Call& c) { return constant_array(c, 1); },
@@ -158,10 +158,10 @@ std::vector<Builtin> making_rows() {
       {
           .name = "filled",
           .family = "making arrays",
-          .summary = "An array with the same value everywhere; any value at all.",
-          .parameters = {{"value", "what every element is", ""}, kSizes, kLike},
-          .returns = "an array of these sizes",
-          .errors = "sizes that are not whole numbers from 0",
+          .summary = "Create an array with the same value everywhere.",
+          .parameters = {{"value", "value of every element; any kind", ""}, kSizes, kLike},
+          .returns = "array of these sizes",
+          .errors = "if a size is not an integer from 0",
           .example = "filled(2.5, 4)",
           .output = "filled(2.5, 4) : float64 4\n  2.5  2.5  2.5  2.5",
           .run = filled_row,
@@ -169,8 +169,8 @@ std::vector<Builtin> making_rows() {
       {
           .name = "identity",
           .family = "making arrays",
-          .summary = "The identity matrix.",
-          .parameters = {{"n", "its size", ""}, kType},
+          .summary = "Create an identity matrix.",
+          .parameters = {{"n", "number of rows and columns", ""}, kType},
           .returns = "an n×n matrix",
           .example = "identity(2)",
           .output = "identity(2) : float64 2×2\n  1  0\n  0  1",
@@ -179,7 +179,7 @@ std::vector<Builtin> making_rows() {
       {
           .name = "list",
           .family = "making arrays",
-          .summary = "A vector of anything.",
+          .summary = "Create a list, which can contain values of any kind.",
           .parameters = {{"items", "values of any kind", "", true}},
           .returns = "a vector of type any",
           .example = "list(1, \"a\", [1, 2])",

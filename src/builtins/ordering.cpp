@@ -22,7 +22,7 @@ Value positions_row(Call& call) {
   auto mask = call.array(0);
   if (mask.size() == 0 && is_numeric(mask.type())) mask = mask.converted(ElementType::boolean);
   if (mask.type() != ElementType::boolean || mask.axes() == 0)
-    call.fail_argument(0, fmt::format("is an array of truth values, not {}", kind_in_words(call.value(0))),
+    call.fail_argument(0, fmt::format("must be an array of booleans, not {}", kind_in_words(call.value(0))),
                        "positions(v > 2)");
   const auto values = mask.to_vector<bool>();
   std::vector<double> out;
@@ -45,13 +45,13 @@ Value positions_row(Call& call) {
 Value sort_row(Call& call) {
   if (call.value(0).is(Kind::record)) {
     const auto& table = table_argument(call, 0);
-    if (call.given(1)) call.fail_argument(1, "goes with an array; a table is sorted by its columns");
+    if (call.given(1)) call.fail_argument(1, "requires an array; a table is sorted by its columns");
     if (!call.given(3))
-      call.fail_argument(0, "is a table, which is sorted by a column",
+      call.fail_argument(0, "must be an array; a table is sorted by a column",
                          fmt::format("sort(t, by: \"{}\")", table.fields[0].first));
     return sorted_table(call, table, 3, call.truth_or(2, false));
   }
-  if (call.given(3)) call.fail_argument(3, "goes with a table; an array is sorted by its own elements");
+  if (call.given(3)) call.fail_argument(3, "requires a table; an array is sorted by its own elements");
   const auto a = call.array(0);
   return Value::array(sorted(a, axis_argument(call, 1, a), call.truth_or(2, false)));
 }
@@ -63,7 +63,8 @@ Value sort_order_row(Call& call) {
 
 Value locate_row(Call& call) {
   const auto v = call.array(0);
-  if (v.axes() != 1) call.fail_argument(0, fmt::format("is a vector, not {}", kind_in_words(call.value(0))));
+  if (v.axes() != 1)
+    call.fail_argument(0, fmt::format("must be a vector, not {}", kind_in_words(call.value(0))));
   return Value::array(locate(v, call.array(1)));
 }
 
@@ -81,39 +82,38 @@ Value bin_sums_row(Call& call) {
   const auto positions = call.ordered(0);
   auto values = call.given(1) ? call.numbers(1) : Array::filled<Index>({}, 1);
   if (values.axes() > 0 && !(values.shape() == positions.shape()))
-    call.fail_argument(1, fmt::format("has the shape of the positions, {}, or is single; not {}",
+    call.fail_argument(1, fmt::format("must have the shape of the indices, {}, or be a single number; not {}",
                                       text_of(positions.shape()), text_of(values.shape())));
   Index size = 0;
   if (call.given(2)) {
     size = call.whole(2);
     if (size < 0 || size > (Index{1} << 40))
-      call.fail_argument(2, fmt::format("is a size from 0, not {}", size));
+      call.fail_argument(2, fmt::format("must be a size from 0, not {}", size));
   } else if (positions.size() > 0) {
     const double most = *reduce(Reduction::maximum, positions.converted(ElementType::float64)).data<double>();
     if (!(most >= 1 && most < 1e12))
-      call.fail_argument(0, fmt::format("holds positions from 1, not {}", shortest(most)));
+      call.fail_argument(0, fmt::format("must contain indices from 1, not {}", shortest(most)));
     size = static_cast<Index>(most);
   }
   return Value::array(bin_sums(positions, values, size));
 }
 
-constexpr std::string_view kOrdered = "numbers, texts or truth values";
+constexpr std::string_view kOrdered = "numbers, texts or booleans";
 
 }  // namespace
 }  // namespace ordering_calls
 
 std::vector<Builtin> ordering_rows() {
   using namespace ordering_calls;
-  const Parameter over = {"over", "the axis", "1"};
-  const Parameter descending = {"descending", "whether the largest comes first", "false"};
+  const Parameter over = {"over", "axis", "1"};
+  const Parameter descending = {"descending", "whether to sort in descending order", "false"};
   return {
       {
           .name = "positions",
           .family = "order and sets",
-          .summary = "The positions at which a condition is true.",
-          .parameters = {{"mask", "truth values", ""}},
-          .returns =
-              "a vector of positions; with more axes than one, a row of positions for each true element",
+          .summary = "Find the indices at which a condition is true.",
+          .parameters = {{"mask", "booleans", ""}},
+          .returns = "a vector of indices; with several axes, one row of indices for each true element",
           .example = "positions([5, 1, 7] > 4)\npositions([5, 1 | 2, 7] > 4)",
           .output = "positions([5, 1, 7] > 4) : float64 2\n  1  3\npositions([5, 1 | 2, 7] > 4) : float64 "
                     "2×2\n  1  1\n  "
@@ -123,13 +123,14 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "sort",
           .family = "order and sets",
-          .summary = "The elements along an axis in rising order, or the rows of a table; nan stands last.",
-          .parameters = {{"a", "numbers, texts, truth values; or a table", ""},
+          .summary =
+              "Sort elements along an axis, or the rows of a table, in ascending order; nan comes last.",
+          .parameters = {{"a", "numbers, texts, booleans; or a table", ""},
                          over,
                          descending,
-                         {"by", "of a table the column, or several, whose order counts", "none"}},
-          .returns = "an array of the shape of a; a table",
-          .errors = "complex numbers, lists",
+                         {"by", "column of a table to sort by, or a vector of names", "none"}},
+          .returns = "array of the shape of a; or a table",
+          .errors = "if a contains complex numbers or lists",
           .source = "stable merge sort",
           .example = "sort([3, 1, 2])\nsort([\"perch\", \"char\"], descending: true)",
           .output = "sort([3, 1, 2]) : float64 3\n  1  2  3\nsort([\"perch\", \"char\"], descending: true) : "
@@ -141,10 +142,10 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "sort_order",
           .family = "order and sets",
-          .summary = "The positions that put the elements in order, so that a[sort_order(a)] is sorted.",
+          .summary = "Return the indices that sort an array: a[sort_order(a)] is sorted.",
           .parameters = {{"a", kOrdered, ""}, over, descending},
-          .returns = "positions, of the shape of a",
-          .errors = "complex numbers, lists",
+          .returns = "indices, of the shape of a",
+          .errors = "if a contains complex numbers or lists",
           .source = "stable merge sort",
           .example =
               "depth = [12, 3, 7]\nname = [\"deep\", \"shallow\", \"middle\"]\nname[sort_order(depth)]",
@@ -154,10 +155,10 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "unique",
           .family = "order and sets",
-          .summary = "The different elements, or the different rows of a table, in rising order.",
-          .parameters = {{"a", "numbers, texts, truth values; or a table", ""}},
+          .summary = "Return the distinct elements, or the distinct rows of a table, in ascending order.",
+          .parameters = {{"a", "numbers, texts, booleans; or a table", ""}},
           .returns = "a vector; a table",
-          .errors = "complex numbers, lists",
+          .errors = "if a contains complex numbers or lists",
           .example = "unique([3, 1, 3, 2, 1])",
           .output = "unique([3, 1, 3, 2, 1]) : float64 3\n  1  2  3",
           .run =
@@ -169,12 +170,11 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "locate",
           .family = "order and sets",
-          .summary = "Where numbers lie in a rising vector: the position of the last element not above each "
-                     "of them, 0 "
-                     "when all are.",
-          .parameters = {{"v", "a vector whose elements rise", ""}, {"x", "what is looked for", ""}},
-          .returns = "positions, of the shape of x",
-          .errors = "elements that do not rise",
+          .summary = "Locate numbers in an increasing vector: the index of the last element not greater than "
+                     "each, or 0.",
+          .parameters = {{"v", "vector of increasing elements", ""}, {"x", "numbers to locate", ""}},
+          .returns = "indices, of the shape of x",
+          .errors = "if the elements are not increasing",
           .source = "bisection",
           .example = "locate([0, 10, 20], [5, 20, -1])",
           .output = "locate([0, 10, 20], [5, 20, -1]) : float64 3\n  1  3  0",
@@ -183,9 +183,9 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "member",
           .family = "order and sets",
-          .summary = "Which elements belong to a set.",
-          .parameters = {{"a", kOrdered, ""}, {"set", "the elements of the set", ""}},
-          .returns = "truth values, of the shape of a",
+          .summary = "Test which elements belong to a set.",
+          .parameters = {{"a", kOrdered, ""}, {"set", "elements of the set", ""}},
+          .returns = "booleans, of the shape of a",
           .example = "member([1, 5, 2], [2, 1])",
           .output = "member([1, 5, 2], [2, 1]) : bool 3\n   true  false   true",
           .run = [](Call& c) { return Value::array(member(c.array(0), c.array(1))); },
@@ -193,7 +193,7 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "union",
           .family = "order and sets",
-          .summary = "The different elements of two sets together, in rising order.",
+          .summary = "Return the distinct elements of two arrays together, in ascending order.",
           .parameters = {{"a", kOrdered, ""}, {"b", kOrdered, ""}},
           .returns = "a vector",
           .example = "union([3, 1], [2, 3])",
@@ -203,7 +203,7 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "intersection",
           .family = "order and sets",
-          .summary = "The different elements that two sets have in common, in rising order.",
+          .summary = "Return the distinct elements that two arrays have in common, in ascending order.",
           .parameters = {{"a", kOrdered, ""}, {"b", kOrdered, ""}},
           .returns = "a vector",
           .example = "intersection([3, 1, 2], [2, 3, 4])",
@@ -213,12 +213,12 @@ std::vector<Builtin> ordering_rows() {
       {
           .name = "bin_sums",
           .family = "order and sets",
-          .summary = "Adds up the values that fall on the same position.",
-          .parameters = {{"positions", "positions from 1", ""},
-                         {"values", "what is added, in the shape of the positions, or a single number", "1"},
-                         {"size", "the length of the result", "none"}},
-          .returns = "a vector, as long as the largest position when no size is given",
-          .errors = "positions outside of 1..size",
+          .summary = "Add up the values that belong to the same index.",
+          .parameters = {{"positions", "indices from 1", ""},
+                         {"values", "values to add, in the shape of the indices, or a single number", "1"},
+                         {"size", "length of the result", "none"}},
+          .returns = "a vector; without size, as long as the largest index",
+          .errors = "if an index is outside 1..size",
           .example = "bin_sums([1, 3, 1], [10, 20, 30])\nbin_sums([1, 3, 1])",
           .output = "bin_sums([1, 3, 1], [10, 20, 30]) : float64 3\n  40   0  20\nbin_sums([1, 3, 1]) : "
                     "int64 3\n  2  0  "

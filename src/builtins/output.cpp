@@ -23,14 +23,14 @@ Value show_row(Call& call) {
   if (call.node() && call.node()->argument_count() > 0)
     label = call.runtime.place_of(call.node()).source->text(call.node()->argument(0).span);
   const auto rows = call.given(1) ? call.whole(1) : Index{6};
-  if (rows < 1) call.fail_argument(1, fmt::format("is a whole number from 1, not {}", rows));
+  if (rows < 1) call.fail_argument(1, fmt::format("must be an integer from 1, not {}", rows));
   c.output.tell(ValueDescribed{label, call.value(0), c.state.settings.digits, rows, call.given(1)});
   return Value::none();
 }
 
 Value digits_row(Call& call) {
   const auto n = call.whole(0);
-  if (n < 1 || n > 17) call.fail_argument(0, fmt::format("is a whole number from 1 to 17, not {}", n));
+  if (n < 1 || n > 17) call.fail_argument(0, fmt::format("must be an integer from 1 to 17, not {}", n));
   call.context.state.settings.digits = static_cast<int>(n);
   ++call.context.state.settings.digits_set;
   return Value::none();
@@ -58,7 +58,7 @@ std::vector<Builtin> output_rows() {
       {
           .name = "print",
           .family = "output",
-          .summary = "Prints values, texts as they are and arrays laid out.",
+          .summary = "Print values; texts are printed as they are, arrays in columns.",
           .parameters = {{"values", "values of any kind", "", true}},
           .returns = "nothing",
           .example = "print(\"depth {2.5:.2f} m\")",
@@ -69,8 +69,8 @@ std::vector<Builtin> output_rows() {
       {
           .name = "show",
           .family = "output",
-          .summary = "Prints a value with its name, type, shape and contents.",
-          .parameters = {{"x", "a value", ""}, {"rows", "of a table, at most so many rows", "6"}},
+          .summary = "Print a value with its name, type, shape and contents.",
+          .parameters = {{"x", "any value", ""}, {"rows", "maximum number of rows of a table", "6"}},
           .returns = "nothing",
           .example = "a = [1, 2 | 3, 4]\nshow(a)\nt = (k: 1..20, square: (1..20)^2)\nshow(t, rows: 4)",
           .output = "a : float64 2×2, 1 … 4\n  1  2\n  3  4\nt : table of 20 rows: k float64, square "
@@ -82,11 +82,11 @@ std::vector<Builtin> output_rows() {
       {
           .name = "ask",
           .family = "output",
-          .summary = "Asks for a value at the terminal; --set name=value answers beforehand.",
-          .parameters = {{"name", "what is asked for", ""},
-                         {"default", "the value when nobody answers", "none"}},
-          .returns = "the answer, a literal of the language of the kind of the default",
-          .errors = "no answer and no default, an answer of another kind",
+          .summary = "Ask for a value at the terminal; --set name=value answers in advance.",
+          .parameters = {{"name", "text of the question", ""},
+                         {"default", "value if there is no answer", "none"}},
+          .returns = "the answer, a literal of the same kind as the default",
+          .errors = "if there is neither an answer nor a default; if the answer is of another kind",
           .example = "sum(ask(\"sequence\", default: [2, 0, 1, 3]))",
           .output = "sum(ask(\"sequence\", default: [2, 0, 1, 3])) = 6",
           .run = ask_row,
@@ -94,9 +94,9 @@ std::vector<Builtin> output_rows() {
       {
           .name = "fail",
           .family = "output",
-          .summary = "Ends the script with an error of its own at this place.",
-          .parameters = {{"message", "a text: what is wrong", ""}, {"hint", "a text: what may help", "\"\""}},
-          .returns = "nothing: it does not come back",
+          .summary = "Stop the script with an error message.",
+          .parameters = {{"message", "text: what is wrong", ""}, {"hint", "text: what may help", "\"\""}},
+          .returns = "nothing; the call does not return",
           .example = "fn depth_of(reading) {\n    if reading < 0 { fail(\"a reading below 0: {reading}\") }\n"
                      "    return reading * 1.5\n}\ndepth_of(2)",
           .output = "depth_of(2) = 3",
@@ -105,8 +105,8 @@ std::vector<Builtin> output_rows() {
       {
           .name = "warn",
           .family = "output",
-          .summary = "Gives a warning of the script's own; the script goes on.",
-          .parameters = {{"message", "a text", ""}, {"hint", "a text: what may help", "\"\""}},
+          .summary = "Report a warning; the script continues.",
+          .parameters = {{"message", "a text", ""}, {"hint", "text: what may help", "\"\""}},
           .returns = "nothing",
           .example = "gaps = 0\nif gaps > 0 { warn(\"{gaps} readings are missing\") }\ngaps",
           .output = "gaps = 0",
@@ -115,7 +115,7 @@ std::vector<Builtin> output_rows() {
       {
           .name = "digits",
           .family = "output",
-          .summary = "Sets how many significant digits are printed; 5 at the start.",
+          .summary = "Set the number of significant digits printed; initially 5.",
           .parameters = {within(1, 17, {"n", "from 1 to 17", ""})},
           .returns = "nothing",
           .example = "digits(3)\npi",

@@ -1,4 +1,4 @@
-// Regular expressions in texts. Tested by text_calls_test.cpp.
+// Regular expressions in texts.
 #include <fmt/format.h>
 #include <re2/re2.h>
 
@@ -18,8 +18,8 @@ const RE2& pattern_of(const Call& call, std::size_t i, std::optional<RE2>& hold)
   options.set_log_errors(false);
   hold.emplace(call.text(i), options);
   if (!hold->ok())
-    call.fail_argument(i, fmt::format("is a regular expression, and this is none: {}", hold->error()),
-                       "a raw text between backticks takes every character as it is: `\\d+`");
+    call.fail_argument(i, fmt::format("must be a regular expression: {}", hold->error()),
+                       "a raw text between backticks needs no escapes: `\\d+`");
   return *hold;
 }
 
@@ -78,9 +78,9 @@ Value replace_pattern_row(Call& call) {
   const int groups = pattern.NumberOfCapturingGroups();
   if (RE2::MaxSubmatch(by) > groups)
     call.fail_argument(
-        2, fmt::format("asks for group {}, and the pattern has {}", RE2::MaxSubmatch(by), groups));
+        2, fmt::format("refers to group {}, but the pattern has {}", RE2::MaxSubmatch(by), groups));
   if (!pattern.CheckRewriteString(by, &why))
-    call.fail_argument(2, "is a text in which \\1 stands for the first group and \\\\ for a backslash");
+    call.fail_argument(2, "must be a text in which \\1 refers to the first group and \\\\ is a backslash");
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
     auto out = t;
     RE2::GlobalReplace(&out, pattern, by);
@@ -96,16 +96,15 @@ std::vector<Builtin> pattern_rows() {
   const Parameter t = {"t", "a text, or an array of texts", ""};
   const Parameter pattern = {"pattern", "a regular expression", ""};
   constexpr std::string_view same_shape = "a text, or an array of the shape of t";
-  constexpr std::string_view source =
-      "regular expressions of the RE2 library, in time that grows with the text only";
+  constexpr std::string_view source = "regular expressions of the RE2 library, with linear running time";
   return {
       {
           .name = "matches",
           .family = "text",
-          .summary = "Whether a regular expression fits a part of a text.",
-          .parameters = {t, pattern, {"whole", "whether it must fit the whole text", "false"}},
-          .returns = "a truth value, or an array of the shape of t",
-          .errors = "what is no regular expression",
+          .summary = "Test whether a regular expression matches a text or a part of it.",
+          .parameters = {t, pattern, {"whole", "whether the whole text must match", "false"}},
+          .returns = "a boolean, or an array of the shape of t",
+          .errors = "if the pattern is not a regular expression",
           .source = source,
           .example = "matches([\"cast 07\", \"buoy\"], `\\d+`)",
           .output = "matches([\"cast 07\", \"buoy\"], `\\d+`) : bool 2\n   true  false",
@@ -114,10 +113,10 @@ std::vector<Builtin> pattern_rows() {
       {
           .name = "extract",
           .family = "text",
-          .summary = "The first part of a text that a regular expression fits, or its first group.",
+          .summary = "Extract the first match of a regular expression, or its first group.",
           .parameters = {t, pattern},
-          .returns = "a text, or an array of the shape of t; empty where nothing fits",
-          .errors = "what is no regular expression",
+          .returns = "a text, or an array of the shape of t; empty if there is no match",
+          .errors = "if the pattern is not a regular expression",
           .source = source,
           .example = "extract([\"cast 07: 38 m\", \"cast 08: 4 m\"], `(\\d+) m`)",
           .output = "extract([\"cast 07: 38 m\", \"cast 08: 4 m\"], `(\\d+) m`) : text 2\n  \"38\"  \"4\"",
@@ -126,10 +125,10 @@ std::vector<Builtin> pattern_rows() {
       {
           .name = "extract_all",
           .family = "text",
-          .summary = "All parts of a text that a regular expression fits, one behind the other.",
+          .summary = "Extract all matches of a regular expression from a text.",
           .parameters = {{"t", "a text", ""}, pattern},
-          .returns = "a vector of texts; with several groups a matrix, one row for each match",
-          .errors = "what is no regular expression",
+          .returns = "a vector of texts; with several groups, a matrix with one row for each match",
+          .errors = "if the pattern is not a regular expression",
           .source = source,
           .example = "number(extract_all(\"3.5 m, 4 m, 12 m\", `[\\d.]+`))",
           .output = "number(extract_all(\"3.5 m, 4 m, 12 m\", `[\\d.]+`)) : float64 3\n   3.5   4.0  12.0",
@@ -138,10 +137,10 @@ std::vector<Builtin> pattern_rows() {
       {
           .name = "replace_pattern",
           .family = "text",
-          .summary = "A text with every part replaced that a regular expression fits.",
-          .parameters = {t, pattern, {"by", "what stands there instead; `\\1` is the first group", ""}},
+          .summary = "Replace all matches of a regular expression in a text.",
+          .parameters = {t, pattern, {"by", "replacement; `\\1` is the first group", ""}},
           .returns = same_shape,
-          .errors = "what is no regular expression, a group that it does not have",
+          .errors = "if the pattern is not a regular expression; if it does not have the group",
           .source = source,
           .example = "replace_pattern(\"12.06.2026\", `(\\d+)\\.(\\d+)\\.(\\d+)`, `\\3-\\2-\\1`)",
           .output =

@@ -17,8 +17,7 @@ class PolynomialValue : public LibraryObject {
   std::string type_name() const override { return "polynomial"; }
   std::string describe() const override { return p_.text(5); }
   Value call(Runtime&, std::span<Value> arguments) const override {
-    if (arguments.size() != 1)
-      fail(fmt::format("a polynomial takes 1 argument, and {} are given", arguments.size()));
+    if (arguments.size() != 1) fail(fmt::format("a polynomial takes 1 argument, not {}", arguments.size()));
     return at(arguments[0]);
   }
   std::vector<std::string> part_names() const override {
@@ -92,13 +91,13 @@ std::vector<Builtin> polynomial_rows() {
       {
           .name = "polynomial",
           .family = "fits",
-          .summary = "The polynomial with these coefficients, which can be called, added and multiplied.",
-          .parameters = {{"coefficients", "a vector of real numbers, highest power first", ""}},
-          .returns = "a function of numbers of any shape, real or complex; p.roots, p.derivative, p.integral "
-                     "(p.integral(a, b) "
-                     "between two ends), p.coefficients, p.degree; + - * with polynomials and numbers",
-          .errors = "coefficients that are not finite",
-          .source = "roots: eigenvalues of the companion matrix, polished by Newton's method",
+          .summary = "Create a polynomial, which can be called, added and multiplied.",
+          .parameters = {{"coefficients", "vector of real coefficients, highest power first", ""}},
+          .returns =
+              "a function of numbers of any shape, real or complex; fields: roots, coefficients, degree, "
+              "derivative, integral; p.integral(a, b) between two ends; + - * with polynomials and numbers",
+          .errors = "if a coefficient is not finite",
+          .source = "roots: eigenvalues of the companion matrix, refined by Newton's method",
           .example = "p = polynomial([1, -3, 2])\np(5)\np.roots\np * p - 1\np.integral(0, 1)",
           .output = "p(5) = 12\np.roots : float64 2\n  1  2\np * p - 1 = x^4 - 6*x^3 + 13*x^2 - 12*x + "
                     "3\np.integral(0, 1) = 0.83333",

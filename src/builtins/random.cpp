@@ -15,7 +15,7 @@ namespace {
 
 Value seed_row(Call& call) {
   const auto n = call.whole(0);
-  if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
+  if (n < 0) call.fail_argument(0, fmt::format("must be an integer from 0, not {}", n));
   call.context.random() = RandomStream(static_cast<std::uint64_t>(n));
   return Value::none();
 }
@@ -45,7 +45,7 @@ class StreamValue : public LibraryObject {
         const auto low = a.size() < 2 ? std::nullopt : single_real(a[0]),
                    high = low ? single_real(a[1]) : low;
         if (!high)
-          fail("random_whole takes the smallest and the largest number first", "s.random_whole(1, 6, 100)");
+          fail("random_whole takes the smallest and the largest integer first", "s.random_whole(1, 6, 100)");
         return r.whole(*low, *high, sizes_from("random_whole", a.subspan(2)));
       });
     return std::nullopt;
@@ -58,7 +58,7 @@ class StreamValue : public LibraryObject {
 
 Value stream_row(Call& call) {
   const auto n = call.whole(0);
-  if (n < 0) call.fail_argument(0, fmt::format("is a whole number from 0, not {}", n));
+  if (n < 0) call.fail_argument(0, fmt::format("must be an integer from 0, not {}", n));
   const auto stream =
       std::make_shared<RandomStream>(call.context.random().stream(static_cast<std::uint64_t>(n)));
   auto& known = call.context.state.streams;
@@ -73,17 +73,17 @@ Value stream_row(Call& call) {
 std::vector<Builtin> random_rows() {
   using namespace random_calls;
   const Parameter sizes = {"sizes", "one size for each axis; none for a single number", "", true};
-  const Parameter like = {"like", "an array that gives the shape instead", "none"};
+  const Parameter like = {"like", "array whose shape is used instead of sizes", "none"};
   constexpr std::string_view engine =
-      "64-bit Mersenne twister (M. Matsumoto, T. Nishimura, 1998) with Boost.Random's distributions: the "
-      "same numbers on every platform";
+      "64-bit Mersenne twister (M. Matsumoto, T. Nishimura, 1998) with the distributions of Boost.Random; "
+      "the same numbers on every platform";
   return {
       {
           .name = "random",
           .family = "random numbers",
-          .summary = "Random numbers, evenly spread from 0 (included) to 1 (not included).",
+          .summary = "Draw random numbers, uniformly distributed from 0 (included) to 1 (excluded).",
           .parameters = {sizes, like},
-          .returns = "an array of these sizes",
+          .returns = "array of these sizes",
           .source = engine,
           .example = "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
           .output = "all(0 <= r and r < 1) = true",
@@ -92,9 +92,9 @@ std::vector<Builtin> random_rows() {
       {
           .name = "random_normal",
           .family = "random numbers",
-          .summary = "Random numbers from the normal distribution with mean 0 and standard deviation 1.",
+          .summary = "Draw random numbers from the normal distribution with mean 0 and standard deviation 1.",
           .parameters = {sizes, like},
-          .returns = "an array of these sizes",
+          .returns = "array of these sizes",
           .source = engine,
           .example = "seed(7)\nshape(random_normal(3, 4))",
           .output = "shape(random_normal(3, 4)) : float64 2\n  3  4",
@@ -103,10 +103,10 @@ std::vector<Builtin> random_rows() {
       {
           .name = "random_whole",
           .family = "random numbers",
-          .summary = "Random whole numbers; both ends are possible.",
-          .parameters = {{"low", "the smallest", ""}, {"high", "the largest", ""}, sizes, like},
-          .returns = "an int64 array of these sizes",
-          .errors = "ends that are not whole",
+          .summary = "Draw random integers from low to high, both included.",
+          .parameters = {{"low", "smallest integer", ""}, {"high", "largest integer", ""}, sizes, like},
+          .returns = "int64 array of these sizes",
+          .errors = "if an end is not an integer",
           .source = engine,
           .example = "seed(7)\ndice = random_whole(1, 6, 500)\nprint(min(dice), max(dice))",
           .output = "1 6",
@@ -118,8 +118,8 @@ std::vector<Builtin> random_rows() {
       {
           .name = "seed",
           .family = "random numbers",
-          .summary = "Restarts the random numbers.",
-          .parameters = {{"n", "a whole number from 0", ""}},
+          .summary = "Restart the random numbers from a seed.",
+          .parameters = {{"n", "an integer from 0", ""}},
           .returns = "nothing",
           .source = engine,
           .example = "seed(7)\na = random(3)\nseed(7)\nsame(a, random(3))",
@@ -129,15 +129,11 @@ std::vector<Builtin> random_rows() {
       {
           .name = "random_stream",
           .family = "random numbers",
-          .summary = "Random numbers of their own for one part of a calculation: they depend on the seed and "
-                     "on n, and not "
-                     "on "
-                     "what is drawn elsewhere.",
-          .parameters = {{"n", "the number of the stream, a whole number from 0", ""}},
-          .returns = "a stream s: s.random(sizes, …), s.random_normal(sizes, …), s.random_whole(low, high, "
-                     "sizes, …); "
-                     "every "
-                     "draw goes on in the stream",
+          .summary =
+              "Create an independent stream of random numbers, which depends only on the seed and on n.",
+          .parameters = {{"n", "number of the stream, an integer from 0", ""}},
+          .returns = "a stream s with methods s.random(sizes, …), s.random_normal(sizes, …), "
+                     "s.random_whole(low, high, sizes, …)",
           .source = "64-bit Mersenne twister, seeded by S. Vigna's splitmix64 of n and the seed",
           .example =
               "seed(7)\na = random_stream(1).random(3)\nr = random(100)\nsame(a, random_stream(1).random(3))",

@@ -1,4 +1,3 @@
-// Tested by range_reductions_test.cpp.
 #include "builtins/ranges.h"
 
 #include <algorithm>

@@ -64,7 +64,7 @@ Reduced reduced(const Call& call, std::size_t at, const Array& a) {
       if (std::count(axes.begin(), axes.end(), axes.back()) > 1)
         call.fail_argument(at, fmt::format("names axis {} twice", shortest(axis)));
     }
-    if (axes.empty()) call.fail_argument(at, "names at least one axis");
+    if (axes.empty()) call.fail_argument(at, "must name at least one axis");
     out = with_axes_joined(a, axes, keep);
   } else {
     if (call.given(at) && !call.value(at).is(Kind::none))

@@ -32,17 +32,17 @@ Value checked(const Call& call, const Array& a, Array result, bool skip_nan = fa
   const double without =
       result.type() == ElementType::float64 ? *reduce(Reduction::count_nan, result).data<double>() : 0;
   if (skip_nan && without > 0) {
-    const auto rest = call.row.name == "std" || call.row.name == "variance"
-                          ? "fewer than two numbers are left"
-                          : "only nan is there";
-    call.warn(result.size() == 1 ? fmt::format("{} has no value: {}", call.row.name, rest)
-                                 : fmt::format("{} of {} results of {} have no value: {}", shortest(without),
+    const auto rest = call.row.name == "std" || call.row.name == "variance" ? "fewer than two numbers remain"
+                                                                            : "all elements are nan";
+    call.warn(result.size() == 1 ? fmt::format("the result of {} is undefined: {}", call.row.name, rest)
+                                 : fmt::format("{} of {} results of {} are undefined: {}", shortest(without),
                                                result.size(), call.row.name, rest));
   } else if (without > 0 && a.type() == ElementType::float64) {
     const double n = *reduce(Reduction::count_nan, a).data<double>();
     if (n > 0)
-      call.warn(fmt::format("{} met {} nan among {} elements", call.row.name, shortest(n), a.size()),
-                "skip_nan: true leaves them out");
+      call.warn(fmt::format("{}: the argument contains {} nan among {} elements", call.row.name, shortest(n),
+                            a.size()),
+                "skip_nan: true ignores them");
   }
   return Value::array(std::move(result));
 }
@@ -66,7 +66,7 @@ Value reduction(Call& call, Reduction op) {
 // min and max of several arrays, elementwise.
 Value extreme_of_several(Call& call, bool maximum) {
   if (call.given(3))
-    call.fail_argument(3, "goes with one array only", fmt::format("{}(a, over: 1)", call.row.name));
+    call.fail_argument(3, "can be used with one array only", fmt::format("{}(a, over: 1)", call.row.name));
   const auto op = maximum ? Binary::maximum : Binary::minimum;
   const bool skips = call.truth_or(5, false);
   const auto both = [&](const Operand& a, const Operand& b) {
@@ -81,7 +81,7 @@ Value extreme_of_several(Call& call, bool maximum) {
   for (const auto& more : call.many()) {
     const auto next = to_array(more, call.row.name);
     if (!is_numeric(next.type()) || next.type() == ElementType::complex128)
-      fail(fmt::format("{} compares real numbers, not {}", call.row.name, kind_in_words(more)));
+      fail(fmt::format("{} requires real numbers, not {}", call.row.name, kind_in_words(more)));
     out = both(out, next);
   }
   return Value::array(std::move(out));
@@ -140,7 +140,7 @@ Value quantile_row(Call& call) {
   std::vector<Array> each;
   for (const double share : call.vector(1).to_vector<double>())
     each.push_back(r.in_shape(quantile(r.a, share, r.options)));
-  if (each.empty()) call.fail_argument(1, "is at least one share");
+  if (each.empty()) call.fail_argument(1, "must contain at least one fraction");
   return checked(call, r.a, stack(each), r.options.skip_nan);
 }
 
@@ -149,7 +149,7 @@ Value norm_row(Call& call) {
   const auto a = call.numbers(0);
   if (call.given(1)) {
     if (call.given(2) || call.given(3))
-      call.fail_argument(1, "goes with a whole vector or matrix, not with an axis");
+      call.fail_argument(1, "applies to a whole vector or matrix and cannot be combined with an axis");
     return checked(call, a, Array::single(norm(a, call.number(1))));
   }
   if (!call.given(2) && !call.given(3) && !call.given(4)) return checked(call, a, Array::single(norm(a)));
@@ -177,10 +177,10 @@ Value arg_row(Call& call, bool maximum) {
   return Value::array(r.in_shape(arg_extreme(r.a, maximum, r.options.over)));
 }
 
-const Parameter kOver = {"over", "the axis that is reduced, or several; none: everything", "none"};
-const Parameter kKeep = {"keep", "whether the axis stays, with length 1", "false"};
-const Parameter kSkip = {"skip_nan", "whether nan elements are left out", "false"};
-const Parameter kNumbers = {"a", "numbers of any shape", ""};
+const Parameter kOver = {"over", "axis to reduce, or a vector of axes; none: all", "none"};
+const Parameter kKeep = {"keep", "whether to keep the axis, with length 1", "false"};
+const Parameter kSkip = {"skip_nan", "whether to ignore nan elements", "false"};
+const Parameter kNumbers = {"a", "array of numbers, any shape", ""};
 constexpr std::string_view kReduced = "a number, or an array without the axis `over`";
 
 }  // namespace
@@ -192,7 +192,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "sum",
           .family = "reductions",
-          .summary = "The sum of all elements, or along an axis; of truth values, the count of true ones.",
+          .summary = "Sum of all elements, or along an axis; for booleans, the number of true elements.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .source = "pairwise summation in a fixed order (N. J. Higham, SIAM J. Sci. Comput. 14, 1993)",
@@ -204,7 +204,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "product",
           .family = "reductions",
-          .summary = "The product of all elements, or along an axis.",
+          .summary = "Product of all elements, or along an axis.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .example = "product(1..5)",
@@ -214,7 +214,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "mean",
           .family = "reductions",
-          .summary = "The arithmetic mean.",
+          .summary = "Arithmetic mean.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .errors = "no elements",
@@ -227,7 +227,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "median",
           .family = "reductions",
-          .summary = "The median: half of the elements lie on either side.",
+          .summary = "Median.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .errors = "no elements",
@@ -245,7 +245,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "variance",
           .family = "reductions",
-          .summary = "The sample variance, with n - 1 in the denominator.",
+          .summary = "Sample variance, with n - 1 in the denominator.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .source =
@@ -257,7 +257,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "std",
           .family = "reductions",
-          .summary = "The sample standard deviation, with n - 1 in the denominator.",
+          .summary = "Sample standard deviation, with n - 1 in the denominator.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .example = "std([2, 4, 4, 4, 5, 5, 7, 9])",
@@ -267,9 +267,9 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "min",
           .family = "reductions",
-          .summary = "The smallest element; of several arrays, the smallest one element by element.",
+          .summary = "Smallest element; with several arrays, the elementwise minimum.",
           .parameters = {kNumbers,
-                         {"b", "a second array, compared element by element", "none"},
+                         {"b", "second array, compared element by element", "none"},
                          {"more", "further arrays", "none", true},
                          kOver,
                          kKeep,
@@ -285,9 +285,9 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "max",
           .family = "reductions",
-          .summary = "The largest element; of several arrays, the largest one element by element.",
+          .summary = "Largest element; with several arrays, the elementwise maximum.",
           .parameters = {kNumbers,
-                         {"b", "a second array, compared element by element", "none"},
+                         {"b", "second array, compared element by element", "none"},
                          {"more", "further arrays", "none", true},
                          kOver,
                          kKeep,
@@ -303,9 +303,9 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "any",
           .family = "reductions",
-          .summary = "Whether at least one truth value is true.",
-          .parameters = {{"a", "truth values", ""}, kOver, kKeep},
-          .returns = "a truth value, or an array without the axis `over`",
+          .summary = "Test whether any element is true.",
+          .parameters = {{"a", "booleans", ""}, kOver, kKeep},
+          .returns = "a boolean, or an array without the axis `over`",
           .example = "any([1, 5, 2] > 4)",
           .output = "any([1, 5, 2] > 4) = true",
           .run = [](Call& c) { return truth(c, Reduction::any); },
@@ -313,9 +313,9 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "all",
           .family = "reductions",
-          .summary = "Whether all truth values are true.",
-          .parameters = {{"a", "truth values", ""}, kOver, kKeep},
-          .returns = "a truth value, or an array without the axis `over`",
+          .summary = "Test whether all elements are true.",
+          .parameters = {{"a", "booleans", ""}, kOver, kKeep},
+          .returns = "a boolean, or an array without the axis `over`",
           .example = "all([1, 5, 2] > 4)",
           .output = "all([1, 5, 2] > 4) = false",
           .run = [](Call& c) { return truth(c, Reduction::all); },
@@ -323,11 +323,12 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "quantile",
           .family = "reductions",
-          .summary = "The value below which a share p of the elements lies, linear between neighbours.",
+          .summary =
+              "Quantile: the value below which a fraction p of the elements lies, interpolated linearly.",
           .parameters =
-              {kNumbers, {"p", "a share from 0 to 1, or a vector of them", ""}, kOver, kKeep, kSkip},
-          .returns = "a number, or an array without the axis `over`; several shares run along a first axis",
-          .errors = "p outside of 0 to 1, no elements",
+              {kNumbers, {"p", "fraction from 0 to 1, or a vector of fractions", ""}, kOver, kKeep, kSkip},
+          .returns = "a number, or an array without the axis `over`; several fractions add a first axis",
+          .errors = "if p is outside 0 to 1; if there are no elements",
           .source = "R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7",
           .example = "quantile(0..10, 0.25)\nquantile(0..10, [0.1, 0.9])",
           .output = "quantile(0..10, 0.25) = 2.5\nquantile(0..10, [0.1, 0.9]) : float64 2\n  1  9",
@@ -336,14 +337,15 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "norm",
           .family = "reductions",
-          .summary = "The length of a vector; of a matrix, the root of the sum of squares.",
-          .parameters = {kNumbers,
-                         {"order",
-                          "1, 2 or inf: the operator norm of a matrix; of a vector, any order from 1",
-                          "none"},
-                         kOver,
-                         kKeep,
-                         kSkip},
+          .summary = "Norm of a vector (Euclidean by default) or of a matrix (Frobenius by default).",
+          .parameters =
+              {kNumbers,
+               {"order",
+                "order: for a matrix 1, 2 or inf (operator norms); for a vector a number from 1, or inf",
+                "none"},
+               kOver,
+               kKeep,
+               kSkip},
           .returns = kReduced,
           .example = "norm([3, 4])\nnorm([3, 4], 1)",
           .output = "norm([3, 4]) = 5\nnorm([3, 4], 1) = 7",
@@ -352,7 +354,7 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "rms",
           .family = "reductions",
-          .summary = "The root mean square.",
+          .summary = "Root mean square.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
           .returns = kReduced,
           .errors = "no elements",
@@ -363,12 +365,10 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "skewness",
           .family = "reductions",
-          .summary =
-              "The third central moment in units of the standard deviation: above 0 with a long tail of "
-              "large values.",
+          .summary = "Skewness: the third central moment in units of the standard deviation.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
-          .returns = "a number, or an array without the axis `over`; nan without spread",
-          .source = "moments of the data themselves, with n in the denominators",
+          .returns = "a number, or an array without the axis `over`; nan if all elements are equal",
+          .source = "population moments, with n in the denominators",
           .example = "skewness([1, 1, 1, 5])",
           .output = "skewness([1, 1, 1, 5]) = 1.1547",
           .run = [](Call& c) { return statistic(c, skewness); },
@@ -377,10 +377,10 @@ std::vector<Builtin> reduction_rows() {
           .name = "kurtosis",
           .family = "reductions",
           .summary =
-              "The fourth central moment in units of the standard deviation, less the 3 of normal data.",
+              "Excess kurtosis: the fourth central moment in units of the standard deviation, minus 3.",
           .parameters = {kNumbers, kOver, kKeep, kSkip},
-          .returns = "a number, or an array without the axis `over`; nan without spread",
-          .source = "moments of the data themselves, with n in the denominators",
+          .returns = "a number, or an array without the axis `over`; nan if all elements are equal",
+          .source = "population moments, with n in the denominators",
           .example = "kurtosis([1, 2, 1, 2])",
           .output = "kurtosis([1, 2, 1, 2]) = -2",
           .run = [](Call& c) { return statistic(c, excess_kurtosis); },
@@ -388,11 +388,9 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "argmin",
           .family = "reductions",
-          .summary = "The position of the smallest element, counted in row order when there is no axis; nan "
-                     "is passed "
-                     "over.",
+          .summary = "Index of the smallest element, counted in row order without an axis; nan is ignored.",
           .parameters = {kNumbers, kOver, kKeep},
-          .returns = "a position, or an array of positions",
+          .returns = "an index, or an array of indices",
           .errors = "no elements",
           .example = "argmin([3, 1, 2])",
           .output = "argmin([3, 1, 2]) = 2",
@@ -401,10 +399,9 @@ std::vector<Builtin> reduction_rows() {
       {
           .name = "argmax",
           .family = "reductions",
-          .summary = "The position of the largest element, counted in row order when there is no axis; nan "
-                     "is passed over.",
+          .summary = "Index of the largest element, counted in row order without an axis; nan is ignored.",
           .parameters = {kNumbers, kOver, kKeep},
-          .returns = "a position, or an array of positions",
+          .returns = "an index, or an array of indices",
           .errors = "no elements",
           .example = "argmax([3, 1, 2])",
           .output = "argmax([3, 1, 2]) = 1",

@@ -18,7 +18,7 @@ Value diff_row(Call& call) {
   return Value::array(differences(a, axis_argument(call, 1, a)));
 }
 
-const Parameter kNumbers = {"a", "numbers of any shape", ""};
+const Parameter kNumbers = {"a", "array of numbers, any shape", ""};
 
 }  // namespace
 }  // namespace running_calls
@@ -29,9 +29,9 @@ std::vector<Builtin> running_rows() {
       {
           .name = "cumsum",
           .family = "reductions",
-          .summary = "The running sum along an axis.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
+          .summary = "Cumulative sum along an axis.",
+          .parameters = {kNumbers, {"over", "axis", "1"}},
+          .returns = "array of the shape of a",
           .example = "cumsum(1..5)",
           .output = "cumsum(1..5) : float64 5\n   1   3   6  10  15",
           .run = [](Call& c) { return running_row(c, Running::sum); },
@@ -39,9 +39,9 @@ std::vector<Builtin> running_rows() {
       {
           .name = "cumprod",
           .family = "reductions",
-          .summary = "The running product along an axis.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
+          .summary = "Cumulative product along an axis.",
+          .parameters = {kNumbers, {"over", "axis", "1"}},
+          .returns = "array of the shape of a",
           .example = "cumprod(1..5)",
           .output = "cumprod(1..5) : float64 5\n    1    2    6   24  120",
           .run = [](Call& c) { return running_row(c, Running::product); },
@@ -49,9 +49,9 @@ std::vector<Builtin> running_rows() {
       {
           .name = "diff",
           .family = "reductions",
-          .summary = "The differences of neighbours along an axis.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array, one element shorter along the axis",
+          .summary = "Differences between neighbouring elements along an axis.",
+          .parameters = {kNumbers, {"over", "axis", "1"}},
+          .returns = "array, one element shorter along the axis",
           .errors = "no elements",
           .example = "diff([1, 4, 9, 16])",
           .output = "diff([1, 4, 9, 16]) : float64 3\n  3  5  7",
@@ -60,10 +60,10 @@ std::vector<Builtin> running_rows() {
       {
           .name = "running_max",
           .family = "reductions",
-          .summary = "The largest element so far, along an axis; nan stays from where it stands.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
-          .errors = "complex numbers",
+          .summary = "Cumulative maximum along an axis; after a nan the result is nan.",
+          .parameters = {kNumbers, {"over", "axis", "1"}},
+          .returns = "array of the shape of a",
+          .errors = "if a is complex",
           .example = "running_max([2, 5, 3, 7, 1])",
           .output = "running_max([2, 5, 3, 7, 1]) : float64 5\n  2  5  5  7  7",
           .run = [](Call& c) { return running_row(c, Running::maximum); },
@@ -71,10 +71,10 @@ std::vector<Builtin> running_rows() {
       {
           .name = "running_min",
           .family = "reductions",
-          .summary = "The smallest element so far, along an axis; nan stays from where it stands.",
-          .parameters = {kNumbers, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
-          .errors = "complex numbers",
+          .summary = "Cumulative minimum along an axis; after a nan the result is nan.",
+          .parameters = {kNumbers, {"over", "axis", "1"}},
+          .returns = "array of the shape of a",
+          .errors = "if a is complex",
           .example = "running_min([5, 2, 3, 1])",
           .output = "running_min([5, 2, 3, 1]) : float64 4\n  5  2  2  1",
           .run = [](Call& c) { return running_row(c, Running::minimum); },

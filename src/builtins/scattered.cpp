@@ -37,9 +37,9 @@ class GridValue : public LibraryObject {
     auto r = f_.evaluate(q);
     if (r.outside > 0 && f_.outside() == Outside::nan)
       runtime.warn(
-          fmt::format("{} of {} queries lie outside of the grid and became nan", r.outside, r.values.size()),
-          r.all_outside ? "all queries lie outside: are the coordinates swapped? f(x, y)"
-                        : "outside: \"clamp\", \"extend\" or \"error\" says what to do there",
+          fmt::format("{} of {} queries are outside the grid and became nan", r.outside, r.values.size()),
+          r.all_outside ? "all queries are outside: are the coordinates swapped? f(x, y)"
+                        : "outside: \"clamp\", \"extend\" or \"error\" sets what happens there",
           nullptr);
     r.values.label = label_;
     return Value::array(std::move(r.values));
@@ -87,7 +87,7 @@ class RadialValue : public LibraryObject {
   std::string type_name() const override { return "radial interpolant"; }
   std::string describe() const override {
     return fmt::format(
-        "radial interpolant ({}) of {} points with {} coordinates, radius {}{}", name_of(f_.options().basis),
+        "radial interpolant ({}) of {} points with {} coordinates, radius {}{}", name_of(f_.options().kernel),
         f_.count(), f_.dimensions(), with_digits(f_.options().radius, 5),
         f_.options().smoothing > 0 ? fmt::format(", smoothing {}", with_digits(f_.options().smoothing, 5))
                                    : "");
@@ -99,11 +99,14 @@ class RadialValue : public LibraryObject {
     values.label = label_;
     return Value::array(std::move(values));
   }
-  std::vector<std::string> part_names() const override { return {"residual", "radius", "basis"}; }
+  std::vector<std::string> part_names() const override {
+    return {"residual", "residual_norm", "radius", "kernel"};
+  }
   std::optional<Value> part(const std::string& name) const override {
     if (name == "residual") return Value::array(f_.residual());
+    if (name == "residual_norm") return Value(norm(f_.residual()));
     if (name == "radius") return Value(f_.options().radius);
-    if (name == "basis") return Value::text(std::string(name_of(f_.options().basis)));
+    if (name == "kernel") return Value::text(std::string(name_of(f_.options().kernel)));
     return std::nullopt;
   }
 
@@ -121,47 +124,48 @@ double largest_size(const Array& a) {
 Value radial_row(Call& call) {
   const auto many = call.many();
   if (many.size() < 2)
-    call.fail_argument(0, "and values: at least one vector of coordinates and the vector of values",
-                       "rbf_interpolant(x, y, values)");
+    call.fail_argument(0,
+                       "and values: at least one vector of coordinates and the vector of values are required",
+                       "radial_interpolant(x, y, values)");
   std::vector<Array> given;
   LabelPtr label;
   for (const auto& v : many) {
     if (!v.is_array_like() || element_type_of(v) == ElementType::complex128 ||
         !is_numeric(element_type_of(v)) || shape_of(v).count() != 1)
-      call.fail_argument(0, fmt::format("and values are vectors of real numbers, not {}", kind_in_words(v)));
+      call.fail_argument(0,
+                         fmt::format("and values must be vectors of real numbers, not {}", kind_in_words(v)));
     const auto a = to_array(v);
     label = a.label;
     given.push_back(a.converted(ElementType::float64).compact());
     if (given.back().size() != given[0].size())
-      call.fail_argument(
-          0, fmt::format("and values have one length, not {} and {}", given[0].size(), given.back().size()));
+      call.fail_argument(0, fmt::format("and values must have equal length, not {} and {}", given[0].size(),
+                                        given.back().size()));
   }
-  using enum Basis;
+  using enum Kernel;
   RadialOptions o;
   const auto name = call.one_of(1);
-  for (const auto basis : {inverse_multiquadric, gaussian, thin_plate, cubic, Basis::linear})
-    if (name_of(basis) == name) o.basis = basis;
+  for (const auto kernel : {multiquadric, inverse_multiquadric, gaussian, cubic, Kernel::linear})
+    if (name_of(kernel) == name) o.kernel = kernel;
   if (call.given(2)) {
     o.radius = call.number(2);
-    if (!(o.radius > 0)) call.fail_argument(2, "is a number above 0");
+    if (!(o.radius > 0)) call.fail_argument(2, "must be a number above 0");
   }
   o.smoothing = call.number_or(3, 0);
-  if (!(o.smoothing >= 0)) call.fail_argument(3, "is a number from 0");
+  if (!(o.smoothing >= 0)) call.fail_argument(3, "must be at least 0");
   RadialInterpolant f(as_rows(std::span(given).first(given.size() - 1)), given.back(), o);
   // Without smoothing the function has the values that it was given, unless the equations have lost digits.
   const double size = largest_size(given.back());
   if (const double missed = largest_size(f.residual()); o.smoothing == 0 && missed > 1e-6 * size)
-    call.warn(
-        fmt::format("the function misses the values by up to {}: its equations have lost digits",
-                    with_digits(missed, 2)),
-        fmt::format("a smaller radius than {}, or smoothing, helps", with_digits(f.options().radius, 3)));
+    call.warn(fmt::format("the function misses the values by up to {}: the equations are ill-conditioned",
+                          with_digits(missed, 2)),
+              fmt::format("use a radius below {}, or smoothing", with_digits(f.options().radius, 3)));
   return {Kind::library, new RadialValue(std::move(f), label)};
 }
 
 Value neighbors_row(Call& call) {
   auto points = call.reals(0), at = call.reals(1);
   if (points.axes() == 1) points = points.with_shape({points.size(), 1});
-  if (points.axes() != 2) call.fail_argument(0, "is a matrix with one row for each point, or a vector");
+  if (points.axes() != 2) call.fail_argument(0, "must be a matrix with one row for each point, or a vector");
   const Index count = call.given(2) ? call.whole(2) : 1;
   const auto d = points.extent(1);
   // The shape of the queries without their coordinates.
@@ -169,7 +173,7 @@ Value neighbors_row(Call& call) {
   if (d > 1) {
     if (queries.empty() || queries[queries.count() - 1] != d)
       call.fail_argument(
-          1, fmt::format("has {} coordinates along its last axis, like the points; not shape {}", d,
+          1, fmt::format("must have {} coordinates along its last axis, like the points; not shape {}", d,
                          text_of(at.shape())));
     queries.erase(queries.count() - 1);
   }
@@ -190,30 +194,30 @@ constexpr std::string_view kFamily = "interpolation";
 std::vector<Builtin> scattered_rows() {
   using namespace scattered_calls;
   const Parameter outside =
-      one_of({"outside", "beyond the grid: \"nan\", \"error\", \"clamp\" or \"extend\"", "\"nan\""},
+      one_of({"outside", "result for queries outside the grid: \"nan\", \"error\", \"clamp\" or \"extend\"",
+              "\"nan\""},
              choices::kOutside);
   return {
       {
           .name = "grid_interpolant",
           .family = kFamily,
-          .summary = "A function through the values on a grid of two axes, or of three.",
-          .parameters =
-              {{"x", "coordinates along the last axis of the values, without repeats", ""},
-               {"y", "coordinates along the axis before it", ""},
-               {"z",
-                "the matrix of values, with a row for each y and a column for each x; or, with `values`, the "
-                "coordinates along the first of three axes",
-                ""},
-               {"values", "the values of a grid of three axes", "none"},
-               one_of(
-                   {"method", "\"linear\", \"cubic\" (with continuous slopes) or \"nearest\"", "\"linear\""},
-                   choices::kScattered),
-               outside},
-          .returns = "a function of x and y (and z), which broadcasts: f(across(x), down(y)) gives a matrix; "
-                     "f.breaks, "
-                     "f.method",
-          .errors = "nan, a shape that does not fit the coordinates, repeats",
-          .source = "cubic: R. G. Keys, IEEE Trans. Acoust. 29, 1981, here for unequal spacing too",
+          .summary = "Create an interpolating function from values on a grid with two or three axes.",
+          .parameters = {{"x", "distinct coordinates along the last axis of the values", ""},
+                         {"y", "coordinates along the axis before it", ""},
+                         {"z",
+                          "matrix of values, with a row for each y and a column for each x; or, with "
+                          "`values`, the coordinates along the first of three axes",
+                          ""},
+                         {"values", "values of a grid with three axes", "none"},
+                         one_of(
+                             {"method", "\"linear\", \"cubic\" (continuous first derivatives) or \"nearest\"",
+                              "\"linear\""},
+                             choices::kScattered),
+                         outside},
+          .returns = "a function of x and y (and z) that broadcasts: f(across(x), down(y)) is a matrix; "
+                     "fields: breaks, method",
+          .errors = "if values are nan; if shapes do not match; if coordinates are duplicate",
+          .source = "cubic: R. G. Keys, IEEE Trans. Acoust. 29, 1981, extended to unequal spacing",
           .example = "x = 0..3\ny = 0..2\nf = grid_interpolant(x, y, across(x) * down(y))\nf(1.5, 0.5)\n"
                      "f(across([1, 2]), down([0.5, 1]))",
           .output =
@@ -221,45 +225,44 @@ std::vector<Builtin> scattered_rows() {
           .run = grid_row,
       },
       {
-          .name = "rbf_interpolant",
+          .name = "radial_interpolant",
           .family = kFamily,
-          .summary =
-              "A function through scattered points: a sum of functions of the distance to each of them.",
+          .summary = "Interpolate scattered points by a sum of radial basis functions.",
           .parameters =
-              {{"coordinates", "a vector for each coordinate, and last the vector of values", "", true},
-               one_of(
-                   {"basis",
-                    "\"multiquadric\", \"inverse_multiquadric\", \"gaussian\", \"thin_plate\", \"cubic\" or "
-                    "\"linear\"",
-                    "\"multiquadric\""},
-                   choices::kBases),
-               {"radius", "the length in which distances count, in the unit of the coordinates",
+              {{"coordinates", "a vector for each coordinate, followed by the vector of values", "", true},
+               one_of({"kernel",
+                       "radial basis function: \"multiquadric\", \"inverse_multiquadric\", \"gaussian\", "
+                       "\"thin_plate\", \"cubic\" or \"linear\"",
+                       "\"thin_plate\""},
+                      choices::kKernels),
+               {"radius", "length scale of the kernel, in the unit of the coordinates",
                 "1 to 2.5 mean spacings"},
                {"smoothing",
-                "0 goes through all values; above, the function may deviate and f.residual tells how far",
+                "0 interpolates all values; larger values allow deviations, which f.residual_norm reports",
                 "0"}},
-          .returns = "a function of as many arguments as there are coordinates, which broadcasts; "
-                     "f.residual, f.radius, "
-                     "f.basis",
-          .errors = "points that coincide (unless smoothed), nan, too few points; values that are missed are "
-                    "a warning",
+          .returns = "a function of as many arguments as there are coordinates, which broadcasts; fields: "
+                     "residual, residual_norm, radius, kernel",
+          .errors = "if points coincide without smoothing; if data are nan; if there are too few points; "
+                    "values that are missed are a warning",
           .source = "R. L. Hardy, J. Geophys. Res. 76, 1971; H. Wendland, Scattered Data Approximation, 2005",
-          .example =
-              "x = [0, 1, 0, 1, 0.4]\ny = [0, 0, 1, 1, 0.7]\nf = rbf_interpolant(x, y, 2 + x - 3*y, basis: "
-              "\"thin_plate\")\nnear(f(0.2, 0.9), 2 + 0.2 - 2.7)",
+          .example = "x = [0, 1, 0, 1, 0.4]\ny = [0, 0, 1, 1, 0.7]\nf = radial_interpolant(x, y, 2 + x - "
+                     "3*y, kernel: "
+                     "\"thin_plate\")\nnear(f(0.2, 0.9), 2 + 0.2 - 2.7)",
           .output = "near(f(0.2, 0.9), 2 + 0.2 - 2.7) = true",
           .run = radial_row,
       },
       {
           .name = "nearest_neighbors",
           .family = kFamily,
-          .summary = "The points of a set that lie nearest to others.",
-          .parameters = {{"points", "a matrix with one row for each point, or a vector", ""},
-                         {"at", "the places to look from, with as many columns; a vector is one of them", ""},
-                         {"count", "how many neighbours of each, with an axis of their own",
+          .summary = "Find the points of a set that are nearest to given points.",
+          .parameters = {{"points", "matrix with one row for each point, or a vector", ""},
+                         {"at", "query points, one in each row; a vector is a single point", ""},
+                         {"count", "number of neighbours of each query, along an axis of their own",
                           "1, without an axis"}},
-          .returns = "a record: positions and distances, nearest first; a row for each place",
-          .errors = "nan, more neighbours than points, columns that differ",
+          .returns =
+              "a record: positions (indices of the points), distances; nearest first, one row for each query",
+          .errors =
+              "if data are nan; if there are fewer points than neighbours; if the numbers of columns differ",
           .source = "k-d tree: J. L. Bentley, Commun. ACM 18, 1975; nanoflann",
           .example =
               "n = nearest_neighbors([0, 0 | 3, 4 | 1, 1], at: [0, 0], count: 2)\nn.positions\nn.distances",

@@ -29,9 +29,9 @@ void take_numbers(const Call& call, std::size_t i, const Value& given, std::span
                     element_type_of(value) != ElementType::complex128 &&
                     size_of(shape_of(value)) == static_cast<Index>(out.size());
   if (!fits)
-    fail(fmt::format("{}: `{}` gave {}, where {} real number{} wanted", call.row.name,
+    fail(fmt::format("{}: `{}` returned {}; it must return {} real number{}", call.row.name,
                      call.row.parameters[i].name, kind_in_words(value), out.size(),
-                     out.size() == 1 ? " is" : "s are"));
+                     out.size() == 1 ? "" : "s"));
   const auto numbers = to_array(value).converted(ElementType::float64).to_vector<double>();
   std::copy(numbers.begin(), numbers.end(), out.begin());
 }
@@ -61,15 +61,15 @@ Value system_row(Call& call, const Array& start) {
 Value find_root_row(Call& call) {
   using namespace root;
   if (call.given(kBetween) == call.given(kStart))
-    call.fail_argument(kBetween, "or `start` says where to look",
+    call.fail_argument(kBetween, "or `start` must be given",
                        "find_root(f, (0, 1)) or find_root(f, start: 0.5)");
   if (call.given(kStart)) {
     const auto start = call.reals(kStart);
-    if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+    if (start.axes() > 1) call.fail_argument(kStart, "must be a number or a vector");
     refuse_not_finite(start, "start");
     if (start.axes() == 1) return system_row(call, start);
   }
-  if (call.given(kJacobian)) call.fail_argument(kJacobian, "is for systems, whose start is a vector");
+  if (call.given(kJacobian)) call.fail_argument(kJacobian, "applies to systems, whose start is a vector");
   const auto f = function_of(call, kF, limit_argument(call, kLimit, 100000));
   Root found;
   if (call.given(kStart)) {
@@ -77,12 +77,13 @@ Value find_root_row(Call& call) {
   } else {
     const auto range = number_pair(call.value(kBetween));
     if (!range)
-      call.fail_argument(kBetween, fmt::format("is two numbers, not {}", kind_in_words(call.value(kBetween))),
+      call.fail_argument(kBetween,
+                         fmt::format("must be two numbers, not {}", kind_in_words(call.value(kBetween))),
                          "find_root(f, (0, 1))");
     found = find_root(f, range->first, range->second);
   }
   if (found.is_jump)
-    call.warn(fmt::format("the function jumps over 0 at {}: its value beside is {}",
+    call.warn(fmt::format("the function has a jump across 0 at {}: its value nearby is {}",
                           with_digits(found.value, 5), with_digits(found.residual, 3)));
   return estimate(Value(found.value), Value(found.error), found.evaluations,
                   {{"residual", Value(found.residual)}});
@@ -115,7 +116,7 @@ MinimizeOptions options_of(const Call& call, std::span<const double> start, bool
     const Value argument[] = {point_value(start, is_single)};
     const auto first = numeric_value(call.runtime.call(g, argument));
     if (!first.is_array_like() || !is_numeric(element_type_of(first)))
-      call.fail_argument(i, fmt::format("gave {}, where numbers are wanted", kind_in_words(first)),
+      call.fail_argument(i, fmt::format("returned {}; it must return numbers", kind_in_words(first)),
                          "constraints: fn(p) = [p[1] + p[2] - 1, -p[1]]");
     count = static_cast<std::size_t>(size_of(shape_of(first)));
     to = vector_function(call, i, g, is_single);
@@ -128,11 +129,11 @@ MinimizeOptions options_of(const Call& call, std::span<const double> start, bool
   for (const auto m : {lbfgs, slsqp, nelder_mead, bobyqa, random_search})
     if (name_of(m) == name) o.method = m;
   if (o.below_count + o.equal_count > 0 && o.method != automatic && o.method != slsqp)
-    call.fail_argument(kMethod, "is \"slsqp\" where there are constraints");
+    call.fail_argument(kMethod, "must be \"slsqp\" if there are constraints");
   if (o.method == bobyqa && start.size() < 2)
-    call.fail_argument(kMethod, "\"bobyqa\" takes two coordinates or more");
+    call.fail_argument(kMethod, "\"bobyqa\" requires at least two coordinates");
   o.relative = call.number_or(kRelative, o.relative);
-  if (!(o.relative > 0 && o.relative < 1)) call.fail_argument(kRelative, "is between 0 and 1");
+  if (!(o.relative > 0 && o.relative < 1)) call.fail_argument(kRelative, "must be between 0 and 1");
   o.limit = limit_argument(call, kLimit, o.limit);
   return o;
 }
@@ -140,27 +141,28 @@ MinimizeOptions options_of(const Call& call, std::span<const double> start, bool
 Value minimize_row(Call& call) {
   using namespace minimum;
   if (call.given(kBetween) == call.given(kStart))
-    call.fail_argument(kBetween, "or `start` says where to look",
+    call.fail_argument(kBetween, "or `start` must be given",
                        "minimize(f, (0, 1)) or minimize(f, start: [1, 2])");
   Minimum m;
   bool is_single = true, at_limit = false;
   if (call.given(kBetween)) {
     const auto range = number_pair(call.value(kBetween));
     if (!range)
-      call.fail_argument(kBetween, fmt::format("is two numbers, not {}", kind_in_words(call.value(kBetween))),
+      call.fail_argument(kBetween,
+                         fmt::format("must be two numbers, not {}", kind_in_words(call.value(kBetween))),
                          "minimize(f, (0, 1))");
     if (!(range->first < range->second) || !std::isfinite(range->second - range->first))
       call.fail_argument(kBetween,
-                         fmt::format("is two finite numbers, the lower one first, not {} and {}",
+                         fmt::format("must be two finite numbers, the lower one first, not {} and {}",
                                      shortest(range->first), shortest(range->second)),
-                         fmt::format("a point to begin at: minimize(f, start: [{}, {}])",
+                         fmt::format("for a starting point: minimize(f, start: [{}, {}])",
                                      shortest(range->first), shortest(range->second)));
     for (const std::size_t i : {kBounds, kConstraints, kEqual, kGradient, kMethod})
-      if (call.given(i)) call.fail_argument(i, "goes with a start", "minimize(f, start: 0.5)");
+      if (call.given(i)) call.fail_argument(i, "requires a start", "minimize(f, start: 0.5)");
     m = minimize(function_of(call, kF, limit_argument(call, kLimit, 100000)), range->first, range->second);
   } else {
     const auto start = call.reals(kStart);
-    if (start.axes() > 1) call.fail_argument(kStart, "is a number or a vector");
+    if (start.axes() > 1) call.fail_argument(kStart, "must be a number or a vector");
     refuse_not_finite(start, "start");
     is_single = start.axes() == 0;
     const auto from = start.to_vector<double>();
@@ -175,12 +177,12 @@ Value minimize_row(Call& call) {
     at_limit = m.evaluations >= options.limit;
   }
   if (!m.converged && at_limit)
-    call.warn(fmt::format("after {} evaluations the search for a minimum has not come to rest",
-                          grouped(m.evaluations)),
-              "limit: sets how many there may be; a nearer start or scaled coordinates help");
+    call.warn(
+        fmt::format("the search for a minimum did not converge in {} evaluations", grouped(m.evaluations)),
+        "use a larger limit, a start nearer to the minimum, or scaled coordinates");
   else if (!m.converged)
-    call.warn("the search for a minimum has not come to rest",
-              "a start nearer to the minimum, or scaled coordinates, help");
+    call.warn("the search for a minimum did not converge",
+              "use a start nearer to the minimum, or scaled coordinates");
   return Value::record({{"at", point_value(m.at, is_single)},
                         {"value", Value(m.value)},
                         {"evaluations", Value(static_cast<double>(m.evaluations))},
@@ -197,26 +199,20 @@ std::vector<Builtin> search_rows() {
       {
           .name = "find_root",
           .family = "integration",
-          .summary = "Where a function is zero, or a system of functions.",
-          .parameters = {called_with(1, {"f",
-                                         "a function of a single number; or of a vector, giving as many "
-                                         "numbers, when the start is "
-                                         "one",
-                                         ""}),
-                         {"between",
-                          "two numbers (a, b) where f has different signs; it may be infinite there", "none"},
-                         {"start", "a number to look around, when there is no bracket; a vector for a system",
-                          "none"},
-                         {"jacobian", "fn(x): the matrix of the derivatives of a system, row by row",
-                          "differences"},
-                         {"limit", "the most evaluations; more are an error", "100000"}},
-          .returns = "an estimate, which acts as a number or vector: value, error (the width of the last "
-                     "bracket or the last step, or how far from the root roundings exceed the values), "
-                     "evaluations, residual "
-                     "(what the function gives there)",
-          .errors = "equal signs at both ends, a pole, no change of sign around the start, a system that "
-                    "comes to no "
-                    "root; a jump over 0 is a warning",
+          .summary = "Find a root of a function or of a system of functions.",
+          .parameters =
+              {called_with(
+                   1, {"f", "function of one number; or of a vector, returning a vector of the same length",
+                       ""}),
+               {"between", "bracket (a, b) where f has different signs; f may be infinite at the ends",
+                "none"},
+               {"start", "starting point without a bracket: a number, or a vector for a system", "none"},
+               advanced({"jacobian", "fn(x): Jacobian matrix of a system", "differences"}),
+               advanced({"limit", "maximum number of evaluations of f; more are an error", "100000"})},
+          .returns = "an estimate, which can be used as a number or vector: value, error, evaluations, "
+                     "residual (value of the function there)",
+          .errors = "if f has the same sign at both ends; if there is a pole; if no sign change is found "
+                    "near the start; if a system has no root that can be found; a jump across 0 is a warning",
           .source = "TOMS 748 (G. E. Alefeld, F. A. Potra, Y. Shi, 1995; Boost.Math); systems: M. J. D. "
                     "Powell, 1970 "
                     "(MINPACK's hybrid method; GNU Scientific Library)",
@@ -231,30 +227,28 @@ std::vector<Builtin> search_rows() {
       {
           .name = "minimize",
           .family = "integration",
-          .summary = "Where a function is smallest: between two numbers, or near a point.",
-          .parameters =
-              {called_with(1,
-                           {"f", "a function of a single number, or of a vector when the start is one", ""}),
-               {"between", "two numbers (a, b)", "none"},
-               {"start", "a number or a vector", "none"},
-               {"bounds", "a pair (low, high) of numbers or vectors that the point stays between", "none"},
-               {"constraints", "fn(p): numbers that are to be 0 or below", "none"},
-               {"equal", "fn(p): numbers that are to be 0", "none"},
-               {"gradient", "fn(p): the derivatives of f", "differences"},
-               one_of({"method",
-                       "\"lbfgs\" (by gradients), \"slsqp\" (by gradients, with constraints), "
-                       "\"nelder_mead\" and "
-                       "\"bobyqa\" "
-                       "(without derivatives), \"random_search\" (all over finite bounds, the same in every "
-                       "run)",
-                       "\"automatic\": by what is given"},
-                      choices::kMinimizers),
-               {"relative", "the relative accuracy of the coordinates wanted", "1e-10"},
-               {"limit", "the most evaluations", "100000"}},
-          .returns = "a record: at, value, evaluations, method, converged (whether a check around the point "
-                     "found nothing lower)",
-          .errors = "a function that falls without end or has no finite values, constraints that no point "
-                    "meets; a search without rest is a warning",
+          .summary = "Minimize a function between two numbers, or from a starting point.",
+          .parameters = {called_with(1,
+                                     {"f", "function of one number, or of a vector if the start is one", ""}),
+                         {"between", "interval (a, b)", "none"},
+                         {"start", "starting point, a number or a vector", "none"},
+                         {"bounds", "a pair (low, high) of numbers or vectors that limit the point", "none"},
+                         {"constraints", "fn(p): inequality constraints, numbers that must be 0 or below",
+                          "none"},
+                         {"equal", "fn(p): equality constraints, numbers that must be 0", "none"},
+                         advanced({"gradient", "fn(p): gradient of f", "differences"}),
+                         one_of({"method",
+                                 "\"lbfgs\" (gradients), \"slsqp\" (gradients, constraints), \"nelder_mead\" "
+                                 "and \"bobyqa\" (no derivatives), \"random_search\" (global search within "
+                                 "finite bounds, reproducible)",
+                                 "\"automatic\": from the arguments"},
+                                choices::kMinimizers),
+                         advanced({"relative", "relative accuracy of the coordinates", "1e-10"}),
+                         advanced({"limit", "maximum number of evaluations", "100000"})},
+          .returns = "a record: at, value, evaluations, method, converged (whether no lower value was found "
+                     "around the point)",
+          .errors = "if the function is unbounded below or not finite; if no point satisfies the "
+                    "constraints; a search that does not converge is a warning",
           .source = "R. P. Brent, 1973 (Boost.Math); J. Nocedal, 1980; D. Kraft, 1988; J. A. Nelder, R. "
                     "Mead, 1965; M. "
                     "J. D. Powell, 2009; P. Kaelo, M. M. Ali, 2006 (NLopt)",

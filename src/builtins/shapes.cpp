@@ -30,7 +30,7 @@ Value reshape_row(Call& call) {
     if (v.is(Kind::builtin) && v.object<BuiltinObject>().row->name == "auto") return extents.push_back(-1);
     const auto n = single_real(v);
     if (!n || !is_whole(*n) || *n < 0 || *n > 1e15)
-      fail(fmt::format("reshape: a size is a whole number from 0 or auto, not {}", kind_in_words(v)));
+      fail(fmt::format("reshape: a size must be an integer from 0 or auto, not {}", kind_in_words(v)));
     extents.push_back(static_cast<Index>(*n));
   };
   const auto given = call.many();
@@ -42,12 +42,12 @@ Value reshape_row(Call& call) {
   return Value::array(reshape(a, extents));
 }
 
-Value auto_row(Call&) { fail("`auto` stands for a size that reshape works out", "reshape(a, 10, auto)"); }
+Value auto_row(Call&) { fail("`auto` is a size that reshape computes", "reshape(a, 10, auto)"); }
 
 std::vector<Array> parts_of(const Call& call) {
   std::vector<Array> parts;
   for (const auto& v : call.many()) parts.push_back(to_array(v, call.row.name));
-  if (parts.empty()) fail(fmt::format("{} needs at least one array", call.row.name));
+  if (parts.empty()) fail(fmt::format("{} requires at least one array", call.row.name));
   return parts;
 }
 
@@ -57,14 +57,13 @@ Value join_tables(Call& call) {
   for (const auto& table : tables)
     if (!table.is(Kind::record))
       fail(fmt::format("join takes tables or arrays, not a table and {}", kind_in_words(table)));
-  if (call.given(1)) call.fail_argument(1, "goes with arrays; tables are joined by columns");
+  if (call.given(1)) call.fail_argument(1, "requires arrays; tables are joined by columns");
   for (std::size_t k = 0; k < tables.size(); ++k)
     if (!table_length(tables[k]))
-      fail(fmt::format(
-          "join brings tables together, records of columns of one length, and the {} record is none",
-          k == 0                   ? "first"
-          : k + 1 == tables.size() ? "last"
-                                   : "second or a later"));
+      fail(fmt::format("join takes tables (records of columns of equal length), and the {} record is not one",
+                       k == 0                   ? "first"
+                       : k + 1 == tables.size() ? "last"
+                                                : "second or a later"));
   if (tables.size() == 1) return tables[0];
   if (tables.size() > 2) {
     if (call.given(2)) fail(fmt::format("two tables are joined by a column, not {}", tables.size()));
@@ -90,7 +89,7 @@ Value join_row(Call& call) {
   if (std::any_of(call.many().begin(), call.many().end(), [](const Value& v) { return v.is(Kind::record); }))
     return join_tables(call);
   for (const std::size_t k : {std::size_t{2}, std::size_t{3}})
-    if (call.given(k)) call.fail_argument(k, "goes with tables, and these are arrays");
+    if (call.given(k)) call.fail_argument(k, "requires tables, and these are arrays");
   const auto parts = parts_of(call);
   if (parts[0].axes() == 0)
     fail("join takes vectors, matrices and so on, not single values", "[a, b] makes a vector of them");
@@ -101,7 +100,7 @@ Value stack_row(Call& call) { return Value::array(stack(parts_of(call))); }
 
 Value reverse_row(Call& call) {
   if (const auto* table = find_table(call, 0)) {
-    if (call.given(1)) call.fail_argument(1, "goes with arrays, and this is a table");
+    if (call.given(1)) call.fail_argument(1, "requires arrays, and this is a table");
     std::vector<Index> places(static_cast<std::size_t>(length_of(*table)));
     std::iota(places.rbegin(), places.rend(), Index{0});
     return rows_at(*table, places);
@@ -115,7 +114,7 @@ Value repeat_row(Call& call) {
   auto a = call.array(0);
   if (a.axes() == 0) a = a.with_shape({1});
   const auto n = call.whole(1);
-  if (n < 0) call.fail_argument(1, fmt::format("is a whole number from 0, not {}", n));
+  if (n < 0) call.fail_argument(1, fmt::format("must be an integer from 0, not {}", n));
   return Value::array(repeated(a, n, axis_argument(call, 2, a)));
 }
 
@@ -131,24 +130,23 @@ Value split_row(Call& call) {
   std::vector<Index> lengths;
   if (shape_of(call.value(1)).empty()) {
     const auto parts = call.whole(1);
-    if (parts < 1) call.fail_argument(1, fmt::format("is a count from 1, not {}", parts));
+    if (parts < 1) call.fail_argument(1, fmt::format("must be an integer from 1, not {}", parts));
     if (extent % parts != 0)
       call.fail_argument(
-          1, fmt::format("is {}, and {} elements do not split into so many equal parts", parts, extent),
+          1, fmt::format("is {}, and {} elements cannot be split into that many equal parts", parts, extent),
           "a vector gives the length of each part: split(a, [2, 3])");
     lengths.assign(static_cast<std::size_t>(parts), extent / parts);
   } else {
     Index sum = 0;
     for (const double length : call.vector(1).to_vector<double>()) {
       if (!is_whole(length) || length < 0 || length > 9e15)
-        call.fail_argument(
-            1, fmt::format("holds lengths, whole numbers from 0, and {} is not", shortest(length)));
+        call.fail_argument(1, fmt::format("must contain lengths, integers from 0, not {}", shortest(length)));
       lengths.push_back(static_cast<Index>(length));
       sum += lengths.back();
     }
     if (sum != extent)
       call.fail_argument(
-          1, fmt::format("holds lengths with the sum {}, and the axis has {} elements", sum, extent));
+          1, fmt::format("contains lengths with the sum {}, and the axis has {} elements", sum, extent));
   }
   std::vector<Value> parts;
   Index first = 0;
@@ -167,7 +165,7 @@ Value permute_axes_row(Call& call) {
   std::vector<int> order;
   std::vector<bool> seen(static_cast<std::size_t>(a.axes()));
   const auto bad = [&] {
-    call.fail_argument(1, fmt::format("names each of the axes 1..{} once", a.axes()),
+    call.fail_argument(1, fmt::format("must name each of the axes 1..{} once", a.axes()),
                        "permute_axes(a, [3, 1, 2])");
   };
   for (const double p : call.vector(1).to_vector<double>()) {
@@ -182,8 +180,8 @@ Value permute_axes_row(Call& call) {
 Value adjoint_row(Call& call) {
   const auto a = call.numbers(0);
   if (a.axes() < 2)
-    call.fail_argument(0, "is a matrix, or an array with more axes",
-                       "conj(v) conjugates a vector; across(v) and down(v) lay it out");
+    call.fail_argument(0, "must be a matrix, or an array with more axes",
+                       "conj(v) conjugates a vector; across(v) and down(v) make it a matrix");
   return Value::array(a.type() == ElementType::complex128 ? apply(Unary::conj, a.transposed())
                                                           : a.transposed());
 }
@@ -206,8 +204,8 @@ Value append_row(Call& call) {
     return std::move(a);
   }
   if (!item.is_array_like())
-    call.fail_argument(1, fmt::format("is {}, and the array holds {}", kind_in_words(item), name_of(type)),
-                       "a list takes anything: v = list()");
+    call.fail_argument(1, fmt::format("is {}, and the array contains {}", kind_in_words(item), name_of(type)),
+                       "a list can contain anything: v = list()");
   const auto label = is_time(item) && (is_open || is_time(a)) ? item.array().label : nullptr;
   append(a.own_array(), call.array(1));
   a.own_array().label = label;
@@ -228,13 +226,13 @@ Value length_row(Call& call) {
   const auto shape = shape_of(v);
   if (!v.is_array_like())
     call.fail_argument(
-        0, fmt::format("is an array, a tuple, a dictionary or a table, not {}", kind_in_words(v)));
+        0, fmt::format("must be an array, a tuple, a dictionary or a table, not {}", kind_in_words(v)));
   return {shape.empty() ? 1.0 : static_cast<double>(shape[0])};
 }
 
 Value size_row(Call& call) {
   if (!call.value(0).is_array_like())
-    call.fail_argument(0, fmt::format("is an array, not {}", kind_in_words(call.value(0))));
+    call.fail_argument(0, fmt::format("must be an array, not {}", kind_in_words(call.value(0))));
   return {static_cast<double>(size_of(shape_of(call.value(0))))};
 }
 
@@ -248,8 +246,8 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "across",
           .family = "shapes",
-          .summary = "A vector laid out as one row, so that it runs across the columns of a grid.",
-          .parameters = {{"v", "a vector, or a matrix of one row or column", ""}},
+          .summary = "Arrange a vector as one row, across the columns of a grid.",
+          .parameters = {{"v", "a vector, or a matrix with one row or one column", ""}},
           .returns = "a 1×n matrix; nothing is copied",
           .example = "across([1, 2, 3]) + down([10, 20])",
           .output = "across([1, 2, 3]) + down([10, 20]) : float64 2×3\n  11  12  13\n  21  22  23",
@@ -258,8 +256,8 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "down",
           .family = "shapes",
-          .summary = "A vector laid out as one column, so that it runs down the rows of a grid.",
-          .parameters = {{"v", "a vector, or a matrix of one row or column", ""}},
+          .summary = "Arrange a vector as one column, down the rows of a grid.",
+          .parameters = {{"v", "a vector, or a matrix with one row or one column", ""}},
           .returns = "an n×1 matrix; nothing is copied",
           .example = "shape(down([1, 2, 3]))",
           .output = "shape(down([1, 2, 3])) : float64 2\n  3  1",
@@ -268,10 +266,10 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "reshape",
           .family = "shapes",
-          .summary = "The same elements in row order with other sizes.",
-          .parameters = {a, {"sizes", "one for each axis; one of them may be auto", "", true}},
-          .returns = "an array of these sizes",
-          .errors = "sizes that do not hold the elements: shapes that do are named",
+          .summary = "Arrange the elements, in row order, in an array of other sizes.",
+          .parameters = {a, {"sizes", "one size for each axis; one of them may be auto", "", true}},
+          .returns = "array of these sizes",
+          .errors = "if the sizes do not hold the elements; the message lists shapes that do",
           .example = "reshape(1..6, 2, auto)",
           .output = "reshape(1..6, 2, auto) : float64 2×3\n  1  2  3\n  4  5  6",
           .run = reshape_row,
@@ -280,7 +278,7 @@ std::vector<Builtin> shape_rows() {
           .name = "auto",
           .family = "shapes",
           .summary = "In reshape, the size that follows from the others.",
-          .returns = "a word that only reshape takes",
+          .returns = "a constant for reshape only",
           .example = "shape(reshape(1..12, auto, 4))",
           .output = "shape(reshape(1..12, auto, 4)) : float64 2\n  3  4",
           .run = auto_row,
@@ -288,7 +286,7 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "flatten",
           .family = "shapes",
-          .summary = "All elements in row order as a vector.",
+          .summary = "Arrange all elements, in row order, as a vector.",
           .parameters = {a},
           .returns = "a vector",
           .example = "flatten([1, 2 | 3, 4])",
@@ -298,21 +296,19 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "join",
           .family = "shapes",
-          .summary =
-              "Concatenate arrays along an axis, append the rows of tables with the same columns, or join "
-              "two tables on a column.",
+          .summary = "Concatenate arrays along an axis, append tables with the same columns, or join two "
+                     "tables on a column.",
           .parameters =
-              {{"arrays", "arrays whose other extents agree, or tables", "", true},
-               {"over", "the axis", "1"},
-               {"by", "of two tables, the column that both have, or several", "none"},
-               one_of(
-                   {"keep",
-                    "which rows of tables without a partner stay: none (\"both\" tables must have it), those "
-                    "of the \"left\" one, \"all\"; what is missing is nan, an empty text or none",
-                    "\"both\""},
-                   choices::kKept)},
-          .returns = "one array, or one table",
-          .errors = "extents that differ, other columns of the same name in both tables",
+              {{"arrays", "arrays whose other sizes are equal, or tables", "", true},
+               {"over", "axis", "1"},
+               {"by", "column that both tables have, or a vector of names", "none"},
+               one_of({"keep",
+                       "rows without a match that are kept: of neither table (\"both\" must have it), of the "
+                       "\"left\" one, or \"all\"; missing values are nan, an empty text or none",
+                       "\"both\""},
+                      choices::kKept)},
+          .returns = "an array, or a table",
+          .errors = "if the other sizes differ; if other columns have the same name in both tables",
           .example = "join([1, 2], [3])\na = (cast: [1, 2, 3], depth: [3, 38, 9])\n"
                      "wind = (cast: [3, 1], wind: [2.5, 4])\njoin(a, wind, by: \"cast\")\n"
                      "more = (cast: [4], depth: [12])\nlength(join(a, more))",
@@ -325,10 +321,10 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "stack",
           .family = "shapes",
-          .summary = "Arrays of one shape on a new first axis.",
+          .summary = "Stack arrays of equal shape along a new first axis.",
           .parameters = {{"arrays", "arrays of equal shape", "", true}},
-          .returns = "one array with one more axis",
-          .errors = "shapes that differ",
+          .returns = "array with one more axis",
+          .errors = "if the shapes do not match",
           .example = "stack([1, 2], [3, 4])",
           .output = "stack([1, 2], [3, 4]) : float64 2×2\n  1  2\n  3  4",
           .run = stack_row,
@@ -336,9 +332,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "reverse",
           .family = "shapes",
-          .summary = "The elements along an axis, or the rows of a table, in the opposite order.",
-          .parameters = {{"a", "an array, or a table", ""}, {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a; a table",
+          .summary = "Reverse the order of the elements along an axis, or of the rows of a table.",
+          .parameters = {{"a", "an array, or a table", ""}, {"over", "axis", "1"}},
+          .returns = "array of the shape of a; or a table",
           .example = "reverse(1..4)",
           .output = "reverse(1..4) : float64 4\n  4  3  2  1",
           .run = reverse_row,
@@ -346,11 +342,11 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "rotate",
           .family = "shapes",
-          .summary = "The elements moved on along an axis; what leaves at the end comes in at the front.",
+          .summary = "Shift elements along an axis cyclically.",
           .parameters = {a,
-                         {"by", "how many positions; negative ones go towards the front", ""},
-                         {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
+                         {"by", "number of elements; negative shifts are towards the start", ""},
+                         {"over", "axis", "1"}},
+          .returns = "array of the shape of a",
           .example = "rotate(1..5, 2)",
           .output = "rotate(1..5, 2) : float64 5\n  4  5  1  2  3",
           .run = rotate_row,
@@ -358,9 +354,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "repeat",
           .family = "shapes",
-          .summary = "Copies of an array end to end along an axis.",
-          .parameters = {a, {"n", "how many", ""}, {"over", "the axis", "1"}},
-          .returns = "an array n times as long along the axis",
+          .summary = "Concatenate copies of an array along an axis.",
+          .parameters = {a, {"n", "number of copies", ""}, {"over", "axis", "1"}},
+          .returns = "array n times as long along the axis",
           .example = "repeat([1, 2], 3)",
           .output = "repeat([1, 2], 3) : float64 6\n  1  2  1  2  1  2",
           .run = repeat_row,
@@ -368,12 +364,12 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "split",
           .family = "shapes",
-          .summary = "An array cut into parts along an axis.",
+          .summary = "Split an array into parts along an axis.",
           .parameters = {a,
-                         {"parts", "the count of equal parts, or a vector with the length of each part", ""},
-                         {"over", "the axis", "1"}},
+                         {"parts", "number of equal parts, or a vector with the length of each part", ""},
+                         {"over", "axis", "1"}},
           .returns = "a list of arrays",
-          .errors = "parts that do not add up to the axis",
+          .errors = "if the lengths of the parts do not add up to the axis",
           .example = "a, b = split(1..6, [2, 4])\nb",
           .output = "b : float64 4\n  3  4  5  6",
           .run = split_row,
@@ -381,10 +377,10 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "permute_axes",
           .family = "shapes",
-          .summary = "The axes in another order.",
-          .parameters = {a, {"order", "for each axis of the result the axis of a, counted from 1", ""}},
-          .returns = "an array; nothing is copied",
-          .errors = "an order that does not name each axis once",
+          .summary = "Permute the axes of an array.",
+          .parameters = {a, {"order", "for each axis of the result, the axis of a, counted from 1", ""}},
+          .returns = "array; nothing is copied",
+          .errors = "if the order does not name each axis once",
           .example = "shape(permute_axes(zeros(2, 3, 4), [3, 1, 2]))",
           .output = "shape(permute_axes(zeros(2, 3, 4), [3, 1, 2])) : float64 3\n  4  2  3",
           .run = permute_axes_row,
@@ -392,10 +388,10 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "adjoint",
           .family = "shapes",
-          .summary = "The transpose with complex conjugate elements.",
+          .summary = "Conjugate transpose of a matrix.",
           .parameters = {{"a", "a matrix, or an array with more axes, whose last two are swapped", ""}},
           .returns = "an array",
-          .errors = "vectors, which have nothing to transpose",
+          .errors = "if a is a vector",
           .example = "adjoint([1i, 2 | 3, 4i])",
           .output = "adjoint([1i, 2 | 3, 4i]) : complex128 2×2\n  0 - 1i  3 - 0i\n  2 - 0i  0 - 4i",
           .run = adjoint_row,
@@ -403,11 +399,11 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "append",
           .family = "shapes",
-          .summary = "The array with one more element, or one more row for a matrix or a table.",
+          .summary = "Return an array with one more element, or a matrix or table with one more row.",
           .parameters = {{"a", "an array, or a table", ""},
-                         {"item", "an element, or a row; for a table a record with its columns", ""}},
-          .returns = "a new array or table; a itself does not change",
-          .errors = "an item of another shape, a record with other fields",
+                         {"item", "an element, or a row; for a table, a record with its columns", ""}},
+          .returns = "a new array or table; a itself is unchanged",
+          .errors = "if the item has another shape; if the record has other fields",
           .example = "v = append([1, 2], 3)\nv\nt = append((cast: [1], depth: [3]), (cast: 2, depth: 38))\nt",
           .output = "v : float64 3\n  1  2  3\n"
                     "t : table of 2 rows: cast float64, depth float64\n"
@@ -419,9 +415,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "shape",
           .family = "shapes",
-          .summary = "The sizes of the axes.",
-          .parameters = {{"a", "a value", ""}},
-          .returns = "a vector, empty for a single value",
+          .summary = "Return the sizes of the axes.",
+          .parameters = {{"a", "any value", ""}},
+          .returns = "a vector; empty for a single value",
           .example = "shape(zeros(6, 8))",
           .output = "shape(zeros(6, 8)) : float64 2\n  6  8",
           .run = shape_row,
@@ -429,8 +425,8 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "length",
           .family = "shapes",
-          .summary = "The extent of the first axis; the count of items of a tuple or dictionary, of rows of "
-                     "a table.",
+          .summary = "Return the length of the first axis, the number of items of a tuple or dictionary, or "
+                     "of rows of a table.",
           .parameters = {{"a", "an array, a tuple, a dictionary or a table", ""}},
           .returns = "a number",
           .example = "length(zeros(6, 8))",
@@ -440,7 +436,7 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "size",
           .family = "shapes",
-          .summary = "The count of elements.",
+          .summary = "Return the number of elements.",
           .parameters = {a},
           .returns = "a number",
           .example = "size(zeros(6, 8))",
@@ -450,9 +446,9 @@ std::vector<Builtin> shape_rows() {
       {
           .name = "axes",
           .family = "shapes",
-          .summary = "The count of axes.",
-          .parameters = {{"a", "a value", ""}},
-          .returns = "a number, 0 for a single value",
+          .summary = "Return the number of axes.",
+          .parameters = {{"a", "any value", ""}},
+          .returns = "a number; 0 for a single value",
           .example = "axes(zeros(6, 8))",
           .output = "axes(zeros(6, 8)) = 2",
           .run = [](Call& c) { return Value(static_cast<double>(shape_of(c.value(0)).count())); },

@@ -22,7 +22,7 @@ Value relation(const Call& call, Array (*of)(const Array&)) {
   if (!call.given(1)) return Value::array(of(call.reals(0)));
   const auto x = call.vector(0), y = call.vector(1);
   if (x.size() != y.size())
-    call.fail_argument(1, fmt::format("has as many samples as `x`, {}; not {}", x.size(), y.size()));
+    call.fail_argument(1, fmt::format("must have as many samples as `x`, {}; not {}", x.size(), y.size()));
   const Array columns[] = {down(x), down(y)};
   return {of(join(columns, 1)).at<double>({0, 1})};
 }
@@ -48,7 +48,7 @@ Value moving_mean_row(Call& call) {
 
 Array drawable(const Call& call) {
   auto v = call.array(0);
-  if (v.axes() == 0) call.fail_argument(0, "is an array with axes, not a single value");
+  if (v.axes() == 0) call.fail_argument(0, "must be an array, not a single value");
   return v;
 }
 
@@ -71,7 +71,8 @@ Value bin_means_row(Call& call) {
       const auto result = call.runtime.call(call.callable(3), arguments);
       const auto number = single_real(result);
       if (!number)
-        call.fail_argument(3, fmt::format("gives a single number, and gave {}", kind_in_words(result)));
+        call.fail_argument(
+            3, fmt::format("must return a single number, but returned {}", kind_in_words(result)));
       out.push_back(*number);
     }
   }
@@ -83,14 +84,14 @@ Value bin_means_row(Call& call) {
 
 std::vector<Builtin> statistics_rows() {
   using namespace statistics_calls;
-  const Parameter samples = {"x", "a matrix with a variable in each column, or a vector", ""};
-  const Parameter second = {"y", "a second vector, when x is one", "none"};
+  const Parameter samples = {"x", "matrix with one variable in each column, or a vector", ""};
+  const Parameter second = {"y", "second vector, if x is a vector", "none"};
   return {
       {
           .name = "mode",
           .family = kFamily,
-          .summary = "The most frequent element; of several, the smallest.",
-          .parameters = {{"a", "numbers, texts or truth values", ""}},
+          .summary = "Most frequent element; the smallest one if several are equally frequent.",
+          .parameters = {{"a", "numbers, texts or booleans", ""}},
           .returns = "a single value",
           .errors = "no elements",
           .example = "mode([3, 1, 3, 2])",
@@ -100,10 +101,10 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "covariance",
           .family = kFamily,
-          .summary = "The covariances of variables, with n - 1 in the denominator.",
+          .summary = "Covariance matrix of variables, with n - 1 in the denominator.",
           .parameters = {samples, second},
-          .returns = "a matrix; of two vectors a number",
-          .errors = "fewer than two samples, nan",
+          .returns = "a matrix; for two vectors a number",
+          .errors = "if there are fewer than two samples; if data are nan",
           .example = "covariance([1, 2, 3], [2, 4, 6])",
           .output = "covariance([1, 2, 3], [2, 4, 6]) = 2",
           .run = [](Call& c) { return relation(c, covariance); },
@@ -111,11 +112,11 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "correlation",
           .family = kFamily,
-          .summary = "The correlation coefficients of variables.",
+          .summary = "Correlation coefficients of variables.",
           .parameters = {samples, second},
           .returns =
-              "a matrix of numbers from -1 to 1; of two vectors a number; nan for a variable without spread",
-          .errors = "fewer than two samples, nan",
+              "a matrix of numbers from -1 to 1; for two vectors a number; nan for a constant variable",
+          .errors = "if there are fewer than two samples; if data are nan",
           .example = "correlation([1, 2, 3], [6, 4, 2])",
           .output = "correlation([1, 2, 3], [6, 4, 2]) = -1",
           .run = [](Call& c) { return relation(c, correlation); },
@@ -123,11 +124,11 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "histogram_counts",
           .family = kFamily,
-          .summary = "How many numbers fall into each of several bins; nan is passed over.",
+          .summary = "Count numbers in bins; nan is ignored.",
           .parameters = {{"data", "numbers", ""},
-                         {"bins", "how many equal bins, or a vector of rising edges", "100"}},
-          .returns = "a record: counts, edges, centers, width, density (which integrates to 1)",
-          .errors = "no finite numbers, edges that do not rise",
+                         {"bins", "number of equal bins, or a vector of increasing edges", "100"}},
+          .returns = "a record: counts, edges, centers, width, density (integrates to 1)",
+          .errors = "if there are no finite numbers; if the edges do not increase",
           .example = "h = histogram_counts([1, 2, 2, 4], bins: [0, 2, 4])\nh.counts",
           .output = "h.counts : int64 2\n  1  3",
           .run = histogram_row,
@@ -135,14 +136,15 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "bin_means",
           .family = kFamily,
-          .summary = "The mean of the values in each bin of their positions.",
+          .summary = "Compute the mean of the values in each bin of their positions.",
           .parameters = {{"x", "the positions", ""},
-                         {"values", "the values, in the same shape", ""},
-                         {"edges", "rising edges of the bins", ""},
-                         {"apply", "a function of the values of a bin, in place of their mean", "mean"},
-                         {"empty", "the result for a bin without values", "nan"}},
+                         {"values", "values, in the same shape", ""},
+                         {"edges", "increasing edges of the bins", ""},
+                         {"apply", "function of the values of a bin, instead of the mean", "mean"},
+                         {"empty", "result for a bin without values", "nan"}},
           .returns = "a vector, with one result for each bin",
-          .errors = "shapes that differ, edges that do not rise, results that are no single numbers",
+          .errors =
+              "if the shapes differ; if the edges do not increase; if f does not return a single number",
           .example = "bin_means([0.5, 1.5, 1.6], [10, 20, 30], 0..2)\n"
                      "bin_means([0.5, 2.5, 2.6], [10, 20, 30], 0..3, apply: length, empty: 0)",
           .output =
@@ -153,11 +155,9 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "moving_mean",
           .family = kFamily,
-          .summary = "Means over neighbours, centred; over fewer of them at the ends.",
-          .parameters = {{"a", "numbers", ""},
-                         {"count", "of how many neighbours", ""},
-                         {"over", "the axis", "1"}},
-          .returns = "an array of the shape of a",
+          .summary = "Moving average over centred neighbours; near the ends over fewer.",
+          .parameters = {{"a", "numbers", ""}, {"count", "number of neighbours", ""}, {"over", "axis", "1"}},
+          .returns = "array of the shape of a",
           .example = "moving_mean([1, 2, 6, 2], 3)",
           .output = "moving_mean([1, 2, 6, 2], 3) : float64 4\n  1.5000  3.0000  3.3333  4.0000",
           .run = moving_mean_row,
@@ -165,12 +165,12 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "sample",
           .family = "random numbers",
-          .summary = "Elements drawn at random from an array, along its first axis.",
+          .summary = "Draw elements at random from an array, along its first axis.",
           .parameters = {{"v", "an array", ""},
-                         {"count", "how many", ""},
-                         {"again", "whether one can be drawn several times", "false"}},
-          .returns = "an array of the type of v",
-          .errors = "more draws than elements",
+                         {"count", "number of copies", ""},
+                         {"replacement", "whether to sample with replacement", "false"}},
+          .returns = "array of the type of v",
+          .errors = "if there are more draws than elements",
           .source = "R. Durstenfeld, Commun. ACM 7, 1964",
           .example = "seed(7)\nlength(unique(sample(1..100, 20)))",
           .output = "length(unique(sample(1..100, 20))) = 20",
@@ -182,9 +182,9 @@ std::vector<Builtin> statistics_rows() {
       {
           .name = "shuffle",
           .family = "random numbers",
-          .summary = "The elements along the first axis in a random order.",
+          .summary = "Return the elements along the first axis in random order.",
           .parameters = {{"v", "an array", ""}},
-          .returns = "an array of the shape of v",
+          .returns = "array of the shape of v",
           .source = "R. Durstenfeld, Commun. ACM 7, 1964",
           .example = "seed(7)\nsort(shuffle(1..5))",
           .output = "sort(shuffle(1..5)) : float64 5\n  1  2  3  4  5",

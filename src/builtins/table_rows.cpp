@@ -43,11 +43,11 @@ void check_types(const Array& column, const Array& further, const std::string& n
   const auto a = column.type(), b = further.type();
   if (column.size() == 0 && a == ElementType::float64) return;  // open
   if (a != b && (a == ElementType::any || b == ElementType::any || is_numeric(a) != is_numeric(b)))
-    fail(fmt::format("column {} holds {}, and the new rows hold {}", name, name_of(a), name_of(b)));
+    fail(fmt::format("column {} contains {}, and the new rows contain {}", name, name_of(a), name_of(b)));
   if (is_integer(a) != is_integer(b) && is_numeric(a) && is_numeric(b) && a != ElementType::boolean &&
       b != ElementType::boolean)
     refuse_beyond_float64(is_integer(a) ? column : further,
-                          fmt::format("column {} holds {} and {}", name, name_of(a), name_of(b)));
+                          fmt::format("column {} contains {} and {}", name, name_of(a), name_of(b)));
 }
 
 void append_item(Value& column, const Array& item) {
@@ -87,7 +87,7 @@ Value stacked_tables(std::span<const Value> tables) {
 
 void append_table_row(Value& table, const Value& row) {
   if (!row.is(Kind::record))
-    fail(fmt::format("a row of a table is a record with its columns, not {}", kind_in_words(row)),
+    fail(fmt::format("a row of a table must be a record with its columns, not {}", kind_in_words(row)),
          table.is(Kind::record) ? form_of_row(table.object<RecordObject>()) : "");
   const auto& given = row.object<RecordObject>();
   const auto& before = table.object<RecordObject>();
@@ -97,7 +97,7 @@ void append_table_row(Value& table, const Value& row) {
     const bool is_list = element_type_of(column) == ElementType::any;
     auto item = is_list ? list_of(std::span(&value, 1)).with_shape({}) : to_array(value, "a row");
     if (item.axes() != 0)
-      fail(fmt::format("fields of a row are single values, but {} is {}", name, kind_in_words(value)),
+      fail(fmt::format("fields of a row must be single values, but {} is {}", name, kind_in_words(value)),
            "join(a, b) appends the rows of a table");
     if (!is_list) check_types(to_array(column), item, name);
     items.push_back(std::move(item));

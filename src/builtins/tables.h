@@ -1,6 +1,8 @@
 // The registry of built-ins: one table for each topic, listed here and in registry.cpp.
 #pragma once
 
+#include <span>
+#include <string>
 #include <vector>
 
 #include "value/registry.h"
@@ -41,9 +43,12 @@ std::vector<Builtin> figure_rows();
 std::vector<Builtin> figure_surroundings_rows();
 std::vector<Builtin> output_rows();
 
-// The words of the trade, into the rows that they lead to; and their table.
+// Synonyms for search, added to their rows; and their table.
 void add_trade_words(std::vector<Builtin>& rows);
 std::span<const std::pair<std::string_view, std::string_view>> trade_words();
+
+// Related built-ins, added to the rows of each other.
+void add_related(std::vector<Builtin>& rows);
 
 // All of them, made once.
 const Registry& builtins();
@@ -54,7 +59,21 @@ std::string help_text(const Builtin& row, int width);
 std::string help_of(const std::string& name, const Value& value, int width);
 // The list of built-ins by family.
 std::string help_overview(int width);
-// Built-ins whose name or help holds the word, one a line.
-std::string help_search(const std::string& word, int width);
+// Built-ins and topics of the language that match the words, in any order: those that match all words, or if
+// there are none, those that match any; best match first, one on a line. "" if nothing matches.
+std::string help_search(const std::string& words, int width);
+
+// A part of the language that is not a built-in: help and search describe it in the same way.
+struct Topic {
+  std::string_view name;
+  std::string_view form;
+  std::string_view summary;
+  std::string_view words;  // synonyms used by search
+  std::string_view example;
+  std::string_view output;
+};
+std::span<const Topic> topics();
+const Topic* find_topic(std::string_view name);
+std::string help_text(const Topic& topic, int width);
 
 }  // namespace quill

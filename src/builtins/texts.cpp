@@ -21,8 +21,8 @@ Value number_row(Call& call) {
     const auto value = parse_number(trim(t));
     if (!value && call.given(1)) return call.number(1);
     if (!value)
-      call.fail_argument(0, fmt::format("is a number written as text, and \"{}\" is not", t),
-                         "number(t, otherwise: nan) gives nan there");
+      call.fail_argument(0, fmt::format("must be a number written as text, not \"{}\"", t),
+                         "number(t, otherwise: nan) returns nan instead");
     return *value;
   });
 }
@@ -50,7 +50,8 @@ Value split_row(Call& call) {
   } else {
     const auto by = call.text(1);
     if (by.empty())
-      call.fail_argument(1, "is a text of at least one character", "characters(t) takes a text apart");
+      call.fail_argument(1, "must be a text of at least one character",
+                         "characters(t) splits a text into characters");
     std::size_t at = 0;
     for (auto end = t.find(by); end != t.npos; end = t.find(by, at)) {
       out.push_back(t.substr(at, end - at));
@@ -64,7 +65,7 @@ Value split_row(Call& call) {
 Value join_row(Call& call) {
   const auto a = call.array(0);
   if ((a.size() > 0 && a.type() != ElementType::text) || a.axes() == 0)
-    call.fail_argument(0, fmt::format("is a vector of texts, not {}", kind_in_words(call.value(0))),
+    call.fail_argument(0, fmt::format("must be a vector of texts, not {}", kind_in_words(call.value(0))),
                        a.axes() == 0 && call.given(1) && call.value(1).is(Kind::text)
                            ? "texts are joined from a vector: join_text([a, b])"
                            : "");
@@ -85,7 +86,7 @@ std::string replaced(const std::string& t, const std::string& old, const std::st
 
 Value replace_row(Call& call) {
   const auto old = call.text(1), by = call.text(2);
-  if (old.empty()) call.fail_argument(1, "is a text of at least one character");
+  if (old.empty()) call.fail_argument(1, "must be a text of at least one character");
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) { return replaced(t, old, by); });
 }
 
@@ -116,7 +117,7 @@ Value find_text_row(Call& call) {
 Value text_part_row(Call& call) {
   const auto first = call.whole(1);
   const auto last = call.given(2) ? call.whole(2) : std::numeric_limits<Index>::max();
-  if (first < 1) call.fail_argument(1, fmt::format("is a position from 1, not {}", first));
+  if (first < 1) call.fail_argument(1, fmt::format("must be an index from 1, not {}", first));
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
     std::string out;
     Index k = 1;
@@ -133,10 +134,11 @@ Value pad_text_row(Call& call) {
   const auto width = call.whole(1);
   constexpr Index most = 100000;
   if (width < 0 || width > most)
-    call.fail_argument(1, fmt::format("is a width from 0 to {}, not {}", most, width));
+    call.fail_argument(1, fmt::format("must be a width from 0 to {}, not {}", most, width));
   const auto side = call.one_of(2);
   const auto with = call.text_or(3, " ");
-  if (count_characters(with) != 1) call.fail_argument(3, fmt::format("is one character, not \"{}\"", with));
+  if (count_characters(with) != 1)
+    call.fail_argument(3, fmt::format("must be a single character, not \"{}\"", with));
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
     const auto have = static_cast<Index>(display_width(t));
     const auto missing = std::max<Index>(width - have, 0);
@@ -165,11 +167,11 @@ Value lines_row(Call& call) {
 
 Value repeat_text_row(Call& call) {
   const auto n = call.whole(1);
-  if (n < 0) call.fail_argument(1, fmt::format("is a count from 0, not {}", n));
+  if (n < 0) call.fail_argument(1, fmt::format("must be an integer from 0, not {}", n));
   return each_text<std::string>(texts(call, 0), [&](const std::string& t) {
     const auto bytes = checked_product(static_cast<Index>(t.size()), n);
     if (!bytes || *bytes > (Index{1} << 40))
-      call.fail_argument(1, fmt::format("gives too long a text: {} times", n));
+      call.fail_argument(1, fmt::format("makes too long a text: {} times", n));
     std::string out;
     out.reserve(static_cast<std::size_t>(*bytes));
     for (Index k = 0; k < n; ++k) out += t;
@@ -188,11 +190,11 @@ std::vector<Builtin> text_rows() {
       {
           .name = "text",
           .family = "text",
-          .summary = "A value as text; each text(v, …) makes one text of every element.",
-          .parameters = {{"x", "a value", ""},
-                         {"format", "a format specification as in \"{x:.2f}\"", "\"\""}},
+          .summary = "Convert a value to text; each text(v, …) converts every element.",
+          .parameters = {{"x", "any value", ""},
+                         {"format", "format specification, as in \"{x:.2f}\"", "\"\""}},
           .returns = "a text",
-          .errors = "a format that does not fit",
+          .errors = "if the format does not fit the value",
           .example = "text(2/3, \".3f\")",
           .output = "text(2/3, \".3f\") = \"0.667\"",
           .run = text_row,
@@ -200,12 +202,10 @@ std::vector<Builtin> text_rows() {
       {
           .name = "number",
           .family = "text",
-          .summary = "The number written in a text.",
-          .parameters = {t,
-                         {"otherwise", "the number where a text is none; without it that is an error",
-                          "none"}},
+          .summary = "Convert a text to a number.",
+          .parameters = {t, {"otherwise", "result if the text is not a number; default: an error", "none"}},
           .returns = "a number, or an array of the shape of t",
-          .errors = "a text that is not a number",
+          .errors = "if the text is not a number",
           .example = "number([\"2.5e3\", \" 7\"])\nnumber([\"3\", \"dry\"], otherwise: nan)",
           .output = "number([\"2.5e3\", \" 7\"]) : float64 2\n  2500     7\nnumber([\"3\", \"dry\"], "
                     "otherwise: nan) "
@@ -215,7 +215,7 @@ std::vector<Builtin> text_rows() {
       {
           .name = "characters",
           .family = "text",
-          .summary = "The characters of a text.",
+          .summary = "Split a text into characters.",
           .parameters = {{"t", "a text", ""}},
           .returns = "a vector of texts",
           .example = "characters(\"lake\")",
@@ -225,7 +225,7 @@ std::vector<Builtin> text_rows() {
       {
           .name = "upper",
           .family = "text",
-          .summary = "Small letters as capitals.",
+          .summary = "Convert letters to upper case.",
           .parameters = {t},
           .returns = same_shape,
           .source = "the simple case mapping of Unicode",
@@ -239,7 +239,7 @@ std::vector<Builtin> text_rows() {
       {
           .name = "lower",
           .family = "text",
-          .summary = "Capitals as small letters.",
+          .summary = "Convert letters to lower case.",
           .parameters = {t},
           .returns = same_shape,
           .source = "the simple case mapping of Unicode",
@@ -253,7 +253,7 @@ std::vector<Builtin> text_rows() {
       {
           .name = "trim",
           .family = "text",
-          .summary = "A text without the spaces, tabs and line ends around it.",
+          .summary = "Remove spaces, tabs and line ends around a text.",
           .parameters = {t},
           .returns = same_shape,
           .example = "trim(\"  buoy \")",
@@ -267,11 +267,11 @@ std::vector<Builtin> text_rows() {
       {
           .name = "split_text",
           .family = "text",
-          .summary = "A text taken apart at a separator, or at spaces.",
+          .summary = "Split a text at a separator, or at spaces.",
           .parameters = {{"t", "a text", ""},
-                         {"by", "the separator; none: any run of spaces, tabs and line ends", "none"}},
+                         {"by", "separator; none: any run of spaces, tabs and line ends", "none"}},
           .returns = "a vector of texts",
-          .errors = "an empty separator",
+          .errors = "if the separator is empty",
           .example = "split_text(\"12;7;;3\", \";\")",
           .output = "split_text(\"12;7;;3\", \";\") : text 4\n  \"12\"  \"7\"   \"\"    \"3\"",
           .run = split_row,
@@ -279,8 +279,8 @@ std::vector<Builtin> text_rows() {
       {
           .name = "join_text",
           .family = "text",
-          .summary = "Texts put together to one.",
-          .parameters = {{"texts", "a vector of texts", ""}, {"by", "what stands between them", "\"\""}},
+          .summary = "Join texts to one.",
+          .parameters = {{"texts", "a vector of texts", ""}, {"by", "separator between the texts", "\"\""}},
           .returns = "a text",
           .example = "join_text([\"a\", \"b\", \"c\"], \" + \")",
           .output = "join_text([\"a\", \"b\", \"c\"], \" + \") = \"a + b + c\"",
@@ -289,10 +289,10 @@ std::vector<Builtin> text_rows() {
       {
           .name = "replace_text",
           .family = "text",
-          .summary = "A text with every occurrence of a part replaced.",
-          .parameters = {t, {"old", "the part", ""}, {"by", "what stands there instead", ""}},
+          .summary = "Replace every occurrence of a part of a text.",
+          .parameters = {t, {"old", "part to find", ""}, {"by", "replacement", ""}},
           .returns = same_shape,
-          .errors = "an empty part",
+          .errors = "if the part is empty",
           .example = "replace_text(\"3,5 and 4,25\", \",\", \".\")",
           .output = "replace_text(\"3,5 and 4,25\", \",\", \".\") = \"3.5 and 4.25\"",
           .run = replace_row,
@@ -300,9 +300,9 @@ std::vector<Builtin> text_rows() {
       {
           .name = "contains",
           .family = "text",
-          .summary = "Whether a text has a part.",
-          .parameters = {t, {"part", "the part", ""}},
-          .returns = "a truth value, or an array of the shape of t",
+          .summary = "Test whether a text contains a part.",
+          .parameters = {t, {"part", "part to find", ""}},
+          .returns = "a boolean, or an array of the shape of t",
           .example = "contains([\"buoy 1\", \"inlet\"], \"buoy\")",
           .output = "contains([\"buoy 1\", \"inlet\"], \"buoy\") : bool 2\n   true  false",
           .run = contains_row,
@@ -310,9 +310,9 @@ std::vector<Builtin> text_rows() {
       {
           .name = "starts_with",
           .family = "text",
-          .summary = "Whether a text begins with a part.",
-          .parameters = {t, {"part", "the part", ""}},
-          .returns = "a truth value, or an array of the shape of t",
+          .summary = "Test whether a text begins with a part.",
+          .parameters = {t, {"part", "part to find", ""}},
+          .returns = "a boolean, or an array of the shape of t",
           .example = "starts_with(\"buoy 1\", \"bu\")",
           .output = "starts_with(\"buoy 1\", \"bu\") = true",
           .run = starts_with_row,
@@ -320,9 +320,9 @@ std::vector<Builtin> text_rows() {
       {
           .name = "ends_with",
           .family = "text",
-          .summary = "Whether a text ends with a part.",
-          .parameters = {t, {"part", "the part", ""}},
-          .returns = "a truth value, or an array of the shape of t",
+          .summary = "Test whether a text ends with a part.",
+          .parameters = {t, {"part", "part to find", ""}},
+          .returns = "a boolean, or an array of the shape of t",
           .example = "ends_with([\"bed.csv\", \"bed.png\"], \".csv\")",
           .output = "ends_with([\"bed.csv\", \"bed.png\"], \".csv\") : bool 2\n   true  false",
           .run = ends_with_row,
@@ -330,9 +330,9 @@ std::vector<Builtin> text_rows() {
       {
           .name = "find_text",
           .family = "text",
-          .summary = "Where a part stands in a text for the first time, counted in characters from 1.",
-          .parameters = {t, {"part", "the part", ""}},
-          .returns = "a position, or an array of them; 0 where the part is not there",
+          .summary = "Find the first occurrence of a part of a text, counted in characters from 1.",
+          .parameters = {t, {"part", "part to find", ""}},
+          .returns = "an index, or an array of indices; 0 if the part does not occur",
           .example = "find_text(\"station: deep\", \":\")",
           .output = "find_text(\"station: deep\", \":\") = 8",
           .run = find_text_row,
@@ -340,12 +340,12 @@ std::vector<Builtin> text_rows() {
       {
           .name = "text_part",
           .family = "text",
-          .summary = "The characters of a text from one position to another, both included.",
+          .summary = "Extract the characters of a text from one index to another, both included.",
           .parameters = {t,
-                         {"first", "a position from 1", ""},
-                         {"last", "a position; none: to the end", "none"}},
+                         {"first", "index of the first character, from 1", ""},
+                         {"last", "index of the last character; none: to the end", "none"}},
           .returns = same_shape,
-          .errors = "a first position below 1",
+          .errors = "if the first index is below 1",
           .example = "text_part(\"station: deep\", 10)\ntext_part(\"2026-06-01\", 6, 7)",
           .output = "text_part(\"station: deep\", 10) = \"deep\"\ntext_part(\"2026-06-01\", 6, 7) = \"06\"",
           .run = text_part_row,
@@ -353,15 +353,14 @@ std::vector<Builtin> text_rows() {
       {
           .name = "pad_text",
           .family = "text",
-          .summary = "A text filled up to a width.",
+          .summary = "Pad a text to a width.",
           .parameters = {t,
-                         {"width", "in columns; longer texts stay as they are", ""},
-                         one_of(
-                             {"side", "\"right\", \"left\" or \"both\": where it is filled up", "\"right\""},
-                             choices::kSides),
-                         {"with", "a character", "\" \""}},
+                         {"width", "width in columns; longer texts are unchanged", ""},
+                         one_of({"side", "side to pad: \"right\", \"left\" or \"both\"", "\"right\""},
+                                choices::kSides),
+                         {"with", "character to pad with", "\" \""}},
           .returns = same_shape,
-          .errors = "more than one character to fill with",
+          .errors = "if `fill` is not a single character",
           .example = "pad_text([\"7\", \"42\"], 3, side: \"left\")",
           .output = "pad_text([\"7\", \"42\"], 3, side: \"left\") : text 2\n  \"  7\"  \" 42\"",
           .run = pad_text_row,
@@ -369,9 +368,9 @@ std::vector<Builtin> text_rows() {
       {
           .name = "text_lines",
           .family = "text",
-          .summary = "The lines of a text.",
+          .summary = "Split a text into lines.",
           .parameters = {{"t", "a text", ""}},
-          .returns = "a vector of texts, without the line ends",
+          .returns = "a vector of texts, without line ends",
           .example = "text_lines(\"inlet 3\\ndeep 38\\n\")",
           .output = "text_lines(\"inlet 3\\ndeep 38\\n\") : text 2\n  \"inlet 3\"  \"deep 38\"",
           .run = lines_row,
@@ -379,10 +378,10 @@ std::vector<Builtin> text_rows() {
       {
           .name = "repeat_text",
           .family = "text",
-          .summary = "A text several times, end to end.",
-          .parameters = {t, {"n", "how often", ""}},
+          .summary = "Repeat a text.",
+          .parameters = {t, {"n", "number of repetitions", ""}},
           .returns = same_shape,
-          .errors = "a count below 0",
+          .errors = "if the number is below 0",
           .example = "repeat_text(\"-=\", 4)",
           .output = "repeat_text(\"-=\", 4) = \"-=-=-=-=\"",
           .run = repeat_text_row,

@@ -33,7 +33,8 @@ Array each_number(const Array& a, F f) {
 // Argument 0, which is no text.
 Array times_of(const Call& call) {
   if (call.value(0).is_array_like() && element_type_of(call.value(0)) == ElementType::text)
-    call.fail_argument(0, "is a time or seconds, not text", "timestamp(\"2026-06-01\") makes a time of it");
+    call.fail_argument(0, "must be a timestamp or seconds, not text",
+                       "timestamp(\"2026-06-01\") converts a text");
   return call.reals(0);
 }
 
@@ -45,7 +46,7 @@ Array dates_of(const Call& call) {
   constexpr double most = 9e11;
   for (const double t : times.to_vector<double>())
     if (std::fabs(t) > most)
-      call.fail_argument(0, fmt::format("holds {} seconds, which is outside of the calendar", shortest(t)));
+      call.fail_argument(0, fmt::format("contains {} seconds, which is outside the calendar", shortest(t)));
   return times;
 }
 
@@ -97,7 +98,7 @@ Value timestamp_row(Call& call) {
   const auto out = each_text<double>(given, [&](const std::string& t) {
     const auto time = parse_time(t);
     if (!time)
-      call.fail_argument(0, fmt::format("is a date of the calendar, and \"{}\" is none", printable(t)),
+      call.fail_argument(0, fmt::format("must be a calendar date, not \"{}\"", printable(t)),
                          "timestamp(\"2026-06-01T12:30\")");
     return *time;
   });
@@ -124,16 +125,15 @@ std::vector<Builtin> time_rows() {
       {
           .name = "timestamp",
           .family = "times",
-          .summary = "A date, with a time of day or without, as a number that can be calculated with.",
+          .summary =
+              "Convert a date, with or without time of day, to a timestamp, which can be used in arithmetic.",
           .parameters = {{"t",
-                          "a text such as \"2026-06-01\", \"2026-06-01T12:30\" or \"2026-06-01 "
-                          "12:30:05+02:00\", or an array "
-                          "of them",
+                          "text such as \"2026-06-01\", \"2026-06-01T12:30\" or \"2026-06-01 "
+                          "12:30:05+02:00\", or an array of texts",
                           ""}},
-          .returns = "a time, or times: seconds since 1970-01-01 (UTC where no zone is given). A time and "
-                     "seconds give a "
-                     "time, two times their distance in seconds",
-          .errors = "what is no date",
+          .returns = "a timestamp, or an array: seconds since 1970-01-01, UTC unless the text has a zone. A "
+                     "timestamp plus seconds is a timestamp, a difference of two is in seconds",
+          .errors = "if a text is not a date",
           .source = "ISO 8601; the proleptic Gregorian calendar, without leap seconds",
           .example = "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400",
           .output = "(timestamp(\"2026-06-08\") - timestamp(\"2026-06-01\")) / 86400 = 7",
@@ -142,9 +142,8 @@ std::vector<Builtin> time_rows() {
       {
           .name = "timestamp_text",
           .family = "times",
-          .summary = "A number of seconds since 1970-01-01 as a date, with the time of day where there is "
-                     "one (UTC).",
-          .parameters = {{"t", "seconds, a number or an array", ""}},
+          .summary = "Convert a timestamp to text, with the time of day if there is one (UTC).",
+          .parameters = {{"t", "timestamps, or seconds since 1970-01-01", ""}},
           .returns = "a text, or an array of the shape of t",
           .source = "ISO 8601",
           .example = "timestamp_text(timestamp(\"2026-06-01\") + 90 * 60)",
@@ -154,13 +153,13 @@ std::vector<Builtin> time_rows() {
       {
           .name = "start_of",
           .family = "times",
-          .summary = "The start of the day, the month, … in which a time lies.",
+          .summary = "Round timestamps down to the start of the day, the month, …",
           .parameters =
-              {{"t", "a time, or an array of them", ""},
+              {{"t", "timestamp, or an array of them", ""},
                one_of({"unit", "\"minute\", \"hour\", \"day\", \"week\" (from Monday), \"month\" or \"year\"",
                        "\"day\""},
                       choices::kTimeUnits)},
-          .returns = "times, in the shape of t (UTC)",
+          .returns = "timestamps, in the shape of t (UTC)",
           .source = "the proleptic Gregorian calendar",
           .example = "start_of(timestamp(\"2026-06-17T12:30\"), \"month\")",
           .output = "start_of(timestamp(\"2026-06-17T12:30\"), \"month\") = 2026-06-01",
@@ -169,8 +168,8 @@ std::vector<Builtin> time_rows() {
       {
           .name = "date_parts",
           .family = "times",
-          .summary = "Year, month, day and time of day of times; of several, a table.",
-          .parameters = {{"t", "a time, or an array of them", ""}},
+          .summary = "Return year, month, day and time of day of timestamps; for an array, as a table.",
+          .parameters = {{"t", "timestamp, or an array of them", ""}},
           .returns =
               "a record: year, month, day, hour, minute, second, weekday (1 is Monday), day_of_year (UTC)",
           .source = "the proleptic Gregorian calendar",
@@ -181,9 +180,9 @@ std::vector<Builtin> time_rows() {
       {
           .name = "now",
           .family = "times",
-          .summary =
-              "The time at which the run began, an input of the run: --set now=\"2026-06-01\" gives another.",
-          .returns = "a time, the same one during the whole run",
+          .summary = "Return the time at which the run began; it is an input of the run, which --set "
+                     "now=\"2026-06-01\" replaces.",
+          .returns = "a timestamp, the same one during the whole run",
           .example = "now() > timestamp(\"2020-01-01\")",
           .output = "now() > timestamp(\"2020-01-01\") = true",
           .run = now_row,

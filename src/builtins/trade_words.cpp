@@ -1,4 +1,5 @@
-// Words by which people look for a built-in: general terms of the trade, no names of functions elsewhere.
+// Synonyms by which people look for a built-in: general terms of mathematics, statistics and signal
+// processing.
 #include <array>
 #include <utility>
 
@@ -70,7 +71,7 @@ constexpr auto kWords = std::to_array<std::pair<std::string_view, std::string_vi
     {"load", "open import"},
     {"locate", "bracket lookup"},
     {"log", "ln logarithm"},
-    {"matrix_exp", "matrix_exponential"},
+    {"matrix_exponential", "matrix_exp exponential_of_a_matrix"},
     {"max", "maximum largest greatest"},
     {"mean", "average"},
     {"median", "middle"},
@@ -80,7 +81,7 @@ constexpr auto kWords = std::to_array<std::pair<std::string_view, std::string_vi
     {"moving_mean", "smooth smoothing running_mean moving_average rolling"},
     {"norm", "euclidean"},
     {"now", "today clock current_time"},
-    {"null_space", "kernel"},
+    {"null_basis", "null_space kernel"},
     {"ones", "unity"},
     {"outer", "dyadic tensor_product"},
     {"pick", "choose"},
@@ -128,12 +129,90 @@ constexpr auto kWords = std::to_array<std::pair<std::string_view, std::string_vi
     {"zeros", "empty_array"},
 });
 
+// Terms that lead to several built-ins, for search alone.
+constexpr auto kSearchWords = std::to_array<std::pair<std::string_view, std::string_view>>({
+    {"area", "fill shade"},
+    {"band", "confidence uncertainty interval shade"},
+    {"bars", "bar chart plot"},
+    {"bin_means", "average by bin resample"},
+    {"color_bar", "legend of colours"},
+    {"contours", "contour plot level lines"},
+    {"convolve", "filter smoothing"},
+    {"correlate", "cross correlation lag delay"},
+    {"cumulative_integral", "running integral"},
+    {"date_parts", "calendar date"},
+    {"densify", "evenly spaced resample"},
+    {"derivative", "numerical differentiation"},
+    {"digits", "precision significant format"},
+    {"error_bars", "uncertainty standard error"},
+    {"evolve", "ordinary differential equation system solver runge kutta stiff"},
+    {"extract", "regex regular expression"},
+    {"extract_all", "regex regular expression"},
+    {"filled_contours", "contour plot"},
+    {"fit", "curve fitting nonlinear least squares regression parameters"},
+    {"frame", "spines border box"},
+    {"gradient", "finite differences slope"},
+    {"grid", "grid lines"},
+    {"grid_interpolant", "bilinear bicubic gridded surface"},
+    {"group", "aggregate by category pivot"},
+    {"guide", "reference line vertical horizontal"},
+    {"heatmap", "grid matrix plot"},
+    {"image_of", "matrix image plot"},
+    {"integrate", "double triple integral area under curve numerical integration"},
+    {"integrate_samples", "trapezoidal rule area under curve numerical integration"},
+    {"interpolant", "spline cubic"},
+    {"interpolate", "spline cubic linear resample"},
+    {"join", "merge tables"},
+    {"labels", "annotation annotate text points"},
+    {"least_squares", "multiple regression"},
+    {"line", "plot graph curve"},
+    {"line_fit", "linear regression least squares trend slope"},
+    {"load", "read csv file data hdf5 json"},
+    {"matches", "regex regular expression"},
+    {"minimize", "optimization optimum constraints"},
+    {"moving_mean", "moving average rolling mean smoothing filter"},
+    {"nearest_neighbors", "closest points distance"},
+    {"note", "annotation annotate text arrow"},
+    {"panel", "several plots layout"},
+    {"polynomial_fit", "polynomial regression least squares trend"},
+    {"power_spectrum", "spectral density periodogram frequency"},
+    {"quantile", "percentile interquartile"},
+    {"radial_interpolant", "scattered data radial basis function"},
+    {"random", "uniform random number"},
+    {"random_normal", "normal gaussian random number"},
+    {"random_stream", "independent random numbers parallel"},
+    {"random_whole", "random integer"},
+    {"replace_pattern", "regex regular expression substitute"},
+    {"right_axis", "second secondary twin axis"},
+    {"rows", "select filter table"},
+    {"sample", "bootstrap resampling random choice"},
+    {"save", "write csv file hdf5 json"},
+    {"scatter", "plot points"},
+    {"seed", "random seed"},
+    {"solve", "linear system equations"},
+    {"sort", "ascending descending order"},
+    {"split_text", "parse fields"},
+    {"start_of", "round date month day"},
+    {"std", "standard deviation"},
+    {"steps", "staircase"},
+    {"surface", "three dimensional plot"},
+    {"theme", "style dark"},
+    {"timestamp", "parse date time"},
+    {"window", "taper"},
+    {"wireframe", "three dimensional mesh plot"},
+    {"x_axis", "log scale logarithmic limits ticks label"},
+    {"y_axis", "log scale logarithmic limits ticks label"},
+});
+
 }  // namespace
 
 void add_trade_words(std::vector<Builtin>& rows) {
-  for (const auto& [name, words] : kWords)
-    for (auto& row : rows)
+  for (auto& row : rows) {
+    for (const auto& [name, words] : kWords)
       if (row.name == name) row.words = words;
+    for (const auto& [name, words] : kSearchWords)
+      if (row.name == name) row.search_words = words;
+  }
 }
 
 std::span<const std::pair<std::string_view, std::string_view>> trade_words() { return kWords; }

@@ -26,7 +26,7 @@ Value fft_row(Call& call, Direction direction) {
 Value fft2_row(Call& call, Direction direction) {
   const auto x = call.numbers(0);
   if (x.axes() < 2)
-    call.fail_argument(0, fmt::format("has at least two axes, and this is {}", kind_in_words(call.value(0))));
+    call.fail_argument(0, fmt::format("must have at least two axes, not {}", kind_in_words(call.value(0))));
   const int axes[] = {x.axes() - 1, x.axes() - 2};
   return Value::array(direction == Direction::forward ? fourier(x, axes, direction)
                                                       : inverse_fourier(x, axes));
@@ -81,20 +81,22 @@ Value power_spectrum_row(Call& call) {
 std::vector<Builtin> transform_rows() {
   using namespace transforms_calls;
   const Parameter x = {"x", "numbers, real or complex", ""};
-  const Parameter over = {"over", "the axis", "1"};
-  const Parameter over_several = {"over", "the axis, or a vector of several", "1"};
+  const Parameter over = {"over", "axis", "1"};
+  const Parameter over_several = {"over", "axis, or a vector of axes", "1"};
   const Parameter overlap = one_of(
-      {"overlap", "\"full\", \"same\" (the length of a) or \"valid\" (one within the other)", "\"full\""},
+      {"overlap",
+       "length of the result: \"full\", \"same\" (the length of a) or \"valid\" (complete overlap only)",
+       "\"full\""},
       choices::kOverlaps);
   constexpr std::string_view windows = "\"rectangular\", \"bartlett\", \"hann\", \"hamming\" or \"blackman\"";
   return {
       {
           .name = "fft",
           .family = kFamily,
-          .summary = "The discrete Fourier transform along one axis or several, of any length.",
+          .summary = "Discrete Fourier transform along one or several axes, of any length.",
           .parameters = {x, over_several},
-          .returns = "complex numbers in the shape of x: the k-th, from 0, is the sum of x[j] exp(-2πi jk/n)",
-          .errors = "nan, an empty axis",
+          .returns = "complex array of the shape of x; element k, from 0, is the sum of x[j] exp(-2πi jk/n)",
+          .errors = "if data are nan; if an axis is empty",
           .source = kLibrary,
           .example = "fft([2, 0, 1, 3])",
           .output = "fft([2, 0, 1, 3]) : complex128 4\n  6 + 0i  1 + 3i  0 + 0i  1 - 3i",
@@ -103,11 +105,10 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "ifft",
           .family = kFamily,
-          .summary = "The inverse of fft.",
+          .summary = "Inverse discrete Fourier transform.",
           .parameters = {x, over_several},
-          .returns =
-              "an array of the shape of x; real where the spectrum is conjugate-symmetric within rounding",
-          .errors = "nan, an empty axis",
+          .returns = "array of the shape of x; real if the spectrum is conjugate-symmetric within rounding",
+          .errors = "if data are nan; if an axis is empty",
           .source = kLibrary,
           .example = "ifft(fft([2, 0, 1, 3]))",
           .output = "ifft(fft([2, 0, 1, 3])) : float64 4\n  2  0  1  3",
@@ -116,10 +117,10 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "fft2",
           .family = kFamily,
-          .summary = "The Fourier transform along the last two axes.",
-          .parameters = {{"x", "a matrix, or an array with more axes", ""}},
-          .returns = "complex numbers in the shape of x",
-          .errors = "nan, empty axes",
+          .summary = "Discrete Fourier transform along the last two axes.",
+          .parameters = {{"x", "matrix, or an array with more axes", ""}},
+          .returns = "complex array of the shape of x",
+          .errors = "if data are nan; if an axis is empty",
           .source = kLibrary,
           .example = "fft2([1, 2 | 3, 4])",
           .output = "fft2([1, 2 | 3, 4]) : complex128 2×2\n  10 + 0i  -2 + 0i\n  -4 + 0i   0 + 0i",
@@ -128,11 +129,10 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "ifft2",
           .family = kFamily,
-          .summary = "The inverse of fft2.",
-          .parameters = {{"x", "a matrix, or an array with more axes", ""}},
-          .returns =
-              "an array of the shape of x; real where the spectrum is conjugate-symmetric within rounding",
-          .errors = "nan, empty axes",
+          .summary = "Inverse of fft2.",
+          .parameters = {{"x", "matrix, or an array with more axes", ""}},
+          .returns = "array of the shape of x; real if the spectrum is conjugate-symmetric within rounding",
+          .errors = "if data are nan; if an axis is empty",
           .source = kLibrary,
           .example = "ifft2(fft2([1, 2 | 3, 4]))",
           .output = "ifft2(fft2([1, 2 | 3, 4])) : float64 2×2\n  1  2\n  3  4",
@@ -141,10 +141,10 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "real_fft",
           .family = kFamily,
-          .summary = "The first half of the spectrum of real numbers; the rest are its conjugates.",
+          .summary = "Discrete Fourier transform of real numbers: the frequencies from 0 to n/2.",
           .parameters = {{"x", "real numbers", ""}, over},
           .returns = "n/2 + 1 complex numbers along the axis",
-          .errors = "complex numbers, nan",
+          .errors = "if x is complex; if data are nan",
           .source = kLibrary,
           .example = "real_fft([2, 0, 1, 3])",
           .output = "real_fft([2, 0, 1, 3]) : complex128 3\n  6 + 0i  1 + 3i  0 + 0i",
@@ -153,12 +153,12 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "real_ifft",
           .family = kFamily,
-          .summary = "The inverse of real_fft.",
-          .parameters = {{"x", "half a spectrum", ""},
-                         {"n", "the count of real numbers; none: an even one", "none"},
+          .summary = "Inverse of real_fft.",
+          .parameters = {{"x", "spectrum as returned by real_fft", ""},
+                         {"n", "number of real values; none: the even one", "none"},
                          over},
           .returns = "n real numbers along the axis",
-          .errors = "a half spectrum that does not belong to n numbers",
+          .errors = "if the length of the spectrum does not match n",
           .source = kLibrary,
           .example = "near(real_ifft(real_fft([2, 0, 1]), 3), [2, 0, 1], absolute: 1e-15)",
           .output = "near(real_ifft(real_fft([2, 0, 1]), 3), [2, 0, 1], absolute: 1e-15) = true",
@@ -167,9 +167,9 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "frequencies",
           .family = kFamily,
-          .summary = "The frequencies that a transform has, in its order.",
-          .parameters = {{"n", "the count of points", ""}, {"spacing", "between samples", "1"}},
-          .returns = "a vector, in the inverse unit of the spacing; negative ones in the second half",
+          .summary = "Frequencies of a discrete Fourier transform, in its order.",
+          .parameters = {{"n", "number of points", ""}, {"spacing", "sampling interval", "1"}},
+          .returns = "a vector, in the inverse unit of the spacing; negative frequencies in the second half",
           .example = "frequencies(4, 0.5)",
           .output = "frequencies(4, 0.5) : float64 4\n   0.0   0.5  -1.0  -0.5",
           .run = [](Call& c) { return Value::array(fourier_frequencies(c.whole(0), c.number_or(1, 1))); },
@@ -177,9 +177,9 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "fft_shift",
           .family = kFamily,
-          .summary = "The frequency 0 moved to the middle.",
-          .parameters = {{"x", "an array", ""}, {"over", "the axis; none: all", "none"}},
-          .returns = "an array of the shape of x",
+          .summary = "Move the frequency 0 to the middle of a spectrum.",
+          .parameters = {{"x", "an array", ""}, {"over", "axis; none: all", "none"}},
+          .returns = "array of the shape of x",
           .example = "fft_shift(frequencies(4))",
           .output = "fft_shift(frequencies(4)) : float64 4\n  -0.50  -0.25   0.00   0.25",
           .run = fft_shift_row,
@@ -187,11 +187,11 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "convolve",
           .family = kFamily,
-          .summary = "The convolution of two vectors: one runs backwards over the other.",
+          .summary = "Convolution of two vectors.",
           .parameters = {{"a", "a vector", ""}, {"b", "a vector", ""}, overlap},
-          .returns = "a vector; of \"full\" overlap length(a) + length(b) - 1 elements",
-          .errors = "empty vectors, nan",
-          .source = "sums for short vectors, transforms for long ones",
+          .returns = "a vector; for \"full\", of length(a) + length(b) - 1 elements",
+          .errors = "if a vector is empty; if data are nan",
+          .source = "direct sums for short vectors, Fourier transforms for long ones",
           .example = "convolve([1, 2, 3], [1, 1])",
           .output = "convolve([1, 2, 3], [1, 1]) : float64 4\n  1  3  5  3",
           .run = [](Call& c) { return Value::array(convolve(c.numbers(0), c.numbers(1), overlap_of(c, 2))); },
@@ -199,11 +199,11 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "correlate",
           .family = kFamily,
-          .summary = "The products of two vectors, summed at every shift.",
-          .parameters = {{"a", "a vector", ""}, {"b", "a vector, conjugated", ""}, overlap},
-          .returns = "a vector; of \"full\" overlap from b far left to b far right",
-          .errors = "empty vectors, nan",
-          .source = "sums for short vectors, transforms for long ones",
+          .summary = "Cross-correlation of two vectors.",
+          .parameters = {{"a", "a vector", ""}, {"b", "vector, conjugated", ""}, overlap},
+          .returns = "a vector; for \"full\", from the largest negative to the largest positive lag",
+          .errors = "if a vector is empty; if data are nan",
+          .source = "direct sums for short vectors, Fourier transforms for long ones",
           .example = "correlate([0, 1, 2], [1, 2], overlap: \"valid\")",
           .output = "correlate([0, 1, 2], [1, 2], overlap: \"valid\") : float64 2\n  2  5",
           .run =
@@ -212,10 +212,11 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "window",
           .family = kFamily,
-          .summary = "The weights of a window.",
+          .summary = "Window function.",
           .parameters = {one_of({"name", windows, ""}, choices::kWindows),
-                         {"n", "how many weights", ""},
-                         {"periodic", "whether the last one is left out, as transforms want it", "false"}},
+                         {"n", "number of weights", ""},
+                         {"periodic", "whether the window is periodic, as required for Fourier transforms",
+                          "false"}},
           .returns = "a vector of weights from 0 to 1",
           .source = "F. J. Harris, Proc. IEEE 66, 1978",
           .example = "window(\"hann\", 5)",
@@ -228,15 +229,15 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "power_spectrum",
           .family = kFamily,
-          .summary = "The power density of samples over frequency.",
-          .parameters =
-              {{"x", "a vector of real samples", ""},
-               {"spacing", "between samples", "1"},
-               one_of({"window", windows, "\"hann\""}, choices::kWindows),
-               one_of({"sides",
-                       "\"one\" (frequencies from 0) or \"two\" (negative ones beside, in the order of fft)",
-                       "\"one\""},
-                      choices::kSpectra)},
+          .summary = "Power spectral density of a series of samples.",
+          .parameters = {{"x", "vector of real samples", ""},
+                         {"spacing", "sampling interval", "1"},
+                         one_of({"window", windows, "\"hann\""}, choices::kWindows),
+                         one_of({"sides",
+                                 "\"one\" (frequencies from 0) or \"two\" (also negative frequencies, in the "
+                                 "order of fft)",
+                                 "\"one\""},
+                                choices::kSpectra)},
           .returns = "a record: frequency, power; the sum of power times the frequency step is the mean "
                      "square of the "
                      "samples",

@@ -44,7 +44,7 @@ Value near_row(Call& call) {
 
 Value with_row(Call& call) {
   const auto& r = call.value(0);
-  if (!r.is(Kind::record)) call.fail_argument(0, fmt::format("is a record, not {}", kind_in_words(r)));
+  if (!r.is(Kind::record)) call.fail_argument(0, fmt::format("must be a record, not {}", kind_in_words(r)));
   auto fields = r.object<RecordObject>().fields;
   const auto set = [&](const std::string& name, const Value& value) {
     for (auto& [field, old] : fields)
@@ -57,11 +57,11 @@ Value with_row(Call& call) {
   // A name of its own would hide a field that is called so.
   for (const auto& more : call.many()) {
     if (!more.is(Kind::dictionary))
-      fail(fmt::format("with: further fields stand in a dictionary, and this is {}", kind_in_words(more)),
+      fail(fmt::format("with: further fields must be in a dictionary, not {}", kind_in_words(more)),
            "with(r, {\"Wave height\": 0.4})");
     for (const auto& [key, value] : more.object<DictionaryObject>().entries) {
       if (!key.is(Kind::text))
-        fail(fmt::format("with: the names of fields are texts, and a key here is {}", kind_in_words(key)));
+        fail(fmt::format("with: names of fields must be texts, and a key here is {}", kind_in_words(key)));
       set(key.text(), value);
     }
   }
@@ -71,7 +71,7 @@ Value with_row(Call& call) {
 
 const DictionaryObject& dictionary_of(const Call& call) {
   if (!call.value(0).is(Kind::dictionary))
-    call.fail_argument(0, fmt::format("is a dictionary, not {}", kind_in_words(call.value(0))));
+    call.fail_argument(0, fmt::format("must be a dictionary, not {}", kind_in_words(call.value(0))));
   return call.value(0).object<DictionaryObject>();
 }
 
@@ -110,8 +110,8 @@ Builtin conversion_row(ElementType type, std::string_view summary, std::string_v
   row.name = name_of(type);
   row.family = "values";
   row.summary = summary;
-  row.parameters = {{"x", "numbers or truth values", ""}};
-  row.returns = "an array of the shape of x";
+  row.parameters = {{"x", "numbers or booleans", ""}};
+  row.returns = "array of the shape of x";
   row.errors = errors;
   row.example = example;
   row.output = output;
@@ -119,20 +119,20 @@ Builtin conversion_row(ElementType type, std::string_view summary, std::string_v
   return row;
 }
 
-constexpr std::string_view kNotWhole = "fractions, nan, numbers outside of the range of the type";
+constexpr std::string_view kNotWhole = "if a fraction, nan or a number outside the range cannot be converted";
 
 }  // namespace
 }  // namespace values_calls
 
 std::vector<Builtin> value_rows() {
   using namespace values_calls;
-  const Parameter any = {"x", "a value of any kind", ""};
+  const Parameter any = {"x", "any value", ""};
   const Parameter d = {"d", "a dictionary", ""};
   return {
       {
           .name = "type",
           .family = "values",
-          .summary = "The name of the type of a value; of an array, its element type.",
+          .summary = "Name of the type of a value; for an array, of its elements.",
           .parameters = {any},
           .returns = "a text",
           .example = "type([1, 2])",
@@ -140,35 +140,36 @@ std::vector<Builtin> value_rows() {
           .run = type_row,
           .as_they_are = true,
       },
-      conversion_row(ElementType::float64, "Numbers as float64, which all literals are.",
-                     "a complex number with an imaginary part", "float64([true, false])",
+      conversion_row(ElementType::float64, "Convert to float64, the type of all literals.",
+                     "if a number has an imaginary part", "float64([true, false])",
                      "float64([true, false]) : float64 2\n  1  0",
                      [](Call& c) { return convert_row(c, ElementType::float64); }),
-      conversion_row(ElementType::float32, "Numbers as float32: half the memory, seven digits.",
-                     "a complex number with an imaginary part",
+      conversion_row(ElementType::float32, "Convert to float32: half the memory, seven digits.",
+                     "if a number has an imaginary part",
                      "print(\"{float32(0.1)}, {float64(float32(0.1))}\")", "0.1, 0.10000000149011612",
                      [](Call& c) { return convert_row(c, ElementType::float32); }),
-      conversion_row(ElementType::int32, "Whole numbers as int32, from -2147483648 to 2147483647.", kNotWhole,
-                     "int32([1, 2]) * 3", "int32([1, 2]) * 3 : int32 2\n  3  6",
+      conversion_row(ElementType::int32, "Convert to int32: integers from -2147483648 to 2147483647.",
+                     kNotWhole, "int32([1, 2]) * 3", "int32([1, 2]) * 3 : int32 2\n  3  6",
                      [](Call& c) { return convert_row(c, ElementType::int32); }),
-      conversion_row(ElementType::int64, "Whole numbers as int64, up to about 9.2e18.", kNotWhole,
+      conversion_row(ElementType::int64, "Convert to int64: integers up to about 9.2e18.", kNotWhole,
                      "int64(2)^62", "int64(2)^62 = 4611686018427387904",
                      [](Call& c) { return convert_row(c, ElementType::int64); }),
-      conversion_row(ElementType::uint8, "Whole numbers as uint8, from 0 to 255.", kNotWhole,
+      conversion_row(ElementType::uint8, "Convert to uint8: integers from 0 to 255.", kNotWhole,
                      "a = uint8([200, 100])\na[2] - a[1]", "a[2] - a[1] = -100",
                      [](Call& c) { return convert_row(c, ElementType::uint8); }),
-      conversion_row(ElementType::complex128, "Numbers as complex128.", "", "complex128(2)",
+      conversion_row(ElementType::complex128, "Convert to complex128.", "", "complex128(2)",
                      "complex128(2) = 2 + 0i",
                      [](Call& c) { return convert_row(c, ElementType::complex128); }),
-      conversion_row(ElementType::boolean, "Zeros and ones as truth values.", "other numbers", "bool([0, 1])",
+      conversion_row(ElementType::boolean, "Convert zeros and ones to booleans.",
+                     "if a number is neither 0 nor 1", "bool([0, 1])",
                      "bool([0, 1]) : bool 2\n  false   true",
                      [](Call& c) { return convert_row(c, ElementType::boolean); }),
       {
           .name = "same",
           .family = "values",
-          .summary = "Whether two values are equal as wholes; nan equals nan.",
-          .parameters = {{"a", "a value", ""}, {"b", "a value", ""}},
-          .returns = "one truth value",
+          .summary = "Test whether two values are equal as a whole; nan equals nan.",
+          .parameters = {{"a", "any value", ""}, {"b", "any value", ""}},
+          .returns = "a boolean",
           .example = "same([1, nan], [1, nan])",
           .output = "same([1, nan], [1, nan]) = true",
           .run = [](Call& c) { return Value::truth(same(c.value(0), c.value(1))); },
@@ -176,13 +177,13 @@ std::vector<Builtin> value_rows() {
       {
           .name = "near",
           .family = "values",
-          .summary = "Whether all numbers of two arrays agree within a tolerance.",
+          .summary = "Test whether all numbers of two arrays agree within a tolerance.",
           .parameters = {{"a", "numbers", ""},
-                         {"b", "numbers that broadcast with a", ""},
-                         {"relative", "tolerance as a share of the larger one", "1e-9"},
-                         {"absolute", "tolerance in their own unit", "0"}},
-          .returns = "one truth value",
-          .errors = "shapes that do not broadcast",
+                         {"b", "numbers, broadcast with a", ""},
+                         {"relative", "tolerance relative to the larger number", "1e-9"},
+                         {"absolute", "absolute tolerance", "0"}},
+          .returns = "a boolean",
+          .errors = "if the shapes do not broadcast",
           .example = "near(0.1 + 0.2, 0.3)",
           .output = "near(0.1 + 0.2, 0.3) = true",
           .run = near_row,
@@ -190,10 +191,11 @@ std::vector<Builtin> value_rows() {
       {
           .name = "with",
           .family = "values",
-          .summary = "A copy of a record, or of a table, with some fields changed or added.",
+          .summary = "Return a copy of a record or table with fields changed or added.",
           .parameters = {{"r", "a record", ""},
-                         {"more", "dictionaries of new fields, for names that are no words", "none", true},
-                         {"fields", "the new fields by their names", "", false, true}},
+                         {"more", "dictionaries of new fields, for names that are not identifiers", "none",
+                          true},
+                         {"fields", "new fields by name", "", false, true}},
           .returns = "a record",
           .example = "r = (depth: 3.5, name: \"buoy\")\nprint(with(r, depth: 4).depth)\n"
                      "print(with(r, {\"Wave height\": 0.4})[\"Wave height\"])",
@@ -203,7 +205,7 @@ std::vector<Builtin> value_rows() {
       {
           .name = "keys",
           .family = "values",
-          .summary = "The keys of a dictionary, or the names of the fields of a record, in their order.",
+          .summary = "Return the keys of a dictionary, or the field names of a record, in order.",
           .parameters = {{"d", "a dictionary or a record", ""}},
           .returns = "a vector",
           .example = "keys({\"a\": 1, \"b\": 2})",
@@ -213,7 +215,7 @@ std::vector<Builtin> value_rows() {
       {
           .name = "has",
           .family = "values",
-          .summary = "Whether a dictionary has a key, or a record a field.",
+          .summary = "Test whether a dictionary has a key, or a record a field.",
           .parameters = {{"d", "a dictionary or a record", ""}, {"key", "a text or a number", ""}},
           .returns = "a truth value",
           .example = "has({\"a\": 1}, \"b\")",
@@ -223,11 +225,11 @@ std::vector<Builtin> value_rows() {
       {
           .name = "get",
           .family = "values",
-          .summary = "The value at a key of a dictionary, or something else when there is none.",
+          .summary = "Return the value for a key of a dictionary, or a default.",
           .parameters = {d,
                          {"key", "a text or a number", ""},
-                         {"otherwise", "what is given when the key is missing", "none"}},
-          .returns = "a value",
+                         {"otherwise", "result if the key is missing", "none"}},
+          .returns = "any value",
           .example = "get({\"a\": 1}, \"z\", 0)",
           .output = "get({\"a\": 1}, \"z\", 0) = 0",
           .run = get_row,

@@ -62,7 +62,7 @@ std::optional<std::int64_t> whole_of(const Source& source, const Node& node) {
   const auto [end, error] =
       std::from_chars(digits.data(), digits.data() + digits.size(), out, is_hex ? 16 : 10);
   if (error == std::errc::result_out_of_range && end == digits.data() + digits.size())
-    fail(fmt::format("the number {} does not fit int64, which goes to 9223372036854775807", digits));
+    fail(fmt::format("the number {} does not fit int64, whose largest value is 9223372036854775807", digits));
   if (error != std::errc() || end != digits.data() + digits.size()) return std::nullopt;
   return out;
 }
@@ -106,7 +106,7 @@ int Compiler::call(const Node& node, int wanted, bool each) {
     if (row.name == name_of(ElementType::int64) && count == 1)
       if (auto exact = exact_integers(argument(0))) return load(node, std::move(*exact), wanted);
     if (&node == assigned_call_ && row.returns.starts_with("nothing"))
-      fail_node(node, fmt::format("{} gives no result, so there is nothing to assign", row.name));
+      fail_node(node, fmt::format("{} returns no result to assign", row.name));
     if (row.unary && count == 1) {
       const int operand = value(argument(0));
       next_ = mark;
@@ -161,7 +161,7 @@ int Compiler::subscripts(const Node& node, int base) {
     const auto& s = node.subscript(i);
     const auto leave_open = [&](Open which) { load(s, Value::open(which), first + static_cast<int>(i)); };
     if (s.kind == NodeKind::rest) {
-      if (behind_rest) fail_node(s, "`...` stands once in an index");
+      if (behind_rest) fail_node(s, "`...` can occur once in an index");
       behind_rest = i + 1;
       leave_open(Open::rest);
       continue;
@@ -214,12 +214,11 @@ int Compiler::changed_name(const Node& node) {
   if (place < 0 || kind == Binding::Kind::captured) {
     if (kind == Binding::Kind::builtin)
       fail_node(node, fmt::format("`{}` is a built-in and has no elements to change", node.text));
-    fail_node(
-        node,
-        fmt::format("`{}` belongs to the text around this function, which reads it and cannot change it",
-                    node.text),
-        fmt::format("make it a parameter and return the changed one, or copy it first: mine = {}",
-                    node.text));
+    fail_node(node,
+              fmt::format("`{}` is a variable outside this function, which can read it but not change it",
+                          node.text),
+              fmt::format("make it a parameter and return the changed one, or copy it first: mine = {}",
+                          node.text));
   }
   if (!assigned_.contains(place)) emit(Op::check, node, place);
   return place;

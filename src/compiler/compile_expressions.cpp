@@ -71,8 +71,9 @@ int Compiler::value_unseen(const Node& node, int wanted) {
     case NodeKind::comprehension: return comprehension(node, wanted);
     case NodeKind::function: return closure(node, wanted);
     case NodeKind::alias:
-      fail_node(node, "an alias lives in a variable only", "w = alias a[1..2]; a plain copy shares nothing");
-    default: fail_node(node, "this cannot stand in an expression");
+      fail_node(node, "an alias can only be assigned to a variable",
+                "w = alias a[1..2]; a plain copy shares nothing");
+    default: fail_node(node, "this is not allowed in an expression");
   }
 }
 
@@ -123,7 +124,7 @@ int Compiler::aliased_place(const Node& node) const {
 }
 
 int Compiler::last(const Node& node, int wanted) {
-  if (index_bases_.empty()) fail_node(node, "`last` stands only inside index brackets");
+  if (index_bases_.empty()) fail_node(node, "`last` is only allowed inside index brackets");
   const int r = wanted >= 0 ? wanted : fresh();
   emit(Op::extent, node, r, index_bases_.back().first, index_bases_.back().second);
   return r;
@@ -228,7 +229,7 @@ int Compiler::conditional(const Node& node, int wanted) {
 
 int Compiler::several(Op op, const Node& node, int wanted) {
   const int mark = next_;
-  if (node.kids.size() > 60000) fail_node(node, "there are too many items here");
+  if (node.kids.size() > 60000) fail_node(node, "too many items");
   const int first = in_a_row(node.kids.size(), [&](std::size_t i) -> const Node& {
     return node.kid(i).kind == NodeKind::argument ? node.kid(i).argument_value() : node.kid(i);
   });
@@ -249,8 +250,7 @@ int Compiler::matrix(const Node& node, int wanted) {
   std::vector<const Node*> items;
   for (const auto& row : node.kids)
     for (const auto& item : row->kids) items.push_back(item.get());
-  if (items.size() > 60000)
-    fail_node(node, "there are too many items in these brackets", "load(…) reads large tables");
+  if (items.size() > 60000) fail_node(node, "too many items in brackets", "load(…) reads large tables");
   // A bracket of plain numbers is made once.
   const auto width = node.kids.empty() ? 0 : node.kid(0).kids.size();
   const bool plain = !items.empty() && std::all_of(items.begin(), items.end(), [](const Node* n) {

@@ -151,7 +151,7 @@ void Compiler::assign_alias(const Node& node) {
   const auto& place = alias.aliased_place();
   const auto& owner = place.kind == NodeKind::index ? place.base() : place;
   if (owner.kind != NodeKind::name)
-    fail_node(alias, "only a variable can be aliased, or a part of it", "w = alias a[1..2, ..]");
+    fail_node(alias, "only a variable or a part of it can be aliased", "w = alias a[1..2, ..]");
   const int owner_place = changed_name(owner);
   const bool whole = place.kind != NodeKind::index;
   const int seen = fresh();
@@ -193,9 +193,9 @@ void Compiler::warn_if_discarded(const Node& node) {
   const auto& row = registry_.row(node.callee().binding.index);
   const auto& first = node.argument(0).argument_value();
   if (!row.changes_first || first.kind != NodeKind::name || (options_.interactive && top_level_)) return;
-  Error warning(fmt::format("{} gives a new array, which is thrown away here; `{}` stays as it is", row.name,
-                            first.text),
-                fmt::format("{0} = {1}({0}, …)", first.text, row.name));
+  Error warning(
+      fmt::format("{} returns a new array, which is discarded here; `{}` is unchanged", row.name, first.text),
+      fmt::format("{0} = {1}({0}, …)", first.text, row.name));
   warning.place = {tree_->source, node.span};
   tree_->warnings.push_back(std::move(warning));
 }
@@ -301,7 +301,7 @@ void Compiler::close_blocks(std::size_t down_to) {
 }
 
 void Compiler::leave(const Node& node) {
-  if (loops_.empty()) fail_node(node, "this stands outside of a loop");
+  if (loops_.empty()) fail_node(node, "this is only allowed in a loop");
   close_blocks(loops_.back().blocks);
   const auto jump = emit(Op::jump, node);
   (node.kind == NodeKind::leave_loop ? loops_.back().leave : loops_.back().next).push_back(jump);
@@ -355,7 +355,7 @@ void Compiler::timed(const Node& node) {
     const auto& argument = node.header(i);
     if (argument.text != "repeat" || repeat)
       fail_node(argument,
-                argument.text.empty() ? std::string("`timed` takes its arguments by name")
+                argument.text.empty() ? std::string("arguments of `timed` must be named")
                 : repeat              ? std::string("`repeat` is given twice")
                                       : fmt::format("`timed` has no argument `{}`", argument.text),
                 "timed \"label\" (repeat: 20) { … }");

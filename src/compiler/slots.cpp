@@ -13,7 +13,7 @@ Slots::Slots() {
   static_assert(static_cast<int>(Kind::unset) == 0);
   void* pages = mmap(nullptr, kRoom * sizeof(Value), PROT_READ | PROT_WRITE,
                      MAP_PRIVATE | MAP_ANONYMOUS | MAP_NORESERVE, -1, 0);
-  if (pages == MAP_FAILED) fail("not enough memory for the names of a text");
+  if (pages == MAP_FAILED) fail("not enough memory for the names of a script");
   first_ = static_cast<Value*>(pages);
 }
 
@@ -32,7 +32,7 @@ Slots& Slots::operator=(const Slots& other) {
 }
 
 void Slots::resize(std::size_t size) {
-  if (size > kRoom) fail(fmt::format("there are too many names: {} find room", kRoom));
+  if (size > kRoom) fail(fmt::format("too many names: at most {}", kRoom));
   for (auto k = size; k < size_; ++k) first_[k].reset();
   size_ = size;
 }

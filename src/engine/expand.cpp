@@ -86,7 +86,7 @@ class Writer {
     const auto where = callee >= 0 ? inside(called.callee, callee) : called.callee;
     const auto* value = find_read(where, frame_, callees_);
     if (!value || !value->is(Kind::function)) {
-      refuse(fmt::format("{} is no function of the text", name));
+      refuse(fmt::format("{} is not a function of the script", name));
       return -1;
     }
     const auto& object = value->object<FunctionObject>();

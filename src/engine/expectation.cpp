@@ -1,4 +1,3 @@
-// Tested by expectation_test.cpp.
 #include "engine/expectation.h"
 
 #include <fmt/format.h>
@@ -73,7 +72,7 @@ std::string largest_difference(const Array& a, const Array& b, const Shape& shap
     }
   if (!found) return {};
   const auto share = size[largest] > 0 && std::isfinite(size[largest])
-                         ? fmt::format(", a share of {}", with_digits(distance[largest] / size[largest], 2))
+                         ? fmt::format(", relative {}", with_digits(distance[largest] / size[largest], 2))
                          : "";
   const auto where = shape.count() > 0 ? fmt::format("at most {}{}, at {}", with_digits(distance[largest], 3),
                                                      share, place_of(static_cast<Index>(largest), shape))
@@ -155,7 +154,7 @@ class Explanation {
     const auto fails = std::count(holds.begin(), holds.end(), false);
     if (fails == 0) return;
     const auto first = std::find(holds.begin(), holds.end(), false) - holds.begin();
-    add(fmt::format("{} fails in {} of {} places, first at {}: {} against {}", what, fails, holds.size(),
+    add(fmt::format("{} fails at {} of {} elements, first at {}: {} against {}", what, fails, holds.size(),
                     place_of(first, shape), shown(stretched_element(a, shape, first)),
                     shown(stretched_element(b, shape, first))));
     if (op == Token::equal)
@@ -174,7 +173,7 @@ class Explanation {
         const auto holds = a->array().to_vector<bool>();
         const auto first = std::find(holds.begin(), holds.end(), false) - holds.begin();
         if (first < std::ssize(holds))
-          add(fmt::format("{} is false in {} of {} places, first at {}", written(argument(0)),
+          add(fmt::format("{} is false at {} of {} elements, first at {}", written(argument(0)),
                           std::count(holds.begin(), holds.end(), false), holds.size(),
                           place_of(first, a->array().shape())));
       }

@@ -18,8 +18,8 @@ std::string count_in_words(Index n, std::string_view one) {
 // What somebody may do about it.
 std::string advice_for(const std::string& obstacle) {
   if (obstacle.starts_with("int") || obstacle.starts_with("uint"))
-    return "; float64(…) makes numbers that go in one pass";
-  if (obstacle.starts_with("complex128")) return "; real(z) and imag(z) go in one pass";
+    return "; float64(…) makes numbers that can be fused";
+  if (obstacle.starts_with("complex128")) return "; real(z) and imag(z) can be fused";
   return {};
 }
 
@@ -37,12 +37,12 @@ std::string_view made_before(const Node& node) {
     case NodeKind::call:
     case NodeKind::each: return "a call";
     case NodeKind::comprehension: return "a comprehension";
-    case NodeKind::conditional: return "a choice";
+    case NodeKind::conditional: return "a conditional expression";
     case NodeKind::matrix: return "a bracket";
     case NodeKind::comparison:
-      return node.ops.size() > 1 ? "a chain of comparisons" : "kept for the message of a check";
+      return node.ops.size() > 1 ? "a chain of comparisons" : "needed for the message of a check";
     case NodeKind::binary:
-      return node.op == Token::matrix_times ? "a matrix product" : "an expression of its own";
+      return node.op == Token::matrix_times ? "a matrix product" : "a separate expression";
     default: return {};
   }
 }
@@ -71,12 +71,12 @@ std::string explained(const SeenUnit& seen) {
   const auto& steps = unit.fused.expression();
   const int operations = (is_written_out ? unit.expansion->unit : unit).fused.expression().operations();
   if (unit.passes > 0)
-    out += fmt::format("  one pass: {}{} over up to {}{}\n", count_in_words(operations, "operation"),
+    out += fmt::format("  fused: {}{} over up to {}{}\n", count_in_words(operations, "operation"),
                        steps.reduction ? " and a reduction" : "",
                        count_in_words(unit.elements_passed, "element"),
                        unit.passes == 1 ? "" : fmt::format(", {} times", grouped(unit.passes)));
   if (unit.refusals > 0)
-    out += fmt::format("  one by one{}: {}{}\n",
+    out += fmt::format("  not fused{}: {}{}\n",
                        unit.refusals == 1 ? "" : fmt::format(", {} times", grouped(unit.refusals)),
                        unit.obstacle, advice_for(unit.obstacle));
   for (std::size_t k = 0; k < unit.nodes.size(); ++k) {
@@ -88,7 +88,7 @@ std::string explained(const SeenUnit& seen) {
         }))
       continue;  // it is no array of its own
     if (const auto what = made_before(*unit.nodes[k]); !what.empty())
-      out += fmt::format("  made before it: {}, {}\n", one_line(source.text(unit.nodes[k]->span)), what);
+      out += fmt::format("  computed before it: {}, {}\n", one_line(source.text(unit.nodes[k]->span)), what);
   }
   return out;
 }
@@ -103,7 +103,7 @@ std::string explained(std::span<const SeenUnit> units) {
     return std::tuple(seen.tree->source->name(), seen.unit->root->span.begin);
   };
   std::stable_sort(met.begin(), met.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
-  std::string out = met.empty() ? "" : "\nFormulas over arrays\n";
+  std::string out = met.empty() ? "" : "\nArray expressions\n";
   for (const auto& seen : met) out += explained(seen);
   return out;
 }

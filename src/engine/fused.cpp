@@ -30,13 +30,13 @@ bool refuse(FusedUnit& unit, const std::string& obstacle) {
   if (unit.obstacle != obstacle) unit.obstacle = obstacle;
   return false;
 }
-const std::string kOdd = "there is more in it than numbers and truth values";
+const std::string kOdd = "it contains other values than numbers and booleans";
 const std::string kOddItems =
-    "item by item, since the loops go over more than whole numbers or vectors of float64, or choose elements "
-    "outside of an array";
+    "element by element, since the loops run over other values than integers or float64 vectors, or an index "
+    "is out of range";
 
 const std::string kOddChoice =
-    "a condition chooses nothing, or from arrays of another shape, or there is more than numbers in them";
+    "a mask selects nothing or has another shape, or there are other values than numbers";
 
 // Why its values do not go in one pass.
 const std::string& oddity(const FusedUnit& unit) {
@@ -50,7 +50,7 @@ const std::string kNoRealResult = "a function has no real result for some elemen
 bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& target) {
   // What nan leads to is told by the reduction itself.
   if (!std::isfinite(outcome.number))
-    return refuse(unit, "the result is not finite, and the elements are looked at again");
+    return refuse(unit, "the result is not finite, so the elements are checked again");
   const bool divides = unit.fused.expression().divides;
   if (divides && outcome.size == 0) return false;
   if (divides)
@@ -72,7 +72,7 @@ bool give_reduced_over(Machine& machine, FusedUnit& unit, FusedUnit& whole, cons
   const Index count = reduced.size();
   auto* numbers = reduced.mutable_data<double>();
   if (!std::all_of(numbers, numbers + count, [](double x) { return std::isfinite(x); }))
-    return refuse(unit, "the result is not finite, and the elements are looked at again");
+    return refuse(unit, "the result is not finite, so the elements are checked again");
   if (&whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
   if (unit.fused.expression().divides)
     for (Index k = 0; k < count; ++k) numbers[k] /= static_cast<double>(outcome.size);
@@ -153,7 +153,7 @@ bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const FusedInputs& inputs
   fusion::Fused::Outcome outcome;
   if (whole.fused.expression().operations() == 0) {
     const auto* array = inputs.all()[0].array;
-    if (!array) return refuse(unit, "all items are the same");
+    if (!array) return refuse(unit, "all items are equal");
     outcome.array = stretched(*array, shape);
   } else if (!whole.fused.evaluate(inputs.all(), outcome)) {
     return refuse(unit, whole.fused.obstacle());
@@ -266,7 +266,7 @@ bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& 
   auto target = chosen_view(base.array(), subscripts);
   if (unit.updates) {
     if (!target || !is_numeric(target->type()))
-      return refuse(unit, "it changes elements that are chosen by a condition or a list");
+      return refuse(unit, "it assigns to elements selected by a mask or a list");
     inputs->add(*target);
   }
   fusion::Fused::Outcome outcome;

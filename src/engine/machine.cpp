@@ -365,7 +365,7 @@ void Machine::execute(std::size_t stop_depth) {
     throw error;
   } catch (const std::exception&) {
     // What a library throws of its own must not end a session.
-    Error error("the calculation failed inside of a library");
+    Error error("a library call failed");
     unwind(error, stop_depth, ip);
     throw error;
   }
@@ -373,8 +373,8 @@ void Machine::execute(std::size_t stop_depth) {
 
 void Machine::fail_no_result() {
   const auto& frame = frames_.back();
-  Error error(fmt::format("{} ended without a result, so there is nothing to assign", frame.function->name),
-              "a body in braces gives back what `return` says");
+  Error error(fmt::format("{} ended without a result to assign", frame.function->name),
+              "a function with a body in braces returns a value with `return`");
   error.place = {frames_[frames_.size() - 2].function->tree->source, frame.call_node->span};
   throw error;
 }

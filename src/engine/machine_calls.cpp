@@ -25,7 +25,7 @@ constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling bu
 }  // namespace
 
 Machine::CallFromBuiltin::CallFromBuiltin(int& depth) : depth_(depth) {
-  if (depth >= kDeepestBuiltins) fail("functions call each other through built-ins too deeply");
+  if (depth >= kDeepestBuiltins) fail("nested calls through built-ins are too deep");
   ++depth;
 }
 
@@ -57,7 +57,7 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
 }
 
 void Machine::fail_names_given(const Value& library) {
-  fail(fmt::format("{} takes its arguments by position", kind_in_words(library)));
+  fail(fmt::format("{} takes positional arguments", kind_in_words(library)));
 }
 
 Value Machine::call_library(const Value& function, std::span<Value> arguments, const Node* node) {
@@ -81,7 +81,7 @@ void Machine::enter(const Value& function, Value* arguments, int count, const Ca
   const Function& f = *object.function;
   if (frames_.size() >= kDeepestCalls || stack_top_ + f.frame_size > stack_end_)
     fail(fmt::format("the calls are nested too deeply: {} levels", frames_.size()),
-         fmt::format("does {} call itself without an end?", f.name));
+         fmt::format("does {} call itself without end?", f.name));
   Value* base = stack_top_;
   Frame frame;
   frame.keep = function;
@@ -164,8 +164,8 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
       fail(fmt::format("{} cannot be called", kind_in_words(callee)),
            !callee.is_array_like() ? ""
            : shape_of(callee).empty()
-               ? "a product needs its sign: a * (b)"
-               : "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)");
+               ? "write a product with its sign: a * (b)"
+               : "select elements with brackets: a[2]; write a product with its sign: a * (b)");
   }
   poll_interrupt();
   Value* arguments = r + i.b + 1;
@@ -218,7 +218,7 @@ void Machine::iterate(Value* state, const Value& source, const Node& node) {
       }
       [[fallthrough]];
     default:
-      fail(fmt::format("a loop cannot run over {}", kind_in_words(source)),
+      fail(fmt::format("a loop cannot iterate over {}", kind_in_words(source)),
            source.is_number() ? fmt::format("for k in 1..{} {{ … }}", written(node)) : "");
   }
   state[0] = source;
@@ -250,7 +250,7 @@ void Machine::fail_unset(const Node& function, const std::string& name) const {
       text.substr(function.span.begin + 2, text.find(')', function.span.begin) - function.span.begin - 1);
   const bool is_itself = before.ends_with('=') && trim(before.substr(0, before.size() - 1)).ends_with(name);
   fail(
-      fmt::format("`{}`, which this function reads, has no value yet where the function is made", name),
+      fmt::format("`{}`, which this function reads, has no value yet where the function is created", name),
       is_itself ? fmt::format("define a recursive function by its name: fn {}{} = …", name, parameters) : "");
 }
 
@@ -333,12 +333,13 @@ void Machine::explain_assignment(Error& error, const Value& base, const Value& v
   const auto assigned = std::string(trim(std::string_view(text).substr(at, end - at)));
   const auto& name = place->base().text;
   const auto& a = base.array();
-  const auto next = fmt::format("position {} is out of range", a.length() + 1);
+  const auto next = fmt::format("index {} is out of range", a.length() + 1);
   if (error.message.starts_with(next) && a.axes() == 1) {
-    error.message += ", and places do not grow";
+    error.message += ", and arrays do not grow by assignment";
     error.hint = fmt::format("{0} = append({0}, {1})", name, assigned);
-  } else if (error.message.find("do not fit the place") != std::string::npos && value.is(Kind::array) &&
-             value.array().axes() == 2 && (value.array().extent(0) == 1 || value.array().extent(1) == 1)) {
+  } else if (error.message.find("do not fit the selected shape") != std::string::npos &&
+             value.is(Kind::array) && value.array().axes() == 2 &&
+             (value.array().extent(0) == 1 || value.array().extent(1) == 1)) {
     error.hint = fmt::format("{} = flatten({})", written(*place), assigned);
   }
 }
@@ -347,9 +348,8 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
   const Value& result = r[i.a];
   if (!result.is(Kind::truth)) {
     if (result.is(Kind::array) && result.array().type() == ElementType::boolean)
-      fail(fmt::format("an expectation is one truth value, and this is {}", kind_in_words(result)),
-           "expect all(…)");
-    fail(fmt::format("an expectation is a truth value, not {}", kind_in_words(result)));
+      fail(fmt::format("a check must be a single boolean, not {}", kind_in_words(result)), "expect all(…)");
+    fail(fmt::format("a check must be a boolean, not {}", kind_in_words(result)));
   }
   const auto& source = *frames_.back().function->tree->source;
   const auto text = source.text(node.condition().span);
@@ -361,7 +361,7 @@ void Machine::check_expectation(const Instruction& i, const Node& node, Value* r
     return;
   }
   services_.checked(place_of(&node), text, false);
-  Error error(fmt::format("not as expected: {}", i.flag != 0 ? inline_text(r[i.a + 1]) : std::string(text)));
+  Error error(fmt::format("check failed: {}", i.flag != 0 ? inline_text(r[i.a + 1]) : std::string(text)));
   Seen seen;
   for (const auto& [part, place] : watched)
     if (!r[place].is(Kind::unset)) seen.emplace(part, r[place]);

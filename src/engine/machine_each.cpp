@@ -75,7 +75,7 @@ Value laid_out(std::vector<Value> results, const Shape& shape) {
     std::vector<Value> column;
     for (const auto& r : results) {
       if (!r.is(Kind::tuple) || r.object<TupleObject>().items.size() != parts)
-        fail("`each`: the function gives different numbers of results");
+        fail("`each`: the function returns different numbers of results");
       column.push_back(r.object<TupleObject>().items[p]);
     }
     out.push_back(in_shape(std::move(column), shape));
@@ -161,7 +161,7 @@ Value Machine::call_each_key(const Value& function, const DictionaryObject& keye
     for (auto& argument : one) {
       if (!argument.is(Kind::dictionary)) continue;
       const auto* found = argument.object<DictionaryObject>().find(key);
-      if (found == nullptr) fail(fmt::format("`each`: a dictionary here has no key {}", shown));
+      if (found == nullptr) fail(fmt::format("`each`: this dictionary has no key {}", shown));
       argument = Value(*found);
     }
     out.object<DictionaryObject>().set(

@@ -38,8 +38,8 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       if (b.is_number() && c.is_number()) {
         const double x = b.number(), y = c.number(), result = scalar::Power{}(x, y);
         if (std::isnan(result) && !std::isnan(x) && !std::isnan(y))
-          warn("a power has no real result for some numbers here, which became nan",
-               "complex(x) ^ y goes on in the complex numbers", node);
+          warn("the result of a power is not real for some elements, which became nan",
+               "use complex(x) ^ y for complex results", node);
         a.set_number(result);
         return;
       }
@@ -121,7 +121,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       if (i.flag != 0 && a.is(Kind::alias)) return set_shared_elements(a, {}, b);
       if (a.is(Kind::store) && a.object<StoreObject>().use_count() > 1) {
         const auto owner = a.object<StoreObject>().owner;
-        warn(fmt::format("`{0}` gets a new value, and its aliases keep the old one", owner),
+        warn(fmt::format("`{0}` is bound to a new value; its aliases keep the old one", owner),
              fmt::format("{0}[..] = … changes the elements of {0} itself", owner), node);
         a.object<StoreObject>().owner = "the former " + owner;
       }
@@ -167,7 +167,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       return;
     }
     case Op::each: {
-      if (!b.is_callable()) fail(fmt::format("`each` applies a function, and this is {}", kind_in_words(b)));
+      if (!b.is_callable()) fail(fmt::format("`each` applies a function, not {}", kind_in_words(b)));
       a = call_each(Value(b), std::span<const Value>(r + i.b + 1, i.n),
                     i.flag & 1 ? &f.calls[static_cast<std::size_t>(i.c)] : nullptr, node);
       return;
@@ -198,7 +198,7 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = std::move(names);
       return;
     }
-    default: throw std::logic_error("an instruction has no meaning here");
+    default: throw std::logic_error("this operation is not defined here");
   }
 }
 

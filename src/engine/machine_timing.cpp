@@ -45,14 +45,15 @@ void Machine::begin_timing(const Instruction& i, Value* r) {
   const Value& label = r[i.a + 1];
   if (!label.is(Kind::none)) {
     if (!label.is(Kind::text))
-      fail(fmt::format("the label of a timing is a text, not {}", kind_in_words(label)));
+      fail(fmt::format("the label of `timed` must be a text, not {}", kind_in_words(label)));
     state->timing.label = label.text();
   }
   const Value& repeat = r[i.a + 2];
   if (!repeat.is(Kind::none)) {
     const auto count = single_real(repeat);
     if (!count || !is_whole(*count) || *count < 1 || *count > static_cast<double>(kMostRepetitions))
-      fail(fmt::format("`repeat` is a count from 1 to {}, not {}", kMostRepetitions, kind_in_words(repeat)));
+      fail(fmt::format("`repeat` must be an integer from 1 to {}, not {}", kMostRepetitions,
+                       kind_in_words(repeat)));
     state->repetitions = static_cast<Index>(*count);
   }
   const auto& places = frames_.back().function->literals[static_cast<std::size_t>(i.c)];

@@ -207,7 +207,7 @@ std::string suggest_broadcast(Op op, const Sides& s, const Shape& a, const Shape
 [[noreturn]] void fail_operands(Op op, const Value& a, const Value& b) {
   const auto& odd = a.is_array_like() ? b : a;
   std::string hint;
-  if (odd.is(Kind::none)) hint = "none is the absence of a value; did a function return nothing?";
+  if (odd.is(Kind::none)) hint = "none means that there is no value; did a function return nothing?";
   fail(fmt::format("`{}` takes arrays, not {}", symbol(op), kind_in_words(odd)), hint);
 }
 
@@ -222,11 +222,11 @@ bool takes_complex(std::string_view name) {
 
 void warn_domain(Machine& machine, std::string_view what, const Node* node) {
   const bool is_power = what == "^";
-  machine.warn(fmt::format("{} has no real result for some numbers here, which became nan",
+  machine.warn(fmt::format("the result of {} is not real for some elements, which became nan",
                            is_power ? "a power" : what),
-               is_power              ? "complex(x) ^ y goes on in the complex numbers"
-               : what == "gamma"     ? "0, -1, -2, … are its poles"
-               : takes_complex(what) ? fmt::format("{}(complex(x)) goes on in the complex numbers", what)
+               is_power              ? "use complex(x) ^ y for complex results"
+               : what == "gamma"     ? "its poles are 0, -1, -2, …"
+               : takes_complex(what) ? fmt::format("use {}(complex(x)) for complex results", what)
                                      : std::string(),
                node);
 }
@@ -240,7 +240,8 @@ void warn_domain(Machine& machine, const Domain& domain, std::string_view what, 
 // A time and seconds give times, two times their distance in seconds; all else are plain numbers.
 LabelPtr label_of_times(Op op, const Value& a, const Value& b) {
   if (op == Op::add && is_time(a) && is_time(b))
-    fail("two times cannot be added", "end - start gives seconds; the middle is start + (end - start) / 2");
+    fail("two timestamps cannot be added",
+         "end - start is in seconds; the middle is start + (end - start) / 2");
   const bool remains = op == Op::add || (op == Op::subtract && is_time(a) && !is_time(b));
   return remains ? (is_time(a) ? a : b).array().label : nullptr;
 }
@@ -387,7 +388,7 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
   if (base.is(Kind::dictionary) && subscripts.size() == 1 &&
       base.object<DictionaryObject>().find(subscripts[0]) == nullptr && target.kind == NodeKind::index) {
     const auto source = machine.place_of(&node).source;
-    Error error(fmt::format("the dictionary has no key {} yet, and nothing to be changed under it",
+    Error error(fmt::format("the dictionary has no key {} yet to update",
                             subscripts[0].is(Kind::text) ? fmt::format("\"{}\"", subscripts[0].text())
                                                          : inline_text(subscripts[0])));
     error.place = machine.place_of(&target);
@@ -417,7 +418,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
     if (axes < 2) {
       const auto source = machine.place_of(&node).source;
       const auto name = source ? std::string(source->text(node.operand().span)) : "v";
-      fail(axes == 1 ? "a vector has no second axis to transpose" : "a single value has nothing to transpose",
+      fail(axes == 1 ? "a vector has no second axis to transpose" : "a single value cannot be transposed",
            axes == 1
                ? fmt::format("across({0}) is one row, down({0}) one column; outer(a, b) multiplies all pairs",
                              name)
@@ -449,9 +450,9 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
 bool condition_of(const Value& value) {
   if (value.is(Kind::truth)) return value.truth();
   if (value.is(Kind::array) && value.array().type() == ElementType::boolean)
-    fail(fmt::format("a condition is one truth value, and this is {}", kind_in_words(value)),
-         "any(…) or all(…) makes one of them");
-  fail(fmt::format("a condition is a truth value, not {}", kind_in_words(value)),
+    fail(fmt::format("a condition must be a single boolean, not {}", kind_in_words(value)),
+         "any(…) or all(…) reduces it to one");
+  fail(fmt::format("a condition must be a boolean, not {}", kind_in_words(value)),
        value.is_number() ? "compare: x != 0" : "");
 }
 

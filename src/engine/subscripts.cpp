@@ -36,12 +36,12 @@ Subscript subscript_of(const Value& v, Index extent, int axis, int axes) {
         return positions_subscript(v.array(), extent, axis, axes);
       [[fallthrough]];
     case Kind::truth:
-      fail(v.is(Kind::truth) ? std::string("a single truth value is no position")
-                             : fmt::format("positions are numbers, not {}", name_of(element_type_of(v))));
+      fail(v.is(Kind::truth) ? std::string("a single boolean is not an index")
+                             : fmt::format("an index must be a number, not {}", name_of(element_type_of(v))));
     case Kind::library:
       if (const auto single = single_real(v)) return position_subscript(*single, extent, axis, axes);
       [[fallthrough]];
-    default: fail(fmt::format("positions are numbers, ranges or conditions, not {}", kind_in_words(v)));
+    default: fail(fmt::format("an index must be numbers, a range or a mask, not {}", kind_in_words(v)));
   }
 }
 
@@ -86,14 +86,13 @@ std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> 
 }
 
 [[noreturn]] void fail_not_indexable(const Value& base) {
-  if (base.is_number() || base.is(Kind::truth)) fail("a single number has no elements to choose");
+  if (base.is_number() || base.is(Kind::truth)) fail("a single number has no elements to select");
   if (base.is(Kind::text))
-    fail("a text is one value and has no elements to choose",
-         "characters(t) makes an array of its characters");
+    fail("a text is one value and has no elements", "characters(t) makes an array of its characters");
   if (base.is_callable())
-    fail(fmt::format("{} has no elements to choose", kind_in_words(base)),
-         "a call is written with parentheses: f(2)");
-  fail(fmt::format("{} has no elements to choose", kind_in_words(base)));
+    fail(fmt::format("{} has no elements to select", kind_in_words(base)),
+         "write a call with parentheses: f(2)");
+  fail(fmt::format("{} has no elements to select", kind_in_words(base)));
 }
 
 std::string known_keys(const std::vector<std::string>& keys) {
@@ -126,7 +125,7 @@ Value field_of(const RecordObject& r, const std::string& name) {
 
 double extent_of(const Value& base, int code) {
   if (base.is(Kind::tuple)) return static_cast<double>(base.object<TupleObject>().items.size());
-  if (!base.is_array_like()) fail(fmt::format("{} has no axis that could end", kind_in_words(base)));
+  if (!base.is_array_like()) fail(fmt::format("{} has no axis, so `last` is undefined", kind_in_words(base)));
   const auto shape = shape_of(base);
   const int axis = code % 2 ? shape.count() - code / 2 : code / 2;
   if (axis < 0 || axis >= shape.count())
@@ -164,7 +163,7 @@ std::string rows_and_columns(const Node& node, bool is_condition) {
     return number ? shortest(*number) : otherwise;
   };
   const auto m = written(node.base(), "m"), k = written(node.subscript(0), is_condition ? "mask" : "k");
-  if (is_condition) return fmt::format("{0}[{1}, ..] chooses rows, {0}[.., {1}] columns", m, k);
+  if (is_condition) return fmt::format("{0}[{1}, ..] selects rows, {0}[.., {1}] columns", m, k);
   return fmt::format("{0}[{1}, ..] is row {1}, {0}[.., {1}] is column {1}", m, k);
 }
 
@@ -195,17 +194,17 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
     case Kind::tuple: {
       const auto& items = base.object<TupleObject>().items;
       const auto position = subscripts.size() == 1 ? single_real(subscripts[0]) : std::nullopt;
-      if (!position) fail("an item of a tuple is chosen by one number");
+      if (!position) fail("an item of a tuple is selected by one number");
       return items[static_cast<std::size_t>(
           checked_position(*position, static_cast<Index>(items.size()), 0, 1))];
     }
     case Kind::record:
       if (subscripts.size() != 1 || !subscripts[0].is(Kind::text))
-        fail("a field of a record is chosen by its name",
+        fail("a field of a record is selected by its name",
              table_length(base) ? "rows(t, 1) is a row of a table" : "r.depth, or r[\"Wave height\"]");
       return field_of(base.object<RecordObject>(), subscripts[0].text());
     case Kind::dictionary:
-      if (subscripts.size() != 1 || subscripts[0].is(Kind::open)) fail("a dictionary is asked for one key");
+      if (subscripts.size() != 1 || subscripts[0].is(Kind::open)) fail("a dictionary takes a single key");
       return look_up(base.object<DictionaryObject>(), subscripts[0]);
     case Kind::range:
       if (subscripts.size() == 1 && subscripts[0].is_number()) {
@@ -222,8 +221,8 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
   if (const auto* mask = whole_mask(base, subscripts)) return Value::array(select_mask(array, *mask));
   const auto chosen = subscripts_of(array.shape(), subscripts);
   if (for_change && has_repeats(chosen))
-    fail("a position stands here more than once, so that changes would get lost",
-         "bin_sums adds up what falls on the same position");
+    fail("an index occurs more than once, so updates would be lost",
+         "bin_sums adds the values with the same index");
   try {
     return Value::array(quill::select(array, chosen));
   } catch (Error& error) {
@@ -268,7 +267,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   switch (base.kind()) {
     case Kind::dictionary: {
       if (subscripts.size() != 1 || subscripts[0].is(Kind::open))
-        fail("one key of a dictionary is set at a time");
+        fail("only one key of a dictionary can be set at a time");
       if (base.object<DictionaryObject>().use_count() > 1)
         base = Value(Kind::dictionary, new DictionaryObject(base.object<DictionaryObject>()));
       base.object<DictionaryObject>().set(subscripts[0], value);
@@ -295,7 +294,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
     if (!value.is_array_like() || is_numeric(element_type_of(value)) != is_numeric(type) ||
         element_type_of(value) == ElementType::any)
       fail(fmt::format("{} cannot be an element of an array of {}", kind_in_words(value), name_of(type)),
-           type == ElementType::text ? "text(x) makes a text of it" : "list(…) makes a vector of anything");
+           type == ElementType::text ? "text(x) converts it" : "list(…) can contain any value");
     values = to_array(value);
     // One element fits any place, however many axes it has.
     if (values.size() == 1) values = values.with_shape({});
@@ -303,7 +302,7 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
         values = values.converted(type);
       } catch (Error& error) {
         if (values.type() == ElementType::complex128)
-          error.hint = "complex(a) makes an array that can hold complex numbers";
+          error.hint = "complex(a) makes an array that can contain complex numbers";
         throw;
       }
   }
@@ -337,7 +336,7 @@ void make_alias(Value& variable, Value& owner, const std::string& name, bool who
   if (!outer && !owner.is(Kind::store)) {
     if (owner.is(Kind::range)) owner = Value::array(owner.object<RangeObject>().to_array());
     if (!owner.is(Kind::array))
-      fail(fmt::format("only arrays have aliases, and `{}` is {}", name, kind_in_words(owner)));
+      fail(fmt::format("only arrays can be aliased, and `{}` is {}", name, kind_in_words(owner)));
     auto* store = new StoreObject;
     store->current = owner;
     store->owner = name;
@@ -350,13 +349,13 @@ void make_alias(Value& variable, Value& owner, const std::string& name, bool who
   const Value made(Kind::alias, alias);
   alias->store = &store;
   if (!whole) {
-    if (whole_mask(seen, subscripts)) fail("an alias is of positions, not of a condition");
+    if (whole_mask(seen, subscripts)) fail("an alias selects by indices, not by a mask");
     alias->place = complete(subscripts_of(array.shape(), subscripts), array.shape());
-    if (has_repeats(alias->place)) fail("a position stands in this alias more than once");
+    if (has_repeats(alias->place)) fail("an index occurs more than once in this alias");
   } else {
     for (const auto extent : array.shape()) alias->place.push_back(everything(extent));
   }
-  if (select(array, alias->place).axes() == 0) fail("an alias is of several elements, not of one", "a[2..2]");
+  if (select(array, alias->place).axes() == 0) fail("an alias must select several elements", "a[2..2]");
   if (outer) alias->place = chosen_within(outer->place, alias->place);
   variable = made;
 }
@@ -368,10 +367,10 @@ Value part_of(const Value& base, const std::string& name) {
     if (auto found = native.part(name)) return *found;
     const auto names = native.part_names();
     const auto near = nearest_name(name, names);
-    fail(fmt::format("{} has no part `{}`", kind_in_words(base), name),
+    fail(fmt::format("{} has no field `{}`", kind_in_words(base), name),
          near.empty() ? known_keys(names) : fmt::format("did you mean {}?", near));
   }
-  fail(fmt::format("{} has no parts, so `.{}` means nothing", kind_in_words(base), name),
+  fail(fmt::format("{} has no fields, so `.{}` is undefined", kind_in_words(base), name),
        base.is(Kind::dictionary) ? fmt::format("d[\"{}\"]", name) : "");
 }
 

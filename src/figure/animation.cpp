@@ -1,4 +1,3 @@
-// Tested by animation_test.cpp.
 #include "figure/animation.h"
 
 #include <algorithm>

@@ -11,9 +11,9 @@ namespace quill {
 namespace {
 
 void tell_outside(std::size_t count, const char* what, TextLayer& text) {
-  if (count == 1) text.warn(fmt::format("1 {} is not drawn: it lies outside the limits of the axes", what));
+  if (count == 1) text.warn(fmt::format("1 {} is not drawn: it is outside the limits of the axes", what));
   if (count > 1)
-    text.warn(fmt::format("{} {}s are not drawn: they lie outside the limits of the axes", count, what));
+    text.warn(fmt::format("{} {}s are not drawn: they are outside the limits of the axes", count, what));
 }
 
 }  // namespace

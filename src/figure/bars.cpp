@@ -1,4 +1,3 @@
-// Tested by bars_test.cpp.
 #include "figure/bars.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by describe_test.cpp.
 #include "figure/describe.h"
 
 #include <fmt/format.h>

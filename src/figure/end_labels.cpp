@@ -1,4 +1,3 @@
-// Tested by layers_test.cpp.
 #include "figure/end_labels.h"
 
 #include <algorithm>

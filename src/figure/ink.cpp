@@ -1,4 +1,3 @@
-// Tested by ink_test.cpp.
 #include "figure/ink.h"
 
 #include <algorithm>

@@ -1,4 +1,4 @@
-// The colours and looks of layers. Tested by layers_test.cpp.
+// The colours and looks of layers.
 #include <algorithm>
 #include <cmath>
 

@@ -1,4 +1,3 @@
-// Tested by left_out_test.cpp.
 #include "figure/left_out.h"
 
 #include <fmt/format.h>

@@ -1,4 +1,3 @@
-// Tested by mathtext_test.cpp.
 #include "figure/math_symbols.h"
 
 #include <map>

@@ -1,4 +1,4 @@
-// Mathematical text. Tested by mathtext_test.cpp.
+// Mathematical text.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -69,10 +69,10 @@ class FormulaReader {
   static constexpr char kRight = 0;  // closed by \right
   // Up to the closing character, which is left standing.
   MathBox row(char closer, const Style& style) {
-    if (++depth_ > kDeepest) throw MathError{"the braces are nested too deeply"};
+    if (++depth_ > kDeepest) throw MathError{"braces are nested too deeply"};
     std::vector<Atom> atoms;
     while (true) {
-      if (at_ >= text_.size()) throw MathError{"this formula is not closed,"};
+      if (at_ >= text_.size()) throw MathError{"unclosed formula"};
       if (closer == kRight ? at_right() : text_[at_] == closer) break;
       if (space(style, atoms)) continue;
       atoms.push_back(scripted(style));
@@ -154,7 +154,7 @@ class FormulaReader {
         ++primes;
       } else if (c == '^' || c == '_') {
         auto& place = c == '^' ? above : below;
-        if (place) throw MathError{fmt::format("a second {} stands behind the first one", c)};
+        if (place) throw MathError{fmt::format("a second {} follows the first one", c)};
         ++at_;
         skip_spaces();
         if (c == '^' && text_.compare(at_, 6, "\\prime") == 0 && !letter_at(at_ + 6)) {
@@ -163,7 +163,7 @@ class FormulaReader {
           continue;
         }
         if (at_ >= text_.size() || text_[at_] == '$' || text_[at_] == '^' || text_[at_] == '_')
-          throw MathError{fmt::format("nothing stands behind {}", c)};
+          throw MathError{fmt::format("nothing follows {}", c)};
         place = atom(small).box;
       } else
         break;
@@ -192,7 +192,7 @@ class FormulaReader {
       ++at_;
       return out;
     }
-    if (c == '}') throw MathError{"a } closes nothing"};
+    if (c == '}') throw MathError{"unmatched }"};
     if (c == '\\') return command(style);
     const auto character = decode(text_, at_);
     auto s = text_.substr(at_, static_cast<std::size_t>(character.length));
@@ -244,7 +244,7 @@ class FormulaReader {
       if (std::string_view("%$#&_").find(c) != std::string_view::npos)
         return {glyph(std::string(1, c), style)};
       at_ = begin;
-      throw MathError{fmt::format("`\\{}` is not known", c)};
+      throw MathError{fmt::format("unknown command `\\{}`", c)};
     }
     while (letter_at(at_)) ++at_;
     const auto name = std::string_view(text_).substr(begin + 1, at_ - begin - 1);
@@ -252,7 +252,7 @@ class FormulaReader {
     const auto symbol = math_symbol(name);
     if (!symbol) {
       at_ = begin;
-      throw MathError{fmt::format("`\\{}` is not known", name)};
+      throw MathError{fmt::format("unknown command `\\{}`", name)};
     }
     if (symbol->is_letter) return {variable(decode(symbol->text, 0).code, style)};
     if (symbol->kind == AtomClass::large && !symbol->is_function) {
@@ -282,7 +282,7 @@ class FormulaReader {
         return Atom{with_accent(std::move(inside), glyph(mark, style), style.size)};
       }
     if (name == "left") return fenced(style);
-    if (name == "right") throw MathError{"`\\right` closes nothing"};
+    if (name == "right") throw MathError{"unmatched `\\right`"};
     if (name == "text") return Atom{words(style)};
     constexpr std::pair<std::string_view, Alphabet> alphabets[] = {
         {"mathrm", Alphabet::upright}, {"operatorname", Alphabet::upright}, {"mathbf", Alphabet::bold},
@@ -309,9 +309,9 @@ class FormulaReader {
   MathBox accented(const Style& style) {
     skip_spaces();
     if (at_ >= text_.size() || text_[at_] == '$' || text_[at_] == '^' || text_[at_] == '_')
-      throw MathError{"nothing stands under the accent"};
+      throw MathError{"nothing is under the accent"};
     auto box = atom(style).box;
-    if (box.runs.empty()) throw MathError{"nothing stands under the accent"};
+    if (box.runs.empty()) throw MathError{"nothing is under the accent"};
     return box;
   }
 

@@ -1,4 +1,3 @@
-// Tested by layers_test.cpp and figure_test.cpp.
 #include "figure/panel_plan.h"
 
 #include <fmt/format.h>
@@ -82,7 +81,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
     const auto& y_scale = layer.on_right ? p.right_axis.scale : p.y.scale;
     const auto extent = extent_of(layer, panel.x.scale, layer.on_right ? panel.right.scale : panel.y.scale);
     const auto leave_out = [&](const char* why) {
-      text.warn(fmt::format("a {}{} {}, and is left out", name_of(layer.kind),
+      text.warn(fmt::format("a {}{} {}, and is omitted", name_of(layer.kind),
                             layer.label.empty() ? "" : fmt::format(" (\"{}\")", layer.label), why));
     };
     if (p.is_spatial && !layer.is_spatial()) {
@@ -116,7 +115,7 @@ Planned plan_panel(const Panel& panel, TextLayer& text) {
   if (panel.color_bar && std::none_of(panel.layers.begin(), panel.layers.end(), [](const Layer& layer) {
         return layer.is_coloured_by_value() && layer.pixels.empty();
       }))
-    text.warn("the bar of colours has no layer that is coloured by value beside it, and is left out");
+    text.warn("the colour bar is omitted: no layer of the panel is coloured by value");
   for (const auto* axis : {&panel.x, &panel.y, &panel.z, &panel.right})
     if (axis->scale == ScaleKind::log && axis->limits && !(axis->limits->low > 0))
       fail(fmt::format("a logarithmic axis has limits above 0, not ({}, {})", shortest(axis->limits->low),

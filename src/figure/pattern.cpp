@@ -1,4 +1,3 @@
-// Tested by pattern_test.cpp.
 #include "figure/pattern.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by figure_test.cpp and layers_test.cpp.
 #include "figure/placing.h"
 
 #include <fmt/format.h>
@@ -29,7 +28,7 @@ struct Cells {
   const auto larger = [](double size, double area, int count) {
     return std::ceil(size + std::max(0.0, kRoomyArea - area) * count * kMillimetresPerPoint);
   };
-  fail(fmt::format("the figure \"{}\" of {:g}×{:g} mm has no room for its {} panel{}", figure.name,
+  fail(fmt::format("the figure \"{}\" of {:g}×{:g} mm is too small for its {} panel{}", figure.name,
                    figure.width, figure.height, panels, panels == 1 ? "" : "s"),
        fmt::format("figure(…, width: {:.0f}, height: {:.0f})", larger(figure.width, width, figure.columns),
                    larger(figure.height, height, figure.rows)));
@@ -125,8 +124,8 @@ void place_by_shares(const Rect& page, std::vector<PanelPlan>& plans, PanelPlan&
   p.room_left = p.left;
   p.room_below = p.bottom;
   if (p.area.width < kSmallestArea || p.area.height < kSmallestArea)
-    fail(fmt::format("{} has no room for its data beside its labels", place_of(f)),
-         "a larger share, or a larger figure");
+    fail(fmt::format("{} is too small for its data and labels", place_of(f)),
+         "use a larger fraction or a larger figure");
 }
 
 void check_apart(const std::vector<PanelPlan>& plans) {
@@ -138,10 +137,10 @@ void check_apart(const std::vector<PanelPlan>& plans) {
       auto outer = one.outer();
       outer = {outer.x + slack, outer.y + slack, outer.width - 2 * slack, outer.height - 2 * slack};
       if (!outer.overlaps(two.outer()) || contains(two.area, outer)) continue;
-      fail(fmt::format("{} lies over {} or its labels", place_of(*one.panel->place),
+      fail(fmt::format("{} overlaps {} or its labels", place_of(*one.panel->place),
                        two.panel->place ? place_of(*two.panel->place)
                                         : fmt::format("panel({}, {})", two.panel->row, two.panel->column)),
-           "a panel stands beside another one, or wholly within its axes");
+           "a panel must be beside another one, or completely inside its axes");
     }
 }
 

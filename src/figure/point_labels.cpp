@@ -1,4 +1,3 @@
-// Tested by point_labels_test.cpp.
 #include "figure/point_labels.h"
 
 #include <fmt/format.h>
@@ -155,9 +154,10 @@ void draw_point_labels(const Panel& panel, const Mapping& map, const InkMap& ink
     if (count == 1) text.warn(fmt::format("1 label is not drawn: {}", one));
     if (count > 1) text.warn(fmt::format("{} labels are not drawn: {}", count, many));
   };
-  tell(outside, "its point lies outside the limits of the axes",
-       "their points lie outside the limits of the axes");
-  tell(without_room, "it has no room beside the others", "they have no room beside the others");
+  tell(outside, "its point is outside the limits of the axes",
+       "their points are outside the limits of the axes");
+  tell(without_room, "there is no room for it beside the others",
+       "there is no room for them beside the others");
 }
 
 }  // namespace quill

@@ -1,4 +1,3 @@
-// Tested by layers_test.cpp.
 #include "figure/scene.h"
 
 #include <algorithm>

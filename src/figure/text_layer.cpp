@@ -1,4 +1,3 @@
-// Tested by figure_test.cpp.
 #include "figure/text_layer.h"
 
 #include <fmt/format.h>
@@ -19,7 +18,7 @@ TextLine TextLayer::line(const std::string& text, const Font& font) {
   int unknown = 0;
   for (const auto& run : out.runs) unknown += measurer_.measure(run.text, run.font).unknown;
   if (unknown > 0)
-    warn(fmt::format("no installed font can show {} of the text \"{}\"",
+    warn(fmt::format("no installed font contains {} of the text \"{}\"",
                      unknown == 1 ? "one character" : fmt::format("{} characters", unknown),
                      printable(out.plain())));
   return out;

@@ -1,4 +1,3 @@
-// Tested by time_ticks_test.cpp.
 #include "figure/time_ticks.h"
 
 #include <fmt/format.h>

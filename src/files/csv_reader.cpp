@@ -1,5 +1,5 @@
 // Reads tables: the text is cut into pieces at line ends, whose rows are counted first; then every piece puts
-// its numbers straight where they belong. Tested by csv_test.cpp.
+// its numbers straight where they belong.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -103,7 +103,7 @@ class Table {
     if (const auto bad = find_malformed(text_); bad != std::string_view::npos)
       Scanner(text_, text_, ',', false, name_)
           .fail_at(text_.data() + bad, "this byte is not UTF-8 text",
-                   "encoding: \"latin-1\", \"windows-1252\" or \"utf-16\" reads other texts");
+                   "encoding: \"latin-1\", \"windows-1252\" or \"utf-16\" reads other encodings");
     skip_lines();
     delimiter_ = options.delimiter ? *options.delimiter : find_delimiter();
     rules_.decimal_comma = options.decimal ? *options.decimal == ',' : delimiter_ == ';';
@@ -177,7 +177,7 @@ class Table {
 
   void read_head() {
     Scanner scanner(text_, text_, delimiter_, false, name_);
-    if (!scanner.next_row()) fail(fmt::format("{} holds no table: there are no lines in it", name_));
+    if (!scanner.next_row()) fail(fmt::format("{} contains no table: it has no lines", name_));
     const char* start = scanner.line_start();
     std::vector<Field> fields;
     do fields.push_back(scanner.field());
@@ -414,7 +414,7 @@ class Table {
     const auto field = printable(std::string_view(place, size));
     if (options_.warn)
       options_.warn(
-          fmt::format("the column `{}` of {} is read as texts: line {} has \"{}\", which is no number",
+          fmt::format("column `{}` of {} is read as text: line {} contains \"{}\", which is not a number",
                       names_[column], name_, line_of(place), field),
           fmt::format("missing: \"{}\", bad_rows: \"nan\", or types: ({}: \"text\")", field, names_[column]));
   }
@@ -432,13 +432,13 @@ class Table {
       }
     if (rows == 0 || !options_.warn) return;
     const auto one = rows == 1;
-    options_.warn(
-        fmt::format("{} row{} of {} {} fields that do not fit: line{} {}{}; {}", rows, one ? "" : "s", name_,
-                    one ? "has" : "have", one ? "" : "s", fmt::join(lines, ", "), rows > most ? ", …" : "",
-                    options_.bad_rows == CsvOptions::BadRows::skip
-                        ? (one ? "it is left out" : "they are left out")
-                        : "such fields are missing values"),
-        "");
+    options_.warn(fmt::format("{} row{} of {} {} fields that do not match: line{} {}{}; {}", rows,
+                              one ? "" : "s", name_, one ? "has" : "have", one ? "" : "s",
+                              fmt::join(lines, ", "), rows > most ? ", …" : "",
+                              options_.bad_rows == CsvOptions::BadRows::skip
+                                  ? (one ? "it is dropped" : "they are dropped")
+                                  : "such fields are missing values"),
+                  "");
   }
 
   void leave_out_bad() {
@@ -485,7 +485,7 @@ class Table {
       }
       scanner.fail_at(start,
                       fmt::format("{} field{}, and the first line has {}", c, c == 1 ? "" : "s", width),
-                      "a field with the delimiter in it stands in quotes");
+                      "quote a field that contains the delimiter");
     }
     return contents;
   }
@@ -539,10 +539,10 @@ class Table {
       t.text[row] = f.quoted ? unquoted(f) : std::string(f.whole);
     } else if (!fits(f, t.content, t.rules)) {
       if (t.fixed)
-        scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is no {}", printable(f.text),
+        scanner.fail_at(scanner.field_start(), fmt::format("\"{}\" is not a valid {}", printable(f.text),
                                                            t.content == Content::time    ? "time"
-                                                           : t.content == Content::truth ? "truth value"
-                                                           : t.content == Content::whole ? "whole number"
+                                                           : t.content == Content::truth ? "boolean"
+                                                           : t.content == Content::whole ? "integer"
                                                                                          : "number"));
       content = t.content == Content::whole && fits(f, Content::real, t.rules) ? Content::real
                 : t.is_open && fits(f, Content::time, t.rules)                 ? Content::time

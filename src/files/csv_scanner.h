@@ -83,7 +83,7 @@ class Scanner {
       return true;
     }
     if (at_ < end_ && !is_end(*at_))
-      fail_at(at_, "after a closing quote comes a delimiter or the end of the line");
+      fail_at(at_, "a closing quote must be followed by a delimiter or the end of the line");
     end_line();
     return false;
   }
@@ -152,7 +152,7 @@ class Scanner {
     while (true) {
       const auto* close =
           static_cast<const char*>(std::memchr(at_, '"', static_cast<std::size_t>(end_ - at_)));
-      if (close == nullptr) fail_at(begin_, "this quote is not closed");
+      if (close == nullptr) fail_at(begin_, "unclosed quote");
       at_ = close + 1;
       if (at_ >= end_ || *at_ != '"') break;
       f.doubled = true;

@@ -1,4 +1,4 @@
-// Writes tables. Tested by csv_test.cpp.
+// Writes tables.
 #include "files/csv.h"
 
 #include <fmt/format.h>
@@ -54,7 +54,7 @@ Cell cell_of(const Array& a, const char* missing) {
     };
   return visit_type(a.type(), [&]<class T>(Tag<T>) -> Cell {
     if constexpr (std::is_same_v<T, Complex> || std::is_same_v<T, Any>) {
-      fail(fmt::format("elements of type {} do not go into CSV", name_of(type_of<T>)),
+      fail(fmt::format("elements of type {} cannot be written as CSV", name_of(type_of<T>)),
            std::is_same_v<T, Complex> ? "save real(z) and imag(z) as two columns" : "");
     } else {
       return [from = a.data<T>()](std::string& out, std::size_t k) {
@@ -104,10 +104,10 @@ std::string write_csv(std::span<const Column> columns, char delimiter) {
   std::vector<Cell> cells;
   for (const auto& column : columns) {
     if (column.values.axes() != 1)
-      fail(fmt::format("the column `{}` is not a vector but an array of shape {}", column.name,
+      fail(fmt::format("column `{}` is not a vector but an array of shape {}", column.name,
                        text_of(column.values.shape())));
     if (column.values.size() != columns[0].values.size())
-      fail(fmt::format("the columns `{}` and `{}` have different lengths: {} and {}", columns[0].name,
+      fail(fmt::format("columns `{}` and `{}` have different lengths: {} and {}", columns[0].name,
                        column.name, columns[0].values.size(), column.values.size()));
     kept.push_back(column.values.compact());
     // A line with nothing on it would be passed over.
@@ -133,7 +133,8 @@ std::string write_csv(std::span<const Column> columns, char delimiter) {
 
 std::string write_csv(const Array& array, char delimiter) {
   if (array.axes() > 2)
-    fail(fmt::format("CSV holds vectors and matrices, not arrays of shape {}", text_of(array.shape())));
+    fail(fmt::format("CSV files contain vectors and matrices, not arrays of shape {}",
+                     text_of(array.shape())));
   const auto kept = array.compact();
   const auto cell = cell_of(kept, "NA");
   const auto width = array.axes() == 2 ? static_cast<std::size_t>(array.extent(1)) : 1;
@@ -186,7 +187,7 @@ std::string write_columns(std::span<const Column> columns) {
     const auto end = text.find('\n', at);
     lines.push_back(cells_in(std::string_view(text).substr(at, end - at)));
     if (lines.back().size() != columns.size())
-      fail("a text with a line end in it has no place in columns between blanks", "save it as CSV");
+      fail("a text with a line end cannot be written in columns separated by spaces", "save it as CSV");
     for (std::size_t c = 0; c < columns.size(); ++c)
       widths[c] = std::max(widths[c], display_width(lines.back()[c]));
     at = end + 1;

@@ -1,4 +1,3 @@
-// Tested by difference_test.cpp.
 #include "files/difference.h"
 
 #include <fmt/format.h>

@@ -1,4 +1,3 @@
-// Tested by digest_test.cpp.
 #include "files/digest.h"
 
 #include <fmt/format.h>
@@ -25,7 +24,7 @@ const EVP_MD* algorithm() {
 }
 
 void check(int success) {
-  if (success != 1) throw std::runtime_error("SHA-256 is not to be had");
+  if (success != 1) throw std::runtime_error("SHA-256 is not available");
 }
 
 }  // namespace

@@ -1,4 +1,3 @@
-// Tested by formats_test.cpp.
 #include "files/formats.h"
 
 #include <fmt/format.h>
@@ -48,22 +47,22 @@ std::string write_table(const Data& data, const SaveOptions& options) {
   const auto columns = table_of(data);
   if (columns && options.delimiter == ' ') return head + write_columns(*columns);
   if (!columns)
-    fail("a table of columns, a vector or a matrix goes into a CSV file, and this is none of them",
-         "save(\"name.json\", value) takes any value");
+    fail("a CSV file can contain a table, a vector or a matrix",
+         "save(\"name.json\", value) saves any value");
   return head + write_csv(*columns, options.delimiter);
 }
 
 Data read_plain(std::string_view bytes, const std::string& name, const CsvOptions&) {
   if (const auto at = find_malformed(bytes); at != bytes.npos)
-    fail(fmt::format("{} is no UTF-8 text: see byte {}", name, at + 1));
+    fail(fmt::format("{} is not UTF-8 text: invalid byte {}", name, at + 1));
   return Data::of(Array::filled<std::string>({}, std::string(bytes)));
 }
 
 std::string write_plain(const Data& data, const SaveOptions& options) {
   if (!options.provenance.empty())
-    fail("a text file has no place that says where it comes from", "CSV, JSON, HDF5 and PNG have one");
+    fail("a text file cannot contain its provenance", "CSV, JSON, HDF5 and PNG can");
   if (data.kind != Data::Kind::array || data.array.type() != ElementType::text || data.array.axes() > 1)
-    fail("a text, or a vector of lines, goes into a text file");
+    fail("a text file can contain a text, or a vector of lines");
   std::string out;
   for (const auto& line : data.array.to_vector<std::string>())
     out += line + (data.array.axes() == 1 ? "\n" : "");
@@ -85,25 +84,22 @@ bool starts_like_table(std::string_view bytes) {
 
 constexpr auto kFormats = std::to_array<Format>({
     {"CSV", "csv tsv dat asc",
-     "a table of columns with names and units, dates as times, with a delimiter or blanks between them "
-     "(.dat, "
-     ".asc, and .txt when it holds such columns); of vectors and matrices the numbers alone",
+     "a table of columns with names and units, dates as timestamps, separated by a delimiter or spaces "
+     "(.dat, .asc, and .txt with such columns); of vectors and matrices only the numbers",
      starts_like_table, read_table, write_table},
     {"JSON", "json",
-     "any value: numbers in brackets become arrays, rows of one length a matrix, braces a record; dates are "
-     "written as "
-     "ISO 8601, nan as null",
+     "any value: numbers in brackets become arrays, rows of equal length a matrix, braces a record; dates "
+     "are written as ISO 8601, nan as null",
      starts_like_json, read_json, write_json},
     {"HDF5", "h5 hdf5",
      "any value: arrays of all types with their names and units, records as groups; attributes and "
      "compression",
      is_hdf5, read_hdf5, write_hdf5},
-    {"Matrix Market", "mtx",
-     "a matrix, real, whole or complex, with all elements or only those that are not 0", starts_like_matrix,
+    {"Matrix Market", "mtx", "a matrix, real, integer or complex, dense or sparse", starts_like_matrix,
      read_matrix_market, write_matrix_market},
-    {"PNG", "png", "an image: uint8, rows × columns in greys, × 3 in colours, × 4 with opacity",
+    {"PNG", "png", "an image: uint8, rows × columns for grey, × 3 for colour, × 4 with opacity",
      starts_like_png, read_png, write_png},
-    {"text", "txt md eq log", "one text; of a vector of texts each is a line", nullptr, read_plain,
+    {"text", "txt md eq log", "a text; for a vector of texts, each is a line", nullptr, read_plain,
      write_plain},
 });
 
@@ -138,24 +134,23 @@ const Format& format_to_read(const std::string& name, std::string_view bytes) {
     // An image called table.csv is no table.
     if (by_contents && by_contents != &format && format.looks_like && !format.looks_like(bytes) &&
         by_contents != &kFormats[0])
-      fail(fmt::format("{} ends in .{}, and looks like {}", name, ending, by_contents->name),
+      fail(fmt::format("{} has the extension .{}, but its content is {}", name, ending, by_contents->name),
            fmt::format("rename it to end in .{}",
                        by_contents->endings.substr(0, by_contents->endings.find(' '))));
     return format;
   }
   if (by_contents) return *by_contents;
-  fail(fmt::format("{} is in no format that is known here", name),
-       fmt::format("files are read that end in {}", all_endings()));
+  fail(fmt::format("the format of {} is unknown", name),
+       fmt::format("files with these extensions can be read: {}", all_endings()));
 }
 
 const Format& format_to_write(const std::string& name) {
   const auto ending = ending_of(name);
   for (const auto& format : kFormats)
     if (has_ending(format, ending) && format.write) return format;
-  fail(ending.empty()
-           ? fmt::format("the ending of a name says how a file is written, and \"{}\" has none", name)
-           : fmt::format("files that end in .{} are not written here", ending),
-       fmt::format("files are written that end in {}", all_endings()));
+  fail(ending.empty() ? fmt::format("the extension of the name selects the format, and \"{}\" has none", name)
+                      : fmt::format("the format .{} cannot be written", ending),
+       fmt::format("files with these extensions can be written: {}", all_endings()));
 }
 
 }  // namespace quill

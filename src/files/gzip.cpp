@@ -1,4 +1,3 @@
-// Tested by formats_test.cpp.
 #include <fmt/format.h>
 #include <zlib.h>
 
@@ -58,7 +57,8 @@ bool is_zipped(std::string_view bytes) { return bytes.starts_with("\x1f\x8b"); }
 
 std::string unzipped(std::string_view bytes, const std::string& name) {
   Stream stream(bytes, inflateEnd);
-  if (inflateInit2(&stream.z, kWithAnyHeader) != Z_OK) fail_hindered("not enough memory to unpack a file");
+  if (inflateInit2(&stream.z, kWithAnyHeader) != Z_OK)
+    fail_hindered("not enough memory to decompress a file");
   while (true) {
     const int state = stream.step([](z_streamp z, bool) { return inflate(z, Z_NO_FLUSH); });
     if (state == Z_STREAM_END) {
@@ -66,7 +66,7 @@ std::string unzipped(std::string_view bytes, const std::string& name) {
       if (stream.is_used_up()) return std::move(stream.out);
       inflateReset(&stream.z);
     } else if (state != Z_OK || (stream.is_used_up() && stream.z.avail_out > 0)) {
-      fail(fmt::format("{} is damaged: it cannot be unpacked beyond byte {}", name, stream.z.total_in));
+      fail(fmt::format("{} is damaged: it cannot be decompressed beyond byte {}", name, stream.z.total_in));
     }
   }
 }
@@ -75,7 +75,7 @@ std::string zipped(std::string_view bytes) {
   constexpr int level = 6, memory = 8;
   Stream stream(bytes, deflateEnd);
   if (deflateInit2(&stream.z, level, Z_DEFLATED, kWithHeader, memory, Z_DEFAULT_STRATEGY) != Z_OK)
-    fail_hindered("not enough memory to pack a file");
+    fail_hindered("not enough memory to compress a file");
   while (stream.step([](z_streamp z, bool is_last) { return deflate(z, is_last ? Z_FINISH : Z_NO_FLUSH); }) !=
          Z_STREAM_END) {}
   return std::move(stream.out);

@@ -18,7 +18,7 @@ void* opened() {
     return found != nullptr ? found : dlopen("libhdf5.so", RTLD_NOW | RTLD_LOCAL);
   }();
   if (library == nullptr)
-    fail("HDF5 files need the library libhdf5, which is not installed", "apt-get install libhdf5-103-1");
+    fail("HDF5 files require the library libhdf5, which is not installed", "apt-get install libhdf5-103-1");
   return library;
 }
 
@@ -30,9 +30,9 @@ Hdf5Library loaded() {
 #undef X
   unsigned major = 0, minor = 0, release = 0;
   if (out.H5open() < 0 || out.H5get_libversion(&major, &minor, &release) < 0)
-    fail("the library libhdf5 cannot be started");
+    fail("the library libhdf5 cannot be initialized");
   if (major != H5_VERS_MAJOR || minor != H5_VERS_MINOR)
-    fail(fmt::format("the library libhdf5 is of version {}.{}, and this program needs {}.{}", major, minor,
+    fail(fmt::format("the library libhdf5 has version {}.{}, and this program requires {}.{}", major, minor,
                      H5_VERS_MAJOR, H5_VERS_MINOR));
 #define X(name) out.name = *static_cast<const hid_t*>(find(#name));
   QUILL_HDF5_IDENTIFIERS(X)
@@ -45,8 +45,7 @@ Hdf5Library loaded() {
 
 void* hdf5_function(const char* name) {
   void* found = dlsym(opened(), name);
-  if (found == nullptr)
-    fail("the library libhdf5 that is installed is another version than this program needs");
+  if (found == nullptr) fail("the installed library libhdf5 has another version than this program requires");
   return found;
 }
 

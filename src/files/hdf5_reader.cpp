@@ -1,4 +1,3 @@
-// Tested by hdf5_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -79,7 +78,7 @@ class Reader {
   }
 
   [[noreturn]] void failed() const {
-    fail(fmt::format("{} is damaged, or is no HDF5 file: {}", name_, hdf5_mistake()));
+    fail(fmt::format("{} is damaged or not an HDF5 file: {}", name_, hdf5_mistake()));
   }
   template <class T>
   T check(T result) const {
@@ -109,7 +108,7 @@ class Reader {
       H5L_info_t kind;
       check(h_.H5Lget_info_by_idx(group, ".", index, H5_ITER_INC, k, &kind, H5P_DEFAULT));
       if (kind.type == H5L_TYPE_EXTERNAL)
-        fail_at("/" + link, "leads to another file, and a script reads the files that it names");
+        fail_at("/" + link, "links to another file; scripts can only read files that they name");
       out.push_back(std::move(link));
     }
     return out;
@@ -120,7 +119,7 @@ class Reader {
     check(h_.H5Oget_info2(id, &info, H5O_INFO_BASIC));
     // A group within itself would have no end.
     if (depth > kDeepestGroup || !open_.insert(info.addr).second)
-      fail_at(path, "is a group within itself, or nested too deeply");
+      fail_at(path, "is a group inside itself, or nested too deeply");
     Data out;
     const auto holds = text_attribute(id, "holds");
     out.kind = holds == "nothing" ? Data::Kind::none
@@ -131,7 +130,7 @@ class Reader {
       const Hdf5Id inner(h_.H5Oopen(id, link.c_str(), H5P_DEFAULT), h_.H5Oclose);
       if (inner < 0) {
         h_.H5Eclear2(0);
-        fail_at(inner_path, "is a link that leads nowhere, or is damaged");
+        fail_at(inner_path, "is a broken link, or damaged");
       }
       auto data = object(inner, inner_path, link, depth);
       if (!data) continue;
@@ -157,7 +156,7 @@ class Reader {
   Data dataset(hid_t id, const std::string& path, const std::string& link) {
     const Hdf5Id creation(check(h_.H5Dget_create_plist(id)), h_.H5Pclose);
     if (h_.H5Pget_external_count(creation) > 0 || h_.H5Pget_layout(creation) == H5D_VIRTUAL)
-      fail_at(path, "has its elements in another file, and a script reads the files that it names");
+      fail_at(path, "stores its elements in another file; scripts can only read files that they name");
     const Hdf5Id space(check(h_.H5Dget_space(id)), h_.H5Sclose);
     const Hdf5Id type(check(h_.H5Dget_type(id)), h_.H5Tclose);
     auto out = elements(path, type, space, [&](hid_t as, void* to) {
@@ -241,7 +240,8 @@ class Reader {
         return compound(path, type, space, read);
       default:
         fail_at(path,
-                "holds elements of a kind that is not read here (references, bits, or lists of any length)");
+                "contains elements of an unsupported type (references, bit fields, or variable-length "
+                "sequences)");
     }
   }
 
@@ -258,7 +258,7 @@ class Reader {
       auto* to = out.mutable_data<std::int64_t>();
       check(read(h_.H5T_NATIVE_UINT64_g, to));
       if (std::any_of(to, to + out.size(), [](std::int64_t v) { return v < 0; }))
-        fail_at(path, "holds a whole number beyond 9223372036854775807, the largest of int64");
+        fail_at(path, "contains an integer beyond 9223372036854775807, the largest int64");
     }
     return Data::of(std::move(out));
   }
@@ -348,7 +348,7 @@ class Reader {
       const Hdf5Id member(check(h_.H5Tget_member_type(type, static_cast<unsigned>(k))), h_.H5Tclose);
       const auto inner_path = fmt::format("{}.{}", path, name);
       if (h_.H5Tget_class(member) == H5T_COMPOUND && !is_complex(member))
-        fail_at(inner_path, "is a table within a table");
+        fail_at(inner_path, "is a table inside a table");
       out.add(name, elements(inner_path, member, space, [&](hid_t as, void* to) -> herr_t {
                 const Hdf5Id part(h_.H5Tcreate(H5T_COMPOUND, h_.H5Tget_size(as)), h_.H5Tclose);
                 if (part < 0 || h_.H5Tinsert(part, name.c_str(), 0, as) < 0) return -1;

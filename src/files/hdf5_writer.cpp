@@ -1,4 +1,3 @@
-// Tested by hdf5_test.cpp.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -88,7 +87,7 @@ class Writer {
   }
 
  private:
-  [[noreturn]] static void failed() { fail(fmt::format("the HDF5 file cannot be made: {}", hdf5_mistake())); }
+  [[noreturn]] static void failed() { fail(fmt::format("cannot create the HDF5 file: {}", hdf5_mistake())); }
   template <class T>
   static T check(T result) {
     if (result < 0) failed();
@@ -123,7 +122,7 @@ class Writer {
     const Hdf5Id creation(h_.H5Pcreate(h_.H5P_CLS_GROUP_CREATE_ID_g), h_.H5Pclose);
     in_order(creation);
     const Hdf5Id inner(h_.H5Gcreate2(group, link.c_str(), H5P_DEFAULT, creation, H5P_DEFAULT), h_.H5Oclose);
-    if (inner < 0) fail(fmt::format("two fields would both be called {} in the HDF5 file", link));
+    if (inner < 0) fail(fmt::format("two fields would have the same name {} in the HDF5 file", link));
     if (link != name) attribute(inner, "field", name);
     if (data.kind == Data::Kind::record) return fields(inner, data);
     mark(inner, data.kind == Data::Kind::none ? "nothing" : "list");
@@ -156,7 +155,7 @@ class Writer {
   Hdf5Id text_type(const std::vector<std::string>& texts, bool& is_variable) const {
     std::size_t longest = 1, total = 0;
     for (const auto& t : texts) {
-      if (t.find('\0') != std::string::npos) fail("a text with a zero byte in it has no form in HDF5");
+      if (t.find('\0') != std::string::npos) fail("HDF5 cannot store a text with a zero byte");
       longest = std::max(longest, t.size());
       total += t.size();
     }
@@ -219,7 +218,7 @@ class Writer {
         [&](hid_t type, hid_t space) {
           Hdf5Id set(h_.H5Dcreate2(group, link.c_str(), type, space, H5P_DEFAULT, creation, H5P_DEFAULT),
                      h_.H5Oclose);
-          if (set < 0) fail(fmt::format("two fields would both be called {} in the HDF5 file", link));
+          if (set < 0) fail(fmt::format("two fields would have the same name {} in the HDF5 file", link));
           if (link != name) attribute(set, "field", name);
           if (a.label && holds_times(a)) {
             attribute(set, "units", kTimesSince);
@@ -251,7 +250,7 @@ class Writer {
 
   // Of the object itself, and, in records, of those in it.
   void attributes(hid_t object, hid_t file, const Data& given) const {
-    if (given.kind != Data::Kind::record) fail("attributes are a record of names and values");
+    if (given.kind != Data::Kind::record) fail("attributes must be a record of names and values");
     for (std::size_t k = 0; k < given.items.size(); ++k) {
       const auto& item = given.items[k];
       const auto& name = given.names[k];
@@ -261,11 +260,11 @@ class Writer {
         const Hdf5Id inner(h_.H5Oopen(object, link_name(name).c_str(), H5P_DEFAULT), h_.H5Oclose);
         if (inner < 0) {
           h_.H5Eclear2(0);
-          fail(fmt::format("there are attributes for {}, and nothing of that name is saved", name));
+          fail(fmt::format("there are attributes for {}, but nothing with that name is saved", name));
         }
         attributes(inner, file, item);
       } else {
-        fail(fmt::format("the attribute {} is a number, a text or an array of them", name));
+        fail(fmt::format("the attribute {} must be a number, a text or an array of them", name));
       }
     }
   }

@@ -1,4 +1,3 @@
-// Tested by formats_test.cpp.
 #include <fmt/format.h>
 
 #include <charconv>
@@ -65,9 +64,9 @@ void refuse_rounded_digits(std::string_view bytes, const std::string& name) {
     if (std::from_chars(number.data(), number.data() + number.size(), whole).ec == std::errc()) continue;
     const auto value = parse_number(number);
     if (value && fmt::format("{:.0f}", *value) != number)
-      fail(fmt::format("{} holds the whole number {}, which is beyond int64 and not exact in float64", name,
+      fail(fmt::format("{} contains the integer {}, which is beyond int64 and not exact in float64", name,
                        number.substr(0, 40)),
-           "as a text it keeps its digits");
+           "write it as a text to keep its digits");
   }
 }
 
@@ -155,7 +154,7 @@ Data data_from(const Json& j) {
 template <class T>
 Json element_json(const T& v) {
   if constexpr (std::is_floating_point_v<T>) {
-    if (std::isinf(v)) fail("inf has no form in JSON", "save it as a text, or in another format");
+    if (std::isinf(v)) fail("JSON cannot represent inf", "save it as a text, or in another format");
     if (std::isnan(v)) return nullptr;
     // Whole numbers without a decimal point, which other programs take for what they are.
     constexpr double most = 1e15;
@@ -163,7 +162,7 @@ Json element_json(const T& v) {
       return static_cast<std::int64_t>(v);
     return v;
   } else if constexpr (std::is_same_v<T, Complex> || std::is_same_v<T, Any>) {
-    fail(fmt::format("{} numbers have no form in JSON", name_of(type_of<T>)), "save real(z) and imag(z)");
+    fail(fmt::format("JSON cannot represent {} numbers", name_of(type_of<T>)), "save real(z) and imag(z)");
   } else {
     return v;
   }
@@ -266,7 +265,7 @@ Data read_json(std::string_view bytes, const std::string& name, const CsvOptions
     const auto before = bytes.substr(0, at);
     const auto line = 1 + std::count(before.begin(), before.end(), '\n');
     const auto start = before.rfind('\n');
-    fail(fmt::format("{}, line {}, column {}: this is not JSON", name, line,
+    fail(fmt::format("{}, line {}, column {}: this is not valid JSON", name, line,
                      at - (start == before.npos ? 0 : start + 1) + 1));
   } catch (const Json::exception& error) {
     fail(fmt::format("{} cannot be read: {}", name, json_fault(error)));
@@ -301,7 +300,7 @@ std::string write_json(const Data& data, const SaveOptions& options) {
       out += fmt::format("{}\n {}: {}", out.size() > 1 ? "," : "", Json(name).dump(), text_of(value, whole));
     return out + "\n}\n";
   } catch (const Json::exception& error) {
-    fail(fmt::format("this has no form in JSON: {}", json_fault(error)));
+    fail(fmt::format("JSON cannot represent this: {}", json_fault(error)));
   }
 }
 

@@ -11,10 +11,10 @@ namespace quill {
 
 inline std::string json_fault(const std::exception& error) {
   if (const auto* syntax = dynamic_cast<const nlohmann::json::parse_error*>(&error))
-    return fmt::format("it is not JSON at byte {}", syntax->byte);
+    return fmt::format("it is not valid JSON at byte {}", syntax->byte);
   if (dynamic_cast<const nlohmann::json::out_of_range*>(&error)) return "a part of it is missing";
-  if (dynamic_cast<const nlohmann::json::type_error*>(&error)) return "a part of it is of another kind";
-  return "a part of it makes no sense";
+  if (dynamic_cast<const nlohmann::json::type_error*>(&error)) return "a part of it has the wrong type";
+  return "a part of it is invalid";
 }
 
 }  // namespace quill

@@ -1,5 +1,4 @@
 // The exchange format of the Matrix Market (R. F. Boisvert, R. Pozo, K. A. Remington, NIST IR 5935, 1996).
-// Tested by formats_test.cpp.
 #include <fmt/format.h>
 
 #include <charconv>
@@ -27,7 +26,7 @@ class MatrixMarketReader {
     const auto rows = size("rows"), columns = size("columns");
     const auto entries = is_listed_ ? size("entries") : rows * columns;
     if (symmetry_ != Symmetry::none && rows != columns)
-      fail_here(fmt::format("a matrix with a symmetry is square, and this one is {}×{}", rows, columns));
+      fail_here(fmt::format("a symmetric matrix must be square, and this one is {}×{}", rows, columns));
     Array out(field_ == Field::complex ? ElementType::complex128
               : field_ == Field::whole ? ElementType::int64
                                        : ElementType::float64,
@@ -41,7 +40,7 @@ class MatrixMarketReader {
         all(to, rows, columns);
     });
     skip_space();
-    if (at_ < text_.size()) fail_here("there is more behind the last entry");
+    if (at_ < text_.size()) fail_here("there is more data after the last entry");
     return out;
   }
 
@@ -57,22 +56,22 @@ class MatrixMarketReader {
     for (const auto line = to_lower(text_.substr(0, end)); const auto& word : split(line))
       words.push_back(word);
     if (words.size() != 5 || words[0] != "%%matrixmarket" || words[1] != "matrix")
-      fail_here("the first line does not say what kind of matrix this is");
+      fail_here("the first line does not describe the matrix");
     is_listed_ = words[2] == "coordinate";
-    if (!is_listed_ && words[2] != "array") fail_here(fmt::format("the form \"{}\" is not known", words[2]));
+    if (!is_listed_ && words[2] != "array") fail_here(fmt::format("unknown format \"{}\"", words[2]));
     field_ = words[3] == "complex"   ? Field::complex
              : words[3] == "integer" ? Field::whole
              : words[3] == "pattern" ? Field::pattern
                                      : Field::real;
     if (field_ == Field::real && words[3] != "real" && words[3] != "double")
-      fail_here(fmt::format("the kind of numbers \"{}\" is not known", words[3]));
-    if (field_ == Field::pattern && !is_listed_) fail_here("a pattern lists its entries");
+      fail_here(fmt::format("unknown number type \"{}\"", words[3]));
+    if (field_ == Field::pattern && !is_listed_) fail_here("a pattern matrix must be in coordinate format");
     symmetry_ = words[4] == "symmetric"        ? Symmetry::symmetric
                 : words[4] == "skew-symmetric" ? Symmetry::skew
                 : words[4] == "hermitian"      ? Symmetry::hermitian
                                                : Symmetry::none;
     if (symmetry_ == Symmetry::none && words[4] != "general")
-      fail_here(fmt::format("the symmetry \"{}\" is not known", words[4]));
+      fail_here(fmt::format("unknown symmetry \"{}\"", words[4]));
     at_ = end;
   }
 
@@ -100,7 +99,7 @@ class MatrixMarketReader {
 
   std::string_view word() {
     skip_space();
-    if (at_ >= text_.size()) fail_here("the file ends before all entries are there");
+    if (at_ >= text_.size()) fail_here("the file ends before all entries are complete");
     const auto end = std::min(text_.find_first_of(" \t\r\n", at_), text_.size());
     const auto out = text_.substr(at_, end - at_);
     at_ = end;
@@ -109,7 +108,7 @@ class MatrixMarketReader {
   double number() {
     const auto w = word();
     const auto value = parse_number(w);
-    if (!value) fail_here(fmt::format("\"{}\" is no number", printable(w)));
+    if (!value) fail_here(fmt::format("\"{}\" is not a number", printable(w)));
     return *value;
   }
   std::int64_t whole_number() {
@@ -119,15 +118,15 @@ class MatrixMarketReader {
     const auto end = std::from_chars(digits.data(), digits.data() + digits.size(), value);
     if (end.ec == std::errc() && end.ptr == digits.data() + digits.size()) return value;
     const auto other = parse_number(w);  // 2.0, 1e3
-    if (!other) fail_here(fmt::format("\"{}\" is no number", printable(w)));
+    if (!other) fail_here(fmt::format("\"{}\" is not a number", printable(w)));
     if (!is_whole(*other) || std::fabs(*other) > kLargestExact)
-      fail_here(fmt::format("{} is no whole number that fits", printable(w)));
+      fail_here(fmt::format("{} is not an integer that fits", printable(w)));
     return static_cast<std::int64_t>(*other);
   }
   Index size(const char* what) {
     const double value = number();
     if (!is_whole(value) || value < 0 || value > 1e9)
-      fail_here(fmt::format("{} is no count of {}", shortest(value), what));
+      fail_here(fmt::format("{} is not a valid number of {}", shortest(value), what));
     return static_cast<Index>(value);
   }
 
@@ -164,7 +163,7 @@ class MatrixMarketReader {
   template <class T>
   void add(T& to, T value) const {
     if constexpr (std::is_integral_v<T> && !std::is_same_v<T, bool>) {
-      if (__builtin_add_overflow(to, value, &to)) fail_here("the sum of entries for one place does not fit");
+      if (__builtin_add_overflow(to, value, &to)) fail_here("the sum of duplicate entries does not fit");
     } else {
       to += value;
     }
@@ -177,8 +176,8 @@ class MatrixMarketReader {
       const double row = number(), column = number();
       if (!is_whole(row) || !is_whole(column) || row < 1 || column < 1 || row > static_cast<double>(rows) ||
           column > static_cast<double>(columns))
-        fail_here(fmt::format("the place {}, {} is outside of {}×{}", shortest(row), shortest(column), rows,
-                              columns));
+        fail_here(
+            fmt::format("the entry {}, {} is outside {}×{}", shortest(row), shortest(column), rows, columns));
       put(to, columns, static_cast<Index>(row) - 1, static_cast<Index>(column) - 1, entry<T>());
     }
   }
@@ -205,14 +204,14 @@ class MatrixMarketReader {
 
 Data read_matrix_market(std::string_view bytes, const std::string& name, const CsvOptions&) {
   if (const auto at = find_malformed(bytes); at != bytes.npos)
-    fail(fmt::format("{} is no text: see byte {}", name, at + 1));
+    fail(fmt::format("{} is not text: invalid byte {}", name, at + 1));
   return Data::of(MatrixMarketReader(bytes, name).matrix());
 }
 
 std::string write_matrix_market(const Data& data, const SaveOptions& options) {
   if (data.kind != Data::Kind::array || data.array.axes() == 0 || data.array.axes() > 2 ||
       !is_numeric(data.array.type()))
-    fail("a matrix or a vector of numbers goes into a Matrix Market file");
+    fail("a Matrix Market file contains a matrix or a vector of numbers");
   const auto a = data.array.axes() == 1 ? data.array.with_shape({data.array.size(), 1}) : data.array;
   const bool is_complex = a.type() == ElementType::complex128;
   const bool is_whole_type = is_integer(a.type()) || a.type() == ElementType::boolean;

@@ -1,4 +1,4 @@
-// Images as arrays. Tested by formats_test.cpp.
+// Images as arrays.
 #include <fmt/format.h>
 #include <png.h>
 
@@ -31,7 +31,7 @@ Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&
   PngImage holder;
   auto& image = holder.image;
   const auto check = [&](int fine) {
-    if (fine == 0) fail(fmt::format("{} is no image that can be read: {}", name, image.message));
+    if (fine == 0) fail(fmt::format("{} is not an image that can be read: {}", name, image.message));
   };
   check(png_image_begin_read_from_memory(&image, bytes.data(), bytes.size()));
   const bool has_color = image.format & PNG_FORMAT_FLAG_COLOR,
@@ -41,8 +41,7 @@ Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&
   const auto channels = static_cast<Index>(PNG_IMAGE_PIXEL_CHANNELS(image.format));
   const Index rows = image.height, columns = image.width;
   constexpr Index most = Index{1} << 32;
-  if (rows * columns > most)
-    fail(fmt::format("{} has {}×{} pixels, which are too many", name, rows, columns));
+  if (rows * columns > most) fail(fmt::format("{} has {}×{} pixels, which is too many", name, rows, columns));
   Array out(ElementType::uint8, channels == 1 ? Shape{rows, columns} : Shape{rows, columns, channels});
   check(png_image_finish_read(&image, nullptr, out.mutable_data<std::uint8_t>(), 0, nullptr));
   return Data::of(std::move(out));
@@ -50,8 +49,8 @@ Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&
 
 std::string write_png(const Data& data, const SaveOptions& options) {
   const auto wanted = [] {
-    fail("an image is written from uint8 numbers, rows × columns in greys, × 3 in colours, × 4 with opacity",
-         "uint8(round(255 * shares))");
+    fail("an image must be uint8 numbers, rows × columns for grey, × 3 for colour, × 4 with opacity",
+         "uint8(round(255 * fractions))");
   };
   if (data.kind != Data::Kind::array) wanted();
   const auto a = data.array.compact();
@@ -67,10 +66,10 @@ std::string write_png(const Data& data, const SaveOptions& options) {
   image.format = forms[channels - 1];
   png_alloc_size_t size = 0;
   if (png_image_write_to_memory(&image, nullptr, &size, 0, a.data<std::uint8_t>(), 0, nullptr) == 0)
-    fail(fmt::format("the image cannot be written: {}", image.message));
+    fail(fmt::format("cannot write the image: {}", image.message));
   std::string out(size, '\0');
   if (png_image_write_to_memory(&image, out.data(), &size, 0, a.data<std::uint8_t>(), 0, nullptr) == 0)
-    fail(fmt::format("the image cannot be written: {}", image.message));
+    fail(fmt::format("cannot write the image: {}", image.message));
   out.resize(size);
   return options.provenance.empty() ? out : with_provenance(std::move(out), "png", options.provenance);
 }

@@ -1,4 +1,3 @@
-// Tested by provenance_test.cpp.
 #include "files/provenance.h"
 
 #include <fmt/format.h>
@@ -28,7 +27,7 @@ std::string escaped(std::string_view text) {
   return out;
 }
 
-[[noreturn]] void fail_twice() { fail("the file says twice where it comes from"); }
+[[noreturn]] void fail_twice() { fail("the file contains its provenance twice"); }
 
 bool is_provenance(const pugi::xml_node& node) {
   const std::string_view name = node.name();
@@ -55,7 +54,8 @@ std::optional<std::string> in_png(std::string_view bytes) {
   const auto texts = png_texts(bytes, kProvenanceKey);
   if (texts.size() > 1) fail_twice();
   if (texts.empty()) return std::nullopt;
-  return texts[0].is_packed ? unzipped(texts[0].bytes, "the file") : std::string(texts[0].bytes);
+  return texts[0].is_packed ? unzipped(texts[0].bytes, "path of the file, relative to the output folder")
+                            : std::string(texts[0].bytes);
 }
 
 // The box of a file of the ISO base media format (ISO/IEC 14496-12) for private data: its
@@ -153,7 +153,7 @@ std::optional<std::string> in_pdf(std::string_view bytes) {
 
 std::optional<std::string> in_hdf5(std::string_view bytes) {
   try {
-    const auto attributes = read_hdf5_attributes(bytes, "the file");
+    const auto attributes = read_hdf5_attributes(bytes, "path of the file, relative to the output folder");
     for (std::size_t k = 0; k < attributes.names.size(); ++k)
       if (const auto& a = attributes.items[k]; attributes.names[k] == kProvenanceKey &&
                                                a.kind == Data::Kind::array &&
@@ -230,7 +230,7 @@ std::string without_provenance(std::string bytes) {
   try {
     if (!provenance_in(bytes)) return bytes;
   } catch (const Error&) { return bytes; }  // it is compared as it is
-  if (is_zipped(bytes)) bytes = unzipped(bytes, "the file");
+  if (is_zipped(bytes)) bytes = unzipped(bytes, "path of the file, relative to the output folder");
   if (bytes.starts_with("\x89PNG")) {
     erase_png_text(bytes, kProvenanceKey);
   } else if (is_mp4(bytes)) {
@@ -254,7 +254,7 @@ std::optional<std::string> provenance_in(std::string_view bytes) {
   if (!is_zipped(bytes)) return written_in(bytes);
   std::string plain;
   try {
-    plain = unzipped(bytes, "the file");
+    plain = unzipped(bytes, "path of the file, relative to the output folder");
   } catch (const Error&) { return std::nullopt; }
   return written_in(plain);
 }

@@ -1,4 +1,3 @@
-// Tested by text_columns_test.cpp.
 #include "files/text_columns.h"
 
 #include <fmt/format.h>
@@ -259,11 +258,11 @@ std::string decoded(std::string bytes, const std::string& encoding, const std::s
   const auto found =
       std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.first == wanted; });
   if (found == known.end())
-    fail(fmt::format("there is no encoding \"{}\" here", printable(encoding)),
-         "there are \"utf-8\", \"latin-1\", \"windows-1252\" and \"utf-16\"");
+    fail(fmt::format("unknown encoding \"{}\"", printable(encoding)),
+         "known encodings: \"utf-8\", \"latin-1\", \"windows-1252\" and \"utf-16\"");
   const auto converter = ::iconv_open("UTF-8", found->second);
   if (converter == reinterpret_cast<iconv_t>(-1))  // NOLINT(performance-no-int-to-ptr): so says POSIX
-    fail(fmt::format("the encoding \"{}\" cannot be read here", wanted));
+    fail(fmt::format("the encoding \"{}\" is not available", wanted));
   std::string out;
   std::array<char, 65536> piece{};
   char* from = bytes.data();
@@ -278,7 +277,7 @@ std::string decoded(std::string bytes, const std::string& encoding, const std::s
   }
   ::iconv_close(converter);
   if (!fine)
-    fail(fmt::format("{} is no text in the encoding \"{}\": see byte {}", name, wanted,
+    fail(fmt::format("{} is not text in the encoding \"{}\": invalid byte {}", name, wanted,
                      bytes.size() - left + 1));
   return out;
 }

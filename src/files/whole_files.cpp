@@ -20,9 +20,8 @@ std::string parent_of(const std::string& path) {
 std::string read_whole(Host& host, const Folders& folders, const std::string& path) {
   auto read = host.read_below(folders, path);
   if (read.is_outside)
-    fail_hindered(
-        fmt::format("cannot read {}: it lies outside of the folders of the script and of its output", path),
-        fmt::format("--also-read {} allows it", parent_of(path)));
+    fail_hindered(fmt::format("cannot read {}: it is outside the folders of the script and its output", path),
+                  fmt::format("--also-read {} allows it", parent_of(path)));
   if (read.is_missing) fail(fmt::format("cannot read {}: {}", path, read.reason));
   if (!read.ok()) fail_hindered(fmt::format("cannot read {}: {}", path, read.reason));
   return std::move(read.value);
@@ -31,7 +30,7 @@ std::string read_whole(Host& host, const Folders& folders, const std::string& pa
 void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes) {
   const auto written = host.write_below(folders, path, bytes);
   if (written.is_outside)
-    fail_hindered(fmt::format("cannot write {}: it lies outside of the output folder", path),
+    fail_hindered(fmt::format("cannot write {}: it is outside the output folder", path),
                   fmt::format("--also-write {} allows it", parent_of(path)));
   if (!written.ok()) fail_hindered(fmt::format("cannot write {}: {}", path, written.reason));
 }

@@ -156,11 +156,11 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
   Layout layout;
   if (!lay_out(inputs, target, expression_.reduction.has_value(), layout)) {
     has_plan_ = false;
-    return refuse(layout.has_selections ? "there is more beside the selection than numbers"
-                                        : "the shapes do not fit, or it has no array");
+    return refuse(layout.has_selections ? "it contains other values than numbers beside the selection"
+                                        : "the shapes do not match, or it contains no array");
   }
   if (expression_.selected >= 0 && !selects_all(inputs, layout.shape))
-    return refuse("the condition has another shape than what it chooses from");
+    return refuse("the mask has another shape than the array");
   if (!layout.is_flat && expression_.selected < 0)
     if (const int part = smaller_part(inputs, layout.shape); part >= 0)
       return evaluate_part(part, inputs, target, outcome);
@@ -174,7 +174,7 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
     outcome.type = plan_.reduced_type;
     if (plan_.type == ElementType::int64) {
       const auto whole = run.reduced_whole();
-      if (!whole) return refuse("the sum of whole numbers does not fit its type");
+      if (!whole) return refuse("the sum of integers does not fit its type");
       outcome.whole = *whole;
     } else {
       outcome.number = run.reduced();
@@ -182,13 +182,13 @@ bool Fused::evaluate(std::span<const Input> inputs, const Array* target, Outcome
     outcome.size = run.reduced_size();
   } else if (target) {
     if (target->type() != plan_.type) return refuse("the elements have another type");
-    if (plan_.checks_whole) return refuse("whole numbers are checked before they are put in their places");
+    if (plan_.checks_whole) return refuse("integers are checked before they are stored");
     run.fill(nullptr);
   } else {
     outcome.array.emplace(plan_.type, layout.shape);
     run.fill(const_cast<void*>(outcome.array->raw_data()));  // NOLINT: nobody else holds it yet
   }
-  if (has_overflow(run.exceeded())) return refuse("a whole number does not fit its type");
+  if (has_overflow(run.exceeded())) return refuse("an integer does not fit its type");
   outcome.exceeded = numbers_of(run.exceeded());
   obstacle_.clear();
   return true;
@@ -272,7 +272,7 @@ bool Fused::evaluate_over(std::span<const Input> inputs, int axis, Outcome& outc
   Layout layout;
   if (inputs.size() > kMostInputs || !lay_out(inputs, nullptr, true, layout) || layout.shape.count() != 2 ||
       axis > 1 || layout.size == 0 || expression_.selected >= 0)
-    return refuse("it is reduced along an axis of something else than a matrix");
+    return refuse("it is a reduction along an axis of an array that is not a matrix");
   if (!unreduced_) {
     unreduced_ = std::make_unique<Fused>(expression_);
     unreduced_->expression_.reduction.reset();
@@ -290,15 +290,15 @@ bool Fused::evaluate_over(std::span<const Input> inputs, int axis, Outcome& outc
     parts.reserve(inputs.size());
     std::vector<Input> given(inputs.begin(), inputs.end());
     for (auto& input : given) {
-      if (input.ramp || input.chosen) return refuse("a long range or a selection is stretched");
+      if (input.ramp || input.chosen) return refuse("a long range or a selection is broadcast");
       if (input.array) input.array = &parts.emplace_back(part_of(*input.array, other, from, count));
     }
     Outcome some;
     if (!unreduced_->evaluate(given, some)) return refuse(unreduced_->obstacle_);
-    if (some.array->type() != ElementType::float64) return refuse("the elements are no float64");
+    if (some.array->type() != ElementType::float64) return refuse("the elements are not float64");
     // Inputs of one row or column alone.
     const auto shape = axis == 0 ? Shape{length, count} : Shape{count, length};
-    if (!(some.array->shape() == shape)) return refuse("the shapes do not fit");
+    if (!(some.array->shape() == shape)) return refuse("the shapes do not match");
     const auto reduced = reduce(*expression_.reduction, *some.array, {axis, false});
     std::copy_n(reduced.data<double>(), count, to + from);
     exceeded.insert(exceeded.end(), some.exceeded.begin(), some.exceeded.end());

@@ -29,13 +29,13 @@ struct Obstacle {
 };
 [[noreturn]] void refuse(std::string why) { throw Obstacle{std::move(why)}; }
 [[noreturn]] void refuse_type(ElementType type) {
-  refuse(fmt::format("{} goes step by step", name_of(type)));
+  refuse(fmt::format("{} is evaluated step by step", name_of(type)));
 }
 
 void check_selection(ElementType condition, const InputKind& values) {
-  if (condition != ElementType::boolean) refuse("a selection by positions goes step by step");
+  if (condition != ElementType::boolean) refuse("selection by indices is evaluated step by step");
   if (values.type != ElementType::float64) refuse_type(values.type);
-  if (values.constant) refuse("what is chosen from has one element for many");
+  if (values.constant) refuse("the selected array has one element for many");
 }
 
 // Makes the calls first, whose operands and results are values with numbers of their own, then finds places
@@ -70,16 +70,16 @@ class Planner {
 
   Plan finish(bool scattered) {
     const auto before = kind(results_.back());
-    if (before.constant) refuse("there is no array in it");
+    if (before.constant) refuse("it contains no array");
     if (expression_.selected >= 0) {
       check_selection(before.type, kind(expression_.selected));
     } else if (expression_.reduction) {
       make_reducible(before.type);
     } else if (expression_.operations() == 0) {
-      refuse("there is nothing to be calculated");
+      refuse("there is nothing to compute");
     }
     if (plan_.calls.empty() ? !expression_.reduction : plan_.calls.back().out != results_.back())
-      refuse("nothing is left to be calculated");
+      refuse("nothing remains to be computed");
     plan_.type = kind(results_.back()).type;
     if (expression_.selected >= 0) {
       plan_.selected = expression_.selected;
@@ -106,7 +106,7 @@ class Planner {
   int operand(const Step& step, int k) const { return results_[static_cast<std::size_t>(step.from[k])]; }
 
   int emit(Kernel kernel, ElementType type, std::initializer_list<int> operands, int watched = -1) {
-    if (!kernel) refuse("one of its functions goes step by step");
+    if (!kernel) refuse("one of its functions is evaluated step by step");
     InputKind out{type, true, false, true};
     for (const int k : operands) {
       out.single &= kind(k).single;
@@ -145,7 +145,7 @@ class Planner {
   int unary(Unary op, int x) {
     const auto type = kind(x).type;
     if (op == Unary::logical_not) {
-      if (type != ElementType::boolean) refuse("`not` takes truth values");
+      if (type != ElementType::boolean) refuse("`not` takes booleans");
       return emit(kernels_.unary(op, type), type, {x});
     }
     const auto out = result_type(op, type);
@@ -161,9 +161,9 @@ class Planner {
   int binary(Binary op, int a, int b) {
     if (is_logic(op)) {
       if (kind(a).type != ElementType::boolean || kind(b).type != ElementType::boolean)
-        refuse(fmt::format("`{}` takes truth values", symbol_of(op)));
+        refuse(fmt::format("`{}` takes booleans", symbol_of(op)));
       if (kind(a).single)
-        refuse(fmt::format("a single truth value decides whether `{}` goes on", symbol_of(op)));
+        refuse(fmt::format("a single boolean decides whether `{}` is evaluated", symbol_of(op)));
       return emit(kernels_.binary(op, ElementType::boolean, single_of(a, b)), ElementType::boolean, {a, b});
     }
     const auto type = is_comparison(op) ? common_type(shown(kind(a)), shown(kind(b)))
@@ -346,7 +346,7 @@ class Planner {
     if (kind(mask).constant && !(kind(mask).single && kind(a).single && kind(b).single))
       refuse("pick has a single condition");
     if (expression_.picks_alike && kind(a).type != kind(b).type)
-      refuse("a choice has numbers of different types");
+      refuse("the alternatives have numbers of different types");
     const auto type = common_type(shown(kind(a)), shown(kind(b)));
     a = converted(a, type);
     b = converted(b, type);

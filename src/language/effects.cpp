@@ -1,4 +1,3 @@
-// Tested by effects_test.cpp.
 #include "language/effects.h"
 
 #include <fmt/format.h>

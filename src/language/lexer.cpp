@@ -1,4 +1,4 @@
-// From characters to tokens. Tested by lexer_test.cpp.
+// From characters to tokens.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -150,7 +150,7 @@ class Lexer {
       if (peek() == '.' && peek(1) != '.') {
         ++at_;
         if (!is_digit(peek()))
-          fail_here("a number does not end with a dot", fmt::format("write {0} or {0}.0", written));
+          fail_here("a number must not end with a dot", fmt::format("write {0} or {0}.0", written));
         written += '.';
         digits(written);
       }
@@ -164,7 +164,7 @@ class Lexer {
         digits(written);
       }
       const auto parsed = parse_number(written);
-      if (!parsed) fail_here("this is not a number");
+      if (!parsed) fail_here("invalid number");
       value = *parsed;
       if (std::isinf(value)) fail_here("this number is too large: the largest is about 1.8e308");
     }
@@ -176,7 +176,7 @@ class Lexer {
       const auto digits_end = at_;
       while (continues_word(at_)) at_ += decode(text_, at_).length;
       const auto name = text_.substr(digits_end, at_ - digits_end);
-      fail_here("a name does not start with a digit, and a product needs its sign",
+      fail_here("a name must not start with a digit; write a product with *",
                 fmt::format("{}*{}", text_.substr(begin_, digits_end - begin_), name));
     }
     push(Token::number);
@@ -196,7 +196,7 @@ class Lexer {
       const auto end = text_.find('`', at_ + 1);
       if (end == std::string_view::npos) {
         at_ = static_cast<std::uint32_t>(text_.size());
-        fail_here("this text is not closed", "a raw text ends with `");
+        fail_here("unclosed text", "a raw text ends with `");
       }
       pieces[0].literal = text_.substr(at_ + 1, end - at_ - 1);
       at_ = static_cast<std::uint32_t>(end + 1);
@@ -230,9 +230,9 @@ class Lexer {
   void quoted(std::vector<TextPiece>& pieces, bool triple) {
     while (true) {
       if (at_ >= text_.size() || (!triple && peek() == '\n'))
-        fail_here("this text is not closed",
-                  triple ? "three quotes end it"
-                         : "put a \" at its end; texts of several lines stand in three quotes");
+        fail_here("unclosed text", triple
+                                       ? "three quotes end it"
+                                       : "end it with \"; texts of several lines are written between \"\"\"");
       const char c = peek();
       if (c == '"' && (!triple || text_.substr(at_).starts_with("\"\"\""))) {
         at_ += triple ? 3 : 1;
@@ -251,7 +251,7 @@ class Lexer {
         pieces.emplace_back();
       } else if (c == '}') {
         ++at_;
-        fail_here("a single } in a text", "write }} for a brace");
+        fail_here("unmatched } in a text", "write }} for a brace");
       } else {
         pieces.back().literal += c;
         ++at_;
@@ -270,8 +270,8 @@ class Lexer {
       while (at_ < text_.size() && is_letter(static_cast<unsigned char>(peek()))) ++at_;
       const auto word = std::string(text_.substr(word_begin, at_ - word_begin));
       begin_ = word_begin;
-      fail_here(fmt::format("`{}` is an escape and some letters in a text between quotes", word),
-                fmt::format("a raw text between backticks takes it as it is: `${}$`", word));
+      fail_here(fmt::format("`{}` starts an escape, and some letters, in a quoted text", word),
+                fmt::format("a raw text between backticks needs no escapes: `${}$`", word));
     }
     at_ += 2;
     switch (c) {
@@ -301,9 +301,9 @@ class Lexer {
       }
       default: break;
     }
-    fail_here(fmt::format("`\\{}` is not an escape", printable(std::string_view(&c, 1))),
-              "known: \\n \\t \\\" \\\\ \\{ \\} \\$ \\u{3bb}; a raw text between backticks takes every "
-              "character as it is");
+    fail_here(
+        fmt::format("`\\{}` is not an escape", printable(std::string_view(&c, 1))),
+        "known escapes: \\n \\t \\\" \\\\ \\{ \\} \\$ \\u{3bb}; a raw text between backticks needs none");
   }
 
   // An expression in braces: up to the closing brace, not counting nested brackets and texts. The format
@@ -322,7 +322,7 @@ class Lexer {
         at_ = open + 1;
         const auto failed_at = std::min(text_.find('\n', open), text_.size());
         at_ = static_cast<std::uint32_t>(failed_at);
-        fail_here("the braces in this text are not closed", "write {{ for a brace");
+        fail_here("unclosed braces in a text", "write {{ for a brace");
       }
       const char c = peek();
       if (c == '"' || c == '`') {
@@ -377,13 +377,13 @@ class Lexer {
     struct Foreign {
       std::string_view spelling, hint;
     };
-    constexpr Foreign foreign[] = {{"**", "a power is written ^"},
+    constexpr Foreign foreign[] = {{"**", "powers are written ^"},
                                    {"&&", "write and"},
                                    {"&", "write and"},
                                    {"||", "write or"},
                                    {"//", "write floor(a / b); comments start with #"},
                                    {"→", "write fn(x) = …"},
-                                   {"−", "write the minus sign of the keyboard: -"},
+                                   {"−", "write the ASCII minus sign: -"},
                                    {"×", "write *"},
                                    {"“", "write \""},
                                    {"”", "write \""},
@@ -394,7 +394,7 @@ class Lexer {
     for (const auto& f : foreign)
       if (!f.hint.empty() && rest.starts_with(f.spelling)) {
         at_ += static_cast<std::uint32_t>(f.spelling.size());
-        fail_here(fmt::format("`{}` has no meaning here", f.spelling), std::string(f.hint));
+        fail_here(fmt::format("`{}` is not an operator", f.spelling), std::string(f.hint));
       }
     for (const std::size_t length : {3, 2, 1}) {
       for (auto id = Token::open_paren; id <= Token::assign_power;
@@ -405,16 +405,15 @@ class Lexer {
       }
     }
     at_ += static_cast<std::uint32_t>(character.length);
-    if (character.code == '!') fail_here("`!` has no meaning here", "write not, or != for unequal");
-    fail_here(fmt::format("the character `{}` has no meaning here",
-                          printable(text_.substr(begin_, character.length))));
+    if (character.code == '!') fail_here("`!` is not an operator", "write not, or != for inequality");
+    fail_here(fmt::format("unexpected character `{}`", printable(text_.substr(begin_, character.length))));
   }
 
   void take(Token id, std::size_t length) {
     at_ += static_cast<std::uint32_t>(length);
     if (id == Token::dot && is_digit(peek()) && !follows_operand()) {
       while (is_digit(peek())) ++at_;
-      fail_here("a number does not start with a dot", fmt::format("0{}", text_.substr(begin_, at_ - begin_)));
+      fail_here("a number must not start with a dot", fmt::format("0{}", text_.substr(begin_, at_ - begin_)));
     }
     push(id);
   }

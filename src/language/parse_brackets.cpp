@@ -10,15 +10,14 @@ namespace quill {
 NodePtr Parser::parenthesised() {
   const auto begin = tok().span.begin;
   Within<bool> place(subscript_position_, false);
-  if (ahead(1).id == Token::close_paren)
-    fail_span({begin, ahead(1).span.end}, "these parentheses hold nothing");
+  if (ahead(1).id == Token::close_paren) fail_span({begin, ahead(1).span.end}, "empty parentheses");
   if (ahead(1).id == Token::name && ahead(2).id == Token::colon) {
     auto node = std::make_unique<Node>();
     node->kind = NodeKind::record;
     arguments(*node);
     for (const auto& kid : node->kids)
       if (kid->text.empty())
-        fail_span(kid->span, "every field of a record has a name", "(depth: 3.5, name: \"buoy\")");
+        fail_span(kid->span, "every field of a record needs a name", "(depth: 3.5, name: \"buoy\")");
     return finish(std::move(node), begin);
   }
   take();
@@ -85,7 +84,7 @@ NodePtr Parser::brackets() {
       }
       if (!accept(Token::comma)) break;
       if (is(Token::close_bracket)) break;
-      if (is(Token::bar)) fail_span(tok().span, "an item is missing after the comma");
+      if (is(Token::bar)) fail_span(tok().span, "missing item after the comma");
     }
     std::size_t literals = 0;
     for (const auto& item : row->kids)
@@ -99,19 +98,19 @@ NodePtr Parser::brackets() {
                         inner.size() > 2 && inner.front() == '[' ? inner.substr(1, inner.size() - 2) : inner);
       }
       fail_span({row_begin, last_end()},
-                "items of a row are laid end to end, so brackets inside brackets make no matrix", hint + "]");
+                "items of a row are concatenated, so nested brackets do not make a matrix", hint + "]");
     }
     matrix->kids.push_back(finish(std::move(row), row_begin));
     if (!is(Token::bar)) break;
     matrix->flag = true;
     take();
-    if (is(Token::bar)) fail_span(tok().span, "`||` has no meaning here", "write or");
+    if (is(Token::bar)) fail_span(tok().span, "`||` is not an operator", "write or");
   }
   if (!is(Token::close_bracket)) {
     if (is(Token::colon)) fail_colon();
     const bool is_item = !is(Token::end) && !row_of(tok().id).left && tok().id <= Token::kw_none;
     if (is_item && !tok().line_start && !is_keyword_slip())
-      fail_span(tok().span, "a comma is missing between two items",
+      fail_span(tok().span, "missing comma between two items",
                 fmt::format("{}, {}", text_of_token(tokens_[at_ - 1]), text_of_token(tok())));
     if (is(Token::semicolon)) fail_span(tok().span, "rows are separated by |", "[1, 2 | 3, 4]");
     fail_in_brackets("`,`, `|` or `]`");
@@ -142,23 +141,23 @@ NodePtr Parser::comprehension(NodePtr item, std::uint32_t begin) {
       }
       if (accept(Token::kw_if)) condition = expression();
       if (is(Token::comma))
-        fail_span(tok().span, "a comma does not join two loops",
+        fail_span(tok().span, "a comma cannot separate two loops",
                   "[f(a, b) for a in u for b in v], or as a matrix [f(a, b) for a down u, b across v]");
       continue;
     }
     if (node->kids.size() > 2)
-      fail_span(made.span, "a matrix has one name that runs down and one that runs across",
+      fail_span(made.span, "a matrix comprehension has one `down` and one `across` variable",
                 "[f(a, b) for a down u, b across v]");
     if (!accept(Token::comma))
-      fail_span(made.span, "`down` and `across` go together",
+      fail_span(made.span, "`down` and `across` must be used together",
                 "[f(a, b) for a down u, b across v]; with one name write in");
     node->kids.push_back(generator("after the comma"));
     if (made.flag == node->kids[2]->flag || node->kids[2]->op == Token::kw_in)
-      fail_span(node->kids[2]->span, "one name runs down, the other across",
+      fail_span(node->kids[2]->span, "one variable runs down, the other across",
                 "[f(a, b) for a down u, b across v]");
   }
   if (is(Token::kw_if) && node->kids[1]->op != Token::kw_in)
-    fail_span(tok().span, "a matrix has no place for `if`", "pick(mask, a, b) chooses elementwise");
+    fail_span(tok().span, "a matrix comprehension cannot have `if`", "pick(mask, a, b) chooses elementwise");
   node->kids.push_back(std::move(condition));
   if (!is(Token::close_bracket)) fail_in_brackets("`]`");
   take();
@@ -184,8 +183,7 @@ NodePtr Parser::generator(const char* where) {
         bound->text = part.name;
         for (const auto& other : node->kids)
           if (other && other->text == part.name && part.name != "_")
-            fail_span(part.span, fmt::format("the name `{}` stands twice", part.name),
-                      "`_` takes a part that is not wanted");
+            fail_span(part.span, fmt::format("the name `{}` occurs twice", part.name), "`_` discards a part");
         node->kids.push_back(std::move(bound));
         if (!accept(Token::comma)) break;
       }
@@ -202,7 +200,7 @@ void Parser::take_sign_of_body(std::uint32_t begin) {
   const auto header = source_->text({begin, last_end()});
   const bool is_arrow = is(Token::assign) && ahead(1).id == Token::greater && !ahead(1).spaced;
   if (is_arrow)
-    fail_span({tok().span.begin, ahead(1).span.end}, "`=>` has no meaning here",
+    fail_span({tok().span.begin, ahead(1).span.end}, "`=>` is not an operator",
               fmt::format("{} = {}", header, rest_of_line(at_ + 2)));
   const std::size_t sign = is(Token::colon) ? 1 : is(Token::minus) && ahead(1).id == Token::greater ? 2 : 0;
   const bool has_body = !tok().line_start && ahead(sign).id != Token::end && !ahead(sign).line_start;
@@ -228,11 +226,11 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
       const auto parameter = expect(Token::name, "in the parameters");
       for (const auto& other : node->kids)
         if (other->text == parameter.name)
-          fail_span(parameter.span, fmt::format("the parameter `{}` stands twice", parameter.name));
+          fail_span(parameter.span, fmt::format("the parameter `{}` occurs twice", parameter.name));
       NodePtr value;
       if (accept(Token::assign)) value = expression();
       if (!value && defaults)
-        fail_span(parameter.span, "a parameter without a default stands behind one with a default");
+        fail_span(parameter.span, "a parameter without a default cannot follow one with a default");
       defaults = defaults || value;
       auto p = make(NodeKind::parameter, parameter.span.begin, std::move(value));
       p->text = parameter.name;
@@ -247,7 +245,7 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
   Within<bool> place(subscript_position_, false);
   Deeper inside(functions_);
   if (is(Token::assign) && ahead(1).id == Token::open_brace && ahead(2).id == Token::kw_return)
-    fail_span(tok().span, "a body in braces stands without `=`",
+    fail_span(tok().span, "a body in braces has no `=`",
               fmt::format("{} {{ return … }}", source_->text({begin, tokens_[at_ - 1].span.end})));
   if (is(Token::open_brace) && !line_ended()) {
     node->kids.push_back(block("the parameters", begin));

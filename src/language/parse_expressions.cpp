@@ -17,7 +17,7 @@ bool is_comparison(Token id) { return row_of(id).left == power::comparison; }
 NodePtr Parser::expression(int power) {
   Deeper deeper(nesting_);
   if (nesting_ > kMostNesting)
-    fail_span(tok().span, "this expression is nested too deeply", "give its parts names");
+    fail_span(tok().span, "this expression is nested too deeply", "assign parts of it to names");
   return infix(prefix(), power);
 }
 
@@ -91,13 +91,13 @@ void Parser::warn_of_loose_range(const Node& first, const Node& last) {
   if (is_scaled_before && is_loose(first, first.right()) &&
       (is_number(first.left()) || first.right().number == 0))
     warn(first.span,
-         fmt::format("`..` binds more loosely than {}, so the range begins at {}",
+         fmt::format("`..` binds less tightly than {}, so the range starts at {}",
                      first.op == Token::times ? "*" : "/", text(first.span)),
          fmt::format("{}({}..{})", text({first.span.begin, first.right().span.begin}),
                      text(first.right().span), text(last.span)));
   else if (last.kind == NodeKind::binary && is_loose(last, last.left()) && is_number(last.right()))
     warn(last.span,
-         fmt::format("`..` binds more loosely than {}, so the range ends at {}",
+         fmt::format("`..` binds less tightly than {}, so the range ends at {}",
                      trim(text({last.left().span.end, last.right().span.begin})), text(last.span)),
          fmt::format("({}..{}){}", text(first.span), text(last.left().span),
                      text({last.left().span.end, last.span.end})));
@@ -109,7 +109,7 @@ void Parser::range_words(Node& range) {
   range.kids[2] = expression(power::range + 1);
   range.height = std::max(range.height, range.kids[2]->height + 1);
   if (!line_ended() && (is_word("by") || is_word("count")))
-    fail_span(tok().span, "a range takes `by` or `count`, never both");
+    fail_span(tok().span, "a range takes `by` or `count`, not both");
 }
 
 // prefix → "-" expression | "not" expression | operand postfix
@@ -146,8 +146,8 @@ NodePtr Parser::prefix() {
     }
     case Token::kw_last: {
       if (index_depth_ == 0)
-        fail_span(tok().span, "`last` means the end of an axis and stands only inside index brackets",
-                  "a[last]; for the count of elements write length(a)");
+        fail_span(tok().span, "`last` is the end of an axis and is only allowed inside index brackets",
+                  "a[last]; the number of elements is length(a)");
       take();
       return make(NodeKind::last, begin);
     }
@@ -168,11 +168,11 @@ NodePtr Parser::prefix() {
       return postfix(dictionary());
     case Token::plus: fail_span(tok().span, "there is no unary plus", "leave it out");
     case Token::transpose:
-      fail_span(tok().span, "an operand is missing before '", "texts stand in double quotes: \"abc\"");
+      fail_span(tok().span, "missing operand before '", "texts are written in double quotes: \"abc\"");
     case Token::range:
     case Token::ellipsis:
-      fail_span(tok().span, fmt::format("{} needs a first end here", in_words(tok().id)),
-                "open ranges stand only inside index brackets: a[2..]");
+      fail_span(tok().span, fmt::format("{} needs a start here", in_words(tok().id)),
+                "open ranges are only allowed inside index brackets: a[2..]");
     default:
       if (at_ > 0 && tokens_[at_ - 1].id == Token::assign && !tok().spaced) {
         --at_;
@@ -189,11 +189,11 @@ std::string Parser::text_of_token(const Lexeme& token) const {
 }
 
 void Parser::fail_colon() {
-  fail_span(tok().span, "`:` is not an operator",
-            at_ > 0 && ahead(1).id != Token::end
-                ? fmt::format("a range is written  {}..{}", text_of_token(tokens_[at_ - 1]),
-                              text_of_token(ahead(1)))
-                : "");
+  fail_span(
+      tok().span, "`:` is not an operator",
+      at_ > 0 && ahead(1).id != Token::end
+          ? fmt::format("write a range as  {}..{}", text_of_token(tokens_[at_ - 1]), text_of_token(ahead(1)))
+          : "");
 }
 
 NodePtr Parser::number() {
@@ -212,8 +212,8 @@ NodePtr Parser::number() {
       (is_hex ? std::stoull(digits, nullptr, 16) != static_cast<unsigned long long>(token.number)
               : fmt::format("{:.0f}", token.number) != digits))
     warn(token.span,
-         fmt::format("{} has more digits than float64 holds, and is taken as {:.0f}", digits, token.number),
-         fmt::format("int64({}) keeps them all", digits));
+         fmt::format("{} has more digits than float64 holds and is rounded to {:.0f}", digits, token.number),
+         fmt::format("int64({}) keeps all digits", digits));
   return node;
 }
 
@@ -252,7 +252,7 @@ NodePtr Parser::text() {
         continue;
       }
       if (trim(source_->text(piece.hole)).empty())
-        fail_span({piece.hole.begin - 1, piece.hole.end + 1}, "the braces in this text hold no expression",
+        fail_span({piece.hole.begin - 1, piece.hole.end + 1}, "no expression in the braces of this text",
                   "write {{ for a brace");
       Parser inner(source_, piece.hole);
       inner.nesting_ = nesting_ + 1;
@@ -297,7 +297,7 @@ NodePtr Parser::name_or_prefix_word() {
     fail_span({begin, tok().span.end}, "`each` takes a name and one call", "each f(x, down(y))");
   if (token.name == "alias" &&
       (is_written || ((is(Token::open_bracket) || is(Token::open_brace)) && tok().spaced)))
-    fail_span({begin, last_end()}, "only a variable can be aliased, or a part of it",
+    fail_span({begin, last_end()}, "only a variable or a part of it can be aliased",
               "a = [1, 2, 3]; w = alias a[1..2]");
   if (token.name == "alias" && name_follows) {
     auto base = make(NodeKind::name, tok().span.begin);
@@ -329,7 +329,7 @@ NodePtr Parser::postfix(NodePtr base) {
         const Inside brackets(*this);
         Within<int> depth(index_depth_, index_depth_ + 1);
         if (is(Token::close_bracket))
-          fail_span({begin, tok().span.end}, "the index brackets are empty", "a[..] is everything");
+          fail_span({begin, tok().span.end}, "empty index brackets", "a[..] selects everything");
         while (true) {
           index->kids.push_back(subscript());
           if (!accept(Token::comma)) break;
@@ -363,9 +363,9 @@ NodePtr Parser::subscript() {
     return make(kind, begin);
   }
   Within<bool> place(subscript_position_, true);
-  if (is(Token::colon)) fail_span(tok().span, "`:` chooses nothing", "everything along an axis is `..`");
+  if (is(Token::colon)) fail_span(tok().span, "`:` is not an index", "the whole of an axis is `..`");
   if (is(Token::range)) return range_after(nullptr);
-  if (is(Token::name) && ahead(1).id == Token::colon) fail_span(tok().span, "subscripts have no names");
+  if (is(Token::name) && ahead(1).id == Token::colon) fail_span(tok().span, "subscripts cannot be named");
   return expression();
 }
 
@@ -378,8 +378,8 @@ void Parser::arguments(Node& into) {
   while (!is(Token::close_paren)) {
     auto a = argument();
     if (a->text.empty() && named)
-      fail_span(a->span, "an argument without a name stands behind a named one",
-                "arguments by position come first");
+      fail_span(a->span, "a positional argument cannot follow a named one",
+                "write positional arguments first");
     named = named || !a->text.empty();
     for (std::size_t i = 0; i < into.kids.size(); ++i)
       if (!a->text.empty() && into.kids[i]->kind == NodeKind::argument && into.kids[i]->text == a->text)
@@ -390,7 +390,7 @@ void Parser::arguments(Node& into) {
   if (!is(Token::close_paren)) {
     explain_assign();
     if (is(Token::assign) && into.kids.back()->kind == NodeKind::argument)
-      fail_span(tok().span, "a named argument is written with a colon",
+      fail_span(tok().span, "write a named argument with a colon",
                 fmt::format("{}: {}", source_->text(into.kids.back()->span), text_of_token(ahead(1))));
     fail_in_brackets("`,` or `)`");
   }
@@ -416,7 +416,7 @@ NodePtr Parser::conditional() {
   Within<bool> place(subscript_position_, false);
   auto condition = expression();
   if (is(Token::open_brace))
-    fail_span(tok().span, "a block cannot stand inside an expression", "if c then a else b");
+    fail_span(tok().span, "a block is not allowed inside an expression", "if c then a else b");
   expect(Token::kw_then, "after the condition", "if c then a else b");
   auto yes = expression();
   expect(Token::kw_else, "in a choice that gives a value", "if c then a else b");

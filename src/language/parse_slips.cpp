@@ -150,7 +150,7 @@ void Parser::fail_in_brackets(const std::string& wanted) {
     fail_span(token.span,
               fmt::format("{} in line {} is not closed", in_words(token.id),
                           source_->position(token.span.begin).line),
-              fmt::format("put a {} where it ends", row_of(closer_of(token.id)).spelling));
+              fmt::format("add {}", row_of(closer_of(token.id)).spelling));
   }
   if (is_closed && tok().line_start && begins_operand(tok().id) && tokens_[opener].id == Token::open_bracket)
     fail_between_lines(opener, close);
@@ -219,7 +219,7 @@ void Parser::explain_side_by_side(const Lexeme& before) {
     fail_span(both, "missing operator or comma between two numbers",
               fmt::format("[{0}, {1}] is a vector, {0} * {1} multiplies", left, right));
   if (before.id == Token::number && is(Token::name))
-    fail_span(both, "an operator is missing",
+    fail_span(both, "missing operator",
               fmt::format("{} * {}", left, is_call ? text_between(at_, operand_end(at_)) : right));
 }
 
@@ -339,7 +339,7 @@ void Parser::explain_assign() {
   const bool is_value = before == Token::open_paren || before == Token::comma || before == Token::assign;
   const auto left = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : "a";
   if (is_value && next.id == Token::greater)
-    fail_span({tok().span.begin, next.span.end}, "`=>` has no meaning here",
+    fail_span({tok().span.begin, next.span.end}, "`=>` is not an operator",
               fmt::format("{0} >= {2} compares, fn({0}) = {1} is a function", left, rest_of_argument(at_ + 2),
                           text_of_token(ahead(2))));
   fail_span({tok().span.begin, next.span.end},

@@ -21,7 +21,7 @@ Parser::Parser(const SourcePtr& source, Span range) : source_(source) {
   errors_ = std::move(lexed.errors);
   malformed_ = !errors_.empty();
   for (const auto& error : errors_)
-    if (error.message == "this text is not closed" && source->text(error.place.span).starts_with("\"\"\"")) {
+    if (error.message == "unclosed text" && source->text(error.place.span).starts_with("\"\"\"")) {
       unfinished_ = true;
       malformed_ = false;
     }
@@ -57,7 +57,7 @@ NodePtr Parser::run_expression() {
   auto node = expression();
   explain_slip();
   if (!is(Token::end))
-    fail_span(tok().span, fmt::format("{} does not belong in the braces of a text", in_words(tok().id)));
+    fail_span(tok().span, fmt::format("{} is not allowed in the braces of a text", in_words(tok().id)));
   return node;
 }
 
@@ -77,20 +77,20 @@ NodePtr Parser::finish(NodePtr node, std::uint32_t begin) {
   for (const auto& kid : node->kids)
     if (kid) node->height = std::max(node->height, kid->height + 1);
   if (node->height > kMostHeight)
-    fail_span({begin, begin + 1}, "this expression has too many parts", "give its parts names");
+    fail_span({begin, begin + 1}, "this expression has too many parts", "assign parts of it to names");
   return node;
 }
 
 // member(3, v) for 3 in v
 std::string Parser::membership_hint(const std::string& element) const {
   const bool is_name = ahead(1).id == Token::name;
-  return fmt::format("whether it is among them tells  member({}, {})", is_name ? element : "x",
+  return fmt::format("to test membership, write  member({}, {})", is_name ? element : "x",
                      is_name ? text_of_token(ahead(1)) : "v");
 }
 
 void Parser::fail_token(const std::string& wanted, std::string hint) {
   if (is(Token::kw_in) && at_ > 0)
-    fail_span(tok().span, "`in` stands in loops only", membership_hint(text_of_token(tokens_[at_ - 1])));
+    fail_span(tok().span, "`in` is only allowed in loops", membership_hint(text_of_token(tokens_[at_ - 1])));
   if (is(Token::end)) unfinished_ = true;
   const auto found = is(Token::end)    ? std::string("the text ends")
                      : is(Token::name) ? fmt::format("`{}` stands here", tok().name)
@@ -164,25 +164,22 @@ void Parser::end_of_statement() {
   if (is(Token::close_brace) && blocks_ > 0) return;
   explain_slip();
   if (is(Token::assign))
-    fail_span(tok().span, "`=` assigns to a name or a place, and the left side is neither",
+    fail_span(tok().span, "`=` assigns to a name or an element, and the left side is neither",
               "to compare, write ==");
   if (is(Token::close_paren) || is(Token::close_bracket) || is(Token::close_brace))
-    fail_span(tok().span, fmt::format("{} closes nothing", in_words(tok().id)));
+    fail_span(tok().span, fmt::format("unmatched {}", in_words(tok().id)));
   if (is(Token::colon) && ahead(1).id == Token::assign)
-    fail_span({tok().span.begin, ahead(1).span.end}, "`:=` has no meaning here",
-              "an assignment is written  =");
+    fail_span({tok().span.begin, ahead(1).span.end}, "`:=` is not an operator", "write an assignment with =");
   if (is(Token::colon)) fail_colon();
   if (is(Token::comma))
-    fail_span(tok().span, "several values are written in brackets or parentheses",
+    fail_span(tok().span, "write several values in brackets or parentheses",
               fmt::format("[{}, {}]", text_between(begin_of_value(), at_), rest_of_line(at_ + 1)));
   const auto before = at_ > 0 ? text_of_token(tokens_[at_ - 1]) : std::string();
-  if (is(Token::kw_in)) fail_span(tok().span, "`in` stands in loops only", membership_hint(before));
+  if (is(Token::kw_in)) fail_span(tok().span, "`in` is only allowed in loops", membership_hint(before));
   fail_span(tok().span,
             fmt::format("expected the end of the statement, but {} stands here",
                         is(Token::name) ? fmt::format("`{}`", tok().name) : in_words(tok().id)),
-            is(Token::open_brace)
-                ? ""
-                : "statements on one line are separated by ;, and an operator may be missing");
+            is(Token::open_brace) ? "" : "separate statements on one line with ;, or add a missing operator");
 }
 
 // block → "{" { statement } "}"
@@ -203,7 +200,7 @@ NodePtr Parser::block(const char* after, std::uint32_t header) {
   if (blocks_ > most) {
     // Nothing that follows can be made sense of.
     is_given_up_ = true;
-    fail_span({begin, begin + 1}, "blocks are nested too deeply", "make a function of the inner ones");
+    fail_span({begin, begin + 1}, "blocks are nested too deeply", "make the inner ones a function");
   }
   auto list = statements(Token::close_brace);
   --blocks_;
@@ -216,7 +213,7 @@ NodePtr Parser::block(const char* after, std::uint32_t header) {
   if (is_given_up_) return list;
   if (!is(Token::close_brace)) {
     unfinished_ = true;
-    fail_span({begin, begin + 1}, "this block is not closed", "put a } at its end");
+    fail_span({begin, begin + 1}, "unclosed block", "end it with }");
   }
   take();
   list->span = {begin, last_end()};
@@ -233,22 +230,22 @@ NodePtr Parser::statement() {
     case Token::kw_break:
     case Token::kw_continue: {
       const auto token = take();
-      if (loops_ == 0) fail_span(token.span, fmt::format("{} stands outside of a loop", in_words(token.id)));
+      if (loops_ == 0) fail_span(token.span, fmt::format("{} is only allowed in a loop", in_words(token.id)));
       return make(token.id == Token::kw_break ? NodeKind::leave_loop : NodeKind::next_round, begin);
     }
     case Token::kw_return: return return_statement();
     case Token::kw_fn:
       if (ahead(1).id == Token::name) return define_statement();
       return simple_statement();
-    case Token::kw_else: fail_span(tok().span, "`else` stands on the line of the closing brace", "} else {");
+    case Token::kw_else: fail_span(tok().span, "`else` must be on the line of the closing brace", "} else {");
     case Token::open_brace:
-      fail_span(tok().span, "a statement does not start with a brace",
-                "a dictionary gets a name: d = {\"a\": 1}");
+      fail_span(tok().span, "a statement cannot start with a brace",
+                "assign a dictionary to a name: d = {\"a\": 1}");
     case Token::name: return worded_statement();
     default:
       if (row_of(tok().id).left > 0 && !is(Token::minus)) {
         const bool continues = tok().line_start && at_ > 0;
-        fail_span(tok().span, fmt::format("a statement does not start with {}", in_words(tok().id)),
+        fail_span(tok().span, fmt::format("a statement cannot start with {}", in_words(tok().id)),
                   continues ? "to continue the line above, put the operator at its end" : "");
       }
       return simple_statement();
@@ -285,7 +282,7 @@ NodePtr Parser::worded_statement() {
       if (word == "panel") return drawing_statement(NodeKind::panel);
       if (word == "extend") return drawing_statement(NodeKind::extend);
     } else if (const auto form = form_of_worded(word); !form.empty()) {
-      fail_span(tok().span, fmt::format("`{}` begins a statement here, which goes on in another way", word),
+      fail_span(tok().span, fmt::format("`{}` starts a statement that must continue in another way", word),
                 std::string(form));
     }
   }
@@ -318,18 +315,17 @@ NodePtr Parser::simple_statement() {
   }
   if (!is_assignment(tok().id) || line_ended()) {
     if (left.size() > 1)
-      fail_span({begin, last_end()}, "several values stand here without a use",
-                "a tuple stands in parentheses: (a, b)");
+      fail_span({begin, last_end()}, "these values are not used", "write a tuple in parentheses: (a, b)");
     const auto kind = left[0]->kind;
     if (functions_ > 0 && kind != NodeKind::call && kind != NodeKind::each && !is_assignment(tok().id) &&
         (is(Token::close_brace) || tok().line_start || is(Token::semicolon)))
-      fail_span(left[0]->span, "inside a function only calls stand alone: this value is used by nobody",
+      fail_span(left[0]->span, "inside a function only calls can be statements: this value is not used",
                 fmt::format("return {}", source_->text(left[0]->span)));
     return make(NodeKind::expression, begin, std::move(left[0]));
   }
   const auto op = take().id;
   if (op != Token::assign && left.size() > 1)
-    fail_span({begin, last_end()}, fmt::format("{} takes one place on its left", in_words(op)));
+    fail_span({begin, last_end()}, fmt::format("{} takes one name or element on its left", in_words(op)));
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::assign;
   node->op = op;
@@ -344,7 +340,8 @@ NodePtr Parser::simple_statement() {
     value = finish(std::move(tuple), value_begin);
   }
   if (is(Token::assign) && !line_ended()) explain_assign();
-  if (is(Token::assign) && !line_ended()) fail_span(tok().span, "one assignment a statement", "a = 1; b = 1");
+  if (is(Token::assign) && !line_ended())
+    fail_span(tok().span, "one assignment per statement", "a = 1; b = 1");
   node->kids.push_back(std::move(value));
   return finish(std::move(node), begin);
 }
@@ -365,9 +362,7 @@ NodePtr Parser::target_of(NodePtr expression) {
   if (expression->kind == NodeKind::number || expression->kind == NodeKind::text ||
       expression->kind == NodeKind::truth)
     fail_span(span, "a value cannot be assigned to");
-  fail_span(
-      span,
-      "this is not a place that can be assigned: a place is a name, or a name followed by index brackets");
+  fail_span(span, "the left side of an assignment must be a name, or a name followed by index brackets");
 }
 
 // What `if`, `while` and `expect` depend on; `has_block`: a block follows it.
@@ -376,7 +371,7 @@ NodePtr Parser::condition(bool has_block) {
   auto condition = expression();
   if (is(Token::assign)) {
     explain_assign();
-    fail_span(tok().span, "`=` assigns and cannot stand in a condition", "to compare, write ==");
+    fail_span(tok().span, "`=` assigns and is not allowed in a condition", "to compare, write ==");
   }
   return condition;
 }
@@ -414,7 +409,7 @@ NodePtr Parser::for_statement() {
     node->kids.push_back(std::move(target));
     if (!accept(Token::comma)) break;
   }
-  if (is(Token::assign)) fail_span(tok().span, "a loop runs over something with `in`", "for k in 1..n { … }");
+  if (is(Token::assign)) fail_span(tok().span, "write a loop with `in`", "for k in 1..n { … }");
   expect(Token::kw_in, "in a loop", "for k in 1..n { … }");
   node->kids.push_back(expression());
   const auto& behind = ahead(2);
@@ -440,7 +435,7 @@ NodePtr Parser::while_statement() {
 // return → "return" [ expression { "," expression } ]
 NodePtr Parser::return_statement() {
   const auto token = take();
-  if (functions_ == 0) fail_span(token.span, "`return` stands outside of a function");
+  if (functions_ == 0) fail_span(token.span, "`return` is only allowed in a function");
   NodePtr value;
   if (!tok().line_start && !is(Token::close_brace) && !is(Token::semicolon) && !is(Token::end)) {
     const auto begin = tok().span.begin;
@@ -485,8 +480,8 @@ NodePtr Parser::section_statement() {
   const auto title = take();
   auto node = make(NodeKind::section, begin);
   if (!plain_text(title, node->text))
-    fail_span(title.span, "the title of a section is a text without expressions");
-  if (functions_ > 0 || blocks_ > 0) fail_span(node->span, "a section stands at the top level of a script");
+    fail_span(title.span, "the title of a section must not contain expressions");
+  if (functions_ > 0 || blocks_ > 0) fail_span(node->span, "a section must be at the top level of a script");
   return node;
 }
 
@@ -496,10 +491,10 @@ NodePtr Parser::given_statement() {
   const auto name = take();
   if (!is(Token::assign))
     fail_span({begin, last_end()}, "an input needs a default",
-              fmt::format("given {} = 0.3 \"what it is (unit)\"", name.name));
+              fmt::format("given {} = 0.3 \"description (unit)\"", name.name));
   take();
   if (functions_ > 0 || blocks_ > 0)
-    fail_span({begin, last_end()}, "an input stands at the top level of a script");
+    fail_span({begin, last_end()}, "an input must be at the top level of a script");
   NodePtr value;
   {
     Within<bool> last_text(describes_, true);
@@ -510,7 +505,7 @@ NodePtr Parser::given_statement() {
   if (is(Token::text) && !line_ended()) {
     const auto description = take();
     if (!plain_text(description, node->prose))
-      fail_span(description.span, "the description of an input is a text without expressions");
+      fail_span(description.span, "the description of an input must not contain expressions");
   }
   return finish(std::move(node), begin);
 }
@@ -520,7 +515,8 @@ NodePtr Parser::use_statement() {
   const auto begin = take().span.begin;
   const auto file = take();
   auto node = make(NodeKind::use, begin);
-  if (!plain_text(file, node->text)) fail_span(file.span, "the file is named by a text without expressions");
+  if (!plain_text(file, node->text))
+    fail_span(file.span, "the name of the file must not contain expressions");
   if (!is_word("as")) fail_token("`as` and a name", fmt::format("use \"{}\" as tides", node->text));
   take();
   node->prose = expect(Token::name, "after `as`").name;
@@ -534,7 +530,7 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
   node->kind = kind;
   arguments(*node);
   if (!is(Token::open_brace) || tok().line_start)
-    fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` is followed by a block", word.name),
+    fail_span({word.span.begin, last_end()}, fmt::format("`{}(…)` must be followed by a block", word.name),
               fmt::format("{}(…) {{ line(x, y) }}", word.name));
   const auto frames = std::find_if(node->kids.begin(), node->kids.end(),
                                    [](const NodePtr& kid) { return kid->text == "frames"; });
@@ -604,8 +600,7 @@ Tree parse(const SourcePtr& source) {
     tree.source = source;
     tree.root = std::make_unique<Node>();
     tree.root->kind = NodeKind::block;
-    Error error("this is not UTF-8 text: a byte here is part of no character",
-                "the file has another encoding, or is no script");
+    Error error("this byte is not UTF-8 text", "the file has another encoding, or is not a script");
     const auto begin = static_cast<std::uint32_t>(at);
     error.place = {source, {begin, begin + 1}};
     tree.errors.push_back(std::move(error));

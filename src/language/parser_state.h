@@ -1,5 +1,5 @@
 // The parser's inside, shared by the files for expressions and statements. Each function starts with its
-// grammar rule. Tested by parser_test.cpp.
+// grammar rule.
 #pragma once
 
 #include "language/parser.h"

@@ -66,12 +66,11 @@ class Resolver {
         !warned_.insert(name).second)
       return;
     const bool is_constant = outer_.is_constant(row);
-    Error warning(fmt::format("`{}` is also a {}; from here on the name means what is assigned", name,
-                              is_constant ? "constant" : "built-in"),
-                  is_constant ? std::string()
-                              : fmt::format("calls of {}(…) still find the built-in as long as the value "
-                                            "cannot be called",
-                                            name));
+    Error warning(
+        fmt::format("`{}` is also a {}; from here on the name refers to the assigned value", name,
+                    is_constant ? "constant" : "built-in"),
+        is_constant ? std::string()
+                    : fmt::format("calls {}(…) still use the built-in unless the value can be called", name));
     warning.place = {tree_.source, span};
     tree_.warnings.push_back(std::move(warning));
   }
@@ -127,8 +126,8 @@ class Resolver {
       if (row.id >= Token::kw_fn && row.id <= Token::kw_new) known.emplace_back(row.spelling);
     auto near = outer_.named_by(node.text);
     if (near.empty()) near = nearest_name(node.text, known);
-    Error error(node.text == "_" ? std::string("`_` takes a part that is not wanted and has no value")
-                                 : fmt::format("the name `{}` is not known", node.text),
+    Error error(node.text == "_" ? std::string("`_` discards a part and has no value")
+                                 : fmt::format("unknown name `{}`", node.text),
                 near.empty() ? std::string(hint) : fmt::format("did you mean {}?", near));
     if (node.text == "range") error.hint = "a range is written  1..n";
     if (node.text == "alias") error.hint = "only a variable has aliases: a = [1, 2, 3]; w = alias a[1..2]";
@@ -149,7 +148,8 @@ class Resolver {
         for (std::size_t i = 0; i < node.kids.size(); i += 2) {
           auto& key = *node.kids[i];
           if (key.kind == NodeKind::name)
-            resolve_name(key, fmt::format("a text as key: {{\"{0}\": …}}; a record: ({0}: …)", key.text));
+            resolve_name(key,
+                         fmt::format("with a text as key: {{\"{0}\": …}}; as a record: ({0}: …)", key.text));
           else
             visit(key);
           visit(*node.kids[i + 1]);
@@ -199,9 +199,7 @@ class Resolver {
     const auto open = line.find('('), close = line.find(')');
     const bool is_plain = open != line.npos && close != line.npos && close > open;
     if (is_name) reported_.insert(callee.text);
-    fail(target,
-         "a call is not a place that can be assigned: elements are chosen with brackets, and functions are "
-         "defined with fn",
+    fail(target, "a call cannot be assigned to: select elements with brackets, define functions with fn",
          defines    ? "fn " + line
          : is_plain ? line.substr(0, open) + "[" + line.substr(open + 1, close - open - 1) + "]" +
                           line.substr(close + 1)
@@ -226,7 +224,7 @@ class Resolver {
     fail(part, "the fields of a record cannot be assigned",
          owner.kind == NodeKind::name && assignment.target(0).kind == NodeKind::part
              ? fmt::format("{0} = with({0}, {1}: {2})", name, part.text, changed)
-             : fmt::format("with(r, {}: …) makes a changed copy", part.text));
+             : fmt::format("with(r, {}: …) returns a changed copy", part.text));
   }
 
   // Whether the text defines a function of that name at its top level.

@@ -71,8 +71,8 @@ void AdaptiveIntegral::meet(const NotFinite& point, std::size_t substitution) {
 
 void AdaptiveIntegral::fail_not_finite(const NotFinite& point) {
   if (std::isnan(point.y))
-    fail(fmt::format("the function is nan at {}", shortest(point.x)), "is the range right?");
-  fail(fmt::format("the function is infinite at {} and beside it", shortest(point.x)), "is the range right?");
+    fail(fmt::format("the function is nan at {}", shortest(point.x)), "check the range");
+  fail(fmt::format("the function is infinite at {} and near it", shortest(point.x)), "check the range");
 }
 
 void AdaptiveIntegral::drop_piece(std::size_t piece) {
@@ -84,7 +84,7 @@ void AdaptiveIntegral::divide_piece(std::size_t piece, double left, double right
   constexpr int most = 50;
   if (++divisions_ > most)
     fail(fmt::format("the function is not finite at {} and at other points", shortest(left)),
-         "is the range right?");
+         "check the range");
   const auto p = pieces_[piece];
   // Numbers are densest around 0: a point next to it stands for 0 itself.
   if (left == right && std::fabs(left) < 1e-290 && p.from < 0 && p.to > 0) left = right = 0;
@@ -160,14 +160,13 @@ void AdaptiveIntegral::close_shells(std::size_t id, const std::vector<double>& v
     const bool has_signs = std::any_of(values.begin(), values.end(), [](double v) { return v < 0; }) &&
                            std::any_of(values.begin(), values.end(), [](double v) { return v > 0; });
     if (substitution.kind == Substitution::Kind::tail)
-      fail(fmt::format(
-               "the integral does not converge: the function does not fall off fast enough towards {}inf",
-               substitution.side < 0 ? "-" : ""),
+      fail(fmt::format("the integral does not converge: the function decays too slowly towards {}inf",
+                       substitution.side < 0 ? "-" : ""),
            has_signs ? "for f(x) * sin(3 * x):  integrate(f, a, inf, weight: \"sine\", frequency: 3)"
-                     : "a finite end, or a function that falls off faster than 1 / x");
+                     : "use a finite end, or a function that decays faster than 1 / x");
     fail(fmt::format("the integral does not converge: the function grows too fast towards {}",
                      shortest(substitution.origin)),
-         "weight: \"cauchy\", pole: x gives the principal value at a simple pole");
+         "weight: \"cauchy\", pole: x computes the principal value at a simple pole");
   };
   if (n < 5) {
     if (n > 0 && sizes[n - 1] > kEps * static_cast<double>(size_)) refuse();

@@ -35,8 +35,7 @@ class Box {
     poll_interrupt_at(static_cast<std::size_t>(evaluations++));
     f_(point_, out);
     for (auto& y : out) {
-      if (std::isnan(y))
-        fail(fmt::format("the function is nan at {}", text_of_point()), "are the ranges right?");
+      if (std::isnan(y)) fail(fmt::format("the function is nan at {}", text_of_point()), "check the ranges");
       y *= factor;
       if (std::isfinite(y)) continue;
       // A pole; the box around it is divided.
@@ -51,7 +50,7 @@ class Box {
     constexpr Index few = 10;
     if (infinite_ * few > inside_ * static_cast<Index>(values_.size()))
       fail(fmt::format("the function is infinite at {} and at many other points", infinite_at_),
-           "are the ranges right?");
+           "check the ranges");
   }
   Index evaluations = 0;
 
@@ -124,7 +123,7 @@ struct Rule {
   explicit Rule(std::size_t count) : nodes(count), weights(count), barycentric(count) {
     const std::unique_ptr<gsl_integration_glfixed_table, decltype(&gsl_integration_glfixed_table_free)> table(
         gsl_integration_glfixed_table_alloc(count), gsl_integration_glfixed_table_free);
-    if (!table) fail("there is no memory for the integral");
+    if (!table) fail("not enough memory for the integral");
     for (std::size_t k = 0; k < count; ++k)
       gsl_integration_glfixed_point(0, 1, k, &nodes[k], &weights[k], table.get());
     for (std::size_t k = 0; k < count; ++k) {

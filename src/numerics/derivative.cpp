@@ -30,7 +30,7 @@ class PointSlopes {
   PointSlopes(const RealFunction& f, double x) : f_(f), x_(x), at_x_(called(x)) {
     if (!std::isfinite(at_x_))
       fail(fmt::format("the function is {} at {}", std::isnan(at_x_) ? "nan" : "infinite", shortest(x)),
-           "is the place right?");
+           "check the point");
   }
 
   enum class Side : std::uint8_t { both, above, below };
@@ -144,8 +144,7 @@ bool grows(PointSlopes& slopes, double x, PointSlopes::Side side) {
 }  // namespace
 
 Estimate derivative(const RealFunction& f, double x) {
-  if (!std::isfinite(x))
-    fail(fmt::format("a derivative is asked for at a finite number, not at {}", shortest(x)));
+  if (!std::isfinite(x)) fail(fmt::format("the point of a derivative must be finite, not {}", shortest(x)));
   PointSlopes slopes(f, x);
   using Side = PointSlopes::Side;
   for (const auto side : {Side::both, Side::above, Side::below}) {
@@ -154,7 +153,7 @@ Estimate derivative(const RealFunction& f, double x) {
     auto out = found->best;
     if (out.error > 0.02 * std::fabs(out.value) &&
         (grows(slopes, x, Side::above) || grows(slopes, x, Side::below)))
-      fail(fmt::format("the slope of the function grows without bound towards {}", shortest(x)));
+      fail(fmt::format("the derivative of the function is unbounded near {}", shortest(x)));
     constexpr double caution = 3;
     out.error = caution * (side == Side::both ? 1 : 10) * out.error + 2 * kEpsilon * std::fabs(out.value);
     if (side == Side::both) {
@@ -168,7 +167,7 @@ Estimate derivative(const RealFunction& f, double x) {
     out.evaluations = slopes.evaluations;
     return out;
   }
-  fail(fmt::format("the function has no values around {}", shortest(x)), "is the place right?");
+  fail(fmt::format("the function is undefined near {}", shortest(x)), "check the point");
 }
 
 }  // namespace quill

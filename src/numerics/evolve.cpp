@@ -31,11 +31,12 @@ namespace {
 
 void check_times(std::span<const double> times) {
   if (times.size() < 2)
-    fail(fmt::format("the times are two at least, a start and an end, not {}", times.size()));
+    fail(fmt::format("evolve requires at least two times, a start and an end, not {}", times.size()));
   for (std::size_t k = 0; k < times.size(); ++k) {
     if (!std::isfinite(times[k])) fail(fmt::format("time {} is not finite", k + 1));
     if (k > 0 && (times[k] == times[k - 1] || (times[k] > times[k - 1]) != (times[1] > times[0])))
-      fail(fmt::format("the times run one way, and time {} ({}) turns back", k + 1, shortest(times[k])));
+      fail(fmt::format("the times must be monotonic, but time {} ({}) changes direction", k + 1,
+                       shortest(times[k])));
   }
 }
 
@@ -86,7 +87,7 @@ class EventSearch {
 
  private:
   static double sign(double g, double t) {
-    if (std::isnan(g)) fail(fmt::format("a function of events gives nan at t = {}", with_digits(t, 6)));
+    if (std::isnan(g)) fail(fmt::format("an event function is nan at t = {}", with_digits(t, 6)));
     return std::isinf(g) ? std::copysign(1.0, g) : g;
   }
   double value(Stepper& stepper, std::size_t e, double t) {
@@ -161,7 +162,7 @@ class Run {
     slopes_(state_, slope, times_[0]);
     for (std::size_t k = 0; k < slope.size(); ++k)
       if (!std::isfinite(slope[k]) || !std::isfinite(state_[k]))
-        fail(fmt::format("the right side gives {} for component {} at the start",
+        fail(fmt::format("the right-hand side is {} for component {} at the start",
                          std::isnan(slope[k]) ? "nan" : shortest(slope[k]), k + 1));
     const double whole = times_.back() - times_[0];
     const auto is_zero = [](double x) { return x == 0; };
@@ -185,9 +186,9 @@ class Run {
     if (!stepper_->has_fixed_steps() || options_.step == 0) return;
     const double steps = std::fabs(times_.back() - times_[0]) / options_.step;
     if (steps > static_cast<double>(options_.limit))
-      fail(fmt::format("steps of {} are {} up to the end, and the limit is {} evaluations",
+      fail(fmt::format("steps of {} need {} steps up to the end, and the limit is {} evaluations",
                        with_digits(options_.step, 3), with_digits(steps, 3), grouped(options_.limit)),
-           "a longer step, or a method that chooses its steps");
+           "use a longer step, or an adaptive method");
   }
 
   void keep(double t, const State& y) {
@@ -246,7 +247,7 @@ class Run {
         if (stepper_->has_fixed_steps())
           fail(fmt::format("a step of {} from t = {} has no finite result", with_digits(h, 3),
                            with_digits(now, 6)),
-               "a smaller step helps, or a method that chooses its steps");
+               "use a smaller step, or an adaptive method");
         continue;
       }
       ++out_.steps;
@@ -264,10 +265,9 @@ class Run {
 
   [[noreturn]] void fail_small_step(double t) const {
     const bool is_stiff_method = options_.method == StepMethod::rosenbrock;
-    fail(fmt::format("the step fell to nothing at t = {}: the solution cannot be followed any further",
-                     with_digits(t, 6)),
-         is_stiff_method ? "does it grow without bounds, or jump, there?"
-                         : "does it grow without bounds there? For a stiff system: method: \"rosenbrock\"");
+    fail(fmt::format("step size underflow at t = {}: the solution cannot be continued", with_digits(t, 6)),
+         is_stiff_method ? "does it grow without bound, or jump, there?"
+                         : "does it grow without bound there? For a stiff system: method: \"rosenbrock\"");
   }
 
   // Rows for the times that the last step has passed up to `reached`.
@@ -318,20 +318,19 @@ void check_options(std::span<const double> y0, bool own_steps, const EvolveOptio
   const auto positive = [](double x) { return x > 0; };
   if (!std::all_of(options.relative.begin(), options.relative.end(), positive) ||
       !std::all_of(options.absolute.begin(), options.absolute.end(), positive) || !(options.step >= 0))
-    fail("the tolerances and the step of an evolution are positive");
+    fail("tolerances and steps must be above 0");
   if (y0.empty()) fail("the state is empty");
   for (const auto* t : {&options.relative, &options.absolute})
     if (!t->empty() && t->size() != 1 && t->size() != y0.size())
-      fail(fmt::format("a tolerance is one number or {}, one for each component, not {}", y0.size(),
+      fail(fmt::format("a tolerance must be a single number or {}, one for each component, not {}", y0.size(),
                        t->size()));
   if (options.method == StepMethod::bulirsch_stoer && options.relative.size() > 1)
     fail("the method \"bulirsch_stoer\" takes one relative tolerance for all components",
-         "absolute: may be one for each");
+         "absolute: may have one for each");
   if (own_steps && options.step == 0 &&
       (options.method == StepMethod::rk4 || options.method == StepMethod::backward_euler))
-    fail(fmt::format("the method \"{}\" takes steps of a fixed length, which is not given",
-                     name_of(options.method)),
-         "step: 0.01, or times for which the solution is wanted");
+    fail(fmt::format("the method \"{}\" has a fixed step, which must be given", name_of(options.method)),
+         "step: 0.01, or output times");
 }
 
 }  // namespace

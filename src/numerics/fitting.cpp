@@ -21,11 +21,11 @@ namespace quill {
 std::vector<double> checked_weights(const Array& weights, Index n) {
   if (weights.size() == 0) return std::vector<double>(static_cast<std::size_t>(n), 1.0);
   if (weights.axes() != 1 || weights.size() != n)
-    fail(fmt::format("there are {} points and weights of shape {}", n, text_of(weights.shape())));
+    fail(fmt::format("there are {} points, but weights of shape {}", n, text_of(weights.shape())));
   auto out = weights.converted(ElementType::float64).to_vector<double>();
   for (const double w : out)
     if (!(w >= 0) || std::isinf(w))
-      fail(fmt::format("a weight is a finite number from 0, not {}", shortest(w)));
+      fail(fmt::format("a weight must be a finite number from 0, not {}", shortest(w)));
   return out;
 }
 
@@ -83,11 +83,12 @@ void finish(Fit& fit, const std::vector<double>& rest, const std::vector<double>
   mean /= weight;
   for (std::size_t k = 0; k < y.size(); ++k) total += weights[k] * (y[k] - mean) * (y[k] - mean);
   const auto p = static_cast<Index>(fit.coefficients.size());
-  fit.residual = std::sqrt(sum);
+  fit.residual_norm = std::sqrt(sum);
   fit.r_squared = total > 0 ? 1 - sum / total : 1;
-  fit.freedom = static_cast<Index>(y.size()) - p;
+  fit.degrees_of_freedom = static_cast<Index>(y.size()) - p;
   fit.covariance = Array(ElementType::float64, {p, p});
-  const double variance = fit.freedom > 0 ? sum / static_cast<double>(fit.freedom) : kNan;
+  const double variance =
+      fit.degrees_of_freedom > 0 ? sum / static_cast<double>(fit.degrees_of_freedom) : kNan;
   for (Index i = 0; i < p; ++i)
     for (Index k = 0; k < p; ++k) {
       double c = inverse.empty() ? kNan : 0;
@@ -109,11 +110,11 @@ std::vector<double> Fit::standard_errors() const {
 
 Fit linear_fit(const Array& x, const Array& y, const Array& given_weights) {
   if (x.axes() != 2 || y.axes() != 1 || x.extent(0) != y.size())
-    fail(fmt::format("the matrix has shape {} and y {}: it has one row for each y", text_of(x.shape()),
+    fail(fmt::format("the matrix has shape {} and y {}: it must have one row for each y", text_of(x.shape()),
                      text_of(y.shape())));
   const Index n = x.extent(0), p = x.extent(1);
-  if (p == 0) fail("there is no coefficient to fit");
-  if (n < p) fail(fmt::format("{} coefficients need at least as many points, and there are {}", p, n));
+  if (p == 0) fail("there are no coefficients to fit");
+  if (n < p) fail(fmt::format("{0} coefficients need at least {0} points, and there are {1}", p, n));
   refuse_not_finite(x, "x");
   refuse_not_finite(y, "y");
   const auto weights = checked_weights(given_weights, n);
@@ -198,15 +199,16 @@ std::vector<Index> dependent_columns(const Array& x) {
 
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights) {
   if (x.axes() != 1 || y.axes() != 1 || x.size() != y.size())
-    fail(fmt::format("x and y are vectors of one length, not of shapes {} and {}", text_of(x.shape()),
+    fail(fmt::format("x and y must be vectors of equal length, not of shapes {} and {}", text_of(x.shape()),
                      text_of(y.shape())));
-  if (degree < 0 || degree > 1000) fail(fmt::format("the degree of a polynomial is from 0, not {}", degree));
+  if (degree < 0 || degree > 1000)
+    fail(fmt::format("the degree of a polynomial must be at least 0, not {}", degree));
   return linear_fit(vandermonde(x.converted(ElementType::float64), degree + 1), y, weights);
 }
 
 double student_factor(double confidence, Index freedom) {
   if (!(confidence > 0 && confidence < 1))
-    fail(fmt::format("a confidence is between 0 and 1, not {}", shortest(confidence)));
+    fail(fmt::format("a confidence must be between 0 and 1, not {}", shortest(confidence)));
   if (freedom < 1) return kNan;
   return boost::math::quantile(boost::math::students_t(static_cast<double>(freedom)), (1 + confidence) / 2);
 }

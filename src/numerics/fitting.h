@@ -15,10 +15,10 @@ namespace quill {
 
 struct Fit {
   std::vector<double> coefficients;
-  Array covariance;      // of the coefficients; nan when there are no more points than coefficients
-  double residual = 0;   // root of the (weighted) sum of squares that is left over
-  double r_squared = 1;  // share of the (weighted) spread about the mean that the fit explains
-  Index freedom = 0;     // points less coefficients
+  Array covariance;              // of the coefficients; nan when there are no more points than coefficients
+  double residual_norm = 0;      // square root of the (weighted) sum of squared residuals
+  double r_squared = 1;          // fraction of the (weighted) variance about the mean that the fit explains
+  Index degrees_of_freedom = 0;  // number of points minus number of coefficients
   double condition = 1;  // of the matrix with columns of length 1; infinite when they depend on each other
   bool converged = true;
   Index evaluations = 0;  // of a model
@@ -34,7 +34,7 @@ Fit linear_fit(const Array& x, const Array& y, const Array& weights);
 // rows than columns): Householder reflections of columns of length 1 and one step of refinement. Nothing when
 // the columns depend on each other, or nearly.
 struct SolvedSquares {
-  Array x, errors, residual;
+  Array x, errors, residual_norm;
 };
 std::optional<SolvedSquares> solve_squares(const Array& x, const Array& y);
 // The columns of X, from 1, that depend on each other up to a part in 10^10 when all have length 1; empty

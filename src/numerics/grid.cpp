@@ -38,10 +38,10 @@ std::vector<std::size_t> rising_order(const std::vector<double>& v, const char* 
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return v[a] < v[b]; });
   for (std::size_t k = 0; k < order.size(); ++k) {
-    if (std::isinf(v[order[k]])) fail(fmt::format("{} holds an infinite number", name));
+    if (std::isinf(v[order[k]])) fail(fmt::format("{} contains an infinite number", name));
     if (k > 0 && v[order[k]] == v[order[k - 1]])
-      fail(fmt::format("the coordinate {} stands twice in {}", shortest(v[order[k]]), name),
-           "every line of a grid has its own coordinate");
+      fail(fmt::format("duplicate coordinate {} in {}", shortest(v[order[k]]), name),
+           "every grid line needs its own coordinate");
   }
   return order;
 }
@@ -55,14 +55,14 @@ GridInterpolant::GridInterpolant(std::span<const Array> coordinates, const Array
   Shape wanted;
   for (std::size_t k = n; k-- > 0;) {
     if (coordinates[k].axes() != 1)
-      fail(fmt::format("{} is a vector, not an array of shape {}", kNames[k],
+      fail(fmt::format("{} must be a vector, not an array of shape {}", kNames[k],
                        text_of(coordinates[k].shape())));
     wanted.push_back(coordinates[k].size());
   }
   if (!(values.shape() == wanted)) {
     Shape turned;
     for (const auto& c : coordinates) turned.push_back(c.size());
-    fail(fmt::format("the values have shape {} and the coordinates ask for {}: x runs along the last axis",
+    fail(fmt::format("the values have shape {} and the coordinates require {}: x varies along the last axis",
                      text_of(values.shape()), text_of(wanted)),
          n == 2 && values.shape() == turned ? "the transpose of the values fits: z'" : "");
   }
@@ -72,7 +72,7 @@ GridInterpolant::GridInterpolant(std::span<const Array> coordinates, const Array
     refuse_not_finite(coordinates[k], kNames[k]);
     const auto v = coordinates[k].to_vector<double>();
     if (v.size() < 2)
-      fail(fmt::format("a grid has at least 2 coordinates in {}, not {}", kNames[k], v.size()));
+      fail(fmt::format("a grid needs at least 2 coordinates in {}, not {}", kNames[k], v.size()));
     orders.push_back(rising_order(v, kNames[k]));
     axes_.emplace_back();
     for (const auto place : orders.back()) axes_.back().push_back(v[place]);
@@ -166,7 +166,7 @@ TableResult GridInterpolant::evaluate(std::span<const Array> queries) const {
         range += fmt::format("{}{} {} … {}", axis ? ", " : "", kNames[axis], shortest(axes_[axis].front()),
                              shortest(axes_[axis].back()));
       }
-      fail(fmt::format("the query ({}) lies outside of the grid, which covers {}", place, range));
+      fail(fmt::format("the query ({}) is outside the grid, which covers {}", place, range));
     }
     to[q] = is_nan || (is_outside && outside_ == Outside::nan) ? nan : combined(windows);
   }

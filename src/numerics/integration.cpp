@@ -41,7 +41,7 @@ double simpson(const double* y, Index count, const void* context) {
 
 Array integrate_samples(const Array& x, const Array& y, SampleRule rule, int axis) {
   if (x.axes() != 1 || x.size() != y.extent(axis))
-    fail(fmt::format("x has shape {} and axis {} of y has length {}: they must agree", text_of(x.shape()),
+    fail(fmt::format("x has shape {} and axis {} of y has length {}: they must be equal", text_of(x.shape()),
                      axis + 1, y.extent(axis)),
          y.axes() == 2 && x.axes() == 1 && x.size() == y.extent(1 - axis) ? fmt::format("over: {}", 2 - axis)
                                                                           : "");
@@ -49,7 +49,7 @@ Array integrate_samples(const Array& x, const Array& y, SampleRule rule, int axi
   for (std::size_t k = 1; k < xs.size(); ++k) {
     const bool rises = xs[k] > xs[k - 1];
     if (xs[k] == xs[k - 1] || rises != (xs[1] > xs[0]))
-      fail(fmt::format("x does not run one way: element {} is {}, element {} is {}", k, shortest(xs[k - 1]),
+      fail(fmt::format("x is not monotonic: element {} is {}, element {} is {}", k, shortest(xs[k - 1]),
                        k + 1, shortest(xs[k])));
   }
   return reduce_lines(y, {axis, false}, rule == SampleRule::simpson ? simpson : trapezoid, &xs);
@@ -59,7 +59,7 @@ namespace {
 
 void check_samples(const Array& x, const Array& y, int axis) {
   if (x.axes() != 1 || x.size() != y.extent(axis))
-    fail(fmt::format("x has shape {} and axis {} of y has length {}: they must agree", text_of(x.shape()),
+    fail(fmt::format("x has shape {} and axis {} of y has length {}: they must be equal", text_of(x.shape()),
                      axis + 1, y.extent(axis)));
 }
 
@@ -97,7 +97,7 @@ Array gradient(const Array& y, const Array& x, int axis) {
   if (n < 2) fail("a derivative of samples needs at least two of them");
   const auto h = differences(along(x, axis, y.axes()), axis);
   if (*reduce(Reduction::any, apply(Binary::equal, h, 0.0)).data<bool>())
-    fail("two neighbours have the same x", "every abscissa has one value");
+    fail("two neighbouring samples have the same x", "each abscissa must be distinct");
   const auto slope = apply(Binary::divide, differences(y, axis), h);
   if (n == 2) {
     const Array both[] = {slope, slope};

@@ -48,11 +48,11 @@ double take_unit(std::vector<double>& v) {
 Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOptions& options)
     : options_(options) {
   if (x.axes() != 1)
-    fail(fmt::format("the abscissae are a vector, not an array of shape {}", text_of(x.shape())));
+    fail(fmt::format("the abscissae must be a vector, not an array of shape {}", text_of(x.shape())));
   if (y.axes() < 1 || y.axes() > 2 || y.extent(0) != x.size())
-    fail(fmt::format("the table has {} abscissae and values of shape {}", x.size(), text_of(y.shape())),
-         y.axes() == 2 && y.extent(1) == x.size() ? "one curve for each column: y'" : "");
-  if (x.size() < 2) fail(fmt::format("a table for interpolation has at least 2 points, not {}", x.size()));
+    fail(fmt::format("the table has {} abscissae, but values of shape {}", x.size(), text_of(y.shape())),
+         y.axes() == 2 && y.extent(1) == x.size() ? "for one curve in each column: y'" : "");
+  if (x.size() < 2) fail(fmt::format("a table for interpolation needs at least 2 points, not {}", x.size()));
   refuse_not_finite(x, "x");
   refuse_not_finite(y, "y");
   single_ = y.axes() == 1;
@@ -63,8 +63,7 @@ Interpolant::Interpolant(const Array& x, const Array& y, const InterpolantOption
   std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return xs[a] < xs[b]; });
   for (const auto k : order) {
     if (!x_.empty() && x_.back() == xs[k])
-      fail(fmt::format("the abscissa {} stands twice in the table", shortest(xs[k])),
-           "every abscissa has one value");
+      fail(fmt::format("duplicate x value: {}", shortest(xs[k])), "each abscissa must be distinct");
     x_.push_back(xs[k]);
     for (Index c = 0; c < curves_; ++c) y_.push_back(ys[at(k, c)]);
   }
@@ -166,7 +165,7 @@ TableResult Interpolant::walk(const Array& queries, Piece piece, double unit, bo
     if (is_outside) {
       ++result.outside;
       if (options_.outside == Outside::error)
-        fail(fmt::format("the query {} lies outside of the table, which covers {} … {}", shortest(from[i]),
+        fail(fmt::format("the query {} is outside the table, which covers {} … {}", shortest(from[i]),
                          shortest(low()), shortest(high())));
     }
     const bool gives_nan = std::isnan(t) || (is_outside && options_.outside == Outside::nan);
@@ -188,17 +187,18 @@ TableResult Interpolant::antiderivative(const Array& q) const {
 
 TableResult Interpolant::derivative(const Array& q) const {
   if (options_.method == InterpolationMethod::nearest || options_.method == InterpolationMethod::previous)
-    fail(fmt::format("the method \"{}\" makes steps, which have no slope", name_of(options_.method)),
+    fail(fmt::format("the method \"{}\" is piecewise constant and has no derivative",
+                     name_of(options_.method)),
          "the methods \"linear\", \"spline\", \"monotone\", \"akima\" and \"polynomial\" have one");
   return walk(q, &Interpolant::slope, unit_y_ / unit_x_);
 }
 
 Polyline densify(const Array& x, const Array& y, Index count) {
-  if (count < 2) fail(fmt::format("a polyline has at least 2 points, not {}", count));
+  if (count < 2) fail(fmt::format("a polyline needs at least 2 points, not {}", count));
   const auto xs = x.to_vector<double>();
   for (std::size_t k = 2; k < xs.size(); ++k)
     if ((xs[k] > xs[k - 1]) != (xs[1] > xs[0]))
-      fail(fmt::format("x turns back at element {}: a polyline that is spaced in x runs one way", k + 1));
+      fail(fmt::format("x is not monotonic: it changes direction at element {}", k + 1));
   InterpolantOptions options;
   options.outside = Outside::clamp;
   const Interpolant line(x, y, options);

@@ -94,7 +94,7 @@ void Interpolant::solve_periodic(Index c, std::vector<double>& m) const {
   const auto n = x_.size();
   const double scale = std::max(std::fabs(y(0, c)), std::fabs(y(n - 1, c)));
   if (std::fabs(y(0, c) - y(n - 1, c)) > 1e-12 * scale)
-    fail(fmt::format("a periodic table begins and ends with the same value, not with {} and {}",
+    fail(fmt::format("a periodic table must begin and end with the same value, not with {} and {}",
                      shortest(y(0, c)), shortest(y(n - 1, c))),
          "add the first value again after one period");
   const auto count = n - 1;

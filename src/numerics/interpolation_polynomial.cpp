@@ -23,8 +23,8 @@ void Interpolant::make_weights() {
       if (j != k) weights_[k] /= scale * (x_[k] - x_[j]);
   for (const double w : weights_)
     if (!std::isfinite(w) || w == 0)
-      fail(fmt::format("a polynomial through {} points like these cannot be calculated", n),
-           "method: \"spline\" goes through any number of points");
+      fail(fmt::format("a polynomial through {} points like these cannot be computed", n),
+           "method: \"spline\" works with any number of points");
   slopes_.assign(y_.size(), 0.0);
   for (std::size_t k = 0; k < n; ++k)
     for (std::size_t j = 0; j < n; ++j)
@@ -80,15 +80,15 @@ InverseInterpolant::InverseInterpolant(std::shared_ptr<const Interpolant> f) : f
   if (g.curves_ != 1) fail(fmt::format("an interpolant of {} curves has no inverse", g.curves_));
   if (g.is_polynomial() || method == InterpolationMethod::nearest || method == InterpolationMethod::previous)
     fail(fmt::format("an interpolant of the method \"{}\" has no inverse", name_of(method)),
-         "the methods \"linear\" and \"monotone\" keep the order of a rising or falling table");
+         "the methods \"linear\" and \"monotone\" preserve monotonicity");
   const auto n = g.x_.size();
   rises_ = g.y_[n - 1] > g.y_[0];
   const double sign = rises_ ? 1 : -1;
   for (std::size_t k = 0; k + 1 < n; ++k) {
     if (sign * (g.y_[k + 1] - g.y_[k]) <= 0)
-      fail(fmt::format("the table turns back between {} and {}: its inverse is no function",
+      fail(fmt::format("the table is not monotonic: it changes direction between {} and {}",
                        shortest(g.x_[k] * g.unit_x_), shortest(g.x_[k + 1] * g.unit_x_)),
-           "cut the table where it rises or falls all the way");
+           "restrict the table to a monotonic part");
     if (g.bends_.empty()) continue;
     // The slope along the piece is a parabola in b: at the ends, and where it has its own extreme.
     const auto& bend = g.bends_[k];
@@ -98,9 +98,9 @@ InverseInterpolant::InverseInterpolant(std::shared_ptr<const Interpolant> f) : f
     if (const double b = -a1 / (2 * a2); b > 0 && b < 1)
       least = std::min(least, sign * g.slope(k, 0, g.x_[k] + b * h));
     if (least < -1e-9 * std::fabs(dy / h))
-      fail(fmt::format("the interpolant turns back between {} and {}: its inverse is no function",
+      fail(fmt::format("the interpolant is not monotonic: it changes direction between {} and {}",
                        shortest(g.x_[k] * g.unit_x_), shortest(g.x_[k + 1] * g.unit_x_)),
-           "method: \"monotone\" rises and falls with the table");
+           "method: \"monotone\" preserves monotonicity");
   }
   low_ = std::min(g.y_[0], g.y_[n - 1]) * g.unit_y_;
   high_ = std::max(g.y_[0], g.y_[n - 1]) * g.unit_y_;
@@ -136,8 +136,8 @@ TableResult InverseInterpolant::evaluate(const Array& queries) const {
     const bool is_outside = v < low_ || v > high_;
     result.outside += is_outside;
     if (is_outside && policy == Outside::error)
-      fail(fmt::format("the query {} lies outside of the values of the table, which cover {} … {}",
-                       shortest(v), shortest(low_), shortest(high_)));
+      fail(fmt::format("the query {} is outside the values of the table, which cover {} … {}", shortest(v),
+                       shortest(low_), shortest(high_)));
     if (is_outside && policy == Outside::clamp) v = std::clamp(v, low_, high_);
     const bool gives_nan = std::isnan(v) || (is_outside && policy != Outside::clamp && !extends);
     to[i] = gives_nan ? std::numeric_limits<double>::quiet_NaN() : solve(v / f_->unit_y_) * f_->unit_x_;

@@ -47,7 +47,7 @@ std::optional<SolvedSquares> solve_squares(const Array& a, const Array& b) {
                     Array(ElementType::float64, b.axes() == 2 ? Shape{columns} : Shape{})};
   for (Index c = 0; c < columns; ++c) {
     const double size = root_of_squares(rest.data<double>() + c, m, columns);
-    out.residual.mutable_data<double>()[c] = size;
+    out.residual_norm.mutable_data<double>()[c] = size;
     const double spread = m > n ? size / std::sqrt(static_cast<double>(m - n)) : NAN;
     for (Index k = 0; k < n; ++k) {
       const double unit = scaled.size[static_cast<std::size_t>(k)];

@@ -53,10 +53,10 @@ void refuse_not_finite(const Array& a, const char* what) {
   if (place < 0) return;
   const auto one = flattened(a).converted(ElementType::complex128).at<Complex>({place});
   const bool is_nan = std::isnan(one.real()) || std::isnan(one.imag());
-  Error error(fmt::format("{} holds {}, the first at {}", what, is_nan ? "nan" : "an infinite number",
+  Error error(fmt::format("{} contains {}, the first at {}", what, is_nan ? "nan" : "an infinite number",
                           place_in_words(a.shape(), place)),
-              a.axes() <= 1 ? "choose the finite ones: a[is_finite(a)]"
-                            : "is_finite(a) tells where the finite ones are");
+              a.axes() <= 1 ? "select the finite elements: a[is_finite(a)]"
+                            : "is_finite(a) shows which elements are finite");
   error.is_of_data = true;
   throw error;
 }
@@ -138,8 +138,8 @@ Pattern pattern_of(const std::vector<T>& a, Index n) {
 }
 
 [[noreturn]] void fail_singular(Index n) {
-  fail(fmt::format("the matrix is singular: its rank is below {}, so the system has no single solution", n),
-       "least_squares or a look at the rows that depend on each other helps");
+  fail(fmt::format("the matrix is singular: its rank is below {}, so the system has no unique solution", n),
+       "use least_squares, or remove linearly dependent rows");
 }
 
 // Solves in place: `a`, column by column, becomes factors, `b` becomes the solution. Returns the reciprocal
@@ -151,7 +151,7 @@ double solve_in_place(std::vector<T>& a, lapack_int n, T* b, lapack_int columns)
   const double size = one_norm(a, n);
   if (!std::isfinite(size) &&
       std::any_of(a.begin(), a.end(), [](const T& v) { return std::isinf(std::abs(v)); }))
-    fail("the matrix holds an infinite element");
+    fail("the matrix contains an infinite element");
   double reciprocal = 0;
   const auto pattern = pattern_of(a, n);
   if (pattern == Pattern::lower || pattern == Pattern::upper) {
@@ -272,14 +272,14 @@ constexpr Index kMostRows = 46000;
 
 LinearSolution solve(const Array& a, const Array& b) {
   if (a.axes() != 2 || a.extent(0) != a.extent(1))
-    fail(fmt::format("solve takes a square matrix, not {}", text_of(a.shape())),
-         a.axes() == 2 ? "an overdetermined system is a problem of least squares" : "");
+    fail(fmt::format("solve requires a square matrix, not {}", text_of(a.shape())),
+         a.axes() == 2 ? "use least_squares for an overdetermined system" : "");
   if (b.axes() < 1 || b.axes() > 2 || b.extent(0) != a.extent(0))
-    fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
+    fail(fmt::format("the right-hand side has shape {} and the matrix {}: their first sizes must be equal",
                      text_of(b.shape()), text_of(a.shape())));
   if (a.extent(0) > kMostRows) fail(fmt::format("a matrix of {0} × {0} is too large for this", a.extent(0)));
   refuse_not_finite(a, "the matrix");
-  refuse_not_finite(b, "the right side");
+  refuse_not_finite(b, "the right-hand side");
   const bool complex = a.type() == ElementType::complex128 || b.type() == ElementType::complex128;
   if (complex) return solve_as<Complex>(a.converted(ElementType::complex128), b);
   return solve_as<double>(a.converted(ElementType::float64), b);

@@ -153,7 +153,7 @@ Array cholesky(const Array& a) {
   const auto size = apply(Unary::abs, work);
   if (work.size() > 0 && *reduce(Reduction::maximum, difference).data<double>() >
                              1e-12 * *reduce(Reduction::maximum, size).data<double>())
-    fail("the matrix is not symmetric, so that it has no Cholesky factor", "lu(A) factors any matrix");
+    fail("the matrix is not symmetric, so it has no Cholesky factor", "lu(A) factorizes any matrix");
   const auto n = size_in_lapack(a.extent(0));
   if (n == 0) return work;
   visit_matrix(work, [&]<class T>(Tag<T>) {
@@ -161,7 +161,7 @@ Array cholesky(const Array& a) {
     const auto failed = lapack::leavable(lapack::cube(n, n), call, work);
     if (failed > 0)
       fail(fmt::format("the matrix is not positive definite: see its first {} rows and columns", failed),
-           "its eigenvalues are all positive then: eigenvalues(A)");
+           "a positive definite matrix has positive eigenvalues: eigenvalues(A)");
     clear_triangle<T>(work, true);
   });
   return work;
@@ -236,8 +236,8 @@ double condition_number(const Array& a) {
   return least == 0 ? std::numeric_limits<double>::infinity() : most / least;
 }
 
-Array null_space(const Array& a) {
-  const auto parts = singular_parts(a, "null_space", true, false);
+Array null_basis(const Array& a) {
+  const auto parts = singular_parts(a, "null_basis", true, false);
   const double limit = rank_limit(a, parts.values);
   Index kept = 0;
   while (kept < parts.values.size() && parts.values.data<double>()[kept] > limit) ++kept;
@@ -383,7 +383,7 @@ LogDeterminant log_determinant(const Array& a) {
 
 Inverse inverse(const Array& a) {
   auto f = factored(a, "inverse", true);
-  if (f.singular) fail("the matrix is singular and has no inverse", "rank(A) and null_space(A) say more");
+  if (f.singular) fail("the matrix is singular and has no inverse", "see rank(A) and null_basis(A)");
   const auto n = size_in_lapack(a.extent(0));
   Inverse out{f.matrix, 1};
   if (n == 0) return out;
@@ -400,9 +400,9 @@ Inverse inverse(const Array& a) {
 
 LeastSquares least_squares(const Array& a, const Array& b) {
   if (b.axes() < 1 || b.axes() > 2 || a.axes() != 2 || b.extent(0) != a.extent(0))
-    fail(fmt::format("the right side has shape {} and the matrix {}: their first extents must agree",
+    fail(fmt::format("the right-hand side has shape {} and the matrix {}: their first sizes must be equal",
                      text_of(b.shape()), text_of(a.shape())));
-  refuse_not_finite(b, "the right side");
+  refuse_not_finite(b, "the right-hand side");
   auto work = checked(a, "least_squares", false);
   const bool is_complex = work.type() == ElementType::complex128 || b.type() == ElementType::complex128;
   const auto type = is_complex ? ElementType::complex128 : ElementType::float64;
@@ -440,21 +440,22 @@ LeastSquares least_squares(const Array& a, const Array& b) {
     out.x = rows_of(both, 0, n).copied();
   });
   const auto rest = apply(Unary::abs, apply(Binary::subtract, matrix_product(a, out.x), given));
-  out.residual = Array(ElementType::float64, {columns});
-  for (Index k = 0; k < columns; ++k) out.residual.mutable_data<double>()[k] = norm(columns_of(rest, k, 1));
+  out.residual_norm = Array(ElementType::float64, {columns});
+  for (Index k = 0; k < columns; ++k)
+    out.residual_norm.mutable_data<double>()[k] = norm(columns_of(rest, k, 1));
   if (b.axes() == 1) {
     out.x = out.x.with_shape({n});
-    out.residual = out.residual.with_shape({});
+    out.residual_norm = out.residual_norm.with_shape({});
   }
   return out;
 }
 
 double norm(const Array& a, double order) {
   if (a.axes() > 2)
-    fail(fmt::format("the norm of order {} is of vectors and matrices, not of an array of shape {}",
+    fail(fmt::format("a norm of order {} requires a vector or a matrix, not an array of shape {}",
                      shortest(order), text_of(a.shape())));
   if (!(order >= 1))
-    fail(fmt::format("the order of a norm is a number from 1, or inf; not {}", shortest(order)));
+    fail(fmt::format("the order of a norm must be a number from 1, or inf; not {}", shortest(order)));
   if (a.size() == 0) return 0;
   const auto size = apply(Unary::abs, a).converted(ElementType::float64);
   const auto largest = [](const Array& x) { return *reduce(Reduction::maximum, x).data<double>(); };
@@ -468,12 +469,12 @@ double norm(const Array& a, double order) {
   if (order == 1) return largest(reduce(Reduction::sum, size, {0, false}));
   if (std::isinf(order)) return largest(reduce(Reduction::sum, size, {1, false}));
   if (order == 2) return singular_parts(a, "norm", false, false).values.data<double>()[0];
-  fail(fmt::format("a matrix has norms of order 1, 2 and inf, not {}", shortest(order)));
+  fail(fmt::format("a matrix norm must be of order 1, 2 or inf, not {}", shortest(order)));
 }
 
 Array kronecker(const Array& a, const Array& b) {
   if (a.axes() != 2 || b.axes() != 2)
-    fail(fmt::format("kron takes two matrices, not arrays of shapes {} and {}", text_of(a.shape()),
+    fail(fmt::format("kron requires two matrices, not arrays of shapes {} and {}", text_of(a.shape()),
                      text_of(b.shape())));
   const auto left = a.with_shape({a.extent(0), 1, a.extent(1), 1});
   const auto right = b.with_shape({1, b.extent(0), 1, b.extent(1)});
@@ -483,7 +484,7 @@ Array kronecker(const Array& a, const Array& b) {
 
 Array cross(const Array& a, const Array& b) {
   if (a.axes() != 1 || b.axes() != 1 || a.size() != 3 || b.size() != 3)
-    fail(fmt::format("cross takes two vectors of three elements, not arrays of shapes {} and {}",
+    fail(fmt::format("cross requires two vectors of three elements, not arrays of shapes {} and {}",
                      text_of(a.shape()), text_of(b.shape())));
   // (a2 b3 - a3 b2, a3 b1 - a1 b3, a1 b2 - a2 b1)
   const auto turned = [](const Array& v, Index by) { return rotated(v, -by, 0); };
@@ -493,7 +494,7 @@ Array cross(const Array& a, const Array& b) {
 
 Array vandermonde(const Array& t, Index columns) {
   if (t.axes() != 1)
-    fail(fmt::format("vandermonde takes a vector, not an array of shape {}", text_of(t.shape())));
+    fail(fmt::format("vandermonde requires a vector, not an array of shape {}", text_of(t.shape())));
   std::vector<double> powers;
   for (Index k = columns; k-- > 0;) powers.push_back(static_cast<double>(k));
   const auto base = t.type() == ElementType::complex128 ? t : t.converted(ElementType::float64);
@@ -506,7 +507,7 @@ Array diagonal(const Array& a) {
     return a.view(a.offset(), {n}, {a.strides()[0] + a.strides()[1]});
   }
   if (a.axes() != 1)
-    fail(fmt::format("diagonal takes a matrix or a vector, not an array of shape {}", text_of(a.shape())));
+    fail(fmt::format("diagonal requires a matrix or a vector, not an array of shape {}", text_of(a.shape())));
   const auto out = visit_numeric(a.type(), [&]<class T>(Tag<T>) {
     auto square = Array::filled<T>({a.size(), a.size()}, T(0));
     T* to = square.template mutable_data<T>();

@@ -56,12 +56,12 @@ Index rank(const Array& a);
 // The largest singular value over the smallest; infinite for a singular matrix.
 double condition_number(const Array& a);
 // Orthonormal columns that A takes to zero.
-Array null_space(const Array& a);
+Array null_basis(const Array& a);
 
 // The x of least norm that makes |A x - b| least (gelsd).
 struct LeastSquares {
   Array x;
-  Array residual;  // |A x - b|, one for each column of b
+  Array residual_norm;  // |A x - b|, one for each column of b
   Index rank = 0;
 };
 LeastSquares least_squares(const Array& a, const Array& b);

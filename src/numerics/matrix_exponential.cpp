@@ -220,7 +220,7 @@ Array exponential_by_type(const Array& a) {
 
 Array matrix_exponential(const Array& a) {
   if (a.axes() != 2 || a.extent(0) != a.extent(1))
-    fail("matrix_exp takes a square matrix, not an array of shape " + text_of(a.shape()));
+    fail("matrix_exponential requires a square matrix, not an array of shape " + text_of(a.shape()));
   refuse_not_finite(a, "the matrix");
   if (a.size() == 0) return a;
   if (is_diagonal(a)) return diagonal(apply(Unary::exp, diagonal(a)));

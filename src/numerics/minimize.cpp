@@ -27,13 +27,13 @@ std::string_view name_of(MinimizeMethod method) {
 
 Minimum minimize(const RealFunction& f, double a, double b) {
   if (!std::isfinite(a) || !std::isfinite(b) || a >= b)
-    fail("a minimum is looked for between two finite numbers, the lower one first");
+    fail("the interval must be two finite numbers, the lower one first");
   constexpr std::uintmax_t limit = 500;
   Index count = 0;
   const auto called = [&](double x) {
     ++count;
     const double y = f(x);
-    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
+    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "check the range");
     return y;
   };
   // The library's tolerance is in part an amount, so the range is taken for 1; and the search is repeated
@@ -73,20 +73,19 @@ namespace {
 using Point = std::vector<double>;
 
 void check(const MinimizeOptions& o, Point& start) {
-  if (start.empty()) fail("a minimum is looked for near a point of at least one coordinate");
+  if (start.empty()) fail("the starting point must have at least one coordinate");
   for (const double x : start)
-    if (!std::isfinite(x)) fail("the start is finite in all coordinates");
+    if (!std::isfinite(x)) fail("the starting point must be finite");
   for (std::size_t k = 0; k < o.low.size(); ++k) {
     if (!(o.low[k] <= o.high[k]))
-      fail(fmt::format("the bounds of coordinate {} are {} and {}: the lower one comes first", k + 1,
+      fail(fmt::format("the bounds of coordinate {} are {} and {}: the lower one must come first", k + 1,
                        shortest(o.low[k]), shortest(o.high[k])));
     start[k] = std::clamp(start[k], o.low[k], o.high[k]);
   }
   if (o.method == MinimizeMethod::random_search)
     for (std::size_t k = 0; k < start.size(); ++k)
       if (o.low.empty() || std::isinf(o.low[k]) || std::isinf(o.high[k]))
-        fail("the method \"random_search\" looks within finite bounds of all coordinates",
-             "bounds: (low, high)");
+        fail("the method \"random_search\" requires finite bounds of all coordinates", "bounds: (low, high)");
 }
 
 }  // namespace
@@ -98,7 +97,7 @@ Minimum minimize(const ScalarFunction& f, std::vector<double> start, const Minim
   const bool has_constraints = options.below_count + options.equal_count > 0;
   const auto method = has_constraints ? slsqp : options.method != automatic ? options.method : lbfgs;
   auto out = search.run(method, start);
-  if (!std::isfinite(out.value)) fail("the function has no finite value around the start");
+  if (!std::isfinite(out.value)) fail("the function is not finite near the start");
   MinimumCheck check(search, options, out);
   // A search may end early, as at a kink. It begins again from any lower point that the check finds.
   constexpr int most_rounds = 12;

@@ -316,10 +316,10 @@ void MinimumCheck::make_feasible(Minimum& m) {
     if (worst.size <= 0) break;
   }
   if (worst.size > 0)
-    fail(fmt::format("no point was found that meets all constraints: at {} number {} of `{}` is {}",
-                     point_text(nearest), worst.which + 1, worst.is_equality ? "equal" : "constraints",
+    fail(fmt::format("no point satisfies all constraints: at {} number {} of `{}` is {}", point_text(nearest),
+                     worst.which + 1, worst.is_equality ? "equal" : "constraints",
                      with_digits(worst.value, 3)),
-         worst.is_equality ? "it is to be 0" : "it is to be 0 or below");
+         worst.is_equality ? "it must be 0" : "it must be 0 or below");
   m.at = nearest;
   m.value = search_.value(nearest);
   auto next = search_.run(slsqp, nearest);

@@ -65,7 +65,7 @@ Minimum MinimumSearch::run(MinimizeMethod method, const Point& start) {
   const auto n = static_cast<unsigned>(start.size());
   const std::unique_ptr<nlopt_opt_s, decltype(&nlopt_destroy)> opt(nlopt_create(algorithm_of(method), n),
                                                                    nlopt_destroy);
-  if (!opt) fail("there is no memory for the search");
+  if (!opt) fail("not enough memory for the search");
   opt_ = opt.get();
   nlopt_set_min_objective(opt_, call_value, this);
   if (!options_.low.empty()) {
@@ -143,8 +143,8 @@ double MinimumSearch::value_at(std::span<const double> x) {
   const double y = f_(x);
   if (evaluations_ == 1) first_ = std::fabs(y);
   if (y < -1e150 || (y < -1e12 * first_ && is_far(x)))
-    fail(fmt::format("the function falls without end: it is {} at {}", with_digits(y, 3), point_text(x)),
-         "bounds: (low, high) keep the search where it is meant");
+    fail(fmt::format("the function is unbounded below: it is {} at {}", with_digits(y, 3), point_text(x)),
+         "limit the search with bounds: (low, high)");
   if (std::isnan(y)) return HUGE_VAL;
   if (y < best_) {
     best_ = y;

@@ -198,7 +198,7 @@ class LevenbergMarquardt {
     auto rest = rest_at(at_);
     double sum = squares(rest), growth = 2, shrink = 3;
     if (!std::isfinite(sum))
-      fail("the model is not finite at the start", "a start nearer to the solution helps");
+      fail("the model is not finite at the start", "use a start nearer to the solution");
     Array jacobian = jacobian_at(at_);
     largest_.clear();
     std::vector<std::size_t> moving;
@@ -351,11 +351,11 @@ class LevenbergMarquardt {
     Fit fit;
     fit.converged = converged;
     fit.coefficients = at_;
-    fit.freedom = n - static_cast<Index>(moving.size());
+    fit.degrees_of_freedom = n - static_cast<Index>(moving.size());
     fit.covariance = Array::filled<double>({p, p}, 0.0);
     if (!moving.empty()) {
       const bool is_robust = options_.loss != Loss::squares && !options_.weights_are_known;
-      const double robust = is_robust ? robust_variance(rest, fit.freedom) : 0;
+      const double robust = is_robust ? robust_variance(rest, fit.degrees_of_freedom) : 0;
       if (is_robust) weights_ = given_weights_;
       const auto plane = plane_of(jacobian, rest, moving);
       const auto m = static_cast<Index>(moving.size());
@@ -372,10 +372,10 @@ class LevenbergMarquardt {
       fit.condition = is_determined
                           ? norm(r, 2) * norm(Array::of<double>({m, m}, std::span<const double>(inverse)), 2)
                           : INFINITY;
-      const double variance = options_.weights_are_known ? 1
-                              : is_robust                ? robust
-                              : fit.freedom > 0          ? sum / static_cast<double>(fit.freedom)
-                                                         : NAN;
+      const double variance = options_.weights_are_known   ? 1
+                              : is_robust                  ? robust
+                              : fit.degrees_of_freedom > 0 ? sum / static_cast<double>(fit.degrees_of_freedom)
+                                                           : NAN;
       for (Index i = 0; i < m; ++i)
         for (Index k = 0; k < m; ++k) {
           double c = 0;
@@ -388,7 +388,7 @@ class LevenbergMarquardt {
         }
     }
     const double total = spread_about_mean();
-    fit.residual = std::sqrt(sum);
+    fit.residual_norm = std::sqrt(sum);
     fit.r_squared = total > 0 ? 1 - sum / total : 1;
     fit.evaluations = evaluations_;
     return fit;
@@ -466,7 +466,7 @@ class LevenbergMarquardt {
         const auto k = static_cast<std::size_t>(r);
         to[r * m + c] = (below_[k] - above_[k]) / (up[i] - down[i]);
         if (!std::isfinite(to[r * m + c]))
-          fail("the model is not finite near the parameters", "a start nearer to the solution helps");
+          fail("the model is not finite near the parameters", "use a start nearer to the solution");
       }
     }
     return out;
@@ -561,14 +561,14 @@ class LevenbergMarquardt {
 }  // namespace
 
 Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const FitOptions& options) {
-  if (y.axes() != 1) fail(fmt::format("y is a vector, not an array of shape {}", text_of(y.shape())));
-  if (start.empty()) fail("a fit has at least one parameter");
+  if (y.axes() != 1) fail(fmt::format("y must be a vector, not an array of shape {}", text_of(y.shape())));
+  if (start.empty()) fail("a fit needs at least one parameter");
   if (y.size() < static_cast<Index>(start.size()))
-    fail(fmt::format("{} parameters need at least as many points, and there are {}", start.size(), y.size()));
+    fail(fmt::format("{0} parameters need at least {0} points, and there are {1}", start.size(), y.size()));
   refuse_not_finite(y, "y");
   for (std::size_t k = 0; k < options.low.size(); ++k)
     if (!(options.low[k] <= options.high[k]))
-      fail(fmt::format("the bounds of parameter {} are {} and {}: the lower one comes first", k + 1,
+      fail(fmt::format("the bounds of parameter {} are {} and {}: the lower one must come first", k + 1,
                        shortest(options.low[k]), shortest(options.high[k])));
   return LevenbergMarquardt(model, y.converted(ElementType::float64).to_vector<double>(),
                             checked_weights(options.weights, y.size()), std::move(start), options)

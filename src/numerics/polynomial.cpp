@@ -11,7 +11,7 @@
 namespace quill {
 
 Polynomial::Polynomial(std::vector<double> coefficients) : coefficients_(std::move(coefficients)) {
-  if (coefficients_.empty()) fail("a polynomial has at least one coefficient");
+  if (coefficients_.empty()) fail("a polynomial needs at least one coefficient");
   for (std::size_t k = 0; k < coefficients_.size(); ++k)
     if (!std::isfinite(coefficients_[k]))
       fail(fmt::format("coefficient {} of a polynomial is not finite", k + 1));

@@ -76,8 +76,8 @@ class Guarded {
       single_point_ = x;
       return 0;
     }
-    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
-    fail(fmt::format("the function is infinite at {} and beside it", shortest(x)), "is the range right?");
+    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "check the range");
+    fail(fmt::format("the function is infinite at {} and near it", shortest(x)), "check the range");
   }
 
   const RealFunction& f_;
@@ -119,8 +119,8 @@ class WeightedIntegral {
     guarded_.settle();
     // The rules with a weight cannot be divided there.
     if (const auto point = guarded_.take_single_point())
-      fail(fmt::format("the function is not finite at {}, inside of the range", shortest(*point)),
-           "two integrals, one on each side of it");
+      fail(fmt::format("the function is not finite at {}, inside the range", shortest(*point)),
+           "compute two integrals, one on each side of it");
     total.evaluations = guarded_.count();
     total.at_limit = guarded_.at_limit();
     // Zeros stood for the values that were not calculated any more.
@@ -131,7 +131,7 @@ class WeightedIntegral {
 
   static gsl_integration_workspace* made(gsl_integration_workspace*& space) {
     if (!space) space = gsl_integration_workspace_alloc(Workspaces::size);
-    if (!space) fail("there is no memory for the integral");
+    if (!space) fail("not enough memory for the integral");
     return space;
   }
   gsl_integration_workspace* intervals() { return made(spaces_.intervals); }
@@ -139,8 +139,8 @@ class WeightedIntegral {
 
   Integral cauchy(double a, double b) {
     const double c = options_.weight_at;
-    if (std::isinf(a) || std::isinf(b)) fail("a principal value is taken over a finite range");
-    if (!(c > a && c < b)) fail(fmt::format("the pole {} is not inside of the range", shortest(c)));
+    if (std::isinf(a) || std::isinf(b)) fail("a principal value requires a finite range");
+    if (!(c > a && c < b)) fail(fmt::format("the pole {} is not inside the range", shortest(c)));
     gsl_function g{call_guarded, &guarded_};
     Integral out;
     guarded_.set_range(a, b);
@@ -188,7 +188,7 @@ class WeightedIntegral {
     const auto kind = options_.weight == Weight::sine ? GSL_INTEG_SINE : GSL_INTEG_COSINE;
     WeightTable out(gsl_integration_qawo_table_alloc(options_.weight_at, length, kind, 60),
                     gsl_integration_qawo_table_free);
-    if (!out) fail("there is no memory for the integral");
+    if (!out) fail("not enough memory for the integral");
     return out;
   }
 
@@ -253,8 +253,8 @@ class WeightedIntegral {
     guarded_.take_single_point();
     constexpr double hardly_less = 0.9;
     if (size > hardly_less * half_way)
-      fail("the integral does not converge: the function does not fall off towards inf",
-           "a finite end, or a function that falls off");
+      fail("the integral does not converge: the function does not decay towards inf",
+           "use a finite end, or a function that decays");
     constexpr Index of_cycle = 50;
     return cycle * std::min(std::ceil(far), std::max(1.0, static_cast<double>(options_.limit / of_cycle)));
   }
@@ -296,11 +296,11 @@ Integral weighted_integral(const RealFunction& f, double a, double b, const Inte
 }
 
 void check(double a, double b, const IntegralOptions& o) {
-  if (std::isnan(a) || std::isnan(b)) fail("an end of the integral is nan");
+  if (std::isnan(a) || std::isnan(b)) fail("an end of the range is nan");
   if (!(o.relative >= 0 && o.relative < 1) || !(o.absolute >= 0) || (o.relative == 0 && o.absolute == 0))
-    fail("tolerances are numbers from 0 on, relative ones below 1, and one of them is above 0");
+    fail("tolerances must be at least 0, the relative one below 1, and one of them above 0");
   for (const double x : o.breaks)
-    if (!std::isfinite(x)) fail(fmt::format("a break is a finite number, not {}", shortest(x)));
+    if (!std::isfinite(x)) fail(fmt::format("a break must be a finite number, not {}", shortest(x)));
 }
 
 }  // namespace
@@ -331,11 +331,11 @@ Integral integrate(const RealFunction& f, double a, double b, const IntegralOpti
   if (!std::isfinite(out.value)) fail("the integral is not finite");
   const bool is_endless = std::isinf(a) || std::isinf(b);
   if (options.weight == Weight::none && is_endless && out.at_limit && !(out.error < out.size))
-    fail(fmt::format("the integral up to {} did not converge in {} evaluations: the function oscillates "
-                     "there, or falls "
-                     "off too slowly",
+    fail(fmt::format("the integral up to {} did not converge in {} evaluations: the function oscillates, or "
+                     "decays too slowly",
                      std::isinf(b) ? "inf" : "-inf", grouped(out.evaluations)),
-         "weight: \"sine\", frequency: 3 integrates f(x) * sin(3 * x) over all waves; or a finite range");
+         "weight: \"sine\", frequency: 3 integrates f(x) * sin(3 * x) over all periods; or use a finite "
+         "range");
   return out;
 }
 

@@ -85,10 +85,10 @@ Array RandomStream::normal(const Shape& shape) {
 
 Array RandomStream::whole(double low, double high, const Shape& shape) {
   if (!is_whole(low) || !is_whole(high) || low > high)
-    fail(fmt::format("random whole numbers need whole ends with low <= high, not {} and {}", shortest(low),
+    fail(fmt::format("random integers need integer ends with low <= high, not {} and {}", shortest(low),
                      shortest(high)));
   if (std::max(std::fabs(low), std::fabs(high)) > kLargestExact)
-    fail(fmt::format("random whole numbers are of at most 2^53, not from {} to {}", shortest(low),
+    fail(fmt::format("random integers are limited to ±2^53, not from {} to {}", shortest(low),
                      shortest(high)));
   boost::random::uniform_int_distribution<Index> distribution(static_cast<Index>(low),
                                                               static_cast<Index>(high));

@@ -33,7 +33,7 @@ class Bracket {
     if ((fa < 0) == (fb < 0))
       fail(fmt::format("the function has the same sign at both ends: {} at {} and {} at {}",
                        with_digits(fa, 3), shortest(a), with_digits(fb, 3), shortest(b)),
-           "a bracket has a root inside when the signs differ; start: x looks for one");
+           "a bracket contains a root if the signs differ; start: x searches for one");
     std::uintmax_t most = 400;
     const auto bracket =
         boost::math::tools::toms748_solve([&](double x) { return called(x); }, a, b, fa, fb,
@@ -53,7 +53,7 @@ class Bracket {
   }
   double called(double x) {
     const double y = value_at(x);
-    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the range right?");
+    if (std::isnan(y)) fail(fmt::format("the function is nan at {}", shortest(x)), "check the range");
     return seen(x, y);
   }
   double seen(double x, double y) {
@@ -77,7 +77,7 @@ class Bracket {
       end = from + (other - from) * part;
       if (const double y = value_at(end); !std::isnan(y)) return seen(end, y);
     }
-    fail(fmt::format("the function is nan at {} and beside it", shortest(from)), "is the range right?");
+    fail(fmt::format("the function is nan at {} and near it", shortest(from)), "check the range");
   }
 
   Root root(double x, double width, double residual) const {
@@ -130,10 +130,9 @@ class Bracket {
     }
     if (std::isinf(nearest)) return;
     if (last > 30 * beside)
-      fail(fmt::format(
-               "the sign changes at {} through a pole, where the function is infinite, and not through 0",
-               with_digits(r.value, 6)),
-           "a bracket without the pole inside");
+      fail(fmt::format("the sign changes at {} through a pole, where the function is infinite, not through 0",
+                       with_digits(r.value, 6)),
+           "use a bracket without the pole");
     r.is_jump = last > 0.5 * beside;
   }
 
@@ -145,7 +144,7 @@ class Bracket {
 }  // namespace
 
 Root find_root(const RealFunction& f, double a, double b) {
-  if (!std::isfinite(a) || !std::isfinite(b)) fail("the ends of the bracket are finite numbers");
+  if (!std::isfinite(a) || !std::isfinite(b)) fail("the ends of the bracket must be finite");
   return Bracket(f).between(std::min(a, b), std::max(a, b));
 }
 
@@ -168,10 +167,10 @@ bool is_underflow(const RealFunction& f, double good, double zero, Index& evalua
 }  // namespace
 
 Root find_root_near(const RealFunction& f, double x) {
-  if (!std::isfinite(x)) fail("the search starts at a finite number");
+  if (!std::isfinite(x)) fail("the start of the search must be finite");
   Index evaluations = 1;
   const double here = f(x);
-  if (std::isnan(here)) fail(fmt::format("the function is nan at {}", shortest(x)), "is the start right?");
+  if (std::isnan(here)) fail(fmt::format("the function is nan at {}", shortest(x)), "check the start");
   if (here == 0) return {{x, 0, evaluations}};
   struct Side {
     double sign, good;                // the last place with a value of the first sign
@@ -203,7 +202,7 @@ Root find_root_near(const RealFunction& f, double x) {
     }
   fail(fmt::format("no change of sign was found between {} and {}", with_digits(sides[1].good, 3),
                    with_digits(sides[0].good, 3)),
-       "a look at the function helps to choose a bracket: find_root(f, (a, b))");
+       "plot the function to choose a bracket: find_root(f, (a, b))");
 }
 
 namespace {
@@ -225,8 +224,8 @@ class System {
   void values(std::span<const double> x, std::span<double> out) {
     poll_interrupt_at(static_cast<std::size_t>(evaluations));
     if (evaluations++ == limit_)
-      fail(fmt::format("after {} evaluations no root was found", grouped(limit_)),
-           "a start nearer to it, or limit: for more");
+      fail(fmt::format("no root was found in {} evaluations", grouped(limit_)),
+           "use a start nearer to it, or a larger limit");
     f_(x, out);
   }
   void derivatives(std::span<const double> x, std::span<double> out) {
@@ -305,7 +304,7 @@ SystemRoot find_root(const VectorFunction& f, const VectorFunction& jacobian, st
   gsl_multiroot_function_fdf g{system_values, system_derivatives, system_both, n, &system};
   const std::unique_ptr<gsl_multiroot_fdfsolver, decltype(&gsl_multiroot_fdfsolver_free)> solver(
       gsl_multiroot_fdfsolver_alloc(gsl_multiroot_fdfsolver_hybridsj, n), gsl_multiroot_fdfsolver_free);
-  if (!solver) fail("there is no memory for the search");
+  if (!solver) fail("not enough memory for the search");
   const auto from = gsl_vector_const_view_array(start.data(), n);
   int status = gsl_multiroot_fdfsolver_set(solver.get(), &g, &from.vector);
   system.settle();
@@ -361,7 +360,7 @@ SystemRoot find_root(const VectorFunction& f, const VectorFunction& jacobian, st
   } else if (!is_simple)
     fail(fmt::format("no root was found: the search ended where the largest residual is {}",
                      with_digits(residual, 3)),
-         "another start helps, or there is no root");
+         "try another start; there may be no root");
   out.evaluations = system.evaluations;
   return out;
 }

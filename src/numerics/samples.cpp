@@ -21,7 +21,7 @@ Array mode(const Array& a) {
   const auto different = unique(a);
   auto flat = flattened(a);
   if (is_real(a.type())) flat = select_mask(flat, apply(Unary::logical_not, apply(Unary::is_nan, flat)));
-  if (flat.size() == 0) fail("the mode of no elements has no value");
+  if (flat.size() == 0) fail("the mode of no elements is undefined");
   const auto places = locate(different, flat);
   const auto counts = bin_sums(places, Array::filled<Index>({}, 1), different.size());
   const auto at = static_cast<Index>(*arg_extreme(counts, true, {}).data<double>()) - 1;
@@ -33,10 +33,10 @@ namespace {
 
 void check_samples(const Array& x, std::string_view what) {
   if (x.axes() != 2)
-    fail(fmt::format("{} takes a matrix with a variable in each column, not an array of shape {}", what,
+    fail(fmt::format("{} requires a matrix with one variable in each column, not an array of shape {}", what,
                      text_of(x.shape())));
   if (x.extent(0) < 2)
-    fail(fmt::format("{} needs at least two samples, and there are {}", what, x.extent(0)));
+    fail(fmt::format("{} requires at least two samples, and there are {}", what, x.extent(0)));
   refuse_not_finite(x, "the matrix of samples");
 }
 
@@ -89,19 +89,20 @@ Array correlation(const Array& given) {
 }
 
 Histogram histogram(const Array& data, const Array& edges) {
-  if (edges.axes() != 1 || edges.size() < 2) fail("the edges of bins are a vector of at least two numbers");
+  if (edges.axes() != 1 || edges.size() < 2)
+    fail("the edges of bins must be a vector of at least two numbers");
   const auto e = edges.converted(ElementType::float64).compact();
   for (Index k = 1; k < e.size(); ++k)
     if (!(e.data<double>()[k] > e.data<double>()[k - 1]))
-      fail("the edges of bins rise", "sort(edges) puts them in order");
+      fail("the edges of bins must increase", "sort(edges) sorts them");
   const Index bins = e.size() - 1;
   const auto places = locate(e, flattened(data.converted(ElementType::float64))).to_vector<double>();
   const auto values = data.converted(ElementType::float64).to_vector<double>();
   for (std::size_t k = 0; k < values.size(); ++k)
     if (std::isinf(values[k])) {
-      Error error(fmt::format("the data hold an infinite number at {}",
+      Error error(fmt::format("the data contain an infinite number at {}",
                               place_in_words(data.shape(), static_cast<Index>(k))),
-                  "choose the finite ones: a[is_finite(a)]");
+                  "select the finite elements: a[is_finite(a)]");
       error.is_of_data = true;
       throw error;
     }
@@ -125,14 +126,14 @@ Histogram histogram(const Array& data, const Array& edges) {
 }
 
 Histogram histogram(const Array& data, Index bins) {
-  if (bins < 1 || bins > 100'000'000) fail(fmt::format("a histogram has at least one bin, not {}", bins));
+  if (bins < 1 || bins > 100'000'000) fail(fmt::format("a histogram needs at least one bin, not {}", bins));
   double low = INFINITY, high = -INFINITY;
   for (const double x : data.converted(ElementType::float64).to_vector<double>())
     if (std::isfinite(x)) {
       low = std::min(low, x);
       high = std::max(high, x);
     }
-  if (!(low <= high)) fail("there is no finite number to count");
+  if (!(low <= high)) fail("there are no finite numbers to count");
   if (low == high) {
     low -= 0.5;
     high += 0.5;
@@ -143,7 +144,7 @@ Histogram histogram(const Array& data, Index bins) {
   for (Index k = 0; k <= bins; ++k)
     to[k] = low * ((n - static_cast<double>(k)) / n) + high * (static_cast<double>(k) / n);
   to[bins] = high;
-  if (bins > 1 && !(to[1] > to[0])) fail("the numbers lie too close together for so many bins");
+  if (bins > 1 && !(to[1] > to[0])) fail("the numbers are too close together for this number of bins");
   return histogram(data, edges);
 }
 
@@ -153,7 +154,7 @@ namespace {
 template <class F>
 void for_each_in_bins(const Array& x, const Array& values, const Array& edges, F f) {
   if (!(x.shape() == values.shape()))
-    fail(fmt::format("positions of shape {} and values of shape {} do not go together", text_of(x.shape()),
+    fail(fmt::format("positions of shape {} and values of shape {} do not match", text_of(x.shape()),
                      text_of(values.shape())));
   const auto positions = x.converted(ElementType::float64);
   const auto places = locate(edges, flattened(positions)).to_vector<double>();
@@ -186,7 +187,7 @@ std::vector<std::vector<double>> binned(const Array& x, const Array& values, con
 }
 
 Array moving_mean(const Array& a, Index count, int axis) {
-  if (count < 1) fail(fmt::format("a mean is of at least one element, not {}", count));
+  if (count < 1) fail(fmt::format("a mean needs at least one element, not {}", count));
   // The axis comes last, so that its lines lie in one piece.
   std::vector<int> there, back(static_cast<std::size_t>(a.axes()));
   for (int k = 0; k < a.axes(); ++k)
@@ -211,11 +212,11 @@ Array moving_mean(const Array& a, Index count, int axis) {
 
 Array drawn(RandomStream& random, const Array& v, Index count, bool again) {
   const Index n = v.extent(0);
-  if (count < 0) fail(fmt::format("a count of draws is from 0, not {}", count));
+  if (count < 0) fail(fmt::format("a number of draws must be at least 0, not {}", count));
   if (n == 0 && count > 0) fail("nothing can be drawn from an empty array");
   if (!again && count > n)
-    fail(fmt::format("{} elements cannot be drawn from {}, each once", count, n),
-         "again: true puts each back");
+    fail(fmt::format("{} elements cannot be drawn from {} without replacement", count, n),
+         "replacement: true draws with replacement");
   std::vector<Index> chosen;
   if (again) {
     if (count > 0) chosen = random.whole(0, static_cast<double>(n - 1), {count}).to_vector<Index>();

@@ -14,24 +14,24 @@
 
 namespace quill {
 
-std::string_view name_of(Basis basis) {
-  switch (basis) {
-    case Basis::multiquadric: return "multiquadric";
-    case Basis::inverse_multiquadric: return "inverse_multiquadric";
-    case Basis::gaussian: return "gaussian";
-    case Basis::thin_plate: return "thin_plate";
-    case Basis::cubic: return "cubic";
-    case Basis::linear: return "linear";
+std::string_view name_of(Kernel kernel) {
+  switch (kernel) {
+    case Kernel::multiquadric: return "multiquadric";
+    case Kernel::inverse_multiquadric: return "inverse_multiquadric";
+    case Kernel::gaussian: return "gaussian";
+    case Kernel::thin_plate: return "thin_plate";
+    case Kernel::cubic: return "cubic";
+    case Kernel::linear: return "linear";
   }
   return "";
 }
 
-Index tail_terms(Basis basis, Index dimensions) {
-  switch (basis) {
-    case Basis::multiquadric:
-    case Basis::linear: return 1;
-    case Basis::thin_plate:
-    case Basis::cubic: return 1 + dimensions;
+Index tail_terms(Kernel kernel, Index dimensions) {
+  switch (kernel) {
+    case Kernel::multiquadric:
+    case Kernel::linear: return 1;
+    case Kernel::thin_plate:
+    case Kernel::cubic: return 1 + dimensions;
     default: return 0;
   }
 }
@@ -39,25 +39,25 @@ Index tail_terms(Basis basis, Index dimensions) {
 namespace {
 
 // Signs are such that the matrix is positive definite beside its polynomial.
-double radial(Basis basis, double squared) {
-  switch (basis) {
-    case Basis::multiquadric: return -std::sqrt(1 + squared);
-    case Basis::inverse_multiquadric: return 1 / std::sqrt(1 + squared);
-    case Basis::gaussian: return std::exp(-squared);
-    case Basis::thin_plate: return squared > 0 ? 0.5 * squared * std::log(squared) : 0;
-    case Basis::cubic: return squared * std::sqrt(squared);
-    case Basis::linear: return -std::sqrt(squared);
+double radial(Kernel kernel, double squared) {
+  switch (kernel) {
+    case Kernel::multiquadric: return -std::sqrt(1 + squared);
+    case Kernel::inverse_multiquadric: return 1 / std::sqrt(1 + squared);
+    case Kernel::gaussian: return std::exp(-squared);
+    case Kernel::thin_plate: return squared > 0 ? 0.5 * squared * std::log(squared) : 0;
+    case Kernel::cubic: return squared * std::sqrt(squared);
+    case Kernel::linear: return -std::sqrt(squared);
   }
   return 0;
 }
 
 // The automatic radius in units of the mean spacing: wider is more accurate and worse conditioned, most of
 // all for functions that fall to zero.
-double reach_of(Basis basis) {
-  switch (basis) {
-    case Basis::multiquadric: return 1.5;
-    case Basis::inverse_multiquadric:
-    case Basis::gaussian: return 2.5;
+double reach_of(Kernel kernel) {
+  switch (kernel) {
+    case Kernel::multiquadric: return 1.5;
+    case Kernel::inverse_multiquadric:
+    case Kernel::gaussian: return 2.5;
     default: return 1;
   }
 }
@@ -97,8 +97,8 @@ void refuse_twins(const double* points, Index count, Index dimensions) {
   std::stable_sort(order.begin(), order.end(), less);
   for (std::size_t k = 1; k < order.size(); ++k)
     if (!less(order[k - 1], order[k]))
-      fail(fmt::format("the points {} and {} coincide", order[k - 1] + 1, order[k] + 1),
-           "take their mean, or smooth: smoothing: 0.1");
+      fail(fmt::format("points {} and {} coincide", order[k - 1] + 1, order[k] + 1),
+           "use their mean, or smoothing: 0.1");
 }
 
 }  // namespace
@@ -108,21 +108,21 @@ RadialInterpolant::RadialInterpolant(const Array& points, const Array& values, c
   if (points.axes() != 2 || dimensions_ == 0 || values.axes() != 1 || values.size() != count_)
     fail(fmt::format("the points have shape {} and the values {}", text_of(points.shape()),
                      text_of(values.shape())),
-         "one value for each point");
+         "there must be one value for each point");
   if (!(options.smoothing >= 0) || !(options.radius >= 0) || std::isinf(options.smoothing + options.radius))
-    fail("radius and smoothing are numbers from 0");
+    fail("radius and smoothing must be at least 0");
   refuse_not_finite(points, "the array of points");
   refuse_not_finite(values, "the array of values");
-  const auto terms = tail_terms(options.basis, dimensions_);
+  const auto terms = tail_terms(options.kernel, dimensions_);
   if (count_ < std::max<Index>(terms, 1))
-    fail(fmt::format("the basis \"{}\" needs at least {} point{}, and there are {}", name_of(options.basis),
-                     std::max<Index>(terms, 1), terms > 1 ? "s" : "", count_));
+    fail(fmt::format("the kernel \"{}\" requires at least {} point{}, and there are {}",
+                     name_of(options.kernel), std::max<Index>(terms, 1), terms > 1 ? "s" : "", count_));
   points_ = points.to_vector<double>();
   for (const double x : points_)
-    if (std::isinf(x)) fail("the points hold an infinite number");
+    if (std::isinf(x)) fail("the points contain an infinite number");
   if (options.smoothing == 0) refuse_twins(points_.data(), count_, dimensions_);
   if (options_.radius == 0)
-    options_.radius = reach_of(options_.basis) * mean_spacing(points_.data(), count_, dimensions_);
+    options_.radius = reach_of(options_.kernel) * mean_spacing(points_.data(), count_, dimensions_);
   for (Index k = 0; k < dimensions_; ++k) {
     double sum = 0;
     for (Index i = 0; i < count_; ++i) sum += points_[static_cast<std::size_t>(i * dimensions_ + k)];
@@ -144,7 +144,7 @@ RadialInterpolant::RadialInterpolant(const Array& points, const Array& values, c
       double value = 0;
       if (i < count_)
         value =
-            radial(options_.basis, squared_distance(a, b, dimensions_)) + (i == j ? options_.smoothing : 0);
+            radial(options_.kernel, squared_distance(a, b, dimensions_)) + (i == j ? options_.smoothing : 0);
       else if (j < count_)
         value = i == count_ ? 1 : b[i - count_ - 1];
       m[i * n + j] = m[j * n + i] = value;
@@ -159,8 +159,8 @@ RadialInterpolant::RadialInterpolant(const Array& points, const Array& values, c
     tail_.assign(all.begin() + count_, all.end());
   } catch (const Error&) {
     fail("the points do not determine the function",
-         terms > 1 ? "do they all lie on one line or plane? basis: \"multiquadric\" needs less"
-                   : "a smaller radius helps");
+         terms > 1 ? "do they all lie on one line or plane? kernel: \"multiquadric\" requires less"
+                   : "use a smaller radius");
   }
   residual_ = Array(ElementType::float64, {count_});
   for (Index i = 0; i < count_; ++i)
@@ -176,16 +176,16 @@ double RadialInterpolant::at(const double* query) const {
       sum += weights_[static_cast<std::size_t>(i)] *
              f(squared_distance(query, points_.data() + i * dimensions_, dimensions_));
   };
-  // The choice of the basis stays outside of the loop.
-  switch (options_.basis) {
-    case Basis::multiquadric: add([](double s) { return radial(Basis::multiquadric, s); }); break;
-    case Basis::inverse_multiquadric:
-      add([](double s) { return radial(Basis::inverse_multiquadric, s); });
+  // The choice of the kernel stays outside of the loop.
+  switch (options_.kernel) {
+    case Kernel::multiquadric: add([](double s) { return radial(Kernel::multiquadric, s); }); break;
+    case Kernel::inverse_multiquadric:
+      add([](double s) { return radial(Kernel::inverse_multiquadric, s); });
       break;
-    case Basis::gaussian: add([](double s) { return radial(Basis::gaussian, s); }); break;
-    case Basis::thin_plate: add([](double s) { return radial(Basis::thin_plate, s); }); break;
-    case Basis::cubic: add([](double s) { return radial(Basis::cubic, s); }); break;
-    case Basis::linear: add([](double s) { return radial(Basis::linear, s); }); break;
+    case Kernel::gaussian: add([](double s) { return radial(Kernel::gaussian, s); }); break;
+    case Kernel::thin_plate: add([](double s) { return radial(Kernel::thin_plate, s); }); break;
+    case Kernel::cubic: add([](double s) { return radial(Kernel::cubic, s); }); break;
+    case Kernel::linear: add([](double s) { return radial(Kernel::linear, s); }); break;
   }
   return sum;
 }
@@ -233,9 +233,9 @@ Neighbors nearest_neighbors(const Array& points, const Array& queries, Index cou
              q = queries.converted(ElementType::float64).compact();
   if (p.axes() != 2 || q.axes() != 2 || p.extent(1) != q.extent(1) || p.extent(1) == 0)
     fail(fmt::format("the points have shape {} and the queries {}", text_of(p.shape()), text_of(q.shape())),
-         "one row for each point, with as many coordinates in both");
+         "one row for each point, with the same number of coordinates in both");
   if (count < 1 || count > p.extent(0))
-    fail(fmt::format("{} neighbours are asked for, and there are {} points", count, p.extent(0)));
+    fail(fmt::format("{} neighbours are requested, and there are {} points", count, p.extent(0)));
   refuse_not_finite(p, "the array of points");
   refuse_not_finite(q, "the array of queries");
   const Cloud cloud{p.data<double>(), p.extent(0), p.extent(1)};

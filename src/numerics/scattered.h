@@ -9,15 +9,15 @@
 
 namespace quill {
 
-enum class Basis : std::uint8_t { multiquadric, inverse_multiquadric, gaussian, thin_plate, cubic, linear };
+enum class Kernel : std::uint8_t { multiquadric, inverse_multiquadric, gaussian, thin_plate, cubic, linear };
 
 struct RadialOptions {
-  Basis basis = Basis::multiquadric;
+  Kernel kernel = Kernel::thin_plate;
   double radius = 0;  // 0: chosen by the spacing of the points
   double smoothing = 0;
 };
 
-// A sum of functions of the distance to each point, with the polynomial that the basis needs (a constant for
+// A sum of functions of the distance to each point, with the polynomial that the kernel needs (a constant for
 // multiquadric and linear, a plane for thin_plate and cubic), that has the given values at the points
 // (R. L. Hardy, J. Geophys. Res. 76, 1971; H. Wendland, Scattered Data Approximation, 2005). Distances count
 // in units of the radius. Smoothing above 0 lets the values deviate: it is added to the diagonal (for thin
@@ -45,9 +45,9 @@ class RadialInterpolant {
   Array residual_;
 };
 
-// The number of polynomial terms beside a basis for so many coordinates.
-Index tail_terms(Basis basis, Index dimensions);
-std::string_view name_of(Basis basis);
+// The number of polynomial terms beside a kernel for so many coordinates.
+Index tail_terms(Kernel kernel, Index dimensions);
+std::string_view name_of(Kernel kernel);
 
 struct Neighbors {
   Array positions;  // from 0, int64; one row for each query, nearest first

@@ -39,7 +39,7 @@ double unit_of(std::span<const double> v) {
 }
 
 double mean_of(std::span<const double> v) {
-  if (v.empty()) fail("the mean of no elements has no value");
+  if (v.empty()) fail("the mean of no elements is undefined");
   const auto n = static_cast<double>(v.size());
   const double mean = pairwise_sum(v.data(), static_cast<Index>(v.size()), 1) / n;
   if (std::isfinite(mean)) return mean;
@@ -87,7 +87,7 @@ Variance variance_of(const double* values, Index count, const void* context) {
 }
 
 double quantile_of(std::vector<double> v, double p, const char* what) {
-  if (v.empty()) fail(fmt::format("{} of no elements has no value", what));
+  if (v.empty()) fail(fmt::format("{} of no elements is undefined", what));
   for (const double x : v)
     if (std::isnan(x)) return x;
   const double at = p * static_cast<double>(v.size() - 1);
@@ -144,7 +144,7 @@ Array root_mean_square(const Array& a, const StatisticsOptions& options) {
       [](const double* v, Index n, const void* c) {
         auto line = line_of(v, n, c);
         if (is_left_empty(line, n)) return kNone;
-        if (line.empty()) fail("the root mean square of no elements has no value");
+        if (line.empty()) fail("the root mean square of no elements is undefined");
         const double unit = unit_of(line);
         for (double& x : line) x = x / unit * (x / unit);
         return std::sqrt(mean_of(line)) * unit;
@@ -197,7 +197,7 @@ Array excess_kurtosis(const Array& a, const StatisticsOptions& options) {
 
 Array quantile(const Array& a, double p, const StatisticsOptions& options) {
   if (!(p >= 0 && p <= 1))
-    fail(fmt::format("a quantile is asked for by a share from 0 to 1, not {}", shortest(p)));
+    fail(fmt::format("the fraction of a quantile must be from 0 to 1, not {}", shortest(p)));
   const Context context{options.skip_nan, p, Reduction::sum, options.what};
   return reduce_lines(
       a, options.over,

@@ -28,9 +28,9 @@ double Stepper::error_norm(const State& error, const State& next) const {
 }
 
 void CountedSlopes::fail_at_limit(double t) const {
-  fail(fmt::format("after {} evaluations the solution has come to t = {} only", grouped(limit),
+  fail(fmt::format("after {} evaluations the solution has only reached t = {}", grouped(limit),
                    with_digits(t, 6)),
-       "limit: sets how many there may be; a stiff system takes fewer with method: \"rosenbrock\"");
+       "increase limit; a stiff system takes fewer evaluations with method: \"rosenbrock\"");
 }
 
 void Stepper::state_in_step(double t, State& y) {

@@ -35,7 +35,7 @@ class Plans {
       plans_.erase(plans_.begin());
     }
     fftw_plan plan = make();
-    if (!plan) fail("the transform could not be planned");
+    if (!plan) fail("the transform cannot be planned");
     return plans_[key] = plan;
   }
 
@@ -141,11 +141,11 @@ bool is_symmetric(const Array& spectrum, std::span<const int> axes) {
 
 Array real_fourier(const Array& x, int axis) {
   if (x.type() == ElementType::complex128)
-    fail("the samples are complex", "fft(x) transforms complex numbers; real(x) takes their real parts");
+    fail("the samples are complex", "fft(x) transforms complex numbers; real(x) returns their real parts");
   auto samples = checked(x, ElementType::float64, "real_fft");
   Shape shape = x.shape();
   const Index n = shape[axis];
-  if (n == 0) fail("there is nothing to transform: the axis is empty");
+  if (n == 0) fail("the axis of the transform is empty");
   shape[axis] = n / 2 + 1;
   Array out(ElementType::complex128, shape);
   if (out.size() == 0) return out;
@@ -164,7 +164,7 @@ Array real_fourier(const Array& x, int axis) {
 Array inverse_real_fourier(const Array& half, Index n, int axis) {
   auto spectrum = checked(half, ElementType::complex128, "real_ifft");
   if (n < 1 || spectrum.extent(axis) != n / 2 + 1)
-    fail(fmt::format("{} frequencies are not those of {} real numbers, which have {}", spectrum.extent(axis),
+    fail(fmt::format("{} frequencies do not belong to {} real numbers, which have {}", spectrum.extent(axis),
                      n, std::max<Index>(n, 0) / 2 + 1));
   Shape shape = half.shape();
   shape[axis] = n;
@@ -196,7 +196,7 @@ Array fourier(const Array& x, std::span<const int> axes, Direction direction) {
   }
   Index count = 1;
   for (std::size_t k = 0; k < axes.size(); ++k) {
-    if (out.extent(axes[k]) == 0) fail("there is nothing to transform: the axis is empty");
+    if (out.extent(axes[k]) == 0) fail("the axis of the transform is empty");
     count *= out.extent(axes[k]);
     if (k >= done) transform_axis(out, axes[k], direction);
   }
@@ -209,9 +209,9 @@ Array inverse_fourier(const Array& spectrum, std::span<const int> axes) {
 }
 
 Array fourier_frequencies(Index n, double spacing) {
-  if (n < 1) fail(fmt::format("a transform has at least one point, not {}", n));
+  if (n < 1) fail(fmt::format("a transform needs at least one point, not {}", n));
   if (!(spacing > 0) || !std::isfinite(spacing))
-    fail(fmt::format("the spacing of samples is a positive number, not {}", shortest(spacing)));
+    fail(fmt::format("the spacing of samples must be a positive number, not {}", shortest(spacing)));
   Array out(ElementType::float64, {n});
   for (Index k = 0; k < n; ++k)
     out.mutable_data<double>()[k] =
@@ -271,9 +271,9 @@ Array convolve(const Array& left, const Array& right, Overlap overlap) {
   const auto type = complex ? ElementType::complex128 : ElementType::float64;
   const auto a = checked(left, type, "convolve"), b = checked(right, type, "convolve");
   if (a.axes() != 1 || b.axes() != 1)
-    fail(fmt::format("convolve takes two vectors, not arrays of shapes {} and {}", text_of(a.shape()),
+    fail(fmt::format("convolve requires two vectors, not arrays of shapes {} and {}", text_of(a.shape()),
                      text_of(b.shape())));
-  if (a.size() == 0 || b.size() == 0) fail("an empty vector has no convolution");
+  if (a.size() == 0 || b.size() == 0) fail("the convolution of an empty vector is undefined");
   const auto all = piece(full_convolution(a, b), 0, a.size() + b.size() - 1);
   if (overlap == Overlap::full) return all;
   if (overlap == Overlap::same) return piece(all, (b.size() - 1) / 2, a.size());
@@ -283,13 +283,13 @@ Array convolve(const Array& left, const Array& right, Overlap overlap) {
 
 Array correlate(const Array& a, const Array& b, Overlap overlap) {
   if (b.axes() != 1)
-    fail(fmt::format("correlate takes two vectors, not an array of shape {}", text_of(b.shape())));
+    fail(fmt::format("correlate requires two vectors, not an array of shape {}", text_of(b.shape())));
   const auto turned = reversed(b, 0);
   return convolve(a, b.type() == ElementType::complex128 ? apply(Unary::conj, turned) : turned, overlap);
 }
 
 Array window_weights(Window window, Index n, bool periodic) {
-  if (n < 1) fail(fmt::format("a window has at least one weight, not {}", n));
+  if (n < 1) fail(fmt::format("a window needs at least one weight, not {}", n));
   Array out(ElementType::float64, {n});
   const auto period = static_cast<double>(periodic ? n : std::max<Index>(n - 1, 1));
   for (Index k = 0; k < n; ++k) {
@@ -309,7 +309,7 @@ Array window_weights(Window window, Index n, bool periodic) {
 
 PowerSpectrum power_spectrum(const Array& x, double spacing, Window window, bool two_sided) {
   if (x.axes() != 1)
-    fail(fmt::format("power_spectrum takes a vector, not an array of shape {}", text_of(x.shape())));
+    fail(fmt::format("power_spectrum requires a vector, not an array of shape {}", text_of(x.shape())));
   const Index n = x.size();
   const auto frequencies = fourier_frequencies(std::max<Index>(n, 1), spacing);
   const auto weights = window_weights(window, std::max<Index>(n, 1), true);

@@ -1,4 +1,3 @@
-// Tested by animated_png_test.cpp.
 #include "render/animated_png.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by svg_test.cpp.
 #include "render/embedded_fonts.h"
 
 #include <fmt/format.h>

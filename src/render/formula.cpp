@@ -1,4 +1,3 @@
-// Tested by formula_test.cpp.
 #include "render/formula.h"
 
 #include <fmt/format.h>

@@ -1,4 +1,3 @@
-// Tested by movie_test.cpp, where the libraries are installed.
 #include "render/movie.h"
 
 #include <fmt/format.h>
@@ -26,8 +25,8 @@ namespace quill {
 namespace {
 
 [[noreturn]] void fail_without(const std::string& what) {
-  fail(fmt::format("figures are written as MP4 by the libraries of FFmpeg, {}", what),
-       "formats: \"png\" or \"html\" shows all frames as well");
+  fail(fmt::format("MP4 files are written by the libraries of FFmpeg, {}", what),
+       "formats: \"png\" or \"html\" contains all frames as well");
 }
 
 }  // namespace

@@ -1,4 +1,3 @@
-// Tested by narrow_test.cpp and tests/page.
 #include "render/narrow.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by tests/page.
 #include "render/page.h"
 
 #include <fmt/format.h>

@@ -1,4 +1,3 @@
-// Tested by page_test.cpp.
 #include "render/page_data.h"
 
 #include <glib.h>

@@ -1,4 +1,3 @@
-// Tested by tests/page, and page_model_test.cpp.
 #include "render/page_model.h"
 
 #include <fmt/format.h>

@@ -1,4 +1,3 @@
-// Tested by page_numbers_test.cpp.
 #include "render/page_numbers.h"
 
 #include <fmt/format.h>
@@ -54,7 +53,7 @@ std::string deflated(const std::vector<double>& numbers) {
   std::vector<unsigned char> out(length);
   constexpr int level = 6;
   if (compress2(out.data(), &length, bytes.data(), bytes.size(), level) != Z_OK)
-    fail("the data of the page could not be packed");
+    fail("the data of the page cannot be packed");
   auto* text = g_base64_encode(out.data(), length);
   std::string base64(text);
   g_free(text);
@@ -231,13 +230,13 @@ Layer reduced_layer(const Layer& layer, double share, std::string& told) {
     case line: {
       if (!layer.z.empty()) break;
       const auto b = bucket(2);
-      told = fmt::format("of every {} points the lowest and the highest", b);
+      told = fmt::format("minimum and maximum of every {} points", b);
       return with_rows(layer, extremes(layer.y, b), layer.y.size());
     }
     case boxes:
     case region: {
       const auto b = bucket(1);
-      told = fmt::format("{} neighbours as one, as far as they reach", b);
+      told = fmt::format("{} neighbours combined into their range", b);
       return joined_spans(layer, b);
     }
     case heatmap: {

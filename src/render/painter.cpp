@@ -1,4 +1,3 @@
-// Tested by render_test.cpp.
 #include "render/painter.h"
 
 #include <algorithm>

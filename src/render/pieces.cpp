@@ -1,4 +1,3 @@
-// Tested by pixels_test.cpp.
 #include "render/pieces.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by pixels_test.cpp.
 #include "render/pixels.h"
 
 #include <fmt/format.h>

@@ -35,7 +35,7 @@ cairo_status_t append(void* to, const unsigned char* data, unsigned int length) 
 void check(cairo_status_t status) {
   poll_interrupt();
   if (status != CAIRO_STATUS_SUCCESS)
-    fail(fmt::format("the figure could not be drawn: {}", cairo_status_to_string(status)));
+    fail(fmt::format("the figure cannot be drawn: {}", cairo_status_to_string(status)));
 }
 
 // The size that the picture is meant to have, as the chunk pHYs of the PNG standard behind the header.
@@ -68,7 +68,7 @@ std::string quick_png(cairo_surface_t* surface) {
   png_alloc_size_t size = PNG_IMAGE_PNG_SIZE_MAX(image);
   std::string bytes(size, '\0');
   if (png_image_write_to_memory(&image, bytes.data(), &size, 0, pixels.data(), 0, nullptr) == 0)
-    fail(fmt::format("the figure could not be drawn: {}", image.message));
+    fail(fmt::format("the figure cannot be drawn: {}", image.message));
   bytes.resize(size);
   return bytes;
 }
@@ -77,8 +77,8 @@ Surface painted_by(const DisplayList& list, PangoText& text, double dpi) {
   const double scale = dpi / 72;
   const double width = std::round(list.width * scale), height = std::round(list.height * scale);
   if (width < 1 || height < 1 || width > 30000 || height > 30000)
-    fail(fmt::format("a picture of {:.0f}×{:.0f} pixels cannot be drawn", width, height),
-         "a smaller dpi, width or height");
+    fail(fmt::format("an image of {:.0f}×{:.0f} pixels cannot be drawn", width, height),
+         "use a smaller dpi, width or height");
   Surface surface(
       cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(width), static_cast<int>(height)));
   check(cairo_surface_status(surface.get()));
@@ -159,7 +159,7 @@ std::string render(const DisplayList& list, const std::string& format, double dp
   PangoText text;
   for (const auto& row : kFormats)
     if (row.name == format) return row.render(list, text, dpi);
-  fail(fmt::format("figures are not written as \"{}\"", format));
+  fail(fmt::format("unknown figure format \"{}\"", format));
 }
 
 std::string render(const Figure& figure, const DisplayList& list, const std::string& format) {

@@ -1,5 +1,4 @@
 // Many markers: each shape is drawn once for some places within a pixel, and then put where the points are.
-// Tested by render_test.cpp.
 #include <algorithm>
 #include <cmath>
 #include <cstdint>

@@ -1,4 +1,3 @@
-// Tested by svg_test.cpp.
 #include "render/svg.h"
 
 #include <fmt/format.h>

@@ -1,4 +1,3 @@
-// Tested by tests/report/report_test.cpp.
 #include "report/code.h"
 
 #include <fmt/format.h>

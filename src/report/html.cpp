@@ -1,4 +1,4 @@
-// The report as a page. Tested by tests/report/report_test.cpp.
+// The report as a page.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -67,7 +67,7 @@ class Page {
     add(static_cast<std::ptrdiff_t>(checks), "check", " passed");
     add(count(Kind::warning), "warning", "");
     add(count(Kind::error), "error", "");
-    return fmt::format("<p class=\"facts\">A run of <span class=\"mono\">{}</span>{}{}.</p>\n",
+    return fmt::format("<p class=\"facts\">Run of <span class=\"mono\">{}</span>{}{}.</p>\n",
                        escaped_markup(printable(report_.record.script.name)), facts.empty() ? "" : ": ",
                        fmt::format("{}", fmt::join(facts, ", ")));
   }
@@ -81,7 +81,7 @@ class Page {
                            escaped_markup(printable(part.text)));
     return out.empty() ? out
                        : "<nav aria-label=\"Contents\">\n<p>Contents</p>\n<ol>\n" + out +
-                             "<li><a href=\"#record\">The record</a></li>\n</ol>\n</nav>\n";
+                             "<li><a href=\"#record\">Record of the run</a></li>\n</ol>\n</nav>\n";
   }
 
   std::string html_of_part(const ReportPart& part) {
@@ -100,7 +100,7 @@ class Page {
       case Kind::table: return table(part);
       case Kind::figure: return figure(part);
       case Kind::check:
-        return message("check", "✓ holds:", "<code>" + escaped_markup(printed(part.text)) + "</code>");
+        return message("check", "✓ passed:", "<code>" + escaped_markup(printed(part.text)) + "</code>");
       case Kind::warning:
         return message("warning", "Warning:",
                        escaped_markup(printed(part.text)) +
@@ -227,7 +227,7 @@ class Page {
 
   std::string record() const {
     const auto& r = report_.record;
-    std::string out = "<footer>\n<h2 id=\"record\">The record</h2>\n<dl>\n";
+    std::string out = "<footer>\n<h2 id=\"record\">Record of the run</h2>\n<dl>\n";
     const auto row = [&](const char* name, const std::string& html) {
       if (!html.empty()) out += fmt::format("<dt>{}</dt><dd>{}</dd>\n", name, html);
     };
@@ -261,7 +261,7 @@ class Page {
     out += "</dl>\n";
     if (!report_.record_path.empty())
       out += fmt::format(
-          "<p>To do it again and compare every value and file: <code>eager-quill verify {}</code></p>\n",
+          "<p>To re-run and compare every value and file: <code>eager-quill verify {}</code></p>\n",
           escaped_markup(printable(report_.record_path)));
     return out + "</footer>\n";
   }

@@ -1,4 +1,4 @@
-// The report as Markdown. Tested by tests/report/report_test.cpp.
+// The report as Markdown.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -75,7 +75,7 @@ std::string text_of_part(const ReportPart& part, const std::string& folder) {
     case Kind::output: return fenced(part.text, "");
     case Kind::table: return table(part);
     case Kind::figure: return figure(part, folder);
-    case Kind::check: return fmt::format("✓ holds: `{}`\n\n", part.text);
+    case Kind::check: return fmt::format("✓ passed: `{}`\n\n", part.text);
     case Kind::warning:
       return fmt::format("**Warning:** {}{}\n\n", part.text, part.hint.empty() ? "" : " (" + part.hint + ")");
     case Kind::error: return fenced(part.text, "");
@@ -90,7 +90,7 @@ std::string markdown_of(const Report& report, const std::string& folder) {
   auto out = fmt::format("# {}\n\n", report.title);
   for (const auto& part : report.parts) out += text_of_part(part, folder);
   const auto& r = report.record;
-  out += "## The record\n\n";
+  out += "## Record of the run\n\n";
   out += fmt::format("- Made with Eager Quill {}, seed {}\n- Script {}, SHA-256 `{}`\n", r.version, r.seed,
                      r.script.name, r.script.sha256);
   for (const auto& file : r.read) out += fmt::format("- Read {}, SHA-256 `{}`\n", file.name, file.sha256);
@@ -99,7 +99,7 @@ std::string markdown_of(const Report& report, const std::string& folder) {
   for (const auto& file : r.written)
     out += fmt::format("- Written {}, SHA-256 `{}`\n", file.name, file.sha256);
   if (!report.record_path.empty())
-    out += fmt::format("\nTo do it again and compare every value and file: `eager-quill verify {}`\n",
+    out += fmt::format("\nTo re-run and compare every value and file: `eager-quill verify {}`\n",
                        report.record_path);
   return out;
 }

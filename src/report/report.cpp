@@ -1,4 +1,3 @@
-// Tested by tests/report/report_test.cpp.
 #include "report/report.h"
 
 #include <fmt/format.h>
@@ -68,8 +67,7 @@ class Gathered : public Output {
     auto seconds = timing.seconds;
     std::sort(seconds.begin(), seconds.end());
     const auto label = timing.label.empty() ? std::string("timed") : timing.label;
-    const auto repeated =
-        seconds.size() > 1 ? fmt::format(", the middle of {}", seconds.size()) : std::string();
+    const auto repeated = seconds.size() > 1 ? fmt::format(", middle of {}", seconds.size()) : std::string();
     return seconds.empty()
                ? label
                : fmt::format("{}: {}{}", label, duration_in_prose(seconds[seconds.size() / 2]), repeated);

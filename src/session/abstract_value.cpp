@@ -78,7 +78,7 @@ std::string in_words(const AbstractValue& known) {
     case What::truth: return "a truth value";
     case What::text: return known.text ? kind_in_words(Value::text(*known.text)) : "a text";
     case What::array: {
-      const auto* elements = known.are_truths ? "truth values" : "elements";
+      const auto* elements = known.are_truths ? "booleans" : "elements";
       if (!known.shape) return "an array";
       return known.shape->count() == 1 ? fmt::format("a vector of {} {}", (*known.shape)[0], elements)
                                        : fmt::format("an array of shape {}", text_of(*known.shape));
@@ -87,7 +87,7 @@ std::string in_words(const AbstractValue& known) {
     case What::record: return "a record";
     case What::dictionary: return "a dictionary";
     case What::function: return "a function";
-    default: return "a value";
+    default: return "any value";
   }
 }
 

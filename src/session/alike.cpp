@@ -1,4 +1,3 @@
-// Tested by alike_test.cpp.
 #include "session/alike.h"
 
 #include <algorithm>

@@ -1,4 +1,3 @@
-// Tested by check_test.cpp.
 #include "session/check.h"
 
 #include <fmt/format.h>
@@ -193,7 +192,7 @@ class Checker {
            fmt::format("{} `{}` is not used",
                        use.node->kind == NodeKind::function ? "the function"
                        : use.node->kind == NodeKind::given  ? "the input"
-                       : use.node->kind == NodeKind::use    ? "the file in use"
+                       : use.node->kind == NodeKind::use    ? "the used file"
                                                             : "the name",
                        use.name));
     }
@@ -217,7 +216,7 @@ class Checker {
     each_node(node, [&](const Node& inner) {
       if (inner.kind != NodeKind::expect) return;
       has_expectation = true;
-      warn(inner.span, fmt::format("this expectation is never reached: {}", why));
+      warn(inner.span, fmt::format("this check is never reached: {}", why));
     });
     if (!has_expectation) warn(node.span, fmt::format("this is never reached: {}", why));
   }
@@ -226,7 +225,7 @@ class Checker {
     for (std::size_t k = 0; k + 1 < block.kids.size(); ++k) {
       if (!ends(*block.kids[k])) continue;
       const auto line = tree_.source->position(block.kids[k]->span.begin).line;
-      tell_unreachable(*block.kids[k + 1], fmt::format("line {} leaves before it", line));
+      tell_unreachable(*block.kids[k + 1], fmt::format("line {} returns before it", line));
       return;
     }
   }
@@ -238,7 +237,7 @@ class Checker {
       tell_unreachable(node.kind == NodeKind::branch ? node.then_part() : node.body(),
                        "its condition is false");
     else if (node.kind == NodeKind::branch && node.else_part() != nullptr)
-      tell_unreachable(*node.else_part(), "the condition before it is true");
+      tell_unreachable(*node.else_part(), "an earlier condition is true");
   }
 
   Host& host_;

@@ -22,8 +22,9 @@ bool gives_back(const Node& node) {
 
 void ValueCheck::refuse_call(const Node& node, const AbstractValue& called) {
   report(node, fmt::format("{} cannot be called", in_words(called)),
-         called.is(What::array) ? "elements are chosen with brackets: a[2]; a product needs its sign: a * (b)"
-                                : "a product needs its sign: a * (b)");
+         called.is(What::array)
+             ? "select elements with brackets: a[2]; write a product with its sign: a * (b)"
+             : "write a product with its sign: a * (b)");
 }
 
 AbstractValue ValueCheck::call(const Node& node) {
@@ -92,13 +93,13 @@ void ValueCheck::look_at_word(const Builtin& row, const Parameter& parameter, co
   };
   if (parameter.fallback == "true" || parameter.fallback == "false") {
     if (argument.kind == NodeKind::number || argument.kind == NodeKind::text)
-      report_of(fmt::format("is true or false, not {}", written(argument)));
+      report_of(fmt::format("must be true or false, not {}", written(argument)));
     return;
   }
   if (const auto& range = parameter.whole_within; range && argument.kind == NodeKind::number) {
     const double x = argument.number;
     if (!(x >= range->first && x <= range->second) || !is_whole(x))
-      report_of(fmt::format("is a whole number from {} to {}, not {}", range->first, range->second,
+      report_of(fmt::format("must be an integer from {} to {}, not {}", range->first, range->second,
                             written(argument)));
   }
   if (!is_plain_text(argument)) return;
@@ -109,7 +110,7 @@ void ValueCheck::look_at_word(const Builtin& row, const Parameter& parameter, co
     const auto message = not_among(parameter, text, &near);
     report_of(message, near);
   } else if (parameter.takes && !parameter.takes(text)) {
-    report_of(fmt::format("is {}, not \"{}\"", parameter.about, text));
+    report_of(fmt::format("must be {}, not \"{}\"", parameter.about, text));
   }
 }
 

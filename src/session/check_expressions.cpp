@@ -137,7 +137,7 @@ AbstractValue ValueCheck::unary(const Node& node) {
   }
   if (node.op == Token::kw_not) {
     if (known.is(What::number) || known.is(What::text))
-      report(node, fmt::format("`not` takes truth values, not {}", in_words(known)),
+      report(node, fmt::format("`not` takes booleans, not {}", in_words(known)),
              known.is(What::number) ? "compare first: x == 0" : "");
     return known.is(What::array)   ? abstract_array(known.shape, true)
            : known.is(What::truth) ? known
@@ -175,7 +175,7 @@ AbstractValue ValueCheck::arithmetic(const Node& node, const std::string& sign, 
     }
     if (side->is(What::nothing)) {
       report(node, fmt::format("`{}` takes arrays, but the call returns no result", sign),
-             "a body in braces gives back what `return` says");
+             "a function with a body in braces returns a value with `return`");
       return {};
     }
     if (side->is(What::tuple) || side->is(What::record) || side->is(What::dictionary) ||
@@ -207,7 +207,7 @@ std::optional<double> ValueCheck::calculated(const std::string& sign, double a, 
 AbstractValue ValueCheck::matrix_product(const Node& node, const AbstractValue& left,
                                          const AbstractValue& right) {
   if (left.is(What::number) || right.is(What::number)) {
-    report(node, "*+ multiplies vectors and matrices, and one side is a single number",
+    report(node, "*+ multiplies vectors and matrices, and one operand is a single number",
            "use * to multiply by a number");
     return {};
   }
@@ -236,7 +236,7 @@ AbstractValue ValueCheck::logic(const Node& node, const AbstractValue& left, con
                           first.ops[0] == Token::equal;
     // The right side is evaluated only if the left one does not decide.
     report(on_left ? node.left() : node.right(),
-           fmt::format("`{}` takes truth values, not {}", sign, in_words(on_left ? left : right)),
+           fmt::format("`{}` takes booleans, not {}", sign, in_words(on_left ? left : right)),
            compares ? fmt::format("{} {} {} == {}", written(first), sign, written(first.left()),
                                   written(node.right()))
                     : "compare first: x != 0",
@@ -275,8 +275,8 @@ AbstractValue ValueCheck::range(const Node& node) {
   for (std::size_t k = 0; k < 3; ++k)
     if (parts[k].is(What::text) || parts[k].is(What::tuple) || parts[k].is(What::record))
       report(*node.kids[k], fmt::format("{} of a range is a single number, not {}",
-                                        k == 0      ? "the first end"
-                                        : k == 1    ? "the last end"
+                                        k == 0      ? "the start"
+                                        : k == 1    ? "the end"
                                         : node.flag ? "the count"
                                                     : "the step",
                                         in_words(parts[k])));
@@ -349,7 +349,7 @@ AbstractValue ValueCheck::part(const Node& node) {
            near.empty() ? fmt::format("known: {}", list_in_prose(base.names))
                         : fmt::format("did you mean {}?", near));
   } else if (base.is(What::number) || base.is(What::text) || base.is(What::truth) || base.is(What::array)) {
-    report(node, fmt::format("{} has no parts, so `.{}` means nothing", in_words(base), node.text),
+    report(node, fmt::format("{} has no fields, so `.{}` is undefined", in_words(base), node.text),
            builtins().find(node.text) >= 0 ? fmt::format("{}({})", node.text, written(node.base())) : "");
   }
   return {};
@@ -366,8 +366,8 @@ AbstractValue ValueCheck::index(const Node& node) {
   }
   if (base.is(What::text) || base.is(What::number)) {
     report(node,
-           base.is(What::text) ? "a text is one value and has no elements to choose"
-                               : "a single number has no elements to choose",
+           base.is(What::text) ? "a text is one value and has no elements"
+                               : "a single number has no elements to select",
            base.is(What::text) ? "characters(t) makes an array of its characters" : "");
     return {};
   }

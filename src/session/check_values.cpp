@@ -1,4 +1,4 @@
-// Statements and names. Tested by check_values_test.cpp.
+// Statements and names.
 #include "session/check_values.h"
 
 #include <fmt/format.h>
@@ -85,7 +85,7 @@ void ValueCheck::statement(const Node& node) {
       return;
     case NodeKind::section:
       if (!sections_.insert(node.text).second)
-        report(node, fmt::format("duplicate section: \"{}\"", node.text), "titles of sections are unique");
+        report(node, fmt::format("duplicate section: \"{}\"", node.text), "section titles must be unique");
       return;
     case NodeKind::given: {
       value(*node.default_value());
@@ -118,7 +118,7 @@ void ValueCheck::headed(const Node& node) {
         node.header(0).kind == NodeKind::argument ? node.header(0).argument_value() : node.header(0);
     if (is_plain_text(first) && !figures_.insert(plain_text(first)).second)
       report(first,
-             fmt::format("the figure \"{}\" is drawn twice, and the second one replaces the first",
+             fmt::format("the figure \"{}\" is drawn twice: the second one replaces the first",
                          plain_text(first)),
              fmt::format("extend(\"{}\") {{ … }} adds to it", plain_text(first)), false);
   }
@@ -132,7 +132,7 @@ void ValueCheck::headed(const Node& node) {
 void ValueCheck::expectation(const Node& node) {
   const auto known = value(node.condition());
   if (known.is(What::number) || known.is(What::text))
-    report(node.condition(), fmt::format("an expectation is a truth value, not {}", in_words(known)));
+    report(node.condition(), fmt::format("a check must be a boolean, not {}", in_words(known)));
   if (!node.message()) return;
   ++uncertain_;  // evaluated only if the check fails
   value(*node.message());
@@ -150,18 +150,18 @@ void ValueCheck::branch(const Node& node) {
 void ValueCheck::condition(const Node& node) {
   const auto known = value(node);
   if (known.is(What::number) || known.is(What::text))
-    report(node, fmt::format("a condition is a truth value, not {}", in_words(known)),
+    report(node, fmt::format("a condition must be a boolean, not {}", in_words(known)),
            known.is(What::number) ? "compare: x != 0" : "");
   else if (known.is(What::array) && known.are_truths)
-    report(node, fmt::format("a condition is one truth value, and this is {}", in_words(known)),
-           "any(…) or all(…) makes one of them");
+    report(node, fmt::format("a condition must be a single boolean, not {}", in_words(known)),
+           "any(…) or all(…) reduces it to one");
 }
 
 void ValueCheck::loop(const Node& node) {
   AbstractValue source;
   if (node.kind == NodeKind::loop_for) source = value(node.loop_source());
   if (source.is(What::number) || source.is(What::truth))
-    report(node.loop_source(), fmt::format("a loop cannot run over {}", in_words(source)),
+    report(node.loop_source(), fmt::format("a loop cannot iterate over {}", in_words(source)),
            source.is(What::number) ? fmt::format("for k in 1..{} {{ … }}", written(node.loop_source())) : "");
   // The first evaluation of the condition is certain; later ones see names changed by the loop.
   if (node.kind == NodeKind::loop_while) condition(node.condition());
@@ -179,9 +179,8 @@ void ValueCheck::assign(const Node& node) {
   auto known = value(node.assigned_value());
   if (known.is(What::nothing)) {
     report(node.assigned_value(),
-           fmt::format("{} ended without a result, so there is nothing to assign",
-                       written(node.assigned_value().callee())),
-           "a body in braces gives back what `return` says");
+           fmt::format("{} ended without a result to assign", written(node.assigned_value().callee())),
+           "a function with a body in braces returns a value with `return`");
     known = {};
   }
   if (node.target_count() > 1) return unpack(node, known);
@@ -211,9 +210,9 @@ void ValueCheck::unpack(const Node& node, const AbstractValue& known) {
   if (known.is(What::array) && known.shape && known.shape->count() > 0) parts = (*known.shape)[0];
   if (parts && *parts != count)
     report(node, fmt::format("{} names for {} part{}", count, *parts, *parts == 1 ? "" : "s"),
-           "`_` takes a part that is not wanted");
+           "`_` discards a part");
   if (known.is(What::number) || known.is(What::text) || known.is(What::truth))
-    report(node, fmt::format("{} cannot be taken apart into {} names", in_words(known), count));
+    report(node, fmt::format("{} cannot be unpacked into {} names", in_words(known), count));
   for (std::size_t k = 0; k < node.target_count(); ++k) {
     const auto& target = node.target(k);
     if (target.kind == NodeKind::index) place(target);

@@ -1,4 +1,3 @@
-// Tested by entries_test.cpp and replay_test.cpp.
 #include "session/entries.h"
 
 #include <fmt/format.h>
@@ -56,7 +55,7 @@ void Entries::take_back(const Snapshot& before) {
     return (was == nullptr) != (is == nullptr) || (was && !alike(*was, *is));
   });
   before.restore(session_.state);
-  if (has_changed) session_.output.tell(HintGiven{"all variables are again as they were before this entry"});
+  if (has_changed) session_.output.tell(HintGiven{"all variables have the values from before this entry"});
   if (!session_.files().is_away_from_disk()) session_.settle_files();
 }
 
@@ -184,7 +183,7 @@ void Entries::make_room() {
   while (!before_.empty() && memory_share_in_use() > kMemoryForStates) before_.pop_front();
   if (before_.size() < reached)
     session_.output.tell(
-        HintGiven{fmt::format("memory is short: entries up to {} can no longer be taken back or edited",
+        HintGiven{fmt::format("not enough memory: entries up to {} can no longer be undone or edited",
                               done_[out_of_reach() - 1].number)});
 }
 

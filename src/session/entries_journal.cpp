@@ -1,4 +1,4 @@
-// Entries into a journal and out of it. Tested by tests/cli/journal_test.cpp.
+// Entries into a journal and out of it.
 #include <algorithm>
 #include <utility>
 
@@ -88,7 +88,7 @@ bool Entries::take_kept(const JournalEvent& event, const JournalEvent& outcome) 
   if (!bytes) return false;
   auto before = state();
   try {
-    give_back(session_, *bytes, "what was kept");
+    give_back(session_, *bytes, "saved results");
   } catch (const Error&) { return false; }
   for (const auto& given : outcome.given) {
     const auto* value = session_.find(given.name);

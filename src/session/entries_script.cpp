@@ -1,4 +1,4 @@
-// Entries as a script. Tested by entries_test.cpp and files_test.cpp.
+// Entries as a script.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -204,22 +204,21 @@ std::vector<std::string> Entries::differences(const std::map<const Entry*, Tree>
     if (entry->failed) continue;
     const auto of_entry = fmt::format("entry {} ", entry->number);
     if (entry->text.starts_with(kLoad))
-      out.push_back(of_entry + "loads kept variables, which a script cannot");
+      out.push_back(of_entry + "loads saved variables, which a script cannot");
     if (entry->text.starts_with(kForget))
       out.push_back(of_entry +
-                    fmt::format("forgets {}, which a script cannot", entry->text.substr(kForget.size())));
+                    fmt::format("deletes {}, which a script cannot", entry->text.substr(kForget.size())));
     const auto tree = trees.find(&*entry);
     if (tree != trees.end() && !entry->note.answers.empty() &&
         !with_answers(entry->text, tree->second, entry->note.answers))
-      out.push_back(of_entry + "was answered where a script has no place for the answers");
-    if (entry->note.asks_time)
-      out.push_back(of_entry + "uses the time of the run, which will differ when the script runs");
+      out.push_back(of_entry + "was answered at the terminal, which a script cannot repeat");
+    if (entry->note.asks_time) out.push_back(of_entry + "uses the time of the run, which will differ");
     if (std::string path; reads_otherwise(*entry, looked_at, path))
-      out.push_back(of_entry + fmt::format("read {}, which is another file now", path));
+      out.push_back(of_entry + fmt::format("read {}, which has changed since", path));
   }
   for (const auto& [name, literal] : session_.options().inputs)
-    out.push_back(
-        fmt::format("the input {0} was set from outside: the script needs --set {0}={1}", name, literal));
+    out.push_back(fmt::format("the input {0} was set on the command line: the script needs --set {0}={1}",
+                              name, literal));
   return out;
 }
 

@@ -1,4 +1,3 @@
-// Tested by tests/session/files_test.cpp.
 #include "session/file_store.h"
 
 #include <fmt/format.h>

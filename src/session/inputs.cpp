@@ -111,8 +111,7 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
         return module.slots[static_cast<std::size_t>(module.places.at("value"))];
       }
   }
-  fail(fmt::format("{} cannot be read: {}", name, text),
-       "a literal of the language: 0.5, [1, 2], \"text\", true");
+  fail(fmt::format("{} cannot be read: {}", name, text), "write a literal: 0.5, [1, 2], \"text\", true");
 }
 
 Inputs::Found Inputs::find(const std::string& name, const Value& fallback) {
@@ -157,8 +156,8 @@ Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
     } catch (const Error& error) { output_.tell(ErrorMet{error}); }
   }
   if (fallback) return {*fallback, literal_text(*fallback), "default"};
-  fail(fmt::format("nobody can be asked for \"{}\" here, and it has no default", name),
-       fmt::format("--set \"{}=…\" answers beforehand", name));
+  fail(fmt::format("there is no terminal to ask for \"{}\", and it has no default", name),
+       fmt::format("--set \"{}=…\" answers in advance", name));
 }
 
 std::vector<std::string> Inputs::unused() const {

@@ -1,4 +1,3 @@
-// Tested by journal_test.cpp.
 #include "session/journal.h"
 
 #include <fmt/format.h>
@@ -93,7 +92,7 @@ namespace {
 double number_at(const Json& j, const char* key) {
   const auto it = j.find(key);
   if (it == j.end()) return 0;
-  if (!it->is_number()) throw std::runtime_error(fmt::format("{} is no number", key));
+  if (!it->is_number()) throw std::runtime_error(fmt::format("{} is not a number", key));
   return it->get<double>();
 }
 
@@ -152,21 +151,21 @@ Journal read_journal(const std::string& text, const std::string& name) {
       if (line == 1) {
         const auto form = whole<int>(j.at("journal"));
         if (form > kJournalForm)
-          fail(fmt::format("{} was written by a newer version of the program (form {}; this one reads {})",
+          fail(fmt::format("{} was written by a newer version of the program (format {}; this one reads {})",
                            name, form, kJournalForm));
         out.head = head_of(j);
       } else {
         out.events.push_back(event_of(j));
       }
     } catch (const Error&) { throw; } catch (const std::exception&) {
-      if (line == 1) fail(fmt::format("{} is no journal of a session", name));
+      if (line == 1) fail(fmt::format("{} is not a journal of a session", name));
       out.damage = fmt::format("line {} is damaged", line);
       break;
     }
     at = end + 1;
     out.size = at;
   }
-  if (line == 0) fail(fmt::format("{} is no journal of a session", name));
+  if (line == 0) fail(fmt::format("{} is not a journal of a session", name));
   return out;
 }
 

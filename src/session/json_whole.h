@@ -13,7 +13,7 @@ T whole(const Json& j) {
   const bool fits = j.is_number_unsigned()
                         ? std::in_range<T>(j.template get<std::uint64_t>())
                         : j.is_number_integer() && std::in_range<T>(j.template get<std::int64_t>());
-  if (!fits) throw std::runtime_error("a whole number is missing");
+  if (!fits) throw std::runtime_error("an integer is missing");
   return j.is_number_unsigned() ? static_cast<T>(j.template get<std::uint64_t>())
                                 : static_cast<T>(j.template get<std::int64_t>());
 }

@@ -1,4 +1,3 @@
-// Tested by kept_values_test.cpp.
 #include "session/kept_values.h"
 
 #include <fmt/format.h>
@@ -51,7 +50,7 @@ class Writer {
       case Kind::function: return function(value.object<FunctionObject>());
       case Kind::builtin:
         return {{"kind", "builtin"}, {"name", std::string(value.object<BuiltinObject>().row->name)}};
-      default: throw NotKept{fmt::format("{} has no form in files", kind_in_words(value))};
+      default: throw NotKept{fmt::format("{} cannot be saved", kind_in_words(value))};
     }
   }
   // Takes back what a variable that cannot be kept had put.
@@ -76,7 +75,7 @@ class Writer {
     }
     if (a.type() == ElementType::text)
       for (const auto& text : a.to_vector<std::string>())
-        if (text.find('\0') != std::string::npos) throw NotKept{"a text in it holds a zero byte"};
+        if (text.find('\0') != std::string::npos) throw NotKept{"a text contains a zero byte"};
     values_.add(path, Data::of(a));
     out["path"] = path;
     return out;
@@ -114,9 +113,9 @@ class Writer {
     return {{"kind", "dictionary"}, {"keys", keys}, {"items", list}};
   }
   static Json function(const FunctionObject& f) {
-    if (!f.captured.empty()) throw NotKept{"the function holds values from where it was made"};
+    if (!f.captured.empty()) throw NotKept{"the function contains values from where it was created"};
     const auto text = text_of(*f.function);
-    if (text.empty()) throw NotKept{"the text of the function is not known"};
+    if (text.empty()) throw NotKept{"the source of the function is unknown"};
     return {{"kind", "function"}, {"name", f.head.name}, {"text", std::string(text)}};
   }
 
@@ -150,12 +149,12 @@ class Reader {
     if (kind == "dictionary") return dictionary(j, items(), variable, depth);
     if (kind == "builtin") {
       const int row = builtins().find(j.at("name").get<std::string>());
-      if (row < 0) throw std::runtime_error("it names a built-in that is not there");
+      if (row < 0) throw std::runtime_error("it uses a built-in that does not exist");
       return Value::builtin(builtins().row(row));
     }
     if (kind == "function")
       return session_.function_of(j.at("text").get<std::string>(), j.at("name").get<std::string>(), variable);
-    throw std::runtime_error("it holds something that this version does not know");
+    throw std::runtime_error("it contains a value that this version does not know");
   }
 
  private:
@@ -252,14 +251,15 @@ bool holds_kept_values(std::string_view bytes) {
 }
 
 std::vector<std::string> give_back(Session& session, std::string_view bytes, const std::string& name) {
-  if (!is_hdf5(bytes)) fail(fmt::format("{} is no file of kept variables", name), ":save work.h5 makes one");
+  if (!is_hdf5(bytes))
+    fail(fmt::format("{} is not a file of saved variables", name), ":save work.h5 writes one");
   auto data = read_hdf5(bytes, name, {});
   std::vector<std::pair<std::string, Value>> found;
   const Snapshot before(session.state);
   try {
     if (data.kind != Data::Kind::record || data.names.size() != 2 || data.names[0] != "structure" ||
         data.items[0].kind != Data::Kind::array || data.items[0].array.type() != ElementType::text)
-      fail(fmt::format("{} is no file of kept variables", name),
+      fail(fmt::format("{} is not a file of saved variables", name),
            fmt::format("values = load(\"{}\") reads any HDF5 file", name));
     const auto structure = Json::parse(data.items[0].array.to_vector<std::string>().at(0));
     if (whole<int>(structure.at("form")) > kForm)

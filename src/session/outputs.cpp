@@ -48,8 +48,7 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn(const Figure& fi
   if (!measurer_) measurer_ = make_text_measurer();
   if (figure.is_animated) return drawn_frames(figure, recorder);
   if (figure.panels.empty())
-    fail(fmt::format("the figure \"{}\" holds nothing", figure.name),
-         "line(x, y) inside of its block draws a line");
+    fail(fmt::format("the figure \"{}\" is empty", figure.name), "line(x, y) inside its block draws a line");
   auto list = lay_out(figure, *measurer_);
   for (const auto& text : list.warnings) warn(Error(fmt::format("figure \"{}\": {}", figure.name, text)));
   for (const auto& text : list.hints)
@@ -72,8 +71,8 @@ std::vector<std::pair<std::string, std::string>> Outputs::drawn_frames(const Fig
   const auto count = figure.frames.size();
   for (std::size_t k = 0; k < count; ++k)
     if (figure.frames[k].panels.empty())
-      fail(fmt::format("frame {} of the figure \"{}\" holds nothing", k + 1, figure.name),
-           "line(x, y) inside of its block draws a line");
+      fail(fmt::format("frame {} of the figure \"{}\" is empty", k + 1, figure.name),
+           "line(x, y) inside its block draws a line");
   for (std::size_t k = 1; k < count; ++k)
     if (!have_same_panels(figure.frames[0], figure.frames[k]))
       fail(fmt::format("frames 1 and {} of the figure \"{}\" have different panels", k + 1, figure.name),

@@ -1,4 +1,3 @@
-// Tested by record_test.cpp.
 #include "session/record.h"
 
 #include <fmt/format.h>
@@ -359,7 +358,7 @@ Record checked(std::string_view text, const std::string& name, const Read& read)
 Record record_of(std::string_view text, const std::string& name) {
   return checked(text, name, [&](const Json& j) {
     if (!j.is_object() || !j.contains("record") || j.at("record") != kKind)
-      fail(fmt::format("{} is no record of a run", name), "eager-quill run writes one: OUT/run.json");
+      fail(fmt::format("{} is not a record of a run", name), "eager-quill run writes one: OUT/run.json");
     auto out = record_in(j);
     if (const auto digest = j.find(kDigest); digest != j.end())
       out.is_whole = digest->get<std::string>() == digest_of_run(out);
@@ -372,7 +371,7 @@ Record record_of(std::string_view text, const std::string& name) {
 Record record_of_provenance(std::string_view line, const std::string& name) {
   return checked(line, "the provenance in " + name, [&](const Json& j) {
     if (!j.is_object() || !j.contains("made_by") || j.at("made_by") != kMadeBy)
-      fail(fmt::format("{} does not say where it comes from", name));
+      fail(fmt::format("{} does not contain its provenance", name));
     Record r;
     r.version = j.at("version").get<std::string>();
     read_origins(j, r);

@@ -1,4 +1,3 @@
-// Tested by record_test.cpp.
 #include "session/recorder.h"
 
 #include <fmt/format.h>

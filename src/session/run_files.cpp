@@ -1,4 +1,3 @@
-// Tested by run_files_test.cpp and files_test.cpp.
 #include "session/run_files.h"
 
 #include <fmt/format.h>
@@ -55,10 +54,10 @@ RunFiles::Read RunFiles::read_version(const FileVersion& version) const {
   out.is_foreign = !is_away_ && known != on_disk_.end() && known->second == fingerprint;
   auto kept = store_->find(fingerprint);
   if (!kept)
-    fail(fmt::format("cannot read {}: its version of this place of the session was too large to be kept, and "
-                     "another one lies there now",
+    fail(fmt::format("cannot read {}: its version at this entry was too large to be cached, and the file has "
+                     "changed since",
                      path),
-         "save it under a name of its own");
+         "save it under another name");
   out.bytes = std::move(*kept);
   return out;
 }
@@ -70,7 +69,7 @@ std::optional<RunFiles::Read> RunFiles::read_kept(const std::string& path, const
   const auto* before = original(path);
   if (!before) return std::nullopt;
   if (before->fingerprint.empty())
-    fail(fmt::format("cannot read {}: there was no such file, and no entry before this one writes it", path));
+    fail(fmt::format("cannot read {}: the file did not exist, and no earlier entry writes it", path));
   auto out = read_version(*before);
   out.is_own = out.is_foreign = false;
   out.seen.other = other;
@@ -120,14 +119,14 @@ bool RunFiles::has_changed_outside(FileSeen& file) const {
 }
 
 std::string RunFiles::path_to_write(const std::string& name) const {
-  if (name.empty()) fail("a file that is written has a name, and this one is empty");
+  if (name.empty()) fail("the name of an output file must not be empty");
   const fs::path normal_name = fs::path(name).lexically_normal();
   const bool leaves = normal_name.is_absolute() || *normal_name.begin() == "..";
   if (leaves && folders_.also_write.empty())
-    fail(fmt::format("files are written below the output folder, and \"{}\" leaves it", name),
-         "give a relative name, or allow another folder with --also-write");
+    fail(fmt::format("output files must be inside the output folder, and \"{}\" is outside", name),
+         "use a relative name, or allow another folder with --also-write");
   if (!normal_name.has_filename() || normal_name.filename() == ".")
-    fail(fmt::format("\"{}\" is the name of a folder, and a file is to be written", name));
+    fail(fmt::format("\"{}\" is a folder, not a file", name));
   return path_when_redone(folders_.out, folders_.stands_for, normal_name.string());
 }
 

@@ -268,7 +268,7 @@ void Session::card(const std::string& name, const Value& value) {
 
 void Session::begin_section(const std::string& title) {
   if (!sections_.insert(title).second && !options_.interactive)
-    fail(fmt::format("duplicate section: \"{}\"", title), "titles of sections are unique");
+    fail(fmt::format("duplicate section: \"{}\"", title), "section titles must be unique");
   outputs_.close_timings();
   output.tell(SectionBegun{title});
 }
@@ -311,7 +311,7 @@ void Session::find_time() {
   const auto found = inputs_.find(kNow, Value::text(text));
   now_ = parse_time(found.value.text());
   if (!now_)
-    fail(fmt::format("the input now is a date, and \"{}\" is none", printable(found.value.text())),
+    fail(fmt::format("the input now must be a date, not \"{}\"", printable(found.value.text())),
          "--set now='\"2026-06-01T12:30\"'");
   recorder_.input({kNow, found.literal, found.from == "default" ? "clock" : found.from});
 }
@@ -368,9 +368,9 @@ RunFiles::Read Session::read_file(const std::string& name) {
         });
     if (files_.keeps_versions() && !is_of_this_step) note_.read.push_back(read.seen);
     if (read.is_foreign)
-      warn(Error(fmt::format("{} was changed outside of this session, which reads what it wrote there itself",
-                             read.path),
-                 "give what lies there now another name to read it"));
+      warn(Error(
+          fmt::format("{} was changed outside this session, which still reads its own version", read.path),
+          "rename the changed file to read it"));
     return read;
   } catch (const Error&) {
     if (files_.keeps_versions()) note_.read.push_back(files_.unread(script_folder, name));
@@ -382,15 +382,13 @@ void Session::settle_files(const RunFiles::Settling& how) {
   const auto settled = files_.settle(how);
   for (const auto& path : settled.written) output.tell(FileWritten{path});
   for (const auto& path : settled.removed)
-    output.tell(HintGiven{fmt::format("{} is gone again, since no entry writes it now", path)});
+    output.tell(HintGiven{fmt::format("{} was deleted, since no entry writes it now", path)});
   for (const auto& path : settled.foreign)
-    warn(Error(fmt::format("{} was changed outside of this session, and stays as it is", path),
-               "the session goes on with what it wrote there itself"));
+    warn(Error(fmt::format("{} was changed outside this session and is not overwritten", path),
+               "the session continues with its own version"));
   for (const auto& path : settled.lost)
-    warn(
-        Error(fmt::format("{} is not what it was at this place of the session: that version was too large to "
-                          "be kept",
-                          path)));
+    warn(Error(
+        fmt::format("{} differs from its version at this entry, which was too large to be cached", path)));
   for (const auto& [path, why] : settled.failed)
     output.tell(ErrorMet{Error(fmt::format("cannot write {}: {}", path, why))});
 }
@@ -420,14 +418,14 @@ std::string Session::read_input(const std::string& name) {
 void Session::write_output(const std::string& name, std::string_view bytes) {
   const auto path = files_.path_to_write(name);
   if (options_.keeps == Keeps::everything && path == files_.path_to_write(kRecordName))
-    fail(fmt::format("{} is the name of the record of the run", kRecordName), "give the file another name");
+    fail(fmt::format("{} is the name of the record of the run", kRecordName), "choose another name");
   const auto written = files_.write(path, bytes);
   recorder_.wrote(name, bytes);
   if (files_.keeps_versions()) note_.written.push_back({path, "", written.fingerprint, ""});
   if (!written.is_kept)
     warn(Error(
-        fmt::format("no more versions of files are kept in this session: {} is on the disk alone", path),
-        "what is undone or edited does not bring it back"));
+        fmt::format("no further versions of files are cached in this session: {} is only on disk", path),
+        "undo and edit cannot restore it"));
   // A file that is only in the store is reported when it is written to the disk.
   if (!files_.is_away_from_disk()) output.tell(FileWritten{path});
 }

@@ -1,4 +1,3 @@
-// Tested by entries_test.cpp.
 #include "session/snapshot.h"
 
 #include <algorithm>

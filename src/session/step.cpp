@@ -1,4 +1,3 @@
-// Tested by replay_test.cpp.
 #include "session/step.h"
 
 #include <fmt/format.h>

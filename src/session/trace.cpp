@@ -1,4 +1,3 @@
-// Tested by tests/session/trace_test.cpp.
 #include "session/trace.h"
 
 #include <fmt/format.h>
@@ -54,8 +53,8 @@ std::string find_script(Host& host, const Record& record, const std::string& pat
 
 std::string state_of(Host& host, const FileNote& file, const Folders& may_read, const std::string& path) {
   const auto read = host.read_below(may_read, path);
-  if (read.is_outside) return "lies outside of the folder of the script";
-  if (!read.ok()) return "not found here";
+  if (read.is_outside) return "is outside the folder of the script";
+  if (!read.ok()) return "does not exist here";
   return sha256_of(read.value) == file.sha256 ? "unchanged" : "has changed since";
 }
 
@@ -71,8 +70,8 @@ Traced trace(Host& host, const std::string& path, const std::string& script, con
   if (!bytes.ok()) fail(fmt::format("cannot read {}: {}", path, bytes.reason));
   const auto line = provenance_in(bytes.value);
   if (!line)
-    fail(fmt::format("{} does not say where it comes from", path),
-         "figures of a script do, and what save(…, provenance: true) writes");
+    fail(fmt::format("{} does not contain its provenance", path),
+         "figures of a script contain their provenance, and files written with save(…, provenance: true)");
   Traced out;
   out.record = record_of_provenance(*line, path);
   const auto& r = out.record;
@@ -89,13 +88,13 @@ Traced trace(Host& host, const std::string& path, const std::string& script, con
   may_read.push_back(folder);
   may_read.emplace_back("");
   const auto state =
-      out.script_path.empty() ? "not found here" : state_of(host, r.script, may_read, out.script_path);
+      out.script_path.empty() ? "does not exist here" : state_of(host, r.script, may_read, out.script_path);
   add("script", fmt::format("{}: {}{}", r.script.name, state,
                             out.script_path.empty() ? "" : fmt::format(" ({})", out.script_path)));
   add("", full(r.script));
   const auto add_file = [&](std::string_view role, const FileNote& f) {
     add(role, fmt::format("{}{}: {}", f.name, where(f.at),
-                          out.script_path.empty() ? "not found here"
+                          out.script_path.empty() ? "does not exist here"
                                                   : state_of(host, f, may_read, path_below(folder, f.name))));
     add("", full(f));
   };

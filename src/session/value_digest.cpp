@@ -1,4 +1,3 @@
-// Tested by value_digest_test.cpp.
 #include "session/value_digest.h"
 
 #include <algorithm>

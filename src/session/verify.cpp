@@ -1,4 +1,3 @@
-// Tested by tests/session/verify_test.cpp.
 #include "session/verify.h"
 
 #include <fmt/format.h>
@@ -68,7 +67,7 @@ void compare_files(const char* role, const std::vector<FileNote>& before, const 
       const auto &a = *notes[std::min(k, notes.size() - 1)], &b = *again[std::min(k, again.size() - 1)];
       if (a.sha256 == b.sha256 && notes.size() == again.size()) continue;
       out.push_back(a.sha256 == b.sha256
-                        ? fmt::format("{} {}: read in {} places, and now in {}", role, printable(name),
+                        ? fmt::format("{} {}: read {} times, now {} times", role, printable(name),
                                       notes.size(), again.size())
                         : fmt::format("{} {}{}: SHA-256 {}…, and now {}…", role, printable(name),
                                       a.at.line > 0 ? fmt::format(" ({})", line_in_words(a.at)) : "",
@@ -174,15 +173,15 @@ class RunComparison {
       out +=
           fmt::format("  the first value that differs{}{}\n", a.at.line > 0 ? ": " + line_in_words(a.at) : "",
                       a.source.empty() ? "" : fmt::format(", `{}`", shortened(printable(a.source), 50)));
-      out += a.text == b.text ? "    printed the same, and what is not printed differs\n"
+      out += a.text == b.text ? "    printed identically, but differs in digits that are not printed\n"
                               : lines_that_differ(a.text, b.text);
       out += largest_difference(a, b);
       if (differing > 1)
-        out += fmt::format("  {} of the {} values behind it differ too\n", differing - 1, count - first - 1);
+        out += fmt::format("  {} of the {} values after it differ too\n", differing - 1, count - first - 1);
     }
     if (before_.shown.size() != now_.shown.size())
-      out +=
-          fmt::format("  {} shown, and now {}\n", counted(before_.shown.size(), "value"), now_.shown.size());
+      out += fmt::format("  {} values were recorded, now {}\n", counted(before_.shown.size(), "value"),
+                         now_.shown.size());
     return out;
   }
 
@@ -192,24 +191,23 @@ class RunComparison {
       for (const auto& again : now_.checks)
         if (check.at == again.at && check.source == again.source && check.failed != again.failed)
           out += fmt::format("  the check in {} {}: {}\n", line_in_words(check.at),
-                             again.failed ? "fails now" : "failed before", printable(check.source));
+                             again.failed ? "now fails" : "failed before", printable(check.source));
     const auto same_check = [](const CheckNote& a, const CheckNote& b) {
       return a.at == b.at && a.source == b.source && a.passed == b.passed;
     };
     if (out.empty() && !std::equal(before_.checks.begin(), before_.checks.end(), now_.checks.begin(),
                                    now_.checks.end(), same_check))
-      out += "  other checks were made\n";
+      out += "  the checks differ\n";
     if (before_.outcome != now_.outcome || before_.error != now_.error)
-      out += fmt::format("  the run {}, and now {}\n", ended(before_), ended(now_));
+      out += fmt::format("  the run {}, now {}\n", ended(before_), ended(now_));
     if (before_.warnings.size() != now_.warnings.size())
-      out += fmt::format("  {}, and now {}\n", counted(before_.warnings.size(), "warning"),
-                         now_.warnings.size());
+      out += fmt::format("  {}, now {}\n", counted(before_.warnings.size(), "warning"), now_.warnings.size());
     else
       out += first_other_warning();
     const auto same_section = [](const SectionNote& a, const SectionNote& b) { return a.title == b.title; };
     if (!std::equal(before_.sections.begin(), before_.sections.end(), now_.sections.begin(),
                     now_.sections.end(), same_section))
-      out += "  the sections have other titles\n";
+      out += "  the titles of sections differ\n";
     return out;
   }
 
@@ -219,14 +217,14 @@ class RunComparison {
       const auto found = std::find_if(now_.written.begin(), now_.written.end(),
                                       [&](const FileNote& f) { return f.name == file.name; });
       if (found == now_.written.end())
-        out += fmt::format("  {} was not written again\n", printable(file.name));
+        out += fmt::format("  {} was not written by the re-run\n", printable(file.name));
       else
         out += file_difference(file, *found, places);
     }
     for (const auto& file : now_.written)
       if (std::none_of(before_.written.begin(), before_.written.end(),
                        [&](const FileNote& f) { return f.name == file.name; }))
-        out += fmt::format("  {} was not written before\n", printable(file.name));
+        out += fmt::format("  {} is written by the re-run only\n", printable(file.name));
     return out;
   }
 
@@ -237,9 +235,9 @@ class RunComparison {
     for (auto& folder : folders_around(places.folder)) may_read.push_back(std::move(folder));
     const auto old = host_.read_below(may_read, path_below(places.folder, file.name));
     if (old.is_outside)
-      fail_hindered(fmt::format("{} lies neither near the record nor where you stand", shown),
-                    "--also-read FOLDER allows to look at it");
-    if (!old.ok()) return fmt::format("  {} is not there any more: {}\n", shown, old.reason);
+      fail_hindered(fmt::format("{} is neither near the record nor below the current folder", shown),
+                    "--also-read FOLDER allows to compare it");
+    if (!old.ok()) return fmt::format("  {} no longer exists: {}\n", shown, old.reason);
     const bool is_touched = sha256_of(old.value) != file.sha256;
     if (!is_touched && now.sha256 == file.sha256) return {};
     const auto again =
@@ -249,7 +247,7 @@ class RunComparison {
     const auto where = printable(difference.where);
     if (is_touched)
       return fmt::format("  {} was changed after the run{}\n", shown,
-                         difference.is_same ? ", though what it holds is the same" : ": " + where);
+                         difference.is_same ? ", but its content is the same" : ": " + where);
     if (difference.is_same) return {};
     return fmt::format("  {}{} differs: {}\n", shown,
                        file.at.line > 0 ? fmt::format(" ({})", line_in_words(file.at)) : "", where);
@@ -287,21 +285,22 @@ Folders folders_around(const std::string& record_folder) {
 std::string script_of(Host& host, const Record& record, const std::string& record_folder) {
   const auto& c = record.circumstances;
   if (c.script == "-")
-    fail("the script of this record came from standard input, and is not kept", "--script PATH names it");
+    fail("the script of this record came from standard input and was not saved",
+         "give its path with --script PATH");
   const auto near = path_below(record_folder, c.script_from_record);
   const auto there = path_below(c.folder, c.script);
   for (const auto& path : {near, there}) {
     if (c.script.empty()) continue;
     const auto read = host.read_below(folders_around(record_folder), path);
     if (read.is_outside || (read.ok() && fs::path(path).extension() != ".eq"))
-      fail(fmt::format("the record says that its script is {}; a record alone is no reason to open it",
+      fail(fmt::format("according to the record, its script is {}; it is not opened without your consent",
                        printable(path)),
-           "--script PATH names it, when it is the one");
+           "if this is the script, give its path with --script PATH");
     if (read.ok()) return fs::path(path).lexically_normal().string();
   }
-  fail(fmt::format("the script {} is not to be found, neither as {} nor as {}", printable(record.script.name),
+  fail(fmt::format("the script {} does not exist, neither as {} nor as {}", printable(record.script.name),
                    printable(near), printable(there)),
-       "--script PATH names it");
+       "give its path with --script PATH");
 }
 
 namespace {
@@ -381,8 +380,7 @@ Verdict compare_runs(Host& host, const Record& before, const Record& now, const 
                      const Places& places, double tolerance) {
   RunComparison comparison(host, before, now, tolerance);
   auto differences = comparison.values() + comparison.checks() + comparison.files(places);
-  if (before.is_whole == false)
-    differences = "  the record was changed: it is not what the run wrote\n" + differences;
+  if (before.is_whole == false) differences = "  the record was modified after the run\n" + differences;
   const auto changes = changes_between(before, now);
   const auto within = tolerance > 0 ? fmt::format(" within {:g}", tolerance) : "";
   const auto all =
@@ -390,16 +388,16 @@ Verdict compare_runs(Host& host, const Record& before, const Record& now, const 
   std::string surroundings;
   for (const auto& change : changes.surroundings) surroundings += fmt::format("    {}\n", change);
   if (differences.empty() && changes.inputs.empty()) {
-    Verdict out{true, fmt::format("{} came out the same{}: {}\n", name, within, all)};
-    if (!surroundings.empty()) out.text += "  though other things have changed since\n" + surroundings;
+    Verdict out{true, fmt::format("{} re-ran with the same results{}: {}\n", name, within, all)};
+    if (!surroundings.empty()) out.text += "  other things have changed since\n" + surroundings;
     return out;
   }
-  Verdict out{false, fmt::format("{} did not come out the same{}\n", name, within)};
+  Verdict out{false, fmt::format("{} re-ran with different results{}\n", name, within)};
   std::string changed;
   for (const auto& change : changes.inputs) changed += fmt::format("    {}\n", change);
   changed += surroundings;
   if (!changed.empty()) out.text += "  changed since\n" + changed;
-  out.text += differences.empty() ? fmt::format("  {} are the same nevertheless\n", all) : differences;
+  out.text += differences.empty() ? fmt::format("  {} are the same\n", all) : differences;
   return out;
 }
 

@@ -9,18 +9,42 @@
 
 namespace quill {
 
-std::string signature_of(const Builtin& row) {
+namespace {
+
+// A default for a signature: literals as they are, descriptions as "…".
+std::string_view short_default(std::string_view fallback) {
+  if (fallback.starts_with('"')) return fallback.substr(0, fallback.find('"', 1) + 1);
+  const bool is_literal = fallback.starts_with('(') || fallback.find(' ') == fallback.npos;
+  return is_literal ? fallback : "…";
+}
+
+std::string signature(const Builtin& row, bool all) {
   if (row.constant) return std::string(row.name);
   std::string out = fmt::format("{}(", row.name);
-  for (std::size_t i = 0; i < row.parameters.size(); ++i) {
-    const auto& p = row.parameters[i];
-    out += fmt::format("{}{}{}", i ? ", " : "", p.free_names ? "name" : p.name,
+  bool is_first = true, leaves_out = false;
+  for (const auto& p : row.parameters) {
+    if (!all && !p.group.empty()) {
+      leaves_out = true;
+      continue;
+    }
+    out += fmt::format("{}{}{}", is_first ? "" : ", ", p.free_names ? "name" : p.name,
                        p.many               ? ", …"
                        : p.free_names       ? ": value, …"
                        : p.fallback.empty() ? ""
-                                            : fmt::format(": {}", p.fallback));
+                                            : fmt::format(": {}", short_default(p.fallback)));
+    is_first = false;
   }
-  return out + ")";
+  return out + (leaves_out ? ", …)" : ")");
+}
+
+}  // namespace
+
+std::string signature_of(const Builtin& row) { return signature(row, true); }
+std::string short_signature_of(const Builtin& row) { return signature(row, false); }
+
+std::string described(const Parameter& p) {
+  return p.fallback.empty() || p.many ? std::string(p.about)
+                                      : fmt::format("{} (default {})", p.about, p.fallback);
 }
 
 std::string signature_of(const FunctionHead& head) {
@@ -84,8 +108,9 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
         if (f.has_name()) known.emplace_back(f.name);
       const auto near = nearest_name(names[i], known);
       wrong(argument, fmt::format("{} has no argument `{}`", callee.called(), names[i]),
-            near.empty() ? fmt::format("it takes {}", known.empty() ? "none by name" : list_in_prose(known))
-                         : fmt::format("did you mean {}:?", near));
+            near.empty()
+                ? fmt::format("it takes {}", known.empty() ? "no named arguments" : list_in_prose(known))
+                : fmt::format("did you mean {}:?", near));
       continue;
     }
     const auto place = formal - formals.begin();
@@ -111,7 +136,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
     if (formals[k].required && formals[k].has_name() && !given[k])
       missing.push_back(fmt::format("`{}`", formals[k].name));
   if (!missing.empty())
-    wrong(-1, fmt::format("{} needs {} too", callee.called(), list_in_prose(missing)), callee.signature());
+    wrong(-1, fmt::format("{} requires {} too", callee.called(), list_in_prose(missing)), callee.signature());
   return out;
 }
 

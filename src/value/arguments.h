@@ -15,6 +15,10 @@ namespace quill {
 
 // "interpolate(x, y, at, method: "linear", outside: "nan")"
 std::string signature_of(const Builtin& row);
+// The same with the common parameters only; "…" stands for the others.
+std::string short_signature_of(const Builtin& row);
+// Meaning and default of a parameter.
+std::string described(const Parameter& parameter);
 // "f(x, height: …)"
 std::string signature_of(const FunctionHead& head);
 

@@ -40,23 +40,8 @@ bool CallForm::some_by_name() const {
   return std::any_of(names.begin(), names.end(), [](const std::string& name) { return !name.empty(); });
 }
 
-namespace {
-
-// "is a vector, not a text" as "is a text, and a vector is wanted": what was given comes first.
-std::string given_first(const std::string& message) {
-  constexpr std::string_view separator = ", not ";
-  const auto at = message.rfind(separator);
-  for (const std::string_view verb : {"is ", "holds "})
-    if (message.starts_with(verb) && at != message.npos)
-      return fmt::format("{}{}, and {} {} wanted", verb, message.substr(at + separator.size()),
-                         message.substr(verb.size(), at - verb.size()), verb == "is " ? "is" : "are");
-  return message;
-}
-
-}  // namespace
-
 std::string argument_message(const Builtin& row, const Parameter& parameter, const std::string& message) {
-  return fmt::format("{}: `{}` {}", row.name, parameter.name, given_first(message));
+  return fmt::format("{}: `{}` {}", row.name, parameter.name, message);
 }
 
 void Call::fail_argument(std::size_t i, const std::string& message, std::string hint) const {
@@ -114,26 +99,26 @@ double Call::number(std::size_t i) const {
   const auto& v = arguments_[i];
   if (const auto x = single_real(v)) return *x;
   if (v.is(Kind::truth)) return v.truth();
-  fail_argument(i, fmt::format("is a single number, not {}", kind_in_words(v)));
+  fail_argument(i, fmt::format("must be a single number, not {}", kind_in_words(v)));
 }
 
 Index Call::whole(std::size_t i) const {
   const double x = number(i);
-  if (!is_whole(x)) fail_argument(i, fmt::format("is a whole number, not {}", shortest(x)));
+  if (!is_whole(x)) fail_argument(i, fmt::format("must be an integer, not {}", shortest(x)));
   if (std::fabs(x) > kLargestExact)
-    fail_argument(i, fmt::format("is a whole number of at most 2^53, not {}", shortest(x)));
+    fail_argument(i, fmt::format("must be an integer of at most 2^53, not {}", shortest(x)));
   return static_cast<Index>(x);
 }
 
 bool Call::truth_or(std::size_t i, bool fallback) const {
   if (!given(i)) return fallback;
   if (arguments_[i].is(Kind::truth)) return arguments_[i].truth();
-  fail_argument(i, fmt::format("is true or false, not {}", kind_in_words(arguments_[i])));
+  fail_argument(i, fmt::format("must be true or false, not {}", kind_in_words(arguments_[i])));
 }
 
 std::string Call::text(std::size_t i) const {
   if (arguments_[i].is(Kind::text)) return arguments_[i].text();
-  fail_argument(i, fmt::format("is a text, not {}", kind_in_words(arguments_[i])));
+  fail_argument(i, fmt::format("must be a text, not {}", kind_in_words(arguments_[i])));
 }
 
 std::string not_among(const Parameter& parameter, std::string_view value, std::string* near) {
@@ -145,8 +130,8 @@ std::string not_among(const Parameter& parameter, std::string_view value, std::s
     }
   *near = nearest_name(value, known);
   if (!near->empty()) *near = fmt::format("did you mean \"{}\"?", *near);
-  return fmt::format("is {}{}, not \"{}\"", known.size() > 1 ? "one of " : "", list_in_prose(quoted, "or"),
-                     value);
+  return fmt::format("must be {}{}, not \"{}\"", known.size() > 1 ? "one of " : "",
+                     list_in_prose(quoted, "or"), value);
 }
 
 std::string Call::one_of(std::size_t i) const {
@@ -161,7 +146,7 @@ std::string Call::one_of(std::size_t i) const {
 
 Array Call::array(std::size_t i) const {
   if (!arguments_[i].is_array_like())
-    fail_argument(i, fmt::format("is an array, not {}", kind_in_words(arguments_[i])));
+    fail_argument(i, fmt::format("must be an array, not {}", kind_in_words(arguments_[i])));
   return to_array(arguments_[i]);
 }
 
@@ -173,7 +158,7 @@ LabelPtr Call::label(std::size_t i) const {
 Array Call::numbers(std::size_t i) const {
   auto a = array(i);
   if (!is_numeric(a.type()))
-    fail_argument(i, fmt::format("holds numbers, not {}", name_of(a.type())),
+    fail_argument(i, fmt::format("must contain numbers, not {}", name_of(a.type())),
                   arguments_[i].is(Kind::text) && parse_number(arguments_[i].text())
                       ? fmt::format("number(\"{}\")", arguments_[i].text())
                       : "");
@@ -183,7 +168,7 @@ Array Call::numbers(std::size_t i) const {
 Array Call::ordered(std::size_t i) const {
   auto a = numbers(i);
   if (a.type() == ElementType::complex128)
-    fail_argument(i, "holds real numbers, not complex numbers", "real(z) or abs(z) makes them real");
+    fail_argument(i, "must contain real numbers, not complex numbers", "real(z) or abs(z) makes them real");
   return a;
 }
 
@@ -194,7 +179,7 @@ Array Call::vector(std::size_t i) const {
   if (a.axes() != 1) {
     const bool flat = a.axes() == 2 && (a.extent(0) == 1 || a.extent(1) == 1);
     fail_argument(i,
-                  fmt::format("is a vector, not {}",
+                  fmt::format("must be a vector, not {}",
                               a.axes() == 0 ? "a single number"
                                             : fmt::format("an array of shape {}", text_of(a.shape()))),
                   flat ? "flatten(m) makes it a vector" : "");
@@ -204,7 +189,7 @@ Array Call::vector(std::size_t i) const {
 
 const Value& Call::callable(std::size_t i) const {
   if (!arguments_[i].is_callable())
-    fail_argument(i, fmt::format("is a function, not {}", kind_in_words(arguments_[i])), "fn(x) = x^2");
+    fail_argument(i, fmt::format("must be a function, not {}", kind_in_words(arguments_[i])), "fn(x) = x^2");
   return arguments_[i];
 }
 

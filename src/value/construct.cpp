@@ -42,18 +42,18 @@ Array lay_row(std::span<const Value> items) {
   }
   if (axes == 1) return join(parts, 0);
   if (axes > 2)
-    fail("brackets lay vectors and matrices together, not arrays of more axes",
+    fail("brackets combine vectors and matrices, not arrays with more axes",
          "stack(a, b) or join(a, b, over: 1)");
   for (auto& part : parts) {
     if (part.axes() == 2) continue;
     if (part.size() != 1)
-      fail(fmt::format("a vector of {} does not stand beside a matrix", part.size()),
+      fail(fmt::format("a vector of {} cannot be combined with a matrix", part.size()),
            "down(v) makes it a column, across(v) a row");
     part = part.with_shape({1, 1});
   }
   for (const auto& part : parts)
     if (part.extent(0) != parts[0].extent(0))
-      fail(fmt::format("blocks of shapes {} and {} do not stand side by side: {} rows against {}",
+      fail(fmt::format("blocks of shapes {} and {} cannot be placed side by side: {} rows against {}",
                        text_of(parts[0].shape()), text_of(part.shape()), parts[0].extent(0), part.extent(0)));
   return join(parts, 1);
 }
@@ -96,7 +96,8 @@ Value make_matrix(std::span<const Value> items, const BracketForm& form) {
     return Value::array(vector_of(items));
   if (!one_family(items)) {
     if (rows)
-      fail("rows of mixed things do not make a matrix", "filled(none, 2, 3) makes an array of anything");
+      fail("rows of different kinds of values do not make a matrix",
+           "filled(none, 2, 3) makes an array of any values");
     return Value::array(list_of(items));
   }
   std::vector<Value> typed;
@@ -142,9 +143,9 @@ Value collect(std::vector<Value> items, const std::optional<Shape>& grid) {
   for (const auto& item : items) {
     parts.push_back(to_array(item));
     if (!(parts.back().shape() == parts[0].shape()))
-      fail(fmt::format("results of shapes {} and {} do not make one array", text_of(parts[0].shape()),
+      fail(fmt::format("results of shapes {} and {} cannot make one array", text_of(parts[0].shape()),
                        text_of(parts.back().shape())),
-           "list(…) holds things of different shapes");
+           "list(…) can contain values of different shapes");
   }
   return Value::array(as_times_like(parts[0], shaped(stack(parts))));
 }
@@ -182,7 +183,7 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
     if (const auto x = single_real(v)) return *x;
     fail(fmt::format("{} of a range is a single number, not {}", what, kind_in_words(v)));
   };
-  const double a = number(first, "the first end"), b = number(last, "the last end");
+  const double a = number(first, "the start"), b = number(last, "the end");
   if (is_time(first)) {
     // A range keeps numbers only.
     auto times = to_array(make_range(Value(a), Value(b), third, is_count));
@@ -196,7 +197,7 @@ Value make_range(const Value& first, const Value& last, const Value* third, bool
   }
   const double n = number(*third, "the count");
   if (!is_whole(n) || n < 0 || n > 1e15)
-    fail(fmt::format("the count of a range is a whole number from 0, not {}", shortest(n)));
+    fail(fmt::format("the count of a range must be an integer from 0, not {}", shortest(n)));
   return Value::range_count(a, b, static_cast<Index>(n));
 }
 
@@ -212,7 +213,7 @@ std::vector<Value> unpacked(const Value& value, int count) {
   if (value.is(Kind::tuple))
     out = value.object<TupleObject>().items;
   else if (value.is(Kind::record))
-    fail("a record is taken apart by its names",
+    fail("a record is unpacked by field names",
          fmt::format("{0} = r.{0}", value.object<RecordObject>().fields.empty()
                                         ? "depth"
                                         : value.object<RecordObject>().fields[0].first));
@@ -221,14 +222,14 @@ std::vector<Value> unpacked(const Value& value, int count) {
     if (array.length() != count)
       fail(fmt::format("{} name{} for {} part{}", count, count == 1 ? "" : "s", array.length(),
                        array.length() == 1 ? "" : "s"),
-           "`_` takes a part that is not wanted");
+           "`_` discards a part");
     for (Index k = 0; k < array.length(); ++k) out.push_back(element_of(array, k));
   } else
-    fail(fmt::format("{} cannot be taken apart into {} names", kind_in_words(value), count));
+    fail(fmt::format("{} cannot be unpacked into {} names", kind_in_words(value), count));
   if (static_cast<int>(out.size()) != count)
     fail(fmt::format("{} name{} for {} part{}", count, count == 1 ? "" : "s", out.size(),
                      out.size() == 1 ? "" : "s"),
-         "`_` takes a part that is not wanted");
+         "`_` discards a part");
   return out;
 }
 

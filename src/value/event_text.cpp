@@ -1,4 +1,3 @@
-// Tested by tests/app/text_output_test.cpp.
 #include "value/event_text.h"
 
 #include "value/print.h"

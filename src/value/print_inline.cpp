@@ -157,8 +157,8 @@ std::string formatted(const Value& value, const std::string& specification) {
         const double x = value.number();
         if (whole(x)) return fmt::format(fmt::runtime(pattern), static_cast<long long>(x));
         if (std::string_view("dbBoxXc").find(specification.back()) != std::string_view::npos)
-          fail(fmt::format("the format `{}` takes a whole number, not {}", specification, shortest(x)),
-               "round(x) makes it whole; {x:.0f} shows it without decimals");
+          fail(fmt::format("the format `{}` requires an integer, not {}", specification, shortest(x)),
+               "round(x) rounds it; {x:.0f} shows no decimals");
         // The sign of nan and of 0 says nothing.
         return fmt::format(fmt::runtime(pattern), x == 0 ? 0.0 : std::isnan(x) ? std::fabs(x) : x);
       }
@@ -184,7 +184,7 @@ std::string formatted(const Value& value, const std::string& specification) {
     }
   } catch (const fmt::format_error&) {
     fail(fmt::format("`{}` is not a format for {}", specification, kind_in_words(value)),
-         "{x:.2f} two decimals, {x:.3g} three digits, {x:8.1f} eight wide, {n:d} a whole number");
+         "{x:.2f} two decimals, {x:.3g} three significant digits, {x:8.1f} width eight, {n:d} an integer");
   }
 }
 

@@ -1,4 +1,4 @@
-// Values inside of others, and tables. Tested by print_test.cpp.
+// Values inside of others, and tables.
 #include <fmt/format.h>
 
 #include <algorithm>

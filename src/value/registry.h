@@ -28,8 +28,15 @@ struct Parameter {
   std::span<const std::string_view> choices{};        // allowed texts; the first is the default
   bool (*takes)(std::string_view text) = nullptr;     // whether a text is accepted
   std::optional<std::pair<int, int>> whole_within{};  // accepted range of integers
-  int passes = -1;  // number of arguments a callback given here is always called with
+  int passes = -1;           // number of arguments a callback given here is always called with
+  std::string_view group{};  // heading in help under which an uncommon option is listed; "" for common ones
 };
+inline constexpr std::string_view kAdvanced = "Advanced options";
+inline Parameter grouped(std::string_view group, Parameter parameter) {
+  parameter.group = group;
+  return parameter;
+}
+inline Parameter advanced(Parameter parameter) { return grouped(kAdvanced, std::move(parameter)); }
 inline Parameter one_of(Parameter parameter, std::span<const std::string_view> choices) {
   parameter.choices = choices;
   return parameter;
@@ -66,17 +73,18 @@ struct Builtin {
   std::optional<Reduction> reduction{};  // of all elements, when its one argument is an array
   bool divides_by_count = false;         // … and then by their count
   std::optional<double> constant{};
-  bool as_they_are = false;    // sees aliases and estimates among its arguments, not their plain values
-  bool changes_first = false;  // gives back its first argument changed: `a = f(a, …)` works in place
-  std::string_view words{};    // of the trade, by which people look for it, with spaces between them
+  bool as_they_are = false;         // sees aliases and estimates among its arguments, not their plain values
+  bool changes_first = false;       // gives back its first argument changed: `a = f(a, …)` works in place
+  std::string_view words{};         // synonyms that lead to this built-in alone, separated by spaces
+  std::string_view search_words{};  // further synonyms for search
+  std::string_view see_also{};      // names of related built-ins, separated by spaces
 
   // The parameter that takes all further arguments, or the count of parameters.
   std::size_t many_at() const;
   bool has_free_names() const { return !parameters.empty() && parameters.back().free_names; }
 };
 
-// Message about an argument, with function and parameter: "integrate: `limit` is …". "is a text, not 3"
-// becomes "is 3, and a text is wanted".
+// Message about an argument, with function and parameter: "integrate: `limit` must be …".
 std::string argument_message(const Builtin& row, const Parameter& parameter, const std::string& message);
 
 // The rows in order, found by name. Made once.

@@ -39,14 +39,14 @@ Value Value::range(double first, double last, double step) {
     fail("an end or the step of this range is nan");
   if (step == 0) fail("the step of a range cannot be 0");
   if (std::isinf(first) || std::isinf(last) || std::isinf(step))
-    fail("the ends and the step of a range are finite numbers");
+    fail("the ends and the step of a range must be finite");
   const double steps = (last - first) / step;
   if (steps > kMostElements) fail("this range has too many elements");
   const double largest = std::max(std::fabs(first), std::fabs(last));
   if (steps >= 1 && std::fabs(step) < largest - std::nextafter(largest, 0))
     fail(fmt::format("the step {} is smaller than the spacing of float64 numbers near {}", shortest(step),
                      shortest(largest)),
-         "int64 ends make a range of whole numbers of that size: int64(a)..int64(b)");
+         "int64(a)..int64(b) makes a range of large integers");
   auto* range = new RangeObject;
   Value out(Kind::range, range);
   range->first = first;
@@ -62,9 +62,9 @@ Value Value::range(double first, double last, double step) {
 }
 
 Value Value::range_count(double first, double last, Index count) {
-  if (!std::isfinite(first) || !std::isfinite(last)) fail("the ends of a range are finite numbers");
+  if (!std::isfinite(first) || !std::isfinite(last)) fail("the ends of a range must be finite");
   if (count < 0) fail(fmt::format("a range cannot have {} points", count));
-  if (count == 1 && first != last) fail("one point cannot be at both ends of a range");
+  if (count == 1 && first != last) fail("a range of one point cannot have two different ends");
   auto* range = new RangeObject;
   Value out(Kind::range, range);
   range->first = first;
@@ -131,7 +131,7 @@ int depth_inside(std::span<const Value> held) {
   }
   if (deepest >= kDeepest)
     fail(fmt::format("values are nested more than {} levels deep", kDeepest),
-         "list(…) and append hold things side by side");
+         "list(…) and append put values side by side");
   return deepest + 1;
 }
 
@@ -180,7 +180,7 @@ std::string key_text(const Value& key) {
   if (key.is(Kind::text)) return "t" + key.text();
   if (const auto whole = single_whole(key)) return fmt::format("n{}", *whole);
   if (const auto number = single_real(key); number && !std::isnan(*number)) return "n" + shortest(*number);
-  fail(fmt::format("the keys of a dictionary are texts or numbers, not {}", kind_in_words(key)));
+  fail(fmt::format("the keys of a dictionary must be texts or numbers, not {}", kind_in_words(key)));
 }
 
 }  // namespace
@@ -310,7 +310,7 @@ std::string kind_in_words(const Value& value) {
   switch (value.kind()) {
     case Kind::none: return "none";
     case Kind::number: return fmt::format("the number {}", shortest(value.number()));
-    case Kind::truth: return value.truth() ? "the truth value true" : "the truth value false";
+    case Kind::truth: return value.truth() ? "the boolean true" : "the boolean false";
     case Kind::text:
       return value.text().size() <= 20 ? fmt::format("the text \"{}\"", value.text()) : "a text";
     case Kind::array: {

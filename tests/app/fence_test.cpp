@@ -78,7 +78,7 @@ TEST_CASE("nothing leads out of the folders") {
   CHECK(p.read(p.inside + "/sub").reason == "it is a folder");
   CHECK(p.read(p.inside).reason == "it is a folder");
   REQUIRE(mkfifo((p.inside + "/pipe").c_str(), 0600) == 0);
-  CHECK(p.read(p.inside + "/pipe").reason == "it is no regular file");
+  CHECK(p.read(p.inside + "/pipe").reason == "it is not a regular file");
 
   const Folders out = {p.inside + "/out"};
   CHECK(p.host.write_below(out, p.inside + "/out/x/y.txt", "new").ok());

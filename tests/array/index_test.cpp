@@ -123,7 +123,7 @@ TEST_CASE("positions out of range name the valid ones") {
     checked_position(9, 6, 1, 2);
     FAIL_CHECK("no error");
   } catch (const Error& error) {
-    CHECK(error.message == "position 9 is out of range: valid positions of axis 2 are 1..6");
+    CHECK(error.message == "index 9 is out of range: valid indices of axis 2 are 1..6");
   }
   try {
     checked_position(-2, 6, 0, 1);

@@ -99,35 +99,35 @@ TEST_CASE("roots of systems and minima under constraints, as scripts ask for the
             .messages.find("after 30 evaluations") != std::string::npos);
   CHECK(run("find_root(fn(x) = if x < 0.5 then -1 else 2, (0, 1))").messages.find("jumps over 0 at 0.5") !=
         std::string::npos);
-  check_errors({{"find_root(fn(x) = 1 / (x - 0.25), (0, 1))",
-                 "the sign changes at 0.25 through a pole, where the function is infinite, and not through 0",
-                 "a bracket without the pole inside"},
-                {"minimize(fn(p) = -sum(p), start: [1, 2], bounds: (0, 1, 2))",
-                 "minimize: `bounds` is a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)"},
-                {"minimize(fn(p) = sum(p^2), start: [1, 2], constraints: fn(p) = p[1], method: \"lbfgs\")",
-                 "minimize: `method` is \"slsqp\" where there are constraints", ""},
-                {"find_root(fn(p) = [p[1], p[2], 1], start: [1, 2])",
-                 "find_root: `f` gave a vector of 3 float64, where 2 real numbers are wanted", ""}});
+  check_errors(
+      {{"find_root(fn(x) = 1 / (x - 0.25), (0, 1))",
+        "the sign changes at 0.25 through a pole, where the function is infinite, not through 0",
+        "use a bracket without the pole"},
+       {"minimize(fn(p) = -sum(p), start: [1, 2], bounds: (0, 1, 2))",
+        "minimize: `bounds` must be a pair (low, high) of numbers or vectors", "bounds: ([0, 0], inf)"},
+       {"minimize(fn(p) = sum(p^2), start: [1, 2], constraints: fn(p) = p[1], method: \"lbfgs\")",
+        "minimize: `method` must be \"slsqp\" if there are constraints", ""},
+       {"find_root(fn(p) = [p[1], p[2], 1], start: [1, 2])",
+        "find_root: `f` gave a vector of 3 float64, where 2 real numbers are wanted", ""}});
 }
 
 TEST_CASE("wrong questions about functions are told") {
   check_errors(
-      {{"integrate(5, 0, 1)", "integrate: `f` is the number 5, and a function is wanted", "fn(x) = x^2"},
-       {"integrate(sin, 0)", "integrate: `a` has no upper end beside it", "integrate(f, 0, 1)"},
+      {{"integrate(5, 0, 1)", "integrate: `f` must be a function, not the number 5", "fn(x) = x^2"},
+       {"integrate(sin, 0)", "integrate: `a` has no upper end", "integrate(f, 0, 1)"},
        {"integrate(fn(x) = \"x\", 0, 1)",
-        "integrate: the function gave the text \"x\", where numbers are wanted", ""},
+        "integrate: the function returned the text \"x\"; it must return numbers", ""},
        {"integrate(fn(x) = if x < 0.5 then [x, x] else [x, x, x], 0, 1)",
-        "integrate: the function gave a vector of 2 float64, after a vector of 3 float64 at first", ""},
-       {"integrate(fn(x) = nan, 0, 1)", "the function is nan at 0.0006911839714849044",
-        "is the range right?"},
+        "integrate: the function returned a vector of 2 float64, but a vector of 3 float64 at first", ""},
+       {"integrate(fn(x) = nan, 0, 1)", "the function is nan at 0.0006911839714849044", "check the range"},
        {"find_root(fn(x) = x^2 + 1, (0, 1))",
         "the function has the same sign at both ends: 1 at 0 and 2 at 1",
-        "a bracket has a root inside when the signs differ; start: x looks for one"},
-       {"find_root(sin)", "find_root: `between` or `start` says where to look",
+        "a bracket contains a root if the signs differ; start: x searches for one"},
+       {"find_root(sin)", "find_root: `between` or `start` must be given",
         "find_root(f, (0, 1)) or find_root(f, start: 0.5)"},
-       {"minimize(sin, (1, \"a\"))", "minimize: `between` is a tuple, and two numbers is wanted",
+       {"minimize(sin, (1, \"a\"))", "minimize: `between` must be two numbers, not a tuple",
         "minimize(f, (0, 1))"},
-       {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to choose", ""}});
+       {"fn f(x) = x[5]\nintegrate(f, 0, 1)", "a single number has no elements to select", ""}});
   // An error inside of the function lists the call.
   CHECK(error_of("fn f(x) = x[5]\nintegrate(f, 0, 1)")
             .find("in f, called by integrate in test.eq, line 2, column 1") != std::string::npos);
@@ -155,23 +155,24 @@ TEST_CASE("integrals of functions that are not finite are refused, however they 
 TEST_CASE("wrong arguments of integrals, searches, evolutions and fits are marked") {
   check_errors(
       {{"integrate(sin, 0, 1, relative: 0)",
-        "integrate: `relative` is 0, and so is `absolute`: one of them is above 0", "absolute: 1e-6"},
+        "integrate: `relative` and `absolute` are both 0; one of them must be above 0", "absolute: 1e-6"},
        {"integrate(sin, 0, 1, weight: \"sine\", frequency: 0)",
-        "integrate: `frequency` is a finite number other than 0", ""},
+        "integrate: `frequency` must be finite and not 0", ""},
        {"integrate(sin, 0, 1, weight: \"sine\", frequency: 2, breaks: 0.5)",
-        "integrate: `breaks` do not go with a weight", "two integrals, one on each side of the break"},
-       {"minimize(fn(p) = sum(p^2), start: [1, nan])", "start holds nan, the first at element 2",
-        "choose the finite ones: a[is_finite(a)]"},
+        "integrate: `breaks` cannot be combined with a weight",
+        "compute two integrals, one on each side of the break"},
+       {"minimize(fn(p) = sum(p^2), start: [1, nan])", "start contains nan, the first at element 2",
+        "select the finite elements: a[is_finite(a)]"},
        {"minimize(fn(p) = sum(p^2), start: [1, 2], constraints: fn(p) = \"a\")",
-        "minimize: `constraints` gave the text \"a\", where numbers are wanted",
+        "minimize: `constraints` returned the text \"a\"; it must return numbers",
         "constraints: fn(p) = [p[1] + p[2] - 1, -p[1]]"},
        {"fit(fn(x, p) = p[1] * x, [1, 2, 3], [1, 2, 3], start: [1], sigma: [1, 2])",
-        "fit: `sigma` is one number or one for each of the 3 of `y`; not shape 2", ""},
+        "fit: `sigma` must be a single number or one for each of the 3 of `y`; not of shape 2", ""},
        {"evolve(fn(t, y) = complex(0, 1) * y, 1, over: (0, 1))",
-        "evolve: `f` gave the complex128 0 + 1i, where a single number is wanted",
-        "a complex state begins with complex numbers: complex(1)"},
-       {"gradient([1, 4, 9], 2)", "gradient: `y` is a single number, and an array with axes is wanted",
-        "equal steps have a name: gradient(y, spacing: 2)"}});
+        "evolve: `f` returned the complex128 0 + 1i; it must return a single number",
+        "start a complex state with complex numbers: complex(1)"},
+       {"gradient([1, 4, 9], 2)", "gradient: `y` must be an array, not a single number",
+        "use spacing for equal steps: gradient(y, spacing: 2)"}});
 }
 
 TEST_CASE("searches stay where a function has values") {

@@ -34,11 +34,11 @@ TEST_CASE("dictionaries and lists are taken apart and put together") {
                {"each abs({\"a\": -1, \"b\": 2})", "{\"a\": 1, \"b\": 2}"},
                {"each length(list([1, 2], [3]))", "[2, 1]"}});
   check_errors(
-      {{"remove({\"a\": 1}, \"b\")", "remove: `which` names what is there, and there is no \"b\"", ""},
-       {"insert([1], 2, 3)", "insert: `at` is 3, and a position from 1 to 2 is wanted", ""},
-       {"filter(fn(x) = x, [1])", "filter: `f` gives true or false, and gave the number 1", ""},
-       {"append([1, 2], (a: 1))", "append: `item` is a record, and the array holds float64",
-        "a list takes anything: v = list()"}});
+      {{"remove({\"a\": 1}, \"b\")", "remove: `which` contains a key or name that does not exist: \"b\"", ""},
+       {"insert([1], 2, 3)", "insert: `at` must be an index from 1 to 2, not 3", ""},
+       {"filter(fn(x) = x, [1])", "filter: `f` must return true or false, but returned the number 1", ""},
+       {"append([1, 2], (a: 1))", "append: `item` is a record, and the array contains float64",
+        "a list can contain anything: v = list()"}});
 }
 
 TEST_CASE("texts: parts, padding, lines, regular expressions") {
@@ -61,13 +61,13 @@ TEST_CASE("texts: parts, padding, lines, regular expressions") {
                {"length(extract_all(\"öä\", `x*`))", "3"},
                {"replace_pattern(\"3,5 m\", `(\\d),(\\d)`, `\\1.\\2`)", "3.5 m"}});
   check_errors(
-      {{"matches(\"a\", `(`)", "matches: `pattern` is a regular expression, and this is none: missing ): (",
-        "a raw text between backticks takes every character as it is: `\\d+`"},
+      {{"matches(\"a\", `(`)", "matches: `pattern` must be a regular expression: missing ): (",
+        "a raw text between backticks needs no escapes: `\\d+`"},
        {"replace_pattern(\"a\", `(a)`, `\\9`)",
-        "replace_pattern: `by` asks for group 9, and the pattern has 1", ""},
-       {"[a for a, a in zip([1], [2])]", "the name `a` stands twice", "`_` takes a part that is not wanted"},
-       {"pad_text(\"a\", 3, with: \"ab\")", "pad_text: `with` is \"ab\", and one character is wanted", ""},
-       {"text_part(\"abc\", 0)", "text_part: `first` is 0, and a position from 1 is wanted", ""}});
+        "replace_pattern: `by` refers to group 9, but the pattern has 1", ""},
+       {"[a for a, a in zip([1], [2])]", "the name `a` occurs twice", "`_` discards a part"},
+       {"pad_text(\"a\", 3, with: \"ab\")", "pad_text: `with` must be a single character, not \"ab\"", ""},
+       {"text_part(\"abc\", 0)", "text_part: `first` must be an index from 1, not 0", ""}});
 }
 
 TEST_CASE("a script's own errors and warnings stand at their place") {
@@ -124,8 +124,8 @@ TEST_CASE("later reductions: moments, running extremes, quantiles, digits, sever
                {"round([1.25, 2.35], digits: 1)", "[1.3, 2.4]"},
                {"round(2.5)", "3"}});
   check_errors({{"sum(zeros(2, 3), over: [1, 1])", "sum: `over` names axis 1 twice", ""},
-                {"median([])", "the median of no elements has no value", ""},
-                {"argmax([nan, nan])", "argmax of 2 elements that are all nan has no value", ""}});
+                {"median([])", "the median of no elements is undefined", ""},
+                {"argmax([nan, nan])", "argmax of 2 elements that are all nan is undefined", ""}});
 }
 
 TEST_CASE("reductions of ranges are those of their elements, without the elements") {

@@ -18,7 +18,8 @@ extern "C" void* malloc(std::size_t size) {
   return __libc_malloc(size);
 }
 
-TEST_CASE("the right side of a differential equation costs no allocation for states of up to 8 numbers") {
+TEST_CASE(
+    "the right-hand side of a differential equation costs no allocation for states of up to 8 numbers") {
   const auto calls_for = [](const std::string& state, const std::string& f, int steps) {
     const auto text = "r = evolve(" + f + ", " + state + ", over: (0, 1), method: \"rk4\", step: 1 / " +
                       std::to_string(steps) + ")";
@@ -73,19 +74,19 @@ TEST_CASE("evolve notes events by their names, and stops at those of until") {
             "0..3))\nprint(r.stopped_by)")
             .printed == "true\nuntil\n");
   check_errors({{"evolve(fn(t, y) = -y, 1, over: (0, 1), events: fn(t, y) = y)",
-                 "evolve: `events` is a record of functions, which names them",
+                 "evolve: `events` must be a record of functions, which names them",
                  "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))"},
                 {"evolve(fn(t, y) = -y, 1, over: (0, 1), until: (fn(t, y) = y, \"down\"))",
-                 "evolve: `until` has a direction that is not \"rising\" or \"falling\"",
+                 "evolve: `until` has a direction that is neither \"rising\" nor \"falling\"",
                  "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))"},
                 {"evolve(fn(t, y) = -y, 1, over: (0, 1), until: 3)",
-                 "evolve: `until` is the number 3, and a function of t and y is wanted",
+                 "evolve: `until` must be a function of t and y, not the number 3",
                  "events: (top: fn(t, y) = y[2], ground: (fn(t, y) = y[1], \"falling\"))"},
                 {"evolve(fn(t, y) = -y, 1, over: (0, 1), limit: 10, step: 1e-3, method: \"rk4\")",
-                 "steps of 0.001 are 1000 up to the end, and the limit is 10 evaluations",
-                 "a longer step, or a method that chooses its steps"},
+                 "steps of 0.001 need 1000 steps up to the end, and the limit is 10 evaluations",
+                 "use a longer step, or an adaptive method"},
                 {"evolve(fn(t, y) = -y, [1, 2], over: (0, 1), absolute: [1, 2, 3])",
-                 "evolve: `absolute` is one number or has the shape of the state, 2; not 3", ""}});
+                 "evolve: `absolute` must be a single number or have the shape of the state, 2; not 3", ""}});
 }
 
 TEST_CASE("states may be complex, and tolerances their own for each component") {
@@ -107,25 +108,26 @@ TEST_CASE("states may be complex, and tolerances their own for each component") 
 TEST_CASE("evolve says what a right side did wrong") {
   check_errors(
       {{"evolve(fn(t, y) = [y, y], 1, over: (0, 1))",
-        "evolve: `f` gave a vector of 2 float64, where a single number is wanted", ""},
+        "evolve: `f` returned a vector of 2 float64; it must return a single number", ""},
        {"evolve(fn(t, y) = 1, [1, 2], over: (0, 1))",
-        "evolve: `f` gave the number 1, where an array of shape 2 is wanted", ""},
+        "evolve: `f` returned the number 1; it must return an array of shape 2", ""},
        {"evolve(fn(t, y) = \"a\", 1, over: (0, 1))",
-        "evolve: `f` gave the text \"a\", where a single number is wanted", ""},
+        "evolve: `f` returned the text \"a\"; it must return a single number", ""},
        {"evolve(fn(t, y) = -y, 1, over: (0, 1), method: \"euler\")",
-        "evolve: `method` is \"euler\", and one of \"dormand_prince\", \"rk4\", \"bulirsch_stoer\", "
-        "\"rosenbrock\" or \"backward_euler\" is wanted",
+        "evolve: `method` must be one of \"dormand_prince\", \"rk4\", \"bulirsch_stoer\", \"rosenbrock\" or "
+        "\"backward_euler\", not \"euler\"",
         ""},
        {"evolve(fn(t, y) = -y, 1, over: (0, 1, 2))",
-        "evolve: `over` is a range or vector of times, or two numbers (start, end)", "over: 0..10 by 0.1"},
-       {"evolve(fn(t, y) = -y, 1, over: 3)", "evolve: `over` is a single number, and a vector is wanted", ""},
-       {"evolve(fn(t, y) = -y, 1, over: (0, 1), relative: 0)", "evolve: `relative` is a number above 0", ""},
+        "evolve: `over` must be a range or vector of times, or a pair (start, end)", "over: 0..10 by 0.1"},
+       {"evolve(fn(t, y) = -y, 1, over: 3)", "evolve: `over` must be a vector, not a single number", ""},
+       {"evolve(fn(t, y) = -y, 1, over: (0, 1), relative: 0)", "evolve: `relative` must be a number above 0",
+        ""},
        {"evolve(fn(t, y) = -y, 1, over: (0, 1), jacobian: fn(t, y) = -1)",
-        "evolve: `jacobian` goes with the methods \"rosenbrock\" and \"backward_euler\"", ""},
+        "evolve: `jacobian` requires method \"rosenbrock\" or \"backward_euler\"", ""},
        {"evolve(fn(t, y) = -y, 1, over: (0, 1), method: \"rosenbrock\", jacobian: fn(t, y) = [1, 2])",
-        "evolve: `jacobian` gave a vector of 2 float64, where a single number is wanted", ""},
+        "evolve: `jacobian` returned a vector of 2 float64; it must return a single number", ""},
        {"evolve(fn(t, y) = 0 * log(0) + y, 1, over: (0, 1))",
-        "the right side gives nan for component 1 at the start", ""},
-       {"evolve(fn(t, y) = nosuch(y), 1, over: (0, 1))", "the name `nosuch` is not known", ""},
+        "the right-hand side is nan for component 1 at the start", ""},
+       {"evolve(fn(t, y) = nosuch(y), 1, over: (0, 1))", "unknown name `nosuch`", ""},
        {"evolve(fn(y) = y, 1, over: (0, 1))", "fn(y) takes 1 argument, and 2 are given", ""}});
 }

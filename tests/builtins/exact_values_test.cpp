@@ -114,7 +114,7 @@ TEST_CASE("points in time stay points in time") {
             .printed == "2026-01-02 2026-01-02\n2026-01-01\n  0  0  0\n");
 }
 
-TEST_CASE("whole numbers beyond 2^53 keep their digits as keys, in loops and in comparisons") {
+TEST_CASE("integers beyond 2^53 keep their digits as keys, in loops and in comparisons") {
   check_calls({{"length({int64(2)^53: 1, int64(2)^53 + 1: 2})", "2"},
                {"get({int64(2)^53 + 1: 2}, 2^53, 0)", "0"},
                {"get({int64(7): 2}, 7, 0)", "2"},
@@ -129,7 +129,7 @@ TEST_CASE("whole numbers beyond 2^53 keep their digits as keys, in loops and in 
                {"member(2^53, int64([9007199254740993]))", "false"}});
 }
 
-TEST_CASE("sets of whole numbers and of real ones are compared by value") {
+TEST_CASE("sets of integers and of real ones are compared by value") {
   std::mt19937_64 random(27);
   const auto whole = [&] {
     const int bits = std::uniform_int_distribution<int>(1, 63)(random);
@@ -173,7 +173,7 @@ TEST_CASE("sets of whole numbers and of real ones are compared by value") {
   }
 }
 
-TEST_CASE("whole numbers and real ones are compared by value, at once and one by one") {
+TEST_CASE("integers and real ones are compared by value, at once and one by one") {
   std::mt19937_64 random(28);
   for (int round = 0; round < 200; ++round) {
     std::vector<std::int64_t> wholes;
@@ -215,7 +215,7 @@ TEST_CASE("comprehensions over nothing have the shape of their grid, and conditi
                {"[10 * a + b for a in 1..3 if a != 2 for b in 1..a]", "[11, 31, 32, 33]"},
                {"[a + b + c for a in 1..2 if a > 1 for b in 1..2 if b > 1 for c in 1..3 if c < 3]", "[5, 6]"},
                {"length([1 for a in 1..3 if false for b in 1..9])", "0"}});
-  CHECK(error_of("x = [1 for a in 1..3 if a for b in 1..2]").find("a condition is a truth value") !=
+  CHECK(error_of("x = [1 for a in 1..3 if a for b in 1..2]").find("a condition must be a boolean") !=
         std::string::npos);
 }
 

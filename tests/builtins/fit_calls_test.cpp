@@ -9,7 +9,8 @@ TEST_CASE("a fit is called, shown and asked for its parts") {
   const std::string line = "x = 1..6\ny = [2.1, 3.9, 6.2, 7.8, 10.1, 11.9]\nf = line_fit(x, y)\n";
   CHECK(run(line + "print(near(f(x), f.coefficients[1] * x + f.coefficients[2]))").printed == "true\n");
   CHECK(run(line + "show(f)").printed.find("f : line: 1.977 ± 0.0") != std::string::npos);
-  CHECK(run(line + "print(f.freedom, f.r_squared > 0.99, shape(f.interval()), shape(f.interval(0.5)))")
+  CHECK(run(line +
+            "print(f.degrees_of_freedom, f.r_squared > 0.99, shape(f.interval()), shape(f.interval(0.5)))")
             .printed == "4 true   2  2   2  2\n");
   // The interval holds the coefficient in its middle and is wider for more confidence.
   CHECK(run(line + "i = f.interval(0.95)\nprint(near(mean(i, over: 2), f.coefficients), "
@@ -19,20 +20,20 @@ TEST_CASE("a fit is called, shown and asked for its parts") {
   // The band is narrowest at the mean of x, where it is the error of the mean.
   CHECK(run(line + "b = f.band([1, 3.5, 6])\nw = b.upper - b.lower\nprint(w[2] < w[1], near(w[1], w[3]))")
             .printed == "true true\n");
-  CHECK(run(line + "f.nosuch").messages.find("a fit has no part `nosuch`") != std::string::npos);
+  CHECK(run(line + "f.nosuch").messages.find("a fit has no field `nosuch`") != std::string::npos);
 }
 
 TEST_CASE("fits that lose digits say what to do") {
   const auto far = run("x = 1e6 + (0..9)\nf = polynomial_fit(x, x^2, 3)");
   CHECK(far.ok);
   CHECK(far.messages.find("(x - mean(x)) / std(x)") != std::string::npos);
-  check_errors({{"line_fit([1, 2], [1])", "x and y are vectors of one length, not of shapes 2 and 1", ""},
-                {"polynomial_fit([1, 2], [1, 2], 5)",
-                 "6 coefficients need at least as many points, and there are 2", ""},
-                {"fit(fn(x, p) = [x, x], [1, 2], [1, 2], start: [1])",
-                 "fit: the model gave a vector of 2 float64, where a single number is wanted", ""},
-                {"fit(fn(x, p) = p[9], [1, 2], [1, 2], start: [1])",
-                 "position 9 is out of range: valid positions are 1..1", ""}});
+  check_errors(
+      {{"line_fit([1, 2], [1])", "x and y must be vectors of equal length, not of shapes 2 and 1", ""},
+       {"polynomial_fit([1, 2], [1, 2], 5)", "6 coefficients need at least 6 points, and there are 2", ""},
+       {"fit(fn(x, p) = [x, x], [1, 2], [1, 2], start: [1])",
+        "fit: the model returned a vector of 2 float64; it must return a single number", ""},
+       {"fit(fn(x, p) = p[9], [1, 2], [1, 2], start: [1])", "index 9 is out of range: valid indices are 1..1",
+        ""}});
 }
 
 TEST_CASE(
@@ -56,15 +57,15 @@ TEST_CASE(
       "near(fit(model, t, pick(t == 7, 1000, y), start: [0, 0], loss: \"bisquare\").coefficients[1], 2, "
       "absolute: "
       "0.1)");
-  check_errors(
-      {{data + "fit(model, t, y, start: [0, 0], sigma: 0)",
-        "fit: `sigma` holds uncertainties, finite numbers above 0", ""},
-       {data + "fit(model, t, y, start: [0, 0], fixed: 3)",
-        "fit: `fixed` names parameters from 1 to 2, not 3", ""},
-       {data + "fit(model, t, y, start: [0, 0], sigma: 1, weights: y)",
-        "fit: `sigma` and `weights` say the same; one of them is given", ""},
-       {data + "y[3] = inf\nfit(model, t, y, start: [0, 0])",
-        "y holds an infinite number, the first at element 3", "choose the finite ones: a[is_finite(a)]"}});
+  check_errors({{data + "fit(model, t, y, start: [0, 0], sigma: 0)",
+                 "fit: `sigma` must be finite numbers above 0", ""},
+                {data + "fit(model, t, y, start: [0, 0], fixed: 3)",
+                 "fit: `fixed` must be parameter numbers from 1 to 2, not 3", ""},
+                {data + "fit(model, t, y, start: [0, 0], sigma: 1, weights: y)",
+                 "fit: `sigma` and `weights` have the same meaning; give one of them", ""},
+                {data + "y[3] = inf\nfit(model, t, y, start: [0, 0])",
+                 "y contains an infinite number, the first at element 3",
+                 "select the finite elements: a[is_finite(a)]"}});
   // A fit over rows takes one row too.
   CHECK(run("x = [0, 1 | 1, 0 | 1, 1 | 2, 1]\nf = fit(fn(r, p) = p[1] * r[1] + p[2] * r[2], x, [3, 2, 5, 7], "
             "start: "

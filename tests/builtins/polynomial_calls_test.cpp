@@ -19,12 +19,12 @@ TEST_CASE("polynomials are called, combined and compared") {
                {"polynomial([1, 0, 0, 0]).roots", "[0, 0, 0]"},
                {"polynomial([2, 3]).degree", "1"},
                {"type(polynomial([1]))", "polynomial"}});
-  check_errors({{"polynomial([1, 2])(1, 2)", "a polynomial takes 1 argument, and 2 are given", ""},
+  check_errors({{"polynomial([1, 2])(1, 2)", "a polynomial takes 1 argument, not 2", ""},
                 {"polynomial([1, 2])(\"a\")", "a polynomial takes numbers, not the text \"a\"", ""},
-                {"polynomial([])", "a polynomial has at least one coefficient", ""},
+                {"polynomial([])", "a polynomial needs at least one coefficient", ""},
                 {"polynomial([1, nan])", "coefficient 2 of a polynomial is not finite", ""},
                 {"1 / polynomial([1, 2])", "`/` takes arrays, not a polynomial", ""},
-                {"polynomial([1, 2]).nosuch", "a polynomial has no part `nosuch`",
+                {"polynomial([1, 2]).nosuch", "a polynomial has no field `nosuch`",
                  "known: coefficients, degree, roots, derivative and integral"}});
 }
 
@@ -35,8 +35,9 @@ TEST_CASE("random streams go on with every draw and leave other draws alone") {
             .printed == "true   2  3   4  1 2\n");
   CHECK(run("s = random_stream(1)\nprint(s.random() == s.random())\ns").printed ==
         "false\ns = random stream 1\n");
-  check_errors({{"random_stream(-1)", "random_stream: `n` is -1, and a whole number from 0 is wanted", ""},
-                {"random_stream(1).random_whole(6)",
-                 "random_whole takes the smallest and the largest number first", "s.random_whole(1, 6, 100)"},
-                {"random_stream(1).random(-2)", "random: a size is a whole number from 0, not -2", ""}});
+  check_errors(
+      {{"random_stream(-1)", "random_stream: `n` must be an integer from 0, not -1", ""},
+       {"random_stream(1).random_whole(6)", "random_whole takes the smallest and the largest integer first",
+        "s.random_whole(1, 6, 100)"},
+       {"random_stream(1).random(-2)", "random: a size must be an integer from 0, not -2", ""}});
 }

@@ -34,18 +34,18 @@ TEST_CASE("rows and columns of tables") {
   CHECK(shown("with(columns(t, \"ok\"), {\"Wave height\": t.depth})[\"Wave height\"]") == "[3, 38, 4, 1]\n");
   CHECK(shown("sort(with(columns(t, \"ok\"), {\"Wave height\": t.depth}), by: \"Wave height\")[\"Wave "
               "height\"]") == "[1, 3, 4, 38]\n");
-  check_errors(
-      {{"rows([1], 1)",
-        "rows: `t` is a vector of 1 float64, and a table, a record of columns of one length is wanted",
-        "(depth: [1, 2], name: [\"inlet\", \"deep\"])"},
-       {"rows((a: [1, 2], b: [1]), 1)",
-        "rows: `t` is a table of columns of one length: a has 2 rows, b has 1", ""},
-       {"rows((a: [1, 2], b: [1, 2]), 3)", "position 3 is out of range: valid positions are 1..2", ""},
-       {"rows((a: [1, 2], b: [1, 2]), [true])",
-        "rows: `which` is a condition for each of the 2 rows, and has 1 elements", ""},
-       {"columns((depth: [1, 2]), \"dept\")",
-        "columns: `names` names columns, and there is none called \"dept\"", "did you mean \"depth\"?"},
-       {"sort((a: [1, 2]))", "sort: `a` is a table, which is sorted by a column", "sort(t, by: \"a\")"}});
+  check_errors({{"rows([1], 1)",
+                 "rows: `t` must be a table (a record of columns of equal length), not a vector of 1 float64",
+                 "(depth: [1, 2], name: [\"inlet\", \"deep\"])"},
+                {"rows((a: [1, 2], b: [1]), 1)",
+                 "rows: `t` must be a table of columns of equal length, but a has 2 rows and b has 1", ""},
+                {"rows((a: [1, 2], b: [1, 2]), 3)", "index 3 is out of range: valid indices are 1..2", ""},
+                {"rows((a: [1, 2], b: [1, 2]), [true])",
+                 "rows: `which` must have one boolean for each of the 2 rows, not 1", ""},
+                {"columns((depth: [1, 2]), \"dept\")",
+                 "columns: `names` names a column that does not exist: \"dept\"", "did you mean \"depth\"?"},
+                {"sort((a: [1, 2]))", "sort: `a` must be an array; a table is sorted by a column",
+                 "sort(t, by: \"a\")"}});
 }
 
 TEST_CASE("tables are sorted stably by one column or several, nan last") {
@@ -127,14 +127,14 @@ TEST_CASE("what has no partner is missing in its own way") {
         "nan], wind: [nan, 2, nan, nan, 3], note: [\"\", \"calm\", \"\", \"\", \"\"])\n");
   check_errors(
       {{"join((a: [1, 2], b: [1, 2]), (a: [1, 2], b: [3, 4]), by: \"a\")",
-        "both tables have a column b, which is not among those that they are joined by",
-        "join them by it as well, or choose the columns of one: columns(b, [\"a\"])"},
+        "both tables have a column b, which is not among the columns to join by",
+        "join by it as well, or select columns of one table: columns(b, [\"a\"])"},
        {"join((a: [1, 2], b: [3, 4]), (a: [1, 2]))", "without `by`, join takes tables with the same columns",
         "join(a, b, by: \"a\")"},
        {"join((a: 3), (a: 4), by: \"a\")",
-        "join brings tables together, records of columns of one length, and the first record is none", ""},
-       {"group(fn(p) = none, (a: [1, 2]), by: \"a\")", "group: `f` gives a record or a value, and gave none",
-        ""},
+        "join takes tables (records of columns of equal length), and the first record is not one", ""},
+       {"group(fn(p) = none, (a: [1, 2]), by: \"a\")",
+        "group: `f` must return a record or a value, but returned none", ""},
        {"join([1], [2], by: \"a\")", "join: `by` goes with tables, and these are arrays", ""}});
 }
 
@@ -187,14 +187,13 @@ TEST_CASE("falling order keeps rows without a key last, and joins keep the digit
   });
   check_errors({
       {"join((k: [1, 2]), (k: [1], id: int64([9007199254740993])), by: \"k\", keep: \"left\")",
-       "the column id has rows without a partner, and its whole number 9007199254740993 has more digits than "
-       "float64, which it would become",
-       "as texts they keep all digits: text(t.id)"},
+       "column id has rows without a match, and its integer 9007199254740993 has more digits than float64 "
+       "holds",
+       "text keeps all digits: text(t.id)"},
       {"join((id: int64([9007199254740993])), (id: [1.5]), by: \"id\")",
-       "the column id is float64 in one of the tables, and its whole number 9007199254740993 has more digits "
-       "than "
-       "float64, which it would become",
-       "as texts they keep all digits: text(t.id)"},
+       "column id is float64 in one of the tables, and its integer 9007199254740993 has more digits than "
+       "float64 holds",
+       "text keeps all digits: text(t.id)"},
   });
 }
 
@@ -225,13 +224,13 @@ TEST_CASE("tables with the same columns are put under each other, and have rows 
   check_errors(
       {{"append((x: [1], y: [2]), (x: 3))", "the table has columns x and y, but the row has x",
         "append(t, (x: …, y: …))"},
-       {"append((x: [1]), (x: \"q\"))", "column x holds float64, and the new rows hold text", ""},
+       {"append((x: [1]), (x: \"q\"))", "column x contains float64, and the new rows contain text", ""},
        {"join((x: int64([9007199254740993])), (x: [0.5]))",
-        "column x holds int64 and float64, and its whole number 9007199254740993 has more digits "
-        "than float64, which it would become",
-        "as texts they keep all digits: text(t.id)"},
-       {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names the column x twice", ""},
-       {"show((x: [1], y: [2]), rows: 0)", "show: `rows` is 0, and a whole number from 1 is wanted", ""}});
+        "column x contains int64 and float64, and its integer 9007199254740993 has more digits than float64 "
+        "holds",
+        "text keeps all digits: text(t.id)"},
+       {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names column x twice", ""},
+       {"show((x: [1], y: [2]), rows: 0)", "show: `rows` must be an integer from 1, not 0", ""}});
   // After an error the table is what it was.
   CHECK(run(tables + "a = append(a, (x: 3, y: 4))").messages.find("holds text") != std::string::npos);
 }

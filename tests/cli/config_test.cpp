@@ -39,7 +39,7 @@ TEST_CASE("settings for all runs come from a file, and stand in the record") {
   CHECK(has(wrong("thme = night\n"), "wrong: there is no setting `thme`"));
   CHECK(has(wrong("theme = dusk\n"), "wrong: theme is "));
   CHECK(has(wrong("digits = many\n"), "digits is a number from 1 to 17"));
-  CHECK(has(wrong("nonsense\n"), "error: wrong, line 1: `nonsense` is no setting"));
+  CHECK(has(wrong("nonsense\n"), "error: wrong, line 1: `nonsense` is not a setting"));
   CHECK(has(run({"eval", "--config", "missing", "1"}).err, "cannot read missing"));
 }
 
@@ -47,7 +47,7 @@ TEST_CASE("a command behind its options is said to stand first") {
   const TemporaryFolder folder;
   const auto result = run_program(kProgram, {"--no-config", "eval", "1"}, "", folder.path());
   CHECK(result.status == 2);
-  CHECK(has(result.err, "the command stands first: eager-quill eval …"));
+  CHECK(has(result.err, "the command must come first: eager-quill eval …"));
 }
 
 TEST_CASE("messages are coloured when somebody wants it") {

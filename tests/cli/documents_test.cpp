@@ -1,6 +1,8 @@
 // What the documents promise: links lead somewhere, and the code in them runs.
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <filesystem>
+#include <sstream>
 
 #include "support/paths.h"
 #include "support/program.h"
@@ -74,10 +76,21 @@ TEST_CASE("the guide's page on doing work again shows what the program says", "[
   shows(quill_run({"verify", "velm/out/run.json"}));
 }
 
-TEST_CASE("the README opens with the two commands, and its tour of the language runs", "[documents]") {
+TEST_CASE("the README is short, shows the script of its picture, and its tour of the language runs",
+          "[documents]") {
   const auto readme = read_text(kRoot + "/README.md");
-  CHECK(readme.find("./dev demo") < 60);
-  CHECK(readme.find("./dev test") < 160);
+  CHECK(std::count(readme.begin(), readme.end(), '\n') <= 120);
+  for (const char* command : {"./dev demo", "./dev test", "./dev install"})
+    CHECK(readme.find(command) != std::string::npos);
+  // Its first script is examples/august.eq without comments.
+  std::istringstream example(read_text(kRoot + "/examples/august.eq"));
+  for (std::string line; std::getline(example, line);) {
+    if (line.starts_with("#")) continue;
+    line = line.substr(0, line.find("  #"));
+    while (line.ends_with(' ')) line.pop_back();
+    CAPTURE(line);
+    CHECK(readme.find(line + "\n") != std::string::npos);
+  }
   const TemporaryFolder folder;
   folder.write("tour.eq", block_after(readme, "## The language in one minute"));
   const auto r = run_program(kProgram, {"run", folder.path("tour.eq")}, "", folder.path());
@@ -91,11 +104,11 @@ TEST_CASE("what the demo names to try next works", "[documents]") {
   const TemporaryFolder folder;
   const auto demo = run_program(kProgram, {"demo"}, "", folder.path());
   int tried = 0;
-  for (std::size_t at = 0; (at = demo.err.find("\n  eager-quill ", at)) != std::string::npos; ++at) {
+  const auto start = std::string("\n  ") + kProgram + " ";  // which is not on the PATH
+  for (std::size_t at = 0; (at = demo.err.find(start, at)) != std::string::npos; ++at) {
     const auto begin = at + 3, end = demo.err.find('\n', begin);
     auto command = demo.err.substr(begin, end - begin);
     if (command.find(" watch ") != std::string::npos) continue;  // which ends when somebody ends it
-    command.replace(0, std::string("eager-quill").size(), kProgram);
     const auto result = run_program("/bin/sh", {"-c", command}, "", folder.path());
     CAPTURE(command, result.out, result.err);
     CHECK(result.status == 0);

@@ -52,15 +52,15 @@ TEST_CASE("pipes and devices are refused as scripts, data and output, at once") 
       const auto ran = quill_run({command, script});
       CAPTURE(command, script, ran.err);
       CHECK(ran.status != 0);
-      CHECK(has(ran.err, "it is no regular file"));
+      CHECK(has(ran.err, "it is not a regular file"));
     }
   folder.write("load.eq", "t = load(\"pipe.csv\")\n");
-  CHECK(has(quill_run({"run", folder.path("load.eq")}).err, "it is no regular file"));
+  CHECK(has(quill_run({"run", folder.path("load.eq")}).err, "it is not a regular file"));
   fs::create_directories(folder.path("out"));
   REQUIRE(::mkfifo(folder.path("out/t.csv").c_str(), 0600) == 0);
   folder.write("save.eq", "save(\"t.csv\", (a: [1, 2]))\n");
   CHECK(has(quill_run({"run", folder.path("save.eq"), "--out", folder.path("out")}).err,
-            "it is no regular file"));
+            "it is not a regular file"));
   folder.write("nul.eq", "write_text(\"a{characters([0])}b\", \"x\")\n");
   CHECK(quill_run({"run", folder.path("nul.eq"), "--out", folder.path("out")}).status != 0);
   CHECK(std::chrono::steady_clock::now() - began < std::chrono::seconds(60));

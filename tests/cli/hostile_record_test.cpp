@@ -65,7 +65,7 @@ TEST_CASE("a record opens no script and no file that the user has not named") {
     fs::create_symlink(at.folder.path("private/secret.txt"), at.folder.path("here/work/out/out.csv"));
     const auto r = at.in({"verify", "work/out"});
     CHECK(r.status == 1);
-    CHECK(has(r.err, "out.csv lies neither near the record nor where you stand"));
+    CHECK(has(r.err, "out.csv is neither near the record nor below the current folder"));
     CHECK_FALSE(has(r.out + r.err, "the secret"));
   }
   SECTION("an output somewhere else") {

@@ -91,7 +91,7 @@ TEST_CASE("what was done with entries is done again") {
   const auto told = resumed(folder, ":vars\n:history\n:undo\n:undo\n:undo\nz\n");
   CAPTURE(told);
   CHECK(has(told, "goes on: 8 entries"));
-  CHECK_FALSE(has(told, "came out differently"));
+  CHECK_FALSE(has(told, "has another result"));
   CHECK(has(told, "k    : float64 4"));
   CHECK(has(told, "name : text \"Olm\""));
   CHECK(has(told, "bad = [1][2]   (an error)"));
@@ -111,7 +111,7 @@ TEST_CASE("what comes out differently is said") {
   folder.write("data.csv", "depth\n1\n3\n");
   const auto told = resumed(folder);
   CAPTURE(told);
-  CHECK(has(told, "came out differently: 2 ~ s = sum(d.depth)"));
+  CHECK(has(told, "has another result: 2 ~ s = sum(d.depth)"));
   CHECK(has(told, "s : int64 3 → 4"));
 }
 
@@ -189,11 +189,11 @@ TEST_CASE("without a place for the journal the session goes on, and says so") {
   CHECK_FALSE(has(resumed(other), "goes on"));
 }
 
-TEST_CASE("what long entries gave is taken from what was kept, when nothing has changed") {
+TEST_CASE("results of long entries are restored from saved results, when nothing has changed") {
   const TemporaryFolder folder;
   folder.write("n.csv", "v\n1\n2\n");
   const auto lasts = [](const std::string& told) {
-    return has(told, "1 long one was taken from what was kept");
+    return has(told, "1 long entry was restored from saved results");
   };
   {
     PromptTerminal at(folder);
@@ -211,7 +211,7 @@ TEST_CASE("what long entries gave is taken from what was kept, when nothing has 
   CHECK(has(told, "y = 22"));
 }
 
-TEST_CASE("what was kept is not taken when a file has changed") {
+TEST_CASE("saved results are not used when a file has changed") {
   const TemporaryFolder folder;
   folder.write("n.csv", "v\n1\n2\n");
   {
@@ -224,8 +224,8 @@ TEST_CASE("what was kept is not taken when a file has changed") {
   folder.write("n.csv", "v\n1\n3\n");
   const auto told = resumed(folder, "x\n");
   CAPTURE(told);
-  CHECK_FALSE(has(told, "taken from what was kept"));
-  CHECK(has(told, "came out differently: 2 ~ x = sum"));
+  CHECK_FALSE(has(told, "restored from saved results"));
+  CHECK(has(told, "has another result: 2 ~ x = sum"));
   CHECK(has(told, "x = 4"));
 }
 
@@ -246,7 +246,7 @@ TEST_CASE("an edit in which the program was killed is done once, and stays done"
   CAPTURE(told);
   CHECK(has(told, "n = 30000000"));
   CHECK(has(told, "y = 30000001"));
-  CHECK_FALSE(has(told, "came out differently"));
+  CHECK_FALSE(has(told, "has another result"));
 }
 
 TEST_CASE("what an edit asked is not asked again") {
@@ -263,10 +263,10 @@ TEST_CASE("what an edit asked is not asked again") {
   const auto told = resumed(folder, "label\n");
   CAPTURE(told);
   CHECK(has(told, "Ulm 2"));
-  CHECK_FALSE(has(told, "came out differently"));
+  CHECK_FALSE(has(told, "has another result"));
 }
 
-TEST_CASE("what was kept gives that only when it did") {
+TEST_CASE("a resumed session reports what was restored only if it was") {
   const TemporaryFolder folder;
   {
     PromptTerminal at(folder);
@@ -278,6 +278,6 @@ TEST_CASE("what was kept gives that only when it did") {
   }
   const auto told = resumed(folder, ":edit 2 6\ny\n");
   CAPTURE(told);
-  CHECK(has(told, "1 long one was taken from what was kept"));
+  CHECK(has(told, "1 long entry was restored from saved results"));
   CHECK(has(told, "y = 7"));
 }

@@ -22,7 +22,7 @@ TEST_CASE("eval prints the value") {
   CHECK(r.err.empty());
   CHECK(quill_run({"eval", "-1 + 3"}).out == "-1 + 3 = 2\n");
   CHECK(quill_run({"eval", "1 +"}).status == 1);
-  CHECK(quill_run({"eval", "[1][2]"}).err.find("position 2 is out of range") != std::string::npos);
+  CHECK(quill_run({"eval", "[1][2]"}).err.find("index 2 is out of range") != std::string::npos);
 }
 
 TEST_CASE("help, version and usage") {
@@ -65,15 +65,15 @@ TEST_CASE("the stages of a script are shown, and nothing else") {
 
 TEST_CASE("wrong usage is one line and status 2") {
   const std::vector<std::pair<std::vector<std::string>, std::string>> rows = {
-      {{"--nosuch"}, "there is no option --nosuch"},
-      {{"run", "--nosuch", "a.eq"}, "there is no option --nosuch"},
-      {{"rum", "a.eq"}, "there is no command `rum` (did you mean run?)"},
-      {{"a.eq"}, "there is no command `a.eq` (did you mean: eager-quill run a.eq?)"},
+      {{"--nosuch"}, "unknown option --nosuch"},
+      {{"run", "--nosuch", "a.eq"}, "unknown option --nosuch"},
+      {{"rum", "a.eq"}, "unknown command `rum` (did you mean run?)"},
+      {{"a.eq"}, "unknown command `a.eq` (did you mean: eager-quill run a.eq?)"},
       {{"run"}, "`run` needs a script"},
-      {{"run", "a.eq", "b.eq"}, "one script at a time, and there are 2"},
-      {{"run", "a.eq", "--seed", "x"}, "--seed takes a whole number from 0, not `x`"},
+      {{"run", "a.eq", "b.eq"}, "expected one script, not 2"},
+      {{"run", "a.eq", "--seed", "x"}, "--seed takes an integer from 0, not `x`"},
       {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
-      {{"run", "a.eq", "--out"}, "--out needs an argument"},
+      {{"run", "a.eq", "--out"}, "option --out needs an argument"},
       {{"reprot", "a.eq"}, "there is no command `reprot`"},
       {{"--dump", "nothing", "a.eq"}, "--dump takes tokens, tree, effects, program or figure, not `nothing`"},
       {{"--dump", "tree"}, "--dump needs a script"},

@@ -59,10 +59,10 @@ TEST_CASE("run, verify and trace, from start to end") {
   CHECK(has(r.out, "script     test.eq: unchanged (work/test.eq)"));
   // The figure in a letter: with the script beside it, without, and made again.
   p.folder.write("letter/f.png", p.folder.read("out/f.png"));
-  CHECK(has(p.quill_run({"trace", "letter/f.png"}).out, "test.eq: not found here"));
+  CHECK(has(p.quill_run({"trace", "letter/f.png"}).out, "test.eq: does not exist here"));
   r = p.quill_run({"trace", "letter/f.png", "--script", "work/test.eq", "--rerun"});
   CHECK(r.status == 0);
-  CHECK(has(r.out, "made again, letter/f.png is the same\n"));
+  CHECK(has(r.out, "made again, letter/f.png is identical\n"));
   CHECK(p.folder.read("letter/f.again.png") == p.folder.read("letter/f.png"));
   CHECK(Json::parse(p.quill_run({"trace", "--prov", "out/run.json"}).out).contains("wasGeneratedBy"));
   CHECK(Json::parse(p.quill_run({"trace", "--prov", "out/f.png"}).out).contains("used"));
@@ -131,7 +131,8 @@ TEST_CASE("verifying writes nothing but below its own folder") {
   p.folder.write("work/test.eq", "save(\"../results/a.csv\", [1, 2])\nsave(\"b.csv\", [3])\n");
   const auto refused = p.run();
   CHECK(refused.status == 1);
-  CHECK(has(refused.err, "files are written below the output folder, and \"../results/a.csv\" leaves it"));
+  CHECK(
+      has(refused.err, "output files must be inside the output folder, and \"../results/a.csv\" is outside"));
   REQUIRE(p.run({"--also-write", "results"}).status == 0);
   p.folder.write("results/a.csv", "mine\n");
   const auto r = p.quill_run({"verify", "out"});
@@ -152,7 +153,7 @@ TEST_CASE("the fence holds for scripts, and opens where it is told to") {
     const auto r = run_program(kProgram, {"run", p.folder.path("work/test.eq")}, "", away.path());
     CAPTURE(name, r.err);
     CHECK(r.status == 1);
-    CHECK(has(r.err, "it lies outside of the folders of the script and of its output"));
+    CHECK(has(r.err, "it is outside the folders of the script and its output"));
     CHECK(has(r.err, "hint: --also-read "));
   }
   p.folder.write("work/test.eq", "load(\"data/link.csv\")\n");
@@ -181,9 +182,8 @@ TEST_CASE("a script from standard input, without a record, on a number of thread
   CHECK(p.run({"--no-record", "--threads", "1"}).status == 0);
   CHECK_FALSE(p.folder.has("out/run.json"));
   CHECK(has(p.quill_run({"trace", "out/f.png"}).out, "script     test.eq: "));
-  CHECK(
-      p.run({"--threads", "0"}).err ==
-      "error: --threads takes a whole number from 1, not `0`; eager-quill run --help tells how to use it\n");
+  CHECK(p.run({"--threads", "0"}).err ==
+        "error: --threads takes an integer from 1, not `0`; see eager-quill run --help\n");
 }
 
 TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder vanishes") {
@@ -232,7 +232,7 @@ TEST_CASE("nothing is lost when the disk is full, the reader goes, the folder va
         p.folder.path());
     CHECK(r.status == 1);
     CHECK(r.out == "1 a line that fills the pipe\n");
-    CHECK(has(r.err, "error: not all that was printed could be written: Broken pipe\n"));
+    CHECK(has(r.err, "error: not all output could be written: Broken pipe\n"));
     CHECK(p.folder.has("out/late.csv"));
     CHECK(Json::parse(p.folder.read("out/run.json")).at("shown").size() == 20000);
   }
@@ -277,7 +277,7 @@ TEST_CASE("the demo puts its project, runs it, and never writes over other files
   folder.write("velm/lake/volume.eq", "mine\n");
   const auto refused = demo();
   CHECK(refused.status == 1);
-  CHECK(has(refused.err, "error: velm holds other files under the names of the demo: lake/volume.eq\n"));
+  CHECK(has(refused.err, "error: velm contains other files with the names of demo files: lake/volume.eq\n"));
   CHECK(folder.read("velm/lake/volume.eq") == "mine\n");
   CHECK(demo({"other"}).status == 0);
 }

@@ -121,5 +121,5 @@ TEST_CASE("two prompts in one folder have two journals") {
   // One that is open is not taken up by another.
   Terminal third(folder, {"--resume=1"});
   CHECK(third.finish() == 1);
-  CHECK(has(third.told(), "another prompt goes on with this session"));
+  CHECK(has(third.told(), "another prompt continues this session"));
 }

@@ -95,7 +95,7 @@ TEST_CASE("at the prompt an error leaves every variable as it was") {
 TEST_CASE("a longer array that nobody takes is worth a warning") {
   const auto ran = run("a = [1]\nappend(a, 2)\nfn f(v) {\n  append(v, 1)\n  return v\n}\nf(a)");
   CHECK(ran.ok);
-  CHECK(ran.messages.find("append gives a new array, which is thrown away here; `a` stays as it is") !=
+  CHECK(ran.messages.find("append returns a new array, which is discarded here; `a` is unchanged") !=
         std::string::npos);
   CHECK(ran.messages.find("hint: v = append(v, …)") != std::string::npos);
 }

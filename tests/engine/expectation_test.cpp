@@ -26,24 +26,23 @@ std::string notes_of(const std::string& program) {
 }  // namespace
 
 TEST_CASE("a failed comparison shows both sides, of arrays the first place that differs") {
-  CHECK(notes_of("a = 2\nexpect a == 3") == "a = 2\nthey differ by 1, a share of 0.33\n");
+  CHECK(notes_of("a = 2\nexpect a == 3") == "a = 2\nthey differ by 1, relative 0.33\n");
   CHECK(notes_of("a = [1, 2, 3]\nb = [1, 5, 4]\nexpect all(a == b)") ==
-        "a == b fails in 2 of 3 places, first at [2]: 2 against 5\nthey differ by at most 3, a share of 0.6, "
-        "at "
-        "[2]\n");
+        "a == b fails at 2 of 3 elements, first at [2]: 2 against 5\nthey differ by at most 3, relative 0.6, "
+        "at [2]\n");
   CHECK(notes_of("m = [1, 2 | 3, 4]\nexpect all(m < 4)") ==
-        "m < 4 fails in 1 of 4 places, first at [2, 2]: 4 against 4\n");
+        "m < 4 fails at 1 of 4 elements, first at [2, 2]: 4 against 4\n");
   CHECK(notes_of("v = [1, 2]\nexpect any(v > 5)") ==
-        "v > 5 fails in 2 of 2 places, first at [1]: 1 against 5\n");
-  CHECK(notes_of("ok = [true, false]\nexpect all(ok)") == "ok is false in 1 of 2 places, first at [2]\n");
+        "v > 5 fails at 2 of 2 elements, first at [1]: 1 against 5\n");
+  CHECK(notes_of("ok = [true, false]\nexpect all(ok)") == "ok is false at 1 of 2 elements, first at [2]\n");
   CHECK(notes_of("expect all([\"a\", \"b\"] == [\"a\", \"c\"])") ==
-        "[\"a\", \"b\"] == [\"a\", \"c\"] fails in 1 of 2 places, first at [2]: \"b\" against \"c\"\n");
+        "[\"a\", \"b\"] == [\"a\", \"c\"] fails at 1 of 2 elements, first at [2]: \"b\" against \"c\"\n");
 }
 
 TEST_CASE("near and same tell where and by how much") {
-  CHECK(notes_of("expect near(1.5, 1.25)") == "they differ by 0.25, a share of 0.17\n");
+  CHECK(notes_of("expect near(1.5, 1.25)") == "they differ by 0.25, relative 0.17\n");
   CHECK(notes_of("x = [1, 2]\nexpect near(x, [1, 2.5])") ==
-        "x = [1, 2]\nthey differ by at most 0.5, a share of 0.2, at [2]\n");
+        "x = [1, 2]\nthey differ by at most 0.5, relative 0.2, at [2]\n");
   CHECK(notes_of("a = [1, 2]\nexpect same(a, [1, 2, 3])") ==
         "a vector of 2 float64 against a vector of 3 float64\n");
   CHECK(notes_of("r = (depth: 3, at: (x: [1, 2]))\nexpect same(r, (depth: 3, at: (x: [1, 4])))") ==
@@ -102,7 +101,7 @@ TEST_CASE("an estimate goes wherever its number goes") {
   }
 }
 
-TEST_CASE("whole numbers written in int64 keep all their digits") {
+TEST_CASE("integers written in int64 keep all their digits") {
   check_calls({{"int64(9007199254740993)", "9007199254740993"},
                {"int64(-9223372036854775807)", "-9223372036854775807"},
                {"int64([9007199254740993, 1 | -3, 9_223_372_036_854_775_807])",
@@ -153,7 +152,7 @@ TEST_CASE("times stay times through arithmetic, ranges, brackets and reductions"
     CAPTURE(expression, ran.messages);
     CHECK(ran.printed == result + "\n");
   }
-  CHECK(error_of(start + "s + s").find("two times cannot be added") != std::string::npos);
+  CHECK(error_of(start + "s + s").find("two timestamps cannot be added") != std::string::npos);
   const auto kept =
       run(start +
           "v = [s, s + 60]\nv[1] += 3600\nfor t in v { print(t) }\nr = (at: s)\nr\nsave(\"t.csv\", (at: v))");

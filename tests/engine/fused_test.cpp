@@ -135,7 +135,7 @@ TEST_CASE("a pass keeps types, labels and refusals") {
             .ok);
 }
 
-TEST_CASE("the right side of `and` waits for the left one") {
+TEST_CASE("the right-hand side of `and` waits for the left one") {
   CHECK(run("v = [1, 2]\nexpect not (length(v) > 2 and v[3] > 1)").ok);
   CHECK(run("v = [1, 2]\nk = 0\nexpect not (k > 1 and v[k] + 1 > 1)").ok);
 }
@@ -145,7 +145,8 @@ TEST_CASE("functions without a real result warn once each, where they stand") {
   CHECK(holds(ran.messages, "sqrt has no real result for some numbers here"));
   CHECK(holds(ran.messages, "log has no real result for some numbers here"));
   CHECK(ran.messages.find("sqrt has") < ran.messages.find("log has"));
-  CHECK(holds(run("x = [1, nan]\ns = sum(x * 2)").messages, "sum met 1 nan among 2 elements"));
+  CHECK(holds(run("x = [1, nan]\ns = sum(x * 2)").messages,
+              "sum: the argument contains 1 nan among 2 elements"));
   CHECK(run("x = [1, 2]\ns = sum(sqrt(x) * 2) + mean(x^2)").messages.empty());
 }
 
@@ -258,7 +259,7 @@ TEST_CASE("formulas of selections are those of the chosen elements") {
   // What else may stand where a condition does.
   CHECK(run("a = 1..9\nb = [2, 3]\nexpect same(a[b] * 2 + b, [6, 9])").ok);
   CHECK(holds(error_of("a = [1, 2, 3]\nb = [1, 2]\nx = a[b > 1] * 2 + 1"),
-              "a condition of shape 2 does not fit an array of shape 3"));
+              "a mask of shape 2 does not fit an array of shape 3"));
   CHECK_FALSE(run("a = [1, 2, 3]\nb = [1, 2]\nx = a[b > 1] * 2 + 1").ok);
   CHECK_FALSE(run("a = [1, 2, 3]\nx = a[a > 1] * a + 1").ok);
   CHECK(run("a = [1, 2, 3]\nx = a[a > 1] * [1, 2] + a[a > 2]\nexpect same(x, [5, 9])").ok);
@@ -270,7 +271,7 @@ TEST_CASE("formulas of selections are those of the chosen elements") {
           "expect g(a, 2) == 6 and g(a, a > 6) == 7 and g(a, a > 9) == 0")
           .ok);
   CHECK(holds(error_of("a = [1, 2, 3]\nm = [true, false]\nx = a[m] * 2 + 1"),
-              "a condition of shape 2 does not fit an array of shape 3"));
+              "a mask of shape 2 does not fit an array of shape 3"));
   CHECK(holds(error_of("a = [1, 2, 3]\nk = 4\nx = a[k] * 2 + 1"), "line 3, column 5"));
   CHECK(run("a = [1, 4, 9]\nx = sqrt(a[a > 1] - 5)\nexpect is_nan(x[1]) and x[2] == 2").ok);
 }
@@ -300,10 +301,9 @@ TEST_CASE("what went in one pass is told") {
                       "x = random(100)\nn = int64(1..9)\ny = exp(-x*x) + 1\nz = n*2 + n\nfn f(x) = x + 1\n"
                       "w = f(x)*2 + y[y > 1]*0.5\ns = sum((x - y)^2)"));
   const auto told = session.explanation();
-  CHECK(
-      holds(told, "survey.eq, line 3\n  exp(-x*x) + 1\n  one pass: 4 operations over up to 100 elements\n"));
-  CHECK(holds(told, "survey.eq, line 4\n  n*2 + n\n  one pass: 2 operations over up to 9 elements\n"));
-  CHECK(holds(told, "one pass: 3 operations over up to 100 elements\n  made before it: f(x), a call\n"));
+  CHECK(holds(told, "survey.eq, line 3\n  exp(-x*x) + 1\n  fused: 4 operations over up to 100 elements\n"));
+  CHECK(holds(told, "survey.eq, line 4\n  n*2 + n\n  fused: 2 operations over up to 9 elements\n"));
+  CHECK(holds(told, "one pass: 3 operations over up to 100 elements\n  computed before it: f(x), a call\n"));
   CHECK_FALSE(holds(told, "selection"));
   CHECK(holds(told, "one pass: 2 operations and a reduction over up to 100 elements"));
 }

@@ -209,7 +209,7 @@ TEST_CASE("an alias writes through to its owner, and reading it copies") {
   CHECK(result("a = [1, 2, 3]\nw = alias a[1..2]\nv = alias a[2..3]\nw[2] = 9\nresult = v") == "[9, 3]");
   const auto detached = run("a = [1, 2, 3]\nw = alias a[1..2]\na = [7, 8, 9]\nw[1] = 5\nprint(a)\nprint(w)");
   CHECK(detached.printed == "  7  8  9\n  5  2\n");
-  CHECK(detached.messages.find("`a` gets a new value, and its aliases keep the old one") !=
+  CHECK(detached.messages.find("`a` is bound to a new value; its aliases keep the old one") !=
         std::string::npos);
   CHECK(run("a = [1, 2]\nw = alias a\nw = 3\na = [5]").messages.empty());
   MemoryHost host;

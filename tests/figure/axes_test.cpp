@@ -91,7 +91,7 @@ TEST_CASE("a label with what is left out gives the number again") {
     }
 }
 
-TEST_CASE("limits near the smallest numbers have round ticks") {
+TEST_CASE("limits near smallest integer numbers have round ticks") {
   for (const double unit : {1e-300, 1e-306}) {
     const auto ticks = linear_ticks(0, 4.1 * unit, 5);
     REQUIRE(ticks.positions.size() >= 4);

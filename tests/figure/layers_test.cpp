@@ -81,16 +81,16 @@ TEST_CASE("what cannot be drawn is told") {
   p.color_bar.reset();
   p.layers.push_back(p.layers[0]);
   p.layers[1].z = {5, 6};
-  CHECK(warning_of(p) == "a line has no third coordinate in a panel in space, and is left out");
+  CHECK(warning_of(p) == "line has no third coordinate in a panel in space, and is omitted");
   p.layers = {of_kind(Layer::Kind::contours)};
   p.layers[0].x = p.layers[0].y = {0, 1};
   p.layers[0].z = {2, 2, 2, 2};
-  CHECK(warning_of(p) == "a layer of contours has nothing that can be drawn, and is left out");
+  CHECK(warning_of(p) == "layer of contours has nothing that can be drawn, and is omitted");
   p.layers = {of_kind(Layer::Kind::arrows)};
   p.layers[0].x = p.layers[0].y = {0, 1};
   p.layers[0].right = {NAN, 0};
   p.layers[0].high = {1, 0};
-  CHECK(warning_of(p) == "a layer of arrows has nothing that can be drawn, and is left out");
+  CHECK(warning_of(p) == "layer of arrows has nothing that can be drawn, and is omitted");
 }
 
 TEST_CASE("bands, error bars and stems reach from end to end") {

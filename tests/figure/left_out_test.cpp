@@ -105,8 +105,8 @@ TEST_CASE("notes and guides outside the limits are told, and not drawn") {
   p.guides[0].at = 4;
   const auto list = laid(p);
   CHECK(list.warnings ==
-        std::vector<std::string>{"1 guide is not drawn: it lies outside the limits of the axes",
-                                 "2 notes are not drawn: they lie outside the limits of the axes"});
+        std::vector<std::string>{"1 guide is not drawn: it is outside the limits of the axes",
+                                 "2 notes are not drawn: they are outside the limits of the axes"});
   std::vector<std::string> notes;
   for (const auto* text : all_of<DrawnText>(list))
     if (text->role == "note") notes.push_back(text->source);

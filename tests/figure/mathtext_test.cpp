@@ -146,9 +146,9 @@ TEST_CASE("mistakes in formulas point at their character, and the source is show
     CHECK(line.runs.size() == 1);
     CHECK(line.runs[0].text == bad);
   }
-  CHECK(lay("$\\nosuch$").error == "`\\nosuch` is not known at character 2 of \"$\\nosuch$\"");
+  CHECK(lay("$\\nosuch$").error == "unknown command `\\nosuch` at character 2 of \"$\\nosuch$\"");
   CHECK(lay("θ $\\alpha + \\bta$").error ==
-        "`\\bta` is not known at character 13 of \"θ $\\alpha + \\bta$\"");
+        "unknown command `\\bta` at character 13 of \"θ $\\alpha + \\bta$\"");
   const auto nested = "$" + std::string(5000, '{') + "x" + std::string(5000, '}') + "$";
   CHECK(lay(nested).error.find("nested too deeply") != std::string::npos);
   std::string chain = "$x";

@@ -88,5 +88,5 @@ TEST_CASE("labels outside explicit limits are reported, and automatic limits inc
   const auto list = laid(p);
   CHECK(point_labels(list).size() == 1);
   CHECK(list.warnings ==
-        std::vector<std::string>{"1 label is not drawn: its point lies outside the limits of the axes"});
+        std::vector<std::string>{"1 label is not drawn: its point is outside the limits of the axes"});
 }

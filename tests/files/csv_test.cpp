@@ -102,11 +102,11 @@ TEST_CASE("tables of any delimiter, line end and quoting hold what was put in") 
 }
 
 TEST_CASE("malformed tables are errors with line and column") {
-  CHECK(message_of("") == "t.csv holds no table: there are no lines in it");
+  CHECK(message_of("") == "t.csv contains no table: it has no lines");
   CHECK(message_of("a,b\n1,2\n3\n") == "t.csv, line 3, column 1: 1 field, and the first line has 2");
-  CHECK(message_of("a,b\n1,\"open\n") == "t.csv, line 2, column 3: this quote is not closed");
+  CHECK(message_of("a,b\n1,\"open\n") == "t.csv, line 2, column 3: unclosed quote");
   CHECK(message_of("a,b\n\"x\"y,2\n") ==
-        "t.csv, line 2, column 4: after a closing quote comes a delimiter or the end of the line");
+        "t.csv, line 2, column 4: a closing quote must be followed by a delimiter or the end of the line");
   CHECK(message_of("a,b\n1,\xff\n") == "t.csv, line 2, column 3: this byte is not UTF-8 text");
 }
 
@@ -235,7 +235,7 @@ Array column_of(const std::string& text, std::size_t k, const CsvOptions& option
 
 }  // namespace
 
-TEST_CASE("whole numbers without gaps are int64, and what comes later decides") {
+TEST_CASE("integers without gaps are int64, and what comes later decides") {
   CHECK(column_of("a\n1\n-2\n9007199254740993\n", 0).to_vector<std::int64_t>() ==
         std::vector<std::int64_t>{1, -2, 9007199254740993});
   CHECK(column_of("a,b\n1,2\n,3\n", 0).type() == ElementType::float64);
@@ -306,7 +306,7 @@ TEST_CASE("what is said of a table goes before what is recognised") {
   try {
     read_csv("a\n1\nx\n", "t.csv", typed);
     CHECK(false);
-  } catch (const Error& error) { CHECK(error.message == "t.csv, line 3, column 1: \"x\" is no number"); }
+  } catch (const Error& error) { CHECK(error.message == "t.csv, line 3, column 1: \"x\" is not a number"); }
 }
 
 TEST_CASE("a large table is the same whatever the threads, and its errors are the first ones") {
@@ -341,7 +341,7 @@ TEST_CASE("the spaces of a text belong to it, but for one behind every delimiter
   CHECK(read_csv("a, b\n 1 , 2\n3,4\n", "t.csv", {})[0].values.type() == ElementType::int64);
 }
 
-TEST_CASE("whole numbers of more digits than numbers have stay texts") {
+TEST_CASE("integers of more digits than numbers have stay texts") {
   const auto column = [](const std::string& file) { return read_csv(file, "t.csv", {})[0].values; };
   CHECK(column("id\n9007199254740993\n9007199254740995\n").type() == ElementType::int64);
   // With a gap the column would be float64.
@@ -369,7 +369,7 @@ TEST_CASE("a file that ends in .tsv has tabs, packed or not") {
           .printed == "a\tb\n1\t3\n2\t4\n\ntrue\n");
 }
 
-TEST_CASE("columns of true and false are truth values, there and back") {
+TEST_CASE("columns of true and false are booleans, there and back") {
   const auto type = [](const std::string& file) { return read_csv(file, "t.csv", {})[0].values.type(); };
   CHECK(type("wet,x\ntrue,1\nfalse,2\n") == ElementType::boolean);
   CHECK(type("wet,x\nTRUE,1\nFalse,2\n") == ElementType::boolean);

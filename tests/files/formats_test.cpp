@@ -85,14 +85,13 @@ TEST_CASE("a file is known by its ending, and by its contents where that says no
   CHECK(format_to_read("t", "{\"a\": 1}").name == "JSON");
   CHECK(format_to_read("t.tsv.gz", "a\tb\n").name == "CSV");
   CHECK(read_error("t.csv", bytes_of("i.png", "uint8([1, 2 | 3, 4])")) ==
-        "t.csv ends in .csv, and looks like PNG");
-  CHECK(read_error("t.xyz", std::string("\0\1\2", 3)) == "t.xyz is in no format that is known here");
-  CHECK(read_error("a.json", "{\"a\": [1, 2}\n") == "a.json, line 1, column 12: this is not JSON");
+        "t.csv has the extension .csv, but its content is PNG");
+  CHECK(read_error("t.xyz", std::string("\0\1\2", 3)) == "the format of t.xyz is unknown");
+  CHECK(read_error("a.json", "{\"a\": [1, 2}\n") == "a.json, line 1, column 12: this is not valid JSON");
   CHECK(read_error("m.mtx", "%%MatrixMarket matrix array real general\n2 2\n1\n2\nx\n4\n") ==
-        "m.mtx, line 5: \"x\" is no number");
+        "m.mtx, line 5: \"x\" is not a number");
   CHECK(error_of("save(\"a.json\", 1i)").find("have no form in JSON") != std::string::npos);
-  CHECK(error_of("save(\"a.xyz\", 1)").find("files that end in .xyz are not written here") !=
-        std::string::npos);
+  CHECK(error_of("save(\"a.xyz\", 1)").find("the format .xyz cannot be written") != std::string::npos);
 }
 
 TEST_CASE("an image that was saved is drawn, in levels or in shares; other arrays are refused") {
@@ -110,11 +109,11 @@ TEST_CASE("an image that was saved is drawn, in levels or in shares; other array
   CHECK(drawn("reshape([1, 0, 0, 1, 0, 1, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1], 2, 2, 4)"));
   check_errors(
       {{"figure(\"a\") { image_of(zeros(2, 2, 2)) }",
-        "image_of: `m` is float64 2×2×2, and an image of three colours for each pixel, or four values with "
-        "the opacity is wanted",
+        "image_of: `m` must be an image with three values for each pixel, or four with opacity, not float64 "
+        "2×2×2",
         ""},
        {"figure(\"a\") { image_of(zeros(2, 2, 3) + 2) }",
-        "image_of: `m` holds 2, and shares from 0 to 1 are wanted", "uint8(…) for levels from 0 to 255"}});
+        "image_of: `m` must contain fractions from 0 to 1, not 2", "uint8(…) for levels from 0 to 255"}});
 }
 
 TEST_CASE("damaged files are errors or right answers, never worse") {
@@ -146,7 +145,7 @@ TEST_CASE("damaged files are errors or right answers, never worse") {
     }
 }
 
-TEST_CASE("whole numbers keep all their digits, or there is an error") {
+TEST_CASE("integers keep all their digits, or there is an error") {
   for (const char* value : {"int64([9223372036854775807, -9223372036854775807 | 1, 9007199254740993])"})
     for (const char* name : {"v.mtx", "v.json"}) {
       CAPTURE(name);
@@ -161,12 +160,12 @@ TEST_CASE("whole numbers keep all their digits, or there is an error") {
   REQUIRE(large.kind == Data::Kind::list);
   CHECK(large.items[1].array.to_vector<double>()[0] == 9223372036854775808.0);
   CHECK(read_error("a.json", "{\"id\": 18446744073709551615}")
-            .find("holds the whole number 18446744073709551615, which is beyond int64") != std::string::npos);
+            .find("holds the integer 18446744073709551615, which is beyond int64") != std::string::npos);
   CHECK(read("a.json", "[100000000000000000000, \"18446744073709551615\"]").kind == Data::Kind::list);
   CHECK(read_error("m.mtx",
                    "%%MatrixMarket matrix coordinate integer general\n1 1 2\n1 1 9223372036854775807\n"
                    "1 1 1\n")
-            .find("the sum of entries for one place does not fit") != std::string::npos);
+            .find("the sum of duplicate entries does not fit") != std::string::npos);
   CHECK(read("m.mtx", "%%MatrixMarket matrix array integer general\n2 1\n9223372036854775807\n2.0\n")
             .array.to_vector<std::int64_t>() == std::vector<std::int64_t>{9223372036854775807, 2});
 }

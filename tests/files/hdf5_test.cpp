@@ -72,13 +72,13 @@ w.whole)");
 TEST_CASE("the same value is the same file, and a file says what is wrong with it") {
   const auto data = Data::of(Array::vector({1, 2, 3}));
   CHECK(write_hdf5(data, {}) == write_hdf5(data, {}));
-  check_errors({{"save(\"x.h5\", fn(x) = x)", "a function cannot be written into a file", ""},
+  check_errors({{"save(\"x.h5\", fn(x) = x)", "a function cannot be written to a file", ""},
                 {"save(\"x.h5\", 1, compression: 10)",
-                 "save: `compression` is 10, and a whole number from 0 to 9 is wanted", ""},
+                 "save: `compression` must be an integer from 0 to 9, not 10", ""},
                 {"save(\"x.csv\", [1], compression: 1)",
-                 "save: `compression` is what HDF5 files have, and x.csv is none", ""},
+                 "save: `compression` is for HDF5 files, and x.csv is another format", ""},
                 {"save(\"x.h5\", (a: 1), attributes: (b: (c: 1)))",
-                 "there are attributes for b, and nothing of that name is saved", ""}});
+                 "there are attributes for b, but nothing with that name is saved", ""}});
   CHECK_THROWS_WITH(read_hdf5("\x89HDF\r\n\x1a\n and no more", "x.h5", {}),
                     Catch::StartsWith("x.h5 is damaged, or is no HDF5 file: "));
 }

@@ -132,7 +132,7 @@ TEST_CASE("fields and rows that do not fit are told, left out, or missing") {
   auto columns = read_csv(text, "t.csv", options);
   CHECK(columns[0].values.size() == 397);
   REQUIRE(told.size() == 1);
-  CHECK(told[0] == "3 rows of t.csv have fields that do not fit: lines 58, 211, 301; they are left out");
+  CHECK(told[0] == "3 rows of t.csv have fields that do not match: lines 58, 211, 301; they are dropped");
   options.bad_rows = CsvOptions::BadRows::nan;
   columns = read_csv(text, "t.csv", options);
   CHECK(columns[0].values.size() == 400);
@@ -145,7 +145,7 @@ TEST_CASE("fields and rows that do not fit are told, left out, or missing") {
   columns = read_csv("v\n1\n2\n3\n4\nERR\n5\n6\n7\n8\n", "t.csv", options);
   CHECK(columns[0].values.type() == ElementType::text);
   REQUIRE(told.size() == 1);
-  CHECK(told[0] == "the column `v` of t.csv is read as texts: line 6 has \"ERR\", which is no number");
+  CHECK(told[0] == "column `v` of t.csv is read as text: line 6 contains \"ERR\", which is not a number");
 }
 
 TEST_CASE("other encodings are read when they are named, or marked") {

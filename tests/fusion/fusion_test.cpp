@@ -304,7 +304,7 @@ TEST_CASE("whole and complex numbers have the bits of their operations one by on
       try {
         expected = one_by_one(e, inputs);
       } catch (const Error&) {}
-      if (fused.obstacle() == "a whole number does not fit its type") {
+      if (fused.obstacle() == "an integer does not fit its type") {
         CHECK_FALSE(expected);
         ++failed;
       }
@@ -662,7 +662,7 @@ TEST_CASE("what cannot go in one pass says why") {
   Fused fused(e);
   const Input whole_inputs[] = {whole, whole, whole};
   CHECK(!fused.evaluate(whole_inputs, outcome));
-  CHECK(fused.obstacle() == "a whole number does not fit its type");
+  CHECK(fused.obstacle() == "an integer does not fit its type");
   const Input mismatched[] = {real, longer, real};
   CHECK(!fused.evaluate(mismatched, outcome));
   const Input inputs[] = {real, real, real};

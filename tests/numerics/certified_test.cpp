@@ -23,7 +23,9 @@ double digits(const Fit& fit, const std::vector<double>& certified) {
   return least;
 }
 
-double spread(const Fit& fit) { return fit.residual / std::sqrt(static_cast<double>(fit.freedom)); }
+double spread(const Fit& fit) {
+  return fit.residual_norm / std::sqrt(static_cast<double>(fit.degrees_of_freedom));
+}
 
 template <class F>
 Model model_of(const std::vector<double>& x, F f) {
@@ -117,7 +119,7 @@ TEST_CASE("certified: models that are not linear in their parameters, from both 
       const auto fit = model_fit(model_of(x, f), vector(y), start, FitOptions{});
       CAPTURE(start);
       CHECK(digits(fit, certified) > 6);
-      CHECK(fit.residual * fit.residual == Approx(sum_of_squares).epsilon(1e-9));
+      CHECK(fit.residual_norm * fit.residual_norm == Approx(sum_of_squares).epsilon(1e-9));
       for (std::size_t k = 0; k < errors.size(); ++k)
         CHECK(fit.standard_errors()[k] == Approx(errors[k]).epsilon(1e-4));
     }

@@ -59,7 +59,7 @@ TEST_CASE("a line has the slope, intercept and errors of the centred sums") {
     CHECK(fit.standard_errors()[1] ==
           Approx(std::sqrt(variance * (1 / static_cast<double>(n) + mx * mx / sxx))));
     CHECK(fit.r_squared == Approx(1 - rss / tss));
-    CHECK(fit.residual == Approx(std::sqrt(rss)));
+    CHECK(fit.residual_norm == Approx(std::sqrt(rss)));
     // A weight of two is the point taken twice, but for the count of points.
     auto twice_x = x, twice_y = y;
     twice_x.push_back(x[0]);
@@ -69,7 +69,7 @@ TEST_CASE("a line has the slope, intercept and errors of the centred sums") {
     const auto weighted = polynomial_fit(vector(x), vector(y), 1, vector(weights));
     const auto repeated = polynomial_fit(vector(twice_x), vector(twice_y), 1, {});
     CHECK(weighted.coefficients[0] == Approx(repeated.coefficients[0]));
-    CHECK(weighted.residual == Approx(repeated.residual));
+    CHECK(weighted.residual_norm == Approx(repeated.residual_norm));
   }
 }
 
@@ -177,7 +177,7 @@ TEST_CASE("fits keep parameters in bounds and where they are fixed") {
   options.fixed = {false, true};
   const auto fixed = model_fit(line_model(20), y, {0, 7}, options);
   CHECK(fixed.coefficients[1] == 7);
-  CHECK(fixed.freedom == 19);
+  CHECK(fixed.degrees_of_freedom == 19);
   double xy = 0, xx = 0;
   for (Index k = 0; k < 20; ++k) {
     xy += static_cast<double>(k) * (y.at<double>({k}) - 7);

@@ -124,7 +124,7 @@ TEST_CASE("rank, null space and condition") {
     const Index m = pick(random, 2, 7), n = pick(random, 2, 7), r = pick(random, 1, std::min(m, n));
     const auto a = matrix_product(random_matrix(random, m, r, round % 2), random_matrix(random, r, n, false));
     CHECK(rank(a) == r);
-    const auto space = null_space(a);
+    const auto space = null_basis(a);
     CHECK(space.shape() == Shape{n, n - r});
     CHECK(norm(matrix_product(a, space)) < 1e-11);
     CHECK(distance(matrix_product(adjoint(space), space), identity(n - r)) < kClose);
@@ -151,9 +151,9 @@ TEST_CASE("least squares leave a residual at right angles to the columns") {
     CHECK(fit.rank == std::min(m, n));
     const auto rest = apply(Binary::subtract, matrix_product(a, fit.x), b);
     CHECK(norm(matrix_product(adjoint(a), rest)) < 1e-10);
-    CHECK(norm(fit.residual) == Approx(norm(rest)).margin(1e-12));
+    CHECK(norm(fit.residual_norm) == Approx(norm(rest)).margin(1e-12));
     // When there are many solutions, the least one has no part in the null space.
-    if (n > m) CHECK(norm(matrix_product(adjoint(null_space(a)), fit.x)) < 1e-11);
+    if (n > m) CHECK(norm(matrix_product(adjoint(null_basis(a)), fit.x)) < 1e-11);
   }
 }
 
@@ -200,12 +200,12 @@ TEST_CASE("matrices that do not fit are refused with what is wrong") {
   CHECK_THROWS_WITH(cholesky(matrix({{1, 2}, {2, 1}})),
                     "the matrix is not positive definite: see its first 2 rows and columns");
   CHECK_THROWS_WITH(cholesky(matrix({{1, 2}, {0, 1}})),
-                    "the matrix is not symmetric, so that it has no Cholesky factor");
+                    "the matrix is not symmetric, so it has no Cholesky factor");
   CHECK_THROWS_WITH(determinant(matrix({{1, 2}})), "det takes a square matrix, not an array of shape 1×2");
   CHECK_THROWS_WITH(eigen_parts(matrix({{1, NAN}, {2, 1}})),
-                    "the matrix holds nan, the first at row 1, column 2");
+                    "the matrix contains nan, the first at row 1, column 2");
   CHECK_THROWS_WITH(singular_values(matrix({{1, INFINITY}})),
-                    "the matrix holds an infinite number, the first at element 2");
+                    "the matrix contains an infinite number, the first at element 2");
   CHECK_THROWS_AS(norm(matrix({{1, 2}}), 3), Error);
   CHECK_THROWS_AS(norm(matrix({{1, 2}}), 0.5), Error);
   CHECK_THROWS_AS(cross(Array::vector(std::vector<double>{1, 2}), Array::vector(std::vector<double>{1, 2})),

@@ -114,7 +114,7 @@ TEST_CASE("complex systems are solved, and bad conditions and shapes are told") 
   CHECK_THROWS_AS(solve(identity(2), vector({1, 2, 3})), Error);
   CHECK(message_of([] {
           solve(identity(2), vector({1, NAN}));
-        }) == "the right side holds nan, the first at element 2");
+        }) == "the right-hand side contains nan, the first at element 2");
 }
 
 TEST_CASE("a matrix with an infinite element is refused, one with huge elements is not") {

@@ -110,24 +110,24 @@ TEST_CASE("grids take coordinates in any order and follow the policy outside") {
   }
   CHECK(message_of([&] {
           at(grid(x, y, table(x, y, f), GridMethod::linear, Outside::error), {9, 1});
-        }) == "the query (9, 1) lies outside of the grid, which covers x 1 … 3, y 0 … 5");
+        }) == "the query (9, 1) is outside the grid, which covers x 1 … 3, y 0 … 5");
   CHECK(message_of([&] { grid(y, x, table(x, y, f), GridMethod::linear); }) ==
-        "the values have shape 2×3 and the coordinates ask for 3×2: x runs along the last axis");
+        "the values have shape 2×3 and the coordinates require 3×2: x varies along the last axis");
   CHECK(message_of([&] {
           grid({1, 1, 2}, y, table(x, y, f), GridMethod::linear);
-        }) == "the coordinate 1 stands twice in x");
+        }) == "duplicate coordinate 1 in x");
   CHECK(message_of([&] { grid({1}, y, table({1}, y, f), GridMethod::linear); }) ==
-        "a grid has at least 2 coordinates in x, not 1");
+        "a grid needs at least 2 coordinates in x, not 1");
   CHECK(message_of([&] {
           grid(x, y, table(x, y, [](double, double) { return NAN; }), GridMethod::linear);
-        }) == "the array of values holds nan, the first at row 1, column 1");
+        }) == "the array of values contains nan, the first at row 1, column 1");
 }
 
 namespace {
 
-constexpr Basis kBases[] = {Basis::multiquadric, Basis::inverse_multiquadric,
-                            Basis::gaussian,     Basis::thin_plate,
-                            Basis::cubic,        Basis::linear};
+constexpr Kernel kKernels[] = {Kernel::multiquadric, Kernel::inverse_multiquadric,
+                               Kernel::gaussian,     Kernel::thin_plate,
+                               Kernel::cubic,        Kernel::linear};
 
 Array random_points(Index count, Index dimensions, unsigned seed, double scale = 1, double shift = 0) {
   Random random(seed);
@@ -168,42 +168,42 @@ double norm_of(const Array& got, const Array& wanted) {
 }  // namespace
 
 TEST_CASE("radial functions go through their points in every number of coordinates and every unit") {
-  for (const auto basis : kBases)
+  for (const auto kernel : kKernels)
     for (const Index d : {1, 2, 3, 5})
       for (const double scale : {1.0, 1e-6, 1e7}) {
         const auto points = random_points(50, d, 4, scale, 3 * scale);
         const auto wave = [&](const double* p) { return std::sin(2 * p[0] / scale) + p[d - 1] / scale; };
         const auto values = values_at(points, wave);
-        const RadialInterpolant f(points, values, {basis});
-        CAPTURE(name_of(basis), d, scale);
+        const RadialInterpolant f(points, values, {kernel});
+        CAPTURE(name_of(kernel), d, scale);
         CHECK(largest(f.residual()) < 1e-7);
         CHECK(largest_error(f.evaluate(points), values) < 1e-7);
       }
 }
 
-TEST_CASE("the polynomial of a basis comes back exactly, and smooth functions get nearer with more points") {
+TEST_CASE("the polynomial of a kernel comes back exactly, and smooth functions get nearer with more points") {
   const auto plane = [](const double* p) { return 3 - 2 * p[0] + 5 * p[1]; };
   const auto points = random_points(40, 2, 8), queries = random_points(200, 2, 9);
-  for (const auto basis : {Basis::thin_plate, Basis::cubic})
-    CHECK(largest_error(RadialInterpolant(points, values_at(points, plane), {basis}).evaluate(queries),
+  for (const auto kernel : {Kernel::thin_plate, Kernel::cubic})
+    CHECK(largest_error(RadialInterpolant(points, values_at(points, plane), {kernel}).evaluate(queries),
                         values_at(queries, plane)) < 1e-11);
   const auto constant = [](const double*) { return 4.0; };
-  for (const auto basis : {Basis::multiquadric, Basis::linear})
-    CHECK(largest_error(RadialInterpolant(points, values_at(points, constant), {basis}).evaluate(queries),
+  for (const auto kernel : {Kernel::multiquadric, Kernel::linear})
+    CHECK(largest_error(RadialInterpolant(points, values_at(points, constant), {kernel}).evaluate(queries),
                         values_at(queries, constant)) < 1e-11);
   const auto hill = [](const double* p) {
     return std::exp(-3 * ((p[0] - 0.5) * (p[0] - 0.5) + p[1] * p[1]));
   };
-  for (const auto basis : kBases) {
+  for (const auto kernel : kKernels) {
     const auto error = [&](Index n) {
       const auto sample = random_points(n, 2, 17);
       // What falls to zero converges for a radius that stays.
-      const bool falls = tail_terms(basis, 2) == 0;
+      const bool falls = tail_terms(kernel, 2) == 0;
       return norm_of(
-          RadialInterpolant(sample, values_at(sample, hill), {basis, falls ? 0.22 : 0}).evaluate(queries),
+          RadialInterpolant(sample, values_at(sample, hill), {kernel, falls ? 0.22 : 0}).evaluate(queries),
           values_at(queries, hill));
     };
-    CAPTURE(name_of(basis));
+    CAPTURE(name_of(kernel));
     CHECK(error(160) < 0.4 * error(40));
   }
 }
@@ -216,7 +216,7 @@ TEST_CASE("smoothing lets go of noise, down to the plane") {
   const auto noisy = values_at(points, [&](const double* p) { return plane(p) + noise(random); });
   const auto truth = values_at(points, plane);
   const auto error = [&](double smoothing) {
-    RadialOptions o{Basis::thin_plate};
+    RadialOptions o{Kernel::thin_plate};
     o.smoothing = smoothing;
     const RadialInterpolant f(points, noisy, o);
     CHECK(largest_error(f.residual(), values_at(points, [](const double*) { return 0.0; })) > 0.0);
@@ -226,9 +226,7 @@ TEST_CASE("smoothing lets go of noise, down to the plane") {
   CHECK(error(1e6) < error(0.1));
   // Points that coincide are refused, and may be smoothed.
   const auto twins = Array::of<double>({3, 1}, std::vector<double>{1, 2, 1});
-  CHECK(message_of([&] {
-          RadialInterpolant(twins, vector({1, 2, 3}), {});
-        }) == "the points 1 and 3 coincide");
+  CHECK(message_of([&] { RadialInterpolant(twins, vector({1, 2, 3}), {}); }) == "points 1 and 3 coincide");
   RadialOptions o;
   o.smoothing = 0.5;
   CHECK(RadialInterpolant(twins, vector({1, 2, 3}), o).residual().at<double>({0}) ==
@@ -236,7 +234,7 @@ TEST_CASE("smoothing lets go of noise, down to the plane") {
   // On one line a plane is not determined.
   const auto line = Array::of<double>({4, 2}, std::vector<double>{0, 0, 1, 1, 2, 2, 3, 3});
   CHECK(message_of([&] {
-          RadialInterpolant(line, vector({1, 2, 3, 5}), {Basis::thin_plate});
+          RadialInterpolant(line, vector({1, 2, 3, 5}), {Kernel::thin_plate});
         }) == "the points do not determine the function");
 }
 
@@ -260,6 +258,6 @@ TEST_CASE("the nearest neighbours are those of a plain search") {
     }
   }
   CHECK(message_of([] { nearest_neighbors(random_points(3, 2, 1), random_points(3, 2, 1), 4); }) ==
-        "4 neighbours are asked for, and there are 3 points");
+        "4 neighbours are requested, and there are 3 points");
   CHECK_THROWS_AS(nearest_neighbors(random_points(3, 2, 1), random_points(3, 3, 1), 1), Error);
 }

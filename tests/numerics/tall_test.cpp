@@ -87,11 +87,11 @@ TEST_CASE("singular values, ranks and least squares of tall matrices agree with 
   const auto b = matrix_product(a, Array::vector({1, 2, 3, 4, 5, 0}));
   const auto solved = least_squares(a, b);
   CHECK(solved.rank == 5);
-  CHECK(*solved.residual.data<double>() < 1e-9);
+  CHECK(*solved.residual_norm.data<double>() < 1e-9);
   CHECK(largest_difference(matrix_product(a, solved.x), b) < 1e-10);
   const auto wide = singular_values(a.transposed());
   CHECK(largest_difference(wide.values, parts.values) < 1e-10);
-  CHECK(norm(matrix_product(a, null_space(a))) < 1e-9);
+  CHECK(norm(matrix_product(a, null_basis(a))) < 1e-9);
 }
 
 TEST_CASE("a line and a polynomial go through 200 000 readings") {

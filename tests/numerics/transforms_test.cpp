@@ -166,7 +166,7 @@ TEST_CASE("the power of a spectrum is the mean square, and stands where the osci
 
 TEST_CASE("what cannot be transformed is told") {
   CHECK_THROWS_WITH(fourier(Array::vector(std::vector<double>{1, NAN}), kFirst, Direction::forward),
-                    "the array holds nan, the first at element 2");
+                    "the array contains nan, the first at element 2");
   CHECK_THROWS_AS(fourier(Array(), kFirst, Direction::forward), Error);
   CHECK_THROWS_AS(real_fourier(Array::filled<Complex>({3}, Complex(1, 1)), 0), Error);
   CHECK_THROWS_AS(inverse_real_fourier(Array::filled<Complex>({3}, Complex(1, 1)), 7, 0), Error);

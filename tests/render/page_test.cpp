@@ -122,7 +122,7 @@ TEST_CASE("a reduced line keeps its extremes and its gaps") {
   y[6001] = -40;
   std::string told;
   const auto less = reduced_layer(line_of(x, y), 0.1, told);
-  CHECK(told == "of every 20 points the lowest and the highest");
+  CHECK(told == "minimum and maximum of every 20 points");
   CHECK(less.x.size() <= 1002);
   CHECK(std::count_if(less.y.begin(), less.y.end(), [](double v) { return std::isnan(v); }) == 1);
   for (std::size_t from = 0; from < y.size(); from += 20) {

@@ -147,9 +147,9 @@ TEST_CASE("what goes wrong stands in the report, and nothing of a text becomes m
   CHECK(is_well_formed(made.html, wrong));
   for (const char* markup : {"<img src=x", "<script>", "<b>&", "<i>", "<u>"})
     CHECK_FALSE(has(made.html, markup));
-  CHECK(has(made.html, "position 2 is out of range"));
+  CHECK(has(made.html, "index 2 is out of range"));
   CHECK(made.report.parts.back().kind == ReportPart::Kind::error);
-  CHECK(has(made.host.messages, "position 2 is out of range"));
+  CHECK(has(made.host.messages, "index 2 is out of range"));
   const Made broken("x = [1,\n");
   CHECK_FALSE(broken.report.fine);
   CHECK(broken.report.parts.back().kind == ReportPart::Kind::error);

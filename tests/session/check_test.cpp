@@ -31,10 +31,10 @@ using Lines = std::vector<std::string>;
 TEST_CASE("mistakes are found without running") {
   const std::vector<std::pair<std::string, Lines>> rows = {
       {"print(1 +", {"error 1: `(` in line 1 is not closed"}},
-      {"depth = 3\nprint(dept)", {"error 2: the name `dept` is not known"}},
+      {"depth = 3\nprint(dept)", {"error 2: unknown name `dept`"}},
       {"print(sin(1, 2))", {"error 1: sin takes 1 argument, and 2 are given"}},
       {"print(interpolate([1], [2], where: 3))", {"error 1: interpolate has no argument `where`"}},
-      {"fn f(a, b) = a + b\nprint(f(1))", {"error 2: f(a, b) needs `b` too"}},
+      {"fn f(a, b) = a + b\nprint(f(1))", {"error 2: f(a, b) requires `b` too"}},
       {"fn f(a, b = 2) = a + b\nprint(f(1, c: 2))", {"error 2: f(a, b: …) has no argument `c`"}},
       {"print(f(1, 2, 3))\nfn f(a, b) = a + b",
        {"error 1: f(a, b) takes 2 arguments, and 3 are given",
@@ -44,14 +44,13 @@ TEST_CASE("mistakes are found without running") {
       {"given cell = 2\nprint(2)", {"warning 1: the input `cell` is not used"}},
       {"fn f(a, b) = a\nprint(f(1, 2))", {"warning 1: the parameter `b` of f is not used"}},
       {"fn f(a) {\n  return a\n  expect a > 0\n}\nprint(f(1))",
-       {"warning 3: this expectation is never reached: line 2 leaves before it"}},
+       {"warning 3: this check is never reached: line 2 returns before it"}},
       {"for k in 1..3 {\n  break\n  print(k)\n}",
-       {"warning 3: this is never reached: line 2 leaves before it"}},
-      {"fail(\"no\")\nexpect 1 == 1",
-       {"warning 2: this expectation is never reached: line 1 leaves before it"}},
+       {"warning 3: this is never reached: line 2 returns before it"}},
+      {"fail(\"no\")\nexpect 1 == 1", {"warning 2: this check is never reached: line 1 returns before it"}},
       {"if false { print(1) }", {"warning 1: this is never reached: its condition is false"}},
       {"if true { print(1) } else { print(2) }",
-       {"warning 1: this is never reached: the condition before it is true"}},
+       {"warning 1: this is never reached: an earlier condition is true"}},
   };
   for (const auto& [text, expected] : rows) {
     CAPTURE(text);

@@ -39,26 +39,26 @@ TEST_CASE("what values are known to be is enough to find a mistake") {
       {"fn f() = y + 1\nx = f()\ny = 3", "warning 2: `f` reads `y` before it is assigned in line 3"},
       {"fn f() = g()\nfn g() = y\nx = f()\ny = 3",
        "warning 3: `f` reads `y` before it is assigned in line 4"},
-      {"fn f() { x = 1 }\ny = f()", "error 2: f ended without a result, so there is nothing to assign"},
+      {"fn f() { x = 1 }\ny = f()", "error 2: f ended without a result to assign"},
       {"fn f() { x = 1 }\ny = 1 + f()", "error 2: `+` takes arrays, but the call returns no result"},
       {"section \"A\"\nsection \"A\"", "error 2: duplicate section: \"A\""},
       {"figure(\"a\") { line([1]) }\nfigure(\"a\") { line([2]) }",
-       "warning 2: the figure \"a\" is drawn twice, and the second one replaces the first"},
+       "warning 2: the figure \"a\" is drawn twice: the second one replaces the first"},
       {"x = 3\nprint(\"{x:.2q}\")", "error 2: `.2q` is not a format for the number 3"},
       {"print(\"{\"a\":.2f}\")", "error 1: `.2f` is not a format for the text \"a\""},
       {"x = load(\"a.csv\")\nprint(\"{x:zz}\")", "error 2: `zz` is not a valid format"},
       {"v = [1, 2, 3]\nprint(v[0])",
-       "error 2: position 0 does not exist: positions start at 1 (valid positions are 1..3)"},
-      {"v = 1..3\nprint(v[4])", "error 2: position 4 is out of range: valid positions are 1..3"},
+       "error 2: index 0 does not exist: indices start at 1 (valid indices are 1..3)"},
+      {"v = 1..3\nprint(v[4])", "error 2: index 4 is out of range: valid indices are 1..3"},
       {"m = zeros(2, 3)\nprint(m[1, 4])",
-       "error 2: position 4 is out of range: valid positions of axis 2 are 1..3"},
+       "error 2: index 4 is out of range: valid indices of axis 2 are 1..3"},
       {"m = zeros(2, 3)\nprint(m[1])", "error 2: 1 subscript for an array of shape 2×3, which has 2 axes"},
-      {"x = 5\nif x { print(1) }", "error 2: a condition is a truth value, not the number 5"},
-      {"while 1 { print(1) }", "error 1: a condition is a truth value, not the number 1"},
+      {"x = 5\nif x { print(1) }", "error 2: a condition must be a boolean, not the number 5"},
+      {"while 1 { print(1) }", "error 1: a condition must be a boolean, not the number 1"},
       {"v = [1, 2]\nif v > 1 { print(1) }",
-       "error 2: a condition is one truth value, and this is a vector of 2 truth values"},
-      {"x = 3\nif x == 3 or 4 { print(1) }", "warning 2: `or` takes truth values, not the number 4"},
-      {"for k in 7 { print(k) }", "error 1: a loop cannot run over the number 7"},
+       "error 2: a condition must be a single boolean, not a vector of 2 booleans"},
+      {"x = 3\nif x == 3 or 4 { print(1) }", "warning 2: `or` takes booleans, not the number 4"},
+      {"for k in 7 { print(k) }", "error 1: a loop cannot iterate over the number 7"},
       {"a, b = [1, 2, 3]", "error 1: 2 names for 3 parts"},
       {"a, b = (1, 2, 3)", "error 1: 2 names for 3 parts"},
       {"a = zeros(2, 3)\nb = ones(2, 2)\nc = a + b", "error 3: shapes do not match: 2×3 + 2×2"},
@@ -72,15 +72,16 @@ TEST_CASE("what values are known to be is enough to find a mistake") {
        "error 1: evolve: `f` is called with 2 arguments, but this function takes 1"},
       {"fn g(a, b) = a\nx = derivative(g, at: 1)",
        "error 2: derivative: `f` is called with 1 argument, but this function takes 2"},
-      {"m = mean([1], keep: 3)", "error 1: mean: `keep` is 3, and true or false is wanted"},
-      {"digits(40)", "error 1: digits: `n` is 40, and a whole number from 1 to 17 is wanted"},
+      {"m = mean([1], keep: 3)", "error 1: mean: `keep` must be true or false, not 3"},
+      {"digits(40)", "error 1: digits: `n` must be an integer from 1 to 17, not 40"},
       {"figure(\"x\") { line([1, 2], marker: \"dsk\") }",
-       "error 1: line: `marker` is \"dsk\", and \"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", "
-       "\"cross\", \"plus\" or \"none\" is wanted"},
+       "error 1: line: `marker` must be \"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", "
+       "\"cross\", \"plus\" or \"none\", not \"dsk\""},
       {"x = integrate_samples([1, 2], [3, 4], rule: \"simson\")",
-       "error 1: integrate_samples: `rule` is \"simson\", and one of \"trapezoid\" or \"simpson\" is wanted"},
+       "error 1: integrate_samples: `rule` must be one of rule: \"trapezoid\" or \"simpson\", not "
+       "\"simson\""},
       {"fn g(x) { return \"a\" * x }", "warning 1: * takes numbers, not text"},
-      {"x = 3\nif x > 2 { y = [1][2] }", "warning 2: position 2 is out of range: valid positions are 1..1"}};
+      {"x = 3\nif x > 2 { y = [1][2] }", "warning 2: index 2 is out of range: valid indices are 1..1"}};
   for (const auto& [text, finding] : rows) {
     CAPTURE(text);
     CHECK(finding_in(text) == finding);
@@ -281,7 +282,7 @@ TEST_CASE("at the prompt an entry is looked at before it runs") {
   CHECK(prompt.session->run("1", "v = [1, 2, 3]"));
   CHECK_FALSE(prompt.session->run("2", "print(\"before\"); x = v[4]"));
   CHECK(prompt.host.printed.find("before") == std::string::npos);
-  CHECK(prompt.host.messages.find("position 4 is out of range") != std::string::npos);
+  CHECK(prompt.host.messages.find("index 4 is out of range") != std::string::npos);
   CHECK(prompt.session->run("3", "fn g(x) { return \"a\" * x }"));
   CHECK(prompt.host.messages.find("* takes numbers, not text") != std::string::npos);
 }

@@ -137,12 +137,12 @@ TEST_CASE("what a script cannot give is told before it is written") {
   };
   CHECK(differs({"fn mean(x) = 7", ":forget mean", "b = mean([1, 2])"}, "forgets mean"));
   CHECK(differs({"t = now()"}, "uses the time of the run"));
-  CHECK(differs({"t = load(\"in.csv\")"}, "read in.csv, which is another file now"));
+  CHECK(differs({"t = load(\"in.csv\")"}, "read in.csv, which has changed since"));
   CHECK(differs({"u = [ask(\"n\") for k in 1..3]"}, "no place for the answers"));
   CHECK(written({"b = ask(\"n\") + ask(\"m\", 2)"}).text == "b = ask(\"n\", 4) + ask(\"m\", 5)\n");
   const auto refused = written({"fn f(x) = later(x)"});
   REQUIRE(refused.errors.size() == 1);
-  CHECK(refused.errors[0].message == "the name `later` is not known");
+  CHECK(refused.errors[0].message == "unknown name `later`");
 }
 
 TEST_CASE("a function keeps a built-in when a later statement assigns its name") {

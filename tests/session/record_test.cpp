@@ -245,9 +245,9 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
     CHECK(verdict.is_same);
     CHECK(verdict.text.find("version: 0.0.9, and now ") != std::string::npos);
   }
-  SECTION("a run that fails now") {
+  SECTION("a run that now fails") {
     run.host.files["test.eq"] = "given cell = 2\nprint(cell)\nexpect 1 > 2\n";
-    says("the run finished, and now failed in line 3: not as expected: 1 > 2");
+    says("the run finished, and now failed in line 3: check failed: 1 > 2");
   }
   SECTION("a script that is gone") {
     run.host.files.erase("test.eq");
@@ -289,7 +289,7 @@ TEST_CASE("a file is traced to its script and inputs") {
   run.host.files["in.csv"] += "4,5\n";
   CHECK(trace(run.host, "out/f.png", "test.eq").text.find("in.csv, line 3: has changed since") !=
         std::string::npos);
-  CHECK_THROWS_WITH(trace(run.host, "in.csv", ""), "in.csv does not say where it comes from");
+  CHECK_THROWS_WITH(trace(run.host, "in.csv", ""), "in.csv does not contain its provenance");
   CHECK_THROWS_WITH(trace(run.host, "none.png", ""), Catch::StartsWith("cannot read none.png"));
   const auto prov = Json::parse(prov_json(run.record));
   CHECK(prov.at("used").size() == 2);
@@ -301,7 +301,7 @@ TEST_CASE("a file is traced to its script and inputs") {
 }
 
 TEST_CASE("records that are no records, damaged or newer, each say so") {
-  CHECK_THROWS_WITH(record_of("{\"a\": 1}", "r.json"), "r.json is no record of a run");
+  CHECK_THROWS_WITH(record_of("{\"a\": 1}", "r.json"), "r.json is not a record of a run");
   CHECK_THROWS_WITH(record_of("{\"record\": \"eager-quill run\", \"form\": 99}", "r.json"),
                     "r.json was written by a newer version of the program than this one");
   CHECK_THROWS_WITH(record_of("{\"record\": \"eager-quill run\", \"form\": 1}", "r.json"),

@@ -85,7 +85,7 @@ TEST_CASE("files are read next to the script and written below the output folder
 TEST_CASE("wrong mathematics in a label is a warning, and the figure is written") {
   const auto ran = run("figure(\"f\") {\n line([1, 2])\n title(`$\\nosuch$`)\n}");
   CHECK(ran.ok);
-  CHECK(ran.messages.find("warning: figure \"f\": `\\nosuch` is not known at character 2") !=
+  CHECK(ran.messages.find("warning: figure \"f\": unknown command `\\nosuch` at character 2") !=
         std::string::npos);
   CHECK(ran.host.files.contains("out/f.png"));
 }
@@ -100,10 +100,10 @@ TEST_CASE("a text with errors leaves the session as it was") {
   CHECK(session.names() == std::vector<std::string>{"that"});
 }
 
-TEST_CASE("a whole number with too many digits is told") {
+TEST_CASE("a integer with too many digits is told") {
   CHECK(run("x = 9007199254740993")
             .messages.find(
-                "9007199254740993 has more digits than float64 holds, and is taken as 9007199254740992") !=
+                "9007199254740993 has more digits than float64 holds and is rounded to 9007199254740992") !=
         std::string::npos);
   CHECK(run("x = 9007199254740992; y = 10000000000000000; z = 1.5e300; w = 123_456").messages.empty());
 }

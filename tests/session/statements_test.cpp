@@ -63,10 +63,10 @@ TEST_CASE("a timed block is left by return, break and errors") {
   const auto ran = run("for k in 1..3 {\n  timed \"x\" { if k == 2 { break } }\n}\nprint(k)");
   CHECK(ran.printed == "2\n");
   CHECK_FALSE(run("timed \"x\" { [1][2] }").ok);
-  check_errors(
-      {{"timed \"x\" (repeat: 0) { a = 1 }", "`repeat` is a count from 1 to 1000000, not the number 0", ""},
-       {"timed \"x\" (times: 2) { a = 1 }", "`timed` has no argument `times`",
-        "timed \"label\" (repeat: 20) { … }"}});
+  check_errors({{"timed \"x\" (repeat: 0) { a = 1 }",
+                 "`repeat` must be an integer from 1 to 1000000, not the number 0", ""},
+                {"timed \"x\" (times: 2) { a = 1 }", "`timed` has no argument `times`",
+                 "timed \"label\" (repeat: 20) { … }"}});
 }
 
 TEST_CASE("a used file runs once, with its own names") {
@@ -145,8 +145,8 @@ TEST_CASE("questions are answered from outside, at the terminal, or by their def
   CHECK(holds(host.messages, "sequence [[2, 0]]: "));
   CHECK(
       holds(host.messages, "error: the answer is the text \"a\", and the default is a vector of 2 float64"));
-  check_errors({{"x = ask(\"n\")", "nobody can be asked for \"n\" here, and it has no default",
-                 "--set \"n=…\" answers beforehand"}});
+  check_errors({{"x = ask(\"n\")", "there is no terminal to ask for \"n\", and it has no default",
+                 "--set \"n=…\" answers in advance"}});
 }
 
 TEST_CASE("inputs take any literal of the kind of their default") {

@@ -28,7 +28,7 @@ void check_positions(const Curves& curves, const Axis& axis) {
       fail(fmt::format("bars: duplicate position: {}",
                        curves.is_named ? fmt::format("\"{}\"", axis.names[static_cast<std::size_t>(at) - 1])
                                        : shortest(at)),
-           "bin_sums(x, y) adds up what belongs to one position");
+           "bin_sums(x, y) adds the values at one position");
 }
 
 Value bars_row(Call& call) {
@@ -50,7 +50,7 @@ Value bars_row(Call& call) {
     layer.is_lying = is_set("lying");
     if (layer.is_lying && layer.on_right)
       call.fail_argument(*place_of(call, "axis"),
-                         "is for standing bars: the values of lying ones are along x");
+                         "requires vertical bars: the values of horizontal ones are along x");
     const auto along = layer.is_lying ? &Panel::y : &Panel::x;
     const auto curves = curves_of(call, panel, along);
     check_positions(curves, panel.*along);
@@ -120,7 +120,8 @@ Value histogram_row(Call& call) {
     Array edges;
     if (call.given(1) && single_real(call.value(1))) {
       const auto bins = call.whole(1);
-      if (bins < 1 || bins > 100000) call.fail_argument(1, "is a count of bins from 1, or their edges");
+      if (bins < 1 || bins > 100000)
+        call.fail_argument(1, "must be a number of bins from 1, or a vector of edges");
       edges = histogram(data, bins).edges;
     } else if (call.given(1))
       edges = call.vector(1);
@@ -207,7 +208,7 @@ Value region_row(Call& call, bool is_band) {
       std::fill(layer.low.begin(), layer.low.end(), layer.base);
     if (layer.low.size() != layer.x.size() || layer.high.size() != layer.x.size())
       call.fail_argument(1,
-                         fmt::format("and what stands beside it have one value for each x, {}; not {} and {}",
+                         fmt::format("and the other curves must have one value for each x, {}; not {} and {}",
                                      layer.x.size(), layer.low.size(), layer.high.size()));
     if (const auto i = place_of(call, "where")) keep_where(call, *i, layer);
     layer.label = labels_for(call, 1)[0];
@@ -224,9 +225,9 @@ void set_error(const Call& call, std::size_t i, const std::vector<double>& middl
   const bool pairs = given.axes() == 2 && given.extent(0) == n && given.extent(1) == 2;
   if (!pairs && given.axes() != 0 && !(given.axes() == 1 && given.size() == n))
     call.fail_argument(
-        i,
-        fmt::format("is a number, a vector of {}, or a matrix {}×2 of lengths down and up; not of shape {}",
-                    n, n, text_of(given.shape())));
+        i, fmt::format(
+               "must be a number, a vector of {}, or a {}×2 matrix of lengths down and up; not of shape {}",
+               n, n, text_of(given.shape())));
   const auto e = given.to_vector<double>();
   for (std::size_t k = 0; k < middle.size(); ++k) {
     low.push_back(middle[k] - std::fabs(pairs ? e[2 * k] : given.axes() == 0 ? e[0] : e[k]));
@@ -263,33 +264,34 @@ using namespace layer_parameters;  // NOLINT
 std::vector<Builtin> bar_layer_rows() {
   using namespace bar_layers_calls;
   const Parameter kWhere = {
-      "where", "a vector of booleans, one for each x: the area is filled where it is true", "everywhere"};
-  const Parameter edges = {"bins", "how many, or their edges",
-                           "by the spread; those of the panel's first one"};
+      "where", "a vector of booleans, one for each x; the area is filled where it is true", "everywhere"};
+  const Parameter edges = {"bins", "number of bins, or a vector of edges",
+                           "from the spread of the data; shared with the first histogram of the panel"};
   return {
       {
           .name = "bars",
           .family = kFamily,
-          .summary =
-              "Draws bars, grouped side by side: the columns of a matrix, and calls with common positions.",
+          .summary = "Draw bars; the columns of a matrix, and calls with common positions, are grouped side "
+                     "by side.",
           .parameters =
-              {{"x", "positions, a vector of numbers or of names; alone, the heights over 1, 2, …", ""},
-               {"y", "heights: a vector, or a matrix with a group in each row", "none"},
+              {{"x", "positions, a vector of numbers or of names; with x alone, the heights at 1, 2, …", ""},
+               {"y", "heights: a vector, or a matrix with one group in each row", "none"},
                kLabel,
                kColor,
                kOpacity,
                kOrder,
-               {"share", "of the distance that a bar or a group takes", "0.8"},
-               {"stacked", "whether columns are stacked, positive values upwards and negative ones downwards",
+               {"share", "fraction of the spacing taken by a bar or group", "0.8"},
+               {"stacked", "whether to stack columns, positive values upwards and negative ones downwards",
                 "false"},
-               {"lying", "whether bars lie, the first one on top; names then have room", "false"},
+               {"lying",
+                "whether to draw horizontal bars, the first one at the top, which leaves room for long names",
+                "false"},
                kBase,
-               {"overlaid", "whether they are drawn over the bars of other calls instead of beside them",
-                "false"},
+               {"overlaid", "whether to draw over the bars of other calls instead of beside them", "false"},
                kPattern,
                kSide},
           .returns = kNothing,
-          .errors = "different shapes, duplicate positions",
+          .errors = "if the shapes differ; if a position occurs twice",
           .example = "figure(\"catch\") {\n    bars([\"june\", \"july\"], [3, 5 | 4, 2], label: [\"net 1\", "
                      "\"net 2\"])\n  "
                      "  legend()\n}",
@@ -298,31 +300,33 @@ std::vector<Builtin> bar_layer_rows() {
       {
           .name = "histogram",
           .family = kFamily,
-          .summary = "Draws how often values fall into bins; histograms of one panel share their bins.",
-          .parameters = {{"data", "numbers of any shape", ""},
-                         edges,
-                         one_of({"scale", "\"count\", \"density\" or \"share\"", "\"count\""},
-                                choices::kCounts),
-                         kLabel,
-                         kColor,
-                         kOpacity,
-                         kOrder,
-                         kPattern,
-                         kSide},
+          .summary = "Draw a histogram; histograms of one panel share their bins.",
+          .parameters =
+              {{"data", "array of numbers, any shape", ""},
+               edges,
+               one_of({"scale",
+                       "height of the bars: \"count\", \"density\" or \"share\" (fraction of all values)",
+                       "\"count\""},
+                      choices::kCounts),
+               kLabel,
+               kColor,
+               kOpacity,
+               kOrder,
+               kPattern,
+               kSide},
           .returns = kNothing,
-          .errors = "edges that do not rise",
-          .source =
-              "D. Freedman, P. Diaconis, Z. Wahrscheinlichkeitstheorie 57, 1981, for the number of bins",
+          .errors = "if the edges do not increase",
+          .source = "number of bins: D. Freedman, P. Diaconis, Z. Wahrscheinlichkeitstheorie 57, 1981",
           .example = "figure(\"noise\") {\n    histogram(random_normal(500), scale: \"density\")\n}",
           .run = histogram_row,
       },
       {
           .name = "band",
           .family = kFamily,
-          .summary = "Fills the band between two curves.",
+          .summary = "Fill the band between two curves.",
           .parameters = {{"x", "abscissae, a vector", ""},
-                         {"low", "the lower curve, a vector", ""},
-                         {"high", "the upper curve, a vector", ""},
+                         {"low", "lower curve, a vector", ""},
+                         {"high", "upper curve, a vector", ""},
                          kLabel,
                          kColor,
                          {"opacity", "from 0 to 1", "0.25"},
@@ -331,14 +335,14 @@ std::vector<Builtin> bar_layer_rows() {
                          kPattern,
                          kSide},
           .returns = kNothing,
-          .errors = "lengths that differ",
+          .errors = "if the lengths differ",
           .example = "figure(\"confidence\") {\n    x = 0..10\n    band(x, x - 1, x + 1)\n    line(x, x)\n}",
           .run = [](Call& c) { return region_row(c, true); },
       },
       {
           .name = "area",
           .family = kFamily,
-          .summary = "Fills what lies between a curve and a base.",
+          .summary = "Fill the area between a curve and a base line.",
           .parameters = {{"x", "abscissae, a vector", ""},
                          {"y", "values, a vector", ""},
                          kBase,
@@ -350,7 +354,7 @@ std::vector<Builtin> bar_layer_rows() {
                          kPattern,
                          kSide},
           .returns = kNothing,
-          .errors = "lengths that differ",
+          .errors = "if the lengths differ",
           .example = "figure(\"inflow\") {\n    y = [1, 3, 6, 4, 2, 1]\n    line(0..5, y)\n    area(0..5, y, "
                      "base: 2, where: y "
                      "> 2)\n}",
@@ -359,24 +363,25 @@ std::vector<Builtin> bar_layer_rows() {
       {
           .name = "error_bars",
           .family = kFamily,
-          .summary = "Draws points with their uncertainties.",
-          .parameters =
-              {{"x", "abscissae, a vector", ""},
-               {"y", "values, a vector", ""},
-               {"error",
-                "to both sides: a number, a vector, or a matrix with a row (down, up) for each point", ""},
-               {"x_error", "the same for x", "none"},
-               kLabel,
-               kColor,
-               kWidth,
-               named({"marker", "as of scatter", "\"disc\""},
-                     [](std::string_view t) { return parse_marker(t).has_value(); }),
-               kSize,
-               kOpacity,
-               kOrder,
-               kSide},
+          .summary = "Draw points with error bars.",
+          .parameters = {{"x", "abscissae, a vector", ""},
+                         {"y", "values, a vector", ""},
+                         {"error",
+                          "length of the bars to both sides: a number, a vector, or a matrix with a row "
+                          "(down, up) for each point",
+                          ""},
+                         {"x_error", "length of the horizontal bars, as for dy", "none"},
+                         kLabel,
+                         kColor,
+                         kWidth,
+                         named({"marker", "as for scatter", "\"disc\""},
+                               [](std::string_view t) { return parse_marker(t).has_value(); }),
+                         kSize,
+                         kOpacity,
+                         kOrder,
+                         kSide},
           .returns = kNothing,
-          .errors = "lengths that differ",
+          .errors = "if the lengths differ",
           .example = "figure(\"readings\") {\n    error_bars([1, 2, 3], [4, 6, 5], 0.5)\n}",
           .run = error_bars_row,
       },

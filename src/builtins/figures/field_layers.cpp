@@ -36,7 +36,7 @@ std::vector<double> function_on_grid(Call& call, const Value& f, const std::vect
       const auto z = call.runtime.call(f, arguments);
       const auto number = single_real(z);
       if (!number)
-        fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
+        fail(fmt::format("{}: the function returned {}; it must return a single number", call.row.name,
                          kind_in_words(z)));
       out.push_back(*number);
     }
@@ -52,14 +52,15 @@ std::size_t set_pixels(Call& call, Layer& layer) {
   if ((channels != 3 && channels != 4) || image.size() == 0 || !is_numeric(image.type()) ||
       image.type() == ElementType::complex128)
     call.fail_argument(
-        0, fmt::format("is an image of three colours for each pixel, or four values with the opacity, not {}",
+        0, fmt::format("must be an image with three values for each pixel, or four with opacity, not {}",
                        type_and_shape(image)));
   const auto values = call.reals(0).to_vector<double>();
   const double full = in_levels ? 255 : 1;
   for (std::size_t k = 0; k < values.size(); k += static_cast<std::size_t>(channels)) {
     for (std::size_t c = 0; c < static_cast<std::size_t>(channels); ++c)
       if (!(values[k + c] >= 0 && values[k + c] <= full))
-        call.fail_argument(0, fmt::format("holds shares from 0 to 1, not {}", shortest(values[k + c])),
+        call.fail_argument(0,
+                           fmt::format("must contain fractions from 0 to 1, not {}", shortest(values[k + c])),
                            "uint8(…) for levels from 0 to 255");
     layer.pixels.push_back({values[k] / full, values[k + 1] / full, values[k + 2] / full,
                             channels == 4 ? values[k + 3] / full : 1});
@@ -87,14 +88,15 @@ std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
   }
   const bool alone = call.row.name == "image_of" || (!call.given(1) && !call.given(2));
   if (!alone && (!call.given(1) || !call.given(2)))
-    call.fail_argument(0, "stands alone, or with y and z",
+    call.fail_argument(0, "must be given alone, or with y and z",
                        fmt::format("{0}(z) or {0}(x, y, z)", call.row.name));
   const std::size_t at = alone ? 0 : 2;
   if (call.row.name == "image_of" && call.array(0).axes() == 3) return set_pixels(call, layer);
   const auto z = call.reals(at);
   if (z.axes() != 2 || z.size() == 0)
-    call.fail_argument(at, fmt::format("is a matrix with a row for each y and a column for each x, not {}",
-                                       z.axes() == 0 ? "a single number" : "of shape " + text_of(z.shape())));
+    call.fail_argument(at,
+                       fmt::format("must be a matrix with a row for each y and a column for each x, not {}",
+                                   z.axes() == 0 ? "a single number" : "of shape " + text_of(z.shape())));
   layer.z = z.to_vector<double>();
   name_axes(layer, nullptr, nullptr, call.label(at));
   if (alone) {
@@ -118,7 +120,7 @@ std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
       call.fail_argument(
           i, fmt::format("has shape {} and the matrix {} {}", text_of(a.shape()), wanted, axis),
           z.extent(0) != z.extent(1) && a.axes() == 1 && a.size() == (i == 0 ? z.extent(0) : z.extent(1))
-              ? "z' turns the matrix"
+              ? "z' transposes the matrix"
               : "");
     return a.to_vector<double>();
   };
@@ -130,7 +132,7 @@ std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
   for (const auto* v : {&layer.x, &layer.y})
     for (std::size_t k = 1; k < v->size(); ++k)
       if (!(((*v)[k] > (*v)[k - 1]) == ((*v)[1] > (*v)[0])) || (*v)[k] == (*v)[k - 1])
-        call.fail_argument(v == &layer.x ? 0 : 1, "runs one way", "sort the grid by its coordinates");
+        call.fail_argument(v == &layer.x ? 0 : 1, "must be monotonic", "sort the grid by its coordinates");
   return static_cast<std::size_t>(z.extent(1));
 }
 
@@ -163,7 +165,7 @@ Value grid_layer(Call& call, Layer::Kind kind) {
       make_edges(layer.y, rows);
       if (call.row.name == "image_of") panel.y.reverse = true;
     } else if (layer.x.size() < 2 || layer.y.size() < 2)
-      call.fail_argument(call.given(2) ? 2 : 0, "has at least two rows and two columns");
+      call.fail_argument(call.given(2) ? 2 : 0, "must have at least two rows and two columns");
     if (const auto i = place_of(call, "levels")) {
       if (single_real(call.value(*i))) {
         const auto [low, high] = std::minmax_element(layer.z.begin(), layer.z.end());
@@ -172,7 +174,7 @@ Value grid_layer(Call& call, Layer::Kind kind) {
         layer.levels = call.vector(*i).to_vector<double>();
       std::sort(layer.levels.begin(), layer.levels.end());
       for (const double level : layer.levels)
-        if (!std::isfinite(level)) call.fail_argument(*i, "holds finite numbers");
+        if (!std::isfinite(level)) call.fail_argument(*i, "must contain finite numbers");
     }
     if (const auto i = place_of(call, "numbers")) layer.labelled_contours = call.truth_or(*i, true);
     if (const auto i = place_of(call, "mesh")) layer.mesh = call.truth_or(*i, false);
@@ -209,9 +211,9 @@ using namespace layer_parameters;  // NOLINT
 
 std::vector<Parameter> grid_parameters(std::initializer_list<Parameter> more) {
   std::vector<Parameter> out = {
-      {"x", "coordinates of the columns; or the matrix alone; or a function of two numbers", ""},
-      {"y", "coordinates of the rows; for a function the range of x", "none"},
-      {"z", "a matrix with a row for each y and a column for each x; for a function the range of y", "none"}};
+      {"x", "coordinates of the columns; with x alone, the matrix; or a function of two numbers", ""},
+      {"y", "coordinates of the rows; for a function, the range of x", "none"},
+      {"z", "matrix with a row for each y and a column for each x; for a function, the range of y", "none"}};
   out.insert(out.end(), more);
   for (const auto& p : {kLabel, kOpacity, kOrder}) out.push_back(p);
   return out;
@@ -226,10 +228,10 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "heatmap",
           .family = kFamily,
-          .summary = "Draws a colour for each cell of a grid, without smoothing.",
-          .parameters = grid_parameters({kPalette, kRange}),
+          .summary = "Draw each cell of a grid in the colour of its value, without smoothing.",
+          .parameters = grid_parameters({kPalette, kColorLimits}),
           .returns = kNothing,
-          .errors = "shapes that do not fit, coordinates that turn back",
+          .errors = "if the shapes do not match; if coordinates are not monotonic",
           .example =
               "figure(\"field\") {\n    heatmap(0..3, 0..2, random(3, 4))\n    color_bar(\"value\")\n}",
           .run = [](Call& c) { return grid_layer(c, Layer::Kind::heatmap); },
@@ -237,19 +239,19 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "image_of",
           .family = kFamily,
-          .summary = "Draws a matrix with one pixel for each element, or an image, its first row at the top.",
-          .parameters =
-              {{"m",
-                "a matrix; or an image in colours, rows × columns × 3 (× 4 with opacity): uint8, or "
-                "shares from 0 to 1",
-                ""},
-               kPalette,
-               kRange,
-               kLabel,
-               kOpacity,
-               kOrder},
+          .summary =
+              "Draw a matrix with one pixel for each element, or an image, with its first row at the top.",
+          .parameters = {{"m",
+                          "matrix; or a colour image, rows × columns × 3 (× 4 with opacity): uint8, or "
+                          "fractions from 0 to 1",
+                          ""},
+                         kPalette,
+                         kColorLimits,
+                         kLabel,
+                         kOpacity,
+                         kOrder},
           .returns = kNothing,
-          .errors = "other shapes, shares outside of 0 to 1",
+          .errors = "if the shape is another; if fractions are outside 0 to 1",
           .example =
               "figure(\"matrix\") {\n    image_of(correlation(random(50, 20)), palette: \"ridge\")\n}\n"
               "# figure(\"photo\") { image_of(load(\"shore.png\")) }",
@@ -258,16 +260,16 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "contours",
           .family = kFamily,
-          .summary = "Draws lines of equal value on a grid.",
-          .parameters = grid_parameters({{"levels", "how many, or a vector of values", "about 8"},
-                                         {"numbers", "whether the lines carry their values", "true"},
+          .summary = "Draw contour lines on a grid.",
+          .parameters = grid_parameters({{"levels", "number of levels, or a vector of values", "about 8"},
+                                         {"numbers", "whether to label the lines with their values", "true"},
                                          kColor,
                                          kWidth,
                                          kDash,
                                          kPalette,
-                                         kRange}),
+                                         kColorLimits}),
           .returns = kNothing,
-          .errors = "shapes that do not fit",
+          .errors = "if the shapes do not match",
           .source = "marching squares: W. E. Lorensen, H. E. Cline, Comput. Graph. 21, 1987",
           .example = "figure(\"depths\") {\n    contours(fn(x, y) = x^2 + 2 * y^2, -2..2, -1..1)\n}",
           .run = [](Call& c) { return grid_layer(c, Layer::Kind::contours); },
@@ -275,11 +277,11 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "filled_contours",
           .family = kFamily,
-          .summary = "Fills the regions between lines of equal value.",
-          .parameters =
-              grid_parameters({{"levels", "how many, or a vector of values", "about 8"}, kPalette, kRange}),
+          .summary = "Fill the regions between contour levels.",
+          .parameters = grid_parameters(
+              {{"levels", "number of levels, or a vector of values", "about 8"}, kPalette, kColorLimits}),
           .returns = kNothing,
-          .errors = "shapes that do not fit",
+          .errors = "if the shapes do not match",
           .source = "marching squares: W. E. Lorensen, H. E. Cline, Comput. Graph. 21, 1987",
           .example = "figure(\"zones\") {\n    filled_contours(fn(x, y) = sin(x) * cos(y), 0..6, 0..6)\n    "
                      "color_bar()\n}",
@@ -288,18 +290,18 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "arrows",
           .family = kFamily,
-          .summary = "Draws arrows; the longest is about as long as they stand apart.",
-          .parameters = {{"x", "where they begin: a vector, or coordinates of columns", ""},
-                         {"y", "where they begin: a vector, or coordinates of rows", ""},
-                         {"u", "their part along x: a vector, or a matrix over the grid", ""},
-                         {"v", "their part along y", ""},
+          .summary = "Draw a vector field as arrows; the longest arrow is about as long as the spacing.",
+          .parameters = {{"x", "starting points: a vector, or coordinates of columns", ""},
+                         {"y", "starting points: a vector, or coordinates of rows", ""},
+                         {"u", "component along x: a vector, or a matrix over the grid", ""},
+                         {"v", "component along y", ""},
                          kLabel,
                          kColor,
                          kWidth,
                          kOpacity,
                          kOrder},
           .returns = kNothing,
-          .errors = "shapes that do not go together",
+          .errors = "if the shapes do not match",
           .example =
               "figure(\"wind\") {\n    x = -2..2\n    arrows(x, x, -down(x) + 0 * across(x), across(x) + 0 * "
               "down(x))\n}",
@@ -308,11 +310,11 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "surface",
           .family = kFamily,
-          .summary = "Draws heights over a grid in space, lit and coloured by height.",
+          .summary = "Draw a surface over a grid in space, shaded and coloured by height.",
           .parameters = grid_parameters(
-              {kPalette, kRange, kColor, {"mesh", "whether lines of the grid are drawn", "false"}}),
+              {kPalette, kColorLimits, kColor, {"mesh", "whether to draw the grid lines", "false"}}),
           .returns = kNothing,
-          .errors = "shapes that do not fit",
+          .errors = "if the shapes do not match",
           .example =
               "fn plume(x, y) = exp(-y^2 / (0.4 + 0.3 * x)) / sqrt(0.4 + 0.3 * x)\n"
               "figure(\"plume\") {\n    surface(plume, 0..6, -3..3)\n    camera(turn: 30, tilt: 35)\n}",
@@ -321,10 +323,10 @@ std::vector<Builtin> field_layer_rows() {
       {
           .name = "wireframe",
           .family = kFamily,
-          .summary = "Draws the lines of a grid of heights in space; what lies behind is hidden.",
+          .summary = "Draw a wireframe over a grid in space; hidden lines are removed.",
           .parameters = grid_parameters({kColor, kWidth}),
           .returns = kNothing,
-          .errors = "shapes that do not fit",
+          .errors = "if the shapes do not match",
           .example =
               "figure(\"wires\") {\n    wireframe(0..3, 0..2, [0, 1, 1, 0 | 1, 2, 2, 1 | 0, 1, 1, 0])\n}",
           .run = [](Call& c) { return grid_layer(c, Layer::Kind::wireframe); },

@@ -28,7 +28,7 @@ std::vector<double> tick_positions(const Call& call, Axis& axis) {
   for (const auto& text : texts_argument(call, 2)) {
     const auto date = parse_time(text);
     if (!date)
-      call.fail_argument(2, fmt::format("holds numbers or dates, and \"{}\" is neither", printable(text)),
+      call.fail_argument(2, fmt::format("must be numbers or dates, and \"{}\" is neither", printable(text)),
                          "ticks: [\"2026-06-01\", \"2026-06-08\"]");
     out.push_back(*date);
   }
@@ -42,7 +42,7 @@ void set_axis(Call& call, Axis& axis) {
     const auto& v = call.value(1);
     const auto bad = [&] {
       call.fail_argument(
-          1, fmt::format("is two numbers in parentheses, the lower one first, not {}", kind_in_words(v)),
+          1, fmt::format("must be two numbers in parentheses, the lower one first, not {}", kind_in_words(v)),
           "limits: (0, 10)");
     };
     std::vector<double> ends;
@@ -69,17 +69,17 @@ void set_axis(Call& call, Axis& axis) {
       call.fail_argument(1,
                          fmt::format("must give the lower end first: {} is not {} {}", said(ends[0]),
                                      is_time_axis ? "before" : "below", said(ends[1])),
-                         "reverse: true turns the axis");
+                         "reverse: true reverses the axis");
     axis.limits = Limits{ends[0], ends[1]};
   }
   if (call.given(2)) {
     std::vector<double> ticks;
     for (const double t : tick_positions(call, axis)) {
-      if (!std::isfinite(t)) call.fail_argument(2, fmt::format("holds {}", shortest(t)));
+      if (!std::isfinite(t)) call.fail_argument(2, fmt::format("must be {}", shortest(t)));
       ticks.push_back(t);
     }
     if (ticks.size() > 500)
-      call.fail_argument(2, fmt::format("holds {} positions, and at most 500 are drawn", ticks.size()));
+      call.fail_argument(2, fmt::format("contains {} values, and at most 500 are drawn", ticks.size()));
     axis.ticks = std::move(ticks);
     axis.ticks_are_names = false;
     axis.tick_labels.clear();
@@ -87,11 +87,11 @@ void set_axis(Call& call, Axis& axis) {
   if (call.given(3)) {
     axis.tick_labels = texts_argument(call, 3);
     if (!axis.ticks)
-      call.fail_argument(3, "goes with `ticks`, which says where the labels stand",
+      call.fail_argument(3, "requires `ticks`, which gives the positions of the labels",
                          "ticks: [0, pi], tick_labels: [\"0\", `$\\pi$`]");
     if (axis.tick_labels.size() != axis.ticks->size())
-      call.fail_argument(
-          3, fmt::format("holds {} texts for {} ticks", axis.tick_labels.size(), axis.ticks->size()));
+      call.fail_argument(3, fmt::format("must have one text for each of the {1} ticks, not {0}",
+                                        axis.tick_labels.size(), axis.ticks->size()));
   }
 }
 
@@ -106,9 +106,9 @@ void set_axis_looks(Call& call, Axis& axis) {
   }
   if (axis.scale == ScaleKind::log && axis.limits && !(axis.limits->low > 0))
     call.fail_argument(1,
-                       fmt::format("is above 0 on a logarithmic axis, not ({}, {})",
+                       fmt::format("must be above 0 on a logarithmic axis, not ({}, {})",
                                    shortest(axis.limits->low), shortest(axis.limits->high)),
-                       "scale: \"signed_log\" has room for 0 and negative numbers");
+                       "scale: \"signed_log\" shows 0 and negative numbers");
   if (const auto i = place_of(call, "at")) axis.at = call.number(*i);
   if (const auto i = place_of(call, "reverse")) axis.reverse = call.truth_or(*i, axis.reverse);
   if (const auto i = place_of(call, "minor")) axis.minor = call.truth_or(*i, axis.minor);
@@ -117,7 +117,7 @@ void set_axis_looks(Call& call, Axis& axis) {
   if (const auto i = place_of(call, "format")) {
     axis.format = call.text(*i);
     if (!formatted_labels({1.5}, axis.format))
-      call.fail_argument(*i, fmt::format("is a format of numbers, and \"{}\" is none", axis.format),
+      call.fail_argument(*i, fmt::format("must be a number format, not \"{}\"", axis.format),
                          "format: \".2f\"");
   }
 }
@@ -136,7 +136,7 @@ Value frame_row(Call& call) {
   std::string wrong;
   const auto edges = parse_edges(call.text(0), &wrong);
   if (!edges)
-    call.fail_argument(0, fmt::format("names edges, and \"{}\" is none", wrong),
+    call.fail_argument(0, fmt::format("must name edges, not \"{}\"", wrong),
                        "frame(\"left bottom\"), frame(\"all\")");
   call.context.drawing.panel("frame").frame = *edges;
   return Value::none();
@@ -159,15 +159,15 @@ Value camera_row(Call& call) {
   auto& panel = call.context.drawing.panel("camera");
   panel.turn = call.number_or(0, panel.turn);
   panel.tilt = call.number_or(1, panel.tilt);
-  if (!(std::fabs(panel.tilt) <= 90)) call.fail_argument(1, "is an angle from -90 to 90 degrees");
-  if (!std::isfinite(panel.turn)) call.fail_argument(0, "is an angle in degrees");
+  if (!(std::fabs(panel.tilt) <= 90)) call.fail_argument(1, "must be an angle from -90 to 90 degrees");
+  if (!std::isfinite(panel.turn)) call.fail_argument(0, "must be an angle in degrees");
   return Value::none();
 }
 
 Value guide_row(Call& call) {
   Guide guide;
   if (call.given(0) == call.given(1))
-    call.fail_argument(0, "or `y` says where the guide stands", "guide(x: 2.1)");
+    call.fail_argument(0, "or `y` must give the position of the guide", "guide(x: 2.1)");
   guide.is_vertical = call.given(0);
   guide.at = call.number(guide.is_vertical ? 0 : 1);
   if (call.given(2)) guide.from = call.number(2);
@@ -184,13 +184,13 @@ Value note_row(Call& call) {
   note.text = call.text(0);
   const auto at = number_pair(call.value(1));
   if (!at)
-    call.fail_argument(1, fmt::format("is a point (x, y), not {}", kind_in_words(call.value(1))),
+    call.fail_argument(1, fmt::format("must be a point (x, y), not {}", kind_in_words(call.value(1))),
                        "at: (2, 0.5)");
   std::tie(note.x, note.y) = *at;
   if (call.given(2)) {
     const auto offset = number_pair(call.value(2));
     if (!offset)
-      call.fail_argument(2, "is two distances in points, to the right and upwards", "offset: (10, 30)");
+      call.fail_argument(2, "must be two distances in points, to the right and upwards", "offset: (10, 30)");
     std::tie(note.dx, note.dy) = *offset;
   }
   note.arrow = *parse_arrow(call.one_of(3));
@@ -231,7 +231,7 @@ Value legend_row(Call& call) {
   if (!found) {
     const auto places = legend_places();
     const auto near = nearest_name(place, places);
-    call.fail_argument(0, fmt::format("is a place, and \"{}\" is none", place),
+    call.fail_argument(0, fmt::format("must be a position, not \"{}\"", place),
                        near.empty() ? fmt::format("there are {}", list_in_prose(places))
                                     : fmt::format("did you mean \"{}\"?", near));
   }
@@ -245,21 +245,23 @@ Value grid_row(Call& call) {
 }
 
 std::vector<Parameter> axis_parameters() {
-  return {
-      {"title", "with its unit: \"depth (m)\"; mathematics stands in dollar signs", "from the data's file"},
-      {"limits", "(low, high); dates as texts make an axis of time", "a little wider than the data"},
-      {"ticks", "a vector of positions, or of dates", "round numbers"},
-      {"tick_labels", "a text for each tick", "the numbers"},
-      one_of({"scale",
-              "\"linear\", \"log\", \"signed_log\" for both signs and 0, or \"time\" for seconds since 1970",
-              "\"linear\"; \"time\" for columns of times"},
-             choices::kScales),
-      {"at", "the value of the other axis that this one goes through", "at the edge"},
-      {"reverse", "whether it runs the other way", "false"},
-      {"minor", "whether small ticks stand between the others", "false; true on log axes"},
-      {"size", "of the tick labels, in points", "the theme's"},
-      {"label_box", "whether the tick labels stand on translucent boxes", "false"},
-      {"format", "of the numbers, as in texts: \".2f\"", "as short as they can be told apart"}};
+  return {{"title", "title with unit: \"depth (m)\"; formulas are written between dollar signs",
+           "from the loaded data"},
+          {"limits", "(low, high); dates as texts make a time axis", "the data with a margin"},
+          {"ticks", "vector of tick positions, or of dates", "automatic"},
+          {"tick_labels", "vector of texts, one for each tick", "the numbers"},
+          one_of({"scale",
+                  "\"linear\", \"log\", \"signed_log\" (logarithmic for both signs, with 0) or \"time\" "
+                  "(seconds since 1970)",
+                  "\"linear\"; \"time\" for timestamps"},
+                 choices::kScales),
+          advanced({"at", "position on the other axis where this one crosses it", "at the edge"}),
+          {"reverse", "whether to reverse the direction", "false"},
+          advanced({"minor", "whether to draw minor ticks", "false; true on logarithmic axes"}),
+          advanced({"size", "size of the tick labels, in points", "from the theme"}),
+          advanced({"label_box", "whether to draw the tick labels on translucent boxes", "false"}),
+          advanced({"format", "number format of the tick labels, as in texts: \".2f\"",
+                    "as short as distinct labels allow"})};
 }
 
 }  // namespace
@@ -272,10 +274,10 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "x_axis",
           .family = family,
-          .summary = "Title, limits and ticks of the horizontal axis.",
+          .summary = "Set title, limits and ticks of the horizontal axis.",
           .parameters = axis_parameters(),
           .returns = "nothing",
-          .errors = "limits in the wrong order",
+          .errors = "if the limits are in the wrong order",
           .example = "figure(\"angles\") {\n    x = 0..2*pi count 100\n    line(x, cos(x))\n    "
                      "x_axis(\"angle\", ticks: "
                      "[0, pi, 2*pi], tick_labels: [\"0\", `$\\pi$`, `$2\\pi$`])\n}",
@@ -284,10 +286,10 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "y_axis",
           .family = family,
-          .summary = "Title, limits and ticks of the vertical axis.",
+          .summary = "Set title, limits and ticks of the vertical axis.",
           .parameters = axis_parameters(),
           .returns = "nothing",
-          .errors = "limits in the wrong order",
+          .errors = "if the limits are in the wrong order",
           .example = "figure(\"level\") {\n    line([1, 3, 2])\n    y_axis(\"level (m)\", limits: (0, 4))\n}",
           .run = [](Call& c) { return axis_row(c, &Panel::y); },
       },
@@ -295,19 +297,20 @@ std::vector<Builtin> figure_surroundings_rows() {
           .name = "right_axis",
           .family = family,
           .summary =
-              "Title, limits and ticks of a second vertical axis, for the layers with axis: \"right\".",
-          .parameters = {{"title", "with its unit", "from the data's file"},
-                         {"limits", "(low, high)", "a little wider than the data of its layers"},
-                         {"ticks", "a vector of positions", "round numbers"},
-                         {"tick_labels", "a text for each tick", "the numbers"},
+              "Set title, limits and ticks of a second vertical axis, for the layers with axis: \"right\".",
+          .parameters = {{"title", "title with unit", "from the loaded data"},
+                         {"limits", "(low, high)", "the data of its layers with a margin"},
+                         {"ticks", "vector of tick positions", "automatic"},
+                         {"tick_labels", "vector of texts, one for each tick", "the numbers"},
                          one_of({"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
                                 choices::kScales),
-                         {"reverse", "whether it runs downwards", "false"},
-                         {"minor", "whether small ticks stand between the others", "false; true on log axes"},
-                         {"size", "of the tick labels, in points", "the theme's"},
-                         {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
+                         {"reverse", "whether the axis runs downwards", "false"},
+                         {"minor", "whether to draw minor ticks", "false; true on logarithmic axes"},
+                         {"size", "size of the tick labels, in points", "from the theme"},
+                         {"format", "number format of the tick labels: \".2f\"",
+                          "as short as distinct labels allow"}},
           .returns = "nothing",
-          .errors = "limits in the wrong order",
+          .errors = "if the limits are in the wrong order",
           .example =
               "figure(\"two-scales\") {\n    t = 0..24\n    line(t, sin(t / 4), label: \"level\")\n    "
               "line(t, 300 + "
@@ -322,17 +325,18 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "z_axis",
           .family = family,
-          .summary = "Title, limits and ticks of the upright axis of a panel in space.",
-          .parameters = {{"title", "with its unit", "none"},
-                         {"limits", "(low, high)", "a little wider than the data"},
-                         {"ticks", "a vector of positions", "round numbers"},
-                         {"tick_labels", "a text for each tick", "the numbers"},
+          .summary = "Set title, limits and ticks of the vertical axis of a panel in space.",
+          .parameters = {{"title", "title with unit", "none"},
+                         {"limits", "(low, high)", "the data with a margin"},
+                         {"ticks", "vector of tick positions", "automatic"},
+                         {"tick_labels", "vector of texts, one for each tick", "the numbers"},
                          one_of({"scale", "\"linear\", \"log\", \"signed_log\" or \"time\"", "\"linear\""},
                                 choices::kScales),
-                         {"reverse", "whether it runs downwards", "false"},
-                         {"format", "of the numbers: \".2f\"", "as short as they can be told apart"}},
+                         {"reverse", "whether the axis runs downwards", "false"},
+                         {"format", "number format of the tick labels: \".2f\"",
+                          "as short as distinct labels allow"}},
           .returns = "nothing",
-          .errors = "limits in the wrong order",
+          .errors = "if the limits are in the wrong order",
           .example = "figure(\"hill\") {\n    surface(fn(x, y) = exp(-x^2 - y^2), -2..2, -2..2)\n    "
                      "z_axis(\"height "
                      "(m)\", limits: "
@@ -342,7 +346,7 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "grid",
           .family = family,
-          .summary = "Which grid lines are drawn.",
+          .summary = "Choose the grid lines.",
           .parameters = {one_of({"lines", "\"x\", \"y\", \"x y\" or \"none\"", "\"x y\""}, choices::kGrids)},
           .returns = "nothing",
           .example = "figure(\"squared\") {\n    line([1, 3, 2])\n    grid(\"x y\")\n}",
@@ -351,19 +355,20 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "frame",
           .family = family,
-          .summary = "Which edges of the panel are drawn.",
-          .parameters = {{"edges", "words of \"left right top bottom\", \"all\" or \"none\"", ""}},
+          .summary = "Choose the edges of the panel that are drawn.",
+          .parameters = {{"edges", "words from \"left right top bottom\", \"all\" or \"none\"", ""}},
           .returns = "nothing",
-          .errors = "other words",
+          .errors = "if a word is unknown",
           .example = "figure(\"boxed\") {\n    line([1, 3, 2])\n    frame(\"all\")\n}",
           .run = frame_row,
       },
       {
           .name = "legend",
           .family = family,
-          .summary = "Lists the labelled layers of the panel.",
+          .summary = "Draw a legend of the labelled layers of the panel.",
           .parameters = {{"place",
-                          "\"top left\" and the like, \"outside right\", or \"best\": where it covers least",
+                          "\"top left\", \"bottom right\", … , \"outside right\", or \"best\": where it "
+                          "covers the least data",
                           "\"best\""}},
           .returns = "nothing",
           .example =
@@ -379,7 +384,7 @@ std::vector<Builtin> figure_surroundings_rows() {
                          {"y", "values, a vector", ""},
                          {"texts", "a vector of texts, one for each point; \"\" for none", ""},
                          {"color", "a CSS name or \"#rrggbb\"", "that of the axes"},
-                         {"size", "of the texts, in points", "8, or that of the theme"}},
+                         {"size", "size of the texts, in points", "8, or that of the theme"}},
           .returns = "nothing",
           .errors = "different lengths",
           .example =
@@ -390,9 +395,9 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "color_bar",
           .family = family,
-          .summary = "A bar beside the panel that says which colour stands for which number.",
-          .parameters = {{"title", "with its unit", "none"},
-                         {"ticks", "a vector of positions", "round numbers"}},
+          .summary = "Draw a colour bar beside the panel.",
+          .parameters = {{"title", "title with unit", "none"},
+                         {"ticks", "vector of tick positions", "automatic"}},
           .returns = "nothing",
           .example = "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",
           .run = color_bar_row,
@@ -400,14 +405,12 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "palette",
           .family = family,
-          .summary = "The palette of the panel: colours for numbers.",
-          .parameters = {named(
-              {"name",
-               "\"lagoon\", \"kiln\", \"moss\", \"slate\"; \"ridge\" and \"tide\" around zero; "
-               "\"compass\" for "
-               "angles",
-               ""},
-              [](std::string_view t) { return find_palette(t) != nullptr; })},
+          .summary = "Set the palette of the panel, which maps numbers to colours.",
+          .parameters = {named({"name",
+                                "\"lagoon\", \"kiln\", \"moss\", \"slate\"; diverging around zero \"ridge\" "
+                                "and \"tide\"; cyclic \"compass\"",
+                                ""},
+                               [](std::string_view t) { return find_palette(t) != nullptr; })},
           .returns = "nothing",
           .example = "figure(\"warm\") {\n    palette(\"kiln\")\n    heatmap(random(4, 6))\n}",
           .run = palette_row,
@@ -415,11 +418,11 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "camera",
           .family = family,
-          .summary = "From where a panel in space is seen.",
-          .parameters = {{"turn", "degrees around the upright axis", "35"},
-                         {"tilt", "degrees above the level", "25"}},
+          .summary = "Set the viewing direction of a panel in space.",
+          .parameters = {{"turn", "rotation around the vertical axis, in degrees", "35"},
+                         {"tilt", "elevation above the horizontal plane, in degrees", "25"}},
           .returns = "nothing",
-          .errors = "a tilt beyond 90 degrees",
+          .errors = "if the tilt is beyond 90 degrees",
           .example = "figure(\"from-above\") {\n    surface(fn(x, y) = x * y, -1..1, -1..1)\n    "
                      "camera(turn: 20, tilt: "
                      "60)\n}",
@@ -428,14 +431,14 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "guide",
           .family = family,
-          .summary = "A straight line across the panel at a value.",
-          .parameters = {{"x", "where an upright one stands", "none"},
-                         {"y", "where a level one stands", "none"},
-                         {"from", "the value along it where it begins", "the edge"},
-                         {"to", "and where it ends", "the edge"},
-                         {"color", "a CSS name or \"#rrggbb\"", "the theme's"},
+          .summary = "Draw a horizontal or vertical line across the panel.",
+          .parameters = {{"x", "x of a vertical line", "none"},
+                         {"y", "y of a horizontal line", "none"},
+                         {"from", "coordinate at which the line starts", "the edge"},
+                         {"to", "coordinate at which the line ends", "the edge"},
+                         {"color", "a CSS name or \"#rrggbb\"", "from the theme"},
                          {"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"dashed\""},
-                         {"width", "in points", "0.9"}},
+                         {"width", "width of the line, in points", "0.9"}},
           .returns = "nothing",
           .example = "figure(\"limit\") {\n    line([1, 3, 2])\n    guide(y: 2.5)\n}",
           .run = guide_row,
@@ -443,15 +446,16 @@ std::vector<Builtin> figure_surroundings_rows() {
       {
           .name = "note",
           .family = family,
-          .summary = "A text at a point of the panel, with an arrow to it where that is wanted.",
-          .parameters = {{"text", "mathematics stands in dollar signs", ""},
-                         {"at", "the point (x, y), in data", ""},
-                         {"offset", "from the point to the text, in points, to the right and upwards",
+          .summary = "Write a text at a point of the panel, optionally with an arrow.",
+          .parameters = {{"text", "text; formulas are written between dollar signs", ""},
+                         {"at", "point (x, y), in data coordinates", ""},
+                         {"offset",
+                          "distance of the text from the point, in points, to the right and upwards",
                           "(0, 0)"},
                          one_of({"arrow", "\"none\", \"straight\" or \"curved\"", "\"none\""},
                                 choices::kArrows),
-                         {"box", "whether the text stands in a box", "false"},
-                         {"size", "of the text, in points", "the theme's"}},
+                         {"box", "whether to draw a box around the text", "false"},
+                         {"size", "size of the text, in points", "from the theme"}},
           .returns = "nothing",
           .example = "figure(\"marked\") {\n    line([1, 3, 2])\n    note(\"the top\", at: (2, 3), offset: "
                      "(40, -20), "

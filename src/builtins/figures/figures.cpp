@@ -20,10 +20,10 @@ namespace {
 // A figure's name becomes a file name.
 std::string figure_name(const Call& call) {
   const auto name = call.text(0);
-  if (trim(name).empty()) call.fail_argument(0, "is the name of a file without its ending, and it is empty");
+  if (trim(name).empty()) call.fail_argument(0, "must be a file name without extension, and is empty");
   if (name.find_first_of("/\\:*?\"<>|\n") != std::string::npos)
     call.fail_argument(
-        0, fmt::format("is the name of a file, and \"{}\" has characters that cannot stand in one",
+        0, fmt::format("must be a file name, and \"{}\" contains characters that are not allowed in one",
                        printable(name)));
   return name;
 }
@@ -31,7 +31,7 @@ std::string figure_name(const Call& call) {
 std::string theme_argument(const Call& call, std::size_t i) {
   const auto name = call.text(i);
   if (!find_theme(name))
-    call.fail_argument(i, fmt::format("is a theme, and \"{}\" is none", printable(name)),
+    call.fail_argument(i, fmt::format("must be the name of a theme, not \"{}\"", printable(name)),
                        fmt::format("there are {}", list_in_prose(theme_names())));
   return name;
 }
@@ -43,14 +43,14 @@ void set_sizes(const Call& call, Figure& f, std::size_t width) {
   f.dpi = positive(call, width + 2, f.dpi, 2400);
   if (!call.given(width + 3)) return;
   f.formats = texts_argument(call, width + 3);
-  if (f.formats.empty()) call.fail_argument(width + 3, "lists no format");
+  if (f.formats.empty()) call.fail_argument(width + 3, "must contain at least one format");
   const bool is_animated = call.row.name == "figure" && call.given(12);
   const auto known = is_animated ? animated_formats() : figure_formats();
   for (const auto& format : f.formats)
     if (std::find(known.begin(), known.end(), format) == known.end()) {
       std::vector<std::string> quoted;
       for (const auto& name : known) quoted.push_back(fmt::format("\"{}\"", name));
-      call.fail_argument(width + 3, fmt::format("{}lists {}, and \"{}\" is none of them",
+      call.fail_argument(width + 3, fmt::format("{}must be formats from {}, not \"{}\"",
                                                 is_animated ? "of an animated figure " : "",
                                                 list_in_prose(quoted, "or"), printable(format)));
     }
@@ -73,10 +73,10 @@ int set_cells(const Call& call, std::size_t i, std::vector<double>& shares) {
   if (!call.given(i) || single_real(call.value(i))) return count_argument(call, i, 1, most);
   shares = call.vector(i).to_vector<double>();
   if (shares.empty() || shares.size() > most)
-    call.fail_argument(i, fmt::format("must have 1 to {} shares, not {}", most, shares.size()));
+    call.fail_argument(i, fmt::format("must have 1 to {} fractions, not {}", most, shares.size()));
   for (const double share : shares)
     if (!(share > 0 && std::isfinite(share)))
-      call.fail_argument(i, fmt::format("must have shares above 0, not {}", shortest(share)),
+      call.fail_argument(i, fmt::format("must have fractions above 0, not {}", shortest(share)),
                          fmt::format("{}: [2, 1]", call.row.parameters[i].name));
   return static_cast<int>(shares.size());
 }
@@ -97,9 +97,8 @@ Value figure_row(Call& call) {
   Figure f = *c.state.settings.figure_defaults;
   f.name = figure_name(call);
   if (c.state.figure_names.contains(f.name))
-    call.warn(fmt::format("the figure \"{}\" has been drawn already: this one takes the place of its files",
-                          f.name),
-              "give every figure of a run a name of its own to have all of them");
+    call.warn(fmt::format("the figure \"{}\" was drawn before in this run: its files are replaced", f.name),
+              "give every figure of a run its own name to keep all of them");
   if (call.given(5)) f.theme = theme_argument(call, 5);
   if (call.given(11)) set_size(call, 11, f);
   set_sizes(call, f, 1);
@@ -119,16 +118,17 @@ Fractions fractions_of(const Call& call) {
   for (std::size_t k = 0; k < 4; ++k) {
     const auto i = 4 + k;
     if (!call.given(i))
-      call.fail_argument(i, "is missing: a panel is placed by all four shares of the figure",
+      call.fail_argument(i, "is missing: a panel placed by fractions needs all four",
                          "panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)");
     share[k] = call.number(i);
     if (!(share[k] >= 0 && share[k] <= 1) || (k >= 2 && share[k] == 0))
-      call.fail_argument(i, fmt::format("is a share of the figure from 0 to 1, not {}", shortest(share[k])));
+      call.fail_argument(
+          i, fmt::format("must be a fraction of the figure from 0 to 1, not {}", shortest(share[k])));
   }
   constexpr double slack = 1e-9;
   for (std::size_t k = 0; k < 2; ++k)
     if (share[k] + share[k + 2] > 1 + slack)
-      call.fail_argument(4 + k, fmt::format("and `{}` reach {}, beyond the figure",
+      call.fail_argument(4 + k, fmt::format("and `{}` extend to {}, beyond the figure",
                                             k == 0 ? "width" : "height", shortest(share[k] + share[k + 2])));
   return {share[0], share[1], share[2], share[3]};
 }
@@ -138,8 +138,9 @@ Value panel_row(Call& call) {
   const bool has_shares = call.given(4) || call.given(5) || call.given(6) || call.given(7);
   if (has_shares) {
     if (call.given(0) || call.given(1) || call.given(2) || call.given(3))
-      call.fail_argument(
-          0, "and the like place a panel in the grid, `x` and the like by shares of the figure; not both");
+      call.fail_argument(0,
+                         "and the like place a panel in the grid, `x` and the like by fractions of the "
+                         "figure; use one of them");
     p.place = fractions_of(call);
   } else {
     if (!call.given(0) || !call.given(1))
@@ -198,7 +199,7 @@ Value extend_row(Call& call) {
     std::vector<std::string> known;
     for (const auto& [drawn, figure] : c.state.figures) known.push_back(drawn);
     const auto near = nearest_name(name, known);
-    call.fail_argument(0, fmt::format("names a figure of this run, and \"{}\" is none", name),
+    call.fail_argument(0, fmt::format("must be the name of a figure of this run, not \"{}\"", name),
                        !near.empty()   ? fmt::format("did you mean \"{}\"?", near)
                        : known.empty() ? "figure(\"name\") { … } draws one"
                                        : fmt::format("there are {}", list_in_prose(known)));
@@ -218,59 +219,61 @@ std::vector<Builtin> figure_rows() {
       {
           .name = "figure",
           .family = family,
-          .summary = "Opens a figure; when its block closes it is laid out and written.",
+          .summary = "Open a figure; it is drawn and written when its block ends.",
           .parameters =
-              {{"name", "the file's name without its ending", ""},
-               {"width", "in millimetres", "160, or that of theme"},
-               {"height", "in millimetres", "100, or that of theme"},
-               {"dpi", "dots per inch of the PNG", "200, or that of theme"},
-               {"formats",
-                "\"png\", \"svg\", \"pdf\", \"html\" (a page to zoom and read in), or a vector of them",
-                "\"png\", or those of theme"},
-               named({"theme", "the look", "that of theme"},
+              {{"name", "file name without extension", ""},
+               {"width", "width in millimetres", "160, or as set by theme"},
+               {"height", "height in millimetres", "100, or as set by theme"},
+               advanced({"dpi", "resolution of PNG files, in dots per inch", "200, or as set by theme"}),
+               {"formats", "\"png\", \"svg\", \"pdf\", \"html\" (interactive page), or a vector of them",
+                "\"png\", or as set by theme"},
+               named(advanced({"theme", "\"quill\", \"field\", \"night\", \"print\" or \"slides\"",
+                               "as set by theme"}),
                      [](std::string_view t) { return find_theme(t) != nullptr; }),
-               {"rows", "of panels; or a vector of the shares of the height that they take", "1"},
-               {"columns", "of panels; or a vector of the shares of the width that they take", "1"},
-               one_of({"link_x", "panels with the same x limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+               {"rows", "number of rows of panels, or a vector of relative heights", "1"},
+               {"columns", "number of columns of panels, or a vector of relative widths", "1"},
+               one_of(advanced({"link_x", "share the x limits of panels in \"rows\", \"columns\" or \"all\"",
+                                "\"\""}),
                       choices::kLinks),
-               one_of({"link_y", "panels with the same y limits: \"rows\", \"columns\" or \"all\"", "\"\""},
+               one_of(advanced({"link_y", "share the y limits of panels in \"rows\", \"columns\" or \"all\"",
+                                "\"\""}),
                       choices::kLinks),
-               {"page_budget", "megabytes that the data of a page may take; more are reduced, and it says so",
-                "5, or that of theme"},
-               one_of({"size",
-                       "what the figure is for: \"column\" (85×60 mm), \"page\" (170×105), \"slide\" "
-                       "(254×143) or "
-                       "\"poster\" (420×270), with texts to match; width and height may differ",
-                       "none"},
-                      choices::kFigureSizes),
+               advanced({"page_budget",
+                         "maximum size of the data of an interactive page, in megabytes; larger data are "
+                         "reduced, with a note",
+                         "5, or as set by theme"}),
+               one_of(
+                   advanced(
+                       {"size",
+                        "intended use: \"column\" (85×60 mm), \"page\" (170×105), \"slide\" (254×143) or "
+                        "\"poster\" (420×270), with matching text sizes; width and height may be set as well",
+                        "none"}),
+                   choices::kFigureSizes),
                {"frames",
-                "a vector of values: the block runs for each value of `frame`, and the figure is animated, "
-                "as "
-                "\"png\", \"html\" or \"mp4\"",
+                "vector of values: the block runs once for each value of `frame`, and the figure is "
+                "animated; formats \"png\", \"html\" or \"mp4\"",
                 "none"},
-               {"frame_rate", "of an animated figure, in frames per second", "8"}},
-          .returns = "nothing; the paths of the files are told",
-          .errors = "a name used twice, a page without room for its panels",
+               advanced({"frame_rate", "frames per second of an animated figure", "8"})},
+          .returns = "nothing; the paths of the files are printed",
+          .errors = "if there is no room for the panels",
           .example = "figure(\"sine\") {\n    x = 0..2*pi count 200\n    line(x, sin(x))\n}",
           .run = figure_row,
       },
       {
           .name = "panel",
           .family = family,
-          .summary = "Opens one panel of a figure with several; it may span cells, or be placed by shares of "
-                     "the figure, "
-                     "also within "
-                     "another panel.",
-          .parameters = {{"row", "from 1 at the top", "none"},
-                         {"column", "from 1 at the left", "none"},
-                         {"rows", "how many rows it spans", "1"},
-                         {"columns", "how many columns it spans", "1"},
-                         {"x", "instead, its left edge as a share of the figure from 0 to 1", "none"},
-                         {"y", "its lower edge, from 0 at the bottom", "none"},
-                         {"width", "with its labels, as a share", "none"},
-                         {"height", "with its labels and title, as a share", "none"}},
+          .summary = "Open one panel of a figure with several; it may span cells, or be placed by fractions "
+                     "of the figure, also inside another panel.",
+          .parameters = {{"row", "row, 1 at the top", "none"},
+                         {"column", "column, 1 at the left", "none"},
+                         {"rows", "number of rows spanned", "1"},
+                         {"columns", "number of columns spanned", "1"},
+                         advanced({"x", "left edge, as a fraction of the width of the figure", "none"}),
+                         advanced({"y", "lower edge, as a fraction of the height of the figure", "none"}),
+                         advanced({"width", "width including labels, as a fraction", "none"}),
+                         advanced({"height", "height including labels and title, as a fraction", "none"})},
           .returns = "nothing",
-          .errors = "a panel outside of the figure, over another one or its labels",
+          .errors = "if the panel is outside the figure; if it overlaps another panel or its labels",
           .example = "figure(\"two\", columns: 2) {\n    panel(1, 1) { line([1, 4, 9]) }\n    panel(1, 2) { "
                      "scatter([9, 4, "
                      "1]) }\n}",
@@ -279,25 +282,25 @@ std::vector<Builtin> figure_rows() {
       {
           .name = "extend",
           .family = family,
-          .summary = "Opens a figure of this run again; what the block adds is drawn with it.",
-          .parameters = {{"name", "of a figure that is written", ""}},
-          .returns = "nothing; the paths of the files are told",
-          .errors = "a name that no figure of this run has",
+          .summary = "Add layers to a figure that was drawn before in this run.",
+          .parameters = {{"name", "name of a figure of this run", ""}},
+          .returns = "nothing; the paths of the files are printed",
+          .errors = "if no figure of this run has that name",
           .example = "figure(\"levels\") { line([1, 3, 2]) }\nextend(\"levels\") { line([2, 2, 3]) }",
           .run = extend_row,
       },
       {
           .name = "theme",
           .family = family,
-          .summary = "The look of the figures that follow, and their sizes where they do not say them.",
-          .parameters = {named({"name",
-                                "\"quill\", \"field\" (for the sun), \"night\", \"print\" or \"slides\"", ""},
-                               [](std::string_view t) { return find_theme(t) != nullptr; }),
-                         {"width", "in millimetres", "160"},
-                         {"height", "in millimetres", "100"},
-                         {"dpi", "dots per inch of PNG", "200"},
-                         {"formats", "\"png\", \"svg\", \"pdf\", \"html\", or a vector of them", "\"png\""},
-                         {"page_budget", "megabytes that the data of a page may take", "5"}},
+          .summary = "Set the theme and default sizes of the figures that follow.",
+          .parameters =
+              {named({"name", "\"quill\", \"field\" (for sunlight), \"night\", \"print\" or \"slides\"", ""},
+                     [](std::string_view t) { return find_theme(t) != nullptr; }),
+               {"width", "width in millimetres", "160"},
+               {"height", "height in millimetres", "100"},
+               {"dpi", "resolution of PNG files, in dots per inch", "200"},
+               {"formats", "\"png\", \"svg\", \"pdf\", \"html\", or a vector of them", "\"png\""},
+               {"page_budget", "maximum size of the data of an interactive page, in megabytes", "5"}},
           .returns = "nothing",
           .example = "theme(\"night\", width: 120, height: 80)\nfigure(\"dark\") {\n    line([1, 3, 2])\n}",
           .run = theme_row,
@@ -305,8 +308,8 @@ std::vector<Builtin> figure_rows() {
       {
           .name = "title",
           .family = family,
-          .summary = "The title of the panel; outside of the panels of a figure with several, of the figure.",
-          .parameters = {{"text", "mathematics stands in dollar signs", ""}},
+          .summary = "Set the title of the panel, or of the figure when used outside its panels.",
+          .parameters = {{"text", "text; formulas are written between dollar signs", ""}},
           .returns = "nothing",
           .example =
               "figure(\"titled\") {\n    title(\"Decay at rate $\\\\lambda$\")\n    line([4, 2, 1])\n}",
@@ -327,8 +330,8 @@ std::vector<Builtin> figure_rows() {
       {
           .name = "subtitle",
           .family = family,
-          .summary = "A line of text under the title of the figure.",
-          .parameters = {{"text", "mathematics stands in dollar signs", ""}},
+          .summary = "Add a line of text under the title of the figure.",
+          .parameters = {{"text", "text; formulas are written between dollar signs", ""}},
           .returns = "nothing",
           .example = "figure(\"two-lines\", columns: 2) {\n    title(\"Levels\")\n    subtitle(\"first week "
                      "of June\")\n   "

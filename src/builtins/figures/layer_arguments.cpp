@@ -40,7 +40,7 @@ void set_looks(const Call& call, Layer& layer) {
     if (single_real(call.value(*i))) {
       const auto n = call.whole(*i);
       if (n < 1 || n > 8)
-        call.fail_argument(*i, fmt::format("is a number of the colour cycle from 1 to 8, not {}", n));
+        call.fail_argument(*i, fmt::format("must be a number of the colour cycle from 1 to 8, not {}", n));
       layer.cycle = static_cast<int>(n);
     } else
       layer.color = css_color(call, *i);
@@ -50,30 +50,30 @@ void set_looks(const Call& call, Layer& layer) {
   if (const auto i = place_of(call, "marker")) {
     const auto marker = parse_marker(call.text(*i));
     if (!marker)
-      call.fail_argument(
-          *i, fmt::format("is one of {}, not \"{}\"", list_in_prose(marker_names(), "or"), call.text(*i)));
+      call.fail_argument(*i, fmt::format("must be one of {}, not \"{}\"", list_in_prose(marker_names(), "or"),
+                                         call.text(*i)));
     layer.marker = *marker;
   }
   if (const auto i = place_of(call, "axis")) layer.on_right = call.one_of(*i) == "right";
   if (const auto i = place_of(call, "pattern")) {
     layer.pattern = parse_pattern(call.text(*i));
     if (!layer.pattern)
-      call.fail_argument(*i, fmt::format("is one of {}, not \"{}\"", list_in_prose(pattern_names(), "or"),
-                                         printable(call.text(*i))));
+      call.fail_argument(*i, fmt::format("must be one of {}, not \"{}\"",
+                                         list_in_prose(pattern_names(), "or"), printable(call.text(*i))));
   }
   if (const auto i = place_of(call, "size")) layer.size = positive(call, *i, layer.size, 200);
   if (const auto i = place_of(call, "opacity")) {
     layer.opacity = call.number(*i);
     if (!(layer.opacity >= 0 && layer.opacity <= 1))
-      call.fail_argument(*i, fmt::format("is a number from 0 to 1, not {}", shortest(layer.opacity)));
+      call.fail_argument(*i, fmt::format("must be a number from 0 to 1, not {}", shortest(layer.opacity)));
   }
   if (const auto i = place_of(call, "layer")) layer.order = call.number(*i);
   if (const auto i = place_of(call, "palette")) layer.palette = palette_argument(call, *i);
-  if (const auto i = place_of(call, "range")) {
-    const auto range = number_pair(call.value(*i));
-    if (!range || !(range->first < range->second))
-      call.fail_argument(*i, "is two numbers, the lower one first", "range: (0, 10)");
-    layer.range = Limits{range->first, range->second};
+  if (const auto i = place_of(call, "limits")) {
+    const auto limits = number_pair(call.value(*i));
+    if (!limits || !(limits->first < limits->second))
+      call.fail_argument(*i, "must be two numbers, the lower one first", "limits: (0, 10)");
+    layer.range = Limits{limits->first, limits->second};
   }
   if (const auto i = place_of(call, "base")) layer.base = call.number(*i);
 }
@@ -111,7 +111,7 @@ std::pair<double, double> ends_of(const Call& call, std::size_t i) {
   }
   const auto range = call.vector(i).to_vector<double>();
   if (range.size() < 2 || !(range.front() < range.back()))
-    call.fail_argument(i, "is a rising range to draw the function over", "0..2*pi");
+    call.fail_argument(i, "must be an increasing range to draw the function over", "0..2*pi");
   return {range.front(), range.back()};
 }
 
@@ -121,7 +121,8 @@ std::vector<std::string> labels_for(const Call& call, Index curves) {
   if (!i) return out;
   const auto given = texts_argument(call, *i);
   if (given.size() != 1 && static_cast<Index>(given.size()) != curves)
-    call.fail_argument(*i, fmt::format("holds {} texts for {} lines", given.size(), curves));
+    call.fail_argument(
+        *i, fmt::format("must have one text for each of the {1} lines, not {0}", given.size(), curves));
   for (std::size_t k = 0; k < given.size() && k < out.size(); ++k) out[k] = given[k];
   return out;
 }
@@ -188,7 +189,7 @@ Curves curves_of(Call& call, Panel& panel, Axis Panel::*along) {
   } else if (has_x)
     xs = call.reals(0);
   if (ys.axes() != 1 && ys.axes() != 2)
-    call.fail_argument(at, fmt::format("is a vector, or a matrix with one line for each column, not {}",
+    call.fail_argument(at, fmt::format("must be a vector, or a matrix with one line for each column, not {}",
                                        ys.axes() == 0 ? "a single number" : text_of(ys.shape())));
   if (has_x && (xs.axes() != 1 || xs.size() != ys.extent(0))) {
     if (xs.axes() == 0 && ys.axes() == 1 && ys.size() == 1)
@@ -196,9 +197,9 @@ Curves curves_of(Call& call, Panel& panel, Axis Panel::*along) {
     else
       call.fail_argument(
           0,
-          fmt::format("has shape {} and `y` has shape {}: there is one y for each x", text_of(xs.shape()),
-                      text_of(ys.shape())),
-          ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' turns the matrix" : "");
+          fmt::format("has shape {} and `y` has shape {}: there must be one y for each x",
+                      text_of(xs.shape()), text_of(ys.shape())),
+          ys.axes() == 2 && xs.axes() == 1 && xs.size() == ys.extent(1) ? "y' transposes the matrix" : "");
   }
   if (has_x) out.x_label = call.label(0);
   out.y_label = call.label(at);

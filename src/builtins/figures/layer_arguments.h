@@ -52,11 +52,11 @@ bool are_whole(const std::vector<double>& x);
 
 namespace layer_parameters {
 
-inline const Parameter kLabel = {"label", "for the legend; a vector of texts for several lines", "none"};
+inline const Parameter kLabel = {"label", "text for the legend; a vector of texts for several lines", "none"};
 inline const Parameter kColor =
-    named({"color", "a CSS name, \"#rrggbb\", or a number of the cycle", "the next of the cycle"},
+    named({"color", "CSS colour name, \"#rrggbb\", or a number of the colour cycle", "next of the cycle"},
           [](std::string_view t) { return parse_color(t).has_value(); });
-inline const Parameter kWidth = {"width", "of the line, in points", "1.5"};
+inline const Parameter kWidth = {"width", "line width, in points", "1.5"};
 inline const Parameter kDash =
     named({"dash", "\"solid\", \"dashed\", \"dotted\" or \"dash_dot\"", "\"solid\""},
           [](std::string_view t) { return parse_dash(t).has_value(); });
@@ -65,25 +65,27 @@ inline const Parameter kMarker = named(
      "\"none\""},
     [](std::string_view t) { return parse_marker(t).has_value(); });
 inline const Parameter kPattern = named(
-    {"pattern",
-     "of the area: \"none\", \"rising\", \"falling\", \"crossed\", \"level\", \"upright\" or \"dotted\"",
-     "\"none\"; in the theme \"print\" the next one"},
+    advanced(
+        {"pattern",
+         "fill pattern: \"none\", \"rising\", \"falling\", \"crossed\", \"level\", \"upright\" or \"dotted\"",
+         "\"none\"; the next one in the theme \"print\""}),
     [](std::string_view t) { return parse_pattern(t).has_value(); });
-inline const Parameter kSide =
-    one_of({"axis", "\"left\" or \"right\": the axis that its values belong to; see right_axis", "\"left\""},
-           choices::kAxisSides);
-inline const Parameter kSize = {"size", "of the markers, in points", "4.5"};
-inline const Parameter kOpacity = {"opacity", "from 0 to 1", "1"};
-inline const Parameter kOrder = {"layer", "drawing order: smaller numbers lie below",
-                                 "the order of the calls"};
-inline const Parameter kPalette = named({"palette", "a name; see palette", "the panel's"},
+inline const Parameter kSide = one_of(
+    advanced({"axis", "\"left\" or \"right\": vertical axis of the values; see right_axis", "\"left\""}),
+    choices::kAxisSides);
+inline const Parameter kSize = {"size", "marker size, in points", "4.5"};
+inline const Parameter kOpacity = advanced({"opacity", "from 0 to 1", "1"});
+inline const Parameter kOrder =
+    advanced({"layer", "drawing order; layers with smaller numbers are drawn first", "order of the calls"});
+inline const Parameter kPalette = named({"palette", "name of a palette; see palette", "palette of the panel"},
                                         [](std::string_view t) { return find_palette(t) != nullptr; });
-inline const Parameter kRange = {"range", "(low, high) of the palette", "of the values"};
-inline const Parameter kBase = {"base", "where they stand", "0"};
+inline const Parameter kColorLimits = {"limits", "values (low, high) at the ends of the palette",
+                                       "range of the values"};
+inline const Parameter kBase = {"base", "value of the base line", "0"};
 
 inline constexpr std::string_view kFamily = "figures";
 inline constexpr std::string_view kNothing =
-    "nothing; the layer goes to the open panel, or into a figure of its own when none is open";
+    "nothing; the layer is added to the open panel, or to a new figure if none is open";
 
 }  // namespace layer_parameters
 

@@ -35,7 +35,7 @@ void add_function(Call& call, const Value& f, Layer layer, Panel& panel) {
     const Value argument[] = {Value(x)};
     const auto y = call.runtime.call(f, argument);
     if (const auto number = single_real(y)) return *number;
-    fail(fmt::format("{}: the function gave {}, where a single number is wanted", call.row.name,
+    fail(fmt::format("{}: the function returned {}; it must return a single number", call.row.name,
                      kind_in_words(y)));
   };
   if (layer.kind == Layer::Kind::line) {
@@ -64,13 +64,12 @@ Hold hold_of(const Call& call) {
 void set_values(const Call& call, Layer& layer, std::size_t points) {
   const auto i = place_of(call, "values");
   if (!i) return;
-  if (points == 0)
-    call.fail_argument(*i, "goes with one vector of points, not with functions or several curves");
+  if (points == 0) call.fail_argument(*i, "requires one vector of points, not functions or several curves");
   layer.values = call.vector(*i).to_vector<double>();
   if (layer.values.size() != points)
     call.fail_argument(*i, fmt::format("has {} elements for {} points", layer.values.size(), points));
   if (layer.color || layer.cycle)
-    call.fail_argument(*i, "and `color` both say the colours of the points", "palette: \"kiln\"");
+    call.fail_argument(*i, "and `color` both give the colours of the points", "palette: \"kiln\"");
 }
 
 // A curve or points in space.
@@ -142,10 +141,11 @@ using namespace layer_parameters;  // NOLINT
 std::vector<Parameter> curve_parameters(std::string_view marker, bool in_space) {
   std::vector<Parameter> out = {
       {"x",
-       "abscissae, a vector of numbers or of names; alone, the values over 1, 2, …; or a function, or a list "
-       "of them",
+       "abscissae, a vector of numbers or of names; with x alone, the values at 1, 2, …; or a function, or a "
+       "list of functions",
        ""},
-      {"y", "values: a vector, or a matrix with one line for each column; for a function its range", "none"}};
+      {"y", "values: a vector, or a matrix with one line for each column; for a function, its range",
+       "none"}};
   if (in_space) out.push_back({"z", "heights, a vector, for a curve in space", "none"});
   auto shape = kMarker;
   shape.fallback = marker;
@@ -163,10 +163,10 @@ std::vector<Builtin> layer_rows() {
       {
           .name = "line",
           .family = kFamily,
-          .summary = "Draws a line through points; nan breaks it. Functions are followed where they bend.",
+          .summary = "Draw lines through points, with gaps at nan, or the graph of a function.",
           .parameters = curve_parameters("\"none\"", true),
           .returns = kNothing,
-          .errors = "shapes that differ",
+          .errors = "if the shapes do not match",
           .example = "figure(\"squares\") {\n    line(0..5, (0..5)^2, label: \"$x^2$\")\n    line(fn(x) = "
                      "x^3, 0..3)\n    "
                      "legend()\n}",
@@ -175,17 +175,17 @@ std::vector<Builtin> layer_rows() {
       {
           .name = "scatter",
           .family = kFamily,
-          .summary = "Draws points as markers, in colours that may stand for values.",
+          .summary = "Draw points as markers, optionally coloured by value.",
           .parameters =
               [] {
                 auto p = curve_parameters("\"disc\"", true);
-                p.push_back({"values", "a number for each point, shown by its colour", "none"});
+                p.push_back({"values", "number for each point, shown as its colour", "none"});
                 p.push_back(kPalette);
-                p.push_back(kRange);
+                p.push_back(kColorLimits);
                 return p;
               }(),
           .returns = kNothing,
-          .errors = "shapes that differ",
+          .errors = "if the shapes do not match",
           .example =
               "figure(\"points\") {\n    scatter([1, 2, 3], [2, 1, 4], values: [5, 9, 7], size: 6)\n    "
               "color_bar()\n}",
@@ -194,7 +194,7 @@ std::vector<Builtin> layer_rows() {
       {
           .name = "stems",
           .family = kFamily,
-          .summary = "Draws markers with strokes down to a base.",
+          .summary = "Draw markers with vertical lines to a base line.",
           .parameters =
               [] {
                 auto p = curve_parameters("\"disc\"", false);
@@ -202,25 +202,25 @@ std::vector<Builtin> layer_rows() {
                 return p;
               }(),
           .returns = kNothing,
-          .errors = "shapes that differ",
+          .errors = "if the shapes do not match",
           .example = "figure(\"spectrum\") {\n    stems(0..7, abs(fft([1, 2, 0, 1, 3, 1, 0, 2])))\n}",
           .run = [](Call& c) { return curve_row(c, Layer::Kind::stems); },
       },
       {
           .name = "steps",
           .family = kFamily,
-          .summary = "Draws values that hold until the next one.",
+          .summary = "Draw values that are constant until the next one.",
           .parameters =
               [] {
                 auto p = curve_parameters("\"none\"", false);
                 p.push_back(
-                    one_of({"hold", "where a value holds: \"around\" its x, \"before\" or \"after\" it",
+                    one_of({"hold", "where the value of x holds: \"around\" x, \"before\" or \"after\" it",
                             "\"around\""},
                            choices::kHolds));
                 return p;
               }(),
           .returns = kNothing,
-          .errors = "shapes that differ",
+          .errors = "if the shapes do not match",
           .example = "figure(\"stairs\") {\n    steps(0..5, [1, 3, 2, 4, 4, 1], hold: \"after\")\n}",
           .run = [](Call& c) { return curve_row(c, Layer::Kind::line); },
       },

@@ -1,4 +1,4 @@
-// What the kinds share, and the table of them. Tested by layers_test.cpp.
+// What the kinds share, and the table of them.
 #include <algorithm>
 #include <array>
 
