@@ -32,7 +32,7 @@ for name in $order; do
 
 <table><tr><td valign=\"top\">$pictures</td><td valign=\"top\">
 
-\`\`\`
+\`\`\`quill
 $(sed 1d "$name.eq")
 \`\`\`
 

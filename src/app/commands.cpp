@@ -3,6 +3,7 @@
 
 #include <filesystem>
 
+#include "app/browse.h"
 #include "app/commands.h"
 #include "app/demo.h"
 #include "app/journal_file.h"
@@ -115,6 +116,7 @@ int help(RealHost& host, TextOutput& output, const CommandLine& line) {
     host.print(found);
     return 0;
   }
+  if (line.browses && line.subjects.size() <= 1) return browse_help(output, line.subject);
   if (line.subject.empty()) {
     host.print(help_overview(width));
     return 0;

@@ -146,6 +146,8 @@ constexpr Option kOptions[] = {
      set_to<&CommandLine::journal, false>, nullptr, "", true},
     {"quiet", " run watch report ", "", "do not print warnings and paths of written files",
      set_to<&CommandLine::quiet, true>},
+    {"browse", " help ", "", "open the page of the built-in in a browser",
+     set_to<&CommandLine::browses, true>},
     {"search", " help ", "word", "find built-ins by words, in any order", take_text<&CommandLine::search>},
     {"color", "*", "when", "colour messages: auto, always or never (default: auto)",
      [](CommandLine& line, const std::string& text) {

@@ -20,6 +20,7 @@ struct CommandLine {
   std::string subject;                // the script, the expression or the topic
   std::vector<std::string> subjects;  // all that were named
   std::string search;
+  bool browses = false;  // opens help in a browser
   std::string out = "out";
   std::vector<std::pair<std::string, std::string>> inputs;
   std::uint64_t seed = 1;

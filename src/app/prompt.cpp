@@ -131,7 +131,8 @@ std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Se
     output.message("warning: the last line of the journal was incomplete and is lost\n");
   std::error_code error;
   JournalHead head{QUILL_VERSION, time_text(std::floor(host.time_of_day())),
-                   std::filesystem::current_path(error).string(), session.out_folder, session.options().seed};
+                   std::filesystem::current_path(error).string(), session.options().out_folder,
+                   session.options().seed};
   auto file = resumed && resumed->damage.empty()
                   ? JournalFile::go_on(host, options.path, resumed->size, resumed->read)
                   : JournalFile::begin(host, head);

@@ -182,7 +182,7 @@ void act_figures(Prompt& p, const std::string&) {
   for (const auto& [name, figure] : p.session.state.figures) {
     std::vector<std::string> files;
     for (const auto& format : figure->formats)
-      files.push_back(path_below(p.session.out_folder, name + "." + format));
+      files.push_back(path_below(p.session.options().out_folder, name + "." + format));
     p.host.print(fmt::format("  {} : {}{}\n", name, fmt::join(files, ", "),
                              figure->title.empty() ? "" : fmt::format(", \"{}\"", figure->title)));
   }
@@ -310,7 +310,7 @@ void act_look(Prompt& p, const std::string& name) {
 void act_open(Prompt& p, const std::string& name) {
   const auto* figure = chosen_figure(p, ":open", name);
   if (!figure) return;
-  const auto path = path_below(p.session.out_folder, figure->name + "." + figure->formats.front());
+  const auto path = path_below(p.session.options().out_folder, figure->name + "." + figure->formats.front());
   if (const int status = run_for_user("xdg-open", path); status != 0)
     p.output.message(
         fmt::format("error: the desktop cannot open {}{}\n", path,

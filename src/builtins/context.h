@@ -89,8 +89,7 @@ class Context {
   Host& host;
   Output& output;
   SessionState& state;
-  std::string script_folder;       // files are read relative to it
-  std::string out_folder = "out";  // and written below this one
+  std::string script_folder;  // files are read relative to it
   Drawing drawing;
 
   // Lays the figure out and writes its files.

@@ -10,13 +10,13 @@
 
 namespace quill {
 
-namespace {
-
-std::string page_of(std::string_view family) {
+std::string reference_page_of(std::string_view family, std::string_view extension) {
   std::string out(family);
   std::replace(out.begin(), out.end(), ' ', '-');
-  return out + ".md";
+  return out + std::string(extension);
 }
+
+namespace {
 
 // A cell of a table: bars would end it.
 std::string in_table(std::string_view text) {
@@ -29,30 +29,65 @@ std::string block(std::string_view language, std::string_view text) {
   return fmt::format("```{}\n{}\n```\n", language, text);
 }
 
-std::string section_of(const Builtin& row) {
-  std::string out = fmt::format("## {}\n\n{}\n\n", row.name, row.summary);
-  if (!row.constant) {
-    out += block("text", signature_of(row));
-    if (!row.parameters.empty()) {
-      out += "\n| argument | what it is | default |\n|---|---|---|\n";
-      for (const auto& p : row.parameters)
+// The parameters, each group in a table of its own.
+std::string parameter_tables(const Builtin& row) {
+  std::vector<std::string_view> groups;
+  for (const auto& p : row.parameters)
+    if (std::find(groups.begin(), groups.end(), p.group) == groups.end()) groups.push_back(p.group);
+  std::stable_partition(groups.begin(), groups.end(), [](std::string_view group) { return group.empty(); });
+  std::string out;
+  for (const auto group : groups) {
+    out += fmt::format("\n| {} | description | default |\n|---|---|---|\n",
+                       group.empty() ? "parameter" : std::string(group));
+    for (const auto& p : row.parameters)
+      if (p.group == group)
         out += fmt::format("| `{}` | {} | {} |\n", p.free_names ? "name: value" : in_table(p.name),
                            in_table(p.about),
                            p.fallback.empty() || p.many ? "" : fmt::format("`{}`", in_table(p.fallback)));
-    }
-    out += "\n";
   }
+  return out;
+}
+
+// Links to the sections of related built-ins.
+std::string links_to(std::string_view names) {
+  std::string out;
+  for (std::size_t at = 0; at < names.size();) {
+    const auto end = std::min(names.find(' ', at), names.size());
+    const auto name = names.substr(at, end - at);
+    const auto& row = builtins().row(builtins().find(name));
+    out += fmt::format("{}[{}]({}#{})", out.empty() ? "" : ", ", name, reference_page_of(row.family), name);
+    at = end + 1;
+  }
+  return out;
+}
+
+std::string section_of(const Builtin& row) {
+  std::string out = fmt::format("## {}\n\n{}\n\n", row.name, row.summary);
+  if (!row.constant) out += block("text", short_signature_of(row)) + parameter_tables(row) + "\n";
   const auto add = [&](std::string_view title, std::string_view text) {
     if (!text.empty()) out += fmt::format("**{}** {}.\n\n", title, text);
   };
-  add("Gives", row.returns);
+  add("Returns", row.returns);
   add("Errors", row.errors);
-  add("Method", row.source);
+  add("Reference", row.source);
+  add("See also", links_to(row.see_also));
   if (!row.example.empty()) {
     out += block("quill", row.example);
-    if (!row.output.empty()) out += "\nprints\n\n" + block("text", row.output);
+    if (!row.output.empty()) out += "\n" + block("text", row.output);
     out += "\n";
   }
+  return out;
+}
+
+std::string language_page() {
+  std::string out = "# Language\n\n";
+  for (const auto& topic : topics()) {
+    out += fmt::format("## {}\n\n{}\n\n{}\n", topic.name, topic.summary, block("text", topic.form));
+    if (topic.example.empty()) continue;
+    out += block("quill", topic.example) + "\n";
+    if (!topic.output.empty()) out += block("text", topic.output) + "\n";
+  }
+  while (out.ends_with("\n\n")) out.pop_back();
   return out;
 }
 
@@ -85,24 +120,24 @@ std::string pair_table(Binary op) {
 std::string types_page() {
   std::string out =
       "# Element types\n\n"
-      "Every literal is `float64`; the other types come from conversions (`int32(x)`), from `type:` where "
-      "arrays are\n"
-      "made, and from files.\n\n"
-      "| type | holds | bytes an element |\n|---|---|---|\n"
+      "Every literal is `float64`; other types come from conversions (`int32(x)`), from `type:` when arrays "
+      "are "
+      "created,\nand from files.\n\n"
+      "| type | values | bytes per element |\n|---|---|---|\n"
       "| `float64` | real numbers, 15 to 17 digits | 8 |\n| `float32` | real numbers, 6 to 9 digits | 4 |\n"
-      "| `int32` | whole numbers from -2147483648 to 2147483647 | 4 |\n"
-      "| `int64` | whole numbers from -9223372036854775808 to 9223372036854775807 | 8 |\n"
-      "| `uint8` | whole numbers from 0 to 255 | 1 |\n| `complex128` | complex numbers | 16 |\n"
+      "| `int32` | integers from -2147483648 to 2147483647 | 4 |\n"
+      "| `int64` | integers from -9223372036854775808 to 9223372036854775807 | 8 |\n"
+      "| `uint8` | integers from 0 to 255 | 1 |\n| `complex128` | complex numbers | 16 |\n"
       "| `bool` | `true` and `false`; 1 and 0 in arithmetic | 1 |\n| `text` | texts | |\n"
-      "| `any` | values of every kind | |\n\n"
-      "Integers never wrap: a result that does not fit its type is an error. A whole number written in the "
-      "program\n"
-      "takes the type of integers beside it, and a single real number does not widen an array of `float32`:\n"
-      "`int32([1, 2]) * 3` is `int32`, `float32([1, 2]) * 0.1` is `float32`. Two single numbers give the "
-      "wider\n"
-      "type, so `float32(1) + 0.5` is `float64`, and timestamps are never narrowed. Whole numbers and "
-      "real\n"
-      "ones are compared by value, without rounding.\n\n"
+      "| `any` | values of any kind | |\n\n"
+      "Integers never wrap around: a result that does not fit its type is an error. An integer literal takes "
+      "the "
+      "type of\nintegers beside it, and a single real number does not widen an array of `float32`: "
+      "`int32([1, 2]) * 3` is `int32`,\n`float32([1, 2]) * 0.1` is `float32`. Two single numbers give the "
+      "wider "
+      "type, so `float32(1) + 0.5` is `float64`;\ntimestamps are never narrowed. Integers and real numbers "
+      "are "
+      "compared by value, without rounding.\n\n"
       "## The type of a + b, a * b, a % b, a ^ b\n\n";
   out += pair_table(Binary::add);
   out += "\n## The type of a - b\n\n" + pair_table(Binary::subtract);
@@ -115,13 +150,14 @@ std::string types_page() {
                        name_of(result_type(Unary::negate, t)), name_of(result_type(Unary::abs, t)),
                        name_of(result_type(Unary::sqrt, t)));
   out +=
-      "\nThe absolute value of complex numbers is real; `floor` and its like are not defined for them.\n\n"
-      "## Storing\n\n"
-      "An element that is stored takes the type of its array. Real types round; a fraction among integers, a "
-      "number\n"
-      "outside of their range, a number other than 0 and 1 among truth values, and an imaginary part among "
-      "reals are\n"
-      "errors.\n";
+      "\nThe absolute value of complex numbers is real; `floor`, `ceil`, `round` and `truncate` are not "
+      "defined "
+      "for them.\n\n## Storing\n\n"
+      "An element that is stored takes the type of its array. Real types round. A fraction in an integer "
+      "array, a "
+      "number\noutside the range of the type, a number other than 0 and 1 in a boolean array, and an "
+      "imaginary part "
+      "in a real array\nare errors.\n";
   return out;
 }
 
@@ -130,24 +166,24 @@ std::string types_page() {
 std::map<std::string, std::string> reference_pages() {
   std::map<std::string, std::string> pages;
   std::string index =
-      "# Reference\n\nEvery built-in, by family. The same text stands behind `eager-quill help NAME` and "
-      "`:help NAME`.\n"
-      "[Element types](types.md) says how numbers of different types go together.\n";
+      "# Reference\n\nAll built-ins by family; `eager-quill help NAME` prints the same text. "
+      "[Language](language.md) "
+      "describes\nstatements and operators, [element types](types.md) the types of results.\n";
   for (const auto family : families()) {
     auto title = std::string(family);
     title[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(title[0])));
     std::string page = fmt::format("# {}\n\n", title);
-    index += fmt::format("\n## [{}]({})\n\n", title, page_of(family));
+    index += fmt::format("\n## [{}]({})\n\n", title, reference_page_of(family));
     for (const auto& row : builtins().rows()) {
       if (row.family != family) continue;
       page += section_of(row);
-      index +=
-          fmt::format("- `{}` {}\n", row.constant ? std::string(row.name) : signature_of(row), row.summary);
+      index += fmt::format("- [{}]({}#{}): {}\n", row.name, reference_page_of(family), row.name, row.summary);
     }
     while (page.ends_with("\n\n")) page.pop_back();
-    pages[page_of(family)] = std::move(page);
+    pages[reference_page_of(family)] = std::move(page);
   }
   pages["README.md"] = std::move(index);
+  pages["language.md"] = language_page();
   pages["types.md"] = types_page();
   return pages;
 }

@@ -11,6 +11,7 @@ namespace {
 // A built-in may be in several groups.
 constexpr auto kGroups = std::to_array<std::string_view>({
     "interpolate interpolant densify",
+    "interpolate grid_interpolant radial_interpolant",
     "interpolant grid_interpolant radial_interpolant inverse",
     "grid_interpolant radial_interpolant nearest_neighbors",
     "integrate integrate_samples cumulative_integral",

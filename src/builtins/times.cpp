@@ -153,7 +153,7 @@ std::vector<Builtin> time_rows() {
       {
           .name = "start_of",
           .family = "times",
-          .summary = "Round timestamps down to the start of the day, the month, …",
+          .summary = "Round timestamps down to the start of a minute, hour, day, week, month or year.",
           .parameters =
               {{"t", "timestamp, or an array of them", ""},
                one_of({"unit", "\"minute\", \"hour\", \"day\", \"week\" (from Monday), \"month\" or \"year\"",

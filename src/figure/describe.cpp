@@ -58,8 +58,10 @@ std::string axis_text(const char* letter, const Axis& axis, const std::string& n
 std::string layers_text(const Panel& panel) {
   std::vector<std::string> parts;
   for (const auto& layer : panel.layers) {
-    const auto kind = layer.is_histogram ? "histogram" : std::string(name_of(layer.kind));
-    auto part = layer.label.empty() ? kind : fmt::format("{} of {}", kind, plain(layer.label));
+    std::string_view kind = layer.is_histogram ? "histogram" : name_of(layer.kind);
+    constexpr std::string_view prefix = "layer of ";
+    if (kind.starts_with(prefix)) kind.remove_prefix(prefix.size());
+    auto part = layer.label.empty() ? std::string(kind) : fmt::format("{} \"{}\"", kind, plain(layer.label));
     if (std::find(parts.begin(), parts.end(), part) == parts.end()) parts.push_back(std::move(part));
   }
   constexpr std::size_t most = 8;

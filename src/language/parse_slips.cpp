@@ -343,7 +343,7 @@ void Parser::explain_assign() {
               fmt::format("{0} >= {2} compares, fn({0}) = {1} is a function", left, rest_of_argument(at_ + 2),
                           text_of_token(ahead(2))));
   fail_span({tok().span.begin, next.span.end},
-            fmt::format("`={}` has no meaning here", row_of(next.id).spelling),
+            fmt::format("`={}` is not an operator", row_of(next.id).spelling),
             fmt::format("{} {} {}", left, written, text_of_token(ahead(2))));
 }
 

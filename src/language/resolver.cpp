@@ -129,7 +129,7 @@ class Resolver {
     Error error(node.text == "_" ? std::string("`_` discards a part and has no value")
                                  : fmt::format("unknown name `{}`", node.text),
                 near.empty() ? std::string(hint) : fmt::format("did you mean {}?", near));
-    if (node.text == "range") error.hint = "a range is written  1..n";
+    if (node.text == "range") error.hint = "write a range as  1..n";
     if (node.text == "alias") error.hint = "only a variable has aliases: a = [1, 2, 3]; w = alias a[1..2]";
     if (node.text == "expect")
       error.hint =

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 
 #include "base/text.h"
 #include "render/formula.h"
@@ -21,10 +22,11 @@ std::string unescaped(std::string text) {
   return text;
 }
 
-std::string converted(const std::string& markdown) {
+std::string converted(const std::string& markdown, bool is_trusted) {
   std::string out;
-  constexpr unsigned flags = MD_FLAG_TABLES | MD_FLAG_STRIKETHROUGH | MD_FLAG_PERMISSIVEWWWAUTOLINKS |
-                             MD_FLAG_PERMISSIVEURLAUTOLINKS | MD_FLAG_LATEXMATHSPANS | MD_FLAG_NOHTML;
+  const unsigned flags = MD_FLAG_TABLES | MD_FLAG_STRIKETHROUGH | MD_FLAG_PERMISSIVEWWWAUTOLINKS |
+                         MD_FLAG_PERMISSIVEURLAUTOLINKS | MD_FLAG_LATEXMATHSPANS |
+                         (is_trusted ? 0U : static_cast<unsigned>(MD_FLAG_NOHTML));
   md_html(
       markdown.data(), static_cast<MD_SIZE>(markdown.size()),
       [](const MD_CHAR* text, MD_SIZE size, void* to) { static_cast<std::string*>(to)->append(text, size); },
@@ -60,13 +62,37 @@ std::string formula(const Groups& groups) {
   return groups[1].empty() ? picture.svg : "<span class=\"display\">" + picture.svg + "</span>";
 }
 
+// The id of a heading: its letters and digits in lower case, spaces as hyphens.
+std::string id_of_heading(const std::string& html) {
+  static const RE2 tags("<[^>]*>");
+  std::string text = html, out;
+  RE2::GlobalReplace(&text, tags, "");
+  for (const char c : to_lower(unescaped(text)))
+    if (std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-')
+      out += c;
+    else if (c == ' ')
+      out += '-';
+    else if (static_cast<unsigned char>(c) >= 0x80)  // as links have it
+      out += fmt::format("%{:02X}", static_cast<unsigned char>(c));
+  return out;
+}
+
+std::string with_ids(const std::string& html) {
+  static const RE2 headings("(?s)<h([1-6])>(.*?)</h[1-6]>");
+  return replaced(html, headings, [](const Groups& groups) {
+    const auto inside = text_of(groups[2]);
+    return fmt::format("<h{0} id=\"{1}\">{2}</h{0}>", level_of(groups[1]), id_of_heading(inside), inside);
+  });
+}
+
 }  // namespace
 
 std::string html_of_prose(const std::string& markdown, const ProseOptions& options, int& last_level) {
   static const RE2 equations("<x-equation( type=\"display\")?>([^<]*)</x-equation>"),
       headings("<(/?)h([1-6])>"), pictures("<img src=\"([^\"]*)\" alt=\"([^\"]*)\"[^>]*>"),
       links("<a href=\"([^\"]*)\"");
-  auto html = replaced(converted(markdown), equations, formula);
+  auto html = replaced(converted(markdown, options.is_trusted), equations, formula);
+  if (options.is_trusted) return with_ids(html);
   int highest = 6;
   replaced(html, headings, [&](const Groups& groups) {
     highest = std::min(highest, level_of(groups[2]));

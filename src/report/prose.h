@@ -10,6 +10,8 @@ struct ProseOptions {
   int level = 2;  // of its highest heading
   // The picture of a file as a data URL; "" when there is none.
   std::function<std::string(const std::string& file)> picture;
+  // Text of the project itself: HTML, links and pictures are kept, headings keep their levels and get an id.
+  bool is_trusted = false;
 };
 
 // By md4c, with tables; HTML in it is shown as text. Formulas between dollar signs are set, pictures are

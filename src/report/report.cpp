@@ -168,7 +168,7 @@ class Maker {
       ReportPart part{
           .kind = Kind::figure, .text = figure, .figure = drawn, .description = description_of(*drawn)};
       for (const auto& format : drawn->formats)
-        part.files.push_back(path_below(session_.out_folder, figure + "." + format));
+        part.files.push_back(path_below(session_.options().out_folder, figure + "." + format));
       gathered_.parts.push_back(std::move(part));
     }
     if (!gathered_.parts.empty()) {

@@ -59,7 +59,7 @@ void compare_files(const char* role, const std::vector<FileNote>& before, const 
   for (const auto& [name, notes] : were) {
     const auto found = are.find(name);
     if (found == are.end()) {
-      out.push_back(fmt::format("{} {} was not read any more", role, printable(name)));
+      out.push_back(fmt::format("{} {} is no longer read", role, printable(name)));
       continue;
     }
     const auto& again = found->second;
@@ -180,7 +180,7 @@ class RunComparison {
         out += fmt::format("  {} of the {} values after it differ too\n", differing - 1, count - first - 1);
     }
     if (before_.shown.size() != now_.shown.size())
-      out += fmt::format("  {} values were recorded, now {}\n", counted(before_.shown.size(), "value"),
+      out += fmt::format("  {} were recorded, now {}\n", counted(before_.shown.size(), "value"),
                          now_.shown.size());
     return out;
   }

@@ -38,5 +38,5 @@ TEST_CASE("the completions of shells are sound, and offer what there is") {
   CHECK(has(offered("eager-quill run --color n", 3), "never"));
   folder.write("study.eq", "");
   CHECK(offered("eager-quill run st", 2) == "study.eq\n");
-  CHECK(has(zsh_completion(), "'report:runs a script"));
+  CHECK(has(zsh_completion(), "'report:Run a script"));
 }

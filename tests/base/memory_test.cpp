@@ -38,7 +38,7 @@ TEST_CASE("memory: one large piece beyond the ceiling is refused at once") {
   CHECK_THROWS_AS(std::string(20'000'000, 'x'), std::bad_alloc);
   CHECK_NOTHROW(std::string(5'000'000, 'x'));
   CHECK_NOTHROW(poll_interrupt());
-  CHECK(memory_error().hint.find("the ceiling is 10") != std::string::npos);
+  CHECK(memory_error().hint.find("the limit is 10") != std::string::npos);
 }
 
 TEST_CASE("memory: small pieces beyond the ceiling are told at the next poll, while they are held") {

@@ -96,9 +96,9 @@ TEST_CASE("roots of systems and minima under constraints, as scripts ask for the
       {"minimize(fn(x) = abs(x - 3), (0, 5)).method", "brent"},
   });
   CHECK(run("minimize(fn(p) = sum((p - 2)^2), start: zeros(9), limit: 30)")
-            .messages.find("after 30 evaluations") != std::string::npos);
-  CHECK(run("find_root(fn(x) = if x < 0.5 then -1 else 2, (0, 1))").messages.find("jumps over 0 at 0.5") !=
-        std::string::npos);
+            .messages.find("in 30 evaluations") != std::string::npos);
+  CHECK(run("find_root(fn(x) = if x < 0.5 then -1 else 2, (0, 1))")
+            .messages.find("has a jump across 0 at 0.5") != std::string::npos);
   check_errors(
       {{"find_root(fn(x) = 1 / (x - 0.25), (0, 1))",
         "the sign changes at 0.25 through a pole, where the function is infinite, not through 0",
@@ -108,7 +108,7 @@ TEST_CASE("roots of systems and minima under constraints, as scripts ask for the
        {"minimize(fn(p) = sum(p^2), start: [1, 2], constraints: fn(p) = p[1], method: \"lbfgs\")",
         "minimize: `method` must be \"slsqp\" if there are constraints", ""},
        {"find_root(fn(p) = [p[1], p[2], 1], start: [1, 2])",
-        "find_root: `f` gave a vector of 3 float64, where 2 real numbers are wanted", ""}});
+        "find_root: `f` returned a vector of 3 float64; it must return 2 real numbers", ""}});
 }
 
 TEST_CASE("wrong questions about functions are told") {

@@ -276,7 +276,7 @@ TEST_CASE("systems, interpolation and integrals from a script") {
         std::string::npos);
   CHECK(swapped.messages.find("are the columns swapped?") != std::string::npos);
   CHECK(run("h = [1 / (i + j - 1) for i down 1..12, j across 1..12]\nx = solve(h, ones(12))")
-            .messages.find("badly conditioned: its condition number is about") != std::string::npos);
+            .messages.find("ill-conditioned: its condition number is about") != std::string::npos);
 }
 
 TEST_CASE("figures refuse what cannot be drawn") {
@@ -329,7 +329,7 @@ TEST_CASE("figures refuse what cannot be drawn") {
         "figure: `link_x` must be one of \"rows\", \"columns\" or \"all\", not \"column\"",
         "did you mean \"columns\"?"},
        {"figure(\"f\", rows: 4, height: 20) { panel(1, 1) { line([1, 2]) } }",
-        "the figure \"f\" of 160×20 mm has no room for its 1 panel", "figure(…, width: 160, height: 111)"},
+        "the figure \"f\" of 160×20 mm is too small for its 1 panel", "figure(…, width: 160, height: 111)"},
        {"figure(\"f\", rows: 2) { panel(3, 1) { line([1]) } }",
         "panel(3, 1) is outside the 2×1 panels of this figure", "figure(\"f\", rows: 3, columns: 1)"},
        {"figure(\"f\", rows: 2) { panel(1, 1) { line([1]) }\n panel(1, 1) { line([1]) } }",
@@ -404,7 +404,7 @@ TEST_CASE("figures refuse what cannot be drawn") {
        {in_figure("line([1, 2])\nx_axis(limits: 3)"),
         "x_axis: `limits` must be two numbers in parentheses, the lower one first, not the number 3",
         "limits: (0, 10)"},
-       {in_figure("line([1, 2])\nx_axis(ticks: [nan])"), "x_axis: `ticks` holds nan", ""},
+       {in_figure("line([1, 2])\nx_axis(ticks: [nan])"), "x_axis: `ticks` contains nan", ""},
        {in_figure("line([1, 2])\nx_axis(tick_labels: [\"a\"])"),
         "x_axis: `tick_labels` requires `ticks`, which gives the positions of the labels",
         "ticks: [0, pi], tick_labels: [\"0\", `$\\pi$`]"},

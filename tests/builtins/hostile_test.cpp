@@ -215,7 +215,7 @@ TEST_CASE("a function that calls itself through a callback of any kind comes to 
     CAPTURE(body);
     const auto ran = run(std::string("fn f(n, k = 0) = ") + body + "\nf([1, 2])\n");
     CHECK_FALSE(ran.ok);
-    CHECK(ran.messages.find("too deeply") != std::string::npos);
+    CHECK(ran.messages.find("too deep") != std::string::npos);
   }
 }
 

@@ -189,7 +189,7 @@ TEST_CASE("what went wrong without a word is told or right") {
   CHECK(run("v = [1, 2, 3]\nn = 1\nprint(length(v[1..n - 1]), v[3..1 by -1])").printed == "0   3  2  1\n");
   // Arithmetic beside a range.
   const auto warns = [](const std::string& text) {
-    return run("n = 3\nv = 1..9\n" + text).messages.find("binds more loosely") != std::string::npos;
+    return run("n = 3\nv = 1..9\n" + text).messages.find("binds less tightly") != std::string::npos;
   };
   for (const char* loose : {"x = 0.1 * 0..10", "x = n * 0..10", "x = 0..10 * 0.1", "x = 0..10 + 2"}) {
     CAPTURE(loose);
@@ -213,7 +213,7 @@ TEST_CASE("what went wrong without a word is told or right") {
         run(std::string("m = [1, 2 | nan, nan]\nprint(is_nan(") + f + "(m, over: 2, skip_nan: true)))");
     CAPTURE(f);
     CHECK(r.printed == "  false   true\n");
-    CHECK(r.messages.find("have no value") != std::string::npos);
+    CHECK(r.messages.find("are undefined") != std::string::npos);
     CHECK(r.messages.find("skip_nan: true leaves") == std::string::npos);
   }
   CHECK(run("std([1, nan], skip_nan: true)")

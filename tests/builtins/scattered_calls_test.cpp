@@ -24,7 +24,7 @@ TEST_CASE("grids and radial functions broadcast their queries") {
   CHECK(run(grid + "f(1, 100)").messages.find("are the coordinates swapped?") != std::string::npos);
   CHECK(run("seed(1)\nx = random(30)\ny = random(30)\nf = radial_interpolant(x, y, x + y, smoothing: 0.1)\n"
             "print(near(f.residual, x + y - f(x, y)), max(abs(f.residual)) > 0, f.kernel, f.radius > 0)")
-            .printed == "true true multiquadric true\n");
+            .printed == "true true thin_plate true\n");
 }
 
 TEST_CASE("grids and scattered points say what does not fit") {
@@ -52,7 +52,7 @@ TEST_CASE("grids and scattered points say what does not fit") {
        {"radial_interpolant([1, 1], [1, 2])", "points 1 and 2 coincide", "use their mean, or smoothing: 0.1"},
        {"radial_interpolant([1, nan], [1, 2])", "the array of points contains nan, the first at element 2",
         "is_finite(a) shows which elements are finite"},
-       {"radial_interpolant([], [])", "the basis \"multiquadric\" needs at least 1 point, and there are 0",
+       {"radial_interpolant([], [])", "the kernel \"thin_plate\" requires at least 2 points, and there are 0",
         ""},
        {"radial_interpolant([1, 2], [1, 2], radius: 0)",
         "radial_interpolant: `radius` must be a number above 0", ""},

@@ -135,7 +135,7 @@ TEST_CASE("what has no partner is missing in its own way") {
         "join takes tables (records of columns of equal length), and the first record is not one", ""},
        {"group(fn(p) = none, (a: [1, 2]), by: \"a\")",
         "group: `f` must return a record or a value, but returned none", ""},
-       {"join([1], [2], by: \"a\")", "join: `by` goes with tables, and these are arrays", ""}});
+       {"join([1], [2], by: \"a\")", "join: `by` requires tables, and these are arrays", ""}});
 }
 
 TEST_CASE("units and times of columns stay with rows, sorts, groups and joins") {
@@ -232,5 +232,5 @@ TEST_CASE("tables with the same columns are put under each other, and have rows 
        {"columns((x: [1]), [\"x\", \"x\"])", "columns: `names` names column x twice", ""},
        {"show((x: [1], y: [2]), rows: 0)", "show: `rows` must be an integer from 1, not 0", ""}});
   // After an error the table is what it was.
-  CHECK(run(tables + "a = append(a, (x: 3, y: 4))").messages.find("holds text") != std::string::npos);
+  CHECK(run(tables + "a = append(a, (x: 3, y: 4))").messages.find("contains text") != std::string::npos);
 }

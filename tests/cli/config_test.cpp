@@ -37,8 +37,8 @@ TEST_CASE("settings for all runs come from a file, and stand in the record") {
     return result.err;
   };
   CHECK(has(wrong("thme = night\n"), "wrong: there is no setting `thme`"));
-  CHECK(has(wrong("theme = dusk\n"), "wrong: theme is "));
-  CHECK(has(wrong("digits = many\n"), "digits is a number from 1 to 17"));
+  CHECK(has(wrong("theme = dusk\n"), "wrong: theme must be "));
+  CHECK(has(wrong("digits = many\n"), "digits must be a number from 1 to 17"));
   CHECK(has(wrong("nonsense\n"), "error: wrong, line 1: `nonsense` is not a setting"));
   CHECK(has(run({"eval", "--config", "missing", "1"}).err, "cannot read missing"));
 }

@@ -27,7 +27,7 @@ std::vector<std::string> links_of(const std::string& text) {
 std::string block_after(const std::string& text, const std::string& heading) {
   const auto at = text.find(heading);
   REQUIRE(at != std::string::npos);
-  const auto begin = text.find("```\n", at) + 4;
+  const auto begin = text.find('\n', text.find("```", at)) + 1;
   return text.substr(begin, text.find("```", begin) - begin);
 }
 
@@ -68,7 +68,7 @@ TEST_CASE("the guide's page on doing work again shows what the program says", "[
   quill_run({"demo"});
   shows(quill_run({"verify", "velm/out"}));
   shows(quill_run({"trace", "velm/out/volume.png"}));
-  folder.write("draft.eq", block_after(page, "Say there is a draft:"));
+  folder.write("draft.eq", block_after(page, "For example, a draft:"));
   shows(quill_run({"check", "draft.eq"}));
   auto soundings = folder.read("velm/lake/soundings.csv");
   soundings.replace(soundings.find("17.84"), 5, "19.84");

@@ -77,7 +77,7 @@ TEST_CASE("with little memory the program says so at once, or draws") {
     CAPTURE(kilobytes, ran.err);
     CHECK((ran.status == 0 || ran.status == 1));
     if (ran.status == 1) CHECK(has(ran.err, "error: "));
-    if (kilobytes < 520000) CHECK(has(ran.err, "the limit on memory is too small"));
+    if (kilobytes < 520000) CHECK(has(ran.err, "the memory limit is too small"));
   }
 }
 #endif

@@ -50,7 +50,7 @@ TEST_CASE("a record opens no script and no file that the user has not named") {
     at.edit(kRecord, "\"../study.eq\"", "\"../../../private/secret.eq\"");
     const auto r = at.in({"verify", "work/out"});
     CHECK(r.status == 1);
-    CHECK(has(r.err, "a record alone is no reason to open it"));
+    CHECK(has(r.err, "it is not opened without your consent"));
     CHECK_FALSE(has(r.out + r.err, "12345"));
   }
   SECTION("a file that is no script") {
@@ -100,7 +100,7 @@ TEST_CASE("a record that was edited is told as such") {
     const auto r = at.in({"verify", "work/out"});
     CAPTURE(from, r.out, r.err);
     CHECK(r.status == 3);
-    CHECK(has(r.out, "the record was changed: it is not what the run wrote"));
+    CHECK(has(r.out, "the record was modified after the run"));
   };
   finds("\"numbers\":[1,2]", "\"numbers\":[1,3]");
   finds("\"seed\": 1", "\"seed\": 2");
@@ -166,12 +166,12 @@ TEST_CASE("figures that other programs have written anew are traced") {
   const auto twice =
       with("<metadata id='provenance'>" + text + "</metadata><metadata id=\"provenance\">{}</metadata>");
   CHECK(twice.status == 1);
-  CHECK(has(twice.err, "says twice where it comes from"));
+  CHECK(has(twice.err, "contains its provenance twice"));
   // What it is made again into does not take the place of another file.
   at.folder.write("here/work/out/f.again.svg", "mine\n");
   const auto kept = at.in({"trace", "work/out/f.svg", "--rerun"});
   CHECK(kept.status == 1);
-  CHECK(has(kept.err, "is there already, and was not made by this script"));
+  CHECK(has(kept.err, "exists already and was not made by this script"));
   CHECK(at.folder.read("here/work/out/f.again.svg") == "mine\n");
   // A name in the figure that leads elsewhere.
   at.folder.write("here/evil.svg", [&] {

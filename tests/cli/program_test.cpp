@@ -31,13 +31,13 @@ TEST_CASE("help, version and usage") {
   CHECK(help.status == 0);
   CHECK(help.out.find("eager-quill run SCRIPT") != std::string::npos);
   for (const char* command : {"run", "eval", "help"})
-    CHECK(quill_run({command, "--help"}).out.find("usage: eager-quill") == 0);
+    CHECK(quill_run({command, "--help"}).out.find("Usage: eager-quill") == 0);
   CHECK(quill_run({"help", "interpolate"}).out.find("interpolate(x, y, at, method: \"linear\"") == 0);
   CHECK(quill_run({"help"}).out.find("interpolation") != std::string::npos);
   CHECK(quill_run({"help", "--search", "spline"}).out.find("interpolant") != std::string::npos);
   const auto unknown = quill_run({"help", "interpolat"});
   CHECK(unknown.status == 1);
-  CHECK(unknown.err == "error: there is no built-in `interpolat`; did you mean interpolate?\n");
+  CHECK(unknown.err == "error: no help for `interpolat`\n  hint: did you mean interpolate?\n");
 }
 
 TEST_CASE("the stages of a script are shown, and nothing else") {
@@ -74,7 +74,7 @@ TEST_CASE("wrong usage is one line and status 2") {
       {{"run", "a.eq", "--seed", "x"}, "--seed takes an integer from 0, not `x`"},
       {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
       {{"run", "a.eq", "--out"}, "option --out needs an argument"},
-      {{"reprot", "a.eq"}, "there is no command `reprot`"},
+      {{"reprot", "a.eq"}, "unknown command `reprot`"},
       {{"--dump", "nothing", "a.eq"}, "--dump takes tokens, tree, effects, program or figure, not `nothing`"},
       {{"--dump", "tree"}, "--dump needs a script"},
   };
@@ -144,9 +144,8 @@ TEST_CASE("inputs from the command line") {
   folder.write("b.eq", "use \"a.eq\" as decay\nprint(now())\n");
   const auto set = quill_run({"run", folder.path("b.eq"), "--set", "rate=2", "--set", "now=\"2026-06-01\""});
   CHECK(set.out == "2\n2026-06-01\n");
-  CHECK(
-      quill_run({"run", folder.path("b.eq"), "--set", "now=\"june\""}).err.find("the input now is a date") !=
-      std::string::npos);
+  CHECK(quill_run({"run", folder.path("b.eq"), "--set", "now=\"june\""})
+            .err.find("the input now must be a date") != std::string::npos);
 }
 
 TEST_CASE("the prompt reads entries from a pipe") {
@@ -161,8 +160,8 @@ TEST_CASE("the prompt reads entries from a pipe") {
   CHECK(r.out.find("sum(a, over: none") != std::string::npos);
   CHECK(r.out.find("5\n\n") == std::string::npos);
   CHECK(r.err.find("entry 2, line 1, column 1") != std::string::npos);
-  CHECK(r.err.find("there is no word :nosuch") != std::string::npos);
-  CHECK(r.err.find("there is no word :qiut for the session\n  hint: did you mean :quit?") !=
+  CHECK(r.err.find("unknown command :nosuch") != std::string::npos);
+  CHECK(r.err.find("unknown command :qiut for the session\n  hint: did you mean :quit?") !=
         std::string::npos);
 }
 
@@ -171,12 +170,12 @@ TEST_CASE("the prompt goes back and forth, and writes its entries as a script") 
   const auto r =
       quill_run({},
                 "x = [1, 2]\nx[1] = 5\n:undo\nx\n:redo\n:history\nfigure(\"f\") { line(x) }\n:figures\n"
-                "y = [1][2]\n:type x\n:write study.eq\n:time sum(x)\n:write study.eq\n:undo\n:write\n",
+                "y = [1][2]\n:card x\n:write study.eq\n:time sum(x)\n:write study.eq\n:undo\n:write\n",
                 folder.path());
   CAPTURE(r.out, r.err);
   CHECK(r.out.find("  undone: 2 ~ x[1] = 5\nx : float64 2, 1, 2\n") == std::string::npos);
   CHECK(r.out.find("  undone: 2 ~ x[1] = 5\nx : float64 2\n  1  2\n") != std::string::npos);
-  CHECK(r.err.find("nothing was undone that could be done again") != std::string::npos);
+  CHECK(r.err.find("there is nothing to redo") != std::string::npos);
   CHECK(r.out.find("  1 ~ x = [1, 2]\n  3 ~ x\n") != std::string::npos);
   CHECK(r.out.find("  f : out/f.png\n") != std::string::npos);
   CHECK(r.out.find("x : float64 2, 1, 2\n") != std::string::npos);
@@ -184,7 +183,7 @@ TEST_CASE("the prompt goes back and forth, and writes its entries as a script") 
   CHECK(r.err.find("`:write` needs the name of a script") != std::string::npos);
   CHECK(quill_run({"run", "study.eq"}, "", folder.path()).status == 0);
   const auto refused = quill_run({}, ":write study.eq\n", folder.path());
-  CHECK(refused.err.find("study.eq is there already") != std::string::npos);
+  CHECK(refused.err.find("study.eq exists already") != std::string::npos);
 }
 
 TEST_CASE("the prompt has help for functions of one's own, in used files too") {

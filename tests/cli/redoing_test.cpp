@@ -52,7 +52,7 @@ TEST_CASE("run, verify and trace, from start to end") {
   REQUIRE(p.run().status == 0);
   auto r = p.quill_run({"verify", "out/run.json"});
   CHECK(r.status == 0);
-  CHECK(r.out == "out/run.json came out the same: 2 values and 2 files\n");
+  CHECK(r.out == "out/run.json re-ran with the same results: 2 values and 2 files\n");
   CHECK(p.quill_run({"verify", "out"}).status == 0);
   r = p.quill_run({"trace", "out/f.png"});
   CHECK(r.status == 0);
@@ -90,7 +90,7 @@ TEST_CASE("each change of what a record describes is found") {
   SECTION("the script") {
     p.folder.write("work/test.eq", std::string(kScript) + "print(1)\n");
     finds("script test.eq: SHA-256 ");
-    finds("2 values shown, and now 3");
+    finds("2 values were recorded, now 3");
   }
   SECTION("the seed") {
     auto record = p.folder.read("out/run.json");
@@ -105,7 +105,7 @@ TEST_CASE("each change of what a record describes is found") {
     p.folder.write("out/f.png", "");
     finds("f.png was changed after the run");
     fs::remove(p.folder.path("out/f.png"));
-    finds("f.png is not there any more: No such file or directory");
+    finds("f.png no longer exists: No such file or directory");
   }
   SECTION("a table, by hand") {
     p.folder.write("out/out.csv", "a,b\n1,2\n2,3\n3,4.6\n");
@@ -117,7 +117,7 @@ TEST_CASE("each change of what a record describes is found") {
     fs::remove(p.folder.path("work/test.eq"));
     const auto gone = p.quill_run({"verify", "out"});
     CHECK(gone.status == 1);
-    CHECK(has(gone.err, "error: the script test.eq is not to be found"));
+    CHECK(has(gone.err, "error: the script test.eq does not exist"));
     p.folder.write("out/run.json", p.folder.read("out/run.json").substr(0, 300));
     CHECK(has(p.quill_run({"verify", "out"}).err, "error: out/run.json is damaged: "));
     fs::remove(p.folder.path("out/run.json"));

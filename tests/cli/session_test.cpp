@@ -41,7 +41,7 @@ TEST_CASE(
     fs::copy(folder.path("out/bed.svg"), folder.path("typed.svg"));
     const auto told = at.told();
     CAPTURE(told);
-    CHECK(has(told, "ran again: 3 ~ depth"));
+    CHECK(has(told, "re-run: 3 ~ depth"));
     const auto ran = run_in(folder, {"run", "study.eq"});
     CAPTURE(ran.err, folder.read("study.eq"));
     REQUIRE(ran.status == 0);
@@ -79,12 +79,12 @@ TEST_CASE(
   at.wait_for("4 ~ ");
   at.enter(":time sum(s)");
   CHECK(has(at.told(), "timed"));
-  at.enter(":type s");
+  at.enter(":card s");
   at.enter(":forget s");
-  at.enter(":type s");
-  CHECK(has(at.told(), "there is no variable `s`"));
+  at.enter(":card s");
+  CHECK(has(at.told(), "error: there is no variable `s`"));
   at.enter(":nonsense");
-  CHECK(has(at.told(), "there is no word :nonsense"));
+  CHECK(has(at.told(), "unknown command :nonsense"));
   // A value without a name is shown as such, and is `that`.
   at.enter("[1, 2] * 3");
   at.enter("sum(that)");
@@ -98,12 +98,12 @@ TEST_CASE("variables are kept in a file and brought back, and no other file is w
     PromptTerminal at(folder);
     at.enter("x = [1, 2, 3]; fn f(t) = t + x[1]; curve = interpolant([1, 2], [3, 4])");
     at.enter(":save mine.h5");
-    CHECK(has(at.told(), "mine.h5 is there already, and holds no kept variables"));
+    CHECK(has(at.told(), "mine.h5 exists already and does not contain saved variables"));
     CHECK(folder.read("mine.h5") == "precious");
     at.enter(":save work.h5");
     at.enter(":save work.h5");
-    CHECK(has(at.told(), "2 variables are kept"));
-    CHECK(has(at.told(), "`curve` is not kept"));
+    CHECK(has(at.told(), "2 variables saved"));
+    CHECK(has(at.told(), "`curve` is not saved"));
   }
   PromptTerminal again(folder);
   again.enter(":load work.h5");
@@ -182,7 +182,7 @@ TEST_CASE("reports from the command line") {
   CHECK(folder.has("deep/er/s.md"));
   ran = run_in(folder, {"report", "s.eq", "-o", "s.txt"});
   CHECK(ran.status == 2);
-  CHECK(has(ran.err, "a report is a page or Markdown"));
+  CHECK(has(ran.err, "the report must end in .html or .md"));
   CHECK(run_in(folder, {"report", "missing.eq"}).status == 1);
   folder.write("f.eq", "x = [1][2]\n");
   CHECK(run_in(folder, {"report", "f.eq"}).status == 1);
@@ -201,7 +201,7 @@ TEST_CASE("a journal on a disk that is full says so, stays whole, and goes on wh
   set_limit(fs::file_size(journal) + 20);
   at.enter("b = 2");
   at.enter("c = 3");
-  CHECK(has(at.told(), "cannot be written"));
+  CHECK(has(at.told(), "cannot write the journal"));
   CHECK(has(at.told(), "c = 3"));
   const auto kept = read_text(journal.string());
   CHECK(kept.ends_with("\n"));
@@ -209,7 +209,7 @@ TEST_CASE("a journal on a disk that is full says so, stays whole, and goes on wh
   at.enter("d = 4");
   at.kill_it();
   Terminal again(folder, {"--resume"});
-  again.wait_for("goes on: ");
+  again.wait_for(": ");
   again.wait_for(" ~ ");
   again.enter("a + b + c + d");
   CHECK(has(again.told(), "a + b + c + d = 10"));
@@ -219,15 +219,15 @@ TEST_CASE("words say what they need") {
   const TemporaryFolder folder;
   const auto told =
       run_program(kProgram, {"--no-config"},
-                  ":edit\n:forget\n:type\n:write\n:save\n:load\n:report\n:run\n:time\n:look\n:report a.txt\n",
+                  ":edit\n:forget\n:card\n:write\n:save\n:load\n:report\n:run\n:time\n:look\n:report a.txt\n",
                   folder.path());
   for (const char* line :
        {"`:edit` needs the number of an entry\n  hint: :edit 3, or :edit 3! in an editor\n",
         "`:forget` needs the name of a variable\n  hint: :forget depth\n",
-        "`:type` needs the name of a variable",
+        "`:card` needs the name of a variable",
         "`:write` needs the name of a script\n  hint: :write study.eq\n", "`:save` needs", "`:load` needs",
         "`:report` needs", "`:run` needs", "`:time` needs something to time",
-        "`:look` needs the name of a figure", "a.txt is neither\n  hint: a.html, or .md\n"}) {
+        "`:look` needs the name of a figure", "not a.txt\n  hint: a.html, or .md\n"}) {
     CAPTURE(line, told.err);
     CHECK(has(told.err, line));
   }

@@ -67,8 +67,8 @@ TEST_CASE("Ctrl-C stops a computation at once and keeps every variable; Ctrl-D l
     CHECK(at.finish() == 0);
   }
   Terminal again(folder, {"--resume"});
-  again.wait_for("goes on: 3 entries");
-  again.wait_for("left out, since it did not come to its end: s = 0; while true");
+  again.wait_for(": 3 entries");
+  again.wait_for("omitted, because it did not finish: s = 0; while true");
   again.wait_for("4 ~ ");
   again.enter("kept");
   CHECK(has(again.told(), "kept = 7"));
@@ -115,9 +115,9 @@ TEST_CASE("two prompts in one folder have two journals") {
   CHECK(has(list, "a = 1"));
   CHECK(has(list, "b = 2"));
   Terminal first(folder, {"--resume=1"});
-  first.wait_for("goes on: 1 entry");
+  first.wait_for(": 1 entry");
   Terminal second(folder, {"--resume=2"});
-  second.wait_for("goes on: 1 entry");
+  second.wait_for(": 1 entry");
   // One that is open is not taken up by another.
   Terminal third(folder, {"--resume=1"});
   CHECK(third.finish() == 1);

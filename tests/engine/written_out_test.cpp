@@ -218,7 +218,7 @@ TEST_CASE("calls and items do what they do in the order of the text") {
   CHECK(run("w = [1 / k for k in 1..0]\nexpect length(w) == 0").ok);
   const auto negative = run("w = [sqrt(k) + 1 for k in -2..1]\nexpect is_nan(w[1])");
   CHECK(negative.ok);
-  CHECK(negative.messages.find("sqrt has no real result") != std::string::npos);
+  CHECK(negative.messages.find("the result of sqrt is not real") != std::string::npos);
   CHECK(run("m = [[1, 2] * k for k in 1..3]\nexpect same(shape(m), [3, 2])").ok);
   CHECK(run("t = [k > 1 for k in 1..3]\nexpect same(t, (1..3) > 1)").ok);
   CHECK(run("w = [if k > 1 then k else k > 0 for k in 1..2]\nexpect w[2] == 2").ok ==

@@ -35,8 +35,8 @@ TEST_CASE("what an animated figure cannot be is an error, and leaves no file") {
         std::string::npos);
   CHECK(told("figure(\"a\", frames: 1..2) { line([1, 2]) }\nextend(\"a\") { line([1, 2]) }")
             .find("cannot be extended") != std::string::npos);
-  CHECK(told("figure(\"a\", frames: 1..2) { x = 1 }").find("holds nothing") != std::string::npos);
-  CHECK(told("for k in 1..2 { figure(\"a\", frames: 1..2) { break } }").find("outside of a loop") !=
+  CHECK(told("figure(\"a\", frames: 1..2) { x = 1 }").find("is empty") != std::string::npos);
+  CHECK(told("for k in 1..2 { figure(\"a\", frames: 1..2) { break } }").find("only allowed in a loop") !=
         std::string::npos);
   CHECK(told("figure(\"a\", frames: 1..1001) { line([1, 2]) }").find("at most 1000 frames") !=
         std::string::npos);

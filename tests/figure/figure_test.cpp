@@ -361,10 +361,10 @@ TEST_CASE("panels placed by shares of the page keep to them, also within another
   inset.place->x = 0;
   whole.place = Fractions{0.2, 0, 0.8, 1};
   f.panels = {whole, inset};
-  CHECK_THROWS_WITH(laid(f), Catch::Contains("lies over panel(x: 0.2, y: 0, width: 0.8, height: 1)"));
+  CHECK_THROWS_WITH(laid(f), Catch::Contains("overlaps panel(x: 0.2, y: 0, width: 0.8, height: 1)"));
   inset.place = Fractions{0, 0, 0.05, 0.05};
   f.panels = {inset};
-  CHECK_THROWS_WITH(laid(f), Catch::Contains("no room for its data"));
+  CHECK_THROWS_WITH(laid(f), Catch::Contains("too small for its data"));
 }
 
 TEST_CASE("axes of time say the day or the year beside their title") {

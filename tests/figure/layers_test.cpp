@@ -77,20 +77,20 @@ TEST_CASE("what cannot be drawn is told") {
   p.layers[0].y = {3, 4};
   CHECK(warning_of(p).empty());
   p.color_bar = ColorBar{};
-  CHECK(warning_of(p).starts_with("the bar of colours has no layer"));
+  CHECK(warning_of(p).starts_with("the colour bar is omitted"));
   p.color_bar.reset();
   p.layers.push_back(p.layers[0]);
   p.layers[1].z = {5, 6};
-  CHECK(warning_of(p) == "line has no third coordinate in a panel in space, and is omitted");
+  CHECK(warning_of(p) == "a line has no third coordinate in a panel in space, and is omitted");
   p.layers = {of_kind(Layer::Kind::contours)};
   p.layers[0].x = p.layers[0].y = {0, 1};
   p.layers[0].z = {2, 2, 2, 2};
-  CHECK(warning_of(p) == "layer of contours has nothing that can be drawn, and is omitted");
+  CHECK(warning_of(p) == "a layer of contours has nothing that can be drawn, and is omitted");
   p.layers = {of_kind(Layer::Kind::arrows)};
   p.layers[0].x = p.layers[0].y = {0, 1};
   p.layers[0].right = {NAN, 0};
   p.layers[0].high = {1, 0};
-  CHECK(warning_of(p) == "layer of arrows has nothing that can be drawn, and is omitted");
+  CHECK(warning_of(p) == "a layer of arrows has nothing that can be drawn, and is omitted");
 }
 
 TEST_CASE("bands, error bars and stems reach from end to end") {
@@ -411,7 +411,7 @@ TEST_CASE("an image in colours shows its own, and has no bar of colours") {
   list = laid(p);
   CHECK(all_of<Picture>(list).size() == 1);
   REQUIRE(list.warnings.size() == 1);
-  CHECK(list.warnings[0].find("no layer that is coloured by value") != std::string::npos);
+  CHECK(list.warnings[0].find("no layer of the panel is coloured by value") != std::string::npos);
 }
 
 TEST_CASE("a colour bar, end labels and notes have their room") {

@@ -306,7 +306,9 @@ TEST_CASE("what is said of a table goes before what is recognised") {
   try {
     read_csv("a\n1\nx\n", "t.csv", typed);
     CHECK(false);
-  } catch (const Error& error) { CHECK(error.message == "t.csv, line 3, column 1: \"x\" is not a number"); }
+  } catch (const Error& error) {
+    CHECK(error.message == "t.csv, line 3, column 1: \"x\" is not a valid number");
+  }
 }
 
 TEST_CASE("a large table is the same whatever the threads, and its errors are the first ones") {

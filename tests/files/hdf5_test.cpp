@@ -76,11 +76,11 @@ TEST_CASE("the same value is the same file, and a file says what is wrong with i
                 {"save(\"x.h5\", 1, compression: 10)",
                  "save: `compression` must be an integer from 0 to 9, not 10", ""},
                 {"save(\"x.csv\", [1], compression: 1)",
-                 "save: `compression` is for HDF5 files, and x.csv is another format", ""},
+                 "save: `compression` is only available for HDF5 files, and x.csv has another format", ""},
                 {"save(\"x.h5\", (a: 1), attributes: (b: (c: 1)))",
                  "there are attributes for b, but nothing with that name is saved", ""}});
   CHECK_THROWS_WITH(read_hdf5("\x89HDF\r\n\x1a\n and no more", "x.h5", {}),
-                    Catch::StartsWith("x.h5 is damaged, or is no HDF5 file: "));
+                    Catch::StartsWith("x.h5 is damaged or not an HDF5 file: "));
 }
 
 TEST_CASE("Debian's tools for HDF5 read what is written, and write what is read") {
@@ -137,7 +137,7 @@ TEST_CASE("a file whose elements lie in another one is refused") {
     const auto create = reinterpret_cast<CreateExternal>(hdf5_function("H5Lcreate_external"));
     CHECK(create("other.h5", "/a", file, "door", H5P_DEFAULT, H5P_DEFAULT) >= 0);
   }
-  CHECK_THROWS_WITH(read_hdf5(read_text(path), "x.h5", {}), Catch::Contains("leads to another file"));
+  CHECK_THROWS_WITH(read_hdf5(read_text(path), "x.h5", {}), Catch::Contains("links to another file"));
   {
     const Hdf5Id file(h.H5Fcreate(path.c_str(), H5F_ACC_TRUNC, H5P_DEFAULT, H5P_DEFAULT), h.H5Fclose);
     const Hdf5Id creation(h.H5Pcreate(h.H5P_CLS_DATASET_CREATE_ID_g), h.H5Pclose);

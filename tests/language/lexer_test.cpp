@@ -54,7 +54,7 @@ TEST_CASE("malformed tokens are told with their place, and reading goes on") {
       {"a = 3.", "a number must not end with a dot", "write 3 or 3.0", 4, 6},
       {"a = .5", "a number must not start with a dot", "0.5", 4, 6},
       {"3x", "a name must not start with a digit; write a product with *", "3*x", 0, 2},
-      {"1e999", "this number is too large: largest integer is about 1.8e308", "", 0, 5},
+      {"1e999", "this number is too large: the largest is about 1.8e308", "", 0, 5},
       {"0x", "`0x` must be followed by hexadecimal digits", "", 0, 2},
       {"\"abc", "unclosed text", "end it with \"; texts of several lines are written between \"\"\"", 0, 4},
       {"`abc", "unclosed text", "a raw text ends with `", 0, 4},

@@ -228,7 +228,7 @@ TEST_CASE("evolutions refuse what they cannot follow") {
   options.method = rk4;
   CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0, 2}, true, options);
-        }).rfind("the method \"rk4\" takes steps of a fixed length", 0) == 0);
+        }).rfind("the method \"rk4\" has a fixed step", 0) == 0);
   options.step = 0.001;
   CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0, 2}, true, options);
@@ -238,7 +238,7 @@ TEST_CASE("evolutions refuse what they cannot follow") {
         }).rfind("the times must be monotonic, but time 3 (0.5) changes direction", 0) == 0);
   CHECK(message_and_hint([&] {
           evolve(squared, one, std::vector<double>{0}, false, {});
-        }).rfind("the times are two at least", 0) == 0);
+        }).rfind("evolve requires at least two times", 0) == 0);
   CHECK(message_and_hint([&] {
           evolve(squared, {}, std::vector<double>{0, 1}, true, {});
         }).rfind("the state is empty", 0) == 0);
@@ -349,6 +349,7 @@ TEST_CASE("endless evolutions come to their limit") {
   }
   options.method = rk4;
   options.step = 1e-12;
-  CHECK(message_and_hint([&] { evolve(still, one, whole, true, options); }).rfind("steps of 1e-12 are ", 0) ==
-        0);
+  CHECK(message_and_hint([&] {
+          evolve(still, one, whole, true, options);
+        }).rfind("steps of 1e-12 need ", 0) == 0);
 }

@@ -86,7 +86,7 @@ TEST_CASE("constraints that cannot be met are an error that names the worst one"
   options.below_count = 3;
   CHECK(message([&] {
           minimize(square, {0, 0}, options);
-        }).find("no point was found that meets all constraints: at [0.5, ") == 0);
+        }).find("no point satisfies all constraints: at [0.5, ") == 0);
   MinimizeOptions equal;
   equal.equal = [](std::span<const double> x, std::span<double> out) {
     out[0] = x[0] * x[0] + x[1] * x[1] + 1;

@@ -32,7 +32,7 @@ TEST_CASE(
     "missing") {
   std::string told;
   if (!has_libraries(told)) {
-    CHECK(told.starts_with("figures are written as MP4 by the libraries of FFmpeg"));
+    CHECK(told.starts_with("MP4 files are written by the libraries of FFmpeg"));
     return;
   }
   const auto page = [](std::size_t k) {

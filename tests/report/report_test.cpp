@@ -181,7 +181,7 @@ TEST_CASE("Markdown reports") {
   CHECK(has(made.markdown, "| depth (m) | name |\n| --: | :-- |\n| 1.5 | north |\n"));
   CHECK(has(made.markdown, "![Squares: line of x^2;"));
   CHECK(has(made.markdown, "](<out/squares.svg>)"));
-  CHECK(has(made.markdown, "✓ holds: `sum(y) > 3`"));
+  CHECK(has(made.markdown, "✓ passed: `sum(y) > 3`"));
   // A text with a fence in it stays inside of its own.
   const Made fence("print(\"```\")\n");
   CHECK(has(fence.markdown, "````\n```\n````\n"));

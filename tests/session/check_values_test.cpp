@@ -78,7 +78,7 @@ TEST_CASE("what values are known to be is enough to find a mistake") {
        "error 1: line: `marker` must be \"disc\", \"ring\", \"square\", \"diamond\", \"triangle\", "
        "\"cross\", \"plus\" or \"none\", not \"dsk\""},
       {"x = integrate_samples([1, 2], [3, 4], rule: \"simson\")",
-       "error 1: integrate_samples: `rule` must be one of rule: \"trapezoid\" or \"simpson\", not "
+       "error 1: integrate_samples: `rule` must be one of \"trapezoid\" or \"simpson\", not "
        "\"simson\""},
       {"fn g(x) { return \"a\" * x }", "warning 1: * takes numbers, not text"},
       {"x = 3\nif x > 2 { y = [1][2] }", "warning 2: index 2 is out of range: valid indices are 1..1"}};

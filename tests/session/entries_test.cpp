@@ -141,7 +141,7 @@ TEST_CASE("taking back costs no time for the sizes, and lets go of old states wh
   set_memory_ceiling(100000000);
   for (int k = 0; k < 12; ++k) e.run("x = x + 1");
   CHECK(e.out_of_reach() > 0);
-  CHECK(at.host.messages.find("memory is short: entries up to ") != std::string::npos);
+  CHECK(at.host.messages.find("not enough memory: entries up to ") != std::string::npos);
   CHECK(e.undo());
   CHECK(at.shown("y3").find("2000000") != std::string::npos);
   set_memory_ceiling(0);

@@ -78,11 +78,11 @@ TEST_CASE("a file that somebody else has changed stays, and is told") {
   at.host.files["out/n.txt"] = "mine";
   e.run("t = read_text(\"n.txt\")");
   CHECK(at.shown("t") == "a");
-  CHECK(at.was_told("was changed outside of this session, which reads what it wrote there itself"));
+  CHECK(at.was_told("was changed outside this session, which still reads its own version"));
   REQUIRE(e.edit(0, "write_text(\"n.txt\", \"b\")").fine);
   CHECK(at.shown("t") == "b");
   CHECK(at.host.files.at("out/n.txt") == "mine");
-  CHECK(at.was_told("was changed outside of this session, and stays as it is"));
+  CHECK(at.was_told("was changed outside this session and is not overwritten"));
 }
 
 TEST_CASE("versions beyond the room for them are told, and not taken for others") {
@@ -92,12 +92,12 @@ TEST_CASE("versions beyond the room for them are told, and not taken for others"
   e.run("write_text(\"n.txt\", \"short\")");
   CHECK_FALSE(at.was_told("no more versions"));
   e.run("write_text(\"n.txt\", \"{ones(40)}\")");
-  CHECK(at.was_told("no more versions of files are kept in this session"));
+  CHECK(at.was_told("no further versions of files are cached in this session"));
   e.run("write_text(\"n.txt\", \"last\")");
   e.undo();
-  CHECK(at.was_told("is not what it was at this place of the session"));
+  CHECK(at.was_told("differs from its version at this entry"));
   CHECK_FALSE(e.run("t = read_text(\"n.txt\")"));
-  CHECK(at.was_told("too large to be kept"));
+  CHECK(at.was_told("too large to be cached"));
 }
 
 TEST_CASE("a watched script does not wake itself by what it writes") {
@@ -135,10 +135,10 @@ TEST_CASE("what a script cannot give is told before it is written") {
     CAPTURE(texts, script.text);
     return script.differences.size() == 1 && script.differences[0].find(what) != std::string::npos;
   };
-  CHECK(differs({"fn mean(x) = 7", ":forget mean", "b = mean([1, 2])"}, "forgets mean"));
+  CHECK(differs({"fn mean(x) = 7", ":forget mean", "b = mean([1, 2])"}, "deletes mean"));
   CHECK(differs({"t = now()"}, "uses the time of the run"));
   CHECK(differs({"t = load(\"in.csv\")"}, "read in.csv, which has changed since"));
-  CHECK(differs({"u = [ask(\"n\") for k in 1..3]"}, "no place for the answers"));
+  CHECK(differs({"u = [ask(\"n\") for k in 1..3]"}, "which a script cannot repeat"));
   CHECK(written({"b = ask(\"n\") + ask(\"m\", 2)"}).text == "b = ask(\"n\", 4) + ask(\"m\", 5)\n");
   const auto refused = written({"fn f(x) = later(x)"});
   REQUIRE(refused.errors.size() == 1);

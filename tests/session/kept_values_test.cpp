@@ -91,7 +91,7 @@ TEST_CASE("kept variables are loaded as an entry, which can be taken back") {
   CHECK_FALSE(entries.run(":load nothing.h5"));
   at.host.files["other.h5"] = "no such file";
   CHECK_FALSE(entries.run(":load other.h5"));
-  CHECK(at.host.messages.find("is no file of kept variables") != std::string::npos);
+  CHECK(at.host.messages.find("is not a file of saved variables") != std::string::npos);
   entries.run("save(\"plain.h5\", (a: 1))");
   CHECK_FALSE(entries.run(":load out/plain.h5"));
 }

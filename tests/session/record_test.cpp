@@ -203,7 +203,7 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
     CHECK_FALSE(verdict.is_same);
     CHECK(verdict.text.find(part) != std::string::npos);
   };
-  CHECK(verify().text == "out/run.json came out the same: 4 values and 4 files\n");
+  CHECK(verify().text == "out/run.json re-ran with the same results: 4 values and 4 files\n");
   const auto original = run.host;
   const auto record = run.record;
   SECTION("an input that changed") {
@@ -218,7 +218,7 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
   SECTION("a script that changed, and shows the same") {
     run.host.files["test.eq"] = std::string(kScript) + "#: no more\n";
     says("script test.eq: SHA-256 ");
-    says("4 values and 4 files are the same nevertheless");
+    says("4 values and 4 files are the same");
   }
   SECTION("another seed") {
     run.record.seed = 8;
@@ -234,11 +234,11 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
     says("f.png was changed after the run");
     run.host.files["out/f.png"] = original.files.at("out/f.png");
     run.host.files.erase("out/out.csv");
-    says("out.csv is not there any more");
+    says("out.csv no longer exists");
   }
   SECTION("a value that shows the same digits, and another version") {
     run.record.shown[0].digest = "sha256:" + std::string(64, '0');
-    says("printed the same, and what is not printed differs");
+    says("printed identically, but differs in digits that are not printed");
     run.record = record;
     run.record.version = "0.0.9";
     const auto verdict = verify();
@@ -247,11 +247,11 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
   }
   SECTION("a run that now fails") {
     run.host.files["test.eq"] = "given cell = 2\nprint(cell)\nexpect 1 > 2\n";
-    says("the run finished, and now failed in line 3: check failed: 1 > 2");
+    says("the run finished, now failed in line 3: check failed: 1 > 2");
   }
   SECTION("a script that is gone") {
     run.host.files.erase("test.eq");
-    CHECK_THROWS_WITH(verify(), Catch::StartsWith("the script test.eq is not to be found"));
+    CHECK_THROWS_WITH(verify(), Catch::StartsWith("the script test.eq does not exist"));
   }
 }
 

@@ -44,7 +44,7 @@ TEST_CASE("the old file stays when a block fails or the disk is full") {
 TEST_CASE("a figure drawn twice under one name is warned of, and drawing works inside functions") {
   const auto twice = run("figure(\"f\") { line([1]) }\nfigure(\"f\") { line([1]) }");
   CHECK(twice.ok);
-  CHECK(twice.messages.find("the figure \"f\" has been drawn already") != std::string::npos);
+  CHECK(twice.messages.find("the figure \"f\" was drawn before in this run") != std::string::npos);
   const auto ran = run("fn curve(k) {\n line([1, 2] * k)\n}\nfigure(\"f\") { for k in 1..3 { curve(k) } }");
   CHECK(ran.ok);
   // Leaving a loop closes the panels and figures inside of it.

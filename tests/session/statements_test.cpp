@@ -34,7 +34,7 @@ TEST_CASE("every repetition starts from the same values and random numbers") {
           "timed \"x\" (repeat: 4) {\n  a[1] += 1\n  n += 1\n  d[\"k\"] += 1\n  x = random(3)\n}\n"
           "print(a[1], n, d[\"k\"])\nseed(1)\nexpect same(x, random(3))");
   CHECK(ran.printed == "2 1 2\n");
-  CHECK(holds(ran.messages, "of 4 runs, half of them within"));
+  CHECK(holds(ran.messages, "of 4 runs, interquartile range"));
   // A block that changes an array in place makes no array, however often it is repeated.
   CHECK(
       holds(run("a = zeros(100)\ntimed \"in place\" (repeat: 3) { a[..] += 1 }\nexpect all(a == 1)").messages,
@@ -234,6 +234,6 @@ TEST_CASE("panels placed by shares and hints reach the user") {
       run("figure(\"f\") {\n    panel(x: 0, y: 0, width: 0.6, height: 1) { line([1, 2]) }\n"
           "    panel(x: 0.4, y: 0, width: 0.6, height: 1) { line([3, 9]) }\n}\n");
   CHECK_FALSE(lies_over.ok);
-  CHECK(lies_over.messages.find("lies over panel(x: 0, y: 0, width: 0.6, height: 1)") != std::string::npos);
+  CHECK(lies_over.messages.find("overlaps panel(x: 0, y: 0, width: 0.6, height: 1)") != std::string::npos);
   CHECK(lies_over.host.files.empty());
 }

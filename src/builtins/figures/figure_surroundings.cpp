@@ -75,7 +75,7 @@ void set_axis(Call& call, Axis& axis) {
   if (call.given(2)) {
     std::vector<double> ticks;
     for (const double t : tick_positions(call, axis)) {
-      if (!std::isfinite(t)) call.fail_argument(2, fmt::format("must be {}", shortest(t)));
+      if (!std::isfinite(t)) call.fail_argument(2, fmt::format("contains {}", shortest(t)));
       ticks.push_back(t);
     }
     if (ticks.size() > 500)
