@@ -35,7 +35,7 @@ std::string text_of(const Watch::Round& round, bool is_first) {
                      round.ran.size() == 1 ? "1 statement" : fmt::format("{} statements", round.ran.size()),
                      duration_in_prose(round.seconds));
   if (round.kept > 0)
-    out += fmt::format(", {} kept, which saved {}", round.kept, duration_in_prose(round.saved));
+    out += fmt::format(", {} reused, saving {}", round.kept, duration_in_prose(round.saved));
   if (round.let_go > 0)
     out += fmt::format("; not enough memory for all states: the first {} run each time", round.let_go);
   return out + "\n";
