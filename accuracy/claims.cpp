@@ -84,15 +84,10 @@ Table claims() {
   out.title = "Claims on random and on published problems";
   out.text =
       "`integrate` on random problems with closed forms; `evolve` on the published sets of Hull et al. "
-      "(1972) and "
-      "Enright et al. (1975), where a problem is a solution by one method with one tolerance; `minimize` on "
-      "the "
-      "problems of Moré, Garbow and Hillstrom (1981). *Warned*: answered with a warning or an error. *False "
-      "claim*: "
-      "wrong by more "
-      "than three times the stated error, without a warning. *Needless*: a warning or an error where the "
-      "answer was "
-      "right.";
+      "(1972) and Enright et al. (1975), where each problem is solved by one method with one tolerance; "
+      "`minimize` on the problems of Moré, Garbow and Hillstrom (1981). *Warned*: a warning or an error. "
+      "*False claim*: an actual error above three times the stated error, without a warning. *Needless*: a "
+      "warning or an error although the result was right.";
   out.head = {"family", "problems", "right", "warned", "false claims", "needless", "median evaluations"};
   constexpr int problems = 2000, in_several = 100;
   const auto families = quill::test::integral_families();

@@ -201,9 +201,8 @@ std::vector<RowOfTwo> rows_of_two() {
 
 Table functions() {
   Table out{"Functions of one number",
-            "The largest error over random points of each range, in units of the last place of the exact "
-            "value; 0.5 is "
-            "as good as a number can be.",
+            "Largest error over random points of each range, in units in the last place of the exact value; "
+            "0.5 is the error of correct rounding.",
             {"function", "points", "largest error", "at"},
             {}};
   Points random;
@@ -229,11 +228,11 @@ Table functions() {
 }
 
 Table functions_of_two() {
-  Table out{
-      "Functions of two numbers",
-      "As above. Near the zeros of Bessel functions the error is counted by the size of the function around.",
-      {"function", "first", "second", "largest error", "at"},
-      {}};
+  Table out{"Functions of two numbers",
+            "As above. Near the zeros of Bessel functions the error is relative to the size of the function "
+            "nearby.",
+            {"function", "first", "second", "largest error", "at"},
+            {}};
   Points random;
   for (const auto& row : rows_of_two()) {
     auto x = points_of({row.first}, row.count, random), y = points_of({row.second}, row.count, random);

@@ -27,9 +27,8 @@ int main(int count, char** arguments) {
     return 2;
   }
   std::ofstream out(arguments[1]);
-  out << "# How far each number can be trusted\n\nMeasured by `./dev accuracy` against references of 50 "
-         "digits "
-         "(Boost.Multiprecision), closed forms and certified results.\n";
+  out << "# Accuracy\n\nMeasured by `./dev accuracy` against references of 50 digits (Boost.Multiprecision), "
+         "closed forms and certified results.\n";
   for (auto* table : {accuracy::functions, accuracy::functions_of_two, accuracy::factorisations,
                       accuracy::certified, accuracy::orders, accuracy::tolerances, accuracy::claims}) {
     const auto made = table();

@@ -49,9 +49,8 @@ double in_eps(const Array& off, const Array& whole, Index n) {
 
 Table factorisations() {
   Table out{"Factorisations",
-            "The largest of norm(A - product of the factors) / norm(A), in units of n · 2^-52, over ten "
-            "matrices of each "
-            "size: random ones, and such whose rows fall from 1 to 1e-12.",
+            "Largest value of norm(A - product of the factors) / norm(A), in units of n · 2^-52, over ten "
+            "matrices of each size: random ones, and matrices whose rows decrease from 1 to 1e-12.",
             {"factors", "n = 20", "n = 100", "n = 300", "graded, n = 100"},
             {}};
   const std::vector<std::pair<std::string, std::function<double(const Array&)>>> kinds = {
@@ -131,8 +130,7 @@ double digits(const std::vector<double>& found, const std::vector<double>& exact
 Table certified() {
   Table out{
       "Certified problems of statistics",
-      "Digits that the worst coefficient has right, of the reference datasets of the U.S. National Institute "
-      "of "
+      "Correct digits of the worst coefficient for the reference datasets of the U.S. National Institute of "
       "Standards and Technology, which are certified to 15 digits (Longley, Filip, Wampler) or 11 (MGH).",
       {"problem", "by", "digits"},
       {}};
@@ -202,11 +200,11 @@ Table certified() {
 }
 
 Table orders() {
-  Table out{
-      "Orders of the rules",
-      "How many times more accurate a rule gets with half the step, as a power of two, beside the theory.",
-      {"rule", "measured", "theory"},
-      {}};
+  Table out{"Orders of the rules",
+            "Convergence orders: the base-2 logarithm of the ratio of errors when the step is halved, and "
+            "the theoretical order.",
+            {"rule", "measured", "theory"},
+            {}};
   const auto add = [&](const std::string& name, double coarse, double fine, const std::string& theory) {
     out.rows.push_back({name, fmt::format("{:.2f}", std::log2(coarse / fine)), theory});
   };
@@ -250,7 +248,7 @@ Table orders() {
 
 Table tolerances() {
   Table out{"Errors against tolerances",
-            "What was asked for, what the result claims as its error, and how wrong it is.",
+            "The tolerance, the error estimate of the result, and the actual error.",
             {"problem", "asked for", "claimed", "true error"},
             {}};
   const auto add = [&](const std::string& name, double asked, double claimed, double wrong) {

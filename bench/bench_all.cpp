@@ -103,20 +103,20 @@ std::string page(const Ratios& ratios) {
   std::strftime(date.data(), date.size(), "%B %Y", std::localtime(&now));
   return fmt::format(
       "# Performance\n\n"
-      "Scripts beside hand-written C++ of the same work, in one run of `./dev bench`: medians of nine runs "
-      "for arrays, of "
-      "three for the rest, on {} processors ({}), {}, with the {} kernels. Twins of array work are fused "
-      "loops for the "
-      "processor at hand, with SLEEF's functions; ratios below 1 are work that the script shares out among "
-      "threads or "
-      "the library does better. Times depend on the machine and its noise; what counts are the ratios.\n{}\n"
-      "A statement on ten numbers costs what the machine needs to find the pass and make the result, about "
-      "0.1 µs and the "
-      "functions in it. An HDF5 file is read and written through memory, so that it lies behind the fence, "
-      "its digest is "
-      "that of what was read, and it is whole on the disk or not there. A line of figures looks at its "
-      "points one by one: "
-      "which are finite, how far they reach, which column they fall into.\n",
+      "Scripts compared with hand-written C++ of the same work, measured in one run of `./dev bench`: "
+      "medians of nine runs for "
+      "arrays, of three for the rest, on {} processors ({}), {}, with the {} kernels. The C++ of array work "
+      "is fused loops "
+      "compiled for this processor, with SLEEF's functions; ratios below 1 are work that the script "
+      "distributes to threads or "
+      "that a library does better. Times depend on the machine and its noise; compare the ratios.\n{}\n"
+      "A statement on ten numbers costs about 0.1 µs for choosing the kernel and allocating the result, plus "
+      "its functions. HDF5 "
+      "files are read and written through memory, for the sandbox, for the digest of exactly what was read, "
+      "and so that they are "
+      "written completely or not at all. Lines of figures are checked point by point: which are finite, "
+      "their extent, and their "
+      "pixel column.\n",
       std::thread::hardware_concurrency(), processor(), date.data(),
       quill::fusion::name_of(quill::fusion::instruction_set()), ratios.tables());
 }

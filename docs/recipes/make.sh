@@ -8,7 +8,7 @@ rm -rf pictures ./*.md
 names="messy_table time_series rate_constants parameter_study error_propagation residuals uncertain_field"
 index="# Recipes
 
-Whole jobs, each a script with its output. Run one with \`eager-quill run examples/recipes/NAME.eq --out out\`.
+Whole jobs, each a script with its output. Run one with \`eager-quill run examples/recipes/NAME.eq --out out\` in the folder of the project.
 "
 for name in $names; do
   script=../../examples/recipes/$name.eq

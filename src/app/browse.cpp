@@ -5,7 +5,7 @@
 #include <filesystem>
 #include <optional>
 
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 #include "app/user_program.h"
 #include "builtins/reference.h"
 #include "builtins/tables.h"

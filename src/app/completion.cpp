@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <filesystem>
 
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 #include "base/text.h"
 #include "builtins/tables.h"
 #include "value/registry.h"
@@ -160,12 +160,13 @@ class Completer {
     const auto space = before_.find(' ', first);
     if (space == std::string_view::npos) {
       start_at(first);
-      for (const auto& known : words()) add(std::string(known.name) + (*known.argument ? " " : ""));
+      for (const auto& known : session_commands())
+        add(std::string(known.name) + (*known.argument ? " " : ""));
       return;
     }
     const auto named = before_.substr(first, space - first);
     start_at(before_.find_last_of(' ') + 1);
-    for (const auto& known : words()) {
+    for (const auto& known : session_commands()) {
       if (named != known.name) continue;
       const std::string_view argument = known.argument;
       if (argument == "name") names();

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "app/options.h"
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 #include "base/text.h"
 
 namespace quill {
@@ -50,11 +50,11 @@ std::string manual_page() {
     out += fmt::format(".B eager\\-quill\n{}\n.br\n", roff(command.usage));
   out +=
       ".SH DESCRIPTION\n"
-      "Runs scripts of arrays with slicing, broadcasting and matrix operations, at an interactive prompt or "
-      "in files;\n"
-      "interpolates, integrates and draws. Results and figures go to files, and each run leaves a record by "
-      "which it\n"
-      "can be done again and compared.\n.SH COMMANDS\n";
+      "Run array scripts with slicing, broadcasting and matrix operations, at an interactive prompt or in "
+      "files;\n"
+      "interpolate, integrate, fit and plot. Results and figures are written to files, and each run writes a "
+      "record with\n"
+      "which it can be verified later.\n.SH COMMANDS\n";
   for (const auto& command : commands()) {
     out += fmt::format(".TP\n.B {}\n{}\n", roff(*command.name ? command.usage : "(no command)"),
                        roff(sentence(command.about)));
@@ -68,22 +68,23 @@ std::string manual_page() {
   for (const auto& option : options())
     if (!option.is_for_developers())
       out += fmt::format(".TP\n.B {}\n{}\n", roff(trim(spelling(option))), roff(sentence(option.about)));
-  out += ".SH \"WORDS OF THE PROMPT\"\n";
-  for (const auto& word : words())
+  out += ".SH \"COMMANDS OF THE PROMPT\"\n";
+  for (const auto& word : session_commands())
     out += fmt::format(".TP\n.B {}\n{}\n",
                        roff(fmt::format("{}{}{}", word.name, *word.example ? " " : "", word.example)),
                        roff(sentence(word.about)));
   out +=
       ".SH FILES\n.TP\n.I $XDG_CONFIG_HOME/eager\\-quill/config\n"
-      "Settings for all runs, a line each: theme = night, digits = 6, formats = png pdf, threads = 4, color "
-      "= never.\n"
-      "By default below ~/.config. Runs note the settings in their records.\n"
+      "Settings for all runs, one on a line: theme = night, digits = 6, formats = png pdf, threads = 4, "
+      "color = never.\n"
+      "By default in ~/.config. The record of a run contains the settings.\n"
       ".TP\n.I $XDG_STATE_HOME/eager\\-quill\n"
-      "The history of lines, and the journals of sessions. By default below ~/.local/state.\n"
-      ".SH ENVIRONMENT\n.TP\n.B NO_COLOR\nWhen set, messages are not coloured unless \\-\\-color says so.\n"
+      "The history of lines and the journals of sessions. By default in ~/.local/state.\n"
+      ".SH ENVIRONMENT\n.TP\n.B NO_COLOR\nIf set, messages are not coloured unless \\-\\-color is given.\n"
       ".TP\n.B VISUAL, EDITOR\nThe editor of :edit 3! at the prompt.\n"
-      ".SH \"EXIT STATUS\"\n0 success, 1 a script failed, 2 wrong usage, 3 a run did not come out the same.\n"
-      ".SH \"SEE ALSO\"\nThe guide and the reference in /usr/share/doc/eager\\-quill;\n.B eager\\-quill "
+      ".SH \"EXIT STATUS\"\n0 success, 1 the script failed, 2 wrong usage, 3 a re-run differs.\n"
+      ".SH \"SEE ALSO\"\nThe guide, recipes and reference in /usr/share/doc/eager\\-quill/site;\n.B "
+      "eager\\-quill "
       "help\nNAME.\n";
   return out;
 }

@@ -15,7 +15,7 @@
 #include "app/descriptor.h"
 #include "app/journal_file.h"
 #include "app/line_editor.h"
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 #include "app/timings.h"
 #include "app/user_program.h"
 #include "base/text.h"

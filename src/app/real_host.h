@@ -1,7 +1,7 @@
 // The outside world of the program: the file system, standard output and error, the terminal.
 #pragma once
 
-#include "app/fence.h"
+#include "app/sandbox.h"
 #include "base/host.h"
 
 namespace quill {
@@ -34,7 +34,7 @@ class RealHost : public Host {
   static Outcome<std::string> read_standard_input();
 
  private:
-  Fence fence_;
+  Sandbox fence_;
   std::string print_failure_;  // the first one
 };
 

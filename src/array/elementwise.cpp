@@ -12,10 +12,12 @@
 namespace quill {
 
 std::string_view symbol_of(Binary op) {
-  constexpr std::string_view symbols[] = {
-      "+",  "-",   "*",  "/",   "%",   "^",     "==",    "!=",   "<",        "<=",      ">",
-      ">=", "and", "or", "min", "max", "atan2", "hypot", "beta", "bessel_j", "bessel_y"};
-  static_assert(std::size(symbols) == static_cast<std::size_t>(Binary::bessel_y) + 1);
+#define QUILL_SYMBOL(name, functor, token, spelling, left, right) spelling,
+#define QUILL_FUNCTION(name, functor, symbol, limited) symbol,
+  constexpr std::string_view symbols[] = {QUILL_ELEMENTWISE_OPERATORS(QUILL_SYMBOL)
+                                              QUILL_FUNCTIONS_OF_TWO(QUILL_FUNCTION)};
+#undef QUILL_SYMBOL
+#undef QUILL_FUNCTION
   return symbols[static_cast<int>(op)];
 }
 

@@ -3,6 +3,7 @@
 
 #include "array/array.h"
 #include "array/view.h"
+#include "base/operators.h"
 
 namespace quill {
 
@@ -17,29 +18,11 @@ struct Operand : View {
   Operand(const std::string& text) : View{ElementType::text, &text, {}, {}} {}    // NOLINT
 };
 
+#define QUILL_NAME(name, ...) name,
 enum class Binary : std::uint8_t {
-  add,
-  subtract,
-  multiply,
-  divide,
-  remainder,
-  power,
-  equal,
-  not_equal,
-  less,
-  less_equal,
-  greater,
-  greater_equal,
-  logical_and,
-  logical_or,
-  minimum,
-  maximum,
-  atan2,
-  hypot,
-  beta,
-  bessel_j,
-  bessel_y,
+  QUILL_ELEMENTWISE_OPERATORS(QUILL_NAME) QUILL_FUNCTIONS_OF_TWO(QUILL_NAME)
 };
+#undef QUILL_NAME
 
 enum class Unary : std::uint8_t {
   negate,

@@ -162,32 +162,23 @@ decltype(auto) with_basic(Binary op, F&& f) {
   }
 }
 
-// f of everything that gives a number of two.
+// f of the functor of an arithmetic operator or a function of two numbers.
 template <class F>
 decltype(auto) with_arithmetic(Binary op, F&& f) {
   switch (op) {
-    case Binary::remainder: return f(Remainder{});
-    case Binary::power: return f(Power{});
-    case Binary::minimum: return f(Minimum{});
-    case Binary::maximum: return f(Maximum{});
-    case Binary::atan2: return f(Atan2{});
-    case Binary::hypot: return f(Hypot{});
-    case Binary::beta: return f(Beta{});
-    case Binary::bessel_j: return f(BesselJ{});
-    case Binary::bessel_y: return f(BesselY{});
-    default: return with_basic(op, f);
+#define QUILL_CASE(name, functor, ...) \
+  case Binary::name: return f(functor{});
+    QUILL_ARITHMETIC_OPERATORS(QUILL_CASE)
+    QUILL_FUNCTIONS_OF_TWO(QUILL_CASE)
+    default: fail_operation();
   }
 }
 
 template <class F>
 decltype(auto) with_comparison(Binary op, F&& f) {
   switch (op) {
-    case Binary::equal: return f(Equal{});
-    case Binary::not_equal: return f(NotEqual{});
-    case Binary::less: return f(Less{});
-    case Binary::less_equal: return f(LessEqual{});
-    case Binary::greater: return f(Greater{});
-    case Binary::greater_equal: return f(GreaterEqual{});
+    QUILL_COMPARISON_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
     default: fail_operation();
   }
 }

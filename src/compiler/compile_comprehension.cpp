@@ -6,7 +6,7 @@
 #include "array/elementwise.h"
 #include "base/restored.h"
 #include "compiler/compiler_state.h"
-#include "compiler/fused_unit.h"
+#include "compiler/fused_region.h"
 
 namespace quill {
 
@@ -130,7 +130,7 @@ std::optional<FusedElement> Compiler::element_of(const Node& node) const {
   return out;
 }
 
-int Compiler::add_quiet_leaf(const Node& node, FusedUnit& unit) {
+int Compiler::add_quiet_leaf(const Node& node, FusedRegion& region) {
   FusedRead read;
   if (const auto number = constant_of(node)) {
     read.from = FusedRead::From::number;
@@ -140,39 +140,39 @@ int Compiler::add_quiet_leaf(const Node& node, FusedUnit& unit) {
     auto element = element_of(node);
     if (!element) return -1;
     read.from = FusedRead::From::element;
-    read.place = static_cast<int>(unit.elements.size());
-    unit.elements.push_back(std::move(*element));
+    read.place = static_cast<int>(region.elements.size());
+    region.elements.push_back(std::move(*element));
   } else if (const auto named = read_of(node)) {
     read = *named;
   } else {
     return -1;
   }
-  unit.inputs.push_back(read);
-  unit.nodes.push_back(&node);
-  return unit.fused.expression().add_input();
+  region.inputs.push_back(read);
+  region.nodes.push_back(&node);
+  return region.fused.expression().add_input();
 }
 
-int Compiler::add_quiet(const Node& node, FusedUnit& unit) {
+int Compiler::add_quiet(const Node& node, FusedRegion& region) {
   constexpr std::size_t most = 64;
   std::vector<const Node*> operands = fused_operands(node);
   const bool chooses = node.kind == NodeKind::conditional;
   if (chooses) operands = {&node.condition(), &node.then_part(), node.else_part()};
   if (operands.empty()) {
-    const int step = add_quiet_leaf(node, unit);
+    const int step = add_quiet_leaf(node, region);
     if (step < 0 && !quiet_obstacle_) quiet_obstacle_ = &node;
     return step;
   }
   std::vector<int> from;
   for (const auto* operand : operands) {
-    from.push_back(add_quiet(*operand, unit));
-    if (from.back() < 0 || unit.nodes.size() > most) return -1;
+    from.push_back(add_quiet(*operand, region));
+    if (from.back() < 0 || region.nodes.size() > most) return -1;
   }
   if (chooses) {
-    unit.fused.expression().picks_alike = true;  // the text evaluates one of them
-    unit.nodes.push_back(&node);
-    return unit.fused.expression().add_pick(from[0], from[1], from[2]);
+    region.fused.expression().picks_alike = true;  // the text evaluates one of them
+    region.nodes.push_back(&node);
+    return region.fused.expression().add_pick(from[0], from[1], from[2]);
   }
-  return add_operation(node, from, unit);
+  return add_operation(node, from, region);
 }
 
 std::vector<const Node*> Compiler::loops_of(const Node& comprehension) {
@@ -209,7 +209,7 @@ std::vector<FusedLoop> Compiler::sources_of(const Node& node) {
   return out;
 }
 
-std::shared_ptr<FusedUnit> Compiler::items_unit(const Node& node, const std::vector<FusedLoop>& sources) {
+std::shared_ptr<FusedRegion> Compiler::items_region(const Node& node, const std::vector<FusedLoop>& sources) {
   if (sources.empty()) return nullptr;
   std::vector<int> variables;
   for (const auto* loop : loops_of(node)) {
@@ -221,46 +221,46 @@ std::shared_ptr<FusedUnit> Compiler::items_unit(const Node& node, const std::vec
   const Restored calls(inline_calls_, true);
   quiet_obstacle_ = nullptr;
   const auto made = [&](const Node& item) {
-    auto unit = std::make_shared<FusedUnit>();
-    unit->root = &node;
-    unit->loops = sources;
-    for (const auto& source : sources) unit->variables.push_back(source.place);
-    return add_quiet(item, *unit) >= 0 ? unit : nullptr;
+    auto region = std::make_shared<FusedRegion>();
+    region->root = &node;
+    region->loops = sources;
+    for (const auto& source : sources) region->variables.push_back(source.place);
+    return add_quiet(item, *region) >= 0 ? region : nullptr;
   };
-  auto unit = made(node.item());
-  if (unit && node.filter()) {
-    unit->condition = made(*node.filter());
+  auto region = made(node.item());
+  if (region && node.filter()) {
+    region->condition = made(*node.filter());
     // The places of the elements would no longer be those of the loops.
-    if (!unit->elements.empty()) quiet_obstacle_ = &node.item();
-    if (!unit->condition || !unit->elements.empty()) unit = nullptr;
+    if (!region->elements.empty()) quiet_obstacle_ = &node.item();
+    if (!region->condition || !region->elements.empty()) region = nullptr;
   }
-  if (!unit && options_.units && quiet_obstacle_) {
-    auto told = std::make_shared<FusedUnit>();
+  if (!region && options_.regions && quiet_obstacle_) {
+    auto told = std::make_shared<FusedRegion>();
     told->root = &node;
     told->refusals = 1;
     told->obstacle = "item by item, because of " + std::string(tree_->source->text(quiet_obstacle_->span));
-    options_.units->push_back({tree_, told});
+    options_.regions->push_back({tree_, told});
   }
-  return unit;
+  return region;
 }
 
 std::optional<std::size_t> Compiler::fused_comprehension(const Node& node,
                                                          const std::vector<FusedLoop>& sources,
                                                          int collector) {
-  auto unit = items_unit(node, sources);
-  if (!unit) return std::nullopt;
+  auto region = items_region(node, sources);
+  if (!region) return std::nullopt;
   const auto pass = emit(Op::fused, node, collector, static_cast<int>(out_->fused.size()), 0, 0, 2);
-  keep(std::move(unit));
+  keep(std::move(region));
   return pass;
 }
 
-std::shared_ptr<const FusedUnit> Compiler::body_unit(const Node& body) {
+std::shared_ptr<const FusedRegion> Compiler::body_region(const Node& body) {
   const Restored calls(inline_calls_, true);
-  auto unit = std::make_shared<FusedUnit>();
-  unit->root = &body;
-  if (add_quiet(body, *unit) < 0) return nullptr;
-  const bool calculates = unit->fused.expression().operations() > 0 || !unit->calls.empty();
-  return calculates ? unit : nullptr;
+  auto region = std::make_shared<FusedRegion>();
+  region->root = &body;
+  if (add_quiet(body, *region) < 0) return nullptr;
+  const bool calculates = region->fused.expression().operations() > 0 || !region->calls.empty();
+  return calculates ? region : nullptr;
 }
 
 }  // namespace quill

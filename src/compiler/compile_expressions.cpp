@@ -137,7 +137,7 @@ int Compiler::binary(const Node& node, int wanted) {
   next_ = mark;
   const int r = wanted >= 0 ? wanted : fresh();
   emit(op_of(node.op), node, r, left, right, 0,
-       (is_temporary(left) ? kLeftSpare : 0) | (is_temporary(right) ? kRightSpare : 0) |
+       (is_temporary(left) ? kLeftLastUse : 0) | (is_temporary(right) ? kRightLastUse : 0) |
            literal_flags(node.left(), node.right()));
   return r;
 }

@@ -7,7 +7,7 @@
 
 #include "base/restored.h"
 #include "compiler/compiler_state.h"
-#include "compiler/fused_unit.h"
+#include "compiler/fused_region.h"
 #include "compiler/operations_table.h"
 
 namespace quill {
@@ -48,7 +48,7 @@ bool is_logic(const Node& node) {
   return node.kind == NodeKind::binary && (node.op == Token::kw_and || node.op == Token::kw_or);
 }
 
-// Operations beyond these are left to units of their own.
+// Operations beyond these are left to regions of their own.
 constexpr int kMostOperations = 30;
 static_assert(2 * kMostOperations + 2 < 64);
 
@@ -57,7 +57,7 @@ static_assert(2 * kMostOperations + 2 < 64);
 // Reading it cannot fail, nor do anything: it may be evaluated where the text would not have come to it.
 bool Compiler::is_plain(const Node& node) const {
   if (constant_of(node) || node.kind == NodeKind::truth) return true;
-  if (is_written_out(node)) return false;
+  if (is_inlined(node)) return false;
   if (node.kind == NodeKind::name) {
     const int place = place_of(node.binding);
     return node.binding.kind == Binding::Kind::builtin || (place >= 0 && assigned_.contains(place));
@@ -81,7 +81,7 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
       return {&node.kid(0), &node.kid(1)};
     case NodeKind::call: {
       const auto* row = called_builtin(node, registry_);
-      if (row ? !is_elementwise_call(*row, node.argument_count()) : !inline_calls_ || !is_written_out(node))
+      if (row ? !is_elementwise_call(*row, node.argument_count()) : !inline_calls_ || !is_inlined(node))
         return {};
       // Numbers of the text keep all of their digits.
       if (row && conversion_of(*row) && is_written(node.argument(0).argument_value())) return {};
@@ -94,7 +94,7 @@ std::vector<const Node*> Compiler::fused_operands(const Node& node) const {
   }
 }
 
-bool Compiler::is_written_out(const Node& node) const {
+bool Compiler::is_inlined(const Node& node) const {
   if (node.kind != NodeKind::call || node.argument_count() == 0) return false;
   const auto& callee = node.callee();
   if (callee.kind != NodeKind::name || callee.binding.kind == Binding::Kind::builtin) return false;
@@ -110,7 +110,7 @@ bool Compiler::reads_fit(const Node& node, bool& called) const {
   if (operands.empty()) return !called || is_plain(node);
   for (const auto* operand : operands)
     if (!reads_fit(*operand, called)) return false;
-  called = called || is_written_out(node);
+  called = called || is_inlined(node);
   return true;
 }
 
@@ -161,7 +161,7 @@ bool Compiler::is_kept(const Node& node) const {
 }
 
 bool Compiler::reads_alone(const Node& node) const {
-  if (is_written_out(node)) return false;  // what it does would come after the other inputs
+  if (is_inlined(node)) return false;  // what it does would come after the other inputs
   const auto operands = fused_operands(node);
   if (operands.empty()) return is_kept(node) || is_plain(node);
   return std::all_of(operands.begin(), operands.end(),
@@ -219,18 +219,18 @@ std::optional<int> Compiler::fused_choice(const Node& node, int wanted) {
   const int mark = next_;
   const int r = wanted >= 0 ? wanted : fresh();
   const Restored outer(leaves_, leaves_);
-  auto unit = std::make_shared<FusedUnit>();
-  unit->root = &node;
-  unit->condition = std::make_shared<FusedUnit>();
-  unit->condition->root = &node;
-  unit->condition->inputs.emplace_back().place = chooser;
-  if (argument) add_reduction(node, *unit);
+  auto region = std::make_shared<FusedRegion>();
+  region->root = &node;
+  region->condition = std::make_shared<FusedRegion>();
+  region->condition->root = &node;
+  region->condition->inputs.emplace_back().place = chooser;
+  if (argument) add_reduction(node, *region);
   {
     const Restored choice(chooser_, chooser);
-    add_fused(formula, argument == nullptr, *unit);
+    add_fused(formula, argument == nullptr, *region);
   }
   const auto pass = emit(Op::fused, node, r, static_cast<int>(out_->fused.size()), 0, chooser);
-  keep(std::move(unit));
+  keep(std::move(region));
   const Restored tried(tried_choice_, &node);
   const Restored again(inline_calls_, false);
   const int made = value_unseen(node, r);
@@ -240,62 +240,62 @@ std::optional<int> Compiler::fused_choice(const Node& node, int wanted) {
   return r;
 }
 
-int Compiler::add_chosen(const Node& selection, FusedUnit& unit) {
-  if (chooser_ >= 0 && chooser_of(selection) == chooser_) return add_chosen_from(selection, unit);
+int Compiler::add_chosen(const Node& selection, FusedRegion& region) {
+  if (chooser_ >= 0 && chooser_of(selection) == chooser_) return add_chosen_from(selection, region);
   const auto* condition = selected_by(selection);
   if (!condition) return -1;
   const auto text = [&](const Node& node) { return tree_->source->text(node.span); };
-  if (!unit.condition) {
-    unit.condition = std::make_shared<FusedUnit>();
-    unit.condition->root = condition;
-    add_fused(*condition, true, *unit.condition);
-  } else if (text(*unit.condition->root) != text(*condition)) {
+  if (!region.condition) {
+    region.condition = std::make_shared<FusedRegion>();
+    region.condition->root = condition;
+    add_fused(*condition, true, *region.condition);
+  } else if (text(*region.condition->root) != text(*condition)) {
     return -1;
   }
-  return add_chosen_from(selection, unit);
+  return add_chosen_from(selection, region);
 }
 
-int Compiler::add_chosen_from(const Node& selection, FusedUnit& unit) {
-  const int step = add_fused(selection.base(), false, unit);
-  unit.inputs.back().chosen = true;
-  unit.nodes.back() = &selection;
+int Compiler::add_chosen_from(const Node& selection, FusedRegion& region) {
+  const int step = add_fused(selection.base(), false, region);
+  region.inputs.back().chosen = true;
+  region.nodes.back() = &selection;
   return step;
 }
 
-int Compiler::add_fused(const Node& node, bool is_root, FusedUnit& unit) {
+int Compiler::add_fused(const Node& node, bool is_root, FusedRegion& region) {
   const bool is_watched = !is_root && std::any_of(watched_.begin(), watched_.end(),
                                                   [&](const auto& seen) { return seen.first == &node; });
   const auto operands = is_watched ? std::vector<const Node*>() : fused_operands(node);
   std::vector<int> from;
-  for (const auto* operand : operands) from.push_back(add_fused(*operand, false, unit));
+  for (const auto* operand : operands) from.push_back(add_fused(*operand, false, region));
   if (operands.empty()) {
-    if (const int chosen = is_root || is_watched ? -1 : add_chosen(node, unit); chosen >= 0) return chosen;
-    unit.nodes.push_back(&node);
+    if (const int chosen = is_root || is_watched ? -1 : add_chosen(node, region); chosen >= 0) return chosen;
+    region.nodes.push_back(&node);
     const auto number = constant_of(node);
     const int r = value(node);
     leaves_[&node] = r;
-    auto& read = unit.inputs.emplace_back();
+    auto& read = region.inputs.emplace_back();
     read.place = r;
     read.literal = is_whole_literal(node);
-    read.spare = is_temporary(r);
-    if (!number && std::find(unit.variables.begin(), unit.variables.end(), r) == unit.variables.end())
-      unit.variables.push_back(r);
-    return unit.fused.expression().add_input();
+    read.last_use = is_temporary(r);
+    if (!number && std::find(region.variables.begin(), region.variables.end(), r) == region.variables.end())
+      region.variables.push_back(r);
+    return region.fused.expression().add_input();
   }
-  return add_operation(node, from, unit);
+  return add_operation(node, from, region);
 }
 
-int Compiler::add_operation(const Node& node, const std::vector<int>& from, FusedUnit& unit) {
-  unit.nodes.push_back(&node);
-  auto& expression = unit.fused.expression();
+int Compiler::add_operation(const Node& node, const std::vector<int>& from, FusedRegion& region) {
+  region.nodes.push_back(&node);
+  auto& expression = region.fused.expression();
   switch (node.kind) {
     case NodeKind::unary:
       return expression.add(node.op == Token::minus ? Unary::negate : Unary::logical_not, from[0]);
     case NodeKind::call: {
       const auto* row = called_builtin(node, registry_);
       if (!row) {
-        unit.calls.push_back({expression.inputs, *read_of(node.callee()), from});
-        unit.inputs.emplace_back();
+        region.calls.push_back({expression.inputs, *read_of(node.callee()), from});
+        region.inputs.emplace_back();
         return expression.add_input();
       }
       if (const auto type = conversion_of(*row)) return expression.add_conversion(*type, from[0]);
@@ -313,8 +313,8 @@ int Compiler::add_operation(const Node& node, const std::vector<int>& from, Fuse
 
 // Calculations with single numbers come here too, so the question whether there is an array must cost next to
 // nothing.
-std::size_t Compiler::emit_fused(const Node& node, int r, const FusedUnit& unit) {
-  const auto& variables = unit.variables;
+std::size_t Compiler::emit_fused(const Node& node, int r, const FusedRegion& region) {
+  const auto& variables = region.variables;
   const auto number = static_cast<int>(out_->fused.size());
   constexpr std::size_t most = 4;
   if (variables.empty() || variables.size() > most ||
@@ -326,9 +326,9 @@ std::size_t Compiler::emit_fused(const Node& node, int r, const FusedUnit& unit)
   return pass;
 }
 
-void Compiler::keep(std::shared_ptr<FusedUnit> unit) {
-  if (options_.units) options_.units->push_back({tree_, unit});
-  out_->fused.push_back(std::move(unit));
+void Compiler::keep(std::shared_ptr<FusedRegion> region) {
+  if (options_.regions) options_.regions->push_back({tree_, region});
+  out_->fused.push_back(std::move(region));
 }
 
 bool Compiler::does_nothing(const Node& node) const {
@@ -347,23 +347,23 @@ bool Compiler::does_nothing(const Node& node) const {
 }
 
 // What is assigned to a place, when it is calculated in one pass; null otherwise.
-std::shared_ptr<FusedUnit> Compiler::assigned_unit(const Node& statement) {
+std::shared_ptr<FusedRegion> Compiler::assigned_region(const Node& statement) {
   const auto& source = statement.assigned_value();
   const bool updates = statement.op != Token::assign;
   if (source.kind == NodeKind::comprehension)
-    return updates ? nullptr : items_unit(source, sources_of(source));
+    return updates ? nullptr : items_region(source, sources_of(source));
   const int count = count_fused(source, kMostOperations);
   if (fused_operands(source).empty() || count > kMostOperations) return nullptr;
-  auto unit = std::make_shared<FusedUnit>();
-  unit->root = updates ? &statement : &source;
-  const int value_step = add_fused(source, true, *unit);
-  if (!updates) return unit;
-  auto& expression = unit->fused.expression();
+  auto region = std::make_shared<FusedRegion>();
+  region->root = updates ? &statement : &source;
+  const int value_step = add_fused(source, true, *region);
+  if (!updates) return region;
+  auto& expression = region->fused.expression();
   const int old = expression.add_input();
   expression.add(binary_of(op_of(statement.op)), old, value_step);
-  unit->nodes.insert(unit->nodes.end(), {&statement.target(0), &statement});
-  unit->updates = true;
-  return unit;
+  region->nodes.insert(region->nodes.end(), {&statement.target(0), &statement});
+  region->updates = true;
+  return region;
 }
 
 bool Compiler::fused_assignment(const Node& statement) {
@@ -384,18 +384,18 @@ bool Compiler::fused_assignment(const Node& statement) {
   for (std::size_t k = 0; k < target.subscript_count(); ++k) is_still &= does_nothing(target.subscript(k));
   if (!fits || !is_still) inline_calls_ = false;
   if (source.kind == NodeKind::comprehension && !is_still) return false;
-  auto unit = assigned_unit(statement);
-  if (!unit && leaves_.empty()) {
+  auto region = assigned_region(statement);
+  if (!region && leaves_.empty()) {
     next_ = mark;
     return false;
   }
   const int base = changed_name(target.base());
   const int first = subscripts(target, base), subscript_count = static_cast<int>(target.subscript_count());
   std::optional<std::size_t> pass;
-  if (unit) {
-    unit->first_subscript = first;
+  if (region) {
+    region->first_subscript = first;
     pass = emit(Op::fused_set, target, base, static_cast<int>(out_->fused.size()), 0, subscript_count);
-    keep(std::move(unit));
+    keep(std::move(region));
   }
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(source, r);
@@ -409,11 +409,11 @@ bool Compiler::fused_assignment(const Node& statement) {
   return true;
 }
 
-void Compiler::add_reduction(const Node& node, FusedUnit& unit) const {
+void Compiler::add_reduction(const Node& node, FusedRegion& region) const {
   const auto& row = registry_.row(node.callee().binding.index);
-  unit.fused.expression().reduction = row.reduction;
-  unit.fused.expression().divides = row.divides_by_count;
-  unit.over = axis_of(node);
+  region.fused.expression().reduction = row.reduction;
+  region.fused.expression().divides = row.divides_by_count;
+  region.over = axis_of(node);
 }
 
 int Compiler::fused(const Node& node, int wanted, bool inlines) {
@@ -422,21 +422,21 @@ int Compiler::fused(const Node& node, int wanted, bool inlines) {
   const int r = wanted >= 0 ? wanted : fresh();
   // An argument of a function may be an expression of its own inside a larger one, whose inputs are there.
   const Restored outer(leaves_, leaves_);
-  auto unit = std::make_shared<FusedUnit>();
-  unit->root = &node;
+  auto region = std::make_shared<FusedRegion>();
+  region->root = &node;
   const auto* argument = fused_argument(node);
   if (argument) {
-    add_reduction(node, *unit);
+    add_reduction(node, *region);
     if (const auto* condition = selected_by(*argument)) {
-      unit->fused.expression().selected = 0;
-      add_fused(argument->base(), false, *unit);
+      region->fused.expression().selected = 0;
+      add_fused(argument->base(), false, *region);
       argument = condition;
     }
   }
-  add_fused(argument ? *argument : node, true, *unit);
-  unit->is_simple = unit->calls.empty() && !unit->condition && !unit->fused.expression().reduction;
-  const auto pass = emit_fused(node, r, *unit);
-  keep(std::move(unit));
+  add_fused(argument ? *argument : node, true, *region);
+  region->is_simple = region->calls.empty() && !region->condition && !region->fused.expression().reduction;
+  const auto pass = emit_fused(node, r, *region);
+  keep(std::move(region));
   const Restored inside(one_by_one_, true);
   const int made = value_unseen(node, r);
   if (made != r) emit(Op::move, node, r, made);

@@ -56,25 +56,15 @@ std::vector<std::string> ModuleNames::known_names() const {
 
 Op op_of(Token token) {
   switch (token) {
-    case Token::plus:
-    case Token::assign_plus: return Op::add;
-    case Token::minus:
-    case Token::assign_minus: return Op::subtract;
-    case Token::times:
-    case Token::assign_times: return Op::multiply;
-    case Token::divide:
-    case Token::assign_divide: return Op::divide;
-    case Token::remainder:
-    case Token::assign_remainder: return Op::remainder;
-    case Token::power:
-    case Token::assign_power: return Op::power;
+#define QUILL_CASE(name, functor, token, ...) \
+  case Token::token: return Op::name;
+    QUILL_ELEMENTWISE_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
+#define QUILL_CASE(name, functor, token, ...) \
+  case Token::assign_##token: return Op::name;
+    QUILL_ARITHMETIC_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
     case Token::matrix_times: return Op::matrix_product;
-    case Token::equal: return Op::equal;
-    case Token::not_equal: return Op::not_equal;
-    case Token::less: return Op::less;
-    case Token::less_equal: return Op::less_equal;
-    case Token::greater: return Op::greater;
-    case Token::greater_equal: return Op::greater_equal;
     default: throw std::logic_error("no operation for " + in_words(token));
   }
 }
@@ -158,7 +148,7 @@ std::shared_ptr<const Function> Compiler::inner(const Node& node) {
   if (node.flag)
     c.guarded([&] {
       c.emit(Op::give_back, body, c.value(body));
-      c.out_->body = c.body_unit(body);
+      c.out_->body = c.body_region(body);
     });
   else {
     c.block(body);

@@ -7,7 +7,7 @@
 #include "base/error.h"
 #include "compiler/compiler.h"
 #include "compiler/constants.h"
-#include "compiler/fused_unit.h"
+#include "compiler/fused_region.h"
 #include "language/effects.h"
 
 namespace quill {
@@ -108,12 +108,12 @@ class Compiler {
   // that is reduced over an axis. Null otherwise.
   const Node* fused_argument(const Node& node) const;
   static int axis_of(const Node& reduction);  // from 0; -1 when it names none
-  // A call of a function of the text, whose body may be written out.
-  bool is_written_out(const Node& node) const;
+  // A call of a function of the text, whose body may be inlined.
+  bool is_inlined(const Node& node) const;
   // Whether what calls read and do is the same when everything else that the expression reads comes first.
   // `called`: a call has ended before the node.
   bool reads_fit(const Node& node, bool& called) const;
-  // Whether the node is calculated in one pass; and whether functions that it calls are written out in it.
+  // Whether the node is calculated in one pass; and whether functions that it calls are inlined in it.
   std::optional<bool> fused_root(const Node& node);
   // A name that nothing else changes, or a part of what it stands for.
   bool is_kept(const Node& node) const;
@@ -129,27 +129,27 @@ class Compiler {
   // Such an expression in one pass, when the name holds truth values, and otherwise as it is; nothing when
   // the node is none.
   std::optional<int> fused_choice(const Node& node, int wanted);
-  void add_reduction(const Node& node, FusedUnit& unit) const;
+  void add_reduction(const Node& node, FusedRegion& region) const;
   const Node* tried_choice_ = nullptr;
   int chooser_ = -1;  // of the expression that is added
   // An input of the elements that are chosen; its step, or -1 where they are another input's by another
   // condition.
-  int add_chosen(const Node& selection, FusedUnit& unit);
-  int add_chosen_from(const Node& selection, FusedUnit& unit);
+  int add_chosen(const Node& selection, FusedRegion& region);
+  int add_chosen_from(const Node& selection, FusedRegion& region);
   bool is_fused_root(const Node& node) const;
   bool is_plain(const Node& node) const;
   int fused(const Node& node, int wanted, bool inlines);
-  std::size_t emit_fused(const Node& node, int r, const FusedUnit& unit);
-  void keep(std::shared_ptr<FusedUnit> unit);
+  std::size_t emit_fused(const Node& node, int r, const FusedRegion& region);
+  void keep(std::shared_ptr<FusedRegion> region);
   // name[…] = an elementwise expression, written where it belongs; false when the statement is something
   // else.
   bool fused_assignment(const Node& statement);
   // Whether a subscript only reads names and numbers.
   bool does_nothing(const Node& subscript) const;
-  std::shared_ptr<FusedUnit> assigned_unit(const Node& statement);
-  int add_fused(const Node& node, bool is_root, FusedUnit& unit);
+  std::shared_ptr<FusedRegion> assigned_region(const Node& statement);
+  int add_fused(const Node& node, bool is_root, FusedRegion& region);
   // The operation of a node on the steps of its operands.
-  int add_operation(const Node& node, const std::vector<int>& from, FusedUnit& unit);
+  int add_operation(const Node& node, const std::vector<int>& from, FusedRegion& region);
   bool inline_calls_ = false;  // calls of functions of the text count as operations
 
   // -- expressions without instructions (compile_comprehension.cpp)
@@ -159,17 +159,17 @@ class Compiler {
   bool add_terms(const Node& node, double factor, FusedElement::Subscript& to) const;
   std::optional<FusedElement> element_of(const Node& node) const;
   // Their step; -1 when the node needs more than to be read.
-  int add_quiet_leaf(const Node& node, FusedUnit& unit);
-  int add_quiet(const Node& node, FusedUnit& unit);
+  int add_quiet_leaf(const Node& node, FusedRegion& region);
+  int add_quiet(const Node& node, FusedRegion& region);
   static std::vector<const Node*> loops_of(const Node& comprehension);  // of a grid the one down first
   // What the loops of a comprehension go over, evaluated; none when its items go one by one.
   std::vector<FusedLoop> sources_of(const Node& node);
   // All items of a comprehension over its sources; null when they go one by one.
-  std::shared_ptr<FusedUnit> items_unit(const Node& node, const std::vector<FusedLoop>& sources);
+  std::shared_ptr<FusedRegion> items_region(const Node& node, const std::vector<FusedLoop>& sources);
   // The pass for them, whose jump is still to be set.
   std::optional<std::size_t> fused_comprehension(const Node& node, const std::vector<FusedLoop>& sources,
                                                  int collector);
-  std::shared_ptr<const FusedUnit> body_unit(const Node& body);
+  std::shared_ptr<const FusedRegion> body_region(const Node& body);
   std::vector<int> loop_variables_;       // registers
   const Node* quiet_obstacle_ = nullptr;  // the first node that needed more
   std::map<const Node*, int> leaves_;     // registers of what fused operations read

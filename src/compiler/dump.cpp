@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "base/text.h"
-#include "compiler/fused_unit.h"
+#include "compiler/fused_region.h"
 #include "compiler/operations_table.h"
 #include "compiler/program.h"
 #include "value/print.h"

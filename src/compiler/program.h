@@ -14,26 +14,15 @@
 namespace quill {
 
 enum class Op : std::uint8_t {
-  load,        // a = literals[b]
-  move,        // a = b
-  take,        // a = b, and b has no value any more
-  check,       // error when a has no value
-  get_global,  // a = module slot b, or the built-in c when that has no value (-1: none)
-  add,
-  subtract,
-  multiply,
-  divide,
-  remainder,
-  power,
+  load,            // a = literals[b]
+  move,            // a = b
+  take,            // a = b, and b has no value any more
+  check,           // error when a has no value
+  get_global,      // a = module slot b, or the built-in c when that has no value (-1: none)
   matrix_product,  // a = b op c
-  equal,
-  not_equal,
-  less,
-  less_equal,
-  greater,
-  greater_equal,  // a = b op c
-  logical_and,
-  logical_or,  // a = b op c
+#define QUILL_NAME(name, ...) name,
+  QUILL_ELEMENTWISE_OPERATORS(QUILL_NAME)  // a = b op c
+#undef QUILL_NAME
   negate,
   logical_not,
   transpose,   // a = op b
@@ -81,20 +70,20 @@ enum class Op : std::uint8_t {
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
   fused,  // a = fused[b] in one pass, and jump to c; or on to its operations one by one. Asked first, whether
-          // an array is there: n; with flag 1 also a, b and c of fused_more behind it; with 2 the unit's
+          // an array is there: n; with flag 1 also a, b and c of fused_more behind it; with 2 the region's
           // variables
   fused_more,
-  fused_set,   // the same into a[n values], whose subscripts are in the unit
+  fused_set,   // the same into a[n values], whose subscripts are in the region
   make_alias,  // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
                // c-1
 };
 
-// What is known of the operands of an operation. A spare one is needed by this instruction alone: its storage
-// can hold the result.
+// What is known of the operands of an operation. A last_use one is needed by this instruction alone: its
+// storage can hold the result.
 enum OperandFlag : std::uint8_t {
   kNone = 0,
-  kLeftSpare = 1,
-  kRightSpare = 2,
+  kLeftLastUse = 1,
+  kRightLastUse = 2,
   // A number written in the text, which takes the type of integers beside it.
   kLeftLiteral = 4,
   kRightLiteral = 8,
@@ -126,7 +115,7 @@ struct TextPart {
 // values, which have none where the condition was decided before.
 using Watched = std::vector<std::pair<const Node*, int>>;
 
-struct FusedUnit;  // compiler/fused_unit.h
+struct FusedRegion;  // compiler/fused_region.h
 
 struct Function : FunctionHead {
   std::vector<Instruction> code;
@@ -138,8 +127,8 @@ struct Function : FunctionHead {
   std::vector<std::vector<TextPart>> templates;
   std::vector<BracketForm> brackets;
   std::vector<Watched> expectations;
-  std::vector<std::shared_ptr<FusedUnit>> fused;
-  std::shared_ptr<const FusedUnit> body;          // its one expression, to be written out where it is called
+  std::vector<std::shared_ptr<FusedRegion>> fused;
+  std::shared_ptr<const FusedRegion> body;        // its one expression, to be inlined where it is called
   std::vector<std::pair<int, double>> constants;  // register and number, set on entry
   std::vector<std::shared_ptr<const Function>> functions;
   std::vector<Binding> captures;  // where in the enclosing frame

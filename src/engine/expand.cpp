@@ -18,20 +18,20 @@ namespace {
 
 constexpr std::size_t kMostSteps = 64;
 
-// Writes the steps of a unit into a new one, with those of the functions that it calls.
+// Writes the steps of a region into a new one, with those of the functions that it calls.
 class Writer {
  public:
-  Writer(const FusedUnit& unit, const Value* frame, Callees& callees)
-      : whole_(unit), frame_(frame), callees_(callees) {}
+  Writer(const FusedRegion& region, const Value* frame, Callees& callees)
+      : whole_(region), frame_(frame), callees_(callees) {}
 
   std::shared_ptr<Expansion> written() {
-    auto& unit = out_->unit;
-    auto& expression = unit.fused.expression();
+    auto& region = out_->region;
+    auto& expression = region.fused.expression();
     expression.reduction = whole_.fused.expression().reduction;
     expression.divides = whole_.fused.expression().divides;
     expression.picks_alike = whole_.fused.expression().picks_alike;
-    unit.elements = whole_.elements;
-    unit.loops = whole_.loops;
+    region.elements = whole_.elements;
+    region.loops = whole_.loops;
     const int last = steps_of(whole_, {}, -1);
     if (out_->obstacle.empty() && last + 1 != static_cast<int>(expression.steps.size()))
       refuse("the result of a function is one of its arguments");
@@ -44,17 +44,18 @@ class Writer {
   }
 
   int add_input(const FusedRead& read, const Node* node) {
-    out_->unit.inputs.push_back(read);
-    out_->unit.nodes.push_back(node);
-    return out_->unit.fused.expression().add_input();
+    out_->region.inputs.push_back(read);
+    out_->region.nodes.push_back(node);
+    return out_->region.fused.expression().add_input();
   }
 
-  int input(const FusedUnit& from, int number, const Node* node, std::span<const int> arguments, int callee) {
+  int input(const FusedRegion& from, int number, const Node* node, std::span<const int> arguments,
+            int callee) {
     const auto k = static_cast<std::size_t>(number);
     // What is at the place that is changed comes behind all inputs.
     if (k >= from.inputs.size()) {
-      out_->unit.nodes.push_back(node);
-      return out_->unit.fused.expression().add_input();
+      out_->region.nodes.push_back(node);
+      return out_->region.fused.expression().add_input();
     }
     auto read = from.inputs[k];
     if (callee >= 0) {
@@ -94,7 +95,7 @@ class Writer {
     callees_.push_back(&object);
     out_->callees.push_back({where, object.function, object.function->first_capture});
     const auto* body = object.function->body.get();
-    if (body) out_->unit.fused.expression().picks_alike |= body->fused.expression().picks_alike;
+    if (body) out_->region.fused.expression().picks_alike |= body->fused.expression().picks_alike;
     if (!body || object.head.parameters.size() != arguments.size())
       refuse(fmt::format("{} is called, which is more than one elementwise expression", name));
     else if (depth_ > 20)
@@ -105,16 +106,16 @@ class Writer {
   }
 
   // The step of the result; whatever it is when something stands against it.
-  int steps_of(const FusedUnit& from, std::span<const int> arguments, int callee) {
+  int steps_of(const FusedRegion& from, std::span<const int> arguments, int callee) {
     ++depth_;
     std::vector<int> of;
     const auto& steps = from.fused.expression().steps;
     for (std::size_t k = 0; k < steps.size() && out_->obstacle.empty(); ++k) {
-      if (out_->unit.nodes.size() >= kMostSteps) refuse("it is too long");
+      if (out_->region.nodes.size() >= kMostSteps) refuse("it is too long");
       const auto& step = steps[k];
       if (step.kind != fusion::StepKind::input) {
         of.push_back(operation(step, of));
-        out_->unit.nodes.push_back(from.nodes[k]);
+        out_->region.nodes.push_back(from.nodes[k]);
         continue;
       }
       const auto called = std::find_if(from.calls.begin(), from.calls.end(),
@@ -132,7 +133,7 @@ class Writer {
   }
 
   int operation(const fusion::Step& step, const std::vector<int>& of) {
-    auto& expression = out_->unit.fused.expression();
+    auto& expression = out_->region.fused.expression();
     const auto from = [&](int k) { return of[static_cast<std::size_t>(step.from[k])]; };
     switch (step.kind) {
       case fusion::StepKind::unary: return expression.add(step.unary, from(0));
@@ -142,7 +143,7 @@ class Writer {
     }
   }
 
-  const FusedUnit& whole_;
+  const FusedRegion& whole_;
   const Value* frame_;
   Callees& callees_;
   std::shared_ptr<Expansion> out_ = std::make_shared<Expansion>();
@@ -162,13 +163,13 @@ bool is_for(const Expansion& expansion, const Value* frame, Callees& callees) {
 
 }  // namespace
 
-FusedUnit* expanded(FusedUnit& unit, const Value* frame, Callees& callees) {
-  if (unit.calls.empty()) return &unit;
-  if (!unit.expansion || !is_for(*unit.expansion, frame, callees)) {
+FusedRegion* expanded(FusedRegion& region, const Value* frame, Callees& callees) {
+  if (region.calls.empty()) return &region;
+  if (!region.expansion || !is_for(*region.expansion, frame, callees)) {
     callees.clear();
-    unit.expansion = Writer(unit, frame, callees).written();
+    region.expansion = Writer(region, frame, callees).written();
   }
-  return unit.expansion->obstacle.empty() ? &unit.expansion->unit : nullptr;
+  return region.expansion->obstacle.empty() ? &region.expansion->region : nullptr;
 }
 
 }  // namespace quill

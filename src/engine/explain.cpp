@@ -62,45 +62,46 @@ std::string one_line(std::string_view text) {
 }
 
 std::string explained(const SeenUnit& seen) {
-  const auto& unit = *seen.unit;
+  const auto& region = *seen.region;
   const auto& source = *seen.tree->source;
-  const auto& root = *unit.root;
+  const auto& root = *region.root;
   auto out = fmt::format("{}, line {}\n  {}\n", source.name(), source.position(root.span.begin).line,
                          one_line(source.text(root.span)));
-  const bool is_written_out = unit.expansion && unit.expansion->obstacle.empty();
-  const auto& steps = unit.fused.expression();
-  const int operations = (is_written_out ? unit.expansion->unit : unit).fused.expression().operations();
-  if (unit.passes > 0)
+  const bool is_inlined = region.expansion && region.expansion->obstacle.empty();
+  const auto& steps = region.fused.expression();
+  const int operations = (is_inlined ? region.expansion->region : region).fused.expression().operations();
+  if (region.passes > 0)
     out += fmt::format("  fused: {}{} over up to {}{}\n", count_in_words(operations, "operation"),
                        steps.reduction ? " and a reduction" : "",
-                       count_in_words(unit.elements_passed, "element"),
-                       unit.passes == 1 ? "" : fmt::format(", {} times", grouped(unit.passes)));
-  if (unit.refusals > 0)
+                       count_in_words(region.elements_passed, "element"),
+                       region.passes == 1 ? "" : fmt::format(", {} times", grouped(region.passes)));
+  if (region.refusals > 0)
     out += fmt::format("  not fused{}: {}{}\n",
-                       unit.refusals == 1 ? "" : fmt::format(", {} times", grouped(unit.refusals)),
-                       unit.obstacle, advice_for(unit.obstacle));
-  for (std::size_t k = 0; k < unit.nodes.size(); ++k) {
+                       region.refusals == 1 ? "" : fmt::format(", {} times", grouped(region.refusals)),
+                       region.obstacle, advice_for(region.obstacle));
+  for (std::size_t k = 0; k < region.nodes.size(); ++k) {
     if (k >= steps.steps.size() || steps.steps[k].kind != fusion::StepKind::input) continue;
     const auto input = static_cast<std::size_t>(steps.steps[k].from[0]);
-    if (input < unit.inputs.size() && unit.inputs[input].chosen) continue;
-    if (!unit.loops.empty() || std::any_of(unit.calls.begin(), unit.calls.end(), [&](const FusedCall& call) {
-          return call.input == steps.steps[k].from[0];
-        }))
+    if (input < region.inputs.size() && region.inputs[input].chosen) continue;
+    if (!region.loops.empty() ||
+        std::any_of(region.calls.begin(), region.calls.end(),
+                    [&](const FusedCall& call) { return call.input == steps.steps[k].from[0]; }))
       continue;  // it is no array of its own
-    if (const auto what = made_before(*unit.nodes[k]); !what.empty())
-      out += fmt::format("  computed before it: {}, {}\n", one_line(source.text(unit.nodes[k]->span)), what);
+    if (const auto what = made_before(*region.nodes[k]); !what.empty())
+      out +=
+          fmt::format("  computed before it: {}, {}\n", one_line(source.text(region.nodes[k]->span)), what);
   }
   return out;
 }
 
 }  // namespace
 
-std::string explained(std::span<const SeenUnit> units) {
+std::string explained(std::span<const SeenUnit> regions) {
   std::vector<SeenUnit> met;
-  for (const auto& seen : units)
-    if (seen.unit->passes + seen.unit->refusals > 0) met.push_back(seen);
+  for (const auto& seen : regions)
+    if (seen.region->passes + seen.region->refusals > 0) met.push_back(seen);
   const auto place = [](const SeenUnit& seen) {
-    return std::tuple(seen.tree->source->name(), seen.unit->root->span.begin);
+    return std::tuple(seen.tree->source->name(), seen.region->root->span.begin);
   };
   std::stable_sort(met.begin(), met.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });
   std::string out = met.empty() ? "" : "\nArray expressions\n";

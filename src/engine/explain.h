@@ -4,12 +4,12 @@
 #include <span>
 #include <string>
 
-#include "compiler/fused_unit.h"
+#include "compiler/fused_region.h"
 
 namespace quill {
 
 // For each expression that met arrays its line, as it is written, and what became of it; "" when there was
 // none.
-std::string explained(std::span<const SeenUnit> units);
+std::string explained(std::span<const SeenUnit> regions);
 
 }  // namespace quill

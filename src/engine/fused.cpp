@@ -13,21 +13,21 @@ namespace quill {
 
 namespace {
 
-void warn_of_step(Machine& machine, FusedUnit& unit, int number) {
+void warn_of_step(Machine& machine, FusedRegion& region, int number) {
   const auto k = static_cast<std::size_t>(number);
-  const auto& step = unit.fused.expression().steps[k];
+  const auto& step = region.fused.expression().steps[k];
   warn_domain(machine, step.kind == fusion::StepKind::unary ? name_of(step.unary) : symbol_of(step.binary),
-              unit.nodes[k]);
+              region.nodes[k]);
 }
 
 // For who asks what became of the expression.
-void count_pass(FusedUnit& unit, Index elements) {
-  ++unit.passes;
-  unit.elements_passed = std::max(unit.elements_passed, elements);
+void count_pass(FusedRegion& region, Index elements) {
+  ++region.passes;
+  region.elements_passed = std::max(region.elements_passed, elements);
 }
-bool refuse(FusedUnit& unit, const std::string& obstacle) {
-  ++unit.refusals;
-  if (unit.obstacle != obstacle) unit.obstacle = obstacle;
+bool refuse(FusedRegion& region, const std::string& obstacle) {
+  ++region.refusals;
+  if (region.obstacle != obstacle) region.obstacle = obstacle;
   return false;
 }
 const std::string kOdd = "it contains other values than numbers and booleans";
@@ -39,19 +39,19 @@ const std::string kOddChoice =
     "a mask selects nothing or has another shape, or there are other values than numbers";
 
 // Why its values do not go in one pass.
-const std::string& oddity(const FusedUnit& unit) {
-  if (!unit.loops.empty()) return kOddItems;
-  return unit.condition ? kOddChoice : kOdd;
+const std::string& oddity(const FusedRegion& region) {
+  if (!region.loops.empty()) return kOddItems;
+  return region.condition ? kOddChoice : kOdd;
 }
 
 const std::string kNoRealResult = "a function has no real result for some elements";
 
 // A reduction's number, as the reduction would give it; false where it has more to say.
-bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& target) {
+bool give_reduced(FusedRegion& region, fusion::Fused::Outcome& outcome, Value& target) {
   // What nan leads to is told by the reduction itself.
   if (!std::isfinite(outcome.number))
-    return refuse(unit, "the result is not finite, so the elements are checked again");
-  const bool divides = unit.fused.expression().divides;
+    return refuse(region, "the result is not finite, so the elements are checked again");
+  const bool divides = region.fused.expression().divides;
   if (divides && outcome.size == 0) return false;
   if (divides)
     target.set_number(outcome.number / static_cast<double>(outcome.size));
@@ -63,21 +63,21 @@ bool give_reduced(FusedUnit& unit, fusion::Fused::Outcome& outcome, Value& targe
 }
 
 // A reduction over an axis.
-bool give_reduced_over(Machine& machine, FusedUnit& unit, FusedUnit& whole, const FusedInputs& inputs,
+bool give_reduced_over(Machine& machine, FusedRegion& region, FusedRegion& whole, const FusedInputs& inputs,
                        Value& target) {
   fusion::Fused::Outcome outcome;
-  if (!whole.fused.evaluate_over(inputs.all(), unit.over, outcome))
-    return refuse(unit, whole.fused.obstacle());
+  if (!whole.fused.evaluate_over(inputs.all(), region.over, outcome))
+    return refuse(region, whole.fused.obstacle());
   auto& reduced = *outcome.array;
   const Index count = reduced.size();
   auto* numbers = reduced.mutable_data<double>();
   if (!std::all_of(numbers, numbers + count, [](double x) { return std::isfinite(x); }))
-    return refuse(unit, "the result is not finite, so the elements are checked again");
-  if (&whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
-  if (unit.fused.expression().divides)
+    return refuse(region, "the result is not finite, so the elements are checked again");
+  if (&whole != &region && !outcome.exceeded.empty()) return refuse(region, kNoRealResult);
+  if (region.fused.expression().divides)
     for (Index k = 0; k < count; ++k) numbers[k] /= static_cast<double>(outcome.size);
-  count_pass(unit, count * outcome.size);
-  for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+  count_pass(region, count * outcome.size);
+  for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
   target = Value::array(std::move(reduced));
   return true;
 }
@@ -88,25 +88,25 @@ Array stretched(const Array& array, const Shape& shape) {
 }
 
 // A condition that is a name.
-bool is_name(const FusedUnit& condition) {
+bool is_name(const FusedRegion& condition) {
   return condition.loops.empty() && condition.calls.empty() && condition.fused.expression().steps.empty();
 }
 // Whether a name by which elements may be chosen holds numbers or places.
-bool is_no_condition(const FusedUnit& unit, const Value* frame) {
-  if (!unit.condition || !unit.loops.empty() || !is_name(*unit.condition)) return false;
-  const auto& value = frame[unit.condition->inputs[0].place];
+bool is_no_condition(const FusedRegion& region, const Value* frame) {
+  if (!region.condition || !region.loops.empty() || !is_name(*region.condition)) return false;
+  const auto& value = frame[region.condition->inputs[0].place];
   return !value.is(Kind::array) || value.array().type() != ElementType::boolean || value.array().axes() == 0;
 }
 
 // The values that the condition reads; null when it has to be asked one by one.
-FusedUnit* condition_inputs(FusedUnit& condition, const Value* frame, FusedInputs& inputs) {
+FusedRegion* condition_inputs(FusedRegion& condition, const Value* frame, FusedInputs& inputs) {
   Callees callees;
   auto* const whole = expanded(condition, frame, callees);
   return whole && inputs.take(*whole, frame, callees) ? whole : nullptr;
 }
 
 // Where the condition is true; nothing when it has to be asked one by one.
-std::optional<Array> truths_of(FusedUnit& whole, const FusedInputs& inputs) {
+std::optional<Array> truths_of(FusedRegion& whole, const FusedInputs& inputs) {
   fusion::Fused::Outcome outcome;
   if (!whole.fused.evaluate(inputs.all(), outcome) || !outcome.exceeded.empty() ||
       outcome.array->type() != ElementType::boolean)
@@ -114,62 +114,62 @@ std::optional<Array> truths_of(FusedUnit& whole, const FusedInputs& inputs) {
   return std::move(outcome.array);
 }
 
-bool take_items(FusedUnit& condition, const FusedUnit& whole, const Value* frame, const Callees& callees,
+bool take_items(FusedRegion& condition, const FusedRegion& whole, const Value* frame, const Callees& callees,
                 FusedInputs& inputs) {
   FusedInputs asked;
-  auto* const unit = condition_inputs(condition, frame, asked);
-  if (!unit || size_of(asked.loop_shape()) == 0) return false;
-  const auto mask = truths_of(*unit, asked);
+  auto* const region = condition_inputs(condition, frame, asked);
+  if (!region || size_of(asked.loop_shape()) == 0) return false;
+  const auto mask = truths_of(*region, asked);
   return mask && mask->shape() == asked.loop_shape() && inputs.take_items(whole, frame, callees, *mask);
 }
 
-bool take_chosen(FusedUnit& condition, const FusedUnit& whole, const Value* frame, const Callees& callees,
+bool take_chosen(FusedRegion& condition, const FusedRegion& whole, const Value* frame, const Callees& callees,
                  FusedInputs& inputs) {
   if (is_name(condition))
     return inputs.take_chosen(whole, frame, callees, frame[condition.inputs[0].place].array());
   FusedInputs asked;
-  auto* const unit = condition_inputs(condition, frame, asked);
-  if (!unit) return false;
+  auto* const region = condition_inputs(condition, frame, asked);
+  if (!region) return false;
   // A byte for each element takes no memory to speak of.
   constexpr Index many = 1 << 25;
   const auto is_long = [](const fusion::Input& input) { return input.array && input.array->size() > many; };
   if (std::any_of(asked.all().begin(), asked.all().end(), is_long))
-    if (auto selection = unit->fused.select(asked.all()))
+    if (auto selection = region->fused.select(asked.all()))
       return inputs.take_chosen(whole, frame, callees, std::move(selection));
-  const auto mask = truths_of(*unit, asked);
+  const auto mask = truths_of(*region, asked);
   return mask && inputs.take_chosen(whole, frame, callees, *mask);
 }
 
-bool take(FusedUnit& unit, const FusedUnit& whole, const Value* frame, const Callees& callees,
+bool take(FusedRegion& region, const FusedRegion& whole, const Value* frame, const Callees& callees,
           FusedInputs& inputs) {
-  if (!unit.condition) return inputs.take(whole, frame, callees);
-  return (unit.loops.empty() ? take_chosen : take_items)(*unit.condition, whole, frame, callees, inputs);
+  if (!region.condition) return inputs.take(whole, frame, callees);
+  return (region.loops.empty() ? take_chosen : take_items)(*region.condition, whole, frame, callees, inputs);
 }
 
 // False when the items have to go one by one.
-bool evaluate_items(FusedUnit& unit, FusedUnit& whole, const FusedInputs& inputs, Value& target) {
+bool evaluate_items(FusedRegion& region, FusedRegion& whole, const FusedInputs& inputs, Value& target) {
   const auto shape = inputs.loop_shape();
-  if (size_of(shape) == 0) return refuse(unit, "there are no items");
+  if (size_of(shape) == 0) return refuse(region, "there are no items");
   fusion::Fused::Outcome outcome;
   if (whole.fused.expression().operations() == 0) {
     const auto* array = inputs.all()[0].array;
-    if (!array) return refuse(unit, "all items are equal");
+    if (!array) return refuse(region, "all items are equal");
     outcome.array = stretched(*array, shape);
   } else if (!whole.fused.evaluate(inputs.all(), outcome)) {
-    return refuse(unit, whole.fused.obstacle());
+    return refuse(region, whole.fused.obstacle());
   }
-  if (!outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
+  if (!outcome.exceeded.empty()) return refuse(region, kNoRealResult);
   if (!(outcome.array->shape() == shape)) outcome.array = stretched(*outcome.array, shape);
-  count_pass(unit, outcome.array->size());
+  count_pass(region, outcome.array->size());
   target = Value::array(std::move(*outcome.array));
   return true;
 }
 
 // The usual case of small arrays, whose operations take less than all else that has to be asked.
-bool evaluate_quickly(FusedUnit& unit, const Value* frame, Value& target) {
-  fusion::Fused::Short run(unit.fused);
+bool evaluate_quickly(FusedRegion& region, const Value* frame, Value& target) {
+  fusion::Fused::Short run(region.fused);
   if (!run.is_ready()) return false;
-  for (const auto& read : unit.inputs) {
+  for (const auto& read : region.inputs) {
     const auto& value = frame[read.place];
     if (value.is_number()) {
       if (!run.add_single(&value.number(), ElementType::float64, read.literal)) return false;
@@ -183,39 +183,39 @@ bool evaluate_quickly(FusedUnit& unit, const Value* frame, Value& target) {
   auto* const object = new ArrayObject(Array::Like{}, *first, run.type());
   Value made(Kind::array, object);
   if (run.run(object->array.raw_data()) != 0) return false;
-  count_pass(unit, object->array.size());
+  count_pass(region, object->array.size());
   target = std::move(made);
   return true;
 }
 
 }  // namespace
 
-bool evaluate_fused(Machine& machine, FusedUnit& unit, const Value* frame, Value& target) {
-  if (unit.is_simple && evaluate_quickly(unit, frame, target)) return true;
-  if (is_no_condition(unit, frame)) return false;
+bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, Value& target) {
+  if (region.is_simple && evaluate_quickly(region, frame, target)) return true;
+  if (is_no_condition(region, frame)) return false;
   // Ranges know their sums and ends.
-  if (unit.fused.expression().operations() == 0 && unit.calls.empty() && unit.loops.empty() &&
-      !frame[unit.inputs[0].place].is(Kind::array))
+  if (region.fused.expression().operations() == 0 && region.calls.empty() && region.loops.empty() &&
+      !frame[region.inputs[0].place].is(Kind::array))
     return false;
   Callees callees;
-  auto* const whole = expanded(unit, frame, callees);
-  if (!whole) return refuse(unit, unit.expansion->obstacle);
+  auto* const whole = expanded(region, frame, callees);
+  if (!whole) return refuse(region, region.expansion->obstacle);
   FusedInputs inputs;
-  if (!take(unit, *whole, frame, callees, inputs)) return refuse(unit, oddity(unit));
-  if (inputs.has_loops()) return evaluate_items(unit, *whole, inputs, target);
-  if (unit.over >= 0) return give_reduced_over(machine, unit, *whole, inputs, target);
+  if (!take(region, *whole, frame, callees, inputs)) return refuse(region, oddity(region));
+  if (inputs.has_loops()) return evaluate_items(region, *whole, inputs, target);
+  if (region.over >= 0) return give_reduced_over(machine, region, *whole, inputs, target);
   fusion::Fused::Outcome outcome;
-  if (!whole->fused.evaluate(inputs.all(), outcome)) return refuse(unit, whole->fused.obstacle());
+  if (!whole->fused.evaluate(inputs.all(), outcome)) return refuse(region, whole->fused.obstacle());
   // The functions themselves tell where they have been called.
-  if (whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
-  if (unit.fused.expression().reduction) {
-    if (!give_reduced(unit, outcome, target)) return false;
-    count_pass(unit, outcome.size);
-    for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+  if (whole != &region && !outcome.exceeded.empty()) return refuse(region, kNoRealResult);
+  if (region.fused.expression().reduction) {
+    if (!give_reduced(region, outcome, target)) return false;
+    count_pass(region, outcome.size);
+    for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
     return true;
   }
-  count_pass(unit, outcome.array->size());
-  for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+  count_pass(region, outcome.array->size());
+  for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
   target = Value(Kind::array, new ArrayObject(std::move(*outcome.array)));
   return true;
 }
@@ -232,11 +232,11 @@ bool is_same_view(const Array& a, const Array& b) {
 
 // Whether the elements may be written while the inputs are read: nobody else sees the storage, and what is
 // read of it is read before it is written.
-bool may_write(const FusedUnit& unit, const FusedInputs& inputs, const Value* frame, const Value& base,
+bool may_write(const FusedRegion& region, const FusedInputs& inputs, const Value* frame, const Value& base,
                const Array& target) {
   const auto& whole = base.array();
   if (base.object<ArrayObject>().use_count() != 1 ||
-      target.size() > (unit.fused.expression().is_of_sums() ? kMostOfSums : kMostInPlace))
+      target.size() > (region.fused.expression().is_of_sums() ? kMostOfSums : kMostInPlace))
     return false;
   unsigned holders = 2;  // the array and the view
   for (std::size_t k = 0; k < inputs.all().size(); ++k) {
@@ -245,8 +245,8 @@ bool may_write(const FusedUnit& unit, const FusedInputs& inputs, const Value* fr
     if (!is_same_view(*array, target) && !are_apart(whole, *array, target)) return false;
     if (array == &whole) continue;
     if (!inputs.is_own(*array)) {
-      const auto& read = unit.inputs[k];
-      if (!read.spare || frame[read.place].object<ArrayObject>().use_count() != 1) return false;
+      const auto& read = region.inputs[k];
+      if (!read.last_use || frame[read.place].object<ArrayObject>().use_count() != 1) return false;
     }
     ++holders;
   }
@@ -255,45 +255,45 @@ bool may_write(const FusedUnit& unit, const FusedInputs& inputs, const Value* fr
 
 }  // namespace
 
-bool evaluate_fused_set(Machine& machine, FusedUnit& unit, Value* frame, Value& base,
+bool evaluate_fused_set(Machine& machine, FusedRegion& region, Value* frame, Value& base,
                         std::span<const Value> subscripts) {
-  if (!base.is(Kind::array) || is_time(base)) return refuse(unit, kOdd);
+  if (!base.is(Kind::array) || is_time(base)) return refuse(region, kOdd);
   Callees callees;
-  auto* const whole = expanded(unit, frame, callees);
-  if (!whole) return refuse(unit, unit.expansion->obstacle);
+  auto* const whole = expanded(region, frame, callees);
+  if (!whole) return refuse(region, region.expansion->obstacle);
   std::optional<FusedInputs> inputs(std::in_place);
-  if (!take(unit, *whole, frame, callees, *inputs)) return refuse(unit, oddity(unit));
+  if (!take(region, *whole, frame, callees, *inputs)) return refuse(region, oddity(region));
   auto target = chosen_view(base.array(), subscripts);
-  if (unit.updates) {
+  if (region.updates) {
     if (!target || !is_numeric(target->type()))
-      return refuse(unit, "it assigns to elements selected by a mask or a list");
+      return refuse(region, "it assigns to elements selected by a mask or a list");
     inputs->add(*target);
   }
   fusion::Fused::Outcome outcome;
   // What may still have to go another way must not have been written.
-  const bool is_sure = (whole == &unit && !inputs->has_loops()) || whole->fused.expression().is_of_sums();
-  if (is_sure && !unit.condition && target && target->axes() > 0 &&
+  const bool is_sure = (whole == &region && !inputs->has_loops()) || whole->fused.expression().is_of_sums();
+  if (is_sure && !region.condition && target && target->axes() > 0 &&
       may_write(*whole, *inputs, frame, base, *target) &&
       whole->fused.evaluate_into(inputs->all(), *target, outcome)) {
-    count_pass(unit, target->size());
-    for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+    count_pass(region, target->size());
+    for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
     return true;
   }
   Value made;
   if (inputs->has_loops()) {
-    if (!evaluate_items(unit, *whole, *inputs, made)) return false;
+    if (!evaluate_items(region, *whole, *inputs, made)) return false;
   } else {
-    if (!whole->fused.evaluate(inputs->all(), outcome)) return refuse(unit, whole->fused.obstacle());
-    if (whole != &unit && !outcome.exceeded.empty()) return refuse(unit, kNoRealResult);
-    count_pass(unit, outcome.array->size());
-    for (const int step : outcome.exceeded) warn_of_step(machine, unit, step);
+    if (!whole->fused.evaluate(inputs->all(), outcome)) return refuse(region, whole->fused.obstacle());
+    if (whole != &region && !outcome.exceeded.empty()) return refuse(region, kNoRealResult);
+    count_pass(region, outcome.array->size());
+    for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
     made = Value::array(std::move(*outcome.array));
   }
   // Views of the array would keep it from being changed in place.
   target.reset();
   inputs.reset();
-  for (const auto& read : unit.inputs)
-    if (read.spare) frame[read.place].reset();
+  for (const auto& read : region.inputs)
+    if (read.last_use) frame[read.place].reset();
   set_elements(base, subscripts, made);
   return true;
 }

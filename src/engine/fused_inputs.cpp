@@ -39,35 +39,35 @@ Array all_of(const LoopSource& loop) {
 
 }  // namespace
 
-bool FusedInputs::take_all(const FusedUnit& unit, const Value* frame, const Callees& callees) {
+bool FusedInputs::take_all(const FusedRegion& region, const Value* frame, const Callees& callees) {
   // With room for what is at the place that is changed.
-  return unit.inputs.size() < fusion::kMostInputs &&
-         std::all_of(unit.inputs.begin(), unit.inputs.end(),
-                     [&](const FusedRead& read) { return take(read, unit, frame, callees); });
+  return region.inputs.size() < fusion::kMostInputs &&
+         std::all_of(region.inputs.begin(), region.inputs.end(),
+                     [&](const FusedRead& read) { return take(read, region, frame, callees); });
 }
 
-bool FusedInputs::take_items(const FusedUnit& unit, const Value* frame, const Callees& callees,
+bool FusedInputs::take_items(const FusedRegion& region, const Value* frame, const Callees& callees,
                              const Array& mask) {
-  if (!find_loops(unit, frame)) return false;
+  if (!find_loops(region, frame)) return false;
   for (auto& loop : loops_) {
     loop.chosen = std::make_shared<Array>(select_mask(all_of(loop), mask));
     loop.count = loop.chosen->size();
   }
-  return take_all(unit, frame, callees);
+  return take_all(region, frame, callees);
 }
 
-bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
+bool FusedInputs::take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees,
                               const Array& mask) {
   if (mask.size() > kShortMask)
-    return take_chosen(unit, frame, callees, std::make_unique<fusion::Selection>(mask));
+    return take_chosen(region, frame, callees, std::make_unique<fusion::Selection>(mask));
   mask_ = &mask;
-  return take_all(unit, frame, callees);
+  return take_all(region, frame, callees);
 }
 
-bool FusedInputs::take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
+bool FusedInputs::take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees,
                               std::unique_ptr<fusion::Selection> selection) {
   selection_ = std::move(selection);
-  return selection_->count() > 0 && take_all(unit, frame, callees);
+  return selection_->count() > 0 && take_all(region, frame, callees);
 }
 
 bool FusedInputs::add_chosen(const Value& value) {
@@ -115,8 +115,8 @@ fusion::Input FusedInputs::of_range(const RangeObject& range) {
       fusion::Ramp{range.first, range.last, range.step, range.count, weighted})));
 }
 
-bool FusedInputs::find_loops(const FusedUnit& unit, const Value* frame) {
-  for (const auto& [place, axis] : unit.loops) {
+bool FusedInputs::find_loops(const FusedRegion& region, const Value* frame) {
+  for (const auto& [place, axis] : region.loops) {
     auto& loop = loops_.emplace_back();
     loop.axis = axis;
     if (!find_loop(frame[place], loop)) return false;
@@ -125,7 +125,7 @@ bool FusedInputs::find_loops(const FusedUnit& unit, const Value* frame) {
   return true;
 }
 
-bool FusedInputs::take(const FusedRead& read, const FusedUnit& unit, const Value* frame,
+bool FusedInputs::take(const FusedRead& read, const FusedRegion& region, const Value* frame,
                        const Callees& callees) {
   switch (read.from) {
     case FusedRead::From::place:
@@ -136,7 +136,7 @@ bool FusedInputs::take(const FusedRead& read, const FusedUnit& unit, const Value
     case FusedRead::From::number: inputs_[count_++] = fusion::Input(read.number, read.literal); return true;
     case FusedRead::From::loop: return add_loop(static_cast<std::size_t>(read.place));
     case FusedRead::From::element:
-      return add_element(unit.elements[static_cast<std::size_t>(read.place)], frame, callees);
+      return add_element(region.elements[static_cast<std::size_t>(read.place)], frame, callees);
     default: {
       const auto* value = find_read(read, frame, callees);
       if (!value || (has_loops() && !value->is_number() && !value->is(Kind::truth))) return false;

@@ -22,15 +22,15 @@ struct LoopSource {
 
 class FusedInputs {
  public:
-  // Of a unit that has the functions that it calls written out. False where a value does not go in one pass.
-  bool take(const FusedUnit& unit, const Value* frame, const Callees& callees) {
-    return find_loops(unit, frame) && take_all(unit, frame, callees);
+  // Of a region that has the functions that it calls inlined. False where a value does not go in one pass.
+  bool take(const FusedRegion& region, const Value* frame, const Callees& callees) {
+    return find_loops(region, frame) && take_all(region, frame, callees);
   }
   // The same for the items that a mask keeps.
-  bool take_items(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask);
+  bool take_items(const FusedRegion& region, const Value* frame, const Callees& callees, const Array& mask);
   // The same where some inputs are the elements that a condition chooses, by a mask or by a selection.
-  bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees, const Array& mask);
-  bool take_chosen(const FusedUnit& unit, const Value* frame, const Callees& callees,
+  bool take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees, const Array& mask);
+  bool take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees,
                    std::unique_ptr<fusion::Selection> selection);
   void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
   // False for a value that does not go in one pass.
@@ -46,10 +46,10 @@ class FusedInputs {
 
  private:
   // Loops side by side have one length.
-  bool find_loops(const FusedUnit& unit, const Value* frame);
-  bool take_all(const FusedUnit& unit, const Value* frame, const Callees& callees);
+  bool find_loops(const FusedRegion& region, const Value* frame);
+  bool take_all(const FusedRegion& region, const Value* frame, const Callees& callees);
   bool add_chosen(const Value& value);
-  bool take(const FusedRead& read, const FusedUnit& unit, const Value* frame, const Callees& callees);
+  bool take(const FusedRead& read, const FusedRegion& region, const Value* frame, const Callees& callees);
   bool add_loop(std::size_t k);
   bool add_element(const FusedElement& element, const Value* frame, const Callees& callees);
   // Where the elements along an axis are; false when some are outside of it.

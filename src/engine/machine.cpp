@@ -156,72 +156,34 @@ void Machine::execute(std::size_t stop_depth) {
         const Value& b = r[i.b];
         const Value& c = r[i.c];
         switch (i.op) {
-          case Op::add:
-            if (b.is_number() && c.is_number())
-              a.set_number(scalar::Add{}(b.number(), c.number()));
-            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
-              goto slow;
-            break;
-          case Op::subtract:
-            if (b.is_number() && c.is_number())
-              a.set_number(scalar::Subtract{}(b.number(), c.number()));
-            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
-              goto slow;
-            break;
-          case Op::multiply:
-            if (b.is_number() && c.is_number())
-              a.set_number(scalar::Multiply{}(b.number(), c.number()));
-            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
-              goto slow;
-            break;
-          case Op::divide:
-            if (b.is_number() && c.is_number())
-              a.set_number(scalar::Divide{}(b.number(), c.number()));
-            else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))
-              goto slow;
-            break;
+          // Two numbers, or small arrays in the storage of the result.
+#define QUILL_CASE(name, functor)                              \
+  case Op::name:                                               \
+    if (b.is_number() && c.is_number())                        \
+      a.set_number(scalar::functor{}(b.number(), c.number())); \
+    else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))  \
+      goto slow;                                               \
+    break;
+          QUILL_CASE(add, Add)
+          QUILL_CASE(subtract, Subtract)
+          QUILL_CASE(multiply, Multiply)
+          QUILL_CASE(divide, Divide)
+#undef QUILL_CASE
           case Op::remainder:
             if (b.is_number() && c.is_number())
               a.set_number(scalar::Remainder{}(b.number(), c.number()));
             else
               goto slow;
             break;
-          case Op::less:
-            if (b.is_number() && c.is_number())
-              a.set_truth(scalar::Less{}(b.number(), c.number()));
-            else
-              goto slow;
-            break;
-          case Op::less_equal:
-            if (b.is_number() && c.is_number())
-              a.set_truth(scalar::LessEqual{}(b.number(), c.number()));
-            else
-              goto slow;
-            break;
-          case Op::greater:
-            if (b.is_number() && c.is_number())
-              a.set_truth(scalar::Greater{}(b.number(), c.number()));
-            else
-              goto slow;
-            break;
-          case Op::greater_equal:
-            if (b.is_number() && c.is_number())
-              a.set_truth(scalar::GreaterEqual{}(b.number(), c.number()));
-            else
-              goto slow;
-            break;
-          case Op::equal:
-            if (b.is_number() && c.is_number())
-              a.set_truth(scalar::Equal{}(b.number(), c.number()));
-            else
-              goto slow;
-            break;
-          case Op::not_equal:
-            if (b.is_number() && c.is_number())
-              a.set_truth(scalar::NotEqual{}(b.number(), c.number()));
-            else
-              goto slow;
-            break;
+#define QUILL_CASE(name, functor, ...)                        \
+  case Op::name:                                              \
+    if (b.is_number() && c.is_number())                       \
+      a.set_truth(scalar::functor{}(b.number(), c.number())); \
+    else                                                      \
+      goto slow;                                              \
+    break;
+            QUILL_COMPARISON_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
           case Op::negate:
             if (b.is_number())
               a.set_number(scalar::Negate{}(b.number()));

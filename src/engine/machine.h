@@ -83,8 +83,8 @@ class Machine : public Runtime {
   // by one or before them.
   [[gnu::noinline]] const Instruction* pass_fused(const Instruction* ip, Value* r);
   [[gnu::noinline]] const Instruction* pass_fused_set(const Instruction* ip, Value* r);
-  // base[subscripts] = the unit; false when its operations go one by one.
-  bool set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place);
+  // base[subscripts] = the region; false when its operations go one by one.
+  bool set_fused(FusedRegion& region, Value* r, Value& base, int subscripts, const Node* place);
   // The slow cases of the instructions.
   void step_slow(const Instruction& i, const Node* node, Value* base);
   void call_value(const Instruction& i, const Node* node, Value* base);

@@ -7,7 +7,7 @@
 #include "array/index.h"
 #include "base/interrupt.h"
 #include "base/text.h"
-#include "compiler/elementwise_proof.h"
+#include "compiler/elementwise_analysis.h"
 #include "engine/expectation.h"
 #include "engine/machine.h"
 #include "engine/operations.h"

@@ -27,20 +27,20 @@ const Instruction* Machine::pass_fused(const Instruction* ip, Value* r) {
 const Instruction* Machine::pass_fused_set(const Instruction* ip, Value* r) {
   const auto& i = *ip;
   auto& frame = frames_.back();
-  auto& unit = *frame.function->fused[static_cast<std::size_t>(i.b)];
+  auto& region = *frame.function->fused[static_cast<std::size_t>(i.b)];
   // Not into a single element.
   bool is_part = false;
-  for (int k = 0; k < i.n; ++k) is_part |= !r[unit.first_subscript + k].is_number();
+  for (int k = 0; k < i.n; ++k) is_part |= !r[region.first_subscript + k].is_number();
   if (!is_part) return ip + 1;
   const auto* const code = frame.function->code.data();
   frame.pc = static_cast<std::size_t>(ip - code);
-  return set_fused(unit, r, r[i.a], i.n, frame.function->nodes[frame.pc]) ? code + i.c : ip + 1;
+  return set_fused(region, r, r[i.a], i.n, frame.function->nodes[frame.pc]) ? code + i.c : ip + 1;
 }
 
-bool Machine::set_fused(FusedUnit& unit, Value* r, Value& base, int subscripts, const Node* place) {
+bool Machine::set_fused(FusedRegion& region, Value* r, Value& base, int subscripts, const Node* place) {
   try {
-    return evaluate_fused_set(*this, unit, r, base,
-                              {r + unit.first_subscript, static_cast<std::size_t>(subscripts)});
+    return evaluate_fused_set(*this, region, r, base,
+                              {r + region.first_subscript, static_cast<std::size_t>(subscripts)});
   } catch (Error& error) {
     explain_assignment(error, base, Value(), place);
     throw;

@@ -34,8 +34,10 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
       a = plain_value(slot);
       return;
     }
-    case Op::power:
-      if (b.is_number() && c.is_number()) {
+#define QUILL_CASE(name, ...) case Op::name:
+      QUILL_ARITHMETIC_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
+      if (i.op == Op::power && b.is_number() && c.is_number()) {
         const double x = b.number(), y = c.number(), result = scalar::Power{}(x, y);
         if (std::isnan(result) && !std::isnan(x) && !std::isnan(y))
           warn("the result of a power is not real for some elements, which became nan",
@@ -44,20 +46,15 @@ void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
         return;
       }
       [[fallthrough]];
-    case Op::add:
-    case Op::subtract:
-    case Op::multiply:
-    case Op::divide:
-    case Op::remainder:
     case Op::matrix_product: operate_into(*this, i.op, a, r[i.b], r[i.c], i.flag, *node); return;
-    case Op::equal:
-    case Op::not_equal:
-    case Op::less:
-    case Op::less_equal:
-    case Op::greater:
-    case Op::greater_equal: a = operate(*this, i.op, b, c, i.flag, *node, i.n); return;
-    case Op::logical_and:
-    case Op::logical_or: a = operate(*this, i.op, b, c, i.flag, *node); return;
+#define QUILL_CASE(name, ...) case Op::name:
+      QUILL_COMPARISON_OPERATORS(QUILL_CASE)
+      a = operate(*this, i.op, b, c, i.flag, *node, i.n);
+      return;
+      QUILL_LOGICAL_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
+      a = operate(*this, i.op, b, c, i.flag, *node);
+      return;
     case Op::negate:
     case Op::logical_not:
     case Op::transpose: a = operate(*this, i.op, b, *node); return;

@@ -324,17 +324,17 @@ void combine(double* out, const double* x, bool x_single, const double* y, bool 
 
 }  // namespace
 
-bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare) {
+bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t last_use) {
   const Array* x = small_array(a);
   const Array* y = small_array(b);
   if (!(x ? y ? x->shape() == y->shape() : b.is_number() : y && a.is_number())) return false;
   const Array& like = x ? *x : *y;
   // The result takes the place of an operand that nobody needs any more.
   const auto is_free = [&](const Value& v, const Array* array, OperandFlag side) {
-    return array && (&target == &v || (spare & side)) && v.object<ArrayObject>().use_count() == 1 &&
+    return array && (&target == &v || (last_use & side)) && v.object<ArrayObject>().use_count() == 1 &&
            !array->shares_storage();
   };
-  const bool left = is_free(a, x, kLeftSpare), right = !left && is_free(b, y, kRightSpare);
+  const bool left = is_free(a, x, kLeftLastUse), right = !left && is_free(b, y, kRightLastUse);
   Value made;
   if (!left && !right) made = Value(Kind::array, new ArrayObject(Array::Like{}, like));
   Value& place = left ? a : right ? b : made;
@@ -352,7 +352,7 @@ bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t spare)
 void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t flags,
                   const Node& node) {
   // The left operand is not needed any more, and nobody else holds it: work in place.
-  if ((&target == &a || (flags & kLeftSpare)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
+  if ((&target == &a || (flags & kLeftLastUse)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
       b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1 &&
       !is_time(a) && !is_time(b)) {
     Array hold;

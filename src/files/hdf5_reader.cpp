@@ -6,10 +6,10 @@
 #include <limits>
 #include <set>
 
+#include "base/forked_probe.h"
 #include "base/interrupt.h"
 #include "base/text.h"
 #include "base/time_text.h"
-#include "base/trial.h"
 #include "files/formats.h"
 #include "files/hdf5_library.h"
 
@@ -455,7 +455,8 @@ void try_old_form(std::string_view bytes, const std::string& name) {
   constexpr unsigned least_seconds = 10;
   constexpr std::size_t bytes_a_second = 20000000;
   const auto seconds = least_seconds + static_cast<unsigned>(bytes.size() / bytes_a_second);
-  if (!survives(read, seconds)) fail(fmt::format("{} is damaged: the HDF5 library cannot read it", name));
+  if (!passes_forked_probe(read, seconds))
+    fail(fmt::format("{} is damaged: the HDF5 library cannot read it", name));
 }
 
 }  // namespace

@@ -32,12 +32,12 @@ bool Fused::refuse(std::string why) {
 }
 
 bool Fused::prepare(std::span<const Input> inputs, const Layout& layout) {
-  const bool scattered = layout.target().how == Lane::How::gathered;
+  const bool scattered = layout.target().how == Stream::How::gathered;
   bool as_before = has_plan_ && scattered == scattered_ && set_ == instruction_set();
   for (std::size_t k = 0; k < inputs.size(); ++k) {
-    const auto how = layout.lanes[k].how;
-    const InputKind kind{inputs[k].type, how == Lane::How::single, inputs[k].literal,
-                         how == Lane::How::single || how == Lane::How::constant};
+    const auto how = layout.streams[k].how;
+    const InputKind kind{inputs[k].type, how == Stream::How::single, inputs[k].literal,
+                         how == Stream::How::single || how == Stream::How::constant};
     as_before = as_before && kinds_[k] == kind;
     kinds_[k] = kind;
   }

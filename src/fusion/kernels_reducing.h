@@ -1,39 +1,39 @@
-// Reductions of blocks; part of kernels_impl.h. In lanes that are the same for all instruction sets.
+// Reductions of blocks; part of kernels_impl.h. In streams that are the same for all instruction sets.
 
-typedef double Lanes __attribute__((vector_size(64)));
+typedef double Streams __attribute__((vector_size(64)));
 constexpr int kLanes = 8;
 
-Lanes lanes_at(const double* values) {
-  Lanes out;
+Streams lanes_at(const double* values) {
+  Streams out;
   std::memcpy(&out, values, sizeof out);
   return out;
 }
 
-double sum_of_lanes(const Lanes& l) {
+double sum_of_lanes(const Streams& l) {
   return ((l[0] + l[1]) + (l[2] + l[3])) + ((l[4] + l[5]) + (l[6] + l[7]));
 }
 
 void block_sums(const double* values, Index n, double* sums) {
   for (; n >= kSumBlock; n -= kSumBlock, values += kSumBlock) {
-    Lanes lanes = {};
-    for (Index i = 0; i < kSumBlock; i += kLanes) lanes += lanes_at(values + i);
-    *sums++ = sum_of_lanes(lanes);
+    Streams streams = {};
+    for (Index i = 0; i < kSumBlock; i += kLanes) streams += lanes_at(values + i);
+    *sums++ = sum_of_lanes(streams);
   }
   if (n == 0) return;
-  Lanes lanes = {};
+  Streams streams = {};
   Index i = 0;
-  for (; i + kLanes <= n; i += kLanes) lanes += lanes_at(values + i);
-  for (int k = 0; i < n; ++i, ++k) lanes[k] += values[i];
-  *sums = sum_of_lanes(lanes);
+  for (; i + kLanes <= n; i += kLanes) streams += lanes_at(values + i);
+  for (int k = 0; i < n; ++i, ++k) streams[k] += values[i];
+  *sums = sum_of_lanes(streams);
 }
 
 template <bool maximum>
 double extreme(const double* values, Index n, double so_far) {
   if (so_far != so_far) return so_far;
-  Lanes best = so_far - Lanes{};
+  Streams best = so_far - Streams{};
   auto odd = best != best;  // nan was met
   auto zero = odd;          // the zero that goes before the other one was met
-  const auto take = [&](const Lanes& x) {
+  const auto take = [&](const Streams& x) {
     odd |= x != x;
     const auto bits = reinterpret_cast<const decltype(odd)&>(x);
     zero |= maximum ? bits == 0 : bits == std::numeric_limits<std::int64_t>::min();

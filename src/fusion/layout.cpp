@@ -14,29 +14,29 @@ bool all_flat(std::span<const Input> inputs, const Shape& shape) {
   return true;
 }
 
-void set_data(Lane& lane, const Input& input) {
-  lane.size = size_of(input.type);
-  lane.ramp = input.ramp;
-  lane.chosen = input.chosen;
-  lane.data = static_cast<const std::byte*>(input.array ? input.array->raw_data() : input.single);
+void set_data(Stream& stream, const Input& input) {
+  stream.size = size_of(input.type);
+  stream.ramp = input.ramp;
+  stream.chosen = input.chosen;
+  stream.data = static_cast<const std::byte*>(input.array ? input.array->raw_data() : input.single);
 }
 
-// Axes that lie end to end in all lanes are taken together, and those of one element left out.
-void merge_axes(std::span<Lane*> lanes, Shape& walk) {
+// Axes that lie end to end in all streams are taken together, and those of one element left out.
+void merge_axes(std::span<Stream*> streams, Shape& walk) {
   for (int i = walk.count() - 1; i > 0; --i) {
     const auto together = [&] {
-      for (const auto* lane : lanes)
-        if (lane->strides[i - 1] != lane->strides[i] * walk[i]) return false;
+      for (const auto* stream : streams)
+        if (stream->strides[i - 1] != stream->strides[i] * walk[i]) return false;
       return true;
     };
     if (walk[i] == 1 || walk[i - 1] == 1) {
       const int gone = walk[i] == 1 ? i : i - 1;
       walk.erase(gone);
-      for (auto* lane : lanes) lane->strides.erase(gone);
+      for (auto* stream : streams) stream->strides.erase(gone);
     } else if (together()) {
       walk[i - 1] *= walk[i];
       walk.erase(i);
-      for (auto* lane : lanes) lane->strides.erase(i - 1);
+      for (auto* stream : streams) stream->strides.erase(i - 1);
     }
   }
 }
@@ -47,15 +47,15 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
   layout.inputs = static_cast<int>(inputs.size());
   const Input* first = nullptr;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
-    set_data(layout.lanes[k], inputs[k]);
+    set_data(layout.streams[k], inputs[k]);
     if (inputs[k].is_single()) {
-      layout.lanes[k].how = Lane::How::single;
+      layout.streams[k].how = Stream::How::single;
       continue;
     }
     layout.has_selections |= inputs[k].chosen != nullptr;
-    layout.lanes[k].how = inputs[k].ramp     ? Lane::How::ramp
-                          : inputs[k].chosen ? Lane::How::chosen
-                                             : Lane::How::direct;
+    layout.streams[k].how = inputs[k].ramp     ? Stream::How::ramp
+                            : inputs[k].chosen ? Stream::How::chosen
+                                               : Stream::How::direct;
     if (!first) first = &inputs[k];
   }
   if (!first) return false;
@@ -64,7 +64,7 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
   if (!target && all_flat(inputs, layout.shape)) {
     layout.is_flat = true;
     layout.row = layout.size;
-    layout.target().how = Lane::How::direct;
+    layout.target().how = Stream::How::direct;
     return true;
   }
   if (layout.has_selections) return false;
@@ -75,12 +75,12 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
     layout.shape = broadcast_shapes(layout.shape, shape);
   }
   layout.size = size_of(layout.shape);
-  std::array<Lane*, kMostInputs + 1> walked;
+  std::array<Stream*, kMostInputs + 1> walked;
   std::size_t count = 0;
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     if (inputs[k].is_single()) continue;
-    layout.lanes[k].strides = stretched_strides(inputs[k].shape(), inputs[k].strides(), layout.shape);
-    walked[count++] = &layout.lanes[k];
+    layout.streams[k].strides = stretched_strides(inputs[k].shape(), inputs[k].strides(), layout.shape);
+    walked[count++] = &layout.streams[k];
   }
   auto& to = layout.target();
   if (target) {
@@ -100,20 +100,20 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
   layout.by_rows = !one_row && !linear && layout.row >= kShortRow;
   const auto rows = row_major_strides(layout.walk);
   for (std::size_t k = 0; k < count; ++k) {
-    auto& lane = *walked[k];
-    lane.step = lane.strides[last];
-    const bool is_target = &lane == &to;
-    if (lane.ramp)
-      lane.how = Lane::How::ramp;
-    else if (lane.strides == rows)
-      lane.how = Lane::How::direct;
-    else if (layout.by_rows && lane.step == 1)
-      lane.how = Lane::How::row;
-    else if (layout.by_rows && lane.step == 0 && !is_target)
-      lane.how = Lane::How::constant;
+    auto& stream = *walked[k];
+    stream.step = stream.strides[last];
+    const bool is_target = &stream == &to;
+    if (stream.ramp)
+      stream.how = Stream::How::ramp;
+    else if (stream.strides == rows)
+      stream.how = Stream::How::direct;
+    else if (layout.by_rows && stream.step == 1)
+      stream.how = Stream::How::row;
+    else if (layout.by_rows && stream.step == 0 && !is_target)
+      stream.how = Stream::How::constant;
     else
-      lane.how = Lane::How::gathered;
-    layout.has_row_constants |= lane.how == Lane::How::constant;
+      stream.how = Stream::How::gathered;
+    layout.has_row_constants |= stream.how == Stream::How::constant;
   }
   return true;
 }
@@ -121,13 +121,13 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
 void alternate(Layout& layout) {
   auto& to = layout.target();
   if (!layout.by_rows || to.strides.empty()) return;
-  const auto fits = [](const Lane& lane) {
-    return lane.how == Lane::How::single || lane.how == Lane::How::constant ||
-           (lane.how == Lane::How::gathered && lane.step == 2 && lane.size == sizeof(double));
+  const auto fits = [](const Stream& stream) {
+    return stream.how == Stream::How::single || stream.how == Stream::How::constant ||
+           (stream.how == Stream::How::gathered && stream.step == 2 && stream.size == sizeof(double));
   };
-  if (to.how != Lane::How::gathered || !fits(to)) return;
+  if (to.how != Stream::How::gathered || !fits(to)) return;
   for (int k = 0; k < layout.inputs; ++k)
-    if (!fits(layout.lanes[static_cast<std::size_t>(k)])) return;
+    if (!fits(layout.streams[static_cast<std::size_t>(k)])) return;
   const Index rows = layout.size / layout.row;
   layout.row = 2 * layout.row - 1;
   layout.walk[layout.walk.count() - 1] = layout.row;
@@ -135,10 +135,10 @@ void alternate(Layout& layout) {
   layout.alternates = true;
   to.step = 1;
   for (int k = 0; k < layout.inputs; ++k) {
-    auto& lane = layout.lanes[static_cast<std::size_t>(k)];
-    if (lane.how != Lane::How::gathered) continue;
-    lane.how = Lane::How::row;
-    lane.step = 1;
+    auto& stream = layout.streams[static_cast<std::size_t>(k)];
+    if (stream.how != Stream::How::gathered) continue;
+    stream.how = Stream::How::row;
+    stream.step = 1;
   }
 }
 

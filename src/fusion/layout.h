@@ -51,7 +51,7 @@ struct Input {
 };
 
 // Elements that are read or written block by block.
-struct Lane {
+struct Stream {
   enum class How : std::uint8_t {
     single,    // one element for all
     direct,    // in one run of memory
@@ -81,10 +81,10 @@ struct Layout {
   bool has_row_constants = false;
   bool alternates = false;  // of what is walked every second element alone is put away
   int inputs = 0;
-  std::array<Lane, kMostInputs + 1> lanes;  // of the inputs, and of where the result goes
+  std::array<Stream, kMostInputs + 1> streams;  // of the inputs, and of where the result goes
 
-  Lane& target() { return lanes[kMostInputs]; }
-  const Lane& target() const { return lanes[kMostInputs]; }
+  Stream& target() { return streams[kMostInputs]; }
+  const Stream& target() const { return streams[kMostInputs]; }
 };
 
 // How the inputs broadcast; selections are not stretched. `target`: where the result is to be put, which must

@@ -91,7 +91,7 @@ struct Run::Work {
   const void* places[kMostPlaces];
   Index column = 0;                            // in the row
   std::array<Index, kMostAxes> at;             // the row
-  std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each lane
+  std::array<Index, kMostInputs + 1> offsets;  // of the row's start in each stream
   std::array<Index, kMostInputs> places_in;  // of the next element of a selection, in what it is chosen from
   std::uint64_t exceeded = 0;
   double so_far = 0;
@@ -194,9 +194,9 @@ void Run::go_to(Work& work, Index position) const {
     row /= layout_.walk[axis];
     work.at[static_cast<std::size_t>(axis)] = at;
     for (int k = 0; k < layout_.inputs; ++k)
-      if (!layout_.lanes[static_cast<std::size_t>(k)].strides.empty())
+      if (!layout_.streams[static_cast<std::size_t>(k)].strides.empty())
         work.offsets[static_cast<std::size_t>(k)] +=
-            at * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
+            at * layout_.streams[static_cast<std::size_t>(k)].strides[axis];
     work.offsets[kMostInputs] += at * layout_.target().strides[axis];
   }
 }
@@ -207,9 +207,9 @@ void Run::next_row(Work& work) const {
     const bool goes_on = ++work.at[static_cast<std::size_t>(axis)] < layout_.walk[axis];
     const Index by = goes_on ? 1 : 1 - layout_.walk[axis];
     for (int k = 0; k < layout_.inputs; ++k)
-      if (!layout_.lanes[static_cast<std::size_t>(k)].strides.empty())
+      if (!layout_.streams[static_cast<std::size_t>(k)].strides.empty())
         work.offsets[static_cast<std::size_t>(k)] +=
-            by * layout_.lanes[static_cast<std::size_t>(k)].strides[axis];
+            by * layout_.streams[static_cast<std::size_t>(k)].strides[axis];
     work.offsets[kMostInputs] += by * layout_.target().strides[axis];
     if (goes_on) return;
     work.at[static_cast<std::size_t>(axis)] = 0;
@@ -218,18 +218,19 @@ void Run::next_row(Work& work) const {
 
 void Run::find_constants(Work& work) const {
   for (int k = 0; k < layout_.inputs; ++k) {
-    const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-    if (lane.how == Lane::How::constant)
-      work.places[k] = lane.data + work.offsets[static_cast<std::size_t>(k)] * static_cast<Index>(lane.size);
+    const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
+    if (stream.how == Stream::How::constant)
+      work.places[k] =
+          stream.data + work.offsets[static_cast<std::size_t>(k)] * static_cast<Index>(stream.size);
   }
   for (const auto& call : plan_.once) apply(call, work.places, 1, work.exceeded);
 }
 
-// Calls f(number of the element in the lane, count) for each stretch of a row among the next elements.
+// Calls f(number of the element in the stream, count) for each stretch of a row among the next elements.
 template <class F>
-void Run::along_rows(const Work& work, std::size_t lane, Index count, F f) const {
-  const auto& l = layout_.lanes[lane];
-  Index column = work.column, offset = work.offsets[lane];
+void Run::along_rows(const Work& work, std::size_t stream, Index count, F f) const {
+  const auto& l = layout_.streams[stream];
+  Index column = work.column, offset = work.offsets[stream];
   auto at = work.at;
   while (true) {
     const Index some = std::min(count, layout_.row - column);
@@ -249,11 +250,11 @@ void Run::along_rows(const Work& work, std::size_t lane, Index count, F f) const
 }
 
 void Run::gather(const Work& work, int k, Index count) const {
-  const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
+  const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
   auto* to = own(work.places[k]);
   along_rows(work, static_cast<std::size_t>(k), count, [&](Index from, Index some) {
-    kernels_.gather(lane.data + from * static_cast<Index>(lane.size), lane.step, to, some, lane.size);
-    to += static_cast<std::size_t>(some) * lane.size;
+    kernels_.gather(stream.data + from * static_cast<Index>(stream.size), stream.step, to, some, stream.size);
+    to += static_cast<std::size_t>(some) * stream.size;
   });
 }
 
@@ -288,16 +289,16 @@ Index compress(const Kernels& kernels, const std::byte* from, const bool* mask, 
 
 // Of the elements that follow no more are looked at than there is room for.
 void Run::choose(Work& work, int k, Index count) const {
-  const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-  const auto size = static_cast<Index>(lane.size);
-  const auto& chosen = *lane.chosen;
+  const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
+  const auto size = static_cast<Index>(stream.size);
+  const auto& chosen = *stream.chosen;
   const Index all = chosen.size();
   auto& place = work.places_in[static_cast<std::size_t>(k)];
   bool room[kStep + Selection::kRoom];
   for (auto* to = own(work.places[k]); count > 0;) {
     const Index some = std::min(count, all - place);
-    const Index made =
-        compress(kernels_, lane.data + place * size, chosen.truths(place, some, room), to, some, lane.size);
+    const Index made = compress(kernels_, stream.data + place * size, chosen.truths(place, some, room), to,
+                                some, stream.size);
     place += some;
     count -= made;
     to += made * size;
@@ -305,8 +306,8 @@ void Run::choose(Work& work, int k, Index count) const {
 }
 
 void Run::climb(const Work& work, int k, Index position, Index count) const {
-  const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-  const auto& ramp = *lane.ramp;
+  const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
+  const auto& ramp = *stream.ramp;
   auto* to = static_cast<double*>(const_cast<void*>(work.places[k]));  // NOLINT: of this thread
   const auto some_numbers = [&](Index from, Index some) {
     if (ramp.weighted)
@@ -330,7 +331,7 @@ void Run::put_away(Work& work, Index position, Index count) {
                                          static_cast<const bool*>(block), work.kept + work.kept_count, count);
   } else if (!reduction_) {
     const auto& to = layout_.target();
-    if (to.how != Lane::How::gathered) return;  // it is there already
+    if (to.how != Stream::How::gathered) return;  // it is there already
     const auto* from = static_cast<const std::byte*>(block);
     if (layout_.alternates) {
       const Index over = work.column % 2;  // one that is walked in vain
@@ -391,13 +392,15 @@ void Run::calculate(Index piece) {
   }
   auto* memory = find_scratch(plan_, work.places);
   for (int k = 0; k < layout_.inputs; ++k) {
-    const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-    if (lane.how == Lane::How::gathered || lane.how == Lane::How::ramp || lane.how == Lane::How::chosen) {
+    const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
+    if (stream.how == Stream::How::gathered || stream.how == Stream::How::ramp ||
+        stream.how == Stream::How::chosen) {
       work.places[k] = memory;
       memory += kBlockBytes;
-      if (lane.chosen) work.places_in[static_cast<std::size_t>(k)] = lane.chosen->place_of(piece * piece_);
+      if (stream.chosen)
+        work.places_in[static_cast<std::size_t>(k)] = stream.chosen->place_of(piece * piece_);
     } else {
-      work.places[k] = lane.data;
+      work.places[k] = stream.data;
     }
   }
   Index position = piece * piece_;
@@ -413,23 +416,23 @@ void Run::calculate(Index piece) {
     Index count = std::min(kStep, end - position);
     if (layout_.by_rows) count = std::min(count, layout_.row - work.column);
     for (int k = 0; k < layout_.inputs; ++k) {
-      const auto& lane = layout_.lanes[static_cast<std::size_t>(k)];
-      if (lane.how == Lane::How::direct)
-        work.places[k] = lane.data + position * static_cast<Index>(lane.size);
-      else if (lane.how == Lane::How::row)
-        work.places[k] = lane.data + (work.offsets[static_cast<std::size_t>(k)] + work.column) *
-                                         static_cast<Index>(lane.size);
-      else if (lane.how == Lane::How::gathered)
+      const auto& stream = layout_.streams[static_cast<std::size_t>(k)];
+      if (stream.how == Stream::How::direct)
+        work.places[k] = stream.data + position * static_cast<Index>(stream.size);
+      else if (stream.how == Stream::How::row)
+        work.places[k] = stream.data + (work.offsets[static_cast<std::size_t>(k)] + work.column) *
+                                           static_cast<Index>(stream.size);
+      else if (stream.how == Stream::How::gathered)
         gather(work, k, count);
-      else if (lane.how == Lane::How::ramp)
+      else if (stream.how == Stream::How::ramp)
         climb(work, k, position, count);
-      else if (lane.how == Lane::How::chosen)
+      else if (stream.how == Stream::How::chosen)
         choose(work, k, count);
     }
     const auto& to = layout_.target();
-    if (to.how == Lane::How::direct)
+    if (to.how == Stream::How::direct)
       work.places[plan_.result()] = result_ + position * static_cast<Index>(size_of(plan_.type));
-    else if (to.how == Lane::How::row)
+    else if (to.how == Stream::How::row)
       work.places[plan_.result()] =
           to.data + (work.offsets[kMostInputs] + work.column) * static_cast<Index>(to.size);
     for (const auto& call : plan_.calls) apply(call, work.places, count, work.exceeded);

@@ -64,10 +64,10 @@ class Run {
   void next_row(Work& work) const;
   void find_constants(Work& work) const;
   template <class F>
-  void along_rows(const Work& work, std::size_t lane, Index count, F f) const;
-  void gather(const Work& work, int lane, Index count) const;
-  void choose(Work& work, int lane, Index count) const;
-  void climb(const Work& work, int lane, Index position, Index count) const;
+  void along_rows(const Work& work, std::size_t stream, Index count, F f) const;
+  void gather(const Work& work, int stream, Index count) const;
+  void choose(Work& work, int stream, Index count) const;
+  void climb(const Work& work, int stream, Index position, Index count) const;
   void put_away(Work& work, Index position, Index count);
   void put_selected_away(Work& work, Index piece);
 

@@ -132,20 +132,9 @@ const std::string& name_defined_by(const Node& node) {
 
 bool is_elementwise(Token op) {
   switch (op) {
-    case Token::plus:
-    case Token::minus:
-    case Token::times:
-    case Token::divide:
-    case Token::remainder:
-    case Token::power:
-    case Token::equal:
-    case Token::not_equal:
-    case Token::less:
-    case Token::less_equal:
-    case Token::greater:
-    case Token::greater_equal:
-    case Token::kw_and:
-    case Token::kw_or:
+#define QUILL_CASE(name, functor, token, ...) case Token::token:
+    QUILL_ELEMENTWISE_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
     case Token::kw_not: return true;
     default: return false;
   }

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "base/error.h"
+#include "base/operators.h"
 
 namespace quill {
 
@@ -49,26 +50,14 @@ enum class Token : std::uint8_t {
   ellipsis,
   bar,
   transpose,
-  power,
-  times,
-  divide,
-  remainder,
   matrix_times,
-  plus,
-  minus,
-  equal,
-  not_equal,
-  less,
-  less_equal,
-  greater,
-  greater_equal,
-  assign,
-  assign_plus,
-  assign_minus,
-  assign_times,
-  assign_divide,
-  assign_remainder,
-  assign_power,
+#define QUILL_TOKEN(name, functor, token, ...) token,
+  QUILL_ARITHMETIC_OPERATORS(QUILL_TOKEN) QUILL_COMPARISON_OPERATORS(QUILL_TOKEN)
+#undef QUILL_TOKEN
+      assign,
+#define QUILL_TOKEN(name, functor, token, ...) assign_##token,
+  QUILL_ARITHMETIC_OPERATORS(QUILL_TOKEN)
+#undef QUILL_TOKEN
 };
 
 struct TokenRow {
@@ -99,9 +88,10 @@ inline constexpr std::array kTokens = {
     TokenRow{Token::kw_break, "break"},
     TokenRow{Token::kw_continue, "continue"},
     TokenRow{Token::kw_return, "return"},
-    TokenRow{Token::kw_and, "and", 20, 21},
-    TokenRow{Token::kw_or, "or", 10, 11},
-    TokenRow{Token::kw_not, "not"},
+#define QUILL_ROW(name, functor, token, spelling, left, right) TokenRow{Token::token, spelling, left, right},
+    QUILL_LOGICAL_OPERATORS(QUILL_ROW)
+#undef QUILL_ROW
+        TokenRow{Token::kw_not, "not"},
     TokenRow{Token::kw_true, "true"},
     TokenRow{Token::kw_false, "false"},
     TokenRow{Token::kw_none, "none"},
@@ -121,26 +111,14 @@ inline constexpr std::array kTokens = {
     TokenRow{Token::ellipsis, "..."},
     TokenRow{Token::bar, "|"},
     TokenRow{Token::transpose, "'"},
-    TokenRow{Token::power, "^", 81, 80},
-    TokenRow{Token::times, "*", power::product, 61},
-    TokenRow{Token::divide, "/", power::product, 61},
-    TokenRow{Token::remainder, "%", power::product, 61},
     TokenRow{Token::matrix_times, "*+", power::product, 61},
-    TokenRow{Token::plus, "+", power::sum, 51},
-    TokenRow{Token::minus, "-", power::sum, 51},
-    TokenRow{Token::equal, "==", power::comparison, 31},
-    TokenRow{Token::not_equal, "!=", power::comparison, 31},
-    TokenRow{Token::less, "<", power::comparison, 31},
-    TokenRow{Token::less_equal, "<=", power::comparison, 31},
-    TokenRow{Token::greater, ">", power::comparison, 31},
-    TokenRow{Token::greater_equal, ">=", power::comparison, 31},
-    TokenRow{Token::assign, "="},
-    TokenRow{Token::assign_plus, "+="},
-    TokenRow{Token::assign_minus, "-="},
-    TokenRow{Token::assign_times, "*="},
-    TokenRow{Token::assign_divide, "/="},
-    TokenRow{Token::assign_remainder, "%="},
-    TokenRow{Token::assign_power, "^="},
+#define QUILL_ROW(name, functor, token, spelling, left, right) TokenRow{Token::token, spelling, left, right},
+    QUILL_ARITHMETIC_OPERATORS(QUILL_ROW) QUILL_COMPARISON_OPERATORS(QUILL_ROW)
+#undef QUILL_ROW
+        TokenRow{Token::assign, "="},
+#define QUILL_ROW(name, functor, token, spelling, ...) TokenRow{Token::assign_##token, spelling "="},
+    QUILL_ARITHMETIC_OPERATORS(QUILL_ROW)
+#undef QUILL_ROW
 };
 static_assert([] {
   for (std::size_t i = 0; i < kTokens.size(); ++i)

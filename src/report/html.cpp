@@ -220,7 +220,7 @@ class Page {
                        : ending == "svg"                     ? "image/svg+xml"
                                                              : nullptr;
     if (!type) return {};
-    const auto folder = std::filesystem::path(report_.record.circumstances.script).parent_path().string();
+    const auto folder = std::filesystem::path(report_.record.environment.script).parent_path().string();
     const auto bytes = host_.read_below({folder.empty() ? "." : folder}, path_below(folder, file));
     return bytes.ok() ? data_url(bytes.value, type) : std::string();
   }
@@ -251,8 +251,8 @@ class Page {
     row("Inputs", fmt::format("{}", fmt::join(inputs, "<br>")));
     row("Seed", std::to_string(r.seed));
     row("Written", all(r.written));
-    row("Began", escaped_markup(r.circumstances.began));
-    row("Took", duration_in_prose(r.circumstances.seconds));
+    row("Began", escaped_markup(r.environment.began));
+    row("Took", duration_in_prose(r.environment.seconds));
     std::vector<std::string> times;
     for (const auto& section : r.sections)
       times.push_back(fmt::format("{}: {}", escaped_markup(printable(section.title)),

@@ -32,7 +32,7 @@ void describe_build(Record& record) {
   if (__builtin_cpu_supports("fma")) record.processor.emplace_back("fma");
   if (__builtin_cpu_supports("avx512f")) record.processor.emplace_back("avx512f");
 #endif
-  auto& around = record.circumstances;
+  auto& around = record.environment;
   struct utsname system {};
   if (::uname(&system) == 0)
     around.machine =

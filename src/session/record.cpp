@@ -169,7 +169,7 @@ Json list_of(const Items& items) {
   for (const auto& item : items) out.push_back(json_of(item));
   return out;
 }
-Json json_of(const Circumstances& c, const std::vector<SectionNote>& sections) {
+Json json_of(const Environment& c, const std::vector<SectionNote>& sections) {
   Json j;
   j["began"] = c.began;
   const auto to_microseconds = [](double s) { return std::round(s * 1e6) / 1e6; };
@@ -264,17 +264,18 @@ Record record_in(const Json& j) {
   r.outcome = outcome.at("state").get<std::string>();
   r.error = outcome.value("error", "");
   r.error_at = line_in(outcome);
-  const auto& c = j.at("circumstances");
-  r.circumstances = {c.at("began").get<std::string>(),
-                     c.at("seconds").get<double>(),
-                     c.at("machine").get<std::string>(),
-                     c.at("folder").get<std::string>(),
-                     c.at("script").get<std::string>(),
-                     c.at("script_from_record").get<std::string>(),
-                     c.at("out").get<std::string>(),
-                     c.value("also_read", std::vector<std::string>()),
-                     c.value("also_write", std::vector<std::string>()),
-                     whole<int>(c.at("threads"))};
+  // Records of form 2 call it circumstances.
+  const auto& c = j.contains("environment") ? j.at("environment") : j.at("circumstances");
+  r.environment = {c.at("began").get<std::string>(),
+                   c.at("seconds").get<double>(),
+                   c.at("machine").get<std::string>(),
+                   c.at("folder").get<std::string>(),
+                   c.at("script").get<std::string>(),
+                   c.at("script_from_record").get<std::string>(),
+                   c.at("out").get<std::string>(),
+                   c.value("also_read", std::vector<std::string>()),
+                   c.value("also_write", std::vector<std::string>()),
+                   whole<int>(c.at("threads"))};
   return r;
 }
 
@@ -320,14 +321,14 @@ std::string text_of(const Record& record) {
   j["processor"] = record.processor;
   put_run(j, record);
   j[kDigest] = digest_of_run(record);
-  j["circumstances"] = json_of(record.circumstances, record.sections);
+  j["environment"] = json_of(record.environment, record.sections);
   return laid_out(j, record.shown);
 }
 
 std::string provenance_of(const Record& so_far, const std::string& file, const LineOf& at) {
   Json j;
   j["made_by"] = kMadeBy;
-  j["form"] = kRecordForm;
+  j["form"] = kProvenanceForm;
   j["version"] = so_far.version;
   j["name"] = file;
   put_line(j, at);

@@ -10,7 +10,9 @@
 
 namespace quill {
 
-inline constexpr int kRecordForm = 2;  // of the file; a reader refuses what is newer
+// Format versions of records and of the provenance in files; a reader refuses newer ones.
+inline constexpr int kRecordForm = 3;
+inline constexpr int kProvenanceForm = 2;
 
 // A line of a script; of the script itself when `file` is empty.
 struct LineOf {
@@ -64,7 +66,7 @@ struct SectionNote {
 };
 
 // What differs from run to run, or from machine to machine.
-struct Circumstances {
+struct Environment {
   std::string began;  // ISO 8601, UTC
   double seconds = 0;
   std::string machine;
@@ -103,12 +105,12 @@ struct Record {
   std::string outcome;  // "finished", "failed", "interrupted"
   std::string error;
   LineOf error_at;
-  Circumstances circumstances;
+  Environment environment;
   // Of a record that was read: whether it says of itself what it holds. Nothing in those of form 1.
   std::optional<bool> is_whole{};
 };
 
-// JSON, a field a line; the circumstances come last.
+// JSON, a field a line; the environment come last.
 std::string text_of(const Record& record);
 // Where a file comes from that the run writes: one line of JSON without times and paths of machines.
 std::string provenance_of(const Record& so_far, const std::string& file, const LineOf& at);

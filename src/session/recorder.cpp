@@ -27,7 +27,7 @@ Recorder::Recorder(Output& told, Host& host, std::function<Place()> running, Kee
     : told_(told), host_(host), running_(std::move(running)), keeps_(keeps) {
   record_.outcome = "finished";
   began_ = host.seconds();
-  record_.circumstances.began = time_text(std::floor(host.time_of_day()));
+  record_.environment.began = time_text(std::floor(host.time_of_day()));
 }
 Recorder::~Recorder() = default;
 
@@ -191,9 +191,9 @@ void Recorder::checked(const Place& place, std::string_view text, bool passed) {
 
 const Record& Recorder::finished() {
   record_.printed_sha256 = printed_.digest();
-  record_.circumstances.seconds = host_.seconds() - began_;
+  record_.environment.seconds = host_.seconds() - began_;
   // From when they began to how long they took.
-  double end = record_.circumstances.seconds - spent_;
+  double end = record_.environment.seconds - spent_;
   for (auto section = record_.sections.rbegin(); section != record_.sections.rend(); ++section)
     section->seconds = std::exchange(end, section->seconds) - section->seconds;
   return record_;

@@ -76,7 +76,7 @@ std::shared_ptr<const Function> Session::program_of(const std::shared_ptr<Tree>&
   resolve(*tree, outer, compile_options.interactive || compile_options.names_follow);
   if (!tree->errors.empty()) return nullptr;
   auto all_options = compile_options;
-  if (options_.explains) all_options.units = &units_;
+  if (options_.explains) all_options.regions = &units_;
   auto program = compile(tree, module, builtins(), all_options);
   if (compile_options.interactive && tree->errors.empty()) look_ahead(*tree);
   if (!tree->errors.empty()) return nullptr;
@@ -448,15 +448,15 @@ bool Session::write_record() {
     if (!options_.script_path.empty()) {
       namespace fs = std::filesystem;
       std::error_code error;
-      record.circumstances.script = options_.script_path;
-      record.circumstances.script_from_record =
+      record.environment.script = options_.script_path;
+      record.environment.script_from_record =
           fs::absolute(options_.script_path, error)
               .lexically_proximate(fs::absolute(options_.out_folder, error))
               .string();
     }
-    record.circumstances.out = options_.out_folder;
-    record.circumstances.also_read = options_.also_read;
-    record.circumstances.also_write = options_.also_write;
+    record.environment.out = options_.out_folder;
+    record.environment.also_read = options_.also_read;
+    record.environment.also_write = options_.also_write;
     const auto path = files_.path_to_write(kRecordName);
     files_.write(path, text_of(record));
     return true;

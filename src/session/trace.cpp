@@ -139,7 +139,7 @@ std::string prov_json(const Record& record) {
   activity["prov:label"] = "run of " + record.script.name;
   activity["eq:seed"] = std::to_string(record.seed);
   for (const auto& input : record.inputs) activity["eq:parameter:" + input.name] = input.value;
-  if (!record.circumstances.began.empty()) activity["prov:startTime"] = record.circumstances.began + "Z";
+  if (!record.environment.began.empty()) activity["prov:startTime"] = record.environment.began + "Z";
   j["used"] = std::move(used);
   j["wasGeneratedBy"] = std::move(made);
   j["agent"]["eq:program"] =

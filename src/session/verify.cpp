@@ -283,7 +283,7 @@ Folders folders_around(const std::string& record_folder) {
 }
 
 std::string script_of(Host& host, const Record& record, const std::string& record_folder) {
-  const auto& c = record.circumstances;
+  const auto& c = record.environment;
   if (c.script == "-")
     fail("the script of this record came from standard input and was not saved",
          "give its path with --script PATH");
@@ -310,10 +310,10 @@ void add_allowed(const Record& record, const std::string& record_folder, const s
                  Folders& to) {
   auto allowed = folders_around(record_folder);
   allowed.push_back(normal_path(fs::path(script).parent_path().string()));
-  auto named = record.circumstances.also_read;
+  auto named = record.environment.also_read;
   named.emplace_back(".");
   for (const auto& folder : named) {
-    const auto path = normal_path(path_below(record.circumstances.folder, folder));
+    const auto path = normal_path(path_below(record.environment.folder, folder));
     if (std::any_of(allowed.begin(), allowed.end(), [&](const auto& root) { return is_below(root, path); }))
       to.push_back(path);
   }
@@ -332,7 +332,7 @@ Rerun run_again(Host& host, const Record& record, const std::string& script, con
   again.also_read = options.also_read;
   add_allowed(record, stands_for, script, again.also_read);
   // Below the scratch folder, whatever their names.
-  again.also_write = record.circumstances.also_write;
+  again.also_write = record.environment.also_write;
   for (const auto& input : record.inputs)
     if (input.from != "default") again.inputs.emplace_back(input.name, input.value);
   again.seed = record.seed;

@@ -4,7 +4,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 #include "support/program.h"
 #include "support/script.h"
 

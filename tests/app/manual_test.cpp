@@ -4,7 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "app/options.h"
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 #include "support/program.h"
 
 using namespace quill;
@@ -20,7 +20,7 @@ TEST_CASE("the manual page has all commands, options and words") {
     CAPTURE(option.name);
     CHECK((option.is_for_developers() || has(page, name)));
   }
-  for (const auto& word : words()) CHECK(has(page, std::string(".B ") + word.name));
+  for (const auto& word : session_commands()) CHECK(has(page, std::string(".B ") + word.name));
 }
 
 TEST_CASE("the completions of shells are sound, and offer what there is") {

@@ -141,7 +141,7 @@ TEST_CASE("verifying writes nothing but below its own folder") {
   CHECK(p.folder.read("results/a.csv") == "mine\n");
 }
 
-TEST_CASE("the fence holds for scripts, and opens where it is told to") {
+TEST_CASE("the sandbox holds for scripts, and opens where it is told to") {
   const Project p;
   p.folder.write("other/secret.csv", "a\n1\n");
   fs::create_symlink("../../other/secret.csv", p.folder.path("work/data/link.csv"));

@@ -147,13 +147,13 @@ TEST_CASE("a watched script runs again where it changed, until Ctrl-C") {
   folder.write("n.csv", "v\n1\n5\n");
   at.wait_for("sum 6");
   at.wait_for("3 statements ran");
-  at.wait_for("3 kept");
+  at.wait_for("3 reused");
   at.wait_for("waiting");
   folder.write("s.eq",
                "# a comment\nt = load(\"n.csv\")\ns = sum(t.v)\nprint(\"sum\", s)\nk = 2\nprint(\"k\", k)\n"
                "figure(\"f\") { line([1, 2]) }\n");
   at.wait_for("k 2");
-  at.wait_for("4 kept");
+  at.wait_for("4 reused");
   CHECK(fs::last_write_time(folder.path("out/f.png")) == written);
   folder.write("s.eq", "t = load(\"n.csv\"\n");
   at.wait_for("error:");

@@ -1,5 +1,5 @@
 // What the proof of elementwise functions holds for, and what not.
-#include "compiler/elementwise_proof.h"
+#include "compiler/elementwise_analysis.h"
 
 #include <catch2/catch.hpp>
 

@@ -358,7 +358,7 @@ constexpr WrongProgram kRows[] = {
        "line 1, column 5", "use \"x.eq\" as tides"},
       {"given x",
        "an input needs a default",
-       "line 1, column 1", "given x = 0.3 \"description (unit)\""},
+       "line 1, column 1", "given x = 0.3 \"description (region)\""},
       {"section 5", "`section` starts a statement that must continue in another way", "line 1, column 1",
        "section \"Title\""},
       {"figure { }",

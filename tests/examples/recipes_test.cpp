@@ -40,9 +40,8 @@ TEST_CASE("every recipe runs, passes its checks and has a page with its script a
         const auto line = text.substr(at, end - at);
         at = end + 1;
         // Prose and sections are formatted on the page, and long tables are laid out there.
-        const bool is_formatted =
-            line.starts_with("#:") || line.starts_with("section ") || line.starts_with("  ") ||
-                                  line.find(" : table of ") != std::string::npos;
+        const bool is_formatted = line.starts_with("#:") || line.starts_with("section ") ||
+                                  line.starts_with("  ") || line.find(" : table of ") != std::string::npos;
         CAPTURE(name, what, line);
         if (!is_formatted) CHECK(page.find(line) != std::string::npos);
       }

@@ -20,10 +20,10 @@ TEST_CASE("a figure is described by its titles, layers, axes and ranges") {
   panel.y.limits = Limits{-5, 5};
   figure.panels.push_back(panel);
   CHECK(description_of(figure) ==
-        "Lake Velm. line of chain theta; x, time t (s), from 0 to 10; y from -5 to 5.");
+        "Lake Velm. line \"chain theta\"; x, time t (s), from 0 to 10; y from -5 to 5.");
   Panel empty;
   figure.panels.push_back(empty);
-  CHECK(description_of(figure).find("Panel 1 of 2: line of chain theta") != std::string::npos);
+  CHECK(description_of(figure).find("Panel 1 of 2: line \"chain theta\"") != std::string::npos);
   Layer surface;
   surface.kind = Layer::Kind::surface;
   surface.x = {0, 1};

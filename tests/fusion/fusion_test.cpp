@@ -579,7 +579,7 @@ TEST_CASE("powers that can be written down are exact, and remainders") {
   CHECK(wrong == 0);
 }
 
-TEST_CASE("functions are within one unit of the last place") {
+TEST_CASE("functions are within one region of the last place") {
   // Against the C library's longer numbers.
   const auto worst = [](double (*f)(double), long double (*exact)(long double), double low, double high) {
     double most = 0;
@@ -589,9 +589,9 @@ TEST_CASE("functions are within one unit of the last place") {
       const double x = between(engine);
       const long double y = exact(x);
       const double near = std::fabs(static_cast<double>(y));
-      const auto unit =
+      const auto region =
           static_cast<long double>(std::nextafter(near, INFINITY)) - static_cast<long double>(near);
-      most = std::max(most, static_cast<double>(std::fabs(f(x) - y) / unit));
+      most = std::max(most, static_cast<double>(std::fabs(f(x) - y) / region));
     }
     return most;
   };

@@ -116,7 +116,7 @@ TEST_CASE("the page is one sound file that asks nobody for anything") {
   CHECK(has(made.html, "<a href=\"#section-2\">Second &amp; last</a>"));
   CHECK(has(made.html, "id=\"section-2\""));
   CHECK(has(made.html, "src=\"data:image/svg+xml;base64,"));
-  CHECK(has(made.html, "alt=\"Squares: line of x^2; x, position, from 1 to 3; y from 1 to 9.\""));
+  CHECK(has(made.html, "alt=\"Squares: line &quot;x^2&quot;; x, position, from 1 to 3; y from 1 to 9.\""));
   CHECK(has(made.html, "<th scope=\"col\">depth<span class=\"unit\">(m)</span></th>"));
   CHECK(has(made.html, "<td> 1.5</td>"));
   CHECK(has(made.html, "<td>20.0</td>"));
@@ -179,7 +179,7 @@ TEST_CASE("Markdown reports") {
   CHECK(made.markdown.starts_with("# The study\n\nWith $x^2$ in it."));
   CHECK(has(made.markdown, "```eq\nx = 1..n\n```"));
   CHECK(has(made.markdown, "| depth (m) | name |\n| --: | :-- |\n| 1.5 | north |\n"));
-  CHECK(has(made.markdown, "![Squares: line of x^2;"));
+  CHECK(has(made.markdown, "![Squares: line \"x^2\";"));
   CHECK(has(made.markdown, "](<out/squares.svg>)"));
   CHECK(has(made.markdown, "✓ passed: `sum(y) > 3`"));
   // A text with a fence in it stays inside of its own.

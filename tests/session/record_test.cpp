@@ -143,12 +143,27 @@ TEST_CASE("a run that fails has a record too, which says where") {
   CHECK(recorded("save(\"run.json\", 1)").record.error == "run.json is the name of the record of the run");
 }
 
-TEST_CASE("two records of one run are the same but for the circumstances") {
+TEST_CASE("two records of one run are the same but for the environment") {
   const auto one = recorded(kScript);
   const auto two = recorded(kScript);
-  const auto head = [](const std::string& text) { return text.substr(0, text.find("\"circumstances\"")); };
+  const auto head = [](const std::string& text) { return text.substr(0, text.find("\"environment\"")); };
   CHECK(head(one.host.files.at("out/run.json")) == head(two.host.files.at("out/run.json")));
   CHECK(one.host.files.at("out/f.png") == two.host.files.at("out/f.png"));
+}
+
+TEST_CASE("a record of the format version before is read like a current one") {
+  const auto run = recorded(kScript);
+  auto text = run.host.files.at("out/run.json");
+  const auto replace = [&](const std::string& from, const std::string& to) {
+    const auto at = text.find(from);
+    REQUIRE(at != std::string::npos);
+    text.replace(at, from.size(), to);
+  };
+  replace("\"form\": 3", "\"form\": 2");
+  replace("\"environment\"", "\"circumstances\"");
+  const auto before = record_of(text, "run.json");
+  CHECK(before.environment.began == run.record.environment.began);
+  CHECK(before.is_whole == true);
 }
 
 TEST_CASE("digests tell values apart, and only values") {

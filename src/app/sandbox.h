@@ -11,7 +11,7 @@
 
 namespace quill {
 
-class Fence {
+class Sandbox {
  public:
   // A file and the folder that it lies in; or why not.
   struct Found {

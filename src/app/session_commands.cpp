@@ -1,4 +1,4 @@
-#include "app/prompt_words.h"
+#include "app/session_commands.h"
 
 #include <fmt/format.h>
 
@@ -34,7 +34,7 @@ std::string help_page(const std::string& name, int width) {
   std::string out;
   const int row = builtins().find(name);
   if (row >= 0) out = help_text(builtins().row(row), width);
-  for (const auto& w : words())
+  for (const auto& w : session_commands())
     if (name == w.name || ":" + name == w.name)
       out += fmt::format("{}{}{}\nAt the prompt: {}.\n", out.empty() ? "" : "\n", w.name,
                          *w.argument ? " " + to_upper(w.argument) : "", w.about);
@@ -45,7 +45,7 @@ std::string help_page(const std::string& name, int width) {
 void tell_no_help(TextOutput& output, const std::string& name) {
   std::vector<std::string> known;
   for (const auto& r : builtins().rows()) known.emplace_back(r.name);
-  for (const auto& w : words()) known.emplace_back(w.name);
+  for (const auto& w : session_commands()) known.emplace_back(w.name);
   for (const auto& t : topics()) known.emplace_back(t.name);
   auto near = std::string(builtins().named_by(name));
   if (near.empty()) near = nearest_name(name, known);
@@ -118,7 +118,7 @@ void tell_need(Prompt& p, const char* word, const std::string& needed, const std
 
 void act_help(Prompt& p, const std::string& name) {
   if (name.empty()) {
-    for (const auto& w : words())
+    for (const auto& w : session_commands())
       p.host.print(pad_right(w.name, 10) + w.about +
                    (*w.example ? fmt::format(": {} {}", w.name, w.example) : "") + "\n");
     p.host.print("\n");
@@ -381,7 +381,7 @@ void act_report(Prompt& p, const std::string& path) {
     p.scripts.insert(path);
 }
 
-constexpr Word kWords[] = {
+constexpr SessionCommand kCommands[] = {
     {":help", "name", "", "", "describe a built-in or a function of your own: :help mean, or ?mean",
      act_help},
     {":vars", "", "", "", "list the variables with type, shape and range", act_vars},
@@ -412,7 +412,7 @@ constexpr Word kWords[] = {
 
 }  // namespace
 
-std::span<const Word> words() { return kWords; }
+std::span<const SessionCommand> session_commands() { return kCommands; }
 
 bool act_on_session(Prompt& prompt, const std::string& line) {
   const auto space = line.find(' ');
@@ -420,7 +420,7 @@ bool act_on_session(Prompt& prompt, const std::string& line) {
   const auto rest =
       space == std::string::npos ? std::string() : std::string(trim(std::string_view(line).substr(space)));
   std::vector<std::string> known;
-  for (const auto& w : words()) {
+  for (const auto& w : session_commands()) {
     known.emplace_back(w.name);
     if (word != w.name) continue;
     if (rest.empty() && *w.needed)

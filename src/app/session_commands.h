@@ -25,7 +25,7 @@ struct Prompt {
 };
 
 // One row a word; dispatch, help and completion read it.
-struct Word {
+struct SessionCommand {
   const char* name;
   const char* argument;  // what stands behind it: "name", "variable", "entry", "figure", "file", "expression"
   const char* needed;    // what it cannot do without, in words; "" when it can
@@ -34,7 +34,7 @@ struct Word {
   // With what stands behind the word; null: it ends the session.
   void (*act)(Prompt& prompt, const std::string& rest);
 };
-std::span<const Word> words();
+std::span<const SessionCommand> session_commands();
 
 // A line that starts with a colon; false to leave.
 bool act_on_session(Prompt& prompt, const std::string& line);

@@ -1,4 +1,4 @@
-#include "base/trial.h"
+#include "base/forked_probe.h"
 
 #include <catch2/catch.hpp>
 #include <csignal>
@@ -8,12 +8,12 @@ using namespace quill;
 
 TEST_CASE("a trial tells what brings down a process from what ends by itself") {
   int here = 0;
-  CHECK(survives([&] { here = 1; }, 5));
+  CHECK(passes_forked_probe([&] { here = 1; }, 5));
   CHECK(here == 0);  // what it changes stays there
-  CHECK(survives([] { throw std::runtime_error("told"); }, 5));
-  CHECK_FALSE(survives([] { std::raise(SIGKILL); }, 5));
-  CHECK_FALSE(survives([] { std::raise(SIGSEGV); }, 5));
-  CHECK_FALSE(survives(
+  CHECK(passes_forked_probe([] { throw std::runtime_error("told"); }, 5));
+  CHECK_FALSE(passes_forked_probe([] { std::raise(SIGKILL); }, 5));
+  CHECK_FALSE(passes_forked_probe([] { std::raise(SIGSEGV); }, 5));
+  CHECK_FALSE(passes_forked_probe(
       [] {
         for (volatile bool on = true; on;) continue;
       },

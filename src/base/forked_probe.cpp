@@ -1,4 +1,4 @@
-#include "base/trial.h"
+#include "base/forked_probe.h"
 
 #include <sys/resource.h>
 #include <sys/wait.h>
@@ -26,7 +26,7 @@ namespace {
 
 }  // namespace
 
-bool survives(const std::function<void()>& work, unsigned seconds) {
+bool passes_forked_probe(const std::function<void()>& work, unsigned seconds) {
   const auto child = ::fork();
   if (child < 0) return true;  // no process to be had: then the work is done without a trial
   if (child == 0) run_in_child(work, seconds);

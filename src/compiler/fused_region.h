@@ -15,16 +15,16 @@ struct FusedRead {
     place,     // a register
     number,    // of the text
     global,    // a slot of the module
-    captured,  // of what a function that is written out here has captured
+    captured,  // of what a function that is inlined here has captured
     loop,      // the variable of a loop of a comprehension
     element    // an element of an array at a place that goes with the loops
   };
   From from = From::place;
-  bool literal = false;  // a whole number written in the text
-  bool spare = false;    // a register that is needed by this expression alone
-  bool chosen = false;   // of an array, the elements where the unit's condition is true
-  int place = 0;         // register, slot, capture, loop; of an element, its number
-  int callee = -1;       // whose capture it is
+  bool literal = false;   // a whole number written in the text
+  bool last_use = false;  // a register that is needed by this expression alone
+  bool chosen = false;    // of an array, the elements where the region's condition is true
+  int place = 0;          // register, slot, capture, loop; of an element, its number
+  int callee = -1;        // whose capture it is
   double number = 0;
   const Module* module = nullptr;
 };
@@ -55,21 +55,21 @@ struct FusedLoop {
 
 struct Expansion;
 
-struct FusedUnit {
+struct FusedRegion {
   fusion::Fused fused;
   std::vector<FusedRead> inputs;
   std::vector<FusedElement> elements;
   std::vector<FusedCall> calls;
-  std::vector<FusedLoop> loops;          // of a comprehension
-  std::shared_ptr<FusedUnit> condition;  // of the items of one that are kept, or of chosen elements
-  std::vector<int> variables;            // the registers among the inputs that are no numbers of the text
-  std::vector<const Node*> nodes;        // of its steps
-  const Node* root = nullptr;            // of all of it
-  int first_subscript = -1;              // of the place that it is assigned to
-  bool updates = false;                  // the last input is what is at that place
-  int over = -1;                         // the axis of the reduction, from 0; -1: all elements
-  bool is_simple = false;                // of registers alone, into an array
-  std::shared_ptr<Expansion> expansion;  // for the functions that were called last
+  std::vector<FusedLoop> loops;            // of a comprehension
+  std::shared_ptr<FusedRegion> condition;  // of the items of one that are kept, or of chosen elements
+  std::vector<int> variables;              // the registers among the inputs that are no numbers of the text
+  std::vector<const Node*> nodes;          // of its steps
+  const Node* root = nullptr;              // of all of it
+  int first_subscript = -1;                // of the place that it is assigned to
+  bool updates = false;                    // the last input is what is at that place
+  int over = -1;                           // the axis of the reduction, from 0; -1: all elements
+  bool is_simple = false;                  // of registers alone, into an array
+  std::shared_ptr<Expansion> expansion;    // for the functions that were called last
 
   // What became of it in the run, for arrays.
   Index passes = 0, refusals = 0;
@@ -77,22 +77,22 @@ struct FusedUnit {
   std::string obstacle;       // of the last refusal
 };
 
-// A unit with the bodies of functions in the place of their calls.
+// A region with the bodies of functions in the place of their calls.
 struct Expansion {
   struct Callee {
     FusedRead where;
-    std::weak_ptr<const Function> function;  // which may own the unit, when it calls itself
+    std::weak_ptr<const Function> function;  // which may own the region, when it calls itself
     int first_capture = 0;
   };
   std::vector<Callee> callees;
-  FusedUnit unit;
+  FusedRegion region;
   std::string obstacle;  // why there is none for these functions
 };
 
-// A unit with what keeps its nodes alive.
+// A region with what keeps its nodes alive.
 struct SeenUnit {
   std::shared_ptr<const Tree> tree;
-  std::shared_ptr<const FusedUnit> unit;
+  std::shared_ptr<const FusedRegion> region;
 };
 
 }  // namespace quill

@@ -60,7 +60,7 @@ Index passes_of(const std::string& text) {
   return static_cast<Index>(passes_begun - before);
 }
 
-const std::string kNames =
+const std::string kInlinedNames =
     "u = random(9, 11)\nv = random(14) * 4 - 2\nc = 0.75\nn = 2\n"
     "fn kept(x) {\n  return x\n}\n";
 
@@ -73,8 +73,9 @@ TEST_CASE("items in one pass are the items one by one") {
   for (int round = 0; round < 150; ++round) {
     const auto item = round % 5 == 4 ? some.truth(3) : some.number(4);
     INFO(item);
-    CHECK(
-        run(kNames + "expect same([" + item + " for k in 1..6], [" + item + " for k in 1..6 if 1 == 1])").ok);
+    CHECK(run(kInlinedNames + "expect same([" + item + " for k in 1..6], [" + item +
+              " for k in 1..6 if 1 == 1])")
+              .ok);
   }
 }
 
@@ -87,7 +88,7 @@ TEST_CASE("items of a grid in one pass are the items one by one") {
     const std::string loops = some.next(2) ? " for i down 2..8 by 2, j across 3..8]"
                                            : " for j across 3..8 by 5, i down 6..3 by -1]";
     INFO(item << loops);
-    CHECK(run(kNames + "expect same([" + item + loops + ", [kept(" + item + ")" + loops + ")").ok);
+    CHECK(run(kInlinedNames + "expect same([" + item + loops + ", [kept(" + item + ")" + loops + ")").ok);
   }
 }
 
@@ -97,8 +98,8 @@ TEST_CASE("items side by side and items that are chosen are those one by one") {
     const auto item = some.number(3), condition = some.truth(2);
     INFO(item << " if " << condition);
     const auto pairs = " for a, b in zip(v, 1..14)";
-    CHECK(run(kNames + "expect same([" + item + pairs + "], [kept(" + item + ")" + pairs + "])").ok);
-    CHECK(run(kNames + "expect same([" + item + pairs + " if " + condition + "], [kept(" + item + ")" +
+    CHECK(run(kInlinedNames + "expect same([" + item + pairs + "], [kept(" + item + ")" + pairs + "])").ok);
+    CHECK(run(kInlinedNames + "expect same([" + item + pairs + " if " + condition + "], [kept(" + item + ")" +
               pairs + " if kept(" + condition + ")])")
               .ok);
   }
@@ -115,7 +116,7 @@ TEST_CASE("items side by side and items that are chosen are those one by one") {
   CHECK(fraction.messages.find("2.5") != std::string::npos);
 }
 
-TEST_CASE("functions that are written out give what their calls give") {
+TEST_CASE("functions that are inlined give what their calls give") {
   for (unsigned round = 0; round < 100; ++round) {
     Expressions inner({"x", "y", "c", "2", "w"}, round),
         outer({"v", "c", "1", "f(v, 2)", "g(c, v)", "f(g(v, v), c)", "f(2, 3)"}, round + 1000);

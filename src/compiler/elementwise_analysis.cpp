@@ -1,5 +1,5 @@
 // Goes through the code of a function once, with what each register is in each of many calls.
-#include "compiler/elementwise_proof.h"
+#include "compiler/elementwise_analysis.h"
 
 #include <algorithm>
 #include <map>
@@ -11,27 +11,27 @@ namespace quill {
 namespace {
 
 // What a register is; `other` is everything that is not proved.
-enum class Outcome : std::uint8_t { unset, single, varying, vector, other };
+enum class Variation : std::uint8_t { unset, uniform, varying, vector, other };
 
 struct Register {
-  Outcome outcome = Outcome::unset;
+  Variation variation = Variation::unset;
   const Value* function = nullptr;  // that it surely holds
 };
 using Registers = std::vector<Register>;
 
 // Of two ways that lead to one place.
-Outcome merged(Outcome a, Outcome b) {
-  if (a == b || b == Outcome::unset) return a;
-  if (a == Outcome::unset) return b;
-  const bool numbers = a <= Outcome::varying && b <= Outcome::varying;
-  return numbers ? Outcome::varying : Outcome::other;
+Variation merged(Variation a, Variation b) {
+  if (a == b || b == Variation::unset) return a;
+  if (a == Variation::unset) return b;
+  const bool numbers = a <= Variation::varying && b <= Variation::varying;
+  return numbers ? Variation::varying : Variation::other;
 }
 
-Outcome outcome_of(const Value& value) {
-  if (value.is_number()) return Outcome::single;
+Variation outcome_of(const Value& value) {
+  if (value.is_number()) return Variation::uniform;
   const bool is_vector =
       value.is(Kind::array) && value.array().axes() == 1 && is_numeric(value.array().type());
-  return is_vector ? Outcome::vector : Outcome::other;
+  return is_vector ? Variation::vector : Variation::other;
 }
 
 constexpr int kDeepest = 20;  // functions calling functions
@@ -45,9 +45,9 @@ class Proof {
         roles_(roles),
         depth_(depth) {}
 
-  // Whether the result is surely a number for numbers; with its outcome.
-  Outcome result() {
-    if (!code_.is_expression || roles_.size() != code_.parameters.size()) return Outcome::other;
+  // Whether the result is surely a number for numbers; with its variation.
+  Variation result() {
+    if (!code_.is_expression || roles_.size() != code_.parameters.size()) return Variation::other;
     start();
     bool reached = true;
     for (std::size_t k = 0; k < code_.code.size(); ++k) {
@@ -62,7 +62,7 @@ class Proof {
       switch (step(code_.code[k], static_cast<int>(k))) {
         case Next::on: break;
         case Next::elsewhere: reached = false; break;
-        case Next::nothing: return Outcome::other;
+        case Next::nothing: return Variation::other;
       }
     }
     return result_;
@@ -74,12 +74,12 @@ class Proof {
   void start() {
     now_.resize(static_cast<std::size_t>(code_.frame_size));
     for (std::size_t k = 0; k < roles_.size(); ++k)
-      now_[k].outcome = roles_[k] == Role::varying  ? Outcome::varying
-                        : roles_[k] == Role::single ? Outcome::single
-                                                    : Outcome::vector;
+      now_[k].variation = roles_[k] == Role::varying  ? Variation::varying
+                          : roles_[k] == Role::single ? Variation::uniform
+                                                      : Variation::vector;
     for (std::size_t k = 0; k < object_.captured.size(); ++k)
       set(code_.first_capture + static_cast<int>(k), object_.captured[k]);
-    for (const auto& [r, number] : code_.constants) at(r).outcome = Outcome::single;
+    for (const auto& [r, number] : code_.constants) at(r).variation = Variation::uniform;
   }
 
   Register& at(int r) { return now_[static_cast<std::size_t>(r)]; }
@@ -88,7 +88,7 @@ class Proof {
   }
   void merge(const Registers& other) {
     for (std::size_t k = 0; k < now_.size(); ++k) {
-      now_[k].outcome = merged(now_[k].outcome, other[k].outcome);
+      now_[k].variation = merged(now_[k].variation, other[k].variation);
       if (now_[k].function != other[k].function) now_[k].function = nullptr;
     }
   }
@@ -105,19 +105,19 @@ class Proof {
   }
 
   // Of operands that are combined element by element; `other` unless all are numbers.
-  Outcome combined(std::initializer_list<int> registers) {
-    auto out = Outcome::single;
+  Variation combined(std::initializer_list<int> registers) {
+    auto out = Variation::uniform;
     for (const int r : registers) {
-      const auto one = at(r).outcome;
-      if (one != Outcome::single && one != Outcome::varying) return Outcome::other;
+      const auto one = at(r).variation;
+      if (one != Variation::uniform && one != Variation::varying) return Variation::other;
       out = std::max(out, one);
     }
     return out;
   }
 
-  Next give(int r, Outcome outcome) {
-    at(r) = {outcome, nullptr};
-    return outcome == Outcome::other ? Next::nothing : Next::on;
+  Next give(int r, Variation variation) {
+    at(r) = {variation, nullptr};
+    return variation == Variation::other ? Next::nothing : Next::on;
   }
 
   Next step(const Instruction& i, int k) {
@@ -127,44 +127,38 @@ class Proof {
       case Op::check:
       case Op::fused:
       case Op::fused_more: return Next::on;  // it gives what the operations behind it give
-      case Op::self: at(i.a) = {Outcome::other, &value_}; return Next::on;
+      case Op::self: at(i.a) = {Variation::other, &value_}; return Next::on;
       case Op::get_global: {
         const auto& value = code_.module->slots[static_cast<std::size_t>(i.b)];
         if (value.is(Kind::store) || value.is(Kind::alias) || value.is(Kind::unset)) return Next::nothing;
         set(i.a, value);
         return Next::on;
       }
-      case Op::add:
-      case Op::subtract:
-      case Op::multiply:
-      case Op::divide:
-      case Op::remainder:
-      case Op::power: return give(i.a, combined({i.b, i.c}));
-      case Op::equal:
-      case Op::not_equal:
-      case Op::less:
-      case Op::less_equal:
-      case Op::greater:
-      case Op::greater_equal:
-        // A truth value that is the same in all calls may decide which way all of them go.
-        if (combined({i.b, i.c}) != Outcome::single) return Next::nothing;
-        return give(i.a, Outcome::single);
+#define QUILL_CASE(name, ...) case Op::name:
+        QUILL_ARITHMETIC_OPERATORS(QUILL_CASE)
+        return give(i.a, combined({i.b, i.c}));
+        QUILL_COMPARISON_OPERATORS(QUILL_CASE)
+#undef QUILL_CASE
+        // A boolean that is the same in all calls may decide which way all of them go.
+        if (combined({i.b, i.c}) != Variation::uniform) return Next::nothing;
+        return give(i.a, Variation::uniform);
       case Op::negate: return give(i.a, combined({i.b}));
       case Op::apply: return give(i.a, combined({i.b}));
       case Op::extent:
-        return give(i.a, at(i.b).outcome == Outcome::vector ? Outcome::single : Outcome::other);
+        return give(i.a, at(i.b).variation == Variation::vector ? Variation::uniform : Variation::other);
       case Op::index:
-        return give(i.a, i.n == 1 && at(i.b).outcome == Outcome::vector && at(i.c).outcome == Outcome::single
-                             ? Outcome::single
-                             : Outcome::other);
+        return give(
+            i.a, i.n == 1 && at(i.b).variation == Variation::vector && at(i.c).variation == Variation::uniform
+                     ? Variation::uniform
+                     : Variation::other);
       case Op::call: return call(i);
       case Op::jump_set: return wait(i.a, k) ? Next::elsewhere : Next::nothing;  // all arguments are given
       case Op::jump_false:
-        return at(i.b).outcome == Outcome::single && wait(i.a, k) ? Next::on : Next::nothing;
+        return at(i.b).variation == Variation::uniform && wait(i.a, k) ? Next::on : Next::nothing;
       case Op::jump: return wait(i.a, k) ? Next::elsewhere : Next::nothing;
       case Op::give_back:
-        if (i.a < 0 || combined({i.a}) == Outcome::other) return Next::nothing;
-        result_ = merged(result_, at(i.a).outcome);
+        if (i.a < 0 || combined({i.a}) == Variation::other) return Next::nothing;
+        result_ = merged(result_, at(i.a).variation);
         return Next::elsewhere;
       default: return Next::nothing;
     }
@@ -175,15 +169,15 @@ class Proof {
     if (!function || (i.flag & 1) || depth_ >= kDeepest) return Next::nothing;
     std::vector<Role> roles;
     for (int k = 1; k <= i.n; ++k) {
-      const auto one = at(i.b + k).outcome;
-      if (one == Outcome::other || one == Outcome::unset) return Next::nothing;
-      roles.push_back(one == Outcome::varying  ? Role::varying
-                      : one == Outcome::single ? Role::single
-                                               : Role::vector);
+      const auto one = at(i.b + k).variation;
+      if (one == Variation::other || one == Variation::unset) return Next::nothing;
+      roles.push_back(one == Variation::varying   ? Role::varying
+                      : one == Variation::uniform ? Role::single
+                                                  : Role::vector);
     }
-    if (Proof(*function, roles, depth_ + 1).result() == Outcome::other) return Next::nothing;
+    if (Proof(*function, roles, depth_ + 1).result() == Variation::other) return Next::nothing;
     const bool varies = std::find(roles.begin(), roles.end(), Role::varying) != roles.end();
-    return give(i.a, varies ? Outcome::varying : Outcome::single);
+    return give(i.a, varies ? Variation::varying : Variation::uniform);
   }
 
   const Value& value_;
@@ -193,7 +187,7 @@ class Proof {
   int depth_;
   Registers now_;
   std::map<int, Registers> waiting_;  // at places that jumps lead to
-  Outcome result_ = Outcome::unset;
+  Variation result_ = Variation::unset;
 };
 
 }  // namespace
@@ -204,7 +198,7 @@ bool is_elementwise(const Value& function, std::span<const Role> arguments) {
            arguments[0] == Role::varying;
   if (!function.is(Kind::function)) return false;
   const auto result = Proof(function, arguments, 0).result();
-  return result == Outcome::single || result == Outcome::varying;
+  return result == Variation::uniform || result == Variation::varying;
 }
 
 }  // namespace quill

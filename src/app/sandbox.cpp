@@ -1,4 +1,4 @@
-#include "app/fence.h"
+#include "app/sandbox.h"
 
 #include <fcntl.h>
 #include <sys/stat.h>
@@ -59,7 +59,7 @@ Descriptor entered(int folder, const std::string& name, bool make) {
 
 }  // namespace
 
-const Fence::Root* Fence::root_of(const std::string& folder, bool make) {
+const Sandbox::Root* Sandbox::root_of(const std::string& folder, bool make) {
   auto& root = roots_[folder];
   struct stat info {};
   // One that was removed meanwhile has no links left, and may have been made anew.
@@ -73,7 +73,8 @@ const Fence::Root* Fence::root_of(const std::string& folder, bool make) {
   return &root;
 }
 
-const Fence::Root* Fence::nearest_root(const Folders& folders, Parts& rest, bool make, std::string& why_not) {
+const Sandbox::Root* Sandbox::nearest_root(const Folders& folders, Parts& rest, bool make,
+                                           std::string& why_not) {
   const Root* root = nullptr;
   int skipped = -1;
   why_not.clear();
@@ -95,7 +96,7 @@ const Fence::Root* Fence::nearest_root(const Folders& folders, Parts& rest, bool
   return root;
 }
 
-Fence::Found Fence::find(const Folders& folders, const std::string& path, bool to_write) {
+Sandbox::Found Sandbox::find(const Folders& folders, const std::string& path, bool to_write) {
   const auto failed = [](std::string reason, bool outside = false) {
     return Found{Descriptor(), "", std::move(reason), outside};
   };

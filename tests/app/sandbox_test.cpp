@@ -1,5 +1,5 @@
-// The fence around the files of a script, on real folders.
-#include "app/fence.h"
+// The sandbox around the files of a script, on real folders.
+#include "app/sandbox.h"
 
 #include <sys/stat.h>
 #include <unistd.h>
