@@ -1,4 +1,4 @@
-// Writes the page that tells how far results can be trusted.
+// Writes the page that reports how far results can be trusted.
 #include <fmt/format.h>
 
 #include <cstdio>

@@ -8,8 +8,8 @@
 
 namespace {
 
-// What is told is made into text and dropped. Loops are stopped: every printed value raises the flag after a
-// while.
+// What is reported is made into text and dropped. Loops are stopped: every printed value raises the flag
+// after a while.
 class ShortHost : public quill::MemoryHost {
  public:
   void print(std::string_view) override {

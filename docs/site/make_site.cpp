@@ -80,7 +80,7 @@ std::string unescaped(std::string text) {
   return text;
 }
 
-// Marks the tokens of scripts in code blocks; blocks of other text stay as they are.
+// Marks the tokens of scripts in code blocks; blocks of other text are unchanged.
 std::string with_colours(const std::string& html) {
   std::string out;
   std::size_t at = 0;

@@ -11,7 +11,8 @@ int fail_usage(TextOutput& output, const std::string& message);
 // Tells that a file stands against it; the status of that.
 int fail_file(TextOutput& output, const std::string& message);
 SessionOptions options_of(const CommandLine& line);
-// A script's text, when it can be read and its output folder written; otherwise nothing, which has been told.
+// A script's text, when it can be read and its output folder written; otherwise nothing, which has been
+// reported.
 std::optional<std::string> script_text(RealHost& host, TextOutput& output, const CommandLine& line);
 
 }  // namespace quill

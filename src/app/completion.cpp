@@ -25,7 +25,7 @@ std::size_t start_of_name(std::string_view text) {
 
 // What is open at the end of a line: a text, and the call around it.
 struct Open {
-  std::size_t quote = std::string_view::npos;  // behind the quote that opens it
+  std::size_t quote = std::string_view::npos;  // after the quote that opens it
   std::string callee;                          // of the innermost open call
   std::size_t argument = 0;                    // which of its arguments, by position
   std::string argument_name;                   // or by name

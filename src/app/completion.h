@@ -15,7 +15,7 @@ struct Completion {
 };
 
 // Names, parts of values, arguments of the call that is open, the choices of an argument, files between
-// quotes, the words of the prompt and what stands behind them.
+// quotes, the words of the prompt and what follows them.
 Completion complete_line(std::string_view before, const Session& session);
 
 }  // namespace quill

@@ -18,7 +18,7 @@ namespace po = boost::program_options;
 
 namespace {
 
-// The file to be read; "" for none. `must_be` tells that somebody named it.
+// The file to be read; "" for none. `must_be` reports that somebody named it.
 std::string config_path(const CommandLine& line, bool& must_be) {
   must_be = !line.config.empty();
   if (must_be) return line.config;

@@ -25,8 +25,8 @@ class JournalFile : public EntryLog {
   static Outcome<std::unique_ptr<JournalFile>> go_on(Host& host, const std::string& path, std::size_t size,
                                                      std::size_t read);
 
-  // On the disk when it comes back. When that fails it is told, once until it works again; what stands in the
-  // file stays whole, and what could not be written goes before the next.
+  // On the disk when it comes back. When that fails it is reported, once until it works again; what stands in
+  // the file stays whole, and what could not be written goes before the next.
   void tell(const JournalEvent& event) override;
   bool keep(int number, std::string_view bytes) override;
   std::optional<std::string> kept(int number) override;
@@ -51,7 +51,7 @@ class JournalFile : public EntryLog {
 struct KeptSession {
   std::string path;
   std::string began, folder;
-  std::filesystem::file_time_type written;  // tells those apart that began in the same second
+  std::filesystem::file_time_type written;  // reports those apart that began in the same second
   std::string first_line;
   std::size_t entries = 0;
   bool is_open = false;  // another program goes on with it

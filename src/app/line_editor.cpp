@@ -67,7 +67,7 @@ LineEditor::LineEditor(std::function<Completion(std::string_view)> complete_line
   // What is pasted in one go is one entry.
   rl_variable_bind("enable-bracketed-paste", "on");
   using_history();
-  // Entries of several lines stay whole in the file, each behind the line of its time.
+  // Entries of several lines stay whole in the file, each after the line of its time.
   history_comment_char = '\x1e';
   history_write_timestamps = 1;
   stifle_history(5000);

@@ -19,7 +19,7 @@ class LineEditor {
 
   bool terminal() const { return terminal_; }
   // A line, or a pasted block of them; nothing at the end of input. It begins with `start`. `interrupted`
-  // tells that Ctrl-C dropped it.
+  // reports that Ctrl-C dropped it.
   std::optional<std::string> read(const std::string& prompt, bool& interrupted,
                                   const std::string& start = "");
   void remember(const std::string& entry);

@@ -54,14 +54,14 @@ struct Command {
   const char* name;
   const char* usage;
   const char* about;
-  const char* subject;  // what stands behind it: "script"; "" for nothing
+  const char* subject;  // what follows it: "script"; "" for nothing
   bool needs_subject;
   bool takes_many;                                                          // of them
   int (*run)(RealHost& host, TextOutput& output, const CommandLine& line);  // the exit status
 };
 std::span<const Command> commands();
 
-// One row an option. `take` puts its text into the command line, and gives back what is wrong with it or "".
+// One row an option. `take` puts its text into the command line, and returns what is wrong with it or "".
 struct Option {
   const char* name;
   const char* commands;  // that have it, between spaces; the prompt is "prompt"; "*" for all

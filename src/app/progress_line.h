@@ -1,4 +1,4 @@
-// The line at the bottom of a terminal that tells how far a run is.
+// The line at the bottom of a terminal that reports how far a run is.
 #pragma once
 
 #include <memory>

@@ -122,7 +122,7 @@ std::optional<std::string> edited_elsewhere(Host& host, TextOutput& output, cons
   return got.value;
 }
 
-// The journal that a session writes; null when there is none, which is told when there should be one.
+// The journal that a session writes; null when there is none, which is reported when there should be one.
 std::unique_ptr<JournalFile> journal_of(Host& host, TextOutput& output, const Session& session,
                                         const PromptOptions& options, bool terminal) {
   if (!options.journal || (!terminal && !options.resumed)) return nullptr;

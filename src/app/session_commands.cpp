@@ -197,7 +197,7 @@ void act_type(Prompt& p, const std::string& name) {
 }
 
 // The entries as a script, after a warning for each difference from the session; nothing when the script
-// could not run, which has been told.
+// could not run, which has been reported.
 std::optional<std::string> runnable_script(Prompt& p) {
   auto script = p.entries.as_script();
   for (const auto& error : script.errors) p.output.tell(ErrorMet{error});
@@ -287,7 +287,7 @@ std::string section_of(const std::string& text, const std::string& title) {
   return from == std::string::npos ? "" : text.substr(from);
 }
 
-// The figure of a name, or the only one, or the last; null when there is none, which is told.
+// The figure of a name, or the only one, or the last; null when there is none, which is reported.
 const Figure* chosen_figure(Prompt& p, const char* word, const std::string& name) {
   const auto& figures = p.session.state.figures;
   if (name.empty() && figures.size() == 1) return figures.begin()->second.get();

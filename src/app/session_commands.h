@@ -27,11 +27,11 @@ struct Prompt {
 // One row a word; dispatch, help and completion read it.
 struct SessionCommand {
   const char* name;
-  const char* argument;  // what stands behind it: "name", "variable", "entry", "figure", "file", "expression"
+  const char* argument;  // what follows it: "name", "variable", "entry", "figure", "file", "expression"
   const char* needed;    // what it cannot do without, in words; "" when it can
   const char* example;   // of that
   const char* about;
-  // With what stands behind the word; null: it ends the session.
+  // With what follows the word; null: it ends the session.
   void (*act)(Prompt& prompt, const std::string& rest);
 };
 std::span<const SessionCommand> session_commands();

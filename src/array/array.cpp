@@ -146,7 +146,7 @@ To convert_element(const From& value) {
     if (!std::in_range<To>(value)) fail_conversion<To>(value);
     return static_cast<To>(value);
   } else {
-    // The upper end of int64 is not a float64; the number behind it is.
+    // The upper end of int64 is not a float64; the number after it is.
     const auto number = static_cast<double>(value);
     if (!(number >= static_cast<double>(std::numeric_limits<To>::min()) &&
           number < static_cast<double>(std::numeric_limits<To>::max() / 2 + 1) * 2) ||

@@ -21,7 +21,7 @@ struct Label {
 };
 using LabelPtr = std::shared_ptr<const Label>;
 
-// Whether it is of points in time.
+// Whether it is of timestamps.
 bool has_time_label(const Label& label);
 
 class Array {
@@ -90,7 +90,7 @@ class Array {
   // Row-major, in one piece; itself when it already is.
   Array compact() const;
   // Elements converted exactly, or rounded into a real type. An Error names the first element that the type
-  // cannot hold: a fraction or a large number among integers, a number that is not 0 or 1 among truth values,
+  // cannot hold: a fraction or a large number among integers, a number that is not 0 or 1 among booleans,
   // an imaginary part among reals.
   Array converted(ElementType type) const;
   // Makes the first axis longer by `rows`, whose elements are left unset. Takes room for more when it has to
@@ -131,7 +131,7 @@ class Array {
   Strides strides_;
 };
 
-// Whether it holds points in time: float64 with the unit kTimeUnit.
+// Whether it holds timestamps: float64 with the unit kTimeUnit.
 inline bool holds_times(const Array& a) {
   return a.label && a.type() == ElementType::float64 && has_time_label(*a.label);
 }

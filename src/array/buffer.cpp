@@ -104,7 +104,7 @@ boost::intrusive_ptr<Buffer> Buffer::make_large(ElementType type, Index size) {
   else
     memory = (piece = take_large_piece(whole)).memory;
   if (memory == nullptr) refuse();
-  if (!pieces) account_memory(static_cast<Index>(whole));  // the small ones their list has told
+  if (!pieces) account_memory(static_cast<Index>(whole));  // the small ones their list has reported
   assert(reinterpret_cast<std::uintptr_t>(memory) % kAlignment == 0);
   const boost::intrusive_ptr<Buffer> buffer(::new (memory) Buffer(type, size, piece.size));
   if (!is_numeric(type))

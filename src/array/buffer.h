@@ -29,7 +29,7 @@ class Buffer : public boost::intrusive_ref_counter<Buffer, boost::thread_unsafe_
 
  private:
   static boost::intrusive_ptr<Buffer> make_large(ElementType type, Index size);
-  // The elements lie behind the header, which takes up one alignment, in the same piece of memory.
+  // The elements lie after the header, which takes up one alignment, in the same piece of memory.
   Buffer(ElementType type, Index size, std::size_t piece = 0) : type_(type), size_(size), piece_(piece) {}
   ElementType type_;
   Index size_;

@@ -71,7 +71,7 @@ struct Tag {
   using type = T;
 };
 
-// Calls f(Tag<T>{}) with the C++ type of the elements, which are numbers or truth values.
+// Calls f(Tag<T>{}) with the C++ type of the elements, which are numbers or booleans.
 template <class F>
 decltype(auto) visit_numeric(ElementType type, F&& f) {
   switch (type) {

@@ -179,7 +179,7 @@ Array compare(Binary op, const Operand& a, const Operand& b, const Shape& shape)
   }
 }
 
-// x op n for a whole number n = d + r, where d is the nearest number of float64: x - d op r. That difference
+// x op n for an integer n = d + r, where d is the nearest number of float64: x - d op r. That difference
 // is exact where it matters, and no smaller than r where it is not 0.
 Array compare_exactly(Binary op, const Operand& x, const Operand& n) {
   Array nearest, rest(ElementType::float64, n.shape);

@@ -9,7 +9,7 @@ namespace quill {
 
 // Elements to read: an array, or one number that needs no storage.
 struct Operand : View {
-  bool literal = false;          // a whole number written in the text: takes the type of integers beside it
+  bool literal = false;          // an integer written in the text: takes the type of integers beside it
   const Array* times = nullptr;  // the array if it holds timestamps, which are never narrowed
   Operand(const Array& a)        // NOLINT
       : View{a.type(), a.raw_data(), a.shape(), a.strides()}, times(holds_times(a) ? &a : nullptr) {}
@@ -82,10 +82,10 @@ Binary mirrored(Binary comparison);
 
 // The element type in which both can be expressed; Error when there is none.
 ElementType common_type(ElementType a, ElementType b);
-// The same for operands: a literal whole number does not widen integers, and a single real number that is
+// The same for operands: a literal integer does not widen integers, and a single real number that is
 // no time does not widen an array of float32; two single ones give the wider type.
 ElementType common_type(const Operand& a, const Operand& b);
-// The type of a op b: common_type, but `/` and the functions are real, truth values count as int64, and
+// The type of a op b: common_type, but `/` and the functions are real, booleans count as int64, and
 // uint8 - uint8 goes to int32. Comparisons give bool.
 ElementType result_type(Binary op, const Operand& a, const Operand& b);
 // The type of f(a): float32 stays, integers stay integers where the result is one (abs, floor, …).
@@ -93,7 +93,7 @@ ElementType result_type(Unary op, ElementType a);
 // The type of sums and products: int64 for bool and uint8.
 ElementType sum_type(ElementType a);
 
-// Throws ShapeMismatch, or Error when the types do not take the operation, or when a whole number does not
+// Throws ShapeMismatch, or Error when the types do not take the operation, or when an integer does not
 // fit the integer type of the result: integers never wrap.
 Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain = nullptr);
 Array apply(Unary op, const Operand& a, Domain* domain = nullptr);
@@ -110,7 +110,7 @@ double apply(Unary op, double a);
 // Floored remainder: the sign of the divisor.
 double remainder_of_any(double a, double b);
 inline double remainder_of(double a, double b) {
-  // Positive whole numbers, the common case, are divided as such.
+  // Positive integers, the common case, are divided as such.
   if (a >= 1 && a < 0x1p31 && b >= 1 && b < 0x1p31) {
     const auto x = static_cast<std::uint32_t>(a), y = static_cast<std::uint32_t>(b);
     if (x == a && y == b) return x % y;

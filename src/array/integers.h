@@ -1,4 +1,4 @@
-// Arithmetic of whole numbers that never wraps: what does not fit is an Error with the numbers.
+// Arithmetic of integers that never wraps: what does not fit is an Error with the numbers.
 #pragma once
 
 #include <fmt/format.h>

@@ -1,10 +1,10 @@
 // Elements chosen by conditions.
 #include <fmt/format.h>
-#include <immintrin.h>
 
 #include <algorithm>
 #include <type_traits>
 
+#include "array/compress.h"
 #include "array/index.h"
 #include "array/strided.h"
 #include "base/memory.h"
@@ -34,49 +34,12 @@ void for_each_true(const Array& a, const Array& mask, F f) {
                          });
 }
 
-// Truth values are bytes that are 0 or 1.
+// Booleans are bytes that are 0 or 1.
 Index count_true(const bool* mask, Index n) {
   const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
   Index count = 0;
   for (Index i = 0; i < n; ++i) count += m[i];
   return count;
-}
-
-// The first `limit` elements where the mask is true. Nothing behind to[limit - 1] is written.
-template <class T>
-void compress(const T* from, const bool* mask, T* to, Index limit) {
-  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
-  for (Index i = 0, k = 0; k < limit; ++i) {
-    to[k] = from[i];
-    k += m[i];
-  }
-}
-
-__attribute__((target("avx512f,avx512bw,avx512vl"))) void compress_wide(const std::uint64_t* from,
-                                                                        const bool* mask, std::uint64_t* to,
-                                                                        Index limit) {
-  constexpr Index lanes = 8;
-  Index i = 0, k = 0;
-  // With so many still to come there are as many elements.
-  for (; k + lanes <= limit; i += lanes) {
-    const __m128i bytes = _mm_loadl_epi64(reinterpret_cast<const __m128i*>(mask + i));
-    const auto chosen = static_cast<__mmask8>(_mm_test_epi8_mask(bytes, bytes));
-    const __m512i elements = _mm512_loadu_si512(from + i);
-    _mm512_storeu_si512(to + k, _mm512_maskz_compress_epi64(chosen, elements));
-    k += __builtin_popcount(chosen);
-  }
-  compress(from + i, mask + i, to + k, limit - k);
-}
-
-template <class T>
-void compress_fast(const T* from, const bool* mask, T* to, Index limit) {
-  static const bool wide = __builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512bw") &&
-                           __builtin_cpu_supports("avx512vl");
-  if constexpr (sizeof(T) == sizeof(std::uint64_t) && std::is_arithmetic_v<T>)
-    if (wide)
-      return compress_wide(reinterpret_cast<const std::uint64_t*>(from), mask,
-                           reinterpret_cast<std::uint64_t*>(to), limit);
-  compress(from, mask, to, limit);
 }
 
 // Of arrays in row order: the pieces are counted first, so that each knows where its elements go.
@@ -96,8 +59,8 @@ Array select_in_pieces(const Array& a, const Array& mask) {
   T* to = out.mutable_data<T>();
   in_parallel(pieces, [&](Index p) {
     const Index first = p == 0 ? 0 : ends[static_cast<std::size_t>(p) - 1];
-    compress_fast(from + p * kMaskPiece, m + p * kMaskPiece, to + first,
-                  ends[static_cast<std::size_t>(p)] - first);
+    compress(from + p * kMaskPiece, m + p * kMaskPiece, std::min(kMaskPiece, n - p * kMaskPiece), to + first,
+             ends[static_cast<std::size_t>(p)] - first);
   });
   return out;
 }

@@ -1,5 +1,7 @@
 #include "array/mathematics.h"
 
+#include "base/processor.h"
+
 // The library's header declares them only to code that is compiled for such processors alone.
 #define QUILL_ROW(name, sleef, bound, beyond, library) \
   extern "C" double Sleef_finz_##sleef##d1_##bound##purecfma(double);
@@ -9,14 +11,9 @@ extern "C" double Sleef_finz_powd1_u10purecfma(double, double);
 
 namespace quill::mathematics {
 
-bool has_fused_multiply() {
-  static const bool has = __builtin_cpu_supports("fma") && __builtin_cpu_supports("avx2");
-  return has;
-}
-
 namespace {
 
-// nan at its poles, 0 and the negative whole numbers.
+// nan at its poles, 0 and the negative integers.
 double gamma_of_library(double x) {
   return x <= 0 && std::trunc(x) == x && std::isfinite(x) ? std::numeric_limits<double>::quiet_NaN()
                                                           : std::tgamma(x);
@@ -30,7 +27,7 @@ double log_gamma_of_library(double x) {
 
 #define QUILL_ROW(name, sleef, bound, beyond, library)  \
   double name(double x) {                               \
-    if ((beyond) || !has_fused_multiply()) [[unlikely]] \
+    if ((beyond) || !has_avx2()) [[unlikely]]           \
       return library;                                   \
     return Sleef_finz_##sleef##d1_##bound##purecfma(x); \
   }
@@ -79,7 +76,7 @@ double power(double x, double y) {
   if (y == 2) return x * x;
   if (y == 1) return x;
   if (y == 0.5 && x > 0) return std::sqrt(x);
-  if (!has_fused_multiply()) [[unlikely]]
+  if (!has_avx2()) [[unlikely]]
     return std::pow(x, y);
   if (is_small_whole(y)) {
     const double product = whole_power(x, static_cast<int>(y));

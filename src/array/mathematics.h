@@ -50,8 +50,7 @@ inline bool is_small_whole(double y) { return std::fabs(y) <= kMostWhole && std:
 // Whether the power is not SLEEF's.
 inline bool is_own_power(double y) { return is_small_whole(y) || y == 0.5; }
 
-// Whether the processor multiplies and adds in one step (all since 2013). Without it the C library computes
-// these functions, whose last bits may then differ from those of other processors.
-bool has_fused_multiply();
+// On processors without fused multiply-add (before 2013) the C library computes these functions, whose last
+// bits may then differ from those of other processors.
 
 }  // namespace quill::mathematics

@@ -12,7 +12,7 @@ namespace quill {
 Array join(std::span<const Array> parts, int axis);
 // Equal shapes on a new first axis.
 Array stack(std::span<const Array> parts);
-// The same elements in row order with other extents; one extent may be -1 and is worked out.
+// The same elements in row order with other extents; one extent may be -1 and is computed.
 // An Error gives the count of elements and shapes near the wanted one that fit.
 Array reshape(const Array& a, const std::vector<Index>& extents);
 Array reversed(const Array& a, int axis);

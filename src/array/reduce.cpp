@@ -104,7 +104,7 @@ T line_extreme(const T* values, Index count, Index step, bool maximum) {
 
 template <class T>
 T reduce_line(Reduction op, const T* values, Index count, Index step) {
-  if constexpr (!std::is_same_v<T, bool>)  // truth values have become whole numbers
+  if constexpr (!std::is_same_v<T, bool>)  // booleans have become integers
     if (op == Reduction::product) return line_product(values, count, step);
   if constexpr (std::is_same_v<T, Complex>) {
     if (op == Reduction::sum) return line_sum(values, count, step);

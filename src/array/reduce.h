@@ -20,7 +20,7 @@ struct Over {
 
 std::string_view name_of(Reduction op);
 
-// Sums and products have the type sum_type(a); a whole number that does not fit it is an Error. The empty sum
+// Sums and products have the type sum_type(a); an integer that does not fit it is an Error. The empty sum
 // is 0, the empty product 1; an empty minimum or maximum is an Error. NaN goes through.
 Array reduce(Reduction op, const Array& a, const Over& over = {});
 double pairwise_sum(const double* values, Index count, Index step);
@@ -31,7 +31,7 @@ Array reduce_lines(const Array& a, const Over& over,
                    double (*f)(const double* line, Index count, const void* context), const void* context);
 
 enum class Running : std::uint8_t { sum, product, minimum, maximum };
-// The running total along an axis, or the least or largest so far, which nan passes on to all behind it; a
+// The running total along an axis, or the least or largest so far, which nan passes on to all after it; a
 // vector when there is only one axis.
 Array running(Running op, const Array& a, int axis);
 // Differences of neighbours along an axis, one fewer than there are elements.

@@ -15,7 +15,7 @@
 
 namespace quill::scalar {
 
-// -- operators. Of whole numbers they are checked; each is for the types of `kReal`, `kInteger` and
+// -- operators. Of integers they are checked; each is for the types of `kReal`, `kInteger` and
 // `kComplex`.
 
 struct Add {
@@ -65,7 +65,7 @@ struct Remainder {
       return static_cast<T>(remainder_of(a, b));
   }
 };
-// Whole powers are products, which are exact for small whole numbers, and end in 1 for the power 0.
+// Whole powers are products, which are exact for small integers, and end in 1 for the power 0.
 inline Complex complex_power(Complex a, Complex b) {
   constexpr double most = 1024;
   if (b.imag() == 0 && std::fabs(b.real()) <= most && std::trunc(b.real()) == b.real()) {
@@ -129,7 +129,7 @@ QUILL_REAL_FUNCTION_OF_TWO(BesselJ, true, bessel_j(x, y))
 QUILL_REAL_FUNCTION_OF_TWO(BesselY, true, bessel_y(x, y))
 #undef QUILL_REAL_FUNCTION_OF_TWO
 
-// Comparisons and combinations of truth values.
+// Comparisons and combinations of booleans.
 #define QUILL_COMPARISON(Name, sign)                \
   struct Name {                                     \
     template <class T>                              \
@@ -185,7 +185,7 @@ decltype(auto) with_comparison(Binary op, F&& f) {
 
 // -- functions of one real
 
-// sin(pi x)/(pi x), 1 at 0; the argument is reduced first so that whole numbers give exactly 0.
+// sin(pi x)/(pi x), 1 at 0; the argument is reduced first so that integers give exactly 0.
 inline double sinc(double x) {
   if (x == 0) return 1;
   if (std::isinf(x)) return 0;
@@ -257,7 +257,7 @@ struct Abs {
   ROW(imag, false, std::isnan(x) ? x : 0.0)        \
   ROW(phase, false, x < 0 ? std::numbers::pi : std::isnan(x) ? x : 0.0)
 
-// A function of reals; null when the function gives truth values.
+// A function of reals; null when the function gives booleans.
 struct RealFunction {
   double (*f)(double) = nullptr;
   bool limited = false;

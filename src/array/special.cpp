@@ -37,7 +37,7 @@ namespace {
 
 // J and Y of large orders by Airy's functions, uniformly in x (F. W. J. Olver, 1954; Digital Library of
 // Mathematical Functions, 10.20): from 10^7 on right to about eleven digits, where recurrences and series
-// lose more and end at what a whole number holds.
+// lose more and end at what an integer holds.
 constexpr double kLargeOrder = 1e7;
 double uniform(double order, double x, bool second) {
   const long double z = static_cast<long double>(x) / order, away = 1 - z;
@@ -66,7 +66,7 @@ double bessel_j(double order, double x) {
   if (std::isnan(order) || std::isnan(x) || std::isinf(order)) return NAN;
   if (std::isinf(x)) return x > 0 || std::trunc(order) == order ? 0 : NAN;
   if (std::fabs(order) >= kLargeOrder) {
-    // Whole numbers, even above 2^53: J of a negative order and of a negative x have signs of their own.
+    // Integers, even above 2^53: J of a negative order and of a negative x have signs of their own.
     const bool is_whole = std::trunc(order) == order, is_odd = std::fmod(order, 2) != 0;
     if (!is_whole && (order < 0 || x < 0)) return NAN;
     const double value = x == 0 ? 0 : uniform(std::fabs(order), std::fabs(x), false);

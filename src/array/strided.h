@@ -1,7 +1,9 @@
 // Walking several arrays of one shape but different strides in row order, in runs along the last axis.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <span>
 
 #include "array/shape.h"
 #include "base/interrupt.h"
@@ -9,26 +11,34 @@
 
 namespace quill {
 
-// Calls inner(offsets, steps, count) for every run; the runs cover all elements in row order. Axes that
-// lie end to end in all N arrays are taken together, so that whole arrays in row order are one run. Work that
+// Merges axes whose elements are contiguous in all arrays, and removes those of length 1.
+inline void merge_axes(Shape& shape, std::span<Strides* const> strides) {
+  for (int i = shape.count() - 1; i > 0; --i) {
+    const bool is_contiguous = std::all_of(strides.begin(), strides.end(), [&](const Strides* of) {
+      return (*of)[i - 1] == (*of)[i] * shape[i];
+    });
+    if (shape[i] == 1 || shape[i - 1] == 1) {
+      const int gone = shape[i] == 1 ? i : i - 1;
+      shape.erase(gone);
+      for (auto* of : strides) of->erase(gone);
+    } else if (is_contiguous) {
+      shape[i - 1] *= shape[i];
+      shape.erase(i);
+      for (auto* of : strides) of->erase(i - 1);
+    }
+  }
+}
+
+// Calls inner(offsets, steps, count) for every run; the runs cover all elements in row order. Axes
+// are merged, so that whole arrays in row order are one run. Work that
 // must not stop half way goes on without looking for a stop.
 template <std::size_t N, bool Stops = true, class Inner>
 void for_each_run(const Shape& shape, std::array<Strides, N> strides, Inner&& inner) {
   ++passes_begun;
   Shape s = shape;
-  for (int i = s.count() - 1; i > 0; --i) {
-    bool together = true;
-    for (std::size_t k = 0; k < N; ++k) together = together && strides[k][i - 1] == strides[k][i] * s[i];
-    if (s[i] == 1 || s[i - 1] == 1) {
-      const int gone = s[i] == 1 ? i : i - 1;
-      s.erase(gone);
-      for (auto& st : strides) st.erase(gone);
-    } else if (together) {
-      s[i - 1] *= s[i];
-      s.erase(i);
-      for (auto& st : strides) st.erase(i - 1);
-    }
-  }
+  std::array<Strides*, N> all;
+  for (std::size_t k = 0; k < N; ++k) all[k] = &strides[k];
+  merge_axes(s, all);
   for (const auto extent : s)
     if (extent == 0) return;
   std::array<Index, N> offsets{};

@@ -44,7 +44,7 @@ Array apply_real(Unary op, const Operand& a, Domain* domain) {
   return out;
 }
 
-// The functions whose result is a whole number again.
+// The functions whose result is an integer again.
 template <class T>
 Array apply_integer(Unary op, const Operand& a) {
   switch (op) {

@@ -20,7 +20,7 @@ namespace {
   ::setrlimit(RLIMIT_CPU, &time);
   try {
     work();
-  } catch (...) { ::_exit(0); }  // an error that can be told
+  } catch (...) { ::_exit(0); }  // an error that can be reported
   ::_exit(0);
 }
 
@@ -28,7 +28,7 @@ namespace {
 
 bool passes_forked_probe(const std::function<void()>& work, unsigned seconds) {
   const auto child = ::fork();
-  if (child < 0) return true;  // no process to be had: then the work is done without a trial
+  if (child < 0) return true;  // no process available: then the work is done without a trial
   if (child == 0) run_in_child(work, seconds);
   constexpr useconds_t pause = 200;
   int status = 0;

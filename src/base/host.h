@@ -37,7 +37,7 @@ class Host {
                                     std::string_view bytes) = 0;
   // Takes a file away, in the same way. Nothing to do when there is none.
   virtual Outcome<Done> remove_below(const Folders& folders, const std::string& path) = 0;
-  // Something that is another when the file has changed; "" when that cannot be told from outside.
+  // Something that is another when the file has changed; "" when that cannot be reported from outside.
   virtual std::string stamp(const std::string& path) = 0;
   virtual void print(std::string_view text) = 0;  // printed values (standard output)
   // The same of a picture, with what a terminal takes for colours.

@@ -37,7 +37,7 @@ inline bool stop_requested() {
 inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_order_relaxed) != 0; }
 
 // Throws an Error of kind interrupted when a stop was asked for, and an Error when there is more memory in
-// use than allowed; tells how far the work is.
+// use than allowed; reports how far the work is.
 void see_to_requests();
 [[noreturn]] void stop_interrupted();
 inline void poll_interrupt() {

@@ -63,7 +63,7 @@ class Kept {
 };
 
 Kept& kept() {
-  static Kept& all = *new Kept;  // arrays may be given back until the very end
+  static Kept& all = *new Kept;  // arrays may be returned until the very end
   return all;
 }
 

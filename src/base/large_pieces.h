@@ -6,7 +6,7 @@
 namespace quill {
 
 // Fresh pages cost more than most of what is done with them. So pieces from here on stand on huge pages where
-// the system has them, and those that are given back are kept for the next array of about their size: at most
+// the system has them, and those that are returned are kept for the next array of about their size: at most
 // kMostKept bytes, never beyond the ceiling of memory, and none when memory is short. Not for threads.
 inline constexpr std::size_t kLargePiece = std::size_t{1} << 20;
 inline constexpr std::size_t kMostKept = std::size_t{512} << 20;

@@ -39,11 +39,11 @@ bool is_beyond_ceiling(std::int64_t more);
 
 // How often this thread has begun to go over the elements of arrays; timings take differences.
 inline thread_local std::int64_t passes_begun = 0;
-// What is held, as a share of the ceiling; 0 without one.
+// What is held, as a fraction of the ceiling; 0 without one.
 double memory_share_in_use();
 // "the ceiling is 300 MB, of which 20 MB are in use"; "" without a ceiling.
 std::string ceiling_in_words();
-// What is told where memory was refused.
+// What is reported where memory was refused.
 Error memory_error();
 
 }  // namespace quill

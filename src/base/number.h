@@ -11,7 +11,7 @@ namespace quill {
 
 using Index = std::int64_t;  // sizes, positions and strides of arrays
 
-// Up to here float64 holds every whole number.
+// Up to here float64 holds every integer.
 inline constexpr double kLargestExact = 9007199254740992;
 // The first number beyond int64.
 inline constexpr double kEndOfInt64 = 0x1p63;
@@ -24,11 +24,11 @@ std::string shortest(double value);
 // The same behind a text, without making one in between.
 void append_shortest(std::string& out, double value);
 std::string shortest_single(float value);  // for float32
-// `value` with so many significant digits; whole numbers below 10^15 keep all their digits.
+// `value` with so many significant digits; integers below 10^15 keep all their digits.
 std::string with_digits(double value, int digits);
 // "7.900 ± 0.084": the uncertainty with two digits, and the value down to the same place.
 std::string with_uncertainty(double value, double uncertainty);
-// What a whole number is above the nearest one of float64. Always inlined, since it is compiled for several
+// What an integer is above the nearest one of float64. Always inlined, since it is compiled for several
 // instruction sets.
 [[gnu::always_inline]] inline std::int64_t rest_beyond_nearest(std::int64_t n) {
   const auto nearest = static_cast<double>(n);

@@ -72,7 +72,7 @@ class Pool {
     try {
       for (int k = 0; k < helpers; ++k) threads_.emplace_back([this] { serve(); });
     } catch (const std::system_error&) {
-      // No more threads to be had: those that run do the work.
+      // No more threads available: those that run do the work.
     }
   }
   ~Pool() {

@@ -9,7 +9,7 @@ namespace quill {
 
 // Puts a chunk at the end.
 void append_png_chunk(std::string& png, std::string_view type, std::string_view data);
-// Puts a chunk (type and data) behind the header of a PNG; anything else is left as it is.
+// Puts a chunk (type and data) after the header of a PNG; anything else is left as it is.
 void insert_png_chunk(std::string& png, std::string_view type, std::string_view data);
 // A chunk of UTF-8 text under a keyword (iTXt, not compressed).
 void insert_png_text(std::string& png, std::string_view keyword, std::string_view text);

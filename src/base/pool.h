@@ -9,7 +9,7 @@
 
 #include "base/memory.h"
 
-// The sanitizers see every piece come and go; GCC tells them by a macro, clang by a feature.
+// The sanitizers see every piece come and go; GCC reports them by a macro, clang by a feature.
 #if defined(__SANITIZE_ADDRESS__)
 #define QUILL_FREE_LISTS 0
 #elif defined(__has_feature)

@@ -14,7 +14,7 @@ class Progress {
   struct State {
     std::string what;  // "line 12, for k in 1..1000"
     double share = 0;  // from 0 to 1
-    const void* of{};  // tells one piece of work from the next
+    const void* of{};  // reports one piece of work from the next
   };
   // What it is and how far it is now; nothing when that is not known at the moment.
   using Ask = std::function<std::optional<State>()>;

@@ -1,4 +1,4 @@
-// A variable that has another value for a while.
+// Variables that have another value for the time of a scope.
 #pragma once
 
 #include <utility>
@@ -17,6 +17,18 @@ class Restored {
  private:
   T& variable_;
   T before_;
+};
+
+// A counter that is one higher while this lives.
+class Deeper {
+ public:
+  explicit Deeper(int& depth) : depth_(++depth) {}
+  ~Deeper() { --depth_; }
+  Deeper(const Deeper&) = delete;
+  Deeper& operator=(const Deeper&) = delete;
+
+ private:
+  int& depth_;
 };
 
 }  // namespace quill

@@ -8,7 +8,7 @@
 
 namespace quill {
 
-// The unit of columns that hold points in time.
+// The unit of columns that hold timestamps.
 inline constexpr std::string_view kTimeUnit = "seconds since 1970-01-01";
 
 // "2026-06-01", "2026-06-01T12:30", "2026-06-01 12:30:05.5Z", "…+02:00"; without a zone UTC is meant. Nothing

@@ -10,7 +10,7 @@ namespace quill {
 RealFunction function_of(const Call& call, std::size_t i, Index limit = 1000000);
 // The single number that the function gave. Error for anything else.
 double number_from(const Call& call, const Value& given);
-// The limit that argument i sets on calls, a whole number above 0.
+// The limit that argument i sets on calls, an integer above 0.
 Index limit_argument(const Call& call, std::size_t i, Index fallback);
 
 // A number with an estimate of its error: acts as the number in arithmetic, and has the parts value, error

@@ -22,7 +22,7 @@ std::string shown_key(const Value& key) {
   return key.is(Kind::text) ? fmt::format("\"{}\"", key.text()) : inline_text(key);
 }
 
-// Single numbers, texts or truth values as an array, anything else as a list.
+// Single numbers, texts or booleans as an array, anything else as a list.
 Value as_array_or_list(std::vector<Value> items) {
   const bool plain = std::all_of(items.begin(), items.end(), [&](const Value& v) {
     const auto number = numeric_value(v);

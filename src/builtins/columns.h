@@ -17,7 +17,7 @@ std::vector<std::string> column_names(const Call& call, std::size_t i, const Rec
 Value rows_at(const RecordObject& table, const std::vector<Index>& places);
 // For each row the ranks of its values in these columns: equal ones have equal ranks, nan comes last.
 std::vector<std::vector<Index>> row_keys(const RecordObject& table, const std::vector<std::string>& names);
-// Error when a column of whole numbers has some of more digits than float64, which they would become.
+// Error when a column of integers has some of more digits than float64, which they would become.
 void refuse_beyond_float64(const Array& column, const std::string& reason);
 // The table in the order of the columns that argument i names, the first one first.
 Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending);

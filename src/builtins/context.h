@@ -97,7 +97,7 @@ class Context {
   // The bytes of a file that the script names: what this run wrote under that name, or the file as seen from
   // the script. Error when it lies outside of the folders that a script reads.
   virtual std::string read_input(const std::string& name) = 0;
-  // Writes a file whole, by its name below the output folder, and tells its path. Error when it would leave
+  // Writes a file whole, by its name below the output folder, and reports its path. Error when it would leave
   // the folders that a script writes.
   virtual void write_output(const std::string& name, std::string_view bytes) = 0;
   // Where a file that is written now comes from, as one line; "" when there is no script that writes it.

@@ -185,7 +185,7 @@ namespace model {
 enum Parameters : std::size_t { kModel, kX, kY, kStart, kWeights, kSigma, kBounds, kFixed, kLoss, kLimit };
 }
 
-// Positions from 1, or truth values for all parameters.
+// Positions from 1, or booleans for all parameters.
 std::vector<bool> fixed_of(const Call& call, std::size_t count) {
   using namespace model;
   std::vector<bool> out(count, false);

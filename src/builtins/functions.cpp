@@ -35,7 +35,7 @@ class Elements {
   Index count_ = 0;
 };
 
-// The running results of f(result, element); `each` gets every one of them, the last one is given back.
+// The running results of f(result, element); `each` gets every one of them, the last one is returned.
 template <class F>
 Value accumulated(Call& call, F each) {
   const auto& f = call.callable(0);

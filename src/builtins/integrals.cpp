@@ -31,7 +31,7 @@ enum Parameters : std::size_t {
   kConfirm
 };
 
-// The integrand as it is called, whose first value tells what its values are.
+// The integrand as it is called, whose first value reports what its values are.
 class Integrand {
  public:
   Integrand(const Call& call, Value f) : call_(call), f_(std::move(f)) {}

@@ -33,7 +33,7 @@ double product_of(const RangeObject& r) {
 
 std::optional<double> reduced(const RangeObject& r, std::string_view reduction) {
   if (r.count < 1) return std::nullopt;
-  // In extended precision, so that whole numbers come out exact as far as float64 holds them.
+  // In extended precision, so that integers come out exact as far as float64 holds them.
   using Long = long double;
   const Long n = static_cast<Long>(r.count);
   const double end = r.at(r.count - 1);

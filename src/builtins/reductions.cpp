@@ -21,7 +21,7 @@ namespace quill {
 namespace reductions_calls {
 namespace {
 
-// Whether the result for points in time is one.
+// Whether the result for timestamps is one.
 bool is_of_times(std::string_view name) {
   return name == "min" || name == "max" || name == "mean" || name == "median" || name == "quantile";
 }

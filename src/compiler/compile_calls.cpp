@@ -48,7 +48,7 @@ void Compiler::check_builtin_call(const Node& node, const Builtin& row, std::siz
 
 namespace {
 
-// The whole number that digits say, beyond the 53 bits of float64 too; nothing for other ways of writing.
+// The integer that digits say, beyond the 53 bits of float64 too; nothing for other ways of writing.
 std::optional<std::int64_t> whole_of(const Source& source, const Node& node) {
   const bool negative = node.kind == NodeKind::unary && node.op == Token::minus;
   const auto& number = negative ? node.operand() : node;

@@ -95,7 +95,7 @@ std::optional<FusedRead> Compiler::read_of(const Node& name) const {
   return out;
 }
 
-// Adds `factor` times the sum that a subscript is; false when it is something else. Of whole numbers alone,
+// Adds `factor` times the sum that a subscript is; false when it is something else. Of integers alone,
 // which come out exactly in any order.
 bool Compiler::add_terms(const Node& node, double factor, FusedElement::Subscript& to) const {
   if (const auto number = constant_of(node)) {

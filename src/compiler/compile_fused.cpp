@@ -1,5 +1,5 @@
 // Finds the elementwise expressions that can be calculated in one pass. Their inputs are evaluated first;
-// behind the instruction for the pass stand the operations one by one, which run where the values do not
+// after the instruction for the pass stand the operations one by one, which run where the values do not
 // allow it: what they give, warn of and fail with is what the expression means.
 #include <algorithm>
 #include <limits>

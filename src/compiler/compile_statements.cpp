@@ -155,7 +155,7 @@ void Compiler::assign_alias(const Node& node) {
   const int owner_place = changed_name(owner);
   const bool whole = place.kind != NodeKind::index;
   const int seen = fresh();
-  // The name stands directly in front of the subscripts.
+  // The name stands directly before the subscripts.
   const int name = load(owner, Value::text(owner.text), fresh());
   int count = 0;
   if (!whole) {

@@ -71,7 +71,7 @@ class Compiler {
   int last(const Node& node, int wanted);
   int binary(const Node& node, int wanted);
 
-  // The right side is evaluated only when a single truth value on the left does not decide.
+  // The right side is evaluated only when a single boolean on the left does not decide.
   int logical(const Node& node, int wanted);
   // Neither a name nor a number of the function: only one instruction reads it.
   bool is_temporary(int r) const { return r >= first_temporary_; }
@@ -121,12 +121,12 @@ class Compiler {
   bool reads_alone(const Node& node) const;
   // The condition by which elements are chosen from what a name stands for.
   const Node* selected_by(const Node& selection) const;
-  // Where the name stands that chooses in array[name], if it holds truth values; -1 when the node is
+  // Where the name stands that chooses in array[name], if it holds booleans; -1 when the node is
   // something else, or the name that of a loop, which hardly does.
   int chooser_of(const Node& node) const;
   // The same for an expression of such choices and of what is plain to read, whose choosers must be one.
   bool find_chooser(const Node& node, int& chooser) const;
-  // Such an expression in one pass, when the name holds truth values, and otherwise as it is; nothing when
+  // Such an expression in one pass, when the name holds booleans, and otherwise as it is; nothing when
   // the node is none.
   std::optional<int> fused_choice(const Node& node, int wanted);
   void add_reduction(const Node& node, FusedRegion& region) const;
@@ -183,7 +183,7 @@ class Compiler {
   int call_form(const Node& node, std::size_t from, int row);
   static int literal_flags(const Node& left, const Node& right);
   int call(const Node& node, int wanted, bool each);
-  // Whole numbers written in the text, with all their digits; nothing for any other expression.
+  // Integers written in the text, with all their digits; nothing for any other expression.
   std::optional<Value> exact_integers(const Node& node);
 
   // -- choosing and assigning elements
@@ -215,7 +215,7 @@ class Compiler {
   void assign(const Node& node);
   void unpack(const Node& node);
   void bare(const Node& node);
-  // A built-in that gives back its changed argument, and nobody takes the result.
+  // A built-in that returns its changed argument, and nobody takes the result.
   void warn_if_discarded(const Node& node);
   void define(const Node& node);
   void branch(const Node& node);

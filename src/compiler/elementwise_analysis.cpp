@@ -126,7 +126,7 @@ class Proof {
       case Op::move: at(i.a) = at(i.b); return Next::on;
       case Op::check:
       case Op::fused:
-      case Op::fused_more: return Next::on;  // it gives what the operations behind it give
+      case Op::fused_more: return Next::on;  // it gives what the operations after it give
       case Op::self: at(i.a) = {Variation::other, &value_}; return Next::on;
       case Op::get_global: {
         const auto& value = code_.module->slots[static_cast<std::size_t>(i.b)];

@@ -20,7 +20,7 @@ struct FusedRead {
     element    // an element of an array at a place that goes with the loops
   };
   From from = From::place;
-  bool literal = false;   // a whole number written in the text
+  bool literal = false;   // an integer written in the text
   bool last_use = false;  // a register that is needed by this expression alone
   bool chosen = false;    // of an array, the elements where the region's condition is true
   int place = 0;          // register, slot, capture, loop; of an element, its number

@@ -28,10 +28,10 @@ enum class Op : std::uint8_t {
   transpose,   // a = op b
   apply,       // a = Unary(c) of b
   jump,        // to a
-  jump_false,  // to a when the single truth value b is false
+  jump_false,  // to a when the single boolean b is false
   jump_set,    // to a when b has a value
   jump_if_known_false,
-  jump_if_known_true,  // to a when b is a single truth value that decides
+  jump_if_known_true,  // to a when b is a single boolean that decides
   range,               // a = b .. b+1 (third: b+2; c: 1 by, 2 count)
   tuple,               // a = made of n values from b
   record,              // with the names c
@@ -64,13 +64,13 @@ enum class Op : std::uint8_t {
   close_block,
   close_frame,   // of an animated figure; a is its value
   timed_begin,   // a = timing of the names in literals[c]; label in a+1, count of repetitions in a+2
-  timed_end,     // once more from c, or tells the timing a; c < 0: the block is left early
+  timed_end,     // once more from c, or reports the timing a; c < 0: the block is left early
   use,           // a = the names of the file literals[b]
   read_shared,   // a = what the variable b has, which may be a store or an alias
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
   fused,  // a = fused[b] in one pass, and jump to c; or on to its operations one by one. Asked first, whether
-          // an array is there: n; with flag 1 also a, b and c of fused_more behind it; with 2 the region's
+          // an array is there: n; with flag 1 also a, b and c of fused_more after it; with 2 the region's
           // variables
   fused_more,
   fused_set,   // the same into a[n values], whose subscripts are in the region
@@ -133,7 +133,7 @@ struct Function : FunctionHead {
   std::vector<std::shared_ptr<const Function>> functions;
   std::vector<Binding> captures;  // where in the enclosing frame
   std::vector<std::string> captured_names;
-  int first_local = 0;  // behind the module's names, at top level
+  int first_local = 0;  // after the module's names, at top level
   int first_capture = 0;
   int frame_size = 0;
   std::shared_ptr<const Tree> tree;  // keeps the nodes alive

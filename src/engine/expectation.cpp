@@ -218,7 +218,7 @@ std::vector<std::string> what_failed(const Node& condition, const Seen& seen, co
 }
 
 std::string first_difference(const Value& a, const Value& b) {
-  // The way to the part that differs, and what stands there.
+  // The way to the part that differs, and what is there.
   const auto inside = [](const std::string& way, const Value& x, const Value& y) {
     const auto deeper = first_difference(x, y);
     return deeper.starts_with("at ") ? fmt::format("at {}{}", way, deeper.substr(3))

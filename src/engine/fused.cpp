@@ -48,7 +48,7 @@ const std::string kNoRealResult = "a function has no real result for some elemen
 
 // A reduction's number, as the reduction would give it; false where it has more to say.
 bool give_reduced(FusedRegion& region, fusion::Fused::Outcome& outcome, Value& target) {
-  // What nan leads to is told by the reduction itself.
+  // What nan leads to is reported by the reduction itself.
   if (!std::isfinite(outcome.number))
     return refuse(region, "the result is not finite, so the elements are checked again");
   const bool divides = region.fused.expression().divides;

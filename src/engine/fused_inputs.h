@@ -16,7 +16,7 @@ struct LoopSource {
   std::shared_ptr<const Array> chosen;  // of its elements
   int axis = 0;
   Index count = 0;
-  double first = 0, step = 0;  // of a range of whole numbers
+  double first = 0, step = 0;  // of a range of integers
   bool is_whole = false;
 };
 

@@ -79,7 +79,7 @@ class Machine : public Runtime {
   void leave_frame();
   [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth, const Instruction* running);
-  // A formula in one pass, where there are arrays: the instruction that comes next, behind the operations one
+  // A formula in one pass, where there are arrays: the instruction that comes next, after the operations one
   // by one or before them.
   [[gnu::noinline]] const Instruction* pass_fused(const Instruction* ip, Value* r);
   [[gnu::noinline]] const Instruction* pass_fused_set(const Instruction* ip, Value* r);
@@ -90,7 +90,7 @@ class Machine : public Runtime {
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
   // The next value of an iteration, or false at its end. The state is what is gone through, the count of
-  // values so far and in all; or, for whole numbers one by one, none, the next number, the last and the
+  // values so far and in all; or, for integers one by one, none, the next number, the last and the
   // first.
   static bool advance(Value* state, Value& target) {
     const double k = state[1].number();
@@ -133,17 +133,8 @@ class Machine : public Runtime {
   Value* stack_top_ = nullptr;
   Value* stack_end_ = nullptr;
   std::vector<Frame> frames_;
-  // A call of a function by a built-in; Error when there are too many inside of each other.
-  class CallFromBuiltin {
-   public:
-    explicit CallFromBuiltin(int& depth);
-    ~CallFromBuiltin() { --depth_; }
-    CallFromBuiltin(const CallFromBuiltin&) = delete;
-    CallFromBuiltin& operator=(const CallFromBuiltin&) = delete;
-
-   private:
-    int& depth_;
-  };
+  // Error when calls of functions by built-ins are nested too deeply.
+  void check_builtin_depth() const;
   int builtin_depth_ = 0;
 };
 

@@ -6,6 +6,7 @@
 
 #include "array/index.h"
 #include "base/interrupt.h"
+#include "base/restored.h"
 #include "base/text.h"
 #include "compiler/elementwise_analysis.h"
 #include "engine/expectation.h"
@@ -24,9 +25,8 @@ constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling bu
 
 }  // namespace
 
-Machine::CallFromBuiltin::CallFromBuiltin(int& depth) : depth_(depth) {
-  if (depth >= kDeepestBuiltins) fail("nested calls through built-ins are too deep");
-  ++depth;
+void Machine::check_builtin_depth() const {
+  if (builtin_depth_ >= kDeepestBuiltins) fail("nested calls through built-ins are too deep");
 }
 
 Value Machine::call(const Value& function, std::span<const Value> arguments) {
@@ -39,7 +39,8 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
     return call_library(function, copy, nullptr);
   }
   poll_interrupt();
-  const CallFromBuiltin one_more(builtin_depth_);
+  check_builtin_depth();
+  const Deeper one_more(builtin_depth_);
   Value result = Value::none();
   // A few arguments go without a list: right sides of differential equations are called very often.
   std::array<Value, 4> few;
@@ -317,7 +318,7 @@ void Machine::explain_assignment(Error& error, const Value& base, const Value& v
   if (!place || place->kind != NodeKind::index || place->base().kind != NodeKind::name ||
       !base.is(Kind::array))
     return;
-  // What stands behind the `=`, up to the end of the statement.
+  // What follows the `=`, up to the end of the statement.
   const auto& text = frames_.back().function->tree->source->text();
   auto at = text.find_first_not_of(' ', place->span.end);
   if (at == text.npos || text[at] != '=') return;

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "array/index.h"
+#include "base/restored.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 
@@ -101,7 +102,7 @@ std::optional<Value> Machine::call_whole(const Value& function, std::span<const 
   return result;
 }
 
-// One of the calls; an error tells for which element.
+// One of the calls; an error reports for which element.
 Value Machine::call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
                            const Node* node, const std::string& element) {
   try {
@@ -110,7 +111,8 @@ Value Machine::call_formed(const Value& function, std::span<const Value> argumen
     if (function.is(Kind::builtin))
       return quill::call_builtin(*this, *function.object<BuiltinObject>().row, copy, form, node);
     if (function.is(Kind::library)) fail_names_given(function);
-    const CallFromBuiltin one_more(builtin_depth_);
+    check_builtin_depth();
+    const Deeper one_more(builtin_depth_);
     Value result = Value::none();
     const auto before = frames_.size();
     enter(function, copy.data(), static_cast<int>(copy.size()), form, nullptr, &result);

@@ -59,7 +59,7 @@ Value part_of(const Value& base, const std::string& name);
 Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> arguments, const CallForm* form,
                    const Node* node);
 
-// The single truth value of a condition.
+// The single boolean of a condition.
 bool condition_of(const Value& value);
 
 }  // namespace quill

@@ -6,7 +6,7 @@
 
 namespace quill {
 
-// Guides and notes outside of the limits are not drawn, which is told.
+// Guides and notes outside of the limits are not drawn, which is reported.
 void draw_guides(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text,
                  DisplayList& out);
 void draw_notes(const Panel& panel, const Mapping& map, const Theme& theme, TextLayer& text, const Rect& page,

@@ -18,7 +18,7 @@ struct AxisPlan {
   bool slanted = false;                       // the labels rise from left to right
   bool leaves_out = false;                    // labels that were asked for and have no room
   bool labels_shown = true;
-  bool is_count = false;  // ticks at whole numbers alone
+  bool is_count = false;  // ticks at integers alone
   std::string context;    // of an axis of time: the day or year that its ticks do not say
 
   double widest() const;

@@ -34,7 +34,7 @@ struct Camera {
     const auto f = flat(p);
     return {middle.x + scale * f.x, middle.y + scale * f.y};
   }
-  // How far behind the middle.
+  // How far after the middle.
   double depth(const Spot& p) const { return (p.x * sin_turn + p.y * cos_turn) * cos_tilt - p.z * sin_tilt; }
 };
 

@@ -83,7 +83,7 @@ using Drawn =
 // What an item is a part of.
 enum class Part : unsigned char { page, grid, data, guide, axis, note, title, color_bar, legend, ends };
 
-// An item of the page, with the panel and the layer it belongs to; -1: none. `index` tells notes and the
+// An item of the page, with the panel and the layer it belongs to; -1: none. `index` reports notes and the
 // entries of a legend apart: the place of the note, of the layer.
 struct Owner {
   int panel = -1, layer = -1;

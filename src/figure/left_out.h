@@ -15,7 +15,7 @@ struct LayerScales {
 };
 
 // One sentence for each reason: "2 points of a line ("level") are not drawn: they are 0 or negative on a
-// logarithmic axis". NaN is a gap, and not told.
+// logarithmic axis". NaN is a gap, and not reported.
 std::vector<std::string> left_out_of(const Layer& layer, const LayerScales& scales);
 
 }  // namespace quill

@@ -36,7 +36,7 @@ struct Style {
 struct Atom {
   MathBox box;
   AtomClass kind = AtomClass::ordinary;
-  double space = 0;  // asked for behind it
+  double space = 0;  // asked for after it
 };
 
 // What is wrong with a formula; the place is where the reader stands.
@@ -139,7 +139,7 @@ class FormulaReader {
     return true;
   }
 
-  // nucleus, with ^, _ and primes behind it in any order
+  // nucleus, with ^, _ and primes after it in any order
   Atom scripted(const Style& style) {
     Atom out;
     if (text_[at_] != '^' && text_[at_] != '_' && text_[at_] != '\'') out = atom(style);
@@ -262,7 +262,7 @@ class FormulaReader {
     return {glyph(symbol->text, style), symbol->kind};
   }
 
-  // Commands that take what stands behind them.
+  // Commands that take what follows them.
   std::optional<Atom> construction(std::string_view name, const Style& style) {
     if (name == "frac") {
       const auto small = style.smaller(kFractionSize, least_);

@@ -94,16 +94,16 @@ struct Layer {
   bool is_lying = false;                                         // boxes that reach from `base` along x
   std::optional<BarCall> bars;                                   // boxes of bars: x positions, y their values
   bool x_is_time = false, y_is_time = false, z_is_time = false;  // seconds since 1970
-  bool x_is_count = false, y_is_count = false;  // 1, 2, …: between whole numbers stands nothing
-  bool x_is_named = false, y_is_named = false;  // positions stand for the names of the axis
-  std::optional<Limits> focus;                  // of y: what reaches beyond does not widen the axis
-  std::string label;                            // for the legend
-  std::string x_name, y_name, z_name;           // titles for axes that have none: "depth (m)"
-  std::optional<Color> color;                   // the next of the cycle otherwise
-  std::optional<int> cycle;                     // a colour of the cycle by number, from 1
-  double width = 1.5;                           // of the line, points
-  std::optional<Dash> dash;                     // solid, unless the theme has dashes of its own
-  Hold hold = Hold::none;                       // of a line: values hold until the next one
+  bool x_is_count = false, y_is_count = false;                   // 1, 2, …: between integers stands nothing
+  bool x_is_named = false, y_is_named = false;                   // positions stand for the names of the axis
+  std::optional<Limits> focus;         // of y: what reaches beyond does not widen the axis
+  std::string label;                   // for the legend
+  std::string x_name, y_name, z_name;  // titles for axes that have none: "depth (m)"
+  std::optional<Color> color;          // the next of the cycle otherwise
+  std::optional<int> cycle;            // a colour of the cycle by number, from 1
+  double width = 1.5;                  // of the line, points
+  std::optional<Dash> dash;            // solid, unless the theme has dashes of its own
+  Hold hold = Hold::none;              // of a line: values hold until the next one
   Marker marker = Marker::none;
   std::optional<Pattern> pattern;  // of areas; none, unless the theme has patterns of its own
   double size = 4.5;               // of markers, points
@@ -175,8 +175,8 @@ struct ColorBar {
   std::optional<std::vector<double>> ticks;
 };
 
-// A part of the figure below its title, with everything around the data in it: shares of width and height, x
-// from the left, y from the bottom.
+// A part of the figure below its title, with everything around the data in it: fractions of width and height,
+// x from the left, y from the bottom.
 struct Fractions {
   double x = 0, y = 0, width = 1, height = 1;
   bool operator==(const Fractions&) const = default;

@@ -14,7 +14,7 @@ namespace quill {
 
 namespace {
 
-// The limits that the data of a panel have, with the ends that stay as they are.
+// The limits that the data of a panel have, with the ends that are unchanged.
 struct Wanted {
   Limits limits{INFINITY, -INFINITY};
   bool tight_low = false, tight_high = false;

@@ -22,7 +22,7 @@ class Scene {
     Dash dash;
   };
   int layer = -1;  // whose pieces come next
-  // `depth`: how far behind the middle.
+  // `depth`: how far after the middle.
   void add(double depth, const Quad& quad);
   void add(double depth, const Segment& segment);
   void add(double depth, Markers marker);

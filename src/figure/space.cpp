@@ -132,7 +132,7 @@ class Space {
       if (round > 0 && needed.left <= m.left + slack && needed.top <= m.top + slack &&
           needed.right <= m.right + slack && needed.bottom <= m.bottom + slack)
         return;
-      // The first guess may be too much; then they only grow, so that they come to rest.
+      // The first guess may be too much; then they only grow, so that they converge.
       if (round < 3)
         m = needed;
       else

@@ -6,9 +6,9 @@ namespace quill {
 namespace {
 
 // Lightness, chroma and hue of the eight colours, in OKLCH: plum, marigold, petrol, terracotta, moss, orchid,
-// mint, umber. The first two are farthest apart; all differ in lightness too, so that they are told apart
-// without hue (found by a random search for the largest least distance in all visions; figure_test.cpp holds
-// the bounds).
+// mint, umber. The first two are farthest apart; all differ in lightness too, so that they can be
+// distinguished without hue (found by a random search for the largest least distance in all visions;
+// figure_test.cpp holds the bounds).
 std::vector<Color> make_cycle() {
   return {
       from_oklch(0.385, 0.111, 312), from_oklch(0.716, 0.144, 89),  from_oklch(0.529, 0.110, 217),
@@ -56,7 +56,7 @@ Theme make_night() {
   return t;
 }
 
-// For black ink: greys that differ in lightness, told apart by dashes and markers too.
+// For black ink: greys that differ in lightness, distinguished by dashes and markers too.
 Theme make_print() {
   Theme t;
   t.paper = {1, 1, 1};

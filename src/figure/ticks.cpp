@@ -197,7 +197,7 @@ Ticks whole_ticks(double low, double high, double wanted) {
 Ticks linear_ticks(double low, double high, double wanted) {
   Ticks out;
   const double m = std::max(2.0, wanted);
-  // Ends of very different size from their distance cannot be told apart by round numbers.
+  // Ends of very different size from their distance cannot be distinguished by round numbers.
   constexpr double smallest = 1e-320;
   if (!(high > low) || (high - low) < 1e-12 * std::max(std::fabs(low), std::fabs(high))) {
     out.positions = {low};

@@ -19,7 +19,7 @@ struct Ticks {
 // (J. Talbot, S. Lin, P. Hanrahan, IEEE Trans. Vis. Comput. Graph. 16, 2010). low < high, both finite.
 Ticks linear_ticks(double low, double high, double wanted);
 
-// The same at whole numbers alone, for what is counted.
+// The same at integers alone, for what is counted.
 Ticks whole_ticks(double low, double high, double wanted);
 
 // Labels for given positions, with as many decimals as tell them apart, each a number by itself.

@@ -142,7 +142,7 @@ int decimals_for(const std::vector<double>& positions) {
   return kMostDecimals + 1;
 }
 
-// The shortest decimal number of seconds from a whole one that is this point in time.
+// The shortest decimal number of seconds from a whole one that is this timestamp.
 double seconds_between(double whole, double t) {
   const double seconds = t - whole;
   double unit = 1;

@@ -10,7 +10,7 @@ struct TimeTicks {
   std::string context;  // what the labels leave out and stays the same along the axis: "June 2026"
 };
 
-// About `wanted` ticks between two points in time, seconds since 1970. At midnight the day stands for the
+// About `wanted` ticks between two timestamps, seconds since 1970. At midnight the day stands for the
 // hour, in January the year for the month.
 TimeTicks time_ticks(double low, double high, double wanted);
 // Labels and context for positions that are given.

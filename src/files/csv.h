@@ -11,7 +11,7 @@
 
 namespace quill {
 
-// A column: numbers (missing ones NaN), points in time (ISO 8601; seconds since 1970 with the unit kTimeUnit)
+// A column: numbers (missing ones NaN), timestamps (ISO 8601; seconds since 1970 with the unit kTimeUnit)
 // or text. The label holds name and unit; "depth (m)" in the header gives the name `depth` with the unit `m`.
 struct Column {
   std::string name;
@@ -37,7 +37,7 @@ struct CsvOptions {
 
 // Delimiter (comma, semicolon, tab, blanks) and header are recognised; with semicolons numbers may have a
 // decimal comma. Lines that start with # are comments. A field in quotes is a text, whatever it looks like. A
-// column of whole numbers without gaps is int64. Errors give line and column of the text; `name` is the
+// column of integers without gaps is int64. Errors give line and column of the text; `name` is the
 // file's.
 std::vector<Column> read_csv(std::string_view text, const std::string& name, const CsvOptions& options = {});
 

@@ -85,7 +85,7 @@ constexpr std::array<double, 23> kPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  
 // Where a column's values go.
 struct Target {
   Content content = Content::whole;
-  bool is_open = false;  // nothing that tells has been seen
+  bool is_open = false;  // nothing that reports has been seen
   bool fixed = false;    // somebody said what it is
   bool wanted = true;
   FieldRules rules;
@@ -300,7 +300,7 @@ class Table {
                             : s.time         ? Content::time
                             : s.truth        ? Content::truth
                                              : Content::text;
-      // Some fields that are no numbers among many that are: they will be met, and told.
+      // Some fields that are no numbers among many that are: they will be met, and reported.
       constexpr int many = 4;
       if (targets_[c].content == Content::text && s.others > 0 && s.numbers >= many * s.others)
         targets_[c].content = Content::real;
@@ -330,7 +330,7 @@ class Table {
     return error == std::errc() && end == f.text.data() + f.text.size() && !f.text.empty() && f.text != "-0";
   }
 
-  // A whole number that would be another one in float64.
+  // An integer that would be another one in float64.
   static bool loses_digits(std::string_view text) {
     constexpr std::size_t surely_exact = 15;
     if (text.size() <= surely_exact) return false;
@@ -379,7 +379,7 @@ class Table {
         is_decimal = is_decimal || columns[c].is_decimal;
         loses_digits = loses_digits || columns[c].loses_digits;
       }
-      // Whole numbers alone, as those of cards and stations, keep their digits.
+      // Integers alone, as those of cards and stations, keep their digits.
       if (content == Content::real && loses_digits && !is_decimal && !t.fixed) content = Content::text;
       if (content == t.content) continue;
       if (content == Content::text && t.content != Content::time)

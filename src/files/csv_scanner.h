@@ -88,7 +88,7 @@ class Scanner {
     return false;
   }
   // A number without anything around it in the usual way of writing, straight from the text; false for all
-  // else, and nothing has been read then. A whole number of up to 18 digits has `exponent` 0.
+  // else, and nothing has been read then. An integer of up to 18 digits has `exponent` 0.
   bool number(std::int64_t& digits, int& exponent, bool& negative) {
     while (at_ < end_ && *at_ == ' ') ++at_;
     const char* p = at_;

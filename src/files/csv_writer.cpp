@@ -75,7 +75,7 @@ Cell cell_of(const Array& a, const char* missing) {
   });
 }
 
-// Rows of cells behind the text, by pieces in all threads. `write(text, row)` writes a row.
+// Rows of cells after the text, by pieces in all threads. `write(text, row)` writes a row.
 template <class Write>
 void append_rows(std::string& out, Index rows, const Write& write) {
   constexpr Index piece = 16384;

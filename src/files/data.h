@@ -14,7 +14,7 @@ namespace quill {
 struct Data {
   enum class Kind : std::uint8_t { none, array, list, record };
   Kind kind = Kind::none;
-  Array array;                     // a single number, text or truth value has no axes
+  Array array;                     // a single number, text or boolean has no axes
   std::vector<Data> items;         // of a list, or the fields of a record
   std::vector<std::string> names;  // of the fields
 

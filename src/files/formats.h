@@ -20,7 +20,7 @@ struct Format {
   std::string_view name;     // "CSV"
   std::string_view endings;  // "csv tsv", with spaces between them
   std::string_view about;    // what it is read as, and what can be written, in one sentence
-  // Whether the contents look like it, for files with another ending; null where nothing tells.
+  // Whether the contents look like it, for files with another ending; null where nothing reports.
   bool (*looks_like)(std::string_view bytes) = nullptr;
   // `name` is the file's, for errors.
   Data (*read)(std::string_view bytes, const std::string& name, const CsvOptions& options) = nullptr;

@@ -62,7 +62,7 @@ std::string unzipped(std::string_view bytes, const std::string& name) {
   while (true) {
     const int state = stream.step([](z_streamp z, bool) { return inflate(z, Z_NO_FLUSH); });
     if (state == Z_STREAM_END) {
-      // Several packed pieces may stand behind each other.
+      // Several packed pieces may follow each other.
       if (stream.is_used_up()) return std::move(stream.out);
       inflateReset(&stream.z);
     } else if (state != Z_OK || (stream.is_used_up() && stream.z.avail_out > 0)) {

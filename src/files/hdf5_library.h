@@ -15,7 +15,7 @@
 
 namespace quill {
 
-// The formatter never comes to rest on such lists.
+// The formatter never converges on such lists.
 // clang-format off
 #define QUILL_HDF5_FUNCTIONS(X) \
   X(H5open) X(H5Eset_auto2) X(H5Eclear2) X(H5Ewalk2) X(H5Fcreate) X(H5Fopen) X(H5Fclose) X(H5Fflush) \
@@ -80,7 +80,7 @@ class Hdf5Id {
 // What the library says of its last mistake, innermost first.
 std::string hdf5_mistake();
 
-// How truth values and complex numbers are written: conventions that several programs share.
+// How booleans and complex numbers are written: conventions that several programs share.
 Hdf5Id hdf5_truth_type();
 Hdf5Id hdf5_complex_type();
 

@@ -190,7 +190,7 @@ class Reader {
         return std::find(missing.begin(), missing.end(), x) != missing.end();
       });
     }();
-    // Whole numbers without gaps stay what they are.
+    // Integers without gaps stay what they are.
     if (!has_missing && scale.empty() && offset.empty()) return;
     double* const to = numbers.mutable_data<double>();
     const double factor = scale.empty() ? 1 : scale[0], shift = offset.empty() ? 0 : offset[0];

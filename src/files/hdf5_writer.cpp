@@ -77,7 +77,7 @@ class Writer {
       check(h_.H5Fflush(file, H5F_SCOPE_GLOBAL));
     }
     // Closing it has written the last of it: where the file ends stands in the superblock (version 2, byte
-    // 28), and the library's room goes on behind it.
+    // 28), and the library's room goes on after it.
     std::uint64_t end = 0;
     if (bytes.size() < 48 || bytes[8] != 2) failed();
     std::memcpy(&end, bytes.data() + 28, sizeof end);

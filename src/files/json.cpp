@@ -35,13 +35,13 @@ bool fits_int64(const Json& j) {
           j.get<std::uint64_t>() <= std::uint64_t{std::numeric_limits<std::int64_t>::max()});
 }
 
-// A whole number whose digits float64 may not hold, and int64 does.
+// An integer whose digits float64 may not hold, and int64 does.
 bool is_beyond_float64(const Json& j) {
   constexpr auto most = static_cast<std::int64_t>(kLargestExact);
   return fits_int64(j) && (j.get<std::int64_t>() > most || j.get<std::int64_t>() < -most);
 }
 
-// Error for a whole number beyond int64 that float64 does not hold exactly: the parser would round it.
+// Error for an integer beyond int64 that float64 does not hold exactly: the parser would round it.
 void refuse_rounded_digits(std::string_view bytes, const std::string& name) {
   constexpr std::size_t surely_fits = 18;
   const auto is_of_number = [](char c) {
@@ -70,7 +70,7 @@ void refuse_rounded_digits(std::string_view bytes, const std::string& name) {
   }
 }
 
-// Numbers, texts or truth values in brackets as one vector; nothing when they are mixed, or nothing but gaps.
+// Numbers, texts or booleans in brackets as one vector; nothing when they are mixed, or nothing but gaps.
 std::optional<Array> vector_of(const Json& list) {
   if (list.empty()) return Array();
   const auto all = [&](auto f) { return std::all_of(list.begin(), list.end(), f); };
@@ -156,7 +156,7 @@ Json element_json(const T& v) {
   if constexpr (std::is_floating_point_v<T>) {
     if (std::isinf(v)) fail("JSON cannot represent inf", "save it as a text, or in another format");
     if (std::isnan(v)) return nullptr;
-    // Whole numbers without a decimal point, which other programs take for what they are.
+    // Integers without a decimal point, which other programs take for what they are.
     constexpr double most = 1e15;
     if (v == std::trunc(v) && std::fabs(v) < most && !(v == 0 && std::signbit(v)))
       return static_cast<std::int64_t>(v);

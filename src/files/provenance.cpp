@@ -121,7 +121,7 @@ std::optional<std::string> in_page(std::string_view bytes) {
   return out + std::string(json);
 }
 
-// A literal text of PDF behind the key /Keywords.
+// A literal text of PDF after the key /Keywords.
 std::optional<std::string> in_pdf(std::string_view bytes) {
   constexpr std::string_view key = "/Keywords (";
   auto at = bytes.rfind(key);

@@ -76,7 +76,7 @@ std::size_t numbers_among(const Words& words) {
       words.begin(), words.end(), [](std::string_view word) { return parse_number(word).has_value(); }));
 }
 
-// Numbers, also missing ones, points in time and truth values.
+// Numbers, also missing ones, timestamps and booleans.
 std::size_t fields_of_values(const Words& words) {
   static const FieldRules usual;
   return static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
@@ -222,7 +222,7 @@ bool has_columns_between_blanks(std::string_view text) {
   std::size_t first = 0;
   while (first < lines.size() && first < 2 && numbers_among(words_of(lines[first], false)) == 0) ++first;
   if (lines.size() <= first) return false;
-  // Some rows may be wrong, which is told when they are read: most of them say what the table is.
+  // Some rows may be wrong, which is reported when they are read: most of them say what the table is.
   std::map<std::size_t, std::size_t> rows;  // of numbers, by how many fields they have
   for (std::size_t k = first; k < lines.size(); ++k) {
     const auto words = words_of(lines[k], false);

@@ -23,7 +23,7 @@ class Fused {
     Outcome() {}                              // NOLINT: leaves the room for an array as it is
     std::optional<Array> array;               // of the result, when it is not reduced
     double number = 0;                        // of a reduction
-    std::int64_t whole = 0;                   // of one whose type is one of whole numbers
+    std::int64_t whole = 0;                   // of one whose type is one of integers
     Index size = 0;                           // of what is reduced
     ElementType type = ElementType::float64;  // of what it is reduced to
     std::vector<int> exceeded;                // the steps whose function had no real result for some elements

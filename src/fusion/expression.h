@@ -26,7 +26,7 @@ struct Expression {
   std::vector<Step> steps;
   int inputs = 0;
   std::optional<Reduction> reduction;  // of all elements of the result
-  bool divides = false;      // the sum is divided by the count: whole numbers are added up as float64
+  bool divides = false;                // the sum is divided by the count: integers are added up as float64
   int selected = -1;         // the input that is reduced where the result is true; -1: the result itself
   bool picks_alike = false;  // what pick chooses from must have one type
 

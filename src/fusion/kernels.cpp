@@ -4,6 +4,7 @@
 
 #include "array/mathematics.h"
 #include "array/scalar.h"
+#include "base/processor.h"
 #include "fusion/kernel_tables.h"
 
 namespace quill::fusion {
@@ -14,10 +15,7 @@ std::string_view name_of(InstructionSet set) {
 }
 
 InstructionSet best_instruction_set() {
-  if (!mathematics::has_fused_multiply()) return InstructionSet::baseline;
-  const bool wide = __builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq") &&
-                    __builtin_cpu_supports("avx512bw") && __builtin_cpu_supports("avx512vl");
-  return wide ? InstructionSet::avx512 : InstructionSet::avx2;
+  return has_avx512() ? InstructionSet::avx512 : has_avx2() ? InstructionSet::avx2 : InstructionSet::baseline;
 }
 
 namespace {

@@ -20,7 +20,7 @@ enum class Single : std::uint8_t { none, left, right, both };
 enum class ProductWith : std::uint8_t { plus, minus, from };
 
 // Operands and result of one block; the result may lie where an operand of at least its size lies. `exceeded`
-// is set when a function had no real result somewhere, see Domain, or a whole number did not fit its type.
+// is set when a function had no real result somewhere, see Domain, or an integer did not fit its type.
 using Kernel = void (*)(const void* a, const void* b, const void* c, void* out, Index n, bool* exceeded);
 
 // A few operations on float64 in one go, each rounded by itself.
@@ -29,16 +29,16 @@ using WideKernel = void (*)(const double* a, const double* b, const double* c, c
 
 // All kernels of one instruction set. What there is no kernel for is null.
 struct Kernels {
-  // Of operands of the type: arithmetic and functions into the same type, comparisons into truth values.
+  // Of operands of the type: arithmetic and functions into the same type, comparisons into booleans.
   Kernel (*binary)(Binary op, ElementType type, Single single) = nullptr;
-  // x y + z, x y - z and z - x y of float64, each operation rounded by itself; `single` tells of x and z, of
-  // which x may be one element where y is a block.
+  // x y + z, x y - z and z - x y of float64, each operation rounded by itself; `single` reports of x and z,
+  // of which x may be one element where y is a block.
   Kernel (*product_with)(ProductWith op, Single single) = nullptr;
   // ((a + b) + c) + d of blocks, and e times that for a single e.
   WideKernel sum_of_four = nullptr, scaled_sum_of_four = nullptr;
   // a b + c d of single a and c and blocks, and e added to it or subtracted from it for a single e.
   WideKernel two_products = nullptr, two_products_plus = nullptr, two_products_minus = nullptr;
-  // Of float64 (into float64, or truth values), `not` of truth values, and of whole and complex numbers.
+  // Of float64 (into float64, or booleans), `not` of booleans, and of whole and complex numbers.
   Kernel (*unary)(Unary op, ElementType type) = nullptr;
   // Mask, then two of the type; at most one of those is one element, or both are.
   Kernel (*pick)(ElementType type, Single single) = nullptr;
@@ -53,8 +53,6 @@ struct Kernels {
   void (*scatter)(const void* from, void* to, Index step, Index n, std::size_t size) = nullptr;
   // The first of the numbers, the third and so on, to the same places.
   void (*put_alternate)(const double* from, double* to, Index n) = nullptr;
-  // The numbers where the mask is true, together; how many there are. Up to n of `to` may be written.
-  Index (*compress)(const double* from, const bool* mask, double* to, Index n) = nullptr;
   // The sums of blocks of kSumBlock elements, the last of which may be shorter, in the order of reduce.h.
   void (*block_sums)(const double* values, Index n, double* sums) = nullptr;
   // The largest or least element and `so_far`; nan when there is one. Of zeros of both signs it is that which

@@ -6,7 +6,6 @@
 #define QUILL_LOAD _mm512_loadu_pd
 #define QUILL_STORE _mm512_storeu_pd
 #define QUILL_FUNCTION(name, bound) Sleef_finz_##name##d8_##bound##avx512f
-#define QUILL_COMPRESS compress_some
 
 #include "base/number.h"
 
@@ -19,12 +18,6 @@ __m512d load_some(const double* values, int count) {
 }
 void store_some(double* to, int count, __m512d values) {
   _mm512_mask_storeu_pd(to, first_lanes(count), values);
-}
-Index compress_some(const double* from, const std::uint8_t* mask, double* to) {
-  const __m128i bytes = _mm_loadl_epi64(reinterpret_cast<const __m128i*>(mask));
-  const auto chosen = static_cast<__mmask8>(_mm_test_epi8_mask(bytes, bytes));
-  _mm512_storeu_pd(to, _mm512_maskz_compress_pd(chosen, _mm512_loadu_pd(from)));
-  return __builtin_popcount(chosen);
 }
 __m512d all_of(double value) { return _mm512_set1_pd(value); }
 void store_alternate(double* to, __m512d values) { _mm512_mask_storeu_pd(to, 0x55, values); }

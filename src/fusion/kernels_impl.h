@@ -5,8 +5,8 @@
 //   load_some, store_some   for the first elements of a vector; the others are 1, in the domain of all
 //   functions; all_of   one number in all places; store_alternate stores the first element, the third and so
 //   on.
-//   QUILL_COMPRESS   puts the chosen elements of a vector together and tells how many; where there is such an
-//   instruction.
+//   QUILL_COMPRESS   puts the chosen elements of a vector together and reports how many; where there is such
+//   an instruction.
 // Everything is in unnamed namespaces, so that no code for one processor is linked into code for another.
 #include <cmath>
 #include <cstring>
@@ -56,7 +56,7 @@ Kernel combine_as(Single single) {
   }
 }
 
-// Truth values are bytes that are 0 or 1.
+// Booleans are bytes that are 0 or 1.
 struct BothBits {
   std::uint8_t operator()(std::uint8_t a, std::uint8_t b) const { return a & b; }
 };
@@ -241,7 +241,7 @@ QUILL_EACH(Magnitude, __builtin_fabs(x))
 QUILL_EACH(Floor, __builtin_floor(x))
 QUILL_EACH(Ceil, __builtin_ceil(x))
 QUILL_EACH(Truncate, __builtin_trunc(x))
-// Halves go away from zero; what lies behind the point is exact, and so is its double.
+// Halves go away from zero; what lies after the point is exact, and so is its double.
 QUILL_EACH(Round,
            (__builtin_fabs(x) < 0x1p52
                 ? __builtin_copysign(__builtin_trunc(x) + __builtin_trunc(2 * (x - __builtin_trunc(x))), x)
@@ -374,7 +374,6 @@ const Kernels& table() {
                                      gather,
                                      scatter,
                                      put_alternate,
-                                     compress,
                                      block_sums,
                                      extreme<true>,
                                      extreme<false>,

@@ -74,16 +74,3 @@ void put_alternate(const double* from, double* to, Index n) {
 #endif
   for (; i < n; i += 2) to[i] = from[i];
 }
-
-Index compress(const double* from, const bool* mask, double* to, Index n) {
-  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
-  Index i = 0, k = 0;
-#ifdef QUILL_COMPRESS
-  for (; i + QUILL_WIDTH <= n; i += QUILL_WIDTH) k += QUILL_COMPRESS(from + i, m + i, to + k);
-#endif
-  for (; i < n; ++i) {
-    to[k] = from[i];
-    k += m[i];
-  }
-  return k;
-}

@@ -1,4 +1,4 @@
-// Arithmetic of whole numbers, block by block; part of kernels_impl.h. What does not fit its type is told,
+// Arithmetic of integers, block by block; part of kernels_impl.h. What does not fit its type is reported,
 // and then the operations go one by one, whose error says where.
 
 // The result of each in its type, whatever is left of it, and whether it fits.
@@ -119,7 +119,7 @@ Kernel whole_unary(Unary op, ElementType type) {
   return nullptr;
 }
 
-// Numbers that are whole, as those of the text beside whole numbers are.
+// Numbers that are whole, as those of the text beside integers are.
 template <class T>
 void real_to_whole(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
   const double* x = static_cast<const double*>(operand);

@@ -1,5 +1,7 @@
 #include "fusion/layout.h"
 
+#include "array/strided.h"
+
 namespace quill::fusion {
 
 namespace {
@@ -19,26 +21,6 @@ void set_data(Stream& stream, const Input& input) {
   stream.ramp = input.ramp;
   stream.chosen = input.chosen;
   stream.data = static_cast<const std::byte*>(input.array ? input.array->raw_data() : input.single);
-}
-
-// Axes that lie end to end in all streams are taken together, and those of one element left out.
-void merge_axes(std::span<Stream*> streams, Shape& walk) {
-  for (int i = walk.count() - 1; i > 0; --i) {
-    const auto together = [&] {
-      for (const auto* stream : streams)
-        if (stream->strides[i - 1] != stream->strides[i] * walk[i]) return false;
-      return true;
-    };
-    if (walk[i] == 1 || walk[i - 1] == 1) {
-      const int gone = walk[i] == 1 ? i : i - 1;
-      walk.erase(gone);
-      for (auto* stream : streams) stream->strides.erase(gone);
-    } else if (together()) {
-      walk[i - 1] *= walk[i];
-      walk.erase(i);
-      for (auto* stream : streams) stream->strides.erase(i - 1);
-    }
-  }
 }
 
 }  // namespace
@@ -93,7 +75,9 @@ bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, La
   }
   walked[count++] = &to;
   layout.walk = layout.shape;
-  merge_axes({walked.data(), count}, layout.walk);
+  std::array<Strides*, kMostInputs + 1> strides;
+  for (std::size_t k = 0; k < count; ++k) strides[k] = &walked[k]->strides;
+  merge_axes(layout.walk, {strides.data(), count});
   const int last = layout.walk.count() - 1;
   layout.row = layout.walk[last];
   const bool one_row = last == 0;

@@ -20,14 +20,14 @@ struct Ramp {
 };
 
 // An array, the elements of one that are chosen, a vector of numbers that follow each other, or one number or
-// truth value. Whoever makes it keeps the elements alive.
+// boolean. Whoever makes it keeps the elements alive.
 struct Input {
   const Array* array;
   const void* single;
   const Ramp* ramp = nullptr;
   const Selection* chosen = nullptr;  // of the elements of the array, which lies in row order
   ElementType type;
-  bool literal;  // a whole number written in the text
+  bool literal;  // an integer written in the text
 
   Input() {}             // NOLINT: left unset, since there are many for each evaluation
   Input(const Array& a)  // NOLINT

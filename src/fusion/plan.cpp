@@ -91,7 +91,7 @@ class Planner {
   }
 
  private:
-  // Whole numbers are reduced as int64, float32 as float64.
+  // Integers are reduced as int64, float32 as float64.
   void make_reducible(ElementType type) {
     const bool sums = expression_.reduction == Reduction::sum;
     plan_.reduced_type = expression_.divides ? ElementType::float64 : type;
@@ -210,7 +210,7 @@ class Planner {
     return emit(kernels_.binary(op, ElementType::int64, single_of(a, b)), ElementType::boolean, {a, b});
   }
 
-  // x op n for a whole number n = d + r, where d is the nearest number of float64: x - d op r. That
+  // x op n for an integer n = d + r, where d is the nearest number of float64: x - d op r. That
   // difference is exact where it matters, and no smaller than r where it is not 0.
   int compared_exactly(Binary op, int x, int n) {
     const int rest = emit(kernels_.rest, ElementType::float64, {n});
@@ -295,7 +295,7 @@ class Planner {
 
   int two_products(const Step& step) {
     if (step.binary != Binary::add && step.binary != Binary::subtract) return -1;
-    // With a number behind them.
+    // With a number after them.
     const auto from = static_cast<std::size_t>(step.from[0]);
     const int sum = results_[from], number = operand(step, 1);
     if (uses_[from] == 1 && kind(number).constant && kind(number).type == ElementType::float64)

@@ -14,13 +14,13 @@ namespace quill::fusion {
 struct InputKind {
   ElementType type = ElementType::float64;
   bool single = false;   // one element without axes
-  bool literal = false;  // a whole number written in the text: takes the type of integers beside it
+  bool literal = false;  // an integer written in the text: takes the type of integers beside it
   bool constant =
       false;  // one element for a whole block: a single one, or one that is stretched along the block
   bool operator==(const InputKind&) const = default;
 };
 
-// In the place of a step: a whole number may not fit its type, and then the operations go one by one.
+// In the place of a step: an integer may not fit its type, and then the operations go one by one.
 inline constexpr int kOverflow = 63;
 
 // Operands and result are places: inputs, then constants, then blocks of scratch, then the result.
@@ -39,7 +39,7 @@ struct Plan {
   std::vector<KernelCall> calls;                    // for every block
   int inputs = 0, constants = 0, blocks = 0;
   bool has_complex = false;
-  bool checks_whole = false;  // whether a whole number may not fit its type
+  bool checks_whole = false;  // whether an integer may not fit its type
   int selected = -1;          // the place of what is reduced where the result is true; -1: the result itself
   int last = 0;               // the place where the calls leave the result
 

@@ -1,4 +1,5 @@
 #include "fusion/run.h"
+#include "array/compress.h"
 
 #include <algorithm>
 #include <array>
@@ -33,7 +34,7 @@ double extreme(Reduction reduction, const double* values, Index n, double so_far
   return (reduction == Reduction::maximum ? kernels().maximum : kernels().minimum)(values, n, so_far);
 }
 
-// Of two whole numbers, sums among them, what the reduction makes.
+// Of two integers, sums among them, what the reduction makes.
 template <class T>
 T reduced_pair(Reduction reduction, T a, T b) {
   if (reduction == Reduction::sum) return a + b;
@@ -167,7 +168,7 @@ double Run::reduced() {
       return sum_of(numbers_, whole + (over > 0 ? 1 : 0));
     }
   }
-  // Counts are whole numbers, which any order adds up exactly.
+  // Counts are integers, which any order adds up exactly.
   return reduction_ == Reduction::sum ? sum_of(numbers_, blocks)
                                       : extreme(*reduction_, numbers_, blocks, farthest(*reduction_));
 }
@@ -260,28 +261,16 @@ void Run::gather(const Work& work, int k, Index count) const {
 
 namespace {
 
-// The elements where the mask is true, together.
-template <class T>
-Index compress_of(const std::byte* from, const bool* mask, void* to, Index n) {
-  const T* x = reinterpret_cast<const T*>(from);
-  T* out = static_cast<T*>(to);
-  const auto* m = reinterpret_cast<const std::uint8_t*>(mask);
-  Index k = 0;
-  for (Index i = 0; i < n; ++i) {
-    out[k] = x[i];
-    k += m[i];
-  }
-  return k;
-}
-
-Index compress(const Kernels& kernels, const std::byte* from, const bool* mask, void* to, Index n,
-               std::size_t size) {
+// compress for elements of a size in bytes; there is room for all.
+Index compress_bytes(const std::byte* from, const bool* mask, void* to, Index n, std::size_t size) {
+  const auto of = [&]<class T>(T* out) {
+    return compress(reinterpret_cast<const T*>(from), mask, n, out, n);
+  };
   switch (size) {
-    case sizeof(double):
-      return kernels.compress(reinterpret_cast<const double*>(from), mask, static_cast<double*>(to), n);
-    case sizeof(float): return compress_of<float>(from, mask, to, n);
-    case sizeof(Complex): return compress_of<Complex>(from, mask, to, n);
-    default: return compress_of<std::uint8_t>(from, mask, to, n);
+    case sizeof(double): return of(static_cast<double*>(to));
+    case sizeof(float): return of(static_cast<float*>(to));
+    case sizeof(Complex): return of(static_cast<Complex*>(to));
+    default: return of(static_cast<std::uint8_t*>(to));
   }
 }
 
@@ -297,8 +286,8 @@ void Run::choose(Work& work, int k, Index count) const {
   bool room[kStep + Selection::kRoom];
   for (auto* to = own(work.places[k]); count > 0;) {
     const Index some = std::min(count, all - place);
-    const Index made = compress(kernels_, stream.data + place * size, chosen.truths(place, some, room), to,
-                                some, stream.size);
+    const Index made =
+        compress_bytes(stream.data + place * size, chosen.truths(place, some, room), to, some, stream.size);
     place += some;
     count -= made;
     to += made * size;
@@ -327,8 +316,8 @@ void Run::climb(const Work& work, int k, Index position, Index count) const {
 void Run::put_away(Work& work, Index position, Index count) {
   const void* block = work.places[plan_.last];
   if (plan_.selected >= 0) {
-    work.kept_count += kernels_.compress(static_cast<const double*>(work.places[plan_.selected]),
-                                         static_cast<const bool*>(block), work.kept + work.kept_count, count);
+    work.kept_count += compress(static_cast<const double*>(work.places[plan_.selected]),
+                                static_cast<const bool*>(block), count, work.kept + work.kept_count, count);
   } else if (!reduction_) {
     const auto& to = layout_.target();
     if (to.how != Stream::How::gathered) return;  // it is there already
@@ -361,7 +350,7 @@ void Run::put_away(Work& work, Index position, Index count) {
 }
 
 // Elements of a sum fill blocks in their order, whatever the pieces: each piece waits for what the one before
-// it leaves over. That one has begun, and waits for nothing behind it.
+// it leaves over. That one has begun, and waits for nothing after it.
 void Run::put_selected_away(Work& work, Index piece) {
   auto& ended = ended_[static_cast<std::size_t>(piece) + 1];
   Index before = 0;

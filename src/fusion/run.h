@@ -49,7 +49,7 @@ class Run {
   // Puts the result there; by row, unless the layout has a target.
   void fill(void* result);
   double reduced();
-  // The same of whole numbers; nothing when the sum does not fit.
+  // The same of integers; nothing when the sum does not fit.
   std::optional<std::int64_t> reduced_whole();
   // How many elements were reduced.
   Index reduced_size() const { return plan_.selected >= 0 ? selected_ : layout_.size; }
@@ -80,7 +80,7 @@ class Run {
   bool is_in_place_ = false;
   double* numbers_ = nullptr;  // sums of blocks, or the extremes or counts of pieces
   __extension__ using Wide = __int128;
-  std::vector<Wide> wholes_;  // of whole numbers the sums or extremes of pieces
+  std::vector<Wide> wholes_;  // of integers the sums or extremes of pieces
   struct Ended;
   std::unique_ptr<Ended[]> ended_;  // pieces of a selection that is summed up
   Index selected_ = 0;

@@ -14,7 +14,7 @@ namespace {
 
 constexpr Index kByte = 8;
 
-// Truth values are bytes that are 0 or 1: the n-th of eight becomes the n-th bit.
+// Booleans are bytes that are 0 or 1: the n-th of eight becomes the n-th bit.
 std::uint8_t packed(const bool* truths) {
   std::uint64_t eight = 0;
   std::memcpy(&eight, truths, sizeof eight);

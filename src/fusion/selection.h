@@ -10,7 +10,7 @@ namespace quill::fusion {
 
 class Selection {
  public:
-  // By truth values that are there already.
+  // By booleans that are there already.
   explicit Selection(const Array& condition);
   // By those that are appended in row order, of which a bit each is kept.
   explicit Selection(const Shape& shape) : shape_(shape) {}
@@ -24,7 +24,7 @@ class Selection {
   Index count() const { return count_; }
   // The place in row order of the chosen element with this number, from 0.
   Index place_of(Index number) const;
-  // The truth values from a place on. They may be put into `room`, of n + kRoom.
+  // The booleans from a place on. They may be put into `room`, of n + kRoom.
   const bool* truths(Index place, Index n, bool* room) const;
 
   static constexpr Index kStretch = 4096, kRoom = 16;

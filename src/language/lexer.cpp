@@ -213,7 +213,7 @@ class Lexer {
     out_.tokens.back().pieces = std::move(pieces);
   }
 
-  // After a mistake inside of a text, reading goes on behind it.
+  // After a mistake inside of a text, reading goes on after it.
   void quoted_or_skipped(std::vector<TextPiece>& pieces, bool triple) {
     try {
       quoted(pieces, triple);

@@ -9,7 +9,7 @@ namespace quill {
 // parenthesised → "(" expression ")" | "(" expression "," … ")" | "(" NAME ":" expression "," … ")"
 NodePtr Parser::parenthesised() {
   const auto begin = tok().span.begin;
-  Within<bool> place(subscript_position_, false);
+  Restored<bool> place(subscript_position_, false);
   if (ahead(1).id == Token::close_paren) fail_span({begin, ahead(1).span.end}, "empty parentheses");
   if (ahead(1).id == Token::name && ahead(2).id == Token::colon) {
     auto node = std::make_unique<Node>();
@@ -46,7 +46,7 @@ NodePtr Parser::parenthesised() {
 NodePtr Parser::dictionary() {
   const auto begin = take().span.begin;
   const Inside brackets(*this);
-  Within<bool> place(subscript_position_, false);
+  Restored<bool> place(subscript_position_, false);
   auto node = std::make_unique<Node>();
   node->kind = NodeKind::dictionary;
   while (!is(Token::close_brace)) {
@@ -64,7 +64,7 @@ NodePtr Parser::dictionary() {
 NodePtr Parser::brackets() {
   const auto begin = take().span.begin;
   const Inside brackets(*this);
-  Within<bool> place(subscript_position_, false);
+  Restored<bool> place(subscript_position_, false);
   auto matrix = std::make_unique<Node>();
   matrix->kind = NodeKind::matrix;
   if (is(Token::close_bracket)) {
@@ -220,7 +220,7 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
   node->prose = std::move(prose);
   {
     const Inside brackets(*this);
-    Within<int> depth(index_depth_, 0);
+    Restored<int> depth(index_depth_, 0);
     bool defaults = false;
     while (!is(Token::close_paren)) {
       const auto parameter = expect(Token::name, "in the parameters");
@@ -240,9 +240,9 @@ NodePtr Parser::function_literal(std::string name, std::uint32_t begin, std::str
     if (!is(Token::close_paren)) fail_in_brackets("`,` or `)`");
   }
   take();
-  Within<int> depth(index_depth_, 0);
-  Within<int> loops(loops_, 0);
-  Within<bool> place(subscript_position_, false);
+  Restored<int> depth(index_depth_, 0);
+  Restored<int> loops(loops_, 0);
+  Restored<bool> place(subscript_position_, false);
   Deeper inside(functions_);
   if (is(Token::assign) && ahead(1).id == Token::open_brace && ahead(2).id == Token::kw_return)
     fail_span(tok().span, "a body in braces has no `=`",

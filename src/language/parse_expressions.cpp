@@ -201,7 +201,7 @@ NodePtr Parser::number() {
   auto node = make(NodeKind::number, token.span.begin);
   node->number = token.number;
   node->flag = token.imaginary;
-  // A whole number written with more digits than float64 holds is not the number that was meant.
+  // An integer written with more digits than float64 holds is not the number that was meant.
   std::string digits;
   for (const char c : source_->text(token.span))
     if (c != '_') digits += c;
@@ -327,7 +327,7 @@ NodePtr Parser::postfix(NodePtr base) {
       auto index = make(NodeKind::index, begin, std::move(base));
       {
         const Inside brackets(*this);
-        Within<int> depth(index_depth_, index_depth_ + 1);
+        Restored<int> depth(index_depth_, index_depth_ + 1);
         if (is(Token::close_bracket))
           fail_span({begin, tok().span.end}, "empty index brackets", "a[..] selects everything");
         while (true) {
@@ -362,7 +362,7 @@ NodePtr Parser::subscript() {
     const auto kind = take().id == Token::kw_new ? NodeKind::new_axis : NodeKind::rest;
     return make(kind, begin);
   }
-  Within<bool> place(subscript_position_, true);
+  Restored<bool> place(subscript_position_, true);
   if (is(Token::colon)) fail_span(tok().span, "`:` is not an index", "the whole of an axis is `..`");
   if (is(Token::range)) return range_after(nullptr);
   if (is(Token::name) && ahead(1).id == Token::colon) fail_span(tok().span, "subscripts cannot be named");
@@ -373,7 +373,7 @@ NodePtr Parser::subscript() {
 void Parser::arguments(Node& into) {
   take();
   const Inside brackets(*this);
-  Within<bool> place(subscript_position_, false);
+  Restored<bool> place(subscript_position_, false);
   bool named = false;
   while (!is(Token::close_paren)) {
     auto a = argument();
@@ -413,7 +413,7 @@ NodePtr Parser::argument() {
 // choice → "if" expression "then" expression "else" expression
 NodePtr Parser::conditional() {
   const auto begin = take().span.begin;
-  Within<bool> place(subscript_position_, false);
+  Restored<bool> place(subscript_position_, false);
   auto condition = expression();
   if (is(Token::open_brace))
     fail_span(tok().span, "a block is not allowed inside an expression", "if c then a else b");

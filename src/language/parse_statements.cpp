@@ -186,7 +186,7 @@ void Parser::end_of_statement() {
 NodePtr Parser::block(const char* after, std::uint32_t header) {
   if (!is(Token::open_brace)) fail_header(after, header);
   const auto begin = take().span.begin;
-  const Within<bool> condition(in_condition_, false);
+  const Restored<bool> condition(in_condition_, false);
   std::vector<std::size_t> brackets;
   brackets_.swap(brackets);
   const auto statement = statement_begin_;
@@ -367,7 +367,7 @@ NodePtr Parser::target_of(NodePtr expression) {
 
 // What `if`, `while` and `expect` depend on; `has_block`: a block follows it.
 NodePtr Parser::condition(bool has_block) {
-  const Within<bool> place(in_condition_, has_block);
+  const Restored<bool> place(in_condition_, has_block);
   auto condition = expression();
   if (is(Token::assign)) {
     explain_assign();
@@ -497,7 +497,7 @@ NodePtr Parser::given_statement() {
     fail_span({begin, last_end()}, "an input must be at the top level of a script");
   NodePtr value;
   {
-    Within<bool> last_text(describes_, true);
+    Restored<bool> last_text(describes_, true);
     value = expression();
   }
   auto node = make(NodeKind::given, begin, std::move(value));
@@ -538,7 +538,7 @@ NodePtr Parser::drawing_statement(NodeKind kind) {
     node->kids.push_back(block("the arguments", word.span.begin));
     return finish(std::move(node), word.span.begin);
   }
-  // The block runs as a loop does: for frame in frames { …; the frame is complete }. The header tells that
+  // The block runs as a loop does: for frame in frames { …; the frame is complete }. The header reports that
   // there are frames.
   const auto span = (*frames)->span;
   const auto made = [&span](NodeKind made_kind, std::vector<NodePtr> kids) {

@@ -2,29 +2,10 @@
 // grammar rule.
 #pragma once
 
+#include "base/restored.h"
 #include "language/parser.h"
 
 namespace quill {
-
-// Sets a variable for the time of a scope.
-template <class T>
-struct Within {
-  Within(T& place, T value) : place(place), old(place) { place = value; }
-  ~Within() { place = old; }
-  Within(const Within&) = delete;
-  Within& operator=(const Within&) = delete;
-  T& place;
-  T old;
-};
-
-// One level deeper as long as it lives.
-struct Deeper {
-  explicit Deeper(int& value) : value(++value) {}
-  ~Deeper() { --value; }
-  Deeper(const Deeper&) = delete;
-  Deeper& operator=(const Deeper&) = delete;
-  int& value;
-};
 
 inline bool is_assignment(Token id) { return id >= Token::assign && id <= Token::assign_power; }
 
@@ -145,7 +126,7 @@ class Parser {
     Inside(const Inside&) = delete;
     Inside& operator=(const Inside&) = delete;
     Parser& parser;
-    Within<int> open;
+    Restored<int> open;
   };
 
   SourcePtr source_;

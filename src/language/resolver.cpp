@@ -209,7 +209,7 @@ class Resolver {
   void fail_part(const Node& assignment, const Node& part) {
     const auto& owner = part.base();
     if (owner.kind == NodeKind::name && find(*frame_, owner.text).kind == Binding::Kind::unresolved)
-      return;  // that is told
+      return;  // that is reported
     const auto name = tree_.source->text(owner.span);
     const auto value = tree_.source->text(assignment.assigned_value().span);
     const auto kind = owner.kind == NodeKind::name ? written_kind(owner.text, part.span.begin) : "";

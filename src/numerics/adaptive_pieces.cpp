@@ -115,7 +115,7 @@ void AdaptiveIntegral::half_line(double from, double side) {
 void AdaptiveIntegral::approach(double origin, double side, double scale, std::size_t piece,
                                 Substitution::Kind kind) {
   Substitution substitution{kind, 0, 0, origin, side, scale, piece};
-  // Nearer than some units of its last place an end cannot be told from its neighbours.
+  // Nearer than some units of its last place an end cannot be reported from its neighbours.
   if (kind == Substitution::Kind::end)
     substitution.high =
         origin == 0 ? std::log(scale) + 700 : std::log(scale / (256 * kEps * std::fabs(origin)));

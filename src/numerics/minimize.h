@@ -42,7 +42,7 @@ Minimum minimize(const RealFunction& f, double a, double b);
 // central differences unless they are given; without derivatives the simplex method (J. A. Nelder, R. Mead,
 // 1965) or quadratic models (M. J. D. Powell, 2009); in bounds controlled random search, with the same
 // numbers in every run (P. Kaelo, M. M. Ali, 2006). Without a method it goes by what is given, and where
-// quasi-Newton steps do not come to rest the simplex method goes on. Error where the function falls without
+// quasi-Newton steps do not converge the simplex method goes on. Error where the function falls without
 // end or has no finite value around the start.
 Minimum minimize(const ScalarFunction& f, std::vector<double> start, const MinimizeOptions& options);
 

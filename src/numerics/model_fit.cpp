@@ -75,8 +75,8 @@ class LevenbergMarquardt {
     return total;
   }
 
-  // Undamped steps with derivatives as good as they get, while they shrink: the sum itself tells but half of
-  // the digits.
+  // Undamped steps with derivatives as good as they get, while they shrink: the sum itself reports but half
+  // of the digits.
   void polish() {
     auto rest = rest_at(at_);
     const auto rough = jacobian_at(at_);

@@ -6,7 +6,7 @@
 
 namespace quill {
 
-// The most frequent element; of several, the smallest. Numbers, texts or truth values; nan is passed over.
+// The most frequent element; of several, the smallest. Numbers, texts or booleans; nan is passed over.
 Array mode(const Array& a);
 
 // The covariances of the columns of X, each a variable with one sample in every row, over n - 1; or of two

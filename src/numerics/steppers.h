@@ -62,7 +62,7 @@ class Stepper {
   Stepper(const Stepper&) = delete;
   Stepper& operator=(const Stepper&) = delete;
 
-  // Tries a step of h. Moves on and tells the next step in h, or stays and tells a smaller one in h.
+  // Tries a step of h. Moves on and reports the next step in h, or stays and reports a smaller one in h.
   virtual bool advance(double& h) = 0;
   // The state at a time within the last step.
   virtual void state_at(double t, State& y) = 0;

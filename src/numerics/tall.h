@@ -14,7 +14,7 @@ bool is_tall(Index rows, Index columns);
 // depend on the number of threads.
 Array tall_qr_in_place(Array& a);
 
-// R alone, of a tall matrix of float64 or complex128, which stays as it is.
+// R alone, of a tall matrix of float64 or complex128, which is unchanged.
 Array tall_triangle(const Array& a);
 
 }  // namespace quill

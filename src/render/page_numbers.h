@@ -14,8 +14,8 @@ namespace quill {
 nlohmann::ordered_json packed_numbers(const std::vector<double>& numbers);
 
 // The layer with about `share` of its numbers: lines, bands and bars by the least and the greatest of
-// neighbours, fields by means, surfaces and points by every so many. `told` becomes what one of them stands
-// for.
+// neighbours, fields by means, surfaces and points by every so many. `reported` becomes what one of them
+// stands for.
 Layer reduced_layer(const Layer& layer, double share, std::string& told);
 
 // How many numbers its data are.

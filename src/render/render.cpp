@@ -24,7 +24,7 @@ namespace quill {
 namespace {
 
 cairo_status_t append(void* to, const unsigned char* data, unsigned int length) {
-  // The library is told to stop, and check() finds out why.
+  // The library is reported to stop, and check() finds out why.
   if (stop_requested()) return CAIRO_STATUS_WRITE_ERROR;
   try {
     static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
@@ -38,7 +38,7 @@ void check(cairo_status_t status) {
     fail(fmt::format("the figure cannot be drawn: {}", cairo_status_to_string(status)));
 }
 
-// The size that the picture is meant to have, as the chunk pHYs of the PNG standard behind the header.
+// The size that the picture is meant to have, as the chunk pHYs of the PNG standard after the header.
 void set_resolution(std::string& png, double dpi) {
   const auto dots = static_cast<std::uint32_t>(std::lround(dpi / 0.0254));
   std::string per_metre;

@@ -16,7 +16,7 @@ namespace {
 
 using Kind = ReportPart::Kind;
 
-// Turns what a statement tells into parts.
+// Turns what a statement reports into parts.
 class Gathered : public Output {
  public:
   explicit Gathered(Output& told) : told_(told) {}
@@ -172,7 +172,7 @@ class Maker {
       gathered_.parts.push_back(std::move(part));
     }
     if (!gathered_.parts.empty()) {
-      // A comment behind the statement belongs to its line.
+      // A comment after the statement belongs to its line.
       pending_ = true;
     }
     return fine;

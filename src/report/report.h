@@ -42,7 +42,7 @@ struct Report {
   bool fine = false;
 };
 
-// Runs the script as `run` does, its record included. What goes wrong is told, and stands in the report.
+// Runs the script as `run` does, its record included. What goes wrong is reported, and stands in the report.
 Report make_report(Host& host, Output& told, const SessionOptions& options, const std::string& name,
                    const std::string& text);
 

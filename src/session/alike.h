@@ -9,7 +9,7 @@
 namespace quill {
 
 // Whether nothing that a program does could tell the two apart: types, shapes, names, units and every bit,
-// where `same` is content with equal numbers. Looks at identity first. Functions are alike when their texts
+// where `same` accepts equal numbers. Looks at identity first. Functions are alike when their texts
 // are, and what they captured; the names that they read are not looked at. Things that built-ins made are
 // alike when they are one.
 bool alike(const Value& a, const Value& b);

@@ -19,7 +19,7 @@ namespace quill {
 
 class Entries {
  public:
-  // Entries that are no text of the language: names of variables, and files, stand behind them.
+  // Entries that are no text of the language: names of variables, and files, follow them.
   static constexpr std::string_view kForget = ":forget ", kLoad = ":load ";
 
   struct Entry {
@@ -29,17 +29,18 @@ class Entries {
     StepNote note{};
     double seconds = 0;
   };
-  // `log`: is told of everything before it is done, and how it came out.
+  // `log`: is reported of everything before it is done, and how it came out.
   explicit Entries(Session& session, EntryLog* log = nullptr);
 
   int next_number() const { return next_; }
-  // Runs a text as the next entry; false when it failed, which has been told. What was undone is forgotten.
+  // Runs a text as the next entry; false when it failed, which has been reported. What was undone is
+  // forgotten.
   bool run(const std::string& text);
-  // Takes the last entry back, or does it again, in a time that does not depend on the sizes of values, and
+  // Takes the last entry back, or repeats it, in a time that does not depend on the sizes of values, and
   // with it the files that it wrote; the entry, or nothing when there is none.
   std::optional<Entry> undo();
   std::optional<Entry> redo();
-  // Another text in place of an entry. It runs, and those behind it which ask for something that is another
+  // Another text in place of an entry. It runs, and those after it which ask for something that is another
   // now; the others keep what they gave. When the new text fails, or somebody interrupts, all stays as it
   // was.
   struct Change {
@@ -56,7 +57,7 @@ class Entries {
   };
   // The place of an entry among those done, when it can be edited.
   std::optional<std::size_t> place_of(int number) const;
-  // Is told of each entry before it runs again, and behind that with what it changed.
+  // Is reported of each entry before it runs again, and behind that with what it changed.
   using TellRerun = std::function<void(const Rerun& rerun, bool has_run)>;
   Edited edit(std::size_t place, const std::string& text, const TellRerun& tell = {});
   // Does again what a journal says, for a session that has no entries yet; nothing of it is logged but what

@@ -162,7 +162,7 @@ void Entries::do_all_again(const std::vector<JournalEvent>& events, bool is_same
     else if (is_last && next == k + 1)
       out.unfinished = event;
     else if (event.kind ==
-             Kind::entry)  // the program ended while it ran, more than once or with others behind it
+             Kind::entry)  // the program ended while it ran, more than once or with others after it
       leave_out(event, out);
   }
 }

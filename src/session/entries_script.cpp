@@ -107,8 +107,8 @@ class Script {
   bool drops_figures_ = true;
 };
 
-// An entry with the answers that it got as the defaults of its questions; nothing when they cannot be told
-// apart.
+// An entry with the answers that it got as the defaults of its questions; nothing when they cannot be
+// reported apart.
 std::optional<std::string> with_answers(const std::string& text, const Tree& tree,
                                         const std::vector<std::string>& answers) {
   std::vector<const Node*> questions;

@@ -50,7 +50,7 @@ struct JournalEvent {
   std::vector<std::pair<std::string, std::string>> written{};  // files that it wrote, and their fingerprints
 };
 
-// Keeps what is told, on a disk where it can.
+// Keeps what is reported, on a disk where it can.
 class EntryLog {
  public:
   virtual ~EntryLog() = default;

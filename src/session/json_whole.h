@@ -1,4 +1,4 @@
-// Whole numbers of JSON from files.
+// Integers of JSON from files.
 #pragma once
 
 #include <cstdint>
@@ -7,7 +7,7 @@
 
 namespace quill {
 
-// A whole number that fits; the library would convert any other one without a word.
+// An integer that fits; the library would convert any other one without a word.
 template <class T, class Json>
 T whole(const Json& j) {
   const bool fits = j.is_number_unsigned()

@@ -27,7 +27,7 @@ struct NotKept {
   std::string why;
 };
 
-// Numbers as their bits, which JSON's digits need not give back.
+// Numbers as their bits, which JSON's digits need not return.
 Json bits_of(double x) { return std::bit_cast<std::uint64_t>(x); }
 double of_bits(const Json& j) { return std::bit_cast<double>(whole<std::uint64_t>(j)); }
 

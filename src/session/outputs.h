@@ -1,4 +1,4 @@
-// What a session tells and writes: warnings once for each place, timings by section, figures as files.
+// What a session reports and writes: warnings once for each place, timings by section, figures as files.
 #pragma once
 
 #include <memory>
@@ -20,7 +20,7 @@ class Outputs {
   ~Outputs();
 
   void warn(const Error& warning);
-  // They are told again when they come again.
+  // They are reported again when they come again.
   void forget_warnings() { warned_.clear(); }
   void count_check() { ++checks_; }
   void time(const Timing& timing);

@@ -264,7 +264,7 @@ Record record_in(const Json& j) {
   r.outcome = outcome.at("state").get<std::string>();
   r.error = outcome.value("error", "");
   r.error_at = line_in(outcome);
-  // Records of form 2 call it circumstances.
+  // Records of form 2 call it environment.
   const auto& c = j.contains("environment") ? j.at("environment") : j.at("circumstances");
   r.environment = {c.at("began").get<std::string>(),
                    c.at("seconds").get<double>(),

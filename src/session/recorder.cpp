@@ -119,7 +119,7 @@ void Recorder::note(const SectionBegun& e) {
 
 void Recorder::note(const WarningGiven& e) {
   const auto at = line_of(e.warning.place);
-  // Those told again have other numbers in them, and count with the first one of their place.
+  // Those reported again have other numbers in them, and count with the first one of their place.
   const auto place = fmt::format("{}:{}", at.file, at.line);
   if (!e.is_repeated || !warnings_.contains(place)) {
     warnings_[place] = record_.warnings.size();

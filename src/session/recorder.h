@@ -1,4 +1,4 @@
-// Sees all that a run tells, reads and writes, and keeps the record of it.
+// Sees all that a run reports, reads and writes, and keeps the record of it.
 #pragma once
 
 #include <functional>
@@ -19,14 +19,14 @@ enum class Keeps : std::uint8_t { nothing, origins, everything };
 
 class Recorder : public Output {
  public:
-  // Passes events on to `told`. With Keeps::origins it notes what went in, for the provenance of files.
+  // Passes events on to `reported`. With Keeps::origins it notes what went in, for the provenance of files.
   // `running` gives the place of what runs.
   Recorder(Output& told, Host& host, std::function<Place()> running, Keeps keeps);
   ~Recorder() override;
 
   void tell(const Event& event) override;
 
-  // What is told by no event.
+  // What is reported by no event.
   void set_script(const std::string& name, std::string_view text);
   void used(const std::string& name, std::string_view text);
   void read(const std::string& name, std::string_view bytes);
@@ -34,7 +34,7 @@ class Recorder : public Output {
   void input(const InputNote& note);
   void checked(const Place& place, std::string_view text, bool passed);
 
-  // How many values it was told of that are shown with the digits that are set.
+  // How many values it was reported of that are shown with the digits that are set.
   std::int64_t values_told() const { return values_told_; }
   // How much is known of where files come from, what became known since, and the same for what is not done
   // again.

@@ -18,7 +18,7 @@ inline constexpr double kMemoryForStates = 0.6;
 struct Unit {
   std::string text;
   std::optional<std::size_t> old;  // the step before that had the same text
-  std::function<bool()> run;       // false when it failed, which has been told
+  std::function<bool()> run;       // false when it failed, which has been reported
   bool must_run = false;
   bool must_succeed = false;  // nothing comes after it otherwise
 };

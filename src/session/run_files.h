@@ -19,14 +19,14 @@ namespace quill {
 struct RunFolders {
   std::string script;      // of the script that runs, where names are seen from
   std::string out;         // where it writes
-  std::string stands_for;  // the folder that `out` takes the place of when a run is done again; "" for none
+  std::string stands_for;  // the folder that `out` takes the place of when a run is repeated; "" for none
   Folders also_read, also_write;
 };
 
 // A file as a step read or wrote it.
 struct FileSeen {
   std::string path{};
-  std::string stamp{};        // of the host; "" when that tells nothing
+  std::string stamp{};        // of the host; "" when that reports nothing
   std::string fingerprint{};  // of its bytes; "" when it could not be read
   std::string other{};  // the path that stands for it as soon as this session has written it; "" for none
 };

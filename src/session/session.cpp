@@ -125,7 +125,7 @@ Session::Script Session::made_ready(const std::string& name, const std::string& 
 
 namespace {
 
-// Work that may meet the end of memory anywhere; false then, when `tell` has told it.
+// Work that may meet the end of memory anywhere; false then, when `tell` has reported it.
 template <class Work, class Tell>
 bool within_memory(const Work& work, const Tell& tell) {
   try {
@@ -281,7 +281,7 @@ bool Session::knows_inputs(const Node& text) {
     std::string used;
     try {
       used = files_.read(script_folder, file).bytes;
-    } catch (const Error&) { used.clear(); }  // which is told when the file is used
+    } catch (const Error&) { used.clear(); }  // which is reported when the file is used
     return parse(std::make_shared<Source>(file, used));
   });
   if (!known.all_seen) return true;

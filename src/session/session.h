@@ -33,7 +33,7 @@ struct SessionOptions {
   std::uint64_t seed = 1;
   std::string last_section;  // run only so far; "": to the end
   bool interactive = false;  // cards after assignments, `that`
-  std::string stands_for;    // the output folder of the run that is done again here
+  std::string stands_for;    // the output folder of the run that is repeated here
   Folders also_read, also_write;
   bool explains = false;     // remembers what becomes of expressions, see explanation()
   bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
@@ -48,11 +48,11 @@ class Session : public Context, public Services {
   Session(Host& host, Output& output, const SessionOptions& options);
   ~Session() override;
 
-  // Compiles and runs a text in the session's names. False when there was an error, which has been told;
+  // Compiles and runs a text in the session's names. False when there was an error, which has been reported;
   // names keep what they had.
   bool run(const std::string& name, const std::string& text);
   // The same in two parts: a text made ready, whose statements are then run one by one. Nothing when it has
-  // errors, which have been told.
+  // errors, which have been reported.
   struct Script {
     std::shared_ptr<const Tree> tree;
     std::shared_ptr<const Function> program;
@@ -77,7 +77,7 @@ class Session : public Context, public Services {
   void set(const std::string& name, Value value);
   // The function that a text defines under a name, or without one. Error when it does not.
   Value function_of(const std::string& text, const std::string& name, const std::string& variable);
-  // Variables from a file that :save wrote, as a step; false when that failed, which has been told.
+  // Variables from a file that :save wrote, as a step; false when that failed, which has been reported.
   bool load_values(const std::string& path);
   // Takes the value of a name away; false when it has none.
   bool forget(const std::string& name);
@@ -87,13 +87,13 @@ class Session : public Context, public Services {
   void begin_again();
   // A text that is a single expression, as from the command line.
   bool evaluate(const std::string& text) { return run("expression", text); }
-  // Inputs set from outside that the script did not ask for are an error, told here; false then.
+  // Inputs set from outside that the script did not ask for are an error, reported here; false then.
   bool check_inputs_used();
   // The closing count of warnings and checks.
   void tell_summary();
   // The record of all that ran so far.
   const Record& finished_record();
-  // Writes it into the output folder; false when that failed, which has been told.
+  // Writes it into the output folder; false when that failed, which has been reported.
   bool write_record();
 
   struct Variable {
@@ -128,7 +128,7 @@ class Session : public Context, public Services {
   void set_random_state(const std::shared_ptr<const void>& state) override;
 
  private:
-  // Parsed and compiled; without a program when that told errors.
+  // Parsed and compiled; without a program when that reported errors.
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool execute(const Function& program, std::size_t start);
   void find_time();
@@ -138,7 +138,7 @@ class Session : public Context, public Services {
   RunFiles::Read read_file(const std::string& name);
   void begin_settings();
   // The program of a parsed text in the names of a module; null when the tree got errors.
-  // Whether everything set from outside is an input of the text, as far as that can be seen; told if not.
+  // Whether everything set from outside is an input of the text, as far as that can be seen; reported if not.
   bool knows_inputs(const Node& text);
   void look_ahead(Tree& tree) const;
   std::shared_ptr<const Function> program_of(const std::shared_ptr<Tree>& tree, Module& module,

@@ -45,7 +45,7 @@ struct StepNote {
 struct Step {
   std::string text;
   StepNote note;
-  // What was there before and behind it; null when that is no longer known.
+  // What was there before and after it; null when that is no longer known.
   std::shared_ptr<const Snapshot> before, after;
   bool failed = false;
   double seconds = 0;  // that it took

@@ -45,7 +45,7 @@ Watch::~Watch() = default;
 
 namespace {
 
-// Costs nothing, and is needed by what comes behind it in the text as it is now: places of errors.
+// Costs nothing, and is needed by what comes after it in the text as it is now: places of errors.
 bool always_runs(const Node& statement) {
   return statement.kind == NodeKind::section || statement.kind == NodeKind::define;
 }

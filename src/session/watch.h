@@ -25,8 +25,8 @@ class Watch {
     std::size_t let_go = 0;         // that run again each time, since memory is short
     double seconds = 0, saved = 0;  // that it took, and that the kept ones had taken
   };
-  // Brings all names and files to what a run from the beginning would give. Errors have been told; nothing
-  // when the script cannot be read, or cannot run at all.
+  // Brings all names and files to what a run from the beginning would give. Errors have been reported;
+  // nothing when the script cannot be read, or cannot run at all.
   std::optional<Round> round();
   // Whether the script or a file that it read is another than in the last round.
   bool has_changed();

@@ -92,7 +92,7 @@ Bound bound(const Callee& callee, std::span<const std::string> names, std::size_
         given[position] = true;
         out.places.push_back(static_cast<int>(position));
       } else
-        out.places.push_back(kToMany);  // or one too many, which is told with the count of all
+        out.places.push_back(kToMany);  // or one too many, which is reported with the count of all
       ++position;
       continue;
     }

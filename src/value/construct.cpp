@@ -65,7 +65,7 @@ Array vector_of(std::span<const Value> numbers) {
   return out;
 }
 
-// The type of a bracket's integers, when whole numbers written there are all that stands beside them.
+// The type of a bracket's integers, when integers written there are all that stands beside them.
 std::optional<ElementType> integers_beside_literals(std::span<const Value> items, const BracketForm& form) {
   std::optional<ElementType> type;
   bool literals = false;

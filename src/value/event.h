@@ -1,4 +1,4 @@
-// What a run tells, as values. Text, colour and width are made where it is shown or kept.
+// What a run reports, as values. Text, colour and width are made where it is shown or kept.
 #pragma once
 
 #include <string>
@@ -42,7 +42,7 @@ struct SectionBegun {
 };
 struct WarningGiven {
   Error warning;
-  bool is_repeated = false;  // it was told of this place before
+  bool is_repeated = false;  // it was reported of this place before
 };
 struct HintGiven {
   std::string text;
@@ -60,7 +60,7 @@ struct TimingsCompared {  // of one section
   std::vector<Timing> timings;
 };
 struct RunEnded {
-  int warnings = 0;  // all that were given, also those not told again
+  int warnings = 0;  // all that were given, also those not reported again
   int checks = 0;    // that passed
 };
 

@@ -7,7 +7,7 @@
 
 namespace quill {
 
-// With the line end behind it; `width` in columns.
+// With the line end after it; `width` in columns.
 std::string printed_text(const ValueShown& event, int width);
 std::string printed_text(const ValuesPrinted& event, int width);
 std::string printed_text(const ValueDescribed& event, int width);

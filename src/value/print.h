@@ -13,7 +13,7 @@ struct PrintOptions {
   Index rows = 6;  // of a table
 };
 
-// Laid out over as many lines as needed, without a line end behind the last: columns aligned at the
+// Laid out over as many lines as needed, without a line end after the last: columns aligned at the
 // decimal point, edges of large arrays with …, matrices of more axes under headers like [1, .., ..].
 std::string layout(const Value& value, const PrintOptions& options = {});
 // A table of several columns; one vector alone reads better as a field.
@@ -26,7 +26,7 @@ std::string complex_text(Complex z, const std::string& re, const std::string& im
 std::string formatted(const Value& value, const std::string& specification);
 // The line after an assignment: "depth : float64 81×121, 0 … 38.2, 212 nan".
 std::string card(const std::string& name, const Value& value);
-// What stands behind the name on a card: type, shape, range.
+// What follows the name on a card: type, shape, range.
 std::string card_contents(const Value& value);
 // A bare expression with its label, on one line when it fits.
 std::string labelled(const std::string& label, const Value& value, const PrintOptions& options = {});

@@ -316,7 +316,7 @@ std::string labelled(const std::string& label, const Value& value, const PrintOp
   if (!has_shape && body.find('\n') == std::string::npos &&
       display_width(shown) + 3 + display_width(body) <= static_cast<std::size_t>(options.width))
     return fmt::format("{} = {}", shown, body);
-  // A long label gives way to the type and shape behind it.
+  // A long label gives way to the type and shape after it.
   constexpr std::size_t least = 10;
   const auto width = static_cast<std::size_t>(options.width);
   const auto within = [&](std::size_t used) {

@@ -23,7 +23,7 @@ struct Parameter {
   std::string_view name;
   std::string_view about;     // kind, shape and unit in a few words
   std::string_view fallback;  // the default as written; "" when the argument is required
-  bool many = false;          // takes all further arguments by position; parameters behind it go by name only
+  bool many = false;          // takes all further arguments by position; parameters after it go by name only
   bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
   std::span<const std::string_view> choices{};        // allowed texts; the first is the default
   bool (*takes)(std::string_view text) = nullptr;     // whether a text is accepted
@@ -74,7 +74,7 @@ struct Builtin {
   bool divides_by_count = false;         // … and then by their count
   std::optional<double> constant{};
   bool as_they_are = false;         // sees aliases and estimates among its arguments, not their plain values
-  bool changes_first = false;       // gives back its first argument changed: `a = f(a, …)` works in place
+  bool changes_first = false;       // returns its first argument changed: `a = f(a, …)` works in place
   std::string_view words{};         // synonyms that lead to this built-in alone, separated by spaces
   std::string_view search_words{};  // further synonyms for search
   std::string_view see_also{};      // names of related built-ins, separated by spaces
@@ -154,7 +154,7 @@ class Call {
   Array vector(std::size_t i) const;    // float64 with one axis
   const Value& callable(std::size_t i) const;
 
-  // The argument as an array that may be changed and given back: without a copy when nobody else holds it.
+  // The argument as an array that may be changed and returned: without a copy when nobody else holds it.
   // What throws must leave it as it was.
   Value& changeable_array(std::size_t i);
   // Argument i, which the built-in may modify; it must be unchanged when an Error is thrown.

@@ -352,7 +352,7 @@ bool same_elements(const Array& a, const Array& b) {
 
 namespace {
 
-// Whole numbers and others, without rounding the whole ones.
+// Integers and others, without rounding the whole ones.
 bool same_as_whole(const Array& whole, const Array& other) {
   const auto x = whole.converted(ElementType::int64).to_vector<std::int64_t>();
   const auto y = other.converted(ElementType::complex128).to_vector<Complex>();

@@ -1,4 +1,4 @@
-// Values of the language: a small tagged type. Single numbers and truth values are held inside; all
+// Values of the language: a small tagged type. Single numbers and booleans are held inside; all
 // else is a counted object that nobody changes while somebody else holds it.
 #pragma once
 
@@ -81,7 +81,7 @@ class Value {
   }
   bool is_open(Open which) const { return kind_ == Kind::open && number_ == static_cast<double>(which); }
   static Value text(std::string text);
-  // A single element (no axes) of numbers, truth values or text becomes the plain value.
+  // A single element (no axes) of numbers, booleans or text becomes the plain value.
   static Value array(Array array);
   static Value range(double first, double last, double step);
   static Value range_count(double first, double last, Index count);
@@ -131,7 +131,7 @@ class Value {
   Kind kind() const { return kind_; }
   bool is(Kind kind) const { return kind_ == kind; }
   bool is_number() const { return kind_ == Kind::number; }
-  // Numbers, truth values, texts, ranges and arrays: everything with an element type.
+  // Numbers, booleans, texts, ranges and arrays: everything with an element type.
   bool is_array_like() const { return kind_ >= Kind::number && kind_ <= Kind::range; }
   bool is_callable() const { return kind_ >= Kind::function; }
   const double& number() const { return number_; }
@@ -274,11 +274,11 @@ class ValueContent : public AnyContent {
 
 // An estimate as the number it stands for; any other value as it is.
 Value numeric_value(const Value& value);
-// Whether it is a point in time, or an array of them.
+// Whether it is a timestamp, or an array of them.
 inline bool is_time(const Value& value) { return value.is(Kind::array) && holds_times(value.array()); }
-// The number of a single real or whole number of any element type; nothing for anything else.
+// The number of a single real or integer of any element type; nothing for anything else.
 std::optional<double> single_real(const Value& value);
-// A single whole number that int64 holds, with all its digits.
+// A single integer that int64 holds, with all its digits.
 std::optional<std::int64_t> single_whole(const Value& value);
 // An array-like value as an array; Error otherwise, naming `what` takes it.
 Array to_array(const Value& value, std::string_view what = "this");
@@ -290,7 +290,7 @@ ElementType element_type_of(const Value& value);
 std::string kind_in_words(const Value& value);
 // The name of the type: "float64", "text", "record", …
 std::string type_name(const Value& value);
-// One truth value for whole values; NaN equals NaN.
+// One boolean for whole values; NaN equals NaN.
 bool same(const Value& a, const Value& b);
 
 }  // namespace quill

@@ -65,7 +65,7 @@ TEST_CASE("completion of choices and files between quotes") {
   std::filesystem::current_path(before);
 }
 
-TEST_CASE("completion of the words of the prompt and what stands behind them") {
+TEST_CASE("completion of the words of the prompt and what follows them") {
   const At at;
   CHECK(at.found(":hist") == std::vector<std::string>{":history"});
   CHECK(at.found(":ed") == std::vector<std::string>{":edit "});

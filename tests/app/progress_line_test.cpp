@@ -1,4 +1,4 @@
-// The text of the line that tells progress, and who is asked for it.
+// The text of the line that reports progress, and who is asked for it.
 #include "app/progress_line.h"
 
 #include <catch2/catch.hpp>
@@ -30,7 +30,7 @@ TEST_CASE("the outermost work that knows its share is asked") {
   CHECK(Progress::now()->share == 0.25);
 }
 
-TEST_CASE("a request for progress is told once, and stops nothing") {
+TEST_CASE("a request for progress is reported once, and stops nothing") {
   int told = 0;
   set_progress_teller([&] { ++told; });
   poll_interrupt();

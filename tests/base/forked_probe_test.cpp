@@ -6,7 +6,7 @@
 
 using namespace quill;
 
-TEST_CASE("a trial tells what brings down a process from what ends by itself") {
+TEST_CASE("a trial reports what brings down a process from what ends by itself") {
   int here = 0;
   CHECK(passes_forked_probe([&] { here = 1; }, 5));
   CHECK(here == 0);  // what it changes stays there

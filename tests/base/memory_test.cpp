@@ -41,7 +41,7 @@ TEST_CASE("memory: one large piece beyond the ceiling is refused at once") {
   CHECK(memory_error().hint.find("the limit is 10") != std::string::npos);
 }
 
-TEST_CASE("memory: small pieces beyond the ceiling are told at the next poll, while they are held") {
+TEST_CASE("memory: small pieces beyond the ceiling are reported at the next poll, while they are held") {
   const Ceiling ceiling(10'000'000);
   std::vector<std::string> many;
   for (int k = 0; k < 15'000; ++k) many.emplace_back(1000, 'x');

@@ -47,7 +47,7 @@ TEST_CASE("integrals of complex numbers and arrays, with weights and ranges that
        "true"},
       {"near(integrate(fn(x) = sin(x) / x, -1, 1), 1.8921661407343660)", "true"},
   });
-  // What was tried and what it cost is told.
+  // What was tried and what it cost is reported.
   CHECK(run("integrate(fn(x) = exp(-(x - 1e6)^2 * 1e12), 0, 5)").messages.find("is 0 at all") !=
         std::string::npos);
   CHECK(run("integrate(fn(x, y) = if x^2 + y^2 < 1 then 1 else 0, (-1, 1), (-1, 1), limit: 50000)")
@@ -72,7 +72,7 @@ TEST_CASE("integrals that do not exist are not passed off as numbers") {
     const auto r = run(endless);
     CHECK(r.messages.find(r.ok ? "did not converge" : "error") != std::string::npos);
   }
-  // Those that exist are told without a word, also when they are 0.
+  // Those that exist are reported without a word, also when they are 0.
   for (const char* fine : {"integrate(sin, -1, 1)", "integrate(fn(x) = 1 / sqrt(x), 0, 1)",
                            "integrate(fn(x) = exp(-x^2), -inf, inf)"})
     CHECK(run(fine).messages.empty());
@@ -111,7 +111,7 @@ TEST_CASE("roots of systems and minima under constraints, as scripts ask for the
         "find_root: `f` returned a vector of 3 float64; it must return 2 real numbers", ""}});
 }
 
-TEST_CASE("wrong questions about functions are told") {
+TEST_CASE("wrong questions about functions are reported") {
   check_errors(
       {{"integrate(5, 0, 1)", "integrate: `f` must be a function, not the number 5", "fn(x) = x^2"},
        {"integrate(sin, 0)", "integrate: `a` has no upper end", "integrate(f, 0, 1)"},

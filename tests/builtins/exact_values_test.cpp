@@ -1,5 +1,5 @@
-// Nothing becomes another value without a word: digits of large whole numbers, fractions beside float32, and
-// the kind of points in time.
+// Nothing becomes another value without a word: digits of large integers, fractions beside float32, and
+// the kind of timestamps.
 #include <catch2/catch.hpp>
 
 #include <cmath>
@@ -15,7 +15,7 @@ namespace {
 
 __extension__ using Wide = __int128;
 
-// Compares a whole number with a real one digit by digit: -1, 0 or 1.
+// Compares an integer with a real one digit by digit: -1, 0 or 1.
 int compared(std::int64_t n, double x) {
   if (x >= 9223372036854775808.0) return -1;
   if (x < -9223372036854775808.0) return 1;
@@ -67,7 +67,7 @@ TEST_CASE("a single float32 does not narrow what is beside it") {
             .messages.empty());
 }
 
-TEST_CASE("points in time stay points in time") {
+TEST_CASE("timestamps stay timestamps") {
   const std::string times = "t = timestamp([\"2026-01-01\", \"2026-01-02\", \"2026-01-03\"])\n";
   for (const std::string made : {"t[1] + float32([60, 120, 180])",
                                  "t + float32(60)",
@@ -141,7 +141,7 @@ TEST_CASE("sets of integers and of real ones are compared by value") {
     std::vector<double> reals;
     for (int k = 0; k < 8; ++k) {
       wholes.push_back(whole());
-      // Reals near the whole numbers, so that rounding would show.
+      // Reals near the integers, so that rounding would show.
       const double x = static_cast<double>(random() % 3 ? wholes[random() % wholes.size()] : whole());
       reals.push_back(random() % 4 ? x : std::nextafter(x, random() % 2 ? INFINITY : -INFINITY));
     }

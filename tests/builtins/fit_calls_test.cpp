@@ -88,7 +88,7 @@ TEST_CASE("what is not finite is marked in the argument that holds it") {
     const auto bar = message.find("‾");
     REQUIRE(bar != std::string::npos);
     const auto line = message.rfind('\n', bar) + 1;
-    return bar - line - 6;  // behind the margin
+    return bar - line - 6;  // after the margin
   };
   CHECK(marked("line_fit([1, 2, 3], [1, inf, 3])") == 20);
   CHECK(marked("line_fit([1, nan, 3], [1, inf, 3])") == 9);

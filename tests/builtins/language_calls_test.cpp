@@ -173,7 +173,7 @@ TEST_CASE("transforms over several axes are those over each in turn") {
   CHECK(r.ok);
 }
 
-TEST_CASE("what went wrong without a word is told or right") {
+TEST_CASE("what went wrong without a word is reported or right") {
   // A text input has its description, and texts beside each other are still one.
   CHECK(run("given name = \"buoy 3\" \"the station\"\nprint(name)").printed == "buoy 3\n");
   CHECK(run("given name = \"buoy \" \"3\" \"the station\"\nprint(name)").printed == "buoy 3\n");

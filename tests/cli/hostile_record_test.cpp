@@ -91,7 +91,7 @@ TEST_CASE("a record opens no script and no file that the user has not named") {
   }
 }
 
-TEST_CASE("a record that was edited is told as such") {
+TEST_CASE("a record that was edited is reported as such") {
   const Stranger at;
   const auto record = at.folder.read(kRecord);
   const auto finds = [&](const std::string& from, const std::string& to) {

@@ -16,7 +16,7 @@ double seconds_now() {
 }
 
 // Runs a script that writes the file begun when its long work starts, sends signals to it a little later, and
-// tells how it ended.
+// reports how it ended.
 struct Stopped {
   Result result;
   double seconds = 0;  // from the first signal to the end

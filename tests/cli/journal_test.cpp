@@ -23,7 +23,7 @@ std::string only_journal(const TemporaryFolder& folder) {
   return found[0];
 }
 
-// Takes the last session up, runs entries, and gives what was told.
+// Takes the last session up, runs entries, and gives what was reported.
 std::string resumed(const TemporaryFolder& folder, const std::string& entries = ":history\n",
                     const std::string& which = "--resume") {
   setenv("XDG_STATE_HOME", folder.path(".local/state").c_str(), 1);
@@ -45,7 +45,7 @@ TEST_CASE("a killed program loses no entry that it accepted, three hundred times
   int killed = 0;
   for (int session = 0; killed < kills; ++session) {
     fs::remove_all(folder.path(".local"));
-    int accepted = 0;  // whose prompt, or any answer behind it, was seen
+    int accepted = 0;  // whose prompt, or any answer after it, was seen
     std::vector<std::string> args;
     for (int round = 0; round < 6; ++round) {
       Terminal at(folder, args);
@@ -68,14 +68,14 @@ TEST_CASE("a killed program loses no entry that it accepted, three hundred times
       CAPTURE(session, round, accepted, told);
       for (int k = 1; k <= accepted; ++k) REQUIRE(has(told, fmt::format("  {0} ~ x{0} = {0} +", k)));
       REQUIRE_FALSE(has(told, "(an error)"));
-      // What came behind it is one of the accepted now.
+      // What came after it is one of the accepted now.
       if (is_waiting && has(told, fmt::format("  {} ~ y = {}", accepted + 1, accepted))) break;
       if (accepted > 0) args = {"--resume"};
     }
   }
 }
 
-TEST_CASE("what was done with entries is done again") {
+TEST_CASE("what was done with entries is repeated") {
   const TemporaryFolder folder;
   {
     PromptTerminal at(folder);
@@ -240,7 +240,7 @@ TEST_CASE("an edit in which the program was killed is done once, and stays done"
     wait_seconds(0.3);
     at.kill_it();
   }
-  // What was under way is done again; then again something is entered and the program killed.
+  // What was under way is repeated; then again something is entered and the program killed.
   CHECK(has(resumed(folder, "y = n + 1\n"), "the last entry had not finished and was run again"));
   const auto told = resumed(folder, "n\ny\n");
   CAPTURE(told);

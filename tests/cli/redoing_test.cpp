@@ -141,7 +141,7 @@ TEST_CASE("verifying writes nothing but below its own folder") {
   CHECK(p.folder.read("results/a.csv") == "mine\n");
 }
 
-TEST_CASE("the sandbox holds for scripts, and opens where it is told to") {
+TEST_CASE("the sandbox holds for scripts, and opens where it is reported to") {
   const Project p;
   p.folder.write("other/secret.csv", "a\n1\n");
   fs::create_symlink("../../other/secret.csv", p.folder.path("work/data/link.csv"));
@@ -282,7 +282,7 @@ TEST_CASE("the demo puts its project, runs it, and never writes over other files
   CHECK(demo({"other"}).status == 0);
 }
 
-TEST_CASE("check tells by its status, for several scripts") {
+TEST_CASE("check reports by its status, for several scripts") {
   const TemporaryFolder folder;
   folder.write("good.eq", "print(1)\n");
   folder.write("bad.eq", "print(x)\n");

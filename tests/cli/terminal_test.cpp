@@ -1,4 +1,4 @@
-// The prompt at a terminal: keys in, what stands there out.
+// The prompt at a terminal: keys in, what is there out.
 #include "support/terminal.h"
 
 #include <catch2/catch.hpp>

@@ -52,7 +52,7 @@ TEST_CASE("elements are changed in place") {
   CHECK(bytes_of("a = zeros(10000)\nfor k in 1..100 { a += 1 }") < 2 * kVector);
 }
 
-TEST_CASE("a function that gives back its changed argument works in place") {
+TEST_CASE("a function that returns its changed argument works in place") {
   const std::string sweep = "fn sweep(V, w) {\n  V[1] += w\n  return V\n}\n";
   CHECK(bytes_of(sweep + "V = zeros(10000)\nfor k in 1..1000 { V = sweep(V, k) }") < 2 * kVector);
   CHECK(bytes_of(
@@ -62,7 +62,7 @@ TEST_CASE("a function that gives back its changed argument works in place") {
   // Several values too.
   CHECK(bytes_of("fn step(t, V) {\n  V[1] = t\n  return t + 1, V\n}\nt = 0\nV = zeros(10000)\n"
                  "for k in 1..1000 { t, V = step(t, V) }") < 2 * kVector);
-  // Not where the function can see the name, or where it stands twice.
+  // Not where the function can see the name, or where it occurs twice.
   CHECK(run("V = [1, 2]\nfn f(W) {\n  W[1] = 5\n  return W + V\n}\nV = f(V)\nprint(V)").printed ==
         "  6  4\n");
   CHECK(run("fn f(a, b) {\n  a[1] = 5\n  return a + b\n}\nV = [1, 2]\nV = f(V, V)\nprint(V)").printed ==

@@ -36,7 +36,7 @@ int count_of(const std::string& text, const std::string& word) {
 }  // namespace
 
 TEST_CASE("names and numbers are registers, and nothing is looked up") {
-  // s and k are registers 0 and 1; the numbers 0.5, 1 and 10 come behind them.
+  // s and k are registers 0 and 1; the numbers 0.5, 1 and 10 come after them.
   CHECK(program_of("s = 1\nfor k in 1..10 { s += k * 0.5 }") ==
         "top frame 12\n"
         "  r2 = 0.5\n"

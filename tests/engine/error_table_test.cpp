@@ -358,7 +358,7 @@ constexpr WrongProgram kRows[] = {
        "line 1, column 5", "use \"x.eq\" as tides"},
       {"given x",
        "an input needs a default",
-       "line 1, column 1", "given x = 0.3 \"description (region)\""},
+       "line 1, column 1", "given x = 0.3 \"description (unit)\""},
       {"section 5", "`section` starts a statement that must continue in another way", "line 1, column 1",
        "section \"Title\""},
       {"figure { }",
@@ -781,7 +781,7 @@ constexpr WrongProgram kRows[] = {
 
 }  // namespace
 
-TEST_CASE("wrong programs are told what is wrong, where, and what may help") {
+TEST_CASE("wrong programs are reported what is wrong, where, and what may help") {
   static_assert(std::size(kRows) >= 120);
   for (const auto& [program, message, place, hint] : kRows) {
     CAPTURE(program);

@@ -1,4 +1,4 @@
-// Wrong programs and what they are told: message, the marked part, hint.
+// Wrong programs and what they are reported: message, the marked part, hint.
 #include <catch2/catch.hpp>
 
 #include "array/buffer.h"
@@ -185,7 +185,7 @@ TEST_CASE("the whole message of a mismatch") {
         "  hint: to add one number per row, write  readings + down(offsets)\n");
 }
 
-TEST_CASE("memory that does not suffice is told where it was wanted, on the short ways too") {
+TEST_CASE("memory that does not suffice is reported where it was wanted, on the short ways too") {
   for (const auto& [text, place] : std::vector<std::pair<std::string, std::string>>{
            {"a = zeros(1000000)\nb = 1\nc = a + a\n", "line 3, column 5"},
            {"a = zeros(1000000)\nb = 1\nc = -a\n", "line 3, column 5"},
@@ -220,7 +220,7 @@ TEST_CASE("several mistakes are reported together") {
   CHECK(messages.find("line 3") != std::string::npos);
 }
 
-TEST_CASE("what used to mislead is told as it is") {
+TEST_CASE("what used to mislead is reported as it is") {
   std::string deep;
   for (int k = 0; k < 100; ++k) deep += "if true {\n";
   deep += "x = 1\n";

@@ -263,7 +263,7 @@ TEST_CASE("formulas of selections are those of the chosen elements") {
   CHECK_FALSE(run("a = [1, 2, 3]\nb = [1, 2]\nx = a[b > 1] * 2 + 1").ok);
   CHECK_FALSE(run("a = [1, 2, 3]\nx = a[a > 1] * a + 1").ok);
   CHECK(run("a = [1, 2, 3]\nx = a[a > 1] * [1, 2] + a[a > 2]\nexpect same(x, [5, 9])").ok);
-  // A name may hold places, one place or truth values.
+  // A name may hold places, one place or booleans.
   CHECK(
       run("fn f(a, by) { return a[by] * 2 + a[by] }\nfn g(a, by) { return sum(a[by]) }\na = [5, 6, 7]\n"
           "mask = [true, false, true]\nexpect same(f(a, [3, 1]), [21, 15]) and same(f(a, mask), [15, 21])\n"
@@ -283,7 +283,7 @@ TEST_CASE("a formula of selections makes no array of them") {
   REQUIRE(session.run("a.eq", "a = random(100000) - 0.5\nb = random(100000)\ns = sum(a[a > 0] * b[a > 0])"));
   const auto before = memory_use();
   REQUIRE(session.run("b.eq", "s = sum(a[a > 0] * b[a > 0])"));
-  CHECK(memory_use().bytes - before.bytes < 110'000);  // some of the truth values at a time
+  CHECK(memory_use().bytes - before.bytes < 110'000);  // some of the booleans at a time
 }
 
 TEST_CASE("smaller parts of a formula are calculated once") {
@@ -292,7 +292,7 @@ TEST_CASE("smaller parts of a formula are calculated once") {
             .ok);
 }
 
-TEST_CASE("what went in one pass is told") {
+TEST_CASE("what went in one pass is reported") {
   SessionOptions options;
   options.explains = true;
   MemoryHost host;

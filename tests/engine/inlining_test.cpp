@@ -190,7 +190,7 @@ TEST_CASE("functions that are given to functions are called") {
 }
 
 TEST_CASE("calls and items do what they do in the order of the text") {
-  // What a function prints comes before what fails behind it.
+  // What a function prints comes before what fails after it.
   const auto called = run("fn f(x) {\n  print(\"called\")\n  return x\n}\nv = [1, 2]\nw = f(v) + v[3] * 2");
   CHECK_FALSE(called.ok);
   CHECK(called.printed.find("called") != std::string::npos);
@@ -210,7 +210,7 @@ TEST_CASE("calls and items do what they do in the order of the text") {
     CHECK(order.printed.find("right") < order.printed.find("left"));
   }
   CHECK_FALSE(run("v = [1, 2, 3]\nw = [v[k + 0.5] for k in 1..2]").ok);
-  // The first item outside of an array is told, and nothing before the loop fails.
+  // The first item outside of an array is reported, and nothing before the loop fails.
   const auto outside = run("v = [1, 2, 3]\nw = [v[k + 1] * 2 for k in 1..3]");
   CHECK_FALSE(outside.ok);
   CHECK(outside.messages.find("4") != std::string::npos);

@@ -113,7 +113,7 @@ TEST_CASE("conditions of every form") {
   check("k = 0\nwhile true {\n  k += 1\n  if k < 5 { continue }\n  break\n}\nresult = k", "5");
 }
 
-TEST_CASE("an alias of an alias is one of the variable behind it") {
+TEST_CASE("an alias of an alias is one of the variable after it") {
   CHECK(run("a = [1, 2, 3, 4, 5, 6]\nw = alias a[2..5]\nu = alias w[2..3]\nu[1] = 9\n"
             "expect same(a, [1, 2, 9, 4, 5, 6])\nv = alias u\nv[..] += 1\nexpect same(w, [2, 10, 5, 5])\n"
             "m = reshape(1..12, 3, 4)\nr = alias m[[3, 1], ..]\nc = alias r[.., last..2 by -2]\nc[..] = 0\n"

@@ -207,7 +207,7 @@ TEST_CASE("a curve through scattered samples closes the gap") {
 
 namespace {
 
-// The numbers that stand behind a label in the output, up to the end of its line.
+// The numbers that follow a label in the output, up to the end of its line.
 std::vector<double> numbers_after(const std::string& text, const std::string& label) {
   std::vector<double> out;
   auto at = text.find(label);

@@ -127,7 +127,7 @@ TEST_CASE("colours are read, and converted there and back") {
   }
 }
 
-TEST_CASE("the colours of the cycle are told apart in every vision") {
+TEST_CASE("the colours of the cycle can be distinguished in every vision") {
   const auto* theme = find_theme("quill");
   REQUIRE(theme != nullptr);
   REQUIRE(theme->cycle.size() == 8);
@@ -322,7 +322,7 @@ TEST_CASE("ticks that are asked for stand, with their labels") {
   CHECK(shown == std::vector<std::string>{"0", "π", "2π"});
 }
 
-TEST_CASE("panels placed by shares of the page keep to them, also within another panel") {
+TEST_CASE("panels placed by fractions of the page keep to them, also within another panel") {
   Figure f;
   f.title = "above";
   Panel left, right;
@@ -409,7 +409,7 @@ TEST_CASE("panels of one quantity that are not linked get a hint, others none") 
   CHECK(laid(f).hints.empty());
 }
 
-TEST_CASE("texts that are too long are broken or cut, and labels without room are told") {
+TEST_CASE("texts that are too long are broken or cut, and labels without room are reported") {
   std::string label(400, 'm'), wide(300, 'w');
   label += " end";
   wide += " and more words after it";

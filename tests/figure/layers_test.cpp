@@ -66,7 +66,7 @@ TEST_CASE("bars stand on their base, which ends the axis, and cover what they co
   CHECK(last[2].y == Approx(area.bottom() - 5 / panel.y.high * area.height));
 }
 
-TEST_CASE("what cannot be drawn is told") {
+TEST_CASE("what cannot be drawn is reported") {
   const auto warning_of = [](const Panel& p) {
     const auto list = laid(p);
     return list.warnings.empty() ? "" : list.warnings[0];
@@ -377,7 +377,7 @@ TEST_CASE("on dark paper sequential palettes are turned round") {
   CHECK(dark->at(0) == light->at(1));
 }
 
-TEST_CASE("every theme tells its colours from the paper and from each other") {
+TEST_CASE("every theme reports its colours from the paper and from each other") {
   for (const auto& name : theme_names()) {
     const auto* theme = find_theme(name);
     CAPTURE(name);
@@ -556,7 +556,7 @@ TEST_CASE("panels in space lie inside of their area, far pieces first") {
   CHECK(markers[0]->size < markers[1]->size);
 }
 
-TEST_CASE("dates in space are told as dates, on all three axes") {
+TEST_CASE("dates in space are reported as dates, on all three axes") {
   // Ten days from 2026-06-01.
   const auto days = spaced(1780272000, 1780272000 + 9 * 86400, 10);
   const auto numbers = spaced(0, 1, 10);

@@ -59,7 +59,7 @@ TEST_CASE("points that are infinite, and points without a place on logarithmic a
   }
 }
 
-TEST_CASE("bars, bands and fields say what they leave out, and what they can show is not told") {
+TEST_CASE("bars, bands and fields say what they leave out, and what they can show is not reported") {
   Layer bars;
   bars.kind = Layer::Kind::boxes;
   bars.left = {0.6, 1.6, 2.6, 3.6};
@@ -89,7 +89,7 @@ TEST_CASE("bars, bands and fields say what they leave out, and what they can sho
         std::vector<std::string>{"2 values of a heatmap are not drawn: they are infinite"});
 }
 
-TEST_CASE("notes and guides outside the limits are told, and not drawn") {
+TEST_CASE("notes and guides outside the limits are reported, and not drawn") {
   Panel p;
   p.layers = {points_of(Layer::Kind::line, {0, 1}, {0, 1})};
   p.x.limits = p.y.limits = Limits{0, 1};

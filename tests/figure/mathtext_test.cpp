@@ -18,7 +18,7 @@ double top_of(const TextRun& run) { return run.rise + 0.7 * run.font.size; }
 
 }  // namespace
 
-TEST_CASE("text and formulas are told apart by dollar signs") {
+TEST_CASE("text and formulas can be distinguished by dollar signs") {
   CHECK(shown("depth $\\alpha$ (m)") == "depth α (m)");
   CHECK(shown("costs \\$5 or 5 $") == "costs $5 or 5 $");
   CHECK(lay("abc").width == Approx(15));

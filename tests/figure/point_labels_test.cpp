@@ -1,4 +1,4 @@
-// Labels of points: apart, beside their points, inside; what has no room is told.
+// Labels of points: apart, beside their points, inside; what has no room is reported.
 #include <random>
 #include <set>
 

@@ -36,7 +36,7 @@ TEST_CASE("layers of the right axis stand between its limits, beside those of th
   CHECK(has_title);
 }
 
-TEST_CASE("the right axis has a scale of its own, and what it leaves out is told by it") {
+TEST_CASE("the right axis has a scale of its own, and what it leaves out is reported by it") {
   Panel p;
   p.layers = {line_of({0, 1, 2}, {-1, 0, 1}), line_of({0, 1, 2}, {-1, 10, 1000}, "inflow")};
   p.layers[1].on_right = true;

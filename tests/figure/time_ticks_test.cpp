@@ -55,7 +55,7 @@ TEST_CASE("ticks of time rise, lie inside, are few, and their labels tell them a
       CHECK(found.ticks.positions[i] <= low + range);
       if (i > 0) CHECK(found.ticks.positions[i] > found.ticks.positions[i - 1]);
     }
-    // Within a day or a year no label stands twice.
+    // Within a day or a year no label occurs twice.
     if (range < 80000 || (range > 4e6 && range < 3e7)) {
       const std::set<std::string> different(found.ticks.labels.begin(), found.ticks.labels.end());
       CHECK(different.size() == found.ticks.labels.size());

@@ -211,7 +211,7 @@ TEST_CASE("files that cannot be read or written are errors with the reason") {
   CHECK(extension_of("plain").empty());
 }
 
-TEST_CASE("columns of dates are points in time, and are written as dates again") {
+TEST_CASE("columns of dates are timestamps, and are written as dates again") {
   const std::string text = "time,level (m)\n2026-06-01,1.5\n2026-06-01T12:30,2\n,2.5\n";
   const auto columns = read_csv(text, "level.csv");
   REQUIRE(columns.size() == 2);

@@ -119,7 +119,7 @@ TEST_CASE("fields that stand for nothing are so by value, in all columns or in o
   CHECK_THROWS_AS(read_csv(text, "t.csv", options), Error);
 }
 
-TEST_CASE("fields and rows that do not fit are told, left out, or missing") {
+TEST_CASE("fields and rows that do not fit are reported, left out, or missing") {
   std::string text = "n,v\n";
   for (int k = 1; k <= 400; ++k)
     text += k == 57 ? "57,ERR\n" : k == 210 ? "210\n" : k == 300 ? "300,1,2\n" : std::to_string(k) + ",0.5\n";
@@ -139,7 +139,7 @@ TEST_CASE("fields and rows that do not fit are told, left out, or missing") {
   CHECK(std::isnan(numbers_of(columns[1])[56]));
   CHECK(std::isnan(numbers_of(columns[1])[209]));
   CHECK(numbers_of(columns[1])[299] == 1);
-  // One field that is no number makes texts of a column, which is told with its line.
+  // One field that is no number makes texts of a column, which is reported with its line.
   options.bad_rows = CsvOptions::BadRows::error;
   told.clear();
   columns = read_csv("v\n1\n2\n3\n4\nERR\n5\n6\n7\n8\n", "t.csv", options);

@@ -195,7 +195,7 @@ class Random {
 
 }  // namespace
 
-TEST_CASE("an expression is written out") {
+TEST_CASE("an expression is inlined") {
   Expression e;
   const int x = e.add_input(), y = e.add_input();
   e.add_pick(e.add(Binary::less, x, y),
@@ -424,7 +424,7 @@ TEST_CASE("threads: formulas of selections have the bits of those of what is cho
       std::uniform_real_distribution<double> uniform(0, 1);
       const auto truths = drawn([&] { return uniform(random); });
       const auto mask = apply(Binary::less, Array::vector(truths), Array::filled<double>({}, share));
-      // Of truth values that are there, and of those that are kept as bits.
+      // Of booleans that are there, and of those that are kept as bits.
       const fusion::Selection selection(mask);
       Expression condition;
       const int left = condition.add_input();
@@ -566,7 +566,7 @@ TEST_CASE("powers that can be written down are exact, and remainders") {
   CHECK(wrong == 0);
   for (double n = 1, product = 1; n <= 23; product *= n++) CHECK(mathematics::gamma(n) == product);
   for (double n = 1; n < 1000; ++n) CHECK(mathematics::cbrt(n * n * n) == n);
-  // x % y and x differ by a whole number of y.
+  // x % y and x differ by an integer of y.
   std::mt19937_64 random(8);
   std::uniform_real_distribution<double> spread(-30, 30);
   for (int k = 0; k < 20000; ++k) {
@@ -579,7 +579,7 @@ TEST_CASE("powers that can be written down are exact, and remainders") {
   CHECK(wrong == 0);
 }
 
-TEST_CASE("functions are within one region of the last place") {
+TEST_CASE("functions are within one unit in the last place") {
   // Against the C library's longer numbers.
   const auto worst = [](double (*f)(double), long double (*exact)(long double), double low, double high) {
     double most = 0;

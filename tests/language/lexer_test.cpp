@@ -45,7 +45,7 @@ TEST_CASE("tokens of a text") {
   }
 }
 
-TEST_CASE("malformed tokens are told with their place, and reading goes on") {
+TEST_CASE("malformed tokens are reported with their place, and reading goes on") {
   struct Row {
     std::string text, message, hint;
     std::uint32_t begin, end;

@@ -111,7 +111,7 @@ TEST_CASE("the whole grammar as trees") {
   }
 }
 
-TEST_CASE("mistakes of syntax are told with place and hint") {
+TEST_CASE("mistakes of syntax are reported with place and hint") {
   struct Row {
     std::string text, message, hint, marked;
   };
@@ -225,7 +225,7 @@ TEST_CASE("a range that swallows a sum warns") {
     CHECK(parsed(fine).warnings.empty());
 }
 
-TEST_CASE("unfinished entries are told from wrong ones") {
+TEST_CASE("unfinished entries are reported from wrong ones") {
   const auto unfinished = [](const std::string& text) {
     return is_unfinished(std::make_shared<Source>("t", text));
   };

@@ -108,7 +108,7 @@ TEST_CASE("derivatives of oscillating and stepped functions are those at the poi
   CHECK(vague <= count * 5 / 50);
 }
 
-TEST_CASE("derivatives at the end of a domain go to one side, and kinks are told") {
+TEST_CASE("derivatives at the end of a domain go to one side, and kinks are reported") {
   const auto one_sided = derivative([](double x) { return x < 0 ? NAN : x * std::sqrt(x) + 3 * x; }, 0);
   CHECK(std::fabs(one_sided.value - 3) <= one_sided.error);
   CHECK(one_sided.error < 1e-2);
@@ -119,7 +119,7 @@ TEST_CASE("derivatives at the end of a domain go to one side, and kinks are told
   CHECK(kink.error > 0.9);
   CHECK_THROWS_AS(derivative([](double x) { return std::log(x); }, -1), Error);
   CHECK_THROWS_AS(derivative([](double x) { return std::sqrt(x); }, 0), Error);
-  // Noise of the function itself is told.
+  // Noise of the function itself is reported.
   const auto fast = derivative([](double x) { return std::sin(1e12 * x); }, 1);
   CHECK(std::fabs(fast.value - 1e12 * std::cos(1e12)) <= fast.error);
   CHECK_THROWS_AS(derivative([](double x) { return x == 2 ? 1 : NAN; }, 2), Error);

@@ -133,7 +133,7 @@ TEST_CASE("an oscillator of any amplitude comes out with the same relative digit
 }
 
 TEST_CASE("a root has an error that covers what roundings hide") {
-  // (x - c)^3 written out: the sign means nothing within some 1e-5 of c.
+  // (x - c)^3 inlined: the sign means nothing within some 1e-5 of c.
   std::mt19937_64 random(5);
   std::uniform_real_distribution<double> uniform(0, 1);
   int false_claims = 0;

@@ -28,7 +28,7 @@ std::string message(const std::function<void()>& f) {
 
 }  // namespace
 
-TEST_CASE("on published problems minimize finds a minimum or says that it has not come to rest") {
+TEST_CASE("on published problems minimize finds a minimum or says that it has not converge") {
   int right = 0, warned = 0;
   for (const auto& p : squares_problems())
     for (const auto method : {automatic, lbfgs, slsqp, nelder_mead, bobyqa}) {

@@ -97,7 +97,7 @@ TEST_CASE(
             .x.to_vector<double>() == std::vector<double>{1, 1});
 }
 
-TEST_CASE("complex systems are solved, and bad conditions and shapes are told") {
+TEST_CASE("complex systems are solved, and bad conditions and shapes are reported") {
   const Array a = Array::of<Complex>({2, 2}, std::array<Complex, 4>{Complex(1, 1), 2, 3, Complex(0, -1)});
   const auto x =
       solve(a, Array::of<Complex>({2}, std::array<Complex, 2>{Complex(3, 1), 3})).x.to_vector<Complex>();

@@ -164,7 +164,7 @@ TEST_CASE("the power of a spectrum is the mean square, and stands where the osci
   CHECK(fourier_frequencies(5, 2).to_vector<double>() == std::vector<double>{0, 0.1, 0.2, -0.2, -0.1});
 }
 
-TEST_CASE("what cannot be transformed is told") {
+TEST_CASE("what cannot be transformed is reported") {
   CHECK_THROWS_WITH(fourier(Array::vector(std::vector<double>{1, NAN}), kFirst, Direction::forward),
                     "the array contains nan, the first at element 2");
   CHECK_THROWS_AS(fourier(Array(), kFirst, Direction::forward), Error);

@@ -477,7 +477,7 @@ test("readings on logarithmic axes gain digits when one looks closer", async () 
   await page.context().close();
 });
 
-test("panels that are wheeled one after the other all come to rest, and each has its own cursor", async () => {
+test("panels that are wheeled one after the other all converge, and each has its own cursor", async () => {
   const out = run(`figure("two", columns: 2, formats: "html") {
     panel(1, 1) { scatter(1..40000, sin(1..40000)) }
     panel(1, 2) { scatter([1, 2, 3], [1, 2, 3]) }

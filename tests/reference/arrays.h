@@ -70,7 +70,7 @@ inline Index pick(Random& random, Index low, Index high) {
   return std::uniform_int_distribution<Index>(low, high)(random);
 }
 
-// Small whole numbers, so that every order of additions gives the same sum.
+// Small integers, so that every order of additions gives the same sum.
 inline Array random_array(Random& random, const Shape& shape) {
   Array a(ElementType::float64, shape);
   for (Index k = 0; k < a.size(); ++k) a.mutable_data<double>()[k] = static_cast<double>(pick(random, -9, 9));

@@ -26,7 +26,7 @@ struct Reference {
   std::string type;  // as the language names it
   std::vector<long> shape;
   std::vector<double> values;  // row by row
-  bool literal = false;        // a whole number written in the text
+  bool literal = false;        // an integer written in the text
 };
 
 struct Written {

@@ -102,7 +102,7 @@ TEST_CASE("calls of functions of used files are looked at") {
             .empty());
 }
 
-TEST_CASE("what may be right is not told") {
+TEST_CASE("what may be right is not reported") {
   for (const std::string text :
        {"x = 1\nfor k in 1..3 { x = zeros(k, k) }\ny = x[1, 1]",
         "x = [3, 4, 5]\nif random() > 2 { x = [1, 2] }\ny = x[3]", "d = {0: 1, -1: 2}\nprint(d[0], d[-1])",

@@ -70,7 +70,7 @@ TEST_CASE("what is undone, or fails, leaves no file; what lay there before comes
   CHECK_FALSE(at.has_file("out/new.txt"));
 }
 
-TEST_CASE("a file that somebody else has changed stays, and is told") {
+TEST_CASE("a file that somebody else has changed stays, and is reported") {
   At at;
   auto& e = at.entries;
   e.run("write_text(\"n.txt\", \"a\")");
@@ -85,7 +85,7 @@ TEST_CASE("a file that somebody else has changed stays, and is told") {
   CHECK(at.was_told("was changed outside this session and is not overwritten"));
 }
 
-TEST_CASE("versions beyond the room for them are told, and not taken for others") {
+TEST_CASE("versions beyond the room for them are reported, and not taken for others") {
   At at;
   auto& e = at.entries;
   at.session->files().limit(20);
@@ -121,7 +121,7 @@ TEST_CASE("a watched script does not wake itself by what it writes") {
   }
 }
 
-TEST_CASE("what a script cannot give is told before it is written") {
+TEST_CASE("what a script cannot give is reported before it is written") {
   const auto written = [](const std::vector<std::string>& texts) {
     At at;
     at.host.files["in.csv"] = "v\n1\n";

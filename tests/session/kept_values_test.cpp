@@ -1,4 +1,4 @@
-// Variables kept in a file and given back.
+// Variables kept in a file and returned.
 #include "session/kept_values.h"
 
 #include <catch2/catch.hpp>

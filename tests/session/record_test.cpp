@@ -204,7 +204,7 @@ TEST_CASE("digests tell values apart, and only values") {
   CHECK(digest("zeros(1000)").starts_with("sha256:"));
 }
 
-TEST_CASE("a run is done again from its record, and what differs is said") {
+TEST_CASE("a run is repeated from its record, and what differs is said") {
   auto run = recorded(kScript, with_cell(7));
   const auto verify = [&](double tolerance = 0) {
     auto host = run.host;
@@ -270,7 +270,7 @@ TEST_CASE("a run is done again from its record, and what differs is said") {
   }
 }
 
-TEST_CASE("the clock is an input: a run is done again at the time that it had") {
+TEST_CASE("the clock is an input: a run is repeated at the time that it had") {
   auto run = recorded("print(now())\n");
   REQUIRE(run.record.inputs.size() == 1);
   CHECK((run.record.inputs[0].name == "now" && run.record.inputs[0].from == "clock"));
@@ -280,7 +280,7 @@ TEST_CASE("the clock is an input: a run is done again at the time that it had") 
   CHECK(again.record.shown[0].text == run.record.shown[0].text);
 }
 
-TEST_CASE("units in the last place are told") {
+TEST_CASE("units in the last place are reported") {
   auto run = recorded("x = 0.1 + 0.2\nx\n");
   auto other = run.record;
   other.shown[0].numbers[0] = 0.3;

@@ -228,7 +228,7 @@ struct Fresh {
   bool fine = false;
 };
 
-// Files as people see them: without where they come from, which tells the script as it was then.
+// Files as people see them: without where they come from, which reports the script as it was then.
 std::string drawn_part(const std::string& svg) {
   return svg.substr(std::min(svg.find("</metadata>"), svg.size()));
 }
@@ -312,7 +312,7 @@ TEST_CASE("a watched script keeps what it can") {
   CHECK(lines_of("a = 1\nb = 2\nc = a + b\n").empty());
   CHECK(lines_of("# new\na = 1\n\nb = 3\nc = a + b\n") == EntryNumbers{4, 5});
   CHECK(lines_of("b = 3\na = 1\nc = a + b\n") == EntryNumbers{2});
-  // A mistake in between costs nothing of what stands behind it.
+  // A mistake in between costs nothing of what follows it.
   CHECK(lines_of("b = 3\nbad = [1][2]\na = 1\nc = a + b\n") == EntryNumbers{2});
   CHECK(lines_of("b = 3\nbad = [1][1]\na = 1\nc = a + b\n") == EntryNumbers{2});
   host.printed.clear();

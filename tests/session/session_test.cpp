@@ -100,7 +100,7 @@ TEST_CASE("a text with errors leaves the session as it was") {
   CHECK(session.names() == std::vector<std::string>{"that"});
 }
 
-TEST_CASE("a integer with too many digits is told") {
+TEST_CASE("an integer with too many digits is reported") {
   CHECK(run("x = 9007199254740993")
             .messages.find(
                 "9007199254740993 has more digits than float64 holds and is rounded to 9007199254740992") !=

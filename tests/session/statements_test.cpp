@@ -18,7 +18,7 @@ bool holds(const std::string& text, const std::string& part) { return text.find(
 
 }  // namespace
 
-TEST_CASE("a timed block tells time and memory") {
+TEST_CASE("a timed block reports time and memory") {
   ClockHost host;
   TestSession session(host, {});
   REQUIRE(session.run("s", "timed \"doubling\" { a = ones(1000) * 2 }"));

@@ -32,7 +32,7 @@ const std::map<std::string, std::string> kFilesBefore = {
     {"out/old.csv", "v\n7\n"},
 };
 
-// What can be told of a session from outside.
+// What can be reported of a session from outside.
 struct Seen {
   std::map<std::string, std::string> values, files;
   std::string random, digits;

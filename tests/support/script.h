@@ -12,7 +12,7 @@
 
 namespace quill::test {
 
-// A session that tells as text what the program would tell.
+// A session that reports as text what the program would tell.
 class TestSession : private TextOutput, public Session {
  public:
   TestSession(Host& host, const SessionOptions& options) : TextOutput(host), Session(host, *this, options) {}

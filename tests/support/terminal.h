@@ -18,7 +18,7 @@ class Terminal {
   Terminal& operator=(const Terminal&) = delete;
 
   void type(const std::string& text) const;
-  // Reads until this was told behind what was waited for before; fails the test after `seconds`.
+  // Reads until this was reported behind what was waited for before; fails the test after `seconds`.
   void wait_for(const std::string& text, double seconds = 30);
   // Types an entry and waits for the next prompt.
   void enter(const std::string& text);

@@ -43,7 +43,7 @@ std::vector<double> function_on_grid(Call& call, const Value& f, const std::vect
   return out;
 }
 
-// An image in colours: rows × columns × 3 shares of red, green and blue, or × 4 with opacity. Returns the
+// An image in colours: rows × columns × 3 fractions of red, green and blue, or × 4 with opacity. Returns the
 // count of columns.
 std::size_t set_pixels(Call& call, Layer& layer) {
   const auto image = call.array(0);

@@ -67,7 +67,7 @@ void set_size(const Call& call, std::size_t i, Figure& f) {
   if (call.given(1) && !call.given(2)) f.height *= positive(call, 1, f.width, 2000) / f.width;
 }
 
-// A count of rows or columns, or the shares of the figure that they take.
+// A count of rows or columns, or the fractions of the figure that they take.
 int set_cells(const Call& call, std::size_t i, std::vector<double>& shares) {
   constexpr int most = 40;
   if (!call.given(i) || single_real(call.value(i))) return count_argument(call, i, 1, most);
@@ -112,7 +112,7 @@ Value figure_row(Call& call) {
   return Value::none();
 }
 
-// The shares of the figure that a panel takes.
+// The fractions of the figure that a panel takes.
 Fractions fractions_of(const Call& call) {
   double share[4] = {0, 0, 1, 1};
   for (std::size_t k = 0; k < 4; ++k) {

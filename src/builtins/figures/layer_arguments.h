@@ -15,7 +15,7 @@ namespace quill {
 std::optional<std::size_t> place_of(const Call& call, std::string_view name);
 // "depth (m)", or "" without a label.
 std::string titled(const LabelPtr& label);
-// The titles that the axes get when they have none of their own; points in time make axes of time.
+// The titles that the axes get when they have none of their own; timestamps make axes of time.
 void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPtr& z = nullptr);
 // Colour, width, dash and the like, as far as they are given.
 void set_looks(const Call& call, Layer& layer);
@@ -47,7 +47,7 @@ struct Curves {
   LabelPtr x_label, y_label;
 };
 Curves curves_of(Call& call, Panel& panel, Axis Panel::*along = &Panel::x);
-// Whether all are whole numbers: between positions of bars and stems stands nothing.
+// Whether all are integers: between positions of bars and stems stands nothing.
 bool are_whole(const std::vector<double>& x);
 
 namespace layer_parameters {

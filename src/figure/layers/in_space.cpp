@@ -20,7 +20,7 @@ void draw_grid_in_space(InSpace& space, bool is_wire) {
       spots[r * columns + c] = space.view.spot(space.layer.x[c], space.layer.y[r], inside ? z : NAN);
     }
   if (rows < 2 || columns < 2) return;
-  // Light from the upper left in front of the page.
+  // Light from the upper left before the page.
   const Spot light = {-0.45 * camera.cos_turn - 0.35 * camera.sin_turn,
                       0.45 * camera.sin_turn - 0.35 * camera.cos_turn, 0.82};
   for (std::size_t r = 0; r + 1 < rows; ++r) {

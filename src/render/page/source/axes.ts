@@ -1,5 +1,5 @@
 // Ticks, labels and lines around a panel in the plane, for the limits that it shows now: as
-// src/figure/axes.cpp draws them. The area stays as it is; labels fit the room that the program left.
+// src/figure/axes.cpp draws them. The area is unchanged; labels fit the room that the program left.
 import type { AxisModel, Box, Line, PanelModel, Theme } from "./types";
 import { formatted, labelsOf, ticksOf, type Ticks } from "./ticks";
 import { drawnLine, short, svg, type Texts } from "./text";

@@ -221,7 +221,7 @@ export class FigureView {
 
   setLimits(panel: PanelView, which: "x" | "y", low: number, high: number): void {
     if (!(low < high) || !isFinite(low) || !isFinite(high)) return;
-    // No closer than numbers can be told apart, and not so far that the data are a dot.
+    // No closer than numbers can be distinguished, and not so far that the data are a dot.
     if (high - low < 1e-11 * Math.max(Math.abs(low), Math.abs(high))) return;
     const home = panel.home[which];
     if (panel.scale(which).isLinear && high - low > 1e5 * (home[1] - home[0])) return;

@@ -21,7 +21,7 @@ export class Gestures {
   private drag: Drag | null = null;
   private readonly touches = new Map<number, [number, number]>();
   private settle = 0;
-  private readonly moving = new Set<PanelView>(); // that have not come to rest
+  private readonly moving = new Set<PanelView>(); // that have not converge
   private readonly cursors = new Map<PanelView, { layer: number; place: number }>(); // of the keys
 
   constructor(private readonly figure: FigureView) {

@@ -108,7 +108,7 @@ export function columnTexts(column: (Quantity | null)[]): (string | null)[] {
   let decimals = 0;
   for (const { value, step } of finite) {
     const finest = Math.floor(Math.log10(step) + 1e-12), scale = hasPowers ? exponentOf(value) : 0;
-    // As many as its step tells apart, or fewer that say it exactly.
+    // As many as its step reports apart, or fewer that say it exactly.
     let d = Math.min(15, Math.max(0, scale - finest));
     const size = Math.abs(value) / Math.pow(10, scale);
     while (d > 0 && Math.abs(Number(size.toFixed(d - 1)) - size) < 1e-12 * size) --d;

@@ -139,7 +139,7 @@ export class SpacePanel {
       for (const [a, b, c, d] of this.labelsOf(new View(out)).labels.map(boxOf))
         needed = [Math.max(needed[0], x0 - a), Math.max(needed[1], y0 - b), Math.max(needed[2], c - x1), Math.max(needed[3], d - y1)];
       if (round > 0 && needed.every((v, k) => v <= margins[k] + 0.05)) break;
-      // The first guess may be too much; then they only grow, so that they come to rest.
+      // The first guess may be too much; then they only grow, so that they converge.
       margins = round < 3 ? needed : needed.map((v, k) => Math.max(v, margins[k]));
     }
     return (this.fit = out);
@@ -228,7 +228,7 @@ export class SpacePanel {
         depth[k] = away * view.ci - z * view.si;
       }
       if (columns > 0) {
-        // Rows and columns from the far side to the near one: of heights over a grid no cell hides one behind it.
+        // Rows and columns from the far side to the near one: of heights over a grid no cell hides one after it.
         const rows = n / columns, last = 3 * (n - 1);
         const farRow = (spots[last + 1] - spots[1]) * view.ct > 0, farColumn = (spots[last] - spots[0]) * view.st > 0;
         const acrossCount = Math.ceil((columns - 1) / stride), downCount = Math.ceil((rows - 1) / stride);
@@ -334,7 +334,7 @@ export class SpacePanel {
   private cells(solid: Solid, own: number[], from: number, to: number, view: View, pixels: number, stride: number): void {
     const { raster, order, pieceAt } = this, { px, py, columns, shades, normals } = solid, { model } = solid.layer;
     const rows = px.length / columns, isWire = model.kind === "wireframe", hasLines = isWire || !!model.mesh;
-    // Light from the upper left in front of the page.
+    // Light from the upper left before the page.
     const lx = -0.45 * view.ct - 0.35 * view.st, ly = 0.45 * view.st - 0.35 * view.ct, lz = 0.82;
     const ink = partsOf(this.theme.ink), [r, g, b, a] = isWire ? own : [ink[0], ink[1], ink[2], 0.45];
     const width = (isWire ? (model.width / this.theme.line_factor) * 0.6 : 0.35) * pixels;
