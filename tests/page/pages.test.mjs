@@ -105,7 +105,7 @@ figure("short", formats: ["html"], page_budget: 0.2) { line(t[1..1000000], y[1..
   for (const [name, most] of [["long", 5.3e6], ["short", 0.4e6]]) {
     assert.ok(statSync(join(out, `${name}.html`)).size < most);
     const page = await open(join(out, `${name}.html`));
-    assert.match(await page.textContent(".left-out"), /line: of every \d+ points the lowest and the highest/);
+    assert.match(await page.textContent(".left-out"), /line: minimum and maximum of every \d+ points/);
     // The one point that stands out is there still, whatever else was left out.
     if (name === "long") {
       const found = await page.evaluate(() => { const l = quillFigures[0].panels[0].layers[0], k = l.y.indexOf(9); return [l.x[k], l.y[k]]; });

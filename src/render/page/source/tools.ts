@@ -25,15 +25,15 @@ export function cameraLine(panel: PanelView): string {
 }
 
 const kKeys: [string, string][] = [
-  ["+ −", "come closer, go back"], ["arrows", "shift the view; turn a panel in space, with Shift shift it"],
-  ["0", "the whole panel"], ["u r", "undo, redo zoom"], ["c", "crosshair"], ["n p", "next and previous datum"],
-  ["l", "next layer"], ["Enter", "pin the reading, or take it off"], ["1 2 3 4", "in space: as drawn, from the front, from the side, from above"],
-  ["Esc", "no reading"],
+  ["+ −", "zoom in, zoom out"], ["arrows", "move the view; rotate a panel in space, with Shift move it"],
+  ["0", "show the whole panel"], ["u r", "undo, redo zoom"], ["c", "crosshair"], ["n p", "next and previous point"],
+  ["l", "next layer"], ["Enter", "pin the reading, or remove it"], ["1 2 3 4", "in space: view as drawn, from the front, from the side, from above"],
+  ["Esc", "hide the reading"],
 ];
 const kPointer: [string, string][] = [
-  ["wheel", "zoom about the pointer; over an axis along it alone"], ["drag", "zoom to a box; in space turn"],
-  ["Shift or right button", "drag shifts the view"], ["click", "pins the reading"], ["double click", "the whole panel"],
-  ["legend", "click hides and shows, double click shows alone"], ["two fingers", "shift and zoom"],
+  ["wheel", "zoom around the pointer; over an axis, along that axis"], ["drag", "zoom to a box; in space rotate"],
+  ["Shift or right button", "drag to move the view"], ["click", "pin the reading"], ["double click", "show the whole panel"],
+  ["legend", "click to hide or show, double-click to show alone"], ["two fingers", "move and zoom"],
 ];
 
 export class Tools {
@@ -101,7 +101,7 @@ export class Tools {
     for (const part of ["legend", "ends"])
       for (const group of panel.over.querySelectorAll<SVGGraphicsElement>(`g[data-part="${part}"][data-index]`)) {
         const layer = Number(group.getAttribute("data-index")), name = panel.layers[layer].model.label ?? "layer";
-        const button = element("button", { class: "entry", type: "button", title: "click hides and shows, double click shows alone" });
+        const button = element("button", { class: "entry", type: "button", title: "click to hide or show, double-click to show alone" });
         button.addEventListener("click", (e) => {
           if (e.detail < 2) this.figure.toggle(panel, layer);
         });
@@ -201,20 +201,20 @@ export class Tools {
 
   private addButtons(): void {
     const { figure, gestures } = this, { name } = figure.model;
-    this.button("Whole figure", "all of every panel (0 in a panel)", () => figure.whole());
-    this.button("Undo zoom", "the view before (u)", () => figure.undo(), () => ({ disabled: !figure.canUndo }));
-    this.button("Redo zoom", "the view after (r)", () => figure.redo(), () => ({ disabled: !figure.canRedo }));
-    this.button("Shift", "a drag shifts the view instead of drawing out a box", () => (gestures.isPanning = !gestures.isPanning),
+    this.button("Whole figure", "show all of every panel (0 in a panel)", () => figure.whole());
+    this.button("Undo zoom", "previous view (u)", () => figure.undo(), () => ({ disabled: !figure.canUndo }));
+    this.button("Redo zoom", "next view (r)", () => figure.redo(), () => ({ disabled: !figure.canRedo }));
+    this.button("Move", "drag moves the view instead of zooming to a box", () => (gestures.isPanning = !gestures.isPanning),
                 () => ({ pressed: gestures.isPanning }));
     if (figure.panels.some((panel) => panel.isFlat))
       this.button("Crosshair", "lines through the pointer (c)", () => figure.setCrosshair(!figure.hasCrosshair), () => ({ pressed: figure.hasCrosshair }));
     if (figure.panels.some((panel) => panel.space))
-      this.button("Copy camera", "the view in space as a line for the script", () =>
+      this.button("Copy camera", "copy the view in space as a line of the script", () =>
         this.copied(figure.panels.filter((panel) => panel.space).map(cameraLine).join("\n")));
-    this.button("Save PNG", "this view as a picture", () => void pngOf(figure).then((blob) => download(blob, `${name}-view.png`)));
-    this.button("Save SVG", "this view as a drawing", () =>
+    this.button("Save PNG", "save this view as PNG", () => void pngOf(figure).then((blob) => download(blob, `${name}-view.png`)));
+    this.button("Save SVG", "save this view as SVG", () =>
       download(new Blob([svgOf(figure, figure.model.dpi / 72)], { type: "image/svg+xml" }), `${name}-view.svg`));
-    this.button("Data", "a table of the data that are shown", () => this.toggleTable(), () => ({ pressed: !this.table.hidden }));
+    this.button("Data", "table of the shown data", () => this.toggleTable(), () => ({ pressed: !this.table.hidden }));
     const help = element("details", { class: "help" }, element("summary", {}, "Keys"), this.helpList());
     this.bar.append(help);
   }
@@ -256,7 +256,7 @@ export class Tools {
     const { left_out: all } = this.figure.model;
     if (!all) return element("div");
     return element("div", { class: "left-out" },
-                   `The page holds ${this.figure.model.budget} MB of data. What stands for more than itself: ${all.join("; ")}.`);
+                   `The data are limited to ${this.figure.model.budget} MB. Reduced: ${all.join("; ")}.`);
   }
 
   private showPins(): void {
@@ -266,7 +266,7 @@ export class Tools {
     if (pins.length === 0) return;
     const list = element("ol");
     for (const pin of pins) list.append(element("li", {}, textOf(pin)));
-    const copy = element("button", { type: "button" }, "Copy as text"), clear = element("button", { type: "button" }, "Take off");
+    const copy = element("button", { type: "button" }, "Copy as text"), clear = element("button", { type: "button" }, "Remove");
     copy.addEventListener("click", () => this.copied(pins.map(textOf).join("\n")));
     clear.addEventListener("click", () => {
       this.note = "";
