@@ -1,8 +1,7 @@
-#: # Functions of one's own on arrays, and running results
-#: A function written for single numbers goes over arrays with `each`; sums, products and general accumulation run
-#: along a vector.
+#: # Your own functions on arrays, and cumulative results
+#: `each` applies a function of single numbers to arrays; sums, products and general accumulation run along a vector.
 
-#: Growth of plankton per day at a temperature (°C) and a share of light: nothing below 4 °C or in the dark.
+#: Growth of plankton per day at a temperature (°C) and a fraction of light: none below 4 °C or in the dark.
 fn growth(temperature, light) {
     if temperature < 4 or light <= 0 {
         return 0
@@ -31,7 +30,7 @@ fn balance(count, rate) = (count * rate, count * 0.1)
 gain, loss = each balance([100, 120, 90], [0.3, 0.2, 0.05])
 print("gain {gain}, loss {loss}")
 
-#: Running sums and products.
+#: Cumulative sums and products.
 inflow = [3, 1, 4, 1, 5]
 print("running sum {cumsum(inflow)}, running product {cumprod(inflow)}")
 

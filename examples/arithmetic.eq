@@ -13,7 +13,7 @@ for i in 1..5 {
 }
 print("loops and arrays agree: {same(rate, by_loops)}")
 
-#: Comparisons give truth values; their sum counts.
+#: Comparisons give booleans; their sum counts the true ones.
 print("above the limit: {sum(haul > 5, over: 1)} a depth, {sum(haul > 5)} in all")
 print("scaled: {[1, 2, 3] / 2}")
 expect all(rate <= haul)

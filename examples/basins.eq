@@ -26,7 +26,7 @@ print("paths of two steps {twice}")
 print("the transpose turns arrivals to departures: {same(flow', [0, 3, 0 | 2, 0, 2 | 0, 1, 0])}")
 expect same((flow *+ twice)', twice' *+ flow')
 
-#: Several right sides at once.
+#: Several right-hand sides at once.
 sources = identity(3)
 response = solve(balance, sources)
 expect near(balance *+ response, identity(3), absolute: 1e-12)

@@ -1,4 +1,4 @@
-#: # A line made denser, and a function through its points
+#: # Resample a polyline, and a function through its points
 #: The track of the dye sampler: four turning points, walked at equal steps.
 
 x = [0, 400, 700, 1200]

@@ -1,6 +1,6 @@
-#: # A table read forwards and backwards
+#: # A table interpolated and inverted
 #: The gauge at the inflow of Lake Velm: water level and discharge were measured together eight times. Between them
-#: the table is interpolated, along lines and along a smooth curve, and read backwards for the level of a discharge.
+#: the table is interpolated, piecewise linearly and smoothly, and inverted for the level of a discharge.
 
 level = [0.20, 0.35, 0.50, 0.70, 0.95, 1.20, 1.60, 2.00]   # m
 flow = [0.4, 1.1, 2.2, 4.3, 8.1, 13.0, 23.5, 37.2]          # m³/s
@@ -13,13 +13,13 @@ lines = interpolate(level, flow, at: asked)
 curve = interpolate(level, flow, at: asked, method: "spline")
 save("flows.csv", (level: asked, lines: lines, spline: curve))
 
-#: Backwards: the columns change their roles. The monotone curve rises all the way, so that it has an inverse.
+#: Inverse: the columns change their roles. The monotone curve is increasing, so it has an inverse.
 f = interpolant(level, flow, method: "monotone")
 g = inverse(f)
 print("10 m³/s flow at {interpolate(flow, level, at: 10):.4f} m along lines and {g(10):.4f} m along the curve")
 expect near(f(g(asked * 10)), asked * 10)
 
-#: A flood above the table: the answer is no number unless one says how to go on.
+#: A flood above the table: the result is nan unless an option says how to continue.
 flood = interpolant(level, flow, method: "spline", outside: "extend")
 print("at 2.2 m, by going on beyond the table: {flood(2.2):.1f} m³/s")
 print("the curve rises by {f.derivative(1.2):.2f} m³/s for each metre at 1.2 m")

@@ -1,6 +1,6 @@
 #: # Steps through time: the lake rocks
 #: After a storm the surface of the lake swings like a weak pendulum. The fourth-order step is written by hand: it
-#: takes the function of the right side, and gives back the new time and the new state.
+#: takes the right-hand side as a function, and returns the new time and state.
 
 given h = 0.05 "step (h)"
 

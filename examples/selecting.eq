@@ -1,5 +1,5 @@
 #: # Selecting
-#: One element, runs, steps, rows, blocks, conditions: on the inflow of Lake Velm.
+#: Elements, ranges, steps, rows, blocks and conditions, on the inflow of Lake Velm.
 
 flow = load("lake/inflow.csv")
 q = flow["inflow"]
@@ -15,13 +15,13 @@ m = reshape(1..12, 3, 4)
 print("row 2 is {m[2, ..]}, the block is {m[2..3, 2..3]}")
 print("columns 4 and 1: {m[.., [4, 1]]}")
 
-#: By condition, by several conditions; a condition counts when it is summed.
+#: By one condition and by several; the sum of a condition counts.
 flood = q > 5
 print("{sum(flood)} half-days of flood")
 second = q[day > 15 and q > 2.5]
 print("{length(second)} half-days of the second rise, from {min(second):.2f} to {max(second):.2f} m³/s")
 
-#: One value for a whole run, and for everything that satisfies a condition.
+#: One value for a whole range, and for everything that satisfies a condition.
 cleaned = q
 cleaned[1..4] = 2.1
 cleaned[cleaned < 2] = 2

@@ -1,5 +1,5 @@
-#: # Shapes that go together
-#: A card of plankton counts, 6 nets by 8 depths, laid out anew and combined with rows and columns.
+#: # Broadcasting
+#: A card of plankton counts, 6 nets by 8 depths, reshaped and combined with rows and columns.
 
 seed(5)
 counts = random_whole(0, 60, 6, 8)
@@ -9,7 +9,7 @@ other = reshape(counts, 8, 6)
 print("8×6 holds what 6×8 held: {same(flatten(other), flatten(counts))}")
 print("{shape(reshape(counts, 24, 2))} and {shape(flatten(counts))}")
 
-#: One number per net: a column stretches along the rows. A 1×6 row would be refused.
+#: One number per net: a column stretches along the rows. A 1×6 row would be an error.
 offset = 1..6
 raised = counts + down(offset)
 print("one offset a row: row sums grow by {sum(raised - counts, over: 2)}")

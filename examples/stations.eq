@@ -33,11 +33,11 @@ deep = hourly("deep")
 outlet = hourly("outlet")
 print("hours without a reading: {sum(is_nan(deep))} at the deep station, {sum(is_nan(outlet))} at the outlet")
 
-#: Gaps are closed along a monotone curve, and only to make the series comparable.
+#: Gaps are interpolated with a monotone curve, only to make the series comparable.
 fn closed(t) = interpolate(hours[is_finite(t)], t[is_finite(t)], at: hours, method: "monotone", outside: "clamp")
 hour_of_day = date_parts(hours).hour
 
-#: What repeats every day would hide the pulses: the mean of each hour of the day is taken off.
+#: The daily cycle would hide the pulses: the mean of each hour of the day is subtracted.
 fn without_day(t) = t - [mean(t[hour_of_day == h]) for h in hour_of_day]
 series = {"inlet": without_day(closed(inlet)), "deep": without_day(closed(deep)), "outlet": without_day(closed(outlet))}
 
@@ -56,7 +56,7 @@ expect abs(found.delay[1] - 14) <= 2 and abs(found.delay[2] - 26) <= 2
 
 section "For the paper"
 
-#: One table, in the order of the water's way, with the units in the heads.
+#: One table, in the order of the water's way, with units in the header.
 way = (station: ["inlet", "deep", "outlet"], place: [1, 2, 3])
 paper = sort(join(join(summary, found, by: "station", keep: "left"), way, by: "station"), by: "place")
 paper = with(remove(paper, "place"), mean: round(paper.mean, digits: 2), low: round(paper.low, digits: 2),

@@ -11,13 +11,13 @@ right = [sum(temperature), sum(depth * temperature)]
 intercept, slope = solve(normal, right)
 print("temperature = {intercept:.4f} {slope:+.4f} depth")
 
-#: The uncertainty of both, from what the line leaves over.
+#: The uncertainty of both, from the residuals.
 left_over = temperature - (intercept + slope * depth)
 spread = sqrt(sum(left_over^2) / (n - 2))
 uncertainty = spread^2 * solve(normal, identity(2))
 print("intercept ± {sqrt(uncertainty[1, 1]):.4f}, slope ± {sqrt(uncertainty[2, 2]):.4f}")
 
-#: What is left over is at right angles to both columns.
+#: The residuals are orthogonal to both columns.
 expect near(sum(left_over), 0, absolute: 1e-10)
 expect near(sum(left_over * depth), 0, absolute: 1e-10)
 

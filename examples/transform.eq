@@ -1,5 +1,5 @@
-#: # A short transform and back
-#: A sequence is asked for, transformed by the matrix of its frequencies, and transformed back.
+#: # A short transform and its inverse
+#: A sequence is entered, transformed by the matrix of its frequencies, and transformed back.
 
 sequence = ask("sequence", default: [2, 0, 1, 3])
 n = length(sequence)

@@ -1,4 +1,4 @@
-#: Bands and error bars: a fit with what is known of it
+#: Bands and error bars: a fit with its uncertainty
 t = [0, 6, 12, 24, 36, 48, 72, 96]
 dye = [83.5, 70.2, 58.4, 40.1, 27.2, 19.5, 9.1, 4.1]
 decay = fit(fn(t, p) = p[1] * exp(-p[2] * t), t, dye, start: [80, 0.03])

@@ -1,4 +1,4 @@
-#: Bars: side by side, on each other, and lying
+#: Bars: grouped, stacked and horizontal
 months = ["May", "June", "July", "August"]
 catch = [12, 30, 4 | 25, 41, 9 | 38, 36, 14 | 20, 18, 22]
 figure("bars", width: 240, height: 80, columns: 3) {

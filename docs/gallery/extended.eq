@@ -1,4 +1,4 @@
-#: A figure drawn later on
+#: A figure extended later
 samples = [1.2, 3.1, 2.4, 4.0, 3.3]
 figure("extended", height: 80) {
     scatter(samples, marker: "ring", size: 8, label: "samples")

@@ -1,4 +1,4 @@
-#: Functions: followed where they bend, interrupted at poles
+#: Functions: sampled where they bend, interrupted at poles
 figure("functions") {
     line([fn(x) = tan(x), fn(x) = sin(x^2), fn(x) = sign(x - 2)], 0..2*pi,
          label: [`$\tan x$`, `$\sin x^2$`, `$\mathrm{sgn}(x - 2)$`])

@@ -1,4 +1,4 @@
-#: Panels placed by shares of the figure: one within another
+#: Panels placed by fractions of the figure: one within another
 x = 0..10 count 2000
 y = exp(-x / 4) * sin(4 * x) + 0.04 * sin(60 * x)
 figure("inset") {

@@ -1,4 +1,4 @@
-#: Labels that find their places, and the second axis of a panel
+#: Labels without overlaps, and a second axis
 east = [0.4, 0.6, 0.7, 0.75, 1.9, 2.6, 2.7, 3.4]
 north = [0.5, 0.55, 0.9, 0.6, 1.4, 1.3, 1.5, 0.4]
 hour = 0..48

@@ -7,9 +7,8 @@ cd "$(dirname "${BASH_SOURCE[0]}")"
 rm -rf pictures
 page="# Gallery
 
-Every kind of layer and every group of options, each with the script that draws it. \`./dev gallery\` draws them all again.
-Under each picture stands how large the figure is as an [interactive page](../guide/pages.md), with its fonts, its script
-and its data: \`formats: \"html\"\`.
+Every kind of layer and every group of options with its script. \`./dev gallery\` draws all pictures. The size below a picture
+is that of the figure as an [interactive page](../guide/pages.md) (\`formats: \"html\"\`).
 "
 settings=$(mktemp)
 trap 'rm -f "$settings"' EXIT
@@ -24,7 +23,7 @@ for name in $order; do
   for picture in $(cd "pictures/$name" && ls -tr -- *.png); do
     mv "pictures/$name/$picture" pictures/
     bytes=$(stat -c %s "pictures/$name/${picture%.png}.html")
-    pictures+="<img src=\"pictures/$picture\" width=\"460\" alt=\"${title//\`/}\"><br><sub>as a page $(((bytes + 500) / 1000)) kB</sub><br>"
+    pictures+="<img src=\"pictures/$picture\" width=\"460\" alt=\"${title//\`/}\"><br><sub>interactive page: $(((bytes + 500) / 1000)) kB</sub><br>"
   done
   rm -r "pictures/$name" # with the record of the run
   page+="

@@ -1,4 +1,4 @@
-#: Points: colours that stand for values
+#: Points coloured by value
 cast = load("../../examples/lake/soundings.csv")
 figure("scatter", width: 170) {
     title("Soundings")

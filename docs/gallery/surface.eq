@@ -1,4 +1,4 @@
-#: Surfaces: lit, coloured by height, with a mesh on request
+#: Surfaces: shaded, coloured by height, with an optional mesh
 figure("surface", width: 200, height: 90, columns: 2) {
     panel(1, 1) {
         # a seiche along the basin and across it

@@ -1,4 +1,4 @@
-#: Axes of time: columns of dates make them
+#: Time axes: from columns of dates
 gauge = load("../../examples/lake/gauge.csv")
 figure("time", height: 80) {
     title("The gauge in June")

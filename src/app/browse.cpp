@@ -51,7 +51,7 @@ int browse_help(TextOutput& output, const std::string& name) {
     return 1;
   }
   const auto address = "file://" + (*folder / page).string();
-  if (run_for_user("xdg-open", address) == 0) return 0;
+  if (run_for_user("xdg-open", address, false) == 0) return 0;
   output.message(fmt::format("error: the desktop cannot open a browser\n  hint: open {}\n", address));
   return 1;
 }

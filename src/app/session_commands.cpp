@@ -311,7 +311,7 @@ void act_open(Prompt& p, const std::string& name) {
   const auto* figure = chosen_figure(p, ":open", name);
   if (!figure) return;
   const auto path = path_below(p.session.options().out_folder, figure->name + "." + figure->formats.front());
-  if (const int status = run_for_user("xdg-open", path); status != 0)
+  if (const int status = run_for_user("xdg-open", path, false); status != 0)
     p.output.message(
         fmt::format("error: the desktop cannot open {}{}\n", path,
                     status == 127 ? ": there is no xdg-open" : fmt::format(" (status {})", status)));

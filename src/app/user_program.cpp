@@ -1,5 +1,6 @@
 #include "app/user_program.h"
 
+#include <fcntl.h>
 #include <spawn.h>
 #include <sys/wait.h>
 
@@ -12,7 +13,7 @@ extern char** environ;
 
 namespace quill {
 
-int run_for_user(const std::string& command, const std::string& file) {
+int run_for_user(const std::string& command, const std::string& file, bool shows_messages) {
   std::istringstream words(command);
   std::vector<std::string> arguments;
   for (std::string word; words >> word;) arguments.push_back(word);
@@ -29,10 +30,16 @@ int run_for_user(const std::string& command, const std::string& file) {
   for (const int signal : {SIGINT, SIGPIPE, SIGXFSZ}) sigaddset(&reset, signal);
   posix_spawnattr_setsigdefault(&attributes, &reset);
   posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGDEF);
+  posix_spawn_file_actions_t files;
+  posix_spawn_file_actions_init(&files);
+  if (!shows_messages)
+    for (const int output : {1, 2})
+      posix_spawn_file_actions_addopen(&files, output, "/dev/null", O_WRONLY, 0);
   pid_t child = 0;
   int status = 127 << 8;
-  if (posix_spawnp(&child, pointers[0], nullptr, &attributes, pointers.data(), environ) == 0)
+  if (posix_spawnp(&child, pointers[0], &files, &attributes, pointers.data(), environ) == 0)
     while (waitpid(child, &status, 0) < 0 && errno == EINTR) {}
+  posix_spawn_file_actions_destroy(&files);
   posix_spawnattr_destroy(&attributes);
   std::signal(SIGINT, before);
   return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);

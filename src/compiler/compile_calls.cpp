@@ -199,11 +199,12 @@ int Compiler::subscripts(const Node& node, int base) {
 }
 
 int Compiler::index(const Node& node, int wanted) {
+  // Not the register of a subscript: the storage of a single element in the result is used again.
+  const int r = wanted >= 0 ? wanted : fresh();
   const int mark = next_;
   const int base = value(node.base());
   const int first = subscripts(node, base);
   next_ = mark;
-  const int r = wanted >= 0 ? wanted : fresh();
   emit(Op::index, node, r, base, first, static_cast<int>(node.subscript_count()));
   return r;
 }

@@ -12,8 +12,10 @@ namespace quill {
 
 class Machine;
 
-// Whether it is worth a pass: no single number.
-inline bool may_be_long(const Value& v) { return v.is(Kind::array) || v.is(Kind::range); }
+// Whether fused evaluation is worth it: not for single elements.
+inline bool may_be_long(const Value& v) {
+  return (v.is(Kind::array) && v.array().axes() > 0) || v.is(Kind::range);
+}
 inline bool has_long(const FusedRegion& region, const Value* r) {
   return std::any_of(region.variables.begin(), region.variables.end(),
                      [r](int k) { return may_be_long(r[k]); });

@@ -1,4 +1,5 @@
 #include "engine/machine.h"
+#include "engine/elements.h"
 
 #include <fmt/format.h>
 #include <sys/mman.h>
@@ -20,22 +21,6 @@ namespace quill {
 namespace {
 
 constexpr std::size_t kStackSize = 1 << 20;  // values
-
-// The element of a float64 array at one or two plain numbers; null when it takes more than that to find it.
-inline const double* element_at(const Value& base, const Value* subscripts, int count) {
-  if (!base.is(Kind::array)) return nullptr;
-  const auto& a = base.array();
-  if (a.type() != ElementType::float64 || a.axes() != count || count > 2 || holds_times(a)) return nullptr;
-  Index offset = 0;
-  for (int k = 0; k < count; ++k) {
-    if (!subscripts[k].is_number()) return nullptr;
-    const double p = subscripts[k].number();
-    const auto place = static_cast<Index>(p >= 1 && p <= static_cast<double>(a.extent(k)) ? p : 0);
-    if (place == 0 || static_cast<double>(place) != p) return nullptr;
-    offset += (place - 1) * a.strides()[k];
-  }
-  return a.data<double>() + offset;
-}
 
 // Nobody else holds the array or its storage.
 inline bool is_owned(const Value& v) {
@@ -157,12 +142,12 @@ void Machine::execute(std::size_t stop_depth) {
         const Value& c = r[i.c];
         switch (i.op) {
           // Two numbers, or small arrays in the storage of the result.
-#define QUILL_CASE(name, functor)                              \
-  case Op::name:                                               \
-    if (b.is_number() && c.is_number())                        \
-      a.set_number(scalar::functor{}(b.number(), c.number())); \
-    else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag))  \
-      goto slow;                                               \
+#define QUILL_CASE(name, functor)                                                                       \
+  case Op::name:                                                                                        \
+    if (b.is_number() && c.is_number())                                                                 \
+      a.set_number(scalar::functor{}(b.number(), c.number()));                                          \
+    else if (!operate_small(i.op, a, r[i.b], r[i.c], i.flag) && !operate_single(i.op, a, b, c, i.flag)) \
+      goto slow;                                                                                        \
     break;
           QUILL_CASE(add, Add)
           QUILL_CASE(subtract, Subtract)
@@ -172,14 +157,14 @@ void Machine::execute(std::size_t stop_depth) {
           case Op::remainder:
             if (b.is_number() && c.is_number())
               a.set_number(scalar::Remainder{}(b.number(), c.number()));
-            else
+            else if (!operate_single(i.op, a, b, c, i.flag))
               goto slow;
             break;
 #define QUILL_CASE(name, functor, ...)                        \
   case Op::name:                                              \
     if (b.is_number() && c.is_number())                       \
       a.set_truth(scalar::functor{}(b.number(), c.number())); \
-    else                                                      \
+    else if (!operate_single(i.op, a, b, c, i.flag))          \
       goto slow;                                              \
     break;
             QUILL_COMPARISON_OPERATORS(QUILL_CASE)
@@ -239,25 +224,35 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           case Op::index:
-            if (const double* element = element_at(b, &c, i.n)) {
-              a.set_number(*element);
+            if (const Index at = plain_offset(b, &c, i.n); at >= 0) {
+              const auto& array = b.array();
+              if (array.type() == ElementType::float64)
+                a.set_number(array.data<double>()[at]);
+              else if (&a == &b || !read_element(a, array, at))
+                goto slow;
               break;
             }
             goto slow;
           case Op::set_index:
-            if (const double* element = c.is_number() ? element_at(a, r + i.b, i.n) : nullptr;
-                element && is_owned(a)) {
-              a.array_to_change().mutable_data<double>()[element - a.array().data<double>()] = c.number();
+            if (const Index at = plain_offset(a, r + i.b, i.n);
+                at >= 0 && is_owned(a) && write_element(a.array_to_change(), at, c))
               break;
-            }
             goto slow;
           case Op::update_index:
-            if (const double* element = c.is_number() ? element_at(a, r + i.b, i.n) : nullptr;
-                element && is_owned(a) && static_cast<Op>(i.flag & ~kUpdateLiteral) <= Op::divide) {
-              double& x = a.array_to_change().mutable_data<double>()[element - a.array().data<double>()];
-              scalar::with_basic(binary_of(static_cast<Op>(i.flag & ~kUpdateLiteral)),
-                                 [&](auto f) { x = f(x, c.number()); });
-              break;
+            if (const Index at = plain_offset(a, r + i.b, i.n); at >= 0 && is_owned(a)) {
+              const auto op = static_cast<Op>(i.flag & ~kUpdateLiteral);
+              auto& array = a.array_to_change();
+              if (array.type() == ElementType::float64) {
+                if (!c.is_number() || op > Op::divide) goto slow;
+                double& x = array.mutable_data<double>()[at];
+                scalar::with_basic(binary_of(op), [&](auto f) { x = f(x, c.number()); });
+                break;
+              }
+              if (read_element(element_, array, at) &&
+                  operate_single(op, element_, element_, c,
+                                 i.flag & kUpdateLiteral ? kRightLiteral : kNone) &&
+                  write_element(array, at, element_))
+                break;
             }
             goto slow;
           case Op::logical_and:

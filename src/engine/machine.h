@@ -133,6 +133,7 @@ class Machine : public Runtime {
   Value* stack_top_ = nullptr;
   Value* stack_end_ = nullptr;
   std::vector<Frame> frames_;
+  Value element_;  // scratch for updates of single elements
   // Error when calls of functions by built-ins are nested too deeply.
   void check_builtin_depth() const;
   int builtin_depth_ = 0;

@@ -1,4 +1,5 @@
 // Choosing and assigning elements of values of any kind.
+#include "engine/elements.h"
 #include "engine/operations.h"
 
 #include <fmt/format.h>
@@ -133,25 +134,7 @@ double extent_of(const Value& base, int code) {
   return static_cast<double>(shape[axis]);
 }
 
-namespace {
-
-// The offset of the element at one or two plain numbers in a float64 array, or -1.
-Index plain_offset(const Value& base, std::span<const Value> subscripts) {
-  if (!base.is(Kind::array) || subscripts.size() > 2) return -1;
-  const auto& a = base.array();
-  if (a.type() != ElementType::float64 || a.axes() != static_cast<int>(subscripts.size()) || holds_times(a))
-    return -1;
-  Index offset = 0;
-  for (std::size_t i = 0; i < subscripts.size(); ++i) {
-    if (!subscripts[i].is_number()) return -1;
-    const double p = subscripts[i].number();
-    if (!(p >= 1 && p <= static_cast<double>(a.extent(static_cast<int>(i)))) || std::trunc(p) != p) return -1;
-    offset += (static_cast<Index>(p) - 1) * a.strides()[static_cast<int>(i)];
-  }
-  return offset;
-}
-
-}  // namespace
+namespace {}  // namespace
 
 namespace {
 
@@ -188,8 +171,11 @@ Array chosen_of(const RangeObject& range, std::span<const Value> subscripts) {
 }  // namespace
 
 Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
-  if (const auto offset = plain_offset(base, subscripts); offset >= 0)
-    return {base.array().data<double>()[offset]};
+  const auto count = static_cast<int>(subscripts.size());
+  if (const auto offset = plain_offset(base, subscripts.data(), count); offset >= 0) {
+    Value element;
+    if (read_element(element, base.array(), offset)) return element;
+  }
   switch (base.kind()) {
     case Kind::tuple: {
       const auto& items = base.object<TupleObject>().items;
@@ -258,11 +244,12 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   const bool takes_anything =
       base.is(Kind::dictionary) || (base.is(Kind::array) && base.array().type() == ElementType::any);
   const Value value = takes_anything ? given : numeric_value(given);
-  if (value.is_number() && plain_offset(base, subscripts) >= 0) {
+  const auto count = static_cast<int>(subscripts.size());
+  if (plain_offset(base, subscripts.data(), count) >= 0) {
     auto& array = base.own_array();
-    double* data = array.mutable_data<double>();  // may change the layout
-    data[plain_offset(base, subscripts)] = value.number();
-    return;
+    // Own storage may have another layout.
+    if (array.shares_storage()) array = array.copied();
+    if (write_element(array, plain_offset(array, subscripts.data(), count), value)) return;
   }
   switch (base.kind()) {
     case Kind::dictionary: {
