@@ -207,7 +207,7 @@ std::vector<Builtin> search_rows() {
                {"between", "bracket (a, b) where f has different signs; f may be infinite at the ends",
                 "none"},
                {"start", "starting point without a bracket: a number, or a vector for a system", "none"},
-               advanced({"jacobian", "fn(x): Jacobian matrix of a system", "differences"}),
+               advanced({"jacobian", "fn(x): Jacobian matrix of a system", "finite differences"}),
                advanced({"limit", "maximum number of evaluations of f; more are an error", "100000"})},
           .returns = "an estimate, which can be used as a number or vector: value, error, evaluations, "
                      "residual (value of the function there)",
@@ -236,7 +236,7 @@ std::vector<Builtin> search_rows() {
                          {"constraints", "fn(p): inequality constraints, numbers that must be 0 or below",
                           "none"},
                          {"equal", "fn(p): equality constraints, numbers that must be 0", "none"},
-                         advanced({"gradient", "fn(p): gradient of f", "differences"}),
+                         advanced({"gradient", "fn(p): gradient of f", "finite differences"}),
                          one_of({"method",
                                  "\"lbfgs\" (gradients), \"slsqp\" (gradients, constraints), \"nelder_mead\" "
                                  "and \"bobyqa\" (no derivatives), \"random_search\" (global search within "
