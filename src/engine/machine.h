@@ -88,12 +88,13 @@ class Machine : public Runtime {
   // The slow cases of the instructions.
   void step_slow(const Instruction& i, const Node* node, Value* base);
   // By families of operations; false for those of another family.
-  bool step_access(const Instruction& i, const Node* node, Value* r);
-  bool step_operator(const Instruction& i, const Node* node, Value* r);
-  bool step_building(const Instruction& i, const Node* node, Value* r);
-  bool step_element(const Instruction& i, const Node* node, Value* r);
-  bool step_call(const Instruction& i, const Node* node, Value* r);
-  bool step_statement(const Instruction& i, const Node* node, Value* r);
+  struct Step;
+  bool step_access(const Step& step);
+  bool step_operator(const Step& step);
+  bool step_building(const Step& step);
+  bool step_element(const Step& step);
+  bool step_call(const Step& step);
+  bool step_statement(const Step& step);
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
   // The next value of an iteration, or false at its end. The state is what is gone through, the count of

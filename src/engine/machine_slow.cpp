@@ -12,13 +12,21 @@
 
 namespace quill {
 
+// An instruction with its operands.
+struct Machine::Step {
+  const Instruction& i;
+  const Node* node;
+  Value* r;
+  Value& a;
+  const Value &b, &c;
+  const Function& f;
+  // The registers from `first` on that the instruction takes.
+  std::span<Value> values(int first) const { return {r + first, i.n}; }
+};
+
 // Literals, variables and conditions.
-bool Machine::step_access(const Instruction& i, [[maybe_unused]] const Node* node, Value* r) {
-  [[maybe_unused]] Value& a = r[i.a];
-  [[maybe_unused]] const Value& b = r[i.b];
-  [[maybe_unused]] const Value& c = r[i.c];
-  [[maybe_unused]] const Function& f = *frames_.back().function;
-  [[maybe_unused]] const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+bool Machine::step_access(const Step& step) {
+  const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
     case Op::load: a = f.literals[static_cast<std::size_t>(i.b)]; return true;
     case Op::check:
@@ -41,12 +49,8 @@ bool Machine::step_access(const Instruction& i, [[maybe_unused]] const Node* nod
 }
 
 // Operators and elementwise functions.
-bool Machine::step_operator(const Instruction& i, [[maybe_unused]] const Node* node, Value* r) {
-  [[maybe_unused]] Value& a = r[i.a];
-  [[maybe_unused]] const Value& b = r[i.b];
-  [[maybe_unused]] const Value& c = r[i.c];
-  [[maybe_unused]] const Function& f = *frames_.back().function;
-  [[maybe_unused]] const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+bool Machine::step_operator(const Step& step) {
+  const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
 #define QUILL_CASE(name, ...) case Op::name:
     QUILL_ARITHMETIC_OPERATORS(QUILL_CASE)
@@ -89,15 +93,11 @@ bool Machine::step_operator(const Instruction& i, [[maybe_unused]] const Node* n
 }
 
 // Values made of others.
-bool Machine::step_building(const Instruction& i, [[maybe_unused]] const Node* node, Value* r) {
-  [[maybe_unused]] Value& a = r[i.a];
-  [[maybe_unused]] const Value& b = r[i.b];
-  [[maybe_unused]] const Value& c = r[i.c];
-  [[maybe_unused]] const Function& f = *frames_.back().function;
-  [[maybe_unused]] const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+bool Machine::step_building(const Step& step) {
+  const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
     case Op::range: a = make_range(r[i.b], r[i.b + 1], i.c ? &r[i.b + 2] : nullptr, i.c == 2); return true;
-    case Op::tuple: a = Value::tuple({values(i.b).begin(), values(i.b).end()}); return true;
+    case Op::tuple: a = Value::tuple({step.values(i.b).begin(), step.values(i.b).end()}); return true;
     case Op::record: {
       std::vector<std::pair<std::string, Value>> fields;
       const auto& names = f.name_lists[static_cast<std::size_t>(i.c)];
@@ -111,7 +111,9 @@ bool Machine::step_building(const Instruction& i, [[maybe_unused]] const Node* n
       a = std::move(out);
       return true;
     }
-    case Op::matrix: a = make_matrix(values(i.b), f.brackets[static_cast<std::size_t>(i.c)]); return true;
+    case Op::matrix:
+      a = make_matrix(step.values(i.b), f.brackets[static_cast<std::size_t>(i.c)]);
+      return true;
     case Op::text: {
       std::string out;
       int hole = 0;
@@ -128,8 +130,9 @@ bool Machine::step_building(const Instruction& i, [[maybe_unused]] const Node* n
         a = collect(std::move(items));
         return true;
       }
-      const auto size = [&](int k) { return static_cast<Index>(r[i.c + k].number()); };
-      a = collect(std::move(items), Shape{size(0), size(1)});
+      const Value* const sizes = r + i.c;
+      a = collect(std::move(items),
+                  Shape{static_cast<Index>(sizes[0].number()), static_cast<Index>(sizes[1].number())});
       return true;
     }
     default: return false;
@@ -137,14 +140,10 @@ bool Machine::step_building(const Instruction& i, [[maybe_unused]] const Node* n
 }
 
 // Elements, parts and aliases.
-bool Machine::step_element(const Instruction& i, [[maybe_unused]] const Node* node, Value* r) {
-  [[maybe_unused]] Value& a = r[i.a];
-  [[maybe_unused]] const Value& b = r[i.b];
-  [[maybe_unused]] const Value& c = r[i.c];
-  [[maybe_unused]] const Function& f = *frames_.back().function;
-  [[maybe_unused]] const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+bool Machine::step_element(const Step& step) {
+  const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
-    case Op::index: try { a = select(b, values(i.c), *node, i.flag == 1);
+    case Op::index: try { a = select(b, step.values(i.c), *node, i.flag == 1);
       } catch (Error& error) {
         if (i.flag == 2 && b.is(Kind::dictionary)) error.hint = fmt::format("{} = {{}}", written(*node));
         throw;
@@ -164,17 +163,17 @@ bool Machine::step_element(const Instruction& i, [[maybe_unused]] const Node* no
       }
       a = Value(b);
       return true;
-    case Op::set_shared: set_shared_elements(a, values(i.b), c); return true;
+    case Op::set_shared: set_shared_elements(a, step.values(i.b), c); return true;
     case Op::make_alias: {
       if (i.a == i.b) fail("a variable cannot be an alias of itself");
-      make_alias(a, r[i.b], r[i.c - 1].text(), i.flag != 0, values(i.c));
+      make_alias(a, r[i.b], r[i.c - 1].text(), i.flag != 0, step.values(i.c));
       return true;
     }
     case Op::update_index:
-      update_elements(*this, static_cast<Op>(i.flag & ~kUpdateLiteral), a, values(i.b), r[i.c],
+      update_elements(*this, static_cast<Op>(i.flag & ~kUpdateLiteral), a, step.values(i.b), r[i.c],
                       (i.flag & kUpdateLiteral) != 0, *node);
       return true;
-    case Op::set_index: try { set_elements(a, values(i.b), c);
+    case Op::set_index: try { set_elements(a, step.values(i.b), c);
       } catch (Error& error) {
         explain_assignment(error, a, c, node);
         throw;
@@ -197,17 +196,13 @@ bool Machine::step_element(const Instruction& i, [[maybe_unused]] const Node* no
 }
 
 // Calls, functions, unpacking and iteration.
-bool Machine::step_call(const Instruction& i, [[maybe_unused]] const Node* node, Value* r) {
-  [[maybe_unused]] Value& a = r[i.a];
-  [[maybe_unused]] const Value& b = r[i.b];
-  [[maybe_unused]] const Value& c = r[i.c];
-  [[maybe_unused]] const Function& f = *frames_.back().function;
-  [[maybe_unused]] const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+bool Machine::step_call(const Step& step) {
+  const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
     case Op::call_builtin: {
       const auto& form = f.calls[static_cast<std::size_t>(i.c)];
       try {
-        a = quill::call_builtin(*this, registry_.row(form.row), values(i.b), &form, node);
+        a = quill::call_builtin(*this, registry_.row(form.row), step.values(i.b), &form, node);
       } catch (...) {
         if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
         throw;
@@ -234,12 +229,8 @@ bool Machine::step_call(const Instruction& i, [[maybe_unused]] const Node* node,
 }
 
 // Output, checks, inputs and other statements.
-bool Machine::step_statement(const Instruction& i, [[maybe_unused]] const Node* node, Value* r) {
-  [[maybe_unused]] Value& a = r[i.a];
-  [[maybe_unused]] const Value& b = r[i.b];
-  [[maybe_unused]] const Value& c = r[i.c];
-  [[maybe_unused]] const Function& f = *frames_.back().function;
-  [[maybe_unused]] const auto values = [&](int first) { return std::span<Value>(r + first, i.n); };
+bool Machine::step_statement(const Step& step) {
+  const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
     case Op::show:
       if (!a.is(Kind::none) || !i.flag) services_.show(std::string(f.tree->source->text(node->span)), a);
@@ -265,8 +256,9 @@ bool Machine::step_statement(const Instruction& i, [[maybe_unused]] const Node* 
 }
 
 void Machine::step_slow(const Instruction& i, const Node* node, Value* r) {
-  if (step_operator(i, node, r) || step_element(i, node, r) || step_call(i, node, r) ||
-      step_building(i, node, r) || step_access(i, node, r) || step_statement(i, node, r))
+  const Step step{i, node, r, r[i.a], r[i.b], r[i.c], *frames_.back().function};
+  if (step_operator(step) || step_element(step) || step_call(step) || step_building(step) ||
+      step_access(step) || step_statement(step))
     return;
   throw std::logic_error("this operation is not defined here");
 }

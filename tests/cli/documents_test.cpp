@@ -23,7 +23,7 @@ std::vector<std::string> links_of(const std::string& text) {
   return out;
 }
 
-// The sandboxed block behind a heading.
+// The fenced block after a heading.
 std::string block_after(const std::string& text, const std::string& heading) {
   const auto at = text.find(heading);
   REQUIRE(at != std::string::npos);
