@@ -73,13 +73,6 @@ std::string with_links(const std::string& html,
   }
 }
 
-std::string unescaped(std::string text) {
-  for (const auto& [from, to] : {std::pair("&lt;", "<"), {"&gt;", ">"}, {"&quot;", "\""}, {"&amp;", "&"}})
-    for (std::size_t at = 0; (at = text.find(from, at)) != std::string::npos; ++at)
-      text.replace(at, std::string_view(from).size(), to);
-  return text;
-}
-
 // Marks the tokens of scripts in code blocks; blocks of other text are unchanged.
 std::string with_colours(const std::string& html) {
   std::string out;
@@ -93,7 +86,7 @@ std::string with_colours(const std::string& html) {
         tag.find("language-quill") != std::string::npos || tag.find("language-eq") != std::string::npos;
     const auto text = html.substr(inside, end - inside);
     out += html.substr(at, begin - at) + (is_code ? "<pre class=\"script\"><code>" : "<pre><code>") +
-           (is_code ? highlighted(unescaped(text)) : text);
+           (is_code ? highlighted(unescaped_markup(text)) : text);
     at = end;
   }
 }
@@ -148,7 +141,7 @@ class Site {
       return target;
     const auto hash = std::min(target.find('#'), target.size());
     auto name = target.substr(0, hash);
-    if (name.starts_with("&lt;")) name = unescaped(name);
+    if (name.starts_with("&lt;")) name = unescaped_markup(name);
     auto linked = (file.parent_path() / name).lexically_normal();
     if (linked.has_filename() && !fs::exists(root_ / linked)) {
       std::fprintf(stderr, "%s: a link leads nowhere: %s\n", file.c_str(), target.c_str());
@@ -252,7 +245,7 @@ class Site {
       if (c == '>') inside = false;
     }
     while (out.ends_with(' ')) out.pop_back();
-    return unescaped(out);
+    return unescaped_markup(out);
   }
 
   fs::path root_, to_;

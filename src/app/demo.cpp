@@ -72,7 +72,7 @@ int run_demo(RealHost& host, TextOutput& output, const CommandLine& line) {
                   "  {4} verify {3}\n"
                   "    re-run and compare every output\n"
                   "  {4} trace {3}/volume.png\n"
-                  "    print the script and inputs behind the figure\n"
+                  "    print the script and inputs of the figure\n"
                   "  {4} run {2} --set cell=10 --out {0}/fine\n"
                   "    run on a finer grid\n"
                   "  {4} run {0}/inflow_volume.eq --out {0}/inflow\n"

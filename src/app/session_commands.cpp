@@ -430,7 +430,7 @@ bool act_on_session(Prompt& prompt, const std::string& line) {
     return w.act != nullptr;
   }
   const auto near = nearest_name(word, known);
-  prompt.output.message("error: unknown command " + word + " for the session\n  hint: " +
+  prompt.output.message("error: unknown command " + word + "\n  hint: " +
                         (near.empty() ? "there are " + list_in_prose(known) : "did you mean " + near + "?") +
                         "\n");
   return true;

@@ -21,7 +21,7 @@ class TextOutput : public Output {
   void tell(const Event& event) override;
   // A message that no event stands for, as of wrong usage: "error: …".
   void message(const std::string& text);
-  // While what it gives lives, events are reported to nobody.
+  // While what it gives lives, events are not reported.
   [[nodiscard]] Restored<bool> silence() { return {is_silent_, true}; }
 
  private:

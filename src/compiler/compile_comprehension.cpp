@@ -1,5 +1,5 @@
-// Comprehensions, and expressions that are read without an instruction: what an item of a comprehension is
-// in one pass over all of them, and what the body of a function is where it is called.
+// Comprehensions, and expressions compiled without instructions: items of fused comprehensions and bodies of
+// inlined functions.
 #include <algorithm>
 #include <cmath>
 

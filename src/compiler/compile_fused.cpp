@@ -1,6 +1,5 @@
-// Finds the elementwise expressions that can be calculated in one pass. Their inputs are evaluated first;
-// after the instruction for the pass stand the operations one by one, which run where the values do not
-// allow it: what they give, warn of and fail with is what the expression means.
+// Finds fused regions. Their inputs are evaluated first; the fused instruction is followed by the operations
+// one by one, which run if the values do not allow fusion and define result, warnings and errors.
 #include <algorithm>
 #include <limits>
 #include <utility>
@@ -346,7 +345,7 @@ bool Compiler::does_nothing(const Node& node) const {
   }
 }
 
-// What is assigned to a place, when it is calculated in one pass; null otherwise.
+// The fused region that is assigned to a part of an array; null if the value is not fused.
 std::shared_ptr<FusedRegion> Compiler::assigned_region(const Node& statement) {
   const auto& source = statement.assigned_value();
   const bool updates = statement.op != Token::assign;

@@ -41,14 +41,14 @@ class ModuleNames : public OuterNames {
 // The operation of an operator, also of one that assigns.
 Op op_of(Token token);
 
-struct SeenUnit;  // compiler/fused_region.h
+struct SeenRegion;  // compiler/fused_region.h
 
 struct CompileOptions {
-  bool interactive = false;                  // report every assignment at top level
-  std::string last_section{};                // leave out what comes behind this section; "": nothing
-  bool names_follow = false;                 // functions may read names that nobody has given a value yet
-  std::vector<SeenUnit>* regions = nullptr;  // gets all expressions that can go in one pass
-  bool by_statements = false;                // each statement of the top level can be run alone
+  bool interactive = false;                    // report every assignment at top level
+  std::string last_section{};                  // leave out what comes behind this section; "": nothing
+  bool names_follow = false;                   // functions may read names that have no value yet
+  std::vector<SeenRegion>* regions = nullptr;  // receives all fused regions
+  bool by_statements = false;                  // each statement of the top level can be run alone
 };
 
 // The program of a whole text. Names that earlier entries gave a value are known from the module.

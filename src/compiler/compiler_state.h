@@ -99,7 +99,7 @@ class Compiler {
 
   int closure(const Node& node, int wanted);
 
-  // -- expressions in one pass (compile_fused.cpp)
+  // -- fused regions (compile_fused.cpp)
 
   // The operands of an elementwise operation, none when the node is something else. `most`: see fused().
   std::vector<const Node*> fused_operands(const Node& node) const;
@@ -113,7 +113,7 @@ class Compiler {
   // Whether what calls read and do is the same when everything else that the expression reads comes first.
   // `called`: a call has ended before the node.
   bool reads_fit(const Node& node, bool& called) const;
-  // Whether the node is calculated in one pass; and whether functions that it calls are inlined in it.
+  // Whether the node is fused; the value is whether functions that it calls are inlined in it.
   std::optional<bool> fused_root(const Node& node);
   // A name that nothing else changes, or a part of what it stands for.
   bool is_kept(const Node& node) const;
@@ -126,8 +126,8 @@ class Compiler {
   int chooser_of(const Node& node) const;
   // The same for an expression of such choices and of what is plain to read, whose choosers must be one.
   bool find_chooser(const Node& node, int& chooser) const;
-  // Such an expression in one pass, when the name holds booleans, and otherwise as it is; nothing when
-  // the node is none.
+  // Such an expression: fused if the name holds booleans, otherwise step by step; nothing if the node is
+  // none.
   std::optional<int> fused_choice(const Node& node, int wanted);
   void add_reduction(const Node& node, FusedRegion& region) const;
   const Node* tried_choice_ = nullptr;
@@ -215,7 +215,7 @@ class Compiler {
   void assign(const Node& node);
   void unpack(const Node& node);
   void bare(const Node& node);
-  // A built-in that returns its changed argument, and nobody takes the result.
+  // Warns if a built-in returns its changed argument and the result is not used.
   void warn_if_discarded(const Node& node);
   void define(const Node& node);
   void branch(const Node& node);

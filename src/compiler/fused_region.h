@@ -1,4 +1,4 @@
-// An elementwise expression of a program that can be calculated in one pass.
+// A fused region: an elementwise expression of a program that is evaluated block by block.
 #pragma once
 
 #include <string>
@@ -90,7 +90,7 @@ struct Expansion {
 };
 
 // A region with what keeps its nodes alive.
-struct SeenUnit {
+struct SeenRegion {
   std::shared_ptr<const Tree> tree;
   std::shared_ptr<const FusedRegion> region;
 };

@@ -69,17 +69,16 @@ enum class Op : std::uint8_t {
   read_shared,   // a = what the variable b has, which may be a store or an alias
   write_shared,  // the variable a gets the value b; its aliases are detached
   set_shared,    // a[n values from b] = c, through to the owner
-  fused,  // a = fused[b] in one pass, and jump to c; or on to its operations one by one. Asked first, whether
-          // an array is there: n; with flag 1 also a, b and c of fused_more after it; with 2 the region's
-          // variables
+  fused,         // a = fused[b], and jump to c; or go on with its operations one by one. Registers that are
+          // checked for an array first: n; with flag 1 also a, b and c of fused_more after it; with 2 the
+          // region's variables
   fused_more,
   fused_set,   // the same into a[n values], whose subscripts are in the region
   make_alias,  // a becomes an alias of b[n values from c], or of b as a whole (flag); b is called register
                // c-1
 };
 
-// What is known of the operands of an operation. A last_use one is needed by this instruction alone: its
-// storage can hold the result.
+// What is known of the operands of an operation. At its last use its storage can hold the result.
 enum OperandFlag : std::uint8_t {
   kNone = 0,
   kLeftLastUse = 1,

@@ -35,7 +35,7 @@ inline Index plain_offset(const Value& base, const Value* subscripts, int count)
 // target = the element; the storage of a single element in the target is used again.
 bool read_element(Value& target, const Array& a, Index offset);
 
-// Stores a single value in an element of an array whose storage nobody shares.
+// Stores a single value in an element of an array whose storage is not shared.
 bool write_element(Array& a, Index offset, const Value& value);
 
 // target = a op b for single integers of one type, or one and a number. The flags say which are literals.

@@ -61,7 +61,7 @@ std::string one_line(std::string_view text) {
   return shortened(out, most);
 }
 
-std::string explained(const SeenUnit& seen) {
+std::string explained(const SeenRegion& seen) {
   const auto& region = *seen.region;
   const auto& source = *seen.tree->source;
   const auto& root = *region.root;
@@ -96,11 +96,11 @@ std::string explained(const SeenUnit& seen) {
 
 }  // namespace
 
-std::string explained(std::span<const SeenUnit> regions) {
-  std::vector<SeenUnit> met;
+std::string explained(std::span<const SeenRegion> regions) {
+  std::vector<SeenRegion> met;
   for (const auto& seen : regions)
     if (seen.region->passes + seen.region->refusals > 0) met.push_back(seen);
-  const auto place = [](const SeenUnit& seen) {
+  const auto place = [](const SeenRegion& seen) {
     return std::tuple(seen.tree->source->name(), seen.region->root->span.begin);
   };
   std::stable_sort(met.begin(), met.end(), [&](const auto& a, const auto& b) { return place(a) < place(b); });

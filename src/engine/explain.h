@@ -1,4 +1,4 @@
-// What went in one pass, and what stopped it.
+// Reports which expressions were fused, and why others were not.
 #pragma once
 
 #include <span>
@@ -10,6 +10,6 @@ namespace quill {
 
 // For each expression that met arrays its line, as it is written, and what became of it; "" when there was
 // none.
-std::string explained(std::span<const SeenUnit> regions);
+std::string explained(std::span<const SeenRegion> regions);
 
 }  // namespace quill

@@ -38,7 +38,7 @@ const std::string kOddItems =
 const std::string kOddChoice =
     "a mask selects nothing or has another shape, or there are other values than numbers";
 
-// Why its values do not go in one pass.
+// Why its values cannot be fused.
 const std::string& oddity(const FusedRegion& region) {
   if (!region.loops.empty()) return kOddItems;
   return region.condition ? kOddChoice : kOdd;

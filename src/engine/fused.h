@@ -1,4 +1,4 @@
-// Expressions of a program in one pass.
+// Fused regions of a program.
 #pragma once
 
 #include <algorithm>

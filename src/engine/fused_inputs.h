@@ -1,4 +1,4 @@
-// What an expression in one pass reads, with what has to be kept for it.
+// The operands of a fused region, with the storage they need.
 #pragma once
 
 #include <algorithm>
@@ -22,7 +22,7 @@ struct LoopSource {
 
 class FusedInputs {
  public:
-  // Of a region that has the functions that it calls inlined. False where a value does not go in one pass.
+  // Takes the operands of a region with inlined functions; false if a value cannot be fused.
   bool take(const FusedRegion& region, const Value* frame, const Callees& callees) {
     return find_loops(region, frame) && take_all(region, frame, callees);
   }
@@ -33,7 +33,7 @@ class FusedInputs {
   bool take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees,
                    std::unique_ptr<fusion::Selection> selection);
   void add(const Array& array) { inputs_[count_++] = fusion::Input(array); }
-  // False for a value that does not go in one pass.
+  // False if the value cannot be fused.
   bool add(const Value& value, bool literal);
   std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }
   // Of the items of a comprehension.

@@ -79,8 +79,8 @@ class Machine : public Runtime {
   void leave_frame();
   [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth, const Instruction* running);
-  // A formula in one pass, where there are arrays: the instruction that comes next, after the operations one
-  // by one or before them.
+  // Evaluates a fused region if an operand is an array. Returns the next instruction: after the operations
+  // one by one, or the first of them.
   [[gnu::noinline]] const Instruction* pass_fused(const Instruction* ip, Value* r);
   [[gnu::noinline]] const Instruction* pass_fused_set(const Instruction* ip, Value* r);
   // base[subscripts] = the region; false when its operations go one by one.

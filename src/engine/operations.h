@@ -22,8 +22,7 @@ inline constexpr std::uint8_t kLiterals = kLeftLiteral | kRightLiteral;
 // the message when shapes or types do not fit.
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint8_t flags, const Node& node,
               int operand = 0);
-// target = a op b, in the storage of an operand when that is the target or last_use, and nobody else holds
-// it.
+// target = a op b, in the storage of an operand if that is the target or at its last use, and is not shared.
 void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, std::uint8_t flags,
                   const Node& node);
 // target = a op b for + - * / of small float64 arrays of one shape and numbers, in place where that is

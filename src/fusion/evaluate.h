@@ -1,4 +1,4 @@
-// Calculates an expression in one pass over its inputs, block by block, on all processors.
+// Fused evaluation of an expression, block by block, with all threads.
 #pragma once
 
 #include <memory>

@@ -13,14 +13,14 @@
 
 namespace quill {
 
-namespace {
-
-std::string unescaped(std::string text) {
+std::string unescaped_markup(std::string text) {
   for (const auto& [from, to] : {std::pair("&lt;", "<"), {"&gt;", ">"}, {"&quot;", "\""}, {"&amp;", "&"}})
     for (std::size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += 1)
       text.replace(at, std::string_view(from).size(), to);
   return text;
 }
+
+namespace {
 
 std::string converted(const std::string& markdown, bool is_trusted) {
   std::string out;
@@ -56,7 +56,7 @@ int level_of(const re2::StringPiece& digit) { return digit[0] - '0'; }
 
 std::string formula(const Groups& groups) {
   const auto source = text_of(groups[2]);
-  const auto picture = formula_picture(unescaped(source));
+  const auto picture = formula_picture(unescaped_markup(source));
   if (!picture.error.empty())
     return fmt::format("<code title=\"{}\">{}</code>", escaped_markup(picture.error), source);
   return groups[1].empty() ? picture.svg : "<span class=\"display\">" + picture.svg + "</span>";
@@ -67,7 +67,7 @@ std::string id_of_heading(const std::string& html) {
   static const RE2 tags("<[^>]*>");
   std::string text = html, out;
   RE2::GlobalReplace(&text, tags, "");
-  for (const char c : to_lower(unescaped(text)))
+  for (const char c : to_lower(unescaped_markup(text)))
     if (std::isalnum(static_cast<unsigned char>(c)) || c == '_' || c == '-')
       out += c;
     else if (c == ' ')
@@ -105,7 +105,7 @@ std::string html_of_prose(const std::string& markdown, const ProseOptions& optio
   });
   html = replaced(html, pictures, [&](const Groups& groups) {
     const auto alternative = text_of(groups[2]);
-    const auto url = options.picture ? options.picture(unescaped(text_of(groups[1]))) : std::string();
+    const auto url = options.picture ? options.picture(unescaped_markup(text_of(groups[1]))) : std::string();
     return url.empty() ? fmt::format("<em>{}</em>", alternative)
                        : fmt::format("<img src=\"{}\" alt=\"{}\">", url, alternative);
   });

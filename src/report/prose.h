@@ -14,6 +14,9 @@ struct ProseOptions {
   bool is_trusted = false;
 };
 
+// Text of HTML with its four character references replaced.
+std::string unescaped_markup(std::string text);
+
 // By md4c, with tables; HTML in it is shown as text. Formulas between dollar signs are set, pictures are
 // taken into the page, links lead to the web or to mail alone. `last_level` is that of the heading before,
 // and becomes that of the last one here, so that no level is left out.

@@ -61,7 +61,7 @@ class Session : public Context, public Services {
   };
   std::optional<Script> prepare(const std::string& name, const std::string& text);
   bool run_statement(const Script& script, std::size_t k);
-  // Which expressions went over their arrays in one pass, and what stopped the others; see SessionOptions.
+  // Which array expressions were fused, and why others were not; see SessionOptions.
   std::string explanation() const { return explained(units_); }
   // What the text, or the statement, that ran last asked for and gave.
   const StepNote& note() const { return note_; }
@@ -151,7 +151,7 @@ class Session : public Context, public Services {
   Outputs outputs_;
   Inputs inputs_;
   Modules modules_;
-  std::vector<SeenUnit> units_;                            // for explanation()
+  std::vector<SeenRegion> units_;                          // for explanation()
   std::vector<std::shared_ptr<const Function>> programs_;  // closures may outlive the entry that made them
   std::set<std::string> sections_;
   std::optional<double> now_;

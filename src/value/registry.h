@@ -154,7 +154,7 @@ class Call {
   Array vector(std::size_t i) const;    // float64 with one axis
   const Value& callable(std::size_t i) const;
 
-  // The argument as an array that may be changed and returned: without a copy when nobody else holds it.
+  // The argument as an array that may be changed and returned: without a copy if it is not shared.
   // What throws must leave it as it was.
   Value& changeable_array(std::size_t i);
   // Argument i, which the built-in may modify; it must be unchanged when an Error is thrown.

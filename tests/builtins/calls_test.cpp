@@ -302,8 +302,8 @@ TEST_CASE("figures refuse what cannot be drawn") {
         "panel: `width` is missing: a panel placed by fractions needs all four",
         "panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)"},
        {in_figure("panel(1, 1, x: 0.5, y: 0, width: 0.5, height: 1) { line([1, 2]) }"),
-        "panel: `row` and the like place a panel in the grid, `x` and the like by fractions of the figure; "
-        "use one of them",
+        "panel: `row` and `column` place a panel in the grid, `x`, `y`, `width` and `height` by fractions of "
+        "the figure; use one of them",
         ""},
        {in_figure("panel(1) { line([1, 2]) }"), "panel: `column` is missing",
         "panel(1, 2), or panel(x: 0.6, y: 0.5, width: 0.4, height: 0.5)"},

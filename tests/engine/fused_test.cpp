@@ -1,4 +1,4 @@
-// Formulas in one pass: what they mean is what their operations mean one by one.
+// Fused expressions have the results of their operations one by one.
 #include <catch2/catch.hpp>
 #include <random>
 
@@ -292,7 +292,7 @@ TEST_CASE("smaller parts of a formula are calculated once") {
             .ok);
 }
 
-TEST_CASE("what went in one pass is reported") {
+TEST_CASE("fused expressions are reported") {
   SessionOptions options;
   options.explains = true;
   MemoryHost host;

@@ -1,5 +1,4 @@
-// Comprehensions and calls of functions in one pass: what they give is what they give item by item and call
-// by call.
+// Fused comprehensions and inlined functions have the results of items and calls one by one.
 #include <catch2/catch.hpp>
 #include <cstring>
 #include <random>
@@ -66,7 +65,7 @@ const std::string kInlinedNames =
 
 }  // namespace
 
-TEST_CASE("items in one pass are the items one by one") {
+TEST_CASE("items of fused comprehensions are the items one by one") {
   Expressions some({"k", "c", "2", "-0.5", "v[k]", "v[k + 1]", "v[15 - k]", "u[k, n]", "u[1 + n, 2 * k - 1]",
                     "u[k, k + n]"},
                    1);
@@ -79,7 +78,7 @@ TEST_CASE("items in one pass are the items one by one") {
   }
 }
 
-TEST_CASE("items of a grid in one pass are the items one by one") {
+TEST_CASE("items of fused grids are the items one by one") {
   Expressions some({"i", "j", "c", "3", "u[i, j]", "u[i - 1, j]", "u[i, j + n]", "u[n + 7 - i, 2]",
                     "v[i + j - 2]", "v[j]"},
                    2);
@@ -143,7 +142,7 @@ TEST_CASE("functions that are inlined give what their calls give") {
   }
 }
 
-TEST_CASE("a formula with functions of the text is one pass") {
+TEST_CASE("an expression with functions of the script is one fused region") {
   const std::string start = "x = random(300)\ny = random(300)\nA = 2\nfn bump(x, y) = A * exp(-x^2 - y^2)\n";
   CHECK(passes_of(start + "z = 1 + bump(x, y) / 2") - passes_of(start) == 1);
   CHECK(passes_of(start + "fn twice(x) = bump(x, x) * 2\nz = sum(twice(x) + bump(2, y))") -

@@ -1,4 +1,4 @@
-// Expressions in one pass against the same operations one by one.
+// Fused expressions against the same operations one by one.
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <cstring>
@@ -652,7 +652,7 @@ TEST_CASE("the result goes into part of an array") {
   }
 }
 
-TEST_CASE("what cannot go in one pass says why") {
+TEST_CASE("an expression that cannot be fused reports why") {
   Expression e;
   e.add(Binary::add, e.add(Binary::multiply, e.add_input(), e.add_input()), e.add_input());
   const auto whole = Array::filled<std::int64_t>({3}, std::int64_t{1} << 40);

@@ -139,8 +139,8 @@ Value panel_row(Call& call) {
   if (has_shares) {
     if (call.given(0) || call.given(1) || call.given(2) || call.given(3))
       call.fail_argument(0,
-                         "and the like place a panel in the grid, `x` and the like by fractions of the "
-                         "figure; use one of them");
+                         "and `column` place a panel in the grid, `x`, `y`, `width` and `height` by "
+                         "fractions of the figure; use one of them");
     p.place = fractions_of(call);
   } else {
     if (!call.given(0) || !call.given(1))
