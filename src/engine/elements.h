@@ -11,25 +11,34 @@
 
 namespace quill {
 
-// Offset of the element that `count` subscripts select; -1 unless each is an integer within its axis.
-inline Index plain_offset(const Array& a, const Value* subscripts, int count) {
-  if (a.axes() != count) return -1;
-  Index offset = 0;
-  for (int k = 0; k < count; ++k) {
-    if (!subscripts[k].is_number()) return -1;
-    const double p = subscripts[k].number();
-    const auto place = static_cast<Index>(p >= 1 && p <= static_cast<double>(a.extent(k)) ? p : 0);
-    if (place == 0 || static_cast<double>(place) != p) return -1;
-    offset += (place - 1) * a.strides()[k];
-  }
-  return offset;
+// Adds the offset, along an axis, of the element that a subscript selects; false unless the subscript is an
+// integer within the axis.
+inline bool add_offset(const Array& a, int axis, const Value& subscript, Index& offset) {
+  if (!subscript.is_number()) return false;
+  const double p = subscript.number();
+  const auto place = static_cast<Index>(p >= 1 && p <= static_cast<double>(a.extent(axis)) ? p : 0);
+  if (place == 0 || static_cast<double>(place) != p) return false;
+  offset += (place - 1) * a.strides()[axis];
+  return true;
 }
 
-// The same for any value; -1 if it is not an array of plain numbers or booleans.
-inline Index plain_offset(const Value& base, const Value* subscripts, int count) {
-  if (!base.is(Kind::array)) return -1;
+// Finds the offset of the element that one subscript for each axis selects. False unless each is an integer
+// within its axis. Offsets may be negative: axes may run backwards.
+inline bool find_element(const Array& a, const Value* subscripts, int count, Index& offset) {
+  if (a.axes() != count) return false;
+  offset = 0;
+  if (count == 1) return add_offset(a, 0, subscripts[0], offset);
+  if (count == 2) return add_offset(a, 0, subscripts[0], offset) && add_offset(a, 1, subscripts[1], offset);
+  for (int k = 0; k < count; ++k)
+    if (!add_offset(a, k, subscripts[k], offset)) return false;
+  return true;
+}
+
+// The same for any value; false if it is not an array of plain numbers or booleans.
+inline bool find_element(const Value& base, const Value* subscripts, int count, Index& offset) {
+  if (!base.is(Kind::array)) return false;
   const auto& a = base.array();
-  return !is_numeric(a.type()) || holds_times(a) ? -1 : plain_offset(a, subscripts, count);
+  return is_numeric(a.type()) && !holds_times(a) && find_element(a, subscripts, count, offset);
 }
 
 // target = the element; the storage of a single element in the target is used again.

@@ -224,7 +224,7 @@ void Machine::execute(std::size_t stop_depth) {
             }
             break;
           case Op::index:
-            if (const Index at = plain_offset(b, &c, i.n); at >= 0) {
+            if (Index at = 0; find_element(b, &c, i.n, at)) {
               const auto& array = b.array();
               if (array.type() == ElementType::float64)
                 a.set_number(array.data<double>()[at]);
@@ -234,12 +234,17 @@ void Machine::execute(std::size_t stop_depth) {
             }
             goto slow;
           case Op::set_index:
-            if (const Index at = plain_offset(a, r + i.b, i.n);
-                at >= 0 && is_owned(a) && write_element(a.array_to_change(), at, c))
-              break;
+            if (Index at = 0; find_element(a, r + i.b, i.n, at) && is_owned(a)) {
+              auto& array = a.array_to_change();
+              if (c.is_number() && array.type() == ElementType::float64) {
+                array.mutable_data<double>()[at] = c.number();
+                break;
+              }
+              if (write_element(array, at, c)) break;
+            }
             goto slow;
           case Op::update_index:
-            if (const Index at = plain_offset(a, r + i.b, i.n); at >= 0 && is_owned(a)) {
+            if (Index at = 0; find_element(a, r + i.b, i.n, at) && is_owned(a)) {
               const auto op = static_cast<Op>(i.flag & ~kUpdateLiteral);
               auto& array = a.array_to_change();
               if (array.type() == ElementType::float64) {

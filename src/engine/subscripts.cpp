@@ -172,7 +172,7 @@ Array chosen_of(const RangeObject& range, std::span<const Value> subscripts) {
 
 Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
   const auto count = static_cast<int>(subscripts.size());
-  if (const auto offset = plain_offset(base, subscripts.data(), count); offset >= 0) {
+  if (Index offset = 0; find_element(base, subscripts.data(), count, offset)) {
     Value element;
     if (read_element(element, base.array(), offset)) return element;
   }
@@ -245,11 +245,11 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
       base.is(Kind::dictionary) || (base.is(Kind::array) && base.array().type() == ElementType::any);
   const Value value = takes_anything ? given : numeric_value(given);
   const auto count = static_cast<int>(subscripts.size());
-  if (plain_offset(base, subscripts.data(), count) >= 0) {
+  if (Index offset = 0; find_element(base, subscripts.data(), count, offset)) {
     auto& array = base.own_array();
     // Own storage may have another layout.
     if (array.shares_storage()) array = array.copied();
-    if (write_element(array, plain_offset(array, subscripts.data(), count), value)) return;
+    if (find_element(array, subscripts.data(), count, offset) && write_element(array, offset, value)) return;
   }
   switch (base.kind()) {
     case Kind::dictionary: {

@@ -89,5 +89,13 @@ TEST_CASE("elements that do not fit are errors, and nothing is lost") {
   // A copy keeps what it had; a transposed array is written where it shows the element.
   CHECK(run("a = int32([1, 2, 3])\nb = a\na[2] = 7\nexpect same(b, int32([1, 2, 3])) and a[2] == 7").ok);
   CHECK(run("m = int32([1, 2 | 3, 4])'\nm[1, 2] = 9\nexpect same(m, int32([1, 9 | 2, 4]))").ok);
+  // Axes that run backwards, and more than two of them.
+  CHECK(run("v = reverse(int32([1, 2, 3]))\nexpect v[1] == 3 and v[3] == 1\nv[3] = 9\nexpect same(v, "
+            "int32([3, 2, 9]))")
+            .ok);
+  CHECK(run("v = reverse([1, 2, 3])\nv[2] += 5\nexpect same(v, [3, 7, 1])").ok);
+  CHECK(
+      run("c = int64(reshape(1..24, 2, 3, 4))\nc[2, 3, 4] += 1\nexpect c[2, 3, 4] == 25 and c[1, 2, 3] == 7")
+          .ok);
   CHECK(run("a = uint8([1, 2])\nb = a[2] - a[1]\nexpect b == 1 and type(b) == \"int32\"").ok);
 }
