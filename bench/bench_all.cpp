@@ -17,6 +17,7 @@
 #include "figure_benchmarks.h"
 #include "file_benchmarks.h"
 #include "fusion/kernels.h"
+#include "loop_benchmarks.h"
 #include "method_benchmarks.h"
 #include "statement.h"
 #include "twins.h"
@@ -217,6 +218,7 @@ int main(int argc, char** argv) {
   register_method_benchmarks();
   register_file_benchmarks();
   register_array_benchmarks();
+  register_loop_benchmarks();
   benchmark::Initialize(&argc, argv);
   Ratios reporter;
   benchmark::RunSpecifiedBenchmarks(&reporter);

@@ -49,7 +49,7 @@ function markedUp(text) {
 async function picture(name, text, height = 800) {
   const page = join(folder, `${name}.html`);
   writeFileSync(page, `<!DOCTYPE html><html class="quill-ready"><meta charset="utf-8"><body style="margin:0;background:#fdfdf8;color:#222"><pre style="margin:14px 18px;font:16px/1.3 'DejaVu Sans Mono',monospace">${markedUp(text)}</pre>`);
-  const shown = await open(page, { width: 1000, height });
+  const shown = await open(page, { width: 1100, height });
   await shown.screenshot({ path: join(root, `docs/screenshots/${name}.png`) });
 }
 

@@ -72,7 +72,9 @@ int run_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   session.tell_summary();
   if (line.explains) {
     const auto told = session.explanation();
-    host.print(told.empty() ? "no array expressions were evaluated\n" : told);
+    host.print(told.empty()
+                   ? "no array expression was evaluated, and no loop ran long enough to be compiled\n"
+                   : told);
   }
   const bool recorded = !line.record || session.write_record();
   return ran && recorded ? 0 : 1;

@@ -73,6 +73,12 @@ constexpr Setting kSettings[] = {
        if (line.threads == 0) line.threads = static_cast<int>(*n);
        return std::string();
      }},
+    {"native", "machine code for loops that run often: on or off",
+     [](CommandLine& line, const std::string& text) {
+       if (text != "on" && text != "off") return fmt::format("native must be on or off, not `{}`", text);
+       line.native = line.native && text == "on";
+       return std::string();
+     }},
     {"color", "auto, always or never",
      [](CommandLine& line, const std::string& text) {
        if (text != "auto" && text != "always" && text != "never")

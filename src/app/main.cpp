@@ -20,6 +20,7 @@
 #include "base/left_work.h"
 #include "base/memory.h"
 #include "base/parallel.h"
+#include "engine/hot.h"
 
 namespace quill {
 
@@ -56,6 +57,8 @@ int run(int count, const char* const* arguments) {
     return line.status;
   }
   if (line.threads > 0) set_thread_count(line.threads);
+  if (!line.native) default_native_use() = NativeUse::off;
+  if (getenv("XQ")) default_native_use() = NativeUse::at_once;
   if (line.memory > 0) set_memory_ceiling(line.memory);
   const int status = run_command(host, output, line);
   const auto failure = host.flush();

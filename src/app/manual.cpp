@@ -76,7 +76,7 @@ std::string manual_page() {
   out +=
       ".SH FILES\n.TP\n.I $XDG_CONFIG_HOME/eager\\-quill/config\n"
       "Settings for all runs, one on a line: theme = night, digits = 6, formats = png pdf, threads = 4, "
-      "color = never.\n"
+      "native = off, color = never.\n"
       "By default in ~/.config. The record of a run contains the settings.\n"
       ".TP\n.I $XDG_STATE_HOME/eager\\-quill\n"
       "The history of lines and the journals of sessions. By default in ~/.local/state.\n"

@@ -108,6 +108,9 @@ constexpr Option kOptions[] = {
      take_text<&CommandLine::section>},
     {"threads", " run watch report eval prompt verify trace ", "count",
      "use this number of threads (default: one per processor)", take_threads, nullptr, "", true},
+    {"no-native", " run watch report eval prompt verify trace ", "",
+     "run loops without compiling them to machine code", set_to<&CommandLine::native, false>, nullptr, "",
+     true},
     {"script", " verify trace ", "file", "use the script at this path, if it has moved",
      take_text<&CommandLine::script>},
     {"tolerance", " verify trace ", "share",
@@ -124,7 +127,8 @@ constexpr Option kOptions[] = {
      "", true},
     {"no-record", " run report ", "", "do not write the record of the run (run.json)",
      set_to<&CommandLine::record, false>, nullptr, "", true},
-    {"explain", " run ", "", "report which array expressions were fused, and why others were not",
+    {"explain", " run ", "",
+     "report which array expressions were fused and which loops became machine code, and why others did not",
      set_to<&CommandLine::explains, true>},
     {"output", " report ", "file",
      "write the report to this file, .html or .md (default: name of the script with .html)",
@@ -162,7 +166,8 @@ constexpr Option kOptions[] = {
     {"no-config", "*", "", "do not read a file of settings", set_to<&CommandLine::reads_config, false>,
      nullptr, "", true},
     {"dump", " prompt ", "stage",
-     "for developers, with a script: print tokens, tree, effects, program or figure instead of running",
+     "for developers, with a script: print tokens, tree, effects, program, flow, types, native or figure "
+     "instead of running",
      take_dump, nullptr, "", true},
 };
 

@@ -33,6 +33,7 @@ struct CommandLine {
   std::string file;  // that is written
   bool journal = true;
   std::string resume;       // "last", "list", the number of a session in the list; "" for a new one
+  bool native = true;       // loops that run often become machine code
   int threads = 0;          // 0: as many as the machine has processors
   std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
   bool explains = false;

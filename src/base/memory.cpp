@@ -21,6 +21,7 @@ std::atomic<std::int64_t> floor_held{0};  // what was held when the ceiling was 
 std::atomic<std::int64_t> ceiling{0};
 std::atomic<bool> is_far_above{false};       // or an allocation is to fail
 std::atomic<std::int64_t> left_to_fail{-1};  // see fail_allocation_behind()
+thread_local bool is_limited = true;         // see WithoutMemoryLimit
 
 bool fails_now() {
   if (left_to_fail.load(std::memory_order_relaxed) < 0) return true;
@@ -28,6 +29,12 @@ bool fails_now() {
 }
 
 }  // namespace
+
+WithoutMemoryLimit::WithoutMemoryLimit() : held_(memory_held()) { is_limited = false; }
+WithoutMemoryLimit::~WithoutMemoryLimit() {
+  account_memory(held_ - memory_held());
+  is_limited = true;
+}
 
 bool fail_allocation_behind(std::int64_t count) {
   const bool is_pending = left_to_fail.exchange(count) >= 0;
@@ -80,8 +87,8 @@ namespace {
 // May throw, and then leaves room to tell of it.
 void* allocate(std::size_t size) {
   const auto bytes = static_cast<std::int64_t>(size);
-  if (bytes >= kLarge && is_beyond_ceiling(bytes)) throw std::bad_alloc();
-  if (is_far_above.load(std::memory_order_relaxed) && fails_now()) [[unlikely]] {
+  if (bytes >= kLarge && is_limited && is_beyond_ceiling(bytes)) throw std::bad_alloc();
+  if (is_far_above.load(std::memory_order_relaxed) && is_limited && fails_now()) [[unlikely]] {
     is_far_above.store(false, std::memory_order_relaxed);
     throw std::bad_alloc();
   }

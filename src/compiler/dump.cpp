@@ -64,6 +64,11 @@ std::string tables_of(const Function& f) {
 
 }  // namespace
 
+std::uint32_t next_function_id() {
+  static std::uint32_t last = 0;
+  return ++last;
+}
+
 std::string dump(const Function& function) {
   std::string out =
       fmt::format("{} frame {}\n", function.name.empty() ? "top" : function.name, function.frame_size);

@@ -3,7 +3,9 @@
 
 #include <algorithm>
 #include <map>
+#include <utility>
 
+#include "compiler/operands.h"
 #include "compiler/operations_table.h"
 
 namespace quill {
@@ -49,27 +51,27 @@ class Proof {
   Variation result() {
     if (!code_.is_expression || roles_.size() != code_.parameters.size()) return Variation::other;
     start();
-    bool reached = true;
+    waiting_[0] = now_;
     for (std::size_t k = 0; k < code_.code.size(); ++k) {
-      if (const auto found = waiting_.find(static_cast<int>(k)); found != waiting_.end()) {
-        if (reached)
-          merge(found->second);
-        else
-          now_ = std::move(found->second);
-        reached = true;
-      }
-      if (!reached) continue;
-      switch (step(code_.code[k], static_cast<int>(k))) {
-        case Next::on: break;
-        case Next::elsewhere: reached = false; break;
-        case Next::nothing: return Variation::other;
-      }
+      const auto found = waiting_.find(k);
+      if (found == waiting_.end()) continue;
+      now_ = std::move(found->second);
+      if (!step(code_.code[k])) return Variation::other;
+      for (const auto next : ways_on(k))
+        if (!wait(next, k)) return Variation::other;
     }
     return result_;
   }
 
  private:
-  enum class Next { on, elsewhere, nothing };
+  // Where it goes on in calls of this kind: all arguments are given, and nothing is evaluated as a whole.
+  std::vector<std::size_t> ways_on(std::size_t k) const {
+    switch (code_.code[k].op) {
+      case Op::jump_set: return {static_cast<std::size_t>(code_.code[k].a)};
+      case Op::fused: return {k + 1};
+      default: return successors(code_, k);
+    }
+  }
 
   void start() {
     now_.resize(static_cast<std::size_t>(code_.frame_size));
@@ -92,15 +94,14 @@ class Proof {
       if (now_[k].function != other[k].function) now_[k].function = nullptr;
     }
   }
-  // Goes on there later, with the registers as they are now; not backwards.
-  bool wait(int target, int from) {
+  // Goes on there with the registers as they are now; not backwards.
+  bool wait(std::size_t target, std::size_t from) {
     if (target <= from) return false;
     const auto [found, is_new] = waiting_.try_emplace(target, now_);
-    if (!is_new) {
-      std::swap(now_, found->second);
-      merge(found->second);
-      std::swap(now_, found->second);
-    }
+    if (is_new) return true;
+    const Registers here = std::exchange(now_, std::move(found->second));
+    merge(here);
+    found->second = std::exchange(now_, here);
     return true;
   }
 
@@ -115,24 +116,25 @@ class Proof {
     return out;
   }
 
-  Next give(int r, Variation variation) {
+  bool give(int r, Variation variation) {
     at(r) = {variation, nullptr};
-    return variation == Variation::other ? Next::nothing : Next::on;
+    return variation != Variation::other;
   }
 
-  Next step(const Instruction& i, int k) {
+  // False where the result is not proved any more.
+  bool step(const Instruction& i) {
     switch (i.op) {
-      case Op::load: set(i.a, code_.literals[static_cast<std::size_t>(i.b)]); return Next::on;
-      case Op::move: at(i.a) = at(i.b); return Next::on;
+      case Op::load: set(i.a, code_.literals[static_cast<std::size_t>(i.b)]); return true;
+      case Op::move: at(i.a) = at(i.b); return true;
       case Op::check:
       case Op::fused:
-      case Op::fused_more: return Next::on;  // it gives what the operations after it give
-      case Op::self: at(i.a) = {Variation::other, &value_}; return Next::on;
+      case Op::fused_more: return true;  // it gives what the operations after it give
+      case Op::self: at(i.a) = {Variation::other, &value_}; return true;
       case Op::get_global: {
         const auto& value = code_.module->slots[static_cast<std::size_t>(i.b)];
-        if (value.is(Kind::store) || value.is(Kind::alias) || value.is(Kind::unset)) return Next::nothing;
+        if (value.is(Kind::store) || value.is(Kind::alias) || value.is(Kind::unset)) return false;
         set(i.a, value);
-        return Next::on;
+        return true;
       }
 #define QUILL_CASE(name, ...) case Op::name:
         QUILL_ARITHMETIC_OPERATORS(QUILL_CASE)
@@ -140,7 +142,7 @@ class Proof {
         QUILL_COMPARISON_OPERATORS(QUILL_CASE)
 #undef QUILL_CASE
         // A boolean that is the same in all calls may decide which way all of them go.
-        if (combined({i.b, i.c}) != Variation::uniform) return Next::nothing;
+        if (combined({i.b, i.c}) != Variation::uniform) return false;
         return give(i.a, Variation::uniform);
       case Op::negate: return give(i.a, combined({i.b}));
       case Op::apply: return give(i.a, combined({i.b}));
@@ -152,30 +154,29 @@ class Proof {
                      ? Variation::uniform
                      : Variation::other);
       case Op::call: return call(i);
-      case Op::jump_set: return wait(i.a, k) ? Next::elsewhere : Next::nothing;  // all arguments are given
-      case Op::jump_false:
-        return at(i.b).variation == Variation::uniform && wait(i.a, k) ? Next::on : Next::nothing;
-      case Op::jump: return wait(i.a, k) ? Next::elsewhere : Next::nothing;
+      case Op::jump_set:
+      case Op::jump: return true;
+      case Op::jump_false: return at(i.b).variation == Variation::uniform;
       case Op::give_back:
-        if (i.a < 0 || combined({i.a}) == Variation::other) return Next::nothing;
+        if (i.a < 0 || combined({i.a}) == Variation::other) return false;
         result_ = merged(result_, at(i.a).variation);
-        return Next::elsewhere;
-      default: return Next::nothing;
+        return true;
+      default: return false;
     }
   }
 
-  Next call(const Instruction& i) {
+  bool call(const Instruction& i) {
     const auto* function = at(i.b).function;
-    if (!function || (i.flag & 1) || depth_ >= kDeepest) return Next::nothing;
+    if (!function || (i.flag & 1) || depth_ >= kDeepest) return false;
     std::vector<Role> roles;
     for (int k = 1; k <= i.n; ++k) {
       const auto one = at(i.b + k).variation;
-      if (one == Variation::other || one == Variation::unset) return Next::nothing;
+      if (one == Variation::other || one == Variation::unset) return false;
       roles.push_back(one == Variation::varying   ? Role::varying
                       : one == Variation::uniform ? Role::single
                                                   : Role::vector);
     }
-    if (Proof(*function, roles, depth_ + 1).result() == Variation::other) return Next::nothing;
+    if (Proof(*function, roles, depth_ + 1).result() == Variation::other) return false;
     const bool varies = std::find(roles.begin(), roles.end(), Role::varying) != roles.end();
     return give(i.a, varies ? Variation::varying : Variation::uniform);
   }
@@ -186,7 +187,7 @@ class Proof {
   std::span<const Role> roles_;
   int depth_;
   Registers now_;
-  std::map<int, Registers> waiting_;  // at places that jumps lead to
+  std::map<std::size_t, Registers> waiting_;  // at places that jumps lead to
   Variation result_ = Variation::unset;
 };
 

@@ -116,7 +116,11 @@ using Watched = std::vector<std::pair<const Node*, int>>;
 
 struct FusedRegion;  // compiler/fused_region.h
 
+// Different for each function that is compiled while the program runs.
+std::uint32_t next_function_id();
+
 struct Function : FunctionHead {
+  const std::uint32_t id = next_function_id();
   std::vector<Instruction> code;
   std::vector<const Node*> nodes;  // for each instruction what it was made from, for places and hints alone
   // What instructions name by a number, beside registers.

@@ -166,6 +166,14 @@ bool read_element(Value& target, const Array& a, Index offset) {
   }
 }
 
+void set_single_integer(Value& target, ElementType type, std::int64_t x) {
+  switch (type) {
+    case ElementType::int32: elements::set_single(target, static_cast<std::int32_t>(x)); return;
+    case ElementType::uint8: elements::set_single(target, static_cast<std::uint8_t>(x)); return;
+    default: elements::set_single(target, x); return;
+  }
+}
+
 bool write_element(Array& a, Index offset, const Value& value) {
   using namespace elements;
   switch (a.type()) {

@@ -44,6 +44,9 @@ inline bool find_element(const Value& base, const Value* subscripts, int count, 
 // target = the element; the storage of a single element in the target is used again.
 bool read_element(Value& target, const Array& a, Index offset);
 
+// target = an integer as a single element of that type.
+void set_single_integer(Value& target, ElementType type, std::int64_t x);
+
 // Stores a single value in an element of an array whose storage is not shared.
 bool write_element(Array& a, Index offset, const Value& value);
 

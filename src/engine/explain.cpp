@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <tuple>
 
 #include "base/text.h"
@@ -107,6 +108,81 @@ std::string explained(std::span<const SeenRegion> regions) {
   std::string out = met.empty() ? "" : "\nArray expressions\n";
   for (const auto& seen : met) out += explained(seen);
   return out;
+}
+
+namespace {
+
+// The line of an instruction, with what is written there.
+std::string written_at(const HotFunction& hot, std::size_t at) {
+  const auto* node = hot.nodes[at];
+  if (node == nullptr) return {};
+  const auto& source = *hot.tree->source;
+  return fmt::format("line {}, {}", source.position(node->span.begin).line,
+                     one_line(source.text(node->span)));
+}
+
+std::string_view why_left(native::Reason reason) {
+  switch (reason) {
+    case native::Reason::type: return "a value of another type than before";
+    case native::Reason::whole: return "a number that is no longer whole, or too large";
+    default: return "a value that needs a warning or an error";
+  }
+}
+
+std::string explained(const HotFunction& hot, const NativeLoop& loop) {
+  const auto& source = *hot.tree->source;
+  const auto& node = loop.is_function ? *hot.definition : *hot.nodes[loop.lowered.end - 1];
+  auto out =
+      fmt::format("{}, line {}\n  {}\n", source.name(), source.position(node.span.begin).line,
+                  loop.is_function ? hot.signature
+                                   : trim(one_line(source.text({node.span.begin, node.body().span.begin}))));
+  if (!loop.entry) return out + "  not machine code: it could not be made\n";
+  out += fmt::format("  machine code: made in {:.0f} ms, entered {}{}\n", loop.seconds * 1e3,
+                     count_in_words(loop.entered, "time"),
+                     loop.is_retired ? ", then made again for other types" : "");
+  // Of the parts of an expression the whole.
+  std::map<int, std::string> by_line;
+  for (const auto at : loop.lowered.by_machine)
+    if (const auto* part = hot.nodes[at]) {
+      auto& longest = by_line[source.position(part->span.begin).line];
+      if (auto text = written_at(hot, at); text.size() > longest.size()) longest = std::move(text);
+    }
+  for (const auto& [number, text] : by_line) out += fmt::format("  slower, step by step: {}\n", text);
+  for (const auto& [where, count] : loop.left)
+    out += fmt::format("  left {}: {}: {}\n", count_in_words(count, "time"), written_at(hot, where.first),
+                       why_left(where.second));
+  return out;
+}
+
+}  // namespace
+
+std::string explained(const std::vector<const HotFunction*>& functions) {
+  std::string out;
+  for (const auto* hot : functions)
+    for (const auto& loop : hot->loops) out += explained(*hot, *loop);
+  return out.empty() ? out : "\nLoops\n" + out;
+}
+
+namespace {
+
+template <class F>
+std::string dump_loops(const std::vector<const HotFunction*>& functions, F text_of) {
+  std::string out;
+  for (const auto* hot : functions)
+    for (const auto& loop : hot->loops)
+      out += fmt::format("loop: {} to {}\n{}", loop->lowered.begin, loop->lowered.end - 1,
+                         text_of(loop->lowered));
+  return out;
+}
+
+}  // namespace
+
+std::string dump_types(const std::vector<const HotFunction*>& functions) {
+  return dump_loops(functions, [](const native::Lowered& lowered) { return lowered.types; });
+}
+
+std::string dump_native(const std::vector<const HotFunction*>& functions) {
+  return dump_loops(functions, [](const native::Lowered& lowered) { return native::dump(lowered.code); });
 }
 
 }  // namespace quill

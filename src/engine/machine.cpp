@@ -29,8 +29,8 @@ inline bool is_owned(const Value& v) {
 
 }  // namespace
 
-Machine::Machine(const Registry& registry, Services& services, Context& context)
-    : registry_(registry), services_(services), context_(context) {
+Machine::Machine(const Registry& registry, Services& services, Context& context, NativeUse native)
+    : registry_(registry), services_(services), context_(context), hot_(native) {
   // Zero bytes are an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
   // Fresh pages from the system are zero, and taken only when they are touched.
@@ -128,12 +128,17 @@ std::string Machine::written(const Node& node) const {
 void Machine::execute(std::size_t stop_depth) {
   const Instruction* ip = nullptr;
   try {
+    if (pending_) [[unlikely]] {
+      ip = frames_.back().function->code.data() + frames_.back().pc;
+      std::rethrow_exception(std::exchange(pending_, nullptr));
+    }
     while (frames_.size() > stop_depth) {
       // The frame may have changed by a call or a return.
       auto* frame = &frames_.back();
       const Instruction* const code = frame->function->code.data();
       Value* const r = frame->base;
       ip = code + frame->pc;
+      HotFunction* const hot = hot_.function(*frame->function);
       const auto depth = frames_.size();
       while (true) {
         const Instruction& i = *ip;
@@ -186,10 +191,14 @@ void Machine::execute(std::size_t stop_depth) {
             a.swap(taken);
             break;
           }
-          case Op::jump:
+          case Op::jump: {
             poll(ip);
+            const auto* const from = ip;
             ip = code + i.a;
+            if (ip <= from && hot && --hot->countdown[static_cast<std::size_t>(i.a)] < 0) [[unlikely]]
+              goto native;
             continue;
+          }
           case Op::jump_false:
             if (!b.is(Kind::truth)) goto slow;
             if (!b.truth()) {
@@ -220,9 +229,15 @@ void Machine::execute(std::size_t stop_depth) {
             poll(ip);
             if (advance(r + i.a, r[i.b])) {
               ip = code + i.c;
+              if (hot && --hot->countdown[static_cast<std::size_t>(i.c)] < 0) [[unlikely]]
+                goto native;
               continue;
             }
             break;
+          native:
+            run_native(*hot, ip);
+            frame = &frames_.back();
+            continue;
           case Op::index:
             if (Index at = 0; find_element(b, &c, i.n, at)) {
               const auto& array = b.array();
@@ -276,6 +291,7 @@ void Machine::execute(std::size_t stop_depth) {
             if (i.flag == 0 && !may_be_long(r[i.n])) break;
             ip = pass_fused(ip, r);
             continue;
+          case Op::fused_more: break;  // where native code was left between an expression and its operations
           case Op::fused_set: ip = pass_fused_set(ip, r); continue;
           case Op::timed_end:
             frame->pc = static_cast<std::size_t>(ip - code);

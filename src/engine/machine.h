@@ -1,6 +1,7 @@
 // Runs compiled programs.
 #pragma once
 
+#include <exception>
 #include <memory>
 #include <set>
 #include <span>
@@ -10,6 +11,7 @@
 #include "base/interrupt.h"
 #include "base/progress.h"
 #include "compiler/program.h"
+#include "engine/hot.h"
 #include "engine/services.h"
 #include "value/registry.h"
 
@@ -18,7 +20,8 @@ namespace quill {
 class Machine : public Runtime {
  public:
   // Built-ins get the context.
-  Machine(const Registry& registry, Services& services, Context& context);
+  Machine(const Registry& registry, Services& services, Context& context,
+          NativeUse native = default_native_use());
   ~Machine() override;
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
@@ -37,6 +40,9 @@ class Machine : public Runtime {
   bool is_elementwise(const Value& function, std::span<const Role> arguments) const override;
   void warn(std::string message, std::string hint, const Node* node) override;
   const Registry& registry() const { return registry_; }
+  // What became of loops that ran often.
+  std::string explained_loops() const;
+  const Hot& hot() const { return hot_; }
   Context& context() const { return context_; }
   // The place of a node in the running text.
   Place place_of(const Node* node) const override;
@@ -71,6 +77,19 @@ class Machine : public Runtime {
   };
 
   void execute(std::size_t stop_depth);
+  // Native code from the head of a loop on, when there is some. Afterwards `ip` is the instruction to go on
+  // with, or the one that an error left.
+  struct NativeRun;
+  static const native::Helpers& native_helpers();
+  [[gnu::noinline]] void run_native(HotFunction& hot, const Instruction*& ip);
+  void execute_one(std::size_t at, Value* base);
+  std::pair<NativeLoop*, std::size_t> native_for(const Function& f, HotFunction& hot, std::size_t head,
+                                                 Value* base);
+  native::Left run_loop(NativeLoop& loop, std::size_t entry, Value* base, NativeRun& run);
+  // Calls a hot function from a built-in; false when there is no native code for these arguments.
+  bool call_native(HotFunction& hot, const Value& function, std::span<const Value> arguments, Value& result);
+  std::exception_ptr pending_;  // of native code, to be thrown by execute() in its frame
+  static constexpr std::size_t kMostFrames = 10000;
   // `form` is null when all arguments stand by position.
   void enter(const Value& function, Value* arguments, int count, const CallForm* form, const Node* node,
              Value* result);
@@ -145,6 +164,8 @@ class Machine : public Runtime {
   // Error when calls of functions by built-ins are nested too deeply.
   void check_builtin_depth() const;
   int builtin_depth_ = 0;
+  Hot hot_;
+  int native_depth_ = 0;
 };
 
 }  // namespace quill

@@ -20,7 +20,6 @@ namespace quill {
 
 namespace {
 
-constexpr std::size_t kDeepestCalls = 10000;
 constexpr int kDeepestBuiltins = 100;  // built-ins calling functions calling built-ins …
 
 }  // namespace
@@ -42,6 +41,9 @@ Value Machine::call(const Value& function, std::span<const Value> arguments) {
   check_builtin_depth();
   const Deeper one_more(builtin_depth_);
   Value result = Value::none();
+  if (function.is(Kind::function))
+    if (auto* hot = hot_.called(*function.object<FunctionObject>().function))
+      if (call_native(*hot, function, arguments, result)) return result;
   // A few arguments go without a list: right sides of differential equations are called very often.
   std::array<Value, 4> few;
   std::vector<Value> many;
@@ -80,7 +82,7 @@ void Machine::enter(const Value& function, Value* arguments, int count, const Ca
                     const Node* node, Value* result) {
   const auto& object = function.object<FunctionObject>();
   const Function& f = *object.function;
-  if (frames_.size() >= kDeepestCalls || stack_top_ + f.frame_size > stack_end_)
+  if (frames_.size() >= kMostFrames || stack_top_ + f.frame_size > stack_end_)
     fail(fmt::format("the calls are nested too deeply: {} levels", frames_.size()),
          fmt::format("does {} call itself without end?", f.name));
   Value* base = stack_top_;

@@ -23,7 +23,7 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
     : Context(outside, recorder_, state_),
       options_(options),
       state_(options.seed),
-      machine_(builtins(), *this, *this),
+      machine_(builtins(), *this, *this, options.native),
       recorder_(
           told, outside, [this] { return machine_.running_place(); }, options.keeps),
       files_(outside, state_,

@@ -39,6 +39,7 @@ struct SessionOptions {
   bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
   // Files are what this one found them to be when its session began, and nothing is written to the disk.
   const RunFiles* files_from = nullptr;
+  NativeUse native = default_native_use();
   RunSettings settings;
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
 };
@@ -62,7 +63,9 @@ class Session : public Context, public Services {
   std::optional<Script> prepare(const std::string& name, const std::string& text);
   bool run_statement(const Script& script, std::size_t k);
   // Which array expressions were fused, and why others were not; see SessionOptions.
-  std::string explanation() const { return explained(units_); }
+  std::string explanation() const { return explained(units_) + machine_.explained_loops(); }
+  // The loops that became machine code.
+  const Hot& hot() const { return machine_.hot(); }
   // What the text, or the statement, that ran last asked for and gave.
   const StepNote& note() const { return note_; }
   RunFiles& files() { return files_; }

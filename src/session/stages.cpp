@@ -4,6 +4,8 @@
 
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
+#include "compiler/flow.h"
+#include "engine/explain.h"
 #include "figure/animation.h"
 #include "figure/layout.h"
 #include "language/effects.h"
@@ -43,20 +45,29 @@ class FigureTexts : public Session {
 
 }  // namespace
 
-std::vector<std::string> stage_names() { return {"tokens", "tree", "effects", "program", "figure"}; }
+std::vector<std::string> stage_names() {
+  return {"tokens", "tree", "effects", "program", "flow", "types", "native", "figure"};
+}
 
 std::optional<std::string> text_of_stage(const std::string& stage, const std::string& path,
                                          const std::string& text, Host& host, Output& output) {
   const std::filesystem::path file(path);
   const auto source = std::make_shared<Source>(file.filename().string(), text);
   if (stage == "tokens") return dump(lex(source, {0, static_cast<std::uint32_t>(text.size())})) + "\n";
-  if (stage == "figure") {
+  if (stage == "figure" || stage == "types" || stage == "native") {
+    if (stage != "figure" && native_maker() == nullptr) {
+      output.tell(ErrorMet{Error("loops cannot be compiled: libeager-quill-native.so is not installed",
+                                 "install the package eager-quill-native")});
+      return std::nullopt;
+    }
     SessionOptions options;
+    if (stage != "figure") options.native = NativeUse::at_once;
     options.script_folder = file.parent_path().string();
     ErrorsOnly errors(output);
     FigureTexts session(host, errors, options);
     if (!session.run(source->name(), text)) return std::nullopt;
-    return session.text;
+    const auto loops = session.hot().functions();
+    return stage == "types" ? dump_types(loops) : stage == "native" ? dump_native(loops) : session.text;
   }
   const auto tree = std::make_shared<Tree>(parse(source));
   Module module;
@@ -71,7 +82,9 @@ std::optional<std::string> text_of_stage(const std::string& stage, const std::st
   if (tree->errors.empty()) program = compile(tree, module, builtins());
   for (const auto& error : tree->errors) output.tell(ErrorMet{error});
   if (!tree->errors.empty()) return std::nullopt;
-  return stage == "tree" ? out : stage == "effects" ? dump_effects(*tree) : dump(*program);
+  if (stage == "tree") return out;
+  if (stage == "effects") return dump_effects(*tree);
+  return stage == "flow" ? dump_flow(*program) : dump(*program);
 }
 
 }  // namespace quill

@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 #include <cstring>
+#include <limits>
 
 #include "files/digest.h"
 #include "value/construct.h"
@@ -14,6 +16,26 @@ namespace {
 
 static_assert(std::endian::native == std::endian::little);
 constexpr std::size_t kLarge = std::size_t{4} << 20;
+
+// Whether all nan among the numbers have the bits of quiet_NaN(). The sign of a computed nan depends on the
+// order of operands that a compiler chooses, so digests ignore it.
+template <class T>
+bool has_one_nan(const T* data, Index count) {
+  if constexpr (std::is_floating_point_v<T>) {
+    using Bits = std::conditional_t<sizeof(T) == 4, std::uint32_t, std::uint64_t>;
+    constexpr auto nan = std::bit_cast<Bits>(std::numeric_limits<T>::quiet_NaN());
+    for (Index k = 0; k < count; ++k)
+      if (std::isnan(data[k]) && std::bit_cast<Bits>(data[k]) != nan) return false;
+  }
+  return true;
+}
+
+template <class T>
+void make_one_nan(T* data, Index count) {
+  if constexpr (std::is_floating_point_v<T>)
+    for (Index k = 0; k < count; ++k)
+      if (std::isnan(data[k])) data[k] = std::numeric_limits<T>::quiet_NaN();
+}
 
 class Walk {
  public:
@@ -49,9 +71,20 @@ class Walk {
     }
     visit_numeric(a.type(), [&]<class T>(Tag<T>) {
       const auto size = static_cast<std::size_t>(a.size()) * sizeof(T);
-      if (size <= kLarge) return sum_.add(a.data<T>(), size);
+      const T* data = a.data<T>();
+      // Complex numbers are two numbers each.
+      using Part = std::conditional_t<std::is_same_v<T, Complex>, double, T>;
+      const auto parts = static_cast<Index>(size / sizeof(Part));
+      Array with_one_nan;
+      if (!has_one_nan(reinterpret_cast<const Part*>(data), parts)) {
+        with_one_nan = a.copied();
+        auto* const changed = with_one_nan.template mutable_data<T>();
+        make_one_nan(reinterpret_cast<Part*>(changed), parts);
+        data = changed;
+      }
+      if (size <= kLarge) return sum_.add(data, size);
       has_pieces_ = true;
-      sum_.add(fingerprints_of_pieces(a.data<T>(), size));
+      sum_.add(fingerprints_of_pieces(data, size));
     });
   }
 
@@ -66,7 +99,9 @@ class Walk {
         char bytes[15 + 3 * sizeof(Index) + sizeof(double)] = {};
         std::memcpy(bytes, &head.length, sizeof(Index));
         std::memcpy(bytes + sizeof(Index), head.type, sizeof head.type);
-        std::memcpy(bytes + sizeof bytes - sizeof(double), &value.number(), sizeof(double));
+        double number = value.number();
+        make_one_nan(&number, 1);
+        std::memcpy(bytes + sizeof bytes - sizeof(double), &number, sizeof(double));
         return sum_.add(bytes, sizeof bytes);
       }
       case Kind::truth:

@@ -23,11 +23,14 @@ std::string only_journal(const TemporaryFolder& folder) {
   return found[0];
 }
 
+// Entries that take long stay long ones: their loops do not become machine code.
+const std::vector<std::string> kSlowly{"--no-native"};
+
 // Takes the last session up, runs entries, and gives what was reported.
 std::string resumed(const TemporaryFolder& folder, const std::string& entries = ":history\n",
                     const std::string& which = "--resume") {
   setenv("XDG_STATE_HOME", folder.path(".local/state").c_str(), 1);
-  const auto result = run_program(kProgram, {which}, entries, folder.path());
+  const auto result = run_program(kProgram, {which, kSlowly[0]}, entries, folder.path());
   unsetenv("XDG_STATE_HOME");
   return result.out + result.err;
 }
@@ -78,7 +81,7 @@ TEST_CASE("a killed program loses no entry that it accepted, three hundred times
 TEST_CASE("what was done with entries is repeated") {
   const TemporaryFolder folder;
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     for (const char* entry :
          {"k = 3", "x = random(3)", "y = sum(x) * k", ":undo", "z = k + 1", ":edit 1 k = 4", "bad = [1][2]",
           "digits(3)", ":forget z", "name = ask(\"name\", \"Velm\")"}) {
@@ -103,7 +106,7 @@ TEST_CASE("what comes out differently is said") {
   const TemporaryFolder folder;
   folder.write("data.csv", "depth\n1\n2\n");
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter("d = load(\"data.csv\")");
     at.enter("s = sum(d.depth)");
     at.kill_it();
@@ -118,7 +121,7 @@ TEST_CASE("what comes out differently is said") {
 TEST_CASE("journals that are torn, damaged, of a newer version or of no use") {
   const TemporaryFolder folder;
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter("a = 1");
     at.enter("b = 2");
     at.kill_it();
@@ -154,7 +157,7 @@ TEST_CASE("journals that are torn, damaged, of a newer version or of no use") {
 TEST_CASE("an entry in which the program ends is run again once") {
   const TemporaryFolder folder;
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter("a = 1");
     at.type("for k in 1..1e12 { a = k }\r");
     at.wait_for("\n");
@@ -196,7 +199,7 @@ TEST_CASE("results of long entries are restored from saved results, when nothing
     return has(told, "1 long entry was restored from saved results");
   };
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter("t = load(\"n.csv\")");
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
     at.type("x = sum(t.v) + 0 * spin(1.6e8)\r");
@@ -215,7 +218,7 @@ TEST_CASE("saved results are not used when a file has changed") {
   const TemporaryFolder folder;
   folder.write("n.csv", "v\n1\n2\n");
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
     at.type("x = sum(load(\"n.csv\").v) + 0 * spin(1.6e8)\r");
     at.wait_for("3 ~ ", 120);
@@ -232,7 +235,7 @@ TEST_CASE("saved results are not used when a file has changed") {
 TEST_CASE("an edit in which the program was killed is done once, and stays done") {
   const TemporaryFolder folder;
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter_all(
         {"n = 1", "fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "x = n + 0 * spin(n)"});
     at.type(":edit 1 n = 30000000\r");
@@ -252,7 +255,7 @@ TEST_CASE("an edit in which the program was killed is done once, and stays done"
 TEST_CASE("what an edit asked is not asked again") {
   const TemporaryFolder folder;
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter("k = 1");
     at.enter("name = ask(\"name\", \"Velm\"); label = \"{name} {k}\"");
     at.enter("\"Olm\"");
@@ -269,7 +272,7 @@ TEST_CASE("what an edit asked is not asked again") {
 TEST_CASE("a resumed session reports what was restored only if it was") {
   const TemporaryFolder folder;
   {
-    PromptTerminal at(folder);
+    PromptTerminal at(folder, kSlowly);
     at.enter_all({"fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "5"});
     at.type("x = 0 * spin(1.6e8)\r");
     at.wait_for("4 ~ ", 120);

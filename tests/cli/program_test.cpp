@@ -75,7 +75,8 @@ TEST_CASE("wrong usage is one line and status 2") {
       {{"run", "a.eq", "--set", "x"}, "--set takes name=value, not `x`"},
       {{"run", "a.eq", "--out"}, "option --out needs an argument"},
       {{"reprot", "a.eq"}, "unknown command `reprot`"},
-      {{"--dump", "nothing", "a.eq"}, "--dump takes tokens, tree, effects, program or figure, not `nothing`"},
+      {{"--dump", "nothing", "a.eq"},
+       "--dump takes tokens, tree, effects, program, flow, types, native or figure, not `nothing`"},
       {{"--dump", "tree"}, "--dump needs a script"},
   };
   for (const auto& [arguments, message] : rows) {

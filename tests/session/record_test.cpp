@@ -85,6 +85,16 @@ std::string digest(const std::string& expression) { return digest_of(value_of("r
 
 }  // namespace
 
+TEST_CASE("the digest of nan does not depend on where it came from") {
+  CHECK(digest("0 / 0") == digest("nan"));
+  CHECK(digest("-(0 / 0)") == digest("nan"));
+  CHECK(digest("[1, 0 / 0, -nan]") == digest("[1, nan, nan]"));
+  CHECK(digest("float32([-nan, 1])") == digest("float32([nan, 1])"));
+  CHECK(digest("complex(-nan, 1)") == digest("complex(nan, 1)"));
+  CHECK(digest("[1, nan]") != digest("[nan, 1]"));
+  CHECK(digest("[0, -0.0]") != digest("[0, 0]"));
+}
+
 TEST_CASE("the record of a run says what went in and came out, in the form of its schema") {
   const auto run = recorded(kScript, with_cell(7));
   CAPTURE(run.host.messages);

@@ -1,8 +1,25 @@
 #include "support/script.h"
 
+#include <cstdlib>
+
+#include "engine/hot.h"
+
 #include <catch2/catch.hpp>
 
 #include "value/print.h"
+
+namespace {
+
+// All tests may be run with native code from the first iteration on, or without any.
+[[maybe_unused]] const bool native_is_chosen = [] {
+  const char* const text = std::getenv("QUILL_TEST_NATIVE");
+  const std::string use = text ? text : "";
+  if (use == "off") quill::default_native_use() = quill::NativeUse::off;
+  if (use == "at_once") quill::default_native_use() = quill::NativeUse::at_once;
+  return true;
+}();
+
+}  // namespace
 
 namespace quill::test {
 

@@ -1,0 +1,4 @@
+// Loops, against the same loops by hand.
+#pragma once
+
+void register_loop_benchmarks();

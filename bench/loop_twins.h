@@ -1,0 +1,28 @@
+// The loops of loop_benchmarks.cpp, written by hand.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <span>
+#include <vector>
+
+namespace twins {
+
+using Pair = std::array<double, 2>;
+// The classical Runge-Kutta method.
+Pair runge_kutta(Pair (*f)(const Pair&), Pair y, int steps);
+Pair oscillation(const Pair& y);
+double sinc_matrix(std::span<double> u, int n);
+std::int64_t longest_collatz(std::int64_t most);
+double escape_times(std::span<double> out, int n);
+void solve_tridiagonal(std::span<const double> a, std::span<double> b, std::span<const double> c, std::span<double> d,
+                       std::span<double> x);
+void shortest_paths(std::span<double> d, int n);
+double lorenz(int steps);
+void recurrence(std::span<double> x);
+void sieve(std::span<bool> is_prime);
+// Compiled without vector instructions.
+void life(std::span<std::int32_t> g, std::span<std::int32_t> next, int n);
+void relax(std::span<double> u, int n);
+
+}  // namespace twins

@@ -1,0 +1,184 @@
+#include "engine/hot.h"
+
+#include <dlfcn.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <filesystem>
+#include <limits>
+
+#include "base/allocation_failure.h"
+#include "compiler/operands.h"
+
+namespace quill {
+
+namespace {
+
+// The most times that code is made for one function, when types change.
+constexpr std::size_t kMostLoops = 12;
+// A call by a built-in takes about so many times as long as the instructions of the function.
+constexpr int kCallInstructions = 4;
+// A call or an array operation takes about as long as so many other instructions.
+constexpr int kHeavy = 30;
+bool is_heavy(const Instruction& i) {
+  return i.op == Op::call || i.op == Op::call_builtin || i.op == Op::fused_set || i.op == Op::matrix ||
+         i.op == Op::tuple || i.op == Op::unpack;
+}
+constexpr int kNever = std::numeric_limits<int>::max();
+
+bool has_loop(const Function& f) {
+  for (std::size_t k = 0; k < f.code.size(); ++k)
+    if (const int target = jump_target(f.code[k]); target >= 0 && static_cast<std::size_t>(target) <= k)
+      return true;
+  return false;
+}
+
+}  // namespace
+
+NativeUse& default_native_use() {
+  static NativeUse use = NativeUse::when_hot;
+  return use;
+}
+
+std::int64_t& native_checks_left() {
+  static std::int64_t left = -1;
+  return left;
+}
+
+// They take about as long as making code of them, which takes longer for longer loops.
+int& hot_instructions() {
+  static int count = 600000;
+  return count;
+}
+
+const native::Maker* native_maker() {
+  static const native::Maker* const maker = []() -> const native::Maker* {
+    const WithoutMemoryLimit free;
+    std::error_code none;
+    const auto program = std::filesystem::read_symlink("/proc/self/exe", none);
+    const auto folder = program.parent_path();
+    for (const auto& file : {folder / "libeager-quill-native.so",
+                             folder.parent_path() / "lib" / "eager-quill" / "libeager-quill-native.so"}) {
+      if (!std::filesystem::exists(file, none)) continue;
+      int flags = RTLD_NOW | RTLD_LOCAL;
+#if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
+      flags |= RTLD_DEEPBIND;  // resolves its symbols faster; the sanitizers forbid it
+#endif
+      void* const library = dlopen(file.c_str(), flags);
+      if (library == nullptr) continue;
+      return static_cast<const native::Maker*>(dlsym(library, native::kMakerSymbol));
+    }
+    return nullptr;
+  }();
+  return maker;
+}
+
+HotFunction::HotFunction(const Function& f)
+    : countdown(f.code.size(), kNever),
+      calls_left(hot_instructions() / kCallInstructions / static_cast<int>(f.code.size() + 5)) {
+  for (std::size_t k = 0; k < f.code.size(); ++k) {
+    const int target = jump_target(f.code[k]);
+    if (target < 0 || static_cast<std::size_t>(target) > k) continue;
+    const auto first = f.code.begin() + target, end = f.code.begin() + static_cast<std::ptrdiff_t>(k) + 1;
+    const auto length = static_cast<int>(end - first);
+    const auto heavy = static_cast<int>(std::count_if(first, end, is_heavy));
+    countdown[static_cast<std::size_t>(target)] =
+        (hot_instructions() + hot_instructions() / 75 * length) / (length + kHeavy * heavy);
+  }
+}
+
+HotFunction::~HotFunction() {
+  const WithoutMemoryLimit free;
+  for (const auto& loop : loops)
+    if (loop->made) native_maker()->release(loop->made);
+}
+
+void Hot::add_called(const Function& f) {
+  if (functions_.size() <= f.id) functions_.resize(f.id + 1);
+  functions_[f.id] = std::make_unique<HotFunction>(f);
+  if (use_ != NativeUse::at_once) return;
+  functions_[f.id]->calls_left = 0;
+  for (int& count : functions_[f.id]->countdown) count = std::min(count, 0);
+}
+
+HotFunction* Hot::add(const Function& f) {
+  if (f.id < have_no_loop_.size() && have_no_loop_[f.id]) return nullptr;
+  if (!has_loop(f)) {
+    if (have_no_loop_.size() <= f.id) have_no_loop_.resize(f.id + 1);
+    have_no_loop_[f.id] = true;
+    return nullptr;
+  }
+  add_called(f);
+  return functions_[f.id].get();
+}
+
+std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction& hot, std::size_t head,
+                                                  const Value* frame, const Registry& registry,
+                                                  const native::Helpers& (*helpers)()) {
+  const bool is_function = head == native::kWholeFunction;
+  int& countdown = is_function ? hot.calls_left : hot.countdown[head];
+  countdown = 0;
+  const auto fits_entry = [&](const NativeLoop& loop) -> std::optional<std::size_t> {
+    if (loop.is_retired || !loop.entry || loop.is_function != is_function) return std::nullopt;
+    for (std::size_t k = 0; k < loop.lowered.entries.size(); ++k) {
+      const auto& entry = loop.lowered.entries[k];
+      if ((is_function || entry.head == head) &&
+          std::all_of(entry.required.begin(), entry.required.end(),
+                      [&](const auto& r) { return native::fits(r.second, frame[r.first]); }))
+        return k;
+    }
+    return std::nullopt;
+  };
+  // The newest first: it fits most often.
+  for (auto loop = hot.loops.rbegin(); loop != hot.loops.rend(); ++loop)
+    if (const auto k = fits_entry(**loop)) return {loop->get(), *k};
+  const auto* maker = native_maker();
+  lacks_maker_ = maker == nullptr;
+  if (maker == nullptr || hot.loops.size() >= kMostLoops) {
+    countdown = kNever;
+    return {nullptr, 0};
+  }
+  const auto begin = std::chrono::steady_clock::now();
+  if (!hot.flow) {
+    hot.flow = std::make_unique<Flow>(f);
+    hot.tree = f.tree;
+    hot.nodes = f.nodes;
+    hot.definition = f.definition;
+    hot.signature = fmt::format("fn{}{}({})", f.name == "fn" ? "" : " ", f.name == "fn" ? "" : f.name,
+                                fmt::join(f.parameters, ", "));
+  }
+  auto loop = std::make_unique<NativeLoop>();
+  loop->is_function = is_function;
+  loop->lowered = native::lower(f, *hot.flow, head, frame, registry, hot.experience, helpers());
+  {
+    const WithoutMemoryLimit free;
+    loop->made = maker->make(loop->lowered.code, &loop->entry);
+  }
+  loop->seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+  hot.loops.push_back(std::move(loop));
+  if (const auto k = fits_entry(*hot.loops.back())) return {hot.loops.back().get(), *k};
+  countdown = kNever;
+  return {nullptr, 0};
+}
+
+std::vector<const HotFunction*> Hot::functions() const {
+  std::vector<const HotFunction*> out;
+  for (const auto& hot : functions_)
+    if (hot && !hot->loops.empty()) out.push_back(hot.get());
+  return out;
+}
+
+void Hot::note(HotFunction& hot, NativeLoop& loop, native::Left left) {
+  using native::Reason;
+  const int count = ++hot.left[{left.cause, left.reason}];
+  ++loop.left[{left.cause, left.reason}];
+  const auto learn = [&](std::set<std::size_t>& set) {
+    if (set.insert(left.cause).second) loop.is_retired = true;
+  };
+  if (left.reason == Reason::type && count >= 2) learn(hot.experience.machine);
+  if (left.reason == Reason::whole && count >= 2) learn(hot.experience.not_whole);
+  if (left.reason == Reason::value && count >= 50) learn(hot.experience.machine);
+}
+
+}  // namespace quill

@@ -1,0 +1,225 @@
+// The blocks of a loop: their types, then their code.
+#include "native/lower.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "compiler/operands.h"
+#include "native/lowering.h"
+
+namespace quill::native {
+
+namespace {
+
+constexpr std::size_t kMostInstructions = 600;  // more would compile too long
+
+}  // namespace
+
+Lowering::Lowering(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
+                   const Registry& registry, const Experience& experience, const Helpers& helpers)
+    : root_{.f = &function, .flow = &flow},
+      f_size_(function.frame_size),
+      frame_(frame),
+      registry_(registry),
+      experience_(experience),
+      helpers_(helpers),
+      is_top_(function.definition == nullptr),
+      is_whole_(head == kWholeFunction),
+      first_head_(is_whole_ ? 0 : head),
+      mentioned_(static_cast<std::size_t>(function.frame_size)),
+      variables_(static_cast<std::size_t>(function.frame_size)) {
+  // The outermost loop around that is not too long.
+  if (is_whole_) root_.end = function.code.size();
+  for (int loop = is_whole_ ? -1 : flow.loop_at(head); loop >= 0;
+       loop = flow.loops[static_cast<std::size_t>(loop)].parent) {
+    const auto& l = flow.loops[static_cast<std::size_t>(loop)];
+    if (root_.end != 0 && l.end - l.head > kMostInstructions) break;
+    root_.begin = l.head;
+    root_.end = l.end;
+  }
+  for (auto at = root_.begin; at < root_.end; ++at)
+    visit_operands(f(), at, [&](int r, Access) { mentioned_[static_cast<std::size_t>(r)] = true; });
+  for (const auto& [r, number] : f().constants) constants_[r] = number;
+}
+
+void Lowering::forget_unused(State& state, std::size_t at) const {
+  const auto& live = flow().live[at];
+  for (int r = 0; r < f().frame_size; ++r) {
+    auto& type = state[static_cast<std::size_t>(absolute(r))];
+    if (!live.contains(r) || (!is_inlined() && !mentioned_[static_cast<std::size_t>(r)]))
+      type = {.may_hold = type.may_hold};
+  }
+}
+
+// Short vectors and tuples that the loop assigns as a whole are held in variables; other arrays stay in
+// memory. Arrays whose elements it changes are owned: the machine makes them so before it enters.
+State Lowering::entry_state(std::size_t head) const {
+  std::vector<bool> is_made(static_cast<std::size_t>(f_size_)), is_changed(static_cast<std::size_t>(f_size_));
+  for (auto at = root_.begin; at < root_.end; ++at) {
+    const auto op = f().code[at].op;
+    if (op == Op::set_index || op == Op::update_index)
+      is_changed[static_cast<std::size_t>(f().code[at].a)] = true;
+    if (op == Op::set_index || op == Op::update_index || op == Op::fused_set) continue;
+    visit_operands(f(), at, [&](int r, Access access) {
+      if (access == Access::write) is_made[static_cast<std::size_t>(r)] = true;
+    });
+  }
+  State state(static_cast<std::size_t>(f_size_));
+  for (int r = 0; r < f_size_; ++r) {
+    if (!mentioned_[static_cast<std::size_t>(r)] || !flow().live[head].contains(r)) continue;
+    auto& type = state[static_cast<std::size_t>(r)];
+    type = observed(seen(r));
+    type.is_owned = type.axes > 0 && is_changed[static_cast<std::size_t>(r)];
+    if (const auto items = observed_items(seen(r)); items && is_made[static_cast<std::size_t>(r)]) {
+      type = *items;
+      type.may_hold = true;
+    }
+  }
+  return state;
+}
+
+void Lowering::make_safe_point() {
+  safe_at_ = at_;
+  safe_state_ = state_;
+  safe_label_ = -1;
+  has_changed_ = false;
+  exit_labels_.clear();
+}
+
+void Lowering::run_block(std::size_t number) {
+  const auto& block = flow().blocks[number];
+  state_ = scope_->states.at(static_cast<int>(number));
+  is_over_ = false;
+  if (!is_inlined()) has_changed_ = true;
+  for (at_ = block.begin; at_ < block.end && !is_over_; ++at_) {
+    if (!is_inlined()) {
+      cause_ = at_;
+      exit_labels_.clear();
+      if (has_changed_) make_safe_point();
+    }
+    skipped_ = 0;
+    const auto& i = f().code[at_];
+    if (!step(i)) leave_to_machine(i);
+    at_ += static_cast<std::size_t>(skipped_);
+  }
+  if (is_over_) return;
+  if (!is_inlined() && at_ < scope_->end) {
+    cause_ = at_;
+    make_safe_point();
+    prepare_bases(at_);
+  }
+  go(at_);
+}
+
+void Lowering::find_types() {
+  const int first = flow().block_of[first_head_];
+  root_.states.emplace(first, entry_state(first_head_));
+  root_.open.push_back(first);
+  while (!root_.open.empty()) {
+    // The first block in order: the types of later ones depend on it.
+    const int block = *std::min_element(root_.open.begin(), root_.open.end());
+    root_.open.erase(std::remove(root_.open.begin(), root_.open.end(), block), root_.open.end());
+    run_block(static_cast<std::size_t>(block));
+  }
+}
+
+void Lowering::write_entries() {
+  std::set<std::size_t> heads;
+  if (is_whole_) heads = {0};
+  for (const auto& loop : flow().loops)
+    if (!is_whole_ && loop.head >= root_.begin && loop.head < root_.end) heads.insert(loop.head);
+  for (const auto head : heads) {
+    const int block = flow().block_of[head];
+    if (!root_.states.contains(block)) continue;
+    EntryPoint entry{head, {}, {}};
+    const int l = label();
+    place_label(l);
+    out_.code.entries.push_back(l);
+    const auto& state = root_.states.at(block);
+    for (int r = 0; r < f().frame_size; ++r) {
+      const auto& type = state[static_cast<std::size_t>(r)];
+      if (!mentioned_[static_cast<std::size_t>(r)] || is_constant(r)) continue;
+      if (type.place == Place::nowhere) {
+        entry.unused.push_back(r);
+        continue;
+      }
+      entry.required.emplace_back(r, type);
+      load_into(r, type);
+    }
+    jump(root_.labels.at(block));
+    out_.entries.push_back(std::move(entry));
+  }
+}
+
+void Lowering::write_code() {
+  writes_ = true;
+  exit_code_ = make(VariableType::whole);
+  for (const auto& [block, state] : root_.states) root_.labels[block] = label();
+  for (const auto& [block, state] : root_.states) {
+    place_label(root_.labels.at(block));
+    run_block(static_cast<std::size_t>(block));
+  }
+  write_entries();
+  is_leaving_ = true;
+  write_exits();
+}
+
+Lowered Lowering::result() {
+  find_types();
+  write_code();
+  out_.begin = root_.begin;
+  out_.end = root_.end;
+  for (const auto& [block, state] : root_.states) {
+    out_.types +=
+        fmt::format("  block {}, from {}:", block, flow().blocks[static_cast<std::size_t>(block)].begin);
+    for (int r = 0; r < f().frame_size; ++r)
+      if (const auto& type = state[static_cast<std::size_t>(r)];
+          type.place != Place::nowhere && !is_constant(r))
+        out_.types += fmt::format(" r{} {};", r, describe(type));
+    out_.types += '\n';
+  }
+  return std::move(out_);
+}
+
+Lowered lower(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
+              const Registry& registry, const Experience& experience, const Helpers& helpers) {
+  return Lowering(function, flow, head, frame, registry, experience, helpers).result();
+}
+
+bool fits(const Type& type, const Value& value) {
+  switch (type.place) {
+    case Place::nowhere: return true;
+    case Place::number: return value.is_number();
+    case Place::whole:
+      return value.is_number() && is_whole_number(value.number()) &&
+             value.number() >= static_cast<double>(type.low) &&
+             value.number() <= static_cast<double>(type.high);
+    case Place::truth: return value.is(Kind::truth);
+    case Place::single: {
+      const auto seen = observed(value);
+      return seen.place == Place::single && seen.element == type.element;
+    }
+    case Place::real32:
+    case Place::complex: return observed(value).place == type.place;
+    case Place::vector:
+    case Place::tuple: {
+      const auto items = observed_items(value);
+      return items && items->place == type.place && items->count == type.count && items->parts == type.parts;
+    }
+    case Place::function:
+      return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);
+    case Place::view: return false;
+    case Place::memory: {
+      if (type.function)
+        return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);
+      if (type.counts) return value.is(Kind::none);
+      if (type.axes == 0) return true;
+      const auto seen = observed(value);
+      return seen.place == Place::memory && seen.axes == type.axes && seen.element == type.element;
+    }
+  }
+  return false;
+}
+
+}  // namespace quill::native

@@ -1,0 +1,98 @@
+// Lowers the instructions of a loop or function to typed linear code, by the types of its registers.
+#pragma once
+
+#include <set>
+#include <span>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "compiler/flow.h"
+#include "native/code.h"
+#include "native/types.h"
+#include "value/registry.h"
+
+namespace quill::native {
+
+// Why native code returned to the machine.
+enum class Reason : std::uint8_t {
+  left,       // the loop ended, or a statement that the machine executes
+  attention,  // a poll: an interrupt, a memory check or a report of progress is requested
+  returned,   // the function returned; its result is in the register of the return instruction
+  type,       // a value has another type than the code assumes
+  whole,      // a number that the code holds as an integer has a fraction or exceeds 2^53
+  value,      // an index out of range, a domain, an overflow: the machine executes it and reports
+  error       // a helper caught an exception, which is rethrown
+};
+struct Left {
+  std::size_t at;  // the instruction at which the machine resumes
+  Reason reason;
+  std::size_t cause;  // the instruction that could not be executed: `at` or a later one
+};
+inline std::int64_t packed(std::size_t at, Reason reason, std::size_t cause) {
+  return static_cast<std::int64_t>((cause << 32) | (at << 4) | static_cast<std::size_t>(reason));
+}
+inline Left unpacked(std::int64_t result) {
+  const auto bits = static_cast<std::size_t>(result);
+  return {(bits & 0xffffffff) >> 4, static_cast<Reason>(bits & 15), bits >> 32};
+}
+
+// What earlier native code of a function has observed, by instruction.
+struct Experience {
+  std::set<std::size_t> machine;    // operand types change: the machine executes it
+  std::set<std::size_t> not_whole;  // its result is not always a whole number
+};
+
+// The functions that native code calls; each returns 0 if it caught an exception, unless stated otherwise.
+struct Helpers {
+  Helper execute;   // executes instruction p
+  Helper fused;     // evaluates the region at p; 2 if its operations have to be executed one by one
+  Helper advance;   // advances the iteration of instruction p; 2 at its end
+  Helper describe;  // results = pointer, extents and strides of the array in register p; its array_code or -1
+  Helper own;       // makes register p the only holder of its array and storage, then as describe
+  Helper release;   // clears register p
+  Helper copy;      // register p = q
+  Helper take;      // moves register q to p
+  Helper store_single;  // register p = element x of type q
+  Helper load_single;   // result 0 = the element in register p
+  Helper store_items;   // register p = the results, as a vector of q elements, or as a tuple with the parts x
+  Helper load_items;    // the elements in register p as results; 0 unless there are q of them
+  Helper store_scalar;  // register p = the results, as a single element of type q: float32 or complex128
+  Helper load_scalar;   // results = the number, or both parts, of the single element in register p
+  Helper store_function;  // register p = element q of Lowered::kept
+  Helper tick = nullptr;  // for tests: called at each check; 0 makes the check fail
+};
+// Element type, axes and ownership of an array in one number.
+inline std::int64_t array_code(ElementType element, int axes, bool is_owned) {
+  return static_cast<std::int64_t>(element) + std::int64_t{axes} * 16 + (is_owned ? 256 : 0);
+}
+
+// A head of a loop at which native code may be entered, and the types that registers must have there.
+struct EntryPoint {
+  std::size_t head = 0;
+  std::vector<std::pair<int, Type>> required;
+  std::vector<int> unused;  // registers that are not live: cleared on entry
+};
+
+struct Lowered {
+  Code code;
+  std::size_t begin = 0, end = 0;  // of the instructions
+  std::vector<EntryPoint> entries;
+  std::vector<std::size_t> by_machine;  // instructions that the machine executes
+  std::vector<int> stored;              // registers that the code may write in the frame
+  std::vector<Value> kept;              // the functions that the code is specialised for
+  std::string types;                    // of the registers at the head of each block, for the dump
+};
+
+// In place of a head: the whole function.
+inline constexpr std::size_t kWholeFunction = static_cast<std::size_t>(-1);
+
+// Lowers the outermost loop around `head`. The types are those of the values in `frame`, where the machine
+// has just reached `head`, or, with kWholeFunction, has stored the arguments.
+Lowered lower(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
+              const Registry& registry, const Experience& experience, const Helpers& helpers);
+
+// Whether a value has the type; ownership of arrays is not checked.
+bool fits(const Type& type, const Value& value);
+
+}  // namespace quill::native

@@ -1,0 +1,83 @@
+// Complex numbers: two variables each.
+#include <complex>
+
+#include "native/lowering.h"
+
+namespace quill::native {
+
+std::optional<Lowering::Operand> Lowering::as_complex(const Operand& x) {
+  if (x.place == Place::complex) return x;
+  if (x.place != Place::number && x.place != Place::whole) return std::nullopt;
+  return Operand{.place = Place::complex, .items = {as_number(x)->variable, number_constant(0)}};
+}
+
+std::optional<Lowering::Operand> Lowering::combine_complex(Op op, const Operand& left, const Operand& right) {
+  const auto x = as_complex(left);
+  if (op == Op::power) {
+    // As the machine computes z^2: 1 times the square.
+    if (right.constant != 2.0 || !x) return std::nullopt;
+    const auto square = combine_complex(Op::multiply, *x, *x);
+    return combine_complex(
+        Op::multiply, {.place = Place::complex, .items = {number_constant(1), number_constant(0)}}, *square);
+  }
+  const auto y = as_complex(right);
+  if (!x || !y) return std::nullopt;
+  const auto by = [&](Do what, int p, int q) { return binary(what, VariableType::number, p, q); };
+  const int a = x->items[0], b = x->items[1], c = y->items[0], d = y->items[1];
+  switch (op) {
+    case Op::add:
+    case Op::subtract: {
+      const auto what = op == Op::add ? Do::add : Do::subtract;
+      return Operand{.place = Place::complex, .items = {by(what, a, c), by(what, b, d)}};
+    }
+    case Op::multiply: {
+      const int re = by(Do::subtract, by(Do::multiply, a, c), by(Do::multiply, b, d));
+      const int im = by(Do::add, by(Do::multiply, a, d), by(Do::multiply, b, c));
+      // If both parts are nan, infinite factors may still give an infinite product: the machine decides.
+      guard(
+          binary(Do::logical_or, VariableType::truth, compare(Do::equal, re, re), compare(Do::equal, im, im)),
+          Reason::value);
+      return Operand{.place = Place::complex, .items = {re, im}};
+    }
+    case Op::equal:
+    case Op::not_equal: {
+      const int same =
+          binary(Do::logical_and, VariableType::truth, compare(Do::equal, a, c), compare(Do::equal, b, d));
+      return truth(op == Op::equal ? same : unary(Do::logical_not, VariableType::truth, same));
+    }
+    default: return std::nullopt;
+  }
+}
+
+std::optional<Lowering::Operand> Lowering::apply_complex(Unary function, const Operand& z) {
+  const int re = z.items[0], im = z.items[1];
+  switch (function) {
+    case Unary::real: return number(re);
+    case Unary::imag: return number(im);
+    case Unary::conj:
+      return Operand{.place = Place::complex, .items = {re, unary(Do::negate, VariableType::number, im)}};
+    case Unary::abs: {
+      const int v = make(VariableType::number);
+      double (*const f)(double, double) = [](double x, double y) { return std::abs(Complex(x, y)); };
+      emit({.what = Do::call_2, .dst = v, .x = re, .y = im, .immediate = reinterpret_cast<std::int64_t>(f)});
+      return number(v);
+    }
+    default: return std::nullopt;
+  }
+}
+
+bool Lowering::store_complex(int base, int offset, const Operand& given) {
+  const auto z = as_complex(given);
+  if (!z) return false;
+  has_changed_ = true;
+  const int first = binary(Do::add, VariableType::whole, offset, offset);
+  for (const int k : {0, 1})
+    emit({.what = Do::store,
+          .x = variables(base).pointer,
+          .y = binary(Do::add, VariableType::whole, first, whole_constant(k)),
+          .z = z->items[static_cast<std::size_t>(k)],
+          .immediate = static_cast<std::int64_t>(ElementType::float64)});
+  return true;
+}
+
+}  // namespace quill::native

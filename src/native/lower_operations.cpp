@@ -1,0 +1,597 @@
+// Operators, functions and values.
+#include <cmath>
+
+#include "array/scalar.h"
+#include "compiler/operands.h"
+#include "compiler/operations_table.h"
+#include "native/lowering.h"
+
+namespace quill::native {
+
+namespace {
+
+Do comparison_of(Op op) {
+  switch (op) {
+    case Op::equal: return Do::equal;
+    case Op::not_equal: return Do::not_equal;
+    case Op::less: return Do::less;
+    case Op::less_equal: return Do::less_equal;
+    case Op::greater: return Do::greater;
+    default: return Do::greater_equal;
+  }
+}
+
+// The machine's own functions, called by address: the same bits.
+double remainder_of_numbers(double x, double y) { return scalar::Remainder{}(x, y); }
+double power_of_numbers(double x, double y) { return scalar::Power{}(x, y); }
+
+struct FunctionOfTwo {
+  double (*f)(double, double);
+  bool limited;
+};
+FunctionOfTwo function_of_two(Binary op) {
+  switch (op) {
+#define QUILL_CASE(name, functor, text, limited) \
+  case Binary::name: return {[](double x, double y) { return scalar::functor{}(x, y); }, limited};
+    QUILL_FUNCTIONS_OF_TWO(QUILL_CASE)
+#undef QUILL_CASE
+    default: return {nullptr, false};
+  }
+}
+
+}  // namespace
+
+// An integer with these bounds, checked if they exceed 2^53.
+Lowering::Operand Lowering::checked(int variable, std::int64_t low, std::int64_t high) {
+  if (low < -kMostWhole || high > kMostWhole) {
+    // One comparison for both ends.
+    const int shifted = binary(Do::add, VariableType::whole, variable, whole_constant(kMostWhole));
+    const int inside = make(VariableType::truth);
+    emit({.what = Do::less_equal, .dst = inside, .x = shifted, .y = whole_constant(2 * kMostWhole), .p = 1});
+    guard(inside, Reason::whole);
+    low = std::max(low, -kMostWhole);
+    high = std::min(high, kMostWhole);
+  }
+  return {.place = Place::whole, .variable = variable, .low = low, .high = high};
+}
+
+std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x, const Operand& y,
+                                                         bool seen_whole) {
+  const auto whole = [&](Do what) { return binary(what, VariableType::whole, x.variable, y.variable); };
+  switch (op) {
+    case Op::add: return checked(whole(Do::add), x.low + y.low, x.high + y.high);
+    case Op::subtract: return checked(whole(Do::subtract), x.low - y.high, x.high - y.low);
+    case Op::multiply: {
+      // -0 where a factor is 0 and the other negative.
+      const auto largest = [](const Operand& v) {
+        return std::max(std::fabs(static_cast<double>(v.low)), std::fabs(static_cast<double>(v.high)));
+      };
+      const double most = largest(x) * largest(y);
+      int product = 0;
+      if (most >= 0x1p62) {
+        product = make(VariableType::whole);
+        const int overflow = make(VariableType::truth);
+        emit({.what = Do::multiply_checked,
+              .dst = product,
+              .x = x.variable,
+              .y = y.variable,
+              .z = overflow,
+              .immediate = 64});
+        guard(unary(Do::logical_not, VariableType::truth, overflow), Reason::whole);
+      } else {
+        product = whole(Do::multiply);
+      }
+      if ((x.low < 0 && y.low <= 0 && y.high >= 0) || (y.low < 0 && x.low <= 0 && x.high >= 0)) {
+        const int zero = whole_constant(0);
+        const int is_zero = compare(Do::equal, product, zero);
+        const int negative = binary(Do::logical_or, VariableType::truth, compare(Do::less, x.variable, zero),
+                                    compare(Do::less, y.variable, zero));
+        guard(unary(Do::logical_not, VariableType::truth,
+                    binary(Do::logical_and, VariableType::truth, is_zero, negative)),
+              Reason::whole);
+      }
+      if (most >= 0x1p62) return checked(product, -2 * kMostWhole, 2 * kMostWhole);
+      const auto ends = {x.low * y.low, x.low * y.high, x.high * y.low, x.high * y.high};
+      return checked(product, std::min(ends), std::max(ends));
+    }
+    case Op::remainder: {
+      // Of a positive divisor: from 0 up to it, exactly as for float64.
+      const int zero = whole_constant(0);
+      if (y.low <= 0) guard(compare(Do::greater, y.variable, zero), Reason::whole);
+      const std::int64_t small = (std::int64_t{1} << 31) - 1;
+      const int out = make(VariableType::whole);
+      const auto by = [&](Do what) { emit({.what = what, .dst = out, .x = x.variable, .y = y.variable}); };
+      const Operand result{
+          .place = Place::whole, .variable = out, .low = 0, .high = std::max<std::int64_t>(y.high - 1, 0)};
+      if (x.low >= 0 && x.high <= small && y.high <= small) {
+        by(Do::remainder_31);
+        return result;
+      }
+      if (y.low == y.high) {  // LLVM replaces the division by a constant
+        by(Do::remainder);
+        if (x.low < 0)
+          emit({.what = Do::select,
+                .dst = out,
+                .x = compare(Do::less, out, zero),
+                .y = binary(Do::add, VariableType::whole, out, y.variable),
+                .z = out});
+        return result;
+      }
+      const int is_small = label(), is_large = label(), end = label();
+      const int either = binary(Do::logical_or, VariableType::whole, x.variable, y.variable);
+      const int fits = make(VariableType::truth);
+      emit({.what = Do::less_equal, .dst = fits, .x = either, .y = whole_constant(small), .p = 1});
+      branch(fits, is_small, is_large, 1);
+      place_label(is_small);
+      by(Do::remainder_31);
+      jump(end);
+      place_label(is_large);
+      by(Do::remainder);
+      emit({.what = Do::select,
+            .dst = out,
+            .x = compare(Do::less, out, zero),
+            .y = binary(Do::add, VariableType::whole, out, y.variable),
+            .z = out});
+      jump(end);
+      place_label(end);
+      return result;
+    }
+    case Op::divide: {
+      if (!seen_whole) return std::nullopt;
+      const int zero = whole_constant(0);
+      if (y.low <= 0 && y.high >= 0) guard(compare(Do::not_equal, y.variable, zero), Reason::whole);
+      guard(compare(Do::equal, whole(Do::remainder), zero), Reason::whole);
+      // 0 by a negative number is -0.
+      if (y.low < 0)
+        guard(binary(Do::logical_or, VariableType::truth, compare(Do::not_equal, x.variable, zero),
+                     compare(Do::greater, y.variable, zero)),
+              Reason::whole);
+      const auto most = std::max(std::abs(x.low), std::abs(x.high));
+      return Operand{.place = Place::whole, .variable = whole(Do::divide), .low = -most, .high = most};
+    }
+    default: return std::nullopt;
+  }
+}
+
+std::optional<Lowering::Operand> Lowering::combine_numbers(Op op, const Operand& left, const Operand& right) {
+  const auto x = as_number(left), y = as_number(right);
+  if (!x || !y) return std::nullopt;
+  if (is_comparison(op)) return truth(compare(comparison_of(op), x->variable, y->variable));
+  const auto by = [&](Do what) {
+    return number(binary(what, VariableType::number, x->variable, y->variable));
+  };
+  const auto by_function = [&](double (*f)(double, double)) {
+    const int v = make(VariableType::number);
+    emit({.what = Do::call_2,
+          .dst = v,
+          .x = x->variable,
+          .y = y->variable,
+          .immediate = reinterpret_cast<std::int64_t>(f)});
+    return v;
+  };
+  switch (op) {
+    case Op::add: return by(Do::add);
+    case Op::subtract: return by(Do::subtract);
+    case Op::multiply: return by(Do::multiply);
+    case Op::divide: return by(Do::divide);
+    case Op::remainder: return number(by_function(remainder_of_numbers));
+    case Op::power: {
+      if (y->constant == 2.0)
+        return number(binary(Do::multiply, VariableType::number, x->variable, x->variable));
+      const int v = by_function(power_of_numbers);
+      // Without a real result the machine warns.
+      const auto is_number = [&](int z) { return compare(Do::equal, z, z); };
+      const auto is_nan = [&](int z) { return unary(Do::logical_not, VariableType::truth, is_number(z)); };
+      const int given = binary(Do::logical_or, VariableType::truth, is_nan(x->variable), is_nan(y->variable));
+      guard(binary(Do::logical_or, VariableType::truth, is_number(v), given), Reason::value);
+      return number(v);
+    }
+    default: return std::nullopt;
+  }
+}
+
+// Two elements of one integer type.
+std::optional<Lowering::Operand> Lowering::combine_singles(Op op, const Operand& x, const Operand& y) {
+  if (is_comparison(op)) return truth(compare(comparison_of(op), x.variable, y.variable));
+  const auto range = range_of(x.element);
+  const auto by = [&](Do what) {
+    const int v = make(VariableType::whole), overflow = make(VariableType::truth);
+    emit({.what = what, .dst = v, .x = x.variable, .y = y.variable, .z = overflow, .immediate = range.bits});
+    guard(unary(Do::logical_not, VariableType::truth, overflow), Reason::value);
+    return Operand{.place = Place::single, .element = x.element, .variable = v};
+  };
+  switch (op) {
+    case Op::add: return by(Do::add_checked);
+    case Op::subtract:
+      if (range.bits < 0) return std::nullopt;
+      return by(Do::subtract_checked);
+    case Op::multiply: return by(Do::multiply_checked);
+    case Op::divide: {
+      const int a = unary(Do::to_number, VariableType::number, x.variable);
+      const int b = unary(Do::to_number, VariableType::number, y.variable);
+      return number(binary(Do::divide, VariableType::number, a, b));
+    }
+    case Op::remainder: {
+      const int zero = whole_constant(0);
+      guard(compare(Do::greater, y.variable, zero), Reason::value);
+      const int r = binary(Do::remainder, VariableType::whole, x.variable, y.variable);
+      const int v = make(VariableType::whole);
+      emit({.what = Do::select,
+            .dst = v,
+            .x = compare(Do::less, r, zero),
+            .y = binary(Do::add, VariableType::whole, r, y.variable),
+            .z = r});
+      return Operand{.place = Place::single, .element = x.element, .variable = v};
+    }
+    default: return std::nullopt;
+  }
+}
+
+std::optional<Lowering::Operand> Lowering::combine(Op op, const Operand& x, const Operand& y,
+                                                   std::uint8_t flags, bool seen_whole) {
+  if (x.place == Place::truth || y.place == Place::truth) {
+    if (x.place != y.place || (op != Op::logical_and && op != Op::logical_or)) return std::nullopt;
+    return truth(binary(op == Op::logical_and ? Do::logical_and : Do::logical_or, VariableType::truth,
+                        x.variable, y.variable));
+  }
+  if (!is_arithmetic(op) && !is_comparison(op)) return std::nullopt;
+  if (x.place == Place::vector || y.place == Place::vector) return combine_vectors(op, x, y);
+  const auto is_plain = [](const Operand& v) {
+    return v.place == Place::number || v.place == Place::whole || v.place == Place::single ||
+           v.place == Place::real32;
+  };
+  if (x.place == Place::complex || y.place == Place::complex) return combine_complex(op, x, y);
+  if (!is_plain(x) || !is_plain(y)) return std::nullopt;
+  if (x.place == Place::real32 || y.place == Place::real32) {
+    if (op == Op::power || op == Op::remainder) return std::nullopt;
+    auto out = combine_numbers(op, x, y);
+    // Rounding to float64 first does not change the float32 result: float64 has more than twice the digits.
+    if (out && x.place == y.place && out->place == Place::number)
+      return Operand{.place = Place::real32,
+                     .variable = unary(Do::narrow, VariableType::number, out->variable)};
+    return out;
+  }
+  const bool left = x.place == Place::single, right = y.place == Place::single;
+  if (left && right) return x.element == y.element ? combine_singles(op, x, y) : std::nullopt;
+  if (left || right) {
+    // A literal integer takes the type of the element beside it.
+    const auto& other = left ? y : x;
+    if (flags & (left ? kRightLiteral : kLeftLiteral)) {
+      if (!other.constant) return std::nullopt;
+      const auto range = range_of((left ? x : y).element);
+      if (std::trunc(*other.constant) == *other.constant) {
+        if (other.place != Place::whole || other.low < range.least || other.low > range.most)
+          return std::nullopt;
+        Operand same = other;
+        same.place = Place::single;
+        same.element = (left ? x : y).element;
+        return left ? combine_singles(op, x, same) : combine_singles(op, same, y);
+      }
+    }
+    if (op == Op::power) return std::nullopt;
+    return combine_numbers(op, x, y);
+  }
+  if (x.place == Place::whole && y.place == Place::whole) {
+    if (is_comparison(op)) return truth(compare(comparison_of(op), x.variable, y.variable));
+    const bool is_square = op == Op::power && y.constant == 2.0;
+    if (!experience_.not_whole.contains(cause_))
+      if (auto out = combine_whole(is_square ? Op::multiply : op, x, is_square ? x : y, seen_whole))
+        return out;
+  }
+  return combine_numbers(op, x, y);
+}
+
+std::optional<Lowering::Operand> Lowering::apply(Unary function, const Operand& given) {
+  if (given.place == Place::complex) return apply_complex(function, given);
+  if (given.place != Place::number && given.place != Place::whole) return std::nullopt;
+  if (given.place == Place::whole) {
+    switch (function) {
+      case Unary::floor:
+      case Unary::ceil:
+      case Unary::round:
+      case Unary::truncate:
+      case Unary::real:
+      case Unary::conj: return given;
+      case Unary::abs: {
+        const int minus = binary(Do::subtract, VariableType::whole, whole_constant(0), given.variable);
+        const int v = make(VariableType::whole);
+        emit({.what = Do::select,
+              .dst = v,
+              .x = compare(Do::less, given.variable, whole_constant(0)),
+              .y = minus,
+              .z = given.variable});
+        return Operand{.place = Place::whole,
+                       .variable = v,
+                       .low = 0,
+                       .high = std::max(std::abs(given.low), std::abs(given.high))};
+      }
+      default: break;
+    }
+  }
+  const auto x = as_number(given);
+  const auto by = [&](Do what) { return number(unary(what, VariableType::number, x->variable)); };
+  switch (function) {
+    case Unary::floor: return by(Do::floor);
+    case Unary::ceil: return by(Do::ceil);
+    case Unary::round: return by(Do::round);
+    case Unary::truncate: return by(Do::truncate);
+    case Unary::abs: return by(Do::absolute);
+    case Unary::is_nan:
+      return truth(unary(Do::logical_not, VariableType::truth, compare(Do::equal, x->variable, x->variable)));
+    default: break;
+  }
+  if (function >= Unary::is_nan || function == Unary::logical_not) return std::nullopt;
+  const auto real = scalar::real_function(function);
+  Operand out = number(-1);
+  if (function == Unary::sqrt) {
+    out = by(Do::square_root);
+  } else {
+    out = number(make(VariableType::number));
+    emit({.what = Do::call_1,
+          .dst = out.variable,
+          .x = x->variable,
+          .immediate = reinterpret_cast<std::int64_t>(real.f)});
+  }
+  // Of nan where none was given, the machine warns.
+  const int fine = compare(Do::equal, out.variable, out.variable);
+  const int given_nan =
+      unary(Do::logical_not, VariableType::truth, compare(Do::equal, x->variable, x->variable));
+  guard(binary(Do::logical_or, VariableType::truth, fine, given_nan), Reason::value);
+  return out;
+}
+
+std::optional<Lowering::Operand> Lowering::apply_two(Binary function, const Operand& left,
+                                                     const Operand& right) {
+  const auto is_plain = [](const Operand& v) { return v.place == Place::number || v.place == Place::whole; };
+  if (!is_plain(left) || !is_plain(right)) return std::nullopt;
+  const bool is_least = function == Binary::minimum;
+  if (left.place == Place::whole && right.place == Place::whole &&
+      (is_least || function == Binary::maximum)) {
+    const int v = make(VariableType::whole);
+    emit({.what = Do::select,
+          .dst = v,
+          .x = compare(is_least ? Do::less : Do::greater, left.variable, right.variable),
+          .y = left.variable,
+          .z = right.variable});
+    const auto both = [&](std::int64_t a, std::int64_t b) {
+      return is_least ? std::min(a, b) : std::max(a, b);
+    };
+    return Operand{.place = Place::whole,
+                   .variable = v,
+                   .low = both(left.low, right.low),
+                   .high = both(left.high, right.high)};
+  }
+  const auto x = as_number(left), y = as_number(right);
+  const auto [f, limited] = function_of_two(function);
+  if (!x || !y || f == nullptr || limited) return std::nullopt;
+  const int v = make(VariableType::number);
+  if (is_least || function == Binary::maximum) {
+    const int nan = unary(Do::logical_not, VariableType::truth, compare(Do::equal, x->variable, x->variable));
+    const int first = binary(Do::logical_or, VariableType::truth, nan,
+                             compare(is_least ? Do::less : Do::greater, x->variable, y->variable));
+    emit({.what = Do::select, .dst = v, .x = first, .y = x->variable, .z = y->variable});
+  } else {
+    emit({.what = Do::call_2,
+          .dst = v,
+          .x = x->variable,
+          .y = y->variable,
+          .immediate = reinterpret_cast<std::int64_t>(f)});
+  }
+  return number(v);
+}
+
+bool Lowering::load_literal(const Instruction& i) {
+  const auto& value = f().literals[static_cast<std::size_t>(i.b)];
+  if (observed(value).place == Place::complex) {
+    const auto z = value.array().at<Complex>({});
+    define(i.a, {.place = Place::complex, .items = {number_constant(z.real()), number_constant(z.imag())}});
+    return true;
+  }
+  if (const auto items = observed_items(value); items && items->place == Place::vector) {
+    Operand out{.place = Place::vector};
+    for (int k = 0; k < items->count; ++k)
+      out.items.push_back(number_constant(value.array().at<double>({k})));
+    define(i.a, out);
+    return true;
+  }
+  if (!value.is(Kind::truth) && !value.is_number()) return false;
+  if (value.is_number()) {
+    define(i.a, number(number_constant(value.number())));
+    return true;
+  }
+  const int v = make(VariableType::truth);
+  emit({.what = Do::constant, .dst = v, .immediate = value.truth() ? 1 : 0});
+  define(i.a, truth(v));
+  return true;
+}
+
+// A number of the module, or a constant of the language where there is none.
+bool Lowering::load_global(const Instruction& i) {
+  // A name of the text with this loop may be held in a variable; its slot is then not up to date.
+  if (is_top_ && f().module == root_.f->module && mentioned_[static_cast<std::size_t>(i.b)]) {
+    const int r = i.b - scope_->offset;
+    if (type_of(r).place == Place::memory && type_of(r).axes > 0) {
+      define(i.a, {.place = Place::view, .root = i.b});
+      return true;
+    }
+    if (type_of(r).place != Place::memory) {
+      const auto x = operand(r);
+      if (x) define(i.a, *x);
+      return x.has_value();
+    }
+  }
+  const auto& slot = f().module->slots[static_cast<std::size_t>(i.b)];
+  const int kind = make(VariableType::whole);
+  const auto address = reinterpret_cast<std::int64_t>(&slot);
+  const auto check_kind = [&](Kind expected) {
+    emit({.what = Do::load_kind, .dst = kind, .p = 1, .immediate = address});
+    guard(compare(Do::equal, kind, whole_constant(static_cast<int>(expected))), Reason::type);
+  };
+  if (slot.is_number()) {
+    check_kind(Kind::number);
+    const int v = make(VariableType::number);
+    emit({.what = Do::load_register, .dst = v, .p = 1, .immediate = address});
+    define(i.a, number(v));
+    return true;
+  }
+  if (slot.is(Kind::function)) {
+    check_kind(Kind::function);
+    const int held = make(VariableType::whole);
+    emit({.what = Do::load_register, .dst = held, .p = 1, .immediate = address});
+    guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(slot.identity()))),
+          Reason::type);
+    keep(slot);
+    define(i.a, {.place = Place::function, .function = &slot.object<FunctionObject>()});
+    return true;
+  }
+  if (!slot.is(Kind::unset) || i.c < 0 || !registry_.row(i.c).constant) return false;
+  check_kind(Kind::unset);
+  define(i.a, number(number_constant(*registry_.row(i.c).constant)));
+  return true;
+}
+
+bool Lowering::step_value(const Instruction& i) {
+  switch (i.op) {
+    case Op::load: return load_literal(i);
+    case Op::get_global: return load_global(i);
+    case Op::move: {
+      if (type_of(i.b).place == Place::memory && !is_constant(i.b)) {
+        if (const auto* known = known_function(i.b)) {
+          define(i.a, {.place = Place::function, .function = known});
+          return true;
+        }
+        if (is_inlined()) return false;
+        help(helpers_.copy, i.a, i.b);
+        type_of(i.b).is_owned = false;
+        auto type = memory_type();
+        type.counts = type_of(i.b).counts;
+        define_memory(i.a, type);
+        return true;
+      }
+      if (type_of(i.b).place == Place::view) {
+        define(i.a, {.place = Place::view, .root = type_of(i.b).root});
+        return true;
+      }
+      const auto x = operand(i.b);
+      if (!x) return false;
+      define(i.a, *x);
+      return true;
+    }
+    case Op::take:
+      if (is_inlined()) return false;
+      if (type_of(i.b).place != Place::memory && type_of(i.b).place != Place::nowhere) {
+        const auto x = operand(i.b);
+        if (!x) return false;
+        define(i.a, *x);
+        release(i.b);
+        emit({.what = Do::store_register, .q = static_cast<int>(Kind::unset), .immediate = i.b});
+        define_memory(i.b);
+        type_of(i.b).may_hold = false;
+        return true;
+      }
+      spill(i.b);
+      note_change(i.b);
+      help(helpers_.take, i.a, i.b);
+      define_memory(i.a);
+      define_memory(i.b);
+      return true;
+    case Op::check: {
+      auto& type = type_of(i.a);
+      if (type.place == Place::nowhere && is_inlined()) return false;
+      if (type.place == Place::memory && type.axes == 0 && !type.counts && !type.function)
+        guard(compare(Do::not_equal, kind_of(i.a), whole_constant(static_cast<int>(Kind::unset))),
+              Reason::value);
+      return true;
+    }
+    case Op::negate: {
+      const auto x = elements(i.b);
+      if (x && (x->place == Place::vector || x->place == Place::complex)) {
+        Operand out{.place = x->place};
+        for (const int v : x->items) out.items.push_back(unary(Do::negate, VariableType::number, v));
+        define(i.a, out);
+        return true;
+      }
+      if (!x || (x->place != Place::number && x->place != Place::whole)) return false;
+      if (x->place == Place::whole && !experience_.not_whole.contains(cause_)) {
+        const int zero = whole_constant(0);
+        if (x->low <= 0 && x->high >= 0) guard(compare(Do::not_equal, x->variable, zero), Reason::whole);
+        define(i.a, {.place = Place::whole,
+                     .variable = binary(Do::subtract, VariableType::whole, zero, x->variable),
+                     .low = -x->high,
+                     .high = -x->low});
+        return true;
+      }
+      define(i.a, number(unary(Do::negate, VariableType::number, as_number(*x)->variable)));
+      return true;
+    }
+    case Op::logical_not: {
+      const auto x = condition(i.b);
+      if (!x) return false;
+      define(i.a, truth(unary(Do::logical_not, VariableType::truth, *x)));
+      return true;
+    }
+    case Op::apply: {
+      const auto x = operand(i.b);
+      const auto out = x ? apply(static_cast<Unary>(i.c), *x) : std::nullopt;
+      if (out) define(i.a, *out);
+      return out.has_value();
+    }
+    case Op::call_builtin: {
+      const auto& form = f().calls[static_cast<std::size_t>(i.c)];
+      const auto& row = registry_.row(form.row);
+      if (i.flag || !form.is_bound) return false;
+      std::optional<Operand> out;
+      if (row.unary && i.n == 1) {
+        const auto x = operand(i.b);
+        if (x) out = apply(*row.unary, *x);
+      } else if (row.binary && i.n == 2 && form.places == std::vector<int>{0, 1}) {
+        const auto x = operand(i.b), y = operand(i.b + 1);
+        if (x && y) out = apply_two(*row.binary, *x, *y);
+      } else if (row.name == "complex" && i.n == 2 && form.places == std::vector<int>{0, 1}) {
+        const auto x = operand(i.b), y = operand(i.b + 1);
+        const auto is_plain = [](const Operand& v) {
+          return v.place == Place::number || v.place == Place::whole;
+        };
+        if (x && y && is_plain(*x) && is_plain(*y))
+          out = Operand{.place = Place::complex, .items = {as_number(*x)->variable, as_number(*y)->variable}};
+      }
+      if (out) define(i.a, *out);
+      return out.has_value();
+    }
+    case Op::extent: {
+      const int base = root_of(i.b);
+      const auto& type = type_of(base);
+      if (type.place == Place::vector && i.c == 0) {
+        define(i.a, {.place = Place::whole,
+                     .variable = whole_constant(type.count),
+                     .low = type.count,
+                     .high = type.count});
+        return true;
+      }
+      if (type.place != Place::memory || type.axes == 0 || i.c % 2 || i.c / 2 >= type.axes) return false;
+      make_description(base, type.axes);
+      define(
+          i.a,
+          {.place = Place::whole, .variable = variables(base).extents[i.c / 2], .low = 0, .high = kMostRead});
+      return true;
+    }
+    default: break;
+  }
+  if (!(is_arithmetic(i.op) || is_comparison(i.op) || i.op == Op::logical_and || i.op == Op::logical_or))
+    return false;
+  const auto x = elements(i.b);
+  const auto y = x ? elements(i.c) : std::nullopt;
+  if (!y) return false;
+  const bool seen_whole = seen(i.a).is_number() && is_whole_number(seen(i.a).number());
+  const auto out = combine(i.op, *x, *y, i.flag, seen_whole);
+  if (out) define(i.a, *out);
+  return out.has_value();
+}
+
+bool Lowering::step(const Instruction& i) {
+  const bool is_executable = jump_target(i) < 0 && i.op != Op::move && i.op != Op::take;
+  if (is_executable && is_for_machine(at_)) return false;
+  return step_flow(i) || step_loop(i) || step_element(i) || step_items(i) || step_value(i);
+}
+
+}  // namespace quill::native

@@ -1,0 +1,414 @@
+// Registers and variables.
+#include <algorithm>
+#include <cmath>
+
+#include "native/lowering.h"
+
+namespace quill::native {
+
+int Lowering::make(VariableType type) {
+  if (!writes_) return -1;
+  out_.code.variables.push_back(type);
+  return static_cast<int>(out_.code.variables.size()) - 1;
+}
+
+int Lowering::number_variable(int r) {
+  auto& v = variables(r).number;
+  if (v < 0) v = make(VariableType::number);
+  return v;
+}
+int Lowering::whole_variable(int r) {
+  auto& v = variables(r).whole;
+  if (v < 0) v = make(VariableType::whole);
+  return v;
+}
+int Lowering::truth_variable(int r) {
+  auto& v = variables(r).truth;
+  if (v < 0) v = make(VariableType::truth);
+  return v;
+}
+std::vector<int> Lowering::item_variables(int r, int count) {
+  auto& items = variables(r).items;
+  if (static_cast<int>(items.size()) < count) items.resize(static_cast<std::size_t>(count), -1);
+  for (int& v : items)
+    if (v < 0) v = make(VariableType::number);
+  return {items.begin(), items.begin() + count};
+}
+void Lowering::make_description(int r, int axes) {
+  auto& v = variables(r);
+  if (v.pointer < 0) v.pointer = make(VariableType::pointer);
+  for (int k = 0; k < axes; ++k) {
+    if (v.extents[k] < 0) v.extents[k] = make(VariableType::whole);
+    if (v.strides[k] < 0) v.strides[k] = make(VariableType::whole);
+  }
+}
+
+int Lowering::number_constant(double x) {
+  const int v = make(VariableType::number);
+  emit({.what = Do::constant, .dst = v, .number = x});
+  return v;
+}
+int Lowering::whole_constant(std::int64_t x) {
+  const int v = make(VariableType::whole);
+  emit({.what = Do::constant, .dst = v, .immediate = x});
+  return v;
+}
+int Lowering::binary(Do what, VariableType type, int x, int y) {
+  const int v = make(type);
+  emit({.what = what, .dst = v, .x = x, .y = y});
+  return v;
+}
+int Lowering::unary(Do what, VariableType type, int x) { return binary(what, type, x, -1); }
+
+void Lowering::guard(int condition, Reason reason) {
+  if (!writes_) return;
+  if (helpers_.tick) {
+    const int is_on = compare(Do::not_equal, help(helpers_.tick, 0), whole_constant(0));
+    condition = binary(Do::logical_and, VariableType::truth, condition, is_on);
+  }
+  const int on = label();
+  const auto [found, is_new] = exit_labels_.try_emplace(reason, 0);
+  if (is_new) found->second = label();
+  branch(condition, on, found->second, 1);
+  if (is_new) {
+    place_label(found->second);
+    if (safe_label_ < 0) {
+      safe_label_ = label();
+      exits_.push_back({safe_label_, safe_at_, safe_state_});
+    }
+    emit({.what = Do::constant, .dst = exit_code_, .immediate = packed(safe_at_, reason, at_)});
+    jump(safe_label_);
+  }
+  place_label(on);
+}
+
+int Lowering::help(Helper helper, std::int64_t p, std::int64_t q, int x) {
+  const int v = make(VariableType::whole);
+  emit({.what = Do::help,
+        .dst = v,
+        .x = x,
+        .p = static_cast<int>(p),
+        .q = static_cast<int>(q),
+        .immediate = reinterpret_cast<std::int64_t>(helper)});
+  return v;
+}
+
+void Lowering::check_helped(int result) {
+  if (!writes_) return;
+  const int fine = label(), failed = label();
+  branch(compare(Do::not_equal, result, whole_constant(0)), fine, failed, 1);
+  place_label(failed);
+  leave(at_, Reason::error);
+  place_label(fine);
+}
+
+void Lowering::leave(std::size_t at, Reason reason) {
+  const int code = whole_constant(packed(at, reason, at));
+  emit({.what = Do::leave, .x = code});
+}
+
+// Each exit stores the registers as they were at its safe instruction.
+void Lowering::write_exits() {
+  for (const auto& exit : exits_) {
+    place_label(exit.label);
+    state_ = exit.state;
+    at_ = exit.at;
+    spill_all(exit.at);
+    emit({.what = Do::leave, .x = exit_code_});
+  }
+  exits_.clear();
+}
+
+void Lowering::spill(int r) {
+  auto& type = type_of(r);
+  if (type.is_stored || is_constant(r)) return;
+  if (absolute(r) >= f_size_) {
+    // Registers of an inlined function have no place in the frame.
+    scope_->has_failed = true;
+    return;
+  }
+  note_stored(r);
+  const auto store = [&](int v) { emit({.what = Do::store_register, .x = v, .immediate = absolute(r)}); };
+  switch (type.place) {
+    case Place::nowhere:
+    case Place::view:
+    case Place::memory: return;
+    case Place::real32:
+      emit({.what = Do::store_result, .x = number_variable(r), .immediate = 0});
+      check_helped(help(helpers_.store_scalar, absolute(r), static_cast<int>(ElementType::float32)));
+      type.may_hold = true;
+      break;
+    case Place::complex: {
+      const auto parts = item_variables(r, 2);
+      for (int k = 0; k < 2; ++k)
+        emit({.what = Do::store_result, .x = parts[static_cast<std::size_t>(k)], .immediate = k});
+      check_helped(help(helpers_.store_scalar, absolute(r), static_cast<int>(ElementType::complex128)));
+      type.may_hold = true;
+      break;
+    }
+    case Place::vector:
+    case Place::tuple: {
+      const auto items = item_variables(r, type.count);
+      for (int k = 0; k < type.count; ++k)
+        emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
+      check_helped(help(helpers_.store_items, absolute(r), type.count,
+                        whole_constant(static_cast<std::int64_t>(type.parts))));
+      type.may_hold = true;
+      break;
+    }
+    case Place::function: {
+      const auto kept = std::find_if(out_.kept.begin(), out_.kept.end(),
+                                     [&](const Value& v) { return v.identity() == type.function; });
+      help(helpers_.store_function, absolute(r), kept - out_.kept.begin());
+      type.may_hold = true;
+      break;
+    }
+    case Place::number: store(number_variable(r)); break;
+    case Place::whole: store(unary(Do::to_number, VariableType::number, whole_variable(r))); break;
+    case Place::truth: store(truth_variable(r)); break;
+    case Place::single:
+      check_helped(help(helpers_.store_single, absolute(r), static_cast<std::int64_t>(type.element),
+                        whole_variable(r)));
+      type.may_hold = true;
+      break;
+  }
+  type.is_stored = true;
+}
+
+void Lowering::spill_all(std::size_t at) {
+  const auto& live = flow().live[at];
+  for (int r = 0; r < f().frame_size; ++r)
+    if (mentioned_[static_cast<std::size_t>(r)] && live.contains(r)) spill(r);
+}
+
+int Lowering::kind_of(int r) {
+  const int v = make(VariableType::whole);
+  emit({.what = Do::load_kind, .dst = v, .immediate = absolute(r)});
+  return v;
+}
+
+void Lowering::load_description(int r, int axes) {
+  make_description(r, axes);
+  const auto& v = variables(r);
+  const auto load = [&](int dst, int result) {
+    emit({.what = Do::load_result, .dst = dst, .immediate = result});
+  };
+  load(v.pointer, 0);
+  for (int k = 0; k < axes; ++k) {
+    load(v.extents[k], 1 + k);
+    load(v.strides[k], 4 + k);
+  }
+}
+
+// Loads the variables of a register from the frame, which holds a value of that type.
+void Lowering::load_into(int r, const Type& type) {
+  const auto load = [&](int dst) { emit({.what = Do::load_register, .dst = dst, .immediate = absolute(r)}); };
+  switch (type.place) {
+    case Place::nowhere: return;
+    case Place::number: load(number_variable(r)); return;
+    case Place::whole: {
+      const int v = make(VariableType::number);
+      load(v);
+      emit({.what = Do::to_whole, .dst = whole_variable(r), .x = v});
+      return;
+    }
+    case Place::truth: load(truth_variable(r)); return;
+    case Place::single:
+      help(helpers_.load_single, absolute(r));
+      emit({.what = Do::load_result, .dst = whole_variable(r), .immediate = 0});
+      return;
+    case Place::real32:
+      help(helpers_.load_scalar, absolute(r));
+      emit({.what = Do::load_result, .dst = number_variable(r), .immediate = 0});
+      return;
+    case Place::complex: {
+      help(helpers_.load_scalar, absolute(r));
+      const auto parts = item_variables(r, 2);
+      for (int k = 0; k < 2; ++k)
+        emit({.what = Do::load_result, .dst = parts[static_cast<std::size_t>(k)], .immediate = k});
+      return;
+    }
+    case Place::vector:
+    case Place::tuple: {
+      help(helpers_.load_items, absolute(r), type.count);
+      const auto items = item_variables(r, type.count);
+      for (int k = 0; k < type.count; ++k)
+        emit({.what = Do::load_result, .dst = items[static_cast<std::size_t>(k)], .immediate = k});
+      return;
+    }
+    case Place::function:
+    case Place::view: return;
+    case Place::memory:
+      if (type.axes == 0) return;
+      help(helpers_.describe, absolute(r));
+      load_description(r, type.axes);
+      return;
+  }
+}
+
+void Lowering::release(int r) {
+  if (!type_of(r).may_hold || !writes_) return;
+  const int held = label(), free = label();
+  branch(compare(Do::greater_equal, kind_of(r), whole_constant(static_cast<int>(Kind::text))), held, free,
+         -1);
+  place_label(held);
+  help(helpers_.release, absolute(r));
+  place_label(free);
+}
+
+void Lowering::define(int r, const Operand& value) {
+  note_change(r);
+  // Helpers that store objects release what the frame holds; plain stores do not.
+  const bool is_object = value.place == Place::single || value.place == Place::real32 ||
+                         !value.items.empty() || value.place == Place::function;
+  if (!is_object) release(r);
+  const bool may_hold = is_object && type_of(r).may_hold;
+  const auto copy = [&](int dst) { emit({.what = Do::copy, .dst = dst, .x = value.variable}); };
+  switch (value.place) {
+    case Place::number:
+      copy(number_variable(r));
+      type_of(r) = number_type();
+      return;
+    case Place::whole:
+      copy(whole_variable(r));
+      type_of(r) = whole_type(value.low, value.high);
+      return;
+    case Place::truth:
+      copy(truth_variable(r));
+      type_of(r) = truth_type();
+      return;
+    case Place::single:
+      copy(whole_variable(r));
+      type_of(r) = {.place = Place::single, .element = value.element, .may_hold = may_hold};
+      return;
+    case Place::real32:
+      copy(number_variable(r));
+      type_of(r) = {.place = Place::real32, .may_hold = may_hold};
+      return;
+    case Place::complex:
+    case Place::vector:
+    case Place::tuple: {
+      // The given variables may be those of the register, in another order.
+      std::vector<int> given;
+      for (const int v : value.items) given.push_back(unary(Do::copy, VariableType::number, v));
+      const auto items = item_variables(r, static_cast<int>(given.size()));
+      for (std::size_t k = 0; k < given.size(); ++k) emit({.what = Do::copy, .dst = items[k], .x = given[k]});
+      type_of(r) = {.place = value.place,
+                    .may_hold = may_hold,
+                    .count = static_cast<std::uint8_t>(given.size()),
+                    .parts = value.parts};
+      return;
+    }
+    case Place::function:
+      type_of(r) = {.place = Place::function, .may_hold = may_hold, .function = value.function};
+      return;
+    case Place::view: type_of(r) = {.place = Place::view, .root = value.root}; return;
+    default: return;
+  }
+}
+
+void Lowering::define_memory(int r, Type type) {
+  note_stored(r);
+  note_change(r);
+  type_of(r) = type;
+}
+
+std::optional<Lowering::Operand> Lowering::operand(int r) {
+  if (const auto found = constants_.find(absolute(r)); found != constants_.end()) {
+    const double x = found->second;
+    Operand out{.place = Place::number, .constant = x};
+    if (is_whole_number(x)) {
+      out.place = Place::whole;
+      out.low = out.high = static_cast<std::int64_t>(x);
+      out.variable = whole_constant(out.low);
+    } else {
+      out.variable = number_constant(x);
+    }
+    return out;
+  }
+  auto& type = type_of(r);
+  switch (type.place) {
+    case Place::number: return number(number_variable(r));
+    case Place::whole:
+      return Operand{
+          .place = Place::whole, .variable = whole_variable(r), .low = type.low, .high = type.high};
+    case Place::truth: return truth(truth_variable(r));
+    case Place::single:
+      return Operand{.place = Place::single, .element = type.element, .variable = whole_variable(r)};
+    case Place::real32: return Operand{.place = Place::real32, .variable = number_variable(r)};
+    case Place::complex:
+    case Place::vector:
+    case Place::tuple:
+      return Operand{.place = type.place, .items = item_variables(r, type.count), .parts = type.parts};
+    case Place::function: return Operand{.place = Place::function, .function = type.function};
+    case Place::nowhere:
+    case Place::view: return std::nullopt;
+    default: break;
+  }
+  if (absolute(r) >= f_size_) return std::nullopt;
+  // In memory: expect the type that it had when the loop became hot, or a number if it had no value yet.
+  auto seen = observed(this->seen(r));
+  if (this->seen(r).is(Kind::unset)) seen = number_type();
+  if (type.axes > 0 || type.counts || type.function ||
+      (seen.place != Place::number && seen.place != Place::whole && seen.place != Place::truth))
+    return std::nullopt;
+  const bool is_truth = seen.place == Place::truth;
+  guard(compare(Do::equal, kind_of(r), whole_constant(is_truth ? kKindTruth : kKindNumber)), Reason::type);
+  type = is_truth ? truth_type() : number_type();
+  type.is_stored = true;
+  load_into(r, type);
+  return is_truth ? truth(truth_variable(r)) : number(number_variable(r));
+}
+
+std::optional<Lowering::Operand> Lowering::as_number(const Operand& x) {
+  if (x.place == Place::number) return x;
+  if (x.place == Place::real32) return number(x.variable);
+  if (x.place != Place::whole && x.place != Place::single) return std::nullopt;
+  if (x.place == Place::single && x.element == ElementType::int64)
+    for (const auto& [what, bound] :
+         {std::pair(Do::less_equal, kMostWhole), std::pair(Do::greater_equal, -kMostWhole)})
+      guard(compare(what, x.variable, whole_constant(bound)), Reason::value);
+  Operand out = number(unary(Do::to_number, VariableType::number, x.variable));
+  out.constant = x.constant;
+  return out;
+}
+
+int Lowering::root_of(int r) {
+  return type_of(r).place == Place::view ? type_of(r).root - scope_->offset : r;
+}
+
+std::optional<Lowering::Operand> Lowering::elements(int given) {
+  const int r = root_of(given);
+  const auto& type = type_of(r);
+  if (type.place != Place::memory || type.counts || type.function || is_constant(r)) return operand(r);
+  const auto items = observed_items(seen(r));
+  if (!items || items->place != Place::vector) return operand(r);
+  guard(compare(Do::not_equal, help(helpers_.load_items, absolute(r), items->count), whole_constant(0)),
+        Reason::type);
+  Operand out{.place = Place::vector};
+  for (int k = 0; k < items->count; ++k) {
+    out.items.push_back(make(VariableType::number));
+    emit({.what = Do::load_result, .dst = out.items.back(), .immediate = k});
+  }
+  return out;
+}
+
+int Lowering::whole_of(const Operand& x) {
+  if (x.place == Place::whole) return x.variable;
+  const double most = static_cast<double>(kMostRead);
+  guard(compare(Do::less_equal, unary(Do::absolute, VariableType::number, x.variable), number_constant(most)),
+        Reason::whole);
+  const int whole = unary(Do::to_whole, VariableType::whole, x.variable);
+  // The bits are compared: -0 is not a whole number here.
+  const int back = unary(Do::bits, VariableType::whole, unary(Do::to_number, VariableType::number, whole));
+  guard(compare(Do::equal, back, unary(Do::bits, VariableType::whole, x.variable)), Reason::whole);
+  return whole;
+}
+
+std::optional<int> Lowering::condition(int r) {
+  const auto x = operand(r);
+  if (!x || x->place != Place::truth) return std::nullopt;
+  return x->variable;
+}
+
+}  // namespace quill::native

@@ -1,0 +1,243 @@
+// Lowers a loop block by block. The same functions run in two passes: the first finds the types of registers
+// at the begin of each block by iteration to a fixed point and emits nothing; the second emits code for these
+// types.
+#pragma once
+
+#include <algorithm>
+#include <map>
+#include <memory>
+#include <optional>
+
+#include "array/elementwise.h"
+#include "native/lower.h"
+
+namespace quill::native {
+
+inline bool is_comparison(Op op) { return op >= Op::equal && op <= Op::greater_equal; }
+inline bool is_arithmetic(Op op) { return op >= Op::add && op <= Op::power; }
+
+// Of an integer type: bits, negative without a sign; the least and the largest.
+struct IntegerRange {
+  int bits;
+  std::int64_t least, most;
+};
+inline IntegerRange range_of(ElementType type) {
+  switch (type) {
+    case ElementType::int32: return {32, -(std::int64_t{1} << 31), (std::int64_t{1} << 31) - 1};
+    case ElementType::uint8: return {-8, 0, 255};
+    default: return {64, std::numeric_limits<std::int64_t>::min(), std::numeric_limits<std::int64_t>::max()};
+  }
+}
+
+class Lowering {
+ public:
+  Lowering(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
+           const Registry& registry, const Experience& experience, const Helpers& helpers);
+  Lowered result();
+
+ private:
+  // An operand: its variables and what is known of its value.
+  struct Operand {
+    Place place = Place::nowhere;
+    ElementType element = ElementType::float64;
+    int variable = -1;
+    std::int64_t low = 0, high = 0;
+    std::optional<double> constant{};
+    std::vector<int> items{};                  // the variables of a vector or tuple
+    std::uint64_t parts = 0;                   // of a tuple
+    const FunctionObject* function = nullptr;  // of a function
+    int root = -1;                             // of a view
+  };
+
+  // The function with the loop, or an inlined one, whose registers are numbered after those of its caller.
+  struct Scope {
+    const Function* f = nullptr;
+    const Flow* flow = nullptr;
+    int offset = 0;
+    const Scope* caller = nullptr;
+    std::size_t begin = 0, end = 0;
+    std::map<int, State> states{};  // at the begin of blocks
+    std::vector<int> open{};        // blocks to go through again
+    std::map<int, int> labels{};    // of blocks
+    std::optional<State> returned{};
+    int return_label = -1;
+    bool has_failed = false;  // it cannot be inlined
+  };
+  const Function& f() const { return *scope_->f; }
+  const Flow& flow() const { return *scope_->flow; }
+  bool is_inlined() const { return scope_->caller != nullptr; }
+  int absolute(int r) const { return scope_->offset + r; }
+  bool is_constant(int r) const { return constants_.contains(absolute(r)); }
+  // What the register held when the loop became hot.
+  const Value& seen(int r) const { return absolute(r) < f_size_ ? frame_[absolute(r)] : nothing_; }
+  bool is_for_machine(std::size_t at) const { return !is_inlined() && experience_.machine.contains(at); }
+
+  // -- lower.cpp: types of blocks, code of blocks
+  void find_types();
+  void write_code();
+  void write_entries();
+  void run_block(std::size_t block);
+  void make_safe_point();
+  // Ends the block with a jump to instruction `to`.
+  void go(std::size_t to);
+  static State merged_states(const State& a, const State& b);
+  void go_either(int condition, std::size_t yes, std::size_t no, int likely = 0);
+  void convert_to(const State& wanted);
+  State entry_state(std::size_t head) const;
+  void forget_unused(State& state, std::size_t at) const;
+
+  // -- lower_values.cpp: registers and variables
+  int make(VariableType type);
+  void emit(Step step) {
+    if (writes_) out_.code.steps.push_back(step);
+  }
+  int number_constant(double x);
+  int whole_constant(std::int64_t x);
+  int binary(Do what, VariableType type, int x, int y);
+  int unary(Do what, VariableType type, int x);
+  int compare(Do what, int x, int y) { return binary(what, VariableType::truth, x, y); }
+  int label() { return out_.code.labels++; }
+  void place_label(int l) { emit({.what = Do::label, .immediate = l}); }
+  void jump(int l) { emit({.what = Do::jump, .p = l}); }
+  void branch(int condition, int yes, int no, int likely = 0) {
+    emit({.what = Do::branch, .x = condition, .p = yes, .q = no, .immediate = likely});
+  }
+  // Returns to the machine at the safe instruction unless the condition holds.
+  void guard(int condition, Reason reason);
+  int help(Helper helper, std::int64_t p, std::int64_t q = 0, int x = -1);
+  // Returns to the machine with the error if a helper returned 0.
+  void check_helped(int result);
+  void leave(std::size_t at, Reason reason);
+  void write_exits();
+  // The register is overwritten: if it is live at the safe instruction, that one is not safe any more.
+  void note_change(int r) {
+    if (!is_inlined() && flow().live[safe_at_].contains(r)) has_changed_ = true;
+  }
+  void note_stored(int r) {
+    if (writes_ && !is_leaving_ && std::find(out_.stored.begin(), out_.stored.end(), r) == out_.stored.end())
+      out_.stored.push_back(r);
+  }
+  void spill(int r);
+  void spill_all(std::size_t at);
+  int kind_of(int r);
+  void load_into(int r, const Type& type);
+  void load_description(int r, int axes);
+  void release(int r);
+  void define(int r, const Operand& value);
+  void define_memory(int r, Type type = memory_type());
+  Type& type_of(int r) { return state_[static_cast<std::size_t>(absolute(r))]; }
+  // The value of a register. One in memory is loaded after a check that it is a number or boolean, if it was
+  // one when the loop became hot; otherwise the result is empty, and the machine has to execute the
+  // instruction.
+  std::optional<Operand> operand(int r);
+  std::optional<Operand> as_number(const Operand& x);
+  // As operand(), but a short vector in memory is loaded too.
+  std::optional<Operand> elements(int r);
+  // The register of the array that a view refers to; for other types the register itself.
+  int root_of(int r);
+  std::optional<int> condition(int r);
+  // The operand as an integer variable, with a check.
+  int whole_of(const Operand& x);
+
+  // -- lower_operations.cpp
+  // Emits one instruction; false if the machine has to execute it.
+  bool step(const Instruction& i);
+  bool step_value(const Instruction& i);
+  bool step_flow(const Instruction& i);
+  bool step_element(const Instruction& i);
+  bool step_loop(const Instruction& i);
+  void leave_to_machine(const Instruction& i);
+  void hand_over();
+  void return_to_machine(const Instruction& i);
+  bool load_literal(const Instruction& i);
+  bool load_global(const Instruction& i);
+  std::optional<Operand> combine(Op op, const Operand& x, const Operand& y, std::uint8_t flags,
+                                 bool seen_whole);
+  std::optional<Operand> combine_numbers(Op op, const Operand& x, const Operand& y);
+  std::optional<Operand> combine_whole(Op op, const Operand& x, const Operand& y, bool seen_whole);
+  std::optional<Operand> combine_singles(Op op, const Operand& x, const Operand& y);
+  std::optional<Operand> apply(Unary function, const Operand& x);
+  std::optional<Operand> apply_two(Binary function, const Operand& x, const Operand& y);
+  Operand truth(int variable) { return {.place = Place::truth, .variable = variable}; }
+  Operand number(int variable) { return {.place = Place::number, .variable = variable}; }
+  Operand checked(int variable, std::int64_t low, std::int64_t high);
+  std::optional<Operand> combine_complex(Op op, const Operand& x, const Operand& y);
+  std::optional<Operand> apply_complex(Unary function, const Operand& z);
+  std::optional<Operand> as_complex(const Operand& x);
+  bool store_complex(int base, int offset, const Operand& given);
+  std::optional<Operand> combine_vectors(Op op, const Operand& x, const Operand& y);
+  bool step_items(const Instruction& i);
+  bool select_item(const Instruction& i);
+  static std::vector<Operand> parts_of(const Operand& tuple);
+  // Inlines a call of a function of the language.
+  bool inline_call(const Instruction& i);
+  bool run_inlined(Scope& scope, const Instruction& call, const FunctionObject& callee);
+  void bind_arguments(Scope& scope, const std::vector<Operand>& given, const FunctionObject& callee);
+  const FunctionObject* known_function(int r);
+  void keep(const Value& function);
+  void give_back(const Instruction& i);
+  // The variable with the offset of an element; -1 if the machine has to select it.
+  int find_element(int base, int subscripts, int count);
+  bool describe_base(int base, int count);
+  Operand load_element(int base, int offset);
+  bool store_element(int base, int offset, const Operand& value);
+  bool make_owned(int base);
+  // Before a loop is entered: describes the arrays whose elements it uses, once for all iterations.
+  void prepare_bases(std::size_t head);
+  bool step_range(const Instruction& i);
+  bool step_next(const Instruction& i, bool is_again);
+  bool step_over_vector(const Instruction& i, std::size_t more, std::size_t over);
+  bool step_fused(const Instruction& i);
+
+  Scope root_;
+  Scope* scope_ = &root_;
+  int f_size_;
+  const Value nothing_;
+  std::map<const Function*, std::unique_ptr<Flow>> flows_;  // of inlined functions
+  const Value* frame_;
+  const Registry& registry_;
+  const Experience& experience_;
+  const Helpers& helpers_;
+  bool is_top_;
+
+  Lowered out_;
+  bool is_whole_;  // the code is for a function, not for a loop
+  std::size_t first_head_;
+  bool writes_ = false;
+  State state_;
+  // Where the machine resumes after a failed check: the last instruction since which no live register and no
+  // array has changed. Checks up to the next change share one exit that stores all live registers.
+  std::size_t safe_at_ = 0;
+  State safe_state_;
+  bool has_changed_ = true;  // since then
+  int safe_label_ = -1;
+  int exit_code_ = -1;
+  std::size_t at_ = 0;
+  std::size_t cause_ = 0;    // the running instruction of the function with the loop
+  bool is_over_ = false;     // the block has ended
+  bool is_leaving_ = false;  // exits are written, after which the machine clears the frame
+  int skipped_ = 0;          // instructions that were emitted together with the current one
+  std::vector<bool> mentioned_;
+  std::map<int, double> constants_;
+  struct Exit {
+    int label;
+    std::size_t at;
+    State state;
+  };
+  std::vector<Exit> exits_;
+  std::map<Reason, int> exit_labels_;  // of the running instruction
+  struct Variables {
+    int number = -1, whole = -1, truth = -1, pointer = -1;
+    int extents[3] = {-1, -1, -1}, strides[3] = {-1, -1, -1};
+    std::vector<int> items{};
+  };
+  std::vector<Variables> variables_;
+  Variables& variables(int r) { return variables_[static_cast<std::size_t>(absolute(r))]; }
+  std::vector<int> item_variables(int r, int count);
+  int number_variable(int r);
+  int whole_variable(int r);
+  int truth_variable(int r);
+  void make_description(int r, int axes);
+};
+
+}  // namespace quill::native

@@ -1,0 +1,144 @@
+#include "native/types.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+
+namespace quill::native {
+
+bool is_whole_number(double x) {
+  return std::fabs(x) <= static_cast<double>(kMostRead) && std::trunc(x) == x && !(x == 0 && std::signbit(x));
+}
+
+Type observed(const Value& value) {
+  Type type = memory_type();
+  if (value.is_number()) {
+    type = is_whole_number(value.number()) ? whole_type(-kMostRead, kMostRead) : number_type();
+  } else if (value.is(Kind::truth)) {
+    type = truth_type();
+  } else if (value.is(Kind::none)) {
+    type.counts = true;
+  } else if (value.is(Kind::function)) {
+    type.function = &value.object<FunctionObject>();
+  } else if (value.is(Kind::array)) {
+    const auto& a = value.array();
+    if (a.axes() == 0 && is_integer(a.type()) && !a.label)
+      type = {.place = Place::single, .element = a.type(), .may_hold = true};
+    else if (a.axes() == 0 && a.type() == ElementType::float32 && !a.label)
+      type = {.place = Place::real32, .may_hold = true};
+    else if (a.axes() == 0 && a.type() == ElementType::complex128 && !a.label)
+      type = {.place = Place::complex, .may_hold = true, .count = 2};
+    else if (a.axes() >= 1 && a.axes() <= 3 && is_numeric(a.type()) &&
+             (!a.label || a.type() == ElementType::float64 || a.type() == ElementType::boolean) &&
+             !holds_times(a))
+      type =
+          array_type(a.type(), a.axes(), value.object<ArrayObject>().use_count() == 1 && !a.shares_storage());
+  }
+  type.is_stored = type.place != Place::memory;
+  return type;
+}
+
+bool is_same_function(const FunctionObject& a, const FunctionObject& b) {
+  if (&a == &b) return true;
+  if (a.function != b.function || a.captured.size() != b.captured.size()) return false;
+  for (std::size_t k = 0; k < a.captured.size(); ++k) {
+    const auto &x = a.captured[k], &y = b.captured[k];
+    const bool is_same_number =
+        x.is_number() && y.is_number() &&
+        std::bit_cast<std::uint64_t>(x.number()) == std::bit_cast<std::uint64_t>(y.number());
+    const bool is_function = x.is(Kind::function) && y.is(Kind::function);
+    const bool is_same_object = x.identity() != nullptr && x.identity() == y.identity();
+    if (!is_same_number && !is_same_object &&
+        !(is_function && is_same_function(x.object<FunctionObject>(), y.object<FunctionObject>())))
+      return false;
+  }
+  return true;
+}
+
+std::optional<Type> observed_items(const Value& value) {
+  if (value.is(Kind::array)) {
+    const auto& a = value.array();
+    if (a.axes() != 1 || a.type() != ElementType::float64 || a.label || a.length() < 1 ||
+        a.length() > kMostItems)
+      return std::nullopt;
+    return Type{.place = Place::vector, .count = static_cast<std::uint8_t>(a.length())};
+  }
+  if (!value.is(Kind::tuple)) return std::nullopt;
+  const auto& items = value.object<TupleObject>().items;
+  if (items.empty() || items.size() > kMostParts) return std::nullopt;
+  Type tuple{.place = Place::tuple};
+  for (std::size_t k = 0; k < items.size(); ++k) {
+    const auto vector = items[k].is(Kind::array) ? observed_items(items[k]) : std::nullopt;
+    if (!vector && !items[k].is_number()) return std::nullopt;
+    const int size = vector ? vector->count : 1;
+    if (tuple.count + size > kMostItems) return std::nullopt;
+    tuple.count = static_cast<std::uint8_t>(tuple.count + size);
+    tuple.parts |= static_cast<std::uint64_t>(vector ? size + 1 : 1) << (5 * k);
+  }
+  return tuple;
+}
+
+Type merged(const Type& a, const Type& b) {
+  if (a.place == Place::nowhere || b.place == Place::nowhere) {
+    Type out = a.place == Place::nowhere ? b : a;
+    out.may_hold = a.may_hold || b.may_hold;
+    out.is_stored = false;
+    if (a.place != b.place && out.place == Place::memory) out.axes = 0;
+    return out;
+  }
+  Type out;
+  const auto either = [&](Place x, Place y) {
+    return (a.place == x && b.place == y) || (a.place == y && b.place == x);
+  };
+  if (a.place == b.place) {
+    out = a;
+    if (a.place == Place::whole && !(b.low >= a.low && b.high <= a.high)) {
+      const bool is_counted =
+          std::min(a.low, b.low) >= -kMostCounted && std::max(a.high, b.high) <= kMostCounted;
+      out.high = is_counted ? kMostCounted : kMostWhole;
+      out.low = -out.high;
+    }
+    if (a.place == Place::single && a.element != b.element) out = memory_type();
+    const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root ||
+                          (a.place == Place::function && a.function != b.function);
+    if (is_other) out = memory_type();
+    if (a.place == Place::memory) {
+      if (a.function != b.function) out.function = nullptr;
+      if (a.axes != b.axes || a.element != b.element) out = memory_type();
+      out.is_owned = out.axes > 0 && a.is_owned && b.is_owned;
+      out.counts = a.counts && b.counts;
+    }
+  } else if (either(Place::number, Place::whole)) {
+    out = number_type();
+  } else {
+    out = memory_type();
+  }
+  out.may_hold = out.place == Place::memory || a.may_hold || b.may_hold;
+  out.is_stored = out.place != Place::memory && a.is_stored && b.is_stored;
+  return out;
+}
+
+std::string describe(const Type& type) {
+  switch (type.place) {
+    case Place::nowhere: return "unused";
+    case Place::number: return "number";
+    case Place::whole: return "whole number";
+    case Place::truth: return "boolean";
+    case Place::single: return fmt::format("single {}", name_of(type.element));
+    case Place::real32: return "single float32";
+    case Place::complex: return "complex number";
+    case Place::vector: return fmt::format("vector of {}", type.count);
+    case Place::tuple: return fmt::format("tuple of {}", type.count);
+    case Place::function: return "function";
+    case Place::view: return fmt::format("array of r{}", type.root);
+    case Place::memory:
+      return type.axes == 0 ? std::string("value")
+                            : fmt::format("{} array, {} ax{}{}", name_of(type.element), type.axes,
+                                          type.axes == 1 ? "is" : "es", type.is_owned ? ", owned" : "");
+  }
+  return {};
+}
+
+}  // namespace quill::native

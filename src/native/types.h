@@ -1,0 +1,91 @@
+// The abstract value of a register at a point of the code.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "array/element.h"
+#include "value/value.h"
+
+namespace quill::native {
+
+// Where the value of a register is while native code runs.
+enum class Place : std::uint8_t {
+  nowhere,   // it is not needed, or never reached
+  number,    // in a variable, as float64
+  whole,     // in a variable, as an integer of at most 2^53, which stands for the float64; not -0
+  truth,     // in a variable
+  single,    // in a variable, one element of an integer array, with its type
+  real32,    // in a variable, as float64, a single float32
+  complex,   // in two variables, a single complex number
+  vector,    // in variables, a float64 vector of a few elements
+  tuple,     // in variables, a tuple of a few numbers
+  function,  // in no variable: it is known which function it is
+  view,      // in an inlined function: an array in a register of the caller
+  memory     // in the frame, as any value
+};
+
+struct Type {
+  Place place = Place::nowhere;
+  ElementType element = ElementType::float64;  // of a single element, or of the array with known axes
+  std::uint8_t axes = 0;  // in memory: an array of so many axes, whose pointer, extents and strides are known
+  bool is_owned = false;  // the register is the only holder of the array and its storage
+  bool counts = false;    // in memory: none, as the first register of an iteration over integers
+  bool is_stored = false;  // the frame has the same value
+  bool may_hold = false;   // the frame may hold an object there, to be released before it is overwritten
+  std::int64_t low = 0, high = 0;            // of a whole number
+  std::uint8_t count = 0;                    // of the elements of a vector or tuple
+  std::uint64_t parts = 0;                   // of a tuple, see part_size
+  int root = -1;                             // of a view: the register of the array
+  const FunctionObject* function = nullptr;  // of a function, also in memory, where it is known
+  bool operator==(const Type& other) const = default;
+};
+
+using State = std::vector<Type>;  // by register
+
+// Whole numbers up to here are exact as float64.
+inline constexpr std::int64_t kMostWhole = std::int64_t{1} << 53;
+// Numbers read from the frame are held as integers up to here, so that k + 1 needs no check.
+inline constexpr std::int64_t kMostRead = std::int64_t{1} << 52;
+
+// Bounds of loop variables and of their sums with small numbers.
+inline constexpr std::int64_t kMostCounted = kMostRead + 4;
+
+inline Type number_type() { return {.place = Place::number}; }
+inline Type truth_type() { return {.place = Place::truth}; }
+inline Type whole_type(std::int64_t low = -kMostWhole, std::int64_t high = kMostWhole) {
+  return {.place = Place::whole, .low = low, .high = high};
+}
+inline Type memory_type() { return {.place = Place::memory, .may_hold = true}; }
+inline Type array_type(ElementType element, int axes, bool is_owned) {
+  return {.place = Place::memory,
+          .element = element,
+          .axes = static_cast<std::uint8_t>(axes),
+          .is_owned = is_owned,
+          .may_hold = true};
+}
+
+// The parts of a tuple, 5 bits each from the lowest bits on: 1 for a number, 1 + n for a vector of n
+// elements. 0 ends the list.
+inline int part_size(std::uint64_t part) { return static_cast<int>(part & 31); }
+
+// The most numbers of a vector or tuple, and the most parts of a tuple, that are held in variables.
+inline constexpr int kMostItems = 16, kMostParts = 12;
+
+// Whether a number may be held as an integer: no fraction, not -0, at most kMostRead.
+bool is_whole_number(double x);
+// The type of a value in the frame.
+Type observed(const Value& value);
+// Whether both run the same program with the same captured values.
+bool is_same_function(const FunctionObject& a, const FunctionObject& b);
+// The type of a short float64 vector, or of a short tuple of numbers and such vectors; empty for other
+// values.
+std::optional<Type> observed_items(const Value& value);
+// The type of a register where two ways meet.
+Type merged(const Type& a, const Type& b);
+// "number", "whole number", "float64 array, 2 axes", …
+std::string describe(const Type& type);
+
+}  // namespace quill::native

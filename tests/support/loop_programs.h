@@ -1,0 +1,51 @@
+// Random programs with loops, typed so that most of them run to their end.
+#pragma once
+
+#include <random>
+#include <string>
+#include <vector>
+
+namespace quill::test {
+
+class LoopPrograms {
+ public:
+  explicit LoopPrograms(unsigned seed) : random_(seed) {}
+  // The text of a program: at top level, or in a function that is called.
+  std::string program();
+
+ private:
+  int below(int n) { return std::uniform_int_distribution<int>(0, n - 1)(random_); }
+  bool chance(int percent) { return below(100) < percent; }
+  template <class T>
+  T one_of(const std::vector<T>& all) {
+    return all[static_cast<std::size_t>(below(static_cast<int>(all.size())))];
+  }
+  std::string number(int depth);
+  std::string truth(int depth);
+  std::string whole(int depth);    // of a place within small arrays, most times
+  std::string integer(int depth);  // of type int32
+  std::string complex(int depth);
+  std::string vector(int depth);  // of two elements
+  std::string literal();
+  std::string place();
+  void statement(int depth);
+  void assignment();
+  void element();
+  void short_values();
+  void jump();
+  void branch(int depth);
+  void element_loop();
+  void loop(int depth);
+  void block(int depth, int statements);
+  void line(const std::string& text);
+
+  std::mt19937 random_;
+  std::string text_;
+  bool is_top_ = true;
+  int indent_ = 0;
+  int loops_ = 0;  // of which we are within
+  int counters_ = 0;
+  std::vector<std::string> indices_;  // of the loops around
+};
+
+}  // namespace quill::test
