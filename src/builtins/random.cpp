@@ -88,6 +88,7 @@ std::vector<Builtin> random_rows() {
           .example = "seed(7)\nr = random(1000)\nall(0 <= r and r < 1)",
           .output = "all(0 <= r and r < 1) = true",
           .run = [](Call& c) { return Value::array(c.context.random().uniform(shape_argument(c, 1))); },
+          .draw = [](Context& context) { return context.random().uniform(); },
       },
       {
           .name = "random_normal",
@@ -99,6 +100,7 @@ std::vector<Builtin> random_rows() {
           .example = "seed(7)\nshape(random_normal(3, 4))",
           .output = "shape(random_normal(3, 4)) : float64 2\n  3  4",
           .run = [](Call& c) { return Value::array(c.context.random().normal(shape_argument(c, 1))); },
+          .draw = [](Context& context) { return context.random().normal(); },
       },
       {
           .name = "random_whole",
@@ -114,6 +116,8 @@ std::vector<Builtin> random_rows() {
               [](Call& c) {
                 return Value::array(c.context.random().whole(c.number(0), c.number(1), shape_argument(c, 3)));
               },
+          .draw_whole = [](Context& context, double low,
+                           double high) { return context.random().whole(low, high); },
       },
       {
           .name = "seed",

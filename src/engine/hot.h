@@ -51,7 +51,8 @@ struct HotFunction {
   HotFunction& operator=(const HotFunction&) = delete;
   // By instruction: how many more jumps back to it until it is hot. Below 0 it is.
   std::vector<int> countdown;
-  int calls_left = 0;          // by built-ins, until the whole function is hot
+  int calls_left = 0;          // by built-ins or from itself, until the whole function is hot
+  bool may_recurse = true;     // whether calls from itself are entered natively
   std::unique_ptr<Flow> flow;  // made with the first native code
   native::Experience experience;
   std::map<std::pair<std::size_t, native::Reason>, int> left;  // the same, in all its loops

@@ -86,8 +86,12 @@ class Machine : public Runtime {
   std::pair<NativeLoop*, std::size_t> native_for(const Function& f, HotFunction& hot, std::size_t head,
                                                  Value* base);
   native::Left run_loop(NativeLoop& loop, std::size_t entry, Value* base, NativeRun& run);
-  // Calls a hot function from a built-in; false when there is no native code for these arguments.
-  bool call_native(HotFunction& hot, const Value& function, std::span<const Value> arguments, Value& result);
+  // Calls a hot function from a built-in, or at `node`; false when there is no native code for these
+  // arguments.
+  bool call_native(HotFunction& hot, const Value& function, std::span<const Value> arguments, Value& result,
+                   const Node* node = nullptr, bool needs_result = false);
+  // Calls a function from itself natively, once it has called itself often.
+  bool call_recursive(const Instruction& i, const Value& function, const Node* node, Value* base);
   std::exception_ptr pending_;  // of native code, to be thrown by execute() in its frame
   static constexpr std::size_t kMostFrames = 10000;
   // `form` is null when all arguments stand by position.
@@ -165,7 +169,7 @@ class Machine : public Runtime {
   void check_builtin_depth() const;
   int builtin_depth_ = 0;
   Hot hot_;
-  int native_depth_ = 0;
+  int native_depth_ = 0, recursive_depth_ = 0;
 };
 
 }  // namespace quill

@@ -174,6 +174,9 @@ void Machine::call_value(const Instruction& i, const Node* node, Value* r) {
   Value* arguments = r + i.b + 1;
   const bool some_by_name = (i.flag & 1) != 0;
   if (callee.is(Kind::function)) {
+    if (!some_by_name && callee.object<FunctionObject>().function.get() == frames_.back().function &&
+        call_recursive(i, callee, node, r))
+      return;
     enter(callee, arguments, i.n, some_by_name ? &form : nullptr, node, r + i.a);
     frames_.back().needs_result = (i.flag & 2) != 0;
     return;

@@ -18,6 +18,7 @@ namespace {
 static_assert(sizeof(detail::stop_flags) == sizeof(int) && std::atomic<int>::is_always_lock_free);
 
 constexpr int kDeepestNative = 60;  // native code calling functions that run native code
+constexpr std::size_t kDeepestBodies = 1000;  // calls within native code, each some 100 bytes of stack
 
 }  // namespace
 
@@ -26,6 +27,7 @@ struct Machine::NativeRun : native::Run {
   Machine* machine = nullptr;
   Value* base = nullptr;
   std::vector<Value> kept;  // Lowered::kept, with the function objects of this run
+  const std::vector<std::shared_ptr<const Function>>* codes = nullptr;  // Lowered::codes
   std::exception_ptr error;
 
   // Calls f. If it throws, keeps the exception and returns 0.
@@ -213,6 +215,45 @@ const native::Helpers& Machine::native_helpers() {
         self.at(r) = self.kept[static_cast<std::size_t>(which)];
         return 1;
       },
+      .store_closure = [](Run* run, Number r, Number which, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          const auto& code = (*self.codes)[static_cast<std::size_t>(which)];
+          auto* const object = new FunctionObject(code, *code);
+          const Value made(Kind::function, object);
+          for (std::size_t k = 0; k < code->captures.size(); ++k) {
+            double x = 0;
+            std::memcpy(&x, run->results + k, sizeof x);
+            object->captured.emplace_back(x);
+          }
+          object->depth = depth_inside(object->captured);
+          self.at(r) = made;
+          return Number{1};
+        });
+      },
+      .load_closure = [](Run* run, Number r, Number which, Number) -> Number {
+        auto& self = *static_cast<NativeRun*>(run);
+        const auto closure = native::observed_closure(self.at(r));
+        if (!closure || closure->code != (*self.codes)[static_cast<std::size_t>(which)].get()) return 0;
+        std::int64_t* out = run->results;
+        for (const auto& x : self.at(r).object<FunctionObject>().captured)
+          std::memcpy(out++, &x.number(), sizeof(double));
+        return 1;
+      },
+      .draw = [](Run* run, Number row, Number, Number) -> Number {
+        auto& machine = *static_cast<NativeRun*>(run)->machine;
+        const double x = machine.registry_.row(static_cast<int>(row)).draw(machine.context_);
+        std::memcpy(run->results, &x, sizeof x);
+        return 1;
+      },
+      .draw_whole = [](Run* run, Number row, Number, Number) -> Number {
+        auto& machine = *static_cast<NativeRun*>(run)->machine;
+        std::array<double, 2> ends{};
+        std::memcpy(ends.data(), run->results, sizeof ends);
+        const auto drawn =
+            machine.registry_.row(static_cast<int>(row)).draw_whole(machine.context_, ends[0], ends[1]);
+        if (drawn) run->results[0] = *drawn;
+        return drawn ? 1 : 2;
+      },
       .tick = nullptr,
   };
   helpers.tick = nullptr;
@@ -251,7 +292,9 @@ native::Left Machine::run_loop(NativeLoop& loop, std::size_t entry, Value* r, Na
   // A lock-free atomic<int> has the layout of an int.
   run.attention = reinterpret_cast<const int*>(&detail::stop_flags);
   run.machine = this;
+  run.depth = static_cast<std::int64_t>(std::min(kDeepestBodies, kMostFrames - frames_.size()));
   run.base = r;
+  run.codes = &loop.lowered.codes;
   if (!loop.lowered.kept.empty()) {
     run.kept = loop.lowered.kept;
     for (const auto& [place, type] : loop.lowered.entries[entry].required)
@@ -291,8 +334,22 @@ void Machine::run_native(HotFunction& hot, const Instruction*& ip) {
   if (left.reason != Reason::left && left.reason != Reason::attention) Hot::note(hot, *loop, left);
 }
 
+bool Machine::call_recursive(const Instruction& i, const Value& function, const Node* node, Value* r) {
+  // Each one that is continued by the machine nests execute().
+  if (recursive_depth_ >= kDeepestNative) return false;
+  auto* const hot = hot_.called(*function.object<FunctionObject>().function);
+  if (hot == nullptr || !hot->may_recurse) return false;
+  const Deeper one_more(recursive_depth_);
+  Value result = Value::none();
+  if (!call_native(*hot, function, std::span(r + i.b + 1, static_cast<std::size_t>(i.n)), result, node,
+                   (i.flag & 2) != 0))
+    return false;
+  r[i.a] = std::move(result);
+  return true;
+}
+
 bool Machine::call_native(HotFunction& hot, const Value& function, std::span<const Value> arguments,
-                          Value& result) {
+                          Value& result, const Node* node, bool needs_result) {
   const auto& object = function.object<FunctionObject>();
   const Function& f = *object.function;
   if (arguments.size() != f.parameters.size() || stack_top_ + f.frame_size > stack_end_ ||
@@ -320,9 +377,13 @@ bool Machine::call_native(HotFunction& hot, const Value& function, std::span<con
     frame.closure = &object;
     frame.base = r;
     frame.result = &result;
+    frame.call_node = node;
+    frame.needs_result = needs_result;
     frames_.push_back(std::move(frame));
   };
   const bool needs_frame = !loop->lowered.by_machine.empty();
+  // Its calls of itself would enter native code one by one.
+  if (needs_frame) hot.may_recurse = false;
   if (needs_frame) push_frame();
   NativeRun run;
   const auto left = run_loop(*loop, entry, r, run);

@@ -6,6 +6,7 @@
 #include "array/scalar.h"
 #include "base/interrupt.h"
 #include "compiler/operations_table.h"
+#include "engine/elements.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
 #include "value/print.h"
@@ -201,8 +202,18 @@ bool Machine::step_call(const Step& step) {
   switch (i.op) {
     case Op::call_builtin: {
       const auto& form = f.calls[static_cast<std::size_t>(i.c)];
+      const auto& row = registry_.row(form.row);
+      if (i.n == 0 && row.draw) {
+        a.set_number(row.draw(context_));
+        return true;
+      }
+      if (i.n == 2 && row.draw_whole && form.is_bound && b.is_number() && r[i.b + 1].is_number())
+        if (const auto drawn = row.draw_whole(context_, b.number(), r[i.b + 1].number())) {
+          set_single_integer(a, ElementType::int64, *drawn);
+          return true;
+        }
       try {
-        a = quill::call_builtin(*this, registry_.row(form.row), step.values(i.b), &form, node);
+        a = quill::call_builtin(*this, row, step.values(i.b), &form, node);
       } catch (...) {
         if (i.flag) a = std::move(r[i.b]);  // the variable that the first argument was taken from
         throw;

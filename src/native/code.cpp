@@ -54,8 +54,11 @@ constexpr auto kNames = std::to_array<const char*>({"constant",
                                                     "label",
                                                     "jump",
                                                     "branch",
-                                                    "leave"});
-static_assert(kNames.size() == static_cast<std::size_t>(Do::leave) + 1);
+                                                    "leave",
+                                                    "load_depth",
+                                                    "call_body",
+                                                    "give"});
+static_assert(kNames.size() == static_cast<std::size_t>(Do::give) + 1);
 
 // Addresses differ from run to run.
 bool has_address(const Step& step) {
@@ -74,14 +77,17 @@ std::string dump(const Code& code) {
       if (v >= 0) out += fmt::format(" v{}", v);
     if (step.what == Do::branch) out += fmt::format(" l{} l{}", step.p, step.q);
     if (step.what == Do::jump) out += fmt::format(" l{}", step.p);
+    if (step.what == Do::call_body) out += fmt::format(" body {}", step.p);
     if (step.what == Do::help) out += fmt::format(" {} {}", step.p, step.q);
     if (step.what == Do::constant &&
         code.variables[static_cast<std::size_t>(step.dst)] == VariableType::number)
       out += fmt::format(" {}", step.number);
-    else if (!has_address(step) && step.immediate != 0)
+    else if (!has_address(step) && step.what != Do::call_body && step.immediate != 0)
       out += fmt::format(" {}", step.immediate);
     out += '\n';
   }
+  for (std::size_t k = 0; k < code.bodies.size(); ++k)
+    out += fmt::format("    body {}:\n", k) + dump(code.bodies[k]);
   return out;
 }
 

@@ -60,7 +60,11 @@ enum class Do : std::uint8_t {
   label,           // `immediate` is its number
   jump,            // to label p
   branch,          // x: to label p, otherwise q; `immediate` 1: p is likely, -1: q is
-  leave            // the result is x
+  leave,           // the result is x
+  load_depth,      // dst = Run::depth
+  // dst = the status of body p, called with the variables of list q; list `immediate`: what it gives
+  call_body,
+  give  // in a body: the status x and the variables of list p, of those in `results` none with p = -1
 };
 
 struct Step {
@@ -76,12 +80,19 @@ struct Code {
   std::vector<Step> steps;
   std::vector<int> entries;  // the label of each
   int labels = 0;
+  std::vector<std::vector<int>> lists{};  // of variables
+  // Functions that the code calls, also each other: pure ones of numbers and elements of arrays.
+  std::vector<Code> bodies{};
+  // Of a body.
+  std::vector<int> parameters{};  // variables
+  std::vector<VariableType> results{};
 };
 
 // The argument of machine code. src/native_code knows its layout.
 struct Run {
   void* registers = nullptr;  // 16 bytes each: a byte of kind, 7 unused, 8 of the value
   const int* attention = nullptr;
+  std::int64_t depth = 0;     // how many calls of bodies may be nested
   std::int64_t results[16];  // of the last helper, or what the next one is given; numbers by their bits
 };
 inline constexpr std::uint8_t kKindNone = 1, kKindNumber = 3, kKindTruth = 4;

@@ -54,7 +54,7 @@ void Lowering::forget_unused(State& state, std::size_t at) const {
 
 // Short vectors and tuples that the loop assigns as a whole are held in variables; other arrays stay in
 // memory. Arrays whose elements it changes are owned: the machine makes them so before it enters.
-State Lowering::entry_state(std::size_t head) const {
+State Lowering::entry_state(std::size_t head) {
   std::vector<bool> is_made(static_cast<std::size_t>(f_size_)), is_changed(static_cast<std::size_t>(f_size_));
   for (auto at = root_.begin; at < root_.end; ++at) {
     const auto op = f().code[at].op;
@@ -74,6 +74,11 @@ State Lowering::entry_state(std::size_t head) const {
     if (const auto items = observed_items(seen(r)); items && is_made[static_cast<std::size_t>(r)]) {
       type = *items;
       type.may_hold = true;
+    }
+    if (const auto closure = observed_closure(seen(r))) {
+      keep_code(seen(r).object<FunctionObject>().function);
+      type = *closure;
+      type.is_stored = type.may_hold = true;
     }
   }
   return state;
@@ -112,14 +117,20 @@ void Lowering::run_block(std::size_t number) {
   go(at_);
 }
 
-void Lowering::find_types() {
-  const int first = flow().block_of[first_head_];
-  root_.states.emplace(first, entry_state(first_head_));
-  root_.open.push_back(first);
-  while (!root_.open.empty()) {
+// Goes through the open blocks of a function until their types do not change.
+void Lowering::find_types(Scope& scope) {
+  while (!scope.open.empty() && !scope.has_failed) {
     // The first block in order: the types of later ones depend on it.
-    const int block = *std::min_element(root_.open.begin(), root_.open.end());
-    root_.open.erase(std::remove(root_.open.begin(), root_.open.end(), block), root_.open.end());
+    const int block = *std::min_element(scope.open.begin(), scope.open.end());
+    scope.open.erase(std::remove(scope.open.begin(), scope.open.end(), block), scope.open.end());
+    run_block(static_cast<std::size_t>(block));
+  }
+}
+
+void Lowering::write_blocks(Scope& scope) {
+  for (const auto& [block, state] : scope.states) scope.labels[block] = label();
+  for (const auto& [block, state] : scope.states) {
+    place_label(scope.labels.at(block));
     run_block(static_cast<std::size_t>(block));
   }
 }
@@ -155,18 +166,19 @@ void Lowering::write_entries() {
 void Lowering::write_code() {
   writes_ = true;
   exit_code_ = make(VariableType::whole);
-  for (const auto& [block, state] : root_.states) root_.labels[block] = label();
-  for (const auto& [block, state] : root_.states) {
-    place_label(root_.labels.at(block));
-    run_block(static_cast<std::size_t>(block));
-  }
+  write_blocks(root_);
   write_entries();
   is_leaving_ = true;
   write_exits();
+  write_bodies();
 }
 
 Lowered Lowering::result() {
-  find_types();
+  const int first = flow().block_of[first_head_];
+  root_.states.emplace(first, entry_state(first_head_));
+  root_.open.push_back(first);
+  find_types(root_);
+  has_all_bodies_ = true;
   write_code();
   out_.begin = root_.begin;
   out_.end = root_.end;
@@ -209,6 +221,10 @@ bool fits(const Type& type, const Value& value) {
     }
     case Place::function:
       return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);
+    case Place::closure: {
+      const auto closure = observed_closure(value);
+      return closure && closure->code == type.code && closure->count == type.count;
+    }
     case Place::view: return false;
     case Place::memory: {
       if (type.function)

@@ -1,6 +1,7 @@
 // Lowers the instructions of a loop or function to typed linear code, by the types of its registers.
 #pragma once
 
+#include <memory>
 #include <set>
 #include <span>
 #include <string>
@@ -60,6 +61,10 @@ struct Helpers {
   Helper store_scalar;  // register p = the results, as a single element of type q: float32 or complex128
   Helper load_scalar;   // results = the number, or both parts, of the single element in register p
   Helper store_function;  // register p = element q of Lowered::kept
+  Helper store_closure;   // register p = element q of Lowered::codes, with the results as captured numbers
+  Helper load_closure;    // results = what the closure in register p has captured; 0 unless its code is q
+  Helper draw;            // result 0 = a random number of the built-in in row p of the registry
+  Helper draw_whole;      // the same of a random integer between the numbers in the results; 2 if it fails
   Helper tick = nullptr;  // for tests: called at each check; 0 makes the check fail
 };
 // Element type, axes and ownership of an array in one number.
@@ -81,6 +86,7 @@ struct Lowered {
   std::vector<std::size_t> by_machine;  // instructions that the machine executes
   std::vector<int> stored;              // registers that the code may write in the frame
   std::vector<Value> kept;              // the functions that the code is specialised for
+  std::vector<std::shared_ptr<const Function>> codes;  // of closures
   std::string types;                    // of the registers at the head of each block, for the dump
 };
 

@@ -1,4 +1,6 @@
 // Short vectors and tuples, and functions of the language that are called.
+#include <utility>
+
 #include "array/scalar.h"
 #include "compiler/operands.h"
 #include "native/lowering.h"
@@ -17,24 +19,69 @@ void Lowering::keep(const Value& function) {
   if (std::none_of(out_.kept.begin(), out_.kept.end(), is_it)) out_.kept.push_back(function);
 }
 
-// The function in a register, checked to be the one that was there when the loop became hot; null for others.
-const FunctionObject* Lowering::known_function(int r) {
+// The function in a register, checked to be the one that was there when the loop became hot, or to run the same
+// code; empty for others.
+std::optional<Lowering::Operand> Lowering::known_function(int r) {
   auto& type = type_of(r);
-  if (type.place == Place::function) return type.function;
+  if (type.place == Place::function || type.place == Place::closure) return operand(r);
   if (type.place != Place::memory || absolute(r) >= f_size_ || !seen(r).is(Kind::function) ||
       is_for_machine(at_))
-    return nullptr;
+    return std::nullopt;
   const auto& value = seen(r);
+  const auto check_kind = [&] {
+    guard(compare(Do::equal, kind_of(r), whole_constant(static_cast<int>(Kind::function))), Reason::type);
+  };
+  if (const auto closure = observed_closure(value); closure && type.function == nullptr) {
+    keep_code(value.object<FunctionObject>().function);
+    const int number = template_number(closure->code);
+    check_kind();
+    guard(compare(Do::not_equal, help(helpers_.load_closure, absolute(r), number), whole_constant(0)),
+          Reason::type);
+    Operand out{.place = Place::closure, .code = closure->code};
+    for (int k = 0; k < closure->count; ++k) {
+      out.items.push_back(make(VariableType::number));
+      emit({.what = Do::load_result, .dst = out.items.back(), .immediate = k});
+    }
+    return out;
+  }
   keep(value);
   if (type.function == nullptr) {
-    guard(compare(Do::equal, kind_of(r), whole_constant(static_cast<int>(Kind::function))), Reason::type);
+    check_kind();
     const int held = make(VariableType::whole);
     emit({.what = Do::load_register, .dst = held, .immediate = absolute(r)});
     guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(value.identity()))),
           Reason::type);
     type.function = &value.object<FunctionObject>();
   }
-  return type.function;
+  return Operand{.place = Place::function, .function = type.function};
+}
+
+void Lowering::keep_code(const std::shared_ptr<const Function>& code) {
+  if (template_number(code.get()) == static_cast<int>(out_.codes.size())) out_.codes.push_back(code);
+}
+
+// The number of a closure's code in Lowered::codes.
+int Lowering::template_number(const Function* code) {
+  auto& codes = out_.codes;
+  const auto found = std::find_if(codes.begin(), codes.end(), [&](const auto& c) { return c.get() == code; });
+  return static_cast<int>(found - codes.begin());
+}
+
+// A function that captures numbers. Of other values the machine makes it.
+bool Lowering::make_closure(const Instruction& i) {
+  const auto& code = f().functions[static_cast<std::size_t>(i.b)];
+  if (i.c >= 0 || code->captures.empty() || code->captures.size() > kMostItems) return false;
+  Operand out{.place = Place::closure, .code = code.get()};
+  for (const auto& capture : code->captures) {
+    if (capture.kind != Binding::Kind::local && capture.kind != Binding::Kind::captured) return false;
+    const int r = capture.index + (capture.kind == Binding::Kind::local ? f().first_local : f().first_capture);
+    const auto x = operand(r);
+    if (!x || (x->place != Place::number && x->place != Place::whole)) return false;
+    out.items.push_back(as_number(*x)->variable);
+  }
+  keep_code(code);
+  define(i.a, out);
+  return true;
 }
 
 std::optional<Lowering::Operand> Lowering::combine_vectors(Op op, const Operand& x, const Operand& y) {
@@ -149,39 +196,44 @@ bool Lowering::step_items(const Instruction& i) {
       return true;
     }
     case Op::call: return inline_call(i);
+    case Op::closure: return make_closure(i);
     default: return false;
   }
 }
 
 bool Lowering::inline_call(const Instruction& i) {
   if ((i.flag & 1) != 0 || is_for_machine(at_)) return false;
-  const auto* callee = known_function(i.b);
-  if (callee == nullptr) return false;
-  const auto& f = *callee->function;
+  const auto function = known_function(i.b);
+  if (!function) return false;
+  const auto callee = callee_of(*function);
+  const auto& f = *callee.code;
+  if (static_cast<int>(f.parameters.size()) != i.n) return false;
   int depth = 0;
+  bool is_recursive = false;
   for (const Scope* scope = scope_; scope; scope = scope->caller, ++depth)
-    if (scope->f == &f) return false;
-  if (depth > kDeepestInlined || f.code.size() > kMostInlined || static_cast<int>(f.parameters.size()) != i.n)
-    return false;
+    if (scope->f == &f) is_recursive = true;
+  if (is_recursive || depth > kDeepestInlined || f.code.size() > kMostInlined) return call_body(i, *function);
   auto& flow = flows_[&f];
   if (!flow) flow = std::make_unique<Flow>(f);
-  if (!flow->loops.empty()) return false;
   Scope scope{.f = &f,
               .flow = flow.get(),
               .offset = static_cast<int>(state_.size()),
               .caller = scope_,
               .end = f.code.size()};
-  return run_inlined(scope, i, *callee);
+  return run_inlined(scope, i, callee);
 }
 
 // Arrays are passed as views of the caller's registers.
-void Lowering::bind_arguments(Scope& scope, const std::vector<Operand>& given, const FunctionObject& callee) {
+void Lowering::bind_arguments(Scope& scope, const std::vector<Operand>& given, const Callee& callee) {
   const auto& f = *scope.f;
   scope_ = &scope;
   for (std::size_t k = 0; k < given.size(); ++k) define(static_cast<int>(k), given[k]);
   for (const auto& [r, number] : f.constants) constants_[absolute(r)] = number;
-  for (std::size_t k = 0; k < callee.captured.size(); ++k) {
-    const auto& value = callee.captured[k];
+  for (std::size_t k = 0; k < callee.captured.size(); ++k)
+    define(f.first_capture + static_cast<int>(k), number(callee.captured[k]));
+  if (callee.object == nullptr) return;
+  for (std::size_t k = 0; k < callee.object->captured.size(); ++k) {
+    const auto& value = callee.object->captured[k];
     const int r = f.first_capture + static_cast<int>(k);
     if (value.is_number()) constants_[absolute(r)] = value.number();
     if (value.is(Kind::function)) {
@@ -191,46 +243,29 @@ void Lowering::bind_arguments(Scope& scope, const std::vector<Operand>& given, c
   }
 }
 
-bool Lowering::run_inlined(Scope& scope, const Instruction& call, const FunctionObject& callee) {
-  std::vector<Operand> given;
-  for (int k = 1; k <= call.n; ++k) {
-    const int r = call.b + k;
-    const auto& type = type_of(r);
-    if (type.place == Place::view || (type.place == Place::memory && type.axes > 0)) {
-      given.push_back({.place = Place::view, .root = absolute(root_of(r))});
-      continue;
-    }
-    const auto x = operand(r);
-    if (!x) return false;
-    given.push_back(*x);
-  }
+bool Lowering::run_inlined(Scope& scope, const Instruction& call, const Callee& callee) {
+  const auto given = arguments_of(call);
+  if (!given) return false;
   auto* const caller = scope_;
   const auto at = at_;
   const auto size = state_.size();
   const auto registers = static_cast<std::size_t>(scope.f->frame_size) + 1;  // and the result
   state_.resize(size + registers);
   if (variables_.size() < state_.size()) variables_.resize(state_.size());
-  bind_arguments(scope, given, callee);
+  bind_arguments(scope, *given, callee);
   const State first = state_;
   scope.states.emplace(0, first);
-  const bool writes = writes_;
-  // Inlined functions have no loops: one pass over the blocks in order finds all types, a second emits code.
-  for (const bool is_writing : {false, true}) {
-    writes_ = is_writing;
-    if (is_writing && !writes) break;
-    if (is_writing) {
-      for (const auto& [block, state] : scope.states) scope.labels[block] = label();
-      scope.return_label = label();
-    }
-    for (std::size_t block = 0; block < scope.flow->blocks.size() && !scope.has_failed; ++block) {
-      if (!scope.states.contains(static_cast<int>(block))) continue;
-      if (is_writing) place_label(scope.labels.at(static_cast<int>(block)));
-      run_block(block);
-    }
-    if (scope.has_failed || !scope.returned) break;
-    if (is_writing) place_label(scope.return_label);
-  }
+  scope.open.push_back(0);
+  const bool writes = std::exchange(writes_, false);
+  find_types(scope);
   writes_ = writes;
+  if (writes_ && !scope.has_failed && scope.returned) {
+    scope.return_label = label();
+    state_ = first;
+    convert_to(scope.states.at(0));
+    write_blocks(scope);
+    place_label(scope.return_label);
+  }
   std::optional<Operand> result;
   if (!scope.has_failed && scope.returned) {
     state_ = *scope.returned;

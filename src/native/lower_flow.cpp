@@ -178,6 +178,8 @@ bool Lowering::step_fused(const Instruction& i) {
     const auto& more = f().code[at_ + (i.flag == 1 ? 1 : 0)];
     if (i.flag == 1) asked.insert(asked.end(), {more.a, more.b, more.c});
   }
+  // A region that was always refused so far is not worth another attempt.
+  const bool is_refused = region.passes == 0 && region.refusals > 2;
   bool are_single = true;
   const bool is_known = is_for_machine(at_);
   for (const int r : asked) {
@@ -188,7 +190,7 @@ bool Lowering::step_fused(const Instruction& i) {
     if (i.op == Op::fused_set && type_of(r).place != Place::number && type_of(r).place != Place::whole)
       are_single = false;
   }
-  if (are_single) {
+  if (are_single || is_refused) {
     if (i.op == Op::fused && i.flag == 1) skipped_ = 1;
     go(at_ + 1 + static_cast<std::size_t>(skipped_));
     return true;
@@ -253,7 +255,7 @@ bool Lowering::step_range(const Instruction& i) {
   const int kept_first = unary(Do::copy, VariableType::whole, first);
   const int state = next.a;
   release(state);
-  emit({.what = Do::store_register, .q = kKindNone, .immediate = state});
+  if (!is_inlined()) emit({.what = Do::store_register, .q = kKindNone, .immediate = state});
   Type counts = memory_type();
   counts.counts = true;
   counts.may_hold = false;

@@ -409,6 +409,7 @@ bool Lowering::load_literal(const Instruction& i) {
 bool Lowering::load_global(const Instruction& i) {
   // A name of the text with this loop may be held in a variable; its slot is then not up to date.
   if (is_top_ && f().module == root_.f->module && mentioned_[static_cast<std::size_t>(i.b)]) {
+    if (body_) return load_function_of_top(i);
     const int r = i.b - scope_->offset;
     if (type_of(r).place == Place::memory && type_of(r).axes > 0) {
       define(i.a, {.place = Place::view, .root = i.b});
@@ -450,14 +451,41 @@ bool Lowering::load_global(const Instruction& i) {
   return true;
 }
 
+// A random number. Drawing cannot be undone, so the machine does it for functions that are inlined, which may
+// be called again from their begin.
+bool Lowering::draw(const Instruction& i, const CallForm& form) {
+  const auto& row = registry_.row(form.row);
+  if (is_inlined()) return false;
+  if (row.draw && i.n == 0) {
+    help(helpers_.draw, form.row);
+    const int x = make(VariableType::number);
+    emit({.what = Do::load_result, .dst = x, .immediate = 0});
+    has_changed_ = true;
+    define(i.a, number(x));
+    return true;
+  }
+  if (!row.draw_whole || i.n != 2 || form.places != std::vector<int>{0, 1}) return false;
+  for (int k = 0; k < 2; ++k) {
+    const auto end = operand(i.b + k);
+    if (!end || (end->place != Place::number && end->place != Place::whole)) return false;
+    emit({.what = Do::store_result, .x = as_number(*end)->variable, .immediate = k});
+  }
+  guard(compare(Do::equal, help(helpers_.draw_whole, form.row), whole_constant(1)), Reason::value);
+  const int x = make(VariableType::whole);
+  emit({.what = Do::load_result, .dst = x, .immediate = 0});
+  has_changed_ = true;
+  define(i.a, {.place = Place::single, .element = ElementType::int64, .variable = x});
+  return true;
+}
+
 bool Lowering::step_value(const Instruction& i) {
   switch (i.op) {
     case Op::load: return load_literal(i);
     case Op::get_global: return load_global(i);
     case Op::move: {
       if (type_of(i.b).place == Place::memory && !is_constant(i.b)) {
-        if (const auto* known = known_function(i.b)) {
-          define(i.a, {.place = Place::function, .function = known});
+        if (const auto known = known_function(i.b)) {
+          define(i.a, *known);
           return true;
         }
         if (is_inlined()) return false;
@@ -540,6 +568,7 @@ bool Lowering::step_value(const Instruction& i) {
       const auto& form = f().calls[static_cast<std::size_t>(i.c)];
       const auto& row = registry_.row(form.row);
       if (i.flag || !form.is_bound) return false;
+      if (row.draw || row.draw_whole) return draw(i, form);
       std::optional<Operand> out;
       if (row.unary && i.n == 1) {
         const auto x = operand(i.b);

@@ -8,8 +8,8 @@ namespace quill::native {
 
 int Lowering::make(VariableType type) {
   if (!writes_) return -1;
-  out_.code.variables.push_back(type);
-  return static_cast<int>(out_.code.variables.size()) - 1;
+  code_->variables.push_back(type);
+  return static_cast<int>(code_->variables.size()) - 1;
 }
 
 int Lowering::number_variable(int r) {
@@ -70,16 +70,21 @@ void Lowering::guard(int condition, Reason reason) {
   const auto [found, is_new] = exit_labels_.try_emplace(reason, 0);
   if (is_new) found->second = label();
   branch(condition, on, found->second, 1);
-  if (is_new) {
+  if (is_new && body_ == nullptr) {
     place_label(found->second);
-    if (safe_label_ < 0) {
-      safe_label_ = label();
-      exits_.push_back({safe_label_, safe_at_, safe_state_});
-    }
-    emit({.what = Do::constant, .dst = exit_code_, .immediate = packed(safe_at_, reason, at_)});
-    jump(safe_label_);
+    go_to_safe_point(whole_constant(static_cast<int>(reason)));
   }
   place_label(on);
+}
+
+void Lowering::go_to_safe_point(int reason) {
+  if (safe_label_ < 0) {
+    safe_label_ = label();
+    exits_.push_back({safe_label_, safe_at_, safe_state_});
+  }
+  const int rest = whole_constant(packed(safe_at_, Reason{}, cause_));
+  emit({.what = Do::add, .dst = exit_code_, .x = rest, .y = reason});
+  jump(safe_label_);
 }
 
 int Lowering::help(Helper helper, std::int64_t p, std::int64_t q, int x) {
@@ -153,6 +158,14 @@ void Lowering::spill(int r) {
         emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
       check_helped(help(helpers_.store_items, absolute(r), type.count,
                         whole_constant(static_cast<std::int64_t>(type.parts))));
+      type.may_hold = true;
+      break;
+    }
+    case Place::closure: {
+      const auto items = item_variables(r, type.count);
+      for (int k = 0; k < type.count; ++k)
+        emit({.what = Do::store_result, .x = items[static_cast<std::size_t>(k)], .immediate = k});
+      check_helped(help(helpers_.store_closure, absolute(r), template_number(type.code)));
       type.may_hold = true;
       break;
     }
@@ -236,6 +249,13 @@ void Lowering::load_into(int r, const Type& type) {
         emit({.what = Do::load_result, .dst = items[static_cast<std::size_t>(k)], .immediate = k});
       return;
     }
+    case Place::closure: {
+      help(helpers_.load_closure, absolute(r), template_number(type.code));
+      const auto items = item_variables(r, type.count);
+      for (int k = 0; k < type.count; ++k)
+        emit({.what = Do::load_result, .dst = items[static_cast<std::size_t>(k)], .immediate = k});
+      return;
+    }
     case Place::function:
     case Place::view: return;
     case Place::memory:
@@ -287,6 +307,7 @@ void Lowering::define(int r, const Operand& value) {
       return;
     case Place::complex:
     case Place::vector:
+    case Place::closure:
     case Place::tuple: {
       // The given variables may be those of the register, in another order.
       std::vector<int> given;
@@ -296,7 +317,8 @@ void Lowering::define(int r, const Operand& value) {
       type_of(r) = {.place = value.place,
                     .may_hold = may_hold,
                     .count = static_cast<std::uint8_t>(given.size()),
-                    .parts = value.parts};
+                    .parts = value.parts,
+                    .code = value.code};
       return;
     }
     case Place::function:
@@ -338,8 +360,12 @@ std::optional<Lowering::Operand> Lowering::operand(int r) {
     case Place::real32: return Operand{.place = Place::real32, .variable = number_variable(r)};
     case Place::complex:
     case Place::vector:
+    case Place::closure:
     case Place::tuple:
-      return Operand{.place = type.place, .items = item_variables(r, type.count), .parts = type.parts};
+      return Operand{.place = type.place,
+                     .items = item_variables(r, type.count),
+                     .parts = type.parts,
+                     .code = type.code};
     case Place::function: return Operand{.place = Place::function, .function = type.function};
     case Place::nowhere:
     case Place::view: return std::nullopt;

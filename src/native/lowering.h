@@ -46,6 +46,7 @@ class Lowering {
     std::vector<int> items{};                  // the variables of a vector or tuple
     std::uint64_t parts = 0;                   // of a tuple
     const FunctionObject* function = nullptr;  // of a function
+    const Function* code = nullptr;            // of a closure
     int root = -1;                             // of a view
   };
 
@@ -63,6 +64,26 @@ class Lowering {
     int return_label = -1;
     bool has_failed = false;  // it cannot be inlined
   };
+  // A function of the language that is called: a known object, or code with captured numbers.
+  struct Callee {
+    const FunctionObject* object = nullptr;
+    const Function* code = nullptr;
+    std::vector<int> captured{};  // variables
+    explicit operator bool() const { return code != nullptr; }
+  };
+  Callee callee_of(const Operand& function) {
+    return {function.function, function.function ? function.function->function.get() : function.code,
+            function.items};
+  }
+  // A function that is not inlined, compiled for some types of its arguments.
+  struct Body {
+    Type function{};  // of what is called
+    std::vector<Type> parameters{};
+    std::size_t cause = 0;   // the instruction that calls it first
+    bool is_whole = true;    // whether its numbers may be held as integers
+    Scope scope{};
+    std::set<int> globals{};  // registers of the top level with functions that it calls
+  };
   const Function& f() const { return *scope_->f; }
   const Flow& flow() const { return *scope_->flow; }
   bool is_inlined() const { return scope_->caller != nullptr; }
@@ -73,7 +94,8 @@ class Lowering {
   bool is_for_machine(std::size_t at) const { return !is_inlined() && experience_.machine.contains(at); }
 
   // -- lower.cpp: types of blocks, code of blocks
-  void find_types();
+  void find_types(Scope& scope);
+  void write_blocks(Scope& scope);
   void write_code();
   void write_entries();
   void run_block(std::size_t block);
@@ -83,20 +105,20 @@ class Lowering {
   static State merged_states(const State& a, const State& b);
   void go_either(int condition, std::size_t yes, std::size_t no, int likely = 0);
   void convert_to(const State& wanted);
-  State entry_state(std::size_t head) const;
+  State entry_state(std::size_t head);
   void forget_unused(State& state, std::size_t at) const;
 
   // -- lower_values.cpp: registers and variables
   int make(VariableType type);
   void emit(Step step) {
-    if (writes_) out_.code.steps.push_back(step);
+    if (writes_) code_->steps.push_back(step);
   }
   int number_constant(double x);
   int whole_constant(std::int64_t x);
   int binary(Do what, VariableType type, int x, int y);
   int unary(Do what, VariableType type, int x);
   int compare(Do what, int x, int y) { return binary(what, VariableType::truth, x, y); }
-  int label() { return out_.code.labels++; }
+  int label() { return code_->labels++; }
   void place_label(int l) { emit({.what = Do::label, .immediate = l}); }
   void jump(int l) { emit({.what = Do::jump, .p = l}); }
   void branch(int condition, int yes, int no, int likely = 0) {
@@ -104,6 +126,7 @@ class Lowering {
   }
   // Returns to the machine at the safe instruction unless the condition holds.
   void guard(int condition, Reason reason);
+  void go_to_safe_point(int reason);
   int help(Helper helper, std::int64_t p, std::int64_t q = 0, int x = -1);
   // Returns to the machine with the error if a helper returned 0.
   void check_helped(int result);
@@ -114,8 +137,10 @@ class Lowering {
     if (!is_inlined() && flow().live[safe_at_].contains(r)) has_changed_ = true;
   }
   void note_stored(int r) {
-    if (writes_ && !is_leaving_ && std::find(out_.stored.begin(), out_.stored.end(), r) == out_.stored.end())
-      out_.stored.push_back(r);
+    const int place = absolute(r);
+    if (writes_ && !is_leaving_ && place < f_size_ &&
+        std::find(out_.stored.begin(), out_.stored.end(), place) == out_.stored.end())
+      out_.stored.push_back(place);
   }
   void spill(int r);
   void spill_all(std::size_t at);
@@ -156,6 +181,7 @@ class Lowering {
   std::optional<Operand> combine_numbers(Op op, const Operand& x, const Operand& y);
   std::optional<Operand> combine_whole(Op op, const Operand& x, const Operand& y, bool seen_whole);
   std::optional<Operand> combine_singles(Op op, const Operand& x, const Operand& y);
+  bool draw(const Instruction& i, const CallForm& form);
   std::optional<Operand> apply(Unary function, const Operand& x);
   std::optional<Operand> apply_two(Binary function, const Operand& x, const Operand& y);
   Operand truth(int variable) { return {.place = Place::truth, .variable = variable}; }
@@ -171,11 +197,31 @@ class Lowering {
   static std::vector<Operand> parts_of(const Operand& tuple);
   // Inlines a call of a function of the language.
   bool inline_call(const Instruction& i);
-  bool run_inlined(Scope& scope, const Instruction& call, const FunctionObject& callee);
-  void bind_arguments(Scope& scope, const std::vector<Operand>& given, const FunctionObject& callee);
-  const FunctionObject* known_function(int r);
+  bool run_inlined(Scope& scope, const Instruction& call, const Callee& callee);
+  void bind_arguments(Scope& scope, const std::vector<Operand>& given, const Callee& callee);
+  std::optional<Operand> known_function(int r);
+  bool make_closure(const Instruction& i);
+  void keep_code(const std::shared_ptr<const Function>& code);
+  int template_number(const Function* code);
   void keep(const Value& function);
   void give_back(const Instruction& i);
+
+  // -- lower_bodies.cpp: calls of functions that are not inlined
+  bool call_body(const Instruction& i, const Operand& function);
+  // The operands of a call; empty if one of them is not held in variables.
+  std::optional<std::vector<Operand>> arguments_of(const Instruction& call);
+  Type parameter_type(const Operand& given, bool is_whole);
+  Operand made_operand(const Type& type);
+  Operand parameter(const Type& type, std::size_t k);
+  std::vector<int> passed(const Operand& given, const Type& type);
+  static std::vector<int> variables_of(const Operand& x);
+  Body& body_for(const Type& function, std::vector<Type> parameters);
+  void find_bodies();
+  void enter_body(Body& body);
+  void write_bodies();
+  void check_status(int status);
+  void check_globals();
+  bool load_function_of_top(const Instruction& i);
   // The variable with the offset of an element; -1 if the machine has to select it.
   int find_element(int base, int subscripts, int count);
   bool describe_base(int base, int count);
@@ -201,6 +247,12 @@ class Lowering {
   bool is_top_;
 
   Lowered out_;
+  Code* code_ = &out_.code;
+  std::vector<std::unique_ptr<Body>> bodies_;
+  Body* body_ = nullptr;  // the running one
+  int depth_ = -1;        // in it: how many calls may be nested below
+  bool is_finding_bodies_ = false;
+  bool has_all_bodies_ = false;
   bool is_whole_;  // the code is for a function, not for a loop
   std::size_t first_head_;
   bool writes_ = false;
@@ -225,7 +277,7 @@ class Lowering {
     State state;
   };
   std::vector<Exit> exits_;
-  std::map<Reason, int> exit_labels_;  // of the running instruction
+  std::map<Reason, int> exit_labels_;  // of the running instruction, or of the running body
   struct Variables {
     int number = -1, whole = -1, truth = -1, pointer = -1;
     int extents[3] = {-1, -1, -1}, strides[3] = {-1, -1, -1};

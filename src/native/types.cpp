@@ -80,6 +80,17 @@ std::optional<Type> observed_items(const Value& value) {
   return tuple;
 }
 
+std::optional<Type> observed_closure(const Value& value) {
+  if (!value.is(Kind::function)) return std::nullopt;
+  const auto& object = value.object<FunctionObject>();
+  if (object.captured.empty() || object.captured.size() > kMostItems) return std::nullopt;
+  for (const auto& each : object.captured)
+    if (!each.is_number()) return std::nullopt;
+  return Type{.place = Place::closure,
+              .count = static_cast<std::uint8_t>(object.captured.size()),
+              .code = object.function.get()};
+}
+
 Type merged(const Type& a, const Type& b) {
   if (a.place == Place::nowhere || b.place == Place::nowhere) {
     Type out = a.place == Place::nowhere ? b : a;
@@ -101,7 +112,7 @@ Type merged(const Type& a, const Type& b) {
       out.low = -out.high;
     }
     if (a.place == Place::single && a.element != b.element) out = memory_type();
-    const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root ||
+    const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root || a.code != b.code ||
                           (a.place == Place::function && a.function != b.function);
     if (is_other) out = memory_type();
     if (a.place == Place::memory) {
@@ -131,7 +142,8 @@ std::string describe(const Type& type) {
     case Place::complex: return "complex number";
     case Place::vector: return fmt::format("vector of {}", type.count);
     case Place::tuple: return fmt::format("tuple of {}", type.count);
-    case Place::function: return "function";
+    case Place::function:
+    case Place::closure: return "function";
     case Place::view: return fmt::format("array of r{}", type.root);
     case Place::memory:
       return type.axes == 0 ? std::string("value")

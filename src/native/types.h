@@ -23,6 +23,7 @@ enum class Place : std::uint8_t {
   vector,    // in variables, a float64 vector of a few elements
   tuple,     // in variables, a tuple of a few numbers
   function,  // in no variable: it is known which function it is
+  closure,   // in variables, the numbers that a function has captured; it is known which code it runs
   view,      // in an inlined function: an array in a register of the caller
   memory     // in the frame, as any value
 };
@@ -40,6 +41,7 @@ struct Type {
   std::uint64_t parts = 0;                   // of a tuple, see part_size
   int root = -1;                             // of a view: the register of the array
   const FunctionObject* function = nullptr;  // of a function, also in memory, where it is known
+  const Function* code = nullptr;            // of a closure
   bool operator==(const Type& other) const = default;
 };
 
@@ -80,6 +82,8 @@ bool is_whole_number(double x);
 Type observed(const Value& value);
 // Whether both run the same program with the same captured values.
 bool is_same_function(const FunctionObject& a, const FunctionObject& b);
+// The type of a function that has captured a few numbers and nothing else; empty for other values.
+std::optional<Type> observed_closure(const Value& value);
 // The type of a short float64 vector, or of a short tuple of numbers and such vectors; empty for other
 // values.
 std::optional<Type> observed_items(const Value& value);

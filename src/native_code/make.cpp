@@ -21,33 +21,62 @@ namespace {
 
 class Writer {
  public:
-  Writer(llvm::LLVMContext& context, llvm::Module& module, const Code& code)
-      : context_(context), module_(module), code_(code), b_(context) {}
+  // `bodies`: the functions of Code::bodies.
+  Writer(llvm::LLVMContext& context, llvm::Module& module, const Code& code,
+         const std::vector<llvm::Function*>& bodies)
+      : context_(context), module_(module), code_(code), b_(context), bodies_(bodies) {}
 
-  void write() {
-    auto* const pointer = b_.getPtrTy();
-    auto* const type = llvm::FunctionType::get(b_.getInt64Ty(), {pointer, b_.getInt64Ty()}, false);
-    function_ = llvm::Function::Create(type, llvm::Function::ExternalLinkage, "entry", module_);
+  // Of a body: (run, parameters) to status and results.
+  llvm::Function* declare_body() {
+    std::vector<llvm::Type*> given{b_.getPtrTy()}, results{b_.getInt64Ty()};
+    for (const int v : code_.parameters) given.push_back(type_of(kind(v)));
+    for (const auto each : code_.results) results.push_back(type_of(each));
+    auto* const type = llvm::FunctionType::get(llvm::StructType::get(context_, results), given, false);
+    auto* const made = llvm::Function::Create(type, llvm::Function::InternalLinkage, "body", module_);
+    made->addFnAttr(llvm::Attribute::NoUnwind);
+    made->setCallingConv(llvm::CallingConv::Fast);
+    return made;
+  }
+
+  void write_body(llvm::Function* function) {
+    begin(function);
+    for (std::size_t k = 0; k < code_.parameters.size(); ++k)
+      set(code_.parameters[k], function->getArg(static_cast<unsigned>(k) + 1));
+    write_steps();
+  }
+
+  void write_entry() {
+    auto* const type = llvm::FunctionType::get(b_.getInt64Ty(), {b_.getPtrTy(), b_.getInt64Ty()}, false);
     // Helpers report errors by their result.
+    begin(llvm::Function::Create(type, llvm::Function::ExternalLinkage, "entry", module_));
     function_->addFnAttr(llvm::Attribute::NoUnwind);
-    auto* const begin = llvm::BasicBlock::Create(context_, "", function_);
-    for (int k = 0; k < code_.labels; ++k)
-      blocks_.push_back(llvm::BasicBlock::Create(context_, "", function_));
-    b_.SetInsertPoint(begin);
-    for (const auto variable : code_.variables) {
-      auto* const slot = b_.CreateAlloca(type_of(variable));
-      b_.CreateStore(llvm::Constant::getNullValue(type_of(variable)), slot);
-      slots_.push_back(slot);
-    }
-    run_ = function_->getArg(0);
-    registers_ = b_.CreateLoad(pointer, field(offsetof(Run, registers)));
-    attention_ = b_.CreateLoad(pointer, field(offsetof(Run, attention)));
     auto* const nowhere = llvm::BasicBlock::Create(context_, "", function_);
     auto* const choice = b_.CreateSwitch(function_->getArg(1), nowhere);
     for (std::size_t k = 0; k < code_.entries.size(); ++k)
       choice->addCase(b_.getInt64(k), block(code_.entries[k]));
     b_.SetInsertPoint(nowhere);
     b_.CreateUnreachable();
+    write_steps();
+  }
+
+ private:
+  void begin(llvm::Function* function) {
+    function_ = function;
+    auto* const first = llvm::BasicBlock::Create(context_, "", function_);
+    for (int k = 0; k < code_.labels; ++k)
+      blocks_.push_back(llvm::BasicBlock::Create(context_, "", function_));
+    b_.SetInsertPoint(first);
+    for (const auto variable : code_.variables) {
+      auto* const slot = b_.CreateAlloca(type_of(variable));
+      b_.CreateStore(llvm::Constant::getNullValue(type_of(variable)), slot);
+      slots_.push_back(slot);
+    }
+    run_ = function_->getArg(0);
+    registers_ = b_.CreateLoad(b_.getPtrTy(), field(offsetof(Run, registers)));
+    attention_ = b_.CreateLoad(b_.getPtrTy(), field(offsetof(Run, attention)));
+  }
+
+  void write_steps() {
     for (const auto& step : code_.steps) {
       // Steps between a jump and the next label are not reachable.
       if (b_.GetInsertBlock()->getTerminator()) {
@@ -60,7 +89,6 @@ class Writer {
       if (each->empty()) new llvm::UnreachableInst(context_, each);
   }
 
- private:
   llvm::Type* type_of(VariableType type) {
     switch (type) {
       case VariableType::number: return b_.getDoubleTy();
@@ -189,8 +217,30 @@ class Writer {
         return;
       }
       case Do::leave: b_.CreateRet(get(step.x)); return;
+      case Do::load_depth: set(step.dst, b_.CreateLoad(b_.getInt64Ty(), field(offsetof(Run, depth)))); return;
+      case Do::call_body: call_body(step); return;
+      case Do::give: {
+        llvm::Value* all = llvm::PoisonValue::get(function_->getReturnType());
+        all = b_.CreateInsertValue(all, get(step.x), 0);
+        for (unsigned k = 0; step.p >= 0 && k < list(step.p).size(); ++k)
+          all = b_.CreateInsertValue(all, get(list(step.p)[k]), k + 1);
+        b_.CreateRet(all);
+        return;
+      }
       default: return;
     }
+  }
+
+  const std::vector<int>& list(std::int64_t k) const { return code_.lists[static_cast<std::size_t>(k)]; }
+  void call_body(const Step& step) {
+    auto* const body = bodies_[static_cast<std::size_t>(step.p)];
+    std::vector<llvm::Value*> given{run_};
+    for (const int v : list(step.q)) given.push_back(get(v));
+    auto* const all = b_.CreateCall(body, given);
+    all->setCallingConv(llvm::CallingConv::Fast);
+    set(step.dst, b_.CreateExtractValue(all, 0));
+    const auto& results = list(step.immediate);
+    for (unsigned k = 0; k < results.size(); ++k) set(results[k], b_.CreateExtractValue(all, k + 1));
   }
 
   llvm::Value* arithmetic(const Step& step) {
@@ -316,11 +366,21 @@ class Writer {
   llvm::Module& module_;
   const Code& code_;
   llvm::IRBuilder<> b_;
+  const std::vector<llvm::Function*>& bodies_;
   llvm::Function* function_ = nullptr;
   llvm::Value *run_ = nullptr, *registers_ = nullptr, *attention_ = nullptr;
   std::vector<llvm::AllocaInst*> slots_;
   std::vector<llvm::BasicBlock*> blocks_;
 };
+
+void write(llvm::LLVMContext& context, llvm::Module& module, const Code& code) {
+  std::vector<llvm::Function*> bodies;
+  for (const auto& body : code.bodies)
+    bodies.push_back(body.steps.empty() ? nullptr : Writer(context, module, body, bodies).declare_body());
+  for (std::size_t k = 0; k < bodies.size(); ++k)
+    if (bodies[k]) Writer(context, module, code.bodies[k], bodies).write_body(bodies[k]);
+  Writer(context, module, code, bodies).write_entry();
+}
 
 void optimise(llvm::Module& module, llvm::TargetMachine& machine) {
   llvm::LoopAnalysisManager loops;
@@ -389,7 +449,7 @@ void* make(const Code& code, Entry* entry) {
   auto context = std::make_unique<llvm::LLVMContext>();
   auto module = std::make_unique<llvm::Module>("loop", *context);
   module->setDataLayout(all.machine->createDataLayout());
-  Writer(*context, *module, code).write();
+  write(*context, *module, code);
   if (llvm::verifyModule(*module)) return nullptr;
   optimise(*module, *all.machine);
   static int count = 0;

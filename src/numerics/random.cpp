@@ -73,6 +73,20 @@ Array drawn(const Shape& shape, Draw draw) {
 
 }  // namespace
 
+double RandomStream::uniform() {
+  return boost::random::uniform_real_distribution<double>(0, 1)(state_->engine);
+}
+
+double RandomStream::normal() { return boost::random::normal_distribution<double>()(state_->engine); }
+
+std::optional<Index> RandomStream::whole(double low, double high) {
+  if (!is_whole(low) || !is_whole(high) || low > high ||
+      std::max(std::fabs(low), std::fabs(high)) > kLargestExact)
+    return std::nullopt;
+  return boost::random::uniform_int_distribution<Index>(static_cast<Index>(low),
+                                                        static_cast<Index>(high))(state_->engine);
+}
+
 Array RandomStream::uniform(const Shape& shape) {
   boost::random::uniform_real_distribution<double> distribution(0, 1);
   return drawn(shape, [&] { return distribution(state_->engine); });

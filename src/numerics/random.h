@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 
 #include "array/array.h"
 
@@ -23,6 +24,10 @@ class RandomStream {
   // Whether the two go on with the same numbers.
   bool operator==(const RandomStream& other) const;
 
+  double uniform();
+  double normal();
+  std::optional<Index> whole(double low, double high);  // nothing unless these are integers in order
+  // The same numbers, many at once.
   Array uniform(const Shape& shape);                         // in [0, 1)
   Array normal(const Shape& shape);                          // mean 0, standard deviation 1
   Array whole(double low, double high, const Shape& shape);  // int64, both ends possible

@@ -68,6 +68,10 @@ struct Builtin {
   std::string_view example{};  // runs on its own
   std::string_view output{};   // what it prints
   Value (*run)(Call&) = nullptr;
+  // The same for calls without arguments, of a random number.
+  double (*draw)(Context&) = nullptr;
+  // The same for calls with two numbers, of a random integer between them; nothing if they do not fit.
+  std::optional<std::int64_t> (*draw_whole)(Context&, double low, double high) = nullptr;
   std::optional<Unary> unary{};          // an elementwise function of one argument
   std::optional<Binary> binary{};        // an elementwise function of two arguments
   std::optional<Reduction> reduction{};  // of all elements, when its one argument is an array

@@ -36,7 +36,7 @@ std::string LoopPrograms::number(int depth) {
     }
   }
   const auto a = [&] { return number(depth - 1); };
-  switch (below(21)) {
+  switch (below(28)) {
     case 0: return "(" + a() + " + " + a() + ")";
     case 1: return "(" + a() + " - " + a() + ")";
     case 2: return "(" + a() + " * " + a() + ")";
@@ -58,7 +58,46 @@ std::string LoopPrograms::number(int depth) {
     case 17: return "(" + integer(depth - 1) + " * 0.5)";
     case 18: return "at(u, " + whole(depth - 1) + ")";
     case 19: return one_of<std::string>({"nearby(" + a() + ")", "behind(" + whole(0) + ")"});
+    case 20: return "spread(" + a() + ", " + whole(0) + ")";
+    case 21: return "folded(" + whole(0) + ", " + a() + ")";
+    case 22: return "summed(u, " + whole(0) + ")";
+    case 23: return "shrunk(fn(e) = e * 0.5 + " + one_of<std::string>({"x", "y", place()}) + ", " + a() + ")";
+    case 24: return one_of<std::string>({"random()", "random_normal()", "random_whole(1, 4) * 0.5"});
+    case 25: return "sum(" + row(depth - 1) + ")";
+    case 26: return one_of<std::string>({"max", "mean"}) + "(" + row(depth - 1) + ")";
     default: return "float64(" + integer(depth - 1) + ")";
+  }
+}
+
+// Of five numbers.
+std::string LoopPrograms::row(int depth) {
+  if (depth <= 0 || chance(30))
+    return one_of<std::string>({"u", "w", "m[" + whole(0) + ", ..]", "m[.., " + whole(0) + "]", "u[1..5]", "h"});
+  const auto a = [&] { return row(depth - 1); };
+  switch (below(6)) {
+    case 0: return "(" + a() + one_of<std::string>({" + ", " - ", " * ", " / "}) + a() + ")";
+    case 1: return "(" + number(0) + one_of<std::string>({" * ", " + ", " / "}) + a() + ")";
+    case 2: return one_of<std::string>({"abs", "sqrt", "sin"}) + "(" + a() + ")";
+    case 3: return "(" + a() + one_of<std::string>({"^2", " - 0.5", " * 2"}) + ")";
+    case 4: return "(" + a() + " + 0.1 * (" + a() + " - 2 * " + a() + "))";
+    default: return "-" + a();
+  }
+}
+
+// Statements on parts of arrays.
+void LoopPrograms::parts() {
+  const auto both = one_of<std::string>({" = ", " += ", " -= ", " *= "});
+  switch (below(8)) {
+    case 0: line("u[2..4] = u[1..3] + 0.1 * (u[3..5] - 2 * u[2..4])"); return;
+    case 1: line("m[" + whole(0) + ", ..]" + both + row(2)); return;
+    case 2: line("m[.., " + whole(0) + "]" + both + row(2)); return;
+    case 3: line("u" + both + row(2)); return;
+    case 4: line("w = " + row(1)); return;
+    case 5: line("m[2..last-1, 2..last-1] = 0.25 * (m[1..last-2, 2..last-1] + m[3..last, 2..last-1])"); return;
+    case 6: line("u[" + whole(0) + "..5]" + both + number(1)); return;
+    default:
+      line("w = m[" + whole(0) + ", ..]");
+      line("m[" + whole(0) + ", " + whole(0) + "] = w[" + whole(0) + "] + 1");
   }
 }
 
@@ -220,6 +259,8 @@ void LoopPrograms::statement(int depth) {
     assignment();
   else if (kind < 55)
     element();
+  else if (kind < 60)
+    parts();
   else if (kind < 68)
     short_values();
   else if (kind < 74)
@@ -247,7 +288,13 @@ std::string LoopPrograms::program() {
       "fn at(a, k) = a[k]\n"
       "fn pair(a, c) {\n  d = a + c\n  return (d * 0.5, a - c)\n}\n"
       "fn turned(a) = [a[2], -a[1]]\n"
-      "fn moved(a, c) {\n  d = turned(c)\n  return a + 0.5, c + 0.1 * d\n}\n";
+      "fn moved(a, c) {\n  d = turned(c)\n  return a + 0.5, c + 0.1 * d\n}\n"
+      "fn spread(a, c) {\n  d = 0\n  for k in 1..c {\n    d += a / k\n    if d > 100 { return d - 1 }\n  }\n"
+      "  return d\n}\n"
+      "fn folded(k, a) = if k < 1 then a else 0.5 * folded(k - 1, a + k) + folded(k - 2, a)\n"
+      "fn summed(a, k) = if k == 0 then 0 else a[k] + summed(a, k - 1)\n"
+      "fn shrunk(g, a) {\n  d = 0\n  while abs(a) > 3 and d < 9 {\n    a = g(a) * 0.25\n    d += 1\n  }\n  return a\n}\n"
+      "seed(7)\n";
   const bool in_function = chance(50);
   is_top_ = !in_function;
   if (in_function) line("fn work(x, u, v) {");

@@ -26,12 +26,14 @@ class LoopPrograms {
   std::string integer(int depth);  // of type int32
   std::string complex(int depth);
   std::string vector(int depth);  // of two elements
+  std::string row(int depth);     // of five elements
   std::string literal();
   std::string place();
   void statement(int depth);
   void assignment();
   void element();
   void short_values();
+  void parts();
   void jump();
   void branch(int depth);
   void element_loop();
