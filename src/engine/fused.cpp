@@ -8,6 +8,7 @@
 #include "engine/fused_inputs.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
+#include "fusion/single.h"
 
 namespace quill {
 
@@ -300,27 +301,6 @@ bool evaluate_fused_set(Machine& machine, FusedRegion& region, Value* frame, Val
 
 namespace {
 
-// An expression of one operation, for whatever operands come.
-fusion::Fused& single(Unary op) {
-  static std::array<std::unique_ptr<fusion::Fused>, static_cast<std::size_t>(Unary::is_inf) + 1> all;
-  auto& fused = all[static_cast<std::size_t>(op)];
-  if (!fused) {
-    fused = std::make_unique<fusion::Fused>();
-    fused->expression().add(op, fused->expression().add_input());
-  }
-  return *fused;
-}
-fusion::Fused& single(Binary op) {
-  static std::array<std::unique_ptr<fusion::Fused>, static_cast<std::size_t>(Binary::bessel_y) + 1> all;
-  auto& fused = all[static_cast<std::size_t>(op)];
-  if (!fused) {
-    fused = std::make_unique<fusion::Fused>();
-    const int left = fused->expression().add_input();
-    fused->expression().add(op, left, fused->expression().add_input());
-  }
-  return *fused;
-}
-
 std::optional<Array> evaluate_single(fusion::Fused& fused, const FusedInputs& inputs, Domain& domain) {
   fusion::Fused::Outcome outcome;
   if (!fused.evaluate(inputs.all(), outcome)) return std::nullopt;
@@ -333,14 +313,14 @@ std::optional<Array> evaluate_single(fusion::Fused& fused, const FusedInputs& in
 std::optional<Array> operate_fused(Unary op, const Value& a, Domain& domain) {
   FusedInputs inputs;
   if (!inputs.add(a, false)) return std::nullopt;
-  return evaluate_single(single(op), inputs, domain);
+  return evaluate_single(fusion::single_operation(op), inputs, domain);
 }
 
 std::optional<Array> operate_fused(Binary op, const Value& a, bool a_literal, const Value& b, bool b_literal,
                                    Domain& domain) {
   FusedInputs inputs;
   if (!inputs.add(a, a_literal) || !inputs.add(b, b_literal)) return std::nullopt;
-  return evaluate_single(single(op), inputs, domain);
+  return evaluate_single(fusion::single_operation(op), inputs, domain);
 }
 
 }  // namespace quill

@@ -21,9 +21,11 @@ constexpr std::size_t kMostLoops = 12;
 constexpr int kCallInstructions = 4;
 // A call or an array operation takes about as long as so many other instructions.
 constexpr int kHeavy = 30;
-bool is_heavy(const Instruction& i) {
+bool is_heavy(const Function& f, const Instruction& i) {
+  // A part of an array is selected with it.
+  if (i.op == Op::load && f.literals[static_cast<std::size_t>(i.b)].is_open(Open::everything)) return true;
   return i.op == Op::call || i.op == Op::call_builtin || i.op == Op::fused_set || i.op == Op::matrix ||
-         i.op == Op::tuple || i.op == Op::unpack;
+         i.op == Op::tuple || i.op == Op::unpack || i.op == Op::range;
 }
 constexpr int kNever = std::numeric_limits<int>::max();
 
@@ -82,7 +84,7 @@ HotFunction::HotFunction(const Function& f)
     if (target < 0 || static_cast<std::size_t>(target) > k) continue;
     const auto first = f.code.begin() + target, end = f.code.begin() + static_cast<std::ptrdiff_t>(k) + 1;
     const auto length = static_cast<int>(end - first);
-    const auto heavy = static_cast<int>(std::count_if(first, end, is_heavy));
+    const auto heavy = static_cast<int>(std::count_if(first, end, [&](const Instruction& i) { return is_heavy(f, i); }));
     countdown[static_cast<std::size_t>(target)] =
         (hot_instructions() + hot_instructions() / 75 * length) / (length + kHeavy * heavy);
   }

@@ -42,6 +42,10 @@ bool Fused::prepare(std::span<const Input> inputs, const Layout& layout) {
     kinds_[k] = kind;
   }
   if (as_before) return plan_obstacle_.empty() || refuse(plan_obstacle_);
+  return replan(scattered);
+}
+
+bool Fused::replan(bool scattered) {
   auto [plan, obstacle] = plan_of(expression_, kinds_, scattered);
   if (plan && plan->places() > kMostPlaces) obstacle = "it is too long";
   if (plan) {
@@ -131,6 +135,39 @@ bool Fused::evaluate_short(std::span<const Input> inputs, Outcome& outcome) {
   if (has_overflow(exceeded)) return false;
   if (exceeded) outcome.exceeded = numbers_of(exceeded);
   return true;
+}
+
+bool Fused::evaluate_plain(std::span<const Plain> inputs, Index size, void* result, PlainOutcome& outcome) {
+  static_assert(kMostPlain == kBlock);
+  if (inputs.size() > kMostInputs || expression_.steps.size() > kOverflow || size < 1 || size > kMostPlain)
+    return false;
+  bool as_before = has_plan_ && !scattered_ && set_ == instruction_set();
+  kinds_.resize(inputs.size());
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    const InputKind kind{ElementType::float64, inputs[k].is_single, inputs[k].is_literal, inputs[k].is_single};
+    as_before = as_before && kinds_[k] == kind;
+    kinds_[k] = kind;
+  }
+  if (!as_before) replan(false);
+  const auto type = plan_.type;
+  if (!is_ready_for_short() || plan_.has_complex ||
+      (type != ElementType::float64 && type != ElementType::boolean) ||
+      (expression_.reduction && plan_.reduced_type != ElementType::float64))
+    return false;
+  for (std::size_t k = 0; k < inputs.size(); ++k) places_[k] = inputs[k].data;
+  std::uint64_t exceeded = 0;
+  ++passes_begun;
+  for (const auto& call : plan_.once) apply(call, places_.data(), 1, exceeded);
+  if (expression_.reduction) {
+    for (const auto& call : plan_.calls) apply(call, places_.data(), size, exceeded);
+    outcome.number = reduced_block(plan_, *expression_.reduction, places_.data(), size);
+    outcome.type = plan_.reduced_type;
+  } else {
+    places_.back() = result;
+    step_through(inputs.size(), size, exceeded);
+    outcome.type = type;
+  }
+  return exceeded == 0;
 }
 
 // Whether the condition of a selection has the shape of what is selected from.

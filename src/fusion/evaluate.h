@@ -80,6 +80,20 @@ class Fused {
     const Array* first_ = nullptr;
   };
 
+  // An operand of evaluate_plain: float64 elements in row order, or one number.
+  struct Plain {
+    const double* data = nullptr;
+    bool is_single = false, is_literal = false;
+  };
+  struct PlainOutcome {
+    double number = 0;                        // of a reduction
+    ElementType type = ElementType::float64;  // of the elements, or of what they are reduced to
+  };
+  // Evaluates up to kMostPlain elements, to `result` with room for as many numbers, or reduces them. False when
+  // another way is needed, also where a function has no real result; then nothing has happened.
+  bool evaluate_plain(std::span<const Plain> inputs, Index size, void* result, PlainOutcome& outcome);
+  static constexpr Index kMostPlain = 1024;
+
   // Why the last evaluation was refused; "" when it was not.
   const std::string& obstacle() const { return obstacle_; }
 
@@ -92,6 +106,7 @@ class Fused {
   bool is_refused_again(std::span<const Input> inputs);
   void step_through(std::size_t inputs, Index count, std::uint64_t& exceeded);
   bool prepare(std::span<const Input> inputs, const Layout& layout);
+  bool replan(bool scattered);
   bool refuse(std::string why);
   bool selects_all(std::span<const Input> inputs, const Shape& shape) const;
   int smaller_part(std::span<const Input> inputs, const Shape& shape) const;

@@ -48,6 +48,7 @@ enum class Do : std::uint8_t {
   bits,            // of a number, as a whole number
   narrow,          // of a number, rounded to float32
   select,          // dst = x ? y : z
+  address,         // dst = the address of element y of the array at x; `immediate`: its ElementType
   load,            // dst = element y of the array at x; `immediate`: its ElementType
   store,           // element y of the array at x = z
   load_kind,       // dst = the kind of the register `immediate`, or with p = 1 of the value at that address
@@ -93,7 +94,9 @@ struct Run {
   void* registers = nullptr;  // 16 bytes each: a byte of kind, 7 unused, 8 of the value
   const int* attention = nullptr;
   std::int64_t depth = 0;     // how many calls of bodies may be nested
-  std::int64_t results[16];  // of the last helper, or what the next one is given; numbers by their bits
+  // Of the last helper, or what the next one is given; numbers by their bits. See Parts for those behind the
+  // first 16.
+  std::int64_t results[216];
 };
 inline constexpr std::uint8_t kKindNone = 1, kKindNumber = 3, kKindTruth = 4;
 

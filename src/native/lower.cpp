@@ -225,14 +225,18 @@ bool fits(const Type& type, const Value& value) {
       const auto closure = observed_closure(value);
       return closure && closure->code == type.code && closure->count == type.count;
     }
-    case Place::view: return false;
+    case Place::view:
+    case Place::slice:
+    case Place::span:
+    case Place::all: return false;
     case Place::memory: {
       if (type.function)
         return value.is(Kind::function) && is_same_function(value.object<FunctionObject>(), *type.function);
       if (type.counts) return value.is(Kind::none);
       if (type.axes == 0) return true;
       const auto seen = observed(value);
-      return seen.place == Place::memory && seen.axes == type.axes && seen.element == type.element;
+      return seen.place == Place::memory && seen.axes == type.axes && seen.element == type.element &&
+             seen.has_label == type.has_label;
     }
   }
   return false;

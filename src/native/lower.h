@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "compiler/flow.h"
+#include "compiler/fused_region.h"
 #include "native/code.h"
 #include "native/types.h"
 #include "value/registry.h"
@@ -63,14 +64,34 @@ struct Helpers {
   Helper store_function;  // register p = element q of Lowered::kept
   Helper store_closure;   // register p = element q of Lowered::codes, with the results as captured numbers
   Helper load_closure;    // results = what the closure in register p has captured; 0 unless its code is q
+  Helper store_slice;     // register p = the part of the array in register q with the description in the results
+  Helper store_span;      // register p = the range of integers between the first two results
+  Helper store_all;       // register p = ..
+  // Evaluates the operation x (of type Parts) of q operands, see Parts: to a new array in register p, with its
+  // description as results; with p = -1 to a number, result 0; with p = -2 into the part after the operands. 2 if
+  // another way is needed; nothing has happened then.
+  Helper evaluate;
   Helper draw;            // result 0 = a random number of the built-in in row p of the registry
   Helper draw_whole;      // the same of a random integer between the numbers in the results; 2 if it fails
   Helper tick = nullptr;  // for tests: called at each check; 0 makes the check fail
 };
 // Element type, axes and ownership of an array in one number.
-inline std::int64_t array_code(ElementType element, int axes, bool is_owned) {
-  return static_cast<std::int64_t>(element) + std::int64_t{axes} * 16 + (is_owned ? 256 : 0);
+inline std::int64_t array_code(ElementType element, int axes, bool is_owned, bool has_label) {
+  return static_cast<std::int64_t>(element) + std::int64_t{axes} * 16 + (is_owned ? 256 : 0) +
+         (has_label ? 512 : 0);
 }
+
+// An operation on small arrays, numbers and parts of arrays. Operand k is described from result kFirstPart +
+// kPartSize * k on: its axes, 0 for a number and -n for a vector of n numbers; the number or the address; extents;
+// strides. The numbers of a vector are at kFirstVector + kMostItems * k.
+struct Parts {
+  fusion::Fused* fused = nullptr;  // none: the operand is copied
+  std::vector<bool> literals;      // which operands are numbers written in the text
+  FusedRegion* region = nullptr;            // that it is
+  ElementType type = ElementType::float64;  // of the result
+};
+inline constexpr int kMostParts = 8, kFirstPart = 16, kPartSize = 8;
+inline constexpr int kFirstVector = kFirstPart + (kMostParts + 1) * kPartSize;
 
 // A head of a loop at which native code may be entered, and the types that registers must have there.
 struct EntryPoint {
@@ -87,6 +108,7 @@ struct Lowered {
   std::vector<int> stored;              // registers that the code may write in the frame
   std::vector<Value> kept;              // the functions that the code is specialised for
   std::vector<std::shared_ptr<const Function>> codes;  // of closures
+  std::vector<std::unique_ptr<Parts>> parts;
   std::string types;                    // of the registers at the head of each block, for the dump
 };
 

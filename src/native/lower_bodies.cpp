@@ -19,7 +19,8 @@ std::optional<std::vector<Lowering::Operand>> Lowering::arguments_of(const Instr
   for (int k = 1; k <= call.n; ++k) {
     const int r = call.b + k;
     const auto& type = type_of(r);
-    if (type.place == Place::view || (type.place == Place::memory && type.axes > 0)) {
+    if (type.place == Place::view || type.place == Place::slice ||
+        (type.place == Place::memory && type.axes > 0)) {
       given.push_back({.place = Place::view, .root = absolute(root_of(r))});
       continue;
     }

@@ -169,7 +169,7 @@ bool Lowering::step_items(const Instruction& i) {
       return true;
     }
     case Op::tuple: {
-      if (i.n < 1 || i.n > kMostParts) return false;
+      if (i.n < 1 || i.n > kMostTupleParts) return false;
       Operand out{.place = Place::tuple};
       for (int k = 0; k < i.n; ++k) {
         const auto x = operand(i.b + k);

@@ -6,6 +6,7 @@ namespace quill::native {
 bool Lowering::describe_base(int given, int count) {
   const int base = root_of(given);
   auto& type = type_of(base);
+  if (type.place == Place::slice) return type.axes == count;
   if (type.place != Place::memory || is_constant(base)) return false;
   make_description(base, count);
   if (type.axes > 0) return type.axes == count;
@@ -14,9 +15,11 @@ bool Lowering::describe_base(int given, int count) {
   const int code = help(helpers_.describe, absolute(base));
   // Owned or not: the bit of ownership is set on both sides.
   const int known = binary(Do::logical_or, VariableType::whole, code, whole_constant(256));
-  guard(compare(Do::equal, known, whole_constant(array_code(seen.element, seen.axes, true))), Reason::type);
+  guard(compare(Do::equal, known, whole_constant(array_code(seen.element, seen.axes, true, seen.has_label))),
+        Reason::type);
   load_description(base, count);
   type = array_type(seen.element, count, false);
+  type.has_label = seen.has_label;
   return true;
 }
 
@@ -118,8 +121,18 @@ bool Lowering::store_element(int base, int offset, const Operand& given) {
 bool Lowering::make_owned(int base) {
   auto& type = type_of(base);
   if (type.is_owned) return true;
+  // Slices would lie in the storage of before.
+  const auto lies_in = [&](const State& state, std::size_t at) {
+    for (int r = 0; r < f_size_; ++r) {
+      const auto& slice = state[static_cast<std::size_t>(r)];
+      if (slice.place == Place::slice && slice.root == absolute(base) && flow().live[at].contains(r)) return true;
+    }
+    return false;
+  };
+  if (lies_in(state_, at_) || (!has_changed_ && lies_in(safe_state_, safe_at_))) return false;
   const int code = help(helpers_.own, absolute(base));
-  guard(compare(Do::equal, code, whole_constant(array_code(type.element, type.axes, true))), Reason::value);
+  guard(compare(Do::equal, code, whole_constant(array_code(type.element, type.axes, true, type.has_label))),
+        Reason::value);
   load_description(base, type.axes);
   type.is_owned = true;
   return true;
@@ -146,6 +159,7 @@ bool Lowering::step_element(const Instruction& i) {
   switch (i.op) {
     case Op::index: {
       if (type_of(i.b).place == Place::vector || type_of(i.b).place == Place::tuple) return select_item(i);
+      if (select_part(i)) return true;
       if (!describe_base(i.b, i.n)) return false;
       const int base = root_of(i.b);
       const int offset = find_element(base, i.c, i.n);
@@ -156,7 +170,10 @@ bool Lowering::step_element(const Instruction& i) {
     case Op::set_index:
     case Op::update_index: {
       if (is_inlined()) return false;
+      if (type_of(i.a).place == Place::slice || type_of(i.a).place == Place::view) own_slice(i.a);
       if (!describe_base(i.a, i.n)) return false;
+      if (has_part(i.b, i.n)) return set_part(i);
+      detach(i.a);
       const auto given = operand(i.c);
       if (!given || !make_owned(i.a)) return false;
       const int offset = find_element(i.a, i.b, i.n);

@@ -91,6 +91,7 @@ void Lowering::leave_to_machine(const Instruction& i) {
   const bool all = runs_code(i.op);
   visit_operands(f(), at_, [&](int r, Access access) {
     if (access != Access::write) spill(r);
+    if (access != Access::read) detach(r);
   });
   // Functions may read all names, and names keep their values after an error.
   if (is_top_) spill_all(at_);
@@ -166,7 +167,7 @@ bool Lowering::step_flow(const Instruction& i) {
 }
 
 bool Lowering::step_fused(const Instruction& i) {
-  const auto& region = *f().fused[static_cast<std::size_t>(i.b)];
+  auto& region = *f().fused[static_cast<std::size_t>(i.b)];
   // The registers that the machine tests for arrays.
   std::vector<int> asked;
   if (i.op == Op::fused_set) {
@@ -186,13 +187,22 @@ bool Lowering::step_fused(const Instruction& i) {
     if (is_constant(r)) continue;
     const auto place = type_of(r).place;
     if (place == Place::memory && (is_known || !operand(r))) are_single = false;
-    if (place == Place::nowhere || place == Place::view) are_single = false;
+    if (place == Place::nowhere || place == Place::view || place == Place::slice || place == Place::span ||
+        place == Place::all)
+      are_single = false;
     if (i.op == Op::fused_set && type_of(r).place != Place::number && type_of(r).place != Place::whole)
       are_single = false;
   }
-  if (are_single || is_refused) {
+  if (are_single || is_refused || (i.op == Op::fused_set && is_of_variables(region))) {
     if (i.op == Op::fused && i.flag == 1) skipped_ = 1;
     go(at_ + 1 + static_cast<std::size_t>(skipped_));
+    return true;
+  }
+  goes_to_ = static_cast<std::size_t>(i.c);
+  const bool is_evaluated = !is_known && evaluate_region(i, region);
+  goes_to_.reset();
+  if (is_evaluated) {
+    go(static_cast<std::size_t>(i.c));
     return true;
   }
   if (is_inlined()) {
@@ -201,6 +211,7 @@ bool Lowering::step_fused(const Instruction& i) {
   }
   visit_operands(f(), at_, [&](int r, Access access) {
     if (access != Access::write) spill(r);
+    if (access != Access::read) detach(r);
   });
   if (is_top_) spill_all(at_);
   if (writes_) out_.by_machine.push_back(at_);
@@ -224,11 +235,12 @@ bool Lowering::step_fused(const Instruction& i) {
 
 // A range that is iterated over directly: the iteration state is held in variables, no range is made.
 bool Lowering::step_range(const Instruction& i) {
-  if (i.c != 0 || at_ + 2 >= f().code.size() ||
+  if (i.c != 0) return false;
+  if (at_ + 2 >= f().code.size() ||
       at_ + 1 >= flow().blocks[static_cast<std::size_t>(flow().block_of[at_])].end)
-    return false;
+    return make_span(i);
   const auto& next = f().code[at_ + 1];
-  if (next.op != Op::iterate || next.b != i.a) return false;
+  if (next.op != Op::iterate || next.b != i.a) return make_span(i);
   const bool is_kept = flow().live[at_ + 2].contains(i.a) && !(i.a >= next.a && i.a < next.a + 4);
   if (is_kept) return false;
   const auto from = operand(i.b), to = operand(i.b + 1);

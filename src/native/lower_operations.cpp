@@ -4,6 +4,7 @@
 #include "array/scalar.h"
 #include "compiler/operands.h"
 #include "compiler/operations_table.h"
+#include "fusion/single.h"
 #include "native/lowering.h"
 
 namespace quill::native {
@@ -394,6 +395,13 @@ bool Lowering::load_literal(const Instruction& i) {
     define(i.a, out);
     return true;
   }
+  if (value.is_open(Open::everything)) {
+    detach(i.a);
+    note_change(i.a);
+    release(i.a);
+    type_of(i.a) = {.place = Place::all};
+    return true;
+  }
   if (!value.is(Kind::truth) && !value.is_number()) return false;
   if (value.is_number()) {
     define(i.a, number(number_constant(value.number())));
@@ -489,6 +497,7 @@ bool Lowering::step_value(const Instruction& i) {
           return true;
         }
         if (is_inlined()) return false;
+        if (make_view(i.a, i.b)) return true;
         help(helpers_.copy, i.a, i.b);
         type_of(i.b).is_owned = false;
         auto type = memory_type();
@@ -500,6 +509,10 @@ bool Lowering::step_value(const Instruction& i) {
         define(i.a, {.place = Place::view, .root = type_of(i.b).root});
         return true;
       }
+      if (type_of(i.b).place == Place::slice) {
+        define(i.a, {.place = Place::view, .root = absolute(i.b)});
+        return true;
+      }
       const auto x = operand(i.b);
       if (!x) return false;
       define(i.a, *x);
@@ -507,6 +520,7 @@ bool Lowering::step_value(const Instruction& i) {
     }
     case Op::take:
       if (is_inlined()) return false;
+      detach(i.b);
       if (type_of(i.b).place != Place::memory && type_of(i.b).place != Place::nowhere) {
         const auto x = operand(i.b);
         if (!x) return false;
@@ -559,6 +573,7 @@ bool Lowering::step_value(const Instruction& i) {
       return true;
     }
     case Op::apply: {
+      if (is_array(i.b)) return evaluate_operation(i, fusion::single_operation(static_cast<Unary>(i.c)), 1);
       const auto x = operand(i.b);
       const auto out = x ? apply(static_cast<Unary>(i.c), *x) : std::nullopt;
       if (out) define(i.a, *out);
@@ -569,6 +584,10 @@ bool Lowering::step_value(const Instruction& i) {
       const auto& row = registry_.row(form.row);
       if (i.flag || !form.is_bound) return false;
       if (row.draw || row.draw_whole) return draw(i, form);
+      if (row.name == "length" && i.n == 1 && is_array(i.b)) return take_extent(i.a, i.b, 0);
+      if (row.unary && i.n == 1 && is_array(i.b))
+        return evaluate_operation(i, fusion::single_operation(*row.unary), 1);
+      if (row.name == "sum" && i.n == 1 && form.places == std::vector<int>{0} && sum_vector(i)) return true;
       std::optional<Operand> out;
       if (row.unary && i.n == 1) {
         const auto x = operand(i.b);
@@ -597,17 +616,14 @@ bool Lowering::step_value(const Instruction& i) {
                      .high = type.count});
         return true;
       }
-      if (type.place != Place::memory || type.axes == 0 || i.c % 2 || i.c / 2 >= type.axes) return false;
-      make_description(base, type.axes);
-      define(
-          i.a,
-          {.place = Place::whole, .variable = variables(base).extents[i.c / 2], .low = 0, .high = kMostRead});
-      return true;
+      return i.c % 2 == 0 && take_extent(i.a, i.b, i.c / 2);
     }
     default: break;
   }
   if (!(is_arithmetic(i.op) || is_comparison(i.op) || i.op == Op::logical_and || i.op == Op::logical_or))
     return false;
+  if ((is_array(i.b) || is_array(i.c)) && i.op != Op::logical_and && i.op != Op::logical_or)
+    return evaluate_operation(i, fusion::single_operation(binary_of(i.op)), 2);
   const auto x = elements(i.b);
   const auto y = x ? elements(i.c) : std::nullopt;
   if (!y) return false;

@@ -136,8 +136,21 @@ void Lowering::spill(int r) {
   const auto store = [&](int v) { emit({.what = Do::store_register, .x = v, .immediate = absolute(r)}); };
   switch (type.place) {
     case Place::nowhere:
-    case Place::view:
     case Place::memory: return;
+    case Place::view:
+    case Place::slice:
+      store_part(r);
+      type.may_hold = true;
+      break;
+    case Place::span: {
+      const auto& v = variables(r);
+      emit({.what = Do::store_result, .x = v.extents[0], .immediate = 0});
+      emit({.what = Do::store_result, .x = v.strides[0], .immediate = 1});
+      check_helped(help(helpers_.store_span, absolute(r)));
+      type.may_hold = true;
+      break;
+    }
+    case Place::all: help(helpers_.store_all, absolute(r)); break;
     case Place::real32:
       emit({.what = Do::store_result, .x = number_variable(r), .immediate = 0});
       check_helped(help(helpers_.store_scalar, absolute(r), static_cast<int>(ElementType::float32)));
@@ -257,7 +270,10 @@ void Lowering::load_into(int r, const Type& type) {
       return;
     }
     case Place::function:
-    case Place::view: return;
+    case Place::view:
+    case Place::slice:
+    case Place::span:
+    case Place::all: return;
     case Place::memory:
       if (type.axes == 0) return;
       help(helpers_.describe, absolute(r));
@@ -277,6 +293,7 @@ void Lowering::release(int r) {
 }
 
 void Lowering::define(int r, const Operand& value) {
+  detach(r);
   note_change(r);
   // Helpers that store objects release what the frame holds; plain stores do not.
   const bool is_object = value.place == Place::single || value.place == Place::real32 ||
@@ -330,6 +347,7 @@ void Lowering::define(int r, const Operand& value) {
 }
 
 void Lowering::define_memory(int r, Type type) {
+  detach(r);
   note_stored(r);
   note_change(r);
   type_of(r) = type;
@@ -368,6 +386,9 @@ std::optional<Lowering::Operand> Lowering::operand(int r) {
                      .code = type.code};
     case Place::function: return Operand{.place = Place::function, .function = type.function};
     case Place::nowhere:
+    case Place::slice:
+    case Place::span:
+    case Place::all:
     case Place::view: return std::nullopt;
     default: break;
   }

@@ -160,6 +160,7 @@ class Lowering {
   std::optional<Operand> elements(int r);
   // The register of the array that a view refers to; for other types the register itself.
   int root_of(int r);
+  const Type& type_at(int place) const { return state_[static_cast<std::size_t>(place)]; }
   std::optional<int> condition(int r);
   // The operand as an integer variable, with a check.
   int whole_of(const Operand& x);
@@ -230,6 +231,40 @@ class Lowering {
   bool make_owned(int base);
   // Before a loop is entered: describes the arrays whose elements it uses, once for all iterations.
   void prepare_bases(std::size_t head);
+
+  // -- lower_parts.cpp: parts of arrays, and operations on small arrays
+  bool is_array(int r);
+  bool make_view(int to, int from);
+  void store_part(int r);
+  void own_slice(int r);
+  // Views and slices of the array in a register that are needed after this instruction get values of their own.
+  void detach(int root);
+  bool is_live_after(int r) const;
+  bool make_span(const Instruction& i);
+  bool has_part(int subscripts, int count);
+  struct Part {
+    int pointer = -1;
+    ElementType element = ElementType::float64;
+    std::vector<int> extents{}, strides{};
+  };
+  std::optional<Part> find_part(int base, int subscripts, int count);
+  void define_slice(int r, const Part& part, int root);
+  bool select_part(const Instruction& i);
+  bool select_vector(const Instruction& i, int base);
+  bool set_part(const Instruction& i);
+  bool set_vector(const Instruction& i, const Part& target);
+  bool is_of_variables(const FusedRegion& region);
+  bool take_extent(int to, int array, int axis);
+  bool sum_vector(const Instruction& i);
+  void give_part(int number, const Part& part);
+  // The axes of the operand; -1 if it cannot be given.
+  int give_operand(int number, int r);
+  bool evaluate_region(const Instruction& i, FusedRegion& region);
+  bool evaluate_operation(const Instruction& i, fusion::Fused& fused, int count);
+  void evaluate(int to, int count, Parts parts);
+  void evaluate_to(int r, int axes, int count, Parts parts);
+  bool may_evaluate_into(int base, const std::vector<int>& operands);
+
   bool step_range(const Instruction& i);
   bool step_next(const Instruction& i, bool is_again);
   bool step_over_vector(const Instruction& i, std::size_t more, std::size_t over);
@@ -268,6 +303,7 @@ class Lowering {
   std::size_t cause_ = 0;    // the running instruction of the function with the loop
   bool is_over_ = false;     // the block has ended
   bool is_leaving_ = false;  // exits are written, after which the machine clears the frame
+  std::optional<std::size_t> goes_to_;  // the one instruction that follows the running one
   int skipped_ = 0;          // instructions that were emitted together with the current one
   std::vector<bool> mentioned_;
   std::map<int, double> constants_;

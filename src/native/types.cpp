@@ -35,6 +35,7 @@ Type observed(const Value& value) {
              !holds_times(a))
       type =
           array_type(a.type(), a.axes(), value.object<ArrayObject>().use_count() == 1 && !a.shares_storage());
+    type.has_label = type.axes > 0 && a.label != nullptr;
   }
   type.is_stored = type.place != Place::memory;
   return type;
@@ -67,7 +68,7 @@ std::optional<Type> observed_items(const Value& value) {
   }
   if (!value.is(Kind::tuple)) return std::nullopt;
   const auto& items = value.object<TupleObject>().items;
-  if (items.empty() || items.size() > kMostParts) return std::nullopt;
+  if (items.empty() || items.size() > kMostTupleParts) return std::nullopt;
   Type tuple{.place = Place::tuple};
   for (std::size_t k = 0; k < items.size(); ++k) {
     const auto vector = items[k].is(Kind::array) ? observed_items(items[k]) : std::nullopt;
@@ -112,12 +113,13 @@ Type merged(const Type& a, const Type& b) {
       out.low = -out.high;
     }
     if (a.place == Place::single && a.element != b.element) out = memory_type();
+    if (a.place == Place::slice && (a.element != b.element || a.axes != b.axes)) out = memory_type();
     const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root || a.code != b.code ||
                           (a.place == Place::function && a.function != b.function);
     if (is_other) out = memory_type();
     if (a.place == Place::memory) {
       if (a.function != b.function) out.function = nullptr;
-      if (a.axes != b.axes || a.element != b.element) out = memory_type();
+      if (a.axes != b.axes || a.element != b.element || a.has_label != b.has_label) out = memory_type();
       out.is_owned = out.axes > 0 && a.is_owned && b.is_owned;
       out.counts = a.counts && b.counts;
     }
@@ -144,6 +146,9 @@ std::string describe(const Type& type) {
     case Place::tuple: return fmt::format("tuple of {}", type.count);
     case Place::function:
     case Place::closure: return "function";
+    case Place::span: return "range";
+    case Place::all: return "..";
+    case Place::slice: return fmt::format("part of r{}, {} ax{}", type.root, type.axes, type.axes == 1 ? "is" : "es");
     case Place::view: return fmt::format("array of r{}", type.root);
     case Place::memory:
       return type.axes == 0 ? std::string("value")

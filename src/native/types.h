@@ -24,7 +24,10 @@ enum class Place : std::uint8_t {
   tuple,     // in variables, a tuple of a few numbers
   function,  // in no variable: it is known which function it is
   closure,   // in variables, the numbers that a function has captured; it is known which code it runs
-  view,      // in an inlined function: an array in a register of the caller
+  view,      // the array in another register, without a copy: of the caller of an inlined function, say
+  slice,     // in variables, where a part of the array in another register lies
+  span,      // in variables, both ends of a range of integers
+  all,       // the subscript `..`
   memory     // in the frame, as any value
 };
 
@@ -32,6 +35,7 @@ struct Type {
   Place place = Place::nowhere;
   ElementType element = ElementType::float64;  // of a single element, or of the array with known axes
   std::uint8_t axes = 0;  // in memory: an array of so many axes, whose pointer, extents and strides are known
+  bool has_label = false;  // of an array: it has a name and a unit
   bool is_owned = false;  // the register is the only holder of the array and its storage
   bool counts = false;    // in memory: none, as the first register of an iteration over integers
   bool is_stored = false;  // the frame has the same value
@@ -39,7 +43,7 @@ struct Type {
   std::int64_t low = 0, high = 0;            // of a whole number
   std::uint8_t count = 0;                    // of the elements of a vector or tuple
   std::uint64_t parts = 0;                   // of a tuple, see part_size
-  int root = -1;                             // of a view: the register of the array
+  int root = -1;                             // of a view or slice: the register of the array
   const FunctionObject* function = nullptr;  // of a function, also in memory, where it is known
   const Function* code = nullptr;            // of a closure
   bool operator==(const Type& other) const = default;
@@ -74,7 +78,7 @@ inline Type array_type(ElementType element, int axes, bool is_owned) {
 inline int part_size(std::uint64_t part) { return static_cast<int>(part & 31); }
 
 // The most numbers of a vector or tuple, and the most parts of a tuple, that are held in variables.
-inline constexpr int kMostItems = 16, kMostParts = 12;
+inline constexpr int kMostItems = 16, kMostTupleParts = 12;
 
 // Whether a number may be held as an integer: no fraction, not -0, at most kMostRead.
 bool is_whole_number(double x);

@@ -173,6 +173,12 @@ class Writer {
 
   void write_memory(const Step& step) {
     switch (step.what) {
+      case Do::address: {
+        const auto size = size_of(static_cast<ElementType>(step.immediate));
+        auto* const bytes = b_.CreateMul(get(step.y), b_.getInt64(size));
+        set(step.dst, b_.CreateGEP(b_.getInt8Ty(), get(step.x), bytes));
+        return;
+      }
       case Do::load: set(step.dst, load(step)); return;
       case Do::store: store(step); return;
       case Do::load_kind:

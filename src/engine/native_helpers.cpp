@@ -1,0 +1,234 @@
+// What native code calls.
+#include <array>
+#include <bit>
+#include <cstring>
+
+#include "engine/elements.h"
+#include "engine/native_run.h"
+#include "value/construct.h"
+
+namespace quill {
+
+namespace {
+
+std::int64_t single_element(const Value& value) {
+  const auto& a = value.array();
+  switch (a.type()) {
+    case ElementType::int32: return *a.data<std::int32_t>();
+    case ElementType::uint8: return *a.data<std::uint8_t>();
+    default: return *a.data<std::int64_t>();
+  }
+}
+
+}  // namespace
+
+const native::Helpers& Machine::native_helpers() {
+  using Run = native::Run;
+  using Number = std::int64_t;
+  static native::Helpers helpers{
+      .execute = [](Run* run, Number at, Number, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          self.machine->execute_one(static_cast<std::size_t>(at), self.base);
+          return Number{1};
+        });
+      },
+      .fused = [](Run* run, Number at, Number, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          auto& machine = *self.machine;
+          const auto* const code = machine.frames_.back().function->code.data();
+          const auto* const next = code[at].op == Op::fused ? machine.pass_fused(code + at, self.base)
+                                                            : machine.pass_fused_set(code + at, self.base);
+          return next == code + code[at].c ? Number{1} : Number{2};
+        });
+      },
+      .advance = [](Run* run, Number at, Number, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          auto& frame = self.machine->frames_.back();
+          frame.pc = static_cast<std::size_t>(at);
+          const auto& i = frame.function->code[frame.pc];
+          return advance(self.base + i.a, self.at(i.b)) ? Number{1} : Number{2};
+        });
+      },
+      .describe = [](Run* run, Number r, Number, Number) -> Number {
+        return describe_array(*run, static_cast<NativeRun*>(run)->at(r));
+      },
+      .own = [](Run* run, Number r, Number, Number) -> Number {
+        auto& value = static_cast<NativeRun*>(run)->at(r);
+        try {
+          make_own(value);
+        } catch (...) {
+          return -1;  // the machine will report it
+        }
+        return describe_array(*run, value);
+      },
+      .release = [](Run* run, Number r, Number, Number) -> Number {
+        static_cast<NativeRun*>(run)->at(r).reset();
+        return 1;
+      },
+      .copy = [](Run* run, Number to, Number from, Number) -> Number {
+        auto& self = *static_cast<NativeRun*>(run);
+        self.at(to) = self.at(from);
+        return 1;
+      },
+      .take = [](Run* run, Number to, Number from, Number) -> Number {
+        auto& self = *static_cast<NativeRun*>(run);
+        Value taken(std::move(self.at(from)));
+        self.at(to).swap(taken);
+        return 1;
+      },
+      .store_single = [](Run* run, Number r, Number type, Number x) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          set_single_integer(self.at(r), static_cast<ElementType>(type), x);
+          return Number{1};
+        });
+      },
+      .load_single = [](Run* run, Number r, Number, Number) -> Number {
+        run->results[0] = single_element(static_cast<NativeRun*>(run)->at(r));
+        return 1;
+      },
+      .store_items = [](Run* run, Number r, Number count, Number parts) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          std::array<double, native::kMostItems> numbers{};
+          std::memcpy(numbers.data(), run->results, static_cast<std::size_t>(count) * sizeof(double));
+          const std::span<const double> items(numbers.data(), static_cast<std::size_t>(count));
+          const auto vector = [&](std::size_t from, std::size_t size) {
+            return Value::array(Array::of<double>({static_cast<Index>(size)}, items.subspan(from, size)));
+          };
+          if (parts == 0) {
+            self.at(r) = vector(0, items.size());
+            return Number{1};
+          }
+          std::vector<Value> made;
+          std::size_t at = 0;
+          for (auto left = static_cast<std::uint64_t>(parts); left != 0; left >>= 5) {
+            const auto size = static_cast<std::size_t>(native::part_size(left));
+            made.push_back(size == 1 ? Value(items[at]) : vector(at, size - 1));
+            at += size == 1 ? 1 : size - 1;
+          }
+          self.at(r) = Value::tuple(std::move(made));
+          return Number{1};
+        });
+      },
+      .load_items = [](Run* run, Number r, Number count, Number) -> Number {
+        const auto& value = static_cast<NativeRun*>(run)->at(r);
+        const auto items = native::observed_items(value);
+        if (!items || items->count != count) return 0;
+        std::int64_t* out = run->results;
+        const auto add = [&](double x) { std::memcpy(out++, &x, sizeof x); };
+        const auto add_vector = [&](const Array& a) {
+          for (Index k = 0; k < a.length(); ++k) add(a.at<double>({k}));
+        };
+        if (value.is(Kind::array)) {
+          add_vector(value.array());
+          return 1;
+        }
+        for (const auto& item : value.object<TupleObject>().items) {
+          if (item.is_number())
+            add(item.number());
+          else
+            add_vector(item.array());
+        }
+        return 1;
+      },
+      .store_scalar = [](Run* run, Number r, Number type, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          std::array<double, 2> x{};
+          std::memcpy(x.data(), run->results, sizeof x);
+          if (static_cast<ElementType>(type) == ElementType::float32) {
+            const auto number = static_cast<float>(x[0]);
+            self.at(r) = Value::array(Array::of<float>({}, std::span(&number, 1)));
+          } else {
+            const Complex z(x[0], x[1]);
+            self.at(r) = Value::array(Array::of<Complex>({}, std::span(&z, 1)));
+          }
+          return Number{1};
+        });
+      },
+      .load_scalar = [](Run* run, Number r, Number, Number) -> Number {
+        const auto& a = static_cast<NativeRun*>(run)->at(r).array();
+        std::array<double, 2> x{};
+        if (a.type() == ElementType::float32) {
+          x[0] = *a.data<float>();
+        } else {
+          const auto z = *a.data<Complex>();
+          x = {z.real(), z.imag()};
+        }
+        std::memcpy(run->results, x.data(), sizeof x);
+        return 1;
+      },
+      .store_function = [](Run* run, Number r, Number which, Number) -> Number {
+        auto& self = *static_cast<NativeRun*>(run);
+        self.at(r) = self.kept[static_cast<std::size_t>(which)];
+        return 1;
+      },
+      .store_closure = [](Run* run, Number r, Number which, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          const auto& code = (*self.codes)[static_cast<std::size_t>(which)];
+          auto* const object = new FunctionObject(code, *code);
+          const Value made(Kind::function, object);
+          for (std::size_t k = 0; k < code->captures.size(); ++k) {
+            double x = 0;
+            std::memcpy(&x, run->results + k, sizeof x);
+            object->captured.emplace_back(x);
+          }
+          object->depth = depth_inside(object->captured);
+          self.at(r) = made;
+          return Number{1};
+        });
+      },
+      .load_closure = [](Run* run, Number r, Number which, Number) -> Number {
+        auto& self = *static_cast<NativeRun*>(run);
+        const auto closure = native::observed_closure(self.at(r));
+        if (!closure || closure->code != (*self.codes)[static_cast<std::size_t>(which)].get()) return 0;
+        std::int64_t* out = run->results;
+        for (const auto& x : self.at(r).object<FunctionObject>().captured)
+          std::memcpy(out++, &x.number(), sizeof(double));
+        return 1;
+      },
+      .store_slice = [](Run* run, Number r, Number root, Number axes) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          store_slice(self, self.at(r), self.at(root).array(), static_cast<int>(axes));
+          return Number{1};
+        });
+      },
+      .store_span = [](Run* run, Number r, Number, Number) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          const Value first(static_cast<double>(run->results[0])), last(static_cast<double>(run->results[1]));
+          self.at(r) = make_range(first, last, nullptr, false);
+          return Number{1};
+        });
+      },
+      .store_all = [](Run* run, Number r, Number, Number) -> Number {
+        static_cast<NativeRun*>(run)->at(r) = Value::open(Open::everything);
+        return 1;
+      },
+      .evaluate = [](Run* run, Number to, Number count, Number parts) -> Number {
+        return NativeRun::guarded(run, [&](NativeRun& self) {
+          return evaluate_parts(self, to, to < 0 ? nullptr : &self.at(to), static_cast<int>(count),
+                                *std::bit_cast<const native::Parts*>(parts));
+        });
+      },
+      .draw = [](Run* run, Number row, Number, Number) -> Number {
+        auto& machine = *static_cast<NativeRun*>(run)->machine;
+        const double x = machine.registry_.row(static_cast<int>(row)).draw(machine.context_);
+        std::memcpy(run->results, &x, sizeof x);
+        return 1;
+      },
+      .draw_whole = [](Run* run, Number row, Number, Number) -> Number {
+        auto& machine = *static_cast<NativeRun*>(run)->machine;
+        std::array<double, 2> ends{};
+        std::memcpy(ends.data(), run->results, sizeof ends);
+        const auto drawn =
+            machine.registry_.row(static_cast<int>(row)).draw_whole(machine.context_, ends[0], ends[1]);
+        if (drawn) run->results[0] = *drawn;
+        return drawn ? 1 : 2;
+      },
+      .tick = nullptr,
+  };
+  helpers.tick = nullptr;
+  if (native_checks_left() >= 0)
+    helpers.tick = [](Run*, Number, Number, Number) -> Number { return --native_checks_left() != 0; };
+  return helpers;
+}
+
+}  // namespace quill
