@@ -58,8 +58,31 @@ native::Left Machine::run_loop(NativeLoop& loop, std::size_t entry, Value* r, Na
         for (auto& known : run.kept)
           if (known.identity() == type.function) known = r[place];
   }
-  const Deeper one_more(native_depth_);
-  return native::unpacked(loop.entry(&run, static_cast<std::int64_t>(entry)));
+  run.saved = run.few.data();
+  if (loop.lowered.most_saved > static_cast<int>(run.few.size())) {
+    run.many.resize(static_cast<std::size_t>(loop.lowered.most_saved));
+    run.saved = run.many.data();
+  }
+  auto left = [&] {
+    const Deeper one_more(native_depth_);
+    return native::unpacked(loop.entry(&run, static_cast<std::int64_t>(entry)));
+  }();
+  if (left.reason == native::Reason::returned || left.reason == native::Reason::error) return left;
+  try {
+    for (const auto& saved : loop.lowered.exits[static_cast<std::size_t>(run.exit)].saved) {
+      auto& target = r[saved.place];
+      if (saved.type.place == native::Place::function)
+        target = run.kept[static_cast<std::size_t>(saved.function)];
+      else if (saved.type.place == native::Place::closure)
+        target = closure_of(loop.lowered.codes[static_cast<std::size_t>(saved.function)], run.saved + saved.first);
+      else
+        store_saved(saved.type, run.saved + saved.first, target, r);
+    }
+  } catch (...) {
+    run.error = std::current_exception();
+    left.reason = native::Reason::error;
+  }
+  return left;
 }
 
 std::pair<NativeLoop*, std::size_t> Machine::native_for(const Function& f, HotFunction& hot, std::size_t head,

@@ -88,24 +88,10 @@ const native::Helpers& Machine::native_helpers() {
       },
       .store_items = [](Run* run, Number r, Number count, Number parts) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          std::array<double, native::kMostItems> numbers{};
-          std::memcpy(numbers.data(), run->results, static_cast<std::size_t>(count) * sizeof(double));
-          const std::span<const double> items(numbers.data(), static_cast<std::size_t>(count));
-          const auto vector = [&](std::size_t from, std::size_t size) {
-            return Value::array(Array::of<double>({static_cast<Index>(size)}, items.subspan(from, size)));
-          };
-          if (parts == 0) {
-            self.at(r) = vector(0, items.size());
-            return Number{1};
-          }
-          std::vector<Value> made;
-          std::size_t at = 0;
-          for (auto left = static_cast<std::uint64_t>(parts); left != 0; left >>= 5) {
-            const auto size = static_cast<std::size_t>(native::part_size(left));
-            made.push_back(size == 1 ? Value(items[at]) : vector(at, size - 1));
-            at += size == 1 ? 1 : size - 1;
-          }
-          self.at(r) = Value::tuple(std::move(made));
+          const native::Type type{.place = parts == 0 ? native::Place::vector : native::Place::tuple,
+                                  .count = static_cast<std::uint8_t>(count),
+                                  .parts = static_cast<std::uint64_t>(parts)};
+          store_saved(type, run->results, self.at(r), self.base);
           return Number{1};
         });
       },
@@ -132,15 +118,9 @@ const native::Helpers& Machine::native_helpers() {
       },
       .store_scalar = [](Run* run, Number r, Number type, Number) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          std::array<double, 2> x{};
-          std::memcpy(x.data(), run->results, sizeof x);
-          if (static_cast<ElementType>(type) == ElementType::float32) {
-            const auto number = static_cast<float>(x[0]);
-            self.at(r) = Value::array(Array::of<float>({}, std::span(&number, 1)));
-          } else {
-            const Complex z(x[0], x[1]);
-            self.at(r) = Value::array(Array::of<Complex>({}, std::span(&z, 1)));
-          }
+          const bool is_real = static_cast<ElementType>(type) == ElementType::float32;
+          store_saved({.place = is_real ? native::Place::real32 : native::Place::complex, .count = 2}, run->results,
+                      self.at(r), self.base);
           return Number{1};
         });
       },
@@ -163,16 +143,7 @@ const native::Helpers& Machine::native_helpers() {
       },
       .store_closure = [](Run* run, Number r, Number which, Number) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          const auto& code = (*self.codes)[static_cast<std::size_t>(which)];
-          auto* const object = new FunctionObject(code, *code);
-          const Value made(Kind::function, object);
-          for (std::size_t k = 0; k < code->captures.size(); ++k) {
-            double x = 0;
-            std::memcpy(&x, run->results + k, sizeof x);
-            object->captured.emplace_back(x);
-          }
-          object->depth = depth_inside(object->captured);
-          self.at(r) = made;
+          self.at(r) = closure_of((*self.codes)[static_cast<std::size_t>(which)], run->results);
           return Number{1};
         });
       },
@@ -187,14 +158,13 @@ const native::Helpers& Machine::native_helpers() {
       },
       .store_slice = [](Run* run, Number r, Number root, Number axes) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          store_slice(self, self.at(r), self.at(root).array(), static_cast<int>(axes));
+          store_slice(self.at(r), self.at(root).array(), static_cast<int>(axes), run->results);
           return Number{1};
         });
       },
       .store_span = [](Run* run, Number r, Number, Number) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
-          const Value first(static_cast<double>(run->results[0])), last(static_cast<double>(run->results[1]));
-          self.at(r) = make_range(first, last, nullptr, false);
+          store_saved({.place = native::Place::span}, run->results, self.at(r), self.base);
           return Number{1};
         });
       },

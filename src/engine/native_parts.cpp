@@ -17,7 +17,7 @@ std::int64_t describe_array(native::Run& run, const Value& value) {
     run.results[1 + k] = a.extent(k);
     run.results[4 + k] = a.strides()[k];
   }
-  return native::array_code(type.element, type.axes, type.is_owned, type.has_label);
+  return native::array_code(type);
 }
 
 void make_own(Value& value) {
@@ -25,13 +25,13 @@ auto& a = value.own_array();
   if (a.shares_storage()) a = a.copied();
 }
 
-void store_slice(const native::Run& run, Value& target, const Array& whole, int axes) {
-  const auto bytes = run.results[0] - reinterpret_cast<std::int64_t>(whole.raw_data());
+void store_slice(Value& target, const Array& whole, int axes, const std::int64_t* description) {
+  const auto bytes = *description++ - reinterpret_cast<std::int64_t>(whole.raw_data());
   Shape shape;
   Strides strides;
   for (int k = 0; k < axes; ++k) {
-    shape.push_back(run.results[1 + k]);
-    strides.push_back(run.results[4 + k]);
+    shape.push_back(*description++);
+    strides.push_back(*description++);
   }
   const Index offset = whole.offset() + bytes / static_cast<std::int64_t>(size_of(whole.type()));
   target = Value::array(whole.view(offset, shape, strides));

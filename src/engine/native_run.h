@@ -1,6 +1,7 @@
 // The argument of native code, extended by what its helpers use.
 #pragma once
 
+#include <array>
 #include <exception>
 #include <memory>
 #include <vector>
@@ -15,6 +16,8 @@ struct Machine::NativeRun : native::Run {
   std::vector<Value> kept;  // Lowered::kept, with the function objects of this run
   const std::vector<std::shared_ptr<const Function>>* codes = nullptr;  // Lowered::codes
   std::exception_ptr error;
+  std::array<std::int64_t, 64> few;   // room for Run::saved
+  std::vector<std::int64_t> many;
 
   // Calls f. If it throws, keeps the exception and returns 0.
   template <class F>
@@ -33,8 +36,12 @@ struct Machine::NativeRun : native::Run {
 // Evaluates native::Parts; see Helpers::evaluate. `target`: the register for a new array; null for `to` < 0.
 std::int64_t evaluate_parts(native::Run& run, std::int64_t to, Value* target, int count,
                             const native::Parts& parts);
-// Stores the part of an array that the results describe.
-void store_slice(const native::Run& run, Value& target, const Array& whole, int axes);
+// Stores the part of an array with this description: address, and extents and strides of the axes in turn.
+void store_slice(Value& target, const Array& whole, int axes, const std::int64_t* description);
+// Stores what the variables of a register hold; not for functions. `base`: the frame.
+void store_saved(const native::Type& type, const std::int64_t* values, Value& target, Value* base);
+// A function that runs this code and has captured these numbers.
+Value closure_of(const std::shared_ptr<const Function>& code, const std::int64_t* captured);
 // See Helpers::describe.
 std::int64_t describe_array(native::Run& run, const Value& value);
 // Makes the value the only holder of its array and storage.

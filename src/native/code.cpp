@@ -57,6 +57,7 @@ constexpr auto kNames = std::to_array<const char*>({"constant",
                                                     "branch",
                                                     "leave",
                                                     "load_depth",
+                                                    "save",
                                                     "call_body",
                                                     "give"});
 static_assert(kNames.size() == static_cast<std::size_t>(Do::give) + 1);

@@ -63,6 +63,7 @@ enum class Do : std::uint8_t {
   branch,          // x: to label p, otherwise q; `immediate` 1: p is likely, -1: q is
   leave,           // the result is x
   load_depth,      // dst = Run::depth
+  save,            // Run::saved[immediate] = x; without x Run::exit = p
   // dst = the status of body p, called with the variables of list q; list `immediate`: what it gives
   call_body,
   give  // in a body: the status x and the variables of list p, of those in `results` none with p = -1
@@ -94,6 +95,8 @@ struct Run {
   void* registers = nullptr;  // 16 bytes each: a byte of kind, 7 unused, 8 of the value
   const int* attention = nullptr;
   std::int64_t depth = 0;     // how many calls of bodies may be nested
+  std::int64_t exit = 0;      // where the code was left, see Lowered::exits
+  std::int64_t* saved = nullptr;  // the variables there
   // Of the last helper, or what the next one is given; numbers by their bits. See Parts for those behind the
   // first 16.
   std::int64_t results[216];

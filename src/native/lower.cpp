@@ -143,11 +143,11 @@ void Lowering::write_entries() {
   for (const auto head : heads) {
     const int block = flow().block_of[head];
     if (!root_.states.contains(block)) continue;
+    const auto& state = root_.states.at(block);
     EntryPoint entry{head, {}, {}};
     const int l = label();
     place_label(l);
     out_.code.entries.push_back(l);
-    const auto& state = root_.states.at(block);
     for (int r = 0; r < f().frame_size; ++r) {
       const auto& type = state[static_cast<std::size_t>(r)];
       if (!mentioned_[static_cast<std::size_t>(r)] || is_constant(r)) continue;
@@ -158,6 +158,7 @@ void Lowering::write_entries() {
       entry.required.emplace_back(r, type);
       load_into(r, type);
     }
+    if (!enter_counted(head, state)) entry.required.emplace_back(0, Type{.place = Place::all});  // never
     jump(root_.labels.at(block));
     out_.entries.push_back(std::move(entry));
   }
@@ -166,6 +167,7 @@ void Lowering::write_entries() {
 void Lowering::write_code() {
   writes_ = true;
   exit_code_ = make(VariableType::whole);
+  prove(root_);
   write_blocks(root_);
   write_entries();
   is_leaving_ = true;
@@ -236,7 +238,7 @@ bool fits(const Type& type, const Value& value) {
       if (type.axes == 0) return true;
       const auto seen = observed(value);
       return seen.place == Place::memory && seen.axes == type.axes && seen.element == type.element &&
-             seen.has_label == type.has_label;
+             seen.has_label == type.has_label && (seen.has_unit_step || !type.has_unit_step);
     }
   }
   return false;

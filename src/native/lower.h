@@ -75,10 +75,11 @@ struct Helpers {
   Helper draw_whole;      // the same of a random integer between the numbers in the results; 2 if it fails
   Helper tick = nullptr;  // for tests: called at each check; 0 makes the check fail
 };
-// Element type, axes and ownership of an array in one number.
-inline std::int64_t array_code(ElementType element, int axes, bool is_owned, bool has_label) {
-  return static_cast<std::int64_t>(element) + std::int64_t{axes} * 16 + (is_owned ? 256 : 0) +
-         (has_label ? 512 : 0);
+// What the type of an array says in one number.
+inline constexpr std::int64_t kOwnedCode = 256, kUnitStepCode = 1024;
+inline std::int64_t array_code(const Type& type) {
+  return static_cast<std::int64_t>(type.element) + std::int64_t{type.axes} * 16 + (type.is_owned ? kOwnedCode : 0) +
+         (type.has_label ? 512 : 0) + (type.has_unit_step ? kUnitStepCode : 0);
 }
 
 // An operation on small arrays, numbers and parts of arrays. Operand k is described from result kFirstPart +
@@ -100,13 +101,26 @@ struct EntryPoint {
   std::vector<int> unused;  // registers that are not live: cleared on entry
 };
 
+// Where the code is left: the registers that the machine needs there, whose values are in Run::saved.
+struct Saved {
+  int place;  // the register
+  Type type;
+  int first;          // of its values
+  int function = -1;  // of a function or closure: its number in kept or codes
+};
+struct Exit {
+  std::vector<Saved> saved;
+};
+
 struct Lowered {
   Code code;
   std::size_t begin = 0, end = 0;  // of the instructions
   std::vector<EntryPoint> entries;
   std::vector<std::size_t> by_machine;  // instructions that the machine executes
   std::vector<int> stored;              // registers that the code may write in the frame
-  std::vector<Value> kept;              // the functions that the code is specialised for
+  std::vector<Exit> exits;
+  int most_saved = 0;       // values at an exit
+  std::vector<Value> kept;  // the functions that the code is specialised for
   std::vector<std::shared_ptr<const Function>> codes;  // of closures
   std::vector<std::unique_ptr<Parts>> parts;
   std::string types;                    // of the registers at the head of each block, for the dump

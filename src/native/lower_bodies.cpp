@@ -292,13 +292,12 @@ void Lowering::write_bodies() {
     code_ = &out_.code.bodies[k];
     variables_.assign(variables_.size(), {});
     exit_labels_.clear();
+    counted_.clear();
     depth_ = make(VariableType::whole);
     code_->parameters.push_back(depth_);
     enter_body(body);
     guard(compare(Do::greater, depth_, whole_constant(0)), Reason::value);
-    const int asked = make(VariableType::truth);
-    emit({.what = Do::poll, .dst = asked});
-    guard(unary(Do::logical_not, VariableType::truth, asked), Reason::attention);
+    poll();
     convert_to(scope.states.at(0));
     scope.return_label = label();
     write_blocks(scope);

@@ -257,12 +257,15 @@ bool Lowering::run_inlined(Scope& scope, const Instruction& call, const Callee& 
   scope.states.emplace(0, first);
   scope.open.push_back(0);
   const bool writes = std::exchange(writes_, false);
+  const auto is_callee = [&](const auto& loop) { return loop.first >= static_cast<int>(size); };
+  std::erase_if(counted_, is_callee);
   find_types(scope);
   writes_ = writes;
   if (writes_ && !scope.has_failed && scope.returned) {
     scope.return_label = label();
     state_ = first;
     convert_to(scope.states.at(0));
+    prove(scope);
     write_blocks(scope);
     place_label(scope.return_label);
   }
@@ -270,6 +273,7 @@ bool Lowering::run_inlined(Scope& scope, const Instruction& call, const Callee& 
   if (!scope.has_failed && scope.returned) {
     state_ = *scope.returned;
     result = operand(scope.f->frame_size);
+    if (result && result->counter >= static_cast<int>(size)) result->counter = -1;
   }
   for (std::size_t k = size; k < size + registers; ++k) constants_.erase(static_cast<int>(k));
   if (!result) {

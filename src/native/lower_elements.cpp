@@ -3,6 +3,14 @@
 
 namespace quill::native {
 
+// Checks the result of a helper that describes an array. What the type leaves open may be either way.
+void Lowering::check_description(int code, Type expected, Reason reason) {
+  const auto open = (expected.is_owned ? 0 : kOwnedCode) + (expected.has_unit_step ? 0 : kUnitStepCode);
+  expected.is_owned = expected.has_unit_step = true;
+  const int known = binary(Do::logical_or, VariableType::whole, code, whole_constant(open));
+  guard(compare(Do::equal, known, whole_constant(array_code(expected))), reason);
+}
+
 bool Lowering::describe_base(int given, int count) {
   const int base = root_of(given);
   auto& type = type_of(base);
@@ -12,14 +20,12 @@ bool Lowering::describe_base(int given, int count) {
   if (type.axes > 0) return type.axes == count;
   const auto seen = observed(this->seen(base));
   if (seen.place != Place::memory || seen.axes != count) return false;
-  const int code = help(helpers_.describe, absolute(base));
-  // Owned or not: the bit of ownership is set on both sides.
-  const int known = binary(Do::logical_or, VariableType::whole, code, whole_constant(256));
-  guard(compare(Do::equal, known, whole_constant(array_code(seen.element, seen.axes, true, seen.has_label))),
-        Reason::type);
+  auto expected = array_type(seen.element, count, false);
+  expected.has_label = seen.has_label;
+  expected.has_unit_step = seen.has_unit_step;
+  check_description(help(helpers_.describe, absolute(base)), expected, Reason::type);
   load_description(base, count);
-  type = array_type(seen.element, count, false);
-  type.has_label = seen.has_label;
+  type = expected;
   return true;
 }
 
@@ -34,13 +40,15 @@ int Lowering::find_element(int base, int subscripts, int count) {
   for (int k = 0; k < count; ++k) {
     const auto& v = variables(base);
     const int extent = v.extents[k], stride = v.strides[k];
-    const int one = whole_constant(1);
-    const int from_0 =
-        binary(Do::subtract, VariableType::whole, whole_of(at[static_cast<std::size_t>(k)]), one);
-    const int inside = make(VariableType::truth);
-    emit({.what = Do::less, .dst = inside, .x = from_0, .y = extent, .p = 1});
-    guard(inside, Reason::value);
-    const int part = binary(Do::multiply, VariableType::whole, from_0, stride);
+    const auto& subscript = at[static_cast<std::size_t>(k)];
+    const int from_0 = binary(Do::subtract, VariableType::whole, whole_of(subscript), whole_constant(1));
+    if (!is_within(base, k, subscript)) {
+      const int inside = make(VariableType::truth);
+      emit({.what = Do::less, .dst = inside, .x = from_0, .y = extent, .p = 1});
+      guard(inside, Reason::value);
+    }
+    const bool is_adjacent = k == count - 1 && type_of(base).has_unit_step;
+    const int part = is_adjacent ? from_0 : binary(Do::multiply, VariableType::whole, from_0, stride);
     offset = k == 0 ? part : binary(Do::add, VariableType::whole, offset, part);
   }
   return writes_ ? offset : 0;
@@ -130,9 +138,9 @@ bool Lowering::make_owned(int base) {
     return false;
   };
   if (lies_in(state_, at_) || (!has_changed_ && lies_in(safe_state_, safe_at_))) return false;
-  const int code = help(helpers_.own, absolute(base));
-  guard(compare(Do::equal, code, whole_constant(array_code(type.element, type.axes, true, type.has_label))),
-        Reason::value);
+  auto owned = type;
+  owned.is_owned = true;
+  check_description(help(helpers_.own, absolute(base)), owned, Reason::value);
   load_description(base, type.axes);
   type.is_owned = true;
   return true;

@@ -5,15 +5,22 @@
 
 namespace quill::native {
 
+// Leaves the code if an interrupt, a memory check or a report of progress is requested.
+void Lowering::poll() {
+  const int asked = make(VariableType::truth);
+  emit({.what = Do::poll, .dst = asked});
+  guard(unary(Do::logical_not, VariableType::truth, asked), Reason::attention);
+}
+
 void Lowering::go(std::size_t to) {
   is_over_ = true;
+  forget_counters_of_loops_left(to);
   if (to < scope_->begin || to >= scope_->end) {
     if (is_inlined()) {
       scope_->has_failed = true;
       return;
     }
-    spill_all(to);
-    leave(to, Reason::left);
+    leave_saving(to, Reason::left);
     return;
   }
   const int block = flow().block_of[to];
@@ -67,8 +74,7 @@ void Lowering::hand_over() {
     scope_->has_failed = is_over_ = true;
     return;
   }
-  spill_all(at_);
-  leave(at_, Reason::left);
+  leave_saving(at_, Reason::left);
   is_over_ = true;
 }
 
@@ -113,9 +119,7 @@ bool Lowering::step_flow(const Instruction& i) {
   switch (i.op) {
     case Op::jump:
       if (target <= at_) {
-        const int asked = make(VariableType::truth);
-        emit({.what = Do::poll, .dst = asked});
-        guard(unary(Do::logical_not, VariableType::truth, asked), Reason::attention);
+        poll();
       }
       go(target);
       return true;
@@ -285,20 +289,16 @@ bool Lowering::step_range(const Instruction& i) {
 bool Lowering::step_next(const Instruction& i, bool is_again) {
   const auto more = is_again ? static_cast<std::size_t>(i.c) : at_ + 1;
   const auto over = is_again ? at_ + 1 : static_cast<std::size_t>(i.c);
-  if (is_again) {
-    const int asked = make(VariableType::truth);
-    emit({.what = Do::poll, .dst = asked});
-    guard(unary(Do::logical_not, VariableType::truth, asked), Reason::attention);
-  }
   if (!is_again) prepare_bases(more);
   auto& first = type_of(i.a);
   if (first.place == Place::memory && !first.counts && seen(i.a).is(Kind::none) && !is_for_machine(at_)) {
     guard(compare(Do::equal, kind_of(i.a), whole_constant(kKindNone)), Reason::type);
     first.counts = true;
   }
-  if (!first.counts && step_over_vector(i, more, over)) return true;
-  const int has_value = label(), end = label();
   if (!first.counts) {
+    if (is_again) poll();
+    if (step_over_vector(i, more, over)) return true;
+    const int has_value = label(), end = label();
     if (is_inlined()) {
       scope_->has_failed = is_over_ = true;
       return true;
@@ -324,30 +324,7 @@ bool Lowering::step_next(const Instruction& i, bool is_again) {
     go(over);
     return true;
   }
-  const auto bound = [&](int r) -> std::optional<int> {
-    const auto x = operand(r);
-    if (!x || (x->place != Place::whole && x->place != Place::number)) return std::nullopt;
-    return whole_of(*x);
-  };
-  const auto k = bound(i.a + 1), last = bound(i.a + 2);
-  if (!k || !last) {
-    hand_over();
-    return true;
-  }
-  const int now = unary(Do::copy, VariableType::whole, *k);
-  branch(compare(Do::less_equal, now, *last), has_value, end, 1);
-  const State before = state_;
-  place_label(has_value);
-  define(i.a + 1, {.place = Place::whole,
-                   .variable = binary(Do::add, VariableType::whole, now, whole_constant(1)),
-                   .low = -kMostRead - 1,
-                   .high = kMostRead + 1});
-  define(i.b, {.place = Place::whole, .variable = now, .low = -kMostRead - 1, .high = kMostRead});
-  go(more);
-  state_ = before;
-  place_label(end);
-  go(over);
-  return true;
+  return step_counted(i, is_again, more, over);
 }
 
 // An iteration over the elements of a vector.

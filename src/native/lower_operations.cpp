@@ -11,6 +11,8 @@ namespace quill::native {
 
 namespace {
 
+constexpr std::int64_t kMostShift = 1 << 20;
+
 Do comparison_of(Op op) {
   switch (op) {
     case Op::equal: return Do::equal;
@@ -60,8 +62,22 @@ std::optional<Lowering::Operand> Lowering::combine_whole(Op op, const Operand& x
                                                          bool seen_whole) {
   const auto whole = [&](Do what) { return binary(what, VariableType::whole, x.variable, y.variable); };
   switch (op) {
-    case Op::add: return checked(whole(Do::add), x.low + y.low, x.high + y.high);
-    case Op::subtract: return checked(whole(Do::subtract), x.low - y.high, x.high - y.low);
+    case Op::add:
+    case Op::subtract: {
+      const bool is_sum = op == Op::add;
+      auto out = is_sum ? checked(whole(Do::add), x.low + y.low, x.high + y.high)
+                        : checked(whole(Do::subtract), x.low - y.high, x.high - y.low);
+      // The variable of a loop plus a small number.
+      const bool is_shifted = x.counter >= 0 && y.low == y.high;
+      const auto& counting = is_shifted || !is_sum ? x : y;
+      const auto& other = is_shifted || !is_sum ? y : x;
+      if (counting.counter >= 0 && other.low == other.high && std::abs(other.low) <= kMostShift) {
+        out.counter = counting.counter;
+        out.shift = counting.shift + (is_sum ? other.low : -other.low);
+        if (std::abs(out.shift) > kMostShift) out.counter = -1;
+      }
+      return out;
+    }
     case Op::multiply: {
       // -0 where a factor is 0 and the other negative.
       const auto largest = [](const Operand& v) {
@@ -396,10 +412,7 @@ bool Lowering::load_literal(const Instruction& i) {
     return true;
   }
   if (value.is_open(Open::everything)) {
-    detach(i.a);
-    note_change(i.a);
-    release(i.a);
-    type_of(i.a) = {.place = Place::all};
+    define_all(i.a);
     return true;
   }
   if (!value.is(Kind::truth) && !value.is_number()) return false;
@@ -509,6 +522,14 @@ bool Lowering::step_value(const Instruction& i) {
         define(i.a, {.place = Place::view, .root = type_of(i.b).root});
         return true;
       }
+      if (type_of(i.b).place == Place::span) {
+        define_span(i.a, variables(i.b).extents[0], variables(i.b).strides[0]);
+        return true;
+      }
+      if (type_of(i.b).place == Place::all) {
+        define_all(i.a);
+        return true;
+      }
       if (type_of(i.b).place == Place::slice) {
         define(i.a, {.place = Place::view, .root = absolute(i.b)});
         return true;
@@ -521,9 +542,7 @@ bool Lowering::step_value(const Instruction& i) {
     case Op::take:
       if (is_inlined()) return false;
       detach(i.b);
-      if (type_of(i.b).place != Place::memory && type_of(i.b).place != Place::nowhere) {
-        const auto x = operand(i.b);
-        if (!x) return false;
+      if (const auto x = type_of(i.b).place == Place::memory ? std::nullopt : operand(i.b)) {
         define(i.a, *x);
         release(i.b);
         emit({.what = Do::store_register, .q = static_cast<int>(Kind::unset), .immediate = i.b});

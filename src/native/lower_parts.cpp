@@ -70,8 +70,8 @@ void Lowering::store_part(int r) {
   const int axes = is_view ? root.axes : type.axes, array = is_view ? root.root : type.root;
   emit({.what = Do::store_result, .x = v.pointer, .immediate = 0});
   for (int k = 0; k < axes; ++k) {
-    emit({.what = Do::store_result, .x = v.extents[k], .immediate = 1 + k});
-    emit({.what = Do::store_result, .x = v.strides[k], .immediate = 4 + k});
+    emit({.what = Do::store_result, .x = v.extents[k], .immediate = 1 + 2 * k});
+    emit({.what = Do::store_result, .x = v.strides[k], .immediate = 2 + 2 * k});
   }
   check_helped(help(helpers_.store_slice, absolute(r), array, whole_constant(axes)));
   state_[static_cast<std::size_t>(array)].is_owned = false;
@@ -82,6 +82,7 @@ void Lowering::own_slice(int r) {
   const auto& held = type_of(r).place == Place::view ? type_at(type_of(r).root) : type_of(r);
   auto type = array_type(held.element, held.axes, false);
   type.has_label = held.has_label;
+  type.has_unit_step = held.has_unit_step;
   spill(r);
   has_changed_ = true;
   if (type.axes == 0) {
@@ -118,16 +119,27 @@ bool Lowering::make_span(const Instruction& i) {
     if (end->high > kMostOfSpan)
       guard(compare(Do::less_equal, end->variable, whole_constant(kMostOfSpan)), Reason::value);
   }
-  const int first = unary(Do::copy, VariableType::whole, from->variable);
-  const int last = unary(Do::copy, VariableType::whole, to->variable);
-  detach(i.a);
-  note_change(i.a);
-  release(i.a);
-  make_description(i.a, 1);
-  emit({.what = Do::copy, .dst = variables(i.a).extents[0], .x = first});
-  emit({.what = Do::copy, .dst = variables(i.a).strides[0], .x = last});
-  type_of(i.a) = {.place = Place::span};
+  define_span(i.a, from->variable, to->variable);
   return true;
+}
+
+void Lowering::define_span(int r, int from, int to) {
+  const int first = unary(Do::copy, VariableType::whole, from);
+  const int last = unary(Do::copy, VariableType::whole, to);
+  detach(r);
+  note_change(r);
+  release(r);
+  make_description(r, 1);
+  emit({.what = Do::copy, .dst = variables(r).extents[0], .x = first});
+  emit({.what = Do::copy, .dst = variables(r).strides[0], .x = last});
+  type_of(r) = {.place = Place::span};
+}
+
+void Lowering::define_all(int r) {
+  detach(r);
+  note_change(r);
+  release(r);
+  type_of(r) = {.place = Place::all};
 }
 
 bool Lowering::has_part(int subscripts, int count) {
@@ -142,6 +154,8 @@ bool Lowering::has_part(int subscripts, int count) {
 // The part of an array with a known description; empty where the machine has to select.
 std::optional<Lowering::Part> Lowering::find_part(int base, int subscripts, int count) {
   Part out{.element = type_of(base).element};
+  const auto inmost = type_of(subscripts + count - 1).place;
+  out.has_unit_step = type_of(base).has_unit_step && (inmost == Place::span || inmost == Place::all);
   const auto v = variables(base);
   int offset = -1;
   const auto add = [&](int position, int axis) {
@@ -210,6 +224,7 @@ void Lowering::define_slice(int r, const Part& part, int root) {
                 .element = part.element,
                 .axes = static_cast<std::uint8_t>(axes),
                 .has_label = type_at(root).has_label,
+                .has_unit_step = part.has_unit_step,
                 .root = root};
 }
 
@@ -358,7 +373,9 @@ void Lowering::evaluate_to(int r, int axes, int count, Parts parts) {
   const auto type = parts.type;
   evaluate(absolute(r), count, std::move(parts));
   has_changed_ = true;
-  define_memory(r, array_type(type, axes, true));
+  auto made = array_type(type, axes, true);
+  made.has_unit_step = true;
+  define_memory(r, made);
   load_description(r, axes);
 }
 

@@ -77,6 +77,15 @@ void Lowering::guard(int condition, Reason reason) {
   place_label(on);
 }
 
+// Leaves the code as after a failed check.
+void Lowering::leave_safely(Reason reason) {
+  if (!writes_) return;
+  if (body_)
+    emit({.what = Do::give, .x = whole_constant(static_cast<int>(reason)), .p = -1});
+  else
+    go_to_safe_point(whole_constant(static_cast<int>(reason)));
+}
+
 void Lowering::go_to_safe_point(int reason) {
   if (safe_label_ < 0) {
     safe_label_ = label();
@@ -112,13 +121,79 @@ void Lowering::leave(std::size_t at, Reason reason) {
   emit({.what = Do::leave, .x = code});
 }
 
-// Each exit stores the registers as they were at its safe instruction.
+void Lowering::leave_saving(std::size_t at, Reason reason) {
+  if (!writes_) return;
+  const int l = label();
+  exits_.push_back({l, at, state_});
+  emit({.what = Do::constant, .dst = exit_code_, .immediate = packed(at, reason, at)});
+  jump(l);
+}
+
+// The variables of a register, for the machine; empty if the frame has its value.
+std::optional<Saved> Lowering::save(int r, int first) {
+  const auto& type = type_of(r);
+  if (type.place == Place::nowhere || type.place == Place::memory || type.is_stored || is_constant(r))
+    return std::nullopt;
+  Saved out{r, type, first};
+  const auto put = [&](int v) { emit({.what = Do::save, .x = v, .immediate = first++}); };
+  const auto put_description = [&](const Variables& v, int axes) {
+    put(v.pointer);
+    for (int k = 0; k < axes; ++k) {
+      put(v.extents[k]);
+      put(v.strides[k]);
+    }
+  };
+  switch (type.place) {
+    case Place::number:
+    case Place::real32: put(number_variable(r)); break;
+    case Place::whole:
+    case Place::single: put(whole_variable(r)); break;
+    case Place::truth: put(truth_variable(r)); break;
+    case Place::function: {
+      const auto kept = std::find_if(out_.kept.begin(), out_.kept.end(),
+                                     [&](const Value& v) { return v.identity() == type.function; });
+      out.function = static_cast<int>(kept - out_.kept.begin());
+      break;
+    }
+    case Place::closure: out.function = template_number(type.code); [[fallthrough]];
+    case Place::complex:
+    case Place::vector:
+    case Place::tuple:
+      for (const int v : item_variables(r, type.count)) put(v);
+      break;
+    case Place::slice: put_description(variables(r), type.axes); break;
+    case Place::view:
+      if (const auto& root = type_at(type.root); root.place == Place::slice) {
+        out.type = root;
+        put_description(variables_[static_cast<std::size_t>(type.root)], root.axes);
+      }
+      break;
+    case Place::span:
+      put(variables(r).extents[0]);
+      put(variables(r).strides[0]);
+      break;
+    default: break;
+  }
+  return out;
+}
+
 void Lowering::write_exits() {
-  for (const auto& exit : exits_) {
-    place_label(exit.label);
-    state_ = exit.state;
-    at_ = exit.at;
-    spill_all(exit.at);
+  for (std::size_t k = 0; k < exits_.size(); ++k) {
+    place_label(exits_[k].label);
+    state_ = exits_[k].state;
+    Exit made;
+    int next = 0;
+    const auto& live = flow().live[exits_[k].at];
+    for (int r = 0; r < f().frame_size; ++r) {
+      if (!mentioned_[static_cast<std::size_t>(r)] || !live.contains(r)) continue;
+      if (const auto saved = save(r, next)) {
+        made.saved.push_back(*saved);
+        next = saved->first + values_of(saved->type);
+      }
+    }
+    out_.most_saved = std::max(out_.most_saved, next);
+    out_.exits.push_back(std::move(made));
+    emit({.what = Do::save, .p = static_cast<int>(k)});
     emit({.what = Do::leave, .x = exit_code_});
   }
   exits_.clear();
@@ -309,6 +384,8 @@ void Lowering::define(int r, const Operand& value) {
     case Place::whole:
       copy(whole_variable(r));
       type_of(r) = whole_type(value.low, value.high);
+      type_of(r).counter = value.counter;
+      type_of(r).shift = value.shift;
       return;
     case Place::truth:
       copy(truth_variable(r));
@@ -370,8 +447,12 @@ std::optional<Lowering::Operand> Lowering::operand(int r) {
   switch (type.place) {
     case Place::number: return number(number_variable(r));
     case Place::whole:
-      return Operand{
-          .place = Place::whole, .variable = whole_variable(r), .low = type.low, .high = type.high};
+      return Operand{.place = Place::whole,
+                     .variable = whole_variable(r),
+                     .low = type.low,
+                     .high = type.high,
+                     .counter = type.counter,
+                     .shift = type.shift};
     case Place::truth: return truth(truth_variable(r));
     case Place::single:
       return Operand{.place = Place::single, .element = type.element, .variable = whole_variable(r)};

@@ -7,6 +7,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <set>
 
 #include "array/elementwise.h"
 #include "native/lower.h"
@@ -42,6 +43,8 @@ class Lowering {
     ElementType element = ElementType::float64;
     int variable = -1;
     std::int64_t low = 0, high = 0;
+    int counter = -1;  // see Type
+    std::int64_t shift = 0;
     std::optional<double> constant{};
     std::vector<int> items{};                  // the variables of a vector or tuple
     std::uint64_t parts = 0;                   // of a tuple
@@ -102,6 +105,7 @@ class Lowering {
   void make_safe_point();
   // Ends the block with a jump to instruction `to`.
   void go(std::size_t to);
+  void poll();
   static State merged_states(const State& a, const State& b);
   void go_either(int condition, std::size_t yes, std::size_t no, int likely = 0);
   void convert_to(const State& wanted);
@@ -127,10 +131,14 @@ class Lowering {
   // Returns to the machine at the safe instruction unless the condition holds.
   void guard(int condition, Reason reason);
   void go_to_safe_point(int reason);
+  void leave_safely(Reason reason);
   int help(Helper helper, std::int64_t p, std::int64_t q = 0, int x = -1);
   // Returns to the machine with the error if a helper returned 0.
   void check_helped(int result);
   void leave(std::size_t at, Reason reason);
+  // The same after the registers that are live there are saved for the machine.
+  void leave_saving(std::size_t at, Reason reason);
+  std::optional<Saved> save(int r, int first);
   void write_exits();
   // The register is overwritten: if it is live at the safe instruction, that one is not safe any more.
   void note_change(int r) {
@@ -226,6 +234,7 @@ class Lowering {
   // The variable with the offset of an element; -1 if the machine has to select it.
   int find_element(int base, int subscripts, int count);
   bool describe_base(int base, int count);
+  void check_description(int code, Type expected, Reason reason);
   Operand load_element(int base, int offset);
   bool store_element(int base, int offset, const Operand& value);
   bool make_owned(int base);
@@ -241,11 +250,14 @@ class Lowering {
   void detach(int root);
   bool is_live_after(int r) const;
   bool make_span(const Instruction& i);
+  void define_span(int r, int from, int to);
+  void define_all(int r);
   bool has_part(int subscripts, int count);
   struct Part {
     int pointer = -1;
     ElementType element = ElementType::float64;
     std::vector<int> extents{}, strides{};
+    bool has_unit_step = false;
   };
   std::optional<Part> find_part(int base, int subscripts, int count);
   void define_slice(int r, const Part& part, int root);
@@ -267,6 +279,32 @@ class Lowering {
 
   bool step_range(const Instruction& i);
   bool step_next(const Instruction& i, bool is_again);
+
+  // -- lower_counted.cpp: loops over integers, whose ends prove that subscripts are in range
+  // An array whose axis has to include the loop's variable plus a number.
+  struct Wish {
+    int base, axis;
+    std::int64_t shift;
+    auto operator<=>(const Wish&) const = default;
+  };
+  struct Counted {
+    std::set<Wish> wishes{}, proven{};
+    int limit = -1;  // the last value for which all that is proven holds
+    int chunk = -1;  // up to which no end, limit or request has to be looked at
+  };
+  std::map<int, Counted> counted_;  // by the register of the loop's state
+  const Loop* loop_of_counter(int counter) const;
+  bool step_counted(const Instruction& i, bool is_again, std::size_t more, std::size_t over);
+  bool is_within(int base, int axis, const Operand& subscript);
+  bool is_in_each_round(const Loop& loop) const;
+  bool is_steady(int base, const Loop& loop) const;
+  void prove(const Scope& scope);
+  void forget_counter(int counter);
+  void forget_counters_of_loops_left(std::size_t to);
+  int find_limit(const Counted& loop, int now);
+  void next_chunk(const Counted& loop, int now, int last);
+  bool enter_counted(std::size_t head, const State& state);
+
   bool step_over_vector(const Instruction& i, std::size_t more, std::size_t over);
   bool step_fused(const Instruction& i);
 
@@ -307,12 +345,12 @@ class Lowering {
   int skipped_ = 0;          // instructions that were emitted together with the current one
   std::vector<bool> mentioned_;
   std::map<int, double> constants_;
-  struct Exit {
+  struct OpenExit {
     int label;
     std::size_t at;
     State state;
   };
-  std::vector<Exit> exits_;
+  std::vector<OpenExit> exits_;
   std::map<Reason, int> exit_labels_;  // of the running instruction, or of the running body
   struct Variables {
     int number = -1, whole = -1, truth = -1, pointer = -1;

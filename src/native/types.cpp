@@ -36,6 +36,7 @@ Type observed(const Value& value) {
       type =
           array_type(a.type(), a.axes(), value.object<ArrayObject>().use_count() == 1 && !a.shares_storage());
     type.has_label = type.axes > 0 && a.label != nullptr;
+    type.has_unit_step = type.axes > 0 && a.strides()[a.axes() - 1] == 1;
   }
   type.is_stored = type.place != Place::memory;
   return type;
@@ -112,6 +113,11 @@ Type merged(const Type& a, const Type& b) {
       out.high = is_counted ? kMostCounted : kMostWhole;
       out.low = -out.high;
     }
+    if (a.place == Place::whole && (a.counter != b.counter || a.shift != b.shift)) {
+      out.counter = -1;
+      out.shift = 0;
+    }
+    out.has_unit_step = a.has_unit_step && b.has_unit_step;
     if (a.place == Place::single && a.element != b.element) out = memory_type();
     if (a.place == Place::slice && (a.element != b.element || a.axes != b.axes)) out = memory_type();
     const bool is_other = a.count != b.count || a.parts != b.parts || a.root != b.root || a.code != b.code ||
@@ -131,6 +137,23 @@ Type merged(const Type& a, const Type& b) {
   out.may_hold = out.place == Place::memory || a.may_hold || b.may_hold;
   out.is_stored = out.place != Place::memory && a.is_stored && b.is_stored;
   return out;
+}
+
+int values_of(const Type& type) {
+  switch (type.place) {
+    case Place::number:
+    case Place::whole:
+    case Place::truth:
+    case Place::single:
+    case Place::real32: return 1;
+    case Place::complex:
+    case Place::vector:
+    case Place::tuple:
+    case Place::closure: return type.count;
+    case Place::slice: return 1 + 2 * type.axes;
+    case Place::span: return 2;
+    default: return 0;
+  }
 }
 
 std::string describe(const Type& type) {

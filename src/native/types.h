@@ -40,7 +40,11 @@ struct Type {
   bool counts = false;    // in memory: none, as the first register of an iteration over integers
   bool is_stored = false;  // the frame has the same value
   bool may_hold = false;   // the frame may hold an object there, to be released before it is overwritten
+  bool has_unit_step = false;  // of an array: elements along the last axis are known to be adjacent
   std::int64_t low = 0, high = 0;            // of a whole number
+  // Of a whole number: it is the variable of the loop whose state is in this register, plus `shift`.
+  int counter = -1;
+  std::int64_t shift = 0;
   std::uint8_t count = 0;                    // of the elements of a vector or tuple
   std::uint64_t parts = 0;                   // of a tuple, see part_size
   int root = -1;                             // of a view or slice: the register of the array
@@ -93,6 +97,8 @@ std::optional<Type> observed_closure(const Value& value);
 std::optional<Type> observed_items(const Value& value);
 // The type of a register where two ways meet.
 Type merged(const Type& a, const Type& b);
+// How many variables hold it.
+int values_of(const Type& type);
 // "number", "whole number", "float64 array, 2 axes", …
 std::string describe(const Type& type);
 

@@ -74,6 +74,7 @@ class Writer {
     run_ = function_->getArg(0);
     registers_ = b_.CreateLoad(b_.getPtrTy(), field(offsetof(Run, registers)));
     attention_ = b_.CreateLoad(b_.getPtrTy(), field(offsetof(Run, attention)));
+    saved_ = b_.CreateLoad(b_.getPtrTy(), field(offsetof(Run, saved)));
   }
 
   void write_steps() {
@@ -224,6 +225,16 @@ class Writer {
       }
       case Do::leave: b_.CreateRet(get(step.x)); return;
       case Do::load_depth: set(step.dst, b_.CreateLoad(b_.getInt64Ty(), field(offsetof(Run, depth)))); return;
+      case Do::save: {
+        if (step.x < 0) {
+          b_.CreateStore(b_.getInt64(static_cast<std::uint64_t>(step.p)), field(offsetof(Run, exit)));
+          return;
+        }
+        auto* value = get(step.x);
+        if (kind(step.x) == VariableType::truth) value = b_.CreateZExt(value, b_.getInt64Ty());
+        b_.CreateStore(value, b_.CreateConstGEP1_64(b_.getInt64Ty(), saved_, static_cast<std::uint64_t>(step.immediate)));
+        return;
+      }
       case Do::call_body: call_body(step); return;
       case Do::give: {
         llvm::Value* all = llvm::PoisonValue::get(function_->getReturnType());
@@ -374,7 +385,7 @@ class Writer {
   llvm::IRBuilder<> b_;
   const std::vector<llvm::Function*>& bodies_;
   llvm::Function* function_ = nullptr;
-  llvm::Value *run_ = nullptr, *registers_ = nullptr, *attention_ = nullptr;
+  llvm::Value *run_ = nullptr, *registers_ = nullptr, *attention_ = nullptr, *saved_ = nullptr;
   std::vector<llvm::AllocaInst*> slots_;
   std::vector<llvm::BasicBlock*> blocks_;
 };

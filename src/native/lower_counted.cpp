@@ -1,0 +1,245 @@
+// Loops over integers. Subscripts that are the loop's variable plus a number need no check where the ends of the
+// loop prove that they are in range. Ends, proofs and requests are looked at once in a chunk of rounds.
+#include "compiler/operands.h"
+#include "native/lowering.h"
+
+namespace quill::native {
+
+namespace {
+
+constexpr std::int64_t kChunk = 1024;
+
+// Whether each way from the head of a loop to the instruction that ends a round goes through a block.
+bool is_on_each_way(const Flow& flow, const Loop& loop, int block) {
+  const int last = flow.block_of[loop.end - 1];
+  std::set<int> seen;
+  std::vector<int> open{flow.block_of[loop.head]};
+  while (!open.empty()) {
+    const int b = open.back();
+    open.pop_back();
+    if (b == block || !seen.insert(b).second) continue;
+    if (b == last) return false;
+    for (const int next : flow.blocks[static_cast<std::size_t>(b)].successors)
+      if (flow.blocks[static_cast<std::size_t>(next)].begin >= loop.head &&
+          flow.blocks[static_cast<std::size_t>(next)].begin < loop.end)
+        open.push_back(next);
+  }
+  return true;
+}
+
+}  // namespace
+
+// The loop of the running function with this state register.
+const Loop* Lowering::loop_of_counter(int counter) const {
+  for (const auto& loop : flow().loops) {
+    const auto& last = f().code[loop.end - 1];
+    if (last.op == Op::again && absolute(last.a) == counter) return &loop;
+  }
+  return nullptr;
+}
+
+// Whether the running instruction is executed in each round of a loop, but for inner loops without rounds.
+bool Lowering::is_in_each_round(const Loop& loop) const {
+  auto at = at_;
+  while (true) {
+    // The innermost loop around.
+    const Loop* inner = nullptr;
+    for (const auto& each : flow().loops)
+      if (at >= each.head && at < each.end && (!inner || each.end - each.head < inner->end - inner->head))
+        inner = &each;
+    if (inner == nullptr || inner->head < loop.head || !is_on_each_way(flow(), *inner, flow().block_of[at]))
+      return false;
+    if (inner == &loop) return true;
+    at = inner->head - 1;
+  }
+}
+
+// Whether the extents of an array stay the same in a loop.
+bool Lowering::is_steady(int base, const Loop& loop) const {
+  const int r = base - scope_->offset;
+  if (r < 0 || r >= f().frame_size) return true;  // of a caller, or behind the registers
+  for (auto at = loop.head; at < loop.end; ++at) {
+    const auto op = f().code[at].op;
+    if (op == Op::set_index || op == Op::update_index || op == Op::fused_set) continue;
+    bool is_written = false;
+    visit_operands(f(), at, [&](int each, Access access) {
+      if (each == r && access != Access::read) is_written = true;
+    });
+    if (is_written) return false;
+  }
+  return true;
+}
+
+// Whether a subscript is known to be in range. When types are found, it is noted that it should be.
+bool Lowering::is_within(int base, int axis, const Operand& subscript) {
+  if (subscript.counter < 0 || body_) return false;
+  const Wish wish{absolute(base), axis, subscript.shift};
+  if (writes_) {
+    const auto found = counted_.find(subscript.counter);
+    return found != counted_.end() && found->second.proven.contains(wish) &&
+           loop_of_counter(subscript.counter) != nullptr;
+  }
+  const auto* const loop = loop_of_counter(subscript.counter);
+  if (loop && at_ >= loop->head && at_ < loop->end && is_in_each_round(*loop) && is_steady(wish.base, *loop))
+    counted_[subscript.counter].wishes.insert(wish);
+  return false;
+}
+
+// Decides what the loops of a function prove: all that is wished of arrays that are described at their heads.
+void Lowering::prove(const Scope& scope) {
+  for (const auto& loop : scope.flow->loops) {
+    const auto& last = scope.f->code[loop.end - 1];
+    const auto state = scope.states.find(scope.flow->block_of[loop.head]);
+    const auto found = counted_.find(scope.offset + last.a);
+    if (last.op != Op::again || state == scope.states.end() || found == counted_.end()) continue;
+    found->second.proven.clear();
+    found->second.limit = found->second.chunk = -1;
+    const auto& types = state->second;
+    if (!types[static_cast<std::size_t>(found->first)].counts) continue;
+    for (const auto& wish : found->second.wishes) {
+      const auto& type = types[static_cast<std::size_t>(wish.base)];
+      if ((type.place == Place::memory || type.place == Place::slice) && type.axes > wish.axis)
+        found->second.proven.insert(wish);
+    }
+  }
+}
+
+void Lowering::forget_counter(int counter) {
+  for (auto& type : state_)
+    if (type.counter == counter) {
+      type.counter = -1;
+      type.shift = 0;
+    }
+}
+
+void Lowering::forget_counters_of_loops_left(std::size_t to) {
+  for (const auto& loop : flow().loops)
+    if (at_ >= loop.head && at_ < loop.end && (to < loop.head || to >= loop.end) &&
+        f().code[loop.end - 1].op == Op::again)
+      forget_counter(absolute(f().code[loop.end - 1].a));
+}
+
+// The last value of the loop's variable for which the proofs hold; one before `now` if they do not hold there.
+int Lowering::find_limit(const Counted& loop, int now) {
+  int limit = whole_constant(kMostWhole);
+  std::int64_t least = 0;
+  for (const auto& wish : loop.proven) {
+    least = std::min(least, wish.shift);
+    const int extent = variables_[static_cast<std::size_t>(wish.base)].extents[wish.axis];
+    const int most = binary(Do::subtract, VariableType::whole, extent, whole_constant(wish.shift));
+    const int smaller = make(VariableType::whole);
+    emit({.what = Do::select, .dst = smaller, .x = compare(Do::less, most, limit), .y = most, .z = limit});
+    limit = smaller;
+  }
+  if (loop.proven.empty()) return limit;
+  const int one = whole_constant(1);
+  const int is_low = compare(Do::less, binary(Do::add, VariableType::whole, now, whole_constant(least)), one);
+  const int out = make(VariableType::whole);
+  emit({.what = Do::select,
+        .dst = out,
+        .x = is_low,
+        .y = binary(Do::subtract, VariableType::whole, now, one),
+        .z = limit});
+  return out;
+}
+
+void Lowering::next_chunk(const Counted& loop, int now, int last) {
+  int end = binary(Do::add, VariableType::whole, now, whole_constant(kChunk - 1));
+  std::vector<int> bounds{last};
+  if (!loop.proven.empty()) bounds.push_back(loop.limit);
+  for (const int bound : bounds) {
+    const int smaller = make(VariableType::whole);
+    emit({.what = Do::select, .dst = smaller, .x = compare(Do::less, bound, end), .y = bound, .z = end});
+    end = smaller;
+  }
+  emit({.what = Do::copy, .dst = loop.chunk, .x = end});
+}
+
+bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t more, std::size_t over) {
+  const auto bound = [&](int r) -> std::optional<int> {
+    const auto x = operand(r);
+    if (!x || !(x->place == Place::whole || x->place == Place::number)) return std::nullopt;
+    return whole_of(*x);
+  };
+  const auto k = bound(i.a + 1), last = bound(i.a + 2);
+  if (!k || !last) {
+    hand_over();
+    return true;
+  }
+  forget_counter(absolute(i.a));
+  auto& loop = counted_[absolute(i.a)];
+  if (loop.chunk < 0) loop.chunk = make(VariableType::whole);
+  if (loop.limit < 0) loop.limit = make(VariableType::whole);
+  const int now = unary(Do::copy, VariableType::whole, *k);
+  const int has_value = label(), slow = label(), going = label(), end = label(), stuck = label();
+  if (is_again) {
+    branch(compare(Do::less_equal, now, loop.chunk), has_value, slow, 1);
+    place_label(slow);
+    poll();
+  } else if (!loop.proven.empty()) {
+    emit({.what = Do::copy, .dst = loop.limit, .x = find_limit(loop, now)});
+  }
+  branch(compare(Do::less_equal, now, *last), going, end);
+  place_label(going);
+  next_chunk(loop, now, *last);
+  if (loop.proven.empty()) {
+    jump(has_value);
+  } else {
+    // In rounds in which a subscript is out of range, the machine goes on.
+    branch(compare(Do::less_equal, now, loop.chunk), has_value, stuck, 1);
+    place_label(stuck);
+    leave_safely(Reason::attention);
+  }
+  const State before = state_;
+  place_label(has_value);
+  define(i.a + 1, {.place = Place::whole,
+                   .variable = binary(Do::add, VariableType::whole, now, whole_constant(1)),
+                   .low = -kMostRead - 1,
+                   .high = kMostRead + 1});
+  define(i.b, {.place = Place::whole,
+               .variable = now,
+               .low = -kMostRead - 1,
+               .high = kMostRead,
+               .counter = absolute(i.a)});
+  go(more);
+  state_ = before;
+  place_label(end);
+  go(over);
+  return true;
+}
+
+// Native code is entered at the head of a loop: checks what the loops around it have proved. False if a
+// description is missing.
+bool Lowering::enter_counted(std::size_t head, const State& state) {
+  for (const auto& loop : flow().loops) {
+    const auto& last = f().code[loop.end - 1];
+    const auto found = counted_.find(last.a);
+    if (head < loop.head || head >= loop.end || last.op != Op::again || found == counted_.end() ||
+        found->second.chunk < 0)
+      continue;
+    auto& counted = found->second;
+    for (const auto& wish : counted.proven)
+      if (state[static_cast<std::size_t>(wish.base)].axes <= wish.axis ||
+          state[static_cast<std::size_t>(wish.base)].place != Place::memory)
+        return false;
+    const auto& next = state[static_cast<std::size_t>(last.a + 1)];
+    if (next.place != Place::whole && next.place != Place::number) return false;
+    int after = whole_variable(last.a + 1);
+    if (next.place == Place::number) after = unary(Do::to_whole, VariableType::whole, number_variable(last.a + 1));
+    const int now = binary(Do::subtract, VariableType::whole, after, whole_constant(1));
+    emit({.what = Do::copy, .dst = counted.chunk, .x = now});
+    if (counted.proven.empty()) continue;
+    emit({.what = Do::copy, .dst = counted.limit, .x = find_limit(counted, now)});
+    const int fine = label(), stuck = label();
+    branch(compare(Do::less_equal, now, counted.limit), fine, stuck, 1);
+    place_label(stuck);
+    // Nothing has changed in the frame.
+    exits_.push_back({label(), head, State(static_cast<std::size_t>(f_size_))});
+    emit({.what = Do::constant, .dst = exit_code_, .immediate = packed(head, Reason::attention, head)});
+    jump(exits_.back().label);
+    place_label(fine);
+  }
+  return true;
+}
+
+}  // namespace quill::native
