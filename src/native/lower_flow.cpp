@@ -43,6 +43,17 @@ void Lowering::go(std::size_t to) {
 State Lowering::merged_states(const State& a, const State& b) {
   State out = a;
   for (std::size_t r = 0; r < a.size(); ++r) out[r] = merged(a[r], b[r]);
+  // A view or slice that becomes a value shares the array, which is then owned by neither.
+  for (std::size_t r = 0; r < a.size(); ++r) {
+    if (out[r].place != Place::memory) continue;
+    for (const auto* before : {&a, &b}) {
+      const auto* type = &(*before)[r];
+      while (type->place == Place::view || type->place == Place::slice) {
+        out[static_cast<std::size_t>(type->root)].is_owned = false;
+        type = &(*before)[static_cast<std::size_t>(type->root)];
+      }
+    }
+  }
   return out;
 }
 

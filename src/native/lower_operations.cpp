@@ -504,6 +504,11 @@ bool Lowering::step_value(const Instruction& i) {
     case Op::load: return load_literal(i);
     case Op::get_global: return load_global(i);
     case Op::move: {
+      // A view of the very register that is assigned to becomes a value first.
+      if (type_of(i.b).place == Place::view && type_of(i.b).root == absolute(i.a)) {
+        if (is_inlined()) return false;
+        own_slice(i.b);
+      }
       if (type_of(i.b).place == Place::memory && !is_constant(i.b)) {
         if (const auto known = known_function(i.b)) {
           define(i.a, *known);

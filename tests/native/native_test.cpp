@@ -3,6 +3,8 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <cstdlib>
+#include <fstream>
+#include <iterator>
 #include <utility>
 
 #include "engine/hot.h"
@@ -78,6 +80,14 @@ TEST_CASE("random loops give the same with native code as without") {
     if (!is_same(outcome_of(program, NativeUse::at_once), wanted)) break;
   }
   CHECK(good > static_cast<int>(count) / 4);
+}
+
+TEST_CASE("the program in the file QUILL_TEST_PROGRAM gives the same", "[.]") {
+  const char* const name = std::getenv("QUILL_TEST_PROGRAM");
+  if (native_maker() == nullptr || name == nullptr) return;
+  std::ifstream file(name);
+  const std::string program(std::istreambuf_iterator<char>(file), {});
+  is_same(outcome_of(program, NativeUse::at_once), outcome_of(program, NativeUse::off));
 }
 
 TEST_CASE("random loops give the same when native code begins after some rounds") {

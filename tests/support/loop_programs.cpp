@@ -87,7 +87,13 @@ std::string LoopPrograms::row(int depth) {
 // Statements on parts of arrays.
 void LoopPrograms::parts() {
   const auto both = one_of<std::string>({" = ", " += ", " -= ", " *= "});
-  switch (below(8)) {
+  switch (below(10)) {
+    case 8: line(one_of<std::string>({"w = u", "u = w", "v = [u[1], w[2]]", "w = u\nu = w"})); return;
+    case 9:
+      line("w = u");
+      line("for j in 1..3 { w[j] = u[j + 1] + x }");
+      line("u = w");
+      return;
     case 0: line("u[2..4] = u[1..3] + 0.1 * (u[3..5] - 2 * u[2..4])"); return;
     case 1: line("m[" + whole(0) + ", ..]" + both + row(2)); return;
     case 2: line("m[.., " + whole(0) + "]" + both + row(2)); return;
