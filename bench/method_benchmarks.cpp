@@ -11,6 +11,9 @@
 #include <string>
 #include <vector>
 
+#include "numerics/evolve.h"
+#include "numerics/quadrature.h"
+#include "numerics/roots.h"
 #include "statement.h"
 #include "twins.h"
 
@@ -78,9 +81,46 @@ void add(const std::string& name, const std::string& before, const std::string& 
       ->Repetitions(3);
 }
 
+// Built-ins that call a function of the script, against the same method with a C++ lambda.
+void register_callbacks() {
+  add("integrate a function of the script, 200 times",
+      "fn many(n) {\n  s = 0\n  for k in 1..n { s += integrate(fn(x) = exp(-x) * sin(k * x), 0, 1) }\n"
+      "  return s\n}\nw = many(200)",
+      "w = many(200)", [] {
+        double sum = 0;
+        for (int k = 1; k <= 200; ++k)
+          sum += quill::integrate([k](double x) { return std::exp(-x) * std::sin(k * x); }, 0, 1, {}).value;
+        benchmark::DoNotOptimize(sum);
+      });
+  add("find a root in a loop, 10^4 times",
+      "fn many(n) {\n  s = 0\n  for k in 1..n { s += find_root(fn(x) = x^3 - k, (0, 50)) }\n  return s\n}\n"
+      "w = many(10000)",
+      "w = many(10000)", [] {
+        double sum = 0;
+        for (int k = 1; k <= 10000; ++k)
+          sum += quill::find_root([k](double x) { return x * x * x - k; }, 0, 50).value;
+        benchmark::DoNotOptimize(sum);
+      });
+  add("evolve three equations",
+      "lorenz = fn(t, y) = [10 * (y[2] - y[1]), y[1] * (28 - y[3]) - y[2], y[1] * y[2] - 8/3 * y[3]]\n"
+      "w = evolve(lorenz, [1, 1, 1], over: (0, 20))",
+      "w = evolve(lorenz, [1, 1, 1], over: (0, 20))", [] {
+        const std::vector<double> start{1, 1, 1}, times{0, 20};
+        const auto run = quill::evolve(
+            [](double, std::span<const double> y, std::span<double> out) {
+              out[0] = 10 * (y[1] - y[0]);
+              out[1] = y[0] * (28 - y[2]) - y[1];
+              out[2] = y[0] * y[1] - 8.0 / 3 * y[2];
+            },
+            start, times, true, {});
+        benchmark::DoNotOptimize(run.steps);
+      });
+}
+
 }  // namespace
 
 void register_method_benchmarks() {
+  register_callbacks();
   const auto keep = [](auto f) { return [f] { benchmark::DoNotOptimize(f()); }; };
   const std::string confirm = ", confirm: false";
   for (const std::string& option : {std::string(), confirm}) {

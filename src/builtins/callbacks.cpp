@@ -82,11 +82,13 @@ double number_from(const Call& call, const Value& given) {
 
 RealFunction function_of(const Call& call, std::size_t i, Index limit) {
   const Value f = call.callable(i);
-  return [&call, f, limit, count = Index{0}](double x) mutable {
+  return [&call, f, limit, count = Index{0}, direct = DirectCall{.sizes = {0}}](double x) mutable {
     poll_interrupt_at(static_cast<std::size_t>(count));
     if (count++ == limit)
       fail(fmt::format("{}: the function was called {} times without reaching an end", call.row.name,
                        grouped(limit)));
+    double y = 0;
+    if (call.runtime.call_direct(direct, f, {&x, 1}, {&y, 1})) return y;
     const Value argument[] = {Value(x)};
     return number_from(call, call.runtime.call(f, argument));
   };

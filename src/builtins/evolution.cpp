@@ -295,7 +295,17 @@ Value evolve_row(Call& call) {
     times = call.vector(kOver).to_vector<double>();
 
   StateArgument state(form);
+  DirectCall direct{.sizes = {0, 0}};
+  const int size = form.shape.empty() ? 0 : static_cast<int>(std::min<Index>(size_of(form.shape), 1000));
+  direct.sizes[1] = direct.result_size = size;
+  direct.is_off = form.is_complex || form.shape.count() > 1 || (form.shape.count() == 1 && size == 0);
+  std::vector<double> given;
   const Slopes slopes = [&](double t, std::span<const double> y, std::span<double> out) {
+    if (!direct.is_off) {
+      given.assign(1, t);
+      given.insert(given.end(), y.begin(), y.end());
+      if (call.runtime.call_direct(direct, f, given, out)) return;
+    }
     const Value arguments[] = {Value(t), state.of(y)};
     take_numbers(call, kF, call.runtime.call(f, arguments), form, out);
   };

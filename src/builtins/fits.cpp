@@ -169,7 +169,16 @@ Array model_values(Runtime& runtime, std::string_view name, const Value& model, 
     return values;
   }
   Array out(ElementType::float64, points.axes() == 0 ? Shape{} : Shape{count});
+  const auto elements = points.axes() == 1 ? points.converted(ElementType::float64) : points;
+  DirectCall direct{.sizes = {0, static_cast<int>(std::min<std::size_t>(p.size(), 1000))}};
+  direct.is_off = points.axes() != 1 || p.empty();
+  std::vector<double> given(p.size() + 1);
+  std::copy(p.begin(), p.end(), given.begin() + 1);
   for (Index k = 0; k < count; ++k) {
+    if (!direct.is_off) {
+      given[0] = elements.at<double>({k});
+      if (runtime.call_direct(direct, model, given, {out.mutable_data<double>() + k, 1})) continue;
+    }
     const Value arguments[] = {element_of(points, k), parameters};
     const auto result = runtime.call(model, arguments);
     const auto number = single_real(result);

@@ -54,6 +54,8 @@ class Integrand {
 
   double single(double x) const {
     if (x == first_at_[0]) return number_from(call_, first_);
+    double y = 0;
+    if (call_.runtime.call_direct(direct_, f_, {&x, 1}, {&y, 1})) return y;
     const Value argument[] = {Value(x)};
     return number_from(call_, call_.runtime.call(f_, argument));
   }
@@ -112,6 +114,7 @@ class Integrand {
   std::vector<double> first_at_;
   Shape shape_;
   bool is_complex_ = false;
+  mutable DirectCall direct_{.sizes = {0}};
 };
 
 IntegralOptions options_of(const Call& call, std::size_t variables) {

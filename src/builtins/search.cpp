@@ -37,7 +37,16 @@ void take_numbers(const Call& call, std::size_t i, const Value& given, std::span
 }
 
 VectorFunction vector_function(const Call& call, std::size_t i, const Value& f, bool is_single) {
-  return [&call, i, f, is_single](std::span<const double> x, std::span<double> out) {
+  return [&call, i, f, is_single, direct = DirectCall{}](std::span<const double> x,
+                                                         std::span<double> out) mutable {
+    if (!direct.is_off && direct.sizes.empty()) {
+      const auto size = [](auto span) { return static_cast<int>(std::min<std::size_t>(span.size(), 1000)); };
+      direct.sizes = {is_single ? 0 : size(x)};
+      direct.result_size = size(out);
+      // A single number may also be given as a vector of one.
+      direct.is_off = out.size() == 1 || (!is_single && x.empty());
+    }
+    if (call.runtime.call_direct(direct, f, x, out)) return;
     const Value argument[] = {point_value(x, is_single)};
     take_numbers(call, i, call.runtime.call(f, argument), out);
   };
@@ -168,8 +177,11 @@ Value minimize_row(Call& call) {
     const auto from = start.to_vector<double>();
     const Value f = call.callable(kF);
     const auto options = options_of(call, from, is_single);
+    DirectCall direct{.sizes = {is_single ? 0 : static_cast<int>(std::min<std::size_t>(from.size(), 1000))}};
     m = minimize(
         [&](std::span<const double> p) {
+          double y = 0;
+          if (call.runtime.call_direct(direct, f, p, {&y, 1})) return y;
           const Value argument[] = {point_value(p, is_single)};
           return number_from(call, call.runtime.call(f, argument));
         },

@@ -115,6 +115,62 @@ HotFunction* Hot::add(const Function& f) {
   return functions_[f.id].get();
 }
 
+const native::Maker* Hot::maker() {
+  const auto* const found = native_maker();
+  lacks_maker_ = found == nullptr;
+  return found;
+}
+
+// What code is made from, and how the function is called in reports.
+void Hot::describe(const Function& f, HotFunction& hot) {
+  if (hot.flow) return;
+  hot.flow = std::make_unique<Flow>(f);
+  hot.tree = f.tree;
+  hot.nodes = f.nodes;
+  hot.definition = f.definition;
+  hot.signature = fmt::format("fn{}{}({})", f.name == "fn" ? "" : " ", f.name == "fn" ? "" : f.name,
+                              fmt::join(f.parameters, ", "));
+}
+
+void Hot::compile(NativeLoop& loop, const native::Maker& maker) {
+  const WithoutMemoryLimit free;
+  loop.made = maker.make(loop.lowered.code, &loop.entry);
+}
+
+NativeLoop* Hot::make_direct(const Function& f, HotFunction& hot, std::vector<native::Type> types,
+                             const Registry& registry, const native::Helpers& (*helpers)()) {
+  const auto* const made_by = hot.has_no_direct ? nullptr : maker();
+  hot.has_no_direct = hot.has_no_direct || made_by == nullptr || hot.loops.size() >= kMostLoops;
+  if (hot.has_no_direct) return nullptr;
+  const auto begin = std::chrono::steady_clock::now();
+  describe(f, hot);
+  auto lowered = native::lower_direct(f, *hot.flow, types.front(), {types.begin() + 1, types.end() - 1},
+                                      types.back(), registry, hot.direct_experience, helpers());
+  if (!lowered) {
+    hot.has_no_direct = true;
+    return nullptr;
+  }
+  auto loop = std::make_unique<NativeLoop>();
+  loop->is_function = loop->is_direct = true;
+  loop->types = std::move(types);
+  loop->lowered = std::move(*lowered);
+  compile(*loop, *made_by);
+  loop->seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+  hot.loops.push_back(std::move(loop));
+  return hot.loops.back()->entry ? hot.loops.back().get() : nullptr;
+}
+
+void Hot::note_direct(HotFunction& hot, NativeLoop& code, native::Reason reason) {
+  using native::Reason;
+  const int count = ++code.left[{0, reason}];
+  if (reason == Reason::whole && count >= 2) {
+    code.is_retired = true;
+    if (!hot.direct_experience.not_whole.insert(0).second) hot.has_no_direct = true;
+  }
+  if ((reason == Reason::type && count >= 2) || (reason == Reason::value && count >= 1000))
+    code.is_retired = hot.has_no_direct = true;
+}
+
 std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction& hot, std::size_t head,
                                                   const Value* frame, const Registry& registry,
                                                   const native::Helpers& (*helpers)()) {
@@ -122,7 +178,7 @@ std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction
   int& countdown = is_function ? hot.calls_left : hot.countdown[head];
   countdown = 0;
   const auto fits_entry = [&](const NativeLoop& loop) -> std::optional<std::size_t> {
-    if (loop.is_retired || !loop.entry || loop.is_function != is_function) return std::nullopt;
+    if (loop.is_retired || !loop.entry || loop.is_function != is_function || loop.is_direct) return std::nullopt;
     for (std::size_t k = 0; k < loop.lowered.entries.size(); ++k) {
       const auto& entry = loop.lowered.entries[k];
       if ((is_function || entry.head == head) &&
@@ -135,28 +191,17 @@ std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction
   // The newest first: it fits most often.
   for (auto loop = hot.loops.rbegin(); loop != hot.loops.rend(); ++loop)
     if (const auto k = fits_entry(**loop)) return {loop->get(), *k};
-  const auto* maker = native_maker();
-  lacks_maker_ = maker == nullptr;
-  if (maker == nullptr || hot.loops.size() >= kMostLoops) {
+  const auto* const made_by = maker();
+  if (made_by == nullptr || hot.loops.size() >= kMostLoops) {
     countdown = kNever;
     return {nullptr, 0};
   }
   const auto begin = std::chrono::steady_clock::now();
-  if (!hot.flow) {
-    hot.flow = std::make_unique<Flow>(f);
-    hot.tree = f.tree;
-    hot.nodes = f.nodes;
-    hot.definition = f.definition;
-    hot.signature = fmt::format("fn{}{}({})", f.name == "fn" ? "" : " ", f.name == "fn" ? "" : f.name,
-                                fmt::join(f.parameters, ", "));
-  }
+  describe(f, hot);
   auto loop = std::make_unique<NativeLoop>();
   loop->is_function = is_function;
   loop->lowered = native::lower(f, *hot.flow, head, frame, registry, hot.experience, helpers());
-  {
-    const WithoutMemoryLimit free;
-    loop->made = maker->make(loop->lowered.code, &loop->entry);
-  }
+  compile(*loop, *made_by);
   loop->seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   hot.loops.push_back(std::move(loop));
   if (const auto k = fits_entry(*hot.loops.back())) return {hot.loops.back().get(), *k};

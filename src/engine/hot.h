@@ -39,6 +39,12 @@ struct NativeLoop {
   bool is_retired = false;   // its assumptions about types do not hold
   double seconds = 0;        // that making it took
   bool is_function = false;  // it is a whole function, entered by calls from built-ins
+  // It is called with numbers alone: the types of the function and of its arguments, and of the result.
+  bool is_direct = false;
+  std::vector<native::Type> types;
+  std::vector<int> sizes;  // see DirectCall
+  int result_size = 0;
+  Value function;  // that it is made for, if there is only one
   Index entered = 0;
   std::map<std::pair<std::size_t, native::Reason>, int> left;  // how often a check failed, by instruction
 };
@@ -54,7 +60,8 @@ struct HotFunction {
   int calls_left = 0;          // by built-ins or from itself, until the whole function is hot
   bool may_recurse = true;     // whether calls from itself are entered natively
   std::unique_ptr<Flow> flow;  // made with the first native code
-  native::Experience experience;
+  native::Experience experience, direct_experience;
+  bool has_no_direct = false;  // it cannot be called with numbers alone
   std::map<std::pair<std::size_t, native::Reason>, int> left;  // the same, in all its loops
   std::vector<std::unique_ptr<NativeLoop>> loops;
   // What the function was made from.
@@ -85,6 +92,12 @@ class Hot {
   std::pair<NativeLoop*, std::size_t> loop_for(const Function& f, HotFunction& hot, std::size_t head,
                                                const Value* frame, const Registry& registry,
                                                const native::Helpers& (*helpers)());
+  // Makes code for calls with numbers alone. `types`: of the function, its arguments and its result. Null if that
+  // fails.
+  NativeLoop* make_direct(const Function& f, HotFunction& hot, std::vector<native::Type> types,
+                          const Registry& registry, const native::Helpers& (*helpers)());
+  // Records a call of it that failed.
+  static void note_direct(HotFunction& hot, NativeLoop& code, native::Reason reason);
   // Records a failed check. After several at one instruction the code is retired and made again.
   static void note(HotFunction& hot, NativeLoop& loop, native::Left left);
   // Whether there were hot loops, and no shared object to compile them.
@@ -94,6 +107,9 @@ class Hot {
 
  private:
   HotFunction* add(const Function& f);
+  static void describe(const Function& f, HotFunction& hot);
+  const native::Maker* maker();
+  static void compile(NativeLoop& loop, const native::Maker& maker);
   void add_called(const Function& f);
   NativeUse use_;
   bool lacks_maker_ = false;

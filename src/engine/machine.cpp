@@ -1,4 +1,4 @@
-#include "engine/machine.h"
+#include "engine/native_run.h"
 #include "engine/elements.h"
 
 #include <fmt/format.h>

@@ -37,6 +37,8 @@ class Machine : public Runtime {
   Value call_each(const Value& function, std::span<const Value> arguments, const CallForm* form,
                   const Node* node);
 
+  bool call_direct(DirectCall& how, const Value& function, std::span<const double> arguments,
+                   std::span<double> result) override;
   bool is_elementwise(const Value& function, std::span<const Role> arguments) const override;
   void warn(std::string message, std::string hint, const Node* node) override;
   const Registry& registry() const { return registry_; }
@@ -92,6 +94,10 @@ class Machine : public Runtime {
                    const Node* node = nullptr, bool needs_result = false);
   // Calls a function from itself natively, once it has called itself often.
   bool call_recursive(const Instruction& i, const Value& function, const Node* node, Value* base);
+  bool prepare_direct(DirectCall& how, const Value& function);
+  NativeLoop* make_direct(const DirectCall& how, HotFunction& hot, const FunctionObject& object,
+                          const std::optional<native::Type>& closure);
+  std::unique_ptr<NativeRun> direct_run_;
   std::exception_ptr pending_;  // of native code, to be thrown by execute() in its frame
   static constexpr std::size_t kMostFrames = 10000;
   // `form` is null when all arguments stand by position.

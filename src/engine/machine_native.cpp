@@ -14,7 +14,6 @@ namespace {
 static_assert(sizeof(detail::stop_flags) == sizeof(int) && std::atomic<int>::is_always_lock_free);
 
 constexpr int kDeepestNative = 60;  // native code calling functions that run native code
-constexpr std::size_t kDeepestBodies = 1000;  // calls within native code, each some 100 bytes of stack
 
 }  // namespace
 

@@ -10,6 +10,9 @@
 
 namespace quill {
 
+// Calls within native code may be nested so deeply, each with some 100 bytes of the stack.
+inline constexpr std::size_t kDeepestBodies = 1000;
+
 struct Machine::NativeRun : native::Run {
   Machine* machine = nullptr;
   Value* base = nullptr;

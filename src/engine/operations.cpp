@@ -250,6 +250,11 @@ LabelPtr label_of_times(Op op, const Value& a, const Value& b) {
 
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint8_t flags, const Node& node,
               int operand) {
+  if (a.is_number() && b.is_number() && op >= Op::add && op <= Op::divide) {
+    Value out;
+    scalar::with_basic(binary_of(op), [&](auto f) { out.set_number(f(a.number(), b.number())); });
+    return out;
+  }
   if (a.is(Kind::library) || b.is(Kind::library)) {
     if (op <= Op::remainder && op >= Op::add) {
       std::optional<Value> made;

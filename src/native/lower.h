@@ -134,6 +134,14 @@ inline constexpr std::size_t kWholeFunction = static_cast<std::size_t>(-1);
 Lowered lower(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
               const Registry& registry, const Experience& experience, const Helpers& helpers);
 
+// Lowers a function without statements of its own effect for calls with numbers: what it has captured and its
+// arguments are given, one after the other, and its result is left in Run::results. The code returns 0, or the
+// Reason why the machine has to do the call. Empty if the function does more than that.
+std::optional<Lowered> lower_direct(const Function& function, const Flow& flow, const Type& called,
+                                    const std::vector<Type>& parameters, const Type& result,
+                                    const Registry& registry, const Experience& experience,
+                                    const Helpers& helpers);
+
 // Whether a value has the type; ownership of arrays is not checked.
 bool fits(const Type& type, const Value& value);
 

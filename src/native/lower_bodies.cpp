@@ -238,6 +238,47 @@ bool Lowering::call_body(const Instruction& i, const Operand& function) {
   return true;
 }
 
+std::optional<Lowered> Lowering::direct(const Type& called, const std::vector<Type>& parameters,
+                                        const Type& result) {
+  auto& body = body_for(called, parameters);
+  find_bodies();
+  has_all_bodies_ = true;
+  if (body.scope.has_failed || !body.scope.returned) return std::nullopt;
+  const auto type = (*body.scope.returned)[static_cast<std::size_t>(f_size_ + body.scope.f->frame_size)];
+  const bool is_number = type.place == Place::number || type.place == Place::whole;
+  if (result.place == Place::number ? !is_number : type.place != result.place || type.count != result.count)
+    return std::nullopt;
+  writes_ = true;
+  const int l = label();
+  code_->entries.push_back(l);
+  place_label(l);
+  int next = 0;
+  std::vector<int> given{make(VariableType::whole)};
+  emit({.what = Do::load_depth, .dst = given[0]});
+  const auto take = [&](int count) {
+    for (int k = 0; k < count; ++k) {
+      given.push_back(make(VariableType::number));
+      emit({.what = Do::load_result, .dst = given.back(), .immediate = next++});
+    }
+  };
+  const int captured = called.place == Place::closure ? called.count : 0;
+  // The captured numbers are given first, and passed last.
+  next = captured;
+  for (const auto& parameter : parameters) take(parameter.place == Place::vector ? parameter.count : 1);
+  next = 0;
+  take(captured);
+  const auto out = made_operand(type);
+  const int status = make(VariableType::whole);
+  code_->lists = {given, variables_of(out)};
+  emit({.what = Do::call_body, .dst = status, .p = 0, .q = 0, .immediate = 1});
+  const auto numbers = type.place == Place::whole ? variables_of(*as_number(out)) : variables_of(out);
+  for (std::size_t k = 0; k < numbers.size(); ++k)
+    emit({.what = Do::store_result, .x = numbers[k], .immediate = static_cast<std::int64_t>(k)});
+  emit({.what = Do::leave, .x = status});
+  write_bodies();
+  return std::move(out_);
+}
+
 void Lowering::check_status(int status) {
   const int fine = label(), failed = label();
   branch(compare(Do::equal, status, whole_constant(0)), fine, failed, 1);
@@ -317,6 +358,14 @@ void Lowering::write_bodies() {
   code_ = &out_.code;
   body_ = nullptr;
   scope_ = &root_;
+}
+
+std::optional<Lowered> lower_direct(const Function& function, const Flow& flow, const Type& called,
+                                    const std::vector<Type>& parameters, const Type& result,
+                                    const Registry& registry, const Experience& experience,
+                                    const Helpers& helpers) {
+  return Lowering(function, flow, kWholeFunction, nullptr, registry, experience, helpers)
+      .direct(called, parameters, result);
 }
 
 }  // namespace quill::native

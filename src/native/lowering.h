@@ -35,6 +35,7 @@ class Lowering {
   Lowering(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
            const Registry& registry, const Experience& experience, const Helpers& helpers);
   Lowered result();
+  std::optional<Lowered> direct(const Type& called, const std::vector<Type>& parameters, const Type& result);
 
  private:
   // An operand: its variables and what is known of its value.

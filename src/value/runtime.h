@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <span>
 #include <string>
+#include <vector>
 
 #include "base/error.h"
 
@@ -19,11 +20,25 @@ enum class Role : std::uint8_t {
   vector,   // the same vector of numbers
 };
 
+// How a function is called with numbers alone, kept by whoever calls it often.
+struct DirectCall {
+  std::vector<int> sizes{};     // of the arguments: 0 for a number, otherwise the elements of a vector
+  int result_size = 0;          // the same of the result
+  void *code = nullptr, *owner = nullptr;  // the runtime's
+  bool is_off = false;          // there is none for this function
+  std::vector<double> numbers{};  // what it has captured
+};
+
 class Runtime {
  public:
   virtual ~Runtime() = default;
   // Calls a function value.
   virtual Value call(const Value& function, std::span<const Value> arguments) = 0;
+  // The same with numbers and vectors, one after the other, as machine code. False if there is none, or the call
+  // has something to report: then call() does it all.
+  virtual bool call_direct(DirectCall&, const Value&, std::span<const double>, std::span<double>) {
+    return false;
+  }
   // Whether one call with vectors in place of the varying arguments surely gives the vector of the results
   // for each of their elements.
   virtual bool is_elementwise(const Value& function, std::span<const Role> arguments) const = 0;

@@ -1,0 +1,90 @@
+// Calls of functions with numbers alone, by built-ins that call them very often.
+#include <algorithm>
+#include <cstring>
+
+#include "engine/native_run.h"
+
+namespace quill {
+
+namespace {
+
+native::Type type_of_size(int size) {
+  if (size == 0) return native::number_type();
+  return {.place = native::Place::vector, .count = static_cast<std::uint8_t>(size)};
+}
+
+}  // namespace
+
+NativeLoop* Machine::make_direct(const DirectCall& how, HotFunction& hot, const FunctionObject& object,
+                                 const std::optional<native::Type>& closure) {
+  std::vector<native::Type> types{closure ? *closure
+                                          : native::Type{.place = native::Place::function, .function = &object}};
+  for (const int size : how.sizes) types.push_back(type_of_size(size));
+  types.push_back(type_of_size(how.result_size));
+  auto* const made = hot_.make_direct(*object.function, hot, std::move(types), registry_, native_helpers);
+  if (made == nullptr) return nullptr;
+  made->sizes = how.sizes;
+  made->result_size = how.result_size;
+  return made;
+}
+
+bool Machine::prepare_direct(DirectCall& how, const Value& function) {
+  how.is_off = true;
+  if (!function.is(Kind::function)) return false;
+  const auto& object = function.object<FunctionObject>();
+  const auto& f = *object.function;
+  const auto fits = [](int size) { return size <= native::kMostItems; };
+  if (f.parameters.size() != how.sizes.size() || !fits(how.result_size) ||
+      !std::all_of(how.sizes.begin(), how.sizes.end(), fits) || how.sizes.size() > 4)
+    return false;
+  auto* const hot = hot_.called(f);
+  if (hot == nullptr) {
+    how.is_off = false;
+    return false;
+  }
+  if (hot->has_no_direct) return false;
+  const auto closure = native::observed_closure(function);
+  NativeLoop* loop = nullptr;
+  for (const auto& each : hot->loops)
+    if (each->is_direct && !each->is_retired && each->sizes == how.sizes &&
+        each->result_size == how.result_size && (closure.has_value() || each->types[0].function == &object))
+      loop = each.get();
+  if (loop == nullptr) loop = make_direct(how, *hot, object, closure);
+  if (loop == nullptr) return false;
+  loop->function = function;
+  how.numbers.clear();
+  if (closure)
+    for (const auto& x : object.captured) how.numbers.push_back(x.number());
+  how.code = loop;
+  how.owner = hot;
+  how.is_off = false;
+  return true;
+}
+
+bool Machine::call_direct(DirectCall& how, const Value& function, std::span<const double> arguments,
+                          std::span<double> result) {
+  if (how.is_off || (how.code == nullptr && !prepare_direct(how, function))) return false;
+  auto& loop = *static_cast<NativeLoop*>(how.code);
+  if (!direct_run_) {
+    direct_run_ = std::make_unique<NativeRun>();
+    // A lock-free atomic<int> has the layout of an int.
+    direct_run_->attention = reinterpret_cast<const int*>(&detail::stop_flags);
+    direct_run_->machine = this;
+  }
+  auto& run = *direct_run_;
+  run.depth = kDeepestBodies;
+  const auto captured = how.numbers.size();
+  std::memcpy(run.results, how.numbers.data(), captured * sizeof(double));
+  std::memcpy(run.results + captured, arguments.data(), arguments.size() * sizeof(double));
+  const auto reason = static_cast<native::Reason>(loop.entry(&run, 0));
+  if (reason == native::Reason{}) {
+    std::memcpy(result.data(), run.results, result.size() * sizeof(double));
+    return true;
+  }
+  if (reason == native::Reason::attention) return false;
+  Hot::note_direct(*static_cast<HotFunction*>(how.owner), loop, reason);
+  if (loop.is_retired) how.code = nullptr;
+  return false;
+}
+
+}  // namespace quill
