@@ -172,6 +172,16 @@ bool is_wanted(Call& call, std::span<const Value> arguments) {
   return result.truth();
 }
 
+bool is_wanted(Call& call, DirectCall& direct, const Value& item) {
+  if (item.is_number()) {
+    double wanted = 0;
+    if (call.runtime.call_direct(direct, call.callable(0), {&item.number(), 1}, {&wanted, 1}))
+      return wanted != 0;
+  }
+  const Value arguments[] = {item};
+  return is_wanted(call, arguments);
+}
+
 Value filter_row(Call& call) {
   call.callable(0);
   const auto& from = call.value(1);
@@ -185,10 +195,10 @@ Value filter_row(Call& call) {
   }
   const auto stay = [&](Index count, auto item) {
     std::vector<Index> out;
+    DirectCall direct{.sizes = {0}, .result_size = -1};
     for (Index k = 0; k < count; ++k) {
       poll_interrupt_at(static_cast<std::size_t>(k));
-      const Value arguments[] = {item(k)};
-      if (is_wanted(call, arguments)) out.push_back(k);
+      if (is_wanted(call, direct, item(k))) out.push_back(k);
     }
     return out;
   };

@@ -35,15 +35,27 @@ class Elements {
   Index count_ = 0;
 };
 
+// result = f(result, next), of numbers; false if it has to be called otherwise.
+bool call_direct(Call& call, DirectCall& direct, const Value& f, Value& result, const Value& next) {
+  const double given[] = {result.number(), next.number()};
+  double made = 0;
+  if (!call.runtime.call_direct(direct, f, given, {&made, 1})) return false;
+  result.set_number(made);
+  return true;
+}
+
 // The running results of f(result, element); `each` gets every one of them, the last one is returned.
 template <class F>
 Value accumulated(Call& call, F each) {
   const auto& f = call.callable(0);
   const Elements elements(call, call.value(1));
   Value result = call.given(2) ? call.value(2) : Value();
+  DirectCall direct{.sizes = {0, 0}};
   for (Index k = 0; k < elements.count(); ++k) {
     if (result.is(Kind::unset)) {
       result = elements[k];
+    } else if (const auto next = elements[k];
+               result.is_number() && next.is_number() && call_direct(call, direct, f, result, next)) {
     } else {
       const Value arguments[] = {std::move(result), elements[k]};
       result = call.runtime.call(f, arguments);

@@ -84,7 +84,8 @@ HotFunction::HotFunction(const Function& f)
     if (target < 0 || static_cast<std::size_t>(target) > k) continue;
     const auto first = f.code.begin() + target, end = f.code.begin() + static_cast<std::ptrdiff_t>(k) + 1;
     const auto length = static_cast<int>(end - first);
-    const auto heavy = static_cast<int>(std::count_if(first, end, [&](const Instruction& i) { return is_heavy(f, i); }));
+    const auto heavy =
+        static_cast<int>(std::count_if(first, end, [&](const Instruction& i) { return is_heavy(f, i); }));
     countdown[static_cast<std::size_t>(target)] =
         (hot_instructions() + hot_instructions() / 75 * length) / (length + kHeavy * heavy);
   }
@@ -178,7 +179,8 @@ std::pair<NativeLoop*, std::size_t> Hot::loop_for(const Function& f, HotFunction
   int& countdown = is_function ? hot.calls_left : hot.countdown[head];
   countdown = 0;
   const auto fits_entry = [&](const NativeLoop& loop) -> std::optional<std::size_t> {
-    if (loop.is_retired || !loop.entry || loop.is_function != is_function || loop.is_direct) return std::nullopt;
+    if (loop.is_retired || !loop.entry || loop.is_function != is_function || loop.is_direct)
+      return std::nullopt;
     for (std::size_t k = 0; k < loop.lowered.entries.size(); ++k) {
       const auto& entry = loop.lowered.entries[k];
       if ((is_function || entry.head == head) &&

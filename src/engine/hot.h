@@ -61,7 +61,7 @@ struct HotFunction {
   bool may_recurse = true;     // whether calls from itself are entered natively
   std::unique_ptr<Flow> flow;  // made with the first native code
   native::Experience experience, direct_experience;
-  bool has_no_direct = false;  // it cannot be called with numbers alone
+  bool has_no_direct = false;                                  // it cannot be called with numbers alone
   std::map<std::pair<std::size_t, native::Reason>, int> left;  // the same, in all its loops
   std::vector<std::unique_ptr<NativeLoop>> loops;
   // What the function was made from.
@@ -92,8 +92,8 @@ class Hot {
   std::pair<NativeLoop*, std::size_t> loop_for(const Function& f, HotFunction& hot, std::size_t head,
                                                const Value* frame, const Registry& registry,
                                                const native::Helpers& (*helpers)());
-  // Makes code for calls with numbers alone. `types`: of the function, its arguments and its result. Null if that
-  // fails.
+  // Makes code for calls with numbers alone. `types`: of the function, its arguments and its result. Null if
+  // that fails.
   NativeLoop* make_direct(const Function& f, HotFunction& hot, std::vector<native::Type> types,
                           const Registry& registry, const native::Helpers& (*helpers)());
   // Records a call of it that failed.

@@ -1,5 +1,5 @@
-#include "engine/native_run.h"
 #include "engine/elements.h"
+#include "engine/native_run.h"
 
 #include <fmt/format.h>
 #include <sys/mman.h>

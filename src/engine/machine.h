@@ -2,6 +2,7 @@
 #pragma once
 
 #include <exception>
+#include <functional>
 #include <memory>
 #include <set>
 #include <span>
@@ -61,7 +62,7 @@ class Machine : public Runtime {
   }
   Value call_library(const Value& function, std::span<Value> arguments, const Node* node);
   Value call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
-                    const Node* node, const std::string& element);
+                    const Node* node, const std::function<std::string()>& place);
   Value call_each_key(const Value& function, const DictionaryObject& keyed, std::span<const Value> arguments,
                       const CallForm* form, const Node* node);
   [[noreturn]] static void fail_names_given(const Value& library);

@@ -1,6 +1,8 @@
 // `each`: a function applied element by element.
 #include <fmt/format.h>
 
+#include <functional>
+
 #include "array/index.h"
 #include "base/restored.h"
 #include "engine/machine.h"
@@ -38,6 +40,24 @@ class Broadcast {
       out[i] = Value::array(arrays_[i].view(offset, {}, {}));
     }
     return out;
+  }
+  // Whether all are numbers and float64 arrays; then these are the ones here.
+  bool are_numbers() const {
+    return std::all_of(whole_.begin(), whole_.end(), [](const Value& v) {
+      return v.is_number() || (is_array(v) && element_type_of(v) == ElementType::float64 && !is_time(v));
+    });
+  }
+  void numbers_here(std::vector<double>& out) const {
+    for (std::size_t i = 0; i < whole_.size(); ++i) {
+      if (!is_array(whole_[i])) {
+        out[i] = whole_[i].number();
+        continue;
+      }
+      Index offset = 0;
+      for (int axis = 0; axis < shape_.count(); ++axis)
+        offset += at_[static_cast<std::size_t>(axis)] * strides_[i][axis];
+      out[i] = arrays_[i].data<double>()[offset];
+    }
   }
   void advance() {
     for (int axis = shape_.count() - 1; axis >= 0; --axis) {
@@ -104,7 +124,7 @@ std::optional<Value> Machine::call_whole(const Value& function, std::span<const 
 
 // One of the calls; an error reports for which element.
 Value Machine::call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
-                           const Node* node, const std::string& element) {
+                           const Node* node, const std::function<std::string()>& place) {
   try {
     if (form == nullptr) return call(function, arguments);
     std::vector<Value> copy(arguments.begin(), arguments.end());
@@ -119,6 +139,7 @@ Value Machine::call_formed(const Value& function, std::span<const Value> argumen
     execute(before);
     return result;
   } catch (Error& error) {
+    const auto element = place ? place() : std::string();
     if (!error.calls.empty())
       error.name_caller(element.empty() ? "each" : fmt::format("each for element {}", element),
                         place_of(node));
@@ -143,13 +164,33 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   }
   if (keyed != nullptr) return call_each_key(function, *keyed, arguments, form, node);
   Broadcast elements(arguments);
-  if (!elements.has_arrays()) return call_formed(function, arguments, form, node, "");
+  if (!elements.has_arrays()) return call_formed(function, arguments, form, node, nullptr);
   if (form == nullptr)
     if (auto whole = call_whole(function, arguments, elements.shape())) return *whole;
   std::vector<Value> results;
+  std::vector<double> numbers, here(arguments.size());
+  DirectCall direct{.sizes = std::vector<int>(arguments.size(), 0)};
+  direct.is_off = form != nullptr || !elements.are_numbers();
   const auto count = size_of(elements.shape());
-  for (Index k = 0; k < count; ++k, elements.advance())
-    results.push_back(call_formed(function, elements.here(), form, node, elements.place()));
+  for (Index k = 0; k < count; ++k, elements.advance()) {
+    if (results.empty() && !direct.is_off) {
+      elements.numbers_here(here);
+      double number = 0;
+      if (call_direct(direct, function, here, {&number, 1})) {
+        numbers.push_back(number);
+        continue;
+      }
+    }
+    auto result = call_formed(function, elements.here(), form, node, [&] { return elements.place(); });
+    if (results.empty() && result.is_number()) {
+      numbers.push_back(result.number());
+      continue;
+    }
+    for (const double number : numbers) results.emplace_back(number);
+    numbers.clear();
+    results.push_back(std::move(result));
+  }
+  if (results.empty() && count > 0) return Value::array(Array::of<double>(elements.shape(), numbers));
   return laid_out(std::move(results), elements.shape());
 }
 
@@ -167,7 +208,7 @@ Value Machine::call_each_key(const Value& function, const DictionaryObject& keye
       argument = Value(*found);
     }
     out.object<DictionaryObject>().set(
-        key, call_formed(function, one, form, node, fmt::format("[\"{}\"]", shown)));
+        key, call_formed(function, one, form, node, [&] { return fmt::format("[\"{}\"]", shown); }));
   }
   return out;
 }

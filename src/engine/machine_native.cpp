@@ -73,7 +73,8 @@ native::Left Machine::run_loop(NativeLoop& loop, std::size_t entry, Value* r, Na
       if (saved.type.place == native::Place::function)
         target = run.kept[static_cast<std::size_t>(saved.function)];
       else if (saved.type.place == native::Place::closure)
-        target = closure_of(loop.lowered.codes[static_cast<std::size_t>(saved.function)], run.saved + saved.first);
+        target =
+            closure_of(loop.lowered.codes[static_cast<std::size_t>(saved.function)], run.saved + saved.first);
       else
         store_saved(saved.type, run.saved + saved.first, target, r);
     }

@@ -119,8 +119,8 @@ const native::Helpers& Machine::native_helpers() {
       .store_scalar = [](Run* run, Number r, Number type, Number) -> Number {
         return NativeRun::guarded(run, [&](NativeRun& self) {
           const bool is_real = static_cast<ElementType>(type) == ElementType::float32;
-          store_saved({.place = is_real ? native::Place::real32 : native::Place::complex, .count = 2}, run->results,
-                      self.at(r), self.base);
+          store_saved({.place = is_real ? native::Place::real32 : native::Place::complex, .count = 2},
+                      run->results, self.at(r), self.base);
           return Number{1};
         });
       },

@@ -21,7 +21,7 @@ std::int64_t describe_array(native::Run& run, const Value& value) {
 }
 
 void make_own(Value& value) {
-auto& a = value.own_array();
+  auto& a = value.own_array();
   if (a.shares_storage()) a = a.copied();
 }
 
@@ -203,7 +203,8 @@ std::int64_t evaluate_parts(native::Run& run, std::int64_t to, Value* target, in
     return done;
   }
   double* const there = parts.type == ElementType::float64 ? reusable(*target, *like, operands) : nullptr;
-  if (!parts.fused->evaluate_plain(inputs, size, block, outcome) || outcome.type != parts.type) return refused;
+  if (!parts.fused->evaluate_plain(inputs, size, block, outcome) || outcome.type != parts.type)
+    return refused;
   if (there) {
     std::copy_n(block, size, there);
   } else {

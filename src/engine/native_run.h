@@ -19,7 +19,7 @@ struct Machine::NativeRun : native::Run {
   std::vector<Value> kept;  // Lowered::kept, with the function objects of this run
   const std::vector<std::shared_ptr<const Function>>* codes = nullptr;  // Lowered::codes
   std::exception_ptr error;
-  std::array<std::int64_t, 64> few;   // room for Run::saved
+  std::array<std::int64_t, 64> few;  // room for Run::saved
   std::vector<std::int64_t> many;
 
   // Calls f. If it throws, keeps the exception and returns 0.

@@ -144,7 +144,8 @@ bool Fused::evaluate_plain(std::span<const Plain> inputs, Index size, void* resu
   bool as_before = has_plan_ && !scattered_ && set_ == instruction_set();
   kinds_.resize(inputs.size());
   for (std::size_t k = 0; k < inputs.size(); ++k) {
-    const InputKind kind{ElementType::float64, inputs[k].is_single, inputs[k].is_literal, inputs[k].is_single};
+    const InputKind kind{ElementType::float64, inputs[k].is_single, inputs[k].is_literal,
+                         inputs[k].is_single};
     as_before = as_before && kinds_[k] == kind;
     kinds_[k] = kind;
   }

@@ -89,8 +89,8 @@ class Fused {
     double number = 0;                        // of a reduction
     ElementType type = ElementType::float64;  // of the elements, or of what they are reduced to
   };
-  // Evaluates up to kMostPlain elements, to `result` with room for as many numbers, or reduces them. False when
-  // another way is needed, also where a function has no real result; then nothing has happened.
+  // Evaluates up to kMostPlain elements, to `result` with room for as many numbers, or reduces them. False
+  // when another way is needed, also where a function has no real result; then nothing has happened.
   bool evaluate_plain(std::span<const Plain> inputs, Index size, void* result, PlainOutcome& outcome);
   static constexpr Index kMostPlain = 1024;
 

@@ -94,8 +94,8 @@ struct Code {
 struct Run {
   void* registers = nullptr;  // 16 bytes each: a byte of kind, 7 unused, 8 of the value
   const int* attention = nullptr;
-  std::int64_t depth = 0;     // how many calls of bodies may be nested
-  std::int64_t exit = 0;      // where the code was left, see Lowered::exits
+  std::int64_t depth = 0;         // how many calls of bodies may be nested
+  std::int64_t exit = 0;          // where the code was left, see Lowered::exits
   std::int64_t* saved = nullptr;  // the variables there
   // Of the last helper, or what the next one is given; numbers by their bits. See Parts for those behind the
   // first 16.

@@ -64,12 +64,12 @@ struct Helpers {
   Helper store_function;  // register p = element q of Lowered::kept
   Helper store_closure;   // register p = element q of Lowered::codes, with the results as captured numbers
   Helper load_closure;    // results = what the closure in register p has captured; 0 unless its code is q
-  Helper store_slice;     // register p = the part of the array in register q with the description in the results
-  Helper store_span;      // register p = the range of integers between the first two results
-  Helper store_all;       // register p = ..
-  // Evaluates the operation x (of type Parts) of q operands, see Parts: to a new array in register p, with its
-  // description as results; with p = -1 to a number, result 0; with p = -2 into the part after the operands. 2 if
-  // another way is needed; nothing has happened then.
+  Helper store_slice;  // register p = the part of the array in register q with the description in the results
+  Helper store_span;   // register p = the range of integers between the first two results
+  Helper store_all;    // register p = ..
+  // Evaluates the operation x (of type Parts) of q operands, see Parts: to a new array in register p, with
+  // its description as results; with p = -1 to a number, result 0; with p = -2 into the part after the
+  // operands. 2 if another way is needed; nothing has happened then.
   Helper evaluate;
   Helper draw;            // result 0 = a random number of the built-in in row p of the registry
   Helper draw_whole;      // the same of a random integer between the numbers in the results; 2 if it fails
@@ -78,16 +78,17 @@ struct Helpers {
 // What the type of an array says in one number.
 inline constexpr std::int64_t kOwnedCode = 256, kUnitStepCode = 1024;
 inline std::int64_t array_code(const Type& type) {
-  return static_cast<std::int64_t>(type.element) + std::int64_t{type.axes} * 16 + (type.is_owned ? kOwnedCode : 0) +
-         (type.has_label ? 512 : 0) + (type.has_unit_step ? kUnitStepCode : 0);
+  return static_cast<std::int64_t>(type.element) + std::int64_t{type.axes} * 16 +
+         (type.is_owned ? kOwnedCode : 0) + (type.has_label ? 512 : 0) +
+         (type.has_unit_step ? kUnitStepCode : 0);
 }
 
 // An operation on small arrays, numbers and parts of arrays. Operand k is described from result kFirstPart +
-// kPartSize * k on: its axes, 0 for a number and -n for a vector of n numbers; the number or the address; extents;
-// strides. The numbers of a vector are at kFirstVector + kMostItems * k.
+// kPartSize * k on: its axes, 0 for a number and -n for a vector of n numbers; the number or the address;
+// extents; strides. The numbers of a vector are at kFirstVector + kMostItems * k.
 struct Parts {
-  fusion::Fused* fused = nullptr;  // none: the operand is copied
-  std::vector<bool> literals;      // which operands are numbers written in the text
+  fusion::Fused* fused = nullptr;           // none: the operand is copied
+  std::vector<bool> literals;               // which operands are numbers written in the text
   FusedRegion* region = nullptr;            // that it is
   ElementType type = ElementType::float64;  // of the result
 };
@@ -119,11 +120,11 @@ struct Lowered {
   std::vector<std::size_t> by_machine;  // instructions that the machine executes
   std::vector<int> stored;              // registers that the code may write in the frame
   std::vector<Exit> exits;
-  int most_saved = 0;       // values at an exit
-  std::vector<Value> kept;  // the functions that the code is specialised for
+  int most_saved = 0;                                  // values at an exit
+  std::vector<Value> kept;                             // the functions that the code is specialised for
   std::vector<std::shared_ptr<const Function>> codes;  // of closures
   std::vector<std::unique_ptr<Parts>> parts;
-  std::string types;                    // of the registers at the head of each block, for the dump
+  std::string types;  // of the registers at the head of each block, for the dump
 };
 
 // In place of a head: the whole function.
@@ -135,8 +136,8 @@ Lowered lower(const Function& function, const Flow& flow, std::size_t head, cons
               const Registry& registry, const Experience& experience, const Helpers& helpers);
 
 // Lowers a function without statements of its own effect for calls with numbers: what it has captured and its
-// arguments are given, one after the other, and its result is left in Run::results. The code returns 0, or the
-// Reason why the machine has to do the call. Empty if the function does more than that.
+// arguments are given, one after the other, and its result is left in Run::results. The code returns 0, or
+// the Reason why the machine has to do the call. Empty if the function does more than that.
 std::optional<Lowered> lower_direct(const Function& function, const Flow& flow, const Type& called,
                                     const std::vector<Type>& parameters, const Type& result,
                                     const Registry& registry, const Experience& experience,

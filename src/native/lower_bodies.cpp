@@ -1,6 +1,6 @@
-// Calls of functions that are not inlined: of recursive and of long ones. Each is compiled for the types of its
-// arguments as a body that changes nothing: after a failed check it gives up with the reason as its status, and
-// so do its callers, up to the safe instruction of the loop, where the machine executes the call.
+// Calls of functions that are not inlined: of recursive and of long ones. Each is compiled for the types of
+// its arguments as a body that changes nothing: after a failed check it gives up with the reason as its
+// status, and so do its callers, up to the safe instruction of the loop, where the machine executes the call.
 #include <utility>
 
 #include "compiler/operands.h"
@@ -121,7 +121,8 @@ std::vector<int> Lowering::passed(const Operand& given, const Type& type) {
 Lowering::Body& Lowering::body_for(const Type& function, std::vector<Type> parameters) {
   const bool is_whole = !experience_.not_whole.contains(cause_);
   for (const auto& body : bodies_)
-    if (body->function == function && body->parameters == parameters && body->is_whole == is_whole) return *body;
+    if (body->function == function && body->parameters == parameters && body->is_whole == is_whole)
+      return *body;
   const auto& f = function.function ? *function.function->function : *function.code;
   auto body = std::make_unique<Body>();
   body->function = function;
@@ -154,8 +155,8 @@ void Lowering::enter_body(Body& body) {
   bind_arguments(body.scope, given, callee_of(parameter(body.function, body.parameters.size())));
 }
 
-// Finds the types of all bodies, which may call each other: what one returns is known once a way to its end is
-// found that needs no result of an unknown type.
+// Finds the types of all bodies, which may call each other: what one returns is known once a way to its end
+// is found that needs no result of an unknown type.
 void Lowering::find_bodies() {
   auto* const scope = scope_;
   auto* const body = body_;
@@ -208,7 +209,8 @@ bool Lowering::call_body(const Instruction& i, const Operand& function) {
     is_over_ = true;  // its result is not known yet
     return true;
   }
-  const auto result_type = (*body.scope.returned)[static_cast<std::size_t>(f_size_ + body.scope.f->frame_size)];
+  const auto result_type =
+      (*body.scope.returned)[static_cast<std::size_t>(f_size_ + body.scope.f->frame_size)];
   if (result_type.place == Place::memory || result_type.place == Place::view) return false;
   std::vector<int> variables{-1};
   for (std::size_t k = 0; k < given->size(); ++k)
@@ -223,7 +225,8 @@ bool Lowering::call_body(const Instruction& i, const Operand& function) {
     else
       emit({.what = Do::load_depth, .dst = variables[0]});
     const int status = make(VariableType::whole);
-    const auto number = std::find_if(bodies_.begin(), bodies_.end(), [&](const auto& b) { return b.get() == &body; });
+    const auto number =
+        std::find_if(bodies_.begin(), bodies_.end(), [&](const auto& b) { return b.get() == &body; });
     auto& lists = code_->lists;
     lists.push_back(variables);
     lists.push_back(variables_of(result));
@@ -248,6 +251,7 @@ std::optional<Lowered> Lowering::direct(const Type& called, const std::vector<Ty
   const bool is_number = type.place == Place::number || type.place == Place::whole;
   if (result.place == Place::number ? !is_number : type.place != result.place || type.count != result.count)
     return std::nullopt;
+  const bool is_truth = type.place == Place::truth;
   writes_ = true;
   const int l = label();
   code_->entries.push_back(l);
@@ -271,7 +275,15 @@ std::optional<Lowered> Lowering::direct(const Type& called, const std::vector<Ty
   const int status = make(VariableType::whole);
   code_->lists = {given, variables_of(out)};
   emit({.what = Do::call_body, .dst = status, .p = 0, .q = 0, .immediate = 1});
-  const auto numbers = type.place == Place::whole ? variables_of(*as_number(out)) : variables_of(out);
+  auto numbers = type.place == Place::whole ? variables_of(*as_number(out)) : variables_of(out);
+  if (is_truth) {
+    numbers = {make(VariableType::number)};
+    emit({.what = Do::select,
+          .dst = numbers[0],
+          .x = out.variable,
+          .y = number_constant(1),
+          .z = number_constant(0)});
+  }
   for (std::size_t k = 0; k < numbers.size(); ++k)
     emit({.what = Do::store_result, .x = numbers[k], .immediate = static_cast<std::int64_t>(k)});
   emit({.what = Do::leave, .x = status});
@@ -313,13 +325,16 @@ void Lowering::check_globals() {
   for (const auto& body : bodies_) globals.insert(body->globals.begin(), body->globals.end());
   for (const int r : globals) {
     const auto& value = frame_[r];
-    const auto is_kind = [&](int kind) { return compare(Do::equal, kind, whole_constant(static_cast<int>(Kind::function))); };
+    const auto is_kind = [&](int kind) {
+      return compare(Do::equal, kind, whole_constant(static_cast<int>(Kind::function)));
+    };
     const int kind = make(VariableType::whole);
     emit({.what = Do::load_kind, .dst = kind, .immediate = r});
     guard(is_kind(kind), Reason::type);
     const int held = make(VariableType::whole);
     emit({.what = Do::load_register, .dst = held, .immediate = r});
-    guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(value.identity()))), Reason::type);
+    guard(compare(Do::equal, held, whole_constant(reinterpret_cast<std::int64_t>(value.identity()))),
+          Reason::type);
   }
 }
 

@@ -19,8 +19,8 @@ void Lowering::keep(const Value& function) {
   if (std::none_of(out_.kept.begin(), out_.kept.end(), is_it)) out_.kept.push_back(function);
 }
 
-// The function in a register, checked to be the one that was there when the loop became hot, or to run the same
-// code; empty for others.
+// The function in a register, checked to be the one that was there when the loop became hot, or to run the
+// same code; empty for others.
 std::optional<Lowering::Operand> Lowering::known_function(int r) {
   auto& type = type_of(r);
   if (type.place == Place::function || type.place == Place::closure) return operand(r);
@@ -70,11 +70,12 @@ int Lowering::template_number(const Function* code) {
 // A function that captures numbers. Of other values the machine makes it.
 bool Lowering::make_closure(const Instruction& i) {
   const auto& code = f().functions[static_cast<std::size_t>(i.b)];
-  if (i.c >= 0 || code->captures.empty() || code->captures.size() > kMostItems) return false;
+  if (i.c >= 0 || code->captures.size() > kMostItems) return false;
   Operand out{.place = Place::closure, .code = code.get()};
   for (const auto& capture : code->captures) {
     if (capture.kind != Binding::Kind::local && capture.kind != Binding::Kind::captured) return false;
-    const int r = capture.index + (capture.kind == Binding::Kind::local ? f().first_local : f().first_capture);
+    const int r =
+        capture.index + (capture.kind == Binding::Kind::local ? f().first_local : f().first_capture);
     const auto x = operand(r);
     if (!x || (x->place != Place::number && x->place != Place::whole)) return false;
     out.items.push_back(as_number(*x)->variable);

@@ -1,5 +1,5 @@
-// Loops over integers. Subscripts that are the loop's variable plus a number need no check where the ends of the
-// loop prove that they are in range. Ends, proofs and requests are looked at once in a chunk of rounds.
+// Loops over integers. Subscripts that are the loop's variable plus a number need no check where the ends of
+// the loop prove that they are in range. Ends, proofs and requests are looked at once in a chunk of rounds.
 #include "compiler/operands.h"
 #include "native/lowering.h"
 
@@ -119,7 +119,8 @@ void Lowering::forget_counters_of_loops_left(std::size_t to) {
       forget_counter(absolute(f().code[loop.end - 1].a));
 }
 
-// The last value of the loop's variable for which the proofs hold; one before `now` if they do not hold there.
+// The last value of the loop's variable for which the proofs hold; one before `now` if they do not hold
+// there.
 int Lowering::find_limit(const Counted& loop, int now) {
   int limit = whole_constant(kMostWhole);
   std::int64_t least = 0;
@@ -225,7 +226,8 @@ bool Lowering::enter_counted(std::size_t head, const State& state) {
     const auto& next = state[static_cast<std::size_t>(last.a + 1)];
     if (next.place != Place::whole && next.place != Place::number) return false;
     int after = whole_variable(last.a + 1);
-    if (next.place == Place::number) after = unary(Do::to_whole, VariableType::whole, number_variable(last.a + 1));
+    if (next.place == Place::number)
+      after = unary(Do::to_whole, VariableType::whole, number_variable(last.a + 1));
     const int now = binary(Do::subtract, VariableType::whole, after, whole_constant(1));
     emit({.what = Do::copy, .dst = counted.chunk, .x = now});
     if (counted.proven.empty()) continue;

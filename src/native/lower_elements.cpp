@@ -133,7 +133,8 @@ bool Lowering::make_owned(int base) {
   const auto lies_in = [&](const State& state, std::size_t at) {
     for (int r = 0; r < f_size_; ++r) {
       const auto& slice = state[static_cast<std::size_t>(r)];
-      if (slice.place == Place::slice && slice.root == absolute(base) && flow().live[at].contains(r)) return true;
+      if (slice.place == Place::slice && slice.root == absolute(base) && flow().live[at].contains(r))
+        return true;
     }
     return false;
   };

@@ -129,9 +129,7 @@ bool Lowering::step_flow(const Instruction& i) {
   const auto on = at_ + 1, target = static_cast<std::size_t>(i.a);
   switch (i.op) {
     case Op::jump:
-      if (target <= at_) {
-        poll();
-      }
+      if (target <= at_) { poll(); }
       go(target);
       return true;
     case Op::jump_false: {

@@ -18,9 +18,10 @@ bool is_plain_number(Place place) { return place == Place::number || place == Pl
 ElementType type_of_result(const fusion::Expression& expression) {
   if (expression.reduction || expression.steps.empty()) return ElementType::float64;
   const auto& last = expression.steps.back();
-  const bool is_truth =
-      (last.kind == fusion::StepKind::unary && (last.unary >= Unary::is_nan || last.unary == Unary::logical_not)) ||
-      (last.kind == fusion::StepKind::binary && last.binary >= Binary::equal && last.binary <= Binary::logical_or);
+  const bool is_truth = (last.kind == fusion::StepKind::unary &&
+                         (last.unary >= Unary::is_nan || last.unary == Unary::logical_not)) ||
+                        (last.kind == fusion::StepKind::binary && last.binary >= Binary::equal &&
+                         last.binary <= Binary::logical_or);
   return is_truth ? ElementType::boolean : ElementType::float64;
 }
 
@@ -98,7 +99,8 @@ void Lowering::detach(int root) {
   const int place = absolute(root);
   for (int at = 0; at < static_cast<int>(state_.size()); ++at) {
     const auto type = state_[static_cast<std::size_t>(at)];
-    if ((type.place != Place::view && type.place != Place::slice) || type.root != place || at == place) continue;
+    if ((type.place != Place::view && type.place != Place::slice) || type.root != place || at == place)
+      continue;
     const int r = at - scope_->offset;
     if (r >= 0 && r < f().frame_size && !is_live_after(r)) continue;
     if (is_inlined()) {
@@ -393,7 +395,8 @@ bool Lowering::evaluate_operation(const Instruction& i, fusion::Fused& fused, in
   const bool is_function = i.op == Op::apply || i.op == Op::call_builtin;
   evaluate_to(i.a, axes, count,
               {.fused = &fused,
-               .literals = {!is_function && (i.flag & kLeftLiteral) != 0, !is_function && (i.flag & kRightLiteral) != 0},
+               .literals = {!is_function && (i.flag & kLeftLiteral) != 0,
+                            !is_function && (i.flag & kRightLiteral) != 0},
                .type = type_of_result(fused.expression())});
   return true;
 }
@@ -403,7 +406,8 @@ bool Lowering::may_evaluate_into(int base, const std::vector<int>& operands) {
   detach(base);
   if (type_of(base).is_owned) return true;
   for (const int r : operands)
-    if (!is_constant(r) && (absolute(root_of(r)) == absolute(base) || type_of(root_of(r)).root == absolute(base)))
+    if (!is_constant(r) &&
+        (absolute(root_of(r)) == absolute(base) || type_of(root_of(r)).root == absolute(base)))
       return false;
   return make_owned(base);
 }

@@ -83,8 +83,8 @@ class Lowering {
   struct Body {
     Type function{};  // of what is called
     std::vector<Type> parameters{};
-    std::size_t cause = 0;   // the instruction that calls it first
-    bool is_whole = true;    // whether its numbers may be held as integers
+    std::size_t cause = 0;  // the instruction that calls it first
+    bool is_whole = true;   // whether its numbers may be held as integers
     Scope scope{};
     std::set<int> globals{};  // registers of the top level with functions that it calls
   };
@@ -247,7 +247,8 @@ class Lowering {
   bool make_view(int to, int from);
   void store_part(int r);
   void own_slice(int r);
-  // Views and slices of the array in a register that are needed after this instruction get values of their own.
+  // Views and slices of the array in a register that are needed after this instruction get values of their
+  // own.
   void detach(int root);
   bool is_live_after(int r) const;
   bool make_span(const Instruction& i);
@@ -339,11 +340,11 @@ class Lowering {
   int safe_label_ = -1;
   int exit_code_ = -1;
   std::size_t at_ = 0;
-  std::size_t cause_ = 0;    // the running instruction of the function with the loop
-  bool is_over_ = false;     // the block has ended
-  bool is_leaving_ = false;  // exits are written, after which the machine clears the frame
+  std::size_t cause_ = 0;               // the running instruction of the function with the loop
+  bool is_over_ = false;                // the block has ended
+  bool is_leaving_ = false;             // exits are written, after which the machine clears the frame
   std::optional<std::size_t> goes_to_;  // the one instruction that follows the running one
-  int skipped_ = 0;          // instructions that were emitted together with the current one
+  int skipped_ = 0;                     // instructions that were emitted together with the current one
   std::vector<bool> mentioned_;
   std::map<int, double> constants_;
   struct OpenExit {

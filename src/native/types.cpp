@@ -171,7 +171,8 @@ std::string describe(const Type& type) {
     case Place::closure: return "function";
     case Place::span: return "range";
     case Place::all: return "..";
-    case Place::slice: return fmt::format("part of r{}, {} ax{}", type.root, type.axes, type.axes == 1 ? "is" : "es");
+    case Place::slice:
+      return fmt::format("part of r{}, {} ax{}", type.root, type.axes, type.axes == 1 ? "is" : "es");
     case Place::view: return fmt::format("array of r{}", type.root);
     case Place::memory:
       return type.axes == 0 ? std::string("value")

@@ -35,13 +35,13 @@ struct Type {
   Place place = Place::nowhere;
   ElementType element = ElementType::float64;  // of a single element, or of the array with known axes
   std::uint8_t axes = 0;  // in memory: an array of so many axes, whose pointer, extents and strides are known
-  bool has_label = false;  // of an array: it has a name and a unit
-  bool is_owned = false;  // the register is the only holder of the array and its storage
-  bool counts = false;    // in memory: none, as the first register of an iteration over integers
-  bool is_stored = false;  // the frame has the same value
-  bool may_hold = false;   // the frame may hold an object there, to be released before it is overwritten
+  bool has_label = false;      // of an array: it has a name and a unit
+  bool is_owned = false;       // the register is the only holder of the array and its storage
+  bool counts = false;         // in memory: none, as the first register of an iteration over integers
+  bool is_stored = false;      // the frame has the same value
+  bool may_hold = false;       // the frame may hold an object there, to be released before it is overwritten
   bool has_unit_step = false;  // of an array: elements along the last axis are known to be adjacent
-  std::int64_t low = 0, high = 0;            // of a whole number
+  std::int64_t low = 0, high = 0;  // of a whole number
   // Of a whole number: it is the variable of the loop whose state is in this register, plus `shift`.
   int counter = -1;
   std::int64_t shift = 0;

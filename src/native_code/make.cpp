@@ -232,7 +232,8 @@ class Writer {
         }
         auto* value = get(step.x);
         if (kind(step.x) == VariableType::truth) value = b_.CreateZExt(value, b_.getInt64Ty());
-        b_.CreateStore(value, b_.CreateConstGEP1_64(b_.getInt64Ty(), saved_, static_cast<std::uint64_t>(step.immediate)));
+        b_.CreateStore(value, b_.CreateConstGEP1_64(b_.getInt64Ty(), saved_,
+                                                    static_cast<std::uint64_t>(step.immediate)));
         return;
       }
       case Do::call_body: call_body(step); return;

@@ -22,11 +22,11 @@ enum class Role : std::uint8_t {
 
 // How a function is called with numbers alone, kept by whoever calls it often.
 struct DirectCall {
-  std::vector<int> sizes{};     // of the arguments: 0 for a number, otherwise the elements of a vector
-  int result_size = 0;          // the same of the result
+  std::vector<int> sizes{};  // of the arguments: 0 for a number, otherwise the elements of a vector
+  int result_size = 0;       // the same of the result; -1: a boolean, given as 0 or 1
   void *code = nullptr, *owner = nullptr;  // the runtime's
-  bool is_off = false;          // there is none for this function
-  std::vector<double> numbers{};  // what it has captured
+  bool is_off = false;                     // there is none for this function
+  std::vector<double> numbers{};           // what it has captured
 };
 
 class Runtime {
@@ -34,8 +34,8 @@ class Runtime {
   virtual ~Runtime() = default;
   // Calls a function value.
   virtual Value call(const Value& function, std::span<const Value> arguments) = 0;
-  // The same with numbers and vectors, one after the other, as machine code. False if there is none, or the call
-  // has something to report: then call() does it all.
+  // The same with numbers and vectors, one after the other, as machine code. False if there is none, or the
+  // call has something to report: then call() does it all.
   virtual bool call_direct(DirectCall&, const Value&, std::span<const double>, std::span<double>) {
     return false;
   }

@@ -72,7 +72,8 @@ std::string LoopPrograms::number(int depth) {
 // Of five numbers.
 std::string LoopPrograms::row(int depth) {
   if (depth <= 0 || chance(30))
-    return one_of<std::string>({"u", "w", "m[" + whole(0) + ", ..]", "m[.., " + whole(0) + "]", "u[1..5]", "h"});
+    return one_of<std::string>(
+        {"u", "w", "m[" + whole(0) + ", ..]", "m[.., " + whole(0) + "]", "u[1..5]", "h"});
   const auto a = [&] { return row(depth - 1); };
   switch (below(6)) {
     case 0: return "(" + a() + one_of<std::string>({" + ", " - ", " * ", " / "}) + a() + ")";
@@ -99,7 +100,9 @@ void LoopPrograms::parts() {
     case 2: line("m[.., " + whole(0) + "]" + both + row(2)); return;
     case 3: line("u" + both + row(2)); return;
     case 4: line("w = " + row(1)); return;
-    case 5: line("m[2..last-1, 2..last-1] = 0.25 * (m[1..last-2, 2..last-1] + m[3..last, 2..last-1])"); return;
+    case 5:
+      line("m[2..last-1, 2..last-1] = 0.25 * (m[1..last-2, 2..last-1] + m[3..last, 2..last-1])");
+      return;
     case 6: line("u[" + whole(0) + "..5]" + both + number(1)); return;
     default:
       line("w = m[" + whole(0) + ", ..]");
@@ -299,7 +302,8 @@ std::string LoopPrograms::program() {
       "  return d\n}\n"
       "fn folded(k, a) = if k < 1 then a else 0.5 * folded(k - 1, a + k) + folded(k - 2, a)\n"
       "fn summed(a, k) = if k == 0 then 0 else a[k] + summed(a, k - 1)\n"
-      "fn shrunk(g, a) {\n  d = 0\n  while abs(a) > 3 and d < 9 {\n    a = g(a) * 0.25\n    d += 1\n  }\n  return a\n}\n"
+      "fn shrunk(g, a) {\n  d = 0\n  while abs(a) > 3 and d < 9 {\n    a = g(a) * 0.25\n    d += 1\n  }\n  "
+      "return a\n}\n"
       "seed(7)\n";
   const bool in_function = chance(50);
   is_top_ = !in_function;
