@@ -47,14 +47,15 @@ struct Described {
   Described() = default;
   Described(const native::Run& run, int k) {
     static constexpr std::int64_t one = 1;
-    const auto* const slot = run.results + native::kFirstPart + native::kPartSize * k;
+    const Index which = k;
+    const auto* const slot = run.results + native::kFirstPart + native::kPartSize * which;
     const auto at = [](const std::int64_t* place) {
       return static_cast<const double*>(static_cast<const void*>(place));
     };
     if (slot[0] == 0) {
       data = at(slot + 1);
     } else if (slot[0] < 0) {
-      data = at(run.results + native::kFirstVector + native::kMostItems * k);
+      data = at(run.results + native::kFirstVector + native::kMostItems * which);
       axes = 1;
       length = -slot[0];
       strides = &one;
@@ -89,9 +90,10 @@ struct Described {
   template <class F>
   void for_each(F f) const {
     std::array<Index, 3> n{1, 1, 1}, step{};
-    for (int k = 0; k < axes; ++k) {
-      n[static_cast<std::size_t>(3 - axes + k)] = extent(k);
-      step[static_cast<std::size_t>(3 - axes + k)] = strides[k];
+    auto at = n.size() - static_cast<std::size_t>(axes);
+    for (int k = 0; k < axes; ++k, ++at) {
+      n[at] = extent(k);
+      step[at] = strides[k];
     }
     for (Index i = 0; i < n[0]; ++i)
       for (Index j = 0; j < n[1]; ++j) {

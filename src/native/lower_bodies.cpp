@@ -209,8 +209,7 @@ bool Lowering::call_body(const Instruction& i, const Operand& function) {
     is_over_ = true;  // its result is not known yet
     return true;
   }
-  const auto result_type =
-      (*body.scope.returned)[static_cast<std::size_t>(f_size_ + body.scope.f->frame_size)];
+  const auto result_type = result_of(body.scope);
   if (result_type.place == Place::memory || result_type.place == Place::view) return false;
   std::vector<int> variables{-1};
   for (std::size_t k = 0; k < given->size(); ++k)
@@ -247,7 +246,7 @@ std::optional<Lowered> Lowering::direct(const Type& called, const std::vector<Ty
   find_bodies();
   has_all_bodies_ = true;
   if (body.scope.has_failed || !body.scope.returned) return std::nullopt;
-  const auto type = (*body.scope.returned)[static_cast<std::size_t>(f_size_ + body.scope.f->frame_size)];
+  const auto type = result_of(body.scope);
   const bool is_number = type.place == Place::number || type.place == Place::whole;
   if (result.place == Place::number ? !is_number : type.place != result.place || type.count != result.count)
     return std::nullopt;

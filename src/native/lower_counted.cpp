@@ -223,7 +223,8 @@ bool Lowering::enter_counted(std::size_t head, const State& state) {
       if (state[static_cast<std::size_t>(wish.base)].axes <= wish.axis ||
           state[static_cast<std::size_t>(wish.base)].place != Place::memory)
         return false;
-    const auto& next = state[static_cast<std::size_t>(last.a + 1)];
+    const int counting = last.a + 1;
+    const auto& next = state[static_cast<std::size_t>(counting)];
     if (next.place != Place::whole && next.place != Place::number) return false;
     int after = whole_variable(last.a + 1);
     if (next.place == Place::number)

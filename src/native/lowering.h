@@ -169,6 +169,11 @@ class Lowering {
   std::optional<Operand> elements(int r);
   // The register of the array that a view refers to; for other types the register itself.
   int root_of(int r);
+  // The type of what a function returns, whose registers begin after those of its caller.
+  static const Type& result_of(const Scope& scope) {
+    const int place = scope.offset + scope.f->frame_size;
+    return (*scope.returned)[static_cast<std::size_t>(place)];
+  }
   const Type& type_at(int place) const { return state_[static_cast<std::size_t>(place)]; }
   std::optional<int> condition(int r);
   // The operand as an integer variable, with a check.
