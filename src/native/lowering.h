@@ -183,6 +183,11 @@ class Lowering {
   // Emits one instruction; false if the machine has to execute it.
   bool step(const Instruction& i);
   bool step_value(const Instruction& i);
+  bool move(const Instruction& i);
+  bool take(const Instruction& i);
+  bool negate(const Instruction& i);
+  bool call_builtin(const Instruction& i);
+  bool check_set(const Instruction& i);
   bool step_flow(const Instruction& i);
   bool step_element(const Instruction& i);
   bool step_loop(const Instruction& i);

@@ -63,6 +63,7 @@ inline constexpr std::int64_t kMostRead = std::int64_t{1} << 52;
 // Bounds of loop variables and of their sums with small numbers.
 inline constexpr std::int64_t kMostCounted = kMostRead + 4;
 
+inline bool is_plain_number(Place place) { return place == Place::number || place == Place::whole; }
 inline Type number_type() { return {.place = Place::number}; }
 inline Type truth_type() { return {.place = Place::truth}; }
 inline Type whole_type(std::int64_t low = -kMostWhole, std::int64_t high = kMostWhole) {
