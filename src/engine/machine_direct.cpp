@@ -81,6 +81,7 @@ bool Machine::call_direct(DirectCall& how, const Value& function, std::span<cons
   std::memcpy(run.results + captured, arguments.data(), arguments.size() * sizeof(double));
   const auto reason = static_cast<native::Reason>(loop.entry(&run, 0));
   if (reason == native::Reason{}) {
+    ++loop.entered;
     std::memcpy(result.data(), run.results, result.size() * sizeof(double));
     return true;
   }

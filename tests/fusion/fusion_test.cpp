@@ -244,6 +244,49 @@ TEST_CASE("random expressions have the bits of their operations one by one, in a
   CHECK(evaluated > 1000);
 }
 
+TEST_CASE("short elements in row order give the bits of the expression of arrays") {
+  int evaluated = 0;
+  for (unsigned seed = 1; seed <= 6000; ++seed) {
+    Random random(seed);
+    std::vector<ElementType> types;
+    auto e = random.expression(1 + random.below(8), types);
+    if (random.below(3) == 0) e.reduction = random.below(2) ? Reduction::sum : Reduction::maximum;
+    const Index count = 1 + random.below(1024);
+    std::vector<Array> arrays;
+    std::vector<Fused::Plain> plain;
+    bool has_array = false;
+    for (std::size_t k = 0; k < types.size(); ++k) {
+      const auto all = random.array({count}, ElementType::float64).compact();
+      // Random arrays may be stretched ones of one element.
+      const bool is_single = all.size() != count || random.below(3) == 0;
+      has_array = has_array || !is_single;
+      arrays.push_back(is_single ? Array::single(*all.data<double>()) : all);
+      plain.push_back({.data = arrays.back().data<double>(), .is_single = is_single});
+    }
+    // Inputs of other types are not for this way.
+    const auto is_real = [](ElementType type) { return type == ElementType::float64; };
+    if (!has_array || !std::all_of(types.begin(), types.end(), is_real)) continue;
+    Fused as_plain(e), as_arrays(e);
+    std::vector<double> room(static_cast<std::size_t>(count));
+    Fused::PlainOutcome got;
+    if (!as_plain.evaluate_plain(plain, count, room.data(), got)) continue;
+    Fused::Outcome wanted;
+    const std::vector<Input> given(arrays.begin(), arrays.end());
+    INFO("seed " << seed << " " << dump(e));
+    REQUIRE(as_arrays.evaluate(given, wanted));
+    CHECK(wanted.exceeded.empty());
+    ++evaluated;
+    if (e.reduction) {
+      CHECK(same_bits(Array::single(got.number), wanted.reduced()));
+    } else {
+      REQUIRE(got.type == wanted.array->type());
+      const auto size = static_cast<std::size_t>(count) * size_of(got.type);
+      CHECK(std::memcmp(room.data(), wanted.array->raw_data(), size) == 0);
+    }
+  }
+  CHECK(evaluated > 100);
+}
+
 TEST_CASE("threads: large expressions are the same for any number of them") {
   const int threads = thread_count();
   Random random(7);
