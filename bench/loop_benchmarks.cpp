@@ -247,9 +247,120 @@ fn relax(u) {
        });
 }
 
+void register_calls() {
+  pair("Fibonacci numbers by recursion, 27",
+       "fn fib(n) = if n < 2 then n else fib(n-1) + fib(n-2)\ns = fib(27)\n", "s = fib(27)",
+       [] { benchmark::DoNotOptimize(twins::fibonacci(27)); });
+  pair("pairs without a common divisor, 500²", R"(
+fn divisor(a, b) {
+  while b != 0 {
+    t = a % b
+    a = b
+    b = t
+  }
+  return a
+}
+fn count(n) {
+  c = 0
+  for i in 1..n { for j in 1..n { if divisor(i, j) == 1 { c += 1 } } }
+  return c
+}
+)",
+       "s = count(500)", [] { benchmark::DoNotOptimize(twins::coprime_pairs(500)); });
+  pair("roots by bisection, function passed, 10^4", R"(
+fn bisect(f, a, b, width) {
+  while b - a > width {
+    m = (a + b) / 2
+    if f(m) > 0 { b = m } else { a = m }
+  }
+  return (a + b) / 2
+}
+fn many(n) {
+  s = 0
+  for k in 1..n { s += bisect(fn(x) = x^2 - k, 0, k + 1, 1e-12 * k) }
+  return s
+}
+)",
+       "s = many(10000)", [] { benchmark::DoNotOptimize(twins::bisected_roots(10000)); });
+  pair("random walk, 10^6 normal steps", R"(
+fn walk(n) {
+  x = 0
+  for k in 1..n { x += random_normal() }
+  return x
+}
+)",
+       "s = walk(1000000)", [] { benchmark::DoNotOptimize(twins::random_walk(1000000)); });
+}
+
+void register_rows() {
+  pair("matrix product by three loops, 300³", R"(
+fn product_of(a) {
+  n = length(a)
+  c = zeros(n, n)
+  for i in 1..n { for k in 1..n {
+    s = a[i, k]
+    for j in 1..n { c[i, j] += s * a[k, j] }
+  } }
+  return c
+}
+a = outer(1..300, 1..300) / 1000
+)",
+       "c = product_of(a)", [a = held(90000, 0.5)] {
+         std::vector<double> c(90000);
+         twins::product(*a, c, 300);
+         benchmark::DoNotOptimize(c.data());
+       });
+  pair("diffusion on 100 cells by parts, 10^4 steps", R"(
+fn diffuse(u, n) {
+  for k in 1..n { u[2..last-1] = u[2..last-1] + 0.1 * (u[1..last-2] - 2*u[2..last-1] + u[3..last]) }
+  return u
+}
+start = (1..100) % 7
+)",
+       "u = diffuse(start, 10000)", [] {
+         std::vector<double> u(100, 1.0);
+         twins::diffuse(u, 10000);
+         benchmark::DoNotOptimize(u.data());
+       });
+  pair("products of rows of 50 with a vector, 2·10^5", R"(
+fn rows(u, w, n) {
+  s = 0
+  for k in 1..n { for i in 1..20 { s += sum(u[i, ..] * w) } }
+  return s
+}
+u = outer(1..20, 1..50) / 10
+w = (1..50) / 3
+)",
+       "s = rows(u, w, 10000)", [u = held(1000, 0.1), w = held(50, 0.3)] {
+         benchmark::DoNotOptimize(twins::row_products(*u, *w, 10000));
+       });
+  pair("five bodies in three dimensions by rows, 10^4 steps", R"(
+fn attract(p, v, m, n) {
+  for s in 1..n {
+    for i in 1..5 { for j in 1..5 { if i != j {
+      d = p[j, ..] - p[i, ..]
+      r = sqrt(sum(d^2)) + 0.01
+      v[i, ..] += 0.001 * m[j] * d / r^3
+    } } }
+    p += 0.001 * v
+  }
+  return p
+}
+p = outer(1..5, [1, 0.5, 2]) % 3
+)",
+       "e = attract(p, zeros(5, 3), ones(5), 10000)", [] {
+         std::vector<double> p, v(15), m(5, 1.0);
+         for (int k = 0; k < 15; ++k) p.push_back(k * 7 % 5 * 0.6);
+         twins::attract(p, v, m, 10000);
+         benchmark::DoNotOptimize(p.data());
+       });
+}
+
 }  // namespace
 
 void register_loop_benchmarks() {
+  register_calls();
+  register_rows();
   register_scalar_loops();
   register_array_loops();
 }

@@ -1,6 +1,8 @@
 #include "loop_twins.h"
 
 #include <algorithm>
+#include <boost/random/mersenne_twister.hpp>
+#include <boost/random/normal_distribution.hpp>
 #include <cmath>
 #include <numbers>
 
@@ -135,6 +137,91 @@ void relax(std::span<double> u, int n) {
   for (int i = 1; i < n - 1; ++i)
     for (int j = 1; j < n - 1; ++j)
       u[at(i, j)] = 0.25 * (u[at(i - 1, j)] + u[at(i + 1, j)] + u[at(i, j - 1)] + u[at(i, j + 1)]);
+}
+
+void product(std::span<const double> a, std::span<double> c, int n) {
+  const auto at = [n](int i, int j) { return static_cast<std::size_t>(i * n + j); };
+  for (int i = 0; i < n; ++i)
+    for (int k = 0; k < n; ++k) {
+      const double s = a[at(i, k)];
+      for (int j = 0; j < n; ++j) c[at(i, j)] += s * a[at(k, j)];
+    }
+}
+
+double fibonacci(double n) { return n < 2 ? n : fibonacci(n - 1) + fibonacci(n - 2); }
+
+int coprime_pairs(int n) {
+  const auto divisor = [](std::int64_t a, std::int64_t b) {
+    while (b != 0) {
+      const auto t = a % b;
+      a = b;
+      b = t;
+    }
+    return a;
+  };
+  int count = 0;
+  for (int i = 1; i <= n; ++i)
+    for (int j = 1; j <= n; ++j) count += divisor(i, j) == 1;
+  return count;
+}
+
+double bisected_roots(int n) {
+  double sum = 0;
+  for (int k = 1; k <= n; ++k) {
+    double a = 0, b = k + 1;
+    while (b - a > 1e-12 * k) {
+      const double m = (a + b) / 2;
+      (m * m - k > 0 ? b : a) = m;
+    }
+    sum += (a + b) / 2;
+  }
+  return sum;
+}
+
+void diffuse(std::span<double> u, int steps) {
+  std::vector<double> next(u.begin(), u.end());
+  for (int s = 0; s < steps; ++s) {
+    for (std::size_t k = 1; k + 1 < u.size(); ++k) next[k] = u[k] + 0.1 * (u[k - 1] - 2 * u[k] + u[k + 1]);
+    std::copy(next.begin(), next.end(), u.begin());
+  }
+}
+
+double row_products(std::span<const double> u, std::span<const double> w, int rounds) {
+  double sum = 0;
+  for (int s = 0; s < rounds; ++s)
+    for (std::size_t row = 0; row < u.size() / w.size(); ++row) {
+      double product = 0;
+      for (std::size_t k = 0; k < w.size(); ++k) product += u[row * w.size() + k] * w[k];
+      sum += product;
+    }
+  return sum;
+}
+
+void attract(std::span<double> p, std::span<double> v, std::span<const double> m, int steps) {
+  const std::size_t bodies = m.size();
+  for (int s = 0; s < steps; ++s) {
+    for (std::size_t i = 0; i < bodies; ++i)
+      for (std::size_t j = 0; j < bodies; ++j) {
+        if (i == j) continue;
+        std::array<double, 3> d{};
+        double square = 0;
+        for (std::size_t k = 0; k < 3; ++k) {
+          d[k] = p[3 * j + k] - p[3 * i + k];
+          square += d[k] * d[k];
+        }
+        const double r = std::sqrt(square) + 0.01, cube = r * r * r;
+        for (std::size_t k = 0; k < 3; ++k) v[3 * i + k] += 0.001 * m[j] * d[k] / cube;
+      }
+    for (std::size_t k = 0; k < 3 * bodies; ++k) p[k] += 0.001 * v[k];
+  }
+}
+
+double random_walk(int steps) {
+  boost::random::mt19937_64 engine(1);
+  boost::random::normal_distribution<double> normal;
+  double x = 0;
+  for (int k = 0; k < steps; ++k) x += normal(engine);
+  return x;
 }
 
 }  // namespace twins

@@ -24,5 +24,18 @@ void sieve(std::span<bool> is_prime);
 // Compiled without vector instructions.
 void life(std::span<std::int32_t> g, std::span<std::int32_t> next, int n);
 void relax(std::span<double> u, int n);
+void product(std::span<const double> a, std::span<double> c, int n);
+double fibonacci(double n);
+// Pairs of numbers up to n without a common divisor.
+int coprime_pairs(int n);
+// The sum of the roots of x^2 = k by bisection.
+double bisected_roots(int n);
+// Steps of diffusion on a row of cells.
+void diffuse(std::span<double> u, int steps);
+// The sum over rounds of products of the rows of a matrix with a vector.
+double row_products(std::span<const double> u, std::span<const double> w, int rounds);
+// Bodies that attract each other in three dimensions: positions, velocities, masses.
+void attract(std::span<double> p, std::span<double> v, std::span<const double> m, int steps);
+double random_walk(int steps);
 
 }  // namespace twins

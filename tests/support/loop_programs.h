@@ -1,8 +1,10 @@
 // Random programs with loops, typed so that most of them run to their end.
 #pragma once
 
+#include <cstdint>
 #include <random>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace quill::test {
@@ -10,11 +12,16 @@ namespace quill::test {
 class LoopPrograms {
  public:
   explicit LoopPrograms(unsigned seed) : random_(seed) {}
+  // Each choice is made by the next byte, and the first one is taken when there are no more.
+  explicit LoopPrograms(std::vector<std::uint8_t> choices) : choices_(std::move(choices)), is_chosen_(true) {}
   // The text of a program: at top level, or in a function that is called.
   std::string program();
 
  private:
-  int below(int n) { return std::uniform_int_distribution<int>(0, n - 1)(random_); }
+  int below(int n) {
+    if (!is_chosen_) return std::uniform_int_distribution<int>(0, n - 1)(random_);
+    return next_choice_ < choices_.size() ? choices_[next_choice_++] % n : 0;
+  }
   bool chance(int percent) { return below(100) < percent; }
   template <class T>
   T one_of(const std::vector<T>& all) {
@@ -42,6 +49,9 @@ class LoopPrograms {
   void line(const std::string& text);
 
   std::mt19937 random_;
+  std::vector<std::uint8_t> choices_;
+  std::size_t next_choice_ = 0;
+  bool is_chosen_ = false;
   std::string text_;
   bool is_top_ = true;
   int indent_ = 0;
