@@ -49,7 +49,8 @@ Value constant_array(Call& call, double value) {
   const auto type = type_argument(call, 1);
   if (!is_numeric(type))
     call.fail_argument(1, "must be a numeric type", "filled(value, …) takes any kind of value");
-  return Value::array(Array::filled<double>(shape, value).converted(type));
+  return visit_numeric(
+      type, [&]<class T>(Tag<T>) { return Value::array(Array::filled<T>(shape, static_cast<T>(value))); });
 }
 
 Value filled_row(Call& call) {

@@ -186,6 +186,65 @@ std::vector<std::vector<double>> binned(const Array& x, const Array& values, con
   return out;
 }
 
+namespace {
+
+// The sum of a window that moves over numbers, in twice the digits of float64 (D. E. Knuth, The Art of
+// Computer Programming 2, 1969, 4.2.2). Numbers that are not finite are counted apart.
+class MovingSum {
+ public:
+  void add(double x) { change(x, 1); }
+  void remove(double x) { change(x, -1); }
+  // Whether what is left of the sum is so small beside a number that was removed that digits are missing.
+  bool is_rest_of(double x) const { return std::isfinite(x) && std::fabs(x) * 1e-12 > size_; }
+  // Whether the sum of the finite numbers is beyond float64, now or before.
+  bool has_overflowed() const { return !std::isfinite(high_); }
+  double sum() const {
+    constexpr double infinity = std::numeric_limits<double>::infinity();
+    if (nans_ > 0 || (above_ > 0 && below_ > 0)) return std::numeric_limits<double>::quiet_NaN();
+    return above_ > 0 ? infinity : below_ > 0 ? -infinity : high_;
+  }
+
+ private:
+  void change(double x, int sign) {
+    if (std::isfinite(x)) {
+      size_ = std::max(0.0, size_ + sign * std::fabs(x));
+      x *= sign;
+      const double sum = high_ + x, part = sum - high_;
+      low_ += (high_ - (sum - part)) + (x - part);
+      high_ = sum + low_;
+      low_ -= high_ - sum;
+    } else {
+      (std::isnan(x) ? nans_ : x > 0 ? above_ : below_) += sign;
+    }
+  }
+  double high_ = 0, low_ = 0;
+  double size_ = 0;  // about the sum of the absolute values
+  Index nans_ = 0, above_ = 0, below_ = 0;
+};
+
+// Means of the windows of a line; false if a sum exceeds float64.
+bool moving_means(const double* line, Index n, Index before, Index behind, double* to) {
+  MovingSum sum;
+  for (Index k = 0; k < std::min(n, behind); ++k) sum.add(line[k]);
+  for (Index k = 0; k < n; ++k) {
+    poll_interrupt_at(static_cast<std::size_t>(k));
+    if (k + behind < n) sum.add(line[k + behind]);
+    const Index first = std::max<Index>(0, k - before), last = std::min(n - 1, k + behind);
+    if (first > 0 && first == k - before) {
+      sum.remove(line[first - 1]);
+      if (sum.is_rest_of(line[first - 1])) {
+        sum = MovingSum();
+        for (Index j = first; j <= last; ++j) sum.add(line[j]);
+      }
+    }
+    if (sum.has_overflowed()) return false;
+    to[k] = sum.sum() / static_cast<double>(last - first + 1);
+  }
+  return true;
+}
+
+}  // namespace
+
 Array moving_mean(const Array& a, Index count, int axis) {
   if (count < 1) fail(fmt::format("a mean needs at least one element, not {}", count));
   // The axis comes last, so that its lines lie in one piece.
@@ -200,13 +259,15 @@ Array moving_mean(const Array& a, Index count, int axis) {
   const Index n = a.extent(axis), before = (count - 1) / 2, behind = count / 2;
   const double* line = x.data<double>();
   double* to = out.mutable_data<double>();
-  // Each mean is summed on its own, so that no error runs along.
-  for (Index lines = n == 0 ? 0 : x.size() / n; lines > 0; --lines, line += n)
+  for (Index lines = n == 0 ? 0 : x.size() / n; lines > 0; --lines, line += n, to += n) {
+    if (moving_means(line, n, before, behind, to)) continue;
+    // Sums near the end of float64's range, one by one.
     for (Index k = 0; k < n; ++k) {
       poll_interrupt_at(static_cast<std::size_t>(k));
       const Index first = std::max<Index>(0, k - before), last = std::min(n - 1, k + behind);
-      *to++ = pairwise_sum(line + first, last - first + 1, 1) / static_cast<double>(last - first + 1);
+      to[k] = pairwise_sum(line + first, last - first + 1, 1) / static_cast<double>(last - first + 1);
     }
+  }
   return out.permuted(back).compact();
 }
 
@@ -225,7 +286,8 @@ Array drawn(RandomStream& random, const Array& v, Index count, bool again) {
     std::vector<Index> all(static_cast<std::size_t>(n));
     std::iota(all.begin(), all.end(), Index{0});
     for (Index k = 0; k < count; ++k) {
-      const auto other = *random.whole(static_cast<double>(k), static_cast<double>(n - 1), {}).data<Index>();
+      poll_interrupt_at(static_cast<std::size_t>(k));
+      const auto other = *random.whole(static_cast<double>(k), static_cast<double>(n - 1));
       std::swap(all[static_cast<std::size_t>(k)], all[static_cast<std::size_t>(other)]);
     }
     chosen.assign(all.begin(), all.begin() + count);

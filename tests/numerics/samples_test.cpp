@@ -143,3 +143,40 @@ TEST_CASE("moving means along every axis are the means of their windows") {
           }
     }
 }
+
+TEST_CASE("moving means keep the digits of their windows beside peaks, gaps and infinities") {
+  std::mt19937_64 random(11);
+  std::uniform_real_distribution<double> uniform(0.5, 2);
+  for (int round = 0; round < 60; ++round) {
+    const Index n = 400 + round, count = 1 + round % 37;
+    std::vector<double> values;
+    for (Index k = 0; k < n; ++k) values.push_back(uniform(random) * (round % 2 ? 1 : (k % 2 ? -1 : 1)));
+    const auto somewhere = [&] { return static_cast<std::size_t>(random() % static_cast<std::uint64_t>(n)); };
+    // Peaks of many sizes, all at once or one after the other.
+    for (int k = 0; k < round % 7; ++k)
+      values[somewhere()] = std::pow(10, static_cast<double>(random() % 300));
+    if (round % 5 == 0) values[somewhere()] = NAN;
+    if (round % 6 == 0) values[somewhere()] = INFINITY;
+    const auto out = moving_mean(Array::vector(values), count, 0);
+    for (Index k = 0; k < n; ++k) {
+      // Twice the digits: small numbers first.
+      std::vector<double> window;
+      for (Index j = std::max<Index>(0, k - (count - 1) / 2); j <= std::min(n - 1, k + count / 2); ++j)
+        window.push_back(values[static_cast<std::size_t>(j)]);
+      double size = 0;
+      long double sum = 0;
+      std::sort(window.begin(), window.end(), [](double x, double y) { return std::fabs(x) < std::fabs(y); });
+      for (const double x : window) {
+        sum += x;
+        size += std::fabs(x);
+      }
+      const double mean = out.at<double>({k}),
+                   wanted = static_cast<double>(sum / static_cast<long double>(window.size()));
+      INFO(round << " " << k);
+      if (std::isfinite(wanted))
+        CHECK(std::fabs(mean - wanted) <= 4 * 0x1p-52 * size / static_cast<double>(window.size()));
+      else
+        CHECK((std::isnan(wanted) ? std::isnan(mean) : mean == wanted));
+    }
+  }
+}
