@@ -226,7 +226,15 @@ Value read_text_row(Call& call) {
 }
 
 Value write_text_row(Call& call) {
-  call.context.write_output(call.text(0), call.text(1));
+  const auto& given = call.value(1);
+  if (!given.is(Kind::array) || given.array().type() != ElementType::text) {
+    call.context.write_output(call.text(0), call.text(1));
+    return Value::none();
+  }
+  // Each text is a line.
+  std::string lines;
+  for (const auto& line : given.array().to_vector<std::string>()) lines += line + "\n";
+  call.context.write_output(call.text(0), lines);
   return Value::none();
 }
 
@@ -370,7 +378,7 @@ std::vector<Builtin> file_rows() {
           .family = "files",
           .summary = "Write a text to a file in the output folder.",
           .parameters = {{"name", "path of the file, relative to the output folder", ""},
-                         {"t", "a text", ""}},
+                         {"t", "a text, or texts, one for each line", ""}},
           .returns = "nothing; the path is printed",
           .errors = "if the file cannot be written; an existing file is then unchanged",
           .example = "# write_text(\"summary.txt\", \"deepest {38.2} m\")",

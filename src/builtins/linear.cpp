@@ -301,12 +301,21 @@ std::vector<Builtin> linear_rows() {
           .name = "diagonal",
           .family = kFamily,
           .summary = "Extract the diagonal of a matrix, or build a diagonal matrix from a vector.",
-          .parameters = {{"a", "matrix or vector", ""}},
-          .returns = "a vector, or a matrix",
-          .example = "diagonal([1, 2 | 3, 4])\ndiagonal([1, 2])",
-          .output =
-              "diagonal([1, 2 | 3, 4]) : float64 2\n  1  4\ndiagonal([1, 2]) : float64 2×2\n  1  0\n  0  2",
-          .run = [](Call& c) { return Value::array(diagonal(c.numbers(0))); },
+          .parameters = {{"a", "matrix or vector", ""},
+                         {"offset", "columns to the right of the main diagonal; negative to the left", "0"}},
+          .returns = "a vector; or a matrix with zeros beside the diagonal",
+          .errors = "if the offset is not an integer",
+          .example = "diagonal([1, 2 | 3, 4])\ndiagonal([5], offset: 1)",
+          .output = "diagonal([1, 2 | 3, 4]) : float64 2\n  1  4\n"
+                    "diagonal([5], offset: 1) : float64 2×2\n  0  5\n  0  0",
+          .run =
+              [](Call& c) {
+                const auto offset = c.given(1) ? c.whole(1) : 0;
+                constexpr Index most = 1 << 20;
+                if (std::abs(offset) > most)
+                  c.fail_argument(1, fmt::format("must be from {} to {}", -most, most));
+                return Value::array(diagonal(c.numbers(0), offset));
+              },
       },
       {
           .name = "lu",

@@ -501,17 +501,20 @@ Array vandermonde(const Array& t, Index columns) {
   return apply(Binary::power, down(base), across(Array::vector(powers)));
 }
 
-Array diagonal(const Array& a) {
+Array diagonal(const Array& a, Index offset) {
+  const Index right = std::max<Index>(0, offset), down = std::max<Index>(0, -offset);
   if (a.axes() == 2) {
-    const Index n = std::min(a.extent(0), a.extent(1));
-    return a.view(a.offset(), {n}, {a.strides()[0] + a.strides()[1]});
+    const Index n = std::max<Index>(0, std::min(a.extent(0) - down, a.extent(1) - right));
+    const Index first = n == 0 ? 0 : down * a.strides()[0] + right * a.strides()[1];
+    return a.view(a.offset() + first, {n}, {a.strides()[0] + a.strides()[1]});
   }
   if (a.axes() != 1)
     fail(fmt::format("diagonal requires a matrix or a vector, not an array of shape {}", text_of(a.shape())));
   const auto out = visit_numeric(a.type(), [&]<class T>(Tag<T>) {
-    auto square = Array::filled<T>({a.size(), a.size()}, T(0));
-    T* to = square.template mutable_data<T>();
-    for (Index k = 0; k < a.size(); ++k) to[k * (a.size() + 1)] = a.data<T>()[k * a.strides()[0]];
+    const Index n = a.size() + right + down;
+    auto square = Array::filled<T>({n, n}, T(0));
+    T* to = square.template mutable_data<T>() + down * n + right;
+    for (Index k = 0; k < a.size(); ++k) to[k * (n + 1)] = a.data<T>()[k * a.strides()[0]];
     return square;
   });
   return out;

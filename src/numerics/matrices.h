@@ -78,7 +78,8 @@ Array kronecker(const Array& a, const Array& b);
 Array cross(const Array& a, const Array& b);
 // Columns t^(columns-1) … t^0.
 Array vandermonde(const Array& t, Index columns);
-// The diagonal of a matrix, or the matrix with a vector on its diagonal.
-Array diagonal(const Array& a);
+// The diagonal of a matrix that is `offset` columns to the right of the main one, below 0 to the left; or the
+// matrix with a vector there. Empty where the matrix has no such diagonal.
+Array diagonal(const Array& a, Index offset = 0);
 
 }  // namespace quill

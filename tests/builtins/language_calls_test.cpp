@@ -140,6 +140,8 @@ TEST_CASE("text files are read beside the script and written below the output fo
   SessionOptions options;
   options.script_folder = "lake";
   TestSession session(host, options);
+  CHECK(session.run("lake/a.eq", "write_text(\"lines.txt\", [\"inlet\", \"deep\"])"));
+  CHECK(host.files["out/lines.txt"] == "inlet\ndeep\n");
   CHECK(session.run("lake/a.eq", "t = read_text(\"notes.txt\")\nwrite_text(\"up.txt\", upper(t))"));
   CHECK(host.files.at("out/up.txt") == "NORTH\nSOUTH");
   host.files["lake/bad.txt"] = "a\xff";

@@ -187,6 +187,14 @@ TEST_CASE("products, powers and norms of small matrices") {
   CHECK(*matrix_product(w, u).data<double>() == 0);
   CHECK(vandermonde(u, 4).to_vector<double>() == std::vector<double>{1, 1, 1, 1, 8, 4, 2, 1, 27, 9, 3, 1});
   CHECK(diagonal(diagonal(u)).to_vector<double>() == u.to_vector<double>());
+  for (const Index offset : {-3, -1, 0, 2}) {
+    const auto square = diagonal(u, offset);
+    CHECK(square.extent(0) == u.size() + std::abs(offset));
+    CHECK(diagonal(square, offset).to_vector<double>() == u.to_vector<double>());
+    CHECK(*reduce(Reduction::sum, square).data<double>() == *reduce(Reduction::sum, u).data<double>());
+  }
+  CHECK(diagonal(diagonal(u), u.size()).size() == 0);
+  CHECK(diagonal(diagonal(u), -100).size() == 0);
   CHECK(diagonal(a.transposed()).to_vector<double>() == std::vector<double>{1, 4});
   CHECK(norm(matrix({{1, -2}, {3, 4}}), 1) == 6);
   CHECK(norm(matrix({{1, -2}, {3, 4}}), INFINITY) == 7);
