@@ -77,8 +77,9 @@ bool Machine::call_direct(DirectCall& how, const Value& function, std::span<cons
   auto& run = *direct_run_;
   run.depth = kDeepestBodies;
   const auto captured = how.numbers.size();
-  std::memcpy(run.results, how.numbers.data(), captured * sizeof(double));
-  std::memcpy(run.results + captured, arguments.data(), arguments.size() * sizeof(double));
+  if (captured > 0) std::memcpy(run.results, how.numbers.data(), captured * sizeof(double));
+  if (!arguments.empty())
+    std::memcpy(run.results + captured, arguments.data(), arguments.size() * sizeof(double));
   const auto reason = static_cast<native::Reason>(loop.entry(&run, 0));
   if (reason == native::Reason{}) {
     ++loop.entered;
