@@ -227,14 +227,15 @@ Value read_text_row(Call& call) {
 
 Value write_text_row(Call& call) {
   const auto& given = call.value(1);
-  if (!given.is(Kind::array) || given.array().type() != ElementType::text) {
-    call.context.write_output(call.text(0), call.text(1));
-    return Value::none();
+  std::string text;
+  if (given.is(Kind::text)) {
+    text = given.text();
+  } else {
+    if (!given.is(Kind::array) || given.array().type() != ElementType::text || given.array().axes() != 1)
+      call.fail_argument(1, fmt::format("must be a text or a vector of texts, not {}", kind_in_words(given)));
+    for (const auto& line : given.array().to_vector<std::string>()) text += line + "\n";
   }
-  // Each text is a line.
-  std::string lines;
-  for (const auto& line : given.array().to_vector<std::string>()) lines += line + "\n";
-  call.context.write_output(call.text(0), lines);
+  call.context.write_output(call.text(0), text);
   return Value::none();
 }
 
@@ -378,7 +379,7 @@ std::vector<Builtin> file_rows() {
           .family = "files",
           .summary = "Write a text to a file in the output folder.",
           .parameters = {{"name", "path of the file, relative to the output folder", ""},
-                         {"t", "a text, or texts, one for each line", ""}},
+                         {"t", "a text, or a vector of texts, one for each line", ""}},
           .returns = "nothing; the path is printed",
           .errors = "if the file cannot be written; an existing file is then unchanged",
           .example = "# write_text(\"summary.txt\", \"deepest {38.2} m\")",

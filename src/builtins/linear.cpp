@@ -313,7 +313,7 @@ std::vector<Builtin> linear_rows() {
                 const auto offset = c.given(1) ? c.whole(1) : 0;
                 constexpr Index most = 1 << 20;
                 if (std::abs(offset) > most)
-                  c.fail_argument(1, fmt::format("must be from {} to {}", -most, most));
+                  c.fail_argument(1, fmt::format("must be from {} to {}, not {}", -most, most, offset));
                 return Value::array(diagonal(c.numbers(0), offset));
               },
       },

@@ -97,8 +97,8 @@ struct Run {
   std::int64_t depth = 0;         // how many calls of bodies may be nested
   std::int64_t exit = 0;          // where the code was left, see Lowered::exits
   std::int64_t* saved = nullptr;  // the variables there
-  // Of the last helper, or what the next one is given; numbers by their bits. See Parts for those behind the
-  // first 16.
+  // The results of the last helper, or further arguments of the next one; numbers are stored by their bits.
+  // The entries after the first 16 are described at Parts.
   std::int64_t results[216];
 };
 inline constexpr std::uint8_t kKindNone = 1, kKindNumber = 3, kKindTruth = 4;

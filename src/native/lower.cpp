@@ -117,7 +117,7 @@ void Lowering::run_block(std::size_t number) {
   go(at_);
 }
 
-// Goes through the open blocks of a function until their types do not change.
+// Finds the types of the open blocks again until no types change.
 void Lowering::find_types(Scope& scope) {
   while (!scope.open.empty() && !scope.has_failed) {
     // The first block in order: the types of later ones depend on it.

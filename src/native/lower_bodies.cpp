@@ -31,7 +31,7 @@ std::optional<std::vector<Lowering::Operand>> Lowering::arguments_of(const Instr
   return given;
 }
 
-// Few different types, so that a recursive call has the types of the call around it.
+// The types are coarse, so that a recursive call has the types of its caller.
 Type Lowering::parameter_type(const Operand& given, bool is_whole) {
   switch (given.place) {
     case Place::whole: return is_whole ? whole_type(-kMostRead, kMostRead) : number_type();

@@ -1,5 +1,6 @@
 // Loops over integers. Subscripts that are the loop's variable plus a number need no check where the ends of
-// the loop prove that they are in range. Ends, proofs and requests are looked at once in a chunk of rounds.
+// the loop prove that they are in range. The end of the loop, the proofs and requests such as interrupts are
+// checked once in a chunk of iterations.
 #include "compiler/operands.h"
 #include "native/lowering.h"
 
@@ -9,7 +10,7 @@ namespace {
 
 constexpr std::int64_t kChunk = 1024;
 
-// Whether each way from the head of a loop to the instruction that ends a round goes through a block.
+// Whether each path from the head of a loop to its last instruction goes through a block.
 bool is_on_each_way(const Flow& flow, const Loop& loop, int block) {
   const int last = flow.block_of[loop.end - 1];
   std::set<int> seen;
@@ -38,8 +39,8 @@ const Loop* Lowering::loop_of_counter(int counter) const {
   return nullptr;
 }
 
-// Whether the running instruction is executed in each round of a loop, but for inner loops without rounds.
-bool Lowering::is_in_each_round(const Loop& loop) const {
+// Whether the running instruction is executed in each iteration of a loop, if inner loops have iterations.
+bool Lowering::is_in_each_iteration(const Loop& loop) const {
   auto at = at_;
   while (true) {
     // The innermost loop around.
@@ -57,7 +58,7 @@ bool Lowering::is_in_each_round(const Loop& loop) const {
 // Whether the extents of an array stay the same in a loop.
 bool Lowering::is_steady(int base, const Loop& loop) const {
   const int r = base - scope_->offset;
-  if (r < 0 || r >= f().frame_size) return true;  // of a caller, or behind the registers
+  if (r < 0 || r >= f().frame_size) return true;  // a caller's register, or an array parameter
   for (auto at = loop.head; at < loop.end; ++at) {
     const auto op = f().code[at].op;
     if (op == Op::set_index || op == Op::update_index || op == Op::fused_set) continue;
@@ -80,12 +81,14 @@ bool Lowering::is_within(int base, int axis, const Operand& subscript) {
            loop_of_counter(subscript.counter) != nullptr;
   }
   const auto* const loop = loop_of_counter(subscript.counter);
-  if (loop && at_ >= loop->head && at_ < loop->end && is_in_each_round(*loop) && is_steady(wish.base, *loop))
+  if (loop && at_ >= loop->head && at_ < loop->end && is_in_each_iteration(*loop) &&
+      is_steady(wish.base, *loop))
     counted_[subscript.counter].wishes.insert(wish);
   return false;
 }
 
-// Decides what the loops of a function prove: all that is wished of arrays that are described at their heads.
+// Selects what the loops of a function prove: the wishes for arrays whose extents are known at the loop's
+// head.
 void Lowering::prove(const Scope& scope) {
   for (const auto& loop : scope.flow->loops) {
     const auto& last = scope.f->code[loop.end - 1];
@@ -123,7 +126,8 @@ void Lowering::forget_counters_of_loops_left(std::size_t to) {
 // there.
 int Lowering::find_limit(const Counted& loop, int now) {
   int limit = whole_constant(kMostWhole);
-  std::int64_t least = 0;
+  if (loop.proven.empty()) return limit;
+  std::int64_t least = loop.proven.begin()->shift;
   for (const auto& wish : loop.proven) {
     least = std::min(least, wish.shift);
     const int extent = variables_[static_cast<std::size_t>(wish.base)].extents[wish.axis];
@@ -132,7 +136,6 @@ int Lowering::find_limit(const Counted& loop, int now) {
     emit({.what = Do::select, .dst = smaller, .x = compare(Do::less, most, limit), .y = most, .z = limit});
     limit = smaller;
   }
-  if (loop.proven.empty()) return limit;
   const int one = whole_constant(1);
   const int is_low = compare(Do::less, binary(Do::add, VariableType::whole, now, whole_constant(least)), one);
   const int out = make(VariableType::whole);
@@ -186,7 +189,7 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   if (loop.proven.empty()) {
     jump(has_value);
   } else {
-    // In rounds in which a subscript is out of range, the machine goes on.
+    // The machine executes iterations in which a subscript is out of range.
     branch(compare(Do::less_equal, now, loop.chunk), has_value, stuck, 1);
     place_label(stuck);
     leave_safely(Reason::attention);
@@ -209,8 +212,8 @@ bool Lowering::step_counted(const Instruction& i, bool is_again, std::size_t mor
   return true;
 }
 
-// Native code is entered at the head of a loop: checks what the loops around it have proved. False if a
-// description is missing.
+// Checks the proofs of the loops around the head at which native code is entered. False if the extents of an
+// array are not known there.
 bool Lowering::enter_counted(std::size_t head, const State& state) {
   for (const auto& loop : flow().loops) {
     const auto& last = f().code[loop.end - 1];

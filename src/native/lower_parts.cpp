@@ -140,7 +140,7 @@ bool Lowering::has_part(int subscripts, int count) {
   return has;
 }
 
-// The part of an array with a known description; empty where the machine has to select.
+// Locates a part of an array whose extents are known; empty if the machine has to select it.
 std::optional<Lowering::Part> Lowering::find_part(int base, int subscripts, int count) {
   Part out{.element = type_of(base).element};
   const auto inmost = type_of(subscripts + count - 1).place;
@@ -229,7 +229,7 @@ bool Lowering::select_part(const Instruction& i) {
   return true;
 }
 
-// A short row or column of a matrix, whose length was seen.
+// Selects a short row or column of a matrix, whose length was known when the loop became hot.
 bool Lowering::select_vector(const Instruction& i, int base) {
   const auto& type = type_of(base);
   if (i.n != 2 || type.place != Place::memory || type.element != ElementType::float64 || type.has_label ||
@@ -272,7 +272,7 @@ bool Lowering::take_extent(int to, int array, int axis) {
   return true;
 }
 
-// In the order in which sums add: eight running sums, of elements eight apart, that are added in pairs.
+// Adds in the order of sum(): eight running sums of elements eight apart, which are added in pairs.
 bool Lowering::sum_vector(const Instruction& i) {
   const auto x = elements(i.b);
   if (!x || x->place != Place::vector) return false;
@@ -286,7 +286,7 @@ bool Lowering::sum_vector(const Instruction& i) {
   for (auto count = lanes; count > 1; count /= 2)
     for (std::size_t k = 0; k < count / 2; ++k)
       sums[k] = binary(Do::add, VariableType::number, sums[2 * k], sums[2 * k + 1]);
-  // What nan leads to is reported by the machine.
+  // The machine reports a sum that is not finite.
   const int difference = binary(Do::subtract, VariableType::number, sums[0], sums[0]);
   guard(compare(Do::equal, difference, number_constant(0)), Reason::value);
   define(i.a, number(sums[0]));

@@ -79,7 +79,7 @@ void Lowering::evaluate(int to, int count, Parts parts) {
     address = whole_constant(reinterpret_cast<std::int64_t>(out_.parts.back().get()));
   }
   const int result = help(helpers_.evaluate, to, count, address);
-  // Only with a new array can it fail, for want of memory.
+  // Only the allocation of a new array can fail.
   if (to >= 0) check_helped(result);
   guard(compare(Do::equal, result, whole_constant(1)), Reason::value);
 }
@@ -202,7 +202,7 @@ bool Lowering::evaluate_region(const Instruction& i, FusedRegion& region) {
   return true;
 }
 
-// The same of a vector that is held in variables.
+// Assigns a vector that is held in variables to a part of an array.
 bool Lowering::set_vector(const Instruction& i, const Part& target) {
   const auto given = operand(i.c);
   if (target.extents.size() != 1) return false;

@@ -293,7 +293,7 @@ class Lowering {
   bool step_next(const Instruction& i, bool is_again);
 
   // -- lower_counted.cpp: loops over integers, whose ends prove that subscripts are in range
-  // An array whose axis has to include the loop's variable plus a number.
+  // A subscript to be proved: the loop's variable plus `shift`, along an axis of an array.
   struct Wish {
     int base, axis;
     std::int64_t shift;
@@ -308,7 +308,7 @@ class Lowering {
   const Loop* loop_of_counter(int counter) const;
   bool step_counted(const Instruction& i, bool is_again, std::size_t more, std::size_t over);
   bool is_within(int base, int axis, const Operand& subscript);
-  bool is_in_each_round(const Loop& loop) const;
+  bool is_in_each_iteration(const Loop& loop) const;
   bool is_steady(int base, const Loop& loop) const;
   void prove(const Scope& scope);
   void forget_counter(int counter);

@@ -142,6 +142,10 @@ TEST_CASE("text files are read beside the script and written below the output fo
   TestSession session(host, options);
   CHECK(session.run("lake/a.eq", "write_text(\"lines.txt\", [\"inlet\", \"deep\"])"));
   CHECK(host.files["out/lines.txt"] == "inlet\ndeep\n");
+  CHECK_FALSE(session.run("lake/a.eq", "write_text(\"lines.txt\", [1, 2])"));
+  CHECK(host.messages.find("must be a text or a vector of texts, not a vector of 2 float64") !=
+        std::string::npos);
+  host.messages.clear();
   CHECK(session.run("lake/a.eq", "t = read_text(\"notes.txt\")\nwrite_text(\"up.txt\", upper(t))"));
   CHECK(host.files.at("out/up.txt") == "NORTH\nSOUTH");
   host.files["lake/bad.txt"] = "a\xff";
