@@ -31,6 +31,15 @@ inline constexpr std::array kOverlaps = {Word("full"), Word("same"), Word("valid
 inline constexpr std::array kWindows = {Word("hann"), Word("rectangular"), Word("bartlett"), Word("hamming"),
                                         Word("blackman")};
 inline constexpr std::array kSpectra = {Word("one"), Word("two")};
+inline constexpr std::array kDistributions = {Word("normal"),  Word("student_t"), Word("chi_squared"),
+                                              Word("f"),       Word("uniform"),   Word("exponential"),
+                                              Word("gamma"),   Word("beta"),      Word("log_normal"),
+                                              Word("weibull"), Word("poisson"),   Word("binomial")};
+inline constexpr std::array kAlternatives = {Word("two_sided"), Word("less"), Word("greater")};
+inline constexpr std::array kCorrelations = {Word("pearson"), Word("spearman"), Word("kendall")};
+inline constexpr std::array kAdjustments = {Word("holm"), Word("benjamini_hochberg")};
+inline constexpr std::array kBootstraps = {Word("bca"), Word("percentile")};
+inline constexpr std::array kAiry = {Word("ai"), Word("bi")};
 inline constexpr std::array kRules = {Word("trapezoid"), Word("simpson")};
 inline constexpr std::array kScattered = {Word("linear"), Word("cubic"), Word("nearest")};
 inline constexpr std::array kKernels = {

@@ -10,6 +10,7 @@
 #include "builtins/method.h"
 #include "builtins/tables.h"
 #include "numerics/grid.h"
+#include "numerics/linear_algebra.h"
 #include "numerics/scattered.h"
 #include "value/runtime.h"
 

@@ -42,6 +42,7 @@ class Machine : public Runtime {
                    std::span<double> result) override;
   bool is_elementwise(const Value& function, std::span<const Role> arguments) const override;
   void warn(std::string message, std::string hint, const Node* node) override;
+  RandomStream& random() override { return services_.random(); }
   const Registry& registry() const { return registry_; }
   // What became of loops that ran often.
   std::string explained_loops() const;

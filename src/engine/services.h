@@ -10,6 +10,8 @@
 
 namespace quill {
 
+class RandomStream;
+
 class Services {
  public:
   virtual ~Services() = default;
@@ -30,6 +32,7 @@ class Services {
   virtual Value use_file(const std::string& name) = 0;
   virtual double clock() = 0;  // in seconds
   virtual void timed(const Timing& timing) = 0;
+  virtual RandomStream& random() = 0;  // to be drawn from
   virtual std::shared_ptr<const void> random_state() = 0;
   virtual void set_random_state(const std::shared_ptr<const void>& state) = 0;
 };

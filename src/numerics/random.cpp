@@ -77,6 +77,8 @@ double RandomStream::uniform() {
   return boost::random::uniform_real_distribution<double>(0, 1)(state_->engine);
 }
 
+std::uint64_t RandomStream::bits() { return state_->engine(); }
+
 double RandomStream::normal() { return boost::random::normal_distribution<double>()(state_->engine); }
 
 std::optional<Index> RandomStream::whole(double low, double high) {

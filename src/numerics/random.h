@@ -26,6 +26,7 @@ class RandomStream {
 
   double uniform();
   double normal();
+  std::uint64_t bits();                                 // 64 of them
   std::optional<Index> whole(double low, double high);  // nothing unless these are integers in order
   // The same numbers, many at once.
   Array uniform(const Shape& shape);                         // in [0, 1)
@@ -35,6 +36,15 @@ class RandomStream {
  private:
   struct State;
   std::unique_ptr<State> state_;
+};
+
+// The bits of a stream as Boost's distributions take them.
+struct RandomBits {
+  using result_type = std::uint64_t;
+  static constexpr result_type min() { return 0; }
+  static constexpr result_type max() { return ~result_type{0}; }
+  result_type operator()() const { return stream.bits(); }
+  RandomStream& stream;
 };
 
 }  // namespace quill

@@ -127,6 +127,7 @@ class Session : public Context, public Services {
   Value use_file(const std::string& name) override;
   double clock() override { return host.seconds() - recorder_.seconds_spent(); }
   void timed(const Timing& timing) override { outputs_.time(timing); }
+  RandomStream& random() override { return Context::random(); }
   std::shared_ptr<const void> random_state() override;
   void set_random_state(const std::shared_ptr<const void>& state) override;
 

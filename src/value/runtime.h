@@ -10,6 +10,7 @@
 
 namespace quill {
 
+class RandomStream;
 class Value;
 struct Node;
 
@@ -42,6 +43,8 @@ class Runtime {
   // Whether one call with vectors in place of the varying arguments surely gives the vector of the results
   // for each of their elements.
   virtual bool is_elementwise(const Value& function, std::span<const Role> arguments) const = 0;
+  // The random numbers of the run, to be drawn from.
+  virtual RandomStream& random() = 0;
   // A warning at a node of the running text, or at what runs now.
   virtual void warn(std::string message, std::string hint, const Node* node) = 0;
   // The place of a node in the running text; none for null.

@@ -7,6 +7,7 @@
 #include <fstream>
 #include <random>
 
+#include "support/effort.h"
 #include "support/paths.h"
 #include "support/terminal.h"
 
@@ -25,6 +26,8 @@ std::string only_journal(const TemporaryFolder& folder) {
 
 // Entries that take long stay long ones: their loops do not become machine code.
 const std::vector<std::string> kSlowly{"--no-native"};
+// Iterations that take a second or more there.
+const std::string kLong = kIsSanitized ? "2e7" : "1.6e8";
 
 // Takes the last session up, runs entries, and gives what was reported.
 std::string resumed(const TemporaryFolder& folder, const std::string& entries = ":history\n",
@@ -37,12 +40,8 @@ std::string resumed(const TemporaryFolder& folder, const std::string& entries = 
 
 }  // namespace
 
-TEST_CASE("a killed program loses no entry that it accepted, three hundred times") {
-#ifdef __SANITIZE_ADDRESS__
-  constexpr int kills = 60;  // starting takes long there
-#else
-  constexpr int kills = 300;
-#endif
+TEST_CASE("a killed program loses no entry that it accepted, many times") {
+  constexpr int kills = repeats(300);
   std::mt19937_64 random(21);
   const TemporaryFolder folder;
   int killed = 0;
@@ -202,7 +201,7 @@ TEST_CASE("results of long entries are restored from saved results, when nothing
     PromptTerminal at(folder, kSlowly);
     at.enter("t = load(\"n.csv\")");
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
-    at.type("x = sum(t.v) + 0 * spin(1.6e8)\r");
+    at.type("x = sum(t.v) + 0 * spin(" + kLong + ")\r");
     at.wait_for("4 ~ ", 120);
     at.enter("y = x * 2");
     at.kill_it();
@@ -220,7 +219,7 @@ TEST_CASE("saved results are not used when a file has changed") {
   {
     PromptTerminal at(folder, kSlowly);
     at.enter("fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}");
-    at.type("x = sum(load(\"n.csv\").v) + 0 * spin(1.6e8)\r");
+    at.type("x = sum(load(\"n.csv\").v) + 0 * spin(" + kLong + ")\r");
     at.wait_for("3 ~ ", 120);
     at.kill_it();
   }
@@ -274,7 +273,7 @@ TEST_CASE("a resumed session reports what was restored only if it was") {
   {
     PromptTerminal at(folder, kSlowly);
     at.enter_all({"fn spin(n) {\ns = 0\nfor k in 1..n { s += k % 7 }\nreturn s\n}", "5"});
-    at.type("x = 0 * spin(1.6e8)\r");
+    at.type("x = 0 * spin(" + kLong + ")\r");
     at.wait_for("4 ~ ", 120);
     at.enter("y = that + 1");
     at.kill_it();

@@ -8,6 +8,7 @@
 #include "figure/curve.h"
 #include "figure/layout.h"
 #include "figure/ticks.h"
+#include "support/effort.h"
 
 using namespace quill;
 using namespace quill::test;
@@ -171,7 +172,7 @@ TEST_CASE("texts lie inside of the page and do not overlap, for many figures") {
   BlockFont font;
   std::mt19937_64 random(12);
   std::uniform_real_distribution<double> real(-1, 1), exponent(-7, 7);
-  for (int round = 0; round < 300; ++round) {
+  for (int round = 0; round < repeats(300); ++round) {
     Figure f;
     f.name = "f";
     f.rows = 1 + round % 3;

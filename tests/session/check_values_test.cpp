@@ -7,6 +7,7 @@
 
 #include "builtins/tables.h"
 #include "session/check.h"
+#include "support/effort.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -258,7 +259,7 @@ class Programs {
 TEST_CASE("programs with errors that check finds fail, those that run have none") {
   Programs programs(11);
   int ran = 0, found = 0, failed = 0, differences = 0;
-  for (int k = 0; k < 6000; ++k) {
+  for (int k = 0; k < repeats(6000); ++k) {
     const auto text = "a = [1, 2]\nb = 3\nc = [1, 2 | 3, 4]\nd = 1..3\nfn f(x) = x\n" + programs.next();
     const bool says = has_errors(text);
     const bool ok = run(text).ok;
@@ -273,7 +274,7 @@ TEST_CASE("programs with errors that check finds fail, those that run have none"
   }
   CAPTURE(ran, failed, found);
   CHECK(differences == 0);
-  CHECK(ran > 300);
+  CHECK(ran > repeats(300));
   CHECK(found > failed / 3);
 }
 

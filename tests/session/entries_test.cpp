@@ -7,6 +7,7 @@
 #include <map>
 #include <random>
 
+#include "support/effort.h"
 #include "support/script.h"
 #include "value/print.h"
 
@@ -240,7 +241,7 @@ TEST_CASE("any entries become a script that gives the same values") {
                                           "#: prose\nb = 7",
                                           "sum = 4",
                                           "b = sum(a)"};
-  for (int walk = 0; walk < 150; ++walk) {
+  for (int walk = 0; walk < repeats(150); ++walk) {
     Prompt at;
     at.host.files["lib.eq"] = "fn twice(x) = 2 * x\n";
     at.begin();

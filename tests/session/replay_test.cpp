@@ -9,6 +9,7 @@
 #include "session/alike.h"
 #include "session/entries.h"
 #include "session/watch.h"
+#include "support/effort.h"
 #include "support/script.h"
 #include "value/print.h"
 
@@ -185,7 +186,7 @@ const std::vector<std::string>& entry_texts() {
 TEST_CASE("any edits of any entries end where the entries alone would") {
   std::mt19937_64 random(5);
   const auto& texts = entry_texts();
-  for (int walk = 0; walk < 80; ++walk) {
+  for (int walk = 0; walk < repeats(80); ++walk) {
     std::vector<std::string> list = {"k = 1", "a = [1, 2, 3]"};
     for (int n = 0; n < 14; ++n) list.push_back(texts[random() % texts.size()]);
     EditedSession at(list);
