@@ -28,8 +28,9 @@ inline constexpr std::array kInterpolants = {Word("linear"),    Word("nearest"),
 inline constexpr std::array kEnds = {Word("not_a_knot"), Word("natural"), Word("clamped"), Word("periodic")};
 inline constexpr std::array kOutside = {Word("nan"), Word("error"), Word("clamp"), Word("extend")};
 inline constexpr std::array kOverlaps = {Word("full"), Word("same"), Word("valid")};
-inline constexpr std::array kWindows = {Word("hann"), Word("rectangular"), Word("bartlett"), Word("hamming"),
-                                        Word("blackman")};
+inline constexpr std::array kWindows = {Word("hann"),    Word("rectangular"), Word("bartlett"),
+                                        Word("hamming"), Word("blackman"),    Word("flat_top"),
+                                        Word("kaiser")};
 inline constexpr std::array kSpectra = {Word("one"), Word("two")};
 inline constexpr std::array kDistributions = {Word("normal"),  Word("student_t"), Word("chi_squared"),
                                               Word("f"),       Word("uniform"),   Word("exponential"),
@@ -39,6 +40,8 @@ inline constexpr std::array kAlternatives = {Word("two_sided"), Word("less"), Wo
 inline constexpr std::array kCorrelations = {Word("pearson"), Word("spearman"), Word("kendall")};
 inline constexpr std::array kAdjustments = {Word("holm"), Word("benjamini_hochberg")};
 inline constexpr std::array kBootstraps = {Word("bca"), Word("percentile")};
+inline constexpr std::array kPasses = {Word("low"), Word("high"), Word("band"), Word("stop")};
+inline constexpr std::array kMovingEnds = {Word("shrink"), Word("nan"), Word("mirror")};
 inline constexpr std::array kAiry = {Word("ai"), Word("bi")};
 inline constexpr std::array kRules = {Word("trapezoid"), Word("simpson")};
 inline constexpr std::array kScattered = {Word("linear"), Word("cubic"), Word("nearest")};

@@ -60,10 +60,9 @@ class GridValue : public LibraryObject {
 };
 
 Value grid_row(Call& call) {
-  std::vector<Array> coordinates = {call.vector(0), call.vector(1)};
-  const bool is_deep = call.given(3);
-  if (is_deep) coordinates.push_back(call.vector(2));
-  const std::size_t at = is_deep ? 3 : 2;
+  const std::size_t at = call.given(3) ? 3 : 2;
+  std::vector<Array> coordinates(at);
+  for (std::size_t k = 0; k < at; ++k) coordinates[k] = call.vector(k);
   const auto method = call.one_of(4);
   GridInterpolant f(coordinates, call.reals(at),
                     method == "cubic"     ? GridMethod::cubic

@@ -5,6 +5,7 @@
 #include "array/reduce.h"
 #include "builtins/arguments.h"
 #include "builtins/choices.h"
+#include "builtins/spectrum_arguments.h"
 #include "builtins/tables.h"
 #include "numerics/transforms.h"
 
@@ -60,19 +61,28 @@ Overlap overlap_of(const Call& call, std::size_t i) {
   return name == "same" ? Overlap::same : name == "valid" ? Overlap::valid : Overlap::full;
 }
 
-Window window_of(const Call& call, std::size_t i) {
-  const auto name = call.one_of(i);
-  if (name == "rectangular") return Window::rectangular;
-  if (name == "bartlett") return Window::bartlett;
-  if (name == "hamming") return Window::hamming;
-  return name == "blackman" ? Window::blackman : Window::hann;
+Value power_spectrum_row(Call& call) {
+  const auto x = call.vector(0);
+  const bool two_sided = call.one_of(3) == "two";
+  const bool is_averaged = call.given(4) || call.given(5) || call.given(6);
+  if (!is_averaged) {
+    const auto result = power_spectrum(x, call.number_or(1, 1), window_argument(call, 2), two_sided);
+    return Value::record(
+        {{"frequency", Value::array(result.frequency)}, {"power", Value::array(result.power)}});
+  }
+  if (two_sided) call.fail_argument(3, "must be \"one\" for a spectrum of segments");
+  const auto samples = spectrum_samples(call, 0);
+  const auto segments = segments_of(x.size(), call.given(4) ? call.whole(4) : 8, call.number_or(5, 0.5));
+  const auto s = averaged_spectrum(samples, segments, segment_options(call, 1, 2, 6));
+  return Value::record({{"frequency", Value::array(s.frequency)},
+                        {"power", Value::array(s.power)},
+                        {"degrees_of_freedom", Value(s.degrees_of_freedom)}});
 }
 
-Value power_spectrum_row(Call& call) {
-  const auto result =
-      power_spectrum(call.vector(0), call.number_or(1, 1), window_of(call, 2), call.one_of(3) == "two");
-  return Value::record(
-      {{"frequency", Value::array(result.frequency)}, {"power", Value::array(result.power)}});
+Value convolve_row(Call& call) {
+  const auto a = call.numbers(0), b = call.numbers(1);
+  if (a.axes() == 2 && b.axes() == 2) return Value::array(convolve_matrices(a, b, overlap_of(call, 2)));
+  return Value::array(convolve(a, b, overlap_of(call, 2)));
 }
 
 }  // namespace
@@ -88,7 +98,9 @@ std::vector<Builtin> transform_rows() {
        "length of the result: \"full\", \"same\" (the length of a) or \"valid\" (complete overlap only)",
        "\"full\""},
       choices::kOverlaps);
-  constexpr std::string_view windows = "\"rectangular\", \"bartlett\", \"hann\", \"hamming\" or \"blackman\"";
+  constexpr std::string_view windows =
+      "\"rectangular\", \"bartlett\", \"hann\", \"hamming\", \"blackman\", \"flat_top\" or \"kaiser\" (β = "
+      "8.6)";
   return {
       {
           .name = "fft",
@@ -187,14 +199,15 @@ std::vector<Builtin> transform_rows() {
       {
           .name = "convolve",
           .family = kFamily,
-          .summary = "Convolution of two vectors.",
-          .parameters = {{"a", "a vector", ""}, {"b", "a vector", ""}, overlap},
-          .returns = "a vector; for \"full\", of length(a) + length(b) - 1 elements",
+          .summary = "Convolution of two vectors, or of two matrices along both axes.",
+          .parameters = {{"a", "vector or matrix", ""}, {"b", "vector or matrix", ""}, overlap},
+          .returns =
+              "a vector, or a matrix; for \"full\", of length(a) + length(b) - 1 elements along each axis",
           .errors = "if a vector is empty; if data are nan",
           .source = "direct sums for short vectors, Fourier transforms for long ones",
           .example = "convolve([1, 2, 3], [1, 1])",
           .output = "convolve([1, 2, 3], [1, 1]) : float64 4\n  1  3  5  3",
-          .run = [](Call& c) { return Value::array(convolve(c.numbers(0), c.numbers(1), overlap_of(c, 2))); },
+          .run = convolve_row,
       },
       {
           .name = "correlate",
@@ -223,7 +236,7 @@ std::vector<Builtin> transform_rows() {
           .output = "window(\"hann\", 5) : float64 5\n  0.0  0.5  1.0  0.5  0.0",
           .run =
               [](Call& c) {
-                return Value::array(window_weights(window_of(c, 0), c.whole(1), c.truth_or(2, false)));
+                return Value::array(window_weights(window_argument(c, 0), c.whole(1), c.truth_or(2, false)));
               },
       },
       {
@@ -237,8 +250,16 @@ std::vector<Builtin> transform_rows() {
                                  "\"one\" (frequencies from 0) or \"two\" (also negative frequencies, in the "
                                  "order of fft)",
                                  "\"one\""},
-                                choices::kSpectra)},
-          .returns = "a record: frequency, power; the sum of power times the frequency step is the mean "
+                                choices::kSpectra),
+                         {"segments",
+                          "number of overlapping segments to average (Welch); none: the whole series",
+                          "none"},
+                         {"overlap", "share of its length that a segment has in common with the next", "0.5"},
+                         {"detrend",
+                          "degree of a polynomial that is subtracted from each segment; none: nothing",
+                          "none"}},
+          .returns = "a record: frequency, power, of segments also degrees_of_freedom; the sum of power "
+                     "times the frequency step is the mean "
                      "square of the "
                      "samples",
           .errors = "nan",

@@ -281,6 +281,55 @@ Array convolve(const Array& left, const Array& right, Overlap overlap) {
   return piece(all, shorter - 1, std::max(a.size(), b.size()) - shorter + 1);
 }
 
+Array convolve_matrices(const Array& left, const Array& right, Overlap overlap) {
+  const bool complex = left.type() == ElementType::complex128 || right.type() == ElementType::complex128;
+  const auto type = complex ? ElementType::complex128 : ElementType::float64;
+  const auto a = checked(left, type, "convolve"), b = checked(right, type, "convolve");
+  if (a.size() == 0 || b.size() == 0) fail("the convolution of an empty matrix is undefined");
+  const Index rows = a.extent(0) + b.extent(0) - 1, columns = a.extent(1) + b.extent(1) - 1;
+  const auto placed = [&](const Array& m, ElementType of, Index first_row, Index first_column) {
+    auto out = of == ElementType::complex128 ? Array::filled<Complex>({rows, columns}, Complex(0))
+                                             : Array::filled<double>({rows, columns}, 0.0);
+    const Subscript s[] = {{Subscript::Kind::run, first_row, 1, m.extent(0), {}},
+                           {Subscript::Kind::run, first_column, 1, m.extent(1), {}}};
+    assign(out, s, m);
+    return out;
+  };
+  Array all;
+  constexpr Index few = 128;
+  const auto& small = a.size() < b.size() ? a : b;
+  const auto& large = a.size() < b.size() ? b : a;
+  if (small.size() <= few) {
+    // Shifted copies of the larger one, which keeps integers exact.
+    all = placed(Array::filled<double>({0, 0}, 0.0), type, 0, 0);
+    for (Index i = 0; i < small.extent(0); ++i)
+      for (Index j = 0; j < small.extent(1); ++j) {
+        poll_interrupt();
+        const auto weight = complex ? Array::of<Complex>({}, std::span(&small.at<Complex>({i, j}), 1))
+                                    : Array::single(small.at<double>({i, j}));
+        all = apply(Binary::add, all, placed(apply(Binary::multiply, large, weight), type, i, j));
+      }
+  } else {
+    const int axes[] = {0, 1};
+    all = fourier(apply(Binary::multiply, fourier(placed(a, type, 0, 0), axes, Direction::forward),
+                        fourier(placed(b, type, 0, 0), axes, Direction::forward)),
+                  axes, Direction::backward);
+    if (!complex) all = apply(Unary::real, all);
+  }
+  const auto part = [&](Index first_row, Index first_column, Index r, Index c) {
+    const Subscript s[] = {{Subscript::Kind::run, first_row, 1, r, {}},
+                           {Subscript::Kind::run, first_column, 1, c, {}}};
+    return select(all, s).compact();
+  };
+  if (overlap == Overlap::full) return all;
+  if (overlap == Overlap::same)
+    return part((b.extent(0) - 1) / 2, (b.extent(1) - 1) / 2, a.extent(0), a.extent(1));
+  if (a.extent(0) < b.extent(0) || a.extent(1) < b.extent(1))
+    fail(fmt::format("overlap \"valid\" needs a second matrix within the first, not shapes {} and {}",
+                     text_of(a.shape()), text_of(b.shape())));
+  return part(b.extent(0) - 1, b.extent(1) - 1, a.extent(0) - b.extent(0) + 1, a.extent(1) - b.extent(1) + 1);
+}
+
 Array correlate(const Array& a, const Array& b, Overlap overlap) {
   if (b.axes() != 1)
     fail(fmt::format("correlate requires two vectors, not an array of shape {}", text_of(b.shape())));
@@ -300,9 +349,19 @@ Array window_weights(Window window, Index n, bool periodic) {
       case Window::bartlett: w = 1 - std::fabs(2 * t - 1); break;
       case Window::hann: w = 0.5 - 0.5 * std::cos(angle); break;
       case Window::hamming: w = 0.54 - 0.46 * std::cos(angle); break;
+      case Window::flat_top:
+        w = 0.21557895 - 0.41663158 * std::cos(angle) + 0.277263158 * std::cos(2 * angle) -
+            0.083578947 * std::cos(3 * angle) + 0.006947368 * std::cos(4 * angle);
+        break;
+      case Window::kaiser: {
+        constexpr double beta = 8.6;
+        const double u = 2 * t - 1;
+        w = std::cyl_bessel_i(0, beta * std::sqrt(std::max(0.0, 1 - u * u))) / std::cyl_bessel_i(0, beta);
+        break;
+      }
       case Window::blackman: w = 0.42 - 0.5 * std::cos(angle) + 0.08 * std::cos(2 * angle); break;
     }
-    out.mutable_data<double>()[k] = std::max(w, 0.0);
+    out.mutable_data<double>()[k] = window == Window::flat_top ? w : std::max(w, 0.0);
   }
   return out;
 }

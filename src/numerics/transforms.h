@@ -28,11 +28,14 @@ enum class Overlap : std::uint8_t { full, same, valid };
 // Σ a[j] b[k - j] of two vectors: wherever they overlap, in the length of a around the middle, or where one
 // lies within the other. By sums for short vectors, by transforms for long ones.
 Array convolve(const Array& a, const Array& b, Overlap overlap);
+// The same in two axes, of matrices: `same` has the shape of a.
+Array convolve_matrices(const Array& a, const Array& b, Overlap overlap);
 // Σ a[j + k] conj(b[j]): b against a at all shifts.
 Array correlate(const Array& a, const Array& b, Overlap overlap);
 
-enum class Window : std::uint8_t { rectangular, bartlett, hann, hamming, blackman };
-// n weights, symmetric with their ends, or one period of them.
+enum class Window : std::uint8_t { rectangular, bartlett, hann, hamming, blackman, flat_top, kaiser };
+// n weights, symmetric with their ends, or one period of them. Kaiser's has the shape parameter 8.6, with
+// side lobes as low as Blackman's.
 Array window_weights(Window window, Index n, bool periodic);
 
 // One-sided power density of real samples: its sum times the frequency step is their mean square (weighted by

@@ -32,7 +32,7 @@ double squared_distance(const double* a, const double* b, std::size_t width) {
 }  // namespace variables
 
 PrincipalComponents principal_components(const Array& given, bool standardize) {
-  if (given.axes() != 2 || given.extent(0) < 2)
+  if (given.axes() != 2 || given.extent(0) < 2 || given.extent(1) < 1)
     fail(fmt::format("principal components need a matrix with at least 2 rows, not shape {}",
                      text_of(given.shape())));
   refuse_not_finite(given, "X");
@@ -157,7 +157,7 @@ Attempt attempted(const Rows& x, std::size_t n, std::size_t width, std::size_t c
 
 Clusters cluster(const Array& given, Index wanted, int starts, RandomStream& random) {
   using namespace variables;
-  if (given.axes() < 1 || given.axes() > 2)
+  if (given.axes() < 1 || given.axes() > 2 || (given.axes() == 2 && given.extent(1) < 1))
     fail(fmt::format("clusters need a matrix with one sample in each row, or a vector; not shape {}",
                      text_of(given.shape())));
   refuse_not_finite(given, "X");
@@ -224,7 +224,8 @@ double quantile_in(const std::vector<double>& sorted, double p) {
 
 KernelDensity::KernelDensity(const Array& given, const std::optional<std::vector<double>>& bandwidth) {
   using namespace variables;
-  if (given.axes() < 1 || given.axes() > 2 || (given.axes() == 2 && given.extent(1) > 2))
+  if (given.axes() < 1 || given.axes() > 2 ||
+      (given.axes() == 2 && (given.extent(1) < 1 || given.extent(1) > 2)))
     fail(fmt::format("a kernel density takes a vector, or a matrix of 2 columns; not shape {}",
                      text_of(given.shape())));
   refuse_not_finite(given, "x");
