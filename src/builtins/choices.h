@@ -42,6 +42,7 @@ inline constexpr std::array kAdjustments = {Word("holm"), Word("benjamini_hochbe
 inline constexpr std::array kBootstraps = {Word("bca"), Word("percentile")};
 inline constexpr std::array kPasses = {Word("low"), Word("high"), Word("band"), Word("stop")};
 inline constexpr std::array kMovingEnds = {Word("shrink"), Word("nan"), Word("mirror")};
+inline constexpr std::array kFills = {Word("linear"), Word("previous")};
 inline constexpr std::array kAiry = {Word("ai"), Word("bi")};
 inline constexpr std::array kRules = {Word("trapezoid"), Word("simpson")};
 inline constexpr std::array kScattered = {Word("linear"), Word("cubic"), Word("nearest")};

@@ -5,6 +5,7 @@
 
 #include "base/number.h"
 #include "base/text.h"
+#include "base/time_format.h"
 #include "builtins/choices.h"
 #include "builtins/context.h"
 #include "builtins/tables.h"
@@ -88,7 +89,8 @@ enum : std::size_t {
   kAttributes,
   kBadRows,
   kWidths,
-  kEncoding
+  kEncoding,
+  kDates
 };
 
 // Fields that stand for nothing: texts or numbers, one or several.
@@ -169,6 +171,11 @@ CsvOptions csv_options(const Call& call) {
   options.warn = [&call](std::string message, std::string hint) {
     call.warn(std::move(message), std::move(hint));
   };
+  if (call.given(kDates) && !call.value(kDates).is(Kind::none)) {
+    options.dates = call.text(kDates);
+    if (const auto fault = format_fault(options.dates, true); !fault.empty())
+      call.fail_argument(kDates, fault, "dates: \"%d.%m.%Y %H:%M\"");
+  }
   if (call.given(kSkip)) options.skip = call.whole(kSkip);
   if (options.skip < 0)
     call.fail_argument(kSkip, fmt::format("must be an integer from 0, not {}", options.skip));
@@ -352,7 +359,11 @@ std::vector<Builtin> file_rows() {
                     "none"}),
                advanced({"encoding",
                          "text encoding: \"latin-1\", \"windows-1252\" or \"utf-16\"; default UTF-8",
-                         "\"\""})},
+                         "\"\""}),
+               grouped("Options for tables",
+                       {"dates",
+                        "format of dates in another form than ISO 8601, as in strftime: \"%d.%m.%Y %H:%M\"",
+                        "none"})},
           .returns = formats_in_words(false),
           .errors =
               "if the file cannot be read or is damaged; the message names line and column where possible",

@@ -22,6 +22,7 @@ std::vector<Builtin> column_rows();
 std::vector<Builtin> collection_rows();
 std::vector<Builtin> pattern_rows();
 std::vector<Builtin> time_rows();
+std::vector<Builtin> series_rows();
 std::vector<Builtin> text_rows();
 std::vector<Builtin> linear_rows();
 std::vector<Builtin> transform_rows();

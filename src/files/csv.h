@@ -25,6 +25,7 @@ struct CsvOptions {
   std::optional<bool> header;
   std::vector<std::string> columns;                        // only these; all when there are none
   std::vector<std::pair<std::string, std::string>> types;  // of columns: "float64", "int64", "text" or "time"
+  std::string dates;                                       // format of times beside ISO 8601, as in strftime
   std::vector<std::string> missing;                        // fields that stand for nothing, beside the usual
   std::vector<std::pair<std::string, std::vector<std::string>>> missing_in;  // of single columns
   Index skip = 0;                                                            // lines before the table

@@ -14,6 +14,7 @@ struct FieldRules {
   bool decimal_comma = false;
   std::vector<std::string> missing = {"NA", "n/a", "-"};  // beside the empty field
   std::vector<double> missing_numbers;                    // the same by value, however they are written
+  std::string dates;                                      // the format of times beside ISO 8601; "" for none
   // Fields that stand for nothing, also by their value when they are numbers.
   void add_missing(const std::vector<std::string>& fields);
 };
@@ -21,6 +22,8 @@ struct FieldRules {
 bool is_missing(std::string_view field, const FieldRules& rules);
 // Its number, nan when it is missing; nothing when it is something else.
 std::optional<double> number_in(std::string_view field, const FieldRules& rules);
+// Its time, in ISO 8601 or the format of the rules; nothing when it is something else.
+std::optional<double> time_in(std::string_view field, const FieldRules& rules);
 // `true` or `false`, also in capitals; nothing when it is something else.
 std::optional<bool> truth_in(std::string_view field);
 bool is_plain_text(std::string_view field, const FieldRules& rules);

@@ -18,6 +18,7 @@
 #include "base/parallel.h"
 #include "base/progress.h"
 #include "base/text.h"
+#include "base/time_format.h"
 #include "base/time_text.h"
 #include "files/csv.h"
 #include "files/csv_fields.h"
@@ -61,6 +62,11 @@ std::optional<double> number_in(std::string_view field, const FieldRules& rules)
   return number_as_written(field, rules.decimal_comma);
 }
 
+std::optional<double> time_in(std::string_view field, const FieldRules& rules) {
+  if (const auto time = parse_time(field)) return time;
+  return rules.dates.empty() ? std::nullopt : parse_time_as(field, rules.dates);
+}
+
 std::optional<bool> truth_in(std::string_view field) {
   for (const auto* yes : {"true", "True", "TRUE"})
     if (field == yes) return true;
@@ -70,7 +76,7 @@ std::optional<bool> truth_in(std::string_view field) {
 }
 
 bool is_plain_text(std::string_view field, const FieldRules& rules) {
-  return !number_in(field, rules) && !parse_time(field);
+  return !number_in(field, rules) && !time_in(field, rules);
 }
 
 namespace {
@@ -108,6 +114,7 @@ class Table {
     delimiter_ = options.delimiter ? *options.delimiter : find_delimiter();
     rules_.decimal_comma = options.decimal ? *options.decimal == ',' : delimiter_ == ';';
     rules_.add_missing(options.missing);
+    rules_.dates = options.dates;
     read_head();
     find_missing();
     cut();
@@ -123,6 +130,7 @@ class Table {
       if (!targets_[c].wanted) continue;
       auto label = labels_[c];
       if (targets_[c].content == Content::time) label.unit = kTimeUnit;
+      if (targets_[c].content == Content::text && !targets_[c].fixed) tell_dates(c);
       arrays_[c].label = std::make_shared<Label>(label);
       out.push_back({names_[c], std::move(arrays_[c])});
     }
@@ -135,6 +143,26 @@ class Table {
       const auto end = text_.find('\n');
       text_.remove_prefix(end == text_.npos ? text_.size() : end + 1);
     }
+  }
+
+  // A column of texts that look like dates in another form than ISO 8601.
+  void tell_dates(std::size_t column) const {
+    std::string form;
+    const auto& a = arrays_[column];
+    constexpr Index looked_at = 200;
+    for (Index k = 0; k < std::min(a.size(), looked_at); ++k) {
+      const auto& text = a.data<std::string>()[k];
+      if (is_missing(text, rules_)) continue;
+      const auto guess = guessed_date_format(text);
+      if (guess.empty() || (!form.empty() && guess.size() != form.size())) return;
+      // A day above 12 tells day and month apart.
+      if (form.empty() || guess.starts_with("%m")) form = guess;
+    }
+    if (form.empty() || !options_.warn) return;
+    options_.warn(
+        fmt::format("column `{}` of {} is read as text: it looks like dates in another form than 2026-06-01",
+                    names_[column], name_),
+        fmt::format("dates: \"{}\" reads them as timestamps", form));
   }
 
   // The delimiter that stands most often in the first line that is not a comment.
@@ -320,9 +348,9 @@ class Table {
 
   static bool fits(const Field& f, Content content, const FieldRules& rules) {
     if (content == Content::text) return true;
-    if (f.quoted) return false;
+    if (f.quoted && (content != Content::time || rules.dates.empty())) return false;
     if (content == Content::truth) return truth_in(f.text).has_value();
-    if (content == Content::time) return is_missing(f.text, rules) || parse_time(f.text);
+    if (content == Content::time) return is_missing(f.text, rules) || time_in(f.text, rules);
     if (content == Content::real) return number_in(f.text, rules).has_value();
     if (!rules.missing_numbers.empty() && is_missing(f.text, rules)) return false;
     std::int64_t value = 0;
@@ -553,7 +581,7 @@ class Table {
     } else if (t.truth != nullptr) {
       t.truth[row] = *truth_in(f.text);
     } else {
-      const auto value = t.content == Content::time ? parse_time(f.text) : number_in(f.text, t.rules);
+      const auto value = t.content == Content::time ? time_in(f.text, t.rules) : number_in(f.text, t.rules);
       found.loses_digits = found.loses_digits || loses_digits(f.text);
       found.is_decimal = found.is_decimal || (value && f.text.find_first_of(".,eE") != f.text.npos);
       t.real[row] = value.value_or(std::numeric_limits<double>::quiet_NaN());

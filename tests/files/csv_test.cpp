@@ -395,3 +395,24 @@ TEST_CASE("columns of true and false are booleans, there and back") {
             "expect same(load(\"t.csv\"), t)\nsave(\"t.dat\", t)\nexpect same(load(\"t.dat\").wet, t.wet)")
             .ok);
 }
+
+TEST_CASE("dates in another form are read when it is given, and recognised when it is not") {
+  CsvOptions options;
+  options.dates = "%d.%m.%Y %H:%M";
+  std::string told;
+  options.warn = [&](const std::string& message, const std::string& hint) { told += message + " / " + hint; };
+  const auto read =
+      read_csv("t,v\n17.06.2026 12:30,1\n\"18.06.2026 00:00\",2\n,3\n2026-06-19,4\n", "a.csv", options);
+  CHECK(read[0].values.type() == ElementType::float64);
+  CHECK(read[0].values.label->unit == kTimeUnit);
+  CHECK(read[0].values.at<double>({1}) - read[0].values.at<double>({0}) == 11.5 * 3600);
+  CHECK(std::isnan(read[0].values.at<double>({2})));
+  CHECK(told.empty());
+  options.dates = "";
+  const auto plain = read_csv("t,v\n06/12/2026,1\n06/17/2026,2\n", "a.csv", options);
+  CHECK(plain[0].values.type() == ElementType::text);
+  CHECK(told ==
+        "column `t` of a.csv is read as text: it looks like dates in another form than 2026-06-01 / dates: "
+        "\"%m/%d/%Y\" "
+        "reads them as timestamps");
+}
