@@ -174,7 +174,7 @@ std::string guessed_date_format(std::string_view text) {
   if ((mark != '.' && mark != '/' && mark != '-') || marks.size() < 2 || marks[1] != mark) return "";
   std::string out;
   const auto is_day = [&](std::size_t k) { return numbers[k] >= 1 && numbers[k] <= 31 && digits[k] <= 2; };
-  if (digits[0] == 4 && is_day(1) && is_day(2))
+  if (digits[0] == 4 && mark != '-' && is_day(1) && is_day(2))
     out = fmt::format("%Y{0}%m{0}%d", mark);
   else if (is_day(0) && is_day(1) && (digits[2] == 4 || digits[2] == 2))
     out = fmt::format("{1}{0}{2}{0}{3}", mark, numbers[1] > 12 ? "%m" : "%d", numbers[1] > 12 ? "%d" : "%m",
