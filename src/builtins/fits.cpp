@@ -58,8 +58,8 @@ class FitValue : public LibraryObject {
                                   fit_->coefficients));
   }
   std::vector<std::string> part_names() const override {
-    return {"coefficients", "standard_errors",    "covariance", "residual", "residual_norm",
-            "r_squared",    "degrees_of_freedom", "interval",   "band"};
+    return {"coefficients", "standard_errors",    "covariance",          "residual", "residual_norm",
+            "r_squared",    "degrees_of_freedom", "reduced_chi_squared", "interval", "band"};
   }
   std::optional<Value> part(const std::string& name) const override {
     if (name == "coefficients") return Value::array(Array::vector(fit_->coefficients));
@@ -69,6 +69,8 @@ class FitValue : public LibraryObject {
     if (name == "residual_norm") return Value(fit_->residual_norm);
     if (name == "r_squared") return Value(fit_->r_squared);
     if (name == "degrees_of_freedom") return Value(static_cast<double>(fit_->degrees_of_freedom));
+    if (name == "reduced_chi_squared")
+      return Value(fit_->residual_norm * fit_->residual_norm / static_cast<double>(fit_->degrees_of_freedom));
     if (name == "interval")
       return Method::make(name, [fit = fit_](Runtime&, std::span<Value> a) { return interval(*fit, a); });
     if (name == "band")
@@ -139,7 +141,8 @@ void warn_condition(const Call& call, const Fit& fit) {
 }
 
 Array weights_of(const Call& call, std::size_t i) {
-  return call.given(i) && !call.value(i).is(Kind::none) ? call.vector(i) : Array();
+  if (!call.given(i) || call.value(i).is(Kind::none)) return {};
+  return shape_of(call.value(i)).count() > 1 ? flattened(call.reals(i)) : call.vector(i);
 }
 
 Value polynomial_value(const Call& call, Index degree, std::size_t weights, std::string what) {
@@ -191,7 +194,19 @@ Array model_values(Runtime& runtime, std::string_view name, const Value& model, 
 }
 
 namespace model {
-enum Parameters : std::size_t { kModel, kX, kY, kStart, kWeights, kSigma, kBounds, kFixed, kLoss, kLimit };
+enum Parameters : std::size_t {
+  kModel,
+  kX,
+  kY,
+  kStart,
+  kWeights,
+  kSigma,
+  kBounds,
+  kFixed,
+  kLoss,
+  kLimit,
+  kAtOnce
+};
 }
 
 // Positions from 1, or booleans for all parameters.
@@ -224,11 +239,13 @@ FitOptions fit_options(const Call& call, std::size_t count) {
     if (call.given(kWeights))
       call.fail_argument(kSigma, "and `weights` have the same meaning; give one of them");
     auto sigma = call.reals(kSigma);
-    if (sigma.axes() == 0) sigma = Array::filled<double>({call.vector(kY).size()}, *sigma.data<double>());
-    if (sigma.axes() != 1 || sigma.size() != call.vector(kY).size())
+    const auto y = call.reals(kY);
+    if (sigma.axes() == 0) sigma = Array::filled<double>(y.shape(), *sigma.data<double>());
+    if (sigma.shape() != y.shape())
       call.fail_argument(
           kSigma, fmt::format("must be a single number or one for each of the {} of `y`; not of shape {}",
-                              call.vector(kY).size(), text_of(sigma.shape())));
+                              y.size(), text_of(sigma.shape())));
+    sigma = flattened(sigma);
     for (const double s : sigma.to_vector<double>())
       if (!(s > 0) || std::isinf(s)) call.fail_argument(kSigma, "must be finite numbers above 0");
     o.weights = apply(Binary::divide, 1.0, apply(Binary::multiply, sigma, sigma));
@@ -246,9 +263,36 @@ FitOptions fit_options(const Call& call, std::size_t count) {
   return o;
 }
 
+void warn_convergence(const Call& call, const Fit& fit, const FitOptions& options) {
+  if (!fit.converged)
+    call.warn(fit.evaluations >= options.limit
+                  ? fmt::format("the fit did not converge in {} evaluations", grouped(fit.evaluations))
+                  : "the fit did not converge",
+              "use a start nearer to the solution, or scale the parameters");
+}
+
+// What the model gives for all points at once, in the shape of y.
+Array values_at_once(Runtime& runtime, std::string_view name, const Value& model, const Array& points,
+                     std::span<const double> p, const Shape* wanted) {
+  const Value arguments[] = {Value::array(points),
+                             Value::array(Array::of<double>({static_cast<Index>(p.size())}, p))};
+  const auto result = numeric_value(runtime.call(model, arguments));
+  if (!result.is_array_like() || !is_numeric(element_type_of(result)) ||
+      element_type_of(result) == ElementType::complex128)
+    fail(fmt::format("{}: the model returned {}; it must return real numbers", name, kind_in_words(result)));
+  auto values = to_array(result).converted(ElementType::float64);
+  if (wanted && values.shape() != *wanted)
+    fail(fmt::format("{}: the model returned an array of shape {}; y has shape {}", name,
+                     text_of(values.shape()), text_of(*wanted)));
+  return values;
+}
+
+Value fit_at_once(Call& call, const Value& model);
+
 Value fit_row(Call& call) {
   using namespace model;
   const Value model = call.callable(kModel);
+  if (call.truth_or(kAtOnce, shape_of(call.value(kY)).count() > 1)) return fit_at_once(call, model);
   const auto x = call.reals(kX), y = call.vector(kY), start = call.reals(kStart);
   if (x.axes() < 1 || x.extent(0) != y.size())
     call.fail_argument(kX, fmt::format("must have a value, or a row, for each of the {} of `y`; not shape {}",
@@ -274,11 +318,7 @@ Value fit_row(Call& call) {
         std::copy_n(values.data<double>(), out.size(), out.begin());
       },
       y, from, options);
-  if (!result.converged)
-    call.warn(result.evaluations >= options.limit
-                  ? fmt::format("the fit did not converge in {} evaluations", grouped(result.evaluations))
-                  : "the fit did not converge",
-              "use a start nearer to the solution, or scale the parameters");
+  warn_convergence(call, result, options);
   warn_condition(call, result);
   auto residual = apply(Binary::subtract, y, at(call.runtime, x, result.coefficients));
   auto* made = new FitValue(std::move(result), std::move(residual), "fit", at);
@@ -287,10 +327,42 @@ Value fit_row(Call& call) {
   return fit;
 }
 
+// The model gives all values in one call: several outputs, or a solution that all points share.
+Value fit_at_once(Call& call, const Value& model) {
+  using namespace model;
+  const auto x = call.reals(kX), y = call.reals(kY), start = call.reals(kStart);
+  if (y.axes() == 0) call.fail_argument(kY, "must be an array, not a single number");
+  if (start.axes() > 1) call.fail_argument(kStart, "must be a number or a vector");
+  for (const auto& [given, name] : {std::pair(&x, "x"), std::pair(&y, "y"), std::pair(&start, "start")})
+    refuse_not_finite(*given, name);
+  const auto evaluate = [model, name = call.row.name](Runtime& runtime, const Array& points,
+                                                      std::span<const double> p) {
+    return values_at_once(runtime, name, model, points, p, nullptr);
+  };
+  const auto from = start.to_vector<double>();
+  const auto flat = flattened(y);
+  const auto shape = y.shape();
+  const auto options = fit_options(call, from.size());
+  auto result = model_fit(
+      [&](std::span<const double> p, std::span<double> out) {
+        const auto values = values_at_once(call.runtime, call.row.name, model, x, p, &shape).compact();
+        std::copy_n(values.data<double>(), out.size(), out.begin());
+      },
+      flat, from, options);
+  warn_convergence(call, result, options);
+  warn_condition(call, result);
+  auto residual = apply(Binary::subtract, y, evaluate(call.runtime, x, result.coefficients));
+  auto* made = new FitValue(std::move(result), std::move(residual), "fit", evaluate);
+  const Value fit(Kind::library, made);
+  made->keeps(model);
+  return fit;
+}
+
 constexpr std::string_view kFamily = "fits";
 constexpr std::string_view kFit =
     "a fit that can be called as a function; fields: coefficients, standard_errors, covariance, residual "
-    "(vector y - f(x)), residual_norm, r_squared, degrees_of_freedom; methods: interval(confidence), band(x, "
+    "(y - f(x)), residual_norm, r_squared, degrees_of_freedom, reduced_chi_squared (for known sigma); "
+    "methods: interval(confidence), band(x, "
     "confidence)";
 
 }  // namespace
@@ -338,7 +410,7 @@ std::vector<Builtin> fit_rows() {
                        "model fn(x, p): value at one x (a number, or a row of x) for the parameter vector p",
                        ""}),
                {"x", "a vector, or a matrix with one row for each point", ""},
-               {"y", "a vector", ""},
+               {"y", "a vector, or a matrix for several outputs", ""},
                {"start", "initial parameters", ""},
                weights,
                {"sigma",
@@ -353,7 +425,12 @@ std::vector<Builtin> fit_rows() {
                                 "\"cauchy\", \"bisquare\"",
                                 "\"squares\""}),
                       choices::kLosses),
-               advanced({"limit", "maximum number of evaluations of the model at all points", "100000"})},
+               advanced({"limit", "maximum number of evaluations of the model at all points", "100000"}),
+               {"at_once",
+                "whether the model receives all of x in one call and returns an array of the shape of y, as "
+                "the solution of "
+                "a differential equation does; a matrix y implies it",
+                "false"}},
           .returns = kFit,
           .errors = "if the model is not finite; if there are fewer points than parameters; a fit that does "
                     "not converge is a warning",

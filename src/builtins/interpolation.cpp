@@ -1,7 +1,9 @@
 // Interpolation in tables.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <tuple>
 
 #include "array/elementwise.h"
 #include "array/reduce.h"
@@ -158,9 +160,29 @@ class InterpolantValue : public LibraryObject {
   Labels labels_;
 };
 
-boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const InterpolantOptions& o) {
+// The table without the points of which x or a y is nan.
+std::pair<Array, Array> without_nan(const Array& x, const Array& y) {
+  const auto at = x.to_vector<double>(), values = y.to_vector<double>();
+  const std::size_t curves = at.empty() ? 1 : values.size() / at.size();
+  std::vector<double> kept_x, kept_y;
+  for (std::size_t k = 0; k < at.size(); ++k) {
+    const auto row = std::span(values).subspan(k * curves, curves);
+    if (std::isnan(at[k]) || std::any_of(row.begin(), row.end(), [](double v) { return std::isnan(v); }))
+      continue;
+    kept_x.push_back(at[k]);
+    kept_y.insert(kept_y.end(), row.begin(), row.end());
+  }
+  auto shape = y.shape();
+  shape[0] = static_cast<Index>(kept_x.size());
+  return {Array::vector(kept_x), Array::vector(kept_y).with_shape(shape)};
+}
+
+boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const InterpolantOptions& o,
+                                                        bool skip_nan) {
   check_table(call);
-  Interpolant f(call.reals(0), call.reals(1), o);
+  auto x = call.reals(0), y = call.reals(1);
+  if (skip_nan) std::tie(x, y) = without_nan(x, y);
+  Interpolant f(x, y, o);
   constexpr double errors_swamp = 1e4;
   if (const double amplified = f.amplification(); amplified > errors_swamp)
     call.warn(
@@ -171,13 +193,15 @@ boost::intrusive_ptr<InterpolantValue> make_interpolant(Call& call, const Interp
 }
 
 Value interpolant_row(Call& call) {
-  return {Kind::library, make_interpolant(call, interpolant_options(call, 2, 3, 4, 5)).get()};
+  return {Kind::library,
+          make_interpolant(call, interpolant_options(call, 2, 3, 4, 5), call.truth_or(6, false)).get()};
 }
 
 Value interpolate_row(Call& call) {
   auto q = call.reals(2);
   q.label = call.label(2);
-  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6))->at(call.runtime, call.node(), q);
+  return make_interpolant(call, interpolant_options(call, 3, 4, 5, 6), call.truth_or(7, false))
+      ->at(call.runtime, call.node(), q);
 }
 
 Value densify_row(Call& call) {
@@ -219,6 +243,7 @@ std::vector<Builtin> interpolation_rows() {
       choices::kEnds);
   const Parameter slopes =
       grouped("Spline options", {"slopes", "end slopes (first, last) of a clamped spline", "(0, 0)"});
+  const Parameter skip = advanced({"skip_nan", "whether points of the table with nan are left out", "false"});
   constexpr std::string_view source =
       "spline: C. de Boor, A Practical Guide to Splines, 1978, chapter IV; monotone: F. N. Fritsch, R. E. "
       "Carlson, SIAM J. Numer. Anal. 17, 1980; akima: H. Akima, J. ACM 17, 1970; polynomial: J.-P. Berrut, "
@@ -236,7 +261,8 @@ std::vector<Builtin> interpolation_rows() {
                          method,
                          outside,
                          ends,
-                         slopes},
+                         slopes,
+                         skip},
           .returns = "array of the shape of `at`, with one more axis if y is a matrix; in the unit of y",
           .errors = errors,
           .source = source,
@@ -248,7 +274,7 @@ std::vector<Builtin> interpolation_rows() {
           .name = "interpolant",
           .family = "interpolation",
           .summary = "Create an interpolating function from a table; inverse(f) is its inverse function.",
-          .parameters = {x, y, method, outside, ends, slopes},
+          .parameters = {x, y, method, outside, ends, slopes, skip},
           .returns = "a function of numbers of any shape; fields: breaks, method; methods: derivative(q), "
                      "integral(a, b)",
           .errors = errors,

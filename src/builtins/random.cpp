@@ -3,10 +3,16 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
+#include "array/elementwise.h"
+#include "array/rearrange.h"
 #include "builtins/arguments.h"
 #include "builtins/context.h"
 #include "builtins/method.h"
 #include "builtins/tables.h"
+#include "numerics/designs.h"
+#include "numerics/matrices.h"
 
 namespace quill {
 
@@ -56,6 +62,58 @@ class StreamValue : public LibraryObject {
   Index n_;
 };
 
+// Of one variable with a mean and a standard deviation, or of several with a covariance matrix.
+Value normal_row(Call& call) {
+  enum : std::size_t { kLike = 1, kMean, kStd, kCovariance };
+  const auto shape = shape_argument(call, kLike);
+  const bool has_covariance = call.given(kCovariance) && !call.value(kCovariance).is(Kind::none);
+  if (!has_covariance) {
+    auto out = call.context.random().normal(shape);
+    if (!call.given(kMean) && !call.given(kStd)) return Value::array(std::move(out));
+    const double mean = call.number_or(kMean, 0), std = call.number_or(kStd, 1);
+    if (!(std >= 0) || std::isinf(std)) call.fail_argument(kStd, "must be a finite number from 0");
+    double* const to = out.mutable_data<double>();
+    for (Index k = 0; k < out.size(); ++k) to[k] = mean + std * to[k];
+    return Value::array(std::move(out));
+  }
+  if (call.given(kStd)) call.fail_argument(kStd, "and `covariance` have the same meaning; give one of them");
+  const auto factor = cholesky(call.reals(kCovariance));
+  const Index variables = factor.extent(0);
+  auto longer = shape;
+  longer.push_back(variables);
+  const auto z = call.context.random().normal(longer).with_shape({size_of(shape), variables});
+  auto out = matrix_product(z, factor.transposed());
+  if (call.given(kMean)) {
+    const auto mean = call.reals(kMean);
+    if (mean.axes() > 1 || (mean.axes() == 1 && mean.size() != variables))
+      call.fail_argument(kMean, fmt::format("must be a number or a vector of {} elements", variables));
+    out = apply(Binary::add, out, mean);
+  }
+  return Value::array(out.compact().with_shape(longer));
+}
+
+// Points of a design, within bounds for each coordinate.
+Value within_bounds(const Call& call, Array points) {
+  if (!call.given(2) || call.value(2).is(Kind::none)) return Value::array(std::move(points));
+  const Index axes = points.extent(1);
+  const auto [low, high] = bounds_argument(call, 2, static_cast<std::size_t>(axes));
+  double* const to = points.mutable_data<double>();
+  for (Index k = 0; k < points.size(); ++k) {
+    const auto j = static_cast<std::size_t>(k % axes);
+    to[k] = low[j] + (high[j] - low[j]) * to[k];
+  }
+  return Value::array(std::move(points));
+}
+
+Value sobol_row(Call& call) {
+  auto* shift = call.truth_or(3, false) ? &call.context.random() : nullptr;
+  return within_bounds(call, sobol_points(call.whole(0), call.whole(1), shift));
+}
+
+Value latin_row(Call& call) {
+  return within_bounds(call, latin_hypercube(call.whole(0), call.whole(1), call.context.random()));
+}
+
 Value stream_row(Call& call) {
   const auto n = call.whole(0);
   if (n < 0) call.fail_argument(0, fmt::format("must be an integer from 0, not {}", n));
@@ -93,13 +151,21 @@ std::vector<Builtin> random_rows() {
       {
           .name = "random_normal",
           .family = "random numbers",
-          .summary = "Draw random numbers from the normal distribution with mean 0 and standard deviation 1.",
-          .parameters = {sizes, like},
-          .returns = "array of these sizes",
+          .summary = "Draw random numbers from the normal distribution, of one variable or of several that "
+                     "are correlated.",
+          .parameters = {sizes,
+                         like,
+                         {"mean", "the mean, or with a covariance the vector of means", "0"},
+                         {"std", "the standard deviation", "1"},
+                         {"covariance",
+                          "positive definite matrix; the variables are a further axis of the result",
+                          "none"}},
+          .returns = "array of these sizes, with a covariance matrix one axis more",
+          .errors = "if the covariance is not symmetric and positive definite",
           .source = engine,
           .example = "seed(7)\nshape(random_normal(3, 4))",
           .output = "shape(random_normal(3, 4)) : float64 2\n  3  4",
-          .run = [](Call& c) { return Value::array(c.context.random().normal(shape_argument(c, 1))); },
+          .run = normal_row,
           .draw = [](Context& context) { return context.random().normal(); },
       },
       {
@@ -129,6 +195,38 @@ std::vector<Builtin> random_rows() {
           .example = "seed(7)\na = random(3)\nseed(7)\nsame(a, random(3))",
           .output = "same(a, random(3)) = true",
           .run = seed_row,
+      },
+      {
+          .name = "sobol_points",
+          .family = "random numbers",
+          .summary = "Points that fill a cube evenly: Sobol's sequence.",
+          .parameters = {{"count", "number of points; powers of 2 fill best", ""},
+                         {"axes", "number of coordinates, up to 3667", ""},
+                         {"bounds", "pair (low, high) of numbers or vectors; none: from 0 to 1", "none"},
+                         {"shift",
+                          "whether random bits shift all points alike, for an error estimate by repetition",
+                          "false"}},
+          .returns = "matrix with one point in each row, the origin first",
+          .source =
+              "I. M. Sobol, 1967; directions: S. Joe, F. Y. Kuo, SIAM J. Sci. Comput. 30, 2008; Boost.Random",
+          .example = "sobol_points(4, 2)",
+          .output =
+              "sobol_points(4, 2) : float64 4×2\n  0.00  0.00\n  0.50  0.50\n  0.75  0.25\n  0.25  0.75",
+          .run = sobol_row,
+      },
+      {
+          .name = "latin_hypercube",
+          .family = "random numbers",
+          .summary = "Random points of which each coordinate is evenly divided (Latin hypercube).",
+          .parameters = {{"count", "number of points", ""},
+                         {"axes", "number of coordinates", ""},
+                         {"bounds", "pair (low, high) of numbers or vectors; none: from 0 to 1", "none"}},
+          .returns = "matrix with one point in each row; each coordinate has one point in each of `count` "
+                     "equal intervals",
+          .source = "M. D. McKay, R. J. Beckman, W. J. Conover, Technometrics 21, 1979",
+          .example = "seed(7)\np = latin_hypercube(5, 2)\nsort(floor(5 * p[.., 1]))",
+          .output = "sort(floor(5 * p[.., 1])) : float64 5\n  0  1  2  3  4",
+          .run = latin_row,
       },
       {
           .name = "random_stream",

@@ -15,6 +15,7 @@
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 #include "numerics/statistics.h"
+#include "numerics/variables.h"
 
 namespace quill {
 
@@ -131,7 +132,39 @@ Value truth(Call& call, Reduction op) {
   return Value::array(r.in_shape(reduce(op, r.a, r.options.over)));
 }
 
+// Of all elements, each with a weight.
+Value weighted_quantile_row(Call& call) {
+  constexpr std::size_t weights = 5;
+  for (const std::size_t i : {2, 3})
+    if (call.given(i)) call.fail_argument(i, "cannot be used with weights", "quantile(a, 0.5, weights: w)");
+  auto values = call.reals(0).to_vector<double>(), w = call.reals(weights).to_vector<double>();
+  if (shape_of(call.value(0)) != shape_of(call.value(weights)))
+    call.fail_argument(weights,
+                       fmt::format("must have the shape of `a`, {}; not {}", text_of(shape_of(call.value(0))),
+                                   text_of(shape_of(call.value(weights)))));
+  const bool skip = call.truth_or(4, false);
+  std::size_t to = 0;
+  for (std::size_t k = 0; k < values.size(); ++k) {
+    if (!(w[k] >= 0) || std::isinf(w[k])) call.fail_argument(weights, "must be finite numbers from 0");
+    if (std::isnan(values[k]) && !skip)
+      call.fail_argument(0, fmt::format("contains nan at position {}", k + 1), "skip_nan: true ignores them");
+    if (std::isnan(values[k])) continue;
+    values[to] = values[k];
+    w[to++] = w[k];
+  }
+  values.resize(to);
+  w.resize(to);
+  std::vector<double> out;
+  for (const double p : call.reals(1).to_vector<double>()) {
+    if (!(p >= 0 && p <= 1))
+      call.fail_argument(1, fmt::format("must be fractions from 0 to 1, not {}", shortest(p)));
+    out.push_back(weighted_quantile(values, w, p));
+  }
+  return shape_of(call.value(1)).empty() ? Value(out.at(0)) : Value::array(Array::vector(out));
+}
+
 Value quantile_row(Call& call) {
+  if (call.given(5) && !call.value(5).is(Kind::none)) return weighted_quantile_row(call);
   const auto r = reduced(call, 2, call.reals(0));
   const auto shares = call.reals(1);
   if (shares.axes() == 0)
@@ -326,7 +359,14 @@ std::vector<Builtin> reduction_rows() {
           .summary =
               "Quantile: the value below which a fraction p of the elements lies, interpolated linearly.",
           .parameters =
-              {kNumbers, {"p", "fraction from 0 to 1, or a vector of fractions", ""}, kOver, kKeep, kSkip},
+              {kNumbers,
+               {"p", "fraction from 0 to 1, or a vector of fractions", ""},
+               kOver,
+               kKeep,
+               kSkip,
+               {"weights",
+                "weight of each element, of the shape of a; proportional weights give the same result",
+                "none"}},
           .returns = "a number, or an array without the axis `over`; several fractions add a first axis",
           .errors = "if p is outside 0 to 1; if there are no elements",
           .source = "R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7",

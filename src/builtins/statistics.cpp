@@ -9,6 +9,7 @@
 #include "builtins/tables.h"
 #include "numerics/samples.h"
 #include "numerics/statistics.h"
+#include "numerics/variables.h"
 
 namespace quill {
 
@@ -19,12 +20,19 @@ constexpr std::string_view kFamily = "statistics";
 
 // The columns of a matrix, or two vectors beside each other; of two vectors one number comes out.
 Value relation(const Call& call, Array (*of)(const Array&)) {
-  if (!call.given(1)) return Value::array(of(call.reals(0)));
+  const bool skip = call.truth_or(2, false), is_correlation = call.row.name == "correlation";
+  const bool has_second = call.given(1) && !call.value(1).is(Kind::none);
+  const auto relate = [&](const Array& m) {
+    if (!skip) return of(m);
+    if (m.axes() != 2) return pairwise_covariance(down(m), is_correlation);
+    return pairwise_covariance(m, is_correlation);
+  };
+  if (!has_second) return Value::array(relate(call.reals(0)));
   const auto x = call.vector(0), y = call.vector(1);
   if (x.size() != y.size())
     call.fail_argument(1, fmt::format("must have as many samples as `x`, {}; not {}", x.size(), y.size()));
   const Array columns[] = {down(x), down(y)};
-  return {of(join(columns, 1)).at<double>({0, 1})};
+  return {relate(join(columns, 1)).at<double>({0, 1})};
 }
 
 Value histogram_row(Call& call) {
@@ -86,6 +94,8 @@ std::vector<Builtin> statistics_rows() {
   using namespace statistics_calls;
   const Parameter samples = {"x", "matrix with one variable in each column, or a vector", ""};
   const Parameter second = {"y", "second vector, if x is a vector", "none"};
+  const Parameter skip = {"skip_nan", "whether samples with nan are left out, pair by pair of variables",
+                          "false"};
   return {
       {
           .name = "mode",
@@ -102,7 +112,7 @@ std::vector<Builtin> statistics_rows() {
           .name = "covariance",
           .family = kFamily,
           .summary = "Covariance matrix of variables, with n - 1 in the denominator.",
-          .parameters = {samples, second},
+          .parameters = {samples, second, skip},
           .returns = "a matrix; for two vectors a number",
           .errors = "if there are fewer than two samples; if data are nan",
           .example = "covariance([1, 2, 3], [2, 4, 6])",
@@ -113,7 +123,7 @@ std::vector<Builtin> statistics_rows() {
           .name = "correlation",
           .family = kFamily,
           .summary = "Correlation coefficients of variables.",
-          .parameters = {samples, second},
+          .parameters = {samples, second, skip},
           .returns =
               "a matrix of numbers from -1 to 1; for two vectors a number; nan for a constant variable",
           .errors = "if there are fewer than two samples; if data are nan",

@@ -43,6 +43,7 @@ std::vector<Builtin> variable_rows();
 std::vector<Builtin> resampling_rows();
 std::vector<Builtin> polynomial_rows();
 std::vector<Builtin> fit_rows();
+std::vector<Builtin> regression_rows();
 std::vector<Builtin> random_rows();
 std::vector<Builtin> file_rows();
 std::vector<Builtin> layer_rows();

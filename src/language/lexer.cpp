@@ -121,10 +121,23 @@ class Lexer {
       at_ += c.length;
     }
     const auto word = text_.substr(begin_, at_ - begin_);
-    for (auto id = Token::kw_fn; id <= Token::kw_new; id = static_cast<Token>(static_cast<int>(id) + 1))
+    for (auto id = Token::kw_fn; id <= Token::kw_new && !is_field_name();
+         id = static_cast<Token>(static_cast<int>(id) + 1))
       if (row_of(id).spelling == word) return push(id);
     push(Token::name);
     out_.tokens.back().name = word;
+  }
+
+  // Where a word can only be the name of a field or an argument: after a dot, and before a colon in
+  // parentheses.
+  bool is_field_name() const {
+    if (out_.tokens.empty()) return false;
+    const auto before = out_.tokens.back().id;
+    if (before == Token::dot) return true;
+    if (before != Token::open_paren && before != Token::comma) return false;
+    auto next = at_;
+    while (next < text_.size() && (text_[next] == ' ' || text_[next] == '\t')) ++next;
+    return next < text_.size() && text_[next] == ':';
   }
 
   void digits(std::string& into) {

@@ -135,3 +135,22 @@ TEST_CASE("special functions broadcast, warn outside of their domain, and keep i
         std::string::npos);
   CHECK(run("x = gamma_lower([1, nan], 2)").messages.empty());
 }
+
+TEST_CASE("missing values are left out where it is asked for, and quantiles take weights") {
+  check_calls({{"round(correlation([1, 2, nan, 4], [2, 4, 6, 8], skip_nan: true), digits: 12)", "1"},
+               {"covariance([1, 2 | nan, 5 | 3, 4 | 5, 9], skip_nan: true)[1, 2]", "7"},
+               {"interpolate([0, 1, nan, 2], [0, 10, 5, 20], at: 1.5, skip_nan: true)", "15"},
+               {"interpolant([0, 1, 2], [0, nan, 20], skip_nan: true)(1)", "10"},
+               {"quantile([1, 2, 3, 4], 0.25, weights: [2, 2, 2, 2])", "1.75"},
+               {"quantile([1, 2, 3], [0, 0.5, 1], weights: [1, 0, 1])", "[1, 2, 3]"},
+               {"quantile([5, nan], 0.5, weights: [1, 1], skip_nan: true)", "5"}});
+  check_errors({{"quantile([1, 2], 0.5, weights: [1])",
+                 "quantile: `weights` must have the shape of `a`, 2; not 1", ""},
+                {"quantile([1, 2], 0.5, over: 1, weights: [1, 1])",
+                 "quantile: `over` cannot be used with weights", "quantile(a, 0.5, weights: w)"}});
+}
+
+TEST_CASE("fields may have the names of keywords") {
+  check_calls({{"(last: 3, first: 1).last", "3"}, {"(if: 1, in: 2).in", "2"}, {"[5, 6, 7][last]", "7"}});
+  CHECK(run("t = (last: [1, 2], fn: [3, 4])\nprint(t.last[last], t.fn)").printed == "2   3  4\n");
+}
