@@ -5,7 +5,7 @@ set -euo pipefail
 program=$(realpath "$1")
 cd "$(dirname "${BASH_SOURCE[0]}")"
 rm -rf pictures ./*.md
-names="messy_table time_series rate_constants parameter_study error_propagation residuals uncertain_field"
+names="messy_table time_series level_record compare_samples regression oscillation rate_constants parameter_study error_propagation residuals uncertain_field"
 index="# Recipes
 
 Whole jobs, each a script with its output. Run one with \`eager-quill run examples/recipes/NAME.eq --out out\` in the folder of the project.

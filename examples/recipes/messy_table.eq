@@ -3,13 +3,9 @@
 #: numbers: options of `load` handle each of them, and the program reports what it had to leave out.
 
 #: `missing: -999` marks missing oxygen values; `bad_rows: "nan"` makes fields that do not fit missing and counts them.
-#: The decimal comma and the units in the header are recognized.
-casts = load("data/casts.csv", missing: -999, bad_rows: "nan")
+#: `dates` names their form. The decimal comma and the units in the header are recognized.
+casts = load("data/casts.csv", missing: -999, bad_rows: "nan", dates: "%d.%m.%Y")
 casts
-
-#: Dates in the form day.month.year are text; a regular expression reorders them for `timestamp`.
-when = timestamp(replace_pattern(casts.date, `(\d+)\.(\d+)\.(\d+)`, `\3-\2-\1`))
-casts = with(casts, date: when)
 
 #: Check what was read before using it.
 expect length(casts.date) == 12
