@@ -10,15 +10,15 @@ save("track.csv", track)
 
 f = interpolant(x, depth)
 print("half way down the first slope: {f(200):.2f} m")
-smooth = interpolant(x, depth, method: "spline")
+curve = interpolant(x, depth, method: "spline")
 expect same(f(x), depth)
-expect near(smooth(x), depth, absolute: 1e-12)
+expect near(curve(x), depth, absolute: 1e-12)
 expect all(f(track.x) == track.y)
 
 fine = 0..1200 count 241
 figure("densify", width: 150, height: 95) {
     title("The sampler's track")
-    line(fine, smooth(fine), dash: "dashed", label: "spline")
+    line(fine, curve(fine), dash: "dashed", label: "spline")
     line(fine, f(fine), label: "straight lines")
     scatter(track.x, track.y, size: 3.5, color: 1, label: "every 50 m")
     scatter(x, depth, marker: "ring", size: 8, color: "black", label: "turning points")

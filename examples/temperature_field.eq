@@ -35,10 +35,10 @@ for kernel in ["multiquadric", "thin_plate", "cubic"] {
     print("60 exact readings, {kernel}: {off(f):.4f} °C off in the mean square")
 }
 through = radial_interpolant(xs, ys, noisy, kernel: "thin_plate")
-smooth = radial_interpolant(xs, ys, noisy, kernel: "thin_plate", smoothing: 0.3)
-print("60 noisy readings: {off(through):.4f} °C off through all of them, {off(smooth):.4f} °C smoothed;",
-      "the smoothed field misses the readings by {std(smooth.residual):.3f} °C")
-expect off(smooth) < off(through)
+calm = radial_interpolant(xs, ys, noisy, kernel: "thin_plate", smoothing: 0.3)
+print("60 noisy readings: {off(through):.4f} °C off through all of them, {off(calm):.4f} °C smoothed;",
+      "the smoothed field misses the readings by {std(calm.residual):.3f} °C")
+expect off(calm) < off(through)
 save("readings.csv", (x: xs, y: ys, exact: exact, noisy: noisy))
 
 #: A cut through the fields.
@@ -47,14 +47,14 @@ figure("temperature-cut", width: 150, height: 90) {
     title("Surface temperature along $y = 0.9$ km")
     line(xf, truth(xf, cut), color: "#999999", width: 3, label: "truth")
     line(xf, grid_interpolant(x, y, coarse)(xf, cut), dash: "dashed", label: "grid of 18 by 14, linear")
-    line(xf, smooth(xf, cut), label: "60 noisy readings, smoothed")
+    line(xf, calm(xf, cut), label: "60 noisy readings, smoothed")
     x_axis("$x$ (km)")
     y_axis("temperature (°C)")
     legend("bottom left")
 }
 
 #: The smoothed field with the boats that made it, the truth as lines of equal temperature, and the error.
-field = smooth(across(xf), down(yf))
+field = calm(across(xf), down(yf))
 figure("temperature-field", width: 200, height: 150, rows: 2, columns: 2, link_x: "columns", link_y: "rows") {
     title("Sixty noisy readings of the surface temperature")
     panel(1, 1) {
