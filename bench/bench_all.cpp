@@ -20,6 +20,7 @@
 #include "loop_benchmarks.h"
 #include "method_benchmarks.h"
 #include "statement.h"
+#include "statistics_benchmarks.h"
 #include "twins.h"
 
 namespace {
@@ -216,6 +217,7 @@ int main(int argc, char** argv) {
   }
   register_figure_benchmarks();
   register_method_benchmarks();
+  register_statistics_benchmarks();
   register_file_benchmarks();
   register_array_benchmarks();
   register_loop_benchmarks();

@@ -40,6 +40,16 @@ class Rows {
   }
   Index count() const { return count_; }
   Value drawn_again(RandomStream& random) const {
+    if (!table_ && array_.axes() == 1 && array_.type() == ElementType::float64) {
+      // The draws of `drawn`, without its general selection.
+      const auto chosen = random.whole(0, static_cast<double>(count_ - 1), {count_});
+      Array out(ElementType::float64, {count_});
+      const auto* const at = chosen.data<Index>();
+      const double* const from = array_.data<double>();
+      double* const to = out.mutable_data<double>();
+      for (Index k = 0; k < count_; ++k) to[k] = from[at[k] * array_.strides()[0]];
+      return Value::array(std::move(out));
+    }
     if (!table_) return Value::array(drawn(random, array_, count_, true));
     std::vector<Index> places(static_cast<std::size_t>(count_));
     for (auto& p : places) p = *random.whole(0, static_cast<double>(count_ - 1));

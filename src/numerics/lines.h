@@ -1,6 +1,7 @@
 // The lines of an array along one of its axes, one by one.
 #pragma once
 
+#include <algorithm>
 #include <span>
 #include <vector>
 
@@ -19,16 +20,22 @@ Array by_lines(const Array& a, int axis, F f) {
   for (std::size_t k = 0; k < there.size(); ++k)
     back[static_cast<std::size_t>(there[k])] = static_cast<int>(k);
   const auto x = a.converted(ElementType::float64).permuted(there).compact();
-  const Index n = a.extent(axis);
+  const Index n = a.extent(axis), lines = n > 0 ? x.size() / n : 0;
   auto shape = x.shape();
-  std::vector<double> all;
-  for (Index first = 0; n > 0 && first < x.size(); first += n) {
+  if (lines == 0) shape[shape.count() - 1] = 0;
+  Array out(ElementType::float64, lines == 0 ? shape : Shape());
+  double* to = nullptr;
+  for (Index k = 0; k < lines; ++k) {
     const std::vector<double> line =
-        f(std::span<const double>(x.data<double>() + first, static_cast<std::size_t>(n)));
-    shape[shape.count() - 1] = static_cast<Index>(line.size());
-    all.insert(all.end(), line.begin(), line.end());
+        f(std::span<const double>(x.data<double>() + k * n, static_cast<std::size_t>(n)));
+    if (k == 0) {
+      shape[shape.count() - 1] = static_cast<Index>(line.size());
+      out = Array(ElementType::float64, shape);
+      to = out.mutable_data<double>();
+    }
+    to = std::copy(line.begin(), line.end(), to);
   }
-  auto out = Array::vector(all).with_shape(shape).permuted(back).compact();
+  if (a.axes() > 1) out = out.permuted(back).compact();
   out.label = a.label;
   return out;
 }

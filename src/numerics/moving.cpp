@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <deque>
 #include <limits>
 #include <set>
 
@@ -18,7 +17,8 @@ namespace {
 
 // How the windows lie over the samples, or over their reflection.
 struct Windows {
-  std::vector<double> samples;
+  std::span<const double> samples;  // in `longer`, if they are reflected
+  std::vector<double> longer;
   Index first = 0, count = 0;  // of the results among the samples
   Index before = 0, behind = 0;
   bool only_whole = false;
@@ -33,15 +33,16 @@ Windows windows_of(std::span<const double> y, Index window, Ends ends) {
   w.count = n;
   w.only_whole = ends == Ends::nan;
   if (ends != Ends::mirror || n == 0) {
-    w.samples.assign(y.begin(), y.end());
+    w.samples = y;
     return w;
   }
   if (w.behind >= n)
     fail(fmt::format("a window of {} elements cannot be mirrored at the ends of {}", window, n));
-  for (Index k = w.before; k >= 1; --k) w.samples.push_back(y[static_cast<std::size_t>(k)]);
-  w.samples.insert(w.samples.end(), y.begin(), y.end());
-  for (Index k = 1; k <= w.behind; ++k) w.samples.push_back(y[static_cast<std::size_t>(n - 1 - k)]);
+  for (Index k = w.before; k >= 1; --k) w.longer.push_back(y[static_cast<std::size_t>(k)]);
+  w.longer.insert(w.longer.end(), y.begin(), y.end());
+  for (Index k = 1; k <= w.behind; ++k) w.longer.push_back(y[static_cast<std::size_t>(n - 1 - k)]);
   w.first = w.before;
+  w.samples = w.longer;
   return w;
 }
 
@@ -172,27 +173,38 @@ std::vector<double> moving_sum(Moving op, const Windows& w, bool skip_nan) {
       });
 }
 
-// The positions of what may yet be the extreme, in order (a queue of falling or rising values).
-std::vector<double> moving_extreme(const Windows& w, bool maximum, bool skip_nan) {
-  std::deque<Index> queue;
-  Counts counts;
+// The positions of what may yet be the extreme, in order (a queue of falling or rising values), in a ring.
+template <bool kMaximum>
+std::vector<double> moving_extreme(const Windows& w, bool skip_nan) {
+  std::size_t room = 1;
+  while (room < std::min(static_cast<std::size_t>(w.before + w.behind + 2), w.samples.size() + 1)) room *= 2;
+  std::vector<Index> ring(room);
+  std::size_t begin = 0, end = 0;
+  const std::size_t mask = room - 1;
+  Index nans = 0;
   const double* const y = w.samples.data();
   return walked(
       w,
       [&](Index k) {
-        counts.change(y[k], 1);
-        if (std::isnan(y[k])) return;
-        while (!queue.empty() && (maximum ? y[queue.back()] <= y[k] : y[queue.back()] >= y[k]))
-          queue.pop_back();
-        queue.push_back(k);
+        const double x = y[k];
+        if (std::isnan(x)) {
+          ++nans;
+          return;
+        }
+        while (begin != end) {
+          const double last = y[ring[(end - 1) & mask]];
+          if (kMaximum ? last > x : last < x) break;
+          --end;
+        }
+        ring[end++ & mask] = k;
       },
       [&](Index k) {
-        counts.change(y[k], -1);
-        if (!queue.empty() && queue.front() == k) queue.pop_front();
+        nans -= std::isnan(y[k]) ? 1 : 0;
+        if (begin != end && ring[begin & mask] == k) ++begin;
       },
       [&](Index, Index) {
-        if ((counts.nans > 0 && !skip_nan) || queue.empty()) return std::numeric_limits<double>::quiet_NaN();
-        return y[queue.front()];
+        if ((nans > 0 && !skip_nan) || begin == end) return std::numeric_limits<double>::quiet_NaN();
+        return y[ring[begin & mask]];
       });
 }
 
@@ -260,8 +272,8 @@ std::vector<double> moving(Moving op, std::span<const double> y, Index window, E
   using namespace moving_windows;
   const auto w = windows_of(y, window, ends);
   switch (op) {
-    case Moving::minimum:
-    case Moving::maximum: return moving_extreme(w, op == Moving::maximum, skip_nan);
+    case Moving::minimum: return moving_extreme<false>(w, skip_nan);
+    case Moving::maximum: return moving_extreme<true>(w, skip_nan);
     case Moving::median: return moving_median(w, skip_nan);
     case Moving::variance:
     case Moving::std: return moving_variance(w, skip_nan, op == Moving::std);

@@ -63,6 +63,33 @@ void in_pieces(Index count, Body body) {
   }
 }
 
+// Boost's uniform integers for many draws from one range: the same numbers, with the division by the size of
+// a bucket as a product with its reciprocal.
+class WholeDraws {
+ public:
+  WholeDraws(Index low, Index high)
+      : low_(low), range_(static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low)) {
+    constexpr std::uint64_t most = ~std::uint64_t{0};
+    bucket_ = most / (range_ + 1) + (most % (range_ + 1) == range_ ? 1 : 0);
+    reciprocal_ = most / bucket_;
+  }
+  template <class Engine>
+  Index operator()(Engine& engine) const {
+    if (range_ == 0) return low_;
+    while (true) {
+      const std::uint64_t bits = engine();
+      auto quotient = static_cast<std::uint64_t>((static_cast<Wide>(bits) * reciprocal_) >> 64);
+      for (auto rest = bits - quotient * bucket_; rest >= bucket_; rest -= bucket_) ++quotient;
+      if (quotient <= range_) return static_cast<Index>(static_cast<std::uint64_t>(low_) + quotient);
+    }
+  }
+
+ private:
+  __extension__ using Wide = unsigned __int128;
+  Index low_;
+  std::uint64_t range_, bucket_ = 1, reciprocal_ = 0;
+};
+
 template <class Draw>
 Array drawn(const Shape& shape, Draw draw) {
   Array out(ElementType::float64, shape);
@@ -106,11 +133,10 @@ Array RandomStream::whole(double low, double high, const Shape& shape) {
   if (std::max(std::fabs(low), std::fabs(high)) > kLargestExact)
     fail(fmt::format("random integers are limited to ±2^53, not from {} to {}", shortest(low),
                      shortest(high)));
-  boost::random::uniform_int_distribution<Index> distribution(static_cast<Index>(low),
-                                                              static_cast<Index>(high));
+  const WholeDraws draws(static_cast<Index>(low), static_cast<Index>(high));
   Array out(ElementType::int64, shape);
   auto* to = out.mutable_data<Index>();
-  in_pieces(out.size(), [&](Index k) { to[k] = distribution(state_->engine); });
+  in_pieces(out.size(), [&](Index k) { to[k] = draws(state_->engine); });
   return out;
 }
 

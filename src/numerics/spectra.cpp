@@ -27,13 +27,47 @@ void check_overlap(double overlap) {
     fail(fmt::format("the overlap must be a share from 0 to below 1, not {}", shortest(overlap)));
 }
 
-// The weighted samples of one segment.
-Array weighted(std::span<const double> x, const Segments& s, Index k, const SegmentOptions& o,
-               const Array& weights) {
-  const auto part = x.subspan(static_cast<std::size_t>(k * s.step), static_cast<std::size_t>(s.length));
-  const auto samples =
-      o.detrend ? detrended(part, *o.detrend) : std::vector<double>(part.begin(), part.end());
-  return apply(Binary::multiply, Array::vector(samples), weights);
+// The weighted samples of some segments as rows, transformed; many at once take one plan.
+Array transformed(std::span<const double> x, const Segments& s, Index first, Index count,
+                  const SegmentOptions& o, const std::vector<double>& w) {
+  Array rows(ElementType::float64, {count, s.length});
+  double* to = rows.mutable_data<double>();
+  for (Index k = first; k < first + count; ++k) {
+    const auto part = x.subspan(static_cast<std::size_t>(k * s.step), static_cast<std::size_t>(s.length));
+    if (o.detrend) {
+      const auto rest = detrended(part, *o.detrend);
+      for (std::size_t j = 0; j < w.size(); ++j) *to++ = w[j] * rest[j];
+    } else {
+      for (std::size_t j = 0; j < w.size(); ++j) *to++ = w[j] * part[j];
+    }
+  }
+  return real_fourier(rows, 1);
+}
+
+// Calls use(segment, spectrum) for each segment in order.
+template <class Use>
+void for_each_segment(std::span<const double> x, const Segments& s, const SegmentOptions& o,
+                      const std::vector<double>& w, Use use) {
+  const Index at_once = std::max<Index>(1, 65536 / s.length), size = s.length / 2 + 1;
+  for (Index first = 0; first < s.count; first += at_once) {
+    poll_interrupt();
+    const Index count = std::min(at_once, s.count - first);
+    const auto rows = transformed(x, s, first, count, o, w);
+    for (Index k = 0; k < count; ++k) use(first + k, rows.data<Complex>() + k * size);
+  }
+}
+
+// The largest length up to n with no prime factor above 7, which transforms several times as fast; short ones
+// stay.
+Index quick_length(Index n) {
+  constexpr Index short_enough = 64;
+  for (; n > short_enough; --n) {
+    Index rest = n;
+    for (const Index factor : {2, 3, 5, 7})
+      while (rest % factor == 0) rest /= factor;
+    if (rest == 1) break;
+  }
+  return n;
 }
 
 // Twice the density where a negative frequency belongs to it.
@@ -78,6 +112,7 @@ Segments segments_of(Index n, Index count, double overlap) {
       std::max<Index>(1, static_cast<Index>(std::ceil(static_cast<double>(s.length) * (1 - overlap) - 1e-9)));
   s.count = count;
   while ((s.count - 1) * s.step + s.length > n) s.length -= 1;
+  s.length = spectra::quick_length(s.length);
   return s;
 }
 
@@ -95,16 +130,13 @@ Segments segments_of_length(Index n, Index length, double overlap) {
 
 AveragedSpectrum averaged_spectrum(std::span<const double> x, const Segments& s, const SegmentOptions& o) {
   using namespace spectra;
-  const auto weights = window_weights(o.window, s.length, true);
-  const auto w = weights.to_vector<double>();
+  const auto w = window_weights(o.window, s.length, true).to_vector<double>();
   double squares = 0;
   for (const double v : w) squares += v * v;
   std::vector<double> power(static_cast<std::size_t>(s.length / 2 + 1));
-  for (Index k = 0; k < s.count; ++k) {
-    poll_interrupt();
-    const auto half = real_fourier(weighted(x, s, k, o, weights), 0).to_vector<Complex>();
+  for_each_segment(x, s, o, w, [&](Index, const Complex* half) {
     for (std::size_t j = 0; j < power.size(); ++j) power[j] += std::norm(half[j]);
-  }
+  });
   for (double& p : power) p *= o.spacing / squares / static_cast<double>(s.count);
   make_one_sided(power, s.length);
   return {Array::vector(frequencies_of(s.length, o.spacing)), Array::vector(power), freedom(s, w)};
@@ -113,8 +145,7 @@ AveragedSpectrum averaged_spectrum(std::span<const double> x, const Segments& s,
 CrossSpectrum cross_spectrum(std::span<const double> x, std::span<const double> y, const Segments& s,
                              const SegmentOptions& o) {
   using namespace spectra;
-  const auto weights = window_weights(o.window, s.length, true);
-  const auto w = weights.to_vector<double>();
+  const auto w = window_weights(o.window, s.length, true).to_vector<double>();
   double squares = 0;
   for (const double v : w) squares += v * v;
   const auto size = static_cast<std::size_t>(s.length / 2 + 1);
@@ -122,8 +153,8 @@ CrossSpectrum cross_spectrum(std::span<const double> x, std::span<const double> 
   std::vector<Complex> xy(size);
   for (Index k = 0; k < s.count; ++k) {
     poll_interrupt();
-    const auto a = real_fourier(weighted(x, s, k, o, weights), 0).to_vector<Complex>(),
-               b = real_fourier(weighted(y, s, k, o, weights), 0).to_vector<Complex>();
+    const auto of_x = transformed(x, s, k, 1, o, w), of_y = transformed(y, s, k, 1, o, w);
+    const auto *const a = of_x.data<Complex>(), *const b = of_y.data<Complex>();
     for (std::size_t j = 0; j < size; ++j) {
       xx[j] += std::norm(a[j]);
       yy[j] += std::norm(b[j]);
@@ -155,22 +186,21 @@ CrossSpectrum cross_spectrum(std::span<const double> x, std::span<const double> 
 
 Spectrogram spectrogram(std::span<const double> y, const Segments& s, const SegmentOptions& o) {
   using namespace spectra;
-  const auto weights = window_weights(o.window, s.length, true);
+  const auto w = window_weights(o.window, s.length, true).to_vector<double>();
   double squares = 0;
-  for (const double v : weights.to_vector<double>()) squares += v * v;
-  const auto size = static_cast<std::size_t>(s.length / 2 + 1);
-  std::vector<double> times, all;
-  for (Index k = 0; k < s.count; ++k) {
-    poll_interrupt();
-    const auto half = real_fourier(weighted(y, s, k, o, weights), 0).to_vector<Complex>();
-    std::vector<double> power(size);
-    for (std::size_t j = 0; j < size; ++j) power[j] = std::norm(half[j]) * o.spacing / squares;
+  for (const double v : w) squares += v * v;
+  const Index size = s.length / 2 + 1;
+  std::vector<double> times;
+  Array all(ElementType::float64, {s.count, size});
+  double* to = all.mutable_data<double>();
+  for_each_segment(y, s, o, w, [&](Index k, const Complex* half) {
+    std::vector<double> power(static_cast<std::size_t>(size));
+    for (std::size_t j = 0; j < power.size(); ++j) power[j] = std::norm(half[j]) * o.spacing / squares;
     make_one_sided(power, s.length);
-    all.insert(all.end(), power.begin(), power.end());
+    to = std::copy(power.begin(), power.end(), to);
     times.push_back((static_cast<double>(k * s.step) + static_cast<double>(s.length - 1) / 2) * o.spacing);
-  }
-  return {Array::vector(times), Array::vector(frequencies_of(s.length, o.spacing)),
-          Array::vector(all).with_shape({s.count, static_cast<Index>(size)})};
+  });
+  return {Array::vector(times), Array::vector(frequencies_of(s.length, o.spacing)), std::move(all)};
 }
 
 std::vector<double> uneven_frequencies(std::span<const double> t) {

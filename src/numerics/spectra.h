@@ -16,7 +16,8 @@ struct Segments {
   Index step = 0;
   Index count = 0;
 };
-// So many segments of which each shares this part of its length with the next one.
+// So many segments of which each shares this part of its length with the next one, and a little less: long
+// ones have a length without prime factors above 7.
 Segments segments_of(Index n, Index count, double overlap);
 // Segments of this length.
 Segments segments_of_length(Index n, Index length, double overlap);

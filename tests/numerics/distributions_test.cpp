@@ -215,3 +215,15 @@ TEST_CASE("what distributions and their fits refuse") {
         }) == "the likelihood of \"gamma\" has no maximum: all data are 2");
   CHECK(message_of([] { fit_distribution(D::normal, {2}, 0); }) == "a fit needs at least 2 data, not 1");
 }
+
+TEST_CASE("many random integers are those that are drawn one by one, in every range") {
+  RandomStream ranges(1);
+  for (int k = 0; k < 300; ++k) {
+    const double high = std::floor(std::exp(ranges.uniform() * 36)),
+                 low = -std::floor(high * ranges.uniform());
+    RandomStream many(static_cast<std::uint64_t>(k)), single(static_cast<std::uint64_t>(k));
+    const auto all = many.whole(low, high, {50});
+    for (Index j = 0; j < 50; ++j) REQUIRE(all.at<Index>({j}) == *single.whole(low, high));
+    CHECK(many == single);
+  }
+}
