@@ -1,6 +1,7 @@
 // Roots and minima of functions.
 #include <fmt/format.h>
 
+#include <chrono>
 #include <cmath>
 #include <tuple>
 
@@ -109,7 +110,8 @@ enum Parameters : std::size_t {
   kGradient,
   kMethod,
   kRelative,
-  kLimit
+  kLimit,
+  kSeconds
 };
 }
 
@@ -153,7 +155,7 @@ Value minimize_row(Call& call) {
     call.fail_argument(kBetween, "or `start` must be given",
                        "minimize(f, (0, 1)) or minimize(f, start: [1, 2])");
   Minimum m;
-  bool is_single = true, at_limit = false;
+  bool is_single = true, at_limit = false, is_late = false;
   if (call.given(kBetween)) {
     const auto range = number_pair(call.value(kBetween));
     if (!range)
@@ -176,7 +178,14 @@ Value minimize_row(Call& call) {
     is_single = start.axes() == 0;
     const auto from = start.to_vector<double>();
     const Value f = call.callable(kF);
-    const auto options = options_of(call, from, is_single);
+    auto options = options_of(call, from, is_single);
+    const double most_seconds = call.number_or(kSeconds, 60);
+    if (!(most_seconds > 0)) call.fail_argument(kSeconds, "must be a positive number of seconds");
+    const auto started = std::chrono::steady_clock::now();
+    options.is_late = [&is_late, started, most_seconds] {
+      const std::chrono::duration<double> passed = std::chrono::steady_clock::now() - started;
+      return is_late = is_late || passed.count() > most_seconds;
+    };
     DirectCall direct{.sizes = {is_single ? 0 : static_cast<int>(std::min<std::size_t>(from.size(), 1000))}};
     m = minimize(
         [&](std::span<const double> p) {
@@ -188,7 +197,15 @@ Value minimize_row(Call& call) {
         from, options);
     at_limit = m.evaluations >= options.limit;
   }
-  if (!m.converged && at_limit)
+  if (is_late) {
+    m.converged = false;
+    call.warn(fmt::format("the search for a minimum was stopped after {} s and {} evaluations: the result is "
+                          "the best point "
+                          "so far, and depends on the speed of the machine",
+                          shortest(call.number_or(kSeconds, 60)), grouped(m.evaluations)),
+              fmt::format("limit: {} stops at the same point in every run; seconds: inf searches on",
+                          std::max<Index>(1, m.evaluations / 2)));
+  } else if (!m.converged && at_limit)
     call.warn(
         fmt::format("the search for a minimum did not converge in {} evaluations", grouped(m.evaluations)),
         "use a larger limit, a start nearer to the minimum, or scaled coordinates");
@@ -240,23 +257,24 @@ std::vector<Builtin> search_rows() {
           .name = "minimize",
           .family = "integration",
           .summary = "Minimize a function between two numbers, or from a starting point.",
-          .parameters = {called_with(1,
-                                     {"f", "function of one number, or of a vector if the start is one", ""}),
-                         {"between", "interval (a, b)", "none"},
-                         {"start", "starting point, a number or a vector", "none"},
-                         {"bounds", "a pair (low, high) of numbers or vectors that limit the point", "none"},
-                         {"constraints", "fn(p): inequality constraints, numbers that must be 0 or below",
-                          "none"},
-                         {"equal", "fn(p): equality constraints, numbers that must be 0", "none"},
-                         advanced({"gradient", "fn(p): gradient of f", "finite differences"}),
-                         one_of({"method",
-                                 "\"lbfgs\" (gradients), \"slsqp\" (gradients, constraints), \"nelder_mead\" "
-                                 "and \"bobyqa\" (no derivatives), \"random_search\" (global search within "
-                                 "finite bounds, reproducible)",
-                                 "\"automatic\": from the arguments"},
-                                choices::kMinimizers),
-                         advanced({"relative", "relative accuracy of the coordinates", "1e-10"}),
-                         advanced({"limit", "maximum number of evaluations", "100000"})},
+          .parameters =
+              {called_with(1, {"f", "function of one number, or of a vector if the start is one", ""}),
+               {"between", "interval (a, b)", "none"},
+               {"start", "starting point, a number or a vector", "none"},
+               {"bounds", "a pair (low, high) of numbers or vectors that limit the point", "none"},
+               {"constraints", "fn(p): inequality constraints, numbers that must be 0 or below", "none"},
+               {"equal", "fn(p): equality constraints, numbers that must be 0", "none"},
+               advanced({"gradient", "fn(p): gradient of f", "finite differences"}),
+               one_of({"method",
+                       "\"lbfgs\" (gradients), \"slsqp\" (gradients, constraints), \"nelder_mead\" "
+                       "and \"bobyqa\" (no derivatives), \"random_search\" (global search within "
+                       "finite bounds, reproducible)",
+                       "\"automatic\": from the arguments"},
+                      choices::kMinimizers),
+               advanced({"relative", "relative accuracy of the coordinates", "1e-10"}),
+               advanced({"limit", "maximum number of evaluations", "100000"}),
+               advanced(
+                   {"seconds", "time after which the best point so far is returned, with a warning", "60"})},
           .returns = "a record: at, value, evaluations, method, converged (whether no lower value was found "
                      "around the point)",
           .errors = "if the function is unbounded below or not finite; if no point satisfies the "

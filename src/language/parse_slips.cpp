@@ -79,18 +79,19 @@ bool Parser::begins_statement(std::size_t at) const {
 // before the next statement.
 std::size_t Parser::closer(std::size_t opener) const {
   std::vector<Token> open = {closer_of(tokens_[opener].id)};
-  bool in_block = false;
+  std::size_t blocks = 0;  // open ones inside of the brackets
   for (auto k = opener + 1; k < tokens_.size(); ++k) {
     const auto id = tokens_[k].id;
     if (opens(id)) {
       open.push_back(closer_of(id));
+      blocks += open.back() == Token::close_brace ? 1 : 0;
     } else if (closes(id)) {
       if (id != open.back()) break;
       open.pop_back();
       if (open.empty()) return k;
+      blocks -= id == Token::close_brace ? 1 : 0;
     }
-    in_block = std::find(open.begin() + 1, open.end(), Token::close_brace) != open.end();
-    if (!in_block && begins_statement(k)) break;
+    if (blocks == 0 && begins_statement(k)) break;
   }
   return tokens_.size();
 }

@@ -20,9 +20,10 @@ struct MinimizeOptions {
   // Functions of the point that are to be 0 or below, or 0: of `below_count` and `equal_count` numbers.
   VectorFunction below, equal;
   std::size_t below_count = 0, equal_count = 0;
-  VectorFunction gradient;  // central differences when there is none
-  double relative = 1e-10;  // of the coordinates
-  Index limit = 100000;     // evaluations
+  VectorFunction gradient;          // central differences when there is none
+  double relative = 1e-10;          // of the coordinates
+  Index limit = 100000;             // evaluations
+  std::function<bool()> is_late{};  // whether to stop with the best point so far; none: never
 };
 
 struct Minimum {

@@ -134,7 +134,8 @@ void MinimumSearch::set_first_steps(const Point& start) {
 
 double MinimumSearch::value_at(std::span<const double> x) {
   poll_interrupt_at(static_cast<std::size_t>(evaluations_));
-  if (evaluations_ >= options_.limit) {
+  is_late_ = is_late_ || (options_.is_late && options_.is_late());
+  if (is_at_limit()) {
     is_at_limit_ = true;
     if (opt_) nlopt_force_stop(opt_);
     return best_;

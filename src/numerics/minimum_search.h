@@ -39,7 +39,7 @@ class MinimumSearch {
   Index evaluations() const { return evaluations_; }
   // The size of the value at the start.
   double first_value() const { return std::isfinite(first_) ? first_ : 0; }
-  bool is_at_limit() const { return evaluations_ >= options_.limit; }
+  bool is_at_limit() const { return evaluations_ >= options_.limit || is_late_; }
 
  private:
   void set_first_steps(const Point& start);
@@ -59,7 +59,7 @@ class MinimumSearch {
   nlopt_opt_s* opt_ = nullptr;  // while one runs
   double best_ = std::numeric_limits<double>::infinity(), first_ = 0;
   Point best_at_;
-  bool is_at_limit_ = false;
+  bool is_at_limit_ = false, is_late_ = false;
   std::exception_ptr failure_;
 };
 

@@ -69,6 +69,7 @@ class WholeDraws {
  public:
   WholeDraws(Index low, Index high)
       : low_(low), range_(static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low)) {
+    if (range_ == 0) return;  // one number, which takes no draw
     constexpr std::uint64_t most = ~std::uint64_t{0};
     bucket_ = most / (range_ + 1) + (most % (range_ + 1) == range_ ? 1 : 0);
     reciprocal_ = most / bucket_;

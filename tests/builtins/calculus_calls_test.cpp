@@ -185,3 +185,13 @@ TEST_CASE("searches stay where a function has values") {
     CHECK(ran.messages == "");
   }
 }
+
+TEST_CASE("a search for a minimum that takes too long ends with its best point and a warning") {
+  const auto ran =
+      run("fn slow(p) = sum([sin(k * p[1]) for k in 1..20000]) * 1e-9 + (p[1] - 1)^2 + (p[2] + 3)^2\n"
+          "m = minimize(slow, start: [50, 70], method: \"nelder_mead\", seconds: 0.05)\nprint(m.converged, "
+          "m.value < 8000)");
+  CAPTURE(ran.messages);
+  CHECK(ran.printed == "false true\n");
+  CHECK(ran.messages.find("was stopped after 0.05 s") != std::string::npos);
+}
