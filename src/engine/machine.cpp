@@ -27,6 +27,53 @@ inline bool is_owned(const Value& v) {
   return v.object<ArrayObject>().use_count() == 1 && !v.array().shares_storage();
 }
 
+// The short paths of element operations and of booleans; false where the long way has to do it.
+[[gnu::always_inline]] inline bool take_element(Value& a, const Value& b, const Value* subscripts, int count) {
+  Index at = 0;
+  if (!find_element(b, subscripts, count, at)) return false;
+  const auto& array = b.array();
+  if (array.type() != ElementType::float64) return &a != &b && read_element(a, array, at);
+  a.set_number(array.data<double>()[at]);
+  return true;
+}
+
+[[gnu::always_inline]] inline bool set_element(Value& a, const Value* subscripts, int count, const Value& c) {
+  Index at = 0;
+  if (!find_element(a, subscripts, count, at) || !is_owned(a)) return false;
+  auto& array = a.array_to_change();
+  if (!c.is_number() || array.type() != ElementType::float64) return write_element(array, at, c);
+  array.mutable_data<double>()[at] = c.number();
+  return true;
+}
+
+[[gnu::always_inline]] inline bool update_element(Value& a, const Value* subscripts, const Instruction& i, const Value& c,
+                                                  Value& element) {
+  Index at = 0;
+  if (!find_element(a, subscripts, i.n, at) || !is_owned(a)) return false;
+  const auto op = static_cast<Op>(i.flag & ~kUpdateLiteral);
+  auto& array = a.array_to_change();
+  if (array.type() == ElementType::float64) {
+    if (!c.is_number() || op > Op::divide) return false;
+    double& x = array.mutable_data<double>()[at];
+    scalar::with_basic(binary_of(op), [&](auto f) { x = f(x, c.number()); });
+    return true;
+  }
+  return read_element(element, array, at) &&
+         operate_single(op, element, element, c, i.flag & kUpdateLiteral ? kRightLiteral : kNone) &&
+         write_element(array, at, element);
+}
+
+[[gnu::always_inline]] inline bool combine_truths(Op op, Value& a, const Value& b, const Value& c) {
+  if (!b.is(Kind::truth) || (op != Op::logical_not && !c.is(Kind::truth))) return false;
+  if (op == Op::logical_and)
+    a.set_truth(scalar::And{}(b.truth(), c.truth()));
+  else if (op == Op::logical_or)
+    a.set_truth(scalar::Or{}(b.truth(), c.truth()));
+  else
+    a.set_truth(!b.truth());
+  return true;
+}
+
 }  // namespace
 
 Machine::Machine(const Registry& registry, Services& services, Context& context, NativeUse native)
@@ -239,53 +286,18 @@ void Machine::execute(std::size_t stop_depth) {
             frame = &frames_.back();
             continue;
           case Op::index:
-            if (Index at = 0; find_element(b, &c, i.n, at)) {
-              const auto& array = b.array();
-              if (array.type() == ElementType::float64)
-                a.set_number(array.data<double>()[at]);
-              else if (&a == &b || !read_element(a, array, at))
-                goto slow;
-              break;
-            }
-            goto slow;
+            if (!take_element(a, b, &c, i.n)) goto slow;
+            break;
           case Op::set_index:
-            if (Index at = 0; find_element(a, r + i.b, i.n, at) && is_owned(a)) {
-              auto& array = a.array_to_change();
-              if (c.is_number() && array.type() == ElementType::float64) {
-                array.mutable_data<double>()[at] = c.number();
-                break;
-              }
-              if (write_element(array, at, c)) break;
-            }
-            goto slow;
+            if (!set_element(a, r + i.b, i.n, c)) goto slow;
+            break;
           case Op::update_index:
-            if (Index at = 0; find_element(a, r + i.b, i.n, at) && is_owned(a)) {
-              const auto op = static_cast<Op>(i.flag & ~kUpdateLiteral);
-              auto& array = a.array_to_change();
-              if (array.type() == ElementType::float64) {
-                if (!c.is_number() || op > Op::divide) goto slow;
-                double& x = array.mutable_data<double>()[at];
-                scalar::with_basic(binary_of(op), [&](auto f) { x = f(x, c.number()); });
-                break;
-              }
-              if (read_element(element_, array, at) &&
-                  operate_single(op, element_, element_, c,
-                                 i.flag & kUpdateLiteral ? kRightLiteral : kNone) &&
-                  write_element(array, at, element_))
-                break;
-            }
-            goto slow;
+            if (!update_element(a, r + i.b, i, c, element_)) goto slow;
+            break;
           case Op::logical_and:
-            if (!b.is(Kind::truth) || !c.is(Kind::truth)) goto slow;
-            a.set_truth(scalar::And{}(b.truth(), c.truth()));
-            break;
           case Op::logical_or:
-            if (!b.is(Kind::truth) || !c.is(Kind::truth)) goto slow;
-            a.set_truth(scalar::Or{}(b.truth(), c.truth()));
-            break;
           case Op::logical_not:
-            if (!b.is(Kind::truth)) goto slow;
-            a.set_truth(!b.truth());
+            if (!combine_truths(i.op, a, b, c)) goto slow;
             break;
           case Op::fused:
             if (i.flag == 0 && !may_be_long(r[i.n])) break;
