@@ -28,7 +28,8 @@ inline bool is_owned(const Value& v) {
 }
 
 // The short paths of element operations and of booleans; false where the long way has to do it.
-[[gnu::always_inline]] inline bool take_element(Value& a, const Value& b, const Value* subscripts, int count) {
+[[gnu::always_inline]] inline bool take_element(Value& a, const Value& b, const Value* subscripts,
+                                                int count) {
   Index at = 0;
   if (!find_element(b, subscripts, count, at)) return false;
   const auto& array = b.array();
@@ -46,8 +47,8 @@ inline bool is_owned(const Value& v) {
   return true;
 }
 
-[[gnu::always_inline]] inline bool update_element(Value& a, const Value* subscripts, const Instruction& i, const Value& c,
-                                                  Value& element) {
+[[gnu::always_inline]] inline bool update_element(Value& a, const Value* subscripts, const Instruction& i,
+                                                  const Value& c, Value& element) {
   Index at = 0;
   if (!find_element(a, subscripts, i.n, at) || !is_owned(a)) return false;
   const auto op = static_cast<Op>(i.flag & ~kUpdateLiteral);

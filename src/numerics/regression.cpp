@@ -62,7 +62,7 @@ LocalRegression::LocalRegression(std::vector<double> x, std::vector<double> y, d
     fail(fmt::format("the span must be a share above 0 and up to 1, not {}", shortest(span)));
   if (degree < 0 || degree > 2) fail(fmt::format("the degree must be 0, 1 or 2, not {}", degree));
   neighbors_ = std::min(n, static_cast<std::size_t>(std::ceil(span * static_cast<double>(n) - 1e-9)));
-  const auto least = static_cast<std::size_t>(degree + 2);
+  const auto least = static_cast<std::size_t>(degree) + 2;
   if (neighbors_ < least)
     fail(fmt::format("the span holds {} points, and degree {} needs at least {}", neighbors_, degree, least),
          "a larger span, or more points");
