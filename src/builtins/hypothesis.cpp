@@ -179,7 +179,7 @@ Value distribution_test_row(Call& call) {
     return result_of(distribution_test(std::move(data), [d](double x) { return d->cumulative(x); }));
   }
   if (call.value(1).is_callable()) {
-    const Value f = call.callable(1);
+    const Value& f = call.callable(1);
     return result_of(distribution_test(std::move(data), [&](double x) {
       const Value argument[] = {Value(x)};
       const auto p = single_real(call.runtime.call(f, argument));

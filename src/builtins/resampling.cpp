@@ -137,7 +137,7 @@ std::vector<std::vector<double>> values_left_out(const Call& call, const Value& 
 }
 
 Value bootstrap_row(Call& call) {
-  const Value f = call.callable(0);
+  const Value& f = call.callable(0);
   const Rows rows(call, 1);
   const Index draws = draws_argument(call, 2, 2000);
   const double confidence = confidence_argument(call, 4);

@@ -79,7 +79,7 @@ double reduced_by(const Call& call, const Value& f, const std::vector<double>& v
 }
 
 Value aggregate_row(Call& call) {
-  const Value f = call.callable(0);
+  const Value& f = call.callable(0);
   const auto s = series_argument(call, 1);
   const auto step = step_argument(call, 3, true);
   const double at_least = call.number_or(4, 0);

@@ -43,7 +43,7 @@ std::optional<Moving> known_reduction(const Value& f) {
 }
 
 Value moving_row(Call& call) {
-  const Value f = call.callable(0);
+  const Value& f = call.callable(0);
   auto y = call.reals(1);
   if (y.axes() == 0) call.fail_argument(1, "must be an array, not a single number");
   y.label = call.label(1);
