@@ -287,6 +287,27 @@ Array values_at_once(Runtime& runtime, std::string_view name, const Value& model
   return values;
 }
 
+// The fit of y by a model: `fitting` gives its values while it is fitted, `at` those of the fit.
+Value fitted(const Call& call, const Value& model, const Array& x, const Array& y,
+             const FitValue::Evaluate& fitting, const FitValue::Evaluate& at) {
+  using namespace model;
+  const auto from = call.reals(kStart).to_vector<double>();
+  const auto options = fit_options(call, from.size());
+  auto result = model_fit(
+      [&](std::span<const double> p, std::span<double> out) {
+        const auto values = fitting(call.runtime, x, p).compact();
+        std::copy_n(values.data<double>(), out.size(), out.begin());
+      },
+      flattened(y), from, options);
+  warn_convergence(call, result, options);
+  warn_condition(call, result);
+  auto residual = apply(Binary::subtract, y, at(call.runtime, x, result.coefficients));
+  auto* made = new FitValue(std::move(result), std::move(residual), "fit", at);
+  const Value fit(Kind::library, made);
+  made->keeps(model);
+  return fit;
+}
+
 Value fit_at_once(Call& call, const Value& model);
 
 Value fit_row(Call& call) {
@@ -310,21 +331,7 @@ Value fit_row(Call& call) {
     if (by_rows) return model_values(runtime, name, model, points, p);
     return model_values(runtime, name, model, flattened(points), p).with_shape(points.shape());
   };
-  const auto from = start.to_vector<double>();
-  const auto options = fit_options(call, from.size());
-  auto result = model_fit(
-      [&](std::span<const double> p, std::span<double> out) {
-        const auto values = at(call.runtime, x, p).compact();
-        std::copy_n(values.data<double>(), out.size(), out.begin());
-      },
-      y, from, options);
-  warn_convergence(call, result, options);
-  warn_condition(call, result);
-  auto residual = apply(Binary::subtract, y, at(call.runtime, x, result.coefficients));
-  auto* made = new FitValue(std::move(result), std::move(residual), "fit", at);
-  const Value fit(Kind::library, made);
-  made->keeps(model);
-  return fit;
+  return fitted(call, model, x, y, at, at);
 }
 
 // The model gives all values in one call: several outputs, or a solution that all points share.
@@ -339,23 +346,11 @@ Value fit_at_once(Call& call, const Value& model) {
                                                       std::span<const double> p) {
     return values_at_once(runtime, name, model, points, p, nullptr);
   };
-  const auto from = start.to_vector<double>();
-  const auto flat = flattened(y);
-  const auto shape = y.shape();
-  const auto options = fit_options(call, from.size());
-  auto result = model_fit(
-      [&](std::span<const double> p, std::span<double> out) {
-        const auto values = values_at_once(call.runtime, call.row.name, model, x, p, &shape).compact();
-        std::copy_n(values.data<double>(), out.size(), out.begin());
-      },
-      flat, from, options);
-  warn_convergence(call, result, options);
-  warn_condition(call, result);
-  auto residual = apply(Binary::subtract, y, evaluate(call.runtime, x, result.coefficients));
-  auto* made = new FitValue(std::move(result), std::move(residual), "fit", evaluate);
-  const Value fit(Kind::library, made);
-  made->keeps(model);
-  return fit;
+  const auto checked = [model, name = call.row.name, shape = y.shape()](Runtime& runtime, const Array& points,
+                                                                        std::span<const double> p) {
+    return values_at_once(runtime, name, model, points, p, &shape);
+  };
+  return fitted(call, model, x, y, checked, evaluate);
 }
 
 constexpr std::string_view kFamily = "fits";
