@@ -16,6 +16,7 @@
 #include "numerics/linear_algebra.h"
 #include "numerics/mapped.h"
 #include "value/print.h"
+#include "value/runtime.h"
 
 namespace quill {
 
@@ -239,9 +240,15 @@ class LocalValue : public LibraryObject {
     return fmt::format("local regression of {} points, {} around each, {} … {}", f_.x().size(),
                        f_.neighbors(), with_digits(f_.x().front(), 5), with_digits(f_.x().back(), 5));
   }
-  Value call(Runtime&, std::span<Value> arguments) const override {
+  Value call(Runtime& runtime, std::span<Value> arguments) const override {
     const auto q = real_arguments("a local regression", arguments, 1);
-    return Value::array(mapped(q, [&](const double* x) { return f_.at(x[0]); }));
+    auto out = mapped(q, [&](const double* x) { return f_.at(x[0]); });
+    if (const auto outside = count_outside_domain(q, out); outside > 0)
+      runtime.warn(
+          fmt::format("{} of {} queries are outside of the points, which cover {} … {}, and became nan",
+                      outside, out.size(), with_digits(f_.x().front(), 5), with_digits(f_.x().back(), 5)),
+          "", nullptr);
+    return Value::array(std::move(out));
   }
 
  private:
@@ -301,7 +308,7 @@ std::vector<Builtin> regression_rows() {
                          {"degree", "0, 1 or 2", "1"},
                          {"robust", "whether outliers are weighted down", "false"},
                          {"skip_nan", "whether pairs with nan are left out", "false"}},
-          .returns = "a function of x that broadcasts",
+          .returns = "a function of x that broadcasts; nan outside of the points, with a warning",
           .errors = "if the span holds too few points; if data are nan",
           .source = "W. S. Cleveland, J. Am. Stat. Assoc. 74, 1979",
           .example = "f = local_regression(0..20, 3 * (0..20) + 1)\nnear(f([2.5, 10]), [8.5, 31])",

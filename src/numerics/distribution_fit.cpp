@@ -177,7 +177,12 @@ double deviation(const std::vector<double>& data, double mean) {
 Point start_of(const Sample& s) {
   const double spread = deviation(s.data, s.mean), v = spread * spread;
   switch (s.kind) {
-    case gamma: return {s.mean * s.mean / v, v / s.mean};
+    case gamma: {
+      // T. P. Minka's approximation by the means of the data and of their logarithms, 2002.
+      const double gap = std::max(std::log(s.mean) - s.mean_log, 1e-15);
+      const double shape = (3 - gap + std::sqrt((gap - 3) * (gap - 3) + 24 * gap)) / (12 * gap);
+      return {shape, s.mean / shape};
+    }
     case chi_squared: return {s.mean};
     case beta: {
       const double sum = std::max(s.mean * (1 - s.mean) / v - 1, 0.1);

@@ -173,16 +173,22 @@ std::vector<double> Filter::passed(std::vector<double> y) const {
 namespace filters {
 namespace {
 
-// So many samples more at each end, reflected at the end point.
+// So many samples more at each end, reflected at the end point, and again at the ends that this makes.
 std::vector<double> extended(std::span<const double> y, Index more) {
-  const auto n = static_cast<Index>(y.size());
-  std::vector<double> out(static_cast<std::size_t>(n + 2 * more));
-  const auto at = [&](Index k) { return y[static_cast<std::size_t>(k)]; };
-  for (Index k = 0; k < more; ++k) {
-    out[static_cast<std::size_t>(k)] = 2 * at(0) - at(more - k);
-    out[static_cast<std::size_t>(n + more + k)] = 2 * at(n - 1) - at(n - 2 - k);
+  std::vector<double> out(y.begin(), y.end());
+  Index made = 0;
+  while (made < more) {
+    const auto n = static_cast<Index>(out.size()), next = std::min(more - made, n - 1);
+    std::vector<double> longer(static_cast<std::size_t>(n + 2 * next));
+    const auto at = [&](Index k) { return out[static_cast<std::size_t>(k)]; };
+    for (Index k = 0; k < next; ++k) {
+      longer[static_cast<std::size_t>(k)] = 2 * at(0) - at(next - k);
+      longer[static_cast<std::size_t>(n + next + k)] = 2 * at(n - 1) - at(n - 2 - k);
+    }
+    std::copy(out.begin(), out.end(), longer.begin() + next);
+    out = std::move(longer);
+    made += next;
   }
-  std::copy(y.begin(), y.end(), out.begin() + more);
   return out;
 }
 
@@ -202,7 +208,8 @@ std::vector<double> Filter::applied(std::span<const double> y, bool causal) cons
     return convolve(Array::vector(longer), Array::vector(weights_), Overlap::valid).to_vector<double>();
   }
   if (causal) return passed(std::vector<double>(y.begin(), y.end()));
-  const Index more = std::min(n - 1, settling_);
+  constexpr Index most_reflected = 20000;  // of few samples and a very low cutoff
+  const Index more = std::min(settling_, std::max(n - 1, most_reflected));
   auto all = passed(filters::extended(y, more));
   std::reverse(all.begin(), all.end());
   all = passed(std::move(all));

@@ -35,6 +35,25 @@ Moments moments_of(const Sample& v) {
   return m;
 }
 
+// The exponent of the largest number: in units of its power of two squares neither overflow nor vanish.
+int exponent_of(std::initializer_list<const Sample*> samples, double other = 0) {
+  double largest = std::fabs(other);
+  for (const auto* v : samples)
+    for (const double x : *v) largest = std::max(largest, std::fabs(x));
+  return largest > 0 && std::isfinite(largest) ? std::ilogb(largest) : 0;
+}
+Sample in_units(const Sample& v, int exponent) {
+  Sample out;
+  out.reserve(v.size());
+  for (const double x : v) out.push_back(std::ldexp(x, -exponent));
+  return out;
+}
+TestResult in_own_units(TestResult r, int exponent) {
+  r.estimate = std::ldexp(r.estimate, exponent);
+  for (double& end : r.interval) end = std::ldexp(end, exponent);
+  return r;
+}
+
 void need(const Sample& v, std::size_t least, std::string_view name) {
   if (v.size() < least) fail(fmt::format("{} needs at least {} elements, not {}", name, least, v.size()));
 }
@@ -76,21 +95,24 @@ TestResult student(double difference, double error, double degrees, const TestOp
 
 using namespace hypothesis;
 
-TestResult t_test(const Sample& a, double mean, const TestOptions& options) {
-  need(a, 2, "a t test");
-  const auto m = moments_of(a);
+TestResult t_test(const Sample& given, double given_mean, const TestOptions& options) {
+  need(given, 2, "a t test");
+  const int exponent = exponent_of({&given}, given_mean);
+  const double mean = std::ldexp(given_mean, -exponent);
+  const auto m = moments_of(in_units(given, exponent));
   auto r = student(m.mean - mean, std::sqrt(m.variance / m.n), m.n - 1, options);
   r.estimate += mean;
   for (double& end : r.interval) end += mean;
   r.effect = (m.mean - mean) / std::sqrt(m.variance);
   r.method = "one-sample t test";
-  return r;
+  return in_own_units(std::move(r), exponent);
 }
 
 TestResult t_test(const Sample& a, const Sample& b, bool equal_variances, const TestOptions& options) {
   need(a, 2, "a t test");
   need(b, 2, "a t test");
-  const auto x = moments_of(a), y = moments_of(b);
+  const int exponent = exponent_of({&a, &b});
+  const auto x = moments_of(in_units(a, exponent)), y = moments_of(in_units(b, exponent));
   const double pooled = ((x.n - 1) * x.variance + (y.n - 1) * y.variance) / (x.n + y.n - 2);
   const double u = x.variance / x.n, v = y.variance / y.n;
   TestResult r;
@@ -104,7 +126,7 @@ TestResult t_test(const Sample& a, const Sample& b, bool equal_variances, const 
   }
   r.effect = (x.mean - y.mean) / std::sqrt(pooled);
   r.method = equal_variances ? "t test with equal variances" : "t test with unequal variances (Welch)";
-  return r;
+  return in_own_units(std::move(r), exponent);
 }
 
 namespace hypothesis {
@@ -217,7 +239,8 @@ TestResult independence_test(const std::vector<Sample>& table) {
 TestResult variance_test(const Sample& a, const Sample& b, const TestOptions& options) {
   need(a, 2, "a variance test");
   need(b, 2, "a variance test");
-  const auto x = moments_of(a), y = moments_of(b);
+  const int exponent = exponent_of({&a, &b});
+  const auto x = moments_of(in_units(a, exponent)), y = moments_of(in_units(b, exponent));
   if (y.variance == 0) fail("the second sample has no variance");
   const Distribution d(DistributionKind::f, {x.n - 1, y.n - 1});
   TestResult r;
@@ -236,8 +259,13 @@ TestResult variance_test(const Sample& a, const Sample& b, const TestOptions& op
   return r;
 }
 
-TestResult analysis_of_variance(const std::vector<Sample>& groups) {
-  if (groups.size() < 2) fail("an analysis of variance needs at least 2 groups");
+TestResult analysis_of_variance(const std::vector<Sample>& given) {
+  if (given.size() < 2) fail("an analysis of variance needs at least 2 groups");
+  Sample all;
+  for (const auto& g : given) all.insert(all.end(), g.begin(), g.end());
+  const int exponent = exponent_of({&all});
+  std::vector<Sample> groups;
+  for (const auto& g : given) groups.push_back(in_units(g, exponent));
   double n = 0;
   long double sum = 0;
   for (const auto& g : groups) {
@@ -265,8 +293,9 @@ TestResult analysis_of_variance(const std::vector<Sample>& groups) {
   return r;
 }
 
-TestResult pearson_test(const Sample& x, const Sample& y, const TestOptions& options) {
-  need(x, 3, "a test of correlation");
+TestResult pearson_test(const Sample& given_x, const Sample& given_y, const TestOptions& options) {
+  need(given_x, 3, "a test of correlation");
+  const auto x = in_units(given_x, exponent_of({&given_x})), y = in_units(given_y, exponent_of({&given_y}));
   const auto a = moments_of(x), b = moments_of(y);
   long double products = 0;
   for (std::size_t k = 0; k < x.size(); ++k)

@@ -69,8 +69,8 @@ struct Counts {
   void change(double x, Index by) { (std::isnan(x) ? nans : numbers) += by; }
 };
 
-// In two passes.
-double whole_variance(const double* first, const double* last) {
+// In two passes, with the range of longer numbers.
+long double whole_variance(const double* first, const double* last) {
   long double n = 0, sum = 0, squares = 0, rest = 0;
   for (const auto* x = first; x <= last; ++x)
     if (!std::isnan(*x)) sum += *x, n += 1;
@@ -81,7 +81,7 @@ double whole_variance(const double* first, const double* last) {
       squares += d * d;
       rest += d;
     }
-  return static_cast<double>((squares - rest * rest / n) / (n - 1));
+  return (squares - rest * rest / n) / (n - 1);
 }
 
 // Numbers of more than twice the digits, for the difference of sums that nearly cancel.
@@ -122,7 +122,7 @@ std::vector<double> moving_variance(const Windows& w, bool skip_nan, bool root) 
                    q = static_cast<Long>(squares.sum()) + squares.rest();
         const auto rest = static_cast<double>(q - s * s / n);
         constexpr double few_digits = 1e-18, least = 1e-290;
-        double variance = std::ldexp(rest / (n - 1), 2 * exponent);
+        long double variance = std::ldexp(static_cast<long double>(rest / (n - 1)), 2 * exponent);
         if (rest < few_digits * most || squares.sum() < least) {
           // Hardly any digits are left: from the elements, and the sums begin again.
           variance = whole_variance(y + first, y + last);
@@ -131,7 +131,7 @@ std::vector<double> moving_variance(const Windows& w, bool skip_nan, bool root) 
           for (Index k = first; k <= last; ++k) change(y[k], true);
           most = squares.sum();
         }
-        return root ? std::sqrt(variance) : variance;
+        return static_cast<double>(root ? std::sqrt(variance) : variance);
       });
 }
 

@@ -92,7 +92,7 @@ LocalRegression::LocalRegression(std::vector<double> x, std::vector<double> y, d
 }
 
 double LocalRegression::at(double q) const {
-  if (std::isnan(q)) return NAN;
+  if (!(q >= x_.front() && q <= x_.back())) return NAN;
   const auto n = x_.size();
   // The nearest points lie together: the window moves while the far side comes nearer.
   auto first = static_cast<std::size_t>(std::lower_bound(x_.begin(), x_.end(), q) - x_.begin());

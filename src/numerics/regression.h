@@ -26,7 +26,7 @@ Regression regression(const Array& x, const Array& y, const Array& weights);
 class LocalRegression {
  public:
   LocalRegression(std::vector<double> x, std::vector<double> y, double span, int degree, int robust_rounds);
-  double at(double q) const;  // nan for nan
+  double at(double q) const;  // nan for nan and outside of the points
   const std::vector<double>& x() const { return x_; }
   std::size_t neighbors() const { return neighbors_; }
 

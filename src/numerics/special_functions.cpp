@@ -82,7 +82,11 @@ double bessel_k(double order, double x) {
   if (any_nan({order, x}) || std::isinf(order) || x < 0) return NAN;
   if (x == 0) return kInfinity;
   if (std::isinf(x)) return 0;
-  return boost::math::cyl_bessel_k(order, x, BoostPolicy());
+  const double value = boost::math::cyl_bessel_k(order, x, BoostPolicy());
+  if (!std::isnan(value)) return value;
+  // Where even Γ(v)/2 (2/x)^v e^-x, which is less, is more than float64 holds.
+  const double v = std::fabs(order), least = std::lgamma(v) + v * std::log(2 / x) - x - std::log(2.0);
+  return v > 1 && least > 710 ? kInfinity : value;
 }
 
 double spherical_bessel_j(double n, double x) {
@@ -125,6 +129,11 @@ double elliptic_k(double k, double angle) {
 double elliptic_e(double k, double angle) {
   if (any_nan({k, angle}) || std::isinf(angle)) return NAN;
   if (angle == std::acos(-1.0) / 2) return std::fabs(k) > 1 ? NAN : boost::math::ellint_2(k, BoostPolicy());
+  if (std::fabs(k) == 1) {
+    // The integral of |cos|: 2 for each half turn.
+    const double turns = std::round(angle / std::acos(-1.0));
+    return 2 * turns + std::sin(std::remainder(angle, std::acos(-1.0)));
+  }
   const double sine = k * std::sin(angle);
   if (std::fabs(sine) > 1 || (std::fabs(k) > 1 && std::fabs(angle) > std::acos(-1.0) / 2)) return NAN;
   return boost::math::ellint_2(k, angle, BoostPolicy());

@@ -66,8 +66,9 @@ PrincipalComponents principal_components(const Array& given, bool standardize) {
     for (Index r = 0; r < p && largest < 0; ++r) d[r * count + c] = -d[r * count + c];
   }
   out.scores = matrix_product(centred, out.directions);
-  const auto first = *reduce(Reduction::maximum, out.variances).data<double>();
-  const auto relative = first > 0 ? apply(Binary::divide, out.variances, first) : out.variances;
+  const auto longest = *reduce(Reduction::maximum, lengths).data<double>();
+  const auto part = longest > 0 ? apply(Binary::divide, lengths, longest) : lengths;
+  const auto relative = apply(Binary::multiply, part, part);
   out.shares = apply(Binary::divide, relative, reduce(Reduction::sum, relative));
   return out;
 }
@@ -161,7 +162,12 @@ Clusters cluster(const Array& given, Index wanted, int starts, RandomStream& ran
     fail(fmt::format("clusters need a matrix with one sample in each row, or a vector; not shape {}",
                      text_of(given.shape())));
   refuse_not_finite(given, "X");
-  const auto x = given.converted(ElementType::float64).to_vector<double>();
+  // In units of the largest number, whose squares neither overflow nor vanish.
+  auto x = given.converted(ElementType::float64).to_vector<double>();
+  double largest = 0;
+  for (const double v : x) largest = std::max(largest, std::fabs(v));
+  const int exponent = largest > 0 ? std::ilogb(largest) : 0;
+  for (double& v : x) v = std::ldexp(v, -exponent);
   const auto n = static_cast<std::size_t>(given.extent(0)),
              width = given.axes() == 2 ? static_cast<std::size_t>(given.extent(1)) : 1;
   if (wanted < 1 || wanted > static_cast<Index>(n))
@@ -191,9 +197,10 @@ Clusters cluster(const Array& given, Index wanted, int starts, RandomStream& ran
   for (const auto c : best.of) labels.push_back(static_cast<Index>(label[c]) + 1);
   out.labels = Array::of<Index>({static_cast<Index>(n)}, labels);
   out.sizes = Array::of<Index>({wanted}, sorted_sizes);
+  for (double& v : centers) v = std::ldexp(v, exponent);
   out.centers = Array::vector(centers);
   if (given.axes() == 2) out.centers = out.centers.with_shape({wanted, static_cast<Index>(width)});
-  out.within = best.within;
+  out.within = std::ldexp(best.within, 2 * exponent);
   out.converged = best.converged;
   return out;
 }

@@ -51,7 +51,7 @@ TEST_CASE("t tests have the published values of the hours of sleep gained") {
   CHECK(welch.interval[0] == Approx(-3.3654832).epsilon(1e-6));
   CHECK(welch.interval[1] == Approx(0.2054832).epsilon(1e-6));
   CHECK(t_test(kFirst, kSecond, true, {}).p == Approx(0.07918671).epsilon(1e-6));
-  for (const double by : {1e-12, 1e12, 1e150}) {
+  for (const double by : {1e-300, 1e-12, 1e12, 1e150, 1e300}) {
     const auto other = t_test(scaled(kFirst, by), scaled(kSecond, by), false, {});
     CHECK(other.p == Approx(welch.p).epsilon(1e-10));
     CHECK(other.interval[0] == Approx(by * welch.interval[0]).epsilon(1e-10));

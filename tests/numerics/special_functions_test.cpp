@@ -112,6 +112,8 @@ TEST_CASE("outside of their domain special functions are nan, at poles infinite"
   CHECK(elliptic_k(1, kPi / 2) == INFINITY);
   CHECK(factorial(171) == INFINITY);
   CHECK(bessel_i(1, -INFINITY) == -INFINITY);
+  CHECK(bessel_k(1e5, 1) == INFINITY);
+  CHECK(elliptic_e(1, 4 * kPi + 0.5) == near(8 + std::sin(0.5)));
 }
 
 TEST_CASE("combinations and primes are exact") {
