@@ -33,7 +33,7 @@ figure("level-record", rows: 2, width: 170, height: 100, link_x: "columns") {
         line(daily.time, daily.value, label: "daily means")
         month = date_parts(daily.time).month
         line(daily.time, seasons.mean[month], color: 2, label: "seasonal mean")
-        y_axis("level (m)", limits: (429.6, 431))
+        y_axis("level (m)", limits: (429.6, 431.4))
         legend("top right")
     }
     panel(2, 1) {

@@ -219,12 +219,18 @@ std::vector<Builtin> filter_rows() {
           .name = "butterworth",
           .family = kFamily,
           .summary = "Design a Butterworth filter.",
-          .parameters = {{"order", "order of the low pass behind it, 1 to 20", ""}, cutoff, kind, spacing},
-          .returns =
-              "a filter f: f.apply(y) filters along the first axis forward and backward, without delay; "
-              "f.response(frequencies) is the complex gain of one pass; f.sections has a row b0, b1, b2, a1, "
-              "a2 for "
-              "each section",
+          .parameters = {{"order",
+                          "order of the low-pass prototype, 1 to 20; a band filter has twice as many poles",
+                          ""},
+                         cutoff,
+                         kind,
+                         spacing},
+          .returns = "a filter f: f.apply(y) filters the first axis forward and backward, so that nothing is "
+                     "delayed; "
+                     "f.response(frequencies) is the complex gain of a single forward filtering; f.sections "
+                     "has a row b0, b1, b2, a1, "
+                     "a2 for "
+                     "each section",
           .errors = "if a cutoff is not between 0 and half the sampling rate",
           .source = source,
           .example = "f = butterworth(3, 0.1)\nabs(f.response([0, 0.1, 0.5]))",

@@ -271,7 +271,7 @@ void warn_convergence(const Call& call, const Fit& fit, const FitOptions& option
               "use a start nearer to the solution, or scale the parameters");
 }
 
-// What the model gives for all points at once, in the shape of y.
+// Calls the model once with all points. Error unless it returns real numbers, in the shape `wanted` if given.
 Array values_at_once(Runtime& runtime, std::string_view name, const Value& model, const Array& points,
                      std::span<const double> p, const Shape* wanted) {
   const Value arguments[] = {Value::array(points),

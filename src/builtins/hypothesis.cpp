@@ -46,12 +46,6 @@ Value result_of(const TestResult& r) {
 
 bool is_absent(const Call& call, std::size_t i) { return !call.given(i) || call.value(i).is(Kind::none); }
 
-double confidence_argument(const Call& call, std::size_t i) {
-  const double c = call.number_or(i, 0.95);
-  if (!(c > 0 && c < 1)) call.fail_argument(i, fmt::format("must be between 0 and 1, not {}", shortest(c)));
-  return c;
-}
-
 TestOptions options_of(const Call& call, std::size_t alternative, std::size_t confidence) {
   const auto word = call.one_of(alternative);
   return {word == "less"      ? Alternative::less

@@ -78,7 +78,8 @@ class Rows {
   Index count_ = 0;
 };
 
-// What the function gives: real numbers, as many in each call.
+// Calls the function with data and returns its real numbers. Error unless there are `expected` (0: any
+// count).
 std::vector<double> numbers_of(const Call& call, const Value& f, const Value& data, std::size_t expected) {
   const Value arguments[] = {data};
   const auto result = numeric_value(call.runtime.call(f, arguments));
@@ -101,12 +102,6 @@ Index draws_argument(const Call& call, std::size_t i, Index fallback) {
   if (draws < 2 || draws > 10'000'000)
     call.fail_argument(i, fmt::format("must be an integer from 2 to 10 million, not {}", draws));
   return draws;
-}
-
-double confidence_argument(const Call& call, std::size_t i) {
-  const double c = call.number_or(i, 0.95);
-  if (!(c > 0 && c < 1)) call.fail_argument(i, fmt::format("must be between 0 and 1, not {}", shortest(c)));
-  return c;
 }
 
 double deviation(const std::vector<double>& v) {

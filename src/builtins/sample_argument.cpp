@@ -52,4 +52,10 @@ std::pair<std::vector<double>, std::vector<double>> pairs_argument(const Call& c
   return {std::move(a), std::move(b)};
 }
 
+double confidence_argument(const Call& call, std::size_t i) {
+  const double c = call.number_or(i, 0.95);
+  if (!(c > 0 && c < 1)) call.fail_argument(i, fmt::format("must be between 0 and 1, not {}", shortest(c)));
+  return c;
+}
+
 }  // namespace quill

@@ -15,4 +15,7 @@ std::vector<double> sample_argument(const Call& call, std::size_t i, bool skip_n
 std::pair<std::vector<double>, std::vector<double>> pairs_argument(const Call& call, std::size_t i,
                                                                    std::size_t j, bool skip_nan);
 
+// Argument i as a confidence level between 0 and 1; 0.95 if it is not given.
+double confidence_argument(const Call& call, std::size_t i);
+
 }  // namespace quill

@@ -10,6 +10,7 @@
 #include "base/time_text.h"
 #include "builtins/arguments.h"
 #include "builtins/choices.h"
+#include "builtins/sample_argument.h"
 #include "builtins/tables.h"
 #include "value/runtime.h"
 
@@ -158,8 +159,7 @@ Value seasonal_row(Call& call) {
 
 Value trend_row(Call& call) {
   const auto s = series_argument(call, 0);
-  const double confidence = call.number_or(3, 0.95);
-  if (!(confidence > 0 && confidence < 1)) call.fail_argument(3, "must be between 0 and 1");
+  const double confidence = confidence_argument(call, 3);
   // The mean year of the Gregorian calendar.
   constexpr double year = 365.2425 * 86400;
   const bool is_time = s.of_times && has_time_label(*s.of_times);

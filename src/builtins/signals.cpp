@@ -29,7 +29,7 @@ Ends ends_of(const Call& call, std::size_t i) {
   return word == "nan" ? Ends::nan : word == "mirror" ? Ends::mirror : Ends::shrink;
 }
 
-// The reduction that a built-in stands for, computed in one pass.
+// The moving reduction that computes the same as this built-in in each window; nothing for other functions.
 std::optional<Moving> known_reduction(const Value& f) {
   if (!f.is(Kind::builtin)) return std::nullopt;
   const auto name = f.object<BuiltinObject>().row->name;
@@ -194,7 +194,8 @@ std::vector<Builtin> signal_rows() {
           .summary = "Apply a reduction to a window around each element.",
           .parameters =
               {called_with(1, {"f",
-                               "sum, mean, min, max, median, variance or std (in one pass), or a function of "
+                               "sum, mean, min, max, median, variance or std (computed in linear time), or a "
+                               "function of "
                                "a vector that returns a number",
                                ""}),
                {"y", "an array", ""},

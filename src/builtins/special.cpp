@@ -94,7 +94,7 @@ Value elliptic_pi_row(Call& c) {
   return mapped_call(c, {0, 1}, [](const double* x) { return special::elliptic_pi(x[0], x[1], kQuarter); });
 }
 
-// The argument as int64; an Error for what is no integer.
+// The argument as int64. Error if an element is not an integer.
 Array integers(const Call& call, std::size_t i) {
   const auto a = call.ordered(i);
   try {

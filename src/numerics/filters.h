@@ -25,8 +25,8 @@ struct Cutoff {
 class Filter {
  public:
   // Butterworth's filter of this order by the bilinear transformation: the gain at the cutoff, in cycles per
-  // unit of the spacing, is 1/√2. For bands the order of the low pass behind it. Error unless 0 < cutoff <
-  // 1/(2 spacing).
+  // unit of the spacing, is 1/√2. For bands, `order` is that of the low-pass prototype. Error unless 0 <
+  // cutoff < 1/(2 spacing).
   static Filter butterworth(int order, Cutoff cutoff, PassKind kind, double spacing);
   // Weights of a windowed ideal response, an odd number of them, symmetric (Hamming's window).
   static Filter finite(Index length, Cutoff cutoff, PassKind kind, double spacing);
@@ -35,7 +35,7 @@ class Filter {
   const std::vector<double>& weights() const { return weights_; }  // of a finite filter
   bool is_finite() const { return !weights_.empty(); }
   double spacing() const { return spacing_; }
-  // The gain at a frequency of one pass forward.
+  // The complex gain of a single forward filtering at a frequency.
   std::complex<double> response(double frequency) const;
   // Forward and backward, which leaves no delay and squares the gain; finite weights once, centred. The ends
   // are continued by reflection at the end point. With `causal` forward alone, from the steady state of the

@@ -44,7 +44,7 @@ TestResult signed_rank_test(const Sample& differences, const TestOptions& option
 // columns. A table of 2×2 with an expected count below 5 is tested exactly (Fisher).
 TestResult chi_squared_test(const Sample& observed, const Sample& expected);
 TestResult independence_test(const std::vector<Sample>& table);
-// The smallest expected count behind the last two.
+// The smallest expected count of a table under independence.
 double smallest_expected(const std::vector<Sample>& table);
 // F of two variances.
 TestResult variance_test(const Sample& a, const Sample& b, const TestOptions& options);

@@ -1,4 +1,4 @@
-// Reductions of moving windows in one pass.
+// Reductions of moving windows in linear time.
 #include <fmt/format.h>
 
 #include <cmath>

@@ -64,7 +64,8 @@ LocalRegression::LocalRegression(std::vector<double> x, std::vector<double> y, d
   neighbors_ = std::min(n, static_cast<std::size_t>(std::ceil(span * static_cast<double>(n) - 1e-9)));
   const auto least = static_cast<std::size_t>(degree) + 2;
   if (neighbors_ < least)
-    fail(fmt::format("the span holds {} points, and degree {} needs at least {}", neighbors_, degree, least),
+    fail(fmt::format("the span contains {} of the points, and degree {} needs at least {}", neighbors_,
+                     degree, least),
          "a larger span, or more points");
   std::vector<std::size_t> order(n);
   std::iota(order.begin(), order.end(), 0);

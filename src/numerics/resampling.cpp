@@ -4,28 +4,14 @@
 #include <cmath>
 
 #include "numerics/distributions.h"
+#include "numerics/sorted.h"
 
 namespace quill {
-
-namespace resampling {
-namespace {
-
-// Linear between order statistics.
-double quantile_in(const std::vector<double>& sorted, double p) {
-  const double at = p * static_cast<double>(sorted.size() - 1);
-  const auto low = static_cast<std::size_t>(at);
-  if (low + 1 >= sorted.size()) return sorted.back();
-  const double share = at - static_cast<double>(low);
-  return (1 - share) * sorted[low] + share * sorted[low + 1];
-}
-
-}  // namespace
-}  // namespace resampling
 
 std::array<double, 2> percentile_interval(std::vector<double> draws, double confidence) {
   std::sort(draws.begin(), draws.end());
   const double tail = (1 - confidence) / 2;
-  return {resampling::quantile_in(draws, tail), resampling::quantile_in(draws, 1 - tail)};
+  return {quantile_of_sorted(draws, tail), quantile_of_sorted(draws, 1 - tail)};
 }
 
 std::array<double, 2> corrected_interval(std::vector<double> draws, double value,
@@ -52,7 +38,7 @@ std::array<double, 2> corrected_interval(std::vector<double> draws, double value
   const auto end = [&](double sign) {
     const double at = bias + sign * reach, rest = 1 - acceleration * at;
     const double p = rest > 0 ? z.cumulative(bias + at / rest) : (sign > 0 ? 1 : 0);
-    return resampling::quantile_in(draws, p);
+    return quantile_of_sorted(draws, p);
   };
   return {end(-1), end(1)};
 }

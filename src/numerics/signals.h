@@ -49,7 +49,7 @@ std::vector<double> autocorrelation(std::span<const double> y, Index count);
 
 enum class Ends : std::uint8_t { shrink, nan, mirror };
 enum class Moving : std::uint8_t { sum, mean, minimum, maximum, median, variance, std, count };
-// A reduction of the elements in a window around each element, in one pass. With `skip_nan` those that are
+// A reduction of the elements in a window around each element, in linear time. With `skip_nan` those that are
 // nan do not count; without, a window with nan gives nan. Sums of twice the digits, begun again behind peaks.
 std::vector<double> moving(Moving op, std::span<const double> y, Index window, Ends ends, bool skip_nan);
 // The window of any function: f is called with the elements of each.

@@ -306,7 +306,7 @@ WaveletPower wavelet_power(std::span<const double> y, double spacing, std::vecto
     if (!(p >= 2 * spacing * (1 - 1e-12)) || std::isinf(p))
       fail(fmt::format("a period must be at least two samples, {}; not {}", shortest(2 * spacing),
                        shortest(p)));
-  // Zeros behind the end keep it from reaching the beginning.
+  // Padded with zeros, so that the periodic convolution does not wrap around.
   Index length = 1;
   while (length < 2 * n) length *= 2;
   double mean = 0;

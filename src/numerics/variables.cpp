@@ -14,6 +14,7 @@
 #include "base/number.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
+#include "numerics/sorted.h"
 
 namespace quill {
 
@@ -218,14 +219,6 @@ double deviation(const std::vector<double>& v) {
   return scale * std::sqrt(squares / (n - 1));
 }
 
-double quantile_in(const std::vector<double>& sorted, double p) {
-  const double at = p * static_cast<double>(sorted.size() - 1);
-  const auto low = std::min(static_cast<std::size_t>(at), sorted.size() - 1),
-             high = std::min(low + 1, sorted.size() - 1);
-  const double share = at - static_cast<double>(low);
-  return (1 - share) * sorted[low] + share * sorted[high];
-}
-
 }  // namespace
 }  // namespace variables
 
@@ -266,7 +259,7 @@ KernelDensity::KernelDensity(const Array& given, const std::optional<std::vector
       bandwidth_.push_back(spread * std::pow(size, -1.0 / 6));
       continue;
     }
-    const double range = (quantile_in(v, 0.75) - quantile_in(v, 0.25)) / 1.34;
+    const double range = (quantile_of_sorted(v, 0.75) - quantile_of_sorted(v, 0.25)) / 1.34;
     bandwidth_.push_back(0.9 * (range > 0 ? std::min(spread, range) : spread) * std::pow(size, -0.2));
   }
 }

@@ -111,7 +111,7 @@ TEST_CASE("local regression keeps polynomials of its degree and is not moved by 
   CHECK(LocalRegression({1, 1, 1, 1}, {2, 4, 2, 4}, 1, 1, 0).at(1) == Approx(3));
   CHECK(message_of([] {
           LocalRegression({1, 2, 3}, {1, 2, 3}, 0.5, 1, 0);
-        }) == "the span holds 2 points, and degree 1 needs at least 3");
+        }) == "the span contains 2 of the points, and degree 1 needs at least 3");
 }
 
 TEST_CASE("Sobol's points fill every elementary interval, shifted too, and Latin hypercubes every row") {

@@ -1,0 +1,18 @@
+// Order statistics of numbers in rising order.
+#pragma once
+
+#include <algorithm>
+#include <vector>
+
+namespace quill {
+
+// The quantile of at least one number, linear between order statistics (definition 7, see statistics.h).
+inline double quantile_of_sorted(const std::vector<double>& sorted, double p) {
+  const double at = p * static_cast<double>(sorted.size() - 1);
+  const auto low = std::min(static_cast<std::size_t>(at), sorted.size() - 1),
+             high = std::min(low + 1, sorted.size() - 1);
+  const double share = at - static_cast<double>(low);
+  return (1 - share) * sorted[low] + share * sorted[high];
+}
+
+}  // namespace quill
