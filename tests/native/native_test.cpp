@@ -119,7 +119,7 @@ TEST_CASE("native code can be left at every check") {
     native_checks_left() = -1;
     if (!is_fine) break;
   }
-  CHECK(left > 30);
+  CHECK(left > 5 * static_cast<int>(repeats(6)));
 }
 
 TEST_CASE("functions see the present values of the names that a native loop changes") {
