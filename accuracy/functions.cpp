@@ -3,37 +3,24 @@
 
 #include <boost/math/special_functions/bessel.hpp>
 #include <boost/math/special_functions/beta.hpp>
-#include <boost/math/special_functions/digamma.hpp>
-#include <boost/math/special_functions/ellint_1.hpp>
 #include <boost/math/special_functions/erf.hpp>
-#include <boost/math/special_functions/expint.hpp>
 #include <boost/math/special_functions/gamma.hpp>
-#include <boost/math/special_functions/lambert_w.hpp>
 #include <boost/multiprecision/cpp_bin_float.hpp>
 #include <cmath>
 #include <functional>
 
 #include "accuracy/report.h"
 #include "array/elementwise.h"
-#include "numerics/distributions.h"
-#include "numerics/special_functions.h"
 
 namespace accuracy {
 
-namespace {
-
-namespace mp = boost::multiprecision;
-using Exact = mp::cpp_bin_float_50;
-using Long = mp::number<mp::cpp_bin_float<400>>;
-using quill::Array;
-using quill::Binary;
-using quill::Unary;
-
-struct Range {
-  double from, to;
-  bool is_spread;  // by its logarithm, with both signs when `both`
-  bool both;
-};
+std::string text_of(const std::vector<Range>& ranges) {
+  std::string out;
+  for (const auto& r : ranges)
+    out += fmt::format("{}{}{} … {}{}", out.empty() ? "" : "; ", r.both ? "± " : "", quill::shortest(r.from),
+                       quill::shortest(r.to), r.is_spread ? " by magnitude" : "");
+  return out;
+}
 
 std::vector<double> points_of(const std::vector<Range>& ranges, int count, Points& random) {
   std::vector<double> out;
@@ -45,6 +32,15 @@ std::vector<double> points_of(const std::vector<Range>& ranges, int count, Point
   return out;
 }
 
+namespace {
+
+namespace mp = boost::multiprecision;
+using Exact = mp::cpp_bin_float_50;
+using Long = mp::number<mp::cpp_bin_float<400>>;
+using quill::Array;
+using quill::Binary;
+using quill::Unary;
+
 // The numbers nearest to multiples of a quarter turn, where sine, cosine or tangent all but vanish: the hard
 // places of reducing an angle.
 std::vector<double> near_quarter_turns(int count, Points& random) {
@@ -54,14 +50,6 @@ std::vector<double> near_quarter_turns(int count, Points& random) {
     const double far = random.spread(1, 1e300);
     out.push_back(static_cast<double>(Long(round(Long(Long(far) / quarter)) * quarter)));
   }
-  return out;
-}
-
-std::string text_of(const std::vector<Range>& ranges) {
-  std::string out;
-  for (const auto& r : ranges)
-    out += fmt::format("{}{}{} … {}{}", out.empty() ? "" : "; ", r.both ? "± " : "", quill::shortest(r.from),
-                       quill::shortest(r.to), r.is_spread ? " by magnitude" : "");
   return out;
 }
 
@@ -158,102 +146,7 @@ struct RowOfTwo {
   std::function<Exact(const Exact&, const Exact&)> exact;
   Range first, second;
   int count = 1000;
-  std::function<double(double, double)> of{};  // in place of the operation
 };
-
-// Special functions and probabilities of two numbers; those of one take the second.
-std::vector<RowOfTwo> special_rows() {
-  namespace bm = boost::math;
-  using namespace quill::special;
-  constexpr auto none = Binary::power;
-  constexpr int few = 200;
-  const Range positive{0.05, 100, true, false}, one{0, 0, false, false};  // not used
-  return {
-      {none,
-       "gamma_lower",
-       [](const Exact& a, const Exact& x) -> Exact { return bm::gamma_p(a, x); },
-       positive,
-       {0.01, 300, true, false},
-       few,
-       gamma_lower},
-      {none,
-       "gamma_upper",
-       [](const Exact& a, const Exact& x) -> Exact { return bm::gamma_q(a, x); },
-       positive,
-       {0.01, 300, true, false},
-       few,
-       gamma_upper},
-      {none,
-       "bessel_i",
-       [](const Exact& v, const Exact& x) -> Exact { return bm::cyl_bessel_i(v, x); },
-       {0, 50, false, false},
-       {0.01, 500, true, false},
-       few,
-       bessel_i},
-      {none,
-       "bessel_k",
-       [](const Exact& v, const Exact& x) -> Exact { return bm::cyl_bessel_k(v, x); },
-       {0, 50, false, false},
-       {0.01, 500, true, false},
-       few,
-       bessel_k},
-      {none,
-       "digamma",
-       [](const Exact&, const Exact& x) -> Exact { return bm::digamma(x); },
-       one,
-       {1.5, 1e6, true, false},
-       few,
-       [](double, double x) { return digamma(x); }},
-      {none,
-       "lambert_w",
-       [](const Exact&, const Exact& x) -> Exact { return bm::lambert_w0(x); },
-       one,
-       {1e-6, 1e6, true, false},
-       few,
-       [](double, double x) { return lambert_w(x); }},
-      {none,
-       "exponential_integral",
-       [](const Exact&, const Exact& x) -> Exact { return bm::expint(x); },
-       one,
-       {0.5, 300, true, false},
-       few,
-       [](double, double x) { return exponential_integral(x); }},
-      {none,
-       "elliptic_k",
-       [](const Exact& k, const Exact&) -> Exact { return bm::ellint_1(k); },
-       {-0.999, 0.999, false, false},
-       one,
-       few,
-       [](double k, double) { return elliptic_k(k, std::acos(-1.0) / 2); }},
-      {none,
-       "inverse_erfc",
-       [](const Exact&, const Exact& y) -> Exact { return bm::erfc_inv(y); },
-       one,
-       {1e-290, 0.9, true, false},
-       few,
-       [](double, double y) { return inverse_erfc(y); }},
-      {none,
-       "survival of normal",
-       [](const Exact&, const Exact& x) -> Exact { return bm::erfc(x / sqrt(Exact(2))) / 2; },
-       one,
-       {-5, 37, false, false},
-       few,
-       [](double, double x) {
-         return quill::Distribution(quill::DistributionKind::normal, {0, 1}).survival(x);
-       }},
-      {none,
-       "survival of student_t (degrees of freedom, x)",
-       [](const Exact& v, const Exact& x) -> Exact {
-         return bm::ibeta(v / 2, Exact(0.5), v / (v + x * x)) / 2;
-       },
-       {1, 60, false, false},
-       {0.5, 1e5, true, false},
-       few,
-       [](double v, double x) {
-         return quill::Distribution(quill::DistributionKind::student_t, {v}).survival(x);
-       }},
-  };
-}
 
 std::vector<RowOfTwo> rows_of_two() {
   return {
@@ -336,17 +229,11 @@ Table functions_of_two() {
             {"function", "first", "second", "largest error", "at"},
             {}};
   Points random;
-  auto all = rows_of_two();
-  for (auto& row : special_rows()) all.push_back(std::move(row));
-  for (const auto& row : all) {
+  for (const auto& row : rows_of_two()) {
     auto x = points_of({row.first}, row.count, random), y = points_of({row.second}, row.count, random);
     if (row.name.ends_with("whole orders"))
       for (double& v : x) v = std::floor(v);
-    std::vector<double> z;
-    if (row.of)
-      for (std::size_t k = 0; k < x.size(); ++k) z.push_back(row.of(x[k], y[k]));
-    else
-      z = quill::apply(row.op, Array::vector(x), Array::vector(y)).to_vector<double>();
+    const auto z = quill::apply(row.op, Array::vector(x), Array::vector(y)).to_vector<double>();
     double worst = 0, at = 0, beside = 0;
     for (std::size_t k = 0; k < x.size(); ++k) {
       const auto exact = row.exact(Exact(x[k]), Exact(y[k]));
@@ -362,9 +249,8 @@ Table functions_of_two() {
         beside = y[k];
       }
     }
-    out.rows.push_back({row.name.starts_with("x") ? "`x ^ y`" : row.name,
-                        row.first.to == 0 ? "" : text_of({row.first}),
-                        row.second.to == 0 ? "" : text_of({row.second}), fmt::format("{:.2f}", worst),
+    out.rows.push_back({row.name.starts_with("x") ? "`x ^ y`" : row.name, text_of({row.first}),
+                        text_of({row.second}), fmt::format("{:.2f}", worst),
                         fmt::format("{:.6g}, {:.6g}", at, beside)});
   }
   return out;

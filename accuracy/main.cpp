@@ -29,8 +29,9 @@ int main(int count, char** arguments) {
   std::ofstream out(arguments[1]);
   out << "# Accuracy\n\nMeasured by `./dev accuracy` against references of 50 digits (Boost.Multiprecision), "
          "closed forms and certified results.\n";
-  for (auto* table : {accuracy::functions, accuracy::functions_of_two, accuracy::factorisations,
-                      accuracy::certified, accuracy::orders, accuracy::tolerances, accuracy::claims}) {
+  for (auto* table : {accuracy::functions, accuracy::functions_of_two, accuracy::special_functions,
+                      accuracy::factorisations, accuracy::certified, accuracy::orders, accuracy::tolerances,
+                      accuracy::claims}) {
     const auto made = table();
     std::fprintf(stderr, "%s\n", made.title.c_str());
     write(out, made);

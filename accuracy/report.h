@@ -16,6 +16,7 @@ struct Table {
 
 Table functions();
 Table functions_of_two();
+Table special_functions();
 Table factorisations();
 Table certified();
 Table orders();
@@ -38,6 +39,15 @@ class Points {
  private:
   std::uint64_t state_ = 20240607;
 };
+
+struct Range {
+  double from, to;
+  bool is_spread;  // by its logarithm
+  bool both;       // of both signs
+};
+std::vector<double> points_of(const std::vector<Range>& ranges, int count, Points& random);
+// "± 1e-300 … 1 by magnitude"
+std::string text_of(const std::vector<Range>& ranges);
 
 // The distance to the next number.
 inline double unit_at(double x) {

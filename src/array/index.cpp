@@ -57,15 +57,11 @@ Subscript run_subscript(double first, double last, double step, Index extent, in
 }
 
 Subscript positions_subscript(const Array& positions, Index extent, int axis, int axes) {
-  if (positions.axes() != 1)
-    fail(fmt::format("an index must be a number, a range or a vector, not an array of shape {}",
-                     text_of(positions.shape())));
   Subscript out{Subscript::Kind::positions, 0, 1, positions.size(), {}};
   out.positions.reserve(static_cast<std::size_t>(positions.size()));
-  const auto numbers = positions.converted(ElementType::float64);
-  const auto step = numbers.strides()[0];
+  const auto numbers = positions.converted(ElementType::float64).compact();
   for (Index i = 0; i < numbers.size(); ++i)
-    out.positions.push_back(checked_position(numbers.data<double>()[i * step], extent, axis, axes));
+    out.positions.push_back(checked_position(numbers.data<double>()[i], extent, axis, axes));
   return out;
 }
 

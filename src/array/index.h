@@ -21,6 +21,7 @@ Index checked_position(double position, Index extent, int axis, int axes);
 Subscript position_subscript(double position, Index extent, int axis, int axes);
 // first, first+step, … up to last, both ends included.
 Subscript run_subscript(double first, double last, double step, Index extent, int axis, int axes);
+// The positions in row order, whatever the shape of the array.
 Subscript positions_subscript(const Array& positions, Index extent, int axis, int axes);
 Subscript mask_subscript(const Array& mask, Index extent, int axis);
 Subscript everything(Index extent);

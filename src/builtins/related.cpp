@@ -152,6 +152,7 @@ constexpr auto kGroups = std::to_array<std::string_view>({
     "ranks sort_order",
     "kernel_density histogram distribution",
     "joint_histogram histogram_counts heatmap",
+    "quantile_plot distribution_test normality_test quantile",
     "principal_components svd covariance",
     "cluster group principal_components",
     "is_nan is_finite is_inf",

@@ -42,12 +42,8 @@ class Rows {
   Value drawn_again(RandomStream& random) const {
     if (!table_ && array_.axes() == 1 && array_.type() == ElementType::float64) {
       // The draws of `drawn`, without its general selection.
-      const auto chosen = random.whole(0, static_cast<double>(count_ - 1), {count_});
       Array out(ElementType::float64, {count_});
-      const auto* const at = chosen.data<Index>();
-      const double* const from = array_.data<double>();
-      double* const to = out.mutable_data<double>();
-      for (Index k = 0; k < count_; ++k) to[k] = from[at[k] * array_.strides()[0]];
+      random.choose(array_.data<double>(), count_, array_.strides()[0], out.mutable_data<double>(), count_);
       return Value::array(std::move(out));
     }
     if (!table_) return Value::array(drawn(random, array_, count_, true));

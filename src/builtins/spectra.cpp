@@ -102,7 +102,10 @@ Value wavelet_row(Call& call) {
                     ? call.vector(2).to_vector<double>()
                     : wavelet_periods(static_cast<Index>(y.size()), spacing);
   const auto w = wavelet_power(y, spacing, std::move(period));
-  return Value::record({{"period", Value::array(Array::vector(w.period))},
+  std::vector<double> times(y.size());
+  for (std::size_t k = 0; k < times.size(); ++k) times[k] = spacing * static_cast<double>(k);
+  return Value::record({{"times", Value::array(Array::vector(times))},
+                        {"period", Value::array(Array::vector(w.period))},
                         {"power", Value::array(w.power)},
                         {"influence", Value::array(Array::vector(w.influence))}});
 }
@@ -197,7 +200,8 @@ std::vector<Builtin> spectrum_rows() {
                          {"periods",
                           "vector of periods; none: 12 to an octave from 2 samples to a third of the length",
                           "none"}},
-          .returns = "a record: period, power (one row for each period, one column for each time; white "
+          .returns = "a record: times (the first sample is at 0), period, power (one row for each period, "
+                     "one column for each time; white "
                      "noise has its "
                      "variance everywhere), influence (for each time the longest period free from the ends)",
           .errors = "if data are nan; if a period is below two samples",

@@ -49,6 +49,7 @@ std::vector<Builtin> file_rows();
 std::vector<Builtin> layer_rows();
 std::vector<Builtin> bar_layer_rows();
 std::vector<Builtin> field_layer_rows();
+std::vector<Builtin> sample_layer_rows();
 std::vector<Builtin> figure_rows();
 std::vector<Builtin> figure_surroundings_rows();
 std::vector<Builtin> output_rows();

@@ -215,6 +215,7 @@ constexpr auto kSearchWords = std::to_array<std::pair<std::string_view, std::str
     {"primes", "prime numbers sieve"},
     {"principal_components", "pca empirical orthogonal functions eof dimension reduction"},
     {"quantile", "percentile interquartile"},
+    {"quantile_plot", "qq plot normal probability plot compare distribution"},
     {"radial_interpolant", "scattered data radial basis function"},
     {"random", "uniform random number"},
     {"random_normal", "normal gaussian random number multivariate correlated"},

@@ -86,6 +86,32 @@ std::vector<Subscript> subscripts_of(const Shape& shape, std::span<const Value> 
   return out;
 }
 
+// Arrays of positions with other than one axis give their shape to what they select.
+bool gives_shape(const Value& subscript) {
+  return subscript.is(Kind::array) && subscript.array().type() != ElementType::boolean &&
+         subscript.array().axes() != 1 && !single_real(subscript);
+}
+
+// The shape of what is selected, if such an array is among the subscripts: `flat` has an axis for each of
+// them.
+std::optional<Shape> shape_of_selection(const Shape& base, const Shape& flat,
+                                        std::span<const Value> subscripts) {
+  if (std::none_of(subscripts.begin(), subscripts.end(), gives_shape)) return std::nullopt;
+  Shape out;
+  int axis = 0;
+  for (const auto& s : subscripts) {
+    if (s.is_open(Open::rest)) {
+      for (int k = written_axes(subscripts); k < base.count(); ++k) out.push_back(flat[axis++]);
+    } else if (gives_shape(s)) {
+      for (const auto extent : s.array().shape()) out.push_back(extent);
+      ++axis;
+    } else if (!single_real(s)) {
+      out.push_back(flat[axis++]);
+    }
+  }
+  return out;
+}
+
 [[noreturn]] void fail_not_indexable(const Value& base) {
   if (base.is_number() || base.is(Kind::truth)) fail("a single number has no elements to select");
   if (base.is(Kind::text))
@@ -134,8 +160,6 @@ double extent_of(const Value& base, int code) {
   return static_cast<double>(shape[axis]);
 }
 
-namespace {}  // namespace
-
 namespace {
 
 // What somebody who wrote m[2] of a matrix may have meant.
@@ -170,6 +194,11 @@ Array chosen_of(const RangeObject& range, std::span<const Value> subscripts) {
 
 }  // namespace
 
+static Value in_shape_of_selection(Array selected, const Shape& base, std::span<const Value> subscripts) {
+  const auto shape = shape_of_selection(base, selected.shape(), subscripts);
+  return Value::array(shape ? selected.with_shape(*shape) : std::move(selected));
+}
+
 Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
   const auto count = static_cast<int>(subscripts.size());
   if (Index offset = 0; find_element(base, subscripts.data(), count, offset)) {
@@ -198,7 +227,8 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
         return Value(r.at(checked_position(subscripts[0].number(), r.count, 0, 1)));
       }
       if (subscripts.size() == 1 && !whole_mask(base, subscripts) && !subscripts[0].is(Kind::open))
-        return Value::array(chosen_of(base.object<RangeObject>(), subscripts));
+        return in_shape_of_selection(chosen_of(base.object<RangeObject>(), subscripts), shape_of(base),
+                                     subscripts);
       break;
     case Kind::array: break;
     default: fail_not_indexable(base);
@@ -210,7 +240,7 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
     fail("an index occurs more than once, so updates would be lost",
          "bin_sums adds the values with the same index");
   try {
-    return Value::array(quill::select(array, chosen));
+    return in_shape_of_selection(quill::select(array, chosen), array.shape(), subscripts);
   } catch (Error& error) {
     if (array.axes() == 2 && chosen.size() == 1 && !error.hint.empty())
       error.hint = rows_and_columns(node, element_type_of(subscripts[0]) == ElementType::boolean);
@@ -296,10 +326,24 @@ void set_elements(Value& base, std::span<const Value> subscripts, const Value& g
   const auto* mask = whole_mask(base, subscripts);
   const Array kept = mask ? *mask : Array();
   const auto chosen = mask ? std::vector<Subscript>{} : subscripts_of(base.array().shape(), subscripts);
+  // Values for an array of positions have its shape.
+  Shape flat;
+  std::optional<Shape> shape;
+  if (std::any_of(subscripts.begin(), subscripts.end(), gives_shape)) {
+    for (const auto& s : complete(chosen, base.array().shape()))
+      if (s.kind != Subscript::Kind::position) flat.push_back(s.count);
+    shape = shape_of_selection(base.array().shape(), flat, subscripts);
+    if (!can_broadcast(values.shape(), *shape) || broadcast_shapes(values.shape(), *shape) != *shape)
+      fail(fmt::format("values of shape {} do not fit the selected shape {}", text_of(values.shape()),
+                       text_of(*shape)));
+  }
   auto& array = base.own_array();
   if (mask)
     assign_mask(array, kept, values);
-  else
+  else if (shape) {
+    const auto strides = stretched_strides(values.shape(), values.strides(), *shape);
+    assign(array, chosen, values.view(values.offset(), *shape, strides).copied().with_shape(flat));
+  } else
     assign(array, chosen, values);
 }
 
@@ -337,6 +381,8 @@ void make_alias(Value& variable, Value& owner, const std::string& name, bool who
   alias->store = &store;
   if (!whole) {
     if (whole_mask(seen, subscripts)) fail("an alias selects by indices, not by a mask");
+    if (std::any_of(subscripts.begin(), subscripts.end(), gives_shape))
+      fail("an alias selects by numbers, ranges and vectors");
     alias->place = complete(subscripts_of(array.shape(), subscripts), array.shape());
     if (has_repeats(alias->place)) fail("an index occurs more than once in this alias");
   } else {

@@ -185,8 +185,12 @@ ColorBarPlan plan_color_bar(const Panel& panel, double height, const Theme& them
       axis.ticks.emplace(plan.edges.begin() + 1, plan.edges.end() - 1);
   }
   make_ticks(plan.axis, axis, height, false, theme, text);
-  plan.axis.title =
-      text.paragraph(with_common(panel.color_bar->title, plan.axis), {theme.axis_title_size}, height);
+  std::string title;
+  if (panel.color_bar->title)
+    title = *panel.color_bar->title;
+  else if (filled != panel.layers.end() && !panel.is_spatial())
+    title = filled->z_name;  // in space the axis z has it
+  plan.axis.title = text.paragraph(with_common(title, plan.axis), {theme.axis_title_size}, height);
   plan.width = kBarGap + kBarWidth + theme.tick_length + kTickGap + plan.axis.widest();
   if (!plan.axis.title.empty()) plan.width += 4 + plan.axis.title_height();
   return plan;

@@ -171,7 +171,7 @@ struct Guide {
 };
 
 struct ColorBar {
-  std::string title;
+  std::optional<std::string> title;  // the name of the values otherwise
   std::optional<std::vector<double>> ticks;
 };
 

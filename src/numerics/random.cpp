@@ -141,4 +141,9 @@ Array RandomStream::whole(double low, double high, const Shape& shape) {
   return out;
 }
 
+void RandomStream::choose(const double* from, Index count, Index stride, double* to, Index size) {
+  const WholeDraws draws(0, count - 1);
+  in_pieces(size, [&](Index k) { to[k] = from[draws(state_->engine) * stride]; });
+}
+
 }  // namespace quill

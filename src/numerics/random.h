@@ -32,6 +32,8 @@ class RandomStream {
   Array uniform(const Shape& shape);                         // in [0, 1)
   Array normal(const Shape& shape);                          // mean 0, standard deviation 1
   Array whole(double low, double high, const Shape& shape);  // int64, both ends possible
+  // `size` of the `count` numbers that lie `stride` apart, by the draws of whole(0, count - 1).
+  void choose(const double* from, Index count, Index stride, double* to, Index size);
 
  private:
   struct State;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
@@ -27,33 +28,43 @@ void check_overlap(double overlap) {
     fail(fmt::format("the overlap must be a share from 0 to below 1, not {}", shortest(overlap)));
 }
 
-// The weighted samples of some segments as rows, transformed; many at once take one plan.
-Array transformed(std::span<const double> x, const Segments& s, Index first, Index count,
-                  const SegmentOptions& o, const std::vector<double>& w) {
-  Array rows(ElementType::float64, {count, s.length});
-  double* to = rows.mutable_data<double>();
-  for (Index k = first; k < first + count; ++k) {
-    const auto part = x.subspan(static_cast<std::size_t>(k * s.step), static_cast<std::size_t>(s.length));
-    if (o.detrend) {
-      const auto rest = detrended(part, *o.detrend);
-      for (std::size_t j = 0; j < w.size(); ++j) *to++ = w[j] * rest[j];
-    } else {
-      for (std::size_t j = 0; j < w.size(); ++j) *to++ = w[j] * part[j];
-    }
-  }
-  return real_fourier(rows, 1);
-}
+// Segments are divided into so many runs, which several threads transform.
+Index runs_of(const Segments& s) { return std::clamp<Index>(s.count * s.length / 65536, 1, 64); }
 
-// Calls use(segment, spectrum) for each segment in order.
-template <class Use>
-void for_each_segment(std::span<const double> x, const Segments& s, const SegmentOptions& o,
-                      const std::vector<double>& w, Use use) {
-  const Index at_once = std::max<Index>(1, 65536 / s.length), size = s.length / 2 + 1;
-  for (Index first = 0; first < s.count; first += at_once) {
+// Calls use(run, segment, spectra), with the spectra of N series, for each segment; in order within a run.
+template <std::size_t N, class Use>
+void for_each_segment(const std::array<std::span<const double>, N>& series, const Segments& s,
+                      const SegmentOptions& o, const std::vector<double>& w, Use use) {
+  const RealTransform transform(s.length);
+  const Index runs = runs_of(s);
+  const auto transform_run = [&](Index run) {
+    std::array<RealTransform::Work, N> work;
+    std::array<const Complex*, N> spectra;
+    for (std::size_t i = 0; i < N; ++i) {
+      work[i] = transform.work();
+      spectra[i] = work[i].half.get();
+    }
+    for (Index k = run * s.count / runs; k < (run + 1) * s.count / runs; ++k) {
+      for (std::size_t i = 0; i < N; ++i) {
+        const auto part =
+            series[i].subspan(static_cast<std::size_t>(k * s.step), static_cast<std::size_t>(s.length));
+        double* const to = work[i].samples.get();
+        if (o.detrend) {
+          const auto rest = detrended(part, *o.detrend);
+          for (std::size_t j = 0; j < w.size(); ++j) to[j] = w[j] * rest[j];
+        } else {
+          for (std::size_t j = 0; j < w.size(); ++j) to[j] = w[j] * part[j];
+        }
+        transform(work[i]);
+      }
+      use(run, k, spectra);
+    }
+  };
+  if (!o.detrend) return in_parallel(runs, transform_run);
+  // Polynomials are fitted with arrays, which belong to one thread.
+  for (Index run = 0; run < runs; ++run) {
     poll_interrupt();
-    const Index count = std::min(at_once, s.count - first);
-    const auto rows = transformed(x, s, first, count, o, w);
-    for (Index k = 0; k < count; ++k) use(first + k, rows.data<Complex>() + k * size);
+    transform_run(run);
   }
 }
 
@@ -133,10 +144,15 @@ AveragedSpectrum averaged_spectrum(std::span<const double> x, const Segments& s,
   const auto w = window_weights(o.window, s.length, true).to_vector<double>();
   double squares = 0;
   for (const double v : w) squares += v * v;
-  std::vector<double> power(static_cast<std::size_t>(s.length / 2 + 1));
-  for_each_segment(x, s, o, w, [&](Index, const Complex* half) {
-    for (std::size_t j = 0; j < power.size(); ++j) power[j] += std::norm(half[j]);
+  const auto size = static_cast<std::size_t>(s.length / 2 + 1);
+  std::vector<std::vector<double>> sums(static_cast<std::size_t>(runs_of(s)), std::vector<double>(size));
+  for_each_segment<1>({x}, s, o, w, [&](Index run, Index, const auto& spectra) {
+    auto& sum = sums[static_cast<std::size_t>(run)];
+    for (std::size_t j = 0; j < size; ++j) sum[j] += std::norm(spectra[0][j]);
   });
+  auto power = std::move(sums[0]);
+  for (std::size_t run = 1; run < sums.size(); ++run)
+    for (std::size_t j = 0; j < size; ++j) power[j] += sums[run][j];
   for (double& p : power) p *= o.spacing / squares / static_cast<double>(s.count);
   make_one_sided(power, s.length);
   return {Array::vector(frequencies_of(s.length, o.spacing)), Array::vector(power), freedom(s, w)};
@@ -149,18 +165,28 @@ CrossSpectrum cross_spectrum(std::span<const double> x, std::span<const double> 
   double squares = 0;
   for (const double v : w) squares += v * v;
   const auto size = static_cast<std::size_t>(s.length / 2 + 1);
-  std::vector<double> xx(size), yy(size);
-  std::vector<Complex> xy(size);
-  for (Index k = 0; k < s.count; ++k) {
-    poll_interrupt();
-    const auto of_x = transformed(x, s, k, 1, o, w), of_y = transformed(y, s, k, 1, o, w);
-    const auto *const a = of_x.data<Complex>(), *const b = of_y.data<Complex>();
+  struct Sums {
+    explicit Sums(std::size_t size) : xx(size), yy(size), xy(size) {}
+    std::vector<double> xx, yy;
+    std::vector<Complex> xy;
+  };
+  std::vector<Sums> sums(static_cast<std::size_t>(runs_of(s)), Sums(size));
+  for_each_segment<2>({x, y}, s, o, w, [&](Index run, Index, const auto& spectra) {
+    auto& sum = sums[static_cast<std::size_t>(run)];
     for (std::size_t j = 0; j < size; ++j) {
-      xx[j] += std::norm(a[j]);
-      yy[j] += std::norm(b[j]);
-      xy[j] += std::conj(a[j]) * b[j];
+      const auto a = spectra[0][j], b = spectra[1][j];
+      sum.xx[j] += std::norm(a);
+      sum.yy[j] += std::norm(b);
+      sum.xy[j] += std::conj(a) * b;
     }
-  }
+  });
+  auto& [xx, yy, xy] = sums[0];
+  for (std::size_t run = 1; run < sums.size(); ++run)
+    for (std::size_t j = 0; j < size; ++j) {
+      xx[j] += sums[run].xx[j];
+      yy[j] += sums[run].yy[j];
+      xy[j] += sums[run].xy[j];
+    }
   std::vector<double> coherence(size), phase(size);
   for (std::size_t j = 0; j < size; ++j) {
     coherence[j] = xx[j] > 0 && yy[j] > 0 ? std::min(1.0, std::norm(xy[j]) / xx[j] / yy[j]) : NAN;
@@ -190,15 +216,17 @@ Spectrogram spectrogram(std::span<const double> y, const Segments& s, const Segm
   double squares = 0;
   for (const double v : w) squares += v * v;
   const Index size = s.length / 2 + 1;
-  std::vector<double> times;
+  std::vector<double> times(static_cast<std::size_t>(s.count));
   Array all(ElementType::float64, {s.count, size});
-  double* to = all.mutable_data<double>();
-  for_each_segment(y, s, o, w, [&](Index k, const Complex* half) {
-    std::vector<double> power(static_cast<std::size_t>(size));
-    for (std::size_t j = 0; j < power.size(); ++j) power[j] = std::norm(half[j]) * o.spacing / squares;
-    make_one_sided(power, s.length);
-    to = std::copy(power.begin(), power.end(), to);
-    times.push_back((static_cast<double>(k * s.step) + static_cast<double>(s.length - 1) / 2) * o.spacing);
+  double* const rows = all.mutable_data<double>();
+  for_each_segment<1>({y}, s, o, w, [&](Index, Index k, const auto& spectra) {
+    double* const row = rows + k * size;
+    for (Index j = 0; j < size; ++j) {
+      const bool is_both_sides = j > 0 && 2 * j != s.length;
+      row[j] = std::norm(spectra[0][j]) * o.spacing / squares * (is_both_sides ? 2 : 1);
+    }
+    times[static_cast<std::size_t>(k)] =
+        (static_cast<double>(k * s.step) + static_cast<double>(s.length - 1) / 2) * o.spacing;
   });
   return {Array::vector(times), Array::vector(frequencies_of(s.length, o.spacing)), std::move(all)};
 }

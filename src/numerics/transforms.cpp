@@ -161,6 +161,29 @@ Array real_fourier(const Array& x, int axis) {
   return out;
 }
 
+void RealTransform::Work::Free::operator()(void* p) const { fftw_free(p); }
+
+RealTransform::Work RealTransform::work() const {
+  const auto n = static_cast<std::size_t>(n_);
+  Work w;
+  w.samples.reset(fftw_alloc_real(n));
+  w.half.reset(reinterpret_cast<Complex*>(fftw_alloc_complex(n / 2 + 1)));
+  if (!w.samples || !w.half) throw std::bad_alloc();
+  return w;
+}
+
+RealTransform::RealTransform(Index n) : n_(n) {
+  const auto w = work();
+  plan_ = fftw_plan_dft_r2c_1d(static_cast<int>(n), w.samples.get(), in_fftw(w.half.get()), FFTW_ESTIMATE);
+  if (!plan_) fail("the transform cannot be planned");
+}
+
+RealTransform::~RealTransform() { fftw_destroy_plan(static_cast<fftw_plan>(plan_)); }
+
+void RealTransform::operator()(Work& work) const {
+  fftw_execute_dft_r2c(static_cast<fftw_plan>(plan_), work.samples.get(), in_fftw(work.half.get()));
+}
+
 Array inverse_real_fourier(const Array& half, Index n, int axis) {
   auto spectrum = checked(half, ElementType::complex128, "real_ifft");
   if (n < 1 || spectrum.extent(axis) != n / 2 + 1)

@@ -2,6 +2,7 @@
 // that the same input gives the same bits in every run.
 #pragma once
 
+#include <memory>
 #include <span>
 #include <string_view>
 
@@ -20,6 +21,29 @@ Array inverse_fourier(const Array& spectrum, std::span<const int> axes);
 Array real_fourier(const Array& x, int axis);
 // The n real numbers of such a half spectrum.
 Array inverse_real_fourier(const Array& half, Index n, int axis);
+
+// real_fourier of n numbers again and again, for spectra of segments; several threads may use it at once.
+class RealTransform {
+ public:
+  explicit RealTransform(Index n);
+  ~RealTransform();
+  RealTransform(const RealTransform&) = delete;
+  RealTransform& operator=(const RealTransform&) = delete;
+  // The n samples and the n/2 + 1 frequencies of one transform.
+  struct Work {
+    struct Free {
+      void operator()(void* p) const;
+    };
+    std::unique_ptr<double[], Free> samples;
+    std::unique_ptr<Complex[], Free> half;
+  };
+  Work work() const;
+  void operator()(Work& work) const;
+
+ private:
+  Index n_;
+  void* plan_;
+};
 
 // The frequencies of a transform of n points, in its order: 0, 1, … , -1 over n · spacing.
 Array fourier_frequencies(Index n, double spacing);

@@ -398,7 +398,8 @@ class PageModel {
     const auto& panel = figure_.panels[k];
     auto out = layout_of(k);
     out["title"] = plain(panel.title);
-    if (panel.color_bar && !panel.color_bar->title.empty()) out["values"] = plain(panel.color_bar->title);
+    if (panel.color_bar && panel.color_bar->title && !panel.color_bar->title->empty())
+      out["values"] = plain(*panel.color_bar->title);
     if (!panel.is_spatial()) flat(panel, k, out);
     out["layers"] = layers_of(k);
     out["order"] = order_of(panel);

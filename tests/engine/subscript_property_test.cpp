@@ -1,5 +1,6 @@
 // Random subscripts as a script writes them, against plain lists of positions; and random programs of copies
 // and changes, against a model in which every variable has its own memory.
+#include <fmt/format.h>
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <map>
@@ -21,7 +22,7 @@ Index pick(Random& random, Index low, Index high) {
 struct Written {
   std::string text;
   std::vector<Index> positions;  // from 1
-  bool single = false;
+  int axes = 1;                  // of what it chooses along its axis
 };
 
 Written random_subscript(Random& random, Index n) {
@@ -30,16 +31,21 @@ Written random_subscript(Random& random, Index n) {
     for (Index p = a; step > 0 ? p <= b : p >= b; p += step) w.positions.push_back(p);
   };
   const Index a = pick(random, 1, n), b = pick(random, a, n);
-  switch (pick(random, 0, 9)) {
-    case 0: w = {std::to_string(a), {a}, true}; break;
-    case 1: w = {"last", {n}, true}; break;
-    case 2: w = {"last-" + std::to_string(n - a), {a}, true}; break;
+  switch (pick(random, 0, 10)) {
+    case 0: w = {std::to_string(a), {a}, 0}; break;
+    case 1: w = {"last", {n}, 0}; break;
+    case 2: w = {"last-" + std::to_string(n - a), {a}, 0}; break;
     case 3: w.text = "..", run(1, n, 1); break;
     case 4: w.text = std::to_string(a) + "..", run(a, n, 1); break;
     case 5: w.text = ".." + std::to_string(b), run(1, b, 1); break;
     case 6: w.text = std::to_string(a) + ".." + std::to_string(b), run(a, b, 1); break;
     case 7: w.text = "last..1 by -2", run(n, 1, -2); break;
     case 8: w.text = std::to_string(a) + "..last by 2", run(a, n, 2); break;
+    case 9: {
+      const auto p = std::to_string(a), q = std::to_string(b);
+      w = {fmt::format("[{0}, {1} | {1}, {0} | {1}, {1}]", p, q), {a, b, b, a, b, b}, 2};
+      break;
+    }
     default:
       w.text = "[" + std::to_string(a) + ", " + std::to_string(b) + ", " + std::to_string(a) + "]",
       w.positions = {a, b, a};
@@ -64,10 +70,13 @@ TEST_CASE("written subscripts choose and assign what they say") {
       for (const auto j : c.positions) expected.push_back(static_cast<double>((i - 1) * columns + j));
     const auto chosen = to_array(value_of(made + "result = " + place));
     CHECK(chosen.to_vector<double>() == expected);
-    CHECK(chosen.axes() == (r.single ? 0 : 1) + (c.single ? 0 : 1));
+    CHECK(chosen.axes() == r.axes + c.axes);
     // The same with the matrix turned in memory.
     const auto turned = to_array(value_of(made + "t = m'\nresult = t[" + c.text + ", " + r.text + "]"));
     CHECK(turned.size() == chosen.size());
+    // An array of the shape of the place is assigned element by element.
+    const auto negated = to_array(value_of(made + place + " = -" + place + "\nresult = -" + place));
+    CHECK(negated.to_vector<double>() == expected);
     // Assigning a number to the place changes these elements and no others.
     const auto changed = to_array(value_of(made + place + " = -1\nresult = m")).to_vector<double>();
     for (Index i = 1; i <= rows; ++i)

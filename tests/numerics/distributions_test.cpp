@@ -6,6 +6,7 @@
 
 #include "numerics/helpers.h"
 #include "numerics/hypothesis.h"
+#include "numerics/quantile_comparison.h"
 #include "support/effort.h"
 
 using namespace quill;
@@ -52,9 +53,49 @@ TEST_CASE("probabilities in both tails are those of closed forms to 1e-12") {
   }
   for (double x = -37; x <= 37; x += 0.5) {
     const auto wanted = static_cast<double>(std::erfc(static_cast<long double>(x) / std::sqrt(2.0L)) / 2);
-    CHECK(relative(Distribution(D::normal, {0, 1}).survival(x), wanted) < 1e-12);
-    CHECK(relative(Distribution(D::normal, {0, 1}).cumulative(-x), wanted) < 1e-12);
+    CHECK(relative(Distribution(D::normal, {0, 1}).survival(x), wanted) < 4e-16);
+    CHECK(relative(Distribution(D::normal, {0, 1}).cumulative(-x), wanted) < 4e-16);
+    CHECK(relative(Distribution(D::log_normal, {0, 1}).survival(std::exp(x)), wanted) < 1e-12);
   }
+}
+
+TEST_CASE("order statistics lie in the band of a comparison of quantiles as often as it states") {
+  const Distribution d(D::gamma, {2, 3});
+  RandomStream random(11);
+  const int rounds = repeats(4000);
+  std::vector<int> inside(3), above(3);
+  const std::vector<std::size_t> ranks = {0, 9, 19};
+  for (int round = 0; round < rounds; ++round) {
+    std::vector<double> sample;
+    for (int k = 0; k < 20; ++k) sample.push_back(d.draw(random));
+    const auto c = compare_quantiles(sample, d, 0.9);
+    REQUIRE(c.at.size() == 20);
+    for (std::size_t i = 0; i < ranks.size(); ++i) {
+      const auto k = ranks[i];
+      CHECK(c.at[k] == c.expected[k]);
+      inside[i] += c.seen[k] >= c.low[k] && c.seen[k] <= c.high[k];
+      above[i] += c.seen[k] > c.expected[k];
+    }
+  }
+  for (std::size_t i = 0; i < ranks.size(); ++i) {
+    // Four standard errors of 0.9 and of 0.5.
+    CHECK(std::fabs(inside[i] / static_cast<double>(rounds) - 0.9) < 4 * std::sqrt(0.09 / rounds));
+    CHECK(std::fabs(above[i] / static_cast<double>(rounds) - 0.5) < 4 * std::sqrt(0.25 / rounds) + 0.005);
+  }
+  // Long samples: places from end to end, mirrored, and bands in both tails.
+  std::vector<double> symmetric;
+  const Distribution z(D::normal, {0, 1});
+  for (int k = 1; k <= 50001; ++k) symmetric.push_back(z.quantile(k / 50002.0));
+  const auto c = compare_quantiles(symmetric, z, 0.95);
+  CHECK(c.at.size() < 400);
+  CHECK(std::is_sorted(c.at.begin(), c.at.end()));
+  for (std::size_t k = 0; k < c.at.size(); ++k) {
+    CHECK(c.low[k] == Approx(-c.high[c.at.size() - 1 - k]).margin(1e-12));
+    CHECK(c.low[k] < c.high[k]);
+  }
+  const auto same = compare_quantiles(symmetric, std::vector<double>{3, 1, 2});
+  CHECK(same.expected == std::vector<double>{1, 2, 3});
+  CHECK(same.seen == std::vector<double>{symmetric.front(), symmetric[25000], symmetric.back()});
 }
 
 TEST_CASE("quantiles are the inverses of the probabilities in both tails, down to 1e-300") {

@@ -72,6 +72,51 @@ std::size_t set_pixels(Call& call, Layer& layer) {
   return layer.x.size();
 }
 
+// A matrix over two axes as a call returned it in a record.
+struct RecordGrid {
+  const char *x, *y, *z;  // fields
+  bool has_rows_of_x;     // z has a row for each x
+  bool in_decibels;
+  const char *x_name, *y_name, *z_name;
+};
+constexpr RecordGrid kRecordGrids[] = {
+    {"x_edges", "y_edges", "counts", true, false, "", "", "count"},
+    {"times", "frequency", "power", true, true, "time", "frequency", "power density (dB)"},
+    {"times", "period", "power", false, false, "time", "period", "power"},
+};
+
+// Fills a layer from such a record. Returns the count of columns.
+std::size_t set_record_grid(const Call& call, Layer& layer) {
+  const auto& record = call.value(0).object<RecordObject>();
+  const auto numbers = [&](const char* name) -> std::optional<Array> {
+    const auto* const field = record.find(name);
+    if (!field || !field->is_array_like() || !is_numeric(element_type_of(*field)) ||
+        element_type_of(*field) == ElementType::complex128)
+      return std::nullopt;
+    return to_array(*field).converted(ElementType::float64);
+  };
+  for (const auto& grid : kRecordGrids) {
+    const auto x = numbers(grid.x), y = numbers(grid.y);
+    auto z = numbers(grid.z);
+    if (!x || !y || !z || x->axes() != 1 || y->axes() != 1 || z->axes() != 2 || z->size() == 0) continue;
+    if (grid.has_rows_of_x) z = z->transposed();
+    const auto fits = [](Index coordinates, Index cells) {
+      return coordinates == cells || coordinates == cells + 1;
+    };
+    if (!fits(x->size(), z->extent(1)) || !fits(y->size(), z->extent(0))) continue;
+    layer.x = x->to_vector<double>();
+    layer.y = y->to_vector<double>();
+    layer.z = z->to_vector<double>();
+    if (grid.in_decibels)
+      for (double& v : layer.z) v = v > 0 ? 10 * std::log10(v) : NAN;
+    layer.x_name = grid.x_name;
+    layer.y_name = grid.y_name;
+    layer.z_name = grid.z_name;
+    return static_cast<std::size_t>(z->extent(1));
+  }
+  call.fail_argument(0, "must be a matrix, or a record of joint_histogram, spectrogram or wavelet_power");
+}
+
 // Fills x, y and z of a grid layer from (z), (x, y, z) or (f, x_range, y_range). Returns the count of
 // columns.
 std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
@@ -86,6 +131,9 @@ std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
     layer.z = function_on_grid(call, call.value(0), layer.x, layer.y);
     return layer.x.size();
   }
+  if (layer.kind == Layer::Kind::heatmap && call.row.name != "image_of" && call.value(0).is(Kind::record) &&
+      !call.given(1) && !call.given(2))
+    return set_record_grid(call, layer);
   const bool alone = call.row.name == "image_of" || (!call.given(1) && !call.given(2));
   if (!alone && (!call.given(1) || !call.given(2)))
     call.fail_argument(0, "must be given alone, or with y and z",
@@ -229,7 +277,15 @@ std::vector<Builtin> field_layer_rows() {
           .name = "heatmap",
           .family = kFamily,
           .summary = "Draw each cell of a grid in the colour of its value, without smoothing.",
-          .parameters = grid_parameters({kPalette, kColorLimits}),
+          .parameters =
+              [] {
+                auto p = grid_parameters({kPalette, kColorLimits});
+                p[0].about =
+                    "coordinates of the columns, or of their edges; with x alone, the matrix, or a "
+                    "record of joint_histogram, spectrogram (in decibels) or wavelet_power; or a "
+                    "function of two numbers";
+                return p;
+              }(),
           .returns = kNothing,
           .errors = "if the shapes do not match; if coordinates are not monotonic",
           .example =

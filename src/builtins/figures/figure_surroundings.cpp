@@ -396,7 +396,7 @@ std::vector<Builtin> figure_surroundings_rows() {
           .name = "color_bar",
           .family = family,
           .summary = "Draw a colour bar beside the panel.",
-          .parameters = {{"title", "title with unit", "none"},
+          .parameters = {{"title", "title with unit", "name of the values"},
                          {"ticks", "vector of tick positions", "automatic"}},
           .returns = "nothing",
           .example = "figure(\"scaled\") {\n    heatmap([1, 2 | 3, 4])\n    color_bar(\"depth (m)\")\n}",

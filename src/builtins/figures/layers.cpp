@@ -116,6 +116,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
     auto curves = curves_of(call, panel);
     const auto labels = labels_for(call, static_cast<Index>(curves.y.size()));
     set_values(call, layer, curves.y.size() == 1 ? curves.x.size() : 0);
+    const auto values = place_of(call, "values");
     for (std::size_t k = 0; k < curves.y.size(); ++k) {
       Layer one = layer;
       if (k + 1 < curves.y.size())
@@ -123,7 +124,7 @@ Value curve_row(Call& call, Layer::Kind kind) {
       else
         one.x = std::move(curves.x);
       one.y = std::move(curves.y[k]);
-      name_axes(one, curves.x_label, curves.y_label);
+      name_axes(one, curves.x_label, curves.y_label, values ? call.label(*values) : nullptr);
       one.x_is_named = curves.is_named;
       one.x_is_count =
           curves.is_counted || curves.is_named || (kind == Layer::Kind::stems && are_whole(one.x));
