@@ -281,7 +281,7 @@ std::vector<Builtin> series_rows() {
           .returns = "a record: slope, per, interval (none for few values), p, statistic, intercept (at the "
                      "first time), "
                      "correction (of the variance, for autocorrelation), count",
-          .errors = "if there are fewer than 4 or more than 5000 values; if times do not rise",
+          .errors = "if there are fewer than 4 or more than a million values; if times do not rise",
           .source = "P. K. Sen, J. Am. Stat. Assoc. 63, 1968; K. H. Hamed, A. R. Rao, J. Hydrol. 204, 1998",
           .example = "r = trend(0..20, 0.5 * (0..20) + sin(0..20))\nabs(r.slope - 0.5) < 0.02",
           .output = "abs(r.slope - 0.5) < 0.02 = true",

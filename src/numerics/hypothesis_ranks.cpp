@@ -10,6 +10,7 @@
 #include "base/number.h"
 #include "numerics/distributions.h"
 #include "numerics/hypothesis.h"
+#include "numerics/sorted.h"
 
 namespace quill {
 
@@ -324,32 +325,13 @@ double over_ties(Sample v, F f) {
   return sum;
 }
 
-// Exchanges of neighbours that sorting takes (W. R. Knight, J. Am. Stat. Assoc. 61, 1966).
-double exchanges(std::vector<double>& v, std::vector<double>& room, std::size_t from, std::size_t to) {
-  if (to - from < 2) return 0;
-  const auto middle = (from + to) / 2;
-  double count = exchanges(v, room, from, middle) + exchanges(v, room, middle, to);
-  std::size_t i = from, j = middle, k = from;
-  while (i < middle || j < to) {
-    if (j == to || (i < middle && v[i] <= v[j])) {
-      room[k++] = v[i++];
-    } else {
-      count += static_cast<double>(middle - i);
-      room[k++] = v[j++];
-    }
-  }
-  std::copy(room.begin() + static_cast<Index>(from), room.begin() + static_cast<Index>(to),
-            v.begin() + static_cast<Index>(from));
-  return count;
-}
-
 // Concordant less discordant pairs.
 double concordance(const Sample& x, const Sample& y) {
   std::vector<std::size_t> order(x.size());
   std::iota(order.begin(), order.end(), 0);
   std::sort(order.begin(), order.end(),
             [&](auto a, auto b) { return x[a] < x[b] || (x[a] == x[b] && y[a] < y[b]); });
-  std::vector<double> v, room(x.size());
+  std::vector<double> v;
   double both = 0, run = 1;
   for (std::size_t k = 0; k < order.size(); ++k) {
     v.push_back(y[order[k]]);
@@ -360,7 +342,7 @@ double concordance(const Sample& x, const Sample& y) {
   const auto pairs = [](double t) { return t * (t - 1) / 2; };
   const auto n = static_cast<double>(x.size());
   const double of_x = over_ties(x, pairs), of_y = over_ties(y, pairs);
-  return pairs(n) - of_x - of_y + both - 2 * exchanges(v, room, 0, v.size());
+  return pairs(n) - of_x - of_y + both - 2 * exchanges(std::move(v));
 }
 
 // P of so many inversions in a random order of n elements, for each number of them.

@@ -37,7 +37,7 @@ std::vector<double> gaps_filled(std::span<const double> times, std::span<const d
 
 // Theil and Sen's slope with the test of H. B. Mann and M. G. Kendall, whose variance is corrected for the
 // autocorrelation of the residuals' ranks (K. H. Hamed, A. R. Rao, J. Hydrol. 204, 1998). nan left out; at
-// most 5000 values.
+// most a million values.
 struct Trend {
   double slope = 0;  // per second
   std::optional<std::pair<double, double>> interval;

@@ -1,4 +1,4 @@
-// Order statistics of numbers in rising order.
+// Order statistics, and how far numbers are from rising order.
 #pragma once
 
 #include <algorithm>
@@ -14,5 +14,9 @@ inline double quantile_of_sorted(const std::vector<double>& sorted, double p) {
   const double share = at - static_cast<double>(low);
   return (1 - share) * sorted[low] + share * sorted[high];
 }
+
+// The exchanges of neighbours that sorting takes: pairs of which the first is greater than the second (W. R.
+// Knight, J. Am. Stat. Assoc. 61, 1966).
+double exchanges(std::vector<double> v);
 
 }  // namespace quill

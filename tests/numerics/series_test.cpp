@@ -77,6 +77,53 @@ TEST_CASE("trends have the slope of lines, whatever a few values are, at any sca
         }) == "a trend needs at least 4 values, not 3");
 }
 
+TEST_CASE("trends of many values are those of all their slopes") {
+  std::mt19937_64 random(6);
+  std::normal_distribution<double> normal;
+  for (const double unit : {1e-12, 1.0, 1e280}) {
+    const int n = 3500;
+    std::vector<double> t, y;
+    double at = unit == 1 ? 1.7e9 : 0;
+    for (int k = 0; k < n; ++k) {
+      at += 0.1 + std::fabs(normal(random));
+      t.push_back(at);
+      y.push_back(unit * (5 - 0.01 * k + normal(random)));
+    }
+    if (unit == 1)  // ties
+      for (double& v : y) v = std::round(v);
+    const auto r = trend(t, y, 0.95);
+    std::vector<double> slopes;
+    double s = 0;
+    for (std::size_t i = 0; i < y.size(); ++i)
+      for (std::size_t j = 0; j < i; ++j) {
+        slopes.push_back((y[i] - y[j]) / (t[i] - t[j]));
+        s += (y[i] > y[j]) - (y[i] < y[j]);
+      }
+    const auto of_rank = [&](std::size_t k) {
+      std::nth_element(slopes.begin(), slopes.begin() + static_cast<Index>(k), slopes.end());
+      return slopes[k];
+    };
+    const auto pairs = slopes.size();
+    const double median =
+        pairs % 2 ? of_rank(pairs / 2) : of_rank(pairs / 2 - 1) / 2 + of_rank(pairs / 2) / 2;
+    CHECK(r.slope == Approx(median).epsilon(1e-12));
+    CHECK(std::signbit(r.statistic) == std::signbit(s));
+    REQUIRE(r.interval);
+    // The interval ends at slopes; as many lie below it as above, and with the variance of S they are known.
+    double below = 0, above = 0;
+    for (const double slope : slopes) {
+      below += slope < r.interval->first * (1 + (r.interval->first < 0 ? 1e-12 : -1e-12));
+      above += slope > r.interval->second * (1 + (r.interval->second < 0 ? -1e-12 : 1e-12));
+    }
+    const double deviation = (s - std::copysign(1, s)) / r.statistic;
+    const double reach = 1.959963984540054 * deviation, most = static_cast<double>(pairs);
+    if (unit != 1) {
+      CHECK(std::fabs(below - ((most - reach) / 2 - 1)) <= 2);
+      CHECK(std::fabs(above - ((most - reach) / 2 - 1)) <= 2);
+    }
+  }
+}
+
 TEST_CASE("trends of noise with memory are found hardly more often than stated, intervals cover") {
   std::mt19937_64 random(5);
   std::normal_distribution<double> normal;
