@@ -14,6 +14,7 @@
 
 #include "array_benchmarks.h"
 #include "base/time_text.h"
+#include "call_benchmarks.h"
 #include "figure_benchmarks.h"
 #include "file_benchmarks.h"
 #include "fusion/kernels.h"
@@ -218,6 +219,7 @@ int main(int argc, char** argv) {
   register_figure_benchmarks();
   register_method_benchmarks();
   register_statistics_benchmarks();
+  register_call_benchmarks();
   register_file_benchmarks();
   register_array_benchmarks();
   register_loop_benchmarks();

@@ -153,6 +153,9 @@ Array arithmetic_real(Binary op, const Operand& a, const Operand& b, const Shape
 template <class T>
 Array arithmetic_integer(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   return scalar::with_arithmetic(op, [&]<class F>(F f) -> Array {
+    if constexpr (std::is_same_v<F, scalar::Remainder>)
+      if (const T divisor = *static_cast<const T*>(b.data); b.shape.empty() && divisor > 0)
+        return map2<T, T>(a, b, shape, RemainderBy<T>(divisor));
     if constexpr (F::kInteger)
       return map2<T, T>(a, b, shape, f);
     else

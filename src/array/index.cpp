@@ -9,6 +9,7 @@
 #include <optional>
 
 #include "array/strided.h"
+#include "base/parallel.h"
 
 namespace quill {
 
@@ -238,6 +239,18 @@ Array select(const Array& a, std::span<const Subscript> subscripts) {
   Array out(a.type(), c.shape);
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     const T* from = a.data<T>() - a.offset();
+    // One list of one axis, by all threads; elements that hold memory of their own stay in this one.
+    if constexpr (std::is_trivially_copyable_v<T>)
+      if (all.size() == 1) {
+        const Index* const list = c.lists[0]->data();
+        const Index count = c.shape[0], step = c.strides[0];
+        T* const to = out.mutable_data<T>();
+        constexpr Index piece = 1 << 15;
+        in_parallel((count + piece - 1) / piece, [=, start = from + c.offset](Index p) {
+          for (Index k = p * piece; k < std::min(count, (p + 1) * piece); ++k) to[k] = start[list[k] * step];
+        });
+        return;
+      }
     T* to = out.mutable_data<T>();
     for_each_chosen(c, [&](Index offset) { *to++ = from[offset]; });
   });

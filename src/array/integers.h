@@ -53,6 +53,27 @@ T checked_remainder(T a, T b) {
   }
 }
 
+// checked_remainder by one positive divisor, whose reciprocal takes the place of divisions.
+template <class T>
+class RemainderBy {
+ public:
+  explicit RemainderBy(T divisor)
+      : divisor_(static_cast<std::uint64_t>(divisor)), reciprocal_(~std::uint64_t{0} / divisor_) {}
+  T operator()(T a, T /*divisor*/) const {
+    // Of a negative number by its complement, -a - 1.
+    const bool is_negative = a < 0;
+    const auto u = static_cast<std::uint64_t>(static_cast<std::int64_t>(is_negative ? ~a : a));
+    const auto quotient = static_cast<std::uint64_t>((static_cast<Wide>(u) * reciprocal_) >> 64);
+    auto rest = u - quotient * divisor_;  // the quotient is at most 1 too small
+    rest -= rest >= divisor_ ? divisor_ : 0;
+    return static_cast<T>(is_negative ? divisor_ - 1 - rest : rest);
+  }
+
+ private:
+  __extension__ using Wide = unsigned __int128;
+  std::uint64_t divisor_, reciprocal_;
+};
+
 // By repeated squaring.
 template <class T>
 T checked_power(T base, T exponent) {

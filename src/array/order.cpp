@@ -8,6 +8,7 @@
 #include <span>
 #include <tuple>
 
+#include "array/distinct.h"
 #include "array/elementwise.h"
 #include "array/integers.h"
 #include "array/rearrange.h"
@@ -135,6 +136,21 @@ Array sort_order(const Array& a, int axis, bool falling) {
 
 Array unique(const Array& a) {
   return visit_ordered(a, [&]<class T>(Tag<T>) {
+    if constexpr (std::is_same_v<T, std::string>) {
+      const auto flat = flattened(a).compact();
+      const auto* const texts = flat.data<T>();
+      Distinct<T> seen(texts, 1);
+      for (Index k = 0; k < flat.size(); ++k) {
+        poll_interrupt_at(static_cast<std::size_t>(k));
+        seen.number_of(k);
+      }
+      Array out(a.type(), {seen.size()});
+      T* const to = out.mutable_data<T>();
+      for (Index k = 0; k < seen.size(); ++k) to[k] = texts[seen.first_of(k)];
+      std::sort(to, to + seen.size());
+      out.label = a.label;
+      return out;
+    }
     const auto order = sorted(flattened(a), 0, false);
     std::vector<Index> kept;
     const T* values = order.data<T>();
@@ -227,11 +243,23 @@ Array member(const Array& a, const Array& set) {
   if (a.size() == 0 || set.size() == 0 || is_numeric(a.type()) != is_numeric(set.type()))
     return Array::filled<bool>(a.shape(), false);
   return with_common(a, set, [&]<class T>(std::span<const T> elements, std::span<const T> members) {
+    Array out(ElementType::boolean, a.shape());
+    bool* to = out.mutable_data<bool>();
+    if constexpr (!std::is_same_v<T, Exact>) {
+      Distinct<T> seen(members.data(), 1);
+      for (std::size_t k = 0; k < members.size(); ++k) {
+        poll_interrupt_at(k);
+        seen.number_of(static_cast<Index>(k));
+      }
+      for (std::size_t k = 0; k < elements.size(); ++k) {
+        poll_interrupt_at(k);
+        to[k] = seen.find(elements[k]) >= 0;
+      }
+      return out;
+    }
     const auto is_before = [](const T& x, const T& y) { return before(x, y); };
     std::vector<T> order(members.begin(), members.end());
     std::sort(order.begin(), order.end(), is_before);
-    Array out(ElementType::boolean, a.shape());
-    bool* to = out.mutable_data<bool>();
     for (const T& x : elements) *to++ = std::binary_search(order.begin(), order.end(), x, is_before);
     return out;
   });

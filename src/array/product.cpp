@@ -79,15 +79,45 @@ Array product_of(const Array& left, const Array& right) {
   return out;
 }
 
-// Exact, element by element: every sum of products has to fit the type.
+double largest_of(const Array& integers) {
+  const auto a = integers.compact();
+  double out = 0;
+  for (Index k = 0; k < a.size(); ++k)
+    out = std::max(out, std::fabs(static_cast<double>(a.data<std::int64_t>()[k])));
+  return out;
+}
+
+// Where no sum of products can leave int64.
+Array small_integer_product(const Array& a, const Array& b) {
+  const Index rows = a.extent(0), inner = a.extent(1), columns = b.extent(1);
+  auto out = Array::filled<std::int64_t>({rows, columns}, 0);
+  const auto x = a.compact(), y = b.compact();
+  const auto *const from = x.data<std::int64_t>(), *const other = y.data<std::int64_t>();
+  auto* const to = out.mutable_data<std::int64_t>();
+  in_parallel(rows, [=](Index i) {
+    for (Index j = 0; j < inner; ++j) {
+      const auto factor = from[i * inner + j];
+      for (Index k = 0; k < columns; ++k) to[i * columns + k] += factor * other[j * columns + k];
+    }
+  });
+  return out;
+}
+
+// Every sum of products has to fit the type, int64.
 Array integer_product(const Array& left, const Array& right, ElementType type) {
   auto a = left.converted(type), b = right.converted(type);
+  // In float64 as long as all sums are exact there.
+  const double most = largest_of(a) * largest_of(b) * static_cast<double>(std::max<Index>(1, b.extent(0)));
+  if (most < kLargestExact)
+    return product_of<double>(a.converted(ElementType::float64), b.converted(ElementType::float64))
+        .converted(type);
   const bool row = a.axes() == 1, column = b.axes() == 1;
   if (row) a = a.with_shape({1, a.size()});
   if (column) b = b.with_shape({b.size(), 1});
   const Index rows = a.extent(0), columns = b.extent(1);
-  Array out(type, {rows, columns});
-  for (Index i = 0; i < rows; ++i)
+  const bool cannot_overflow = most < 0x1p62;
+  Array out = cannot_overflow ? small_integer_product(a, b) : Array(type, {rows, columns});
+  for (Index i = 0; i < rows && !cannot_overflow; ++i)
     for (Index k = 0; k < columns; ++k) {
       const Subscript r[] = {{Subscript::Kind::position, i, 1, 1, {}}, everything(a.extent(1))};
       const Subscript c[] = {everything(b.extent(0)), {Subscript::Kind::position, k, 1, 1, {}}};

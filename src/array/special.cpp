@@ -5,25 +5,16 @@
 #include <boost/math/special_functions/beta.hpp>
 #include <cmath>
 
+#include "base/boost_policy.h"
+
 namespace quill {
 
-namespace {
-
-namespace bmp = boost::math::policies;
-// Errors come back as nan and infinities instead of exceptions; calculated with longer numbers, as the
-// recurrences and quotients lose some hundred units of the last place.
-using Policy = bmp::policy<bmp::domain_error<bmp::ignore_error>, bmp::pole_error<bmp::ignore_error>,
-                           bmp::overflow_error<bmp::ignore_error>, bmp::underflow_error<bmp::ignore_error>,
-                           bmp::evaluation_error<bmp::ignore_error>, bmp::rounding_error<bmp::ignore_error>,
-                           bmp::promote_double<true>>;
-
-}  // namespace
-
+// Calculated with longer numbers, as recurrences and quotients lose some hundred units of the last place.
 double beta(double a, double b) {
   if (std::isnan(a) || std::isnan(b)) return NAN;
   if (a > 0 && b > 0) {
     if (std::isinf(a) || std::isinf(b)) return 0;
-    return boost::math::beta(a, b, Policy());
+    return boost::math::beta(a, b, BoostPolicy());
   }
   const auto is_pole = [](double x) { return x <= 0 && std::trunc(x) == x; };
   if (is_pole(a) || is_pole(b)) return NAN;
@@ -56,7 +47,8 @@ double uniform(double order, double x, bool second) {
   const long double root = std::cbrt(static_cast<long double>(order)), at = root * root * zeta;
   // Beyond what the functions' own numbers hold.
   if (at > 1000) return second ? -INFINITY : 0;
-  const long double airy = second ? -boost::math::airy_bi(at, Policy()) : boost::math::airy_ai(at, Policy());
+  const long double airy =
+      second ? -boost::math::airy_bi(at, BoostPolicy()) : boost::math::airy_ai(at, BoostPolicy());
   return static_cast<double>(factor * airy / root);
 }
 
@@ -72,7 +64,7 @@ double bessel_j(double order, double x) {
     const double value = x == 0 ? 0 : uniform(std::fabs(order), std::fabs(x), false);
     return is_odd && (order < 0) != (x < 0) ? -value : value;
   }
-  return boost::math::cyl_bessel_j(order, x, Policy());
+  return boost::math::cyl_bessel_j(order, x, BoostPolicy());
 }
 
 double bessel_y(double order, double x) {
@@ -80,7 +72,8 @@ double bessel_y(double order, double x) {
   if (x == 0) return -INFINITY;
   if (std::isinf(x)) return 0;
   if (order >= kLargeOrder) return uniform(order, x, true);
-  const double value = std::fabs(order) >= kLargeOrder ? NAN : boost::math::cyl_neumann(order, x, Policy());
+  const double value =
+      std::fabs(order) >= kLargeOrder ? NAN : boost::math::cyl_neumann(order, x, BoostPolicy());
   if (!std::isnan(value) || std::fabs(order) >= kLargeOrder) return value;
   // Too large for a number: the sign of Y far below its order.
   const double turn = order < 0 ? std::cos(std::fmod(order, 2) * 3.141592653589793) : 1;

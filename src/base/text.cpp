@@ -4,6 +4,7 @@
 #include <utf8proc.h>
 
 #include <algorithm>
+#include <array>
 #include <cstdint>
 #include <cstring>
 
@@ -296,9 +297,23 @@ std::string list_in_prose(const std::vector<std::string>& items, std::string_vie
 
 namespace {
 
-std::string mapped(std::string_view text, utf8proc_int32_t (*map)(utf8proc_int32_t)) {
+template <utf8proc_int32_t (*map)(utf8proc_int32_t)>
+std::string mapped(std::string_view text) {
   std::string out;
+  out.reserve(text.size());
+  // The characters of one byte are mapped once for all.
+  static const auto short_ones = [] {
+    std::array<char, 128> table{};
+    for (std::size_t k = 0; k < table.size(); ++k)
+      table[k] = static_cast<char>(map(static_cast<utf8proc_int32_t>(k)));
+    return table;
+  }();
   for (std::size_t i = 0; i < text.size();) {
+    if (const auto byte = static_cast<unsigned char>(text[i]); byte < short_ones.size()) {
+      out += short_ones[byte];
+      ++i;
+      continue;
+    }
     const auto c = decode(text, i);
     const auto length = static_cast<std::size_t>(c.length);
     if (c.valid)
@@ -312,8 +327,8 @@ std::string mapped(std::string_view text, utf8proc_int32_t (*map)(utf8proc_int32
 
 }  // namespace
 
-std::string to_upper(std::string_view text) { return mapped(text, utf8proc_toupper); }
-std::string to_lower(std::string_view text) { return mapped(text, utf8proc_tolower); }
+std::string to_upper(std::string_view text) { return mapped<utf8proc_toupper>(text); }
+std::string to_lower(std::string_view text) { return mapped<utf8proc_tolower>(text); }
 
 std::string escaped_markup(std::string_view text) {
   std::string out;

@@ -5,17 +5,18 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
-#include <numeric>
 
 #include "array/elementwise.h"
 #include "array/index.h"
+#include "array/ranks.h"
 #include "array/rearrange.h"
 #include "base/interrupt.h"
 #include "base/number.h"
 #include "base/text.h"
 #include "builtins/table_rows.h"
 #include "builtins/tables.h"
+#include "compiler/program.h"
+#include "language/tree.h"
 #include "value/construct.h"
 
 namespace quill {
@@ -62,41 +63,12 @@ const Value& column_of(const Call& call, std::size_t i, const RecordObject& tabl
                                   : fmt::format("did you mean \"{}\"?", near));
 }
 
-// For each element its rank among those of the column, equal ones with equal ranks; nan comes last.
-std::vector<Index> ranks_of(const Array& column) {
-  std::vector<Index> order(static_cast<std::size_t>(column.size())), ranks(order.size());
-  std::iota(order.begin(), order.end(), Index{0});
-  visit_type(column.type(), [&]<class T>(Tag<T>) {
-    if constexpr (std::is_same_v<T, Any> || std::is_same_v<T, Complex>) {
-      fail(fmt::format("a column of {} cannot be ordered", name_of(column.type())),
-           "numbers, texts, booleans and timestamps can be ordered");
-    } else {
-      const auto values = column.to_vector<T>();
-      const auto at = [&](Index k) -> decltype(auto) { return values[static_cast<std::size_t>(k)]; };
-      const auto before = [&](Index a, Index b) {
-        if constexpr (std::is_floating_point_v<T>)
-          if (std::isnan(at(a)) || std::isnan(at(b))) return !std::isnan(at(a)) && std::isnan(at(b));
-        return at(a) < at(b);
-      };
-      std::stable_sort(order.begin(), order.end(), before);
-      Index rank = 0;
-      for (std::size_t k = 0; k < order.size(); ++k) {
-        if (k > 0 && before(order[k - 1], order[k])) ++rank;
-        ranks[static_cast<std::size_t>(order[k])] = rank;
-      }
-    }
-  });
-  return ranks;
-}
-
-// For each row the ranks of its keys.
-std::vector<std::vector<Index>> keys_of(const std::vector<Array>& columns) {
-  std::vector<std::vector<Index>> out(static_cast<std::size_t>(columns[0].size()));
-  for (const auto& column : columns) {
-    const auto ranks = ranks_of(column);
-    for (std::size_t k = 0; k < out.size(); ++k) out[k].push_back(ranks[k]);
-  }
-  return out;
+// The ranks of the rows by these columns.
+Ranks row_ranks(const std::vector<Array>& columns, bool is_falling = false) {
+  std::vector<Ranks> all;
+  for (const auto& column : columns)
+    all.push_back(is_falling ? falling(distinct_ranks(column)) : distinct_ranks(column));
+  return distinct_ranks(all);
 }
 
 std::vector<Array> arrays_of(const RecordObject& table, const std::vector<std::string>& names) {
@@ -159,8 +131,8 @@ std::vector<std::string> column_names(const Call& call, std::size_t i, const Rec
   return names;
 }
 
-std::vector<std::vector<Index>> row_keys(const RecordObject& table, const std::vector<std::string>& names) {
-  return columns_calls::keys_of(columns_calls::arrays_of(table, names));
+Ranks row_ranks(const RecordObject& table, const std::vector<std::string>& names) {
+  return columns_calls::row_ranks(columns_calls::arrays_of(table, names));
 }
 
 Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
@@ -173,20 +145,7 @@ Value rows_at(const RecordObject& table, const std::vector<Index>& places) {
 // Falling order keeps rows without a key last.
 Value sorted_table(const Call& call, const RecordObject& table, std::size_t i, bool descending) {
   const auto columns = columns_calls::arrays_of(table, column_names(call, i, table));
-  auto keys = columns_calls::keys_of(columns);
-  for (std::size_t c = 0; descending && c < columns.size(); ++c) {
-    const auto gaps = columns[c].type() == ElementType::float64 || columns[c].type() == ElementType::float32
-                          ? apply(Unary::is_nan, columns[c]).to_vector<bool>()
-                          : std::vector<bool>(keys.size());
-    const auto count = static_cast<Index>(keys.size());
-    for (std::size_t k = 0; k < keys.size(); ++k) keys[k][c] = gaps[k] ? count : -keys[k][c];
-  }
-  std::vector<Index> order(keys.size());
-  std::iota(order.begin(), order.end(), Index{0});
-  std::stable_sort(order.begin(), order.end(), [&](Index a, Index b) {
-    return keys[static_cast<std::size_t>(a)] < keys[static_cast<std::size_t>(b)];
-  });
-  return rows_at(table, order);
+  return rows_at(table, by_rank(columns_calls::row_ranks(columns, descending)).places);
 }
 
 Value joined_tables(const RecordObject& left, const RecordObject& right, const std::vector<std::string>& by,
@@ -208,13 +167,13 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
     both.push_back(join(parts, 0));
     both.back().label = parts[0].label;
   }
-  const auto keys = columns_calls::keys_of(both);
+  const auto ranks = columns_calls::row_ranks(both);
   const auto count = static_cast<std::size_t>(length_of(left));
-  std::map<std::vector<Index>, std::vector<Index>> partners;
-  for (std::size_t k = count; k < keys.size(); ++k)
-    partners[keys[k]].push_back(static_cast<Index>(k - count));
+  // The rows of the right table by rank.
+  const auto partners =
+      by_rank({{ranks.of.begin() + static_cast<Index>(count), ranks.of.end()}, ranks.count});
   std::vector<Index> from_left, from_right, from_keys;
-  std::vector<bool> has_partner(keys.size() - count, false);
+  std::vector<bool> has_partner(ranks.of.size() - count, false);
   const auto add = [&](Index l, Index r, std::size_t key) {
     from_left.push_back(l);
     from_right.push_back(r);
@@ -222,12 +181,11 @@ Value joined_tables(const RecordObject& left, const RecordObject& right, const s
   };
   for (std::size_t k = 0; k < count; ++k) {
     poll_interrupt_at(k);
-    const auto found = partners.find(keys[k]);
-    if (found == partners.end()) {
-      if (keep != "both") add(static_cast<Index>(k), -1, k);
-      continue;
-    }
-    for (const auto r : found->second) {
+    const auto rank = static_cast<std::size_t>(ranks.of[k]);
+    const Index first = partners.starts[rank], last = partners.starts[rank + 1];
+    if (first == last && keep != "both") add(static_cast<Index>(k), -1, k);
+    for (Index p = first; p < last; ++p) {
+      const Index r = partners.places[static_cast<std::size_t>(p)];
       add(static_cast<Index>(k), r, k);
       has_partner[static_cast<std::size_t>(r)] = true;
     }
@@ -332,22 +290,68 @@ Value group_of_nothing(Call& call, const RecordObject& table, const std::vector<
   return Value::record(std::move(fields));
 }
 
+// Whether the tree reads its variable `name` by fields alone, which are added to `columns`.
+bool reads_by_fields(const Node& node, const std::string& name, std::vector<std::string>& columns) {
+  if (node.kind == NodeKind::part) {
+    if (node.base().kind != NodeKind::name || node.base().text != name)
+      return reads_by_fields(node.base(), name, columns);
+    columns.push_back(node.text);
+    return true;
+  }
+  if (node.kind != NodeKind::parameter && node.text == name) return false;
+  return std::all_of(node.kids.begin(), node.kids.end(),
+                     [&](const auto& kid) { return !kid || reads_by_fields(*kid, name, columns); });
+}
+
+// The columns that a function of a table reads; all if that cannot be told from its text.
+RecordObject columns_read(const Value& f, const RecordObject& table) {
+  if (!f.is(Kind::function)) return table;
+  const auto& called = f.object<FunctionObject>();
+  std::vector<std::string> names;
+  if (called.head.parameters.size() != 1 || called.function->definition == nullptr ||
+      !reads_by_fields(*called.function->definition, called.head.parameters[0], names))
+    return table;
+  RecordObject out;
+  for (const auto& field : table.fields)
+    if (std::find(names.begin(), names.end(), field.first) != names.end()) out.fields.push_back(field);
+  // A name that is no column is an error that lists them all.
+  const bool are_columns =
+      std::all_of(names.begin(), names.end(), [&](const auto& name) { return table.find(name) != nullptr; });
+  return are_columns && !out.fields.empty() ? out : table;
+}
+
 Value group_row(Call& call) {
   const auto& f = call.callable(0);
   const auto& table = table_argument(call, 1);
   const auto by = column_names(call, 2, table);
-  const auto keys = keys_of(arrays_of(table, by));
-  std::map<std::vector<Index>, std::vector<Index>> groups;
-  for (std::size_t k = 0; k < keys.size(); ++k) groups[keys[k]].push_back(static_cast<Index>(k));
+  const auto ranks = row_ranks(arrays_of(table, by));
+  const auto groups = by_rank(ranks);
+  // The rows of a group lie together, so that its columns are views.
+  const auto together = rows_at(columns_read(f, table), groups.places);
+  std::vector<Index> first_rows;
+  for (Index rank = 0; rank < ranks.count; ++rank)
+    first_rows.push_back(
+        groups.places[static_cast<std::size_t>(groups.starts[static_cast<std::size_t>(rank)])]);
+  std::vector<Array> group_columns;
+  for (const auto& name : by) group_columns.push_back(taken(to_array(*table.find(name)), first_rows, name));
   std::vector<Value> results;
-  for (const auto& [key, places] : groups) {
-    const auto part = rows_at(table, places);
+  for (Index rank = 0; rank < ranks.count; ++rank) {
+    poll_interrupt();
+    const Index begin = groups.starts[static_cast<std::size_t>(rank)],
+                end = groups.starts[static_cast<std::size_t>(rank) + 1];
+    Fields columns;
+    for (const auto& [name, column] : together.object<RecordObject>().fields) {
+      const auto& whole = column.array();
+      columns.emplace_back(name, Value::array(whole.view(whole.offset() + begin * whole.strides()[0],
+                                                         {end - begin}, whole.strides())));
+    }
+    const auto part = Value::record(std::move(columns));
     const Value arguments[] = {part};
     const auto result = call.runtime.call(f, arguments);
     // The columns of the group come first, then what f says.
     std::vector<std::pair<std::string, Value>> fields;
-    for (const auto& name : by)
-      fields.emplace_back(name, element_of(to_array(*part.object<RecordObject>().find(name)), 0));
+    for (std::size_t c = 0; c < by.size(); ++c)
+      fields.emplace_back(by[c], element_of(group_columns[c], rank));
     if (result.is(Kind::none)) call.fail_argument(0, "must return a record or a value, but returned none");
     add_results(call, result, by, fields);
     results.push_back(Value::record(std::move(fields)));

@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "array/ranks.h"
 #include "value/registry.h"
 
 namespace quill {
@@ -15,8 +16,8 @@ Index length_of(const RecordObject& table);
 std::vector<std::string> column_names(const Call& call, std::size_t i, const RecordObject& table);
 // The rows at these positions, from 0; -1 is a row of missing values.
 Value rows_at(const RecordObject& table, const std::vector<Index>& places);
-// For each row the ranks of its values in these columns: equal ones have equal ranks, nan comes last.
-std::vector<std::vector<Index>> row_keys(const RecordObject& table, const std::vector<std::string>& names);
+// The ranks of the rows by these columns, the first one first.
+Ranks row_ranks(const RecordObject& table, const std::vector<std::string>& names);
 // Error when a column of integers has some of more digits than float64, which they would become.
 void refuse_beyond_float64(const Array& column, const std::string& reason);
 // The table in the order of the columns that argument i names, the first one first.

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 #include "builtins/choices.h"
 #include "builtins/columns.h"
@@ -143,20 +142,17 @@ std::vector<Sample> samples_by(const Call& call, std::size_t values, std::size_t
   if (names.axes() != 1 || names.size() != static_cast<Index>(given.size()))
     call.fail_argument(
         groups, fmt::format("must be a vector with one group for each of the {} values", given.size()));
-  RecordObject table;
-  table.fields.emplace_back("group", Value::array(names));
-  std::map<Index, Sample> by_rank;
-  const auto keys = row_keys(table, {"group"});
+  const auto ranks = distinct_ranks(names);
+  std::vector<Sample> samples(static_cast<std::size_t>(ranks.count));
   for (std::size_t k = 0; k < given.size(); ++k) {
     if (skip && std::isnan(given[k])) continue;
     if (!std::isfinite(given[k]))
       call.fail_argument(values, fmt::format("contains {} at position {}", shortest(given[k]), k + 1),
                          std::isnan(given[k]) ? "skip_nan: true leaves nan elements out" : "");
-    by_rank[keys[k][0]].push_back(given[k]);
+    samples[static_cast<std::size_t>(ranks.of[k])].push_back(given[k]);
   }
-  std::vector<Sample> out;
-  for (auto& [rank, sample] : by_rank) out.push_back(std::move(sample));
-  return out;
+  std::erase_if(samples, [](const Sample& s) { return s.empty(); });
+  return samples;
 }
 
 Value anova_row(Call& call) {

@@ -109,6 +109,7 @@ std::vector<Builtin> pattern_rows() {
           .example = "matches([\"cast 07\", \"buoy\"], `\\d+`)",
           .output = "matches([\"cast 07\", \"buoy\"], `\\d+`) : bool 2\n   true  false",
           .run = matches_row,
+          .maps_texts = true,
       },
       {
           .name = "extract",
@@ -121,6 +122,7 @@ std::vector<Builtin> pattern_rows() {
           .example = "extract([\"cast 07: 38 m\", \"cast 08: 4 m\"], `(\\d+) m`)",
           .output = "extract([\"cast 07: 38 m\", \"cast 08: 4 m\"], `(\\d+) m`) : text 2\n  \"38\"  \"4\"",
           .run = extract_row,
+          .maps_texts = true,
       },
       {
           .name = "extract_all",
@@ -146,6 +148,7 @@ std::vector<Builtin> pattern_rows() {
           .output =
               "replace_pattern(\"12.06.2026\", `(\\d+)\\.(\\d+)\\.(\\d+)`, `\\3-\\2-\\1`) = \"2026-06-12\"",
           .run = replace_pattern_row,
+          .maps_texts = true,
       },
   };
 }

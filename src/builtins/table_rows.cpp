@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
 
 #include "array/rearrange.h"
 #include "base/text.h"
@@ -121,11 +120,10 @@ void append_table_row(Value& table, const Value& row) {
 Value different_rows(const RecordObject& table) {
   std::vector<std::string> names;
   for (const auto& [name, column] : table.fields) names.push_back(name);
-  const auto keys = row_keys(table, names);
-  std::map<std::vector<Index>, Index> first;
-  for (std::size_t k = 0; k < keys.size(); ++k) first.emplace(keys[k], static_cast<Index>(k));
+  const auto groups = by_rank(row_ranks(table, names));
   std::vector<Index> places;
-  for (const auto& [key, place] : first) places.push_back(place);
+  for (std::size_t r = 0; r + 1 < groups.starts.size(); ++r)
+    places.push_back(groups.places[static_cast<std::size_t>(groups.starts[r])]);
   return rows_at(table, places);
 }
 

@@ -198,6 +198,7 @@ std::vector<Builtin> text_rows() {
           .example = "text(2/3, \".3f\")",
           .output = "text(2/3, \".3f\") = \"0.667\"",
           .run = text_row,
+          .maps_texts = true,
       },
       {
           .name = "number",
@@ -235,6 +236,7 @@ std::vector<Builtin> text_rows() {
               [](Call& c) {
                 return each_text<std::string>(texts(c, 0), [](const std::string& s) { return to_upper(s); });
               },
+          .maps_texts = true,
       },
       {
           .name = "lower",
@@ -249,6 +251,7 @@ std::vector<Builtin> text_rows() {
               [](Call& c) {
                 return each_text<std::string>(texts(c, 0), [](const std::string& s) { return to_lower(s); });
               },
+          .maps_texts = true,
       },
       {
           .name = "trim",
@@ -263,6 +266,7 @@ std::vector<Builtin> text_rows() {
                 return each_text<std::string>(texts(c, 0),
                                               [](const std::string& s) { return std::string(trim(s)); });
               },
+          .maps_texts = true,
       },
       {
           .name = "split_text",
@@ -296,6 +300,7 @@ std::vector<Builtin> text_rows() {
           .example = "replace_text(\"3,5 and 4,25\", \",\", \".\")",
           .output = "replace_text(\"3,5 and 4,25\", \",\", \".\") = \"3.5 and 4.25\"",
           .run = replace_row,
+          .maps_texts = true,
       },
       {
           .name = "contains",
@@ -306,6 +311,7 @@ std::vector<Builtin> text_rows() {
           .example = "contains([\"buoy 1\", \"inlet\"], \"buoy\")",
           .output = "contains([\"buoy 1\", \"inlet\"], \"buoy\") : bool 2\n   true  false",
           .run = contains_row,
+          .maps_texts = true,
       },
       {
           .name = "starts_with",
@@ -316,6 +322,7 @@ std::vector<Builtin> text_rows() {
           .example = "starts_with(\"buoy 1\", \"bu\")",
           .output = "starts_with(\"buoy 1\", \"bu\") = true",
           .run = starts_with_row,
+          .maps_texts = true,
       },
       {
           .name = "ends_with",
@@ -326,6 +333,7 @@ std::vector<Builtin> text_rows() {
           .example = "ends_with([\"bed.csv\", \"bed.png\"], \".csv\")",
           .output = "ends_with([\"bed.csv\", \"bed.png\"], \".csv\") : bool 2\n   true  false",
           .run = ends_with_row,
+          .maps_texts = true,
       },
       {
           .name = "find_text",
@@ -336,6 +344,7 @@ std::vector<Builtin> text_rows() {
           .example = "find_text(\"station: deep\", \":\")",
           .output = "find_text(\"station: deep\", \":\") = 8",
           .run = find_text_row,
+          .maps_texts = true,
       },
       {
           .name = "text_part",
@@ -349,6 +358,7 @@ std::vector<Builtin> text_rows() {
           .example = "text_part(\"station: deep\", 10)\ntext_part(\"2026-06-01\", 6, 7)",
           .output = "text_part(\"station: deep\", 10) = \"deep\"\ntext_part(\"2026-06-01\", 6, 7) = \"06\"",
           .run = text_part_row,
+          .maps_texts = true,
       },
       {
           .name = "pad_text",
@@ -364,6 +374,7 @@ std::vector<Builtin> text_rows() {
           .example = "pad_text([\"7\", \"42\"], 3, side: \"left\")",
           .output = "pad_text([\"7\", \"42\"], 3, side: \"left\") : text 2\n  \"  7\"  \" 42\"",
           .run = pad_text_row,
+          .maps_texts = true,
       },
       {
           .name = "text_lines",
@@ -385,6 +396,7 @@ std::vector<Builtin> text_rows() {
           .example = "repeat_text(\"-=\", 4)",
           .output = "repeat_text(\"-=\", 4) = \"-=-=-=-=\"",
           .run = repeat_text_row,
+          .maps_texts = true,
       },
   };
 }

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "array/strided.h"
+#include "base/parallel.h"
 #include "base/text.h"
 #include "base/time_format.h"
 #include "base/time_text.h"
@@ -119,23 +120,40 @@ Value start_of_row(Call& call) {
 Value date_parts_row(Call& call) {
   const auto* zone = zone_argument(call, 1);
   const auto times = each_number(dates_of(call), [&](double t) { return local_of(zone, t); });
-  using Part = double (*)(const CalendarDate&, double);
-  constexpr std::array<std::pair<const char*, Part>, 8> parts = {{
-      {"year", [](const CalendarDate& d, double) { return static_cast<double>(d.year); }},
-      {"month", [](const CalendarDate& d, double) { return static_cast<double>(d.month); }},
-      {"day", [](const CalendarDate& d, double) { return static_cast<double>(d.day); }},
-      {"hour", [](const CalendarDate& d, double) { return std::floor(d.second_of_day / 3600); }},
-      {"minute",
-       [](const CalendarDate& d, double) { return std::floor(std::fmod(d.second_of_day, 3600) / 60); }},
-      {"second", [](const CalendarDate& d, double) { return std::fmod(d.second_of_day, 60); }},
-      {"weekday", [](const CalendarDate&, double t) { return day_of_week(t); }},
-      {"day_of_year", [](const CalendarDate& d,
-                         double t) { return (start_of_day(t) - start_of_month(d.year, 1)) / kDay + 1; }},
-  }};
+  constexpr std::array<const char*, 8> names = {"year",   "month",  "day",     "hour",
+                                                "minute", "second", "weekday", "day_of_year"};
+  std::vector<Array> parts;
+  std::array<double*, names.size()> to{};
+  for (auto& column : to) {
+    parts.emplace_back(ElementType::float64, times.shape());
+    column = parts.back().mutable_data<double>();
+  }
+  const double* const from = times.data<double>();
+  const Index count = times.size();
+  constexpr Index piece = 8192;
+  in_parallel((count + piece - 1) / piece, [=](Index p) {
+    for (Index k = p * piece; k < std::min(count, (p + 1) * piece); ++k) {
+      const double t = from[k];
+      if (!std::isfinite(t)) {
+        for (double* const column : to) column[k] = t;
+        continue;
+      }
+      const auto date = calendar_date(t);
+      const double hour = std::floor(date.second_of_day / 3600), in_hour = date.second_of_day - 3600 * hour,
+                   minute = std::floor(in_hour / 60);
+      to[0][k] = date.year;
+      to[1][k] = date.month;
+      to[2][k] = date.day;
+      to[3][k] = hour;
+      to[4][k] = minute;
+      to[5][k] = in_hour - 60 * minute;
+      to[6][k] = day_of_week(t);
+      to[7][k] = (start_of_day(t) - start_of_month(date.year, 1)) / kDay + 1;
+    }
+  });
   std::vector<std::pair<std::string, Value>> fields;
-  for (const auto& part : parts)
-    fields.emplace_back(part.first, Value::array(each_number(
-                                        times, [&](double t) { return part.second(calendar_date(t), t); })));
+  for (std::size_t k = 0; k < names.size(); ++k)
+    fields.emplace_back(names[k], Value::array(std::move(parts[k])));
   return Value::record(std::move(fields));
 }
 

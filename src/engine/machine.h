@@ -67,6 +67,7 @@ class Machine : public Runtime {
   Value call_each_key(const Value& function, const DictionaryObject& keyed, std::span<const Value> arguments,
                       const CallForm* form, const Node* node);
   [[noreturn]] static void fail_names_given(const Value& library);
+  std::optional<Value> call_with_texts(const Value& function, std::span<const Value> arguments);
   std::optional<Value> call_whole(const Value& function, std::span<const Value> arguments,
                                   const Shape& shape);
   struct Frame {

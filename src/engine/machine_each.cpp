@@ -122,6 +122,20 @@ std::optional<Value> Machine::call_whole(const Value& function, std::span<const 
   return result;
 }
 
+// A built-in that takes a whole array of texts, instead of each one.
+std::optional<Value> Machine::call_with_texts(const Value& function, std::span<const Value> arguments) {
+  if (!function.is(Kind::builtin) || !function.object<BuiltinObject>().row->maps_texts) return std::nullopt;
+  for (std::size_t k = 0; k < arguments.size(); ++k)
+    if (is_array(arguments[k]) != (k == 0)) return std::nullopt;
+  if (element_type_of(arguments[0]) != ElementType::text) return std::nullopt;
+  try {
+    return call(function, arguments);
+  } catch (const Error& error) {
+    if (error.kind != Error::Kind::mistake) throw;
+    return std::nullopt;  // the calls one by one tell for which element
+  }
+}
+
 // One of the calls; an error reports for which element.
 Value Machine::call_formed(const Value& function, std::span<const Value> arguments, const CallForm* form,
                            const Node* node, const std::function<std::string()>& place) {
@@ -165,8 +179,10 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   if (keyed != nullptr) return call_each_key(function, *keyed, arguments, form, node);
   Broadcast elements(arguments);
   if (!elements.has_arrays()) return call_formed(function, arguments, form, node, nullptr);
-  if (form == nullptr)
+  if (form == nullptr) {
     if (auto whole = call_whole(function, arguments, elements.shape())) return *whole;
+    if (auto whole = call_with_texts(function, arguments)) return *whole;
+  }
   std::vector<Value> results;
   std::vector<double> numbers, here(arguments.size());
   DirectCall direct{.sizes = std::vector<int>(arguments.size(), 0)};

@@ -21,8 +21,9 @@
 #include <numbers>
 #include <variant>
 
+#include "base/boost_policy.h"
 #include "base/number.h"
-#include "numerics/boost_policy.h"
+#include "numerics/special_functions.h"
 
 namespace quill {
 
@@ -158,7 +159,7 @@ double Distribution::density(double x) const {
   if (kind_ == log_normal && x == 0) return 0;
   if (kind_ == student_t && std::fabs(x) > kFarStudent)
     return std::exp(log_far_student(parameters_[0], x, true));
-  return library_->with([&](const auto& d) { return pdf(d, x); });
+  return unless_given_up([&] { return library_->with([&](const auto& d) { return pdf(d, x); }); });
 }
 
 double Distribution::log_density(double x) const {
@@ -208,9 +209,12 @@ double Distribution::cumulative(double x) const {
   if (x >= high_ || std::isinf(x)) return std::isinf(x) && x < 0 ? 0 : 1;
   if (is_discrete()) x = std::floor(x);
   if (kind_ == student_t && x < -kFarStudent) return std::exp(log_far_student(parameters_[0], x, false));
+  if (const auto g = as_gamma(x))
+    return kind_ == poisson ? special::gamma_upper(g->first, g->second)
+                            : special::gamma_lower(g->first, g->second);
   if (kind_ == normal) return normal_tail((parameters_[0] - x) / parameters_[1]);
   if (kind_ == log_normal) return normal_tail((parameters_[0] - std::log(x)) / parameters_[1]);
-  return library_->with([&](const auto& d) { return cdf(d, x); });
+  return unless_given_up([&] { return library_->with([&](const auto& d) { return cdf(d, x); }); });
 }
 
 double Distribution::survival(double x) const {
@@ -219,9 +223,13 @@ double Distribution::survival(double x) const {
   if (x >= high_ || std::isinf(x)) return std::isinf(x) && x < 0 ? 1 : 0;
   if (is_discrete()) x = std::floor(x);
   if (kind_ == student_t && x > kFarStudent) return std::exp(log_far_student(parameters_[0], x, false));
+  if (const auto g = as_gamma(x))
+    return kind_ == poisson ? special::gamma_lower(g->first, g->second)
+                            : special::gamma_upper(g->first, g->second);
   if (kind_ == normal) return normal_tail((x - parameters_[0]) / parameters_[1]);
   if (kind_ == log_normal) return normal_tail((std::log(x) - parameters_[0]) / parameters_[1]);
-  return library_->with([&](const auto& d) { return cdf(complement(d, x)); });
+  return unless_given_up(
+      [&] { return library_->with([&](const auto& d) { return cdf(complement(d, x)); }); });
 }
 
 // The library's quantile of a tiny probability has fewer digits than its probabilities, or none: Newton's
@@ -248,7 +256,7 @@ double Distribution::refined(double x, double p, bool is_upper) const {
     if (slope > 0 && std::isfinite(slope)) {
       const double step = std::log(at / p) / slope * (is_upper ? 1 : -1);
       constexpr double last = 1e-10;  // after a step so small the digits are as good as the probability's
-      if (std::fabs(step) <= last * std::fabs(x)) return x + step;
+      if (std::fabs(step) <= last * (is_large() ? std() : std::fabs(x))) return x + step;
       // Far from 0 and farther still, heavy tails are straight in logarithms too.
       const bool is_by_logarithm = std::fabs(step) > 0.1 * std::fabs(x) &&
                                    (is_positive || (kind_ == student_t && std::fabs(x) > 10 && x * step > 0));
@@ -270,10 +278,51 @@ double Distribution::refined(double x, double p, bool is_upper) const {
   return x;
 }
 
+// The shape and the argument of the incomplete gamma function that gives the probabilities, where they are
+// too large for the library.
+std::optional<std::pair<double, double>> Distribution::as_gamma(double x) const {
+  const double a = parameters_[0];
+  std::pair<double, double> g;
+  if (kind_ == gamma)
+    g = {a, x / parameters_[1]};
+  else if (kind_ == chi_squared)
+    g = {a / 2, x / 2};
+  else if (kind_ == poisson)
+    g = {x + 1, a};
+  else
+    return std::nullopt;
+  return g.first > special::kLargeShape ? std::optional(g) : std::nullopt;
+}
+
+bool Distribution::is_large() const {
+  switch (kind_) {
+    case gamma: return parameters_[0] > special::kLargeShape;
+    case chi_squared: return parameters_[0] / 2 > special::kLargeShape;
+    case poisson: return parameters_[0] > special::kLargeShape;
+    case binomial: return parameters_[0] > special::kLargeShape;
+    default: return false;
+  }
+}
+
+// The quantile of counts with large parameters, by bisection of the integers near the mean.
+double Distribution::counted_quantile(double p, bool is_upper) const {
+  const double reach = 40 * std() + 40;
+  double below = std::max(-1.0, std::floor(mean() - reach)),
+         above = std::min(high_, std::ceil(mean() + reach));
+  while (above - below > 1) {
+    const double middle = std::floor(below / 2 + above / 2);
+    const double at = is_upper ? survival(middle) : cumulative(middle);
+    if (std::isnan(at)) return NAN;
+    ((is_upper ? at <= p : at >= p) ? above : below) = middle;
+  }
+  return above;
+}
+
 double Distribution::quantile(double p) const {
   if (!(p >= 0 && p <= 1)) return NAN;
   if (p == 0) return low_;
   if (p == 1) return high_;
+  if (is_large()) return is_discrete() ? counted_quantile(p, false) : refined(mean(), p, false);
   const double x = library_->with([&](const auto& d) { return bm::quantile(d, p); });
   return p < 0.5 ? refined(x, p, false) : x;
 }
@@ -282,6 +331,7 @@ double Distribution::upper_quantile(double p) const {
   if (!(p >= 0 && p <= 1)) return NAN;
   if (p == 0) return high_;
   if (p == 1) return low_;
+  if (is_large()) return is_discrete() ? counted_quantile(p, true) : refined(mean(), p, true);
   const double x = library_->with([&](const auto& d) { return bm::quantile(complement(d, p)); });
   return p < 0.5 ? refined(x, p, true) : x;
 }

@@ -3,9 +3,11 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "numerics/random.h"
@@ -66,6 +68,9 @@ class Distribution {
  private:
   struct Library;
   double refined(double x, double p, bool is_upper) const;
+  double counted_quantile(double p, bool is_upper) const;
+  std::optional<std::pair<double, double>> as_gamma(double x) const;
+  bool is_large() const;
 
   DistributionKind kind_;
   std::vector<double> parameters_;

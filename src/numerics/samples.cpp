@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 #include <numeric>
@@ -10,24 +11,31 @@
 #include "array/elementwise.h"
 #include "array/index.h"
 #include "array/order.h"
+#include "array/ranks.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/interrupt.h"
+#include "base/parallel.h"
+#include "numerics/bins.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/moving_sum.h"
 
 namespace quill {
 
 Array mode(const Array& a) {
-  const auto different = unique(a);
   auto flat = flattened(a);
   if (is_real(a.type())) flat = select_mask(flat, apply(Unary::logical_not, apply(Unary::is_nan, flat)));
   if (flat.size() == 0) fail("the mode of no elements is undefined");
-  const auto places = locate(different, flat);
-  const auto counts = bin_sums(places, Array::filled<Index>({}, 1), different.size());
-  const auto at = static_cast<Index>(*arg_extreme(counts, true, {}).data<double>()) - 1;
+  const auto groups = by_rank(distinct_ranks(flat));
+  std::size_t best = 0;
+  const auto size_of_group = [&](std::size_t r) { return groups.starts[r + 1] - groups.starts[r]; };
+  for (std::size_t r = 1; r + 1 < groups.starts.size(); ++r)
+    if (size_of_group(r) > size_of_group(best)) best = r;
+  const Index at = groups.places[static_cast<std::size_t>(groups.starts[best])];
   const Subscript s[] = {{Subscript::Kind::position, at, 1, 1, {}}};
-  return select(different, s);
+  auto out = select(flat, s);
+  out.label = a.label;
+  return out;
 }
 
 namespace {
@@ -97,27 +105,45 @@ Histogram histogram(const Array& data, const Array& edges) {
     if (!(e.data<double>()[k] > e.data<double>()[k - 1]))
       fail("the edges of bins must increase", "sort(edges) sorts them");
   const Index bins = e.size() - 1;
-  const auto places = locate(e, flattened(data.converted(ElementType::float64))).to_vector<double>();
-  const auto values = data.converted(ElementType::float64).to_vector<double>();
-  for (std::size_t k = 0; k < values.size(); ++k)
-    if (std::isinf(values[k])) {
-      Error error(fmt::format("the data contain an infinite number at {}",
-                              place_in_words(data.shape(), static_cast<Index>(k))),
-                  "select the finite elements: a[is_finite(a)]");
-      error.is_of_data = true;
-      throw error;
+  const auto numbers = data.converted(ElementType::float64).compact();
+  const double* const values = numbers.data<double>();
+  const BinFinder bin_of({e.data<double>(), static_cast<std::size_t>(e.size())});
+  // Each piece counts for itself; with more bins there are fewer pieces.
+  const Index count = numbers.size(), pieces = std::clamp<Index>(count / std::max<Index>(65536, bins), 1, 16);
+  std::vector<std::vector<Index>> all(static_cast<std::size_t>(pieces),
+                                      std::vector<Index>(static_cast<std::size_t>(bins)));
+  std::vector<Index> infinite(static_cast<std::size_t>(pieces), count);
+  in_parallel(pieces, [&](Index piece) {
+    Index* const counts = all[static_cast<std::size_t>(piece)].data();
+    std::array<Index, 512> some;
+    const Index end = (piece + 1) * count / pieces;
+    for (Index first = piece * count / pieces; first < end; first += std::ssize(some)) {
+      const Index here = std::min(std::ssize(some), end - first);
+      bin_of.find(values + first, here, some.data());
+      for (Index k = 0; k < here; ++k) {
+        const Index bin = some[static_cast<std::size_t>(k)];
+        if (bin >= 0)
+          ++counts[bin];
+        else if (std::isinf(values[first + k]))
+          infinite[static_cast<std::size_t>(piece)] =
+              std::min(infinite[static_cast<std::size_t>(piece)], first + k);
+      }
     }
-  Histogram out{Array::filled<Index>({bins}, 0), e, Array(), Array(), Array()};
-  auto* counts = out.counts.mutable_data<Index>();
-  Index inside = 0;
-  for (std::size_t k = 0; k < places.size(); ++k) {
-    if (std::isnan(values[k])) continue;
-    auto bin = static_cast<Index>(places[k]) - 1;
-    if (bin == bins && values[k] == e.data<double>()[bins]) bin = bins - 1;
-    if (bin < 0 || bin >= bins) continue;
-    ++counts[bin];
-    ++inside;
+  });
+  if (const Index first = *std::min_element(infinite.begin(), infinite.end()); first < count) {
+    Error error(fmt::format("the data contain an infinite number at {}", place_in_words(data.shape(), first)),
+                "select the finite elements: a[is_finite(a)]");
+    error.is_of_data = true;
+    throw error;
   }
+  Histogram out{Array::filled<Index>({bins}, 0), e, Array(), Array(), Array()};
+  auto* const counts = out.counts.mutable_data<Index>();
+  Index inside = 0;
+  for (const auto& part : all)
+    for (Index k = 0; k < bins; ++k) {
+      counts[k] += part[static_cast<std::size_t>(k)];
+      inside += part[static_cast<std::size_t>(k)];
+    }
   out.width = differences(e, 0);
   const Subscript lower[] = {{Subscript::Kind::run, 0, 1, bins, {}}};
   out.centers = apply(Binary::add, select(e, lower), apply(Binary::multiply, out.width, 0.5));
@@ -129,8 +155,9 @@ Histogram histogram(const Array& data, const Array& edges) {
 Histogram histogram(const Array& data, Index bins) {
   if (bins < 1 || bins > 100'000'000) fail(fmt::format("a histogram needs at least one bin, not {}", bins));
   double low = INFINITY, high = -INFINITY;
-  for (const double x : data.converted(ElementType::float64).to_vector<double>())
-    if (std::isfinite(x)) {
+  const auto numbers = data.converted(ElementType::float64).compact();
+  for (Index k = 0; k < numbers.size(); ++k)
+    if (const double x = numbers.data<double>()[k]; std::isfinite(x)) {
       low = std::min(low, x);
       high = std::max(high, x);
     }
@@ -157,18 +184,13 @@ void for_each_in_bins(const Array& x, const Array& values, const Array& edges, F
   if (!(x.shape() == values.shape()))
     fail(fmt::format("positions of shape {} and values of shape {} do not match", text_of(x.shape()),
                      text_of(values.shape())));
-  const auto positions = x.converted(ElementType::float64);
-  const auto places = locate(edges, flattened(positions)).to_vector<double>();
-  const auto at = positions.to_vector<double>(),
-             v = values.converted(ElementType::float64).to_vector<double>();
+  const auto positions = x.converted(ElementType::float64).compact(),
+             terms = values.converted(ElementType::float64).compact();
   const auto e = edges.to_vector<double>();
-  const auto bins = std::ssize(e) - 1;
-  for (std::size_t k = 0; k < places.size(); ++k) {
-    if (std::isnan(at[k])) continue;
-    auto bin = static_cast<Index>(places[k]) - 1;
-    if (bin == bins && at[k] == e.back()) bin = bins - 1;
-    if (bin >= 0 && bin < bins) f(static_cast<std::size_t>(bin), v[k]);
-  }
+  const BinFinder bin_of(e);
+  for (Index k = 0; k < positions.size(); ++k)
+    if (const Index bin = bin_of(positions.data<double>()[k]); bin >= 0)
+      f(static_cast<std::size_t>(bin), terms.data<double>()[k]);
 }
 
 }  // namespace

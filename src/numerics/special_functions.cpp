@@ -21,10 +21,11 @@
 #include <boost/math/special_functions/zeta.hpp>
 #include <cmath>
 #include <limits>
+#include <numbers>
 #include <numeric>
 
+#include "base/boost_policy.h"
 #include "base/interrupt.h"
-#include "numerics/boost_policy.h"
 
 namespace quill::special {
 
@@ -45,29 +46,60 @@ unsigned as_degree(double n) { return static_cast<unsigned>(n); }
 
 double inverse_erf(double y) {
   if (!(std::fabs(y) <= 1)) return NAN;
-  return std::fabs(y) == 1 ? std::copysign(kInfinity, y) : boost::math::erf_inv(y, BoostPolicy());
+  return std::fabs(y) == 1 ? std::copysign(kInfinity, y)
+                           : unless_given_up([&] { return boost::math::erf_inv(y, BoostPolicy()); });
 }
 
 double inverse_erfc(double y) {
   if (!(y >= 0 && y <= 2)) return NAN;
   if (y == 0) return kInfinity;
-  return y == 2 ? -kInfinity : boost::math::erfc_inv(y, BoostPolicy());
+  return y == 2 ? -kInfinity : unless_given_up([&] { return boost::math::erfc_inv(y, BoostPolicy()); });
 }
+
+namespace {
+
+// P(a, x) or Q(a, x) for large a, where the library's series do not converge: N. M. Temme's uniform expansion
+// (SIAM J. Math. Anal. 10, 1979), of which two terms suffice.
+double gamma_of_large(double a, double x, bool is_upper) {
+  const double m = (x - a) / a;
+  constexpr double far = 0.1;  // beyond, all digits are 0 or 9
+  if (!(std::fabs(m) < far)) return (m > 0) == is_upper ? 0 : 1;
+  // η²/2 = m - log(1 + m), without cancellation.
+  double half = 0;
+  for (int k = 20; k >= 2; --k) half = 1.0 / k - m * half;
+  const double eta = m * std::sqrt(2 * half), z = m * std::sqrt(a * half);
+  const auto polynomial = [eta](std::initializer_list<double> highest_first) {
+    double sum = 0;
+    for (const double c : highest_first) sum = c + eta * sum;
+    return sum;
+  };
+  const double first = polynomial(
+                   {1.0 / 25515, -139.0 / 777600, 1.0 / 2835, 1.0 / 864, -2.0 / 135, 1.0 / 12, -1.0 / 3}),
+               second = polynomial({25.0 / 6048, -1.0 / 288, -1.0 / 540});
+  const double rest = std::exp(-z * z) / std::sqrt(2 * std::numbers::pi * a) * (first + second / a);
+  return is_upper ? std::erfc(z) / 2 + rest : std::erfc(-z) / 2 - rest;
+}
+
+}  // namespace
 
 double gamma_lower(double a, double x) {
   if (any_nan({a, x}) || !(a > 0) || x < 0 || std::isinf(a)) return NAN;
-  return std::isinf(x) ? 1 : boost::math::gamma_p(a, x, BoostPolicy());
+  if (a > kLargeShape) return gamma_of_large(a, x, false);
+  return std::isinf(x) ? 1 : unless_given_up([&] { return boost::math::gamma_p(a, x, BoostPolicy()); });
 }
 
 double gamma_upper(double a, double x) {
   if (any_nan({a, x}) || !(a > 0) || x < 0 || std::isinf(a)) return NAN;
-  return std::isinf(x) ? 0 : boost::math::gamma_q(a, x, BoostPolicy());
+  if (a > kLargeShape) return gamma_of_large(a, x, true);
+  return std::isinf(x) ? 0 : unless_given_up([&] { return boost::math::gamma_q(a, x, BoostPolicy()); });
 }
 
 double beta_regularised(double a, double b, double x) {
   if (any_nan({a, b, x}) || !(a > 0 && b > 0) || std::isinf(a) || std::isinf(b) || !(x >= 0 && x <= 1))
     return NAN;
-  return boost::math::ibeta(a, b, x, BoostPolicy());
+  constexpr double most = 1e15;  // where both are larger, the library's result is wrong
+  if (std::min(a, b) > most) return NAN;
+  return unless_given_up([&] { return boost::math::ibeta(a, b, x, BoostPolicy()); });
 }
 
 double bessel_i(double order, double x) {
@@ -75,14 +107,22 @@ double bessel_i(double order, double x) {
   const bool is_whole = std::trunc(order) == order;
   if (x < 0 && !is_whole) return NAN;
   if (std::isinf(x)) return x < 0 && std::fmod(order, 2) != 0 ? -kInfinity : kInfinity;
-  return boost::math::cyl_bessel_i(order, x, BoostPolicy());
+  if (std::fabs(order) > kMostDegree) {
+    // Less than (x/2)^v / Γ(v + 1) exp(x²/4v), which may be less than float64 holds.
+    const double v = std::fabs(order), half = std::fabs(x) / 2,
+                 most = v * std::log(half) - std::lgamma(v + 1) + half * half / v;
+    return (order > 0 || is_whole) && most < -750 ? 0 : NAN;
+  }
+  return unless_given_up([&] { return boost::math::cyl_bessel_i(order, x, BoostPolicy()); });
 }
 
 double bessel_k(double order, double x) {
   if (any_nan({order, x}) || std::isinf(order) || x < 0) return NAN;
   if (x == 0) return kInfinity;
   if (std::isinf(x)) return 0;
-  const double value = boost::math::cyl_bessel_k(order, x, BoostPolicy());
+  const double value = std::fabs(order) > kMostDegree ? NAN : unless_given_up([&] {
+    return boost::math::cyl_bessel_k(order, x, BoostPolicy());
+  });
   if (!std::isnan(value)) return value;
   // Where even Γ(v)/2 (2/x)^v e^-x, which is less, is more than float64 holds.
   const double v = std::fabs(order), least = std::lgamma(v) + v * std::log(2 / x) - x - std::log(2.0);
@@ -93,25 +133,26 @@ double spherical_bessel_j(double n, double x) {
   if (any_nan({n, x}) || !is_degree(n)) return NAN;
   if (std::isinf(x)) return 0;
   const double sign = x < 0 && std::fmod(n, 2) != 0 ? -1 : 1;
-  return sign * boost::math::sph_bessel(as_degree(n), std::fabs(x), BoostPolicy());
+  return sign *
+         unless_given_up([&] { return boost::math::sph_bessel(as_degree(n), std::fabs(x), BoostPolicy()); });
 }
 
 double spherical_bessel_y(double n, double x) {
   if (any_nan({n, x}) || !is_degree(n) || x < 0) return NAN;
   if (x == 0) return -kInfinity;
   if (std::isinf(x)) return 0;
-  return boost::math::sph_neumann(as_degree(n), x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::sph_neumann(as_degree(n), x, BoostPolicy()); });
 }
 
 double airy_ai(double x) {
   if (std::isnan(x)) return NAN;
-  return std::isinf(x) ? 0 : boost::math::airy_ai(x, BoostPolicy());
+  return std::isinf(x) ? 0 : unless_given_up([&] { return boost::math::airy_ai(x, BoostPolicy()); });
 }
 
 double airy_bi(double x) {
   if (std::isnan(x)) return NAN;
   if (std::isinf(x)) return x > 0 ? kInfinity : 0;
-  return boost::math::airy_bi(x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::airy_bi(x, BoostPolicy()); });
 }
 
 double elliptic_k(double k, double angle) {
@@ -119,16 +160,17 @@ double elliptic_k(double k, double angle) {
   const bool is_complete = angle == std::acos(-1.0) / 2;
   if (is_complete) {
     if (std::fabs(k) >= 1) return std::fabs(k) == 1 ? kInfinity : NAN;
-    return boost::math::ellint_1(k, BoostPolicy());
+    return unless_given_up([&] { return boost::math::ellint_1(k, BoostPolicy()); });
   }
   const double sine = k * std::sin(angle);
   if (std::fabs(sine) >= 1 || (std::fabs(k) > 1 && std::fabs(angle) > std::acos(-1.0) / 2)) return NAN;
-  return boost::math::ellint_1(k, angle, BoostPolicy());
+  return unless_given_up([&] { return boost::math::ellint_1(k, angle, BoostPolicy()); });
 }
 
 double elliptic_e(double k, double angle) {
   if (any_nan({k, angle}) || std::isinf(angle)) return NAN;
-  if (angle == std::acos(-1.0) / 2) return std::fabs(k) > 1 ? NAN : boost::math::ellint_2(k, BoostPolicy());
+  if (angle == std::acos(-1.0) / 2)
+    return std::fabs(k) > 1 ? NAN : unless_given_up([&] { return boost::math::ellint_2(k, BoostPolicy()); });
   if (std::fabs(k) == 1) {
     // The integral of |cos|: 2 for each half turn.
     const double turns = std::round(angle / std::acos(-1.0));
@@ -136,18 +178,18 @@ double elliptic_e(double k, double angle) {
   }
   const double sine = k * std::sin(angle);
   if (std::fabs(sine) > 1 || (std::fabs(k) > 1 && std::fabs(angle) > std::acos(-1.0) / 2)) return NAN;
-  return boost::math::ellint_2(k, angle, BoostPolicy());
+  return unless_given_up([&] { return boost::math::ellint_2(k, angle, BoostPolicy()); });
 }
 
 double elliptic_pi(double n, double k, double angle) {
   if (any_nan({n, k, angle}) || std::isinf(angle) || std::isinf(n)) return NAN;
   if (angle == std::acos(-1.0) / 2) {
     if (std::fabs(k) >= 1 || n >= 1) return NAN;
-    return boost::math::ellint_3(k, n, BoostPolicy());
+    return unless_given_up([&] { return boost::math::ellint_3(k, n, BoostPolicy()); });
   }
   const double sine = std::sin(angle);
   if (std::fabs(k * sine) >= 1 || n * sine * sine >= 1 || std::fabs(k) > 1) return NAN;
-  return boost::math::ellint_3(k, n, angle, BoostPolicy());
+  return unless_given_up([&] { return boost::math::ellint_3(k, n, angle, BoostPolicy()); });
 }
 
 double legendre(double n, double m, double x) {
@@ -164,18 +206,20 @@ double legendre(double n, double m, double x) {
     return static_cast<double>(now);
   }
   if (std::fabs(x) > 1) return NAN;
-  return boost::math::legendre_p(static_cast<int>(n), static_cast<int>(m), x, BoostPolicy());
+  return unless_given_up(
+      [&] { return boost::math::legendre_p(static_cast<int>(n), static_cast<int>(m), x, BoostPolicy()); });
 }
 
 double hermite(double n, double x) {
   if (any_nan({n, x}) || !is_degree(n)) return NAN;
-  return boost::math::hermite(as_degree(n), x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::hermite(as_degree(n), x, BoostPolicy()); });
 }
 
 double laguerre(double n, double m, double x) {
   if (any_nan({n, m, x}) || !is_degree(n) || !is_degree(m)) return NAN;
-  return m == 0 ? boost::math::laguerre(as_degree(n), x, BoostPolicy())
-                : boost::math::laguerre(as_degree(n), as_degree(m), x, BoostPolicy());
+  return m == 0 ? unless_given_up([&] { return boost::math::laguerre(as_degree(n), x, BoostPolicy()); })
+                : unless_given_up(
+                      [&] { return boost::math::laguerre(as_degree(n), as_degree(m), x, BoostPolicy()); });
 }
 
 double chebyshev_first(double n, double x) {
@@ -191,36 +235,36 @@ double chebyshev_second(double n, double x) {
 double digamma(double x) {
   if (std::isnan(x) || (x <= 0 && std::trunc(x) == x)) return NAN;
   if (std::isinf(x)) return kInfinity;
-  return boost::math::digamma(x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::digamma(x, BoostPolicy()); });
 }
 
 double zeta(double x) {
   if (std::isnan(x) || x == 1 || x == -kInfinity) return NAN;
-  return x > 1e3 ? 1 : boost::math::zeta(x, BoostPolicy());
+  return x > 1e3 ? 1 : unless_given_up([&] { return boost::math::zeta(x, BoostPolicy()); });
 }
 
 double lambert_w(double x) {
   if (std::isnan(x) || x < -1 / std::exp(1.0)) return NAN;
-  return std::isinf(x) ? x : boost::math::lambert_w0(x, BoostPolicy());
+  return std::isinf(x) ? x : unless_given_up([&] { return boost::math::lambert_w0(x, BoostPolicy()); });
 }
 
 double lambert_w_lower(double x) {
   if (std::isnan(x) || x < -1 / std::exp(1.0) || x > 0) return NAN;
-  return x == 0 ? -kInfinity : boost::math::lambert_wm1(x, BoostPolicy());
+  return x == 0 ? -kInfinity : unless_given_up([&] { return boost::math::lambert_wm1(x, BoostPolicy()); });
 }
 
 double exponential_integral(double x) {
   if (std::isnan(x)) return NAN;
   if (x == 0) return -kInfinity;
   if (std::isinf(x)) return x > 0 ? kInfinity : 0;
-  return boost::math::expint(x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::expint(x, BoostPolicy()); });
 }
 
 double exponential_integral(double n, double x) {
   if (any_nan({n, x}) || !is_degree(n) || x < 0) return NAN;
   if (x == 0 && n <= 1) return kInfinity;
   if (std::isinf(x)) return 0;
-  return boost::math::expint(as_degree(n), x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::expint(as_degree(n), x, BoostPolicy()); });
 }
 
 double factorial(double n) {

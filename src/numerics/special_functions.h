@@ -11,11 +11,13 @@ namespace quill::special {
 double inverse_erf(double y);
 double inverse_erfc(double y);
 // The regularised incomplete gamma functions P(a, x) and Q(a, x) = 1 - P(a, x) for a > 0, x ≥ 0.
+// Above kLargeShape by an asymptotic expansion.
+inline constexpr double kLargeShape = 1e6;
 double gamma_lower(double a, double x);
 double gamma_upper(double a, double x);
-// The regularised incomplete beta function I_x(a, b).
+// The regularised incomplete beta function I_x(a, b); nan where both parameters are above 10^15.
 double beta_regularised(double a, double b, double x);
-// Modified Bessel functions of real order.
+// Modified Bessel functions of real order, up to 10^6 where the result is neither 0 nor infinite.
 double bessel_i(double order, double x);
 double bessel_k(double order, double x);
 // Spherical Bessel functions of whole order n ≥ 0, for x ≥ 0.

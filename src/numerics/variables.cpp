@@ -12,6 +12,7 @@
 #include "array/reduce.h"
 #include "base/interrupt.h"
 #include "base/number.h"
+#include "numerics/bins.h"
 #include "numerics/linear_algebra.h"
 #include "numerics/matrices.h"
 #include "numerics/sorted.h"
@@ -323,14 +324,11 @@ Array joint_counts(const std::vector<double>& x, const std::vector<double>& y,
   const auto bins_x = static_cast<Index>(edges_x.size()) - 1, bins_y = static_cast<Index>(edges_y.size()) - 1;
   Array out = Array::filled<Index>({bins_x, bins_y}, 0);
   auto* counts = out.mutable_data<Index>();
-  const auto bin = [](const std::vector<double>& edges, double v) -> Index {
-    if (v == edges.back()) return static_cast<Index>(edges.size()) - 2;
-    return static_cast<Index>(std::upper_bound(edges.begin(), edges.end(), v) - edges.begin()) - 1;
-  };
+  const BinFinder bin_of_x(edges_x), bin_of_y(edges_y);
   for (std::size_t k = 0; k < x.size(); ++k) {
     poll_interrupt_at(k);
-    const Index i = bin(edges_x, x[k]), j = bin(edges_y, y[k]);
-    if (i >= 0 && i < bins_x && j >= 0 && j < bins_y) ++counts[i * bins_y + j];
+    const Index i = bin_of_x(x[k]), j = bin_of_y(y[k]);
+    if (i >= 0 && j >= 0) ++counts[i * bins_y + j];
   }
   return out;
 }

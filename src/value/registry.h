@@ -78,6 +78,7 @@ struct Builtin {
   bool divides_by_count = false;         // … and then by their count
   std::optional<double> constant{};
   bool as_they_are = false;         // sees aliases and estimates among its arguments, not their plain values
+  bool maps_texts = false;          // gives of an array of texts what it gives of each of them
   bool changes_first = false;       // returns its first argument changed: `a = f(a, …)` works in place
   std::string_view words{};         // synonyms that lead to this built-in alone, separated by spaces
   std::string_view search_words{};  // further synonyms for search

@@ -1,8 +1,10 @@
 // Element types: what comes out of each pair, exact arithmetic of integers, conversions.
 #include <catch2/catch.hpp>
 #include <limits>
+#include <random>
 
 #include "array/elementwise.h"
+#include "array/rearrange.h"
 #include "array/reduce.h"
 #include "reference/arrays.h"
 
@@ -185,4 +187,44 @@ TEST_CASE("special functions of two arguments agree with their integrals and rec
   CHECK(apply(Binary::bessel_j, 1, -2) == Approx(-apply(Binary::bessel_j, 1, 2)));
   CHECK(std::isnan(apply(Binary::bessel_y, 0, -1)));
   CHECK(std::isnan(apply(Binary::beta, 0, 1)));
+}
+
+TEST_CASE("remainders by one integer are those of the definition, for every sign and size") {
+  std::mt19937_64 random(12);
+  for (const std::int64_t divisor :
+       {std::int64_t{1}, std::int64_t{2}, std::int64_t{7}, std::int64_t{64}, std::int64_t{1000003},
+        std::int64_t{1} << 40, INT64_MAX - 1, INT64_MAX}) {
+    std::vector<std::int64_t> values = {0,       1,        -1,         INT64_MAX, INT64_MIN, INT64_MIN + 1,
+                                        divisor, -divisor, divisor - 1};
+    for (int k = 0; k < 500; ++k) values.push_back(static_cast<std::int64_t>(random()) >> (random() % 60));
+    const auto got = apply(Binary::remainder, Array::of<std::int64_t>({std::ssize(values)}, values),
+                           Array::filled<std::int64_t>({}, divisor));
+    REQUIRE(got.type() == ElementType::int64);
+    for (std::size_t k = 0; k < values.size(); ++k) {
+      const auto r = values[k] % divisor;
+      CAPTURE(values[k], divisor);
+      CHECK(got.data<std::int64_t>()[k] == (r < 0 ? r + divisor : r));
+    }
+  }
+}
+
+TEST_CASE("products of integers are exact in float64, in int64, and where they overflow") {
+  std::mt19937_64 random(13);
+  for (const std::int64_t size : {std::int64_t{100}, std::int64_t{1} << 28, std::int64_t{3} << 29}) {
+    std::vector<std::int64_t> a(12), b(12);
+    for (auto* v : {&a, &b})
+      for (auto& x : *v)
+        x = static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(2 * size)) - size;
+    const auto x = Array::of<std::int64_t>({3, 4}, a), y = Array::of<std::int64_t>({4, 3}, b);
+    const auto got = matrix_product(x, y);
+    for (std::size_t i = 0; i < 3; ++i)
+      for (std::size_t k = 0; k < 3; ++k) {
+        std::int64_t sum = 0;
+        for (std::size_t j = 0; j < 4; ++j) sum += a[4 * i + j] * b[3 * j + k];
+        CHECK(got.data<std::int64_t>()[3 * i + k] == sum);
+      }
+  }
+  const std::vector<std::int64_t> huge(4, INT64_MAX / 2);
+  CHECK_THROWS_AS(matrix_product(Array::of<std::int64_t>({4}, huge), Array::of<std::int64_t>({4}, huge)),
+                  Error);
 }

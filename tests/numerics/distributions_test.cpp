@@ -268,3 +268,29 @@ TEST_CASE("many random integers are those that are drawn one by one, in every ra
     CHECK(many == single);
   }
 }
+
+TEST_CASE("counts and shapes without bound have the probabilities and quantiles of their normal limit") {
+  for (const double mean : {3e8, 1e11, 1e15}) {
+    const double root = std::sqrt(mean);
+    for (const auto& [d, spread] : {std::pair{Distribution(D::poisson, {mean}), root},
+                                    std::pair{Distribution(D::gamma, {mean, 1}), root},
+                                    std::pair{Distribution(D::chi_squared, {mean}), std::sqrt(2.0) * root},
+                                    std::pair{Distribution(D::binomial, {mean, 0.5}), root / 2}}) {
+      CAPTURE(mean, static_cast<int>(d.kind()));
+      const Distribution z(D::normal, {0, 1});
+      const double middle = d.kind() == D::binomial ? mean / 2 : mean;
+      // The skewness, and half a count, shift probabilities by less than this.
+      const double near = 3 / spread;
+      for (const double p : {1e-6, 0.1, 0.5, 0.9}) {
+        const double x = d.quantile(p), wanted = z.quantile(p);
+        CHECK((x - middle) / spread == Approx(wanted).margin(20 * near));
+        CHECK(d.cumulative(x) == Approx(p).epsilon(20 * near));
+        CHECK(d.survival(d.upper_quantile(p)) == Approx(p).epsilon(20 * near));
+        if (d.is_discrete()) {
+          CHECK(d.cumulative(x) >= p);
+          CHECK(d.cumulative(x - 1) < p);
+        }
+      }
+    }
+  }
+}

@@ -1,6 +1,7 @@
 // Special functions against published values and identities.
 #include "numerics/special_functions.h"
 
+#include <boost/math/special_functions/gamma.hpp>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <numbers>
@@ -144,4 +145,38 @@ TEST_CASE("combinations and primes are exact") {
     }
     CHECK(product == n);
   }
+}
+
+TEST_CASE(
+    "incomplete gamma functions of large shapes are those of the library's series, and of the normal limit") {
+  for (const double a : {2e6, 1.5e8})
+    for (double z = -36; z <= 36; z += 0.75) {
+      const double x = a + z * std::sqrt(a);
+      CAPTURE(a, z);
+      // The library loses digits in the tails.
+      const double tolerance = 1e-14 + 1e-19 * a * std::fabs(z);
+      const auto differs = [&](double got, double wanted) { return std::fabs(got / wanted - 1) > tolerance; };
+      CHECK(!differs(special::gamma_lower(a, x), boost::math::gamma_p(a, x)));
+      CHECK(!differs(special::gamma_upper(a, x), boost::math::gamma_q(a, x)));
+    }
+  for (double a = 1e9; a < 1e25; a *= 10) {
+    CAPTURE(a);
+    CHECK(special::gamma_lower(a, a) == Approx(0.5 + 1 / (3 * std::sqrt(2 * M_PI * a))).epsilon(1e-14));
+    // P(a, a + z√a) = Φ(z) - φ(z) (z² - 1) / (3√a) + O(1/a) .
+    for (const double z : {-2.0, 0.5, 3.0}) {
+      const double x = a + z * std::sqrt(a), at = (x - a) / std::sqrt(a);
+      const double limit = std::erfc(-at / std::sqrt(2.0)) / 2 -
+                           std::exp(-at * at / 2) / std::sqrt(2 * M_PI) * (at * at - 1) / (3 * std::sqrt(a));
+      CHECK(special::gamma_lower(a, x) == Approx(limit).epsilon(1e-14).margin(2 / a));
+    }
+    CHECK(special::gamma_lower(a, a / 2) == 0);
+    CHECK(special::gamma_upper(a, 2 * a) == 0);
+  }
+}
+
+TEST_CASE("orders that would take recurrences without end are answered at once") {
+  CHECK(std::isinf(special::bessel_k(2e9, 3.5)));
+  CHECK(special::bessel_i(2e9, 3.5) == 0);
+  CHECK(std::isnan(special::bessel_k(2e9, 2e9)));
+  CHECK(std::isnan(special::bessel_i(2e9 + 0.5, 2e9)));
 }

@@ -1,0 +1,232 @@
+// Calls every built-in that takes arrays with up to a million elements and writes what one element costs, so
+// that a built-in far slower than a loop stands out. Arguments are found by trial: what a call accepts with a
+// few elements it gets with many.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <chrono>
+#include <cstdio>
+#include <fstream>
+#include <thread>
+
+#include "array/buffer.h"
+#include "base/interrupt.h"
+#include "base/memory.h"
+#include "builtins/tables.h"
+#include "session/session.h"
+
+namespace {
+
+using namespace quill;
+using Clock = std::chrono::steady_clock;
+
+// What stands for an array of n elements.
+struct Input {
+  std::string kind, expression;
+};
+const std::vector<Input> kInputs = {{"float64", "x"},       {"int64", "k"},       {"int32", "k32"},
+                                    {"float32", "x32"},     {"bool", "b"},        {"complex128", "c"},
+                                    {"text", "s"},          {"times", "t"},       {"matrix", "m"},
+                                    {"int64 matrix", "mk"}, {"transposed", "m'"}, {"table", "d"}};
+
+std::string prepared(Index n) {
+  const Index columns = n < 1000 ? 4 : 100;
+  return fmt::format(
+      "seed(1)\nx = random({0})\ny = random({0}) + 0.5\nk = random_whole(1, 1000, {0})\nk32 = int32(k)\nx32 "
+      "= "
+      "float32(x)\nb = x > 0.5\nc = complex(x, y)\nnames = [\"w{{j}}\" for j in 1..1000]\ns = names[k]\nt = "
+      "timestamp(\"2026-01-01\") + 60 * (1..{0})\nm = reshape(x, {1}, {2})\nmk = reshape(k, {1}, {2})\nd = "
+      "(g: k, x: "
+      "x, s: s)\nrising = (1..{0}) + 0\nmask = b\n",
+      n, n / columns, columns);
+}
+
+// What further required arguments may be, likely ones first.
+std::vector<std::string> candidates(const Parameter& p, const std::string& first) {
+  if (!p.choices.empty()) return {fmt::format("\"{}\"", p.choices.front())};
+  if (p.passes == 1) return {"fn(v) = v + 1", "mean", "fn(v) = v > 0.5", "fn(r) = r"};
+  if (p.passes == 2) return {"fn(p, q) = p + q"};
+  return {"y",       "5",      "0.2",        first,  "\"w5\"", "\"x\"",
+          "[\"x\"]", "rising", "(0.1, 0.3)", "mean", "k",      "\"1 h\""};
+}
+
+bool is_skipped(const Builtin& row) {
+  return row.family == "files" || row.family == "figures" || row.family == "output" ||
+         row.family == "constants";
+}
+
+// Nanoseconds that an element may take.
+double bound(const Builtin& row, const std::string& kind) {
+  if (kind == "text" || kind == "table" || row.family == "text") return 300;
+  constexpr std::string_view quick[] = {"elementwise", "reductions", "making arrays", "shapes",
+                                        "random numbers"};
+  return std::find(std::begin(quick), std::end(quick), row.family) != std::end(quick) ? 20 : 100;
+}
+
+class Program {
+ public:
+  explicit Program(Index n) : session_(host_, output_, {}) {
+    if (!session_.run("prepared", prepared(n))) std::fprintf(stderr, "the data could not be made\n");
+  }
+  bool run(const std::string& call) { return session_.run("call", "result = " + call); }
+  // The elements of the result, which is let go.
+  double result_size() {
+    const auto* const result = session_.find("result");
+    const double size =
+        result && result->is_array_like() ? static_cast<double>(size_of(shape_of(*result))) : 1;
+    session_.run("empty", "result = 0");
+    return size;
+  }
+
+ private:
+  MemoryHost host_;
+  SilentOutput output_;
+  Session session_;
+};
+
+// The call with the first arguments that are accepted; "" if there are none.
+std::string accepted(Program& few, const Builtin& row, const std::string& first) {
+  std::vector<std::vector<std::string>> choices;
+  for (std::size_t i = 0; i < row.parameters.size(); ++i) {
+    const auto& p = row.parameters[i];
+    if (!p.fallback.empty() || p.free_names) break;
+    if (i == 0 && p.passes < 0)
+      choices.push_back({first});
+    else if (i == 1 && row.parameters[0].passes >= 0)
+      choices.push_back({first});
+    else
+      choices.push_back(candidates(p, first));
+  }
+  if (choices.empty() && !row.parameters.empty()) choices.push_back({first});
+  if (choices.empty() || choices.size() > 4) return "";
+  std::size_t all = 1;
+  for (const auto& c : choices) all *= c.size();
+  for (std::size_t k = 0; k < std::min<std::size_t>(all, 400); ++k) {
+    std::string call(row.name);
+    std::size_t rest = k;
+    bool uses_data = false;
+    for (std::size_t i = 0; i < choices.size(); ++i) {
+      const auto& chosen = choices[i][rest % choices[i].size()];
+      rest /= choices[i].size();
+      uses_data = uses_data || chosen == first;
+      call += (i == 0 ? "(" : ", ") + chosen;
+    }
+    call += ")";
+    if (uses_data && few.run(call)) return call;
+  }
+  return "";
+}
+
+struct Measured {
+  std::string call, kind;
+  double nanoseconds = 0, bytes = 0, arrays = 0, allowed = 0;
+  Index size = 0;
+};
+
+class Watchdog {
+ public:
+  Watchdog() : thread_([this] { watch(); }) {}
+  ~Watchdog() {
+    ends_ = true;
+    thread_.join();
+  }
+  Watchdog(const Watchdog&) = delete;
+  Watchdog& operator=(const Watchdog&) = delete;
+  void begin() { since_ = Clock::now().time_since_epoch().count(); }
+  void end() {
+    since_ = 0;
+    clear_interrupt();
+  }
+
+ private:
+  void watch() {
+    constexpr auto longest = std::chrono::seconds(10);
+    while (!ends_) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(50));
+      const auto since = since_.load();
+      if (since != 0 && Clock::now().time_since_epoch().count() - since > Clock::duration(longest).count())
+        request_interrupt();
+    }
+  }
+  std::atomic<Clock::rep> since_{0};
+  std::atomic<bool> ends_{false};
+  std::thread thread_;
+};
+
+}  // namespace
+
+int main(int count, char** arguments) {
+  const std::string only = count > 2 ? arguments[2] : "";
+  set_memory_ceiling(Index{4} << 30);
+  Watchdog watchdog;
+  const std::vector<Index> sizes = {10'000, 100'000, 1'000'000};
+  constexpr double longest = 0.7;  // seconds for one call
+  Program few(40);
+  std::vector<std::unique_ptr<Program>> many;
+  for (const Index n : sizes) many.push_back(std::make_unique<Program>(n));
+  std::vector<Measured> all;
+  for (const auto& row : builtins().rows()) {
+    if (is_skipped(row) || (!only.empty() && row.name != only)) continue;
+    for (const auto& input : kInputs) {
+      watchdog.begin();
+      const auto call = accepted(few, row, input.expression);
+      watchdog.end();
+      if (call.empty()) continue;
+      Measured m{call, input.kind};
+      m.allowed = bound(row, input.kind);
+      double before = 0, growth = 10;
+      for (std::size_t i = 0; i < sizes.size(); ++i) {
+        if (before * growth > longest) break;
+        // From few elements at once to the most, if that takes little.
+        if (i == 1 && before * 100 < longest / 4) continue;
+        const auto use = memory_use();
+        double best = 1e30;
+        for (int k = 0; k < 2 && (k == 0 || best < longest / 4); ++k) {
+          watchdog.begin();
+          const auto start = Clock::now();
+          const bool ok = many[i]->run(call);
+          const double seconds = std::chrono::duration<double>(Clock::now() - start).count();
+          watchdog.end();
+          best = ok ? std::min(best, seconds) : 1e30;
+          if (k == 0) {
+            m.arrays = static_cast<double>(memory_use().arrays - use.arrays) / static_cast<double>(sizes[i]);
+            m.bytes = static_cast<double>(memory_use().bytes - use.bytes) / static_cast<double>(sizes[i]);
+          }
+          if (!ok) break;
+        }
+        if (best > 1e29) break;
+        m.size = sizes[i];
+        // Of the result, where it has more elements.
+        const double elements = std::max(static_cast<double>(sizes[i]), many[i]->result_size());
+        m.nanoseconds = best / elements * 1e9;
+        if (before > 0) growth = std::max(10.0, best / before);
+        before = best;
+      }
+      if (m.size > 0) all.push_back(m);
+      std::fprintf(
+          stderr, "%s\n",
+          fmt::format("{:<60} {:>12} {:>10.1f} ns at {}", call, input.kind, m.nanoseconds, m.size).c_str());
+    }
+  }
+  std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) {
+    return a.nanoseconds / a.allowed > b.nanoseconds / b.allowed;
+  });
+  std::ofstream out(count > 1 ? arguments[1] : "/dev/stdout");
+  out << "# What one element costs\n\nEvery built-in that takes arrays, with up to 10^6 elements of each "
+         "type, measured by "
+         "`./dev cliffs`: time, bytes and arrays made for each element. The bound is 20 ns for elementwise "
+         "functions, "
+         "reductions and rearranging, 300 ns for texts and tables, 100 ns for the rest. Calls above half of "
+         "their bound "
+         "are listed.\n\n| call | type | elements | ns | bytes | arrays | bound, ns |\n| --- | --- | --- | "
+         "--- | --- | --- | --- |\n";
+  int above = 0;
+  for (const auto& m : all) {
+    if (m.nanoseconds < m.allowed / 2) continue;
+    above += m.nanoseconds > m.allowed;
+    out << fmt::format("| `{}` | {} | {} | {:.1f} | {:.1f} | {:.2g} | {} |\n", m.call, m.kind, m.size,
+                       m.nanoseconds, m.bytes, m.arrays, m.allowed);
+  }
+  out << fmt::format("\n{} of {} calls are above their bound.\n", above, all.size());
+}

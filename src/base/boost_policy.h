@@ -1,0 +1,45 @@
+// How Boost.Math reports what it cannot compute: nan and infinities instead of exceptions, and a note where
+// it gave up.
+#pragma once
+
+#include <boost/math/policies/error_handling.hpp>
+#include <boost/math/policies/policy.hpp>
+#include <limits>
+
+namespace quill {
+
+namespace boost_policies = boost::math::policies;
+using BoostPolicy =
+    boost_policies::policy<boost_policies::domain_error<boost_policies::ignore_error>,
+                           boost_policies::pole_error<boost_policies::ignore_error>,
+                           boost_policies::overflow_error<boost_policies::ignore_error>,
+                           boost_policies::underflow_error<boost_policies::ignore_error>,
+                           boost_policies::evaluation_error<boost_policies::user_error>,
+                           boost_policies::rounding_error<boost_policies::ignore_error>,
+                           boost_policies::indeterminate_result_error<boost_policies::ignore_error>,
+                           boost_policies::promote_double<true>,
+                           boost_policies::discrete_quantile<boost_policies::integer_round_up>>;
+
+// Whether a series or an iteration has not converged since this was false: its result is of no use, but is
+// returned all the same.
+inline thread_local bool boost_gave_up = false;
+
+// What a function of Boost.Math returns; nan if it gave up.
+template <class F>
+double unless_given_up(F function) {
+  boost_gave_up = false;
+  const double value = function();
+  return boost_gave_up ? std::numeric_limits<double>::quiet_NaN() : value;
+}
+
+}  // namespace quill
+
+namespace boost::math::policies {
+
+template <class T>
+T user_evaluation_error(const char* /*function*/, const char* /*message*/, const T& value) {
+  quill::boost_gave_up = true;
+  return value;
+}
+
+}  // namespace boost::math::policies
