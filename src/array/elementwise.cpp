@@ -3,11 +3,13 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <optional>
 #include <stdexcept>
 
 #include "array/integers.h"
 #include "array/kernels.h"
 #include "array/scalar.h"
+#include "base/parallel.h"
 
 namespace quill {
 
@@ -129,6 +131,41 @@ Array arithmetic_complex(Binary op, const Operand& a, const Operand& b, const Sh
   });
 }
 
+// For functions that take long: by several threads, if both operands are single numbers or lie in row order.
+// Sets `left` where a result is nan for numbers.
+template <class T, class F>
+std::optional<Array> map2_by_threads(const Operand& a, const Operand& b, const Shape& shape, F f,
+                                     bool& left) {
+  const auto step_of = [&](const Operand& o) -> std::optional<Index> {
+    if (size_of(o.shape) == 1) return 0;
+    Index step = 1;
+    for (int axis = shape.count() - 1; axis >= 0; --axis) {
+      if (!(o.shape == shape) || (shape[axis] > 1 && o.strides[axis] != step)) return std::nullopt;
+      step *= shape[axis];
+    }
+    return 1;
+  };
+  const Index count = size_of(shape);
+  const auto step_a = step_of(a), step_b = step_of(b);
+  if (count < 256 || !step_a || !step_b) return std::nullopt;
+  Array out(type_of<T>, shape);
+  T* const to = out.mutable_data<T>();
+  const auto* const x = static_cast<const T*>(a.data);
+  const auto* const y = static_cast<const T*>(b.data);
+  constexpr Index piece = 256;
+  const Index pieces = (count + piece - 1) / piece;
+  std::vector<char> exceeded(static_cast<std::size_t>(pieces), 0);
+  in_parallel(pieces, [&, step_a = *step_a, step_b = *step_b](Index p) {
+    for (Index k = p * piece; k < std::min(count, (p + 1) * piece); ++k) {
+      const T u = x[k * step_a], v = y[k * step_b];
+      to[k] = f(u, v);
+      if (std::isnan(to[k]) && !std::isnan(u) && !std::isnan(v)) exceeded[static_cast<std::size_t>(p)] = 1;
+    }
+  });
+  left = left || std::find(exceeded.begin(), exceeded.end(), 1) != exceeded.end();
+  return out;
+}
+
 template <class T>
 Array arithmetic_real(Binary op, const Operand& a, const Operand& b, const Shape& shape, Domain* domain) {
   return scalar::with_arithmetic(op, [&]<class F>(F f) {
@@ -139,6 +176,12 @@ Array arithmetic_real(Binary op, const Operand& a, const Operand& b, const Shape
         return map2<T, T>(a, b, shape, [](T x, T) { return x * x; });
       // What has no real result for some arguments says so.
       bool left = false;
+      if constexpr (std::is_same_v<F, scalar::Beta> || std::is_same_v<F, scalar::BesselJ> ||
+                    std::is_same_v<F, scalar::BesselY>)
+        if (auto shared = map2_by_threads<T>(a, b, shape, f, left)) {
+          if (domain) domain->exceeded |= left;
+          return *std::move(shared);
+        }
       auto out = map2<T, T>(a, b, shape, [f, &left](T x, T y) {
         const T r = f(x, y);
         left |= std::isnan(r) && !std::isnan(x) && !std::isnan(y);
@@ -154,8 +197,8 @@ template <class T>
 Array arithmetic_integer(Binary op, const Operand& a, const Operand& b, const Shape& shape) {
   return scalar::with_arithmetic(op, [&]<class F>(F f) -> Array {
     if constexpr (std::is_same_v<F, scalar::Remainder>)
-      if (const T divisor = *static_cast<const T*>(b.data); b.shape.empty() && divisor > 0)
-        return map2<T, T>(a, b, shape, RemainderBy<T>(divisor));
+      if (b.shape.empty() && *static_cast<const T*>(b.data) > 0)
+        return map2<T, T>(a, b, shape, RemainderBy<T>(*static_cast<const T*>(b.data)));
     if constexpr (F::kInteger)
       return map2<T, T>(a, b, shape, f);
     else

@@ -14,7 +14,7 @@ double beta(double a, double b) {
   if (std::isnan(a) || std::isnan(b)) return NAN;
   if (a > 0 && b > 0) {
     if (std::isinf(a) || std::isinf(b)) return 0;
-    return boost::math::beta(a, b, BoostPolicy());
+    return unless_given_up([&] { return boost::math::beta(a, b, BoostPolicy()); });
   }
   const auto is_pole = [](double x) { return x <= 0 && std::trunc(x) == x; };
   if (is_pole(a) || is_pole(b)) return NAN;
@@ -64,7 +64,7 @@ double bessel_j(double order, double x) {
     const double value = x == 0 ? 0 : uniform(std::fabs(order), std::fabs(x), false);
     return is_odd && (order < 0) != (x < 0) ? -value : value;
   }
-  return boost::math::cyl_bessel_j(order, x, BoostPolicy());
+  return unless_given_up([&] { return boost::math::cyl_bessel_j(order, x, BoostPolicy()); });
 }
 
 double bessel_y(double order, double x) {
@@ -72,8 +72,9 @@ double bessel_y(double order, double x) {
   if (x == 0) return -INFINITY;
   if (std::isinf(x)) return 0;
   if (order >= kLargeOrder) return uniform(order, x, true);
-  const double value =
-      std::fabs(order) >= kLargeOrder ? NAN : boost::math::cyl_neumann(order, x, BoostPolicy());
+  const double value = std::fabs(order) >= kLargeOrder ? NAN : unless_given_up([&] {
+    return boost::math::cyl_neumann(order, x, BoostPolicy());
+  });
   if (!std::isnan(value) || std::fabs(order) >= kLargeOrder) return value;
   // Too large for a number: the sign of Y far below its order.
   const double turn = order < 0 ? std::cos(std::fmod(order, 2) * 3.141592653589793) : 1;

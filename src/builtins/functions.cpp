@@ -66,9 +66,19 @@ Value accumulated(Call& call, F each) {
 }
 
 Value scan_row(Call& call) {
+  // Numbers as such, until something else comes.
+  std::vector<double> numbers;
   std::vector<Value> results;
-  accumulated(call, [&](const Value& result) { results.push_back(result); });
-  return collect(std::move(results));
+  accumulated(call, [&](const Value& result) {
+    if (results.empty() && result.is_number()) {
+      numbers.push_back(result.number());
+      return;
+    }
+    for (const double number : numbers) results.emplace_back(number);
+    numbers.clear();
+    results.push_back(result);
+  });
+  return numbers.empty() ? collect(std::move(results)) : Value::array(Array::vector(numbers));
 }
 
 Value reduce_row(Call& call) {

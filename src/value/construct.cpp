@@ -124,6 +124,19 @@ Value make_matrix(std::span<const Value> items, const BracketForm& form) {
   return Value::array(join(laid, 0));
 }
 
+// The elements of arrays without axes and of one type, which need no general stacking.
+static std::optional<Array> vector_of_singles(std::span<const Value> items) {
+  for (const auto& item : items)
+    if (!item.is(Kind::array) || item.array().axes() != 0 || item.array().type() != items[0].array().type())
+      return std::nullopt;
+  Array out(items[0].array().type(), {std::ssize(items)});
+  visit_type(out.type(), [&]<class T>(Tag<T>) {
+    T* to = out.mutable_data<T>();
+    for (const auto& item : items) *to++ = *item.array().data<T>();
+  });
+  return out;
+}
+
 Value collect(std::vector<Value> items, const std::optional<Shape>& grid) {
   if (items.empty()) return Value::array(grid ? Array(ElementType::float64, *grid) : Array());
   const auto shaped = [&](const Array& a) {
@@ -139,6 +152,8 @@ Value collect(std::vector<Value> items, const std::optional<Shape>& grid) {
   const bool numbers = std::all_of(items.begin(), items.end(), [](const Value& v) { return v.is_number(); });
   if (numbers) { return Value::array(shaped(vector_of(items))); }
   if (!one_family(items)) return Value::array(shaped(list_of(items)));
+  if (const auto singles = vector_of_singles(items))
+    return Value::array(as_times_like(items[0].array(), shaped(*singles)));
   std::vector<Array> parts;
   for (const auto& item : items) {
     parts.push_back(to_array(item));
