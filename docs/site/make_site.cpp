@@ -282,8 +282,8 @@ int main(int count, char** arguments) {
                              "docs/contributing", "docs/screenshots", "examples"})
     for (const auto& file : files_below(root, folder))
       if (file.extension() != ".sh") site.add(file);
-  for (const char* file :
-       {"docs/accuracy.md", "docs/performance.md", "docs/element_costs.md", "docs/record.md", "docs/run.schema.json"})
+  for (const char* file : {"docs/accuracy.md", "docs/performance.md", "docs/element_costs.md",
+                           "docs/record.md", "docs/run.schema.json"})
     site.add(file);
   site.finish();
   return broken_links > 0 ? 1 : 0;

@@ -8,6 +8,7 @@
 #include <numeric>
 
 #include "array/rearrange.h"
+#include "array/reduce.h"
 #include "base/interrupt.h"
 #include "builtins/choices.h"
 #include "builtins/context.h"
@@ -39,11 +40,22 @@ class Rows {
     if (count_ < 2) call.fail_argument(i, fmt::format("must have at least 2 rows, not {}", count_));
   }
   Index count() const { return count_; }
+  // Sums and means of finite numbers need no call for each draw: `draw` puts one into an array that serves
+  // again.
+  bool are_finite_numbers() const {
+    if (table_ || array_.axes() != 1 || array_.type() != ElementType::float64) return false;
+    for (Index k = 0; k < count_; ++k)
+      if (!std::isfinite(array_.data<double>()[k * array_.strides()[0]])) return false;
+    return true;
+  }
+  void draw(RandomStream& random, Array& to) const {
+    random.choose(array_.data<double>(), count_, array_.strides()[0], to.mutable_data<double>(), count_);
+  }
   Value drawn_again(RandomStream& random) const {
     if (!table_ && array_.axes() == 1 && array_.type() == ElementType::float64) {
       // The draws of `drawn`, without its general selection.
       Array out(ElementType::float64, {count_});
-      random.choose(array_.data<double>(), count_, array_.strides()[0], out.mutable_data<double>(), count_);
+      draw(random, out);
       return Value::array(std::move(out));
     }
     if (!table_) return Value::array(drawn(random, array_, count_, true));
@@ -127,6 +139,26 @@ std::vector<std::vector<double>> values_left_out(const Call& call, const Value& 
   return out;
 }
 
+// The draws of a reduction of finite numbers; false for any other function.
+bool drawn_directly(const Call& call, const Value& f, const Rows& rows, Index draws, std::vector<double>& out,
+                    Index& not_finite) {
+  const auto* const row = f.is(Kind::builtin) ? f.object<BuiltinObject>().row : nullptr;
+  if (!row || !row->reduction || !rows.are_finite_numbers()) return false;
+  Array drawn(ElementType::float64, {rows.count()});
+  const double divisor = row->divides_by_count ? static_cast<double>(rows.count()) : 1;
+  for (Index k = 0; k < draws; ++k) {
+    poll_interrupt();
+    rows.draw(call.context.random(), drawn);
+    const auto reduced = reduce(*row->reduction, drawn).converted(ElementType::float64);
+    const double result = *reduced.data<double>() / divisor;
+    if (std::isfinite(result))
+      out.push_back(result);
+    else
+      ++not_finite;
+  }
+  return true;
+}
+
 Value bootstrap_row(Call& call) {
   const Value& f = call.callable(0);
   const Rows rows(call, 1);
@@ -136,7 +168,8 @@ Value bootstrap_row(Call& call) {
   std::vector<std::vector<double>> all(value.size());
   for (auto& column : all) column.reserve(static_cast<std::size_t>(draws));
   Index not_finite = 0;
-  for (Index k = 0; k < draws; ++k) {
+  const bool is_direct = value.size() == 1 && drawn_directly(call, f, rows, draws, all[0], not_finite);
+  for (Index k = 0; k < draws && !is_direct; ++k) {
     poll_interrupt();
     const auto v = numbers_of(call, f, rows.drawn_again(call.context.random()), value.size());
     const bool is_fine = std::all_of(v.begin(), v.end(), [](double x) { return std::isfinite(x); });

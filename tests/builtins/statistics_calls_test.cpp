@@ -154,3 +154,15 @@ TEST_CASE("fields may have the names of keywords") {
   check_calls({{"(last: 3, first: 1).last", "3"}, {"(if: 1, in: 2).in", "2"}, {"[5, 6, 7][last]", "7"}});
   CHECK(run("t = (last: [1, 2], fn: [3, 4])\nprint(t.last[last], t.fn)").printed == "2   3  4\n");
 }
+
+TEST_CASE("draws of a reduction are those of the same function written out") {
+  for (const std::string f : {"mean", "sum", "max", "norm"}) {
+    CAPTURE(f);
+    CHECK(run("v = sin(1..40)\nseed(5)\na = bootstrap(" + f +
+              ", v, draws: 50)\nseed(5)\nb = bootstrap(fn(x) = " + f +
+              "(x), v, draws: 50)\nprint(same(a, b), random())")
+              .printed.starts_with("true "));
+  }
+  CHECK(run("bootstrap(sum, [1e308, 1e307, -1e308], draws: 50)")
+            .messages.find("of 50 draws, which are left out") != std::string::npos);
+}
