@@ -294,3 +294,19 @@ TEST_CASE("counts and shapes without bound have the probabilities and quantiles 
     }
   }
 }
+
+TEST_CASE("logarithms of densities keep their digits for large parameters, also where densities vanish") {
+  for (const double mean : {1e7, 1e10, 1e14}) {
+    CAPTURE(mean);
+    const double log_root = 0.5 * std::log(2 * M_PI * mean);
+    CHECK(Distribution(D::poisson, {mean}).log_density(mean) == Approx(-log_root).epsilon(1e-8));
+    CHECK(Distribution(D::gamma, {mean, 3}).log_density(3 * mean) ==
+          Approx(-log_root - std::log(3)).epsilon(1e-7));
+    CHECK(Distribution(D::chi_squared, {2 * mean}).log_density(2 * mean) ==
+          Approx(-log_root - std::log(2)).epsilon(1e-7));
+    // 60 deviations away: -z²/2 + z³/(6 √mean) for counts, beside the logarithm of the root.
+    const double z = 60, at = std::floor(mean + z * std::sqrt(mean)), off = (at - mean) / std::sqrt(mean);
+    CHECK(Distribution(D::poisson, {mean}).log_density(at) ==
+          Approx(-log_root - off * off / 2 + off * off * off / (6 * std::sqrt(mean))).epsilon(2e-3));
+  }
+}
