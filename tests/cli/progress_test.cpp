@@ -64,7 +64,6 @@ TEST_CASE("long loops and integrations tell how far they are, at a terminal alon
     return fmt::format("s = 0\nfor k in 1..1000 {{\n  for j in 1..{} {{ s += j % 7 }}\n}}\nprint(s)\n",
                        std::max(1.0, std::floor(seconds * second / 1000)));
   };
-  folder.write("loop.eq", loop_of(6));
   folder.write("short.eq", "s = 0\nfor k in 1..1000 { s += k }\nprint(s)\n");
   // Ten intervals of 100 steps with four slopes each: for a long time, should the machine become faster
   // meanwhile.
@@ -73,7 +72,12 @@ TEST_CASE("long loops and integrations tell how far they are, at a terminal alon
       fmt::format("fn slope(t, y) {{\n  x = 0\n  for k in 1..{} {{ x += k % 7 }}\n  return -y + 0 * x\n}}\n"
                   "solution = evolve(slope, [1], 0..10 by 1, method: \"rk4\", step: 0.01)\n",
                   std::max(1, second / 500)));
-  const auto loop = on_terminal(folder, {"run", "loop.eq"});
+  // Longer ones, should the machine have become faster since it was measured.
+  std::string loop;
+  for (double seconds = 6; seconds < 50 && loop.find(" %, ") == std::string::npos; seconds *= 2) {
+    folder.write("loop.eq", loop_of(seconds));
+    loop = on_terminal(folder, {"run", "loop.eq"});
+  }
   CHECK(loop.find("\r\033[Kline 2, for k in 1..1000: ") != std::string::npos);
   CHECK(loop.find(" %, ") != std::string::npos);
   CHECK(loop.find(" left") != std::string::npos);
