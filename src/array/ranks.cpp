@@ -121,7 +121,7 @@ Ranks ranks_in(const Array& vector) {
 Ranks distinct_ranks(const Array& vector) {
   return visit_type(vector.type(), [&]<class T>(Tag<T>) -> Ranks {
     if constexpr (std::is_same_v<T, Any> || std::is_same_v<T, Complex>)
-      fail(fmt::format("a column of {} cannot be ordered", name_of(vector.type())),
+      fail(fmt::format("elements of type {} cannot be ordered", name_of(vector.type())),
            "numbers, texts, booleans and timestamps can be ordered");
     else
       return element_ranks::ranks_in<T>(vector);

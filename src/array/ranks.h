@@ -14,8 +14,8 @@ struct Ranks {
   Index count = 0;       // of distinct elements
   bool has_nan = false;  // which has the last rank
 };
-// By a table of what was seen, or by sorting where nearly all numbers differ. Error for lists and complex
-// numbers, which have no order.
+// Uses a hash table, or sorts where nearly all numbers differ. Error for lists and complex numbers, which
+// have no order.
 Ranks distinct_ranks(const Array& vector);
 // The ranks of rows of several columns, compared from the first one to the last.
 Ranks distinct_ranks(const std::vector<Ranks>& columns);

@@ -1,5 +1,5 @@
-// How Boost.Math reports what it cannot compute: nan and infinities instead of exceptions, and a note where
-// it gave up.
+// How Boost.Math reports what it cannot compute: nan and infinities instead of exceptions, and a flag where
+// it did not converge.
 #pragma once
 
 #include <boost/math/policies/error_handling.hpp>
@@ -20,11 +20,11 @@ using BoostPolicy =
                            boost_policies::promote_double<true>,
                            boost_policies::discrete_quantile<boost_policies::integer_round_up>>;
 
-// Whether a series or an iteration has not converged since this was false: its result is of no use, but is
-// returned all the same.
+// Set when a series or an iteration of Boost.Math does not converge. The library then returns an unfinished
+// result, which must not be used.
 inline thread_local bool boost_gave_up = false;
 
-// What a function of Boost.Math returns; nan if it gave up.
+// The result of a function of Boost.Math; nan if it did not converge.
 template <class F>
 double unless_given_up(F function) {
   boost_gave_up = false;

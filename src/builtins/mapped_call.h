@@ -19,10 +19,12 @@ Value mapped_call(const Call& call, std::initializer_list<std::size_t> which, F 
   for (const auto i : which) arguments.push_back(call.reals(i));
   auto out = mapped(arguments, f);
   if (const auto outside = count_outside_domain(arguments, out); outside > 0)
-    call.warn(out.size() == 1
-                  ? fmt::format("{} is not defined for these arguments; the result is nan", call.row.name)
-                  : fmt::format("{} is not defined for {} of {} elements, which became nan", call.row.name,
-                                grouped(outside), grouped(out.size())));
+    call.warn(
+        out.size() == 1
+            ? fmt::format("{} is undefined or cannot be computed for these arguments; the result is nan",
+                          call.row.name)
+            : fmt::format("{} is undefined or cannot be computed for {} of {} elements, which became nan",
+                          call.row.name, grouped(outside), grouped(out.size())));
   return Value::array(std::move(out));
 }
 

@@ -17,7 +17,8 @@ namespace special_calls {
 namespace {
 
 constexpr std::string_view kFamily = "special functions";
-constexpr std::string_view kShape = "array of the broadcast shape; nan, with a warning, outside the domain";
+constexpr std::string_view kShape =
+    "array of the broadcast shape; nan, with a warning, where undefined or not computable";
 constexpr std::string_view kBoost = "Boost.Math";
 constexpr double kQuarter = std::numbers::pi / 2;
 
@@ -200,7 +201,8 @@ std::vector<Builtin> rows_of_integers() {
 std::vector<Builtin> special_rows() {
   using namespace special_calls;
   const Parameter x = {"x", "numbers", ""}, at = {"x", "numbers, broadcast with the others", ""};
-  const Parameter order = {"order", "real order", ""}, degree = {"n", "degree, an integer from 0", ""};
+  const Parameter order = {"order", "real order, from -10^6 to 10^6", ""},
+                  degree = {"n", "degree, an integer from 0", ""};
   const Parameter whole_order = {"n", "order, an integer from 0", ""};
   const Parameter modulus = {"k", "modulus, from -1 to 1 (not its square)", ""};
   const Parameter angle = {"angle", "amplitude in radians; π/2 gives the complete integral", "pi/2"};
@@ -218,7 +220,9 @@ std::vector<Builtin> special_rows() {
           {{"a", "positive numbers", ""}, {"x", "numbers from 0, broadcast with a", ""}}, "gamma_upper(1, 2)",
           "gamma_upper(1, 2) = 0.13534", two<special::gamma_upper>),
       row("beta_regularised", "Regularised incomplete beta function I_x(a, b), from 0 to 1.",
-          {{"a", "positive numbers", ""}, {"b", "positive numbers", ""}, {"x", "numbers from 0 to 1", ""}},
+          {{"a", "positive numbers", ""},
+           {"b", "positive numbers, not above 10^15 if a is", ""},
+           {"x", "numbers from 0 to 1", ""}},
           "beta_regularised(2, 3, 0.5)", "beta_regularised(2, 3, 0.5) = 0.6875",
           three<special::beta_regularised>),
       row("bessel_i", "Modified Bessel function of the first kind.", {order, at}, "bessel_i(0, 1)",
