@@ -131,7 +131,8 @@ TEST_CASE("special functions broadcast, warn outside of their domain, and keep i
                  "fit into int64",
                  ""}});
   CHECK(run("gamma_lower([1, -1], 2)")
-            .messages.find("gamma_lower is undefined or cannot be computed for 1 of 2 elements, which became nan") !=
+            .messages.find(
+                "gamma_lower is undefined or cannot be computed for 1 of 2 elements, which became nan") !=
         std::string::npos);
   CHECK(run("x = gamma_lower([1, nan], 2)").messages.empty());
 }
