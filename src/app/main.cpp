@@ -58,7 +58,6 @@ int run(int count, const char* const* arguments) {
   }
   if (line.threads > 0) set_thread_count(line.threads);
   if (!line.native) default_native_use() = NativeUse::off;
-  if (getenv("XQ")) default_native_use() = NativeUse::at_once;
   if (line.memory > 0) set_memory_ceiling(line.memory);
   const int status = run_command(host, output, line);
   const auto failure = host.flush();
