@@ -11,7 +11,8 @@ extern "C" const char* __asan_default_options() { return "allocator_may_return_n
 int main(int count, char** arguments) {
   const int status = Catch::Session().run(count, arguments);
 #if defined(__SANITIZE_ADDRESS__)
-  // Here, while all threads wait: the check at the end of the program may meet threads that are ending, and crash.
+  // Here, while all threads wait: the check at the end of the program may meet threads that are ending, and
+  // crash.
   __lsan_do_leak_check();
 #endif
   return status;
