@@ -1,5 +1,6 @@
 // What each command does.
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <filesystem>
 
@@ -12,6 +13,7 @@
 #include "app/redoing.h"
 #include "app/reporting.h"
 #include "app/session_commands.h"
+#include "app/sweeping.h"
 #include "app/watching.h"
 #include "base/text.h"
 #include "builtins/tables.h"
@@ -29,6 +31,10 @@ int fail_usage(TextOutput& output, const std::string& message) {
 int fail_file(TextOutput& output, const std::string& message) {
   output.message(fmt::format("error: {}\n", message));
   return 1;
+}
+
+std::int64_t usual_memory_ceiling() {
+  return std::int64_t{sysconf(_SC_PHYS_PAGES)} * sysconf(_SC_PAGESIZE) / 4 * 3;
 }
 
 SessionOptions options_of(const CommandLine& line) {
@@ -186,6 +192,8 @@ constexpr Command kCommands[] = {
      false, trace_file},
     {"watch", "watch SCRIPT [options]", "Run a script, and re-run what a change affects", "script", true,
      false, watch_script},
+    {"sweep", "sweep SCRIPT --vary …", "Run a script for many inputs; write a table of results", "script",
+     false, false, sweep_script},
     {"check", "check SCRIPT…", "Find errors without running; list inputs and sections", "script", true, true,
      check_scripts},
     {"demo", "demo [FOLDER]", "Create the demo project in a folder (velm) and run it", "folder", false, false,

@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "app/descriptor.h"
+#include "base/descriptor.h"
 #include "base/host.h"
 #include "session/journal.h"
 

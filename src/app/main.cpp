@@ -12,10 +12,12 @@
 #include <new>
 #include <optional>
 
+#include "app/commands.h"
 #include "app/config.h"
 #include "app/lines.h"
 #include "app/options.h"
 #include "app/progress_line.h"
+#include "app/sweeping.h"
 #include "base/interrupt.h"
 #include "base/left_work.h"
 #include "base/memory.h"
@@ -39,6 +41,7 @@ int run_command(RealHost& host, TextOutput& output, const CommandLine& line) try
 }
 
 int run(int count, const char* const* arguments) {
+  if (count == 3 && arguments[1] == std::string_view(kWorkerCommand)) return serve_study(arguments[2]);
   RealHost host;
   auto line = parse_command_line(count, arguments);
   std::string wrong_config;
@@ -97,8 +100,8 @@ __attribute__((constructor(101))) void refuse_little_memory() {
 
 int main(int count, char** arguments) {
   std::setlocale(LC_CTYPE, "C.UTF-8");
-  // Three quarters of the machine's memory: beyond it an array is an error, before the machine gives up.
-  quill::set_memory_ceiling(std::int64_t{sysconf(_SC_PHYS_PAGES)} * sysconf(_SC_PAGESIZE) / 4 * 3);
+  // Beyond it an array is an error, before the machine gives up.
+  quill::set_memory_ceiling(quill::usual_memory_ceiling());
   std::signal(SIGINT, quill::on_interrupt);
   // A reader that has gone, or a limit on files, is an error of what was written, and not the end of the run.
   std::signal(SIGPIPE, SIG_IGN);

@@ -76,6 +76,57 @@ std::string take_input(CommandLine& line, const std::string& text) {
   return {};
 }
 
+// For options of studies.
+template <auto member>
+std::string take_study_text(CommandLine& line, const std::string& text) {
+  line.study.*member = text;
+  return {};
+}
+template <auto member>
+std::string set_in_study(CommandLine& line, const std::string&) {
+  line.study.*member = true;
+  return {};
+}
+template <auto member>
+std::string take_study_count(CommandLine& line, const std::string& text, const char* option) {
+  const auto count = parse_number(text);
+  constexpr double most = 1e8;
+  if (!count || !is_whole(*count) || *count < 1 || *count > most)
+    return fmt::format("--{} takes an integer from 1, not `{}`", option, text);
+  line.study.*member = static_cast<std::decay_t<decltype(line.study.*member)>>(*count);
+  return {};
+}
+
+std::vector<std::string> names_in(const std::string& text) {
+  std::vector<std::string> out;
+  for (std::size_t at = 0; at <= text.size();) {
+    const auto end = std::min(text.find(',', at), text.size());
+    if (const auto name = trim(std::string_view(text).substr(at, end - at)); !name.empty()) out.emplace_back(name);
+    at = end + 1;
+  }
+  return out;
+}
+
+std::string take_varied(CommandLine& line, const std::string& text) {
+  const auto at = text.find('=');
+  const auto name = trim(std::string_view(text).substr(0, at));
+  if (at == std::string::npos || name.empty())
+    return fmt::format("--vary takes name=values, such as \"rate=[0.1, 0.2]\", not `{}`", text);
+  line.study.vary.emplace_back(name, trim(std::string_view(text).substr(at + 1)));
+  return {};
+}
+
+// "60s", "5min", "2h", "0.5"
+std::string take_limit(CommandLine& line, const std::string& text) {
+  const auto unit = text.find_first_not_of("0123456789.");
+  const auto number = parse_number(std::string_view(text).substr(0, unit));
+  const auto name = unit == std::string::npos ? "s" : text.substr(unit);
+  for (const auto& [known, seconds] : {std::pair("s", 1.0), {"min", 60.0}, {"h", 3600.0}})
+    if (number && name == known && *number > 0) line.study.limit = *number * seconds;
+  return line.study.limit > 0 ? std::string()
+                              : fmt::format("--limit takes a time like 60s, 5min or 2h, not `{}`", text);
+}
+
 std::string take_tolerance(CommandLine& line, const std::string& text) {
   const auto tolerance = parse_number(text);
   if (!tolerance || !(*tolerance >= 0) || *tolerance > 1)
@@ -95,20 +146,67 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 constexpr Option kOptions[] = {
     {"names", " help ", "", "for developers: print the names of all built-ins",
      set_to<&CommandLine::lists_names, true>, nullptr, "", true},
+    {"vary", " sweep ", "name=values", "run the script for each of these values: --vary \"rate=0.1..0.5 by 0.1\"; repeatable",
+     take_varied},
+    {"collect", " sweep ", "names", "columns of the table: values of the script at its end, with commas between them "
+     "(default: all numbers, booleans and texts)",
+     [](CommandLine& line, const std::string& text) {
+       for (auto& name : names_in(text)) line.study.collect.push_back(std::move(name));
+       return std::string();
+     }},
+    {"out", " sweep ", "folder", "write the study to this folder (default: study)",
+     take_study_text<&StudyLine::folder>},
+    {"together", " sweep ", "names", "vary these inputs as one instead of combining them: --together rate,n",
+     [](CommandLine& line, const std::string& text) {
+       line.study.together.push_back(names_in(text));
+       return std::string();
+     }},
+    {"cases", " sweep ", "file", "run a case for each row of a table, whose columns are inputs",
+     take_study_text<&StudyLine::table>},
+    {"cases", " verify ", "numbers", "of a study, re-run these cases only: --cases 3,7",
+     take_study_text<&StudyLine::numbers>},
+    {"sample", " sweep ", "count", "draw this number of cases from the ranges that vary: --vary \"rate=[0.1, 0.5]\"",
+     [](CommandLine& line, const std::string& text) {
+       return take_study_count<&StudyLine::samples>(line, text, "sample");
+     }},
+    {"sample", " verify ", "count", "of a study, re-run this number of cases, drawn at random",
+     [](CommandLine& line, const std::string& text) {
+       return take_study_count<&StudyLine::samples>(line, text, "sample");
+     }},
+    {"design", " sweep ", "name", "of --sample: latin (Latin hypercube, default) or sobol (Sobol's sequence)",
+     [](CommandLine& line, const std::string& text) {
+       line.study.sampling = text;
+       return text == "latin" || text == "sobol" ? std::string()
+                                                 : fmt::format("--design takes latin or sobol, not `{}`", text);
+     }},
+    {"repeat", " sweep ", "count", "run each case so many times, with seeds of its own",
+     [](CommandLine& line, const std::string& text) {
+       return take_study_count<&StudyLine::repeats>(line, text, "repeat");
+     }},
+    {"workers", " sweep verify ", "count", "run so many cases at once (default: one per processor)",
+     [](CommandLine& line, const std::string& text) {
+       return take_study_count<&StudyLine::workers>(line, text, "workers");
+     }},
+    {"limit", " sweep ", "time", "stop a case after this time, such as 60s, 5min or 2h",
+     take_limit},
+    {"failed", " sweep ", "", "run failed cases again", set_in_study<&StudyLine::again_failed>},
+    {"stop-on-error", " sweep ", "", "start no more cases after one has failed", set_in_study<&StudyLine::stops_at_error>},
+    {"keep", " sweep ", "", "write the record of each case (cases/…/run.json)", set_in_study<&StudyLine::keeps>},
+    {"status", " sweep ", "folder", "report how far the study in this folder is", take_study_text<&StudyLine::status>},
     {"out", " run watch report prompt ", "folder", "write figures and files to this folder (default: out)",
      take_text<&CommandLine::out>},
-    {"seed", " run watch report prompt ", "number", "set the seed of the random numbers (default: 1)",
+    {"seed", " run watch report sweep prompt ", "number", "set the seed of the random numbers (default: 1)",
      take_seed},
-    {"memory", " run watch report eval prompt verify trace ", "size",
+    {"memory", " run watch report sweep eval prompt verify trace ", "size",
      "limit the memory of all values, such as 500MB or 4GB (default: three quarters of the memory)",
      take_memory, nullptr, "", true},
-    {"set", " run watch report ", "name=value",
+    {"set", " run watch report sweep ", "name=value",
      "set an input of the script to a literal: --set rate=0.5; repeatable", take_input},
-    {"section", " run watch report ", "title", "run only up to the end of the section with this title",
+    {"section", " run watch report sweep ", "title", "run only up to the end of the section with this title",
      take_text<&CommandLine::section>},
-    {"threads", " run watch report eval prompt verify trace ", "count",
+    {"threads", " run watch report sweep eval prompt verify trace ", "count",
      "use this number of threads (default: one per processor)", take_threads, nullptr, "", true},
-    {"no-native", " run watch report eval prompt verify trace ", "",
+    {"no-native", " run watch report sweep eval prompt verify trace ", "",
      "run loops without compiling them to machine code", set_to<&CommandLine::native, false>, nullptr, "",
      true},
     {"script", " verify trace ", "file", "use the script at this path, if it has moved",
@@ -119,10 +217,10 @@ constexpr Option kOptions[] = {
     {"json", " check ", "", "print JSON with exact locations, for editors", set_to<&CommandLine::json, true>},
     {"prov", " trace ", "", "print W3C PROV-JSON; also for a run.json", set_to<&CommandLine::prov, true>,
      nullptr, "", true},
-    {"also-read", " run watch report eval prompt verify trace ", "folder",
+    {"also-read", " run watch report sweep eval prompt verify trace ", "folder",
      "allow scripts to read files in this folder; repeatable", add_text<&CommandLine::also_read>, nullptr, "",
      true},
-    {"also-write", " run watch report eval prompt ", "folder",
+    {"also-write", " run watch report sweep eval prompt ", "folder",
      "allow scripts to write files in this folder; repeatable", add_text<&CommandLine::also_write>, nullptr,
      "", true},
     {"no-record", " run report ", "", "do not write the record of the run (run.json)",
@@ -148,7 +246,7 @@ constexpr Option kOptions[] = {
      "last"},
     {"no-journal", " prompt ", "", "do not keep a journal of the session",
      set_to<&CommandLine::journal, false>, nullptr, "", true},
-    {"quiet", " run watch report ", "", "do not print warnings and paths of written files",
+    {"quiet", " run watch report sweep ", "", "do not print warnings and paths of written files",
      set_to<&CommandLine::quiet, true>},
     {"browse", " help ", "", "open the page of the built-in in a browser",
      set_to<&CommandLine::browses, true>},
@@ -347,7 +445,7 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
     return line;
   }
   for (const auto& option : kOptions) {
-    if (!map.count(option.name)) continue;
+    if (!has_option(*command, option) || !map.count(option.name)) continue;
     const auto given = option.has_argument() ? map[option.name].as<std::vector<std::string>>()
                                              : std::vector<std::string>{""};
     for (const auto& text : given)

@@ -15,7 +15,26 @@ namespace quill {
 
 struct Command;
 
+// What a parameter study is asked for.
+struct StudyLine {
+  std::string folder = "study";
+  std::vector<std::pair<std::string, std::string>> vary;
+  std::vector<std::vector<std::string>> together;
+  std::vector<std::string> collect;
+  std::string table;              // of cases; "" for none
+  std::string numbers;            // of cases to be verified: "3,7"; "" for all
+  std::int64_t samples = 0, repeats = 0;
+  std::string sampling = "latin";
+  int workers = 0;                // 0: one for each processor
+  std::string on = "local";       // or "slurm"
+  double limit = 0;               // seconds for a case; 0 for none
+  bool keeps = false, again_failed = false, stops_at_error = false, is_dry = false;
+  std::string status;             // the folder of a study to be reported; "" for none
+  std::string part;               // "3/8" of the cases, in a job array; "" for all
+};
+
 struct CommandLine {
+  StudyLine study;
   const Command* command = nullptr;   // null when all is said already
   std::string subject;                // the script, the expression or the topic
   std::vector<std::string> subjects;  // all that were named

@@ -12,7 +12,7 @@
 #include <optional>
 
 #include "app/completion.h"
-#include "app/descriptor.h"
+#include "base/descriptor.h"
 #include "app/journal_file.h"
 #include "app/line_editor.h"
 #include "app/session_commands.h"

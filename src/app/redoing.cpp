@@ -10,7 +10,7 @@
 #include <cstdlib>
 #include <filesystem>
 
-#include "app/descriptor.h"
+#include "base/descriptor.h"
 #include "base/text.h"
 #include "files/difference.h"
 #include "files/provenance.h"

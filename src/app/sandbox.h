@@ -6,7 +6,7 @@
 #include <map>
 #include <string>
 
-#include "app/descriptor.h"
+#include "base/descriptor.h"
 #include "base/host.h"
 
 namespace quill {

@@ -48,6 +48,14 @@ bool has_columns_between_blanks(std::string_view text);
 // A header of names with units, then the rows. Numbers with the shortest digits that read back exactly; texts
 // in quotes where they would read as something else.
 std::string write_csv(std::span<const Column> columns, char delimiter = ',');
+// A single element, without axes, as a field of such a table; empty for a time that is missing. The unit is that of
+// its header.
+struct CsvField {
+  std::string unit, text;
+};
+CsvField csv_field(const Column& element);
+// A text as a field.
+std::string csv_field(const std::string& text);
 // The same in columns of one width with blanks between them.
 std::string write_columns(std::span<const Column> columns);
 // The rows of a matrix, or a vector as one column; without a header where they are numbers.

@@ -98,6 +98,16 @@ void append_rows(std::string& out, Index rows, const Write& write) {
 
 }  // namespace
 
+CsvField csv_field(const Column& element) {
+  const auto& [name, value] = element;
+  CsvField out;
+  if (value.label && !holds_times(value)) out.unit = value.label->unit;
+  cell_of(value, "")(out.text, 0);
+  return out;
+}
+
+std::string csv_field(const std::string& text) { return quoted_if_needed(text); }
+
 std::string write_csv(std::span<const Column> columns, char delimiter) {
   std::string out;
   std::vector<Array> kept;

@@ -63,8 +63,9 @@ bool is_quoted(std::string_view text) {
   return plain.size() >= 2 && plain.front() == '"' && plain.back() == '"';
 }
 
-// As it would be written in a script, where it can be.
-std::string literal_text(const Value& value) {
+}  // namespace
+
+std::string literal_of(const Value& value) {
   if (!value.is(Kind::text)) return inline_text(value);
   std::string out = "\"";
   for (const char c : value.text()) {
@@ -77,8 +78,6 @@ std::string literal_text(const Value& value) {
   }
   return out + "\"";
 }
-
-}  // namespace
 
 void add_inputs(const Node& text, InputNames& into, const std::function<Tree(const std::string&)>& parsed) {
   if (text.kind == NodeKind::given) into.names.insert(text.text);
@@ -116,7 +115,7 @@ Value Inputs::read_literal(const std::string& name, const std::string& text) {
 
 Inputs::Found Inputs::find(const std::string& name, const Value& fallback) {
   auto set = find_set(name, fallback);
-  return set ? std::move(*set) : Found{fallback, literal_text(fallback), "default"};
+  return set ? std::move(*set) : Found{fallback, literal_of(fallback), "default"};
 }
 
 std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Value& fallback) {
@@ -125,7 +124,7 @@ std::optional<Inputs::Found> Inputs::find_set(const std::string& name, const Val
     used_.insert(name);
     // For a text the text alone will do.
     if (fallback.is(Kind::text) && !is_quoted(text))
-      return Found{Value::text(text), literal_text(Value::text(text)), "set"};
+      return Found{Value::text(text), literal_of(Value::text(text)), "set"};
     auto value = read_literal(fmt::format("the input {}", name), text);
     if (!has_kind_of(value, fallback))
       fail(fmt::format("the input {} is {}, and its default is {}", name, kind_in_words(value),
@@ -147,7 +146,7 @@ Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
       answers_.pop_front();
     }
     if (!answer.ok()) break;
-    if (trim(answer.value).empty() && fallback) return {*fallback, literal_text(*fallback), "answer"};
+    if (trim(answer.value).empty() && fallback) return {*fallback, literal_of(*fallback), "answer"};
     try {
       auto value = read_literal("the answer", answer.value);
       if (!fallback || has_kind_of(value, *fallback)) return {std::move(value), answer.value, "answer"};
@@ -155,7 +154,7 @@ Inputs::Found Inputs::ask(const std::string& name, const Value* fallback) {
                                               kind_in_words(*fallback)))});
     } catch (const Error& error) { output_.tell(ErrorMet{error}); }
   }
-  if (fallback) return {*fallback, literal_text(*fallback), "default"};
+  if (fallback) return {*fallback, literal_of(*fallback), "default"};
   fail(fmt::format("there is no terminal to ask for \"{}\", and it has no default", name),
        fmt::format("--set \"{}=…\" answers in advance", name));
 }

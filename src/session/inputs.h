@@ -26,6 +26,9 @@ struct InputNames {
 };
 void add_inputs(const Node& text, InputNames& into, const std::function<Tree(const std::string&)>& parsed);
 
+// A value as it would be written in a script, where it can be.
+std::string literal_of(const Value& value);
+
 class Inputs {
  public:
   // `set`: names and literals of the language.

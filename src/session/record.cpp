@@ -303,13 +303,13 @@ void put_run(Json& j, const Record& record) {
   }
 }
 
+}  // namespace
+
 std::string digest_of_run(const Record& record) {
   Json j;
   put_run(j, record);
   return sha256_of(laid_out(j, record.shown));
 }
-
-}  // namespace
 
 std::string text_of(const Record& record) {
   Json j;

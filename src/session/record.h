@@ -110,6 +110,9 @@ struct Record {
   std::optional<bool> is_whole{};
 };
 
+// SHA-256 of the record without its environment and what the program was built with: equal for runs with equal
+// results.
+std::string digest_of_run(const Record& record);
 // JSON, a field a line; the environment come last.
 std::string text_of(const Record& record);
 // Where a file comes from that the run writes: one line of JSON without times and paths of machines.

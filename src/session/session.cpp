@@ -440,23 +440,26 @@ const Record& Session::finished_record() {
   return recorder_.finished();
 }
 
+void add_location(Record& record, const SessionOptions& options) {
+  // Where the script lies, as seen from the record, so that both may be moved together.
+  if (!options.script_path.empty()) {
+    namespace fs = std::filesystem;
+    std::error_code error;
+    record.environment.script = options.script_path;
+    record.environment.script_from_record = fs::absolute(options.script_path, error)
+                                                .lexically_proximate(fs::absolute(options.out_folder, error))
+                                                .string();
+  }
+  record.environment.out = options.out_folder;
+  record.environment.also_read = options.also_read;
+  record.environment.also_write = options.also_write;
+}
+
 bool Session::write_record() {
   try {
     finished_record();
     auto& record = recorder_.record();
-    // Where the script lies, as seen from the record, so that both may be moved together.
-    if (!options_.script_path.empty()) {
-      namespace fs = std::filesystem;
-      std::error_code error;
-      record.environment.script = options_.script_path;
-      record.environment.script_from_record =
-          fs::absolute(options_.script_path, error)
-              .lexically_proximate(fs::absolute(options_.out_folder, error))
-              .string();
-    }
-    record.environment.out = options_.out_folder;
-    record.environment.also_read = options_.also_read;
-    record.environment.also_write = options_.also_write;
+    add_location(record, options_);
     const auto path = files_.path_to_write(kRecordName);
     files_.write(path, text_of(record));
     return true;

@@ -44,6 +44,9 @@ struct SessionOptions {
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
 };
 
+// Adds to the environment of a record where the script and the output folder are.
+void add_location(Record& record, const SessionOptions& options);
+
 class Session : public Context, public Services {
  public:
   Session(Host& host, Output& output, const SessionOptions& options);

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "compiler/compiler.h"
 #include "language/effects.h"
 #include "session/alike.h"
 

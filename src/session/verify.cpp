@@ -11,25 +11,13 @@
 #include "base/text.h"
 #include "files/difference.h"
 #include "files/digest.h"
+#include "session/job.h"
 
 namespace quill {
 
 namespace fs = std::filesystem;
 
 namespace {
-
-// Tells nobody, and keeps what went wrong.
-class Listener : public Output {
- public:
-  void tell(const Event& event) override {
-    const auto* met = std::get_if<ErrorMet>(&event);
-    if (!met) return;
-    messages += describe(met->error);
-    last = met->error;
-  }
-  std::string messages;
-  std::optional<Error> last;
-};
 
 std::string short_digest(const std::string& digest) {
   const auto colon = digest.find(':');
@@ -339,12 +327,10 @@ Rerun run_again(Host& host, const Record& record, const std::string& script, con
   again.settings = record.settings;
   again.last_section = record.section;
   again.keeps = Keeps::everything;
-  Listener listener;
-  Session session(host, listener, again);
-  if (session.run(record.script.name, text.value)) session.check_inputs_used();
-  if (listener.last && listener.last->kind != Error::Kind::mistake && listener.last->message != record.error)
-    throw Error(*listener.last);
-  return {session.finished_record(), listener.messages};
+  auto ran = run_job(host, {record.script.name, text.value, again});
+  if (ran.error && ran.error->kind != Error::Kind::mistake && ran.error->message != record.error)
+    throw Error(*ran.error);
+  return {std::move(ran.record), std::move(ran.messages)};
 }
 
 Changes changes_between(const Record& before, const Record& now) {

@@ -1,0 +1,14 @@
+// The command that runs parameter studies, and the processes that run their cases.
+#pragma once
+
+#include "app/options.h"
+
+namespace quill {
+
+int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line);
+
+// The command that starts a worker, with the number of the process that wants it; not for users.
+inline constexpr const char* kWorkerCommand = "sweep-worker";
+int serve_study(const std::string& parent);
+
+}  // namespace quill

@@ -1,0 +1,63 @@
+// The journal of a study: every finished case as a line, appended whole, from which an interrupted study
+// continues. A line begins with the first digits of its SHA-256; one that is torn or damaged is skipped, and
+// its case runs again.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+
+#include "base/descriptor.h"
+#include "sweep/case.h"
+
+namespace quill {
+
+inline constexpr int kStudyForm = 1;  // of the file; a reader refuses newer ones
+inline constexpr const char* kJournalName = "journal";
+
+// Stands before the cases of each call of the program.
+struct StudyHead {
+  std::string version;       // of the program
+  std::string script;        // its name
+  std::string script_sha256;
+  std::string setup;         // see Setup::digest
+  std::string now;           // the time of all cases
+  std::string began;         // ISO 8601, UTC
+  Index count = 0;           // of cases in the design
+  Index valid = 0;           // that were finished before
+};
+
+class StudyJournal {
+ public:
+  // Opens the journal of a folder, which is made if it is missing. Error when another program writes it, or it
+  // cannot be written.
+  explicit StudyJournal(const std::string& folder, const std::string& name = kJournalName);
+
+  // Calls `head` and `result` for each line, in order. Returns how many lines were damaged. `at` is for at().
+  struct Readers {
+    std::function<void(const StudyHead&)> head;
+    std::function<void(const CaseResult&, std::uint64_t at)> result;
+  };
+  Index read(const Readers& readers) const { return read_journal_file(file_.get(), path_, readers); }
+  // The same for a journal that another program may be writing.
+  static Index read_file(const std::string& path, const Readers& readers);
+  // Whether another program holds the journal of a folder.
+  static bool is_in_use(const std::string& path);
+
+  // Appends a line. Error Kind::hindered when the disk takes no more; what stands in the file stays whole.
+  void begin(const StudyHead& head);
+  std::uint64_t add(const CaseResult& result);
+  CaseResult at(std::uint64_t place) const;
+  // Makes the disk hold all that was added.
+  void flush();
+  const std::string& path() const { return path_; }
+
+ private:
+  static Index read_journal_file(int file, const std::string& path, const Readers& readers);
+  std::uint64_t append(const std::string& json);
+  std::string path_;
+  Descriptor file_;
+  std::uint64_t size_ = 0;
+};
+
+}  // namespace quill

@@ -1,0 +1,229 @@
+#include "sweep/sweep.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <set>
+
+#include "base/interrupt.h"
+#include "base/progress.h"
+#include "base/text.h"
+#include "base/time_text.h"
+#include "files/digest.h"
+
+namespace quill {
+
+namespace sweep_study {
+
+namespace {
+
+std::uint64_t first_half(const std::string& key) {
+  std::uint64_t out = 0;
+  for (const char c : key.substr(0, 16))
+    out = out * 16 + static_cast<std::uint64_t>(c <= '9' ? c - '0' : (c - 'a' + 10) & 15);
+  return out;
+}
+
+std::string counted_cases(Index n) { return fmt::format("{} finished {}", grouped(n), n == 1 ? "case" : "cases"); }
+
+}  // namespace
+
+}  // namespace sweep_study
+
+Sweep::Sweep(Host& host, Setup setup, Design design, StudyJournal& journal)
+    : host_(host), setup_(std::move(setup)), design_(std::move(design)), journal_(journal) {
+  setup_digest_ = setup_.digest();
+  counts_.total = design_.count();
+  at_.assign(static_cast<std::size_t>(counts_.total), 0);
+}
+
+bool Sweep::has_valid_sources(const CaseResult& result, std::string& changed) {
+  const auto folder = std::filesystem::path(setup_.script).parent_path().string();
+  for (const auto& [name, digest] : result.sources) {
+    const auto [known, is_new] = digests_.try_emplace(name);
+    if (is_new) {
+      const auto bytes = host_.read_file(path_below(folder, name));
+      known->second = bytes.ok() ? sha256_of(bytes.value) : "";
+    }
+    changed = name;
+    if (known->second != digest) return false;
+  }
+  return true;
+}
+
+bool Sweep::has_files(const CaseResult& result) const {
+  std::error_code error;
+  const auto folder = std::filesystem::path(setup_.folder) / folder_of_case(result.number);
+  return std::all_of(result.files.begin(), result.files.end(), [&](const auto& file) {
+    return std::filesystem::exists(folder / file.first, error);
+  });
+}
+
+Names Sweep::restore(bool again_failed) {
+  std::vector<Entry> entries;
+  std::vector<StudyHead> heads;
+  StudyJournal::Readers readers;
+  readers.head = [&](const StudyHead& head) { heads.push_back(head); };
+  readers.result = [&](const CaseResult& result, std::uint64_t at) {
+    if (!heads.empty())
+      entries.push_back({sweep_study::first_half(result.key), at, static_cast<std::uint32_t>(heads.size() - 1)});
+  };
+  const Index damaged = journal_.read(readers);
+  if (!heads.empty() && setup_.now.empty()) setup_.now = heads.front().now;
+  if (setup_.now.empty()) setup_.now = time_text(std::floor(host_.time_of_day()));
+  // Of several results of a case the last one counts.
+  std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.key < b.key; });
+  std::vector<bool> is_used(entries.size());
+  std::map<std::string, Index> changed;
+  for (Index number = 1; number <= counts_.total && !entries.empty(); ++number) {
+    poll_interrupt_at(static_cast<std::size_t>(number));
+    const auto key = key_of(setup_digest_, design_.at(number));
+    const auto after = std::upper_bound(entries.begin(), entries.end(), sweep_study::first_half(key),
+                                        [](std::uint64_t k, const Entry& e) { return k < e.key; });
+    if (after == entries.begin() || (after - 1)->key != sweep_study::first_half(key)) continue;
+    const auto& entry = *(after - 1);
+    for (auto e = after; e != entries.begin() && (e - 1)->key == entry.key; --e)
+      is_used[static_cast<std::size_t>(e - 1 - entries.begin())] = true;
+    const auto result = journal_.at(entry.at);
+    std::string file;
+    if (result.key != key) continue;
+    if (!has_valid_sources(result, file)) {
+      ++changed[file];
+    } else if (!result.files.empty() && (result.number != number || !has_files(result))) {
+      ++changed[""];
+    } else if (result.status == CaseStatus::ok || !again_failed) {
+      at_[static_cast<std::size_t>(number - 1)] = entry.at + 1;
+      ++counts_.done;
+      counts_.failed += result.status != CaseStatus::ok;
+      note_columns(result, number);
+    }
+  }
+  counts_.before = counts_.done;
+  std::vector<Index> unused(heads.size(), 0);
+  for (std::size_t k = 0; k < entries.size(); ++k)
+    if (!is_used[k]) ++unused[entries[k].head];
+  auto out = reasons(heads, unused, changed);
+  if (damaged > 0)
+    out.push_back(fmt::format("{} {} of the journal {} damaged and not used", damaged,
+                              damaged == 1 ? "line" : "lines", damaged == 1 ? "is" : "are"));
+  StudyHead head{QUILL_VERSION,
+                 std::filesystem::path(setup_.script).filename().string(),
+                 sha256_of(setup_.script_text),
+                 setup_digest_,
+                 setup_.now,
+                 time_text(std::floor(host_.time_of_day())),
+                 counts_.total,
+                 counts_.done};
+  journal_.begin(head);
+  return out;
+}
+
+Names Sweep::reasons(const std::vector<StudyHead>& heads, const std::vector<Index>& unused,
+                     const std::map<std::string, Index>& changed) const {
+  const auto script = std::filesystem::path(setup_.script).filename().string();
+  const auto digest = sha256_of(setup_.script_text);
+  std::map<std::string, Index> why;
+  for (std::size_t k = 0; k < heads.size(); ++k) {
+    const auto& head = heads[k];
+    if (unused[k] == 0) continue;
+    why[head.script_sha256 != digest   ? script + " has changed"
+        : head.version != QUILL_VERSION ? fmt::format("version {} of the program ran them", head.version)
+        : head.setup != setup_digest_   ? "other options were set"
+                                        : "the study does not contain their inputs"] += unused[k];
+  }
+  for (const auto& [file, count] : changed)
+    why[file.empty() ? "their files are missing" : printable(file) + " has changed"] += count;
+  Names out;
+  for (const auto& [reason, count] : why)
+    out.push_back(fmt::format("{} {} not used: {}", sweep_study::counted_cases(count), count == 1 ? "is" : "are", reason));
+  return out;
+}
+
+void Sweep::finish(CaseResult result) {
+  auto& at = at_[static_cast<std::size_t>(result.number - 1)];
+  result.key = key_of(setup_digest_, design_.at(result.number));
+  const bool is_new = at == 0;
+  at = journal_.add(result) + 1;
+  note_columns(result, result.number);
+  counts_.done += is_new;
+  counts_.failed += is_new && result.status != CaseStatus::ok;
+}
+
+void Sweep::note_columns(const CaseResult& result, Index number) {
+  NamedTexts names;
+  for (const auto& value : result.values) names.emplace_back(value.name, value.unit);
+  const auto [known, is_new] = columns_.try_emplace(std::move(names), number);
+  known->second = std::min(known->second, number);
+}
+
+NamedTexts Sweep::columns() const {
+  std::vector<std::pair<Index, const NamedTexts*>> lists;
+  for (const auto& [names, first] : columns_) lists.emplace_back(first, &names);
+  std::sort(lists.begin(), lists.end());
+  NamedTexts out;
+  std::set<std::string> known;
+  for (const auto& [first, names] : lists)
+    for (const auto& column : *names)
+      if (known.insert(column.first).second) out.push_back(column);
+  return out;
+}
+
+void Sweep::merge(const std::string& journal_path) {
+  std::string setup;
+  StudyJournal::Readers readers;
+  readers.head = [&](const StudyHead& head) { setup = head.setup; };
+  readers.result = [&](const CaseResult& result, std::uint64_t) {
+    if (setup != setup_digest_ || result.number < 1 || result.number > counts_.total) return;
+    if (at_[static_cast<std::size_t>(result.number - 1)] == 0) finish(result);
+  };
+  StudyJournal::read_file(journal_path, readers);
+}
+
+void Sweep::run(Crew& crew, const Rules& rules) {
+  const double began = host_.seconds();
+  const Progress progress([&]() -> std::optional<Progress::State> {
+    const auto fresh = static_cast<double>(counts_.done - counts_.before);
+    const double rate = fresh / std::max(1e-9, host_.seconds() - began);
+    return Progress::State{fmt::format("{} of {} cases, {} failed, {} a second", grouped(counts_.done),
+                                       grouped(counts_.total), grouped(counts_.failed),
+                                       with_digits(rate, rate < 10 ? 2 : 3)),
+                           static_cast<double>(counts_.done) / static_cast<double>(counts_.total), this};
+  });
+  Index next = 1, open_seen = 0, left = (counts_.total - counts_.done) / rules.parts + 1, running = 0;
+  bool stops = false;
+  const auto find_next = [&] {
+    for (; next <= counts_.total; ++next) {
+      if (at_[static_cast<std::size_t>(next - 1)] != 0) continue;
+      if (open_seen++ % rules.parts == rules.part) return true;
+    }
+    return false;
+  };
+  bool has_next = find_next();
+  while ((has_next && !stops) || running > 0) {
+    for (Index room = crew.room(left); room > 0 && has_next && !stops; --room) {
+      crew.give(design_.at(next++));
+      ++running;
+      --left;
+      has_next = find_next();
+    }
+    poll_interrupt();
+    constexpr double patience = 0.2;
+    for (auto& result : crew.wait(patience)) {
+      --running;
+      stops = stops || (rules.stops_at_error && result.status != CaseStatus::ok);
+      finish(std::move(result));
+    }
+  }
+  journal_.flush();
+}
+
+std::optional<CaseResult> Sweep::result(Index number) const {
+  const auto at = at_[static_cast<std::size_t>(number - 1)];
+  if (at == 0) return std::nullopt;
+  auto out = journal_.at(at - 1);
+  out.number = number;
+  return out;
+}
+
+}  // namespace quill

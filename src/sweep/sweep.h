@@ -1,0 +1,72 @@
+// A study: its cases are given to a crew, finished ones go into the journal, and the table and the record are
+// made of it. The results do not depend on who ran which case, or on how often the study was interrupted.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "sweep/crew.h"
+#include "sweep/design.h"
+#include "sweep/setup.h"
+#include "sweep/study_journal.h"
+
+namespace quill {
+
+struct SweepCounts {
+  Index total = 0, done = 0, failed = 0;  // `failed` of `done`, those beyond their limit included
+  Index before = 0;                       // of `done`, finished in earlier calls
+};
+
+class Sweep {
+ public:
+  Sweep(Host& host, Setup setup, Design design, StudyJournal& journal);
+
+  // Takes over the cases of the journal that are still valid: same inputs, seed, script, program, and files
+  // read. Returns a line for each reason why others are not. With `again_failed`, failed cases are open again.
+  Names restore(bool again_failed);
+  // The same for finished cases in the journal of a part.
+  void merge(const std::string& journal_path);
+
+  struct Rules {
+    bool stops_at_error = false;
+    // Only every `parts`-th of the open cases, from `part` on (counted from 0).
+    Index part = 0, parts = 1;
+  };
+  // Runs the open cases. Throws what poll_interrupt throws; what was finished by then is in the journal.
+  void run(Crew& crew, const Rules& rules);
+  const SweepCounts& counts() const { return counts_; }
+  // The time of all cases, as the journal has it from an earlier call.
+  const std::string& now() const { return setup_.now; }
+  std::optional<CaseResult> result(Index number) const;
+  // The collected values of all finished cases: names and units, in the order in which the cases bring them.
+  NamedTexts columns() const;
+  const Setup& setup() const { return setup_; }
+  const Design& design() const { return design_; }
+
+ private:
+  struct Entry {
+    std::uint64_t key = 0, at = 0;  // the first half of the key, the position in the journal
+    std::uint32_t head = 0;         // the number of the head before it
+  };
+  bool has_valid_sources(const CaseResult& result, std::string& changed);
+  bool has_files(const CaseResult& result) const;
+  void finish(CaseResult result);
+  void note_columns(const CaseResult& result, Index number);
+  Names reasons(const std::vector<StudyHead>& heads, const std::vector<Index>& unused,
+                const std::map<std::string, Index>& changed) const;
+
+  Host& host_;
+  Setup setup_;
+  Design design_;
+  StudyJournal& journal_;
+  std::string setup_digest_;
+  SweepCounts counts_;
+  std::vector<std::uint64_t> at_;  // of each case the position in the journal + 1; 0 while it is open
+  std::map<NamedTexts, Index> columns_;  // the first case with such values
+  std::map<std::string, std::string> digests_;  // of files now
+};
+
+}  // namespace quill
