@@ -101,7 +101,8 @@ std::vector<std::string> names_in(const std::string& text) {
   std::vector<std::string> out;
   for (std::size_t at = 0; at <= text.size();) {
     const auto end = std::min(text.find(',', at), text.size());
-    if (const auto name = trim(std::string_view(text).substr(at, end - at)); !name.empty()) out.emplace_back(name);
+    if (const auto name = trim(std::string_view(text).substr(at, end - at)); !name.empty())
+      out.emplace_back(name);
     at = end + 1;
   }
   return out;
@@ -146,9 +147,10 @@ std::string take_dump(CommandLine& line, const std::string& text) {
 constexpr Option kOptions[] = {
     {"names", " help ", "", "for developers: print the names of all built-ins",
      set_to<&CommandLine::lists_names, true>, nullptr, "", true},
-    {"vary", " sweep ", "name=values", "run the script for each of these values: --vary \"rate=0.1..0.5 by 0.1\"; repeatable",
-     take_varied},
-    {"collect", " sweep ", "names", "columns of the table: values of the script at its end, with commas between them "
+    {"vary", " sweep ", "name=values",
+     "run the script for each of these values: --vary \"rate=0.1..0.5 by 0.1\"; repeatable", take_varied},
+    {"collect", " sweep ", "names",
+     "columns of the table: values of the script at its end, with commas between them "
      "(default: all numbers, booleans and texts)",
      [](CommandLine& line, const std::string& text) {
        for (auto& name : names_in(text)) line.study.collect.push_back(std::move(name));
@@ -165,7 +167,8 @@ constexpr Option kOptions[] = {
      take_study_text<&StudyLine::table>},
     {"cases", " verify ", "numbers", "of a study, re-run these cases only: --cases 3,7",
      take_study_text<&StudyLine::numbers>},
-    {"sample", " sweep ", "count", "draw this number of cases from the ranges that vary: --vary \"rate=[0.1, 0.5]\"",
+    {"sample", " sweep ", "count",
+     "draw this number of cases from the ranges that vary: --vary \"rate=[0.1, 0.5]\"",
      [](CommandLine& line, const std::string& text) {
        return take_study_count<&StudyLine::samples>(line, text, "sample");
      }},
@@ -176,8 +179,9 @@ constexpr Option kOptions[] = {
     {"design", " sweep ", "name", "of --sample: latin (Latin hypercube, default) or sobol (Sobol's sequence)",
      [](CommandLine& line, const std::string& text) {
        line.study.sampling = text;
-       return text == "latin" || text == "sobol" ? std::string()
-                                                 : fmt::format("--design takes latin or sobol, not `{}`", text);
+       return text == "latin" || text == "sobol"
+                  ? std::string()
+                  : fmt::format("--design takes latin or sobol, not `{}`", text);
      }},
     {"repeat", " sweep ", "count", "run each case so many times, with seeds of its own",
      [](CommandLine& line, const std::string& text) {
@@ -187,25 +191,30 @@ constexpr Option kOptions[] = {
      [](CommandLine& line, const std::string& text) {
        return take_study_count<&StudyLine::workers>(line, text, "workers");
      }},
-    {"limit", " sweep ", "time", "stop a case after this time, such as 60s, 5min or 2h",
-     take_limit},
+    {"limit", " sweep ", "time", "stop a case after this time, such as 60s, 5min or 2h", take_limit},
     {"failed", " sweep ", "", "run failed cases again", set_in_study<&StudyLine::again_failed>},
-    {"stop-on-error", " sweep ", "", "start no more cases after one has failed", set_in_study<&StudyLine::stops_at_error>},
-    {"keep", " sweep ", "", "write the record of each case (cases/…/run.json)", set_in_study<&StudyLine::keeps>},
-    {"status", " sweep ", "folder", "report how far the study in this folder is", take_study_text<&StudyLine::status>},
+    {"stop-on-error", " sweep ", "", "start no more cases after one has failed",
+     set_in_study<&StudyLine::stops_at_error>},
+    {"keep", " sweep ", "", "write the record of each case (cases/…/run.json)",
+     set_in_study<&StudyLine::keeps>},
+    {"status", " sweep ", "folder", "report how far the study in this folder is",
+     take_study_text<&StudyLine::status>},
     {"out", " run watch report prompt ", "folder", "write figures and files to this folder (default: out)",
      take_text<&CommandLine::out>},
     {"seed", " run watch report sweep prompt ", "number", "set the seed of the random numbers (default: 1)",
      take_seed},
     {"memory", " run watch report sweep eval prompt verify trace ", "size",
-     "limit the memory of all values, such as 500MB or 4GB (default: three quarters of the memory)",
+     "limit the memory of all values, such as 500MB or 4GB (default: three quarters of the memory, divided "
+     "among the "
+     "workers of a study)",
      take_memory, nullptr, "", true},
     {"set", " run watch report sweep ", "name=value",
      "set an input of the script to a literal: --set rate=0.5; repeatable", take_input},
     {"section", " run watch report sweep ", "title", "run only up to the end of the section with this title",
      take_text<&CommandLine::section>},
     {"threads", " run watch report sweep eval prompt verify trace ", "count",
-     "use this number of threads (default: one per processor)", take_threads, nullptr, "", true},
+     "use this number of threads (default: one per processor; one for each case of a study)", take_threads,
+     nullptr, "", true},
     {"no-native", " run watch report sweep eval prompt verify trace ", "",
      "run loops without compiling them to machine code", set_to<&CommandLine::native, false>, nullptr, "",
      true},

@@ -21,16 +21,16 @@ struct StudyLine {
   std::vector<std::pair<std::string, std::string>> vary;
   std::vector<std::vector<std::string>> together;
   std::vector<std::string> collect;
-  std::string table;              // of cases; "" for none
-  std::string numbers;            // of cases to be verified: "3,7"; "" for all
+  std::string table;    // of cases; "" for none
+  std::string numbers;  // of cases to be verified: "3,7"; "" for all
   std::int64_t samples = 0, repeats = 0;
   std::string sampling = "latin";
-  int workers = 0;                // 0: one for each processor
-  std::string on = "local";       // or "slurm"
-  double limit = 0;               // seconds for a case; 0 for none
+  int workers = 0;           // 0: one for each processor
+  std::string on = "local";  // or "slurm"
+  double limit = 0;          // seconds for a case; 0 for none
   bool keeps = false, again_failed = false, stops_at_error = false, is_dry = false;
-  std::string status;             // the folder of a study to be reported; "" for none
-  std::string part;               // "3/8" of the cases, in a job array; "" for all
+  std::string status;  // the folder of a study to be reported; "" for none
+  std::string part;    // "3/8" of the cases, in a job array; "" for all
 };
 
 struct CommandLine {

@@ -12,12 +12,12 @@
 #include <optional>
 
 #include "app/completion.h"
-#include "base/descriptor.h"
 #include "app/journal_file.h"
 #include "app/line_editor.h"
 #include "app/session_commands.h"
 #include "app/timings.h"
 #include "app/user_program.h"
+#include "base/descriptor.h"
 #include "base/text.h"
 #include "base/time_text.h"
 #include "language/parser.h"

@@ -1,11 +1,14 @@
 #include "app/redoing.h"
 
+#include "app/sweeping.h"
+
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cstdlib>
 #include <filesystem>
@@ -16,6 +19,7 @@
 #include "files/provenance.h"
 #include "session/trace.h"
 #include "session/verify.h"
+#include "sweep/verify_study.h"
 
 namespace quill {
 
@@ -90,12 +94,49 @@ RerunOptions rerun_options(const CommandLine& line, const ScratchFolder& scratch
 
 }  // namespace
 
+namespace {
+
+int verify_cases(RealHost& host, const CommandLine& line, const std::string& path, const std::string& text) {
+  const auto& options = line.study;
+  CaseChoice choice;
+  if (!options.numbers.empty()) choice.numbers = case_numbers(options.numbers);
+  choice.samples = options.samples;
+  auto study = study_to_verify(text, path, choice);
+  if (study.folder.empty()) study.folder = ".";
+  // What the record of a run knows of its script.
+  Record as_run;
+  as_run.script = study.record.script;
+  as_run.environment.script = study.record.script_path;
+  as_run.environment.script_from_record = study.record.script_from_record;
+  as_run.environment.folder = study.record.folder;
+  auto& setup = study.record.setup;
+  setup.script = line.script.empty() ? script_of(host, as_run, study.folder) : line.script;
+  const auto script = host.read_file(setup.script);
+  if (!script.ok()) fail(fmt::format("cannot read {}: {}", printable(setup.script), script.reason));
+  setup.script_text = script.value;
+  const ScratchFolder scratch;
+  setup.folder = scratch.path();
+  setup.also_read = line.also_read;
+  setup.native = line.native;
+  setup.threads = std::max(1, line.threads);
+  const auto crew = local_crew(setup, line, static_cast<Index>(study.cases.size()));
+  const auto verdict = verify_study(host, study, script.value, *crew, path, line.tolerance);
+  host.print(verdict.text);
+  return verdict.is_same ? 0 : kDiffers;
+}
+
+}  // namespace
+
 int verify_record(RealHost& host, TextOutput& output, const CommandLine& line) {
   auto path = line.subject;
   std::error_code error;
-  if (fs::is_directory(path, error)) path = (fs::path(path) / kRecordName).string();
+  if (fs::is_directory(path, error)) {
+    const auto study = fs::path(path) / kStudyName;
+    path = (fs::exists(study, error) ? study : fs::path(path) / kRecordName).string();
+  }
   const auto text = host.read_file(path);
   if (!text.ok()) fail(fmt::format("cannot read {}: {}", path, text.reason));
+  if (text.value.starts_with(kStudyStart)) return verify_cases(host, line, path, text.value);
   const auto before = record_of(text.value, path);
   const auto folder = folder_of(path);
   const auto script = line.script.empty() ? script_of(host, before, folder) : line.script;

@@ -35,6 +35,10 @@ int workers_of(const CommandLine& line) {
                                 : static_cast<int>(std::max(1U, std::thread::hardware_concurrency()));
 }
 
+int workers_for(const CommandLine& line, Index cases) {
+  return static_cast<int>(std::min<Index>(workers_of(line), std::max<Index>(1, cases)));
+}
+
 DesignOptions design_of(const CommandLine& line) {
   DesignOptions out;
   out.vary = line.study.vary;
@@ -76,16 +80,19 @@ std::string outcome_in_words(const SweepCounts& counts) {
 
 void tell_failed(TextOutput& output, const Sweep& sweep) {
   Index told = 0;
-  for (Index number = 1; number <= sweep.counts().total && told < std::min(kMostTold, sweep.counts().failed); ++number) {
+  for (Index number = 1; number <= sweep.counts().total && told < std::min(kMostTold, sweep.counts().failed);
+       ++number) {
     const auto result = sweep.result(number);
     if (!result || result->status == CaseStatus::ok) continue;
     std::string inputs;
     for (const auto& [name, literal] : sweep.design().at(number).inputs)
       inputs += fmt::format("{}{} = {}", inputs.empty() ? "" : ", ", name, literal);
-    output.message(fmt::format("  case {} ({}): {}\n", number, shortened(printable(inputs), 60), printable(result->message)));
+    output.message(fmt::format("  case {} ({}): {}\n", number, shortened(printable(inputs), 60),
+                               printable(result->message)));
     ++told;
   }
-  if (sweep.counts().failed > told) output.message(fmt::format("  and {} more, see the table\n", grouped(sweep.counts().failed - told)));
+  if (sweep.counts().failed > told)
+    output.message(fmt::format("  and {} more, see the table\n", grouped(sweep.counts().failed - told)));
 }
 
 // Removes what workers that were killed left.
@@ -99,8 +106,58 @@ void remove_leftovers(const std::string& folder) {
 
 }  // namespace sweeping
 
+namespace sweeping {
+
+namespace {
+
+// Whether the script can be compiled and has the inputs that vary; reported if not.
+bool is_ready(RealHost& host, TextOutput& output, const Setup& setup, const Design& design) {
+  Session session(host, output, options_of(setup, design.at(1), setup.folder));
+  return session.prepare(fs::path(setup.script).filename().string(), setup.script_text).has_value();
+}
+
+// Runs the open cases; the error that ended it, if one did.
+std::optional<Error> run_cases(Sweep& sweep, const CommandLine& line) {
+  try {
+    const auto crew = local_crew(sweep.setup(), line, sweep.counts().total - sweep.counts().done);
+    sweep.run(*crew, {.stops_at_error = line.study.stops_at_error});
+    return std::nullopt;
+  } catch (const Error& error) { return error; }
+}
+
+int tell_end(TextOutput& output, const Sweep& sweep, const CommandLine& line, const StudyNote& note,
+             const std::optional<Error>& stopped) {
+  const auto& counts = sweep.counts();
+  if (!line.quiet) {
+    for (const auto* name : {kTableName, kStudyName})
+      output.tell(FileWritten{(fs::path(line.study.folder) / name).string()});
+    output.message(fmt::format("{} in {}, {} {}\n", outcome_in_words(counts), duration_in_prose(note.seconds),
+                               note.workers, note.workers == 1 ? "worker" : "workers"));
+  }
+  tell_failed(output, sweep);
+  if (stopped) output.message(describe(*stopped));
+  if (counts.done < counts.total)
+    output.message(fmt::format("{} of {} are finished; run the same command to continue\n",
+                               grouped(counts.done), cases_in_words(counts.total)));
+  return stopped || counts.failed > 0 || counts.done < counts.total ? 1 : 0;
+}
+
+int tell_status(RealHost& host, TextOutput& output, const std::string& folder);
+
+}  // namespace
+
+}  // namespace sweeping
+
+std::unique_ptr<Crew> local_crew(const Setup& setup, const CommandLine& line, Index cases) {
+  return std::make_unique<LocalCrew>(
+      setup, LocalCrewOptions{
+                 {"/proc/self/exe", kWorkerCommand}, sweeping::workers_for(line, cases), line.study.limit});
+}
+
 int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   using namespace sweeping;
+  const auto& folder = line.study.folder;
+  if (!line.study.status.empty()) return tell_status(host, output, line.study.status);
   if (line.subject.empty()) return fail_usage(output, "`sweep` needs a script; see eager-quill sweep --help");
   const auto text = host.read_file(line.subject);
   if (!text.ok()) return fail_file(output, fmt::format("cannot read {}: {}", line.subject, text.reason));
@@ -108,37 +165,72 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   const auto began_at = time_text(std::floor(host.time_of_day()));
   const auto options = design_of(line);
   Design design(host, options);
-  StudyJournal journal(line.study.folder);
-  remove_leftovers(line.study.folder);
-  Sweep sweep(host, setup_of(line, text.value), std::move(design), journal);
+  auto setup = setup_of(line, text.value);
+  for (const auto& [name, literal] : line.inputs)
+    if (std::find(design.names().begin(), design.names().end(), name) != design.names().end())
+      return fail_usage(output, fmt::format("the input {} varies and is set as well", name));
+  if (!is_ready(host, output, setup, design)) return 1;
+  StudyJournal journal(folder);
+  remove_leftovers(folder);
+  Sweep sweep(host, std::move(setup), std::move(design), journal);
   const auto reasons = sweep.restore(line.study.again_failed);
   const auto& counts = sweep.counts();
-  if (counts.done < counts.total)
+  const Index open = counts.total - counts.done;
+  if (open > 0)
     for (const auto& reason : reasons) output.message(reason + "\n");
   if (counts.before > 0 && !line.quiet)
-    output.message(fmt::format("{} of {} are finished already\n", grouped(counts.before), cases_in_words(counts.total)));
-  std::optional<Error> stopped;
-  const int workers = static_cast<int>(std::min<Index>(workers_of(line), std::max<Index>(1, counts.total - counts.done)));
-  if (counts.done < counts.total) try {
-      LocalCrew crew(sweep.setup(), {{"/proc/self/exe", kWorkerCommand}, workers, line.study.limit});
-      sweep.run(crew, {.stops_at_error = line.study.stops_at_error});
-    } catch (const Error& error) { stopped = error; }
-  remove_leftovers(line.study.folder);
-  StudyNote note{options, began_at, host.seconds() - began, workers, "local"};
+    output.message(
+        fmt::format("{} of {} were finished before\n", grouped(counts.before), cases_in_words(counts.total)));
+  const int workers = workers_for(line, open);
+  const auto stopped = open > 0 ? run_cases(sweep, line) : std::nullopt;
+  remove_leftovers(folder);
+  const StudyNote note{options, began_at, host.seconds() - began, workers, "local"};
   write_study(sweep, note);
-  if (!line.quiet) {
-    for (const auto* name : {kTableName, kStudyName})
-      output.tell(FileWritten{(fs::path(line.study.folder) / name).string()});
-    output.message(fmt::format("{} in {}, {}\n", outcome_in_words(counts), duration_in_prose(host.seconds() - began),
-                               workers == 1 ? "1 worker" : fmt::format("{} workers", workers)));
-  }
-  tell_failed(output, sweep);
-  if (stopped) {
-    output.message(describe(*stopped));
-    output.message(fmt::format("{} of {} are finished; run the same command to continue\n", grouped(counts.done), cases_in_words(counts.total)));
-  }
-  return stopped || counts.failed > 0 || counts.done < counts.total ? 1 : 0;
+  return tell_end(output, sweep, line, note, stopped);
 }
+
+namespace sweeping {
+
+namespace {
+
+// From the journal, also while another program writes it.
+int tell_status(RealHost& host, TextOutput& output, const std::string& folder) {
+  const auto path = (fs::path(folder) / kJournalName).string();
+  std::error_code error;
+  if (!fs::exists(path, error))
+    return fail_file(output, fmt::format("there is no study in {}: {} does not exist", printable(folder),
+                                         printable(path)));
+  StudyHead head;
+  Index done = 0, failed = 0;
+  StudyJournal::Readers readers;
+  readers.head = [&](const StudyHead& next) {
+    head = next;
+    done = failed = 0;
+  };
+  readers.result = [&](const CaseResult& result, std::uint64_t) {
+    ++done;
+    failed += result.status != CaseStatus::ok;
+  };
+  StudyJournal::read_file(path, readers);
+  auto text = fmt::format("{} ({}): {} of {} finished", printable(folder), printable(head.script),
+                          grouped(head.valid + done), cases_in_words(head.count));
+  if (failed > 0) text += fmt::format(", {} failed in this call", grouped(failed));
+  const bool is_running = StudyJournal::is_in_use(path);
+  const double elapsed = host.time_of_day() - parse_time(head.began).value_or(host.time_of_day());
+  if (is_running && done > 0 && elapsed > 0)
+    text += fmt::format("; running, {} cases a second, {} left",
+                        rate_in_words(static_cast<double>(done) / elapsed),
+                        duration_in_prose(elapsed * static_cast<double>(head.count - head.valid - done) /
+                                          static_cast<double>(done)));
+  else
+    text += is_running ? "; running" : "; not running";
+  host.print(text + "\n");
+  return 0;
+}
+
+}  // namespace
+
+}  // namespace sweeping
 
 int serve_study(const std::string& parent) {
   // Ctrl-C is for the process that hands out the cases; this one ends when that one does.

@@ -48,8 +48,8 @@ bool has_columns_between_blanks(std::string_view text);
 // A header of names with units, then the rows. Numbers with the shortest digits that read back exactly; texts
 // in quotes where they would read as something else.
 std::string write_csv(std::span<const Column> columns, char delimiter = ',');
-// A single element, without axes, as a field of such a table; empty for a time that is missing. The unit is that of
-// its header.
+// A single element, without axes, as a field of such a table; empty for a time that is missing. The unit is
+// that of its header.
 struct CsvField {
   std::string unit, text;
 };

@@ -22,9 +22,9 @@ struct JobResult {
   std::optional<Error> error;  // the last one; also when an input that was set does not exist
 };
 
-// Runs it to its end or to its first error; reports nothing to anybody. `at_end` sees the session before it is
-// destroyed, also after an error, and may add to the record.
-using AtEnd = std::function<void(const Session&, JobResult&)>;
+// Runs it to its end or to its first error; reports nothing to anybody. `at_end` sees the session before it
+// is destroyed, also after an error, and what of the result is known by then.
+using AtEnd = std::function<void(const Session&, const JobResult&)>;
 JobResult run_job(Host& host, const Job& job, const AtEnd& at_end = {});
 
 }  // namespace quill

@@ -110,8 +110,8 @@ struct Record {
   std::optional<bool> is_whole{};
 };
 
-// SHA-256 of the record without its environment and what the program was built with: equal for runs with equal
-// results.
+// SHA-256 of the record without its environment and what the program was built with: equal for runs with
+// equal results.
 std::string digest_of_run(const Record& record);
 // JSON, a field a line; the environment come last.
 std::string text_of(const Record& record);

@@ -37,9 +37,9 @@ template <class Read>
 auto checked(std::string_view line, const Read& read) {
   try {
     return read(Json::parse(line));
-  } catch (const Error&) {
-    throw;
-  } catch (const std::exception& error) { fail(fmt::format("a case is damaged: {}", json_fault(error))); }
+  } catch (const Error&) { throw; } catch (const std::exception& error) {
+    fail(fmt::format("a case is damaged: {}", json_fault(error)));
+  }
 }
 
 }  // namespace
@@ -92,7 +92,8 @@ CaseResult result_of(std::string_view line) {
     r.message = j.value("message", "");
     if (j.contains("values"))
       for (const auto& v : j.at("values"))
-        r.values.push_back({v.at(0).get<std::string>(), v.at(1).get<std::string>(), v.at(2).get<std::string>()});
+        r.values.push_back(
+            {v.at(0).get<std::string>(), v.at(1).get<std::string>(), v.at(2).get<std::string>()});
     r.digest = j.at("record").get<std::string>();
     if (j.contains("files")) r.files = texts_in(j.at("files"));
     if (j.contains("sources")) r.sources = texts_in(j.at("sources"));

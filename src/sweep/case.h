@@ -1,5 +1,5 @@
-// One case of a parameter study: what goes in, and what came of it. Both travel between processes, and into the
-// journal of the study, as one line of JSON.
+// One case of a parameter study: what goes in, and what came of it. Both travel between processes, and into
+// the journal of the study, as one line of JSON.
 #pragma once
 
 #include <cstdint>

@@ -33,13 +33,13 @@ std::string element_literal(const Array& a, Index k) {
 // The values that an expression gives, as a vector.
 Array values_of(Host& host, const DesignOptions& options, const std::string& name, const std::string& text) {
   Job job;
-  job.name = "the values of " + name;
+  job.name = "--vary " + name;
   job.text = "values = " + text;
   job.options.script_folder = options.script_folder;
   job.options.also_read = options.also_read;
   job.options.seed = options.seed;
   std::optional<Array> out;
-  const auto ran = run_job(host, job, [&](const Session& session, JobResult& so_far) {
+  const auto ran = run_job(host, job, [&](const Session& session, const JobResult& so_far) {
     if (so_far.error) return;
     const auto value = plain_value(*session.find("values"));
     if (!value.is_array_like()) return;
@@ -58,13 +58,15 @@ Array values_of(Host& host, const DesignOptions& options, const std::string& nam
 Array drawn_from(const Array& values, const Array& points, Index axis) {
   const Index count = points.extent(0), axes = points.extent(1);
   const auto* u = points.data<double>() + axis;
-  const bool is_interval = values.size() == 2 && is_numeric(values.type()) && values.type() != ElementType::boolean;
+  const bool is_interval =
+      values.size() == 2 && is_numeric(values.type()) && values.type() != ElementType::boolean;
   if (!is_interval) {
     Subscript chosen;
     chosen.kind = Subscript::Kind::positions;
     for (Index k = 0; k < count; ++k)
       chosen.positions.push_back(
           std::min(values.size() - 1, static_cast<Index>(u[k * axes] * static_cast<double>(values.size()))));
+    chosen.count = count;
     return select(values, std::span(&chosen, 1)).compact();
   }
   const auto ends = values.converted(ElementType::float64);
@@ -98,7 +100,8 @@ void Design::add_table(Host& host, const DesignOptions& options) {
   const auto plain = is_zipped(bytes.value) ? unzipped(bytes.value, options.table) : bytes.value;
   const auto columns = table_of(format.read(plain, options.table, {}));
   if (!columns || columns->empty() || columns->front().values.size() == 0)
-    fail(fmt::format("{} is not a table with rows", options.table), "each column is an input, each row a case");
+    fail(fmt::format("{} is not a table with rows", options.table),
+         "each column is an input, each row a case");
   Group group;
   for (const auto& column : *columns) {
     group.names.push_back(column.name);
@@ -116,8 +119,10 @@ void Design::add_varied(Host& host, const DesignOptions& options) {
   };
   for (const auto& names : options.together)
     for (const auto& name : names)
-      if (std::none_of(options.vary.begin(), options.vary.end(), [&](const auto& v) { return v.first == name; }))
-        fail(fmt::format("--together names {}, which does not vary", name), fmt::format("--vary \"{}=[1, 2]\"", name));
+      if (std::none_of(options.vary.begin(), options.vary.end(),
+                       [&](const auto& v) { return v.first == name; }))
+        fail(fmt::format("--together names {}, which does not vary", name),
+             fmt::format("--vary \"{}=[1, 2]\"", name));
   for (const auto& [name, text] : options.vary) {
     auto values = sweep_design::values_of(host, options, name, text);
     const auto* together = group_of(name);
@@ -130,7 +135,8 @@ void Design::add_varied(Host& host, const DesignOptions& options) {
       continue;
     }
     if (values.size() != group->size)
-      fail(fmt::format("--together: {} has {} values and {} has {}", group->names[0], group->size, name, values.size()));
+      fail(fmt::format("--together: {} has {} values and {} has {}", group->names[0], group->size, name,
+                       values.size()));
     group->names.push_back(name);
     group->values.push_back(std::move(values));
   }

@@ -12,14 +12,14 @@
 namespace quill {
 
 struct DesignOptions {
-  NamedTexts vary;                        // inputs and expressions of the language, in the order given
-  std::vector<Names> together;            // inputs that vary as one
-  std::string table;                      // a file whose columns are inputs; "" for none
-  Index samples = 0;                      // points drawn from the ranges of the inputs; 0 for combinations
-  std::string sampling = "latin";         // or "sobol"
-  Index repeats = 0;                      // of each case, with seeds of their own; 0 for once, with the seed
+  NamedTexts vary;                 // inputs and expressions of the language, in the order given
+  std::vector<Names> together;     // inputs that vary as one
+  std::string table;               // a file whose columns are inputs; "" for none
+  Index samples = 0;               // points drawn from the ranges of the inputs; 0 for combinations
+  std::string sampling = "latin";  // or "sobol"
+  Index repeats = 0;               // of each case, with seeds of their own; 0 for once, with the seed
   std::uint64_t seed = 1;
-  std::string script_folder;              // where expressions and tables find files
+  std::string script_folder;  // where expressions and tables find files
   Folders also_read;
 };
 

@@ -24,7 +24,7 @@ namespace local_crew {
 
 namespace {
 
-constexpr int kMostGiven = 32;        // cases that a worker has at once
+constexpr int kMostGiven = 32;         // cases that a worker has at once
 constexpr double kSecondsGiven = 0.1;  // and how long they may take together
 constexpr int kMostFailedStarts = 3;
 constexpr std::string_view kReady = "ready";  // the first line of a worker
@@ -80,7 +80,8 @@ void LocalCrew::start(Worker& worker) {
   posix_spawn_file_actions_addopen(&files, STDIN_FILENO, "/dev/null", O_RDONLY, 0);
   posix_spawn_file_actions_addopen(&files, STDOUT_FILENO, "/dev/null", O_WRONLY, 0);
   posix_spawn_file_actions_adddup2(&files, ends[1], kWorkerSocket);
-  const int status = ::posix_spawnp(&worker.process, arguments[0], &files, nullptr, arguments.data(), environ);
+  const int status =
+      ::posix_spawnp(&worker.process, arguments[0], &files, nullptr, arguments.data(), environ);
   posix_spawn_file_actions_destroy(&files);
   if (status != 0) {
     worker.process = 0;
@@ -91,7 +92,8 @@ void LocalCrew::start(Worker& worker) {
 
 Index LocalCrew::room(Index left) const {
   const auto by_count = left / (4 * options_.workers);
-  const auto by_time = seconds_each_ > 0 ? static_cast<Index>(std::min(1e6, local_crew::kSecondsGiven / seconds_each_)) : 2;
+  const auto by_time =
+      seconds_each_ > 0 ? static_cast<Index>(std::min(1e6, local_crew::kSecondsGiven / seconds_each_)) : 2;
   const auto each = std::clamp<Index>(std::min(by_count, by_time), 1, local_crew::kMostGiven);
   Index given = static_cast<Index>(waiting_.size());
   for (const auto& worker : workers_) given += static_cast<Index>(worker.cases.size());
@@ -188,8 +190,8 @@ std::vector<CaseResult> LocalCrew::wait(double seconds) {
   double until = seconds;
   for (auto& worker : workers_) {
     send(worker);
-    sockets.push_back({worker.socket.get(),
-                       static_cast<short>(worker.unsent.empty() ? POLLIN : POLLIN | POLLOUT), 0});
+    sockets.push_back(
+        {worker.socket.get(), static_cast<short>(worker.unsent.empty() ? POLLIN : POLLIN | POLLOUT), 0});
     if (options_.limit > 0 && !worker.cases.empty())
       until = std::min(until, worker.began + options_.limit - local_crew::now());
   }

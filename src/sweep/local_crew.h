@@ -17,7 +17,7 @@ namespace quill {
 inline constexpr int kWorkerSocket = 3;
 
 struct LocalCrewOptions {
-  Names command;     // that starts a worker: the program and its arguments
+  Names command;  // that starts a worker: the program and its arguments
   int workers = 1;
   double limit = 0;  // seconds for one case; 0 for none
 };
@@ -36,8 +36,8 @@ class LocalCrew : public Crew {
     pid_t process = 0;
     Descriptor socket;
     std::string unsent, received;
-    std::deque<Case> cases;  // given to it; it runs the first
-    double began = 0;        // the first, by the clock
+    std::deque<Case> cases;    // given to it; it runs the first
+    double began = 0;          // the first, by the clock
     bool has_started = false;  // it has given a result
   };
   void start(Worker& worker);

@@ -32,7 +32,8 @@ std::string column_of(const std::string& name) {
   return std::find(kOwnColumns.begin(), kOwnColumns.end(), name) == kOwnColumns.end() ? name : name + "_";
 }
 
-// The fields of a table that a value gives: itself, and its error when it states one. Nothing for other values.
+// The fields of a table that a value gives: itself, and its error when it states one. Nothing for other
+// values.
 void add_fields(const std::string& name, const Value& value, std::vector<Collected>& to) {
   const auto plain = numeric_value(value);
   const bool is_single = plain.is(Kind::number) || plain.is(Kind::truth) || plain.is(Kind::text) ||
@@ -77,7 +78,8 @@ CaseRunner::CaseRunner(Setup setup, std::function<std::unique_ptr<Host>()> new_h
   char name[256] = "";
   if (::gethostname(name, sizeof name - 1) == 0) host_name_ = name;
   // As deep as the folders of cases, so that paths as seen from it stay right when it becomes one of them.
-  scratch_ = (fs::path(setup_.folder) / "cases" / ".work" / fmt::format("{}-{}", host_name_, ::getpid())).string();
+  scratch_ =
+      (fs::path(setup_.folder) / "cases" / ".work" / fmt::format("{}-{}", host_name_, ::getpid())).string();
 }
 
 void CaseRunner::collect(const Session& session, const Record& record, CaseResult& result) {
@@ -94,14 +96,15 @@ void CaseRunner::collect(const Session& session, const Record& record, CaseResul
     const auto* value = session.find(name);
     const auto before = result.values.size();
     if (value) add_fields(name, plain_value(*value), result.values);
-    if (result.values.size() > before || (value && is_larger(*value)) || result.status != CaseStatus::ok) continue;
+    if (result.values.size() > before || (value && is_larger(*value)) || result.status != CaseStatus::ok)
+      continue;
     result.status = CaseStatus::failed;
     result.message = value ? fmt::format("cannot collect {}: it is {}", name, kind_in_words(*value))
                            : fmt::format("the script has no value {} to collect", name);
   }
 }
 
-void CaseRunner::save_arrays(const Session& session, Host& host, Record& record) {
+void CaseRunner::save_arrays(const Session& session, Host& host, CaseResult& result) {
   Data arrays;
   arrays.kind = Data::Kind::record;
   for (const auto& name : setup_.collect)
@@ -111,13 +114,13 @@ void CaseRunner::save_arrays(const Session& session, Host& host, Record& record)
   const auto bytes = write_hdf5(arrays, {});
   const auto written = host.write_below({scratch_}, scratch_ + "/" + sweep_runner::kValues, bytes);
   if (!written.ok()) fail_hindered(fmt::format("cannot write {}: {}", sweep_runner::kValues, written.reason));
-  record.written.push_back({sweep_runner::kValues, bytes.size(), sha256_of(bytes), {}});
+  result.files.emplace_back(sweep_runner::kValues, sha256_of(bytes));
 }
 
 void CaseRunner::move_outputs(Host& host, Record& record, const Case& one, CaseResult& result) {
   const auto folder = fs::path(setup_.folder) / folder_of_case(one.number);
   std::error_code error;
-  if (record.written.empty() && !setup_.keeps) {
+  if (record.written.empty() && result.files.empty() && !setup_.keeps) {
     fs::remove_all(folder, error);  // of an earlier study
     return;
   }
@@ -127,7 +130,9 @@ void CaseRunner::move_outputs(Host& host, Record& record, const Case& one, CaseR
   fs::remove_all(folder, error);
   fs::create_directories(folder.parent_path(), error);
   fs::rename(scratch_, folder, error);
-  if (error) fail_hindered(fmt::format("cannot move the files of the case to {}: {}", folder.string(), error.message()));
+  if (error)
+    fail_hindered(
+        fmt::format("cannot move the files of the case to {}: {}", folder.string(), error.message()));
   for (const auto& file : record.written) result.files.emplace_back(file.name, file.sha256);
 }
 
@@ -144,12 +149,13 @@ CaseResult CaseRunner::run(const Case& one) {
     result.message = message;
   };
   try {
-    auto ran = run_job(*host, {fs::path(setup_.script).filename().string(), setup_.script_text,
-                               options_of(setup_, one, scratch_)},
-                       [&](const Session& session, JobResult& so_far) {
-                         if (!so_far.error) collect(session, so_far.record, result);
-                         if (!so_far.error) save_arrays(session, *host, so_far.record);
-                       });
+    auto ran = run_job(
+        *host,
+        {fs::path(setup_.script).filename().string(), setup_.script_text, options_of(setup_, one, scratch_)},
+        [&](const Session& session, const JobResult& so_far) {
+          if (!so_far.error) collect(session, so_far.record, result);
+          if (!so_far.error) save_arrays(session, *host, result);
+        });
     auto& record = ran.record;
     if (ran.error) result.status = CaseStatus::failed;
     if (result.message.empty()) result.message = sweep_runner::message_of(record, ran);
@@ -157,9 +163,9 @@ CaseResult CaseRunner::run(const Case& one) {
     for (const auto& file : record.read) result.sources.emplace_back(file.name, file.sha256);
     result.digest = digest_of_run(record);
     move_outputs(*host, record, one, result);
-  } catch (const Error& error) {
-    fail_with(error.message);
-  } catch (const std::bad_alloc&) { fail_with(memory_error().message); }
+  } catch (const Error& error) { fail_with(error.message); } catch (const std::bad_alloc&) {
+    fail_with(memory_error().message);
+  }
   fs::remove_all(scratch_, ignored);
   result.seconds = host->seconds() - began;
   return result;

@@ -41,7 +41,8 @@ Record origin_of(const Sweep& sweep) {
   const auto& setup = sweep.setup();
   Record record;
   record.version = QUILL_VERSION;
-  record.script = {fs::path(setup.script).filename().string(), setup.script_text.size(), sha256_of(setup.script_text), {}};
+  record.script = {
+      fs::path(setup.script).filename().string(), setup.script_text.size(), sha256_of(setup.script_text), {}};
   for (const auto& [name, literal] : setup.fixed) record.inputs.push_back({name, literal, "set"});
   record.settings = setup.settings;
   record.section = setup.section;
@@ -102,7 +103,9 @@ namespace study_files {
 
 namespace {
 
-Json json_of(const FileNote& file) { return {{"name", file.name}, {"size", file.size}, {"sha256", file.sha256}}; }
+Json json_of(const FileNote& file) {
+  return {{"name", file.name}, {"size", file.size}, {"sha256", file.sha256}};
+}
 
 Json json_of(const NamedTexts& items) {
   Json out = Json::array();
@@ -134,7 +137,10 @@ Json design_json(const Sweep& sweep, const DesignOptions& design) {
 // A case without its environment.
 std::string case_line(const Sweep& sweep, const CaseResult& result) {
   const auto one = sweep.design().at(result.number);
-  Json j = {{"case", result.number}, {"inputs", json_of(one.inputs)}, {"seed", one.seed}, {"status", name_of(result.status)}};
+  Json j = {{"case", result.number},
+            {"inputs", json_of(one.inputs)},
+            {"seed", one.seed},
+            {"status", name_of(result.status)}};
   if (!result.message.empty()) j["message"] = result.message;
   j["values"] = Json::array();
   for (const auto& v : result.values) j["values"].push_back({v.name, v.unit, v.field});
@@ -251,7 +257,10 @@ NamedTexts texts_in(const Json& j) {
 }
 
 FileNote file_in(const Json& j) {
-  return {j.at("name").get<std::string>(), whole<std::uint64_t>(j.at("size")), j.at("sha256").get<std::string>(), {}};
+  return {j.at("name").get<std::string>(),
+          whole<std::uint64_t>(j.at("size")),
+          j.at("sha256").get<std::string>(),
+          {}};
 }
 
 void take_case(const Json& j, const std::function<void(const Case&, const CaseResult&)>& visit) {
@@ -266,7 +275,8 @@ void take_case(const Json& j, const std::function<void(const Case&, const CaseRe
 // SHA-256 of the lines from "script" to the end of the cases.
 bool says_what_it_holds(std::string_view text, const std::string& digest) {
   const auto begin = text.find("  \"script\": "), end = text.find("  \"sha256\": ");
-  return begin != text.npos && end != text.npos && begin < end && sha256_of(text.substr(begin, end - begin)) == digest;
+  return begin != text.npos && end != text.npos && begin < end &&
+         sha256_of(text.substr(begin, end - begin)) == digest;
 }
 
 }  // namespace
@@ -287,7 +297,8 @@ StudyRecord read_study_record(std::string_view text, const std::string& name,
     };
     const auto j = Json::parse(text, pick);
     if (!j.is_object() || !j.contains("record") || j.at("record") != kKind)
-      fail(fmt::format("{} is not a record of a study", printable(name)), "eager-quill sweep writes one: STUDY/sweep.json");
+      fail(fmt::format("{} is not a record of a study", printable(name)),
+           "eager-quill sweep writes one: STUDY/sweep.json");
     if (whole<int>(j.at("form")) > kStudyForm)
       fail(fmt::format("{} was written by a newer version of the program than this one", printable(name)));
     StudyRecord out;
@@ -304,16 +315,15 @@ StudyRecord read_study_record(std::string_view text, const std::string& name,
     setup.collect = j.at("collect").get<Names>();
     setup.section = j.at("section").get<std::string>();
     const auto& settings = j.at("settings");
-    setup.settings = {settings.at("theme").get<std::string>(), whole<int>(settings.at("digits")), settings.at("formats").get<Names>()};
+    setup.settings = {settings.at("theme").get<std::string>(), whole<int>(settings.at("digits")),
+                      settings.at("formats").get<Names>()};
     setup.keeps = j.at("keep").get<bool>();
     setup.also_read = around.at("also_read").get<Names>();
     setup.also_write = around.at("also_write").get<Names>();
     out.count = whole<Index>(j.at("design").at("cases"));
     out.is_whole = says_what_it_holds(text, j.at("sha256").get<std::string>());
     return out;
-  } catch (const Error&) {
-    throw;
-  } catch (const std::exception& error) {
+  } catch (const Error&) { throw; } catch (const std::exception& error) {
     fail(fmt::format("{} is damaged: {}", printable(name), json_fault(error)));
   }
 }

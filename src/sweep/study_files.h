@@ -11,6 +11,8 @@ namespace quill {
 
 inline constexpr const char* kTableName = "cases.csv";
 inline constexpr const char* kStudyName = "sweep.json";
+// How a record of a study begins.
+inline constexpr std::string_view kStudyStart = "{\n  \"record\": \"eager-quill sweep\"";
 
 // How a study was asked for and run, for its record.
 struct StudyNote {
@@ -21,9 +23,9 @@ struct StudyNote {
   std::string ran_on;  // "local", "mpi", "slurm"
 };
 
-// Writes both files. cases.csv has a row for each finished case, in their order: case, inputs, collected values,
-// status and message; equal results give equal bytes. sweep.json is described by docs/sweep.schema.json. Error
-// Kind::hindered when they cannot be written.
+// Writes both files. cases.csv has a row for each finished case, in their order: case, inputs, collected
+// values, status and message; equal results give equal bytes. sweep.json is described by
+// docs/sweep.schema.json. Error Kind::hindered when they cannot be written.
 void write_study(const Sweep& sweep, const StudyNote& note);
 
 // What a record holds of a study.

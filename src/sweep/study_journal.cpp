@@ -88,7 +88,8 @@ StudyJournal::StudyJournal(const std::string& folder, const std::string& name)
     : path_((std::filesystem::path(folder) / name).string()) {
   std::error_code error;
   std::filesystem::create_directories(folder, error);
-  if (error) fail_hindered(fmt::format("cannot create the folder {}: {}", printable(folder), error.message()));
+  if (error)
+    fail_hindered(fmt::format("cannot create the folder {}: {}", printable(folder), error.message()));
   file_ = Descriptor(::open(path_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666));
   struct stat info {};
   if (!file_.is_open() || ::fstat(file_.get(), &info) != 0)

@@ -17,20 +17,20 @@ inline constexpr const char* kJournalName = "journal";
 
 // Stands before the cases of each call of the program.
 struct StudyHead {
-  std::string version;       // of the program
-  std::string script;        // its name
+  std::string version;  // of the program
+  std::string script;   // its name
   std::string script_sha256;
-  std::string setup;         // see Setup::digest
-  std::string now;           // the time of all cases
-  std::string began;         // ISO 8601, UTC
-  Index count = 0;           // of cases in the design
-  Index valid = 0;           // that were finished before
+  std::string setup;  // see Setup::digest
+  std::string now;    // the time of all cases
+  std::string began;  // ISO 8601, UTC
+  Index count = 0;    // of cases in the design
+  Index valid = 0;    // that were finished before
 };
 
 class StudyJournal {
  public:
-  // Opens the journal of a folder, which is made if it is missing. Error when another program writes it, or it
-  // cannot be written.
+  // Opens the journal of a folder, which is made if it is missing. Error when another program writes it, or
+  // it cannot be written.
   explicit StudyJournal(const std::string& folder, const std::string& name = kJournalName);
 
   // Calls `head` and `result` for each line, in order. Returns how many lines were damaged. `at` is for at().

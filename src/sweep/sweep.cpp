@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 #include <set>
 
@@ -25,11 +26,13 @@ std::uint64_t first_half(const std::string& key) {
   return out;
 }
 
-std::string counted_cases(Index n) { return fmt::format("{} finished {}", grouped(n), n == 1 ? "case" : "cases"); }
-
 }  // namespace
 
 }  // namespace sweep_study
+
+std::string rate_in_words(double rate) {
+  return rate >= 10 ? grouped(static_cast<Index>(std::llround(rate))) : fmt::format("{:.2g}", rate);
+}
 
 Sweep::Sweep(Host& host, Setup setup, Design design, StudyJournal& journal)
     : host_(host), setup_(std::move(setup)), design_(std::move(design)), journal_(journal) {
@@ -55,37 +58,54 @@ bool Sweep::has_valid_sources(const CaseResult& result, std::string& changed) {
 bool Sweep::has_files(const CaseResult& result) const {
   std::error_code error;
   const auto folder = std::filesystem::path(setup_.folder) / folder_of_case(result.number);
-  return std::all_of(result.files.begin(), result.files.end(), [&](const auto& file) {
-    return std::filesystem::exists(folder / file.first, error);
-  });
+  return std::all_of(result.files.begin(), result.files.end(),
+                     [&](const auto& file) { return std::filesystem::exists(folder / file.first, error); });
 }
 
+namespace sweep_study {
+
+namespace {
+
+// Where the last result with a key is.
+struct Entry {
+  std::uint64_t key = 0, at = 0;  // the first half of the key, the position in the journal
+  bool operator<(const Entry& other) const { return key < other.key; }
+};
+
+const Entry* last_with(const std::vector<Entry>& entries, const std::string& key) {
+  const Entry wanted{first_half(key), 0};
+  const auto after = std::upper_bound(entries.begin(), entries.end(), wanted);
+  return after == entries.begin() || (after - 1)->key != wanted.key ? nullptr : &*(after - 1);
+}
+
+}  // namespace
+
+}  // namespace sweep_study
+
 Names Sweep::restore(bool again_failed) {
-  std::vector<Entry> entries;
-  std::vector<StudyHead> heads;
+  std::vector<sweep_study::Entry> entries;
+  std::optional<StudyHead> first, last;
+  Index finished = 0;  // by the end of the last call
   StudyJournal::Readers readers;
-  readers.head = [&](const StudyHead& head) { heads.push_back(head); };
+  readers.head = [&](const StudyHead& head) {
+    if (!first) first = head;
+    last = head;
+    finished = head.valid;
+  };
   readers.result = [&](const CaseResult& result, std::uint64_t at) {
-    if (!heads.empty())
-      entries.push_back({sweep_study::first_half(result.key), at, static_cast<std::uint32_t>(heads.size() - 1)});
+    ++finished;
+    entries.push_back({sweep_study::first_half(result.key), at});
   };
   const Index damaged = journal_.read(readers);
-  if (!heads.empty() && setup_.now.empty()) setup_.now = heads.front().now;
-  if (setup_.now.empty()) setup_.now = time_text(std::floor(host_.time_of_day()));
-  // Of several results of a case the last one counts.
-  std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.key < b.key; });
-  std::vector<bool> is_used(entries.size());
+  setup_.now = first ? first->now : time_text(std::floor(host_.time_of_day()));
+  std::stable_sort(entries.begin(), entries.end());
   std::map<std::string, Index> changed;
   for (Index number = 1; number <= counts_.total && !entries.empty(); ++number) {
     poll_interrupt_at(static_cast<std::size_t>(number));
     const auto key = key_of(setup_digest_, design_.at(number));
-    const auto after = std::upper_bound(entries.begin(), entries.end(), sweep_study::first_half(key),
-                                        [](std::uint64_t k, const Entry& e) { return k < e.key; });
-    if (after == entries.begin() || (after - 1)->key != sweep_study::first_half(key)) continue;
-    const auto& entry = *(after - 1);
-    for (auto e = after; e != entries.begin() && (e - 1)->key == entry.key; --e)
-      is_used[static_cast<std::size_t>(e - 1 - entries.begin())] = true;
-    const auto result = journal_.at(entry.at);
+    const auto* entry = sweep_study::last_with(entries, key);
+    if (entry == nullptr) continue;
+    const auto result = journal_.at(entry->at);
     std::string file;
     if (result.key != key) continue;
     if (!has_valid_sources(result, file)) {
@@ -93,50 +113,39 @@ Names Sweep::restore(bool again_failed) {
     } else if (!result.files.empty() && (result.number != number || !has_files(result))) {
       ++changed[""];
     } else if (result.status == CaseStatus::ok || !again_failed) {
-      at_[static_cast<std::size_t>(number - 1)] = entry.at + 1;
+      at_[static_cast<std::size_t>(number - 1)] = entry->at + 1;
       ++counts_.done;
       counts_.failed += result.status != CaseStatus::ok;
       note_columns(result, number);
     }
   }
   counts_.before = counts_.done;
-  std::vector<Index> unused(heads.size(), 0);
-  for (std::size_t k = 0; k < entries.size(); ++k)
-    if (!is_used[k]) ++unused[entries[k].head];
-  auto out = reasons(heads, unused, changed);
+  auto out = last ? reasons(*last, finished, changed) : Names();
   if (damaged > 0)
-    out.push_back(fmt::format("{} {} of the journal {} damaged and not used", damaged,
-                              damaged == 1 ? "line" : "lines", damaged == 1 ? "is" : "are"));
-  StudyHead head{QUILL_VERSION,
-                 std::filesystem::path(setup_.script).filename().string(),
-                 sha256_of(setup_.script_text),
-                 setup_digest_,
-                 setup_.now,
-                 time_text(std::floor(host_.time_of_day())),
-                 counts_.total,
-                 counts_.done};
-  journal_.begin(head);
+    out.push_back(fmt::format("{} of the journal {} damaged and not used",
+                              damaged == 1 ? "1 line" : fmt::format("{} lines", damaged),
+                              damaged == 1 ? "is" : "are"));
+  journal_.begin({QUILL_VERSION, std::filesystem::path(setup_.script).filename().string(),
+                  sha256_of(setup_.script_text), setup_digest_, setup_.now,
+                  time_text(std::floor(host_.time_of_day())), counts_.total, counts_.done});
   return out;
 }
 
-Names Sweep::reasons(const std::vector<StudyHead>& heads, const std::vector<Index>& unused,
+Names Sweep::reasons(const StudyHead& before, Index finished,
                      const std::map<std::string, Index>& changed) const {
   const auto script = std::filesystem::path(setup_.script).filename().string();
-  const auto digest = sha256_of(setup_.script_text);
   std::map<std::string, Index> why;
-  for (std::size_t k = 0; k < heads.size(); ++k) {
-    const auto& head = heads[k];
-    if (unused[k] == 0) continue;
-    why[head.script_sha256 != digest   ? script + " has changed"
-        : head.version != QUILL_VERSION ? fmt::format("version {} of the program ran them", head.version)
-        : head.setup != setup_digest_   ? "other options were set"
-                                        : "the study does not contain their inputs"] += unused[k];
-  }
+  if (before.setup != setup_digest_ && finished > 0)
+    why[before.script_sha256 != sha256_of(setup_.script_text) ? printable(script) + " has changed"
+        : before.version != QUILL_VERSION
+            ? fmt::format("version {} of the program ran them", printable(before.version))
+            : "other options were set"] = finished;
   for (const auto& [file, count] : changed)
     why[file.empty() ? "their files are missing" : printable(file) + " has changed"] += count;
   Names out;
   for (const auto& [reason, count] : why)
-    out.push_back(fmt::format("{} {} not used: {}", sweep_study::counted_cases(count), count == 1 ? "is" : "are", reason));
+    out.push_back(fmt::format("{} finished {} not used: {}", grouped(count),
+                              count == 1 ? "case is" : "cases are", reason));
   return out;
 }
 
@@ -186,8 +195,7 @@ void Sweep::run(Crew& crew, const Rules& rules) {
     const auto fresh = static_cast<double>(counts_.done - counts_.before);
     const double rate = fresh / std::max(1e-9, host_.seconds() - began);
     return Progress::State{fmt::format("{} of {} cases, {} failed, {} a second", grouped(counts_.done),
-                                       grouped(counts_.total), grouped(counts_.failed),
-                                       with_digits(rate, rate < 10 ? 2 : 3)),
+                                       grouped(counts_.total), grouped(counts_.failed), rate_in_words(rate)),
                            static_cast<double>(counts_.done) / static_cast<double>(counts_.total), this};
   });
   Index next = 1, open_seen = 0, left = (counts_.total - counts_.done) / rules.parts + 1, running = 0;

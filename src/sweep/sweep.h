@@ -20,12 +20,16 @@ struct SweepCounts {
   Index before = 0;                       // of `done`, finished in earlier calls
 };
 
+// A number of cases in a second: "0.52", "350".
+std::string rate_in_words(double rate);
+
 class Sweep {
  public:
   Sweep(Host& host, Setup setup, Design design, StudyJournal& journal);
 
   // Takes over the cases of the journal that are still valid: same inputs, seed, script, program, and files
-  // read. Returns a line for each reason why others are not. With `again_failed`, failed cases are open again.
+  // read. Returns a line for each reason why others are not. With `again_failed`, failed cases are open
+  // again.
   Names restore(bool again_failed);
   // The same for finished cases in the journal of a part.
   void merge(const std::string& journal_path);
@@ -47,16 +51,13 @@ class Sweep {
   const Design& design() const { return design_; }
 
  private:
-  struct Entry {
-    std::uint64_t key = 0, at = 0;  // the first half of the key, the position in the journal
-    std::uint32_t head = 0;         // the number of the head before it
-  };
   bool has_valid_sources(const CaseResult& result, std::string& changed);
   bool has_files(const CaseResult& result) const;
   void finish(CaseResult result);
   void note_columns(const CaseResult& result, Index number);
-  Names reasons(const std::vector<StudyHead>& heads, const std::vector<Index>& unused,
-                const std::map<std::string, Index>& changed) const;
+  // Why cases that were finished in the call before, `finished` of them, or that have equal inputs, run
+  // again.
+  Names reasons(const StudyHead& before, Index finished, const std::map<std::string, Index>& changed) const;
 
   Host& host_;
   Setup setup_;
@@ -64,7 +65,7 @@ class Sweep {
   StudyJournal& journal_;
   std::string setup_digest_;
   SweepCounts counts_;
-  std::vector<std::uint64_t> at_;  // of each case the position in the journal + 1; 0 while it is open
+  std::vector<std::uint64_t> at_;        // of each case the position in the journal + 1; 0 while it is open
   std::map<NamedTexts, Index> columns_;  // the first case with such values
   std::map<std::string, std::string> digests_;  // of files now
 };
