@@ -3,11 +3,11 @@
 
 #include <catch2/catch.hpp>
 #include <filesystem>
-#include <nlohmann/json.hpp>
 #include <random>
 
 #include "app/real_host.h"
 #include "files/digest.h"
+#include "support/effort.h"
 #include "support/program.h"
 #include "sweep/runner.h"
 #include "sweep/study_files.h"
@@ -329,3 +329,71 @@ TEST_CASE("lines of cases and results are read back, and other lines are errors"
     CHECK(line_of(case_of(line_of(one))) == line_of(one));
   }
 }
+
+namespace study_test {
+
+namespace {
+
+// Results without running anything.
+class QuickCrew : public Crew {
+ public:
+  int workers() const override { return 64; }
+  Index room(Index) const override { return 1000 - static_cast<Index>(waiting_.size()); }
+  void give(const Case& one) override { waiting_.push_back(one.number); }
+  std::vector<CaseResult> wait(double) override {
+    std::vector<CaseResult> out;
+    for (const auto number : waiting_) {
+      CaseResult result;
+      result.number = number;
+      for (const std::string name : {"peak", "arrival", "total", "depth"})
+        result.values.push_back({name, "", std::to_string(static_cast<double>(number) / 7)});
+      result.digest = std::string(64, '0');
+      result.host = "node17";
+      out.push_back(std::move(result));
+    }
+    waiting_.clear();
+    return out;
+  }
+
+ private:
+  std::vector<Index> waiting_;
+};
+
+// Bytes of memory that this process has, the most that it ever had.
+double peak_memory() {
+  const auto text = test::read_text("/proc/self/status");
+  return 1024 * std::stod(text.substr(text.find("VmHWM:") + 6));
+}
+
+}  // namespace
+
+}  // namespace study_test
+
+namespace study_test {
+
+namespace {
+
+void check_memory(int count) {
+  Study study;
+  study.options.vary = {{"rate", "1..1000"}, {"n", "1.." + std::to_string(count / 1000)}};
+  double before = 0;
+  for (int round = 0; round < 2; ++round) {
+    StudyJournal journal(study.setup.folder);
+    Sweep sweep(study.host, study.setup, Design(study.host, study.options), journal);
+    before = round == 0 ? peak_memory() : before;
+    sweep.restore(false);
+    CHECK(sweep.counts().before == (round == 0 ? 0 : count));
+    QuickCrew crew;
+    sweep.run(crew, {});
+    CHECK(sweep.counts().done == count);
+    write_study(sweep, {study.options, "2026-12-01T00:00:00", 1, 64, "local"});
+  }
+  CHECK(peak_memory() - before < 4e6 + 50.0 * count);
+}
+
+}  // namespace
+
+}  // namespace study_test
+
+TEST_CASE("a study takes less than 50 bytes of memory for each case") { check_memory(test::repeats(12) * 1000); }
+TEST_CASE("a study of a million cases", "[.]") { check_memory(1000000); }
