@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
+#include <memory>
 #include <span>
 #include <string>
 #include <utility>
@@ -10,13 +12,22 @@
 #include "app/real_host.h"
 #include "app/text_output.h"
 #include "session/record.h"
+#include "sweep/crew.h"
+#include "sweep/setup.h"
 
 namespace quill {
 
 struct Command;
 
+struct CommandLine;
+// Makes those who run so many cases of a study.
+using CrewMaker =
+    std::function<std::unique_ptr<Crew>(const Setup& setup, const CommandLine& line, Index cases)>;
+
 // What a parameter study is asked for.
 struct StudyLine {
+  CrewMaker crew;
+  std::string runs_on;
   std::string folder = "study";
   std::vector<std::pair<std::string, std::string>> vary;
   std::vector<std::vector<std::string>> together;

@@ -11,6 +11,7 @@
 
 #include "app/commands.h"
 #include "app/timings.h"
+#include "base/interrupt.h"
 #include "base/memory.h"
 #include "base/parallel.h"
 #include "base/text.h"
@@ -117,12 +118,19 @@ bool is_ready(RealHost& host, TextOutput& output, const Setup& setup, const Desi
 }
 
 // Runs the open cases; the error that ended it, if one did.
-std::optional<Error> run_cases(Sweep& sweep, const CommandLine& line) {
+std::optional<Error> run_cases(Sweep& sweep, const CommandLine& line, int& workers) {
   try {
-    const auto crew = local_crew(sweep.setup(), line, sweep.counts().total - sweep.counts().done);
+    const auto crew = line.study.crew(sweep.setup(), line, sweep.counts().total - sweep.counts().done);
+    workers = crew->workers();
     sweep.run(*crew, {.stops_at_error = line.study.stops_at_error});
     return std::nullopt;
   } catch (const Error& error) { return error; }
+}
+
+std::string time_in_words(const StudyNote& note) {
+  if (note.workers == 0) return "";
+  return fmt::format(" in {}, {} {}", duration_in_prose(note.seconds), note.workers,
+                     note.workers == 1 ? "worker" : "workers");
 }
 
 int tell_end(TextOutput& output, const Sweep& sweep, const CommandLine& line, const StudyNote& note,
@@ -131,8 +139,7 @@ int tell_end(TextOutput& output, const Sweep& sweep, const CommandLine& line, co
   if (!line.quiet) {
     for (const auto* name : {kTableName, kStudyName})
       output.tell(FileWritten{(fs::path(line.study.folder) / name).string()});
-    output.message(fmt::format("{} in {}, {} {}\n", outcome_in_words(counts), duration_in_prose(note.seconds),
-                               note.workers, note.workers == 1 ? "worker" : "workers"));
+    output.message(fmt::format("{}{}\n", outcome_in_words(counts), time_in_words(note)));
   }
   tell_failed(output, sweep);
   if (stopped) output.message(describe(*stopped));
@@ -170,6 +177,8 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
     if (std::find(design.names().begin(), design.names().end(), name) != design.names().end())
       return fail_usage(output, fmt::format("the input {} varies and is set as well", name));
   if (!is_ready(host, output, setup, design)) return 1;
+  // As a batch system and a launcher of MPI stop a job.
+  std::signal(SIGTERM, [](int) { request_interrupt(); });
   StudyJournal journal(folder);
   remove_leftovers(folder);
   Sweep sweep(host, std::move(setup), std::move(design), journal);
@@ -181,10 +190,10 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (counts.before > 0 && !line.quiet)
     output.message(
         fmt::format("{} of {} were finished before\n", grouped(counts.before), cases_in_words(counts.total)));
-  const int workers = workers_for(line, open);
-  const auto stopped = open > 0 ? run_cases(sweep, line) : std::nullopt;
+  int workers = 0;
+  const auto stopped = open > 0 ? run_cases(sweep, line, workers) : std::nullopt;
   remove_leftovers(folder);
-  const StudyNote note{options, began_at, host.seconds() - began, workers, "local"};
+  const StudyNote note{options, began_at, host.seconds() - began, workers, line.study.runs_on};
   write_study(sweep, note);
   return tell_end(output, sweep, line, note, stopped);
 }

@@ -1,8 +1,6 @@
 // The command that runs parameter studies, and the processes that run their cases.
 #pragma once
 
-#include <memory>
-
 #include "app/options.h"
 #include "sweep/local_crew.h"
 

@@ -395,5 +395,7 @@ void check_memory(int count) {
 
 }  // namespace study_test
 
-TEST_CASE("a study takes less than 50 bytes of memory for each case") { check_memory(test::repeats(12) * 1000); }
+TEST_CASE("a study takes less than 50 bytes of memory for each case") {
+  check_memory(test::repeats(12) * 1000);
+}
 TEST_CASE("a study of a million cases", "[.]") { check_memory(1000000); }
