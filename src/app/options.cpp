@@ -187,7 +187,9 @@ constexpr Option kOptions[] = {
      [](CommandLine& line, const std::string& text) {
        return take_study_count<&StudyLine::repeats>(line, text, "repeat");
      }},
-    {"workers", " sweep verify ", "count", "run so many cases at once (default: one per processor)",
+    {"workers", " sweep verify ", "count",
+     "run so many cases at once (default: one per processor); with --on slurm, the number of tasks (default: "
+     "8)",
      [](CommandLine& line, const std::string& text) {
        return take_study_count<&StudyLine::workers>(line, text, "workers");
      }},
@@ -197,6 +199,30 @@ constexpr Option kOptions[] = {
      set_in_study<&StudyLine::stops_at_error>},
     {"keep", " sweep ", "", "write the record of each case (cases/…/run.json)",
      set_in_study<&StudyLine::keeps>},
+    {"on", " sweep ", "where",
+     "local (default), or slurm: submit a job array, follow it and merge its results",
+     [](CommandLine& line, const std::string& text) {
+       line.study.on = text;
+       return text == "local" || text == "slurm"
+                  ? std::string()
+                  : fmt::format("--on takes local or slurm, not `{}`; mpirun starts eager-quill-mpi", text);
+     }},
+    {"dry-run", " sweep ", "", "with --on slurm, write the batch script only",
+     set_in_study<&StudyLine::is_dry>},
+    {"batch", " sweep ", "option",
+     "with --on slurm, an option for sbatch: --batch=--time=2:00:00; repeatable",
+     [](CommandLine& line, const std::string& text) {
+       line.study.batch.push_back(text);
+       return text.starts_with("-") && text.find('\n') == text.npos
+                  ? std::string()
+                  : fmt::format(
+                        "--batch takes an option for sbatch, such as --batch=--time=2:00:00, not `{}`", text);
+     }},
+    {"part", " sweep ", "number", "for developers: run one part of a study, in a job array",
+     [](CommandLine& line, const std::string& text) {
+       return take_study_count<&StudyLine::part>(line, text, "part");
+     },
+     nullptr, "", true},
     {"status", " sweep ", "folder", "report how far the study in this folder is",
      take_study_text<&StudyLine::status>},
     {"out", " run watch report prompt ", "folder", "write figures and files to this folder (default: out)",
@@ -435,6 +461,7 @@ CommandLine parse_command_line(int count, const char* const* arguments) {
   const std::string name = command->name;
   if (name == "eval") words = protect_expression(std::move(words));
   CommandLine line;
+  line.words = words;
   po::options_description all;
   all.add(options_of(*command)).add_options()("subject", po::value<std::vector<std::string>>());
   po::positional_options_description positional;

@@ -40,11 +40,13 @@ struct StudyLine {
   std::string on = "local";  // or "slurm"
   double limit = 0;          // seconds for a case; 0 for none
   bool keeps = false, again_failed = false, stops_at_error = false, is_dry = false;
-  std::string status;  // the folder of a study to be reported; "" for none
-  std::string part;    // "3/8" of the cases, in a job array; "" for all
+  std::string status;              // the folder of a study to be reported; "" for none
+  std::int64_t part = 0;           // of the cases, in a job array, from 1; 0 for all
+  std::vector<std::string> batch;  // options for sbatch
 };
 
 struct CommandLine {
+  std::vector<std::string> words;  // behind the command, as they were given
   StudyLine study;
   const Command* command = nullptr;   // null when all is said already
   std::string subject;                // the script, the expression or the topic

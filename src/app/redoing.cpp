@@ -99,7 +99,7 @@ namespace {
 int verify_cases(RealHost& host, const CommandLine& line, const std::string& path, const std::string& text) {
   const auto& options = line.study;
   CaseChoice choice;
-  if (!options.numbers.empty()) choice.numbers = case_numbers(options.numbers);
+  if (!options.numbers.empty()) choice.cases = ranges_in(options.numbers);
   choice.samples = options.samples;
   auto study = study_to_verify(text, path, choice);
   if (study.folder.empty()) study.folder = ".";

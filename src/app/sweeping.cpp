@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "app/commands.h"
+#include "app/slurm.h"
 #include "app/timings.h"
 #include "base/interrupt.h"
 #include "base/memory.h"
@@ -161,6 +162,28 @@ std::unique_ptr<Crew> local_crew(const Setup& setup, const CommandLine& line, In
                  {"/proc/self/exe", kWorkerCommand}, sweeping::workers_for(line, cases), line.study.limit});
 }
 
+namespace sweeping {
+
+namespace {
+
+// One part of a study in a job array: its share of the cases that the plan names, into a journal of its own.
+int run_part(RealHost& host, TextOutput& output, const CommandLine& line, Setup setup, Design design) {
+  const auto plan = read_slurm_plan(host, line.study.folder);
+  setup.now = plan.now;
+  if (setup.digest() != plan.setup)
+    return fail_file(output, "the study was submitted with another script or other options; submit it again");
+  StudyJournal journal(line.study.folder, part_journal(line.study.part));
+  Sweep sweep(host, std::move(setup), std::move(design), journal);
+  sweep.restore(line.study.again_failed);
+  const auto crew = local_crew(sweep.setup(), line, sweep.counts().total);
+  sweep.run(*crew, {line.study.stops_at_error, plan.cases, line.study.part - 1, plan.parts});
+  return 0;
+}
+
+}  // namespace
+
+}  // namespace sweeping
+
 int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   using namespace sweeping;
   const auto& folder = line.study.folder;
@@ -179,21 +202,33 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   if (!is_ready(host, output, setup, design)) return 1;
   // As a batch system and a launcher of MPI stop a job.
   std::signal(SIGTERM, [](int) { request_interrupt(); });
+  if (line.study.part > 0) return run_part(host, output, line, std::move(setup), std::move(design));
   StudyJournal journal(folder);
-  remove_leftovers(folder);
+  const bool is_on_slurm = line.study.on == "slurm";
+  if (!is_on_slurm) remove_leftovers(folder);
   Sweep sweep(host, std::move(setup), std::move(design), journal);
   const auto reasons = sweep.restore(line.study.again_failed);
+  merge_parts(sweep);
   const auto& counts = sweep.counts();
   const Index open = counts.total - counts.done;
   if (open > 0)
     for (const auto& reason : reasons) output.message(reason + "\n");
-  if (counts.before > 0 && !line.quiet)
+  if (counts.done > 0 && !line.quiet)
     output.message(
-        fmt::format("{} of {} were finished before\n", grouped(counts.before), cases_in_words(counts.total)));
+        fmt::format("{} of {} were finished before\n", grouped(counts.done), cases_in_words(counts.total)));
   int workers = 0;
-  const auto stopped = open > 0 ? run_cases(sweep, line, workers) : std::nullopt;
+  std::optional<Error> stopped;
+  if (is_on_slurm && open > 0) {
+    SlurmRun run(host, output, sweep, line);
+    if (line.study.is_dry) return run.write_only();
+    stopped = run.to_end();
+    workers = static_cast<int>(run.parts());
+  } else if (open > 0) {
+    stopped = run_cases(sweep, line, workers);
+  }
   remove_leftovers(folder);
-  const StudyNote note{options, began_at, host.seconds() - began, workers, line.study.runs_on};
+  const StudyNote note{options, began_at, host.seconds() - began, workers,
+                       is_on_slurm ? "slurm" : line.study.runs_on};
   write_study(sweep, note);
   return tell_end(output, sweep, line, note, stopped);
 }
@@ -221,6 +256,8 @@ int tell_status(RealHost& host, TextOutput& output, const std::string& folder) {
     failed += result.status != CaseStatus::ok;
   };
   StudyJournal::read_file(path, readers);
+  readers.head = nullptr;
+  for (const auto& part : part_journals(folder)) StudyJournal::read_file(part, readers);
   auto text = fmt::format("{} ({}): {} of {} finished", printable(folder), printable(head.script),
                           grouped(head.valid + done), cases_in_words(head.count));
   if (failed > 0) text += fmt::format(", {} failed in this call", grouped(failed));

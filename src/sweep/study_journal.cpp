@@ -50,7 +50,7 @@ std::optional<std::string_view> json_in(std::string_view line) {
 // Hands out the lines of a file, each with its end and the position of its first byte.
 class Lines {
  public:
-  explicit Lines(int file) : file_(file) {}
+  Lines(int file, std::uint64_t from) : file_(file), begin_(from) {}
   bool next(std::string& line, std::uint64_t& at) {
     line.clear();
     at = begin_ + position_;
@@ -105,13 +105,16 @@ StudyJournal::StudyJournal(const std::string& folder, const std::string& name)
     if (::pwrite(file_.get(), "\n", 1, info.st_size) == 1) ++size_;
 }
 
-Index StudyJournal::read_journal_file(int file, const std::string& path, const Readers& readers) {
-  study_journal::Lines lines(file);
+StudyJournal::ReadSoFar StudyJournal::read_lines(int file, const std::string& path, const Readers& readers,
+                                                 std::uint64_t from) {
+  study_journal::Lines lines(file, from);
   std::string line;
   std::uint64_t at = 0;
-  Index damaged = 0;
+  ReadSoFar out{0, from};
+  Index& damaged = out.damaged;
   while (lines.next(line, at)) {
     const auto json = study_journal::json_in(line);
+    if (line.back() == '\n') out.end = at + line.size();
     if (!json) {
       ++damaged;
       continue;
@@ -131,13 +134,14 @@ Index StudyJournal::read_journal_file(int file, const std::string& path, const R
       ++damaged;
     } catch (const std::exception&) { ++damaged; }
   }
-  return damaged;
+  return out;
 }
 
-Index StudyJournal::read_file(const std::string& path, const Readers& readers) {
+StudyJournal::ReadSoFar StudyJournal::read_file(const std::string& path, const Readers& readers,
+                                                std::uint64_t from) {
   const Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
   if (!file.is_open()) fail(fmt::format("cannot read {}: {}", printable(path), system_reason()));
-  return read_journal_file(file.get(), path, readers);
+  return read_lines(file.get(), path, readers, from);
 }
 
 bool StudyJournal::is_in_use(const std::string& path) {

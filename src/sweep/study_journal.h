@@ -33,14 +33,19 @@ class StudyJournal {
   // it cannot be written.
   explicit StudyJournal(const std::string& folder, const std::string& name = kJournalName);
 
-  // Calls `head` and `result` for each line, in order. Returns how many lines were damaged. `at` is for at().
+  // Calls `head` and `result` for each line, in order. Returns how many lines were damaged, and the position
+  // behind the last whole one. `at` is for at().
+  struct ReadSoFar {
+    Index damaged = 0;
+    std::uint64_t end = 0;
+  };
   struct Readers {
     std::function<void(const StudyHead&)> head;
     std::function<void(const CaseResult&, std::uint64_t at)> result;
   };
-  Index read(const Readers& readers) const { return read_journal_file(file_.get(), path_, readers); }
-  // The same for a journal that another program may be writing.
-  static Index read_file(const std::string& path, const Readers& readers);
+  ReadSoFar read(const Readers& readers) const { return read_lines(file_.get(), path_, readers, 0); }
+  // The same for a journal that another program may be writing, from a position on.
+  static ReadSoFar read_file(const std::string& path, const Readers& readers, std::uint64_t from = 0);
   // Whether another program holds the journal of a folder.
   static bool is_in_use(const std::string& path);
 
@@ -53,7 +58,7 @@ class StudyJournal {
   const std::string& path() const { return path_; }
 
  private:
-  static Index read_journal_file(int file, const std::string& path, const Readers& readers);
+  static ReadSoFar read_lines(int file, const std::string& path, const Readers& readers, std::uint64_t from);
   std::uint64_t append(const std::string& json);
   std::string path_;
   Descriptor file_;

@@ -34,6 +34,35 @@ std::string rate_in_words(double rate) {
   return rate >= 10 ? grouped(static_cast<Index>(std::llround(rate))) : fmt::format("{:.2g}", rate);
 }
 
+std::string text_of(const CaseRanges& ranges) {
+  std::string out;
+  for (const auto& [first, last] : ranges)
+    out += (out.empty() ? "" : ",") +
+           (first == last ? fmt::format("{}", first) : fmt::format("{}..{}", first, last));
+  return out;
+}
+
+CaseRanges ranges_in(const std::string& text) {
+  const auto number_in = [&](std::string_view part) {
+    const auto number = parse_number(trim(part));
+    if (!number || !is_whole(*number) || *number < 1 || *number > kLargestExact)
+      fail(fmt::format("--cases takes numbers like 3,7 or 10..20, not `{}`", printable(text)));
+    return static_cast<Index>(*number);
+  };
+  CaseRanges out;
+  for (std::size_t at = 0; at <= text.size();) {
+    const auto end = std::min(text.find(',', at), text.size());
+    const auto part = std::string_view(text).substr(at, end - at);
+    const auto dots = part.find("..");
+    const Index first = number_in(part.substr(0, dots));
+    const Index last = dots == part.npos ? first : number_in(part.substr(dots + 2));
+    if (last < first) fail("--cases takes ranges from the smaller number on");
+    out.emplace_back(first, last);
+    at = end + 1;
+  }
+  return out;
+}
+
 Sweep::Sweep(Host& host, Setup setup, Design design, StudyJournal& journal)
     : host_(host), setup_(std::move(setup)), design_(std::move(design)), journal_(journal) {
   setup_digest_ = setup_.digest();
@@ -96,8 +125,9 @@ Names Sweep::restore(bool again_failed) {
     ++finished;
     entries.push_back({sweep_study::first_half(result.key), at});
   };
-  const Index damaged = journal_.read(readers);
-  setup_.now = first ? first->now : time_text(std::floor(host_.time_of_day()));
+  const Index damaged = journal_.read(readers).damaged;
+  if (first) setup_.now = first->now;
+  if (setup_.now.empty()) setup_.now = time_text(std::floor(host_.time_of_day()));
   std::stable_sort(entries.begin(), entries.end());
   std::map<std::string, Index> changed;
   for (Index number = 1; number <= counts_.total && !entries.empty(); ++number) {
@@ -178,42 +208,91 @@ NamedTexts Sweep::columns() const {
   return out;
 }
 
-void Sweep::merge(const std::string& journal_path) {
-  std::string setup;
+void Sweep::merge(Part& part) {
   StudyJournal::Readers readers;
-  readers.head = [&](const StudyHead& head) { setup = head.setup; };
+  readers.head = [&](const StudyHead& head) { part.setup = head.setup; };
   readers.result = [&](const CaseResult& result, std::uint64_t) {
-    if (setup != setup_digest_ || result.number < 1 || result.number > counts_.total) return;
+    if (part.setup != setup_digest_ || result.number < 1 || result.number > counts_.total) return;
     if (at_[static_cast<std::size_t>(result.number - 1)] == 0) finish(result);
   };
-  StudyJournal::read_file(journal_path, readers);
+  part.end = StudyJournal::read_file(part.path, readers, part.end).end;
 }
 
-void Sweep::run(Crew& crew, const Rules& rules) {
-  const double began = host_.seconds();
-  const Progress progress([&]() -> std::optional<Progress::State> {
-    const auto fresh = static_cast<double>(counts_.done - counts_.before);
-    const double rate = fresh / std::max(1e-9, host_.seconds() - began);
-    return Progress::State{fmt::format("{} of {} cases, {} failed, {} a second", grouped(counts_.done),
-                                       grouped(counts_.total), grouped(counts_.failed), rate_in_words(rate)),
-                           static_cast<double>(counts_.done) / static_cast<double>(counts_.total), this};
-  });
-  Index next = 1, open_seen = 0, left = (counts_.total - counts_.done) / rules.parts + 1, running = 0;
-  bool stops = false;
-  const auto find_next = [&] {
-    for (; next <= counts_.total; ++next) {
-      if (at_[static_cast<std::size_t>(next - 1)] != 0) continue;
-      if (open_seen++ % rules.parts == rules.part) return true;
+CaseRanges Sweep::open() const {
+  CaseRanges out;
+  for (Index number = 1; number <= counts_.total; ++number) {
+    if (at_[static_cast<std::size_t>(number - 1)] != 0) continue;
+    if (!out.empty() && out.back().second == number - 1)
+      out.back().second = number;
+    else
+      out.emplace_back(number, number);
+  }
+  return out;
+}
+
+Progress::State Sweep::progress(double began) const {
+  const auto fresh = static_cast<double>(counts_.done - counts_.before);
+  const double rate = fresh / std::max(1e-9, host_.seconds() - began);
+  return {fmt::format("{} of {} cases, {} failed, {} a second", grouped(counts_.done), grouped(counts_.total),
+                      grouped(counts_.failed), rate_in_words(rate)),
+          static_cast<double>(counts_.done) / static_cast<double>(counts_.total), this};
+}
+
+namespace sweep_study {
+
+namespace {
+
+// Goes through the cases of a share, in order.
+class Share {
+ public:
+  explicit Share(const Sweep::Rules& rules, Index total)
+      : ranges_(rules.cases.empty() ? CaseRanges{{1, total}} : rules.cases),
+        part_(rules.part),
+        parts_(rules.parts) {}
+  Index size() const {
+    Index out = 0;
+    for (const auto& [first, last] : ranges_) out += last - first + 1;
+    return out / parts_ + 1;
+  }
+  // The next case that is open; 0 at the end.
+  template <class IsOpen>
+  Index next(const IsOpen& is_open) {
+    for (; range_ < ranges_.size(); ++range_, within_ = 0) {
+      const auto& [first, last] = ranges_[range_];
+      while (first + within_ <= last) {
+        const Index number = first + within_++;
+        if (seen_++ % parts_ == part_ && is_open(number)) return number;
+      }
     }
-    return false;
+    return 0;
+  }
+
+ private:
+  CaseRanges ranges_;
+  Index part_, parts_;
+  std::size_t range_ = 0;
+  Index within_ = 0, seen_ = 0;
+};
+
+}  // namespace
+
+}  // namespace sweep_study
+
+void Sweep::run(Crew& crew, const Rules& rules) {
+  const Progress progress_line([this, began = host_.seconds()] { return std::optional(progress(began)); });
+  sweep_study::Share share(rules, counts_.total);
+  const auto next_open = [&] {
+    return share.next([this](Index number) { return at_[static_cast<std::size_t>(number - 1)] == 0; });
   };
-  bool has_next = find_next();
-  while ((has_next && !stops) || running > 0) {
-    for (Index room = crew.room(left); room > 0 && has_next && !stops; --room) {
-      crew.give(design_.at(next++));
+  Index left = share.size(), running = 0;
+  bool stops = false;
+  Index next = next_open();
+  while ((next > 0 && !stops) || running > 0) {
+    for (Index room = crew.room(left); room > 0 && next > 0 && !stops; --room) {
+      crew.give(design_.at(next));
       ++running;
       --left;
-      has_next = find_next();
+      next = next_open();
     }
     poll_interrupt();
     constexpr double patience = 0.2;

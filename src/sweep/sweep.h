@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "base/progress.h"
 #include "sweep/crew.h"
 #include "sweep/design.h"
 #include "sweep/setup.h"
@@ -23,6 +24,11 @@ struct SweepCounts {
 // A number of cases in a second: "0.52", "350".
 std::string rate_in_words(double rate);
 
+// Numbers of cases: first and last of each range, in order.
+using CaseRanges = std::vector<std::pair<Index, Index>>;
+std::string text_of(const CaseRanges& ranges);  // "1..400,405"
+CaseRanges ranges_in(const std::string& text);  // Error when it is none
+
 class Sweep {
  public:
   Sweep(Host& host, Setup setup, Design design, StudyJournal& journal);
@@ -31,23 +37,32 @@ class Sweep {
   // read. Returns a line for each reason why others are not. With `again_failed`, failed cases are open
   // again.
   Names restore(bool again_failed);
-  // The same for finished cases in the journal of a part.
-  void merge(const std::string& journal_path);
+  // Takes over finished cases from the journal of a part, which another program may be writing: what was
+  // added since the last call.
+  struct Part {
+    std::string path, setup{};
+    std::uint64_t end = 0;
+  };
+  void merge(Part& part);
 
   struct Rules {
     bool stops_at_error = false;
-    // Only every `parts`-th of the open cases, from `part` on (counted from 0).
+    // Of these cases every `parts`-th, from `part` on (counted from 0).
+    CaseRanges cases{};  // empty: all
     Index part = 0, parts = 1;
   };
+  // The cases that are open.
+  CaseRanges open() const;
+  // How far it is, for somebody who waits since `began`, by the clock of the host.
+  Progress::State progress(double began) const;
   // Runs the open cases. Throws what poll_interrupt throws; what was finished by then is in the journal.
   void run(Crew& crew, const Rules& rules);
   const SweepCounts& counts() const { return counts_; }
-  // The time of all cases, as the journal has it from an earlier call.
-  const std::string& now() const { return setup_.now; }
   std::optional<CaseResult> result(Index number) const;
   // The collected values of all finished cases: names and units, in the order in which the cases bring them.
   NamedTexts columns() const;
   const Setup& setup() const { return setup_; }
+  const std::string& setup_digest() const { return setup_digest_; }
   const Design& design() const { return design_; }
 
  private:

@@ -68,40 +68,22 @@ std::string difference_between(const CaseResult& before, const CaseResult& now, 
 
 }  // namespace study_verification
 
-std::vector<Index> case_numbers(const std::string& text) {
-  std::vector<Index> out;
-  const auto number_in = [&](std::string_view part) {
-    const auto number = parse_number(trim(part));
-    if (!number || !is_whole(*number) || *number < 1 || *number > kLargestExact)
-      fail(fmt::format("--cases takes numbers like 3,7 or 10..20, not `{}`", text));
-    return static_cast<Index>(*number);
-  };
-  for (std::size_t at = 0; at <= text.size();) {
-    const auto end = std::min(text.find(',', at), text.size());
-    const auto part = std::string_view(text).substr(at, end - at);
-    const auto dots = part.find("..");
-    const Index first = number_in(part.substr(0, dots));
-    const Index last = dots == part.npos ? first : number_in(part.substr(dots + 2));
-    constexpr Index most = 1'000'000;
-    if (last < first || last - first > most)
-      fail(
-          fmt::format("--cases takes ranges with up to {} cases, from the smaller number on", grouped(most)));
-    for (Index k = first; k <= last; ++k) out.push_back(k);
-    at = end + 1;
-  }
-  return out;
-}
-
 StudyToVerify study_to_verify(std::string_view text, const std::string& name, const CaseChoice& choice) {
   StudyToVerify out;
   out.folder = std::filesystem::path(name).parent_path().string();
-  std::set<Index> wanted(choice.numbers.begin(), choice.numbers.end());
+  const auto is_chosen = [&](Index number) {
+    return choice.cases.empty() ||
+           std::any_of(choice.cases.begin(), choice.cases.end(),
+                       [&](const auto& range) { return number >= range.first && number <= range.second; });
+  };
   out.record = read_study_record(text, name, [&](const Case& one, const CaseResult& result) {
-    if (choice.numbers.empty() || wanted.erase(one.number) > 0) out.cases.emplace_back(one, result);
+    if (is_chosen(one.number)) out.cases.emplace_back(one, result);
   });
-  if (!wanted.empty())
-    fail(fmt::format("the study has no finished case {}", *wanted.begin()),
-         fmt::format("it has {} cases", grouped(out.record.count)));
+  for (const auto& [first, last] : choice.cases)
+    if (std::none_of(out.cases.begin(), out.cases.end(),
+                     [&](const auto& one) { return one.first.number >= first && one.first.number <= last; }))
+      fail(fmt::format("the study has no finished case {}", first),
+           fmt::format("it has {} cases", grouped(out.record.count)));
   if (choice.samples > 0 && choice.samples < static_cast<Index>(out.cases.size())) {
     std::mt19937_64 random(std::random_device{}());
     std::vector<std::pair<Case, CaseResult>> some;

@@ -14,16 +14,13 @@ struct StudyToVerify {
   std::string folder;  // of the record
   std::vector<std::pair<Case, CaseResult>> cases;
 };
-// Which cases of a record: these numbers, or so many drawn at random, or all where neither is given.
+// Which cases of a record: these, or so many drawn at random, or all where neither is given.
 struct CaseChoice {
-  std::vector<Index> numbers;
+  CaseRanges cases;
   Index samples = 0;
 };
 // Error when the text is no record of a study, or has no such case.
 StudyToVerify study_to_verify(std::string_view text, const std::string& name, const CaseChoice& choice);
-// "3,7,10..20" as numbers; Error for anything else.
-std::vector<Index> case_numbers(const std::string& text);
-
 // `crew` writes below another folder. Numbers in the table may differ by `tolerance` times the larger one.
 Verdict verify_study(Host& host, const StudyToVerify& study, const std::string& script_text, Crew& crew,
                      const std::string& name, double tolerance);
