@@ -1,6 +1,6 @@
 // Draws the pictures of the terminal for the documents: commands run on the demo project, and what they print.
 import { execFileSync, spawn } from "node:child_process";
-import { copyFileSync, mkdirSync, writeFileSync } from "node:fs";
+import { copyFileSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { dirname } from "node:path";
 import { close, folder, join, open, program, root } from "../tests/page/support.mjs";
 
@@ -94,8 +94,20 @@ for (const file of ["messy_table.eq", "data/casts.csv"]) {
 }
 await picture("tables", commands("eager-quill run recipes/messy_table.eq", "cat out/casts.csv | head -4"), 720);
 
-copyFileSync(join(root, "examples/relax.eq"), join(folder, "relax.eq"));
-await picture("timed", commands("eager-quill run relax.eq --explain"), 800);
+// A study that is interrupted and continued. Of the line of progress the last state is shown.
+const sweep = "eager-quill sweep velm/flood_level.eq --vary 'flood=2..40 by 2' --vary 'width=2..12 by 0.5'";
+const interrupted = await atTerminal(`${sweep} --no-config`, [() => {}, (child) => child.stdin.write("\x03")], 3000);
+const states = interrupted.split("\r\x1b[K");
+const progress = states.filter((state) => / a second: /.test(state)).at(-1);
+const rest = (text) => text.replace(/\r\x1b\[K[^\r]* a second: [^\r]*/g, "").replace(/\r\x1b\[K/g, "").replace(/\^C/g, "");
+await picture("sweep", `$ ${sweep}\n${rest(progress).trim()}\n^C\n${rest(interrupted).trim()}\n$ ${sweep}\n` +
+  rest(await atTerminal(`${sweep} --no-config`)) + commands("head -5 study/cases.csv | cut -c1-90 | tail -4", "eager-quill verify study --sample 20"), 460);
+execFileSync("sh", ["-c", "eager-quill sweep velm/flood_level.eq --vary 'flood=[5, 10, 20, 40]' --vary 'width=2..10 by 2' --collect highest,hour --out levels --quiet"],
+             { cwd: folder, env: environment });
+const guide = readFileSync(join(root, "docs/guide/studies.md"), "utf8");
+writeFileSync(join(folder, "levels.eq"), /```\n(cases = load[^`]*)```/.exec(guide)[1].replace("study/", "levels/"));
+execFileSync("eager-quill", ["run", "levels.eq", "--out", "levels", "--quiet"], { cwd: folder, env: environment });
+copyFileSync(join(folder, "levels/flood_levels.png"), join(root, "docs/screenshots/flood-levels.png"));
 
 const session = await atTerminal("eager-quill --no-config", [
   'cast = load("velm/lake/soundings.csv")', "factor = 1", "depth = cast.depth * factor", "mean(depth)",

@@ -81,6 +81,8 @@ int run_demo(RealHost& host, TextOutput& output, const CommandLine& line) {
                   "    write a report with prose, formulas and a figure\n"
                   "  {4} watch {2}\n"
                   "    re-run what a change affects, at every save\n"
+                  "  {4} sweep {0}/flood_level.eq --vary \"width=2..10 by 2\"\n"
+                  "    run a script for many inputs, into one table\n"
                   "  {4} check {0}/*.eq\n"
                   "    find errors without running\n",
                   folder, demo_files().size(), options.script_path, out, program_name()));

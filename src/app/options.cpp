@@ -165,7 +165,7 @@ constexpr Option kOptions[] = {
      }},
     {"cases", " sweep ", "file", "run a case for each row of a table, whose columns are inputs",
      take_study_text<&StudyLine::table>},
-    {"cases", " verify ", "numbers", "of a study, re-run these cases only: --cases 3,7",
+    {"cases", " verify report ", "numbers", "of a study, these cases: --cases 3,7",
      take_study_text<&StudyLine::numbers>},
     {"sample", " sweep ", "count",
      "draw this number of cases from the ranges that vary: --vary \"rate=[0.1, 0.5]\"",

@@ -6,6 +6,7 @@
 
 #include "app/commands.h"
 #include "report/report.h"
+#include "sweep/study_report.h"
 
 namespace quill {
 
@@ -30,7 +31,29 @@ int write_report(Host& host, TextOutput& output, const SessionOptions& options, 
   return report.fine ? 0 : 1;
 }
 
+namespace {
+
+int report_study(RealHost& host, TextOutput& output, const CommandLine& line, const std::string& path) {
+  const auto record = host.read_file(path);
+  if (!record.ok()) return fail_file(output, fmt::format("cannot read {}: {}", path, record.reason));
+  CaseRanges chosen;
+  if (!line.study.numbers.empty()) chosen = ranges_in(line.study.numbers);
+  SessionOptions options;
+  options.script_folder = std::filesystem::path(path).parent_path().string();
+  options.script_path = path;
+  options.out_folder = options.script_folder;
+  options.settings = line.settings;
+  options.keeps = Keeps::origins;
+  const auto name = std::filesystem::absolute(options.script_folder).lexically_normal().filename().string();
+  return write_report(host, output, options, name, report_script_of(record.value, path, chosen),
+                      line.file.empty() ? name + ".html" : line.file, line.is_interactive);
+}
+
+}  // namespace
+
 int report_script(RealHost& host, TextOutput& output, const CommandLine& line) {
+  if (const auto study = std::filesystem::path(line.subject) / kStudyName; std::filesystem::exists(study))
+    return report_study(host, output, line, study.string());
   const auto text = script_text(host, output, line);
   if (!text) return 1;
   auto options = options_of(line);

@@ -18,6 +18,7 @@
 #include "base/text.h"
 #include "base/time_text.h"
 #include "engine/hot.h"
+#include "session/check.h"
 #include "sweep/local_crew.h"
 #include "sweep/study_files.h"
 #include "sweep/sweep.h"
@@ -112,6 +113,18 @@ namespace sweeping {
 
 namespace {
 
+// Units in the descriptions of inputs: "m" of "depth of the sensor (m)".
+NamedTexts units_of_inputs(RealHost& host, const Setup& setup) {
+  NamedTexts out;
+  for (const auto& input : check_script(host, setup.script, setup.script_text).parameters) {
+    const auto& text = input.description;
+    const auto begin = text.rfind(" (");
+    if (begin != text.npos && text.ends_with(')'))
+      out.emplace_back(input.name, text.substr(begin + 2, text.size() - begin - 3));
+  }
+  return out;
+}
+
 // Whether the script can be compiled and has the inputs that vary; reported if not.
 bool is_ready(RealHost& host, TextOutput& output, const Setup& setup, const Design& design) {
   Session session(host, output, options_of(setup, design.at(1), setup.folder));
@@ -200,6 +213,7 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
     if (std::find(design.names().begin(), design.names().end(), name) != design.names().end())
       return fail_usage(output, fmt::format("the input {} varies and is set as well", name));
   if (!is_ready(host, output, setup, design)) return 1;
+  setup.units = units_of_inputs(host, setup);
   // As a batch system and a launcher of MPI stop a job.
   std::signal(SIGTERM, [](int) { request_interrupt(); });
   if (line.study.part > 0) return run_part(host, output, line, std::move(setup), std::move(design));

@@ -60,7 +60,7 @@ constexpr auto kGroups = std::to_array<std::string_view>({
     "scan reduce zip",
     "keys values pairs has get",
     "remove insert filter append",
-    "table rows columns group",
+    "table rows columns group pivot",
     "join group columns",
     "with has keys",
     "text number text_part",

@@ -19,6 +19,7 @@ std::vector<Builtin> ordering_rows();
 std::vector<Builtin> function_rows();
 std::vector<Builtin> value_rows();
 std::vector<Builtin> column_rows();
+std::vector<Builtin> pivot_rows();
 std::vector<Builtin> collection_rows();
 std::vector<Builtin> pattern_rows();
 std::vector<Builtin> time_rows();

@@ -255,6 +255,7 @@ Report make_report(Host& host, Output& told, const SessionOptions& options, cons
   if (options.keeps == Keeps::everything && session.write_record())
     out.record_path = path_below(options.out_folder, kRecordName);
   out.record = session.finished_record();
+  add_location(out.record, options);
   return out;
 }
 

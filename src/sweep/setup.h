@@ -14,6 +14,7 @@ struct Setup {
   std::string script_text;  // of it when the study began
   NamedTexts fixed;         // inputs that are the same in all cases
   std::string now;          // the time of all cases, ISO 8601, unless it is among the inputs
+  NamedTexts units;         // of inputs, where the script describes them: "decay rate (1/day)"
   Names collect;            // names of values for the table; empty: all numbers, booleans and texts
   std::string folder;       // of the study
   bool keeps = false;       // the record and the values of each case in its folder

@@ -51,6 +51,10 @@ Record origin_of(const Sweep& sweep) {
 
 std::string joined(const Names& fields) { return fmt::format("{}\n", fmt::join(fields, ",")); }
 
+std::string with_unit(const std::string& name, const std::string& unit) {
+  return csv_field(unit.empty() ? name : fmt::format("{} ({})", name, unit));
+}
+
 // cases.csv
 class CasesTable {
  public:
@@ -59,10 +63,15 @@ class CasesTable {
     file_.add(provenance_comment("#", provenance_of(origin_of(sweep), kTableName, {})));
     Names header = {"case"};
     if (design_.has_repeats()) header.insert(header.end(), {"repeat", "seed"});
-    for (const auto& name : design_.names()) header.push_back(csv_field(name));
+    for (const auto& name : design_.names()) {
+      const auto& units = sweep.setup().units;
+      const auto unit =
+          std::find_if(units.begin(), units.end(), [&](const auto& u) { return u.first == name; });
+      header.push_back(with_unit(name, unit == units.end() ? "" : unit->second));
+    }
     for (const auto& [name, unit] : sweep.columns()) {
       at_.try_emplace(name, at_.size());
-      header.push_back(csv_field(unit.empty() ? name : fmt::format("{} ({})", name, unit)));
+      header.push_back(with_unit(name, unit));
     }
     header.insert(header.end(), {"status", "message"});
     file_.add(joined(header));
@@ -79,7 +88,8 @@ class CasesTable {
     fields.resize(values + at_.size());
     for (const auto& value : result.values) fields[values + at_.at(value.name)] = value.field;
     fields.emplace_back(name_of(result.status));
-    fields.push_back(result.message.empty() ? "" : csv_field(result.message));
+    // In quotes, so that the column is one of texts in every table.
+    fields.push_back(result.message.empty() ? "\"\"" : csv_field(result.message));
     file_.add(joined(fields));
   }
 

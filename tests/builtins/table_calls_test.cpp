@@ -1,7 +1,9 @@
 // Tables: chosen, sorted, grouped and joined, against plain loops over their rows.
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 #include <map>
 #include <random>
+#include <set>
 
 #include "support/script.h"
 
@@ -233,4 +235,58 @@ TEST_CASE("tables with the same columns are put under each other, and have rows 
        {"show((x: [1], y: [2]), rows: 0)", "show: `rows` must be an integer from 1, not 0", ""}});
   // After an error the table is what it was.
   CHECK(run(tables + "a = append(a, (x: 3, y: 4))").messages.find("contains text") != std::string::npos);
+}
+
+TEST_CASE("a table is arranged as a matrix over two of its columns") {
+  std::mt19937 random(12);
+  for (int round = 0; round < 40; ++round) {
+    const auto rows = 1 + random() % 30;
+    std::string a, b, c;
+    std::map<std::pair<int, int>, std::vector<double>> cells;
+    std::set<int> firsts, seconds;
+    for (std::size_t k = 0; k < rows; ++k) {
+      const int x = static_cast<int>(random() % 5) - 2, y = static_cast<int>(random() % 4);
+      const double z = static_cast<double>(random() % 1000) / 8;
+      a += fmt::format("{}{}", k == 0 ? "" : ", ", x);
+      b += fmt::format("{}\"s{}\"", k == 0 ? "" : ", ", y);
+      c += fmt::format("{}{}", k == 0 ? "" : ", ", z);
+      cells[{x, y}].push_back(z);
+      firsts.insert(x);
+      seconds.insert(y);
+    }
+    const auto text = fmt::format("t = (a: [{}], b: [{}], c: [{}])\n", a, b, c);
+    std::string wanted;
+    bool is_unique = true;
+    for (const int x : firsts) {
+      if (!wanted.empty()) wanted += " | ";
+      for (const int y : seconds) {
+        const auto cell = cells.find({x, y});
+        if (y != *seconds.begin()) wanted += ", ";
+        if (cell == cells.end()) {
+          wanted += "nan";
+          continue;
+        }
+        is_unique = is_unique && cell->second.size() == 1;
+        double sum = 0;
+        for (const double z : cell->second) sum += z;
+        wanted += fmt::format("{}", sum);
+      }
+    }
+    CAPTURE(text, wanted);
+    CHECK(run(text +
+              "p = pivot(t, rows: \"a\", columns: \"b\", values: \"c\", f: sum)\nexpect same(p.c, reshape([" +
+              wanted +
+              fmt::format("], {}, {}))\nexpect length(p.a) == {} and length(p.b) == {}\n", firsts.size(),
+                          seconds.size(), firsts.size(), seconds.size()))
+              .messages == "");
+    CHECK(run(text + "pivot(t, rows: \"a\", columns: \"b\", values: \"c\")").ok == is_unique);
+  }
+  check_errors({
+      {"t = (a: [1, 1], b: [2, 2], c: [3, 4])\npivot(t, rows: \"a\", columns: \"b\", values: \"c\")",
+       "2 rows have a 1 and b 2", "pivot(t, rows: \"a\", columns: \"b\", values: \"c\", f: mean)"},
+      {"t = (a: [1], b: [2], c: [\"x\"])\npivot(t, rows: \"a\", columns: \"b\", values: \"c\")",
+       "pivot: `values` must be a column of real numbers, and c contains text", ""},
+      {"t = (a: [1], b: [2])\npivot(t, rows: \"a\", columns: \"b\", values: \"a\")",
+       "pivot: `rows`, `columns` and `values` must be three different columns", ""},
+  });
 }

@@ -92,12 +92,12 @@ TEST_CASE("a case that fails, ends its process or exceeds its time harms no othe
   CHECK(has(ran.err, "6 cases finished, 3 of them failed"));
   CHECK(has(ran.err, "case 3 (n = 3): stopped after 1 s"));
   const auto table = p.folder.read("study/cases.csv");
-  CHECK(has(table, "\n1,1,2,ok,\n"));
+  CHECK(has(table, "\n1,1,2,ok,\"\"\n"));
   CHECK(has(table, "\n2,2,,failed,line 2: "));
   CHECK(has(table, "\n3,3,,limit,\"stopped after 1 s\"\n"));
   CHECK(has(table, "\n4,4,,failed,\"line 4: "));
-  CHECK(has(table, "\n5,5,10,ok,\n"));
-  CHECK(has(table, "\n6,6,12,ok,\n"));
+  CHECK(has(table, "\n5,5,10,ok,\"\"\n"));
+  CHECK(has(table, "\n6,6,12,ok,\"\"\n"));
 }
 
 TEST_CASE("a worker that is killed costs one case, which runs again with --failed") {

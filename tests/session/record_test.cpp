@@ -4,10 +4,6 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 #include <random>
-#include <valijson/adapters/nlohmann_json_adapter.hpp>
-#include <valijson/schema.hpp>
-#include <valijson/schema_parser.hpp>
-#include <valijson/validator.hpp>
 
 #include "files/provenance.h"
 #include "session/trace.h"
@@ -15,6 +11,7 @@
 #include "session/verify.h"
 #include "support/paths.h"
 #include "support/program.h"
+#include "support/schema.h"
 #include "support/script.h"
 
 using namespace quill;
@@ -66,20 +63,7 @@ Recorded recorded(const std::string& script, SessionOptions options = {},
   return out;
 }
 
-std::string problems(const std::string& record) {
-  valijson::Schema schema;
-  const auto text = Json::parse(read_text(std::string(kSourceDir) + "/docs/run.schema.json"));
-  valijson::SchemaParser parser;
-  parser.populateSchema(valijson::adapters::NlohmannJsonAdapter(text), schema);
-  const auto j = Json::parse(record);
-  valijson::ValidationResults results;
-  valijson::Validator validator;
-  std::string out;
-  if (validator.validate(schema, valijson::adapters::NlohmannJsonAdapter(j), &results)) return out;
-  valijson::ValidationResults::Error error;
-  while (results.popError(error)) out += error.description + "\n";
-  return out.empty() ? "invalid" : out;
-}
+std::string problems(const std::string& record) { return faults_by_schema(record, "run.schema.json"); }
 
 std::string digest(const std::string& expression) { return digest_of(value_of("result = " + expression)); }
 

@@ -9,6 +9,7 @@
 #include "files/digest.h"
 #include "support/effort.h"
 #include "support/program.h"
+#include "support/schema.h"
 #include "sweep/runner.h"
 #include "sweep/study_files.h"
 #include "sweep/verify_study.h"
@@ -109,8 +110,8 @@ TEST_CASE("the table of a study has inputs and results of each case") {
   CHECK(study.counts.failed == 0);
   const auto table = study.table();
   CHECK(line_in(table, 1) == "case,rate,n,peak,name,is_large,status,message");
-  CHECK(line_in(table, 2) == "1,0.5,1,0.5,\"site 1\",false,ok,");
-  CHECK(line_in(table, 13) == "12,2,4,8,\"site 4\",true,ok,");
+  CHECK(line_in(table, 2) == "1,0.5,1,0.5,\"site 1\",false,ok,\"\"");
+  CHECK(line_in(table, 13) == "12,2,4,8,\"site 4\",true,ok,\"\"");
   CHECK(std::count(table.begin(), table.end(), '\n') == 14);
   CHECK_FALSE(study.folder.has("study/cases/000"));  // no case wrote files
   // Names of columns that the table has itself, estimates with their errors, complex numbers, missing values.
@@ -247,6 +248,7 @@ TEST_CASE("the record of a study is read back, and damage is noticed") {
   });
   CHECK(numbers == std::vector<Index>{1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12});
   CHECK(record.is_whole);
+  CHECK(test::faults_by_schema(text, "sweep.schema.json").empty());
   CHECK(record.count == 12);
   CHECK(record.table.sha256 == sha256_of(study.table()));
   CHECK(record.script.sha256 == sha256_of(kScript));
