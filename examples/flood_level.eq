@@ -13,6 +13,7 @@ level = evolve(fn(t, h) = (inflow(t) - outflow(h)) / (area * 1e6), 0, over: 0..4
 top = argmax(level.y)
 highest = level.y[top]
 hour = level.t[top] / 3600
+print("highest level {highest:.2f} m after {hour:.0f} h")
 
 figure("flood_level") {
     line(level.t / 3600, level.y, label: "level (m)")

@@ -283,7 +283,7 @@ int main(int count, char** arguments) {
     for (const auto& file : files_below(root, folder))
       if (file.extension() != ".sh") site.add(file);
   for (const char* file : {"docs/accuracy.md", "docs/performance.md", "docs/element_costs.md",
-                           "docs/record.md", "docs/run.schema.json"})
+                           "docs/record.md", "docs/run.schema.json", "docs/sweep.schema.json"})
     site.add(file);
   site.finish();
   return broken_links > 0 ? 1 : 0;

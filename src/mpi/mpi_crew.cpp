@@ -1,12 +1,17 @@
 #include "mpi/mpi_crew.h"
 
+#include <fmt/format.h>
+
+#include <atomic>
 #include <boost/mpi.hpp>
 #include <chrono>
+#include <csignal>
 #include <deque>
 #include <thread>
 #include <vector>
 
 #include "app/sweeping.h"
+#include "base/interrupt.h"
 
 namespace quill {
 
@@ -15,11 +20,16 @@ namespace mpi = boost::mpi;
 namespace {
 
 // Messages. A setup comes before the first case, and a release ends a rank.
-enum Tag : std::uint8_t { setup_tag = 1, limit_tag, case_tag, result_tag, release_tag };
+enum Tag : std::uint8_t { setup_tag = 1, limit_tag, case_tag, result_tag, release_tag, call_tag, answer_tag };
 
+constexpr int kNothing = 0;     // what a message without content holds
 constexpr int kMostGiven = 16;  // cases that a rank has at once
 // MPI waits by asking without pause, which would take the processor from the worker.
 constexpr auto kPause = std::chrono::microseconds(200);
+
+// Set when this process is told to go on, which is the first that a launcher does before it kills all ranks
+// because one has died. There is a second left then.
+std::atomic<bool> is_told_to_go_on{false};
 
 class MpiCrew : public Crew {
  public:
@@ -29,6 +39,7 @@ class MpiCrew : public Crew {
       world_.send(rank, setup_tag, line);
       world_.send(rank, limit_tag, limit);
     }
+    std::signal(SIGCONT, [](int) { is_told_to_go_on = true; });
   }
   int workers() const override { return static_cast<int>(given_.size()); }
 
@@ -42,13 +53,17 @@ class MpiCrew : public Crew {
   void give(const Case& one) override {
     const auto least = std::min_element(given_.begin(), given_.end());
     ++*least;
-    world_.send(static_cast<int>(least - given_.begin()) + 1, case_tag, line_of(one));
+    // Not waited for: a rank that has died takes no message, and this one must still see that it is to end.
+    unsent_.push_back(world_.isend(static_cast<int>(least - given_.begin()) + 1, case_tag, line_of(one)));
   }
 
   std::vector<CaseResult> wait(double seconds) override {
     std::vector<CaseResult> out;
     const auto until = std::chrono::steady_clock::now() + std::chrono::duration<double>(seconds);
+    std::erase_if(unsent_, [](mpi::request& request) { return request.test().has_value(); });
     while (true) {
+      poll_interrupt();
+      if (is_told_to_go_on.exchange(false)) call_the_roll();
       while (const auto message = world_.iprobe(mpi::any_source, result_tag)) {
         std::string line;
         world_.recv(message->source(), result_tag, line);
@@ -61,8 +76,30 @@ class MpiCrew : public Crew {
   }
 
  private:
+  // Error when a rank does not answer at once.
+  void call_the_roll() {
+    constexpr auto patience = std::chrono::milliseconds(400);
+    std::vector<bool> has_answered(given_.size());
+    for (int rank = 1; rank < world_.size(); ++rank)
+      unsent_.push_back(world_.isend(rank, call_tag, kNothing));
+    for (const auto until = std::chrono::steady_clock::now() + patience;
+         std::chrono::steady_clock::now() < until;) {
+      while (const auto message = world_.iprobe(mpi::any_source, answer_tag)) {
+        int nothing = 0;
+        world_.recv(message->source(), answer_tag, nothing);
+        has_answered[static_cast<std::size_t>(message->source() - 1)] = true;
+      }
+      std::this_thread::sleep_for(kPause);
+    }
+    const auto silent = std::find(has_answered.begin(), has_answered.end(), false);
+    if (silent != has_answered.end())
+      fail_hindered(
+          fmt::format("rank {} does not answer, and MPI ends the job", silent - has_answered.begin() + 1));
+  }
+
   mpi::communicator world_;
   std::vector<Index> given_;  // to each rank from 1 on
+  std::vector<mpi::request> unsent_;
 };
 
 }  // namespace
@@ -86,6 +123,12 @@ void serve_rank() {
         world.recv(0, limit_tag, limit);
         crew = std::make_unique<LocalCrew>(setup_of(setup),
                                            LocalCrewOptions{{"/proc/self/exe", kWorkerCommand}, 1, limit});
+        continue;
+      }
+      if (message->tag() == call_tag) {
+        int nothing = 0;
+        world.recv(0, call_tag, nothing);
+        world.send(0, answer_tag, nothing);
         continue;
       }
       std::string line;
