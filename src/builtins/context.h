@@ -1,6 +1,7 @@
 // What built-ins share while a program runs: files, output, random numbers, the figure being drawn.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <set>
@@ -77,8 +78,15 @@ struct Surroundings {
 };
 
 struct SessionState : Surroundings {
-  using Surroundings::Surroundings;
-  Module module;
+  // With the names of a module that outlives it, if one is given.
+  explicit SessionState(std::uint64_t seed, Module* names = nullptr)
+      : Surroundings(seed), module(names != nullptr ? *names : own_) {}
+  SessionState(const SessionState&) = delete;
+  SessionState& operator=(const SessionState&) = delete;
+  Module& module;
+
+ private:
+  Module own_;
 };
 
 class Context {
@@ -97,6 +105,13 @@ class Context {
   // The bytes of a file that the script names: what this run wrote under that name, or the file as seen from
   // the script. Error when it lies outside of the folders that a script reads.
   virtual std::string read_input(const std::string& name) = 0;
+  // What `read` makes of the bytes of such a file. A session that reuses values of earlier runs returns the
+  // value that was made of the same bytes in the same way; `how` says everything else that the value depends
+  // on.
+  virtual Value loaded(const std::string& name, const std::string& /*how*/,
+                       const std::function<Value(std::string bytes)>& read) {
+    return read(read_input(name));
+  }
   // Writes a file whole, by its name below the output folder, and reports its path. Error when it would leave
   // the folders that a script writes.
   virtual void write_output(const std::string& name, std::string_view bytes) = 0;

@@ -202,16 +202,16 @@ CsvOptions csv_options(const Call& call) {
 }
 
 // The bytes of the file that the first argument names.
-std::string read_named(const Call& call) {
-  const auto name = call.text(0);
+std::string file_name(const Call& call) {
+  auto name = call.text(0);
   if (name.empty()) call.fail_argument(0, "must be a file name, not an empty text");
-  return call.context.read_input(name);
+  return name;
 }
 
-Value load_row(Call& call) {
-  const auto name = call.text(kName);
+std::string read_named(const Call& call) { return call.context.read_input(file_name(call)); }
+
+Value value_of_file(const Call& call, const std::string& name, std::string bytes) {
   const auto options = csv_options(call);
-  auto bytes = read_named(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
   bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
   auto data = format_to_read(name, bytes).read(bytes, name, options);
@@ -222,6 +222,15 @@ Value load_row(Call& call) {
   both.add("value", std::move(data));
   both.add("attributes", read_hdf5_attributes(bytes, name));
   return value_of(std::move(both));
+}
+
+Value load_row(Call& call) {
+  const auto name = file_name(call);
+  std::string how = "load";
+  for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
+    how += "\n" + (call.given(k) ? inline_text(call.value(k)) : std::string());
+  return call.context.loaded(name, how,
+                             [&](std::string bytes) { return value_of_file(call, name, std::move(bytes)); });
 }
 
 Value read_text_row(Call& call) {

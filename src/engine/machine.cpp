@@ -77,8 +77,12 @@ inline bool is_owned(const Value& v) {
 
 }  // namespace
 
-Machine::Machine(const Registry& registry, Services& services, Context& context, NativeUse native)
-    : registry_(registry), services_(services), context_(context), hot_(native) {
+Machine::Machine(const Registry& registry, Services& services, Context& context, NativeUse native, Hot* hot)
+    : registry_(registry),
+      services_(services),
+      context_(context),
+      own_hot_(native),
+      hot_(hot != nullptr ? *hot : own_hot_) {
   // Zero bytes are an unset value.
   static_assert(static_cast<int>(Kind::unset) == 0);
   // Fresh pages from the system are zero, and taken only when they are touched.

@@ -21,8 +21,9 @@ namespace quill {
 class Machine : public Runtime {
  public:
   // Built-ins get the context.
+  // `hot`: native code of earlier machines, which outlives this one; null for none.
   Machine(const Registry& registry, Services& services, Context& context,
-          NativeUse native = default_native_use());
+          NativeUse native = default_native_use(), Hot* hot = nullptr);
   ~Machine() override;
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
@@ -177,7 +178,8 @@ class Machine : public Runtime {
   // Error when calls of functions by built-ins are nested too deeply.
   void check_builtin_depth() const;
   int builtin_depth_ = 0;
-  Hot hot_;
+  Hot own_hot_;
+  Hot& hot_;
   int native_depth_ = 0, recursive_depth_ = 0;
 };
 

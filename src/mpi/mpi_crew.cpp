@@ -44,7 +44,7 @@ class MpiCrew : public Crew {
   int workers() const override { return static_cast<int>(given_.size()); }
 
   Index room(Index left) const override {
-    const auto each = std::clamp<Index>(left / (4 * workers()), 1, kMostGiven);
+    const auto each = std::clamp<Index>(left / (Index{4} * workers()), 1, kMostGiven);
     Index given = 0;
     for (const auto cases : given_) given += cases;
     return std::max<Index>(0, (each + 1) * workers() - given);

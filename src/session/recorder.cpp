@@ -150,7 +150,12 @@ void Recorder::used(const std::string& name, std::string_view text) {
 void Recorder::read(const std::string& name, std::string_view bytes) {
   if (keeps_ == Keeps::nothing) return;
   const Stopwatch watch(*this);
-  FileNote note{name, bytes.size(), sha256_of(bytes), line_of(running_())};
+  read(name, bytes.size(), sha256_of(bytes));
+}
+
+void Recorder::read(const std::string& name, std::uint64_t size, const std::string& sha256) {
+  if (keeps_ == Keeps::nothing) return;
+  FileNote note{name, size, sha256, line_of(running_())};
   for (const auto& known : record_.read)
     if (known.name == name && known.sha256 == note.sha256 && known.at == note.at) return;
   record_.read.push_back(std::move(note));

@@ -10,6 +10,8 @@
 #include "base/time_text.h"
 #include "builtins/tables.h"
 #include "compiler/compiler.h"
+#include "files/digest.h"
+#include "files/whole_files.h"
 #include "language/effects.h"
 #include "language/parser.h"
 #include "session/build_facts.h"
@@ -22,8 +24,8 @@ namespace quill {
 Session::Session(Host& outside, Output& told, const SessionOptions& options)
     : Context(outside, recorder_, state_),
       options_(options),
-      state_(options.seed),
-      machine_(builtins(), *this, *this, options.native),
+      state_(options.seed, options.reused ? &options.reused->module : nullptr),
+      machine_(builtins(), *this, *this, options.native, options.reused ? &options.reused->hot : nullptr),
       recorder_(
           told, outside, [this] { return machine_.running_place(); }, options.keeps),
       files_(outside, state_,
@@ -38,6 +40,7 @@ Session::Session(Host& outside, Output& told, const SessionOptions& options)
   record.settings = options.settings;
   begin_settings();
   script_folder = options.script_folder;
+  for (std::size_t k = 0; k < state.module.slots.size(); ++k) state.module.slots[k] = Value();
   state.module.declare(kThat);
   if (options.interactive || options.notes_files) files_.keep_versions("");
   if (options.files_from) files_.use_files_of(*options.files_from);
@@ -100,6 +103,11 @@ Session::Script Session::made_ready(const std::string& name, const std::string& 
   }
   const auto names_before = state.module.names.size();
   recorder_.set_script(name, text);
+  if (can_reuse_program(name, text)) {
+    const auto& known = *options_.reused;
+    for (const auto& warning : known.tree->warnings) warn(warning);
+    return {known.tree, known.program};
+  }
   std::shared_ptr<Tree> tree;
   std::shared_ptr<const Function> program;
   try {
@@ -120,7 +128,20 @@ Session::Script Session::made_ready(const std::string& name, const std::string& 
     return {};
   }
   if (!options_.interactive && !knows_inputs(*tree->root)) return {};
+  if (auto* reused = options_.reused; reused && !by_statements) {
+    reused->name = name;
+    reused->text = text;
+    reused->section = options_.last_section;
+    reused->tree = tree;
+    reused->program = program;
+  }
   return {tree, program};
+}
+
+bool Session::can_reuse_program(const std::string& name, const std::string& text) const {
+  const auto* known = options_.reused;
+  return known && known->program && known->name == name && known->text == text &&
+         known->section == options_.last_section;
 }
 
 namespace {
@@ -413,6 +434,32 @@ std::string Session::read_input(const std::string& name) {
   auto read = read_file(name);
   if (!read.is_own) recorder_.read(recorded_name(name, read.path), read.bytes);
   return std::move(read.bytes);
+}
+
+Value Session::loaded(const std::string& name, const std::string& how,
+                      const std::function<Value(std::string bytes)>& read) {
+  if (!options_.reused) return read(read_input(name));
+  auto file = read_file(name);
+  if (file.is_own) return read(std::move(file.bytes));
+  auto& cache = options_.reused->loaded;
+  const auto fingerprint = fingerprint_of(file.bytes);
+  auto* known = cache.find(fingerprint);
+  const auto sha256 = known ? known->sha256 : sha256_of(file.bytes);
+  recorder_.read(recorded_name(name, file.path), file.bytes.size(), sha256);
+  const auto key = extension_of(name) + "\n" + how;
+  if (known)
+    if (const auto made = known->values.find(key); made != known->values.end()) return made->second;
+  const auto warnings = warnings_;
+  const auto size = file.bytes.size();
+  auto value = read(std::move(file.bytes));
+  // A value with warnings is made again, so that they are given again.
+  if (warnings != warnings_) return value;
+  if (!known) known = cache.add(fingerprint, size);
+  if (known) {
+    known->sha256 = sha256;
+    known->values.emplace(key, value);
+  }
+  return value;
 }
 
 void Session::write_output(const std::string& name, std::string_view bytes) {

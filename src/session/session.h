@@ -16,6 +16,7 @@
 #include "session/modules.h"
 #include "session/outputs.h"
 #include "session/recorder.h"
+#include "session/reused.h"
 #include "session/run_files.h"
 #include "session/step.h"
 #include "value/print.h"
@@ -39,6 +40,7 @@ struct SessionOptions {
   bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
   // Files are what this one found them to be when its session began, and nothing is written to the disk.
   const RunFiles* files_from = nullptr;
+  ReusedRun* reused = nullptr;  // of runs before this one; outlives the session
   NativeUse native = default_native_use();
   RunSettings settings;
   Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
@@ -115,6 +117,8 @@ class Session : public Context, public Services {
   double now() override;
   void write_figure(const Figure& figure) override;
   std::string read_input(const std::string& name) override;
+  Value loaded(const std::string& name, const std::string& how,
+               const std::function<Value(std::string bytes)>& read) override;
   void write_output(const std::string& name, std::string_view bytes) override;
   std::string provenance(const std::string& file) override { return recorder_.provenance(file); }
 
@@ -125,7 +129,10 @@ class Session : public Context, public Services {
   Value input(const std::string& name, const Value& fallback, const std::string& description) override;
   void close_block() override { close_drawing(); }
   void close_frame(const Value& value) override { drawing.close_frame(inline_text(value)); }
-  void warn(const Error& warning) override { outputs_.warn(warning); }
+  void warn(const Error& warning) override {
+    ++warnings_;
+    outputs_.warn(warning);
+  }
   void checked(const Place& place, std::string_view text, bool passed) override;
   Value use_file(const std::string& name) override;
   double clock() override { return host.seconds() - recorder_.seconds_spent(); }
@@ -137,6 +144,7 @@ class Session : public Context, public Services {
  private:
   // Parsed and compiled; without a program when that reported errors.
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
+  bool can_reuse_program(const std::string& name, const std::string& text) const;
   bool execute(const Function& program, std::size_t start);
   void find_time();
   void tell_memory();
@@ -165,6 +173,7 @@ class Session : public Context, public Services {
   StepNote note_;
   std::set<std::string> text_warnings_;  // of the text that was made ready last, to be run by statements
   bool shows_cards_ = true;
+  std::int64_t warnings_ = 0;  // that were given, also those of a place that has given one
 };
 
 }  // namespace quill

@@ -91,7 +91,7 @@ void LocalCrew::start(Worker& worker) {
 }
 
 Index LocalCrew::room(Index left) const {
-  const auto by_count = left / (4 * options_.workers);
+  const auto by_count = left / (Index{4} * options_.workers);
   const auto by_time =
       seconds_each_ > 0 ? static_cast<Index>(std::min(1e6, local_crew::kSecondsGiven / seconds_each_)) : 2;
   const auto each = std::clamp<Index>(std::min(by_count, by_time), 1, local_crew::kMostGiven);

@@ -74,7 +74,9 @@ std::string message_of(const Record& record, const JobResult& ran) {
 }  // namespace sweep_runner
 
 CaseRunner::CaseRunner(Setup setup, std::function<std::unique_ptr<Host>()> new_host)
-    : setup_(std::move(setup)), new_host_(std::move(new_host)) {
+    : setup_(std::move(setup)),
+      reused_(setup_.native ? default_native_use() : NativeUse::off),
+      new_host_(std::move(new_host)) {
   char name[256] = "";
   if (::gethostname(name, sizeof name - 1) == 0) host_name_ = name;
   // As deep as the folders of cases, so that paths as seen from it stay right when it becomes one of them.
@@ -149,13 +151,13 @@ CaseResult CaseRunner::run(const Case& one) {
     result.message = message;
   };
   try {
-    auto ran = run_job(
-        *host,
-        {fs::path(setup_.script).filename().string(), setup_.script_text, options_of(setup_, one, scratch_)},
-        [&](const Session& session, const JobResult& so_far) {
-          if (!so_far.error) collect(session, so_far.record, result);
-          if (!so_far.error) save_arrays(session, *host, result);
-        });
+    auto options = options_of(setup_, one, scratch_);
+    options.reused = &reused_;
+    auto ran = run_job(*host, {fs::path(setup_.script).filename().string(), setup_.script_text, options},
+                       [&](const Session& session, const JobResult& so_far) {
+                         if (!so_far.error) collect(session, so_far.record, result);
+                         if (!so_far.error) save_arrays(session, *host, result);
+                       });
     auto& record = ran.record;
     if (ran.error) result.status = CaseStatus::failed;
     if (result.message.empty()) result.message = sweep_runner::message_of(record, ran);

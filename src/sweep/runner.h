@@ -25,6 +25,7 @@ class CaseRunner {
   void move_outputs(Host& host, Record& record, const Case& one, CaseResult& result);
 
   Setup setup_;
+  ReusedRun reused_;
   std::function<std::unique_ptr<Host>()> new_host_;
   std::string host_name_;
   std::string scratch_;  // the folder that a case writes into

@@ -79,10 +79,11 @@ StudyToVerify study_to_verify(std::string_view text, const std::string& name, co
   out.record = read_study_record(text, name, [&](const Case& one, const CaseResult& result) {
     if (is_chosen(one.number)) out.cases.emplace_back(one, result);
   });
-  for (const auto& [first, last] : choice.cases)
-    if (std::none_of(out.cases.begin(), out.cases.end(),
-                     [&](const auto& one) { return one.first.number >= first && one.first.number <= last; }))
-      fail(fmt::format("the study has no finished case {}", first),
+  for (const auto& range : choice.cases)
+    if (std::none_of(out.cases.begin(), out.cases.end(), [&](const auto& one) {
+          return one.first.number >= range.first && one.first.number <= range.second;
+        }))
+      fail(fmt::format("the study has no finished case {}", range.first),
            fmt::format("it has {} cases", grouped(out.record.count)));
   if (choice.samples > 0 && choice.samples < static_cast<Index>(out.cases.size())) {
     std::mt19937_64 random(std::random_device{}());

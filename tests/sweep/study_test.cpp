@@ -6,8 +6,10 @@
 #include <random>
 
 #include "app/real_host.h"
+#include "base/restored.h"
 #include "files/digest.h"
 #include "support/effort.h"
+#include "support/paths.h"
 #include "support/program.h"
 #include "support/schema.h"
 #include "sweep/runner.h"
@@ -15,6 +17,7 @@
 #include "sweep/verify_study.h"
 
 using namespace quill;
+using test::kSourceDir;
 using test::TemporaryFolder;
 
 namespace study_test {
@@ -295,6 +298,79 @@ TEST_CASE("verification of a study finds what has changed") {
   CHECK(verdict({{{1, 1}}, 0}, kScript).text.find("cases.csv was changed after the study") !=
         std::string::npos);
   CHECK_THROWS_AS(verdict({{{13, 13}}, 0}, kScript), Error);
+}
+
+namespace study_test {
+
+namespace {
+
+std::string shown(const CaseResult& r) {
+  auto copy = r;
+  copy.seconds = 0;
+  return line_of(copy);
+}
+
+// Cases in one process, in this order, and each in a runner of its own.
+void check_reused(const Setup& setup, const std::vector<Case>& cases) {
+  CaseRunner one(setup, new_host);
+  for (const auto& c : cases) {
+    CaseRunner alone(setup, new_host);
+    const auto now = shown(one.run(c)), wanted = shown(alone.run(c));
+    CAPTURE(setup.script);
+    CHECK(now == wanted);
+  }
+}
+
+}  // namespace
+
+}  // namespace study_test
+
+TEST_CASE("cases that follow each other in a process give what they give alone") {
+  const Restored native(default_native_use(), NativeUse::at_once);
+  const TemporaryFolder folder;
+  folder.write("in.csv", "x,y\n1,2\n3,4\n5,6\n");
+  folder.write("gaps.csv", "x,y\n1,2\n3\n");
+  folder.write("lib.eq", "given scale = 2\ncount = 0\nfn times(x) = x * scale + count\n");
+  Setup setup;
+  setup.folder = folder.path("study");
+  setup.now = "2026-12-01T00:00:00";
+  const std::vector<Case> cases = {{1, {{"n", "3"}}, 1},     {2, {{"n", "[1, 2]"}}, 1}, {3, {{"n", "0"}}, 2},
+                                   {4, {{"n", "3.5"}}, 3},   {5, {{"n", "-1"}}, 1},     {6, {{"n", "3"}}, 1},
+                                   {7, {{"n", "1e300"}}, 4}, {8, {{"n", "2"}}, 5}};
+  for (const std::string script : {
+           "s = 0\nfor k in 1..3000 { s += k % 7 * 0.5 * n }",
+           "d = load(\"in.csv\")\nd.x[1] = n\ns = sum(d.x) + d.y[2]\nd.y[2] = 100",
+           "d = load(\"in.csv\")\nx = alias d.x\nx[2] = 50\ns = sum(d.x)\nr = random(2)\nt = sum(r)",
+           "fn f(x) = if x <= 1 then 1 else x * f(x - 1)\nt = f(n)\ng = fn(x) = x + n\ns = sum([g(k) for k "
+           "in 1..200])",
+           "if sum(n) > 3 { only = 1 }\nvalue = sum(n)\nexpect value < 4\nlast_one = 5",
+           "use \"lib.eq\" as lib\ns = sum(lib.times(n))\na = [1, 2, 3]\na[n] = 7\nt = sum(a)",
+           "v = []\nfor k in 1..50 { v = append(v, k * sum(n)) }\nx = last\ny = v[last]\nwhile y > 10 { y = "
+           "y / 2 }",
+           "d = load(\"gaps.csv\")\ns = 1",
+           "d = load(\"gaps.csv\", bad_rows: \"skip\")\ns = sum(d.x) * sum(n)",
+           "q = integrate(fn(x) = x^2 * sum(n), 0, 1)\nroot = find_root(fn(x) = x^3 - 2, (0, 2))\nz = "
+           "sqrt(sum(n))",
+           "section \"A\"\nprint(n)\nn = n + 1\nt = now()\nsection \"B\"\ns = sum(n)",
+       }) {
+    setup.script_text = "given n = 1\n" + script + "\n";
+    folder.write("one.eq", setup.script_text);
+    setup.script = folder.path("one.eq");
+    check_reused(setup, cases);
+  }
+}
+
+TEST_CASE("every example of the project runs twice in a process with the same results", "[documents]") {
+  const TemporaryFolder folder;
+  Setup setup;
+  setup.folder = folder.path("study");
+  setup.now = "2026-12-01T00:00:00";
+  for (const auto& entry : std::filesystem::directory_iterator(std::string(kSourceDir) + "/examples")) {
+    if (entry.path().extension() != ".eq") continue;
+    setup.script = entry.path().string();
+    setup.script_text = test::read_text(setup.script);
+    check_reused(setup, {{1, {}, 1}, {2, {}, 1}});
+  }
 }
 
 TEST_CASE("numbers of cases are lists and ranges") {
