@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "array/buffer.h"
+#include "session/snapshot.h"
 #include "support/script.h"
 #include "value/print.h"
 
@@ -117,21 +118,20 @@ TEST_CASE("random numbers follow the seed of the run") {
   CHECK(run(text, one).printed != run(text, two).printed);
 }
 
-TEST_CASE(
-    "the state of a session is a value: a copy brings everything back, and names keep their addresses") {
+TEST_CASE("a snapshot of a session brings everything back, and names keep their addresses") {
   MemoryHost host;
   SessionOptions options;
   options.interactive = true;
   TestSession session(host, options);
   REQUIRE(session.run("1", "a = [1, 2, 3]; t = (1, \"x\"); seed(3); digits(3); theme(\"night\")"));
   REQUIRE(session.run("2", "fn first() = a[1]"));
-  const auto kept = session.state;
+  const Snapshot kept(session.state);
   const auto* address = session.find("a");
   const std::string later = "x = random(3); a[1] = x[1]; figure(\"f\") { line(a) }";
   REQUIRE(session.run("3", later));
   const auto once = inline_text(*session.find("x"));
   REQUIRE(session.run("4", "digits(9); theme(\"print\"); b = 7; t = 0"));
-  session.state = kept;
+  kept.restore(session.state);
   CHECK(session.find("b") == nullptr);
   CHECK(inline_text(*session.find("a")) == "[1, 2, 3]");
   CHECK(inline_text(*session.find("t")) == "(1, \"x\")");
@@ -148,6 +148,6 @@ TEST_CASE(
   // The copy shares what it holds.
   REQUIRE(session.run("6", "large = zeros(1000, 1000)"));
   const auto before = memory_use().bytes;
-  const auto second = session.state;
+  const Snapshot second(session.state);
   CHECK(memory_use().bytes == before);
 }
