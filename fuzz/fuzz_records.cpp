@@ -1,5 +1,5 @@
-// Any bytes are a record of a run, or a file that says where it comes from, or an Error; what was read is
-// written and read again as the same. The first byte chooses what they are taken for.
+// Any bytes are a record of a run or of a study, or a file that says where it comes from, or an Error; what
+// was read is written and read again as the same. The first byte chooses what they are taken for.
 #include <cstdint>
 #include <cstdlib>
 #include <string>
@@ -10,12 +10,13 @@
 #include "session/journal.h"
 #include "session/record.h"
 #include "session/trace.h"
+#include "sweep/study_files.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t size) {
   if (size == 0) return 0;
   const std::string text(reinterpret_cast<const char*>(bytes + 1), size - 1);
   try {
-    switch (bytes[0] % 4) {
+    switch (bytes[0] % 6) {
       case 0: {
         const auto record = quill::record_of(text, "run.json");
         const auto again = quill::text_of(record);
@@ -36,6 +37,14 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
         for (const auto& event : journal.events) again += quill::journal_line(event);
         const auto same = quill::read_journal(again, "journal");
         if (same.events.size() != journal.events.size() || same.is_torn || !same.damage.empty()) std::abort();
+        break;
+      }
+      case 4:
+        quill::read_study_record(text, "sweep.json", [](const quill::Case&, const quill::CaseResult&) {});
+        break;
+      case 5: {
+        const auto line = quill::line_of(quill::result_of(text));
+        if (quill::line_of(quill::result_of(line)) != line) std::abort();
         break;
       }
       default: {
