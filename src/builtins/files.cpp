@@ -214,13 +214,16 @@ Value value_of_file(const Call& call, const std::string& name, std::string bytes
   const auto options = csv_options(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
   bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
-  auto data = format_to_read(name, bytes).read(bytes, name, options);
+  const auto& format = format_to_read(name, bytes);
+  auto data = format.read(bytes, name, options);
   if (!call.truth_or(kAttributes, false)) return value_of(std::move(data));
-  if (!is_hdf5(bytes)) call.fail_argument(kAttributes, "apply to HDF5 files, and this is another format");
+  const auto read_attributes = format.read == read_netcdf ? read_netcdf_attributes : read_hdf5_attributes;
+  if (!is_hdf5(bytes) && !is_netcdf(bytes))
+    call.fail_argument(kAttributes, "apply to NetCDF and HDF5 files, and this is another format");
   Data both;
   both.kind = Data::Kind::record;
   both.add("value", std::move(data));
-  both.add("attributes", read_hdf5_attributes(bytes, name));
+  both.add("attributes", read_attributes(bytes, name));
   return value_of(std::move(both));
 }
 
@@ -278,13 +281,13 @@ Value save_row(Call& call) {
   // A list of records is a table in a file of tables.
   const auto records = ending == "csv" || options.delimiter != ',' ? records_in(call.value(1)) : std::nullopt;
   const auto data = data_of(records ? columns_of(*records) : call.value(1));
-  const auto only_hdf5 = [&](std::size_t i, const char* what) {
-    if (format.write != write_hdf5)
-      call.fail_argument(i,
-                         fmt::format("{} available for HDF5 files, and {} has another format", what, name));
+  const auto only_with_attributes = [&](std::size_t i, const char* what) {
+    if (format.write != write_hdf5 && format.write != write_netcdf)
+      call.fail_argument(
+          i, fmt::format("{} available for NetCDF and HDF5 files, and {} has another format", what, name));
   };
   if (call.given(3)) {
-    only_hdf5(3, "is only");
+    only_with_attributes(3, "is only");
     const auto level = call.whole(3);
     if (level < 0 || level > 9)
       call.fail_argument(3, fmt::format("must be an integer from 0 to 9, not {}", level));
@@ -292,7 +295,7 @@ Value save_row(Call& call) {
   }
   std::optional<Data> attributes;
   if (call.given(4) && !call.value(4).is(Kind::none)) {
-    only_hdf5(4, "are only");
+    only_with_attributes(4, "are only");
     attributes = data_of(call.value(4));
     options.attributes = &*attributes;
   }
@@ -350,7 +353,8 @@ std::vector<Builtin> file_rows() {
                         "decimal separator, \".\" or \",\"; a comma if fields are separated by semicolons",
                         "none"}),
                advanced({"attributes",
-                         "HDF5: whether to return (value: …, attributes: …) with the attributes of the file "
+                         "NetCDF and HDF5: whether to return (value: …, attributes: …) with the attributes "
+                         "of the file "
                          "and its objects",
                          "false"}),
                one_of(
@@ -376,7 +380,8 @@ std::vector<Builtin> file_rows() {
           .returns = formats_in_words(false),
           .errors =
               "if the file cannot be read or is damaged; the message names line and column where possible",
-          .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; HDF5 file format 3.0; NIST IR "
+          .source = "RFC 4180, with # comments, semicolons and tabs; RFC 8259; HDF5 file format 3.0; NetCDF, "
+                    "CF 1.10; NIST IR "
                     "5935; ISO/IEC 15948",
           .example = "# cast = load(\"soundings.csv\")\n# mean(cast.depth)",
           .run = load_row,
@@ -415,15 +420,16 @@ std::vector<Builtin> file_rows() {
                {"provenance",
                 "whether the file contains its provenance (script and inputs), for eager-quill trace",
                 "false"},
-               advanced({"compression", "HDF5: compression level from 0 (none) to 9", "0"}),
+               advanced({"compression", "NetCDF and HDF5: compression level from 0 (none) to 9", "0"}),
                advanced({"attributes",
-                         "HDF5: a record of attributes of the file; a record inside it has the attributes of "
+                         "NetCDF and HDF5: a record of attributes of the file; a record inside it has the "
+                         "attributes of "
                          "the object with that name",
                          "none"})},
           .returns = "nothing; the path is printed",
           .errors = "if the format cannot hold the value; if columns have different lengths; if the file "
                     "cannot be written; an existing file is then unchanged",
-          .source = "RFC 4180; RFC 8259; HDF5 file format 3.0; NIST IR 5935; ISO/IEC 15948",
+          .source = "RFC 4180; RFC 8259; HDF5 file format 3.0; NetCDF, CF 1.10; NIST IR 5935; ISO/IEC 15948",
           .example =
               "# save(\"profile.csv\", (depth: [0, 1, 2], temperature: [18.2, 17.9, 12.4]))\n# "
               "save(\"field.h5\", (t: random(100, 100)), compression: 4, attributes: (lake: \"Velm\"))",

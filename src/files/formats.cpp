@@ -75,6 +75,8 @@ bool starts_like_json(std::string_view bytes) {
 }
 bool starts_like_matrix(std::string_view bytes) { return bytes.starts_with("%%MatrixMarket"); }
 bool starts_like_png(std::string_view bytes) { return bytes.starts_with("\x89PNG\r\n\x1a\n"); }
+// Version 4 is a kind of HDF5.
+bool may_be_netcdf(std::string_view bytes) { return is_netcdf(bytes) || is_hdf5(bytes); }
 // A first line with delimiters in it.
 bool starts_like_table(std::string_view bytes) {
   const auto line = bytes.substr(0, std::min(bytes.find('\n'), bytes.size()));
@@ -95,6 +97,10 @@ constexpr auto kFormats = std::to_array<Format>({
      "any value: arrays of all types with their names and units, records as groups; attributes and "
      "compression",
      is_hdf5, read_hdf5, write_hdf5},
+    {"NetCDF", "nc nc4 cdf",
+     "a record of variables with their units, by the CF conventions: missing and packed values, times as "
+     "timestamps; groups as records",
+     may_be_netcdf, read_netcdf, write_netcdf},
     {"Matrix Market", "mtx", "a matrix, real, integer or complex, dense or sparse", starts_like_matrix,
      read_matrix_market, write_matrix_market},
     {"PNG", "png", "an image: uint8, rows × columns for grey, × 3 for colour, × 4 with opacity",

@@ -51,6 +51,11 @@ std::string write_hdf5(const Data& data, const SaveOptions& options);
 // The attributes of an HDF5 file, as SaveOptions has them.
 Data read_hdf5_attributes(std::string_view bytes, const std::string& name);
 bool is_hdf5(std::string_view bytes);
+// Classic, with 64-bit offsets and sizes, and of version 4.
+Data read_netcdf(std::string_view bytes, const std::string& name, const CsvOptions& options);
+Data read_netcdf_attributes(std::string_view bytes, const std::string& name);
+std::string write_netcdf(const Data& data, const SaveOptions& options);
+bool is_netcdf(std::string_view bytes);
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_png(const Data& data, const SaveOptions& options);
 

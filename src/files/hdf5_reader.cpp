@@ -9,7 +9,7 @@
 #include "base/forked_probe.h"
 #include "base/interrupt.h"
 #include "base/text.h"
-#include "base/time_text.h"
+#include "files/conventions.h"
 #include "files/formats.h"
 #include "files/hdf5_library.h"
 
@@ -46,8 +46,9 @@ H5FD_file_image_callbacks_t callbacks_for(Image& image) {
 
 class Reader {
  public:
-  Reader(std::string_view bytes, const std::string& name)
-      : name_(name), h_(hdf5()), image_{bytes.data(), bytes.size()} {}
+  using Warn = std::function<void(std::string message, std::string hint)>;
+  Reader(std::string_view bytes, const std::string& name, Warn warn = {})
+      : name_(name), h_(hdf5()), warn_(std::move(warn)), image_{bytes.data(), bytes.size()} {}
 
   Data values() {
     return with_root([this](hid_t root) {
@@ -163,42 +164,22 @@ class Reader {
       return h_.H5Dread(id, as, H5S_ALL, H5S_ALL, H5P_DEFAULT, to);
     });
     if (out.kind != Data::Kind::array) return out;
-    if (out.array.type() != ElementType::text) apply_conventions(id, out.array);
-    const auto units = text_attribute(id, "units").value_or("");
-    const auto long_name = text_attribute(id, "long_name").value_or("");
-    if (units.starts_with("seconds since 1970-01-01") && out.array.type() == ElementType::float64)
-      out.array.label = std::make_shared<Label>(Label{long_name, std::string(kTimeUnit)});
-    else if (!units.empty() || !long_name.empty())
-      out.array.label = std::make_shared<Label>(Label{long_name.empty() ? link : long_name, units});
+    out.array = decoded(std::move(out.array), note_of(id, link), warn_);
     return out;
   }
 
-  // What attributes of a variable say of its numbers, as the conventions for climate and forecast metadata
-  // have it: which of them stand for nothing, and by what the others are multiplied and shifted.
-  void apply_conventions(hid_t id, Array& array) {
-    std::vector<double> missing;
+  VariableNote note_of(hid_t id, const std::string& link) {
+    VariableNote note;
+    note.name = link;
+    note.long_name = text_attribute(id, "long_name").value_or("");
+    note.units = text_attribute(id, "units").value_or("");
+    note.calendar = text_attribute(id, "calendar").value_or("");
     for (const char* name : {kFill, kMissing})
-      for (const double value : number_attribute(id, name)) missing.push_back(value);
+      for (const double value : number_attribute(id, name)) note.missing.push_back(value);
     const auto scale = number_attribute(id, kScale), offset = number_attribute(id, kOffset);
-    const bool is_real = array.type() == ElementType::float64 || array.type() == ElementType::float32 ||
-                         is_integer(array.type());
-    if (!is_real || (missing.empty() && scale.empty() && offset.empty())) return;
-    auto numbers = array.converted(ElementType::float64).copied();
-    const bool has_missing = [&] {
-      const double* const from = numbers.data<double>();
-      return std::any_of(from, from + numbers.size(), [&](double x) {
-        return std::find(missing.begin(), missing.end(), x) != missing.end();
-      });
-    }();
-    // Integers without gaps stay what they are.
-    if (!has_missing && scale.empty() && offset.empty()) return;
-    double* const to = numbers.mutable_data<double>();
-    const double factor = scale.empty() ? 1 : scale[0], shift = offset.empty() ? 0 : offset[0];
-    for (Index k = 0; k < numbers.size(); ++k)
-      to[k] = std::find(missing.begin(), missing.end(), to[k]) != missing.end()
-                  ? std::numeric_limits<double>::quiet_NaN()
-                  : to[k] * factor + shift;
-    array = std::move(numbers);
+    if (!scale.empty()) note.scale = scale[0];
+    if (!offset.empty()) note.offset = offset[0];
+    return note;
   }
 
   Shape shape_of(hid_t space, const std::string& path, std::size_t element_size) const {
@@ -437,6 +418,7 @@ class Reader {
 
   std::string name_;
   const Hdf5Library& h_;
+  Warn warn_;
   Image image_;
   std::set<haddr_t> open_;  // groups that are being read
 };
@@ -463,9 +445,9 @@ void try_old_form(std::string_view bytes, const std::string& name) {
 
 bool is_hdf5(std::string_view bytes) { return bytes.starts_with("\x89HDF\r\n\x1a\n"); }
 
-Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions&) {
+Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions& options) {
   try_old_form(bytes, name);
-  return Reader(bytes, name).values();
+  return Reader(bytes, name, options.warn).values();
 }
 
 Data read_hdf5_attributes(std::string_view bytes, const std::string& name) {

@@ -72,13 +72,14 @@ w.whole)");
 TEST_CASE("the same value is the same file, and a file says what is wrong with it") {
   const auto data = Data::of(Array::vector({1, 2, 3}));
   CHECK(write_hdf5(data, {}) == write_hdf5(data, {}));
-  check_errors({{"save(\"x.h5\", fn(x) = x)", "a function cannot be written to a file", ""},
-                {"save(\"x.h5\", 1, compression: 10)",
-                 "save: `compression` must be an integer from 0 to 9, not 10", ""},
-                {"save(\"x.csv\", [1], compression: 1)",
-                 "save: `compression` is only available for HDF5 files, and x.csv has another format", ""},
-                {"save(\"x.h5\", (a: 1), attributes: (b: (c: 1)))",
-                 "there are attributes for b, but nothing with that name is saved", ""}});
+  check_errors(
+      {{"save(\"x.h5\", fn(x) = x)", "a function cannot be written to a file", ""},
+       {"save(\"x.h5\", 1, compression: 10)", "save: `compression` must be an integer from 0 to 9, not 10",
+        ""},
+       {"save(\"x.csv\", [1], compression: 1)",
+        "save: `compression` is only available for NetCDF and HDF5 files, and x.csv has another format", ""},
+       {"save(\"x.h5\", (a: 1), attributes: (b: (c: 1)))",
+        "there are attributes for b, but nothing with that name is saved", ""}});
   CHECK_THROWS_WITH(read_hdf5("\x89HDF\r\n\x1a\n and no more", "x.h5", {}),
                     Catch::StartsWith("x.h5 is damaged or not an HDF5 file: "));
 }

@@ -1,0 +1,29 @@
+// What attributes say of the numbers of a variable: the conventions for climate and forecast metadata
+// (CF 1.10), for NetCDF and HDF5 alike.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "array/array.h"
+
+namespace quill {
+
+struct VariableNote {
+  std::string name;  // of the variable, as it is shown
+  std::string long_name, units;
+  std::string calendar;               // of times; "" for the usual one
+  std::vector<double> missing;        // values that stand for nothing
+  std::optional<double> least, most;  // valid packed values
+  std::optional<double> scale, offset;
+};
+
+// The numbers that an array stands for: nan for those that are missing, scaled and shifted, timestamps for
+// times since a date. Integers without scale and without gaps stay what they are. Times of calendars that
+// have other dates than timestamps stay numbers, with a warning.
+Array decoded(Array array, const VariableNote& note,
+              const std::function<void(std::string message, std::string hint)>& warn);
+
+}  // namespace quill
