@@ -116,6 +116,8 @@ int verify_cases(RealHost& host, const CommandLine& line, const std::string& pat
   setup.script_text = script.value;
   const ScratchFolder scratch;
   setup.folder = scratch.path();
+  // What the script writes elsewhere is written below the scratch folder too.
+  setup.stands_for = study.folder;
   setup.also_read = line.also_read;
   setup.native = line.native;
   setup.threads = std::max(1, line.threads);

@@ -7,6 +7,8 @@
 #include <algorithm>
 #include <csignal>
 #include <filesystem>
+#include <fstream>
+#include <iterator>
 #include <thread>
 
 #include "app/commands.h"
@@ -98,11 +100,39 @@ void tell_failed(TextOutput& output, const Sweep& sweep) {
     output.message(fmt::format("  and {} more, see the table\n", grouped(sweep.counts().failed - told)));
 }
 
-// Removes what workers that were killed left.
-void remove_leftovers(const std::string& folder) {
+// Whether a process of this machine still writes into the folder of a worker, "host-process".
+bool is_of_living(const std::string& worker) {
+  char host[256] = "";
+  ::gethostname(host, sizeof host - 1);
+  const auto dash = worker.rfind('-');
+  const auto process = parse_number(dash == worker.npos ? "" : worker.substr(dash + 1));
+  if (!process || worker.substr(0, dash) != host) return true;
+  // One that has ended and is not waited for has no words any more.
+  std::ifstream words(fmt::format("/proc/{:.0f}/cmdline", *process), std::ios::binary);
+  return std::string(std::istreambuf_iterator<char>(words), {}).find(kWorkerCommand) != std::string::npos;
+}
+
+// Removes what workers of this machine that were killed left; with `all`, when no other works here, that of
+// others.
+void remove_leftovers(const std::string& folder, bool all = false) {
   std::error_code ignored;
-  fs::remove_all(fs::path(folder) / "cases" / ".work", ignored);
-  fs::remove(fs::path(folder) / "cases", ignored);  // where it is empty
+  const auto work = fs::path(folder) / "cases" / ".work";
+  for (fs::directory_iterator at(work, ignored), end; !ignored && at != end; at.increment(ignored)) {
+    std::error_code unknown;
+    if (all || !is_of_living(at->path().filename().string())) fs::remove_all(at->path(), unknown);
+  }
+  fs::remove(work, ignored);  // where they are empty
+  fs::remove(fs::path(folder) / "cases", ignored);
+}
+
+// A folder with files of these names that are of no study is somebody's.
+void check_folder(const std::string& folder) {
+  std::error_code error;
+  if (fs::exists(fs::path(folder) / kJournalName, error)) return;
+  for (const auto* name : {kTableName, kStudyName, "cases"})
+    if (fs::exists(fs::path(folder) / name, error))
+      fail(fmt::format("{} exists and is not of a study", printable((fs::path(folder) / name).string())),
+           "--out writes the study to another folder");
 }
 
 }  // namespace
@@ -210,13 +240,16 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   Design design(host, options);
   auto setup = setup_of(line, text.value);
   for (const auto& [name, literal] : line.inputs)
-    if (std::find(design.names().begin(), design.names().end(), name) != design.names().end())
+    if (find_malformed(literal) != std::string::npos)
+      return fail_usage(output, fmt::format("the input {} is not UTF-8 text", printable(name)));
+    else if (std::find(design.names().begin(), design.names().end(), name) != design.names().end())
       return fail_usage(output, fmt::format("the input {} varies and is set as well", name));
   if (!is_ready(host, output, setup, design)) return 1;
   setup.units = units_of_inputs(host, setup);
   // As a batch system and a launcher of MPI stop a job.
   std::signal(SIGTERM, [](int) { request_interrupt(); });
   if (line.study.part > 0) return run_part(host, output, line, std::move(setup), std::move(design));
+  check_folder(folder);
   StudyJournal journal(folder);
   const bool is_on_slurm = line.study.on == "slurm";
   if (!is_on_slurm) remove_leftovers(folder);
@@ -240,7 +273,7 @@ int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line) {
   } else if (open > 0) {
     stopped = run_cases(sweep, line, workers);
   }
-  remove_leftovers(folder);
+  remove_leftovers(folder, is_on_slurm || line.study.runs_on != std::string("local"));
   const StudyNote note{options, began_at, host.seconds() - began, workers,
                        is_on_slurm ? "slurm" : line.study.runs_on};
   write_study(sweep, note);

@@ -106,16 +106,21 @@ void CaseRunner::collect(const Session& session, const Record& record, CaseResul
   }
 }
 
-void CaseRunner::save_arrays(const Session& session, Host& host, CaseResult& result) {
+void CaseRunner::save_arrays(const Session& session, const std::vector<FileNote>& written, Host& host,
+                             CaseResult& result) {
   Data arrays;
   arrays.kind = Data::Kind::record;
   for (const auto& name : setup_.collect)
     if (const auto* value = session.find(name); value && sweep_runner::is_larger(plain_value(*value)))
       arrays.add(name, Data::of(to_array(plain_value(*value))));
   if (arrays.items.empty()) return;
+  if (std::any_of(written.begin(), written.end(),
+                  [](const auto& file) { return file.name == sweep_runner::kValues; }))
+    fail(fmt::format("{} is the name of the file of collected arrays", sweep_runner::kValues),
+         "choose another name");
   const auto bytes = write_hdf5(arrays, {});
-  const auto written = host.write_below({scratch_}, scratch_ + "/" + sweep_runner::kValues, bytes);
-  if (!written.ok()) fail_hindered(fmt::format("cannot write {}: {}", sweep_runner::kValues, written.reason));
+  const auto saved = host.write_below({scratch_}, scratch_ + "/" + sweep_runner::kValues, bytes);
+  if (!saved.ok()) fail_hindered(fmt::format("cannot write {}: {}", sweep_runner::kValues, saved.reason));
   result.files.emplace_back(sweep_runner::kValues, sha256_of(bytes));
 }
 
@@ -156,7 +161,7 @@ CaseResult CaseRunner::run(const Case& one) {
     auto ran = run_job(*host, {fs::path(setup_.script).filename().string(), setup_.script_text, options},
                        [&](const Session& session, const JobResult& so_far) {
                          if (!so_far.error) collect(session, so_far.record, result);
-                         if (!so_far.error) save_arrays(session, *host, result);
+                         if (!so_far.error) save_arrays(session, so_far.record.written, *host, result);
                        });
     auto& record = ran.record;
     if (ran.error) result.status = CaseStatus::failed;

@@ -21,7 +21,8 @@ class CaseRunner {
  private:
   void collect(const Session& session, const Record& record, CaseResult& result);
   // The arrays to be collected, as a file of the case.
-  void save_arrays(const Session& session, Host& host, CaseResult& result);
+  void save_arrays(const Session& session, const std::vector<FileNote>& written, Host& host,
+                   CaseResult& result);
   void move_outputs(Host& host, Record& record, const Case& one, CaseResult& result);
 
   Setup setup_;

@@ -51,6 +51,8 @@ SessionOptions options_of(const Setup& setup, const Case& one, const std::string
   const auto is_now = [](const auto& input) { return input.first == kNow; };
   if (std::none_of(options.inputs.begin(), options.inputs.end(), is_now))
     options.inputs.emplace_back(kNow, "\"" + setup.now + "\"");
+  if (!setup.stands_for.empty())
+    options.stands_for = (std::filesystem::path(setup.stands_for) / folder_of_case(one.number)).string();
   options.seed = one.seed;
   options.last_section = setup.section;
   options.also_read = setup.also_read;
@@ -83,6 +85,7 @@ std::string line_of(const Setup& s) {
   j["text"] = s.script_text;
   j["now"] = s.now;
   j["folder"] = s.folder;
+  j["stands_for"] = s.stands_for;
   j["keeps"] = s.keeps;
   j["memory"] = s.memory;
   j["threads"] = s.threads;
@@ -101,6 +104,7 @@ Setup setup_of(std::string_view line) {
   s.now = j.at("now").get<std::string>();
   s.collect = j.at("collect").get<Names>();
   s.folder = j.at("folder").get<std::string>();
+  s.stands_for = j.at("stands_for").get<std::string>();
   s.keeps = j.at("keeps").get<bool>();
   s.memory = j.at("memory").get<std::int64_t>();
   s.threads = j.at("threads").get<int>();

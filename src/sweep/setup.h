@@ -17,6 +17,7 @@ struct Setup {
   NamedTexts units;         // of inputs, where the script describes them: "decay rate (1/day)"
   Names collect;            // names of values for the table; empty: all numbers, booleans and texts
   std::string folder;       // of the study
+  std::string stands_for;   // the folder of the study that is repeated here; "" for none
   bool keeps = false;       // the record and the values of each case in its folder
   std::int64_t memory = 0;  // bytes for the values of a case; 0: as for a run
   int threads = 1;          // of a case

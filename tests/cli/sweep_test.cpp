@@ -171,6 +171,21 @@ TEST_CASE("a disk without room stops a study with what is finished") {
   CHECK(has(rest.err, "of 400 cases were finished before"));
 }
 
+TEST_CASE("a case that fills the disk fails alone") {
+  const Project p;
+  p.folder.write("large.eq", "given n = 1\nif n == 2 { save(\"a.csv\", zeros(1000000)) }\npeak = n\n");
+  const auto ran = run_program(
+      "/bin/sh",
+      {"-c", "ulimit -f 512; exec \"$0\" sweep large.eq --vary n=1..6 --workers 2 --quiet", kProgram}, "",
+      p.folder.path());
+  CHECK(ran.status == 1);
+  CHECK(has(ran.err, "case 2 (n = 2): "));
+  CHECK(has(ran.err, "cannot write"));
+  const auto table = p.folder.read("study/cases.csv");
+  CHECK(has(table, "\n2,2,,failed,"));
+  for (const std::string row : {"\n1,1,1,ok", "\n3,3,3,ok", "\n6,6,6,ok"}) CHECK(has(table, row));
+}
+
 TEST_CASE("mistakes on the command line of a study are errors before it starts") {
   const Project p;
   const auto message = [&](const std::vector<std::string>& options) {
@@ -189,6 +204,15 @@ TEST_CASE("mistakes on the command line of a study are errors before it starts")
   CHECK_FALSE(p.folder.has("study"));
   CHECK(has(p.quill_run({"sweep", "--status", "nowhere"}).err, "error: there is no study in nowhere"));
   CHECK(has(p.quill_run({"sweep"}).err, "error: `sweep` needs a script"));
+  // A folder with other things in it stays as it is.
+  p.folder.write("data/cases.csv", "a,b\n1,2\n");
+  CHECK(message({"--vary", "rate=1..2", "--out", "data"}) ==
+        "error: data/cases.csv exists and is not of a study");
+  CHECK(p.folder.read("data/cases.csv") == "a,b\n1,2\n");
+  CHECK(has(message({"--vary", "n=1..2", "--set", "rate=\xff"}), "is not UTF-8 text"));
+  p.folder.write("own.eq", "given n = 1\na = [1, n]\nsave(\"values.h5\", (a: a))\n");
+  CHECK(has(p.sweep({"--vary", "n=1..2", "--collect", "a", "--out", "own"}, "own.eq").err,
+            "values.h5 is the name of the file of collected arrays"));
   p.folder.write("study/journal/x", "");
   CHECK(has(message({"--vary", "rate=1..2"}), "error: cannot write study/journal"));
 }
