@@ -19,18 +19,28 @@ namespace {
 const std::string kMpiProgram = std::string(kProgram) + "-mpi";
 const char* const kLauncher = "/usr/bin/mpirun";
 
-bool is_there() {
-  if (fs::exists(kMpiProgram) && fs::exists(kLauncher)) return true;
-  WARN("skipped: MPI is not installed, or the program was built without it");
-  return false;
-}
-
 // As root, which the launcher does not take without being told.
 std::vector<std::string> launched(int ranks, std::vector<std::string> words) {
   ::setenv("OMPI_ALLOW_RUN_AS_ROOT", "1", 1);
   ::setenv("OMPI_ALLOW_RUN_AS_ROOT_CONFIRM", "1", 1);
-  words.insert(words.begin(), {"--oversubscribe", "-n", std::to_string(ranks), kMpiProgram});
+  words.insert(words.begin(), {"--oversubscribe", "-n", std::to_string(ranks)});
   return words;
+}
+
+// The program on so many ranks.
+std::vector<std::string> on_ranks(int ranks, std::vector<std::string> words) {
+  words.insert(words.begin(), kMpiProgram);
+  return launched(ranks, std::move(words));
+}
+
+bool is_there() {
+  if (!fs::exists(kMpiProgram) || !fs::exists(kLauncher)) {
+    WARN("skipped: MPI is not installed, or the program was built without it");
+    return false;
+  }
+  const auto tried = run_program(kLauncher, launched(2, {"true"}));
+  if (tried.status != 0) WARN("skipped: MPI cannot start programs here: " + tried.err);
+  return tried.status == 0;
 }
 
 int rank_process(const std::string& folder, int rank) {
@@ -65,13 +75,13 @@ TEST_CASE("a study over MPI gives the table of a study on this machine") {
     auto words = study;
     const auto out = "ranks" + std::to_string(ranks);
     words.push_back(out);
-    const auto ran = run_program(kLauncher, launched(ranks, words), "", folder.path());
+    const auto ran = run_program(kLauncher, on_ranks(ranks, words), "", folder.path());
     CAPTURE(ranks, ran.err);
     CHECK(has(ran.err, "24 cases finished, 4 of them failed"));
     CHECK(folder.read(out + "/cases.csv") == folder.read("local/cases.csv"));
     CHECK(folder.has(out + "/cases/000/000015/a.csv"));
   }
-  CHECK(has(run_program(kLauncher, launched(2, {"run", "peak.eq"}), "", folder.path()).err,
+  CHECK(has(run_program(kLauncher, on_ranks(2, {"run", "peak.eq"}), "", folder.path()).err,
             "this program runs parameter studies only"));
 }
 
@@ -80,7 +90,7 @@ TEST_CASE("a study over MPI that loses a rank ends with a message and continues"
   const TemporaryFolder folder;
   folder.write("slow.eq", "given n = 1\ns = 0\nfor k in 1..1e6 { s += sin(k * n) }\n");
   const std::vector<std::string> study = {"sweep", "slow.eq", "--vary", "n=1..150", "--out", "study"};
-  RunningProgram running(kLauncher, launched(3, study), "", folder.path());
+  RunningProgram running(kLauncher, on_ranks(3, study), "", folder.path());
   int rank = 0;
   for (int k = 0; k < 400 && rank == 0; ++k) {
     wait_seconds(0.025);
@@ -92,7 +102,7 @@ TEST_CASE("a study over MPI that loses a rank ends with a message and continues"
   const auto ran = running.finish();
   CHECK(ran.status != 0);
   CHECK(has(ran.err, "of 150 cases are finished; run the same command to continue"));
-  const auto again = run_program(kLauncher, launched(3, study), "", folder.path());
+  const auto again = run_program(kLauncher, on_ranks(3, study), "", folder.path());
   CHECK(again.status == 0);
   CHECK(has(again.err, "of 150 cases were finished before"));
   CHECK(has(again.err, "150 cases finished in"));
