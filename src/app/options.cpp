@@ -183,12 +183,13 @@ constexpr Option kOptions[] = {
                   ? std::string()
                   : fmt::format("--design takes latin or sobol, not `{}`", text);
      }},
-    {"repeat", " sweep ", "count", "run each case so many times, with seeds of its own",
+    {"repeat", " sweep ", "count", "run each case this number of times, each with its own seed",
      [](CommandLine& line, const std::string& text) {
        return take_study_count<&StudyLine::repeats>(line, text, "repeat");
      }},
     {"workers", " sweep verify ", "count",
-     "run so many cases at once (default: one per processor); with --on slurm, the number of tasks (default: "
+     "run this number of cases at once (default: one per processor); with --on slurm, the number of tasks "
+     "(default: "
      "8)",
      [](CommandLine& line, const std::string& text) {
        return take_study_count<&StudyLine::workers>(line, text, "workers");

@@ -20,7 +20,7 @@ namespace quill {
 struct Command;
 
 struct CommandLine;
-// Makes those who run so many cases of a study.
+// Starts the workers for a number of cases of a study.
 using CrewMaker =
     std::function<std::unique_ptr<Crew>(const Setup& setup, const CommandLine& line, Index cases)>;
 
@@ -46,7 +46,7 @@ struct StudyLine {
 };
 
 struct CommandLine {
-  std::vector<std::string> words;  // behind the command, as they were given
+  std::vector<std::string> words;  // arguments after the command, as given
   StudyLine study;
   const Command* command = nullptr;   // null when all is said already
   std::string subject;                // the script, the expression or the topic

@@ -27,9 +27,8 @@ constexpr int kMostGiven = 16;  // cases that a rank has at once
 // MPI waits by asking without pause, which would take the processor from the worker.
 constexpr auto kPause = std::chrono::microseconds(200);
 
-// Set when this process is told to go on, which is the first that a launcher does before it kills all ranks
-// because one has died. There is a second left then.
-std::atomic<bool> is_told_to_go_on{false};
+// Set by SIGCONT. When a rank has died, Open MPI sends it to the other ranks a second before it ends them.
+std::atomic<bool> has_continued{false};
 
 class MpiCrew : public Crew {
  public:
@@ -39,7 +38,7 @@ class MpiCrew : public Crew {
       world_.send(rank, setup_tag, line);
       world_.send(rank, limit_tag, limit);
     }
-    std::signal(SIGCONT, [](int) { is_told_to_go_on = true; });
+    std::signal(SIGCONT, [](int) { has_continued = true; });
   }
   int workers() const override { return static_cast<int>(given_.size()); }
 
@@ -63,7 +62,7 @@ class MpiCrew : public Crew {
     std::erase_if(unsent_, [](mpi::request& request) { return request.test().has_value(); });
     while (true) {
       poll_interrupt();
-      if (is_told_to_go_on.exchange(false)) call_the_roll();
+      if (has_continued.exchange(false)) check_ranks();
       while (const auto message = world_.iprobe(mpi::any_source, result_tag)) {
         std::string line;
         world_.recv(message->source(), result_tag, line);
@@ -77,7 +76,7 @@ class MpiCrew : public Crew {
 
  private:
   // Error when a rank does not answer at once.
-  void call_the_roll() {
+  void check_ranks() {
     constexpr auto patience = std::chrono::milliseconds(400);
     std::vector<bool> has_answered(given_.size());
     for (int rank = 1; rank < world_.size(); ++rank)

@@ -1,4 +1,4 @@
-// Those who run the cases of a study: processes on this machine, or ranks of MPI.
+// Runs the cases of a study, by processes on this machine or ranks of MPI.
 #pragma once
 
 #include <vector>

@@ -1,4 +1,4 @@
-// Worker processes on this machine, each behind a socket: cases in, results out, a line each.
+// Worker processes on this machine. A socket carries cases to each of them and results back, one line each.
 #pragma once
 
 #include <sys/types.h>

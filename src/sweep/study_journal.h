@@ -34,7 +34,7 @@ class StudyJournal {
   explicit StudyJournal(const std::string& folder, const std::string& name = kJournalName);
 
   // Calls `head` and `result` for each line, in order. Returns how many lines were damaged, and the position
-  // behind the last whole one. `at` is for at().
+  // after the last complete one. `at` is the position that at() takes.
   struct ReadSoFar {
     Index damaged = 0;
     std::uint64_t end = 0;

@@ -84,11 +84,13 @@ bool Sweep::has_valid_sources(const CaseResult& result, std::string& changed) {
   return true;
 }
 
+// The folder of a case may hold the files of a later call with another script.
 bool Sweep::has_files(const CaseResult& result) const {
-  std::error_code error;
   const auto folder = std::filesystem::path(setup_.folder) / folder_of_case(result.number);
-  return std::all_of(result.files.begin(), result.files.end(),
-                     [&](const auto& file) { return std::filesystem::exists(folder / file.first, error); });
+  return std::all_of(result.files.begin(), result.files.end(), [&](const auto& file) {
+    const auto bytes = host_.read_file((folder / file.first).string());
+    return bytes.ok() && sha256_of(bytes.value) == file.second;
+  });
 }
 
 namespace sweep_study {
@@ -147,6 +149,8 @@ Names Sweep::restore(bool again_failed) {
       ++counts_.done;
       counts_.failed += result.status != CaseStatus::ok;
       note_columns(result, number);
+    } else {
+      tries_[number] = result.tries;
     }
   }
   counts_.before = counts_.done;
@@ -171,7 +175,7 @@ Names Sweep::reasons(const StudyHead& before, Index finished,
             ? fmt::format("version {} of the program ran them", printable(before.version))
             : "other options were set"] = finished;
   for (const auto& [file, count] : changed)
-    why[file.empty() ? "their files are missing" : printable(file) + " has changed"] += count;
+    why[file.empty() ? "their files are missing or have changed" : printable(file) + " has changed"] += count;
   Names out;
   for (const auto& [reason, count] : why)
     out.push_back(fmt::format("{} finished {} not used: {}", grouped(count),
@@ -182,6 +186,8 @@ Names Sweep::reasons(const StudyHead& before, Index finished,
 void Sweep::finish(CaseResult result) {
   auto& at = at_[static_cast<std::size_t>(result.number - 1)];
   result.key = key_of(setup_digest_, design_.at(result.number));
+  if (const auto before = tries_.find(result.number); before != tries_.end())
+    result.tries = before->second + 1;
   const bool is_new = at == 0;
   at = journal_.add(result) + 1;
   note_columns(result, result.number);
@@ -242,7 +248,7 @@ namespace sweep_study {
 
 namespace {
 
-// Goes through the cases of a share, in order.
+// Iterates over the cases of a share in order.
 class Share {
  public:
   explicit Share(const Sweep::Rules& rules, Index total)

@@ -82,6 +82,7 @@ class Sweep {
   SweepCounts counts_;
   std::vector<std::uint64_t> at_;        // of each case the position in the journal + 1; 0 while it is open
   std::map<NamedTexts, Index> columns_;  // the first case with such values
+  std::map<Index, int> tries_;           // of failed cases that run again, how often they have run
   std::map<std::string, std::string> digests_;  // of files now
 };
 

@@ -205,6 +205,7 @@ TEST_CASE("failed cases are kept, and run again when asked for") {
   CHECK(study.before == 12);
   study.run(1, 2, -1, true);
   CHECK(study.before == 0);
+  CHECK(study.folder.read("study/journal").find("\"tries\":2") != std::string::npos);
   CHECK(study.counts.failed == 6);
   CHECK(line_in(study.table(), 4).find("failed,") != std::string::npos);
   // A warning is reported beside a result.
@@ -228,6 +229,16 @@ TEST_CASE("files of a case lie in its folder, whole, and a case without files ha
   study.run();
   CHECK(study.before == 11);
   CHECK(study.folder.has("study/cases/000/000002/out/a.csv"));
+  // The files of another script under the same number are not taken for those of the first one.
+  const auto first = study.setup.script_text;
+  study.setup.script_text =
+      "given rate = 1\ngiven n = 1\nif n == 2 { save(\"out/a.csv\", [7, 8] * rate) }\npeak = rate\n";
+  study.run();
+  study.setup.script_text = first;
+  CHECK(study.run() == Names{"12 finished cases are not used: peak.eq has changed",
+                             "3 finished cases are not used: their files are missing or have changed"});
+  CHECK(study.before == 9);
+  CHECK(study.folder.read("study/cases/000/000002/out/a.csv").find("0.5") != std::string::npos);
   study.setup.collect = {"peak", "depths"};
   study.run();
   CHECK(study.folder.has("study/cases/000/000001/values.h5"));
