@@ -146,17 +146,31 @@ Outcome<Done> RealHost::write_file(const std::string& path, std::string_view byt
   return write_whole_file(folder.get(), target.filename().string(), bytes);
 }
 
-Outcome<std::string> RealHost::read_below(const Folders& folders, const std::string& path) {
-  if (has_nul(path)) return {{}, kNulInName};
+Outcome<Descriptor> RealHost::find_below(const Folders& folders, const std::string& path) {
+  if (has_nul(path)) return {Descriptor(), kNulInName};
   const auto found = fence_.find(folders, path, false);
-  if (!found.reason.empty()) return {{}, found.reason, found.is_outside, found.is_missing};
+  if (!found.reason.empty()) return {Descriptor(), found.reason, found.is_outside, found.is_missing};
   // A pipe has no end that could be waited for.
-  const Descriptor file(
+  Descriptor file(
       ::openat(found.folder.get(), found.name.c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK));
   struct stat info {};
-  if (file.is_open() && ::fstat(file.get(), &info) == 0 && !S_ISREG(info.st_mode) && !S_ISDIR(info.st_mode))
-    return {{}, kNoRegularFile};
-  return read_all(file);
+  if (!file.is_open() || ::fstat(file.get(), &info) != 0)
+    return {Descriptor(), system_reason(), false, errno == ENOENT || errno == ENOTDIR};
+  if (!S_ISREG(info.st_mode))
+    return {Descriptor(), S_ISDIR(info.st_mode) ? "it is a folder" : kNoRegularFile};
+  return {std::move(file), {}};
+}
+
+Outcome<std::string> RealHost::read_below(const Folders& folders, const std::string& path) {
+  const auto file = find_below(folders, path);
+  if (!file.ok()) return {{}, file.reason, file.is_outside, file.is_missing};
+  return read_all(file.value);
+}
+
+Outcome<OpenFilePtr> RealHost::open_below(const Folders& folders, const std::string& path) {
+  auto file = find_below(folders, path);
+  if (!file.ok()) return {nullptr, file.reason, file.is_outside, file.is_missing};
+  return {std::make_shared<OpenFile>(std::move(file.value)), {}};
 }
 
 Outcome<Done> RealHost::write_below(const Folders& folders, const std::string& path, std::string_view bytes) {

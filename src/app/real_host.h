@@ -11,6 +11,7 @@ class RealHost : public Host {
   Outcome<std::string> read_file(const std::string& path) override;
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
   Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
+  Outcome<OpenFilePtr> open_below(const Folders& folders, const std::string& path) override;
   Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
   Outcome<Done> remove_below(const Folders& folders, const std::string& path) override;
   std::string stamp(const std::string& path) override;
@@ -34,6 +35,8 @@ class RealHost : public Host {
   static Outcome<std::string> read_standard_input();
 
  private:
+  Outcome<Descriptor> find_below(const Folders& folders, const std::string& path);
+
   Sandbox fence_;
   std::string print_failure_;  // the first one
 };

@@ -154,6 +154,20 @@ Array reshape(const Array& a, const std::vector<Index>& extents) {
   return a.with_shape(shape);
 }
 
+Array with_axes_joined(const Array& a, std::span<const int> axes) {
+  std::vector<int> order(axes.begin(), axes.end());
+  Shape shape;
+  Index count = 1;
+  for (const int axis : axes) count *= a.extent(axis);
+  for (int axis = 0; axis < a.axes(); ++axis)
+    if (std::find(axes.begin(), axes.end(), axis) == axes.end()) {
+      order.push_back(axis);
+      shape.push_back(a.extent(axis));
+    }
+  shape.insert(0, count);
+  return a.permuted(order).with_shape(shape);
+}
+
 Array reversed(const Array& a, int axis) {
   auto strides = a.strides();
   strides[axis] = -strides[axis];

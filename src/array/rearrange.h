@@ -15,6 +15,8 @@ Array stack(std::span<const Array> parts);
 // The same elements in row order with other extents; one extent may be -1 and is computed.
 // An Error gives the count of elements and shapes near the wanted one that fit.
 Array reshape(const Array& a, const std::vector<Index>& extents);
+// The axes named come first and are laid together, in the order named.
+Array with_axes_joined(const Array& a, std::span<const int> axes);
 Array reversed(const Array& a, int axis);
 Array flattened(const Array& a);
 // Adds one more element to a vector, or row to a matrix, in amortised constant time when nobody else holds

@@ -162,6 +162,8 @@ Array for_lines(const Array& a, const Over& over, F line) {
   return out;
 }
 
+}  // namespace
+
 // Sums over an axis that is not the last run along the rows instead, several columns at a time, in the same
 // order of additions as line_sum, so that the bits are the same and memory is read in order.
 void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to) {
@@ -194,6 +196,8 @@ void sum_rows(const double* from, Index rows, Index row_step, Index columns, dou
   sum_rows(from + half * row_step, rows - half, row_step, columns, second.data());
   for (Index k = 0; k < columns; ++k) to[k] += second[static_cast<std::size_t>(k)];
 }
+
+namespace {
 
 bool sum_first_of_matrix(const Array& a, const Over& over, Array& out) {
   if (!over.axis || *over.axis != 0 || a.axes() != 2 || a.strides()[1] != 1 ||

@@ -24,6 +24,8 @@ std::string_view name_of(Reduction op);
 // is 0, the empty product 1; an empty minimum or maximum is an Error. NaN goes through.
 Array reduce(Reduction op, const Array& a, const Over& over = {});
 double pairwise_sum(const double* values, Index count, Index step);
+// The sums of columns that lie side by side, each as pairwise_sum gives it.
+void sum_rows(const double* from, Index rows, Index row_step, Index columns, double* to);
 
 // f(line, result) is called for every line of `a` along the axis (or once with all elements in row order)
 // and writes one number; `a` is float64 or bool.

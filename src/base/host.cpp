@@ -22,6 +22,12 @@ Outcome<std::string> MemoryHost::read_below(const Folders& folders, const std::s
   return {{}, "it is outside the allowed folders", true};
 }
 
+Outcome<OpenFilePtr> MemoryHost::open_below(const Folders& folders, const std::string& path) {
+  const auto read = read_below(folders, path);
+  if (!read.ok()) return {nullptr, read.reason, read.is_outside, read.is_missing};
+  return {std::make_shared<OpenFile>(read.value), {}};
+}
+
 Outcome<Done> MemoryHost::write_below(const Folders& folders, const std::string& path,
                                       std::string_view bytes) {
   for (const auto& folder : folders)

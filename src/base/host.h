@@ -7,6 +7,8 @@
 #include <string_view>
 #include <vector>
 
+#include "base/open_file.h"
+
 namespace quill {
 
 // An expected outcome that may not have worked; `reason` says why, in words for the user.
@@ -33,6 +35,8 @@ class Host {
   // The same for what a script names: no way leads out of the folders, neither `..` nor symbolic links, also
   // when they change meanwhile. The folders themselves are where the user says.
   virtual Outcome<std::string> read_below(const Folders& folders, const std::string& path) = 0;
+  // The same, for reading it in parts.
+  virtual Outcome<OpenFilePtr> open_below(const Folders& folders, const std::string& path) = 0;
   virtual Outcome<Done> write_below(const Folders& folders, const std::string& path,
                                     std::string_view bytes) = 0;
   // Takes a file away, in the same way. Nothing to do when there is none.
@@ -56,6 +60,7 @@ class MemoryHost : public Host {
   Outcome<std::string> read_file(const std::string& path) override;
   Outcome<Done> write_file(const std::string& path, std::string_view bytes) override;
   Outcome<std::string> read_below(const Folders& folders, const std::string& path) override;
+  Outcome<OpenFilePtr> open_below(const Folders& folders, const std::string& path) override;
   Outcome<Done> write_below(const Folders& folders, const std::string& path, std::string_view bytes) override;
   Outcome<Done> remove_below(const Folders& folders, const std::string& path) override;
   std::string stamp(const std::string&) override { return {}; }

@@ -105,6 +105,9 @@ class Context {
   // The bytes of a file that the script names: what this run wrote under that name, or the file as seen from
   // the script. Error when it lies outside of the folders that a script reads.
   virtual std::string read_input(const std::string& name) = 0;
+  // The same file, open for reading parts of it. Its record is complete when the run ends: `digest` says then
+  // what was read.
+  virtual OpenFilePtr open_input(const std::string& name, std::function<std::string()> digest) = 0;
   // What `read` makes of the bytes of such a file. A session that reuses values of earlier runs returns the
   // value that was made of the same bytes in the same way; `how` says everything else that the value depends
   // on.

@@ -8,6 +8,7 @@
 #include "base/time_format.h"
 #include "builtins/choices.h"
 #include "builtins/context.h"
+#include "builtins/opened/opening.h"
 #include "builtins/tables.h"
 #include "files/formats.h"
 #include "files/text_columns.h"
@@ -90,7 +91,9 @@ enum : std::size_t {
   kBadRows,
   kWidths,
   kEncoding,
-  kDates
+  kDates,
+  kOnly,
+  kRanges
 };
 
 // Fields that stand for nothing: texts or numbers, one or several.
@@ -210,13 +213,33 @@ std::string file_name(const Call& call) {
 
 std::string read_named(const Call& call) { return call.context.read_input(file_name(call)); }
 
+// The fields of a record that are asked for; a single name gives the field itself.
+Value only_of(const Call& call, Data data) {
+  const auto names = names_argument(call, kOnly);
+  if (names.empty()) return value_of(std::move(data));
+  Data out;
+  out.kind = Data::Kind::record;
+  for (const auto& name : names) {
+    const auto found = std::find(data.names.begin(), data.names.end(), name);
+    if (found != data.names.end()) {
+      out.add(name, data.items[static_cast<std::size_t>(found - data.names.begin())]);
+      continue;
+    }
+    auto known = data.names;
+    if (known.size() > 12) known.resize(12);
+    call.fail_argument(kOnly, fmt::format("names nothing in {}: {}", call.text(0), printable(name)),
+                       known.empty() ? "" : "it has " + list_in_prose(known));
+  }
+  return value_of(call.value(kOnly).is(Kind::text) ? std::move(out.items[0]) : std::move(out));
+}
+
 Value value_of_file(const Call& call, const std::string& name, std::string bytes) {
   const auto options = csv_options(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
   bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
   const auto& format = format_to_read(name, bytes);
   auto data = format.read(bytes, name, options);
-  if (!call.truth_or(kAttributes, false)) return value_of(std::move(data));
+  if (!call.truth_or(kAttributes, false)) return only_of(call, std::move(data));
   const auto read_attributes = format.read == read_netcdf ? read_netcdf_attributes : read_hdf5_attributes;
   if (!is_hdf5(bytes) && !is_netcdf(bytes))
     call.fail_argument(kAttributes, "apply to NetCDF and HDF5 files, and this is another format");
@@ -227,8 +250,38 @@ Value value_of_file(const Call& call, const std::string& name, std::string bytes
   return value_of(std::move(both));
 }
 
+// The variable or group with such a path.
+Data* found_in(Data& data, std::string_view path) {
+  auto* at = &data;
+  while (at != nullptr && !path.empty()) {
+    const auto end = std::min(path.find('/'), path.size());
+    const auto found = std::find(at->names.begin(), at->names.end(), path.substr(0, end));
+    at = found == at->names.end() ? nullptr : &at->items[static_cast<std::size_t>(found - at->names.begin())];
+    path.remove_prefix(std::min(end + 1, path.size()));
+  }
+  return at;
+}
+
+// Parts of a file that holds arrays by name, without the rest.
+Value load_parts(const Call& call, const std::string& name) {
+  const auto wanted = parts_wanted(call, kOnly, kRanges);
+  auto data = read_parts_of(call, name, wanted);
+  if (call.given(kOnly) && call.value(kOnly).is(Kind::text))
+    if (auto* one = found_in(data, wanted.only.at(0))) return value_of(std::move(*one));
+  return value_of(std::move(data));
+}
+
 Value load_row(Call& call) {
   const auto name = file_name(call);
+  const bool is_part = (call.given(kOnly) && !call.value(kOnly).is(Kind::none)) ||
+                       (call.given(kRanges) && !call.value(kRanges).is(Kind::none));
+  if (is_part && has_parts(name)) {
+    if (call.truth_or(kAttributes, false))
+      call.fail_argument(kAttributes, "cannot be combined with `only` and `ranges`");
+    return load_parts(call, name);
+  }
+  if (call.given(kRanges) && !call.value(kRanges).is(Kind::none))
+    call.fail_argument(kRanges, "apply to NetCDF and HDF5 files, and this is another format");
   std::string how = "load";
   for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
     how += "\n" + (call.given(k) ? inline_text(call.value(k)) : std::string());
@@ -376,7 +429,11 @@ std::vector<Builtin> file_rows() {
                grouped("Options for tables",
                        {"dates",
                         "format of dates in another form than ISO 8601, as in strftime: \"%d.%m.%Y %H:%M\"",
-                        "none"})},
+                        "none"}),
+               {"only", "names of the variables or columns to load: one name gives that one alone", "none"},
+               {"ranges",
+                "NetCDF and HDF5: positions by dimension, without reading the rest: (time: 1..24, depth: 3)",
+                "none"}},
           .returns = formats_in_words(false),
           .errors =
               "if the file cannot be read or is damaged; the message names line and column where possible",

@@ -4,37 +4,23 @@
 
 #include <algorithm>
 
+#include "array/rearrange.h"
 #include "base/number.h"
 
 namespace quill {
 
 namespace {
 
-// Several axes as one: they come first, and are laid together.
-Reduced with_axes_joined(const Array& a, const std::vector<int>& axes, bool keep) {
-  std::vector<int> order = axes;
-  Shape rest, kept = a.shape();
-  Index count = 1;
-  for (const int axis : axes) {
-    count *= a.extent(axis);
-    kept[axis] = 1;
-  }
-  for (int axis = 0; axis < a.axes(); ++axis)
-    if (std::find(axes.begin(), axes.end(), axis) == axes.end()) {
-      order.push_back(axis);
-      rest.push_back(a.extent(axis));
-    }
-  rest.insert(0, count);
-  Reduced out{a.permuted(order).with_shape(rest), {}, std::nullopt};
+Reduced over_several(const Array& a, const std::vector<int>& axes, bool keep) {
+  Reduced out{with_axes_joined(a, axes), {}, std::nullopt};
   out.a.label = a.label;
   out.options.over.axis = 0;
-  if (keep) out.kept = kept;
+  if (keep) {
+    out.kept = a.shape();
+    for (const int axis : axes) (*out.kept)[axis] = 1;
+  }
   return out;
 }
-
-}  // namespace
-
-namespace {
 
 // mean(1, 2, 3), where mean([1, 2, 3]) is meant.
 void refuse_several_numbers(const Call& call, std::size_t at) {
@@ -65,7 +51,7 @@ Reduced reduced(const Call& call, std::size_t at, const Array& a) {
         call.fail_argument(at, fmt::format("names axis {} twice", shortest(axis)));
     }
     if (axes.empty()) call.fail_argument(at, "must name at least one axis");
-    out = with_axes_joined(a, axes, keep);
+    out = over_several(a, axes, keep);
   } else {
     if (call.given(at) && !call.value(at).is(Kind::none))
       out.options.over.axis = checked_axis(call.number(at), a.axes());

@@ -78,7 +78,7 @@ constexpr auto kGroups = std::to_array<std::string_view>({
     "random random_normal random_whole seed",
     "random_stream seed random",
     "sample shuffle random_whole",
-    "load save read_text write_text",
+    "load open_data save read_text write_text",
     "print show digits",
     "fail warn",
     "line scatter steps stems",

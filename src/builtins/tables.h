@@ -47,6 +47,7 @@ std::vector<Builtin> fit_rows();
 std::vector<Builtin> regression_rows();
 std::vector<Builtin> random_rows();
 std::vector<Builtin> file_rows();
+std::vector<Builtin> opening_rows();
 std::vector<Builtin> layer_rows();
 std::vector<Builtin> bar_layer_rows();
 std::vector<Builtin> field_layer_rows();

@@ -9,6 +9,7 @@
 #include "engine/machine.h"
 #include "engine/operations.h"
 #include "value/arguments.h"
+#include "value/deferred.h"
 
 namespace quill {
 
@@ -39,6 +40,31 @@ Value run(const Builtin& row, Call& call, std::size_t count) {
     }
     throw;
   }
+}
+
+// Of arrays whose elements are not in memory: part by part where the built-in can, or else they are taken
+// into memory, and nothing is returned.
+std::optional<Value> call_deferred(Machine& machine, const Builtin& row, std::span<Value> bound,
+                                   std::span<Value> many, const CallForm* form, const Node* node) {
+  const auto is_alone = [&](std::size_t n) {
+    return bound.size() >= n && !bound[n - 1].is(Kind::unset) && many.empty() &&
+           std::all_of(bound.begin() + static_cast<std::ptrdiff_t>(n), bound.end(),
+                       [](const Value& v) { return v.is(Kind::unset); });
+  };
+  if (row.unary && is_alone(1)) return deferred_array(bound[0])->mapped(*row.unary);
+  if (row.binary && is_alone(2)) {
+    if (const auto* left = deferred_array(bound[0])) return left->mapped(*row.binary, bound[1], false, false);
+    return deferred_array(bound[1])->mapped(*row.binary, bound[0], true, false);
+  }
+  Call call(machine, machine.context(), row, bound, many, form, node);
+  for (std::size_t k = 0; k < bound.size(); ++k)
+    if (const auto* array = deferred_array(bound[k]))
+      if (auto made = array->applied(call, k)) return made;
+  for (auto& value : bound)
+    if (const auto* array = deferred_array(value)) value = array->whole(machine);
+  for (auto& value : many)
+    if (const auto* array = deferred_array(value)) value = array->whole(machine);
+  return std::nullopt;
 }
 
 }  // namespace
@@ -72,13 +98,19 @@ Value call_builtin(Machine& machine, const Builtin& row, std::span<Value> argume
     if (found.mistake) throw std::move(*found.mistake);
     for (std::size_t i = 0; i < arguments.size(); ++i) put(found.places[i], i);
   }
+  bool has_deferred = false;
   if (!row.as_they_are) {
-    for (std::size_t k = 0; k < count; ++k)
-      if (bound[k].is(Kind::library)) bound[k] = numeric_value(bound[k]);
-    for (auto& value : many)
-      if (value.is(Kind::library)) value = numeric_value(value);
+    const auto in_plain = [&](Value& value) {
+      if (!value.is(Kind::library)) return;
+      value = numeric_value(value);
+      has_deferred = has_deferred || deferred_array(value);
+    };
+    for (std::size_t k = 0; k < count; ++k) in_plain(bound[k]);
+    for (auto& value : many) in_plain(value);
   }
   if (row.has_free_names()) bound[count - 1] = Value::record(std::move(fields));
+  if (has_deferred)
+    if (auto made = call_deferred(machine, row, {bound.data(), count}, many, form, node)) return *made;
   if (row.unary && !(count > 1 && !bound[1].is(Kind::unset)))
     return apply_function(machine, *row.unary, bound[0], node);
   Call call(machine, machine.context(), row, std::span(bound.data(), count), many, form, node);

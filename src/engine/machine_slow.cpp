@@ -144,7 +144,7 @@ bool Machine::step_building(const Step& step) {
 bool Machine::step_element(const Step& step) {
   const auto& [i, node, r, a, b, c, f] = step;
   switch (i.op) {
-    case Op::index: try { a = select(b, step.values(i.c), *node, i.flag == 1);
+    case Op::index: try { a = select(*this, b, step.values(i.c), *node, i.flag == 1);
       } catch (Error& error) {
         if (i.flag == 2 && b.is(Kind::dictionary)) error.hint = fmt::format("{} = {{}}", written(*node));
         throw;

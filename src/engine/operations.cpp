@@ -15,6 +15,7 @@
 #include "compiler/operations_table.h"
 #include "engine/fused.h"
 #include "engine/machine.h"
+#include "value/deferred.h"
 #include "value/print.h"
 
 namespace quill {
@@ -220,7 +221,7 @@ bool takes_complex(std::string_view name) {
 
 }  // namespace
 
-void warn_domain(Machine& machine, std::string_view what, const Node* node) {
+void warn_domain(Runtime& machine, std::string_view what, const Node* node) {
   const bool is_power = what == "^";
   machine.warn(fmt::format("the result of {} is not real for some elements, which became nan",
                            is_power ? "a power" : what),
@@ -248,6 +249,23 @@ LabelPtr label_of_times(Op op, const Value& a, const Value& b) {
 
 }  // namespace
 
+// Of arrays whose elements are not in memory; nothing when neither is one.
+static std::optional<Value> operate_deferred(Machine& machine, Op op, const Value& a, const Value& b,
+                                             std::uint8_t flags, const Node& node, int operand) {
+  const auto *left = deferred_array(a), *right = deferred_array(b);
+  if (!left && !right) return std::nullopt;
+  if (op == Op::matrix_product || (flags & (kForAny | kForAll)))
+    return operate(machine, op, left ? left->whole(machine) : a, right ? right->whole(machine) : b, flags,
+                   node, operand);
+  const auto is_literal = [&](const Value& v, std::uint8_t flag) {
+    return (flags & flag) && v.is_number() && is_whole(v.number());
+  };
+  try {
+    return left ? left->mapped(binary_of(op), b, false, is_literal(b, kRightLiteral))
+                : right->mapped(binary_of(op), a, true, is_literal(a, kLeftLiteral));
+  } catch (const ShapeMismatch& mismatch) { explain_mismatch(machine, op, mismatch, node, operand); }
+}
+
 Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint8_t flags, const Node& node,
               int operand) {
   if (a.is_number() && b.is_number() && op >= Op::add && op <= Op::divide) {
@@ -256,6 +274,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     return out;
   }
   if (a.is(Kind::library) || b.is(Kind::library)) {
+    if (const auto made = operate_deferred(machine, op, a, b, flags, node, operand)) return *made;
     if (op <= Op::remainder && op >= Op::add) {
       std::optional<Value> made;
       if (a.is(Kind::library)) made = a.object<LibraryObject>().combined(binary_of(op), b, false);
@@ -402,12 +421,16 @@ void update_elements(Machine& machine, Op op, Value& base, std::span<const Value
                              text(target.subscript(0)), symbol(op), text(node.assigned_value()));
     throw error;
   }
-  auto changed = at_target([&] { return select(base, subscripts, target, true); });
+  auto changed = at_target([&] { return select(machine, base, subscripts, target, true); });
   operate_into(machine, op, changed, changed, value, literal ? kRightLiteral : kNone, node);
   at_target([&] { set_elements(base, subscripts, changed); });
 }
 
 Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
+  if (const auto* array = deferred_array(a)) {
+    if (op == Op::transpose) return operate(machine, op, array->whole(machine), node);
+    return array->mapped(op == Op::negate ? Unary::negate : Unary::logical_not);
+  }
   if (const auto number = numeric_value(a); number.kind() != a.kind())
     return operate(machine, op, number, node);
   if (op == Op::negate && a.is(Kind::library))
@@ -436,6 +459,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
 }
 
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node) {
+  if (const auto* array = deferred_array(a)) return array->mapped(function);
   if (a.is(Kind::library))
     if (const auto number = numeric_value(a); !number.is(Kind::library))
       return apply_function(machine, function, number, node);

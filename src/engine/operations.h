@@ -30,11 +30,12 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
 bool operate_small(Op op, Value& target, Value& a, Value& b, std::uint8_t last_use);
 Value operate(Machine& machine, Op op, const Value& a, const Node& node);
 // The warning that a function or power had no real result for some numbers.
-void warn_domain(Machine& machine, std::string_view what, const Node* node);
+void warn_domain(Runtime& machine, std::string_view what, const Node* node);
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node);
 
 // base[subscripts]; the node is for hints. With `for_change`, positions that repeat are an error.
-Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change);
+Value select(Machine& machine, const Value& base, std::span<const Value> subscripts, const Node& node,
+             bool for_change);
 // base[subscripts] op= value; node is the assignment. `literal`: the value is a number written in the text.
 void update_elements(Machine& machine, Op op, Value& base, std::span<const Value> subscripts, Value& value,
                      bool literal, const Node& node);

@@ -10,6 +10,7 @@
 #include "array/index.h"
 #include "base/text.h"
 #include "compiler/constants.h"
+#include "value/deferred.h"
 #include "value/print.h"
 
 namespace quill {
@@ -152,8 +153,10 @@ Value field_of(const RecordObject& r, const std::string& name) {
 
 double extent_of(const Value& base, int code) {
   if (base.is(Kind::tuple)) return static_cast<double>(base.object<TupleObject>().items.size());
-  if (!base.is_array_like()) fail(fmt::format("{} has no axis, so `last` is undefined", kind_in_words(base)));
-  const auto shape = shape_of(base);
+  const auto* deferred = deferred_array(base);
+  if (!deferred && !base.is_array_like())
+    fail(fmt::format("{} has no axis, so `last` is undefined", kind_in_words(base)));
+  const auto shape = deferred ? deferred->shape() : shape_of(base);
   const int axis = code % 2 ? shape.count() - code / 2 : code / 2;
   if (axis < 0 || axis >= shape.count())
     fail(fmt::format("there is no axis {} in an array of shape {}", axis + 1, text_of(shape)));
@@ -199,7 +202,26 @@ static Value in_shape_of_selection(Array selected, const Shape& base, std::span<
   return Value::array(shape ? selected.with_shape(*shape) : std::move(selected));
 }
 
-Value select(const Value& base, std::span<const Value> subscripts, const Node& node, bool for_change) {
+// Of an array whose elements are not in memory.
+static Value select(Machine& machine, const DeferredArray& array, std::span<const Value> subscripts) {
+  if (subscripts.size() == 1) {
+    const auto* mask = deferred_array(subscripts[0]);
+    const auto of_whole_shape = [&](const Shape& shape, ElementType type) {
+      return type == ElementType::boolean && (shape.count() == array.shape().count() || shape.count() != 1);
+    };
+    if (mask ? of_whole_shape(mask->shape(), mask->element_type())
+             : subscripts[0].is(Kind::array) &&
+                   of_whole_shape(shape_of(subscripts[0]), element_type_of(subscripts[0])))
+      return array.chosen(machine, subscripts[0]);
+  }
+  std::vector<Value> in_memory(subscripts.begin(), subscripts.end());
+  for (auto& subscript : in_memory)
+    if (const auto* positions = deferred_array(subscript)) subscript = positions->whole(machine);
+  return array.selected(machine, complete(subscripts_of(array.shape(), in_memory), array.shape()));
+}
+
+Value select(Machine& machine, const Value& base, std::span<const Value> subscripts, const Node& node,
+             bool for_change) {
   const auto count = static_cast<int>(subscripts.size());
   if (Index offset = 0; find_element(base, subscripts.data(), count, offset)) {
     Value element;
@@ -231,6 +253,9 @@ Value select(const Value& base, std::span<const Value> subscripts, const Node& n
                                      subscripts);
       break;
     case Kind::array: break;
+    case Kind::library:
+      if (const auto* array = deferred_array(base)) return select(machine, *array, subscripts);
+      [[fallthrough]];
     default: fail_not_indexable(base);
   }
   const auto array = to_array(base);

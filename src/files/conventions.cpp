@@ -32,11 +32,6 @@ struct Gaps {
                  [](double x) { return x == x; });
   }
   bool empty() const { return values.empty() && !least && !most; }
-  bool has(double x) const {
-    for (const double value : values)
-      if (x == value) return true;
-    return (least && x < *least) || (most && x > *most);
-  }
   std::vector<double> values;
   std::optional<double> least, most;
 };
@@ -49,13 +44,69 @@ void by_pieces(Index size, const Work& work) {
               [&](Index k) { work(k * kPiece, std::min(size, (k + 1) * kPiece)); });
 }
 
+// Gaps among numbers of one type, so that many of them are looked at in one step. What the type cannot hold
+// no number of it equals.
+template <class T>
+struct GapsOf {
+  explicit GapsOf(const Gaps& gaps) {
+    for (const double x : gaps.values)
+      if (const T value = static_cast<T>(fits(x) ? x : 0); fits(x) && static_cast<double>(value) == x)
+        values.push_back(value);
+    has_least = gaps.least.has_value();
+    has_most = gaps.most.has_value();
+    least = gaps.least.value_or(0);
+    most = gaps.most.value_or(0);
+  }
+  static bool fits(double x) {
+    if constexpr (std::is_floating_point_v<T>) return true;
+    // The largest integer of a type may be rounded up as float64, to one that it has not.
+    return x >= static_cast<double>(std::numeric_limits<T>::min()) &&
+           x < static_cast<double>(std::numeric_limits<T>::max() / 2 + 1) * 2;
+  }
+
+  // Whether there is a gap; then 1 stands in `is_gap` for every gap, 0 for the others.
+  bool mark(const T* x, Index count, unsigned char* is_gap) const {
+    int found = 0;
+    for (const T value : values)
+      for (Index k = 0; k < count; ++k) found |= static_cast<int>(x[k] == value);
+    if (!found && !has_least && !has_most) return false;
+    std::fill_n(is_gap, count, static_cast<unsigned char>(0));
+    for (const T value : values)
+      for (Index k = 0; k < count; ++k) is_gap[k] |= static_cast<unsigned char>(x[k] == value);
+    if (has_least)
+      for (Index k = 0; k < count; ++k)
+        is_gap[k] |= static_cast<unsigned char>(static_cast<double>(x[k]) < least);
+    if (has_most)
+      for (Index k = 0; k < count; ++k)
+        is_gap[k] |= static_cast<unsigned char>(static_cast<double>(x[k]) > most);
+    unsigned char any = 0;
+    for (Index k = 0; k < count; ++k) any |= is_gap[k];
+    return any != 0;
+  }
+  std::vector<T> values;
+  bool has_least = false, has_most = false;
+  double least = 0, most = 0;
+};
+
+constexpr Index kMarked = 1024;  // numbers that are looked at before they are changed
+
+template <class T, class Work>
+void by_marked_pieces(const T* x, Index size, const Gaps& gaps, const Work& work) {
+  const GapsOf<T> of_type(gaps);
+  by_pieces(size, [&](Index begin, Index end) {
+    unsigned char is_gap[kMarked];
+    for (Index k = begin; k < end; k += kMarked) {
+      const Index n = std::min(kMarked, end - k);
+      work(k, n, is_gap, of_type.mark(x + k, n, is_gap));
+    }
+  });
+}
+
 template <class T>
 bool has_gaps(const Array& array, const Gaps& gaps) {
-  const auto* const from = array.data<T>();
   std::atomic<bool> found{false};
-  by_pieces(array.size(), [&](Index begin, Index end) {
-    if (std::any_of(from + begin, from + end, [&](T x) { return gaps.has(static_cast<double>(x)); }))
-      found = true;
+  by_marked_pieces(array.data<T>(), array.size(), gaps, [&](Index, Index, const unsigned char*, bool any) {
+    if (any) found = true;
   });
   return found;
 }
@@ -65,12 +116,12 @@ Array unpacked(Array array, const VariableNote& note) {
   const Gaps gaps(note);
   const bool is_packed = note.scale || note.offset;
   if (array.size() == 0 || (gaps.empty() && !is_packed)) return array;
-  const double nan = std::numeric_limits<double>::quiet_NaN();
+  const auto size = array.size();
   if (array.type() == ElementType::float32 && !is_packed) {
     auto* const x = array.mutable_data<float>();
-    by_pieces(array.size(), [&](Index begin, Index end) {
-      for (Index k = begin; k < end; ++k)
-        if (gaps.has(static_cast<double>(x[k]))) x[k] = static_cast<float>(nan);
+    by_marked_pieces(x, size, gaps, [&](Index at, Index n, const unsigned char* is_gap, bool any) {
+      for (Index k = 0; any && k < n; ++k)
+        if (is_gap[k]) x[at + k] = std::numeric_limits<float>::quiet_NaN();
     });
     return array;
   }
@@ -83,11 +134,24 @@ Array unpacked(Array array, const VariableNote& note) {
       }))
     return array;
   auto numbers =
-      array.type() == ElementType::float64 ? std::move(array) : array.converted(ElementType::float64);
-  auto* const x = numbers.mutable_data<double>();
+      array.type() == ElementType::float64 ? array : Array(Array::Like{}, array, ElementType::float64);
+  auto* const to = numbers.mutable_data<double>();
   const double scale = note.scale.value_or(1), offset = note.offset.value_or(0);
-  by_pieces(numbers.size(), [&](Index begin, Index end) {
-    for (Index k = begin; k < end; ++k) x[k] = gaps.has(x[k]) ? nan : x[k] * scale + offset;
+  visit_numeric(array.type(), [&]<class T>(Tag<T>) {
+    if constexpr (!std::is_same_v<T, Complex>) {
+      const auto* const x = array.type() == ElementType::float64 ? nullptr : array.data<T>();
+      const auto work = [&](const T* from) {
+        by_marked_pieces(from, size, gaps, [&](Index at, Index n, const unsigned char* is_gap, bool any) {
+          for (Index k = at; k < at + n; ++k) to[k] = static_cast<double>(from[k]) * scale + offset;
+          for (Index k = 0; any && k < n; ++k)
+            if (is_gap[k]) to[at + k] = std::numeric_limits<double>::quiet_NaN();
+        });
+      };
+      if constexpr (std::is_same_v<T, double>)
+        work(to);
+      else
+        work(x);
+    }
   });
   return numbers;
 }
@@ -132,13 +196,40 @@ std::optional<Array> as_times(const Array& array, const std::string& units) {
 
 }  // namespace conventions
 
+void VariableNote::take_limits(const std::vector<double>& valid_range, const std::vector<double>& valid_min,
+                               const std::vector<double>& valid_max,
+                               const std::function<double(double)>& packed) {
+  if (valid_range.size() == 2) {
+    least = packed(valid_range[0]);
+    most = packed(valid_range[1]);
+  }
+  if (!valid_min.empty()) least = packed(valid_min[0]);
+  if (!valid_max.empty()) most = packed(valid_max[0]);
+}
+
+std::string VariableNote::in_words() const {
+  std::string out = fmt::format("{}\n{}\n{}\n{}", name, long_name, units, calendar);
+  for (const double x : missing) out += fmt::format(" {}", x);
+  for (const auto& x : {least, most, scale, offset}) out += x ? fmt::format(" {}", *x) : " none";
+  return out;
+}
+
+LabelPtr label_of(const VariableNote& note) {
+  if (note.units.empty() && note.long_name.empty()) return nullptr;
+  return std::make_shared<Label>(Label{note.long_name.empty() ? note.name : note.long_name, note.units});
+}
+
+ElementType decoded_type(ElementType stored, const VariableNote& note) {
+  const bool is_packed = note.scale || note.offset;
+  if (!conventions::holds_reals(stored) || (stored == ElementType::float32 && !is_packed)) return stored;
+  return is_packed || !conventions::Gaps(note).empty() ? ElementType::float64 : stored;
+}
+
 Array decoded(Array array, const VariableNote& note,
               const std::function<void(std::string message, std::string hint)>& warn) {
   using namespace conventions;
-  const auto label = note.long_name.empty() ? note.name : note.long_name;
   if (!holds_reals(array.type())) {
-    if (!note.units.empty() || !note.long_name.empty())
-      array.label = std::make_shared<Label>(Label{label, note.units});
+    array.label = label_of(note);
     return array;
   }
   array = unpacked(std::move(array), note);
@@ -161,7 +252,7 @@ Array decoded(Array array, const VariableNote& note,
                                   : "it is not a unit of times"),
            "");
   }
-  if (!units.empty() || !note.long_name.empty()) array.label = std::make_shared<Label>(Label{label, units});
+  array.label = label_of(note);
   return array;
 }
 

@@ -18,8 +18,18 @@ struct VariableNote {
   std::vector<double> missing;        // values that stand for nothing
   std::optional<double> least, most;  // valid packed values
   std::optional<double> scale, offset;
+
+  // All of it in one line, for a digest.
+  std::string in_words() const;
+  // The limits that attributes of these names have; `packed` turns what they hold into a stored number.
+  void take_limits(const std::vector<double>& valid_range, const std::vector<double>& valid_min,
+                   const std::vector<double>& valid_max, const std::function<double(double)>& packed);
 };
 
+// The name and unit of the numbers; null for those without. Of times the unit is that of their numbers.
+LabelPtr label_of(const VariableNote& note);
+// The type of numbers that may have gaps, whichever of them are read.
+ElementType decoded_type(ElementType stored, const VariableNote& note);
 // The numbers that an array stands for: nan for those that are missing, scaled and shifted, timestamps for
 // times since a date. Integers without scale and without gaps stay what they are. Times of calendars that
 // have other dates than timestamps stay numbers, with a warning.

@@ -19,7 +19,8 @@ namespace {
 
 constexpr int kDeepestGroup = 100;
 constexpr const char *kFill = "_FillValue", *kMissing = "missing_value", *kScale = "scale_factor",
-                     *kOffset = "add_offset";
+                     *kOffset = "add_offset", *kRange = "valid_range", *kLeast = "valid_min",
+                     *kMost = "valid_max";
 
 // The bytes of a file, handed to the library as they are: it only reads them.
 struct Image {
@@ -176,6 +177,8 @@ class Reader {
     note.calendar = text_attribute(id, "calendar").value_or("");
     for (const char* name : {kFill, kMissing})
       for (const double value : number_attribute(id, name)) note.missing.push_back(value);
+    note.take_limits(number_attribute(id, kRange), number_attribute(id, kLeast), number_attribute(id, kMost),
+                     [](double x) { return x; });
     const auto scale = number_attribute(id, kScale), offset = number_attribute(id, kOffset);
     if (!scale.empty()) note.scale = scale[0];
     if (!offset.empty()) note.offset = offset[0];
@@ -354,8 +357,8 @@ class Reader {
       std::string name(static_cast<std::size_t>(size) + 1, '\0');
       check(h_.H5Aget_name(attribute, name.size(), name.data()));
       name.pop_back();
-      static const std::set<std::string> own = {"holds", "field",  "units", "long_name",
-                                                kFill,   kMissing, kScale,  kOffset};
+      static const std::set<std::string> own = {"holds", "field", "units", "long_name", kFill, kMissing,
+                                                kScale,  kOffset, kRange,  kLeast,      kMost};
       if (own.contains(name)) continue;
       if (auto value = attribute_value(attribute, name)) out.add(printable(name), std::move(*value));
     }

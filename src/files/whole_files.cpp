@@ -15,16 +15,24 @@ std::string parent_of(const std::string& path) {
   return parent.empty() ? "." : parent;
 }
 
+template <class T>
+T found(Outcome<T> there, const std::string& path) {
+  if (there.is_outside)
+    fail_hindered(fmt::format("cannot read {}: it is outside the folders of the script and its output", path),
+                  fmt::format("--also-read {} allows it", parent_of(path)));
+  if (there.is_missing) fail(fmt::format("cannot read {}: {}", path, there.reason));
+  if (!there.ok()) fail_hindered(fmt::format("cannot read {}: {}", path, there.reason));
+  return std::move(there.value);
+}
+
 }  // namespace
 
 std::string read_whole(Host& host, const Folders& folders, const std::string& path) {
-  auto read = host.read_below(folders, path);
-  if (read.is_outside)
-    fail_hindered(fmt::format("cannot read {}: it is outside the folders of the script and its output", path),
-                  fmt::format("--also-read {} allows it", parent_of(path)));
-  if (read.is_missing) fail(fmt::format("cannot read {}: {}", path, read.reason));
-  if (!read.ok()) fail_hindered(fmt::format("cannot read {}: {}", path, read.reason));
-  return std::move(read.value);
+  return found(host.read_below(folders, path), path);
+}
+
+OpenFilePtr open_whole(Host& host, const Folders& folders, const std::string& path) {
+  return found(host.open_below(folders, path), path);
 }
 
 void write_whole(Host& host, const Folders& folders, const std::string& path, std::string_view bytes) {

@@ -136,15 +136,17 @@ Histogram histogram(const Array& data, const Array& edges) {
     error.is_of_data = true;
     throw error;
   }
-  Histogram out{Array::filled<Index>({bins}, 0), e, Array(), Array(), Array()};
-  auto* const counts = out.counts.mutable_data<Index>();
-  Index inside = 0;
+  auto counts = Array::filled<Index>({bins}, 0);
+  auto* const to = counts.mutable_data<Index>();
   for (const auto& part : all)
-    for (Index k = 0; k < bins; ++k) {
-      counts[k] += part[static_cast<std::size_t>(k)];
-      inside += part[static_cast<std::size_t>(k)];
-    }
-  out.width = differences(e, 0);
+    for (Index k = 0; k < bins; ++k) to[k] += part[static_cast<std::size_t>(k)];
+  return histogram_of_counts(counts, e);
+}
+
+Histogram histogram_of_counts(const Array& counts, const Array& e) {
+  const Index bins = counts.size();
+  const auto inside = *reduce(Reduction::sum, counts).data<Index>();
+  Histogram out{counts, e, Array(), differences(e, 0), Array()};
   const Subscript lower[] = {{Subscript::Kind::run, 0, 1, bins, {}}};
   out.centers = apply(Binary::add, select(e, lower), apply(Binary::multiply, out.width, 0.5));
   out.density = apply(Binary::divide, out.counts,
@@ -152,8 +154,12 @@ Histogram histogram(const Array& data, const Array& edges) {
   return out;
 }
 
-Histogram histogram(const Array& data, Index bins) {
+void check_bins(Index bins) {
   if (bins < 1 || bins > 100'000'000) fail(fmt::format("a histogram needs at least one bin, not {}", bins));
+}
+
+Histogram histogram(const Array& data, Index bins) {
+  check_bins(bins);
   double low = INFINITY, high = -INFINITY;
   const auto numbers = data.converted(ElementType::float64).compact();
   for (Index k = 0; k < numbers.size(); ++k)
@@ -161,6 +167,10 @@ Histogram histogram(const Array& data, Index bins) {
       low = std::min(low, x);
       high = std::max(high, x);
     }
+  return histogram(data, equal_edges(low, high, bins));
+}
+
+Array equal_edges(double low, double high, Index bins) {
   if (!(low <= high)) fail("there are no finite numbers to count");
   if (low == high) {
     low -= 0.5;
@@ -173,7 +183,7 @@ Histogram histogram(const Array& data, Index bins) {
     to[k] = low * ((n - static_cast<double>(k)) / n) + high * (static_cast<double>(k) / n);
   to[bins] = high;
   if (bins > 1 && !(to[1] > to[0])) fail("the numbers are too close together for this number of bins");
-  return histogram(data, edges);
+  return edges;
 }
 
 namespace {

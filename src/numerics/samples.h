@@ -24,6 +24,12 @@ struct Histogram {
 Histogram histogram(const Array& data, Index bins);
 // Bins between rising edges; the last one takes its upper edge too.
 Histogram histogram(const Array& data, const Array& edges);
+// The same of counts that were taken already, int64, with their edges.
+Histogram histogram_of_counts(const Array& counts, const Array& edges);
+// Edges of equal bins between two finite numbers. Error when there are none between.
+Array equal_edges(double low, double high, Index bins);
+// Error for a number of bins that a histogram cannot have.
+void check_bins(Index bins);
 
 // The mean of the values whose position lies in each bin; nan for an empty one.
 Array bin_means(const Array& x, const Array& values, const Array& edges);

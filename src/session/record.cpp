@@ -60,12 +60,15 @@ Json json_of(const FileNote& file) {
   j["name"] = file.name;
   put_line(j, file.at);
   j["size"] = file.size;
-  j["sha256"] = file.sha256;
+  j["sha256"] = file.digest_so_far ? file.digest_so_far() : file.sha256;
+  if (!file.stamp.empty()) j["read_in_parts"] = true;
   return j;
 }
 FileNote file_of(const Json& j) {
-  return {j.at("name").get<std::string>(), whole<std::uint64_t>(j.at("size")),
-          j.at("sha256").get<std::string>(), line_in(j)};
+  FileNote out{j.at("name").get<std::string>(), whole<std::uint64_t>(j.at("size")),
+               j.at("sha256").get<std::string>(), line_in(j)};
+  if (j.value("read_in_parts", false)) out.stamp = "unknown";
+  return out;
 }
 
 std::string dump(const Json& part) { return part.dump(-1, ' ', false, Json::error_handler_t::replace); }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
 #include <utility>
@@ -26,6 +27,10 @@ struct FileNote {
   std::uint64_t size = 0;
   std::string sha256;
   LineOf at;
+  // Of an input that is read in parts, whose SHA-256 is that of what was read: its stamp, and what reports
+  // the digest while the run goes on.
+  std::string stamp{};
+  std::function<std::string()> digest_so_far{};
 };
 
 struct ShownNote {

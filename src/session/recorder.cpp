@@ -194,7 +194,15 @@ void Recorder::checked(const Place& place, std::string_view text, bool passed) {
   check.failed = check.failed || !passed;
 }
 
+void Recorder::read_in_parts(const std::string& name, const OpenFile& file,
+                             std::function<std::string()> digest) {
+  if (keeps_ == Keeps::nothing) return;
+  record_.read.push_back({name, file.size(), "", line_of(running_()), file.stamp(), std::move(digest)});
+}
+
 const Record& Recorder::finished() {
+  for (auto& file : record_.read)
+    if (file.digest_so_far) file.sha256 = std::exchange(file.digest_so_far, {})();
   record_.printed_sha256 = printed_.digest();
   record_.environment.seconds = host_.seconds() - began_;
   // From when they began to how long they took.

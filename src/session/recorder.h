@@ -31,6 +31,7 @@ class Recorder : public Output {
   void used(const std::string& name, std::string_view text);
   void read(const std::string& name, std::string_view bytes);
   void read(const std::string& name, std::uint64_t size, const std::string& sha256);
+  void read_in_parts(const std::string& name, const OpenFile& file, std::function<std::string()> digest);
   void wrote(const std::string& name, std::string_view bytes);
   void input(const InputNote& note);
   void checked(const Place& place, std::string_view text, bool passed);

@@ -85,6 +85,20 @@ RunFiles::Read RunFiles::read(const std::string& from_folder, const std::string&
   return out;
 }
 
+RunFiles::Opened RunFiles::open(const std::string& from_folder, const std::string& name) const {
+  const auto& out_folder = folders_.stands_for.empty() ? folders_.out : folders_.stands_for;
+  const auto path = path_below(from_folder, name), other = path_below(out_folder, name);
+  if (!store_)
+    for (const auto* candidate : {&path, &other})
+      if (const auto* own = version(*candidate))
+        return {own->path, open_whole(host_, read_, own->path), true, {}};
+  if (const auto kept = read_kept(path, other))
+    return {kept->path, std::make_shared<OpenFile>(kept->bytes), kept->is_own, kept->seen};
+  auto file = open_whole(host_, read_, path);
+  const auto fingerprint = "open " + file->stamp();
+  return {path, std::move(file), false, {path, host_.stamp(path), fingerprint, other}};
+}
+
 RunFiles::Read RunFiles::read_anywhere(const std::string& path) const {
   if (auto kept = read_kept(path, "")) return std::move(*kept);
   auto there = host_.read_file(path);

@@ -47,6 +47,15 @@ class RunFiles {
   };
   // By its name as seen from a folder; a name under which this run wrote a file is that file.
   Read read(const std::string& from_folder, const std::string& name) const;
+  // The same, open for reading parts of it. Its fingerprint is that of no file: whoever asks whether it has
+  // changed compares stamps.
+  struct Opened {
+    std::string path;
+    OpenFilePtr file;
+    bool is_own = false;
+    FileSeen seen{};
+  };
+  Opened open(const std::string& from_folder, const std::string& name) const;
   // A file that the user names at the prompt, wherever it lies.
   Read read_anywhere(const std::string& path) const;
   // The note of a file that could not be read.

@@ -436,6 +436,14 @@ std::string Session::read_input(const std::string& name) {
   return std::move(read.bytes);
 }
 
+OpenFilePtr Session::open_input(const std::string& name, std::function<std::string()> digest) {
+  auto opened = files_.open(script_folder, name);
+  if (!opened.is_own)
+    recorder_.read_in_parts(recorded_name(name, opened.path), *opened.file, std::move(digest));
+  if (files_.keeps_versions()) note_.read.push_back(opened.seen);
+  return opened.file;
+}
+
 Value Session::loaded(const std::string& name, const std::string& how,
                       const std::function<Value(std::string bytes)>& read) {
   if (!options_.reused) return read(read_input(name));

@@ -52,6 +52,12 @@ std::string find_script(Host& host, const Record& record, const std::string& pat
 }
 
 std::string state_of(Host& host, const FileNote& file, const Folders& may_read, const std::string& path) {
+  if (!file.stamp.empty()) {
+    const auto there = host.open_below(may_read, path);
+    if (there.is_outside) return "is outside the folder of the script";
+    if (!there.ok()) return "does not exist here";
+    return there.value->size() == file.size ? "read in parts; its size is unchanged" : "has changed since";
+  }
   const auto read = host.read_below(may_read, path);
   if (read.is_outside) return "is outside the folder of the script";
   if (!read.ok()) return "does not exist here";

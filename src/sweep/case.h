@@ -31,6 +31,9 @@ struct Collected {
 enum class CaseStatus : std::uint8_t { ok, failed, limit };
 std::string_view name_of(CaseStatus status);
 
+// Begins the digest of a source that is read in parts; its stamp follows.
+inline const std::string kInParts = "parts ";
+
 struct CaseResult {
   Index number = 0;
   std::string key;  // see Setup::key_of

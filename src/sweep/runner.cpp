@@ -167,7 +167,8 @@ CaseResult CaseRunner::run(const Case& one) {
     if (ran.error) result.status = CaseStatus::failed;
     if (result.message.empty()) result.message = sweep_runner::message_of(record, ran);
     for (const auto& file : record.used) result.sources.emplace_back(file.name, file.sha256);
-    for (const auto& file : record.read) result.sources.emplace_back(file.name, file.sha256);
+    for (const auto& file : record.read)
+      result.sources.emplace_back(file.name, file.stamp.empty() ? file.sha256 : kInParts + file.stamp);
     result.digest = digest_of_run(record);
     move_outputs(*host, record, one, result);
   } catch (const Error& error) { fail_with(error.message); } catch (const std::bad_alloc&) {

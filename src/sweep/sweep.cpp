@@ -73,9 +73,16 @@ Sweep::Sweep(Host& host, Setup setup, Design design, StudyJournal& journal)
 bool Sweep::has_valid_sources(const CaseResult& result, std::string& changed) {
   const auto folder = std::filesystem::path(setup_.script).parent_path().string();
   for (const auto& [name, digest] : result.sources) {
-    const auto [known, is_new] = digests_.try_emplace(name);
-    if (is_new) {
-      const auto bytes = host_.read_file(path_below(folder, name));
+    const auto path = path_below(folder, name);
+    const bool is_in_parts = digest.starts_with(kInParts);
+    const auto [known, is_new] = digests_.try_emplace((is_in_parts ? kInParts : "") + name);
+    if (is_new && is_in_parts) {
+      auto folders = setup_.also_read;
+      folders.insert(folders.begin(), {folder, ""});
+      const auto there = host_.open_below(folders, path);
+      known->second = there.ok() ? kInParts + there.value->stamp() : "";
+    } else if (is_new) {
+      const auto bytes = host_.read_file(path);
       known->second = bytes.ok() ? sha256_of(bytes.value) : "";
     }
     changed = name;

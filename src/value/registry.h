@@ -130,6 +130,11 @@ class Call {
         form_(form),
         node_(node) {}
 
+  // The same call with other arguments.
+  Call with(std::span<Value> arguments) const {
+    return {runtime, context, row, arguments, many_, form_, node_};
+  }
+
   Runtime& runtime;
   Context& context;
   const Builtin& row;

@@ -1,0 +1,441 @@
+#include "blocks/passes.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numeric>
+
+#include "array/index.h"
+#include "array/rearrange.h"
+#include "base/interrupt.h"
+#include "base/memory.h"
+#include "base/progress.h"
+#include "base/text.h"
+
+namespace quill {
+
+namespace blocks_passes {
+
+namespace {
+
+Index product_from(const Shape& shape, int axis) {
+  Index out = 1;
+  for (int k = axis; k < shape.count(); ++k) out *= shape[k];
+  return out;
+}
+
+// How many positions along an axis go together: not too many, and whole chunks where that is bearable.
+Index positions_at_once(Index each, Index extent, Index chunk) {
+  Index out = std::max<Index>(1, block_limits().elements / std::max<Index>(1, each));
+  if (chunk > 1 && chunk * each <= block_limits().most) out = (out + chunk - 1) / chunk * chunk;
+  return std::min(out, extent);
+}
+
+// Parts in row order below an axis, whose axes before are fixed in `at`.
+void add_row_parts(const BlockSource& source, const std::vector<Index>& chunk, int axis, BlockPart& at,
+                   std::vector<BlockPart>& out) {
+  const auto& shape = source.shape();
+  if (axis == shape.count()) {
+    out.push_back(at);
+    return;
+  }
+  const auto k = static_cast<std::size_t>(axis);
+  const Index each = product_from(shape, axis + 1);
+  if (each > block_limits().most) {
+    for (at.start[k] = 0; at.start[k] < shape[axis]; ++at.start[k]) {
+      at.count[k] = 1;
+      add_row_parts(source, chunk, axis + 1, at, out);
+    }
+    at.start[k] = 0;
+    at.count[k] = shape[axis];
+    return;
+  }
+  const Index step = positions_at_once(each, shape[axis], chunk.empty() ? 1 : chunk[k]);
+  for (Index start = 0; start < shape[axis]; start += step) {
+    at.start[k] = start;
+    at.count[k] = std::min(step, shape[axis] - start);
+    out.push_back(at);
+  }
+  at.start[k] = 0;
+  at.count[k] = shape[axis];
+}
+
+double share_of(std::size_t done, std::size_t all) {
+  return static_cast<double>(done) / static_cast<double>(std::max<std::size_t>(1, all));
+}
+
+std::vector<BlockPart> row_parts(const BlockSource& source) {
+  std::vector<BlockPart> out;
+  if (source.size() == 0) return out;
+  auto at = BlockPart::whole(source.shape());
+  add_row_parts(source, source.chunk(), 0, at, out);
+  return out;
+}
+
+// Sums of parallel lines whose rows come one after the other, in the order of additions of reduce().
+class SumOfRows {
+ public:
+  SumOfRows(Index rows, Index columns) : columns_(columns), pending_() {
+    const Index leaves = std::max<Index>(1, (rows + kSumBlock - 1) / kSumBlock);
+    joins_.assign(static_cast<std::size_t>(leaves), 0);
+    count_joins(0, leaves);
+  }
+
+  // Numbers of any real type; they are converted a leaf at a time, while they are at hand.
+  template <class T>
+  void add(const T* rows, Index count) {
+    while (count > 0) {
+      if constexpr (std::is_same_v<T, double>)
+        if (held_ == 0 && count >= kSumBlock) {
+          leaf(rows, kSumBlock);
+          rows += kSumBlock * columns_;
+          count -= kSumBlock;
+          continue;
+        }
+      const Index n = std::min(kSumBlock - held_, count);
+      const auto room = static_cast<Index>(pending_.size());
+      pending_.resize(static_cast<std::size_t>(room + n * columns_));
+      double* const to = pending_.data() + room;
+      for (Index k = 0; k < n * columns_; ++k) to[k] = static_cast<double>(rows[k]);
+      rows += n * columns_;
+      count -= n;
+      held_ += n;
+      if (held_ == kSumBlock) flush();
+    }
+  }
+
+  std::vector<double> sums() {
+    if (held_ > 0 || stack_.empty()) flush();
+    return stack_.back();
+  }
+
+ private:
+  // After which leaf how many pairs of sums are joined: half of the leaves, rounded down, is the first part.
+  void count_joins(Index first, Index leaves) {
+    if (leaves < 2) return;
+    count_joins(first, leaves / 2);
+    count_joins(first + leaves / 2, leaves - leaves / 2);
+    ++joins_[static_cast<std::size_t>(first + leaves - 1)];
+  }
+  void flush() {
+    leaf(pending_.data(), held_);
+    pending_.clear();
+    held_ = 0;
+  }
+  void leaf(const double* rows, Index count) {
+    std::vector<double> sum(static_cast<std::size_t>(columns_));
+    if (columns_ == 1)
+      sum[0] = pairwise_sum(rows, count, 1);
+    else
+      sum_rows(rows, count, columns_, columns_, sum.data());
+    stack_.push_back(std::move(sum));
+    for (int k = joins_[leaf_++]; k > 0; --k) {
+      const auto second = std::move(stack_.back());
+      stack_.pop_back();
+      auto& first = stack_.back();
+      for (std::size_t c = 0; c < first.size(); ++c) first[c] += second[c];
+    }
+  }
+
+  Index columns_;
+  std::vector<int> joins_;
+  std::vector<std::vector<double>> stack_;
+  std::vector<double> pending_;
+  Index held_ = 0;
+  std::size_t leaf_ = 0;
+};
+
+__extension__ using Wide = __int128;
+
+// Exact sums of integers or booleans.
+class WideSums {
+ public:
+  explicit WideSums(Index columns) : sums_(static_cast<std::size_t>(columns), 0) {}
+  void add(const Array& rows) {
+    visit_type(rows.type(), [&]<class T>(Tag<T>) {
+      if constexpr (std::is_integral_v<T>) {
+        const auto* x = rows.data<T>();
+        for (Index k = 0; k < rows.size();)
+          for (auto& sum : sums_) sum += x[k++];
+      }
+    });
+  }
+  Array result(ElementType type, const Shape& shape) const {
+    Array out(type, shape);
+    visit_numeric(type, [&]<class T>(Tag<T>) {
+      if constexpr (std::is_integral_v<T>) {
+        T* to = out.mutable_data<T>();
+        for (const auto sum : sums_) {
+          *to = static_cast<T>(sum);
+          if (*to++ != sum)
+            fail(fmt::format("integer overflow: the sum does not fit {}", name_of(type)),
+                 "float64(a) rounds");
+        }
+      }
+    });
+    return out;
+  }
+
+ private:
+  std::vector<Wide> sums_;
+};
+
+// How an array is seen by a reduction over its first axes: rows of columns.
+struct Rows {
+  Index count, columns;
+  Shape kept;
+};
+Rows rows_of(const Shape& shape, int reduced) {
+  Rows out{1, 1, {}};
+  for (int k = 0; k < shape.count(); ++k) {
+    (k < reduced ? out.count : out.columns) *= shape[k];
+    if (k >= reduced) out.kept.push_back(shape[k]);
+  }
+  return out;
+}
+
+// A sum is taken of rows that come in blocks whose first axes are reduced.
+Array sum_in_row_order(const BlockSourcePtr& source, int reduced, ElementType type, BlockFindings& findings) {
+  const auto rows = rows_of(source->shape(), reduced);
+  if (is_integer(type)) {
+    WideSums sums(rows.columns);
+    for_each_block(*source, findings, [&](const Array& block) { sums.add(block); });
+    return sums.result(type, rows.kept);
+  }
+  SumOfRows sums(rows.count, rows.columns);
+  for_each_block(*source, findings, [&](const Array& block) {
+    visit_numeric(block.type(), [&]<class T>(Tag<T>) {
+      if constexpr (!std::is_same_v<T, Complex>) sums.add(block.data<T>(), block.size() / rows.columns);
+    });
+  });
+  const auto out = sums.sums();
+  return Array::of<double>(rows.kept, std::span(out)).converted(type);
+}
+
+// What can be taken of two results and of their elements alike.
+Array fold_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced, BlockFindings& findings) {
+  const auto rows = rows_of(source->shape(), reduced);
+  std::optional<Array> so_far;
+  for_each_block(*source, findings, [&](const Array& block) {
+    auto lines = block.with_shape({block.size() / rows.columns, rows.columns});
+    // Products depend on their order: the one so far is the first factor.
+    if (so_far && op == Reduction::product) {
+      const Array both[] = {so_far->with_shape({1, rows.columns}), lines.converted(so_far->type())};
+      lines = join(both, 0);
+    }
+    auto made = reduce(op, lines, {0, false});
+    if (so_far && op != Reduction::product) {
+      const Array both[] = {*so_far, made};
+      made = op == Reduction::count_nan ? apply(Binary::add, both[0], both[1])
+                                        : reduce(op, stack(both), {0, false});
+    }
+    so_far = std::move(made);
+  });
+  if (!so_far) return reduce(op, Array(source->type(), {0, rows.columns}), {0, false}).with_shape(rows.kept);
+  return so_far->with_shape(rows.kept);
+}
+
+// `sum_as` is the type in which a sum is taken.
+Array reduce_in_row_order(Reduction op, const BlockSourcePtr& source, int reduced, ElementType sum_as,
+                          BlockFindings& findings) {
+  if (op == Reduction::sum && source->type() != ElementType::complex128)
+    return sum_in_row_order(source, reduced, sum_as, findings);
+  if (op == Reduction::product && source->type() == ElementType::float32)
+    return fold_in_row_order(op, converted_source(source, ElementType::float64), reduced, findings)
+        .converted(ElementType::float32);
+  return fold_in_row_order(op, source, reduced, findings);
+}
+
+// A part of a source along one axis.
+BlockSourcePtr slab_of(const BlockSourcePtr& source, int axis, Index start, Index count) {
+  auto part = BlockPart::whole(source->shape());
+  part.start[static_cast<std::size_t>(axis)] = start;
+  part.count[static_cast<std::size_t>(axis)] = count;
+  return selected_source(source, part, {});
+}
+
+bool is_leading(const Axes& axes) {
+  for (std::size_t k = 0; k < axes.size(); ++k)
+    if (axes[k] != static_cast<int>(k)) return false;
+  return true;
+}
+
+constexpr Index kMostColumns = Index{1} << 17;  // of which sums are kept at once
+
+// The axis by which parts with whole lines are divided; -1 when there is none.
+int dividing_axis(const BlockSource& source, const Axes& axes) {
+  for (int k = 0; k < source.axes(); ++k)
+    if (source.shape()[k] > 1 && std::find(axes.begin(), axes.end(), k) == axes.end()) return k;
+  return -1;
+}
+
+struct Division {
+  int axis = -1;
+  Index step = 0;
+};
+Division division_of(const BlockSource& source, const Axes& axes) {
+  Division out{dividing_axis(source, axes), 0};
+  if (out.axis < 0) return out;
+  const Index each = source.size() / source.shape()[out.axis];
+  const auto chunk = source.chunk();
+  out.step = positions_at_once(each, source.shape()[out.axis],
+                               chunk.empty() ? 1 : chunk[static_cast<std::size_t>(out.axis)]);
+  // Lines across the order of a file are read in pieces: not too short ones.
+  constexpr Index piece = 4096;
+  const Index below = product_from(source.shape(), out.axis + 1);
+  if (out.axis > 0 && each * (piece / std::max<Index>(1, below)) <= block_limits().most)
+    out.step = std::min(source.shape()[out.axis], std::max(out.step, piece / std::max<Index>(1, below)));
+  return out;
+}
+
+}  // namespace
+
+}  // namespace blocks_passes
+
+using namespace blocks_passes;
+
+BlockLimits& block_limits() {
+  static BlockLimits limits;
+  return limits;
+}
+
+void for_each_block(const BlockSource& source, BlockFindings& findings,
+                    const std::function<void(const Array& elements)>& f) {
+  const auto parts = row_parts(source);
+  std::size_t done = 0;
+  const Progress progress("reading " + source.origin(), [&] { return share_of(done, parts.size()); });
+  if (!parts.empty()) source.prefetch(parts[0]);
+  for (std::size_t k = 0; k < parts.size(); ++k) {
+    done = k;
+    poll_interrupt();
+    const auto block = source.read(parts[k], findings);
+    if (k + 1 < parts.size()) source.prefetch(parts[k + 1]);
+    f(block);
+  }
+}
+
+static Array reduce_blocks(Reduction op, const BlockSourcePtr& source, const Axes& axes, ElementType sum_as,
+                           BlockFindings& findings) {
+  const int reduced = axes.empty() ? source->axes() : static_cast<int>(axes.size());
+  if (!axes.empty() && !is_leading(axes))
+    return by_whole_lines(source, axes, findings, [&](const Array& given) {
+      const auto lines = op == Reduction::sum ? given.converted(sum_as) : given;
+      if (axes.size() == 1) return reduce(op, lines, {axes[0], false});
+      return reduce(op, with_axes_joined(lines, axes), {0, false});
+    });
+  const auto rows = rows_of(source->shape(), reduced);
+  const auto chunk = source->chunk();
+  const bool is_wide =
+      rows.columns > kMostColumns || (!chunk.empty() && source->axes() > 0 &&
+                                      chunk[0] * product_from(source->shape(), 1) > block_limits().most);
+  if (reduced == source->axes() || !is_wide || source->shape()[reduced] < 2)
+    return reduce_in_row_order(op, source, reduced, sum_as, findings);
+  const Index extent = source->shape()[reduced];
+  const Index each = std::max<Index>(1, rows.columns / extent);
+  Index step = std::max<Index>(1, kMostColumns / each);
+  if (!chunk.empty()) {
+    const auto own = chunk[static_cast<std::size_t>(reduced)];
+    step = std::max(own, block_limits().most / std::max<Index>(1, chunk[0] * each) / own * own);
+  }
+  std::vector<Array> out;
+  for (Index start = 0; start < extent; start += step)
+    out.push_back(reduce_in_row_order(op, slab_of(source, reduced, start, std::min(step, extent - start)),
+                                      reduced, sum_as, findings));
+  return join(out, 0);
+}
+
+Array reduce_blocks(Reduction op, const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings) {
+  return reduce_blocks(op, source, axes, sum_type(source->type()), findings);
+}
+
+Array mean_of_blocks(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings) {
+  const auto sum = reduce_blocks(Reduction::sum, source, axes, ElementType::float64, findings);
+  Index count = 1;
+  for (int k = 0; k < source->axes(); ++k)
+    if (axes.empty() || std::find(axes.begin(), axes.end(), k) != axes.end()) count *= source->shape()[k];
+  if (count == 0) fail("the mean of no elements is undefined");
+  return apply(Binary::divide, sum, static_cast<double>(count));
+}
+
+bool has_whole_lines(const BlockSource& source, const Axes& axes) {
+  const auto division = division_of(source, axes);
+  return division.axis >= 0 && source.size() / source.shape()[division.axis] <= block_limits().most;
+}
+
+Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
+                     const std::function<Array(const Array& lines)>& f) {
+  if (source->size() == 0) return f(Array(source->type(), source->shape()));
+  const auto [axis, step] = division_of(*source, axes);
+  if (axis < 0) return f(read_all(*source, findings));
+  std::vector<BlockPart> parts;
+  for (Index start = 0; start < source->shape()[axis]; start += step) {
+    auto part = BlockPart::whole(source->shape());
+    part.start[static_cast<std::size_t>(axis)] = start;
+    part.count[static_cast<std::size_t>(axis)] = std::min(step, source->shape()[axis] - start);
+    parts.push_back(std::move(part));
+  }
+  std::vector<Array> out;
+  std::size_t done = 0;
+  const Progress progress("reading " + source->origin(), [&] { return share_of(done, parts.size()); });
+  source->prefetch(parts[0]);
+  for (std::size_t k = 0; k < parts.size(); ++k) {
+    done = k;
+    poll_interrupt();
+    const auto lines = source->read(parts[k], findings);
+    if (k + 1 < parts.size()) source->prefetch(parts[k + 1]);
+    out.push_back(f(lines));
+  }
+  // Where the axis lies in the results: axes that went lie before it, or several came in front.
+  int at = axis;
+  const int gone = source->axes() - out[0].axes();
+  if (gone > 0)
+    at -= static_cast<int>(std::count_if(axes.begin(), axes.end(), [&](int k) { return k < axis; }));
+  return join(out, std::min(at, out[0].axes() - 1));
+}
+
+bool fits_in_memory(const BlockSource& source) {
+  constexpr double most = 0x1p62;
+  const double needed = 2 * source.bytes();
+  return needed < most && !is_beyond_ceiling(static_cast<std::int64_t>(needed));
+}
+
+std::string size_in_words(const BlockSource& source) {
+  return fmt::format("{} ({} {}) takes {} in memory", source.origin(), name_of(source.type()),
+                     text_of(source.shape()), bytes_in_prose(source.bytes()));
+}
+
+Array read_all(const BlockSource& source, BlockFindings& findings) {
+  if (!fits_in_memory(source))
+    fail(size_in_words(source) + ", more than may be used at once",
+         "select a part of it, or reduce it along an axis");
+  Array out(source.type(), source.shape());
+  if (out.size() == 0) return out;
+  if (out.size() <= block_limits().elements) {
+    out = source.read(BlockPart::whole(source.shape()), findings);
+  } else {
+    Index at = 0;
+    for_each_block(source, findings, [&](const Array& block) {
+      visit_type(out.type(), [&]<class T>(Tag<T>) {
+        std::copy_n(block.data<T>(), block.size(), out.mutable_data<T>() + at);
+      });
+      at += block.size();
+    });
+  }
+  out.label = source.label;
+  return out;
+}
+
+Array chosen_by(const BlockSource& source, const BlockOperand& mask, BlockFindings& findings) {
+  std::vector<Array> out;
+  for (const auto& part : row_parts(source)) {
+    poll_interrupt();
+    const auto block = source.read(part, findings);
+    const auto truth = mask.source ? mask.source->read(part, findings) : part_of_array(mask.array, part);
+    out.push_back(select_mask(block, truth));
+  }
+  auto all = out.empty() ? Array(source.type(), {0}) : join(out, 0);
+  all.label = source.label;
+  return all;
+}
+
+}  // namespace quill

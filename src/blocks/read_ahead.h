@@ -1,0 +1,13 @@
+// The thread that reads from files while others compute.
+#pragma once
+
+#include <functional>
+#include <future>
+
+namespace quill {
+
+// Runs the work on the one thread that calls the libraries of opened files; what it throws is thrown by
+// get().
+std::future<void> read_ahead(std::function<void()> work);
+
+}  // namespace quill

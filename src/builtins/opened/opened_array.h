@@ -1,0 +1,35 @@
+// Arrays in files as values of the language.
+#pragma once
+
+#include "blocks/passes.h"
+#include "value/deferred.h"
+
+namespace quill {
+
+class OpenedArray : public DeferredArray {
+ public:
+  explicit OpenedArray(BlockSourcePtr source) : source_(std::move(source)) {}
+  static Value value(BlockSourcePtr source) { return {Kind::library, new OpenedArray(std::move(source))}; }
+
+  const BlockSourcePtr& source() const { return source_; }
+  std::string type_name() const override { return "opened array"; }
+  std::string describe() const override;
+  const Shape& shape() const override { return source_->shape(); }
+  ElementType element_type() const override { return source_->type(); }
+  Value mapped(Unary op) const override { return value(mapped_source(op, source_)); }
+  Value mapped(Binary op, const Value& other, bool other_is_left, bool is_literal) const override;
+  Value selected(Runtime& runtime, std::span<const Subscript> subscripts) const override;
+  Value chosen(Runtime& runtime, const Value& mask) const override;
+  std::optional<Value> applied(Call& call, std::size_t i) const override;
+  Value whole(Runtime& runtime) const override;
+
+ private:
+  BlockSourcePtr source_;
+};
+
+// What a value is as an operand of an operation on blocks; Error for what is no array.
+BlockOperand block_operand(const Value& value, bool is_literal);
+// Warns of what was found while elements were computed.
+void report(Runtime& runtime, const BlockFindings& findings, const Node* node);
+
+}  // namespace quill

@@ -1,0 +1,235 @@
+// Built-ins of arrays that are in files: part by part.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "array/rearrange.h"
+#include "builtins/opened/opened_array.h"
+#include "numerics/samples.h"
+#include "value/registry.h"
+
+namespace quill {
+
+namespace opened_calls {
+
+namespace {
+
+// The position of a parameter; nothing when the built-in has none of that name.
+std::optional<std::size_t> parameter_of(const Builtin& row, std::string_view name) {
+  for (std::size_t k = 0; k < row.parameters.size(); ++k)
+    if (row.parameters[k].name == name) return k;
+  return std::nullopt;
+}
+
+bool truth_of(const Call& call, std::string_view name) {
+  const auto k = parameter_of(call.row, name);
+  return k && call.truth_or(*k, false);
+}
+
+// The axes that `over:` names, from 0; none for everything.
+Axes axes_of(const Call& call, const BlockSource& source) {
+  const auto k = parameter_of(call.row, "over");
+  Axes out;
+  if (!k || !call.given(*k) || call.value(*k).is(Kind::none)) return out;
+  for (const double axis : call.reals(*k).to_vector<double>()) {
+    out.push_back(checked_axis(axis, source.axes()));
+    if (std::count(out.begin(), out.end(), out.back()) > 1)
+      call.fail_argument(*k, fmt::format("names axis {} twice", axis));
+  }
+  if (out.empty()) call.fail_argument(*k, "must name at least one axis");
+  return out;
+}
+
+Array kept(Array result, const BlockSource& source, const Axes& axes) {
+  Shape shape = source.shape();
+  for (int k = 0; k < source.axes(); ++k)
+    if (axes.empty() || std::find(axes.begin(), axes.end(), k) != axes.end()) shape[k] = 1;
+  return result.with_shape(shape);
+}
+
+bool has_nan(const Array& a) {
+  return (a.type() == ElementType::float64 || a.type() == ElementType::float32) &&
+         *reduce(Reduction::count_nan, a).data<double>() > 0;
+}
+
+// As the built-in for arrays in memory reports it.
+void warn_of_nan(const Call& call, const BlockSourcePtr& source, const Array& result) {
+  if (!has_nan(result)) return;
+  BlockFindings findings;
+  const auto count = *reduce_blocks(Reduction::count_nan, source, {}, findings).data<double>();
+  if (count > 0)
+    call.warn(fmt::format("{}: the argument contains {} nan among {} elements", call.row.name,
+                          shortest(count), source->size()),
+              "skip_nan: true ignores them");
+}
+
+// Which built-ins are reductions whose order is known.
+std::optional<Reduction> reduction_of(std::string_view name) {
+  constexpr std::pair<std::string_view, Reduction> known[] = {
+      {"sum", Reduction::sum},     {"product", Reduction::product}, {"min", Reduction::minimum},
+      {"max", Reduction::maximum}, {"any", Reduction::any},         {"all", Reduction::all}};
+  for (const auto& [row, op] : known)
+    if (row == name) return op;
+  return std::nullopt;
+}
+
+// Sums of squares about the mean, the mean taken twice, as for arrays in memory.
+Array squares_about_mean(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings) {
+  auto left = source;
+  for (int round = 0; round < 2; ++round) {
+    BlockOperand mean;
+    mean.array = kept(mean_of_blocks(left, axes, findings), *source, axes);
+    left = mapped_source(Binary::subtract, {left}, std::move(mean));
+  }
+  const auto squares =
+      reduce_blocks(Reduction::sum, mapped_source(Binary::multiply, {left}, {left}), axes, findings);
+  // Where all elements are equal, nothing is left of them.
+  const auto least = reduce_blocks(Reduction::minimum, source, axes, findings),
+             most = reduce_blocks(Reduction::maximum, source, axes, findings);
+  const auto is_constant =
+      apply(Binary::logical_and, apply(Binary::equal, least, most), apply(Unary::is_finite, least));
+  return pick(is_constant, 0.0, squares);
+}
+
+// Powers of two by which lines of very large or very small numbers are divided first; 1 for all others.
+Array units_of(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings) {
+  auto out = reduce_blocks(Reduction::maximum, mapped_source(Unary::abs, source), axes, findings);
+  auto* const most = out.mutable_data<double>();
+  for (Index k = 0; k < out.size(); ++k) {
+    const bool is_usual = most[k] == 0 || !std::isfinite(most[k]) || (most[k] > 1e-100 && most[k] < 1e100);
+    most[k] = is_usual ? 1 : std::ldexp(1.0, std::ilogb(most[k]));
+  }
+  return out;
+}
+
+Array spread_of(const BlockSourcePtr& given, const Axes& axes, bool is_root, BlockFindings& findings) {
+  const auto source = converted_source(given, ElementType::float64);
+  auto out = squares_about_mean(source, axes, findings);
+  const auto count =
+      static_cast<double>(source->size()) / static_cast<double>(std::max<Index>(1, out.size()));
+  if (count < 2) return apply(Binary::multiply, out, std::numeric_limits<double>::quiet_NaN());
+  out = apply(Binary::divide, out, count - 1);
+  constexpr double small = 1e-200;
+  const auto finish = [&](const Array& variance) {
+    return is_root ? apply(Unary::sqrt, variance) : variance;
+  };
+  const auto is_plain =
+      apply(Binary::logical_and, apply(Binary::greater, out, small), apply(Unary::is_finite, out));
+  if (*reduce(Reduction::all, is_plain).data<bool>()) return finish(out);
+  const auto units = units_of(source, axes, findings);
+  BlockOperand unit;
+  unit.array = kept(units, *source, axes);
+  const auto scaled =
+      squares_about_mean(mapped_source(Binary::divide, {source}, std::move(unit)), axes, findings);
+  auto in_units = finish(apply(Binary::divide, scaled, count - 1));
+  for (int round = 0; round < (is_root ? 1 : 2); ++round) in_units = apply(Binary::multiply, in_units, units);
+  const auto has_unit = apply(Binary::not_equal, units, 1.0);
+  return pick(apply(Binary::logical_or, is_plain, apply(Unary::logical_not, has_unit)), finish(out),
+              in_units);
+}
+
+// The same call with a part of the array in place of it.
+Array called_with(const Call& call, std::size_t i, const Array& part) {
+  std::vector<Value> arguments;
+  for (std::size_t k = 0; k < call.row.parameters.size(); ++k)
+    arguments.push_back(k == i ? Value::array(part) : call.value(k));
+  Call inner = call.with(arguments);
+  return to_array(call.row.run(inner), call.row.name);
+}
+
+Value counted_in_bins(const Call& call, const BlockSourcePtr& source, BlockFindings& findings) {
+  Array edges;
+  if (call.given(1) && shape_of(call.value(1)).count() > 0) {
+    edges = call.vector(1);
+  } else {
+    const auto bins = call.given(1) ? call.whole(1) : 100;
+    check_bins(bins);
+    double low = INFINITY, high = -INFINITY;
+    for_each_block(*source, findings, [&](const Array& block) {
+      const auto numbers = block.converted(ElementType::float64);
+      for (Index k = 0; k < numbers.size(); ++k)
+        if (const double x = numbers.data<double>()[k]; std::isfinite(x)) {
+          low = std::min(low, x);
+          high = std::max(high, x);
+        }
+    });
+    edges = equal_edges(low, high, bins);
+  }
+  std::optional<Array> counts;
+  for_each_block(*source, findings, [&](const Array& block) {
+    auto some = histogram(block, edges).counts;
+    counts = counts ? apply(Binary::add, *counts, some) : some;
+  });
+  const auto h =
+      counts ? histogram_of_counts(*counts, edges) : histogram(Array(ElementType::float64, {0}), edges);
+  return Value::record({{"counts", Value::array(h.counts)},
+                        {"edges", Value::array(h.edges)},
+                        {"centers", Value::array(h.centers)},
+                        {"width", Value::array(h.width)},
+                        {"density", Value::array(h.density)}});
+}
+
+// What is known without the elements.
+std::optional<Value> known(std::string_view name, const BlockSource& source) {
+  if (name == "shape") {
+    std::vector<double> out;
+    for (const auto extent : source.shape()) out.push_back(static_cast<double>(extent));
+    return Value::array(Array::vector(out));
+  }
+  if (name == "size") return Value(static_cast<double>(source.size()));
+  if (name == "length") return Value(static_cast<double>(source.axes() ? source.shape()[0] : 1));
+  if (name == "axes") return Value(static_cast<double>(source.axes()));
+  if (name == "type") return Value::text(std::string(name_of(source.type())));
+  return std::nullopt;
+}
+
+std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFindings& findings) {
+  const auto& name = call.row.name;
+  const bool is_mean = name == "mean", is_variance = name == "variance" || name == "std";
+  const auto op = reduction_of(name);
+  if (!op && !is_mean && !is_variance) return std::nullopt;
+  if ((name == "min" || name == "max") && call.given(1)) return std::nullopt;  // of several arrays
+  if (truth_of(call, "skip_nan") || (!is_real(source->type()) && (is_mean || is_variance)))
+    return std::nullopt;
+  if ((op == Reduction::any || op == Reduction::all) && source->type() != ElementType::boolean)
+    return std::nullopt;
+  const auto axes = axes_of(call, *source);
+  auto result = op        ? reduce_blocks(*op, source, axes, findings)
+                : is_mean ? mean_of_blocks(source, axes, findings)
+                          : spread_of(source, axes, name == "std", findings);
+  if (is_mean && *reduce(Reduction::any, apply(Unary::is_inf, result)).data<bool>()) return std::nullopt;
+  if (truth_of(call, "keep")) result = kept(std::move(result), *source, axes);
+  warn_of_nan(call, source, result);
+  return Value::array(std::move(result));
+}
+
+}  // namespace
+
+}  // namespace opened_calls
+
+std::optional<Value> OpenedArray::applied(Call& call, std::size_t i) const {
+  using namespace opened_calls;
+  if (i != 0) return std::nullopt;
+  if (auto value = known(call.row.name, *source_)) return value;
+  if (is_small(*source_)) return std::nullopt;
+  BlockFindings findings;
+  std::optional<Value> out;
+  if (call.row.name == "histogram_counts")
+    out = counted_in_bins(call, source_, findings);
+  else
+    out = opened_calls::reduced(call, source_, findings);
+  if (const auto over = parameter_of(call.row, "over");
+      !out && over && call.many().empty() &&
+      (call.given(*over) || call.row.parameters[*over].fallback == "1")) {
+    const auto axes = call.given(*over) ? axes_of(call, *source_) : Axes{0};
+    if (has_whole_lines(*source_, axes))
+      out = Value::array(by_whole_lines(source_, axes, findings,
+                                        [&](const Array& part) { return called_with(call, i, part); }));
+  }
+  if (out) report(call.runtime, findings, call.node());
+  return out;
+}
+
+}  // namespace quill

@@ -1,0 +1,194 @@
+// Arrays that are read in parts, against the same arrays in memory.
+#include <catch2/catch.hpp>
+
+#include <cmath>
+#include <random>
+
+#include "base/memory.h"
+#include "blocks/passes.h"
+#include "support/effort.h"
+#include "support/script.h"
+#include "value/value.h"
+
+using namespace quill;
+using namespace quill::test;
+
+namespace {
+
+// Blocks so small that arrays of a test have many of them.
+class SmallBlocks {
+ public:
+  SmallBlocks(Index elements, Index most) { block_limits() = {elements, most}; }
+  ~SmallBlocks() { block_limits() = before_; }
+  SmallBlocks(const SmallBlocks&) = delete;
+  SmallBlocks& operator=(const SmallBlocks&) = delete;
+
+ private:
+  BlockLimits before_ = block_limits();
+};
+
+bool has_same_bits(const Value& a, const Value& b) {
+  if (!same(a, b)) return false;
+  if (!a.is_array_like() || !is_real(element_type_of(a))) return true;
+  const auto x = to_array(a), y = to_array(b);
+  if (x.type() != y.type() || !(x.shape() == y.shape())) return false;
+  const auto u = x.converted(ElementType::float64).to_vector<double>(),
+             v = y.converted(ElementType::float64).to_vector<double>();
+  for (std::size_t k = 0; k < u.size(); ++k)
+    if (!std::isnan(u[k]) && std::signbit(u[k]) != std::signbit(v[k])) return false;
+  return true;
+}
+
+// Runs a text with `x` once in memory and once opened, and compares what `r` becomes; false when both fail.
+bool check_same(const std::string& data, const std::string& options, const std::string& text) {
+  const auto before = "save(\"a.nc\", (x: " + data + ")" + options + ")\n";
+  const auto in_memory = run(before + "x = load(\"a.nc\", only: \"x\")\n" + text);
+  const auto opened = run(before + "x = open_data(\"a.nc\", name: \"x\")\n" + text);
+  CAPTURE(data, options, text, in_memory.messages, opened.messages);
+  CHECK(in_memory.ok == opened.ok);
+  if (!in_memory.ok || !opened.ok) return false;
+  const auto a = value_of(before + "x = load(\"a.nc\", only: \"x\")\n" + text, "r"),
+             b = value_of(before + "x = open_data(\"a.nc\", name: \"x\")\n" + text, "r");
+  CHECK(has_same_bits(a, b));
+  CHECK(in_memory.printed == opened.printed);
+  return true;
+}
+
+}  // namespace
+
+TEST_CASE("reductions of opened arrays have the bits of those in memory") {
+  std::mt19937_64 random(51);
+  const auto one_of = [&](const auto& list) -> const auto& { return list[random() % std::size(list)]; };
+  const std::vector<std::string> shapes = {"random(7)",      "random(1000)",         "random(300, 5)",
+                                           "random(5, 300)", "random(40, 3, 20)",    "random(3, 40, 20)",
+                                           "random(129, 1)", "random(2, 2, 2, 130)", "random(257, 2)"};
+  const std::vector<std::string> types = {
+      "A",          "A * 1e3 - 500", "float32(A)",    "int32(A * 1000)", "A > 0.5", "pick(A > 0.9, nan, A)",
+      "A * 1e-150", "A * 0 + 2.5",   "int64(A * 1e6)"};
+  const std::vector<std::string> calls = {"sum", "mean", "min", "max", "product", "std", "variance"};
+  int compared = 0;
+  for (int round = 0; round < repeats(400); ++round) {
+    auto data = one_of(types);
+    const auto& shape = one_of(shapes);
+    data.replace(data.find('A'), 1, shape);
+    const auto axes = 1 + std::count(shape.begin(), shape.end(), ',');
+    std::string over;
+    switch (random() % 4) {
+      case 0: break;
+      case 1: over = ", over: " + std::to_string(1 + random() % static_cast<unsigned>(axes)); break;
+      case 2: over = ", over: 1"; break;
+      default:
+        if (axes > 1) over = random() % 2 ? ", over: [1, 2]" : ", over: [2, 1]";
+    }
+    if (random() % 3 == 0) over += ", keep: true";
+    const SmallBlocks small(static_cast<Index>(std::size_t{50} << (random() % 4)), 20000);
+    auto call = one_of(calls);
+    if (data.find('>') != data.npos && data[0] != 'p') call = random() % 2 ? "any" : "sum";
+    if (call == "any" && data[0] == 'p') call = "sum";
+    const auto compression = random() % 2 ? ", compression: 1" : "";
+    compared += check_same(data, compression, "r = " + call + "(x" + over + ")\n");
+  }
+  CHECK(compared > repeats(400) / 2);
+}
+
+TEST_CASE("expressions, selections and conditions of opened arrays are those of arrays in memory") {
+  std::mt19937_64 random(52);
+  const SmallBlocks small(100, 20000);
+  const std::vector<std::string> texts = {"r = sum(x * 2 + 1)",
+                                          "r = (x - mean(x, over: 1))[3, ..]",
+                                          "r = mean(sqrt(abs(x - 0.5)), over: 2)",
+                                          "r = x[2, 3]",
+                                          "r = x[1..10, ..]",
+                                          "r = x[.., 2]",
+                                          "r = x[10..1 by -3, [1, 3]]",
+                                          "r = x[[5, 2, 2, 9], last]",
+                                          "r = x[1..40 by 7, 2..4]",
+                                          "r = x[x > 0.7]",
+                                          "r = x[x[.., 1] > 0.5, 2]",
+                                          "r = sum(x > 0.25)",
+                                          "r = any(x > 2)",
+                                          "r = all(x >= 0 and x <= 1, over: 1)",
+                                          "r = max(not (x > 0.5), over: 1)",
+                                          "r = -x[4, ..]",
+                                          "r = mean(x * [1, 2, 3, 4, 5], over: 1)",
+                                          "r = sum(2 ^ x - x / 3 + atan2(x, 2))",
+                                          "r = histogram_counts(x, bins: 7)",
+                                          "r = histogram_counts(x, bins: [0, 0.25, 1]).counts",
+                                          "r = median(x, over: 1)",
+                                          "r = median(x)",
+                                          "r = quantile(x, [0.1, 0.9], over: 1)",
+                                          "r = sort(x, over: 1)",
+                                          "r = cumulative_sum(x, over: 1)",
+                                          "r = mean(x, over: 2, skip_nan: true)",
+                                          "r = (shape(x), size(x), length(x), axes(x))",
+                                          "r = x' @ x",
+                                          "r = x[..]",
+                                          "r = x[3..3, ..] + x[4..4, ..]",
+                                          "r = flatten(x)[7]",
+                                          "r = float32(x)[5, 1]",
+                                          "r = sum(x[1..200, ..] * x[101..300, ..])",
+                                          "r = max(x, 0.5)[2, ..]",
+                                          "r = [v for v in x[2, ..]]",
+                                          "r = sum(sqrt(x - 0.5)[1, ..])",
+                                          "r = sum(x ^ 2, over: 2)[3]",
+                                          "y = x + x\nr = mean(y - x, over: 1)"};
+  for (const auto& text : texts)
+    for (const char* options : {"", ", compression: 2"}) check_same("random(300, 5)", options, text + "\n");
+}
+
+TEST_CASE("what opened arrays cannot do is refused as in memory, or with the size it takes") {
+  const std::string open = "save(\"a.nc\", (x: random(300, 5)))\nx = open_data(\"a.nc\", name: \"x\")\n";
+  for (const char* text : {"x[301, 1]", "x[1, 2, 3]", "x + [1, 2]", "x + \"a\"", "mean(x, over: 3)",
+                           "mean(x, over: [1, 1])", "x[x > 0.5, 1]", "x[[true, false]]"}) {
+    CAPTURE(text);
+    const auto messages = error_of(open + "r = " + text + "\n");
+    CHECK(messages.find("error: ") != messages.npos);
+    CHECK(messages.find("error: ") != messages.npos);
+  }
+  const std::vector<std::array<std::string, 3>> refused = {
+      {"open_data(\"a.nc\", name: \"y\")", "open_data: `name` names no variable of a.nc: y", "it has x"},
+      {"save(\"a.csv\", [1])\nopen_data(\"a.csv\")", "a.csv is not a NetCDF or HDF5 file", ""},
+      {"load(\"a.nc\", only: \"z\")", "a.nc has no variable z", "it has x"},
+      {"load(\"a.nc\", ranges: (time: 1..3))", "a.nc: no variable that is read has the dimension time",
+       "the dimensions are x_1, x_2"},
+      {"load(\"a.nc\", ranges: (x_1: 299..301))",
+       "a.nc: the dimension x_1 of x has 300 positions, and 301 is wanted", ""},
+      {"load(\"a.nc\", ranges: (x_1: 0))",
+       "load: `ranges` must give positions from 1 for x_1, a range or one number; not the number 0",
+       "ranges: (x_1: 1..10)"}};
+  for (const auto& [text, message, hint] : refused) {
+    const auto messages = error_of(open + text + "\n");
+    CAPTURE(text, messages);
+    CHECK(messages.find("error: " + message + "\n") != messages.npos);
+    CHECK(messages.find(hint) != messages.npos);
+  }
+  const SmallBlocks small(100, 2000);
+  set_memory_ceiling(9000000);
+  const auto too_large = error_of(
+      "save(\"a.nc\", (x: zeros(3000, 200)), compression: 1)\nx = open_data(\"a.nc\", name: \"x\")\n"
+      "mean(x, over: 1)\nmedian(x * 2)\n");
+  set_memory_ceiling(0);
+  CAPTURE(too_large);
+  CHECK(too_large.find("an expression of x in a.nc (float64 3000×200) takes 4.8 MB in memory") !=
+        too_large.npos);
+}
+
+TEST_CASE("parts of files are loaded by variable and position") {
+  const std::string save =
+      "save(\"a.nc\", (time: [0, 1, 2, 3], depth: [5, 10], temp: reshape(1..8, 4, 2), deep: (flow: [1, 2, "
+      "3]), "
+      "name: [\"a\", \"b\"]), attributes: (temp: (dimensions: [\"time\", \"depth\"])))\n";
+  check_calls({});
+  CHECK(same(value_of(save + "result = load(\"a.nc\", only: \"temp\", ranges: (time: 2..4 by 2, depth: 2))"),
+             value_of("result = [4, 8]")));
+  CHECK(same(value_of(save + "result = load(\"a.nc\", only: [\"temp\", \"depth\"], ranges: (depth: 1..1))"),
+             value_of("result = (depth: [5], temp: down([1, 3, 5, 7]))")));
+  CHECK(
+      same(value_of(save + "result = load(\"a.nc\", only: \"deep/flow\")"), value_of("result = [1, 2, 3]")));
+  CHECK(same(value_of(save + "result = load(\"a.nc\", only: \"deep\")"),
+             value_of("result = (flow: [1, 2, 3],)")));
+  CHECK(
+      same(value_of(save + "result = load(\"a.nc\", only: \"name\")"), value_of("result = [\"a\", \"b\"]")));
+  CHECK(same(value_of("save(\"a.csv\", (x: [1, 2], y: [3, 4]))\nresult = load(\"a.csv\", only: \"y\")"),
+             value_of("result = [3.0, 4]")));
+}
