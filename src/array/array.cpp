@@ -6,8 +6,10 @@
 #include <limits>
 #include <utility>
 
+#include "array/axis_names.h"
 #include "array/strided.h"
 #include "base/number.h"
+#include "base/text.h"
 #include "base/time_text.h"
 
 namespace quill {
@@ -184,7 +186,9 @@ Array Array::converted(ElementType to) const {
 
 Array Array::with_shape(const Shape& shape) const {
   auto rows = compact();
-  return rows.view(rows.offset_, shape, row_major_strides(shape));
+  auto out = rows.view(rows.offset_, shape, row_major_strides(shape));
+  if (out.label && !(shape == shape_)) set_axis_names(out, {});
+  return out;
 }
 
 Array Array::permuted(std::span<const int> order) const {
@@ -194,7 +198,13 @@ Array Array::permuted(std::span<const int> order) const {
     shape.push_back(shape_[axis]);
     strides.push_back(strides_[axis]);
   }
-  return view(offset_, shape, strides);
+  auto out = view(offset_, shape, strides);
+  if (has_axis_names(*this)) {
+    AxisNames names;
+    for (const auto axis : order) names.push_back(axis_names(*this)[static_cast<std::size_t>(axis)]);
+    set_axis_names(out, std::move(names));
+  }
+  return out;
 }
 
 Array Array::transposed() const {
@@ -258,7 +268,17 @@ std::string dump(const Array& array) {
 
 std::string type_and_shape(const Array& array) {
   if (array.axes() == 0) return fmt::format("single {}", name_of(array.type()));
-  return fmt::format("{} {}", name_of(array.type()), text_of(array.shape()));
+  if (!has_axis_names(array)) return fmt::format("{} {}", name_of(array.type()), text_of(array.shape()));
+  return fmt::format("{} {}", name_of(array.type()), text_of(array.shape(), axis_names(array)));
+}
+
+std::string text_of(const Shape& shape, std::span<const std::string> names) {
+  std::string out;
+  for (int k = 0; k < shape.count(); ++k) {
+    const auto& name = names[static_cast<std::size_t>(k)];
+    out += fmt::format("{}{}{}{}", k ? " × " : "", printable(name), name.empty() ? "" : " ", shape[k]);
+  }
+  return out;
 }
 
 namespace {

@@ -14,10 +14,12 @@
 
 namespace quill {
 
-// Where numbers came from: the column's name and its unit. Travels with copies and selections.
+// Where numbers came from: the column's name and its unit, and names of the axes (array/axis_names.h).
+// Travels with copies and selections; the names of the axes with arithmetic too.
 struct Label {
   std::string name;
   std::string unit;
+  std::vector<std::string> axes{};
 };
 using LabelPtr = std::shared_ptr<const Label>;
 
@@ -153,7 +155,9 @@ void convert_elements(const void* data, ElementType type, const Shape& shape, co
 
 // Type, shape, strides and elements in one line, for tests.
 std::string dump(const Array& array);
-// "float64 6×8"
+// "time 6 × depth 8"
+std::string text_of(const Shape& shape, std::span<const std::string> names);
+// "float64 6×8", with names of axes "float64 time 6 × depth 8"
 std::string type_and_shape(const Array& array);
 // An array like `a` whose two matrix axes are laid out over v: one row, one column. v is a vector, or
 // a matrix that is one row or column.

@@ -8,6 +8,7 @@
 #include <numeric>
 #include <optional>
 
+#include "array/axis_names.h"
 #include "array/strided.h"
 #include "base/parallel.h"
 
@@ -235,7 +236,11 @@ std::vector<Subscript> chosen_within(std::span<const Subscript> outer, std::span
 Array select(const Array& a, std::span<const Subscript> subscripts) {
   const auto all = complete(subscripts, a.shape());
   const auto c = chosen_of(a, all);
-  if (!c.has_lists) return a.view(size_of(c.shape) == 0 ? a.offset() : c.offset, c.shape, c.strides);
+  if (!c.has_lists) {
+    auto out = a.view(size_of(c.shape) == 0 ? a.offset() : c.offset, c.shape, c.strides);
+    if (has_axis_names(a)) set_axis_names(out, names_of_selection(axis_names(a), all));
+    return out;
+  }
   Array out(a.type(), c.shape);
   visit_type(a.type(), [&]<class T>(Tag<T>) {
     const T* from = a.data<T>() - a.offset();
@@ -255,6 +260,7 @@ Array select(const Array& a, std::span<const Subscript> subscripts) {
     for_each_chosen(c, [&](Index offset) { *to++ = from[offset]; });
   });
   out.label = a.label;
+  if (has_axis_names(a)) set_axis_names(out, names_of_selection(axis_names(a), all));
   return out;
 }
 

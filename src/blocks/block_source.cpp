@@ -6,6 +6,7 @@
 #include <future>
 #include <map>
 
+#include "array/axis_names.h"
 #include "base/text.h"
 #include "blocks/read_ahead.h"
 
@@ -283,11 +284,14 @@ BlockSourcePtr mapped_source(Binary op, BlockOperand a, BlockOperand b) {
   x.literal = a.literal;
   y.literal = b.literal;
   const auto type = result_type(op, x, y);
-  auto names = a.source && a.source->axes() == shape.count()   ? a.source->dimensions
-               : b.source && b.source->axes() == shape.count() ? b.source->dimensions
-                                                               : std::vector<std::string>();
+  MergedAxisNames names(shape.count());
+  for (const auto* operand : {&a, &b})
+    if (operand->source)
+      names.add(operand->shape(), operand->source->dimensions);
+    else
+      names.add(operand->array);
   auto out = std::make_shared<BinarySource>(op, type, shape, std::move(a), std::move(b));
-  out->dimensions = std::move(names);
+  out->dimensions = names.take();
   return out;
 }
 

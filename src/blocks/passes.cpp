@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "array/axis_names.h"
 #include "array/index.h"
 #include "array/rearrange.h"
 #include "base/interrupt.h"
@@ -301,6 +302,11 @@ BlockLimits& block_limits() {
 
 void for_each_block(const BlockSource& source, BlockFindings& findings,
                     const std::function<void(const Array& elements)>& f) {
+  for_each_part_of(source, findings, [&](const BlockPart&, const Array& elements) { f(elements); });
+}
+
+void for_each_part_of(const BlockSource& source, BlockFindings& findings,
+                      const std::function<void(const BlockPart& part, const Array& elements)>& f) {
   const auto parts = row_parts(source);
   std::size_t done = 0;
   const Progress progress("reading " + source.origin(), [&] { return share_of(done, parts.size()); });
@@ -310,7 +316,7 @@ void for_each_block(const BlockSource& source, BlockFindings& findings,
     poll_interrupt();
     const auto block = source.read(parts[k], findings);
     if (k + 1 < parts.size()) source.prefetch(parts[k + 1]);
-    f(block);
+    f(parts[k], block);
   }
 }
 
@@ -421,7 +427,7 @@ Array read_all(const BlockSource& source, BlockFindings& findings) {
       at += block.size();
     });
   }
-  out.label = source.label;
+  out.label = with_axis_names(source.label, source.dimensions);
   return out;
 }
 

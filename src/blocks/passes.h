@@ -22,6 +22,9 @@ inline bool is_small(const BlockSource& source) { return source.size() <= block_
 void for_each_block(const BlockSource& source, BlockFindings& findings,
                     const std::function<void(const Array& elements)>& f);
 
+void for_each_part_of(const BlockSource& source, BlockFindings& findings,
+                      const std::function<void(const BlockPart& part, const Array& elements)>& f);
+
 // Axes are counted from 0 and reduced as one, in the order named; none stands for all of them.
 using Axes = std::vector<int>;
 

@@ -11,6 +11,10 @@ Shape sizes_of(const Call& call);
 Shape sizes_from(std::string_view name, std::span<const Value> given);
 // The same, or the shape of the argument `like` when that is given.
 Shape shape_argument(const Call& call, std::size_t like);
+// The axis of an array with such names of axes that a value names, by its number or its name; from 0.
+int axis_of(const Value& value, int axes, std::span<const std::string> names);
+// All that a value names: one, or a vector of different ones.
+std::vector<int> axes_of(const Call& call, std::size_t i, int axes, std::span<const std::string> names);
 // The axis that argument i names, from 0; the first one when it is not given. `a` is argument 0.
 int axis_argument(const Call& call, std::size_t i, const Array& a);
 // The same for one axis or a vector of different ones.

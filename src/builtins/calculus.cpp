@@ -31,7 +31,7 @@ Value derivative_row(Call& call) {
 Value cumulative_row(Call& call) {
   const auto x = call.vector(0), y = call.reals(1);
   if (y.axes() == 0) call.fail_argument(1, "must be an array, not a single number");
-  return Value::array(cumulative_integral(x, y, call.given(2) ? checked_axis(call.number(2), y.axes()) : 0));
+  return Value::array(cumulative_integral(x, y, axis_argument(call, 2, y)));
 }
 
 // Abscissae and samples, or samples alone.
@@ -41,7 +41,7 @@ Value gradient_row(Call& call) {
   if (y.axes() == 0)
     call.fail_argument(has_x ? 1 : 0, "must be an array, not a single number",
                        has_x ? "use spacing for equal steps: gradient(y, spacing: 2)" : "");
-  const int axis = call.given(2) ? checked_axis(call.number(2), y.axes()) : 0;
+  const int axis = axis_argument(call, 2, y);
   Array x(ElementType::float64, {y.extent(axis)});
   if (has_x) {
     if (call.given(3))
@@ -67,7 +67,7 @@ Value integrate_samples_row(Call& call) {
   const auto x = call.vector(0), y = call.reals(1);
   if (y.axes() == 0) call.fail_argument(1, "must be an array, not a single number");
   const auto rule = call.one_of(2) == "simpson" ? SampleRule::simpson : SampleRule::trapezoid;
-  const int axis = call.given(3) ? checked_axis(call.number(3), y.axes()) : 0;
+  const int axis = axis_argument(call, 3, y);
   return Value::array(integrate_samples(x, y, rule, axis));
 }
 

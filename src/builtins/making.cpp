@@ -4,12 +4,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "array/axis_names.h"
 #include "array/elementwise.h"
 #include "array/rearrange.h"
 #include "array/reduce.h"
 #include "base/text.h"
 #include "builtins/arguments.h"
 #include "builtins/tables.h"
+#include "value/construct.h"
 
 namespace quill {
 
@@ -113,22 +115,38 @@ Shape shape_argument(const Call& call, std::size_t like) {
   return shape_of(call.value(like));
 }
 
+int axis_of(const Value& value, int axes, std::span<const std::string> names) {
+  if (value.is(Kind::text)) return axis_named(value.text(), names);
+  const auto number = single_real(value);
+  if (!number)
+    fail(fmt::format("`over` names an axis by its number or its name, not {}", kind_in_words(value)));
+  return checked_axis(*number, axes);
+}
+
+std::vector<int> axes_of(const Call& call, std::size_t i, int axes, std::span<const std::string> names) {
+  const auto& value = call.value(i);
+  if (!value.is_array_like() || shape_of(value).empty()) return {axis_of(value, axes, names)};
+  const auto list = to_array(value);
+  if (list.axes() != 1) call.fail_argument(i, "must be an axis or a vector of axes");
+  std::vector<int> out;
+  for (Index k = 0; k < list.length(); ++k) {
+    out.push_back(axis_of(element_of(list, k), axes, names));
+    if (std::count(out.begin(), out.end(), out.back()) > 1)
+      call.fail_argument(i, fmt::format("names axis {} twice", out.back() + 1));
+  }
+  if (out.empty()) call.fail_argument(i, "must name at least one axis");
+  return out;
+}
+
 int axis_argument(const Call& call, std::size_t i, const Array& a) {
   if (a.axes() == 0) call.fail_argument(0, "must be an array, not a single value");
-  return call.given(i) ? checked_axis(call.number(i), a.axes()) : 0;
+  return call.given(i) ? axis_of(call.value(i), a.axes(), axis_names(a)) : 0;
 }
 
 std::vector<int> axes_argument(const Call& call, std::size_t i, const Array& a) {
-  if (!call.given(i) || !call.value(i).is_array_like() || single_real(call.value(i)))
-    return {axis_argument(call, i, a)};
-  std::vector<int> axes;
-  for (const double axis : call.vector(i).to_vector<double>()) {
-    axes.push_back(checked_axis(axis, a.axes()));
-    if (std::count(axes.begin(), axes.end(), axes.back()) > 1)
-      call.fail_argument(i, fmt::format("names axis {} twice", axes.back() + 1));
-  }
-  if (axes.empty()) call.fail_argument(i, "must name an axis");
-  return axes;
+  if (!call.given(i)) return {axis_argument(call, i, a)};
+  if (a.axes() == 0) call.fail_argument(0, "must be an array, not a single value");
+  return axes_of(call, i, a.axes(), axis_names(a));
 }
 
 std::vector<Builtin> making_rows() {

@@ -6,14 +6,15 @@
 
 #include "array/rearrange.h"
 #include "base/number.h"
+#include "builtins/arguments.h"
 
 namespace quill {
 
 namespace {
 
 Reduced over_several(const Array& a, const std::vector<int>& axes, bool keep) {
-  Reduced out{with_axes_joined(a, axes), {}, std::nullopt};
-  out.a.label = a.label;
+  Reduced out{with_axes_joined(a, axes), {}, std::nullopt, {}};
+  out.a.label = with_axis_names(a.label, {});
   out.options.over.axis = 0;
   if (keep) {
     out.kept = a.shape();
@@ -40,23 +41,18 @@ Reduced reduced(const Call& call, std::size_t at, const Array& a) {
   refuse_several_numbers(call, at);
   const bool keep = call.truth_or(at + 1, false);
   const bool skips = at + 2 < call.row.parameters.size() && call.truth_or(at + 2, false);
-  Reduced out{a, {}, std::nullopt};
-  const bool is_list =
-      call.given(at) && call.value(at).is_array_like() && shape_of(call.value(at)).count() > 0;
-  if (is_list) {
-    std::vector<int> axes;
-    for (const double axis : call.vector(at).to_vector<double>()) {
-      axes.push_back(checked_axis(axis, a.axes()));
-      if (std::count(axes.begin(), axes.end(), axes.back()) > 1)
-        call.fail_argument(at, fmt::format("names axis {} twice", shortest(axis)));
-    }
-    if (axes.empty()) call.fail_argument(at, "must name at least one axis");
+  Reduced out{a, {}, std::nullopt, {}};
+  std::vector<int> axes;
+  if (call.given(at) && !call.value(at).is(Kind::none)) axes = axes_of(call, at, a.axes(), axis_names(a));
+  if (axes.size() > 1) {
     out = over_several(a, axes, keep);
   } else {
-    if (call.given(at) && !call.value(at).is(Kind::none))
-      out.options.over.axis = checked_axis(call.number(at), a.axes());
+    if (!axes.empty()) out.options.over.axis = axes[0];
     out.options.over.keep = keep;
   }
+  if (has_axis_names(a) && !axes.empty())
+    out.names =
+        keep ? AxisNames(axis_names(a).begin(), axis_names(a).end()) : names_without(axis_names(a), axes);
   out.options.skip_nan = skips;
   return out;
 }

@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "array/axis_names.h"
 #include "numerics/statistics.h"
 #include "value/registry.h"
 
@@ -13,8 +14,13 @@ struct Reduced {
   Array a;
   StatisticsOptions options;
   std::optional<Shape> kept;  // of the result, when several axes stay with length 1
+  AxisNames names;            // of the result
 
-  Array in_shape(const Array& result) const { return kept ? result.with_shape(*kept) : result; }
+  Array in_shape(const Array& result) const {
+    auto out = kept ? result.with_shape(*kept) : result;
+    if (!names.empty()) set_axis_names(out, names);
+    return out;
+  }
 };
 
 // What the arguments over:, keep: and skip_nan: from position `at` on say of an array.

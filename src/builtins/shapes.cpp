@@ -93,7 +93,7 @@ Value join_row(Call& call) {
   const auto parts = parts_of(call);
   if (parts[0].axes() == 0)
     fail("join takes vectors, matrices and so on, not single values", "[a, b] makes a vector of them");
-  return Value::array(join(parts, call.given(1) ? checked_axis(call.number(1), parts[0].axes()) : 0));
+  return Value::array(join(parts, axis_argument(call, 1, parts[0])));
 }
 
 Value stack_row(Call& call) { return Value::array(stack(parts_of(call))); }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <memory>
 
+#include "array/axis_names.h"
 #include "array/index.h"
 #include "engine/fused_inputs.h"
 #include "engine/machine.h"
@@ -63,6 +64,22 @@ bool give_reduced(FusedRegion& region, fusion::Fused::Outcome& outcome, Value& t
   return true;
 }
 
+void name_axes_of(Machine& machine, Array& out, const FusedInputs& inputs) {
+  std::vector<const Array*> operands;
+  for (const auto& input : inputs.all())
+    if (is_named(input.array)) operands.push_back(input.array);
+  if (!operands.empty()) name_axes(machine, out, operands, nullptr);
+}
+
+// The names of the axes that remain when one was reduced.
+void name_axes_without(int axis, Array& out, const FusedInputs& inputs) {
+  MergedAxisNames names(out.axes() + 1);
+  for (const auto& input : inputs.all())
+    if (is_named(input.array)) names.add(*input.array);
+  const int gone[] = {axis};
+  if (!names.empty()) set_axis_names(out, names_without(names.take(), gone));
+}
+
 // A reduction over an axis.
 bool give_reduced_over(Machine& machine, FusedRegion& region, FusedRegion& whole, const FusedInputs& inputs,
                        Value& target) {
@@ -79,6 +96,7 @@ bool give_reduced_over(Machine& machine, FusedRegion& region, FusedRegion& whole
     for (Index k = 0; k < count; ++k) numbers[k] /= static_cast<double>(outcome.size);
   count_pass(region, count * outcome.size);
   for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
+  name_axes_without(region.over, reduced, inputs);
   target = Value::array(std::move(reduced));
   return true;
 }
@@ -167,7 +185,8 @@ bool evaluate_items(FusedRegion& region, FusedRegion& whole, const FusedInputs& 
 }
 
 // The usual case of small arrays, whose operations take less than all else that has to be asked.
-bool evaluate_quickly(FusedRegion& region, const Value* frame, Value& target) {
+bool evaluate_quickly(Machine& machine, FusedRegion& region, const Value* frame, Value& target) {
+  bool is_any_named = false;
   fusion::Fused::Short run(region.fused);
   if (!run.is_ready()) return false;
   for (const auto& read : region.inputs) {
@@ -177,6 +196,8 @@ bool evaluate_quickly(FusedRegion& region, const Value* frame, Value& target) {
     } else if (!value.is(Kind::array) || value.array().axes() == 0 || holds_times(value.array()) ||
                !run.add(value.array())) {
       return false;
+    } else {
+      is_any_named = is_any_named || is_named(&value.array());
     }
   }
   const auto* first = run.shape();
@@ -185,6 +206,12 @@ bool evaluate_quickly(FusedRegion& region, const Value* frame, Value& target) {
   Value made(Kind::array, object);
   if (run.run(object->array.raw_data()) != 0) return false;
   count_pass(region, object->array.size());
+  if (is_any_named) {
+    std::vector<const Array*> operands;
+    for (const auto& read : region.inputs)
+      if (frame[read.place].is(Kind::array)) operands.push_back(&frame[read.place].array());
+    name_axes(machine, object->array, operands, nullptr);
+  }
   target = std::move(made);
   return true;
 }
@@ -192,7 +219,7 @@ bool evaluate_quickly(FusedRegion& region, const Value* frame, Value& target) {
 }  // namespace
 
 bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, Value& target) {
-  if (region.is_simple && evaluate_quickly(region, frame, target)) return true;
+  if (region.is_simple && evaluate_quickly(machine, region, frame, target)) return true;
   if (is_no_condition(region, frame)) return false;
   // Ranges know their sums and ends.
   if (region.fused.expression().operations() == 0 && region.calls.empty() && region.loops.empty() &&
@@ -217,6 +244,7 @@ bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, V
   }
   count_pass(region, outcome.array->size());
   for (const int step : outcome.exceeded) warn_of_step(machine, region, step);
+  name_axes_of(machine, *outcome.array, inputs);
   target = Value(Kind::array, new ArrayObject(std::move(*outcome.array)));
   return true;
 }

@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 
+#include "array/axis_names.h"
 #include "array/elementwise.h"
 #include "array/index.h"
 #include "array/rearrange.h"
@@ -221,6 +222,22 @@ bool takes_complex(std::string_view name) {
 
 }  // namespace
 
+void name_axes(Runtime& runtime, Array& out, std::span<const Array* const> operands, const Node* node) {
+  if (std::none_of(operands.begin(), operands.end(), is_named)) return;
+  MergedAxisNames names(out.axes());
+  for (const auto* operand : operands)
+    if (operand != nullptr) names.add(*operand);
+  if (const auto& two = names.mismatch())
+    runtime.warn(
+        fmt::format("the axis \"{}\" meets the axis \"{}\"", printable(two->first), printable(two->second)),
+        "permute_axes brings axes into the same order", node);
+  if (!names.empty()) set_axis_names(out, names.take());
+}
+
+static const Array* named_array(const Value& v) {
+  return v.is(Kind::array) && is_named(&v.array()) ? &v.array() : nullptr;
+}
+
 void warn_domain(Runtime& machine, std::string_view what, const Node* node) {
   const bool is_power = what == "^";
   machine.warn(fmt::format("the result of {} is not real for some elements, which became nan",
@@ -305,7 +322,9 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     }
     const bool a_literal = (flags & kLeftLiteral) && a.is_number() && is_whole(a.number());
     const bool b_literal = (flags & kRightLiteral) && b.is_number() && is_whole(b.number());
+    const Array* const named[] = {named_array(a), named_array(b)};
     if (auto out = operate_fused(binary_of(op), a, a_literal, b, b_literal, domain)) {
+      name_axes(machine, *out, named, &node);
       warn_domain(machine, domain, "^", &node);
       return Value::array(std::move(*out));
     }
@@ -317,6 +336,7 @@ Value operate(Machine& machine, Op op, const Value& a, const Value& b, std::uint
     y.literal = b_literal;
     auto out = apply(binary_of(op), x, y, &domain);
     if (is_time(a) || is_time(b)) out.label = label_of_times(op, a, b);
+    name_axes(machine, out, named, &node);
     warn_domain(machine, domain, "^", &node);
     return Value::array(std::move(out));
   } catch (const ShapeMismatch& mismatch) { explain_mismatch(machine, op, mismatch, node, operand); }
@@ -332,7 +352,7 @@ const Array* small_array(const Value& v) {
   if (!v.is(Kind::array)) return nullptr;
   const auto& a = v.array();
   const bool fits = a.type() == ElementType::float64 && a.size() <= kSmall && a.axes() > 0 &&
-                    a.is_row_major() && !holds_times(a);
+                    a.is_row_major() && !holds_times(a) && !is_named(&a);
   return fits ? &a : nullptr;
 }
 
@@ -378,7 +398,7 @@ void operate_into(Machine& machine, Op op, Value& target, Value& a, Value& b, st
   // The left operand is not needed any more, and nobody else holds it: work in place.
   if ((&target == &a || (flags & kLeftLastUse)) && op >= Op::add && op <= Op::divide && a.is(Kind::array) &&
       b.is_array_like() && a.identity() != b.identity() && a.object<ArrayObject>().use_count() == 1 &&
-      !is_time(a) && !is_time(b)) {
+      !is_time(a) && !is_time(b) && !named_array(a) && !named_array(b)) {
     Array hold;
     if (apply_in_place(binary_of(op), a.own_array(), operand_of(b, hold))) {
       if (&target != &a) target = std::move(a);
@@ -455,7 +475,10 @@ Value operate(Machine& machine, Op op, const Value& a, const Node& node) {
     return Value::array(a.array().transposed());
   }
   Array hold;
-  return Value::array(apply(op == Op::negate ? Unary::negate : Unary::logical_not, operand_of(a, hold)));
+  auto out = apply(op == Op::negate ? Unary::negate : Unary::logical_not, operand_of(a, hold));
+  const Array* const named[] = {named_array(a)};
+  name_axes(machine, out, named, &node);
+  return Value::array(std::move(out));
 }
 
 Value apply_function(Machine& machine, Unary function, const Value& a, const Node* node) {
@@ -472,6 +495,8 @@ Value apply_function(Machine& machine, Unary function, const Value& a, const Nod
     out = in_pieces(*range, [&](const Array& piece) { return apply(function, piece, &domain); });
   else if (out = operate_fused(function, a, domain); !out)
     out = apply(function, operand_of(a, hold), &domain);
+  const Array* const named[] = {named_array(a)};
+  name_axes(machine, *out, named, node);
   warn_domain(machine, domain, name_of(function), node);
   return Value::array(std::move(*out));
 }

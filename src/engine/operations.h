@@ -16,6 +16,11 @@ constexpr Index kLongRange = 1 << 16;
 
 class Machine;
 
+// Gives the result of an elementwise operation the names of the axes of its operands; a warning where these
+// disagree.
+void name_axes(Runtime& runtime, Array& out, std::span<const Array* const> operands, const Node* node);
+inline bool is_named(const Array* a) { return a != nullptr && a->label && !a->label->axes.empty(); }
+
 // How an operand stands in the program; `flags` of operations hold these.
 inline constexpr std::uint8_t kLiterals = kLeftLiteral | kRightLiteral;
 // a op b. `node` is the binary, comparison or assignment node and `operand` the left one of its children, for

@@ -2,6 +2,8 @@
 // of the values of the language.
 #pragma once
 
+#include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -11,10 +13,22 @@
 
 namespace quill {
 
+// An array whose elements come part by part, in row order, while it is written.
+class DataInParts {
+ public:
+  virtual ~DataInParts() = default;
+  // The label and the type, without elements.
+  virtual Array sample() const = 0;
+  virtual Shape shape() const = 0;
+  using Take = std::function<void(const std::vector<Index>& start, const Array& elements)>;
+  virtual void for_each_part(const Take& take) const = 0;
+};
+
 struct Data {
-  enum class Kind : std::uint8_t { none, array, list, record };
+  enum class Kind : std::uint8_t { none, array, list, record, parts };
   Kind kind = Kind::none;
-  Array array;                     // a single number, text or boolean has no axes
+  Array array;  // a single number, text or boolean has no axes
+  std::shared_ptr<const DataInParts> parts{};
   std::vector<Data> items;         // of a list, or the fields of a record
   std::vector<std::string> names;  // of the fields
 

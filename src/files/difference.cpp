@@ -100,6 +100,7 @@ FileDifference compare_arrays(const std::string& what, const Array& a, const Arr
 std::string kind_of(const Data& data) {
   switch (data.kind) {
     case Data::Kind::none: return "nothing";
+    case Data::Kind::parts:
     case Data::Kind::array: return type_and_shape(data.array);
     case Data::Kind::list: return counted(static_cast<Index>(data.items.size()), "item");
     case Data::Kind::record: return counted(static_cast<Index>(data.items.size()), "field");

@@ -5,15 +5,17 @@
 #include <string>
 #include <string_view>
 
+#include "base/mapped_file.h"
 #include "files/data.h"
 
 namespace quill {
 
 struct SaveOptions {
-  std::string provenance;            // one line of JSON that goes into the file; "" for none
-  char delimiter = ',';              // of tables
-  int compression = 0;               // of HDF5, from 0 (none) to 9
-  const Data* attributes = nullptr;  // of HDF5: a record, in which records belong to what has their name
+  std::string provenance;                // one line of JSON that goes into the file; "" for none
+  char delimiter = ',';                  // of tables
+  int compression = 0;                   // of HDF5, from 0 (none) to 9
+  const Data* attributes = nullptr;      // of HDF5: a record, in which records belong to what has their name
+  std::vector<std::string> unlimited{};  // dimensions of NetCDF that can grow
 };
 
 struct Format {
@@ -55,6 +57,8 @@ bool is_hdf5(std::string_view bytes);
 Data read_netcdf(std::string_view bytes, const std::string& name, const CsvOptions& options);
 Data read_netcdf_attributes(std::string_view bytes, const std::string& name);
 std::string write_netcdf(const Data& data, const SaveOptions& options);
+// The same for data in parts, which may be larger than memory: a temporary file on the disk.
+MappedFile write_netcdf_file(const Data& data, const SaveOptions& options);
 bool is_netcdf(std::string_view bytes);
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_png(const Data& data, const SaveOptions& options);

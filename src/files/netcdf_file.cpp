@@ -137,7 +137,8 @@ std::string NetcdfFile::dimension_name(int group, int dimension) const {
 
 std::vector<std::string> NetcdfFile::dimension_names(const Variable& v) const {
   std::vector<std::string> out;
-  for (const int dimension : v.dimensions) out.push_back(dimension_name(v.group, dimension));
+  for (int k = 0; k < v.shape.count(); ++k)
+    out.push_back(dimension_name(v.group, v.dimensions[static_cast<std::size_t>(k)]));
   return out;
 }
 

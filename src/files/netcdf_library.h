@@ -17,9 +17,9 @@ namespace quill {
   X(nc_get_att_text) X(nc_get_att_string) X(nc_get_att_double) X(nc_get_att_longlong) X(nc_free_string) \
   X(nc_inq_var_fill) X(nc_get_vars_int) X(nc_get_vars_longlong) X(nc_get_vars_ulonglong) X(nc_get_vars_uchar) \
   X(nc_get_vars_float) X(nc_get_vars_double) X(nc_get_vars_text) X(nc_get_vars_string) X(nc_create) X(nc_def_dim) X(nc_def_var) X(nc_def_grp) X(nc_def_var_deflate) X(nc_put_att_text) \
-  X(nc_put_att_string) X(nc_put_att_double) X(nc_put_att_longlong) X(nc_put_att_schar) X(nc_put_var_int) \
-  X(nc_put_var_longlong) X(nc_put_var_uchar) X(nc_put_var_schar) X(nc_put_var_float) X(nc_put_var_double) \
-  X(nc_put_var_string)
+  X(nc_put_att_string) X(nc_put_att_double) X(nc_put_att_longlong) X(nc_put_att_schar) X(nc_put_vara_int) \
+  X(nc_put_vara_longlong) X(nc_put_vara_uchar) X(nc_put_vara_schar) X(nc_put_vara_float) X(nc_put_vara_double) \
+  X(nc_put_vara_string)
 #define QUILL_UDUNITS_FUNCTIONS(X) \
   X(ut_set_error_message_handler) X(ut_ignore) X(ut_read_xml) X(ut_parse) X(ut_get_converter) X(ut_free) \
   X(cv_convert_doubles) X(cv_free)

@@ -2,6 +2,7 @@
 
 #include <set>
 
+#include "array/axis_names.h"
 #include "base/forked_probe.h"
 #include "base/interrupt.h"
 #include "base/text.h"
@@ -68,11 +69,15 @@ class Reader {
     std::vector<int> single;
     auto part = parts_.part_of(v.shape, file_.dimension_names(v), path, single);
     if (is_probe_ && v.is_numeric()) part = BlockPart::whole({0});
-    if (!v.is_numeric()) return Data::of(without_axes(file_.texts(v, part), single));
+    const auto named = [&](Array array) {
+      set_axis_names(array, file_.dimension_names(v));
+      return Data::of(without_axes(array, single));
+    };
+    if (!v.is_numeric()) return named(file_.texts(v, part));
     auto numbers = file_.numbers(v, part);
     numbers = file_.is_truth(v) ? numbers.converted(ElementType::boolean)
                                 : decoded(std::move(numbers), file_.note_of(v), is_probe_ ? Warn() : warn_);
-    return Data::of(without_axes(numbers, single));
+    return named(std::move(numbers));
   }
 
   void add_attributes(int group, int variable, int count, Data& to) const {

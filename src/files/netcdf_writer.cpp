@@ -8,6 +8,8 @@
 #include <limits>
 #include <set>
 
+#include "array/axis_names.h"
+#include "array/reduce.h"
 #include "base/descriptor.h"
 #include "base/text.h"
 #include "base/time_text.h"
@@ -37,9 +39,11 @@ bool is_coordinate(const Array& a) {
 // dimension each. Other vectors of one length share a dimension, and an axis has the first one of its length.
 class Writer {
  public:
-  explicit Writer(const SaveOptions& options) : n_(netcdf()), options_(options) {
-    // What the library writes to memory by itself forgets the order of variables.
-    for (const std::string folder : {"/dev/shm", "/tmp"}) {
+  // What the library writes to memory by itself forgets the order of variables: it writes a temporary file,
+  // in one of these folders.
+  Writer(const SaveOptions& options, std::initializer_list<std::string> folders)
+      : n_(netcdf()), options_(options) {
+    for (const auto& folder : folders) {
       path_ = folder + "/eager-quill-XXXXXX";
       memory_ = Descriptor(::mkostemp(path_.data(), O_CLOEXEC));
       if (memory_.is_open()) break;
@@ -56,20 +60,16 @@ class Writer {
   Writer(const Writer&) = delete;
   Writer& operator=(const Writer&) = delete;
 
-  std::string write(const Data& data) {
+  // The file, which is complete.
+  const Descriptor& write(const Data& data) {
     put_text(file_, NC_GLOBAL, "Conventions", "CF-1.10");
     if (!options_.provenance.empty()) put_text(file_, NC_GLOBAL, kProvenanceKey, options_.provenance);
     group(file_, data, options_.attributes, "");
     check(n_.nc_close(std::exchange(file_, -1)));
-    std::string out;
-    out.resize(static_cast<std::size_t>(std::max<off_t>(0, ::lseek(memory_.get(), 0, SEEK_END))));
-    for (std::size_t done = 0; done < out.size();) {
-      const auto n = ::pread(memory_.get(), out.data() + done, out.size() - done, static_cast<off_t>(done));
-      if (n <= 0 && errno != EINTR)
-        fail_hindered(fmt::format("the NetCDF file cannot be written: {}", system_reason()));
-      if (n > 0) done += static_cast<std::size_t>(n);
-    }
-    return out;
+    for (const auto& name : options_.unlimited)
+      if (!has_grown_.contains(name))
+        fail(fmt::format("no variable has the dimension {}, which `unlimited` names", printable(name)));
+    return memory_;
   }
 
  private:
@@ -101,7 +101,15 @@ class Writer {
         check(n_.nc_def_grp(id, name.c_str(), &inner));
         group(inner, data.items[k], own, path + name + ".");
       } else if (data.items[k].kind == Data::Kind::array) {
-        variable(id, name, data.items[k].array, own, path + name, dimensions);
+        const auto a = data.items[k].array.compact();
+        const int made = variable(id, name, a, a.shape(), own, path + name, dimensions);
+        if (a.size() > 0)
+          put_elements(id, made, a, std::vector<Index>(static_cast<std::size_t>(a.axes()), 0));
+      } else if (data.items[k].kind == Data::Kind::parts) {
+        const auto& parts = *data.items[k].parts;
+        const int made = variable(id, name, parts.sample(), parts.shape(), own, path + name, dimensions);
+        parts.for_each_part(
+            [&](const std::vector<Index>& start, const Array& a) { put_elements(id, made, a, start); });
       } else {
         fail(fmt::format("{} is {}, which a NetCDF file cannot contain", path + name,
                          data.items[k].kind == Data::Kind::list ? "a list" : "none"),
@@ -115,15 +123,30 @@ class Writer {
 
   std::vector<Dimension> dimensions_of(int group, const Data& data) {
     std::set<Index> lengths;  // of axes of arrays with several
-    for (const auto& item : data.items)
-      for (int k = 0; item.kind == Data::Kind::array && item.array.axes() > 1 && k < item.array.axes(); ++k)
-        lengths.insert(item.array.extent(k));
+    for (const auto& item : data.items) {
+      const auto shape = shape_of(item);
+      for (int k = 0; shape.count() > 1 && k < shape.count(); ++k) lengths.insert(shape[k]);
+    }
     std::vector<Dimension> out;
+    // Coordinates say how long an axis of their name is. Then come names that other arrays have for theirs.
+    for (std::size_t k = 0; k < data.items.size(); ++k)
+      if (const auto names = names_of(data.items[k]); names.size() == 1 && names[0] == data.names[k])
+        add_dimension(group, names[0], shape_of(data.items[k])[0], out);
+    for (const auto& item : data.items) {
+      const auto shape = shape_of(item);
+      const auto names = names_of(item);
+      std::vector<int> taken;
+      for (std::size_t k = 0; k < names.size(); ++k)
+        if (!names[k].empty())
+          taken.push_back(named_dimension(group, names[k], shape[static_cast<int>(k)], taken, out));
+    }
     for (const bool is_for_coordinates : {true, false})
       for (std::size_t k = 0; k < data.items.size(); ++k) {
         const auto& item = data.items[k];
-        if (item.kind != Data::Kind::array || item.array.axes() != 1) continue;
+        if (item.kind != Data::Kind::array || item.array.axes() != 1 || has_axis_names(item.array)) continue;
         const auto length = item.array.extent(0);
+        const auto is_own = [&](const auto& d) { return d.name == data.names[k] && d.length == length; };
+        if (std::any_of(out.begin(), out.end(), is_own)) continue;
         const bool has_own = lengths.contains(length) && is_coordinate(item.array);
         if (has_own != is_for_coordinates) continue;
         if (has_own)
@@ -132,6 +155,17 @@ class Writer {
           find_dimension(group, data.names[k], length, {}, out);
       }
     return out;
+  }
+
+  static Shape shape_of(const Data& item) {
+    if (item.kind == Data::Kind::parts) return item.parts->shape();
+    return item.kind == Data::Kind::array ? item.array.shape() : Shape{};
+  }
+  static AxisNames names_of(const Data& item) {
+    if (item.kind == Data::Kind::array) return {axis_names(item.array).begin(), axis_names(item.array).end()};
+    if (item.kind != Data::Kind::parts) return {};
+    const auto sample = item.parts->sample();
+    return {axis_names(sample).begin(), axis_names(sample).end()};
   }
 
   static const Data* attributes_of(const Data* all, const std::string& name) {
@@ -143,21 +177,33 @@ class Writer {
 
   // The dimension for an axis of this length that is not among `taken`; a new one when there is none.
   int find_dimension(int group, const std::string& name, Index length, const std::vector<int>& taken,
-                     std::vector<Dimension>& dimensions) const {
+                     std::vector<Dimension>& dimensions) {
     for (const auto& d : dimensions)
       if (d.length == length && std::find(taken.begin(), taken.end(), d.id) == taken.end()) return d.id;
     return add_dimension(group, name, length, dimensions);
   }
 
-  int add_dimension(int group, const std::string& name, Index length,
-                    std::vector<Dimension>& dimensions) const {
+  // The dimension with such a name; another one where that has another length, or is taken.
+  int named_dimension(int group, const std::string& name, Index length, const std::vector<int>& taken,
+                      std::vector<Dimension>& dimensions) {
+    for (const auto& d : dimensions)
+      if (d.name == name && d.length == length && std::find(taken.begin(), taken.end(), d.id) == taken.end())
+        return d.id;
+    return add_dimension(group, name, length, dimensions);
+  }
+
+  int add_dimension(int group, const std::string& name, Index length, std::vector<Dimension>& dimensions) {
     auto unused = name;
     const auto is_used = [&](const auto& d) { return d.name == unused; };
     for (int k = 2; std::any_of(dimensions.begin(), dimensions.end(), is_used); ++k)
       unused = fmt::format("{}_{}", name, k);
     Dimension made{unused, length, 0};
+    const bool grows =
+        std::find(options_.unlimited.begin(), options_.unlimited.end(), unused) != options_.unlimited.end();
+    if (grows) has_grown_.insert(unused);
     // The length 0 makes it unlimited, and nothing is written along it.
-    check(n_.nc_def_dim(group, unused.c_str(), static_cast<std::size_t>(length), &made.id));
+    check(n_.nc_def_dim(group, unused.c_str(), grows ? NC_UNLIMITED : static_cast<std::size_t>(length),
+                        &made.id));
     dimensions.push_back(made);
     return made.id;
   }
@@ -178,18 +224,23 @@ class Writer {
     }
   }
 
-  void variable(int group, const std::string& name, const Array& given, const Data* attributes,
-                const std::string& path, std::vector<Dimension>& dimensions) {
-    const auto a = given.compact();
+  // Defines a variable with the type and the label of an array.
+  int variable(int group, const std::string& name, const Array& a, const Shape& shape, const Data* attributes,
+               const std::string& path, std::vector<Dimension>& dimensions) {
     std::vector<int> ids;
     const auto own =
         std::find_if(dimensions.begin(), dimensions.end(), [&](const auto& d) { return d.name == name; });
-    if (a.axes() == 1 && own != dimensions.end() && own->length == a.extent(0)) ids.push_back(own->id);
-    for (int k = static_cast<int>(ids.size()); k < a.axes(); ++k)
-      ids.push_back(find_dimension(group, fmt::format("{}_{}", name, k + 1), a.extent(k), ids, dimensions));
+    const int axes = shape.count();
+    if (axes == 1 && own != dimensions.end() && own->length == shape[0]) ids.push_back(own->id);
+    const auto names = axis_names(a);
+    for (int k = static_cast<int>(ids.size()); k < axes; ++k)
+      if (const auto at = static_cast<std::size_t>(k); at < names.size() && !names[at].empty())
+        ids.push_back(named_dimension(group, names[at], shape[k], ids, dimensions));
+      else
+        ids.push_back(find_dimension(group, fmt::format("{}_{}", name, k + 1), shape[k], ids, dimensions));
     int id = 0;
-    check(n_.nc_def_var(group, name.c_str(), type_of(a, path), a.axes(), ids.data(), &id));
-    if (options_.compression > 0 && a.axes() > 0 && a.type() != ElementType::text)
+    check(n_.nc_def_var(group, name.c_str(), type_of(a, path), axes, ids.data(), &id));
+    if (options_.compression > 0 && axes > 0 && a.type() != ElementType::text)
       check(n_.nc_def_var_deflate(group, id, 1, 1, options_.compression));
     if (holds_times(a)) {
       put_text(group, id, "units", std::string(kTimeUnit) + " 00:00:00");
@@ -199,7 +250,11 @@ class Writer {
     }
     if (a.label && !a.label->name.empty() && a.label->name != name)
       put_text(group, id, "long_name", a.label->name);
-    if (a.type() == ElementType::float64 || a.type() == ElementType::float32) {
+    const bool is_real = a.type() == ElementType::float64 || a.type() == ElementType::float32;
+    // Coordinates have no gaps.
+    const bool is_coordinate = axes == 1 && a.axes() == 1 && own != dimensions.end() && ids[0] == own->id;
+    const auto has_nan = [&] { return *quill::reduce(Reduction::count_nan, a).data<double>() > 0; };
+    if (is_real && (!is_coordinate || has_nan())) {
       const double nan = std::numeric_limits<double>::quiet_NaN();
       check(n_.nc_put_att_double(group, id, "_FillValue",
                                  a.type() == ElementType::float64 ? NC_DOUBLE : NC_FLOAT, 1, &nan));
@@ -211,32 +266,35 @@ class Writer {
     }
     for (std::size_t k = 0; attributes && k < attributes->items.size(); ++k)
       put_attribute(group, id, attributes->names[k], attributes->items[k]);
-    if (a.size() > 0) put_elements(group, id, a);
+    return id;
   }
 
-  void put_elements(int group, int id, const Array& a) const {
+  void put_elements(int group, int id, const Array& a, const std::vector<Index>& from) const {
+    const std::vector<std::size_t> start(from.begin(), from.end());
+    const std::vector<std::size_t> count(a.shape().begin(), a.shape().end());
+    const auto put = [&](auto function, auto* elements) {
+      check(function(group, id, start.data(), count.data(), elements));
+    };
     switch (a.type()) {
-      case ElementType::float64: return check(n_.nc_put_var_double(group, id, a.data<double>()));
-      case ElementType::float32: return check(n_.nc_put_var_float(group, id, a.data<float>()));
-      case ElementType::int32: return check(n_.nc_put_var_int(group, id, a.data<std::int32_t>()));
-      case ElementType::int64: {
-        const std::vector<long long> values(a.data<std::int64_t>(), a.data<std::int64_t>() + a.size());
-        return check(n_.nc_put_var_longlong(group, id, values.data()));
-      }
-      case ElementType::uint8: return check(n_.nc_put_var_uchar(group, id, a.data<std::uint8_t>()));
+      case ElementType::float64: return put(n_.nc_put_vara_double, a.data<double>());
+      case ElementType::float32: return put(n_.nc_put_vara_float, a.data<float>());
+      case ElementType::int32: return put(n_.nc_put_vara_int, a.data<std::int32_t>());
+      case ElementType::int64:
+        return put(n_.nc_put_vara_longlong, reinterpret_cast<const long long*>(a.data<std::int64_t>()));
+      case ElementType::uint8: return put(n_.nc_put_vara_uchar, a.data<std::uint8_t>());
       case ElementType::boolean: {
         const std::vector<signed char> values(a.data<bool>(), a.data<bool>() + a.size());
-        return check(n_.nc_put_var_schar(group, id, values.data()));
+        return put(n_.nc_put_vara_schar, values.data());
       }
       default: {
         std::vector<const char*> texts;
-        const auto* const from = a.data<std::string>();
+        const auto* const all = a.data<std::string>();
         for (Index k = 0; k < a.size(); ++k) {
-          if (from[k].find('\0') != std::string::npos)
+          if (all[k].find('\0') != std::string::npos)
             fail("a text with a NUL byte cannot be written to a NetCDF file");
-          texts.push_back(from[k].c_str());
+          texts.push_back(all[k].c_str());
         }
-        return check(n_.nc_put_var_string(group, id, texts.data()));
+        return put(n_.nc_put_vara_string, texts.data());
       }
     }
   }
@@ -259,7 +317,8 @@ class Writer {
   const NetcdfLibrary& n_;
   const SaveOptions& options_;
   std::string path_;
-  Descriptor memory_;  // the file, which has no name any more
+  Descriptor memory_;                // the file, which has no name any more
+  std::set<std::string> has_grown_;  // dimensions without a limit
   int file_ = -1;
 };
 
@@ -268,7 +327,13 @@ class Writer {
 }  // namespace netcdf_writer
 
 std::string write_netcdf(const Data& data, const SaveOptions& options) {
-  return netcdf_writer::Writer(options).write(data);
+  netcdf_writer::Writer writer(options, {"/dev/shm", "/tmp"});
+  return std::string(MappedFile(writer.write(data)).bytes());
+}
+
+MappedFile write_netcdf_file(const Data& data, const SaveOptions& options) {
+  netcdf_writer::Writer writer(options, {"/var/tmp", "/tmp"});
+  return MappedFile(writer.write(data));
 }
 
 }  // namespace quill

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "array/axis_names.h"
 #include "base/text.h"
 
 namespace quill {
@@ -86,7 +87,7 @@ Array without_axes(const Array& a, const std::vector<int>& axes) {
   Shape shape = a.shape();
   for (auto axis = axes.rbegin(); axis != axes.rend(); ++axis) shape.erase(*axis);
   auto out = a.with_shape(shape);
-  out.label = a.label;
+  out.label = with_axis_names(a.label, names_without(axis_names(a), axes));
   return out;
 }
 

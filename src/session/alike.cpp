@@ -17,7 +17,8 @@ bool same_bits(double a, double b) {
 bool alike(const Array& a, const Array& b) {
   if (a.type() != b.type() || !(a.shape() == b.shape())) return false;
   if (a.label != b.label) {
-    if (!a.label || !b.label || a.label->name != b.label->name || a.label->unit != b.label->unit)
+    if (!a.label || !b.label || a.label->name != b.label->name || a.label->unit != b.label->unit ||
+        a.label->axes != b.label->axes)
       return false;
   }
   if (a.type() == ElementType::text) return a.to_vector<std::string>() == b.to_vector<std::string>();

@@ -66,6 +66,7 @@ class Writer {
     const auto a = to_array(value);
     Json out = {{"kind", value.is(Kind::text) ? "text" : "array"}};
     if (a.label) out["label"] = {a.label->name, a.label->unit};
+    if (a.label && !a.label->axes.empty()) out["axes"] = a.label->axes;
     if (a.type() == ElementType::any) {
       std::vector<Value> elements;
       for (const auto& element : a.to_vector<Any>()) elements.push_back(element_value(element));
@@ -163,8 +164,9 @@ class Reader {
     a.label = nullptr;
     if (j.contains("label")) {
       const auto& label = j.at("label");
-      a.label = std::make_shared<const Label>(
-          Label{label.at(0).get<std::string>(), label.at(1).get<std::string>()});
+      a.label =
+          std::make_shared<const Label>(Label{label.at(0).get<std::string>(), label.at(1).get<std::string>(),
+                                              j.value("axes", std::vector<std::string>())});
     }
     if (!is_text) return Value(Kind::array, new ArrayObject(std::move(a)));
     if (a.type() != ElementType::text || a.size() != 1) throw std::runtime_error("a text is missing");

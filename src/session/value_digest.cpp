@@ -59,6 +59,8 @@ class Walk {
     add_text(name_of(a.type()));
     add_text(a.label ? a.label->name : "");
     add_text(a.label ? a.label->unit : "");
+    if (a.label)
+      for (const auto& name : a.label->axes) add_text(name);
     add_count(a.axes());
     for (int k = 0; k < a.axes(); ++k) add_count(a.extent(k));
     if (a.type() == ElementType::any) {

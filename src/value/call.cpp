@@ -152,7 +152,8 @@ Array Call::array(std::size_t i) const {
 
 LabelPtr Call::label(std::size_t i) const {
   const auto value = plain_value(arguments_[i]);
-  return value.is(Kind::array) ? value.array().label : nullptr;
+  const auto label = value.is(Kind::array) ? value.array().label : nullptr;
+  return label && label->name.empty() && label->unit.empty() ? nullptr : label;
 }
 
 Array Call::numbers(std::size_t i) const {

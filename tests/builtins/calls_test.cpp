@@ -153,7 +153,8 @@ TEST_CASE("reductions with over, keep and skip_nan") {
                {"norm([1, 1 | 1, 1])", "2"}});
   check_errors({{"sum([1], over: 2)", "there is no axis 2 for `over`: this array has axis 1 only", ""},
                 {"sum(5, over: 1)", "`over` names an axis, and a single number has none", ""},
-                {"sum([1], over: \"x\")", "sum: `over` must be a single number, not the text \"x\"", ""},
+                {"sum([1], over: \"x\")", "there is no axis \"x\": the axes of this array have no names",
+                 "name it by its number: over: 1"},
                 {"sum([\"a\"])", "sum: `a` must contain numbers, not text", ""},
                 {"sum(none)", "sum: `a` must be an array, not none", ""},
                 {"mean([])", "the mean of no elements is undefined", ""},

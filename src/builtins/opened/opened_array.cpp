@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "array/axis_names.h"
 #include "array/rearrange.h"
 #include "base/text.h"
 #include "engine/operations.h"
@@ -138,7 +139,7 @@ Value OpenedArray::selected(Runtime& runtime, std::span<const Subscript> subscri
     return value(selected_source(source_, part, single));
   }
   auto out = read_selection(source_, {subscripts.begin(), subscripts.end()}, findings);
-  out.label = source_->label;
+  out.label = with_axis_names(source_->label, names_of_selection(source_->dimensions, subscripts));
   report(runtime, findings, nullptr);
   return Value::array(std::move(out));
 }

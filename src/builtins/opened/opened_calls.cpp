@@ -5,7 +5,9 @@
 #include <cmath>
 #include <limits>
 
+#include "array/axis_names.h"
 #include "array/rearrange.h"
+#include "builtins/arguments.h"
 #include "builtins/opened/opened_array.h"
 #include "numerics/samples.h"
 #include "value/registry.h"
@@ -31,15 +33,8 @@ bool truth_of(const Call& call, std::string_view name) {
 // The axes that `over:` names, from 0; none for everything.
 Axes axes_of(const Call& call, const BlockSource& source) {
   const auto k = parameter_of(call.row, "over");
-  Axes out;
-  if (!k || !call.given(*k) || call.value(*k).is(Kind::none)) return out;
-  for (const double axis : call.reals(*k).to_vector<double>()) {
-    out.push_back(checked_axis(axis, source.axes()));
-    if (std::count(out.begin(), out.end(), out.back()) > 1)
-      call.fail_argument(*k, fmt::format("names axis {} twice", axis));
-  }
-  if (out.empty()) call.fail_argument(*k, "must name at least one axis");
-  return out;
+  if (!k || !call.given(*k) || call.value(*k).is(Kind::none)) return {};
+  return quill::axes_of(call, *k, source.axes(), source.dimensions);
 }
 
 Array kept(Array result, const BlockSource& source, const Axes& axes) {
@@ -200,7 +195,10 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
                 : is_mean ? mean_of_blocks(source, axes, findings)
                           : spread_of(source, axes, name == "std", findings);
   if (is_mean && *reduce(Reduction::any, apply(Unary::is_inf, result)).data<bool>()) return std::nullopt;
-  if (truth_of(call, "keep")) result = kept(std::move(result), *source, axes);
+  const bool keeps = truth_of(call, "keep");
+  if (keeps) result = kept(std::move(result), *source, axes);
+  if (!axes.empty())
+    set_axis_names(result, keeps ? source->dimensions : names_without(source->dimensions, axes));
   warn_of_nan(call, source, result);
   return Value::array(std::move(result));
 }
