@@ -75,3 +75,21 @@ save("stations.csv", {
     "station": join(repeat("inlet", 480), repeat("deep", 480), repeat("outlet", 480)),
     "temperature (°C)": round(join(at_inlet, at_deep, at_outlet), digits: 2),
 })
+
+section "Thermistor year"
+#: The chain at the deepest place, every hour of a year: the lake mixes in spring, is layered in summer, and mixes again
+#: late in autumn; near the thermocline the layers swing. One sensor failed for a week in August.
+hours = 0..8759
+day_of_year = hours / 24
+warmth = max(sin(2 * pi * (day_of_year - 95) / 365), 0)
+surface = 4.2 + 17.6 * warmth^1.3 + 0.5 * warmth * sin(2 * pi * (hours - 9) / 24)
+deep = 4.1 + 1.1 * warmth
+thermocline = 5 + 14 * max((day_of_year - 130) / 200, 0)^1.6 + 0.8 * sin(2 * pi * hours / 14.2)
+chain = profile(across(level), down(surface), down(deep), down(thermocline), 2)
+chain = round(100 * (chain + 0.03 * random_normal(8760, 14))) / 100
+chain[5136..5303, 9] = nan
+save("chain.nc", (time: timestamp("2026-01-01") + 3600 * hours, depth: level, temperature: float32(chain)),
+    compression: 9, unlimited: "time", attributes: (
+        title: "Thermistor chain of Lake Velm, 2026",
+        depth: (units: "m", positive: "down", long_name: "depth"),
+        temperature: (units: "degC", long_name: "water temperature", cell_methods: "time: mean")))

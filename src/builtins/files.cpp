@@ -138,7 +138,9 @@ enum : std::size_t {
   kEncoding,
   kDates,
   kOnly,
-  kRanges
+  kRanges,
+  kSheet,
+  kRange
 };
 
 // Fields that stand for nothing: texts or numbers, one or several.
@@ -224,6 +226,15 @@ CsvOptions csv_options(const Call& call) {
     if (const auto fault = format_fault(options.dates, true); !fault.empty())
       call.fail_argument(kDates, fault, "dates: \"%d.%m.%Y %H:%M\"");
   }
+  if (call.given(kSheet) && call.value(kSheet).is(Kind::text))
+    options.sheet = call.text(kSheet);
+  else if (call.given(kSheet) && !call.value(kSheet).is(Kind::none))
+    options.sheet_number = call.whole(kSheet);
+  if (options.sheet_number < 0 ||
+      (call.given(kSheet) && call.value(kSheet).is_number() && options.sheet_number < 1))
+    call.fail_argument(kSheet, fmt::format("must be the name of a sheet or its number from 1, not {}",
+                                           options.sheet_number));
+  options.range = call.text_or(kRange, "");
   if (call.given(kSkip)) options.skip = call.whole(kSkip);
   if (options.skip < 0)
     call.fail_argument(kSkip, fmt::format("must be an integer from 0, not {}", options.skip));
@@ -281,8 +292,11 @@ Value only_of(const Call& call, Data data) {
 Value value_of_file(const Call& call, const std::string& name, std::string bytes) {
   const auto options = csv_options(call);
   if (is_zipped(bytes)) bytes = unzipped(bytes, name);
-  bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
+  if (!is_spreadsheet(bytes)) bytes = decoded(std::move(bytes), call.text_or(kEncoding, ""), name);
   const auto& format = format_to_read(name, bytes);
+  for (const auto i : {kSheet, kRange})
+    if (call.given(i) && format.read != read_spreadsheet)
+      call.fail_argument(i, fmt::format("applies to spreadsheets, and {} has another format", name));
   auto data = format.read(bytes, name, options);
   if (!call.truth_or(kAttributes, false)) return only_of(call, std::move(data));
   const auto read_attributes = format.read == read_netcdf ? read_netcdf_attributes : read_hdf5_attributes;
@@ -490,7 +504,10 @@ std::vector<Builtin> file_rows() {
                {"only", "names of the variables or columns to load: one name gives that one alone", "none"},
                {"ranges",
                 "NetCDF and HDF5: positions by dimension, without reading the rest: (time: 1..24, depth: 3)",
-                "none"}},
+                "none"},
+               grouped("Options for tables", {"sheet", "spreadsheets: name or number of the sheet", "1"}),
+               grouped("Options for tables",
+                       {"range", "spreadsheets: cells of the table, \"A1:D20\" or \"A:D\"", "\"\""})},
           .returns = formats_in_words(false),
           .errors =
               "if the file cannot be read or is damaged; the message names line and column where possible",

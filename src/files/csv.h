@@ -29,6 +29,10 @@ struct CsvOptions {
   std::vector<std::string> missing;                        // fields that stand for nothing, beside the usual
   std::vector<std::pair<std::string, std::vector<std::string>>> missing_in;  // of single columns
   Index skip = 0;                                                            // lines before the table
+  // Of spreadsheets: the sheet by its name, or else by its number from 1 (0: the first one), and its cells.
+  std::string sheet;
+  Index sheet_number = 0;
+  std::string range;
   std::vector<Index> widths;  // of columns, in characters, where no delimiter stands between them
   // What becomes of rows with another number of fields, and of fields that are no number in a column of
   // numbers: an error and a column of texts, or the row is left out, or the fields are missing.

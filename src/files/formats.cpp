@@ -101,6 +101,9 @@ constexpr auto kFormats = std::to_array<Format>({
      "a record of variables with their units, by the CF conventions: missing and packed values, times as "
      "timestamps; groups as records",
      may_be_netcdf, read_netcdf, write_netcdf},
+    {"spreadsheet", "xlsx",
+     "a sheet as a table, or of a matrix only the numbers; a record of tables is written as one sheet each",
+     is_spreadsheet, read_spreadsheet, write_spreadsheet},
     {"Matrix Market", "mtx", "a matrix, real, integer or complex, dense or sparse", starts_like_matrix,
      read_matrix_market, write_matrix_market},
     {"PNG", "png", "an image: uint8, rows × columns for grey, × 3 for colour, × 4 with opacity",

@@ -60,6 +60,10 @@ std::string write_netcdf(const Data& data, const SaveOptions& options);
 // The same for data in parts, which may be larger than memory: a temporary file on the disk.
 MappedFile write_netcdf_file(const Data& data, const SaveOptions& options);
 bool is_netcdf(std::string_view bytes);
+// Office Open XML: one sheet as a table; tables and matrices, one for each sheet.
+Data read_spreadsheet(std::string_view bytes, const std::string& name, const CsvOptions& options);
+std::string write_spreadsheet(const Data& data, const SaveOptions& options);
+bool is_spreadsheet(std::string_view bytes);
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_png(const Data& data, const SaveOptions& options);
 

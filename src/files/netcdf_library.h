@@ -16,7 +16,7 @@ namespace quill {
   X(nc_inq_grps) X(nc_inq_grpname) X(nc_inq_natts) X(nc_inq_attname) X(nc_inq_att) X(nc_inq_var_chunking) \
   X(nc_get_att_text) X(nc_get_att_string) X(nc_get_att_double) X(nc_get_att_longlong) X(nc_free_string) \
   X(nc_inq_var_fill) X(nc_get_vars_int) X(nc_get_vars_longlong) X(nc_get_vars_ulonglong) X(nc_get_vars_uchar) \
-  X(nc_get_vars_float) X(nc_get_vars_double) X(nc_get_vars_text) X(nc_get_vars_string) X(nc_create) X(nc_def_dim) X(nc_def_var) X(nc_def_grp) X(nc_def_var_deflate) X(nc_put_att_text) \
+  X(nc_get_vars_float) X(nc_get_vars_double) X(nc_get_vars_text) X(nc_get_vars_string) X(nc_create) X(nc_def_dim) X(nc_def_var) X(nc_def_grp) X(nc_def_var_deflate) X(nc_def_var_chunking) X(nc_put_att_text) \
   X(nc_put_att_string) X(nc_put_att_double) X(nc_put_att_longlong) X(nc_put_att_schar) X(nc_put_vara_int) \
   X(nc_put_vara_longlong) X(nc_put_vara_uchar) X(nc_put_vara_schar) X(nc_put_vara_float) X(nc_put_vara_double) \
   X(nc_put_vara_string)

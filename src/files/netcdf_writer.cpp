@@ -200,12 +200,28 @@ class Writer {
     Dimension made{unused, length, 0};
     const bool grows =
         std::find(options_.unlimited.begin(), options_.unlimited.end(), unused) != options_.unlimited.end();
-    if (grows) has_grown_.insert(unused);
     // The length 0 makes it unlimited, and nothing is written along it.
     check(n_.nc_def_dim(group, unused.c_str(), grows ? NC_UNLIMITED : static_cast<std::size_t>(length),
                         &made.id));
+    if (grows) {
+      has_grown_.insert(unused);
+      grown_ids_.insert(made.id);
+    }
     dimensions.push_back(made);
     return made.id;
+  }
+
+  // Along dimensions that grow the library would store each position by itself.
+  static std::vector<std::size_t> chunks_for(const Shape& shape) {
+    constexpr Index elements = 1 << 16;
+    std::vector<std::size_t> out(static_cast<std::size_t>(shape.count()));
+    Index left = elements;
+    for (int k = shape.count() - 1; k >= 0; --k) {
+      const Index here = std::clamp<Index>(shape[k], 1, std::max<Index>(1, left));
+      out[static_cast<std::size_t>(k)] = static_cast<std::size_t>(here);
+      left /= here;
+    }
+    return out;
   }
 
   static nc_type type_of(const Array& a, const std::string& path) {
@@ -240,6 +256,8 @@ class Writer {
         ids.push_back(find_dimension(group, fmt::format("{}_{}", name, k + 1), shape[k], ids, dimensions));
     int id = 0;
     check(n_.nc_def_var(group, name.c_str(), type_of(a, path), axes, ids.data(), &id));
+    if (std::any_of(ids.begin(), ids.end(), [&](int one) { return grown_ids_.contains(one); }))
+      check(n_.nc_def_var_chunking(group, id, NC_CHUNKED, chunks_for(shape).data()));
     if (options_.compression > 0 && axes > 0 && a.type() != ElementType::text)
       check(n_.nc_def_var_deflate(group, id, 1, 1, options_.compression));
     if (holds_times(a)) {
@@ -319,6 +337,7 @@ class Writer {
   std::string path_;
   Descriptor memory_;                // the file, which has no name any more
   std::set<std::string> has_grown_;  // dimensions without a limit
+  std::set<int> grown_ids_;
   int file_ = -1;
 };
 

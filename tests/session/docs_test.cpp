@@ -46,6 +46,7 @@ TEST_CASE("every piece of code in the guide prints what stands below it") {
     const auto blocks = blocks_of(read_text(entry.path().string()));
     MemoryHost host;
     host.files["soundings.csv"] = read_text(std::string(kSourceDir) + "/examples/lake/soundings.csv");
+    host.files["chain.nc"] = read_text(std::string(kSourceDir) + "/examples/lake/chain.nc");
     TestSession session(host, {});
     ++pages;
     for (std::size_t k = 0; k < blocks.size(); ++k) {

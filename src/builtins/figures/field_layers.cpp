@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "array/axis_names.h"
 #include "array/rearrange.h"
 #include "builtins/arguments.h"
 #include "builtins/figures/drawing.h"
@@ -117,6 +118,18 @@ std::size_t set_record_grid(const Call& call, Layer& layer) {
   call.fail_argument(0, "must be a matrix, or a record of joint_histogram, spectrogram or wavelet_power");
 }
 
+// Whether the names of axes say that the first axis of z is that of x, and the second that of y.
+bool has_rows_of_x(const Call& call, const Array& z) {
+  const auto names = axis_names(z);
+  if (names.size() != 2 || names[0] == names[1]) return false;
+  for (const std::size_t i : {0, 1}) {
+    if (!call.value(i).is(Kind::array)) return false;
+    const auto own = axis_names(call.value(i).array());
+    if (own.size() != 1 || own[0].empty() || own[0] != names[i]) return false;
+  }
+  return true;
+}
+
 // Fills x, y and z of a grid layer from (z), (x, y, z) or (f, x_range, y_range). Returns the count of
 // columns.
 std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
@@ -140,7 +153,8 @@ std::size_t set_grid(Call& call, Layer& layer, Panel& panel) {
                        fmt::format("{0}(z) or {0}(x, y, z)", call.row.name));
   const std::size_t at = alone ? 0 : 2;
   if (call.row.name == "image_of" && call.array(0).axes() == 3) return set_pixels(call, layer);
-  const auto z = call.reals(at);
+  auto z = call.reals(at);
+  if (!alone && has_rows_of_x(call, z)) z = z.transposed();
   if (z.axes() != 2 || z.size() == 0)
     call.fail_argument(at,
                        fmt::format("must be a matrix with a row for each y and a column for each x, not {}",

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "array/axis_names.h"
 #include "base/text.h"
 #include "builtins/context.h"
 #include "builtins/opened/opened_array.h"
@@ -70,12 +71,16 @@ Value variables_of(const std::shared_ptr<const NetcdfFile>& file, int group, con
         v.shape.empty() || (v.shape.count() == 1 && dimensions[0] == name) ||
         (v.is_numeric() && file->note_of(v).units.find(" since ") != std::string::npos);
     Value value;
+    const auto named = [&](Array array) {
+      set_axis_names(array, dimensions);
+      return Value::array(std::move(array));
+    };
     if (v.is_numeric() && (is_wanted || !is_coordinate)) {
       value = OpenedArray::value(variable_source(file, v, path + name));
     } else if (!v.is_numeric()) {
-      value = Value::array(file->texts(v, BlockPart::whole(v.shape)));
+      value = named(file->texts(v, BlockPart::whole(v.shape)));
     } else {
-      value = Value::array(decoded(file->numbers(v, BlockPart::whole(v.shape)), file->note_of(v), {}));
+      value = named(decoded(file->numbers(v, BlockPart::whole(v.shape)), file->note_of(v), {}));
     }
     if (is_wanted) return value;
     fields.emplace_back(name, std::move(value));
