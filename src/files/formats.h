@@ -64,6 +64,8 @@ bool is_netcdf(std::string_view bytes);
 Data read_spreadsheet(std::string_view bytes, const std::string& name, const CsvOptions& options);
 std::string write_spreadsheet(const Data& data, const SaveOptions& options);
 bool is_spreadsheet(std::string_view bytes);
+// The comment in its properties, where the provenance stands; nothing when there is none.
+std::optional<std::string> spreadsheet_comment(std::string_view bytes);
 Data read_png(std::string_view bytes, const std::string& name, const CsvOptions&);
 std::string write_png(const Data& data, const SaveOptions& options);
 

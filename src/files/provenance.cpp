@@ -193,6 +193,7 @@ std::optional<std::string> written_in(std::string_view bytes) {
   if (bytes.starts_with("%PDF")) return in_pdf(bytes);
   if (is_mp4(bytes)) return in_mp4(bytes);
   if (is_hdf5(bytes)) return in_hdf5(bytes);
+  if (is_spreadsheet(bytes)) return spreadsheet_comment(bytes);
   if (bytes.starts_with("<svg") || bytes.starts_with("<?xml") ||
       bytes.substr(0, kHead).find("<svg") != bytes.npos)
     return in_svg(bytes);
@@ -238,7 +239,7 @@ std::string without_provenance(std::string bytes) {
     bytes.erase(at, size);
   } else if (bytes.starts_with("%PDF")) {
     bytes.resize(bytes.rfind("/Keywords ("));
-  } else if (is_hdf5(bytes) || bytes.starts_with("{")) {
+  } else if (is_hdf5(bytes) || is_spreadsheet(bytes) || bytes.starts_with("{")) {
     return bytes;  // readers leave it out
   } else if (bytes.starts_with(kPage)) {
     erase_line(bytes, bytes.find(kPageOpen));

@@ -422,6 +422,17 @@ class Workbook {
 
 }  // namespace spreadsheet_reader
 
+std::optional<std::string> spreadsheet_comment(std::string_view bytes) {
+  using namespace spreadsheet_reader;
+  try {
+    const auto text = Archive(bytes, "").part("docProps/core.xml");
+    pugi::xml_document document;
+    if (!text || !document.load_buffer(text->data(), text->size())) return std::nullopt;
+    const std::string comment = child(document.document_element(), "description").text().get();
+    return comment.empty() ? std::nullopt : std::optional(comment);
+  } catch (const Error&) { return std::nullopt; }
+}
+
 bool is_spreadsheet(std::string_view bytes) { return bytes.starts_with("PK\x03\x04"); }
 
 Data read_spreadsheet(std::string_view bytes, const std::string& name, const CsvOptions& options) {

@@ -22,7 +22,7 @@ constexpr Index kMostRows = 1048576, kMostColumns = 16384;
 
 class Writer {
  public:
-  Writer() : x_(xlsxwriter_library()) {
+  explicit Writer(const std::string& comment) : x_(xlsxwriter_library()) {
     for (const std::string folder : {"/dev/shm", "/tmp"}) {
       path_ = folder + "/eager-quill-XXXXXX";
       file_ = Descriptor(::mkostemp(path_.data(), O_CLOEXEC));
@@ -35,6 +35,8 @@ class Writer {
     lxw_doc_properties properties{};
     constexpr time_t some_day = 946684800;  // 2000-01-01
     properties.created = some_day;
+    auto text = comment;
+    if (!text.empty()) properties.comments = text.data();
     x_.workbook_set_properties(book_, &properties);
     bold_ = x_.workbook_add_format(book_);
     x_.format_set_bold(bold_);
@@ -231,9 +233,7 @@ class Writer {
 }  // namespace spreadsheet_writer
 
 std::string write_spreadsheet(const Data& data, const SaveOptions& options) {
-  if (!options.provenance.empty())
-    fail("a spreadsheet cannot contain its provenance", "CSV, JSON, HDF5, NetCDF and PNG can");
-  return spreadsheet_writer::Writer().write(data);
+  return spreadsheet_writer::Writer(options.provenance).write(data);
 }
 
 }  // namespace quill

@@ -112,7 +112,7 @@ TEST_CASE("mistakes at run time") {
       {"load(\"no.csv\")", "cannot read no.csv: no such file", "line 1, column 1", ""},
       {"load(\"a.xyz\")", "cannot read a.xyz: no such file", "line 1, column 1", ""},
       {"save(\"a.xyz\", 1)", "the format .xyz cannot be written", "line 1, column 1",
-       "files with these extensions can be written: .csv, .json, .h5, .nc, .mtx, .png and .txt"},
+       "files with these extensions can be written: .csv, .json, .h5, .nc, .xlsx, .mtx, .png and .txt"},
       {"save(\"../a.csv\", [1])",
        "output files must be inside the output folder, and \"../a.csv\" is outside", "line 1, column 1",
        "use a relative name, or allow another folder with --also-write"},
