@@ -135,10 +135,11 @@ BlockPart part_of_operand(const Shape& operand, const BlockPart& part) {
   return out;
 }
 
-// A single element of the type and number of axes, for finding types.
+// An array of the type and number of axes without elements, for finding types and errors.
 Array sample_of(const BlockOperand& operand) {
-  if (!operand.source) return operand.array;
-  return Array(operand.source->type(), Shape::filled(operand.source->axes(), 1));
+  const int axes = operand.shape().count();
+  if (!operand.source && axes == 0) return operand.array;
+  return Array(operand.source ? operand.source->type() : operand.array.type(), Shape::filled(axes, 0));
 }
 
 const std::string kExpression = "an expression of ";
@@ -271,7 +272,7 @@ BlockSourcePtr selected_source(const BlockSourcePtr& from, const BlockPart& part
 }
 
 BlockSourcePtr mapped_source(Unary op, const BlockSourcePtr& a) {
-  const auto type = result_type(op, a->type());
+  const auto type = apply(op, sample_of({a})).type();
   auto out = std::make_shared<UnarySource>(op, type, a);
   out->dimensions = a->dimensions;
   return out;
@@ -283,7 +284,7 @@ BlockSourcePtr mapped_source(Binary op, BlockOperand a, BlockOperand b) {
   Operand x(sample_a), y(sample_b);
   x.literal = a.literal;
   y.literal = b.literal;
-  const auto type = result_type(op, x, y);
+  const auto type = apply(op, x, y).type();
   MergedAxisNames names(shape.count());
   for (const auto* operand : {&a, &b})
     if (operand->source)

@@ -12,6 +12,7 @@
 #include "base/memory.h"
 #include "base/progress.h"
 #include "base/text.h"
+#include "blocks/read_ahead.h"
 
 namespace quill {
 
@@ -310,6 +311,7 @@ void for_each_part_of(const BlockSource& source, BlockFindings& findings,
   const auto parts = row_parts(source);
   std::size_t done = 0;
   const Progress progress("reading " + source.origin(), [&] { return share_of(done, parts.size()); });
+  const ReadsSettled settled;
   if (!parts.empty()) source.prefetch(parts[0]);
   for (std::size_t k = 0; k < parts.size(); ++k) {
     done = k;
@@ -383,6 +385,7 @@ Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindin
   std::vector<Array> out;
   std::size_t done = 0;
   const Progress progress("reading " + source->origin(), [&] { return share_of(done, parts.size()); });
+  const ReadsSettled settled;
   source->prefetch(parts[0]);
   for (std::size_t k = 0; k < parts.size(); ++k) {
     done = k;

@@ -30,6 +30,10 @@ class Worker {
     wake_.notify_one();
     return out;
   }
+  void settle() {
+    std::unique_lock lock(mutex_);
+    idle_.wait(lock, [this] { return tasks_.empty() && !is_busy_; });
+  }
 
  private:
   void serve() {
@@ -38,23 +42,30 @@ class Worker {
       if (tasks_.empty()) return;
       auto task = std::move(tasks_.front());
       tasks_.pop_front();
+      is_busy_ = true;
       lock.unlock();
       task();
       lock.lock();
+      is_busy_ = false;
+      if (tasks_.empty()) idle_.notify_all();
     }
   }
   std::mutex mutex_;
-  std::condition_variable wake_;
+  std::condition_variable wake_, idle_;
   std::deque<std::packaged_task<void()>> tasks_;
-  bool ended_ = false;
+  bool ended_ = false, is_busy_ = false;
   std::thread thread_;
 };
 
+Worker& worker() {
+  static Worker one;
+  return one;
+}
+
 }  // namespace
 
-std::future<void> read_ahead(std::function<void()> work) {
-  static Worker worker;
-  return worker.add(std::move(work));
-}
+std::future<void> read_ahead(std::function<void()> work) { return worker().add(std::move(work)); }
+
+ReadsSettled::~ReadsSettled() { worker().settle(); }
 
 }  // namespace quill

@@ -10,4 +10,14 @@ namespace quill {
 // get().
 std::future<void> read_ahead(std::function<void()> work);
 
+// Waits at the end of its life until that thread has nothing to do: nobody else may call those libraries
+// before.
+class ReadsSettled {
+ public:
+  ReadsSettled() = default;
+  ~ReadsSettled();
+  ReadsSettled(const ReadsSettled&) = delete;
+  ReadsSettled& operator=(const ReadsSettled&) = delete;
+};
+
 }  // namespace quill

@@ -418,8 +418,8 @@ Value save_row(Call& call) {
       call.fail_argument(5, fmt::format("applies to NetCDF files, and {} has another format", name));
     options.unlimited = names_argument(call, 5);
   }
-  if (has_parts) {
-    const auto written = write_netcdf_file(data, options);
+  if (format.write == write_netcdf && extension_of(name) != "gz") {
+    const auto written = write_netcdf_file(data, options, has_parts);
     c.write_output(name, written.bytes());
     return Value::none();
   }

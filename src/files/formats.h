@@ -57,8 +57,8 @@ bool is_hdf5(std::string_view bytes);
 Data read_netcdf(std::string_view bytes, const std::string& name, const CsvOptions& options);
 Data read_netcdf_attributes(std::string_view bytes, const std::string& name);
 std::string write_netcdf(const Data& data, const SaveOptions& options);
-// The same for data in parts, which may be larger than memory: a temporary file on the disk.
-MappedFile write_netcdf_file(const Data& data, const SaveOptions& options);
+// The same as a temporary file: on the disk for data in parts, which may be larger than memory.
+MappedFile write_netcdf_file(const Data& data, const SaveOptions& options, bool has_parts);
 bool is_netcdf(std::string_view bytes);
 // Office Open XML: one sheet as a table; tables and matrices, one for each sheet.
 Data read_spreadsheet(std::string_view bytes, const std::string& name, const CsvOptions& options);

@@ -346,12 +346,11 @@ class Writer {
 }  // namespace netcdf_writer
 
 std::string write_netcdf(const Data& data, const SaveOptions& options) {
-  netcdf_writer::Writer writer(options, {"/dev/shm", "/tmp"});
-  return std::string(MappedFile(writer.write(data)).bytes());
+  return std::string(write_netcdf_file(data, options, false).bytes());
 }
 
-MappedFile write_netcdf_file(const Data& data, const SaveOptions& options) {
-  netcdf_writer::Writer writer(options, {"/var/tmp", "/tmp"});
+MappedFile write_netcdf_file(const Data& data, const SaveOptions& options, bool has_parts) {
+  netcdf_writer::Writer writer(options, {has_parts ? "/var/tmp" : "/dev/shm", "/tmp"});
   return MappedFile(writer.write(data));
 }
 

@@ -9,6 +9,7 @@
 #include <numbers>
 
 #include "files/csv.h"
+#include "files/formats.h"
 #include "support/paths.h"
 #include "support/program.h"
 
@@ -91,7 +92,7 @@ TEST_CASE("the survey's data is what its script makes") {
   const TemporaryFolder folder;
   run_example("lake/make_data.eq", folder);
   for (const char* name :
-       {"soundings.csv", "thermistors.csv", "inflow.csv", "dye.csv", "gauge.csv", "stations.csv"})
+       {"soundings.csv", "thermistors.csv", "inflow.csv", "dye.csv", "gauge.csv", "stations.csv", "chain.nc"})
     CHECK(folder.read(name) == read_text(kExamples + "lake/" + name));
 }
 
@@ -638,4 +639,32 @@ TEST_CASE("integrators: the energies in plain C++, the passage by the arithmetic
   }
   const auto quarter = printed("%.8f", std::numbers::pi / (4 * a));
   CHECK(holds(r, "first passage " + quarter + ", by the integral " + quarter));
+}
+
+TEST_CASE("thermistor year: its file by the library of NetCDF, its heat by plain loops") {
+  const TemporaryFolder folder;
+  const auto r = run_example("thermistor_year.eq", folder);
+  const auto dumped = run_program("/usr/bin/ncdump", {"-v", "depth", kExamples + "lake/chain.nc"});
+  REQUIRE(dumped.status == 0);
+  for (const char* line : {"temperature(time, depth)", "time = UNLIMITED ; // (8760 currently)",
+                           "depth:positive = \"down\"", "temperature:cell_methods = \"time: mean\"",
+                           "depth = 0.5, 2, 4, 6, 8, 9.5, 11, 12.5, 14, 17, 21, 26, 31, 36"})
+    CHECK(has(dumped.out, line));
+  const auto file = read_netcdf(read_text(kExamples + "lake/chain.nc"), "chain.nc", {});
+  const auto z = file.items[1].array.to_vector<double>();
+  const auto t = file.items[2].array.to_vector<float>();
+  double most = 0, hottest = 0;
+  int layered = 0;
+  for (std::size_t k = 0; k < 8760; ++k) {
+    const auto* row = t.data() + k * 14;
+    double heat = 0;
+    for (std::size_t c = 0; c + 1 < 14; ++c) heat += (z[c + 1] - z[c]) * (row[c] + row[c + 1] - 8.0) / 2;
+    if (heat > most) most = heat;
+    hottest = std::max<double>(hottest, row[0]);
+    layered += static_cast<double>(row[0]) - row[13] > 5;
+  }
+  CHECK(has(r.out, fmt::format("warmest at the surface: {:.1f} °C", hottest)));
+  CHECK(has(r.out, fmt::format("for {:.0f} days", layered / 24.0)));
+  CHECK(has(r.out, fmt::format("largest heat content {:.0f} MJ/m²", 4.19 * most)));
+  CHECK(folder.has("thermistor_year.png"));
 }

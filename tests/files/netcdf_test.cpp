@@ -1,6 +1,12 @@
 // NetCDF files: made by other programs, written and read back, and damaged.
+#include <fcntl.h>
+
+#include <array>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <functional>
 #include <limits>
 #include <random>
 
@@ -8,6 +14,7 @@
 #include "base/time_text.h"
 #include "files/conventions.h"
 #include "files/formats.h"
+#include "files/parts.h"
 #include "support/effort.h"
 #include "support/program.h"
 
@@ -246,4 +253,49 @@ TEST_CASE("damaged NetCDF files are errors, or other values") {
       }
     }
   }
+}
+
+TEST_CASE("a file that changes or ends while it is open is an error") {
+  const auto bytes = write_netcdf(data_of({{"x", Array::filled<double>({5000}, 1.5)}}), {});
+  const auto changes = std::to_array<std::function<void(const std::string&)>>(
+      {[](const std::string& path) { std::filesystem::resize_file(path, 100); },
+       [](const std::string& path) { std::ofstream(path, std::ios::app) << "more"; }});
+  for (const auto& change : changes) {
+    const TemporaryFolder folder;
+    folder.write("a.nc", bytes);
+    const auto path = folder.path("a.nc");
+    const auto opened =
+        std::make_shared<const OpenFile>(Descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC)));
+    const auto file = open_netcdf(opened, "a.nc", nullptr);
+    const auto v = file->variable(file->root(), 0);
+    CHECK(file->numbers(v, {{10}, {5}, {2}}).to_vector<double>() == std::vector<double>(5, 1.5));
+    change(path);
+    std::string message;
+    try {
+      file->numbers(v, BlockPart::whole(v.shape));
+    } catch (const Error& error) { message = error.message; }
+    CHECK(message == "a.nc has changed while it was open");
+  }
+}
+
+TEST_CASE("parts of damaged files are read, or end in errors") {
+  std::mt19937_64 random(71);
+  const auto chain = Array::filled<float>({40, 6}, 7.25F);
+  SaveOptions packed;
+  packed.compression = 1;
+  const auto data = data_of({{"temp", chain}, {"when", Array::filled<double>({40}, 3)}});
+  for (const auto& bytes : {write_netcdf(data, {}), write_netcdf(data, packed), generated(kChain, "classic")})
+    for (int round = 0; round < repeats(60); ++round) {
+      auto damaged = bytes;
+      for (auto n = 1 + random() % 5; n > 0; --n)
+        damaged[random() % damaged.size()] = static_cast<char>(random() % 256);
+      if (random() % 8 == 0) damaged.resize(8 + random() % damaged.size());
+      try {
+        const auto file = open_netcdf(std::make_shared<const OpenFile>(damaged), "a.nc", nullptr);
+        PartsWanted wanted;
+        wanted.only = {"temp"};
+        wanted.ranges = {{"time", 1, 1, 1, true}};
+        read_parts(*file, wanted, {});
+      } catch (const Error& error) { CHECK(!error.message.empty()); }
+    }
 }
