@@ -373,7 +373,9 @@ bool has_whole_lines(const BlockSource& source, const Axes& axes) {
 Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
                      const std::function<Array(const Array& lines)>& f) {
   if (source->size() == 0) return f(Array(source->type(), source->shape()));
-  const auto [axis, step] = division_of(*source, axes);
+  const auto division = division_of(*source, axes);
+  const int axis = division.axis;
+  const Index step = division.step;
   if (axis < 0) return f(read_all(*source, findings));
   std::vector<BlockPart> parts;
   for (Index start = 0; start < source->shape()[axis]; start += step) {

@@ -297,3 +297,30 @@ TEST_CASE("check reports by its status, for several scripts") {
   CHECK(Json::parse(check({"good.eq", "bad.eq", "--json"}).out).at("files").size() == 2);
   CHECK_FALSE(folder.has("out"));
 }
+
+TEST_CASE("an input that is read in parts is verified by what was read of it") {
+  const Project p;
+  const auto make = [&](const std::string& changed) {
+    p.folder.write("work/make.eq",
+                   "x = reshape(0..3999, 1000, 4)\n" + changed + "\nsave(\"a.nc\", (x: x))\n");
+    REQUIRE(p.quill_run({"run", "work/make.eq", "--out", "work"}).status == 0);
+  };
+  make("");
+  p.folder.write("work/test.eq",
+                 "x = open_data(\"a.nc\", name: \"x\")\nprint(sum(x[1..10, ..]), load(\"a.nc\", only: \"x\", "
+                 "ranges: (x_1: 2, x_2: 1..2)))\n");
+  auto r = p.run();
+  CHECK(r.out == "780   4  5\n");
+  const auto record = Json::parse(p.folder.read("out/run.json"));
+  REQUIRE(record.at("files_read").size() == 2);
+  CHECK(record.at("files_read")[0].at("read_in_parts") == true);
+  CHECK(record.at("files_read")[0].at("size") == p.folder.read("work/a.nc").size());
+  CHECK(p.quill_run({"verify", "out"}).status == 0);
+  make("x[500, 1] = -1");  // of a part that was not read
+  CHECK(p.quill_run({"verify", "out"}).status == 0);
+  make("x[5, 1] = -1");
+  r = p.quill_run({"verify", "out"});
+  CHECK(r.status == 3);
+  CHECK(has(r.out + r.err, "a.nc"));
+  CHECK(has(r.out + r.err, "SHA-256"));
+}

@@ -37,7 +37,7 @@ Axes axes_of(const Call& call, const BlockSource& source) {
   return quill::axes_of(call, *k, source.axes(), source.dimensions);
 }
 
-Array kept(Array result, const BlockSource& source, const Axes& axes) {
+Array kept(const Array& result, const BlockSource& source, const Axes& axes) {
   Shape shape = source.shape();
   for (int k = 0; k < source.axes(); ++k)
     if (axes.empty() || std::find(axes.begin(), axes.end(), k) != axes.end()) shape[k] = 1;
@@ -196,7 +196,7 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
                           : spread_of(source, axes, name == "std", findings);
   if (is_mean && *reduce(Reduction::any, apply(Unary::is_inf, result)).data<bool>()) return std::nullopt;
   const bool keeps = truth_of(call, "keep");
-  if (keeps) result = kept(std::move(result), *source, axes);
+  if (keeps) result = kept(result, *source, axes);
   if (!axes.empty())
     set_axis_names(result, keeps ? source->dimensions : names_without(source->dimensions, axes));
   warn_of_nan(call, source, result);
