@@ -215,6 +215,15 @@ class BinarySource : public MappedSource {
   Binary op_;
 };
 
+class PickedSource : public MappedSource {
+ public:
+  PickedSource(ElementType type, const Shape& shape, std::vector<BlockOperand> operands)
+      : MappedSource(type, shape, std::move(operands), "pick") {}
+  Array computed(std::span<const Array> arrays, Domain&) const override {
+    return pick(arrays[0], arrays[1], arrays[2]);
+  }
+};
+
 class ConvertedSource : public MappedSource {
  public:
   ConvertedSource(ElementType to, const BlockSourcePtr& a)
@@ -292,6 +301,22 @@ BlockSourcePtr mapped_source(Binary op, BlockOperand a, BlockOperand b) {
     else
       names.add(operand->array);
   auto out = std::make_shared<BinarySource>(op, type, shape, std::move(a), std::move(b));
+  out->dimensions = names.take();
+  return out;
+}
+
+BlockSourcePtr picked_source(const std::array<BlockOperand, 3>& operands) {
+  const auto type = pick(sample_of(operands[0]), sample_of(operands[1]), sample_of(operands[2])).type();
+  const auto shape =
+      broadcast_shapes(broadcast_shapes(operands[0].shape(), operands[1].shape()), operands[2].shape());
+  MergedAxisNames names(shape.count());
+  for (const auto& operand : operands)
+    if (operand.source)
+      names.add(operand.shape(), operand.source->dimensions);
+    else
+      names.add(operand.array);
+  auto out = std::make_shared<PickedSource>(type, shape,
+                                            std::vector<BlockOperand>(operands.begin(), operands.end()));
   out->dimensions = names.take();
   return out;
 }

@@ -1,6 +1,7 @@
 // Arrays whose elements are read, or computed, part by part when they are asked for.
 #pragma once
 
+#include <array>
 #include <memory>
 #include <set>
 #include <string>
@@ -64,6 +65,8 @@ struct BlockOperand {
 // Error, or ShapeMismatch, as for arrays in memory.
 BlockSourcePtr mapped_source(Unary op, const BlockSourcePtr& a);
 BlockSourcePtr mapped_source(Binary op, BlockOperand a, BlockOperand b);
+// The second where the first, of booleans, is true, the third elsewhere.
+BlockSourcePtr picked_source(const std::array<BlockOperand, 3>& operands);
 // A view of a part.
 Array part_of_array(const Array& a, const BlockPart& part);
 // The same elements in another type.

@@ -56,14 +56,28 @@ std::optional<Value> call_deferred(Machine& machine, const Builtin& row, std::sp
     if (const auto* left = deferred_array(bound[0])) return left->mapped(*row.binary, bound[1], false, false);
     return deferred_array(bound[1])->mapped(*row.binary, bound[0], true, false);
   }
-  Call call(machine, machine.context(), row, bound, many, form, node);
+  // The largest one is kept apart, all others are taken into memory.
+  std::size_t largest = 0;
+  double size = -1;
   for (std::size_t k = 0; k < bound.size(); ++k)
-    if (const auto* array = deferred_array(bound[k]))
-      if (auto made = array->applied(call, k)) return made;
-  for (auto& value : bound)
-    if (const auto* array = deferred_array(value)) value = array->whole(machine);
+    if (const auto* array = deferred_array(bound[k])) {
+      double own = 1;
+      for (const auto extent : array->shape()) own *= static_cast<double>(extent);
+      if (own > size) {
+        size = own;
+        largest = k;
+      }
+    }
+  for (std::size_t k = 0; k < bound.size(); ++k)
+    if (const auto* array = k == largest ? nullptr : deferred_array(bound[k]))
+      bound[k] = array->whole(machine);
   for (auto& value : many)
     if (const auto* array = deferred_array(value)) value = array->whole(machine);
+  if (size < 0) return std::nullopt;
+  Call call(machine, machine.context(), row, bound, many, form, node);
+  const auto& array = *deferred_array(bound[largest]);
+  if (auto made = array.applied(call, largest)) return made;
+  bound[largest] = array.whole(machine);
   return std::nullopt;
 }
 

@@ -449,6 +449,9 @@ void try_old_form(std::string_view bytes, const std::string& name) {
 bool is_hdf5(std::string_view bytes) { return bytes.starts_with("\x89HDF\r\n\x1a\n"); }
 
 Data read_hdf5(std::string_view bytes, const std::string& name, const CsvOptions& options) {
+  // A file that the library of NetCDF wrote has names of axes, whatever its extension is.
+  constexpr std::size_t head = std::size_t{1} << 16;
+  if (bytes.substr(0, head).find("_NCProperties") != bytes.npos) return read_netcdf(bytes, name, options);
   try_old_form(bytes, name);
   return Reader(bytes, name, options.warn).values();
 }

@@ -122,6 +122,14 @@ TEST_CASE("expressions, selections and conditions of opened arrays are those of 
                                           "r = mean(x, over: 2, skip_nan: true)",
                                           "r = (shape(x), size(x), length(x), axes(x))",
                                           "r = x' @ x",
+                                          "r = sum(pick(x > 0.5, x, 0), over: 1)",
+                                          "r = pick(x[1..50, ..] > 0.5, 1, -1)[3, ..]",
+                                          "r = sum(int32(x * 100), over: 2)",
+                                          "r = integrate_samples(1..300, x, over: 1)",
+                                          "r = integrate_samples(1..5, x, over: 2)",
+                                          "r = moving_mean(x, 5, over: 1)",
+                                          "r = correlation(x[.., 1], x[.., 2])",
+                                          "r = differences(x, over: 1)",
                                           "r = x[..]",
                                           "r = x[3..3, ..] + x[4..4, ..]",
                                           "r = flatten(x)[7]",
@@ -191,4 +199,23 @@ TEST_CASE("parts of files are loaded by variable and position") {
       same(value_of(save + "result = load(\"a.nc\", only: \"name\")"), value_of("result = [\"a\", \"b\"]")));
   CHECK(same(value_of("save(\"a.csv\", (x: [1, 2], y: [3, 4]))\nresult = load(\"a.csv\", only: \"y\")"),
              value_of("result = [3.0, 4]")));
+}
+
+TEST_CASE(
+    "figures of opened arrays that are too large show means of cells, and the extremes of parts of a line") {
+  const SmallBlocks small(1000, 4000);
+  // Rows of 6000 have their number as mean in each of 2000 cells of three.
+  const auto ran =
+      run("x = down(1..6000) + across([-1, 0, 1, 0])\nsave(\"a.nc\", (row: 1..6000, column: 1..4, x: x, v: "
+          "sin((1..20000) / "
+          "50)))\na = open_data(\"a.nc\")\nfigure(\"f\", rows: 2) {\npanel(1, 1) { heatmap(a.row, a.column, "
+          "a.x) }\n"
+          "panel(2, 1) { line(1..20000, a.v) }\n}\n");
+  CAPTURE(ran.messages);
+  CHECK(ran.ok);
+  CHECK(ran.messages.find("heatmap: 6000×4 elements are drawn as the means of 2000×4 cells") !=
+        std::string::npos);
+  CHECK(ran.messages.find("line: of 20000 elements the least and the largest of each 5 are drawn") !=
+        std::string::npos);
+  CHECK(ran.host.files.contains("out/f.png"));
 }

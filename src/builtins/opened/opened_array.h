@@ -29,6 +29,9 @@ class OpenedArray : public DeferredArray {
 
 // What a value is as an operand of an operation on blocks; Error for what is no array.
 BlockOperand block_operand(const Value& value, bool is_literal);
+// A layer of a figure with as many elements as can be seen, when all of them would be too many; nothing for
+// other built-ins.
+std::optional<Value> drawn_in_parts(Call& call, std::size_t i, const BlockSourcePtr& source);
 // Warns of what was found while elements were computed.
 void report(Runtime& runtime, const BlockFindings& findings, const Node* node);
 

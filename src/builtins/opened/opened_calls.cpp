@@ -180,6 +180,26 @@ std::optional<Value> known(std::string_view name, const BlockSource& source) {
   return std::nullopt;
 }
 
+// Functions of single elements that are no functions of one or two numbers: conversions and choices.
+std::optional<Value> elementwise_call(const Call& call, std::size_t i, const BlockSourcePtr& source) {
+  constexpr std::pair<std::string_view, ElementType> types[] = {{"float64", ElementType::float64},
+                                                                {"float32", ElementType::float32},
+                                                                {"int32", ElementType::int32},
+                                                                {"int64", ElementType::int64},
+                                                                {"uint8", ElementType::uint8}};
+  for (const auto& [name, type] : types)
+    if (call.row.name == name && is_numeric(source->type()))
+      return OpenedArray::value(converted_source(source, type));
+  if (call.row.name != "pick" || !call.many().empty()) return std::nullopt;
+  std::array<BlockOperand, 3> operands;
+  for (std::size_t k = 0; k < operands.size(); ++k) {
+    if (!call.given(k)) return std::nullopt;
+    if (k != i && !call.value(k).is_array_like()) return std::nullopt;
+    operands[k] = block_operand(call.value(k), false);
+  }
+  return OpenedArray::value(picked_source(operands));
+}
+
 std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFindings& findings) {
   const auto& name = call.row.name;
   const bool is_mean = name == "mean", is_variance = name == "variance" || name == "std";
@@ -209,20 +229,23 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
 
 std::optional<Value> OpenedArray::applied(Call& call, std::size_t i) const {
   using namespace opened_calls;
-  if (i != 0) return std::nullopt;
-  if (auto value = known(call.row.name, *source_)) return value;
+  const auto& row = call.row;
+  if (i == 0)
+    if (auto value = known(row.name, *source_)) return value;
+  if (auto value = elementwise_call(call, i, source_)) return value;
   if (is_small(*source_)) return std::nullopt;
+  if (auto drawn = drawn_in_parts(call, i, source_)) return drawn;
   BlockFindings findings;
   std::optional<Value> out;
-  if (call.row.name == "histogram_counts")
+  if (i == 0 && row.name == "histogram_counts")
     out = counted_in_bins(call, source_, findings);
-  else
+  else if (i == 0)
     out = opened_calls::reduced(call, source_, findings);
-  if (const auto over = parameter_of(call.row, "over");
-      !out && over && call.many().empty() &&
-      (call.given(*over) || call.row.parameters[*over].fallback == "1")) {
+  const auto over = parameter_of(row, "over");
+  const bool names_axis = over && *over > i && (call.given(*over) || row.parameters[*over].fallback == "1");
+  if (!out && names_axis && call.many().empty()) {
     const auto axes = call.given(*over) ? axes_of(call, *source_) : Axes{0};
-    if (has_whole_lines(*source_, axes))
+    if (!axes.empty() && has_whole_lines(*source_, axes))
       out = Value::array(by_whole_lines(source_, axes, findings,
                                         [&](const Array& part) { return called_with(call, i, part); }));
   }
