@@ -261,7 +261,7 @@ class Writer {
     if (options_.compression > 0 && axes > 0 && a.type() != ElementType::text)
       check(n_.nc_def_var_deflate(group, id, 1, 1, options_.compression));
     if (holds_times(a)) {
-      put_text(group, id, "units", std::string(kTimeUnit) + " 00:00:00");
+      put_text(group, id, "units", fmt::format("{} 00:00:00", kTimeUnit));
       put_text(group, id, "calendar", "proleptic_gregorian");
     } else if (a.label && !a.label->unit.empty()) {
       put_text(group, id, "units", a.label->unit);

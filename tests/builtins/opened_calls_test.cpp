@@ -210,7 +210,7 @@ TEST_CASE(
           "sin((1..20000) / "
           "50)))\na = open_data(\"a.nc\")\nfigure(\"f\", rows: 2) {\npanel(1, 1) { heatmap(a.row, a.column, "
           "a.x) }\n"
-          "panel(2, 1) { line(1..20000, a.v) }\n}\n");
+          "panel(2, 1) { line(1..20000, open_data(\"a.nc\", name: \"v\")) }\n}\n");
   CAPTURE(ran.messages);
   CHECK(ran.ok);
   CHECK(ran.messages.find("heatmap: 6000×4 elements are drawn as the means of 2000×4 cells") !=
