@@ -3,14 +3,13 @@
 
 #include <cmath>
 
-#include "array/axis_names.h"
 #include "base/number.h"
 #include "base/text.h"
 #include "base/time_format.h"
 #include "builtins/choices.h"
 #include "builtins/context.h"
-#include "builtins/opened/opened_array.h"
 #include "builtins/opened/opening.h"
+#include "builtins/opened/saving.h"
 #include "builtins/tables.h"
 #include "files/formats.h"
 #include "files/text_columns.h"
@@ -41,48 +40,6 @@ Value value_of(Data data) {
     }
   }
   return Value::none();
-}
-
-// An opened array as data that is written part by part.
-class OpenedParts : public DataInParts {
- public:
-  OpenedParts(const Call& call, BlockSourcePtr source) : call_(call), source_(std::move(source)) {}
-  Array sample() const override {
-    Array out(source_->type(), Shape::filled(source_->axes(), 0));
-    out.label = with_axis_names(source_->label, source_->dimensions);
-    return out;
-  }
-  Shape shape() const override { return source_->shape(); }
-  void for_each_part(const Take& take) const override {
-    BlockFindings findings;
-    for_each_part_of(*source_, findings,
-                     [&](const BlockPart& part, const Array& elements) { take(part.start, elements); });
-    report(call_.runtime, findings, call_.node());
-  }
-
- private:
-  const Call& call_;
-  BlockSourcePtr source_;
-};
-
-Data data_of(const Value& given);
-
-// The same; opened arrays stay in parts where the format can write them, or else are taken into memory.
-Data data_to_write(const Call& call, const Value& value, bool in_parts, bool& has_parts) {
-  if (const auto* array = deferred_array(value)) {
-    if (!in_parts) return Data::of(to_array(array->whole(call.runtime)));
-    has_parts = true;
-    Data out;
-    out.kind = Data::Kind::parts;
-    out.parts = std::make_shared<OpenedParts>(call, static_cast<const OpenedArray&>(*array).source());
-    return out;
-  }
-  if (!value.is(Kind::record)) return data_of(value);
-  Data out;
-  out.kind = Data::Kind::record;
-  for (const auto& [name, field] : value.object<RecordObject>().fields)
-    out.add(name, data_to_write(call, field, in_parts, has_parts));
-  return out;
 }
 
 Data data_of(const Value& given) {
@@ -393,7 +350,7 @@ Value save_row(Call& call) {
   // A list of records is a table in a file of tables.
   const auto records = ending == "csv" || options.delimiter != ',' ? records_in(call.value(1)) : std::nullopt;
   bool has_parts = false;
-  const auto data = data_to_write(call, records ? columns_of(*records) : call.value(1),
+  const auto data = data_to_write(call, records ? columns_of(*records) : call.value(1), data_of,
                                   format.write == write_netcdf && extension_of(name) != "gz", has_parts);
   const auto only_with_attributes = [&](std::size_t i, const char* what) {
     if (format.write != write_hdf5 && format.write != write_netcdf)

@@ -14,6 +14,7 @@
 #include "engine/operations.h"
 #include "engine/siblings.h"
 #include "value/arguments.h"
+#include "value/deferred.h"
 #include "value/print.h"
 
 namespace quill {
@@ -64,7 +65,7 @@ void Machine::fail_names_given(const Value& library) {
 }
 
 Value Machine::call_library(const Value& function, std::span<Value> arguments, const Node* node) {
-  for (auto& argument : arguments) argument = numeric_value(argument);
+  for (auto& argument : arguments) argument = in_memory(*this, numeric_value(argument));
   const auto& object = function.object<LibraryObject>();
   try {
     return object.call(*this, arguments);

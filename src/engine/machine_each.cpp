@@ -7,6 +7,7 @@
 #include "base/restored.h"
 #include "engine/machine.h"
 #include "engine/operations.h"
+#include "value/deferred.h"
 
 namespace quill {
 
@@ -168,7 +169,7 @@ Value Machine::call_each(const Value& function, std::span<const Value> given, co
   std::vector<Value> arguments;
   const DictionaryObject* keyed = nullptr;
   for (const auto& argument : given) {
-    arguments.push_back(numeric_value(argument));
+    arguments.push_back(in_memory(*this, numeric_value(argument)));
     if (!argument.is(Kind::dictionary)) continue;
     const auto& d = argument.object<DictionaryObject>();
     if (keyed == nullptr) keyed = &d;

@@ -272,8 +272,7 @@ static std::optional<Value> operate_deferred(Machine& machine, Op op, const Valu
   const auto *left = deferred_array(a), *right = deferred_array(b);
   if (!left && !right) return std::nullopt;
   if (op == Op::matrix_product || (flags & (kForAny | kForAll)))
-    return operate(machine, op, left ? left->whole(machine) : a, right ? right->whole(machine) : b, flags,
-                   node, operand);
+    return operate(machine, op, in_memory(machine, a), in_memory(machine, b), flags, node, operand);
   const auto is_literal = [&](const Value& v, std::uint8_t flag) {
     return (flags & flag) && v.is_number() && is_whole(v.number());
   };

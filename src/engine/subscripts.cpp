@@ -114,6 +114,9 @@ std::optional<Shape> shape_of_selection(const Shape& base, const Shape& flat,
 }
 
 [[noreturn]] void fail_not_indexable(const Value& base) {
+  if (deferred_array(base))
+    fail("an opened array cannot be changed",
+         "pick(condition, a, b) makes another one; load reads it into memory");
   if (base.is_number() || base.is(Kind::truth)) fail("a single number has no elements to select");
   if (base.is(Kind::text))
     fail("a text is one value and has no elements", "characters(t) makes an array of its characters");
@@ -214,10 +217,9 @@ static Value select(Machine& machine, const DeferredArray& array, std::span<cons
                    of_whole_shape(shape_of(subscripts[0]), element_type_of(subscripts[0])))
       return array.chosen(machine, subscripts[0]);
   }
-  std::vector<Value> in_memory(subscripts.begin(), subscripts.end());
-  for (auto& subscript : in_memory)
-    if (const auto* positions = deferred_array(subscript)) subscript = positions->whole(machine);
-  return array.selected(machine, complete(subscripts_of(array.shape(), in_memory), array.shape()));
+  std::vector<Value> known;
+  for (const auto& subscript : subscripts) known.push_back(in_memory(machine, subscript));
+  return array.selected(machine, complete(subscripts_of(array.shape(), known), array.shape()));
 }
 
 Value select(Machine& machine, const Value& base, std::span<const Value> subscripts, const Node& node,

@@ -12,6 +12,7 @@
 #include "files/conventions.h"
 #include "files/formats.h"
 #include "files/hdf5_library.h"
+#include "files/library_lock.h"
 
 namespace quill {
 
@@ -69,6 +70,7 @@ class Reader {
 
   template <class F>
   Data with_root(const F& read) {
+    const LibraryLock lock;
     const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
     auto callbacks = callbacks_for(image_);
     check(h_.H5Pset_fapl_core(access, 1 << 16, false));
@@ -433,6 +435,7 @@ void try_old_form(std::string_view bytes, const std::string& name) {
   constexpr char first_with_checksums = 2;
   if (bytes.size() <= version_at || bytes[version_at] >= first_with_checksums) return;
   hdf5();  // loaded here, once
+  const LibraryLock lock;
   const auto read = [&] {
     Reader(bytes, name).values();
     Reader(bytes, name).attributes();

@@ -7,6 +7,7 @@
 #include "base/time_text.h"
 #include "files/formats.h"
 #include "files/hdf5_library.h"
+#include "files/library_lock.h"
 #include "files/provenance.h"
 
 namespace quill {
@@ -53,6 +54,7 @@ class Writer {
   explicit Writer(const SaveOptions& options) : options_(options), h_(hdf5()) {}
 
   std::string run(const Data& data) {
+    const LibraryLock lock;
     const Hdf5Id access(h_.H5Pcreate(h_.H5P_CLS_FILE_ACCESS_ID_g), h_.H5Pclose);
     check(h_.H5Pset_fapl_core(access, std::size_t{1} << 16, false));
     // Newer than the oldest form, so that what describes the contents carries checksums.

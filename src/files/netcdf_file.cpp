@@ -6,6 +6,7 @@
 #include <cstring>
 
 #include "base/text.h"
+#include "files/library_lock.h"
 
 namespace quill {
 
@@ -179,6 +180,7 @@ void* NetcdfFile::storage_of(Array& array) {
 void NetcdfFile::read_into(const Variable& v, const BlockPart& part, void* to) const {
   if (std::find(part.count.begin(), part.count.end(), 0) != part.count.end()) return;
   const Hyperslab slab(part);
+  const LibraryLock lock;
   const auto read = [&]<class T>(int (*get)(int, int, const std::size_t*, const std::size_t*,
                                             const std::ptrdiff_t*, T*)) {
     check(get(v.group, v.id, slab.start.data(), slab.count.data(), slab.step.data(), static_cast<T*>(to)));

@@ -8,6 +8,7 @@
 #include "base/text.h"
 #include "files/conventions.h"
 #include "files/formats.h"
+#include "files/library_lock.h"
 #include "files/netcdf_file.h"
 #include "files/parts.h"
 
@@ -26,11 +27,15 @@ class Reader {
       : file_(file), warn_(std::move(warn)), parts_(wanted, file.name()) {}
 
   Data values() {
+    const LibraryLock lock;
     auto out = group(file_.root(), "", 0);
     parts_.check_all_found();
     return out;
   }
-  Data attributes() { return attributes_of(file_.root(), 0); }
+  Data attributes() {
+    const LibraryLock lock;
+    return attributes_of(file_.root(), 0);
+  }
   // Goes through everything but the numbers.
   void look_through() {
     is_probe_ = true;
@@ -132,6 +137,7 @@ void try_reading(std::string_view bytes, const std::string& name) {
   netcdf();  // loaded here, once
   constexpr std::size_t bytes_a_second = 20000000;
   const auto seconds = kLeastSeconds + static_cast<unsigned>(bytes.size() / bytes_a_second);
+  const LibraryLock lock;
   const auto read = [&] {
     const NetcdfFile file(bytes, name);
     Reader reader(file, {});
@@ -154,6 +160,7 @@ bool is_netcdf(std::string_view bytes) {
 Data read_netcdf(std::string_view bytes, const std::string& name, const CsvOptions& options) {
   if (!is_netcdf(bytes) && !is_hdf5(bytes)) fail(fmt::format("{} is not a NetCDF file", name));
   netcdf_reader::try_reading(bytes, name);
+  const LibraryLock lock;
   const NetcdfFile file(bytes, name);
   return netcdf_reader::Reader(file, options.warn).values();
 }
@@ -165,6 +172,7 @@ Data read_netcdf_attributes(std::string_view bytes, const std::string& name) {
 
 std::shared_ptr<const NetcdfFile> open_netcdf(const OpenFilePtr& file, const std::string& name,
                                               std::shared_ptr<PartsDigest> digest) {
+  const LibraryLock lock;
   const auto first = file->read(0, 8);
   if (!is_netcdf(first) && !is_hdf5(first)) fail(fmt::format("{} is not a NetCDF or HDF5 file", name));
   netcdf();

@@ -14,6 +14,7 @@
 #include "base/text.h"
 #include "base/time_text.h"
 #include "files/formats.h"
+#include "files/library_lock.h"
 #include "files/netcdf_library.h"
 #include "files/provenance.h"
 
@@ -288,6 +289,7 @@ class Writer {
   }
 
   void put_elements(int group, int id, const Array& a, const std::vector<Index>& from) const {
+    const LibraryLock lock;  // the next part may be read meanwhile
     const std::vector<std::size_t> start(from.begin(), from.end());
     const std::vector<std::size_t> count(a.shape().begin(), a.shape().end());
     const auto put = [&](auto function, auto* elements) {

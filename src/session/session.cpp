@@ -437,11 +437,16 @@ std::string Session::read_input(const std::string& name) {
 }
 
 OpenFilePtr Session::open_input(const std::string& name, std::function<std::string()> digest) {
-  auto opened = files_.open(script_folder, name);
-  if (!opened.is_own)
-    recorder_.read_in_parts(recorded_name(name, opened.path), *opened.file, std::move(digest));
-  if (files_.keeps_versions()) note_.read.push_back(opened.seen);
-  return opened.file;
+  try {
+    auto opened = files_.open(script_folder, name);
+    if (!opened.is_own)
+      recorder_.read_in_parts(recorded_name(name, opened.path), *opened.file, std::move(digest));
+    if (files_.keeps_versions()) note_.read.push_back(opened.seen);
+    return opened.file;
+  } catch (const Error&) {
+    if (files_.keeps_versions()) note_.read.push_back(files_.unread(script_folder, name));
+    throw;
+  }
 }
 
 Value Session::loaded(const std::string& name, const std::string& how,

@@ -34,4 +34,11 @@ inline const DeferredArray* deferred_array(const Value& value) {
                                  : nullptr;
 }
 
+// A value that needs no more reading: all elements of an array that is not in memory, any other value as it
+// is.
+inline Value in_memory(Runtime& runtime, const Value& value) {
+  const auto* array = deferred_array(value);
+  return array ? array->whole(runtime) : value;
+}
+
 }  // namespace quill
