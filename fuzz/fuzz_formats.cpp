@@ -23,7 +23,8 @@ bool alike(const quill::Data& a, const quill::Data& b) {
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t size) {
   if (size == 0) return 0;
-  constexpr std::array<const char*, 7> names = {"f.json", "f.mtx", "f.png", "f.txt", "f.gz", "f", "f.h5"};
+  constexpr std::array<const char*, 9> names = {"f.json", "f.mtx", "f.png",  "f.txt", "f.gz",
+                                                "f",      "f.h5",  "f.xlsx", "f.nc"};
   const std::string name = names[bytes[0] % names.size()];
   std::string text(reinterpret_cast<const char*>(bytes + 1), size - 1);
   try {
