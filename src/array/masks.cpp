@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <type_traits>
 
+#include "array/axis_names.h"
 #include "array/compress.h"
 #include "array/index.h"
 #include "array/strided.h"
@@ -80,7 +81,7 @@ Array select_mask(const Array& a, const Array& mask) {
     for_each_true(a, mask, [&](Index offset) { *to++ = from[offset]; });
     return chosen;
   });
-  out.label = a.label;
+  out.label = with_axis_names(a.label, {});
   return out;
 }
 

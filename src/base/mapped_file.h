@@ -9,7 +9,7 @@ namespace quill {
 
 class MappedFile {
  public:
-  // Error when the system refuses. Nobody else may make the file shorter.
+  // Error if the file cannot be mapped. It must not be truncated while it is mapped.
   explicit MappedFile(const Descriptor& file);
   ~MappedFile();
   MappedFile(MappedFile&& other) noexcept

@@ -371,7 +371,7 @@ bool has_whole_lines(const BlockSource& source, const Axes& axes) {
 }
 
 Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
-                     const std::function<Array(const Array& lines)>& f) {
+                     const std::function<Array(const Array& lines)>& f, int axes_in_front) {
   if (source->size() == 0) return f(Array(source->type(), source->shape()));
   const auto division = division_of(*source, axes);
   const int axis = division.axis;
@@ -384,6 +384,7 @@ Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindin
     part.count[static_cast<std::size_t>(axis)] = std::min(step, source->shape()[axis] - start);
     parts.push_back(std::move(part));
   }
+  const auto label = with_axis_names(source->label, source->dimensions);
   std::vector<Array> out;
   std::size_t done = 0;
   const Progress progress("reading " + source->origin(), [&] { return share_of(done, parts.size()); });
@@ -392,16 +393,18 @@ Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindin
   for (std::size_t k = 0; k < parts.size(); ++k) {
     done = k;
     poll_interrupt();
-    const auto lines = source->read(parts[k], findings);
+    auto lines = source->read(parts[k], findings);
+    lines.label = label;
     if (k + 1 < parts.size()) source->prefetch(parts[k + 1]);
     out.push_back(f(lines));
   }
-  // Where the axis lies in the results: axes that went lie before it, or several came in front.
-  int at = axis;
-  const int gone = source->axes() - out[0].axes();
-  if (gone > 0)
+  // Where the axis lies in the results: behind new ones, and without those before it that were dropped.
+  int at = axis + axes_in_front;
+  if (out[0].axes() - axes_in_front < source->axes())
     at -= static_cast<int>(std::count_if(axes.begin(), axes.end(), [&](int k) { return k < axis; }));
-  return join(out, std::min(at, out[0].axes() - 1));
+  auto all = join(out, at);
+  all.label = out[0].label;
+  return all;
 }
 
 bool fits_in_memory(const BlockSource& source) {

@@ -35,10 +35,10 @@ Array mean_of_blocks(const BlockSourcePtr& source, const Axes& axes, BlockFindin
 
 // Whether there are parts of bearable size that hold whole lines along these axes.
 bool has_whole_lines(const BlockSource& source, const Axes& axes);
-// Calls f with such parts, and lays the results together along the axis by which the source was divided. f
-// keeps the other axes in their order and may drop those named, or change their length.
+// Calls f with such parts, and joins the results along the axis by which the source was divided. f keeps the
+// other axes in their order; it may drop those named, change their length, and put new axes in front.
 Array by_whole_lines(const BlockSourcePtr& source, const Axes& axes, BlockFindings& findings,
-                     const std::function<Array(const Array& lines)>& f);
+                     const std::function<Array(const Array& lines)>& f, int axes_in_front = 0);
 
 // All elements. Error beforehand when they would take more memory than may be used.
 Array read_all(const BlockSource& source, BlockFindings& findings);

@@ -10,8 +10,7 @@ namespace quill {
 // get().
 std::future<void> read_ahead(std::function<void()> work);
 
-// Waits at the end of its life until that thread has nothing to do: nobody else may call those libraries
-// before.
+// Its destructor waits until that thread is idle, so that an interrupted pass leaves no read behind.
 class ReadsSettled {
  public:
   ReadsSettled() = default;

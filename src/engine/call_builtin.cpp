@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 
+#include "array/axis_names.h"
 #include "array/elementwise.h"
 #include "array/reduce.h"
 #include "engine/machine.h"
@@ -27,9 +28,23 @@ bool is_one_for_one(const Builtin& row, std::size_t given) {
 }
 
 // Where data are refused, the first argument that holds what is refused is the place.
+// Functions of single elements keep the names of axes of their operands.
+void name_axes_of(Call& call, std::size_t count, Value& result) {
+  std::vector<const Array*> operands;
+  for (std::size_t k = 0; k < count; ++k)
+    if (const auto& value = call.value(k); value.is(Kind::array) && is_named(&value.array()))
+      operands.push_back(&value.array());
+  if (operands.empty() || !result.is(Kind::array)) return;
+  auto& out = result.own_array();
+  if (out.axes() == operands[0]->axes() && !has_axis_names(out))
+    name_axes(call.runtime, out, operands, call.node());
+}
+
 Value run(const Builtin& row, Call& call, std::size_t count) {
   try {
-    return row.run(call);
+    auto out = row.run(call);
+    if ((row.binary && call.given(1)) || row.family == "elementwise") name_axes_of(call, count, out);
+    return out;
   } catch (Error& error) {
     error.name_caller(std::string(row.name), call.runtime.place_of(call.node()));
     for (std::size_t i = 0; i < count && error.is_of_data && !error.place.source; ++i) {

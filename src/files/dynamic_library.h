@@ -10,4 +10,8 @@ void* opened_library(const char* file, const char* what, const char* package);
 // A function of a library. Error when the library has another version.
 void* library_function(void* library, const char* name);
 
+// For lists of the functions of a library: sets the member of that name in `out`, from the library `from`.
+#define QUILL_FIND(name) \
+  out.name = reinterpret_cast<decltype(out.name)>(::quill::library_function(from, #name));
+
 }  // namespace quill

@@ -9,9 +9,7 @@ const NetcdfLibrary& netcdf() {
   static const NetcdfLibrary library = [] {
     void* const from = opened_library("libnetcdf.so.19", "NetCDF files", "libnetcdf19");
     NetcdfLibrary out;
-#define X(name) out.name = reinterpret_cast<decltype(out.name)>(library_function(from, #name));
-    QUILL_NETCDF_FUNCTIONS(X)
-#undef X
+    QUILL_NETCDF_FUNCTIONS(QUILL_FIND)
     return out;
   }();
   return library;
@@ -21,9 +19,7 @@ const UdunitsLibrary& udunits() {
   static const UdunitsLibrary library = [] {
     void* const from = opened_library("libudunits2.so.0", "times in NetCDF files", "libudunits2-0");
     UdunitsLibrary out;
-#define X(name) out.name = reinterpret_cast<decltype(out.name)>(library_function(from, #name));
-    QUILL_UDUNITS_FUNCTIONS(X)
-#undef X
+    QUILL_UDUNITS_FUNCTIONS(QUILL_FIND)
     out.ut_set_error_message_handler(out.ut_ignore);
     out.units = out.ut_read_xml(nullptr);
     if (out.units == nullptr)

@@ -8,9 +8,7 @@ const ZipLibrary& zip_library() {
   static const ZipLibrary library = [] {
     void* const from = opened_library("libzip.so.4", "spreadsheets", "libzip4");
     ZipLibrary out;
-#define X(name) out.name = reinterpret_cast<decltype(out.name)>(library_function(from, #name));
-    QUILL_ZIP_FUNCTIONS(X)
-#undef X
+    QUILL_ZIP_FUNCTIONS(QUILL_FIND)
     return out;
   }();
   return library;
@@ -21,9 +19,7 @@ const XlsxwriterLibrary& xlsxwriter_library() {
     void* const from =
         opened_library("libxlsxwriter.so.4", "spreadsheets that are written", "libxlsxwriter4");
     XlsxwriterLibrary out;
-#define X(name) out.name = reinterpret_cast<decltype(out.name)>(library_function(from, #name));
-    QUILL_XLSXWRITER_FUNCTIONS(X)
-#undef X
+    QUILL_XLSXWRITER_FUNCTIONS(QUILL_FIND)
     return out;
   }();
   return library;

@@ -53,8 +53,15 @@ class Writer {
   Writer& operator=(const Writer&) = delete;
 
   std::string write(const Data& data) {
-    if (const auto columns = table_of(data); columns && is_table(*columns)) {
+    const auto columns = table_of(data);
+    if (columns && is_table(*columns)) {
       table(*columns, nullptr);
+    } else if (columns && are_vectors(*columns)) {
+      for (const auto& column : *columns)
+        if (column.values.size() != (*columns)[0].values.size())
+          fail(fmt::format("columns `{}` and `{}` have different lengths: {} and {}", (*columns)[0].name,
+                           column.name, (*columns)[0].values.size(), column.values.size()),
+               "a record of tables is written as one sheet each");
     } else if (data.kind == Data::Kind::record && !data.items.empty()) {
       for (std::size_t k = 0; k < data.items.size(); ++k) sheet_of(data.names[k], data.items[k]);
     } else if (data.kind == Data::Kind::array) {
@@ -72,10 +79,13 @@ class Writer {
     fail_hindered(fmt::format("the spreadsheet cannot be written: {}", why));
   }
 
+  static bool are_vectors(const std::vector<Column>& columns) {
+    return std::all_of(columns.begin(), columns.end(), [](const Column& c) { return c.values.axes() == 1; });
+  }
   static bool is_table(const std::vector<Column>& columns) {
-    return std::all_of(columns.begin(), columns.end(), [&](const Column& c) {
-      return c.values.axes() == 1 && c.values.size() == columns[0].values.size();
-    });
+    return are_vectors(columns) && std::all_of(columns.begin(), columns.end(), [&](const Column& c) {
+             return c.values.size() == columns[0].values.size();
+           });
   }
 
   void sheet_of(const std::string& name, const Data& data) {
@@ -171,7 +181,7 @@ class Writer {
     const bool is_time = holds_times(values);
     visit_type(values.type(), [&]<class T>(Tag<T>) {
       if constexpr (std::is_same_v<T, Complex> || std::is_same_v<T, Any>) {
-        fail(fmt::format("{} contains {}, which a spreadsheet cannot", printable(what),
+        fail(fmt::format("{} contains {}, which a spreadsheet cannot contain", printable(what),
                          std::is_same_v<T, Complex> ? "complex numbers" : "lists"));
       } else {
         Index k = 0;
@@ -200,7 +210,7 @@ class Writer {
               const std::string& what) const {
     if (std::isnan(value)) return;
     if (std::isinf(value))
-      fail(fmt::format("{} contains an infinite number, which a spreadsheet cannot", printable(what)),
+      fail(fmt::format("{} contains an infinite number, which a spreadsheet cannot contain", printable(what)),
            "pick(is_finite(x), x, nan) makes it missing");
     if (!is_time) {
       check(x_.worksheet_write_number(to, row, column, value, nullptr));
@@ -210,8 +220,9 @@ class Writer {
     const double days = value / day + to_1970;
     constexpr double first = 61, end = 2958466;  // 1900-03-01 to 9999-12-31
     if (!(days >= first && days < end))
-      fail(fmt::format("{} contains a time before 1900-03-01 or after 9999, which a spreadsheet cannot",
-                       printable(what)));
+      fail(fmt::format(
+          "{} contains a time before 1900-03-01 or after 9999, which a spreadsheet cannot contain",
+          printable(what)));
     check(x_.worksheet_write_number(to, row, column, days, days == std::floor(days) ? day_ : moment_));
   }
 

@@ -61,6 +61,12 @@ TEST_CASE("names of axes go through selections, arithmetic, functions and reduct
       {"reshape(t, 3, 4)", {}},
       {"flatten(t)", {}},
       {"a.time", {"time"}},
+      {"max(t, 0.5)", {"time", "depth"}},
+      {"atan2(t, s)", {"time", "depth"}},
+      {"clamp(t, 0, 0.5)", {"time", "depth"}},
+      {"pick(t > 0.5, t, 0)", {"time", "depth"}},
+      {"is_nan(t)", {"time", "depth"}},
+      {"max(t, over: 1)", {"depth"}},
       {"each sqrt(t)", {"time", "depth"}},
   };
   for (const auto& [expression, names] : rows) {

@@ -31,6 +31,9 @@ bool has_same_bits(const Value& a, const Value& b) {
   if (!same(a, b)) return false;
   if (!a.is_array_like() || !is_real(element_type_of(a))) return true;
   const auto x = to_array(a), y = to_array(b);
+  const auto said = [](const Array& array) { return array.label ? *array.label : Label{}; };
+  if (said(x).name != said(y).name || said(x).unit != said(y).unit || said(x).axes != said(y).axes)
+    return false;
   if (x.type() != y.type() || !(x.shape() == y.shape())) return false;
   const auto u = x.converted(ElementType::float64).to_vector<double>(),
              v = y.converted(ElementType::float64).to_vector<double>();
@@ -41,7 +44,8 @@ bool has_same_bits(const Value& a, const Value& b) {
 
 // Runs a text with `x` once in memory and once opened, and compares what `r` becomes; false when both fail.
 bool check_same(const std::string& data, const std::string& options, const std::string& text) {
-  const auto before = "save(\"a.nc\", (x: " + data + ")" + options + ")\n";
+  const auto before = "save(\"a.nc\", (x: " + data +
+                      "), attributes: (x: (units: \"m\", long_name: \"depth of water\"))" + options + ")\n";
   const auto in_memory = run(before + "x = load(\"a.nc\", only: \"x\")\n" + text);
   const auto opened = run(before + "x = open_data(\"a.nc\", name: \"x\")\n" + text);
   CAPTURE(data, options, text, in_memory.messages, opened.messages);
@@ -152,6 +156,50 @@ TEST_CASE("expressions, selections and conditions of opened arrays are those of 
       CAPTURE(text);
       CHECK(check_same("random(300, 5)", options, text + "\n"));
     }
+}
+
+TEST_CASE(
+    "functions along an axis of opened arrays give what they give of arrays in memory, along every axis") {
+  const SmallBlocks small(150, 6000);
+  const std::vector<std::string> calls = {"median(x, over: A)",
+                                          "median(x, over: A, keep: true)",
+                                          "quantile(x, [0.2, 0.5, 0.9], over: A)",
+                                          "quantile(x, [0.2, 0.5], over: A, keep: true)",
+                                          "quantile(x, 0.3, over: A)",
+                                          "rms(x, over: A)",
+                                          "norm(x, over: A)",
+                                          "skewness(x, over: A)",
+                                          "argmax(x, over: A)",
+                                          "cumsum(x, over: A)",
+                                          "diff(x, over: A)",
+                                          "running_min(x, over: A)",
+                                          "sort(x, over: A)",
+                                          "sort_order(x, over: A, descending: true)",
+                                          "reverse(x, over: A)",
+                                          "rotate(x, 2, over: A)",
+                                          "repeat(x, 2, over: A)",
+                                          "moving_mean(x, 3, over: A)",
+                                          "moving(median, x, window: 3, over: A)",
+                                          "detrend(x, over: A)",
+                                          "unwrap(6 * x, over: A)",
+                                          "fft(x, over: A)",
+                                          "real_fft(x, over: A)",
+                                          "dct(x, over: A)",
+                                          "gradient(x, over: A)",
+                                          "mean(x, over: A, skip_nan: true)",
+                                          "integrate_samples(1..shape(x)[A], x, over: A)",
+                                          "cumulative_integral(1..shape(x)[A], x, over: A)"};
+  for (const auto& call : calls)
+    for (const char* shape : {"random(6, 5, 40)", "random(40, 3, 6)", "random(9, 9, 9)"})
+      for (const char* axis : {"1", "2", "3"}) {
+        auto text = "r = " + call + "\n";
+        for (auto at = text.find('A'); at != text.npos; at = text.find('A')) text.replace(at, 1, axis);
+        CAPTURE(shape, text);
+        CHECK(check_same(shape, "", text));
+      }
+  for (const char* text : {"r = sort(x, by: fn(v) = -v[1], over: 1)", "r = median(x, over: [3, 1])",
+                           "r = split(x, 2, over: 1)[2]", "r = join(x, x, over: 2)"})
+    check_same("random(6, 5, 40)", "", std::string(text) + "\n");
 }
 
 TEST_CASE("what opened arrays cannot do is refused as in memory, or with the size it takes") {

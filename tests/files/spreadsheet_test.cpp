@@ -212,17 +212,22 @@ TEST_CASE("what spreadsheets cannot hold, and what is asked of them wrongly, is 
   const auto one = [](Array a) { return data_of({{"x", std::move(a)}}); };
   const double infinite = std::numeric_limits<double>::infinity();
   CHECK(message_of([&] { write_spreadsheet(one(Array::vector(std::vector<double>{infinite})), {}); }) ==
-        "x contains an infinite number, which a spreadsheet cannot");
+        "x contains an infinite number, which a spreadsheet cannot contain");
   CHECK(message_of([&] {
           write_spreadsheet(one(Array::of<std::int64_t>({1}, std::vector<std::int64_t>{(1LL << 53) + 1})),
                             {});
         }).find("x contains the integer 9007199254740993, which a spreadsheet would round") == 0);
   CHECK(message_of([&] {
           write_spreadsheet(one(Array::filled<Complex>({1}, {1, 2})), {});
-        }) == "x contains complex numbers, which a spreadsheet cannot");
+        }) == "x contains complex numbers, which a spreadsheet cannot contain");
   CHECK(message_of([&] {
           write_spreadsheet(Data::of(Array::filled<double>({2, 2, 2}, 0)), {});
         }) == "the array has 3 axes, and a sheet has two");
+  CHECK(message_of([&] {
+          write_spreadsheet(data_of({{"x", Array::vector(std::vector<double>{1, 2})},
+                                     {"y", Array::vector(std::vector<double>{1})}}),
+                            {});
+        }) == "columns `x` and `y` have different lengths: 2 and 1");
   const auto bytes = zip_of(workbook(kRows, kTexts));
   const auto with = [&](auto set) {
     return message_of([&] {

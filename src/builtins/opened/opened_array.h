@@ -27,7 +27,7 @@ class OpenedArray : public DeferredArray {
   BlockSourcePtr source_;
 };
 
-// What a value is as an operand of an operation on blocks; Error for what is no array.
+// A value as an operand of an elementwise operation on blocks. Error if it is not an array.
 BlockOperand block_operand(const Value& value, bool is_literal);
 // A layer of a figure with as many elements as can be seen, when all of them would be too many; nothing for
 // other built-ins.

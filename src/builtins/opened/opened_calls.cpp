@@ -223,6 +223,70 @@ std::optional<Value> reduced(Call& call, const BlockSourcePtr& source, BlockFind
   return Value::array(std::move(result));
 }
 
+// Whether what the built-in gives of a line along `over:` depends on that line alone.
+bool has_separate_lines(const Call& call) {
+  constexpr std::string_view known[] = {"sum",
+                                        "product",
+                                        "mean",
+                                        "median",
+                                        "variance",
+                                        "std",
+                                        "min",
+                                        "max",
+                                        "quantile",
+                                        "norm",
+                                        "rms",
+                                        "skewness",
+                                        "kurtosis",
+                                        "argmin",
+                                        "argmax",
+                                        "cumsum",
+                                        "cumprod",
+                                        "diff",
+                                        "running_max",
+                                        "running_min",
+                                        "sort",
+                                        "reverse",
+                                        "rotate",
+                                        "repeat",
+                                        "sort_order",
+                                        "low_pass",
+                                        "high_pass",
+                                        "band_pass",
+                                        "smooth",
+                                        "detrend",
+                                        "moving",
+                                        "moving_mean",
+                                        "unwrap",
+                                        "fft",
+                                        "ifft",
+                                        "real_fft",
+                                        "dct",
+                                        "idct",
+                                        "real_ifft",
+                                        "gradient",
+                                        "integrate_samples",
+                                        "cumulative_integral"};
+  if (std::find(std::begin(known), std::end(known), call.row.name) == std::end(known)) return false;
+  // Rows sorted by a key stay together, and weights have the shape of the whole array.
+  for (const char* name : {"by", "weights"})
+    if (const auto k = parameter_of(call.row, name); k && call.row.name != "rotate" && call.given(*k))
+      return false;
+  return call.many().empty();
+}
+
+std::optional<Value> line_by_line(const Call& call, std::size_t i, const BlockSourcePtr& source,
+                                  BlockFindings& findings) {
+  const auto over = *parameter_of(call.row, "over");
+  if (!call.given(over) && call.row.parameters[over].fallback != "1") return std::nullopt;
+  const auto axes = call.given(over) ? axes_of(call, *source) : Axes{0};
+  if (axes.empty() || !has_whole_lines(*source, axes)) return std::nullopt;
+  // Several fractions of a quantile come first in the result.
+  const bool has_fractions = call.row.name == "quantile" && !shape_of(call.value(1)).empty();
+  return Value::array(by_whole_lines(
+      source, axes, findings, [&](const Array& part) { return called_with(call, i, part); }, has_fractions));
+}
+
 }  // namespace
 
 }  // namespace opened_calls
@@ -241,14 +305,7 @@ std::optional<Value> OpenedArray::applied(Call& call, std::size_t i) const {
     out = counted_in_bins(call, source_, findings);
   else if (i == 0)
     out = opened_calls::reduced(call, source_, findings);
-  const auto over = parameter_of(row, "over");
-  const bool names_axis = over && *over > i && (call.given(*over) || row.parameters[*over].fallback == "1");
-  if (!out && names_axis && call.many().empty()) {
-    const auto axes = call.given(*over) ? axes_of(call, *source_) : Axes{0};
-    if (!axes.empty() && has_whole_lines(*source_, axes))
-      out = Value::array(by_whole_lines(source_, axes, findings,
-                                        [&](const Array& part) { return called_with(call, i, part); }));
-  }
+  if (!out && has_separate_lines(call)) out = line_by_line(call, i, source_, findings);
   if (out) report(call.runtime, findings, call.node());
   return out;
 }

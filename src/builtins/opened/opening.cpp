@@ -170,20 +170,17 @@ std::vector<Builtin> opening_rows() {
           .family = "files",
           .summary = "Open a NetCDF or HDF5 file without loading its arrays.",
           .parameters = {{"file", "path of the file, relative to the script", ""},
-                         {"name", "one variable, with its groups as in \"deep/temp\"; all by default",
-                          "none"}},
+                         {"name", "one variable, with its groups: \"deep/temp\"", "none"}},
           .returns =
-              "a record of the variables, or the variable that is named. Coordinates and texts are "
-              "loaded; other variables are opened arrays, which are read block by block: operators, "
-              "functions of single elements, conditions and ranges give opened arrays or, when small, "
-              "arrays in memory; sum, mean, min, max, any, all, std, variance, histogram_counts, and "
-              "functions along an axis (over:) read what they need; save writes them. All other functions "
-              "load the elements, if there is memory for them",
+              "a record of all variables, or the one named. Coordinates and texts are loaded. All other "
+              "variables are opened arrays, whose elements are read in blocks when they are needed: "
+              "operators, functions of single elements, indices, conditions, reductions, functions along "
+              "an axis, and save take them; all other functions load all elements",
           .errors =
-              "if the file is not a NetCDF or HDF5 file, or changes while it is open; if an opened array is "
-              "too large for a function that requires all elements at once",
+              "if the file is not a NetCDF or HDF5 file, or changes while it is open; if a function needs "
+              "all elements and there is not enough memory",
           .source = "NetCDF, CF 1.10; HDF5 file format 3.0",
-          .example = "# lake = open_data(\"thermistors.nc\")\n# mean(lake.temperature, over: 1)",
+          .example = "# lake = open_data(\"chain.nc\")\n# mean(lake.temperature, over: \"time\")",
           .run = open_data_row,
       },
   };
