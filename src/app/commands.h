@@ -1,4 +1,4 @@
-// What the commands have in common.
+// Functions shared by commands.
 #pragma once
 
 #include "app/options.h"
@@ -6,15 +6,15 @@
 
 namespace quill {
 
-// Tells what is wrong with the command line; its exit status.
+// Reports an error of usage and returns its exit status.
 int fail_usage(TextOutput& output, const std::string& message);
-// Tells that a file stands against it; the status of that.
+// Reports an error with a file and returns its exit status.
 int fail_file(TextOutput& output, const std::string& message);
-// Bytes for all values unless something else is set: three quarters of the memory of the machine.
+// Default memory limit in bytes: three quarters of the machine's memory.
 std::int64_t usual_memory_ceiling();
 SessionOptions options_of(const CommandLine& line);
-// A script's text, when it can be read and its output folder written; otherwise nothing, which has been
-// reported.
+// Text of a script, if it can be read and its output folder is writable; otherwise nothing, after reporting
+// the reason.
 std::optional<std::string> script_text(RealHost& host, TextOutput& output, const CommandLine& line);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// What could stand at the end of a line that somebody types.
+// Completion of lines.
 #pragma once
 
 #include <string>
@@ -10,12 +10,12 @@
 namespace quill {
 
 struct Completion {
-  std::size_t start = 0;           // where what is found begins in the line
-  std::vector<std::string> found;  // whole words, sorted
+  std::size_t start = 0;           // where the completed word begins in the line
+  std::vector<std::string> found;  // complete words, sorted
 };
 
-// Names, parts of values, arguments of the call that is open, the choices of an argument, files between
-// quotes, the words of the prompt and what follows them.
+// Completes names, parts of values, arguments of the open call, choices of an argument, files in quotes, and
+// words of the prompt with their arguments.
 Completion complete_line(std::string_view before, const Session& session);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// What is set once for all runs, in a file.
+// The settings file.
 #pragma once
 
 #include <string>
@@ -7,9 +7,9 @@
 
 namespace quill {
 
-// Sets what the file of settings says and the command line does not. The file is that of --config, or
-// eager-quill/config below the folder of settings of the XDG base directory rules, which need not be there.
-// Error that names the file when it cannot be read or says what nobody understands.
+// Applies settings from a file that the command line does not set. The file is given by --config, or is
+// eager-quill/config in the configuration folder of the XDG base directory specification, where it is
+// optional. Throws Error, naming the file, if it cannot be read or contains unknown settings.
 void read_config(Host& host, CommandLine& line);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// The demo project: scripts and data that are part of the program.
+// The demo project: scripts and data that are compiled into the program.
 #pragma once
 
 #include <span>
@@ -9,12 +9,12 @@
 namespace quill {
 
 struct DemoFile {
-  std::string_view name;  // below the folder of the project
+  std::string_view name;  // relative to the project folder
   std::string_view bytes;
 };
 std::span<const DemoFile> demo_files();
 
-// Puts the project into a folder, never over a file that is another one, runs it, and says what to try next.
+// Creates the project in a folder, without replacing differing files, runs it, and suggests next steps.
 int run_demo(RealHost& host, TextOutput& output, const CommandLine& line);
 
 }  // namespace quill

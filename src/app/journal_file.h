@@ -1,4 +1,4 @@
-// Journals on the disk: one file a session, below the folder of states of the XDG base directory rules.
+// Journals on disk: one file for each session, in the state folder of the XDG base directory specification.
 #pragma once
 
 #include <filesystem>
@@ -13,20 +13,21 @@
 
 namespace quill {
 
-// The program's folder of states, made when it is missing; a reason when it cannot be.
+// The program's state folder, created if necessary; a reason if that fails.
 Outcome<std::string> state_folder();
 
 class JournalFile : public EntryLog {
  public:
-  // A new file, or one that is gone on with behind its first `size` bytes. A reason when another program has
-  // it, or it cannot be written.
+  // Creates a file, or continues one after its first `size` bytes. A reason if another program uses it, or it
+  // cannot be written.
   static Outcome<std::unique_ptr<JournalFile>> begin(Host& host, const JournalHead& head);
-  // `size`: of the whole lines in it; `read`: of all of it when it was read, which must be so still.
+  // `size`: bytes of its complete lines; `read`: bytes of the file when it was read, which must not have
+  // changed.
   static Outcome<std::unique_ptr<JournalFile>> go_on(Host& host, const std::string& path, std::size_t size,
                                                      std::size_t read);
 
-  // On the disk when it comes back. When that fails it is reported, once until it works again; what stands in
-  // the file stays whole, and what could not be written goes before the next.
+  // The event is on disk when the function returns. A failure is reported once until writing works again;
+  // complete lines stay intact, and lost lines are written before the next one.
   void tell(const JournalEvent& event) override;
   bool keep(int number, std::string_view bytes) override;
   std::optional<std::string> kept(int number) override;
@@ -42,24 +43,24 @@ class JournalFile : public EntryLog {
   Host& host_;
   std::string path_;
   Descriptor file_;
-  std::size_t size_;  // of what is whole
+  std::size_t size_;  // bytes of complete lines
   std::string waiting_;
   bool has_failed_ = false;
 };
 
-// The sessions that were kept, the last one first.
+// Stored sessions, latest first.
 struct KeptSession {
   std::string path;
   std::string began, folder;
-  std::filesystem::file_time_type written;  // reports those apart that began in the same second
+  std::filesystem::file_time_type written;  // distinguishes sessions begun in the same second
   std::string first_line;
   std::size_t entries = 0;
-  bool is_open = false;  // another program goes on with it
-  std::string problem;   // why it cannot be read; "" when it can
+  bool is_open = false;  // in use by another program
+  std::string problem;   // why it cannot be read; "" if it can
 };
-// A line each, numbered from the last one on.
+// One line each, numbered from the latest.
 std::string text_of(const std::vector<KeptSession>& sessions);
-// By its number, or "last" for the last one of this folder. Error when there is none such.
+// By number, or "last" for the latest of this folder. Throws Error if there is none.
 const KeptSession& chosen_session(const std::vector<KeptSession>& sessions, const std::string& which);
 std::vector<KeptSession> kept_sessions(Host& host, const std::string& folder_of_states);
 

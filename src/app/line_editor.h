@@ -1,4 +1,4 @@
-// Lines from a terminal, with history and completion, or from a pipe.
+// Input of lines from a terminal, with history and completion, or from a pipe.
 #pragma once
 
 #include <functional>
@@ -11,15 +11,15 @@ namespace quill {
 
 class LineEditor {
  public:
-  // `history`: the file that keeps lines from session to session; "" for none.
+  // `history`: file that stores lines between sessions; "" for none.
   LineEditor(std::function<Completion(std::string_view before)> complete, std::string history);
   ~LineEditor();
   LineEditor(const LineEditor&) = delete;
   LineEditor& operator=(const LineEditor&) = delete;
 
   bool terminal() const { return terminal_; }
-  // A line, or a pasted block of them; nothing at the end of input. It begins with `start`. `interrupted`
-  // reports that Ctrl-C dropped it.
+  // A line, or a pasted block; nothing at the end of input. `start`: initial text. `interrupted`: Ctrl-C
+  // discarded the line.
   std::optional<std::string> read(const std::string& prompt, bool& interrupted,
                                   const std::string& start = "");
   void remember(const std::string& entry);

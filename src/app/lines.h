@@ -7,9 +7,9 @@
 namespace quill {
 
 bool on_terminal();
-// Whether somebody is typing a line; asked by the handler of signals.
+// Whether a line is being edited; called by signal handlers.
 bool is_reading_line();
-// A line with Readline's editing; nothing at the end of input. `interrupted` reports that Ctrl-C dropped it.
+// A line edited with Readline; nothing at the end of input. `interrupted`: Ctrl-C discarded the line.
 std::optional<std::string> read_terminal_line(const std::string& prompt, bool& interrupted);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// The command line: its commands and options, each one row of a table.
+// The command line: tables of commands and options, and the parsed result.
 #pragma once
 
 #include <cstdint>
@@ -20,11 +20,11 @@ namespace quill {
 struct Command;
 
 struct CommandLine;
-// Starts the workers for a number of cases of a study.
+// Starts workers for a number of cases.
 using CrewMaker =
     std::function<std::unique_ptr<Crew>(const Setup& setup, const CommandLine& line, Index cases)>;
 
-// What a parameter study is asked for.
+// Options of a parameter study.
 struct StudyLine {
   CrewMaker crew;
   std::string runs_on;
@@ -32,78 +32,77 @@ struct StudyLine {
   std::vector<std::pair<std::string, std::string>> vary;
   std::vector<std::vector<std::string>> together;
   std::vector<std::string> collect;
-  std::string table;    // of cases; "" for none
-  std::string numbers;  // of cases to be verified: "3,7"; "" for all
+  std::string table;    // file of cases; "" for none
+  std::string numbers;  // cases to verify: "3,7"; "" for all
   std::int64_t samples = 0, repeats = 0;
   std::string sampling = "latin";
   int workers = 0;           // 0: one for each processor
   std::string on = "local";  // or "slurm"
-  double limit = 0;          // seconds for a case; 0 for none
+  double limit = 0;          // seconds for a case; 0 for unlimited
   bool keeps = false, again_failed = false, stops_at_error = false, is_dry = false;
-  std::string status;              // the folder of a study to be reported; "" for none
-  std::int64_t part = 0;           // of the cases, in a job array, from 1; 0 for all
+  std::string status;              // folder of a study to report on; "" for none
+  std::int64_t part = 0;           // part number in a job array, from 1; 0 for all cases
   std::vector<std::string> batch;  // options for sbatch
 };
 
 struct CommandLine {
   std::vector<std::string> words;  // arguments after the command, as given
   StudyLine study;
-  const Command* command = nullptr;   // null when all is said already
-  std::string subject;                // the script, the expression or the topic
-  std::vector<std::string> subjects;  // all that were named
+  const Command* command = nullptr;   // null if there is nothing left to do
+  std::string subject;                // script, expression or topic
+  std::vector<std::string> subjects;  // all of them
   std::string search;
   bool browses = false;  // opens help in a browser
   std::string out = "out";
   std::vector<std::pair<std::string, std::string>> inputs;
   std::uint64_t seed = 1;
-  std::string section;  // the last one to run; "" for all
+  std::string section;  // last section to run; "" for all
   Folders also_read, also_write;
-  std::string script;    // in place of where a record says that it is
-  double tolerance = 0;  // of numbers that are compared
+  std::string script;    // replaces the path in a record
+  double tolerance = 0;  // relative, for comparing numbers
   bool rerun = false, prov = false, json = false;
   bool record = true;
-  std::string file;  // that is written
+  std::string file;  // output file
   bool journal = true;
-  std::string resume;       // "last", "list", the number of a session in the list; "" for a new one
-  bool native = true;       // loops that run often become machine code
-  int threads = 0;          // 0: as many as the machine has processors
-  std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's
+  std::string resume;       // "last", "list", or the number of a session; "" for a new one
+  bool native = true;       // compiles hot loops to machine code
+  int threads = 0;          // 0: number of processors
+  std::int64_t memory = 0;  // bytes; 0: three quarters of the machine's memory
   bool explains = false;
-  bool is_interactive = false;  // figures of a report
+  bool is_interactive = false;  // figures in reports are interactive
   bool quiet = false;
   RunSettings settings;
-  std::string config;  // the file of settings, when one was named
+  std::string config;  // settings file given explicitly
   bool reads_config = true;
-  std::string color;             // "auto", "always", "never"; "" when nothing is said
-  bool lists_names = false;      // of built-ins
-  std::string dump;              // the stage to be shown instead of running
-  int status = 0;                // when there is no command
-  std::string printed, message;  // help and errors
+  std::string color;             // "auto", "always", "never"; "" if not given
+  bool lists_names = false;      // lists names of built-ins
+  std::string dump;              // stage to show instead of running
+  int status = 0;                // exit status if there is no command
+  std::string printed, message;  // help, and error message
 };
 
-// One row a command: dispatch, help, the parser and the hint for misspelt ones read it. The one without a
-// name is the prompt.
+// One command; used for dispatch, help, parsing and suggestions. The one without a name is the prompt.
 struct Command {
   const char* name;
   const char* usage;
   const char* about;
-  const char* subject;  // what follows it: "script"; "" for nothing
+  const char* subject;  // its argument: "script"; "" for none
   bool needs_subject;
-  bool takes_many;                                                          // of them
-  int (*run)(RealHost& host, TextOutput& output, const CommandLine& line);  // the exit status
+  bool takes_many;                                                          // accepts several
+  int (*run)(RealHost& host, TextOutput& output, const CommandLine& line);  // returns the exit status
 };
 std::span<const Command> commands();
 
-// One row an option. `take` puts its text into the command line, and returns what is wrong with it or "".
+// One option. `take` stores its argument in the command line and returns an error message or "".
 struct Option {
   const char* name;
-  const char* commands;  // that have it, between spaces; the prompt is "prompt"; "*" for all
-  const char* argument;  // what it takes; "" for nothing
+  const char* commands;  // commands that have it, separated by spaces; the prompt is "prompt"; "*" for all
+  const char* argument;  // name of its argument; "" for none
   const char* about;
   std::string (*take)(CommandLine& line, const std::string& text);
-  const char* implicit = nullptr;  // the value without an argument, which must then be written with =
+  const char* implicit = nullptr;  // value without an argument, which must then be joined with =
   const char* letter = "";         // ",o" for -o
-  bool is_advanced = false;        // listed apart from the common ones
+  bool is_advanced = false;        // listed separately from common ones
   bool is_for_developers() const { return std::string_view(about).starts_with("for developers"); }
   bool has_argument() const { return *argument != '\0'; }
 };

@@ -1,18 +1,19 @@
-// The program from its arguments to its exit status; what its executables have in common.
+// The main function shared by the executables.
 #pragma once
 
 #include "app/sweeping.h"
 
 namespace quill {
 
-// What an executable runs parameter studies with.
+// Differences between executables.
 struct ProgramOptions {
   CrewMaker crew = local_crew;
   const char* runs_on = "local";  // for the record of a study
-  bool only_studies = false;      // it has no other command
+  bool only_studies = false;      // has no other command
 };
 
-// Reports all errors, and returns the exit status; or ends the process, when work that was left still runs.
+// Reports all errors and returns the exit status; ends the process directly if abandoned work is still
+// running.
 int run_program(int count, char** arguments, const ProgramOptions& options = {});
 
 }  // namespace quill

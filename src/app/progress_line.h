@@ -1,4 +1,4 @@
-// The line at the bottom of a terminal that reports how far a run is.
+// Progress display in the last line of a terminal.
 #pragma once
 
 #include <memory>
@@ -8,10 +8,10 @@
 
 namespace quill {
 
-// "line 12, for k in 1..1000: 34 %, 12 s left", cut to a width; `elapsed` seconds have passed.
+// "line 12, for k in 1..1000: 34 %, 12 s left", cut to a width, after `elapsed` seconds.
 std::string progress_text(const std::string& what, double share, double elapsed, int width);
 
-// Asks for the progress from time to time, and shows what takes longer than two seconds. Only one at a time.
+// Requests progress periodically and displays it for work longer than two seconds. At most one instance.
 class ProgressLine {
  public:
   explicit ProgressLine(Host& host);
@@ -19,7 +19,7 @@ class ProgressLine {
   ProgressLine(const ProgressLine&) = delete;
   ProgressLine& operator=(const ProgressLine&) = delete;
 
-  // Takes the line away, before something else is written there.
+  // Erases the line before other output.
   static void clear();
 
  private:

@@ -8,9 +8,9 @@
 namespace quill {
 
 struct PromptOptions {
-  bool journal = true;  // keeps one, at a terminal and of a session that is taken up again
+  bool journal = true;  // writes a journal, if at a terminal or resuming a session
   std::optional<Journal> resumed;
-  std::string path;  // of that journal
+  std::string path;  // path of that journal
 };
 
 // Reads entries until the end of input or :quit; returns the exit status.

@@ -1,4 +1,4 @@
-// The outside world of the program: the file system, standard output and error, the terminal.
+// The operating system: file system, standard streams, terminal.
 #pragma once
 
 #include "app/sandbox.h"
@@ -23,15 +23,15 @@ class RealHost : public Host {
   double time_of_day() override;
   Outcome<std::string> ask(const std::string& question) override;
 
-  // Whether files could be written below the folder, which need not exist yet; "" or the reason why not.
+  // Why files cannot be written to the folder, which need not exist; "" if they can.
   static std::string why_not_writable(const std::string& folder);
 
-  // Hands on all that was printed; "" or the reason why not all of it could be.
+  // Flushes printed text; "" or the reason why not all of it could be written.
   std::string flush();
 
-  // Whether messages go to a terminal that may be coloured.
+  // Whether messages go to a terminal that supports colours.
   static bool wants_color();
-  // All of it, also from a pipe.
+  // The complete input, also from a pipe.
   static Outcome<std::string> read_standard_input();
 
  private:

@@ -1,4 +1,4 @@
-// The commands that do a run again and look where files come from.
+// Commands that repeat runs and trace provenance.
 #pragma once
 
 #include "app/options.h"

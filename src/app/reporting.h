@@ -1,4 +1,4 @@
-// The command that writes a run as a page.
+// The report command.
 #pragma once
 
 #include "app/options.h"
@@ -7,7 +7,7 @@
 namespace quill {
 
 int report_script(RealHost& host, TextOutput& output, const CommandLine& line);
-// Runs a text as a script of the name and writes the report of it; the exit status.
+// Runs a text as a script with this name and writes its report; returns the exit status.
 int write_report(Host& host, TextOutput& output, const SessionOptions& options, const std::string& name,
                  const std::string& text, const std::string& path, bool is_interactive = false);
 

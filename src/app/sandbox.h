@@ -1,5 +1,5 @@
-// The way from a folder to a file, step by step with each folder held open, so that nothing that is changed
-// on the way leads out of it.
+// Opens files below permitted folders component by component, holding each folder open, so that concurrent
+// changes cannot redirect the path.
 #pragma once
 
 #include <deque>
@@ -13,7 +13,7 @@ namespace quill {
 
 class Sandbox {
  public:
-  // A file and the folder that it lies in; or why not.
+  // An open file and its folder, or the reason why not.
   struct Found {
     Descriptor folder;
     std::string name;
@@ -21,22 +21,22 @@ class Sandbox {
     bool is_outside = false;
     bool is_missing = false;
   };
-  // Follows symbolic links as long as they stay below one of the folders. With `to_write` missing folders are
-  // made and a link at the end is not followed.
+  // Follows symbolic links that stay below one of the folders. With `to_write`, creates missing folders and
+  // does not follow a final link.
   Found find(const Folders& folders, const std::string& path, bool to_write);
 
  private:
   struct Root {
-    std::string path;       // as spelled, made absolute
-    std::string canonical;  // without links
+    std::string path;       // as given, made absolute
+    std::string canonical;  // with links resolved
     Descriptor folder;
   };
   using Parts = std::deque<std::string>;
   const Root* root_of(const std::string& folder, bool make);
-  // The root that holds a path, which loses the parts that lead there; null and a reason when it exists and
-  // cannot be entered.
+  // The root that contains a path; removes the matching components from `rest`. Null and a reason if the root
+  // exists but cannot be opened.
   const Root* nearest_root(const Folders& folders, Parts& rest, bool make, std::string& why_not);
-  std::map<std::string, Root> roots_;  // by the name of the folder
+  std::map<std::string, Root> roots_;  // by folder name
 };
 
 }  // namespace quill

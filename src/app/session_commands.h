@@ -1,4 +1,4 @@
-// The words of the prompt that act on the session.
+// Commands of the prompt (words that start with a colon).
 #pragma once
 
 #include <functional>
@@ -12,42 +12,41 @@
 
 namespace quill {
 
-// What the words act on.
+// What commands act on.
 struct Prompt {
   Host& host;
   TextOutput& output;
   Session& session;
   Entries entries;
-  // An entry from whoever sits there, on the line or in an editor, to begin with what is given; nothing when
-  // there is none.
+  // Reads an entry from the terminal or an editor, with an initial text; nothing if there is none.
   std::function<std::optional<std::string>(const std::string& start, bool in_editor)> ask_for_entry;
-  std::set<std::string> scripts{};  // that were written
+  std::set<std::string> scripts{};  // scripts written so far
 };
 
-// One row a word; dispatch, help and completion read it.
+// One command; used for dispatch, help and completion.
 struct SessionCommand {
   const char* name;
-  const char* argument;  // what follows it: "name", "variable", "entry", "figure", "file", "expression"
-  const char* needed;    // what it cannot do without, in words; "" when it can
-  const char* example;   // of that
+  const char* argument;  // its argument: "name", "variable", "entry", "figure", "file", "expression"
+  const char* needed;    // required argument in words; "" if it is optional
+  const char* example;   // an example of it
   const char* about;
-  // With what follows the word; null: it ends the session.
+  // Called with the rest of the line; null: ends the session.
   void (*act)(Prompt& prompt, const std::string& rest);
 };
 std::span<const SessionCommand> session_commands();
 
-// A line that starts with a colon; false to leave.
+// Executes a line that starts with a colon; false to leave.
 bool act_on_session(Prompt& prompt, const std::string& line);
-// Entries with what changed by them, each behind what is said of it.
+// Shows entries with their changes.
 void tell_changes(Prompt& prompt, const std::vector<Entries::Rerun>& entries, const std::string& what);
-// The first line of a text, as long as there is room, and … when there is more.
+// First line of a text, shortened if necessary, with … if there is more.
 std::string first_line(const std::string& text);
 // The help page of a built-in, a command of the prompt or a topic of the language; "" if there is none.
 std::string help_page(const std::string& name, int width);
 void tell_no_help(TextOutput& output, const std::string& name);
 // Prints the help of a variable or function of the session, or a help page.
 void tell_help(Host& host, TextOutput& output, const Session& session, const std::string& name);
-// The value of a name, or of a part of one as tides.level; null when there is none.
+// Value of a name or of a part such as tides.level; null if there is none.
 const Value* named_value(const Session& session, const std::string& name);
 
 }  // namespace quill

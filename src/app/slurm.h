@@ -1,5 +1,5 @@
-// Parameter studies as a job array of the batch system Slurm: every task runs its share of the cases into a
-// journal of its own, and this program follows the job and merges the journals.
+// Parameter studies as a job array of the batch system Slurm. Each task runs its part of the cases and writes
+// its own journal; this program follows the job and merges the journals.
 #pragma once
 
 #include "app/options.h"
@@ -7,32 +7,32 @@
 
 namespace quill {
 
-// What the tasks of a job have to know; STUDY/slurm/plan.json.
+// Information for the tasks of a job; STUDY/slurm/plan.json.
 struct SlurmPlan {
-  std::string now;    // the time of all cases
+  std::string now;    // time of all cases
   std::string setup;  // see Setup::digest
-  std::string job;    // its number; "" before it is submitted
+  std::string job;    // job number; "" before submission
   Index parts = 1;
-  CaseRanges cases;  // open when it was submitted
+  CaseRanges cases;  // open when the job was submitted
 };
-// Error when there is none, or it is damaged.
+// Throws Error if it does not exist or is damaged.
 SlurmPlan read_slurm_plan(Host& host, const std::string& folder);
 
-// The name of the journal of a part, below the folder of the study.
+// Name of a part's journal, relative to the folder of the study.
 std::string part_journal(Index part);
-// The paths of those that exist.
+// Paths of existing ones.
 Names part_journals(const std::string& folder);
-// Takes over what they hold, and removes those that no task writes any more.
+// Merges them into the study's journal, and removes those that no task writes any more.
 void merge_parts(Sweep& sweep);
 
 class SlurmRun {
  public:
   SlurmRun(RealHost& host, TextOutput& output, Sweep& sweep, const CommandLine& line);
   Index parts() const { return plan_.parts; }
-  // Writes the batch script and the plan, and reports how they are used; the exit status.
+  // Writes batch script and plan, and explains their use; returns the exit status.
   int write_only();
-  // Submits the job, unless one of an earlier call still runs, and merges results until it has ended. The
-  // error that ended it early, if one did; the job is cancelled then.
+  // Submits the job unless one of an earlier call is running, and merges results until it ends. Returns the
+  // error that ended it early, if any; the job is cancelled then.
   std::optional<Error> to_end();
 
  private:

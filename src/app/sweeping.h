@@ -1,4 +1,4 @@
-// The command that runs parameter studies, and the processes that run their cases.
+// The sweep command, and its worker processes.
 #pragma once
 
 #include "app/options.h"
@@ -7,10 +7,10 @@
 namespace quill {
 
 int sweep_script(RealHost& host, TextOutput& output, const CommandLine& line);
-// Workers of this machine for so many cases: as many as the options say, and no more than cases.
+// Local workers: as many as the options say, but not more than cases.
 std::unique_ptr<Crew> local_crew(const Setup& setup, const CommandLine& line, Index cases);
 
-// The command that starts a worker, with the number of the process that wants it; not for users.
+// Internal command that starts a worker; its argument is the parent's process number.
 inline constexpr const char* kWorkerCommand = "sweep-worker";
 int serve_study(const std::string& parent);
 

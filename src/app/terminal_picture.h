@@ -7,8 +7,8 @@
 
 namespace quill {
 
-// What draws the figure in the terminal that standard output goes to: sixels where it says that it
-// understands them, half blocks otherwise.
+// Control sequences that draw the figure in the terminal of standard output: sixel graphics if supported,
+// else half blocks.
 std::string terminal_picture(const Figure& figure);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Events as text for a terminal or a file.
+// Writes events as text to a terminal or file.
 #pragma once
 
 #include <string>
@@ -10,18 +10,18 @@
 namespace quill {
 
 struct TextOptions {
-  bool quiet = false;  // neither warnings, timings and titles nor paths of files
+  bool quiet = false;  // omits warnings, timings, titles and paths of files
   bool color = false;
 };
 
-// What people read of a run: values go to print(), all that is about them to message().
+// Writes values to print() and everything else to message().
 class TextOutput : public Output {
  public:
   TextOutput(Host& host, const TextOptions& options = {}) : host_(host), options_(options) {}
   void tell(const Event& event) override;
-  // A message that no event stands for, as of wrong usage: "error: …".
+  // A message without event, such as an error of usage: "error: …".
   void message(const std::string& text);
-  // While what it gives lives, events are not reported.
+  // While the result lives, events are discarded.
   [[nodiscard]] Restored<bool> silence() { return {is_silent_, true}; }
 
  private:

@@ -9,7 +9,7 @@
 
 namespace quill {
 
-// The middle of the repetitions.
+// Median of the repetitions.
 double median_seconds(const Timing& timing);
 // One line for a timing: time (median and quartiles of repetitions), memory.
 std::string timing_line(const Timing& timing);

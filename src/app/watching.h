@@ -1,4 +1,4 @@
-// The command that runs a script again whenever something has changed.
+// The watch command.
 #pragma once
 
 #include "app/options.h"

@@ -1,5 +1,5 @@
-// Array: element type, shape, strides and shared storage. A value: copies never see each other's
-// changes, since writing first makes the storage its own.
+// Array: element type, shape, strides and shared storage. Value semantics: a write first makes shared storage
+// unique (copy on write).
 #pragma once
 
 #include <cassert>
@@ -14,8 +14,8 @@
 
 namespace quill {
 
-// Where numbers came from: the column's name and its unit, and names of the axes (array/axis_names.h).
-// Travels with copies and selections; the names of the axes with arithmetic too.
+// Name and unit of a column, and names of axes (array/axis_names.h). Kept by copies and selections;
+// arithmetic keeps only names of axes.
 struct Label {
   std::string name;
   std::string unit;
@@ -23,15 +23,15 @@ struct Label {
 };
 using LabelPtr = std::shared_ptr<const Label>;
 
-// Whether it is of timestamps.
+// Whether the label marks timestamps.
 bool has_time_label(const Label& label);
 
 class Array {
  public:
   Array();  // an empty float64 vector
-  // Elements uninitialised (numbers) or empty (text); row by row.
+  // Row-major; numbers uninitialised, texts empty.
   Array(ElementType type, const Shape& shape);
-  // Elements uninitialised (numbers) or empty (text) in the shape and layout of another array in row order.
+  // Numbers uninitialised, texts empty, in the shape and layout of another row-major array.
   struct Like {};
   Array(Like like, const Array& other) : Array(like, other, other.type()) {}
   Array(Like, const Array& other, ElementType type)
@@ -39,7 +39,7 @@ class Array {
         size_(other.size_),
         shape_(other.shape_),
         strides_(other.strides_) {}
-  // Elements of any layout over existing storage.
+  // View of existing storage with any layout.
   Array(BufferPtr buffer, Index offset, const Shape& shape, const Strides& strides);
 
   template <class T>
@@ -67,7 +67,7 @@ class Array {
     return shape_.empty() || has_row_major_strides();
   }
 
-  // The element at offset 0 of the strides. T must be the element type.
+  // Pointer to the element at offset 0. T must be the element type.
   template <class T>
   const T* data() const {
     assert(type_of<T> == type());
@@ -76,8 +76,7 @@ class Array {
   const void* raw_data() const {
     return static_cast<const char*>(buffer_->data()) + offset_ * static_cast<Index>(quill::size_of(type()));
   }
-  // For writing: afterwards nobody else holds the storage. Keeps shape and type; the layout becomes
-  // row-major when a copy was needed.
+  // Pointer for writing; makes the storage unique first. If that copies, the layout becomes row-major.
   template <class T>
   T* mutable_data() {
     assert(type_of<T> == type());
@@ -87,30 +86,30 @@ class Array {
   bool shares_storage() const { return buffer_->use_count() > 1; }
   const Buffer* buffer() const { return buffer_.get(); }
 
-  // A row-major copy with storage of its own.
+  // A row-major copy with its own storage.
   Array copied() const;
-  // Row-major, in one piece; itself when it already is.
+  // Row-major and contiguous; the array itself if it already is.
   Array compact() const;
-  // Elements converted exactly, or rounded into a real type. An Error names the first element that the type
-  // cannot hold: a fraction or a large number among integers, a number that is not 0 or 1 among booleans,
-  // an imaginary part among reals.
+  // Elements converted exactly, or rounded to a real type. Throws Error naming the first element that the
+  // type cannot represent: a fraction or large number as an integer, a number other than 0 or 1 as a boolean,
+  // an imaginary part as a real number.
   Array converted(ElementType type) const;
-  // Makes the first axis longer by `rows`, whose elements are left unset. Takes room for more when it has to
-  // move, so that growing again and again costs constant time for each element.
+  // Extends the first axis by `rows` uninitialised rows. Reserves extra room when it reallocates, so repeated
+  // growth takes amortised constant time for each element.
   void grow(Index rows);
   // The same elements in row order with another shape of equal size.
   Array with_shape(const Shape& shape) const;
   Array permuted(std::span<const int> order) const;
-  // The last two axes swapped.
+  // Transposes the last two axes.
   Array transposed() const;
-  // Another view of the same storage, keeping the label.
+  // Another view of the same storage, with the same label.
   Array view(Index offset, const Shape& shape, const Strides& strides) const;
   Index offset() const { return offset_; }
 
   // All elements in row order.
   template <class T>
   std::vector<T> to_vector() const;
-  // The element at these 0-based positions.
+  // Element at 0-based indices.
   template <class T>
   const T& at(std::initializer_list<Index> positions) const {
     Index offset = 0;
@@ -137,30 +136,30 @@ class Array {
 inline bool holds_times(const Array& a) {
   return a.label && a.type() == ElementType::float64 && has_time_label(*a.label);
 }
-// `out` with the label of a when that holds times.
+// `out` with the label of `a` if `a` holds timestamps.
 inline Array as_times_like(const Array& a, Array out) {
   if (holds_times(a) && out.type() == ElementType::float64) out.label = a.label;
   return out;
 }
 
-// Called when elements of `given` are assigned to a float64 array: if they are timestamps, all elements of
-// the array become timestamps.
+// To be called when elements of `given` are assigned to a float64 array: if they are timestamps, the array
+// becomes an array of timestamps.
 inline void become_times_like(Array& a, const Array& given) {
   if (holds_times(given) && a.type() == ElementType::float64 && !holds_times(a)) a.label = given.label;
 }
 
-// Numbers of one type as those of another, in row order, as Array::converted does it.
+// Converts numbers of any layout to another type, in row order; see Array::converted.
 void convert_elements(const void* data, ElementType type, const Shape& shape, const Strides& strides,
                       void* out, ElementType to);
 
-// Type, shape, strides and elements in one line, for tests.
+// Type, shape, strides and elements in one line; for tests.
 std::string dump(const Array& array);
 // "time 6 × depth 8"
 std::string text_of(const Shape& shape, std::span<const std::string> names);
 // "float64 6×8", with names of axes "float64 time 6 × depth 8"
 std::string type_and_shape(const Array& array);
-// An array like `a` whose two matrix axes are laid out over v: one row, one column. v is a vector, or
-// a matrix that is one row or column.
+// The vector v broadcast along the matrix axes of `a`: as one row, one column. v may be a matrix of one row
+// or column.
 Array across(const Array& v);
 Array down(const Array& v);
 

@@ -1,4 +1,4 @@
-// Names of axes, as files give them to their dimensions. They belong to the label of an array.
+// Names of axes, from the dimensions of files. Stored in the label of an array.
 #pragma once
 
 #include <optional>
@@ -13,21 +13,21 @@ namespace quill {
 
 using AxisNames = std::vector<std::string>;  // "" for an axis without a name
 
-// Null when neither the label nor an axis says anything.
+// The label with other axis names; null if nothing is left.
 LabelPtr with_axis_names(const LabelPtr& label, AxisNames names);
-// One for each axis; none when the array has no names.
+// One name for each axis; empty if the array has none.
 std::span<const std::string> axis_names(const Array& a);
 inline bool has_axis_names(const Array& a) { return a.label && !axis_names(a).empty(); }
-// The same array with other names, or with none.
+// Sets or removes the axis names of an array.
 void set_axis_names(Array& a, AxisNames names);
-// The axis, from 0, that has a name; Error when none has.
+// The axis, from 0, with this name. Throws Error if there is none.
 int axis_named(const std::string& name, std::span<const std::string> names);
-// Those that are left where some axes were reduced.
+// The names left after reducing some axes.
 AxisNames names_without(std::span<const std::string> names, std::span<const int> axes);
-// Those of a selection by complete subscripts.
+// The names after selecting by complete subscripts.
 AxisNames names_of_selection(std::span<const std::string> names, std::span<const Subscript> subscripts);
 
-// Names of the result of an elementwise operation, found from its operands one after the other.
+// Axis names of the result of an elementwise operation, merged from its operands one by one.
 class MergedAxisNames {
  public:
   explicit MergedAxisNames(int axes) : axes_(axes) {}
@@ -35,7 +35,7 @@ class MergedAxisNames {
   void add(const Shape& shape, std::span<const std::string> names);
   bool empty() const { return names_.empty(); }
   AxisNames take() { return std::move(names_); }
-  // Two names of one axis, when operands disagree.
+  // Two different names of one axis, if operands disagree.
   const std::optional<std::pair<std::string, std::string>>& mismatch() const { return mismatch_; }
 
  private:

@@ -1,15 +1,15 @@
-// The linear algebra library, kept to one thread: its results depend on how many it uses, and those of a
-// script must not. What is worth several threads is cut into pieces of a fixed size (base/parallel.h).
+// Restricts the linear algebra library to one thread: its results depend on the number of threads, and those
+// of a script must not. Large operations are divided into pieces of fixed size instead (base/parallel.h).
 #pragma once
 
 #include <cblas.h>
 
-// Ends the threads that the library has made when it was loaded. Not every build of it has any.
+// Ends the threads that the library created when it was loaded. Absent in builds without threads.
 extern "C" int blas_thread_shutdown_() __attribute__((weak));
 
 namespace quill {
 
-// Threads without work would still look for some for a while, on all processors.
+// Otherwise idle threads of the library would spin for a while on all processors.
 inline const bool one_blas_thread = [] {
   openblas_set_num_threads(1);
   if (blas_thread_shutdown_ != nullptr) blas_thread_shutdown_();

@@ -1,4 +1,4 @@
-// The elements that a mask selects, moved together.
+// Compaction of elements selected by a mask.
 #pragma once
 
 #include <immintrin.h>
@@ -13,7 +13,7 @@ namespace quill {
 
 namespace compressing {
 
-// Goes on at mask[i] and to[k]; ends when the elements or the room do.
+// Scalar loop from mask[i] and to[k] to the end of the elements or of the room.
 template <class T>
 Index one_by_one(const T* from, const bool* mask, Index i, Index n, T* to, Index k, Index room) {
   const auto* m = reinterpret_cast<const std::uint8_t*>(mask);

@@ -1,4 +1,4 @@
-// The distinct elements of a line, numbered in the order in which they come: a hash table with open
+// Numbers the distinct elements of a vector in order of first appearance, by a hash table with open
 // addressing.
 #pragma once
 
@@ -15,13 +15,12 @@
 
 namespace quill {
 
-// T has an order: numbers and texts. Elements that are nan are equal, 0 and -0 too. The line stays where it
-// is while this is in use.
+// T: numbers or texts. All nan are equal, and 0 equals -0. The elements must outlive this object.
 template <class T>
 class Distinct {
  public:
   Distinct(const T* line, Index step) : line_(line), step_(step), slots_(1024, -1) {}
-  // The number of the element at k, which is a new one if it was not seen before.
+  // Number of the element at index k; a new one if it was not seen before.
   Index number_of(Index k) {
     const T& x = line_[k * step_];
     const auto hash = hash_of(x);
@@ -34,10 +33,10 @@ class Distinct {
     if (2 * firsts_.size() > slots_.size()) grow();
     return number;
   }
-  // The number of an element, or -1 if it was not seen.
+  // Number of an element, or -1 if it was not seen.
   Index find(const T& x) const { return slots_[slot_of(x, hash_of(x))]; }
   Index size() const { return static_cast<Index>(firsts_.size()); }
-  // Where an element was seen first.
+  // Index of the first occurrence of an element.
   Index first_of(Index number) const { return firsts_[static_cast<std::size_t>(number)]; }
 
  private:
@@ -49,7 +48,7 @@ class Distinct {
       bits = std::isnan(x) ? 1 : x == 0 ? 0 : std::bit_cast<std::uint64_t>(static_cast<double>(x));
     else
       bits = static_cast<std::uint64_t>(x);
-    // A finaliser that spreads all bits (D. Stafford, 2011).
+    // Finaliser that mixes all bits (D. Stafford, 2011).
     bits = (bits ^ (bits >> 30)) * 0xbf58476d1ce4e5b9ULL;
     bits = (bits ^ (bits >> 27)) * 0x94d049bb133111ebULL;
     return bits ^ (bits >> 31);
@@ -83,7 +82,7 @@ class Distinct {
 
   const T* line_;
   Index step_;
-  std::vector<std::int32_t> slots_;  // numbers, -1 where there is none; at least half of them are free
+  std::vector<std::int32_t> slots_;  // numbers, -1 for free slots; at least half of them are free
   std::vector<Index> firsts_;
   std::vector<std::uint32_t> hashes_;
 };

@@ -1,4 +1,4 @@
-// Element types of arrays and the way from a type known at run time to one known to the compiler.
+// Element types of arrays, and dispatch from run-time types to compile-time types.
 #pragma once
 
 #include <boost/smart_ptr/intrusive_ptr.hpp>
@@ -26,11 +26,11 @@ enum class ElementType : std::uint8_t {
 
 using Complex = std::complex<double>;
 
-// What an element of type `any` holds; the layers above derive from it.
+// Content of an element of type `any`; derived classes are in higher layers.
 class AnyContent : public boost::intrusive_ref_counter<AnyContent, boost::thread_unsafe_counter> {
  public:
   virtual ~AnyContent() = default;
-  // Whether both hold the same whole value.
+  // Whether both hold equal values.
   virtual bool equals(const AnyContent& other) const { return this == &other; }
 };
 using Any = boost::intrusive_ptr<const AnyContent>;

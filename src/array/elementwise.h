@@ -7,9 +7,9 @@
 
 namespace quill {
 
-// Elements to read: an array, or one number that needs no storage.
+// An operand: an array, or a single number without storage.
 struct Operand : View {
-  bool literal = false;          // an integer written in the text: takes the type of integers beside it
+  bool literal = false;          // an integer literal, which takes the type of an integer operand beside it
   const Array* times = nullptr;  // the array if it holds timestamps, which are never narrowed
   Operand(const Array& a)        // NOLINT
       : View{a.type(), a.raw_data(), a.shape(), a.strides()}, times(holds_times(a) ? &a : nullptr) {}
@@ -71,46 +71,47 @@ enum class Unary : std::uint8_t {
 std::string_view symbol_of(Binary op);
 std::string_view name_of(Unary op);
 
-// Set when a real function of a number in its domain of real arguments had no real result, so that NaN
-// came out: sqrt(-1), log(-2), (-8)^(1/3).
+// Set when a real function has no real result for a real argument, so that the result is nan: sqrt(-1),
+// log(-2),
+// (-8)^(1/3).
 struct Domain {
   bool exceeded = false;
 };
 
-// The comparison that says of b and a what this one says of a and b.
+// The comparison with exchanged operands: b op' a equals a op b.
 Binary mirrored(Binary comparison);
 
-// The element type in which both can be expressed; Error when there is none.
+// Smallest element type that represents both. Throws Error if there is none.
 ElementType common_type(ElementType a, ElementType b);
-// The same for operands: a literal integer does not widen integers, and a single real number that is
-// no time does not widen an array of float32; two single ones give the wider type.
+// The same for operands: an integer literal does not widen integers, and a single real number that is not a
+// timestamp does not widen a float32 array; two single numbers give the wider type.
 ElementType common_type(const Operand& a, const Operand& b);
-// The type of a op b: common_type, but `/` and the functions are real, booleans count as int64, and
-// uint8 - uint8 goes to int32. Comparisons give bool.
+// Type of a op b: common_type, except that `/` and functions are real, booleans count as int64, and uint8 -
+// uint8 gives int32. Comparisons give bool.
 ElementType result_type(Binary op, const Operand& a, const Operand& b);
-// The type of f(a): float32 stays, integers stay integers where the result is one (abs, floor, …).
+// Type of f(a): float32 is kept; integers are kept where the result is an integer (abs, floor, …).
 ElementType result_type(Unary op, ElementType a);
-// The type of sums and products: int64 for bool and uint8.
+// Type of sums and products: int64 for bool and uint8.
 ElementType sum_type(ElementType a);
 
-// Throws ShapeMismatch, or Error when the types do not take the operation, or when an integer does not
-// fit the integer type of the result: integers never wrap.
+// Throws ShapeMismatch, or Error if the types do not support the operation or an integer result overflows:
+// integers never wrap.
 Array apply(Binary op, const Operand& a, const Operand& b, Domain* domain = nullptr);
 Array apply(Unary op, const Operand& a, Domain* domain = nullptr);
 
-// `a op= b` in place where a owns its storage, both are float64 and b does not enlarge it; false when it
-// cannot. It is not interrupted half way.
+// `a op= b` in place. False if a shares its storage, the types are not float64, or b has a larger shape. Does
+// not poll.
 bool apply_in_place(Binary op, Array& a, const Operand& b);
-// The same for float64 elements of any layout, which nobody else may be reading.
+// The same for float64 elements of any layout, to which the caller has sole access.
 bool update(Binary op, double* elements, const Shape& shape, const Strides& strides, const Operand& b);
 
 // The same for single real numbers.
 double apply(Binary op, double a, double b);
 double apply(Unary op, double a);
-// Floored remainder: the sign of the divisor.
+// Floored remainder: has the sign of the divisor.
 double remainder_of_any(double a, double b);
 inline double remainder_of(double a, double b) {
-  // Positive integers, the common case, are divided as such.
+  // Fast path for positive integers, the common case.
   if (a >= 1 && a < 0x1p31 && b >= 1 && b < 0x1p31) {
     const auto x = static_cast<std::uint32_t>(a), y = static_cast<std::uint32_t>(b);
     if (x == a && y == b) return x % y;
@@ -118,7 +119,7 @@ inline double remainder_of(double a, double b) {
   return remainder_of_any(a, b);
 }
 
-// re + i im. Of real parts their signs are kept, also those of zeros.
+// re + i im. Keeps signs of real parts, also of zeros.
 Array complex_from(const Array& re, const Array& im);
 // Elements of a where the mask is true, of b elsewhere; all three broadcast.
 Array pick(const Operand& mask, const Operand& a, const Operand& b);

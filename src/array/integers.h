@@ -1,4 +1,4 @@
-// Arithmetic of integers that never wraps: what does not fit is an Error with the numbers.
+// Integer arithmetic with overflow checks: results that do not fit throw an Error with the numbers.
 #pragma once
 
 #include <fmt/format.h>
@@ -40,12 +40,12 @@ T checked_multiply(T a, T b) {
   return out;
 }
 
-// Floored remainder: the sign of the divisor.
+// Floored remainder: has the sign of the divisor.
 template <class T>
 T checked_remainder(T a, T b) {
   if (b == 0) fail("the remainder of a division by the integer 0 is undefined", "float64(a) % 0 is nan");
   if constexpr (std::is_signed_v<T>) {
-    if (b == -1) return 0;  // the smallest number has no quotient here
+    if (b == -1) return 0;  // the smallest integer has no quotient by -1
     const T r = static_cast<T>(a % b);
     return r != 0 && (r < 0) != (b < 0) ? static_cast<T>(r + b) : r;
   } else {
@@ -53,18 +53,18 @@ T checked_remainder(T a, T b) {
   }
 }
 
-// checked_remainder by one positive divisor, whose reciprocal takes the place of divisions.
+// checked_remainder for a fixed positive divisor: multiplies by its reciprocal instead of dividing.
 template <class T>
 class RemainderBy {
  public:
   explicit RemainderBy(T divisor)
       : divisor_(static_cast<std::uint64_t>(divisor)), reciprocal_(~std::uint64_t{0} / divisor_) {}
   T operator()(T a, T /*divisor*/) const {
-    // Of a negative number by its complement, -a - 1.
+    // Negative numbers are processed as their complement, -a - 1.
     const bool is_negative = a < 0;
     const auto u = static_cast<std::uint64_t>(static_cast<std::int64_t>(is_negative ? ~a : a));
     const auto quotient = static_cast<std::uint64_t>((static_cast<Wide>(u) * reciprocal_) >> 64);
-    auto rest = u - quotient * divisor_;  // the quotient is at most 1 too small
+    auto rest = u - quotient * divisor_;  // the quotient may be 1 too small
     rest -= rest >= divisor_ ? divisor_ : 0;
     return static_cast<T>(is_negative ? divisor_ - 1 - rest : rest);
   }
@@ -74,7 +74,7 @@ class RemainderBy {
   std::uint64_t divisor_, reciprocal_;
 };
 
-// By repeated squaring.
+// Repeated squaring.
 template <class T>
 T checked_power(T base, T exponent) {
   if constexpr (std::is_signed_v<T>)

@@ -6,8 +6,8 @@
 
 namespace quill {
 
-// The runs of one binary operation; contiguous and one-number operands get loops the compiler can
-// turn into vector instructions.
+// Applies a binary operation to one run; contiguous and single-number operands have loops that compilers
+// vectorise.
 template <class T, class R, class F>
 void run_binary(const T* a, Index sa, const T* b, Index sb, R* out, Index n, F f) {
   if (sa == 1 && sb == 1)
@@ -53,7 +53,7 @@ Array map1(const Operand& a, F f) {
   return out;
 }
 
-// An operand in the element type of the operation; `hold` keeps a conversion alive.
+// The operand converted to an element type; `hold` owns the converted elements.
 Operand in_type(const Operand& a, ElementType type, Array& hold);
 
 }  // namespace quill

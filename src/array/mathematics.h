@@ -1,4 +1,4 @@
-// Functions of real numbers, for single numbers. The vector kernels (fusion/kernels.h) give the same bits.
+// Functions of single real numbers. The vector kernels (fusion/kernels.h) give the same bits.
 #pragma once
 
 #include <cmath>
@@ -6,10 +6,10 @@
 
 namespace quill::mathematics {
 
-// The functions that come from SLEEF, in its forms whose bits do not depend on the width of vectors (N.
-// Shibata, F. Petrogalli, IEEE Trans. Parallel Distrib. Syst. 31, 2020): within 1 unit of the last place
-// everywhere. A row has the name here, there, its bound there, where the C library takes over for x, since
-// SLEEF's overflows too early there or has too few digits, and what the C library has.
+// Functions taken from SLEEF, in its variants whose bits do not depend on vector width (N. Shibata, F.
+// Petrogalli, IEEE Trans. Parallel Distrib. Syst. 31, 2020): error at most 1 ulp. Columns: our name, SLEEF's
+// name, its error bound, the condition on x under which the C library is used instead, since SLEEF overflows
+// too early or is inaccurate there, and the C library's function.
 #define QUILL_VECTOR_FUNCTIONS(ROW)                           \
   ROW(exp, exp, u10, std::fabs(x) > 700, std::exp(x))         \
   ROW(expm1, expm1, u10, std::fabs(x) > 700, std::expm1(x))   \
@@ -39,18 +39,18 @@ namespace quill::mathematics {
 QUILL_VECTOR_FUNCTIONS(QUILL_ROW)
 #undef QUILL_ROW
 
-// x^y. The square is a product; other whole powers up to kMostWhole are products in twice the digits, rounded
-// once, so that those which can be written down are exact; of positive numbers the power 1/2 is the square
-// root; all others are SLEEF's.
+// x^y. Squares are products; other integer powers up to kMostWhole are products in double-double arithmetic,
+// rounded once, so representable results are exact; the power 1/2 of a positive number is its square root;
+// all others use SLEEF.
 double power(double x, double y);
 inline constexpr double kMostWhole = 1024;
-// Beyond these magnitudes of the result products in twice the digits lose some.
+// Outside of these magnitudes, double-double products lose accuracy.
 inline constexpr double kLeastProduct = 0x1p-960, kMostProduct = 0x1p960;
 inline bool is_small_whole(double y) { return std::fabs(y) <= kMostWhole && std::trunc(y) == y && y != 0; }
-// Whether the power is not SLEEF's.
+// Whether the power is computed here instead of by SLEEF.
 inline bool is_own_power(double y) { return is_small_whole(y) || y == 0.5; }
 
-// On processors without fused multiply-add (before 2013) the C library computes these functions, whose last
-// bits may then differ from those of other processors.
+// On processors without fused multiply-add (before 2013) the C library computes these functions; last bits
+// may differ from other processors.
 
 }  // namespace quill::mathematics

@@ -1,4 +1,4 @@
-// Equal elements of a vector, and the order of what differs.
+// Ranks of the elements of a vector among its distinct elements.
 #pragma once
 
 #include <vector>
@@ -7,23 +7,23 @@
 
 namespace quill {
 
-// For each element its rank among the distinct ones in rising order, from 0. Elements that are nan are equal,
-// 0 and -0 too.
+// For each element its rank among the distinct ones in ascending order, from 0. All nan are equal, and 0
+// equals -0.
 struct Ranks {
   std::vector<Index> of;
-  Index count = 0;       // of distinct elements
-  bool has_nan = false;  // which has the last rank
+  Index count = 0;       // number of distinct elements
+  bool has_nan = false;  // nan occurs and has the last rank
 };
-// Uses a hash table, or sorts where nearly all numbers differ. Error for lists and complex numbers, which
-// have no order.
+// Uses a hash table, or sorting if nearly all numbers are distinct. Throws Error for lists and complex
+// numbers, which are not ordered.
 Ranks distinct_ranks(const Array& vector);
-// The ranks of rows of several columns, compared from the first one to the last.
+// Ranks of the rows of several columns, in lexicographic order.
 Ranks distinct_ranks(const std::vector<Ranks>& columns);
-// The same in falling order, but for nan, which stays last.
+// Ranks in descending order, with nan still last.
 Ranks falling(Ranks ranks);
 
-// The positions of the elements by rank, equal ones in the order in which they stand; those of rank r are
-// from starts[r] to before starts[r + 1].
+// Indices of elements grouped by rank, in their original order; those of rank r are from starts[r] to before
+// starts[r + 1].
 struct ByRank {
   std::vector<Index> places, starts;
 };

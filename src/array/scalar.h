@@ -1,5 +1,5 @@
-// The operators and functions of the language on single numbers. All that calculates takes them from here:
-// loops over arrays, updates in place, the machine's short ways, constants folded before a program runs.
+// Operators and functions of the language for single numbers. Used by array loops, in-place updates, the
+// machine's fast paths and constant folding.
 #pragma once
 
 #include <cmath>
@@ -15,7 +15,7 @@
 
 namespace quill::scalar {
 
-// -- operators. Of integers they are checked; each is for the types of `kReal`, `kInteger` and
+// -- operators. Integer overflow is checked; each applies to the types named by `kReal`, `kInteger` and
 // `kComplex`.
 
 struct Add {
@@ -65,7 +65,7 @@ struct Remainder {
       return static_cast<T>(remainder_of(a, b));
   }
 };
-// Whole powers are products, which are exact for small integers, and end in 1 for the power 0.
+// Integer powers are products, exact for small integers; the power 0 gives 1.
 inline Complex complex_power(Complex a, Complex b) {
   constexpr double most = 1024;
   if (b.imag() == 0 && std::fabs(b.real()) <= most && std::trunc(b.real()) == b.real()) {
@@ -112,7 +112,7 @@ struct Maximum {
   }
 };
 
-// Functions of two reals; those that are limited have no real result for some arguments.
+// Functions of two real numbers; those marked limited have no real result for some arguments.
 #define QUILL_REAL_FUNCTION_OF_TWO(Name, limited, expression)                                   \
   struct Name {                                                                                 \
     static constexpr bool kReal = true, kInteger = false, kComplex = false, kLimited = limited; \
@@ -129,7 +129,7 @@ QUILL_REAL_FUNCTION_OF_TWO(BesselJ, true, bessel_j(x, y))
 QUILL_REAL_FUNCTION_OF_TWO(BesselY, true, bessel_y(x, y))
 #undef QUILL_REAL_FUNCTION_OF_TWO
 
-// Comparisons and combinations of booleans.
+// Comparisons and boolean operators.
 #define QUILL_COMPARISON(Name, sign)                \
   struct Name {                                     \
     template <class T>                              \
@@ -162,7 +162,7 @@ decltype(auto) with_basic(Binary op, F&& f) {
   }
 }
 
-// f of the functor of an arithmetic operator or a function of two numbers.
+// Calls f with the functor of an arithmetic operator or function of two numbers.
 template <class F>
 decltype(auto) with_arithmetic(Binary op, F&& f) {
   switch (op) {
@@ -183,9 +183,9 @@ decltype(auto) with_comparison(Binary op, F&& f) {
   }
 }
 
-// -- functions of one real
+// -- functions of one real number
 
-// sin(pi x)/(pi x), 1 at 0; the argument is reduced first so that integers give exactly 0.
+// sin(pi x)/(pi x), 1 at 0; reduces the argument first, so integers give exactly 0.
 inline double sinc(double x) {
   if (x == 0) return 1;
   if (std::isinf(x)) return 0;
@@ -218,7 +218,7 @@ struct Abs {
   }
 };
 
-// One row a function: name, whether it has no real result for some arguments, its value for a double x.
+// Columns: name, whether it has no real result for some arguments, value for a double x.
 #define QUILL_REAL_FUNCTIONS(ROW)                  \
   ROW(sqrt, true, std::sqrt(x))                    \
   ROW(cbrt, false, mathematics::cbrt(x))           \
@@ -257,7 +257,7 @@ struct Abs {
   ROW(imag, false, std::isnan(x) ? x : 0.0)        \
   ROW(phase, false, x < 0 ? std::numbers::pi : std::isnan(x) ? x : 0.0)
 
-// A function of reals; null when the function gives booleans.
+// A function of real numbers; null if the result is boolean.
 struct RealFunction {
   double (*f)(double) = nullptr;
   bool limited = false;

@@ -11,10 +11,10 @@
 
 namespace quill {
 
-// At most so many axes; more is an error.
+// Maximum number of axes.
 inline constexpr int kMostAxes = 16;
 
-// A short list of extents or strides, held in place.
+// A short list of extents or strides, stored inline.
 class Extents {
  public:
   Extents() : count_(0) { values_[0] = values_[1] = 0; }
@@ -48,7 +48,7 @@ class Extents {
   }
 
  private:
-  // Only what is in use is copied; the usual two without a call of the library's copy.
+  // Copies only the used part; the common two without a call of memcpy.
   void take(const Extents& other) {
     values_[0] = other.values_[0];
     values_[1] = other.values_[1];
@@ -60,13 +60,13 @@ class Extents {
 using Shape = Extents;
 using Strides = Extents;
 
-// Count of elements; an Error when it does not fit in 63 bits.
+// Number of elements. Throws Error if it does not fit in 63 bits.
 Index size_of(const Shape& shape);
 Strides row_major_strides(const Shape& shape);
 // "6×8", and "single" for no axes.
 std::string text_of(const Shape& shape);
 
-// Shapes that cannot be broadcast together. The layers above add the names of the operands.
+// Shapes that cannot be broadcast together. Higher layers add the names of the operands.
 class ShapeMismatch : public Error {
  public:
   ShapeMismatch(const Shape& left, const Shape& right, const std::string& between);
@@ -74,13 +74,13 @@ class ShapeMismatch : public Error {
   Shape right;
 };
 
-// The common shape: aligned at the last axes; an axis of length 1 or a missing one is stretched.
-// `between` stands between the two shapes in the message: " + ", " and ".
+// The common shape: aligned at the last axis; axes of length 1 and missing axes are stretched. `between`
+// separates the two shapes in the message: " + ", " and ".
 Shape broadcast_shapes(const Shape& a, const Shape& b, const std::string& between = " and ");
 bool can_broadcast(const Shape& a, const Shape& b);
-// Strides of an array of shape `from` read as if it had the shape `to` (stretched axes get stride 0).
+// Strides of an array of shape `from` broadcast to the shape `to` (stretched axes get stride 0).
 Strides stretched_strides(const Shape& from, const Strides& strides, const Shape& to);
-// The first axis of the common shape, counted from 1, on which a and b disagree.
+// The first axis of the common shape, from 1, on which a and b disagree.
 int failing_axis(const Shape& a, const Shape& b);
 
 }  // namespace quill

@@ -3,10 +3,10 @@
 
 namespace quill {
 
-// The beta function Γ(a)Γ(b)/Γ(a+b); nan where it has a pole.
+// The beta function Γ(a)Γ(b)/Γ(a+b); nan at its poles.
 double beta(double a, double b);
-// Bessel functions of the first and second kind of a real order; nan for negative x where they are not real
-// (J of a whole order is real there, Y nowhere). Boost.Math.
+// Bessel functions of the first and second kind of real order; nan for negative x where they are not real (J
+// of integer order is real there, Y nowhere). Boost.Math.
 double bessel_j(double order, double x);
 double bessel_y(double order, double x);
 

@@ -1,4 +1,5 @@
-// Walking several arrays of one shape but different strides in row order, in runs along the last axis.
+// Iteration over several arrays of one shape with different strides, in row order, in runs along the last
+// axis.
 #pragma once
 
 #include <algorithm>
@@ -11,7 +12,7 @@
 
 namespace quill {
 
-// Merges axes whose elements are contiguous in all arrays, and removes those of length 1.
+// Merges axes that are contiguous in all arrays, and removes axes of length 1.
 inline void merge_axes(Shape& shape, std::span<Strides* const> strides) {
   for (int i = shape.count() - 1; i > 0; --i) {
     const bool is_contiguous = std::all_of(strides.begin(), strides.end(), [&](const Strides* of) {
@@ -29,9 +30,9 @@ inline void merge_axes(Shape& shape, std::span<Strides* const> strides) {
   }
 }
 
-// Calls inner(offsets, steps, count) for every run; the runs cover all elements in row order. Axes
-// are merged, so that whole arrays in row order are one run. Work that
-// must not stop half way goes on without looking for a stop.
+// Calls inner(offsets, steps, count) for every run; the runs cover all elements in row order. Axes are
+// merged, so row-major arrays are one run. With Stops false it does not poll, for work that must not stop
+// half way.
 template <std::size_t N, bool Stops = true, class Inner>
 void for_each_run(const Shape& shape, std::array<Strides, N> strides, Inner&& inner) {
   ++passes_begun;
@@ -53,7 +54,7 @@ void for_each_run(const Shape& shape, std::array<Strides, N> strides, Inner&& in
   Index since_poll = 0;
   constexpr Index poll_every = 1 << 16;
   while (true) {
-    // Long runs are cut so that a stop is noticed in time.
+    // Long runs are divided, so that polls are frequent enough.
     for (Index done = 0; done < s[last];) {
       const auto count = std::min<Index>(s[last] - done, poll_every);
       auto at = offsets;

@@ -1,4 +1,4 @@
-// Elements seen without owning them: what threads are given, since counts of owners are not for threads.
+// Non-owning views of elements, as used by threads: reference counts are not thread-safe.
 #pragma once
 
 #include "array/element.h"
@@ -6,7 +6,7 @@
 
 namespace quill {
 
-// Elements to read, of any layout. Whoever makes it keeps them alive.
+// Elements to read, of any layout. The creator keeps them alive.
 struct View {
   ElementType type = ElementType::float64;
   const void* data = nullptr;

@@ -5,8 +5,8 @@
 
 namespace quill {
 
-// During its lifetime, allocations of this thread are neither counted nor refused because of the memory
-// limit. For libraries that do not survive a failed allocation and keep memory of their own.
+// During its lifetime, allocations of this thread are neither counted nor subject to the memory limit. For
+// libraries that cannot handle a failed allocation and hold their own memory.
 class WithoutMemoryLimit {
  public:
   WithoutMemoryLimit();
@@ -18,8 +18,8 @@ class WithoutMemoryLimit {
   std::int64_t held_;
 };
 
-// For tests: makes one allocation fail with std::bad_alloc, after `count` that succeed; a negative count
-// cancels that. Returns whether an earlier request was still pending.
+// For tests: lets `count` allocations succeed and makes the next one throw std::bad_alloc; a negative count
+// cancels this. Returns whether an earlier request was still pending.
 bool fail_allocation_behind(std::int64_t count);
 
 }  // namespace quill

@@ -1,5 +1,4 @@
-// How Boost.Math reports what it cannot compute: nan and infinities instead of exceptions, and a flag where
-// it did not converge.
+// Error policy for Boost.Math: nan and infinities instead of exceptions, and a flag for missing convergence.
 #pragma once
 
 #include <boost/math/policies/error_handling.hpp>
@@ -24,7 +23,7 @@ using BoostPolicy =
 // result, which must not be used.
 inline thread_local bool boost_gave_up = false;
 
-// The result of a function of Boost.Math; nan if it did not converge.
+// Result of a Boost.Math function; nan if it did not converge.
 template <class F>
 double unless_given_up(F function) {
   boost_gave_up = false;

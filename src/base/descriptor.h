@@ -1,4 +1,4 @@
-// A file descriptor that is closed at the end.
+// A file descriptor, closed by its destructor.
 #pragma once
 
 #include <unistd.h>
@@ -25,14 +25,14 @@ class Descriptor {
   Descriptor& operator=(const Descriptor&) = delete;
   int get() const { return fd_; }
   bool is_open() const { return fd_ >= 0; }
-  // Whether closing it succeeded, as when the last bytes reach a disk that is full.
+  // Closes the file. False if that failed, such as when the last bytes do not fit on the disk.
   bool close() { return ::close(std::exchange(fd_, -1)) == 0; }
 
  private:
   int fd_;
 };
 
-// The reason of the last call to the system that failed.
+// Text of the last error of a system call.
 inline std::string system_reason() { return std::strerror(errno); }
 
 }  // namespace quill

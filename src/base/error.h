@@ -1,4 +1,4 @@
-// The one exception type for mistakes a user can make, and the places in source text they point at.
+// The exception type for mistakes of users, and the source locations it refers to.
 #pragma once
 
 #include <cstdint>
@@ -18,8 +18,8 @@ struct Span {
   bool empty() const { return begin >= end; }
 };
 
-// A piece of source text with the name it is reported under. Lines and columns count from 1;
-// columns count characters, not bytes.
+// A source text with the name under which it is reported. Lines and columns count from 1; columns count
+// characters.
 class Source {
  public:
   Source(std::string name, std::string text);
@@ -48,15 +48,17 @@ struct Place {
   Span span;
 };
 
-// A user's mistake: what was wrong, more lines of facts, and code that would work.
+// A mistake of the user: what was wrong, further facts, and a hint with code that works.
 class Error : public std::exception {
  public:
-  // Stopped by somebody; or held up by what surrounds the program, such as a permission, a full disk, memory.
+  // interrupted: stopped by the user. hindered: stopped by the environment, such as permissions, a full disk
+  // or memory.
   enum class Kind : std::uint8_t { mistake, interrupted, hindered };
   struct Call {
     std::string function;
     Place place;
-    std::string caller{};  // the built-in that called it, and for which element; "" for the text itself
+    std::string
+        caller{};  // the built-in that called the function, and for which element; "" for program text
   };
 
   explicit Error(std::string message, std::string hint = {})
@@ -66,12 +68,13 @@ class Error : public std::exception {
   std::string message;
   std::string hint;
   std::vector<std::string> notes;  // lines printed under the marked source line
-  Place place;                     // empty until somebody who knows adds it
+  Place place;                     // empty until it is added by a caller that knows it
   std::vector<Call> calls;         // innermost first
   Kind kind = Kind::mistake;
-  // Says that the outermost function so far was called by a built-in, which stands at this place.
+  // Records that the outermost function so far was called by a built-in at this location.
   void name_caller(const std::string& caller, const Place& at);
-  bool is_of_data = false;  // an argument holds nan or an infinite number, and the caller may know which
+  bool is_of_data =
+      false;  // caused by nan or an infinite number in an argument; the caller may name the argument
 };
 
 [[noreturn]] void fail(std::string message, std::string hint = {});
@@ -79,8 +82,8 @@ class Error : public std::exception {
 [[noreturn]] void fail_hindered(std::string message, std::string hint = {});
 [[noreturn]] void fail_at(const SourcePtr& source, Span span, std::string message, std::string hint = {});
 
-// The error as it is shown: message, place, marked line, notes, calls and hint. `kind` is the first
-// word, "error" or "warning".
+// Text of the error: message, location, marked line, notes, calls and hint. `kind` is the first word, "error"
+// or "warning".
 std::string describe(const Error& error, std::string_view kind = "error");
 
 }  // namespace quill

@@ -1,5 +1,5 @@
-// The outside world behind one small interface: files, clock, output. The program brings the real
-// one, tests bring MemoryHost.
+// Interface to the operating system: files, clock, output. The program uses the real one, tests use
+// MemoryHost.
 #pragma once
 
 #include <map>
@@ -11,50 +11,49 @@
 
 namespace quill {
 
-// An expected outcome that may not have worked; `reason` says why, in words for the user.
+// A value, or the reason, in words for the user, why there is none.
 template <class T>
 struct [[nodiscard]] Outcome {
   T value{};
   std::string reason;
-  bool is_outside = false;  // of the folders that were allowed; the reason says no more
+  bool is_outside = false;  // outside of the permitted folders; the reason says no more
   bool is_missing = false;  // there is no such file
   bool ok() const { return reason.empty(); }
 };
 struct Done {};
 
-// The folders below which a script reads, or writes.
+// Folders below which a script may read or write.
 using Folders = std::vector<std::string>;
 
 class Host {
  public:
   virtual ~Host() = default;
   virtual Outcome<std::string> read_file(const std::string& path) = 0;
-  // Writes the whole file or leaves what was there: through a temporary file that is renamed.
-  // Makes missing folders.
+  // Replaces the whole file atomically, through a temporary file that is renamed. Creates missing folders.
   virtual Outcome<Done> write_file(const std::string& path, std::string_view bytes) = 0;
-  // The same for what a script names: no way leads out of the folders, neither `..` nor symbolic links, also
-  // when they change meanwhile. The folders themselves are where the user says.
+  // The same for names given by a script, confined to the folders: neither `..` nor symbolic links lead out
+  // of them, even if they change meanwhile. The folders themselves are given by the user.
   virtual Outcome<std::string> read_below(const Folders& folders, const std::string& path) = 0;
-  // The same, for reading it in parts.
+  // The same, opened to read parts of it.
   virtual Outcome<OpenFilePtr> open_below(const Folders& folders, const std::string& path) = 0;
   virtual Outcome<Done> write_below(const Folders& folders, const std::string& path,
                                     std::string_view bytes) = 0;
-  // Takes a file away, in the same way. Nothing to do when there is none.
+  // Removes a file, confined in the same way. Succeeds if there is none.
   virtual Outcome<Done> remove_below(const Folders& folders, const std::string& path) = 0;
-  // Something that is another when the file has changed; "" when that cannot be reported from outside.
+  // A text that changes when the file changes; "" if the system provides none.
   virtual std::string stamp(const std::string& path) = 0;
   virtual void print(std::string_view text) = 0;  // printed values (standard output)
-  // The same of a picture, with what a terminal takes for colours.
+  // The same for pictures, with colour sequences for a terminal.
   virtual void draw(std::string_view text) { print(text); }
   virtual void message(std::string_view text) = 0;  // errors, warnings, paths (standard error)
-  virtual int columns() = 0;                        // width of the place that print() goes to
-  virtual double seconds() = 0;                     // a clock that only goes forward
+  virtual int columns() = 0;                        // width of the output of print()
+  virtual double seconds() = 0;                     // monotonic clock
   virtual double time_of_day() = 0;                 // in seconds since 1970-01-01 (UTC)
-  // The line that somebody at a terminal answers with; a reason when there is no terminal.
+  // A line typed at the terminal in answer to the question; a reason if there is no terminal.
   virtual Outcome<std::string> ask(const std::string& question) = 0;
 };
 
-// A host in memory, with failures on demand.
+// A host in memory, which can simulate failures.
 class MemoryHost : public Host {
  public:
   Outcome<std::string> read_file(const std::string& path) override;
@@ -74,16 +73,16 @@ class MemoryHost : public Host {
   std::map<std::string, std::string> files;
   std::string printed;
   std::string messages;
-  std::string write_failure;         // when set, every write fails with it
+  std::string write_failure;         // if set, every write fails with this reason
   std::vector<std::string> answers;  // to questions, in order
   int width = 80;
   double now = 0;
   double started = 1780300000;
 };
 
-// `path` as seen from `folder`, unless it is absolute already.
+// `path` relative to `folder`, unless it is absolute.
 std::string path_below(const std::string& folder, const std::string& path);
-// Whether a path, by its letters alone, lies in a folder or below it.
+// Whether a path, compared as text, is the folder or lies below it.
 bool is_below(const std::string& folder, const std::string& path);
 
 }  // namespace quill

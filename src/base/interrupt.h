@@ -1,5 +1,5 @@
-// A request to stop the computation (Ctrl-C, or memory beyond the ceiling) or to tell how far it is, polled
-// by everything that may run long.
+// Requests to stop the computation (Ctrl-C, memory limit) or to report progress. All code that may run long
+// polls for them.
 #pragma once
 
 #include <atomic>
@@ -12,7 +12,7 @@ inline constexpr int kInterrupt = 1, kMemory = 2, kProgress = 4;
 inline std::atomic<int> stop_flags{0};
 }  // namespace detail
 
-// Whether an earlier request still waits to be seen. May be called by a signal handler.
+// Requests a stop. Returns whether an earlier request was not served yet. May be called by a signal handler.
 inline bool request_interrupt() {
   return detail::stop_flags.fetch_or(detail::kInterrupt, std::memory_order_relaxed) & detail::kInterrupt;
 }
@@ -25,7 +25,7 @@ inline void request_memory_check() {
 inline void clear_memory_check() {
   detail::stop_flags.fetch_and(~detail::kMemory, std::memory_order_relaxed);
 }
-// Somebody wants to know how far the work is (base/progress.h).
+// Requests a progress report (base/progress.h).
 inline void request_progress() { detail::stop_flags.fetch_or(detail::kProgress, std::memory_order_relaxed); }
 inline void clear_progress_request() {
   detail::stop_flags.fetch_and(~detail::kProgress, std::memory_order_relaxed);
@@ -33,18 +33,18 @@ inline void clear_progress_request() {
 inline bool stop_requested() {
   return detail::stop_flags.load(std::memory_order_relaxed) & detail::kInterrupt;
 }
-// Whether there is anything to see to.
+// Whether a request is pending.
 inline bool interrupt_requested() { return detail::stop_flags.load(std::memory_order_relaxed) != 0; }
 
-// Throws an Error of kind interrupted when a stop was asked for, and an Error when there is more memory in
-// use than allowed; reports how far the work is.
+// Serves pending requests: throws an Error of kind interrupted for a stop, and an Error if memory exceeds the
+// limit; reports progress.
 void see_to_requests();
 [[noreturn]] void stop_interrupted();
 inline void poll_interrupt() {
   if (interrupt_requested()) [[unlikely]]
     see_to_requests();
 }
-// The same in a loop over many small pieces, of which this is the k-th.
+// The same in iteration k of a loop over many small pieces; polls only every few iterations.
 inline void poll_interrupt_at(std::size_t k) {
   if (k % 4096 == 0) poll_interrupt();
 }

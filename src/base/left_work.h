@@ -1,5 +1,5 @@
-// Work that does not look for interrupts, such as a call of a library, on a thread of its own, so that
-// whoever interrupts it need not wait for its end.
+// Runs work that cannot be interrupted, such as a library call, on its own thread, so that Ctrl-C need not
+// wait for its end.
 #pragma once
 
 #include <functional>
@@ -7,13 +7,12 @@
 
 namespace quill {
 
-// Runs the work and waits for it. When somebody interrupts, the work is left to run to its end, and
-// Error::Kind::interrupted is thrown at once. `keeps` holds all memory that the work uses; it is freed by the
-// thread of the program, later. What the work throws is thrown here. On other threads than that of the
-// program it runs as it is.
+// Runs the work and waits for it. On an interrupt, throws Error::Kind::interrupted at once and leaves the
+// work running. `keeps` owns all memory that the work uses; it is freed later by the main thread. Exceptions
+// of the work are rethrown. On threads other than the main one, runs the work directly.
 void run_or_leave(std::function<void()> work, std::shared_ptr<const void> keeps);
 
-// Whether work that was left still runs: the program must not take down what it may use.
+// Whether abandoned work is still running; the program must not destroy anything that it may use.
 bool has_left_work();
 
 }  // namespace quill

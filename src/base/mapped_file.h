@@ -1,4 +1,4 @@
-// The bytes of an open file, seen as memory.
+// Memory mapping of an open file.
 #pragma once
 
 #include <string_view>
@@ -9,7 +9,7 @@ namespace quill {
 
 class MappedFile {
  public:
-  // Error if the file cannot be mapped. It must not be truncated while it is mapped.
+  // Throws Error if the file cannot be mapped. The file must not be truncated while it is mapped.
   explicit MappedFile(const Descriptor& file);
   ~MappedFile();
   MappedFile(MappedFile&& other) noexcept

@@ -1,5 +1,5 @@
-// One account of all memory that a program can make grow: the elements of arrays, and through the allocation
-// functions of C++, which are replaced here, all texts, lists, dictionaries and records.
+// Accounting of all memory that programs can consume: array elements and, through the replaced C++ allocation
+// functions, texts, lists, dictionaries and records.
 #pragma once
 
 #include <atomic>
@@ -11,39 +11,39 @@
 namespace quill {
 
 namespace detail {
-inline std::atomic<std::int64_t> memory_held{0};  // without what threads have not passed on yet
+inline std::atomic<std::int64_t> memory_held{0};  // without amounts that threads have not reported yet
 inline thread_local std::int64_t memory_pending = 0;
 void pass_on_memory();
 }  // namespace detail
 
-// Adds bytes to the account, or takes them off.
+// Adds bytes to the account; negative for freed bytes.
 inline void account_memory(std::int64_t bytes) {
-  // Passed on in portions, so that small allocations cost no synchronisation.
+  // Reported in portions, so that small allocations need no synchronisation.
   constexpr std::int64_t portion = 1 << 16;
   auto& pending = detail::memory_pending;
   pending += bytes;
   if (pending > portion || pending < -portion) [[unlikely]]
     detail::pass_on_memory();
 }
-// Bytes held at this moment.
+// Bytes in use.
 inline std::int64_t memory_held() {
   return detail::memory_held.load(std::memory_order_relaxed) + detail::memory_pending;
 }
 
-// Nothing may lift the memory by more than so many bytes above what is held now; 0 is no ceiling. One large
-// piece that would is refused at once. Where small ones add up to more, the next place that polls for
-// interrupts throws an Error, and far above the ceiling they are refused as well.
+// Limits further allocations to this many bytes above the current use; 0: no limit. A single allocation that
+// exceeds it is refused. If many small ones exceed it, the next poll for interrupts throws an Error; far
+// above the limit they are refused too.
 void set_memory_ceiling(std::int64_t bytes);
-// Whether so many bytes more would be too many.
+// Whether allocating this many more bytes would exceed the limit.
 bool is_beyond_ceiling(std::int64_t more);
 
-// How often this thread has begun to go over the elements of arrays; timings take differences.
+// Number of passes over array elements begun by this thread; timings take differences.
 inline thread_local std::int64_t passes_begun = 0;
-// What is held, as a fraction of the ceiling; 0 without one.
+// Memory in use as a fraction of the limit; 0 without a limit.
 double memory_share_in_use();
 // "the ceiling is 300 MB, of which 20 MB are in use"; "" without a ceiling.
 std::string ceiling_in_words();
-// What is reported where memory was refused.
+// The Error for a refused allocation.
 Error memory_error();
 
 }  // namespace quill

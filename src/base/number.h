@@ -1,4 +1,4 @@
-// Numbers to and from text, and size arithmetic that cannot wrap.
+// Conversion of numbers from and to text, and size arithmetic with overflow checks.
 #pragma once
 
 #include <cstdint>
@@ -9,26 +9,26 @@
 
 namespace quill {
 
-using Index = std::int64_t;  // sizes, positions and strides of arrays
+using Index = std::int64_t;  // sizes, indices and strides of arrays
 
-// Up to here float64 holds every integer.
+// float64 represents all integers up to this one.
 inline constexpr double kLargestExact = 9007199254740992;
-// The first number beyond int64.
+// Smallest power of two above int64.
 inline constexpr double kEndOfInt64 = 0x1p63;
 
-// The whole text as a number ("nan" and "inf" in any case are numbers too), or nothing.
+// The number that the whole text represents, including "nan" and "inf" in any case; nothing for other texts.
 std::optional<double> parse_number(std::string_view text);
 
 // The shortest text that reads back to the same number: 0.1, 3, 1e-9, nan, inf.
 std::string shortest(double value);
-// The same behind a text, without making one in between.
+// Appends the same text without a temporary.
 void append_shortest(std::string& out, double value);
 std::string shortest_single(float value);  // for float32
-// `value` with so many significant digits; integers below 10^15 keep all their digits.
+// `value` with this many significant digits; integers below 10^15 keep all their digits.
 std::string with_digits(double value, int digits);
-// "7.900 ± 0.084": the uncertainty with two digits, and the value down to the same place.
+// "7.900 ± 0.084": the uncertainty with two digits, the value to the same decimal place.
 std::string with_uncertainty(double value, double uncertainty);
-// What an integer is above the nearest one of float64. Always inlined, since it is compiled for several
+// Difference between an integer and its nearest float64. Always inlined, since it is compiled for several
 // instruction sets.
 [[gnu::always_inline]] inline std::int64_t rest_beyond_nearest(std::int64_t n) {
   const auto nearest = static_cast<double>(n);
@@ -38,14 +38,14 @@ std::string with_uncertainty(double value, double uncertainty);
 }
 bool is_whole(double value);
 
-// The product, or nothing when it does not fit.
+// The product; nothing on overflow.
 inline std::optional<Index> checked_product(Index a, Index b) {
   Index out = 0;
   return __builtin_mul_overflow(a, b, &out) ? std::nullopt : std::optional(out);
 }
 // "512 bytes", "3.1 MB"
 std::string bytes_in_prose(double bytes);
-// 1234567 as "1 234 567" for prose
+// 1234567 as "1 234 567"
 std::string grouped(Index value);
 
 }  // namespace quill

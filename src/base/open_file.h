@@ -1,4 +1,4 @@
-// A file that stays open while it is read in parts.
+// An open file that is read in parts.
 #pragma once
 
 #include <cstdint>
@@ -9,25 +9,24 @@
 
 namespace quill {
 
-// Libraries open the file again by path(), which leads to it whatever has become of its
-// name.
+// path() lets libraries open the same file again even if its name has changed.
 class OpenFile {
  public:
   explicit OpenFile(Descriptor descriptor);
-  // Of bytes in memory: a temporary file that goes with it.
+  // Writes bytes to a temporary file, which is removed with the object.
   explicit OpenFile(const std::string& bytes);
   ~OpenFile();
   OpenFile(const OpenFile&) = delete;
   OpenFile& operator=(const OpenFile&) = delete;
-  // To be called when the libraries have opened it: a temporary file needs no name any more.
+  // Removes the name of a temporary file once libraries have opened it.
   void forget_name() const;
 
   std::string path() const;
   std::uint64_t size() const { return size_; }
-  // Size and time of the last change, as they were when it was opened.
+  // Size and modification time when the file was opened.
   const std::string& stamp() const { return stamp_; }
   bool has_changed() const { return stamp_ != stamp_now(); }
-  // The bytes from `offset` on; fewer at the end of the file.
+  // `count` bytes from `offset`; fewer at the end of the file.
   std::string read(std::uint64_t offset, std::size_t count) const;
 
  private:

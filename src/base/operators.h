@@ -1,10 +1,10 @@
-// The operators of two operands that are elementwise, and the elementwise functions of two numbers: one row
-// each. Every layer takes from here what it needs: tokens and binding powers (language/token.h), enumerators,
-// symbols and functors (array), operations and their names in dumps (compiler), fast paths (engine).
+// Tables of elementwise binary operators and functions of two numbers, one row each. Used by every layer:
+// tokens and binding powers (language/token.h), enumerators, symbols and functors (array), operations and
+// their names in dumps (compiler), fast paths (engine).
 #pragma once
 
-// name: of Binary and Op, and in dumps; functor: in array/scalar.h; token, with its spelling and binding
-// powers to the left and to the right; each has a compound assignment, assign_ and the token.
+// Columns: enumerator of Binary and Op, also its name in dumps; functor in array/scalar.h; token with
+// spelling and left and right binding powers. Each has a compound assignment with the token assign_….
 #define QUILL_ARITHMETIC_OPERATORS(ROW)                         \
   ROW(add, Add, plus, "+", power::sum, 51)                      \
   ROW(subtract, Subtract, minus, "-", power::sum, 51)           \
@@ -31,8 +31,8 @@
   QUILL_COMPARISON_OPERATORS(ROW)        \
   QUILL_LOGICAL_OPERATORS(ROW)
 
-// Functions of two numbers, which are called by name. limited: the result may not be real for some arguments,
-// and then is nan with a warning.
+// Functions of two numbers, called by name. limited: the result may not be real for some arguments; it is
+// then nan, with a warning.
 #define QUILL_FUNCTIONS_OF_TWO(ROW)        \
   ROW(minimum, Minimum, "min", false)      \
   ROW(maximum, Maximum, "max", false)      \

@@ -1,4 +1,4 @@
-// Work that is cut into pieces, done by several threads.
+// Parallel execution of work divided into pieces.
 #pragma once
 
 #include <functional>
@@ -7,15 +7,15 @@
 
 namespace quill {
 
-// Calls work(k) for k = 0 … pieces - 1, from several threads, and returns when all are done. The pieces must
-// not depend on the number of threads, nor touch counted objects: they see views (array/view.h). An exception
-// of a piece is thrown here, that of the first piece which failed, and no further pieces are begun; so is a
-// stop that was asked for. Pieces that call this again do their pieces by themselves.
+// Calls work(k) for k = 0 … pieces - 1 on several threads and returns when all are done. The division into
+// pieces must not depend on the number of threads, and pieces must not touch reference counts: they use views
+// (array/view.h). Rethrows the exception of the first piece that failed, and starts no further pieces; the
+// same for a requested stop. Nested calls run serially.
 void in_parallel(Index pieces, const std::function<void(Index)>& work);
-// The same for what must not stop half way; the pieces look for no stop either.
+// The same for work that must not stop half way; pieces do not poll either.
 void in_parallel_to_the_end(Index pieces, const std::function<void(Index)>& work);
 
-// How many threads there are at most; as many as the machine has processors, unless it was set.
+// Maximum number of threads; the number of processors unless set otherwise.
 int thread_count();
 void set_thread_count(int count);
 

@@ -1,4 +1,4 @@
-// Pieces of PNG files (ISO/IEC 15948) beside their pixels.
+// Chunks of PNG files (ISO/IEC 15948) other than pixels.
 #pragma once
 
 #include <string>
@@ -7,19 +7,19 @@
 
 namespace quill {
 
-// Puts a chunk at the end.
+// Appends a chunk.
 void append_png_chunk(std::string& png, std::string_view type, std::string_view data);
-// Puts a chunk (type and data) after the header of a PNG; anything else is left as it is.
+// Inserts a chunk (type and data) after the header; leaves data unchanged that is not a PNG.
 void insert_png_chunk(std::string& png, std::string_view type, std::string_view data);
-// A chunk of UTF-8 text under a keyword (iTXt, not compressed).
+// Inserts a chunk of UTF-8 text with a keyword (iTXt, not compressed).
 void insert_png_text(std::string& png, std::string_view keyword, std::string_view text);
-// The texts under a keyword, of all kinds of text chunks (tEXt, zTXt, iTXt), up to where the file is damaged.
+// Texts with a keyword in any kind of text chunk (tEXt, zTXt, iTXt), up to the first damage.
 struct PngText {
   std::string_view bytes;
-  bool is_packed = false;  // by deflate, with the header of zlib
+  bool is_packed = false;  // compressed with zlib
 };
 std::vector<PngText> png_texts(std::string_view png, std::string_view keyword);
-// Takes those chunks out.
+// Removes those chunks.
 void erase_png_text(std::string& png, std::string_view keyword);
 
 }  // namespace quill

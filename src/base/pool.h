@@ -1,4 +1,4 @@
-// Lists of freed pieces of memory of one size, for small objects that come and go in every operation.
+// Free lists of memory blocks of one size, for small objects that are created in every operation.
 #pragma once
 
 #include <algorithm>
@@ -9,7 +9,8 @@
 
 #include "base/memory.h"
 
-// The sanitizers see every piece come and go; GCC reports them by a macro, clang by a feature.
+// Disabled under sanitizers, so that they see every allocation; GCC reports them by a macro, clang by a
+// feature.
 #if defined(__SANITIZE_ADDRESS__)
 #define QUILL_FREE_LISTS 0
 #elif defined(__has_feature)
@@ -23,11 +24,11 @@
 
 namespace quill {
 
-// Pieces of Size bytes that start at multiples of Alignment. Not for threads.
+// Blocks of Size bytes with an alignment. Not thread-safe.
 template <std::size_t Size, std::size_t Alignment = alignof(std::max_align_t)>
 class FreeList {
  public:
-  // Null when there is no memory.
+  // Null if there is no memory.
   static void* take() {
     if (QUILL_FREE_LISTS && first_) {
       void* piece = first_;
@@ -61,7 +62,7 @@ class FreeList {
   inline static int count_ = 0;
 };
 
-// Gives a class memory from such a list; Class must be complete where objects are made.
+// Allocates objects of a class from such a list; Class must be complete where objects are created.
 template <class Class>
 struct Pooled {
   static void* operator new(std::size_t size) {

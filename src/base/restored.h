@@ -1,11 +1,11 @@
-// Variables that have another value for the time of a scope.
+// Scope guards that restore variables.
 #pragma once
 
 #include <utility>
 
 namespace quill {
 
-// Gives it back what it had before when this ends.
+// Restores the previous value of the variable in its destructor.
 template <class T>
 class Restored {
  public:
@@ -19,7 +19,7 @@ class Restored {
   T before_;
 };
 
-// A counter that is one higher while this lives.
+// Increments a counter for its lifetime.
 class Deeper {
  public:
   explicit Deeper(int& depth) : depth_(++depth) {}

@@ -1,4 +1,4 @@
-// UTF-8 text: characters, display widths, nearest names, lists in prose.
+// UTF-8 text: decoding, display widths, nearest names, lists in prose.
 #pragma once
 
 #include <cstddef>
@@ -24,35 +24,35 @@ std::size_t count_characters(std::string_view text);
 std::size_t start_of_character(std::string_view text, std::size_t at);
 
 bool is_letter(char32_t code);
-// Columns a terminal needs for the text: 2 for wide characters, 0 for combining ones.
+// Columns that the text takes in a terminal: 2 for wide characters, 0 for combining ones.
 std::size_t display_width(std::string_view text);
-// As one line: control characters, signs that turn the direction of writing, and malformed bytes replaced by
-// visible escapes.
+// The text as one line, with control characters, bidirectional formatting characters and malformed bytes
+// replaced by visible escapes.
 std::string printable(std::string_view text);
-// The same with line ends and tabs kept: what is fit for a terminal.
+// The same, keeping line ends and tabs; safe for terminals.
 std::string printable_lines(std::string_view text);
-// In quotes, as a program would write it: reads back to the same text, unless that has malformed bytes.
+// As a text literal of the language; reads back to the same text unless that has malformed bytes.
 std::string in_quotes(std::string_view text);
-// For the inside of XML and HTML, attributes in double quotes included.
+// Escaped for XML and HTML content and double-quoted attributes.
 std::string escaped_markup(std::string_view text);
-// At most `width` columns of the text, with … for what is left out.
+// At most `width` columns, with … for the omitted end.
 std::string shortened(std::string_view text, std::size_t width);
-// The same with its beginning and its end.
+// The same with … in the middle.
 std::string shortened_in_middle(std::string_view text, std::size_t width);
-// The text filled up with spaces to a display width.
+// Padded with spaces to a display width.
 std::string pad_right(std::string_view text, std::size_t width);
 std::string pad_left(std::string_view text, std::size_t width);
-// Lines of at most `width` columns, broken at spaces; line ends in the text are kept.
+// Lines of at most `width` columns, broken at spaces; existing line ends are kept.
 std::vector<std::string> wrap(std::string_view text, std::size_t width);
 std::string_view trim(std::string_view text);
-// Letters as capitals or small ones, character by character (the simple case mapping of Unicode).
+// Upper and lower case by the simple case mapping of Unicode.
 std::string to_upper(std::string_view text);
 std::string to_lower(std::string_view text);
-// Letters and digits of mathematical alphabets as plain ones.
+// Replaces mathematical alphanumeric characters by plain ones.
 std::string without_alphabets(std::string_view text);
 
-// The name in `known` that `name` most likely meant, or "" when none is close: one that begins with it, or
-// one at a small edit distance (with transpositions, at most a third of the length).
+// The element of `known` that `name` probably means: one that begins with it, or one within a small edit
+// distance (with transpositions, at most a third of the length); "" if there is none.
 std::string nearest_name(std::string_view name, const std::vector<std::string>& known);
 
 // "a", "a and b", "a, b and c"

@@ -1,4 +1,4 @@
-// Arrays whose elements are read, or computed, part by part when they are asked for.
+// Arrays whose elements are read or computed part by part, on demand.
 #pragma once
 
 #include <array>
@@ -12,7 +12,7 @@
 
 namespace quill {
 
-// What was found while elements were computed, to be warned of afterwards.
+// Findings while elements were computed, to be reported as warnings afterwards.
 struct BlockFindings {
   std::set<std::string> out_of_domain;  // functions without a real result
 };
@@ -30,17 +30,17 @@ class BlockSource {
   Index size() const { return size_of(shape_); }
   double bytes() const;
 
-  // The elements of a part, row by row. Error when the file has changed, or cannot be read.
+  // Elements of a part in row order. Throws Error if the file has changed or cannot be read.
   virtual Array read(const BlockPart& part, BlockFindings& findings) const = 0;
-  // Begins to read a part that will be asked for next, on a thread of its own.
+  // Starts reading a part that will be requested next, on another thread.
   virtual void prefetch(const BlockPart& part) const = 0;
-  // How many elements along each axis are stored together; empty when they lie one after the other.
+  // Chunk shape of the storage; empty if it is contiguous.
   virtual std::vector<Index> chunk() const { return {}; }
-  // Where the elements come from: "temp in survey.nc".
+  // Origin of the elements: "temp in survey.nc".
   virtual std::string origin() const = 0;
 
   LabelPtr label;
-  std::vector<std::string> dimensions;  // names of the axes; empty when they have none
+  std::vector<std::string> dimensions;  // names of the axes; empty if there are none
 
  private:
   ElementType type_;
@@ -48,10 +48,10 @@ class BlockSource {
 };
 using BlockSourcePtr = std::shared_ptr<const BlockSource>;
 
-// Numbers and booleans of a file; `path` is the name of the variable with its groups.
+// Numbers and booleans of a variable in a file; `path` is its name with its groups.
 BlockSourcePtr variable_source(std::shared_ptr<const NetcdfFile> file, const NetcdfFile::Variable& variable,
                                const std::string& path);
-// Some elements of another source; the axes named in `single`, of length 1, go.
+// A selection from another source; axes in `single`, of length 1, are removed.
 BlockSourcePtr selected_source(const BlockSourcePtr& from, const BlockPart& part,
                                const std::vector<int>& single);
 
@@ -59,17 +59,17 @@ BlockSourcePtr selected_source(const BlockSourcePtr& from, const BlockPart& part
 struct BlockOperand {
   BlockSourcePtr source{};
   Array array{};
-  bool literal = false;  // an integer written in the text
+  bool literal = false;  // an integer literal
   const Shape& shape() const { return source ? source->shape() : array.shape(); }
 };
-// Error, or ShapeMismatch, as for arrays in memory.
+// Throws Error or ShapeMismatch, as for arrays in memory.
 BlockSourcePtr mapped_source(Unary op, const BlockSourcePtr& a);
 BlockSourcePtr mapped_source(Binary op, BlockOperand a, BlockOperand b);
-// The second where the first, of booleans, is true, the third elsewhere.
+// The second operand where the first, a boolean, is true, else the third.
 BlockSourcePtr picked_source(const std::array<BlockOperand, 3>& operands);
 // A view of a part.
 Array part_of_array(const Array& a, const BlockPart& part);
-// The same elements in another type.
+// The elements converted to another type.
 BlockSourcePtr converted_source(const BlockSourcePtr& a, ElementType type);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// The thread that reads from files while others compute.
+// A thread that reads files while other threads compute.
 #pragma once
 
 #include <functional>
@@ -6,11 +6,10 @@
 
 namespace quill {
 
-// Runs the work on the one thread that calls the libraries of opened files; what it throws is thrown by
-// get().
+// Runs the work on the single thread that calls the libraries of opened files; get() rethrows its exceptions.
 std::future<void> read_ahead(std::function<void()> work);
 
-// Its destructor waits until that thread is idle, so that an interrupted pass leaves no read behind.
+// Its destructor waits until that thread is idle, so that an interrupted pass leaves no pending read.
 class ReadsSettled {
  public:
   ReadsSettled() = default;

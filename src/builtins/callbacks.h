@@ -1,4 +1,4 @@
-// Functions of the language as libraries call them, and the estimates that come of it.
+// Adapts functions of the language for numerical algorithms, and wraps the resulting estimates.
 #pragma once
 
 #include "numerics/estimate.h"
@@ -6,17 +6,16 @@
 
 namespace quill {
 
-// Argument i as a function of a single number; an Error after `limit` calls.
+// Argument i as a function of one number; throws an Error after `limit` calls.
 RealFunction function_of(const Call& call, std::size_t i, Index limit = 1000000);
-// The single number that the function gave. Error for anything else.
+// The single number that a function returned; throws Error for other values.
 double number_from(const Call& call, const Value& given);
-// The limit that argument i sets on calls, an integer above 0.
+// Maximum number of calls, from argument i: an integer above 0.
 Index limit_argument(const Call& call, std::size_t i, Index fallback);
 
-// A number with an estimate of its error: acts as the number in arithmetic, and has the parts value, error
-// and evaluations.
+// A number with an error estimate: acts as the number in arithmetic; parts value, error and evaluations.
 Value estimate(const Estimate& e);
-// The same for arrays and complex numbers, with an error for each element, and with more parts.
+// The same for arrays and complex numbers, with an error for each element and further parts.
 Value estimate(Value value, Value error, Index evaluations,
                std::vector<std::pair<std::string, Value>> more = {});
 

@@ -1,4 +1,4 @@
-// What built-ins share while a program runs: files, output, random numbers, the figure being drawn.
+// State shared by built-ins while a program runs: files, output, random numbers, the current figure.
 #pragma once
 
 #include <functional>
@@ -17,68 +17,68 @@
 
 namespace quill {
 
-// The figure whose block is open, and the panel in it that drawing calls go to.
+// The open figure, and its current panel.
 class Drawing {
  public:
   void open_figure(Figure figure, bool extends = false);
   void open_panel(Panel panel);
-  // One frame of an animated figure is complete.
+  // Ends a frame of an animated figure.
   void close_frame(std::string label);
-  // The figure when its block closes; nothing when a panel closed.
+  // The figure when its block ends; nothing when a panel ends.
   std::optional<Figure> close_block();
   void abandon();
   bool is_open() const { return figure_.has_value(); }
   Figure& figure();
-  // The panel for a layer or an axis; Error outside of a panel in a figure with several.
+  // Panel for a layer or axis. Throws Error outside of a panel if the figure has several.
   Panel& panel(std::string_view what);
 
  private:
   void check_cells(const Panel& panel) const;
-  // What all frames have in common: the names along the axes.
+  // Copies what all frames share: category names along the axes.
   void inherit(Panel& panel) const;
   std::optional<Figure> figure_;
   bool in_panel_ = false;
-  bool extends_ = false;  // panels may open again
+  bool extends_ = false;  // an extend block: existing panels may be opened again
   std::size_t open_panel_ = 0;
 };
 
-// What statements set for those that follow.
+// Settings made by statements.
 struct Settings {
-  int digits = 5;      // significant, of printed numbers
-  int digits_set = 0;  // how often, so that setting what it is already can be seen
-  // Of what figures do not say themselves; another one whenever it is set.
+  int digits = 5;      // significant digits of printed numbers
+  int digits_set = 0;  // number of assignments, to notice those without effect
+  // Defaults for figures; replaced whenever they are set.
   std::shared_ptr<const Figure> figure_defaults = std::make_shared<const Figure>();
 };
 
-// A version of a file that a session wrote.
+// A version of a file written by a session.
 struct FileVersion {
-  std::string path;         // where it lies
-  std::string fingerprint;  // of its bytes; "" where versions are not kept
+  std::string path;         // location on disk
+  std::string fingerprint;  // of its bytes; "" if versions are not stored
 };
-// By the normal path under which it may be read.
+// Versions by normal path.
 using FileVersions = std::map<std::string, FileVersion>;
 
-// What a session remembers from one entry to the next beside the values of names. A value.
+// State of a session besides the values of variables. Copyable.
 struct Surroundings {
   explicit Surroundings(std::uint64_t seed) : random(seed) {}
   RandomStream random;
-  std::int64_t random_uses = 0;                      // how often it was asked or set
-  std::vector<std::weak_ptr<RandomStream>> streams;  // that values hold
+  std::int64_t random_uses = 0;                      // number of draws and seedings
+  std::vector<std::weak_ptr<RandomStream>> streams;  // held by values
   Settings settings;
   std::set<std::string> figure_names;                            // used in this run
-  std::map<std::string, std::shared_ptr<const Figure>> figures;  // that were written, for adding to them
-  // A file in use: its text, to see whether it changed, and its names, which nobody changes.
+  std::map<std::string, std::shared_ptr<const Figure>> figures;  // written figures, for `extend`
+  // A used file: its text, to detect changes, and its names, which are immutable.
   struct Used {
     std::string text;
     Value names;
   };
   std::map<std::string, Used> modules;
-  // Shared with the states before until something is written.
+  // Shared between states until something is written.
   std::shared_ptr<FileVersions> files = std::make_shared<FileVersions>();
 };
 
 struct SessionState : Surroundings {
-  // With the names of a module that outlives it, if one is given.
+  // With the names of an existing module that outlives it, if one is given.
   explicit SessionState(std::uint64_t seed, Module* names = nullptr)
       : Surroundings(seed), module(names != nullptr ? *names : own_) {}
   SessionState(const SessionState&) = delete;
@@ -97,39 +97,38 @@ class Context {
   Host& host;
   Output& output;
   SessionState& state;
-  std::string script_folder;  // files are read relative to it
+  std::string script_folder;  // base of relative file names
   Drawing drawing;
 
-  // Lays the figure out and writes its files.
+  // Lays out a figure and writes its files.
   virtual void write_figure(const Figure& figure) = 0;
-  // The bytes of a file that the script names: what this run wrote under that name, or the file as seen from
-  // the script. Error when it lies outside of the folders that a script reads.
+  // Bytes of a file named by the script: the version written by this run, else the file relative to the
+  // script. Throws Error outside of the folders that a script may read.
   virtual std::string read_input(const std::string& name) = 0;
-  // The same file, open for reading parts of it. Its record is complete when the run ends: `digest` says then
+  // The same file, opened to read parts. `digest` is called at the end of the run and returns a digest of
   // what was read.
   virtual OpenFilePtr open_input(const std::string& name, std::function<std::string()> digest) = 0;
-  // What `read` makes of the bytes of such a file. A session that reuses values of earlier runs returns the
-  // value that was made of the same bytes in the same way; `how` says everything else that the value depends
-  // on.
+  // Result of `read` for the bytes of a file. A session may reuse the value made from the same bytes in an
+  // earlier run; `how` identifies everything else that it depends on.
   virtual Value loaded(const std::string& name, const std::string& /*how*/,
                        const std::function<Value(std::string bytes)>& read) {
     return read(read_input(name));
   }
-  // Writes a file whole, by its name below the output folder, and reports its path. Error when it would leave
-  // the folders that a script writes.
+  // Writes a complete file into the output folder and reports its path. Throws Error outside of the folders
+  // that a script may write.
   virtual void write_output(const std::string& name, std::string_view bytes) = 0;
-  // Where a file that is written now comes from, as one line; "" when there is no script that writes it.
+  // Provenance of a file written now, in one line; "" if no script writes it.
   virtual std::string provenance(const std::string& file) = 0;
-  // The answer to a question: set from outside, typed at the terminal, or the default.
+  // Answer to a question: set from outside, typed at the terminal, or the default.
   virtual Value ask(const std::string& name, const Value* fallback) = 0;
-  // The time at which the run began, or the one set from outside, in seconds since 1970.
+  // Time at which the run began, or the one set from outside, in seconds since 1970.
   virtual double now() = 0;
-  // The random numbers of the session, to be drawn from or set.
+  // The session's random numbers.
   RandomStream& random() {
     ++state.random_uses;
     return state.random;
   }
-  // Closes the panel or the figure whose block ends, which writes the figure.
+  // Ends the current panel or figure; the figure is written.
   void close_drawing();
 };
 

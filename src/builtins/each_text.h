@@ -1,4 +1,4 @@
-// Functions of texts, one by one, in an array of the same shape.
+// Functions applied to each text of an array.
 #pragma once
 
 #include <fmt/format.h>
@@ -17,7 +17,7 @@ inline Array texts(const Call& call, std::size_t i) {
   return a;
 }
 
-// f of every text, in an array of the same shape.
+// Applies f to every text and returns an array of the same shape.
 template <class R, class F>
 Value each_text(const Array& a, F f) {
   Array out(type_of<R>, a.shape());

@@ -1,4 +1,4 @@
-// Built-ins that compute a function of real numbers at every element of their arguments.
+// Elementwise functions of real numbers.
 #pragma once
 
 #include <fmt/format.h>
@@ -11,8 +11,7 @@
 
 namespace quill {
 
-// f at the elements of these arguments, broadcast together. A warning when elements that are numbers gave
-// nan.
+// Applies f elementwise with broadcasting. Warns if elements other than nan gave nan.
 template <class F>
 Value mapped_call(const Call& call, std::initializer_list<std::size_t> which, F f) {
   std::vector<Array> arguments;

@@ -1,4 +1,4 @@
-// A function that belongs to a value made by a built-in: fit.interval, interpolant.derivative.
+// Functions that are parts of values, such as fit.interval and interpolant.derivative.
 #pragma once
 
 #include <functional>
@@ -12,7 +12,7 @@ class Method : public LibraryObject {
  public:
   using Body = std::function<Value(Runtime&, std::span<Value>)>;
   Method(std::string name, Body body) : name_(std::move(name)), body_(std::move(body)) {}
-  // `depth` of the values that the body keeps.
+  // `depth`: nesting depth of the values captured by the body.
   static Value make(const std::string& name, Body body, int depth = 0) {
     auto* method = new Method(name, std::move(body));
     method->depth = depth;
@@ -29,8 +29,8 @@ class Method : public LibraryObject {
   Body body_;
 };
 
-// The arguments of such a function as float64 arrays with their labels. Error unless there are `count` of
-// real numbers; `what` names the function in it.
+// Arguments of such a function as float64 arrays with labels. Throws an Error that contains `what` unless
+// there are `count` real arguments.
 std::vector<Array> real_arguments(std::string_view what, std::span<Value> arguments, std::size_t count);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Reductions of ranges, which have no elements in memory.
+// Reductions of ranges without creating their elements.
 #pragma once
 
 #include <optional>
@@ -8,8 +8,8 @@
 
 namespace quill {
 
-// A reduction over all elements of a range, from its ends and its step; of products piece by piece. Nothing
-// for reductions that are not known here, and for a range without elements.
+// Reduction over all elements of a range from its ends and step; products piece by piece. Nothing for other
+// reductions and empty ranges.
 std::optional<double> reduced(const RangeObject& range, std::string_view reduction);
 
 }  // namespace quill

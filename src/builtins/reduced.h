@@ -1,4 +1,4 @@
-// The arguments of reductions: over which axes, and what the result keeps.
+// Arguments of reductions.
 #pragma once
 
 #include <optional>
@@ -9,11 +9,11 @@
 
 namespace quill {
 
-// An array and the axis that is reduced of it.
+// An array, and the axis to reduce.
 struct Reduced {
   Array a;
   StatisticsOptions options;
-  std::optional<Shape> kept;  // of the result, when several axes stay with length 1
+  std::optional<Shape> kept;  // of the result, if several axes are kept with length 1
   AxisNames names;            // of the result
 
   Array in_shape(const Array& result) const {
@@ -23,7 +23,7 @@ struct Reduced {
   }
 };
 
-// What the arguments over:, keep: and skip_nan: from position `at` on say of an array.
+// Applies the arguments over:, keep: and skip_nan:, which start at index `at`, to an array.
 Reduced reduced(const Call& call, std::size_t at, const Array& a);
 
 }  // namespace quill

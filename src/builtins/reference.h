@@ -1,4 +1,4 @@
-// The reference manual, made from the registry.
+// Generates the reference manual from the registry.
 #pragma once
 
 #include <map>
@@ -7,10 +7,9 @@
 
 namespace quill {
 
-// File names below docs/reference and their Markdown: a page for each family of built-ins, one on element
-// types, and a list of all.
+// Markdown files below docs/reference, by name: one page for each family, one on element types, and an index.
 std::map<std::string, std::string> reference_pages();
-// The name of the page of a family of built-ins.
+// Page of a family of built-ins.
 std::string reference_page_of(std::string_view family, std::string_view extension = ".md");
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Arguments that spectra share.
+// Arguments shared by spectra.
 #pragma once
 
 #include <vector>

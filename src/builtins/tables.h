@@ -1,4 +1,4 @@
-// The registry of built-ins: one table for each topic, listed here and in registry.cpp.
+// The tables of built-ins, one for each topic, which form the registry (registry.cpp).
 #pragma once
 
 #include <span>
@@ -56,19 +56,19 @@ std::vector<Builtin> figure_rows();
 std::vector<Builtin> figure_surroundings_rows();
 std::vector<Builtin> output_rows();
 
-// Synonyms for search, added to their rows; and their table.
+// Adds the synonyms of trade_words.cpp, which search uses, to the rows.
 void add_trade_words(std::vector<Builtin>& rows);
 std::span<const std::pair<std::string_view, std::string_view>> trade_words();
 
-// Related built-ins, added to the rows of each other.
+// Adds references between related built-ins.
 void add_related(std::vector<Builtin>& rows);
 
-// All of them, made once.
+// The registry, built once.
 const Registry& builtins();
 
 // The help text of a built-in for a width in columns.
 std::string help_text(const Builtin& row, int width);
-// The same for a value of a script: of a function its signature and the `#:` lines above it.
+// The same for a value of a script: for a function its signature and the `#:` lines before it.
 std::string help_of(const std::string& name, const Value& value, int width);
 // The list of built-ins by family.
 std::string help_overview(int width);
@@ -76,7 +76,7 @@ std::string help_overview(int width);
 // there are none, those that match any; best match first, one on a line. "" if nothing matches.
 std::string help_search(const std::string& words, int width);
 
-// A part of the language that is not a built-in: help and search describe it in the same way.
+// A part of the language other than a built-in, described in the same way by help and search.
 struct Topic {
   std::string_view name;
   std::string_view form;

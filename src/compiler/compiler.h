@@ -1,4 +1,4 @@
-// From the resolved tree to register code.
+// Compiles a resolved tree to register code.
 #pragma once
 
 #include <functional>
@@ -10,9 +10,8 @@
 
 namespace quill {
 
-// The names of a module and the built-ins, as the resolver asks for them: those that have a value, and those
-// that the text itself gives one.
-// The last value that was shown, in the names of a session.
+// View of module names and built-ins for the resolver. kThat: the name of the last displayed value in a
+// session.
 inline constexpr const char* kThat = "that";
 
 class ModuleNames : public OuterNames {
@@ -22,7 +21,7 @@ class ModuleNames : public OuterNames {
   int declare_global(const std::string& name) override;
   int find_builtin(const std::string& name) const override { return registry_.find(name); }
   bool is_constant(int row) const override { return registry_.row(row).constant.has_value(); }
-  // Nouns that scripts have many variables for; a call still finds the built-in.
+  // Common nouns that scripts often use as variables cause no warning; calls still find the built-in.
   bool warns_when_hidden(int row) const override {
     const auto family = registry_.row(row).family;
     return family != "figures" && family != "tables" && family != "collections";
@@ -38,22 +37,22 @@ class ModuleNames : public OuterNames {
   std::set<std::string> declared_;
 };
 
-// The operation of an operator, also of one that assigns.
+// The operation of an operator, or of its compound assignment.
 Op op_of(Token token);
 
 struct SeenRegion;  // compiler/fused_region.h
 
 struct CompileOptions {
   bool interactive = false;                    // report every assignment at top level
-  std::string last_section{};                  // leave out what comes behind this section; "": nothing
+  std::string last_section{};                  // omits everything after this section; "": omits nothing
   bool names_follow = false;                   // functions may read names that have no value yet
-  std::vector<SeenRegion>* regions = nullptr;  // receives all fused regions
-  bool by_statements = false;                  // each statement of the top level can be run alone
+  std::vector<SeenRegion>* regions = nullptr;  // receives all fused regions; may be null
+  bool by_statements = false;                  // statements of the top level can run one by one
 };
 
-// The program of a whole text. Names that earlier entries gave a value are known from the module.
-// Mistakes that need no running (a built-in's wrong argument name, assigning to a name from outside of a
-// function) are added to the tree's errors; then the result must not be run.
+// Compiles a whole text. Names assigned by earlier entries are known from the module. Errors found without
+// running (wrong argument names of built-ins, assignment to an outer name inside a function) are added to the
+// tree's errors; the result must not be run then.
 std::shared_ptr<const Function> compile(const std::shared_ptr<Tree>& tree, Module& module,
                                         const Registry& registry, const CompileOptions& options = {});
 

@@ -1,4 +1,4 @@
-// The compiler's inside, shared by the files for expressions and statements.
+// Implementation class of compile(), shared by its files for statements and expressions.
 #pragma once
 
 #include <map>
@@ -23,12 +23,12 @@ class Compiler {
 
  private:
   void assign_alias(const Node& node);
-  // place = value in r, for a name of any kind.
+  // Assigns register r to a name of any kind, whose register is `place`.
   void store_name(const Node& target, int place, int r);
-  // A function inside this one.
+  // Compiles a nested function.
   std::shared_ptr<const Function> inner(const Node& node);
 
-  // Numbers written in the text get registers of their own, filled on entry.
+  // Reserves registers for number literals, which are set on entry.
   void prepare(int first_free, const Node& body);
   static void collect_numbers(const Node& node, std::vector<double>& out, bool outermost);
   std::shared_ptr<const Function> finish();
@@ -42,7 +42,7 @@ class Compiler {
   int fresh(int count = 1);
   [[noreturn]] void fail_node(const Node& node, std::string message, std::string hint = {});
 
-  // Runs a piece of compilation whose Error is one of possibly several.
+  // Runs f; its Error is added to the tree's errors, and compilation continues.
   template <class F>
   void guarded(F f) {
     try {
@@ -53,37 +53,36 @@ class Compiler {
   int literal(Value value);
   int load(const Node& node, Value value, int wanted);
 
-  // The frame's place of a resolved name, or -1 when it has none here.
+  // Register of a resolved name, or -1 if it has none in this function.
   int place_of(const Binding& b) const;
 
-  // -- expressions: the register that holds the value; `wanted` is where it should be, when not -1
+  // -- expressions: the result is the register of the value; `wanted` is the preferred one, or -1
 
   int value_into(const Node& node, int wanted);
   int value(const Node& node, int wanted = -1);
   int value_unseen(const Node& node, int wanted);
   int constant(const Node& node, double number, int wanted);
   int name(const Node& node, int wanted);
-  // Whether the text has not given the name a value where it stands: until then a built-in's name is the
-  // built-in.
+  // Whether the name has no value yet at this point of the text, so that it refers to a built-in.
   bool is_before_given(const Node& name) const;
-  // The register of a variable that may be an alias, to be shown as such; -1 for all else.
+  // Register of a variable that may be an alias and is displayed as one; -1 otherwise.
   int aliased_place(const Node& node) const;
   int last(const Node& node, int wanted);
   int binary(const Node& node, int wanted);
 
-  // The right side is evaluated only when a single boolean on the left does not decide.
+  // Evaluates the right side only if a single boolean on the left does not decide.
   int logical(const Node& node, int wanted);
-  // Neither a name nor a number of the function: only one instruction reads it.
+  // Whether the register is a temporary, which exactly one instruction reads.
   bool is_temporary(int r) const { return r >= first_temporary_; }
 
   int comparison(const Node& node, int wanted);
   int asked_of(const Node& comparison) const;
 
-  // Missing ends are filled in only inside index brackets.
+  // Omitted ends are allowed only inside index brackets.
   int range(const Node& node, int wanted);
   int conditional(const Node& node, int wanted);
 
-  // Evaluates nodes into neighbouring registers and returns the first.
+  // Evaluates nodes into consecutive registers and returns the first.
   template <class Get>
   int in_a_row(std::size_t count, Get get) {
     const int first = fresh(static_cast<int>(count));
@@ -101,39 +100,37 @@ class Compiler {
 
   // -- fused regions (compile_fused.cpp)
 
-  // The operands of an elementwise operation, none when the node is something else. `most`: see fused().
+  // Operands of an elementwise operation; empty for other nodes.
   std::vector<const Node*> fused_operands(const Node& node) const;
   int count_fused(const Node& node, int most) const;
-  // What a reduction goes over: the argument of one over everything, which may be an array, or a calculation
-  // that is reduced over an axis. Null otherwise.
+  // The argument of a reduction: of one over everything, which may be an array, or an expression that is
+  // reduced over an axis. Null otherwise.
   const Node* fused_argument(const Node& node) const;
-  static int axis_of(const Node& reduction);  // from 0; -1 when it names none
-  // A call of a function of the text, whose body may be inlined.
+  static int axis_of(const Node& reduction);  // from 0; -1 if it names none
+  // A call of a function of the text that may be inlined.
   bool is_inlined(const Node& node) const;
-  // Whether what calls read and do is the same when everything else that the expression reads comes first.
-  // `called`: a call has ended before the node.
+  // Whether calls in the expression give the same if its other reads come first. `called`: a call has ended
+  // before the node.
   bool reads_fit(const Node& node, bool& called) const;
-  // Whether the node is fused; the value is whether functions that it calls are inlined in it.
+  // Whether the node is fused; the value tells whether functions that it calls are inlined.
   std::optional<bool> fused_root(const Node& node);
-  // A name that nothing else changes, or a part of what it stands for.
+  // A name that nothing else changes, or a part of its value.
   bool is_kept(const Node& node) const;
-  // Whether an expression is made of such names and parts, and of what is plain to read.
+  // Whether an expression consists of such names and parts and of simple reads.
   bool reads_alone(const Node& node) const;
-  // The condition by which elements are chosen from what a name stands for.
+  // The condition that selects elements of a name's value.
   const Node* selected_by(const Node& selection) const;
-  // Where the name stands that chooses in array[name], if it holds booleans; -1 when the node is
-  // something else, or the name that of a loop, which hardly does.
+  // Register of `name` in array[name], if it may hold booleans; -1 for other nodes and loop variables.
   int chooser_of(const Node& node) const;
-  // The same for an expression of such choices and of what is plain to read, whose choosers must be one.
+  // The same for an expression of such selections and simple reads, which must all use one mask.
   bool find_chooser(const Node& node, int& chooser) const;
-  // Such an expression: fused if the name holds booleans, otherwise step by step; nothing if the node is
-  // none.
+  // Compiles such an expression: fused if the name holds booleans, otherwise step by step. Nothing for other
+  // nodes.
   std::optional<int> fused_choice(const Node& node, int wanted);
   void add_reduction(const Node& node, FusedRegion& region) const;
   const Node* tried_choice_ = nullptr;
-  int chooser_ = -1;  // of the expression that is added
-  // An input of the elements that are chosen; its step, or -1 where they are another input's by another
-  // condition.
+  int chooser_ = -1;  // mask of the expression being compiled
+  // Adds an input of selected elements; its step, or -1 if another input has a different condition.
   int add_chosen(const Node& selection, FusedRegion& region);
   int add_chosen_from(const Node& selection, FusedRegion& region);
   bool is_fused_root(const Node& node) const;
@@ -141,81 +138,80 @@ class Compiler {
   int fused(const Node& node, int wanted, bool inlines);
   std::size_t emit_fused(const Node& node, int r, const FusedRegion& region);
   void keep(std::shared_ptr<FusedRegion> region);
-  // name[…] = an elementwise expression, written where it belongs; false when the statement is something
-  // else.
+  // Compiles name[…] = elementwise expression as a region that writes in place; false for other statements.
   bool fused_assignment(const Node& statement);
   // Whether a subscript only reads names and numbers.
   bool does_nothing(const Node& subscript) const;
   std::shared_ptr<FusedRegion> assigned_region(const Node& statement);
   int add_fused(const Node& node, bool is_root, FusedRegion& region);
-  // The operation of a node on the steps of its operands.
+  // Adds the operation of a node, given the steps of its operands.
   int add_operation(const Node& node, const std::vector<int>& from, FusedRegion& region);
   bool inline_calls_ = false;  // calls of functions of the text count as operations
 
-  // -- expressions without instructions (compile_comprehension.cpp)
+  // -- expressions compiled without instructions (compile_comprehension.cpp)
 
-  // Where a name has its value; nothing when it may have none.
+  // Where the value of a name is read; nothing if it may have none.
   std::optional<FusedRead> read_of(const Node& name) const;
   bool add_terms(const Node& node, double factor, FusedElement::Subscript& to) const;
   std::optional<FusedElement> element_of(const Node& node) const;
-  // Their step; -1 when the node needs more than to be read.
+  // Adds a leaf and returns its step; -1 if it needs more than a read.
   int add_quiet_leaf(const Node& node, FusedRegion& region);
   int add_quiet(const Node& node, FusedRegion& region);
-  static std::vector<const Node*> loops_of(const Node& comprehension);  // of a grid the one down first
-  // What the loops of a comprehension go over, evaluated; none when its items go one by one.
+  static std::vector<const Node*> loops_of(const Node& comprehension);  // the outer loop of a grid first
+  // Evaluates what the loops of a comprehension iterate over; empty if items are computed one by one.
   std::vector<FusedLoop> sources_of(const Node& node);
-  // All items of a comprehension over its sources; null when they go one by one.
+  // Region for all items of a comprehension; null if they are computed one by one.
   std::shared_ptr<FusedRegion> items_region(const Node& node, const std::vector<FusedLoop>& sources);
-  // The pass for them, whose jump is still to be set.
+  // Emits its instruction; the result is the jump that is still to be patched.
   std::optional<std::size_t> fused_comprehension(const Node& node, const std::vector<FusedLoop>& sources,
                                                  int collector);
   std::shared_ptr<const FusedRegion> body_region(const Node& body);
   std::vector<int> loop_variables_;       // registers
-  const Node* quiet_obstacle_ = nullptr;  // the first node that needed more
-  std::map<const Node*, int> leaves_;     // registers of what fused operations read
-  bool one_by_one_ = false;               // the operations of a fused expression are compiled
+  const Node* quiet_obstacle_ = nullptr;  // first node that is not a simple read
+  std::map<const Node*, int> leaves_;     // registers of the leaves of fused operations
+  bool one_by_one_ = false;               // compiling the unfused form of a fused expression
 
   // -- calls
 
-  // A call of a built-in is checked here: names of arguments, their count. Arguments start at kid `from`.
+  // Checks names and number of arguments of a built-in's call, which start at child `from`.
   void check_builtin_call(const Node& node, const Builtin& row, std::size_t from);
-  // The form of a call, whose arguments start at kid `from`; a number for instructions.
+  // Number of the form of a call, whose arguments start at child `from`.
   int call_form(const Node& node, std::size_t from, int row);
   static int literal_flags(const Node& left, const Node& right);
   int call(const Node& node, int wanted, bool each);
-  // Integers written in the text, with all their digits; nothing for any other expression.
+  // Integer literals with all their digits; nothing for other expressions.
   std::optional<Value> exact_integers(const Node& node);
 
-  // -- choosing and assigning elements
+  // -- selection and assignment of elements
 
-  // Subscripts in neighbouring registers; `..`, `...` and `new` leave theirs alone.
+  // Subscripts in consecutive registers; `..`, `...` and `new` leave theirs unset.
   int subscripts(const Node& node, int base);
   int index(const Node& node, int wanted);
 
-  // The register of a name that is going to be changed.
+  // Register of a name that is going to be modified.
   int changed_name(const Node& node);
 
-  // target[…] = value in register r. With `op`, the chosen elements are combined with it first.
+  // target[…] = register r; with `op`, combines it with the selected elements.
   void set_elements(const Node& target, int r, Op op, const Node& statement);
 
   // -- statements
 
-  // At the prompt an assignment is shown; one inside of a loop once, when the loop has ended.
+  // At the prompt, shows an assignment; inside of a loop once, after the loop.
   void card(const Node& node, int place);
   void emit_card(const Node& node, int place);
   void cards_after_loop();
   void block(const Node& node) { block_up_to(node, node.kids.size()); }
   void block_up_to(const Node& node, std::size_t count);
-  // How many statements of the top level run: all, or those up to the end of the last section wanted.
+  // Number of statements of the top level that run: all, or up to the end of the last section requested.
   std::size_t end_of_section();
 
-  // A block that may not run: what it assigns is not certain afterwards.
+  // A block that may not run: its assignments are uncertain afterwards.
   void uncertain_block(const Node& node);
   void statement(const Node& node);
   void assign(const Node& node);
   void unpack(const Node& node);
   void bare(const Node& node);
-  // Warns if a built-in returns its changed argument and the result is not used.
+  // Warns if a built-in returns its modified argument and the result is discarded.
   void warn_if_discarded(const Node& node);
   void define(const Node& node);
   void branch(const Node& node);
@@ -227,7 +223,7 @@ class Compiler {
   };
   void loop_for(const Node& node);
   void loop_while(const Node& node);
-  // Ends the figure, panel and timed blocks that are open, from the innermost on.
+  // Closes figure, panel and timed blocks, innermost first, until `down_to` are left.
   void close_blocks(std::size_t down_to);
   void leave(const Node& node);
   void give_back(const Node& node);
@@ -236,7 +232,7 @@ class Compiler {
   void timed(const Node& node);
   void use(const Node& node);
 
-  // What the condition compares is kept, so that a failure can show it.
+  // Saves the compared values of the condition, so that a failure can show them.
   void expect(const Node& node);
   void watch(const Node& condition, Watched& watched);
   std::shared_ptr<Tree> tree_;
@@ -247,24 +243,24 @@ class Compiler {
   const Scope* scope_ = nullptr;
   bool top_level_ = false;
   int globals_ = 0;
-  bool is_later_text_ = false;  // names had values before
+  bool is_later_text_ = false;  // earlier texts have assigned names
   int next_ = 0;
   int first_temporary_ = 0;
   int most_ = 0;
-  std::set<int> shared_;                              // registers of names that have aliases, or are some
-  std::set<int> assigned_;                            // registers of names that surely have a value here
-  std::map<std::string, std::uint32_t> first_given_;  // where the top level first gives a name a value
-  std::vector<std::pair<int, int>> index_bases_;      // register and axis that `last` speaks of
-  // Names that a call takes its argument from, since the result replaces their value: a = append(a, x).
+  std::set<int> shared_;                              // registers of names that have aliases or are aliases
+  std::set<int> assigned_;                            // registers of names that are certain to have a value
+  std::map<std::string, std::uint32_t> first_given_;  // location of the first assignment at top level
+  std::vector<std::pair<int, int>> index_bases_;      // register and axis that `last` refers to
+  // Finds names whose value a call may take, since its result replaces it: a = append(a, x).
   void find_taken(const Node& assignment);
   std::set<const Node*> taken_;
-  const Node* assigned_call_ = nullptr;  // the call whose result is assigned to names
+  const Node* assigned_call_ = nullptr;  // call whose result is assigned
   std::vector<Loop> loops_;
-  std::set<int> loop_names_;                         // registers that a loop has set
+  std::set<int> loop_names_;                         // registers set by loops
   std::vector<std::pair<const Node*, int>> blocks_;  // with the register of a timing
   std::vector<std::pair<const Node*, int>> cards_of_loop_;
   const Node* asked_ = nullptr;  // the last call of any or all
-  Watched watched_;              // of the expectation that is being compiled
+  Watched watched_;              // of the expectation being compiled
 };
 
 }  // namespace quill

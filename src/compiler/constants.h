@@ -1,4 +1,4 @@
-// Numbers that are known before a program runs.
+// Constant expressions.
 #pragma once
 
 #include <optional>
@@ -7,11 +7,10 @@
 
 namespace quill {
 
-// The number that a literal, or an expression of literals only, stands for; nothing when it is not finite or
-// anything else stands in it.
+// Value of a literal or an expression of literals; nothing if it is not finite, or other nodes occur.
 std::optional<double> constant_of(const Node& node);
-// Whether that is an integer made of integers alone, which takes the type of an integer beside it:
-// what is divided or has a fraction on the way is a real number, and so is what no integer type holds.
+// Whether it consists of integers only, so that it takes the type of an integer beside it. Divisions,
+// fractions and numbers beyond all integer types make it a real number.
 bool is_whole_literal(const Node& node);
 
 }  // namespace quill

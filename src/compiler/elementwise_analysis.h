@@ -1,4 +1,4 @@
-// Which functions of the language may be given whole vectors in place of single numbers.
+// Decides which functions may be called with vectors instead of single numbers.
 #pragma once
 
 #include <span>
@@ -7,10 +7,9 @@
 
 namespace quill {
 
-// Whether f(x) for a vector of numbers in the place of the varying arguments is surely the vector of f for
-// each of them: its body is one expression of elementwise operators and functions, single numbers, elements
-// of vectors, and calls of functions of this kind. Names from outside count with the value that they have
-// now.
+// Whether f with vectors for the varying arguments is certain to give the vector of its results for each
+// element: its body is one expression of elementwise operators and functions, single numbers, vector elements
+// and calls of such functions. Outer names count with their current values.
 bool is_elementwise(const Value& function, std::span<const Role> arguments);
 
 }  // namespace quill

@@ -8,7 +8,7 @@
 
 namespace quill {
 
-// A set of the registers of one function.
+// A set of registers of one function.
 class RegisterSet {
  public:
   explicit RegisterSet(int size = 0) : bits_(static_cast<std::size_t>(size)) {}
@@ -26,32 +26,32 @@ class RegisterSet {
   std::vector<bool> bits_;
 };
 
-// Instructions from `begin` up to `end` that run one after the other.
+// Instructions from `begin` to before `end`, executed in sequence.
 struct Block {
   std::size_t begin = 0, end = 0;
   std::vector<int> successors, predecessors;
   bool is_reachable = false;
 };
 
-// The blocks between a loop's head and the last instruction that leads back to it: loops of the language are
-// one stretch of instructions, and inner loops lie within outer ones.
+// The blocks from a loop's head to its last backward jump. Loops of the language are contiguous, and properly
+// nested.
 struct Loop {
-  std::size_t head = 0;  // the first instruction of each iteration
-  std::size_t end = 0;   // after the last jump back
-  int parent = -1;       // the innermost loop around it
+  std::size_t head = 0;  // first instruction of each iteration
+  std::size_t end = 0;   // after the last backward jump
+  int parent = -1;       // innermost enclosing loop, or -1
 };
 
 struct Flow {
   explicit Flow(const Function& function);
-  std::vector<Block> blocks;      // in the order of the instructions
+  std::vector<Block> blocks;      // in instruction order
   std::vector<int> block_of;      // by instruction
-  std::vector<Loop> loops;        // outer ones first
+  std::vector<Loop> loops;        // outer loops first
   std::vector<RegisterSet> live;  // by instruction: registers that may be read before they are written
-  // The innermost loop with this head; -1: none.
+  // Innermost loop with this head, or -1.
   int loop_at(std::size_t head) const;
 };
 
-// Blocks, loops and live registers, one block a line, for tests.
+// Blocks, loops and live registers, one block a line; for tests.
 std::string dump_flow(const Function& function);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A fused region: an elementwise expression of a program that is evaluated block by block.
+// Fused regions: elementwise expressions that are evaluated block by block.
 #pragma once
 
 #include <string>
@@ -9,45 +9,45 @@
 
 namespace quill {
 
-// What an input is read from.
+// Source of an input.
 struct FusedRead {
   enum class From : std::uint8_t {
     place,     // a register
-    number,    // of the text
+    number,    // a literal
     global,    // a slot of the module
-    captured,  // of what a function that is inlined here has captured
-    loop,      // the variable of a loop of a comprehension
-    element    // an element of an array at a place that goes with the loops
+    captured,  // captured by a function that is inlined here
+    loop,      // a loop variable of a comprehension
+    element    // an array element indexed by loop variables
   };
   From from = From::place;
-  bool literal = false;   // an integer written in the text
-  bool last_use = false;  // a register that is needed by this expression alone
+  bool literal = false;   // an integer literal
+  bool last_use = false;  // a register at its last use
   bool chosen = false;    // of an array, the elements where the region's condition is true
-  int place = 0;          // register, slot, capture, loop; of an element, its number
-  int callee = -1;        // whose capture it is
+  int place = 0;          // register, slot, capture or loop; for an element, its number
+  int callee = -1;        // the inlined function that captured it
   double number = 0;
   const Module* module = nullptr;
 };
 
-// The element of an array whose subscripts are sums of the loops' variables, of names and of a number.
+// An array element whose subscripts are linear in loop variables and names.
 struct FusedElement {
   struct Subscript {
-    std::vector<double> scales;  // of the loops' variables
+    std::vector<double> scales;  // coefficients of loop variables
     double number = 0;
-    std::vector<std::pair<FusedRead, double>> terms;  // names and their factors
+    std::vector<std::pair<FusedRead, double>> terms;  // names and their coefficients
   };
   FusedRead array;
   std::vector<Subscript> subscripts;
 };
 
-// A function of the text, called with steps: its body takes the place of the input.
+// A function called with steps as arguments: its body replaces the input.
 struct FusedCall {
   int input = 0;
   FusedRead callee;
   std::vector<int> arguments;
 };
 
-// What a loop of a comprehension goes over, in a register; several that go side by side have one axis.
+// What a loop of a comprehension iterates over, in a register; parallel loops share an axis.
 struct FusedLoop {
   int place = 0;
   int axis = 0;
@@ -61,35 +61,35 @@ struct FusedRegion {
   std::vector<FusedElement> elements;
   std::vector<FusedCall> calls;
   std::vector<FusedLoop> loops;            // of a comprehension
-  std::shared_ptr<FusedRegion> condition;  // of the items of one that are kept, or of chosen elements
-  std::vector<int> variables;              // the registers among the inputs that are no numbers of the text
+  std::shared_ptr<FusedRegion> condition;  // which items of a comprehension, or elements, are selected
+  std::vector<int> variables;              // registers among the inputs other than literals
   std::vector<const Node*> nodes;          // of its steps
-  const Node* root = nullptr;              // of all of it
-  int first_subscript = -1;                // of the place that it is assigned to
-  bool updates = false;                    // the last input is what is at that place
-  int over = -1;                           // the axis of the reduction, from 0; -1: all elements
-  bool is_simple = false;                  // of registers alone, into an array
-  std::shared_ptr<Expansion> expansion;    // for the functions that were called last
+  const Node* root = nullptr;              // of the whole region
+  int first_subscript = -1;                // of the assignment target
+  bool updates = false;                    // the last input is the assigned element itself
+  int over = -1;                           // axis of the reduction, from 0; -1: all elements
+  bool is_simple = false;                  // only registers, result in an array
+  std::shared_ptr<Expansion> expansion;    // for the functions called last
 
-  // What became of it in the run, for arrays.
+  // Statistics of array evaluations, for explanations.
   Index passes = 0, refusals = 0;
   Index elements_passed = 0;  // of the longest pass
   std::string obstacle;       // of the last refusal
 };
 
-// A region with the bodies of functions in the place of their calls.
+// A region with function bodies in place of calls.
 struct Expansion {
   struct Callee {
     FusedRead where;
-    std::weak_ptr<const Function> function;  // which may own the region, when it calls itself
+    std::weak_ptr<const Function> function;  // may own the region if it is recursive, hence weak
     int first_capture = 0;
   };
   std::vector<Callee> callees;
   FusedRegion region;
-  std::string obstacle;  // why there is none for these functions
+  std::string obstacle;  // why these functions cannot be inlined
 };
 
-// A region with what keeps its nodes alive.
+// A region with the tree that keeps its nodes alive.
 struct SeenRegion {
   std::shared_ptr<const Tree> tree;
   std::shared_ptr<const FusedRegion> region;

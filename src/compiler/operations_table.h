@@ -1,4 +1,4 @@
-// The operations of programs, one row each.
+// Operations of compiled programs, one row each.
 #pragma once
 
 #include <array>
@@ -10,28 +10,28 @@
 
 namespace quill {
 
-// What an instruction does with one of its three numbers. Those that are not registers (literals, forms,
-// axes) have the role none; targets of jumps have one of their own.
+// Role of each of an instruction's three numbers. Numbers other than registers (literals, forms, axes) have
+// the role none; jump targets have their own.
 enum class OperandRole : std::uint8_t {
   none,
   read,
   write,
   change,      // reads and writes
   jump,        // an instruction that may come next
-  read_run,    // n registers from here on
-  write_run,   // n registers from here on
-  read_after,  // this register and the n after it, which may lose their values
-  state,       // the four registers of an iteration: changed
+  read_run,    // n registers from here
+  write_run,   // n registers from here
+  read_after,  // this register and n after it, which may lose their values
+  state,       // four registers of an iteration: modified
   new_state,   // the same: written
   special      // see visit_operands (operands.cpp)
 };
 
 struct OpRow {
   Op op;
-  std::string_view name;  // in the text form
+  std::string_view name;  // in dumps
   OperandRole a = OperandRole::none, b = OperandRole::none, c = OperandRole::none;
-  std::optional<Binary> binary = {};  // of the operators of two operands that go element by element
-  // Whether what runs then may read all variables of the module, and do anything else that the language can.
+  std::optional<Binary> binary = {};  // for elementwise binary operators
+  // May run other code, which may read all variables of the module and do anything else.
   bool runs_code = false;
 };
 
@@ -112,7 +112,7 @@ static_assert([] {
 }());
 
 inline const OpRow& row_of(Op op) { return kOps[static_cast<std::size_t>(op)]; }
-// Of an operation that is one.
+// For operations that have one.
 inline Binary binary_of(Op op) { return row_of(op).binary.value(); }
 
 }  // namespace quill

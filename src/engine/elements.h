@@ -1,6 +1,6 @@
-// Single elements without the general way over arrays: the fast paths of the machine for reading, writing and
-// combining them. Each returns false where the general way decides (conversions that may fail, other types,
-// overflow); nothing has changed then. None of them throws.
+// Fast paths of the machine for reading, writing and combining single elements. Each returns false, having
+// changed nothing, in cases that the general code has to handle (conversions that may fail, other types,
+// overflow). None throws.
 #pragma once
 
 #include <cmath>
@@ -41,13 +41,13 @@ inline bool find_element(const Value& base, const Value* subscripts, int count, 
   return is_numeric(a.type()) && !holds_times(a) && find_element(a, subscripts, count, offset);
 }
 
-// target = the element; the storage of a single element in the target is used again.
+// Sets target to the element; reuses the storage of a single element in target.
 bool read_element(Value& target, const Array& a, Index offset);
 
-// target = an integer as a single element of that type.
+// Sets target to an integer as a single element of that type.
 void set_single_integer(Value& target, ElementType type, std::int64_t x);
 
-// Stores a single value in an element of an array whose storage is not shared.
+// Stores a single value in an element of an unshared array.
 bool write_element(Array& a, Index offset, const Value& value);
 
 // target = a op b for single integers of one type, or one and a number. The flags say which are literals.

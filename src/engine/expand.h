@@ -1,4 +1,4 @@
-// Functions of the text, inlined in the expressions that call them.
+// Inlines functions of the program in the expressions that call them.
 #pragma once
 
 #include "compiler/fused_region.h"
@@ -6,14 +6,15 @@
 
 namespace quill {
 
-// The functions that an expression calls, and what was found of them.
+// The functions that an expression calls.
 using Callees = std::vector<const FunctionObject*>;
 
-// What a read finds, of registers, modules and captures; null when there is no value.
+// Value of a read of a register, module or capture; null if it has none.
 const Value* find_read(const FusedRead& read, const Value* frame, const Callees& callees);
 
-// The region with the bodies of the functions that it calls now, which go into `callees`; itself when it
-// calls none. Null when one of them is not a single elementwise expression: why is in the region's expansion.
+// The region with the bodies of the functions it currently calls inlined; these are stored in `callees`. The
+// region itself if it calls none. Null if a function is not a single elementwise expression; the reason is
+// stored in the region's expansion.
 FusedRegion* expanded(FusedRegion& region, const Value* frame, Callees& callees);
 
 }  // namespace quill

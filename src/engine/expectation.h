@@ -1,4 +1,4 @@
-// What a failed expectation shows of the values that it compared.
+// Report of a failed expectation: the compared values.
 #pragma once
 
 #include <map>
@@ -10,13 +10,13 @@
 
 namespace quill {
 
-// The values that the parts of a condition had.
+// Values of the parts of a condition.
 using Seen = std::map<const Node*, Value>;
 
-// Both sides of what did not hold: of single values as they are, of arrays how many places fail, the first of
-// them, and by how much they differ.
+// Both sides of a failed comparison: single values in full; for arrays the number of failures, the first one,
+// and the largest difference.
 std::vector<std::string> what_failed(const Node& condition, const Seen& seen, const Source& source);
-// Where two values that are not the same differ first: "at [3]: 2 against 5".
+// First difference between two values: "at [3]: 2 against 5".
 std::string first_difference(const Value& a, const Value& b);
 
 }  // namespace quill

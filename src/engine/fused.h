@@ -12,7 +12,7 @@ namespace quill {
 
 class Machine;
 
-// Whether fused evaluation is worth it: not for single elements.
+// Whether fused evaluation pays: false for single elements.
 inline bool may_be_long(const Value& v) {
   return (v.is(Kind::array) && v.array().axes() > 0) || v.is(Kind::range);
 }
@@ -21,14 +21,13 @@ inline bool has_long(const FusedRegion& region, const Value* r) {
                      [r](int k) { return may_be_long(r[k]); });
 }
 
-// target = the region of the values in the frame; false when its operations have to go one by one.
+// Sets target to the result of the region; false if its operations have to run one by one.
 bool evaluate_fused(Machine& machine, FusedRegion& region, const Value* frame, Value& target);
 
-// base[subscripts] = the region, written where it belongs when nothing speaks against it. Inputs that nothing
-// else needs may lose their values.
+// base[subscripts] = region, written directly if possible. Inputs at their last use may lose their values.
 bool evaluate_fused_set(Machine& machine, FusedRegion& region, Value* frame, Value& base,
                         std::span<const Value> subscripts);
-// One operation on whole arrays; nothing where it has to go another way, its errors among them.
+// One operation on whole arrays; nothing if it has to run elsewhere, which includes its errors.
 std::optional<Array> operate_fused(Unary op, const Value& a, Domain& domain);
 std::optional<Array> operate_fused(Binary op, const Value& a, bool a_literal, const Value& b, bool b_literal,
                                    Domain& domain);

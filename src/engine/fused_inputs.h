@@ -1,4 +1,4 @@
-// The operands of a fused region, with the storage they need.
+// Operands of a fused region and the storage that they need.
 #pragma once
 
 #include <algorithm>
@@ -10,13 +10,13 @@
 
 namespace quill {
 
-// What a loop of a comprehension goes over; side by side with others along an axis.
+// What a loop of a comprehension iterates over; parallel loops share an axis.
 struct LoopSource {
   const Value* value = nullptr;
-  std::shared_ptr<const Array> chosen;  // of its elements
+  std::shared_ptr<const Array> chosen;  // selected elements
   int axis = 0;
   Index count = 0;
-  double first = 0, step = 0;  // of a range of integers
+  double first = 0, step = 0;  // of an integer range
   bool is_whole = false;
 };
 
@@ -26,9 +26,9 @@ class FusedInputs {
   bool take(const FusedRegion& region, const Value* frame, const Callees& callees) {
     return find_loops(region, frame) && take_all(region, frame, callees);
   }
-  // The same for the items that a mask keeps.
+  // The same for items selected by a mask.
   bool take_items(const FusedRegion& region, const Value* frame, const Callees& callees, const Array& mask);
-  // The same where some inputs are the elements that a condition chooses, by a mask or by a selection.
+  // The same if some inputs are elements selected by a condition, as a mask or a selection.
   bool take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees, const Array& mask);
   bool take_chosen(const FusedRegion& region, const Value* frame, const Callees& callees,
                    std::unique_ptr<fusion::Selection> selection);
@@ -36,26 +36,26 @@ class FusedInputs {
   // False if the value cannot be fused.
   bool add(const Value& value, bool literal);
   std::span<const fusion::Input> all() const { return {inputs_.data(), count_}; }
-  // Of the items of a comprehension.
+  // Shape of a comprehension's items.
   Shape loop_shape() const;
   bool has_loops() const { return !loops_.empty(); }
-  // Arrays that were made for it, views among them.
+  // Whether the array was created here, as a view or a copy.
   bool is_own(const Array& array) const {
     return std::any_of(made_.begin(), made_.end(), [&](const auto& made) { return made.get() == &array; });
   }
 
  private:
-  // Loops side by side have one length.
+  // Parallel loops have equal lengths.
   bool find_loops(const FusedRegion& region, const Value* frame);
   bool take_all(const FusedRegion& region, const Value* frame, const Callees& callees);
   bool add_chosen(const Value& value);
   bool take(const FusedRead& read, const FusedRegion& region, const Value* frame, const Callees& callees);
   bool add_loop(std::size_t k);
   bool add_element(const FusedElement& element, const Value* frame, const Callees& callees);
-  // Where the elements along an axis are; false when some are outside of it.
+  // Element indices along an axis; false if some are out of range.
   bool add_axis(const FusedElement::Subscript& subscript, const Array& array, int axis, const Value* frame,
                 const Callees& callees, Index& offset, Strides& strides) const;
-  // Short ones as an array; the numbers of long ones are calculated block by block.
+  // Short ranges become arrays; long ones are computed block by block.
   fusion::Input of_range(const RangeObject& range);
   const Array& keep(Array array) { return *made_.emplace_back(std::make_unique<Array>(std::move(array))); }
 

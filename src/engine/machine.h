@@ -1,4 +1,4 @@
-// Runs compiled programs.
+// The virtual machine that runs compiled programs.
 #pragma once
 
 #include <exception>
@@ -20,22 +20,22 @@ namespace quill {
 
 class Machine : public Runtime {
  public:
-  // Built-ins get the context.
-  // `hot`: native code of earlier machines, which outlives this one; null for none.
+  // `context` is passed to built-ins. `hot`: native code of earlier machines, which outlives this one; may be
+  // null.
   Machine(const Registry& registry, Services& services, Context& context,
           NativeUse native = default_native_use(), Hot* hot = nullptr);
   ~Machine() override;
   Machine(const Machine&) = delete;
   Machine& operator=(const Machine&) = delete;
 
-  // Runs the top level of a text in its module. Errors leave with their place and the calls around it;
-  // names keep the values they had when it happened.
-  // `start`: the instruction of a statement, in a program of statements that are run one by one.
+  // Runs the top level of a text in its module. Errors are thrown with their location and call stack;
+  // variables keep the values they had at that time. `start`: instruction of a statement, for programs that
+  // run statement by statement.
   void run(const Function& top, std::size_t start = 0);
   // Calls a function value from a built-in.
   Value call(const Value& function, std::span<const Value> arguments) override;
-  // Applies it elementwise, broadcasting arrays; functions, records and single texts pass whole.
-  // `form` is null when all arguments stand by position.
+  // Applies the function elementwise with broadcasting; functions, records and single texts are passed whole.
+  // `form` is null if all arguments are positional.
   Value call_each(const Value& function, std::span<const Value> arguments, const CallForm* form,
                   const Node* node);
 
@@ -45,17 +45,17 @@ class Machine : public Runtime {
   void warn(std::string message, std::string hint, const Node* node) override;
   RandomStream& random() override { return services_.random(); }
   const Registry& registry() const { return registry_; }
-  // What became of loops that ran often.
+  // Which loops have native code.
   std::string explained_loops() const;
   const Hot& hot() const { return hot_; }
   Context& context() const { return context_; }
-  // The place of a node in the running text.
+  // Location of a node in the running text.
   Place place_of(const Node* node) const override;
-  // The place of what runs now; none when nothing does.
+  // Location of the running statement; none if nothing runs.
   Place running_place() const;
 
  private:
-  // How far the outermost loop of the text is.
+  // Progress of the outermost loop of the text.
   std::optional<Progress::State> progress() const;
   void see_to_requests_at(const Instruction* ip);
   void poll(const Instruction* ip) {
@@ -77,14 +77,14 @@ class Machine : public Runtime {
     Value keep;
     Value* base = nullptr;
     std::size_t pc = 0;
-    Value* result = nullptr;  // where the caller wants the result
+    Value* result = nullptr;  // where the caller wants the result; may be null
     const Node* call_node = nullptr;
-    bool needs_result = false;  // the caller assigns it
+    bool needs_result = false;  // the caller assigns the result
   };
 
   void execute(std::size_t stop_depth);
-  // Native code from the head of a loop on, when there is some. Afterwards `ip` is the instruction to go on
-  // with, or the one that an error left.
+  // Enters native code at a loop head if there is some. Afterwards `ip` is the next instruction, or the one
+  // that failed.
   struct NativeRun;
   static const native::Helpers& native_helpers();
   [[gnu::noinline]] void run_native(HotFunction& hot, const Instruction*& ip);
@@ -92,19 +92,18 @@ class Machine : public Runtime {
   std::pair<NativeLoop*, std::size_t> native_for(const Function& f, HotFunction& hot, std::size_t head,
                                                  Value* base);
   native::Left run_loop(NativeLoop& loop, std::size_t entry, Value* base, NativeRun& run);
-  // Calls a hot function from a built-in, or at `node`; false when there is no native code for these
-  // arguments.
+  // Calls a hot function from a built-in or at `node`; false if there is no native code for these arguments.
   bool call_native(HotFunction& hot, const Value& function, std::span<const Value> arguments, Value& result,
                    const Node* node = nullptr, bool needs_result = false);
-  // Calls a function from itself natively, once it has called itself often.
+  // Calls a function natively from itself, once it is hot.
   bool call_recursive(const Instruction& i, const Value& function, const Node* node, Value* base);
   bool prepare_direct(DirectCall& how, const Value& function);
   NativeLoop* make_direct(const DirectCall& how, HotFunction& hot, const FunctionObject& object,
                           const std::optional<native::Type>& closure);
   std::unique_ptr<NativeRun> direct_run_;
-  std::exception_ptr pending_;  // of native code, to be thrown by execute() in its frame
+  std::exception_ptr pending_;  // thrown in native code; execute() rethrows it
   static constexpr std::size_t kMostFrames = 10000;
-  // `form` is null when all arguments stand by position.
+  // `form` is null if all arguments are positional.
   void enter(const Value& function, Value* arguments, int count, const CallForm* form, const Node* node,
              Value* result);
   static void bind_arguments(const Function& f, Value* base, Value* arguments, int count,
@@ -112,15 +111,15 @@ class Machine : public Runtime {
   void leave_frame();
   [[noreturn]] void fail_no_result();
   void unwind(Error& error, std::size_t depth, const Instruction* running);
-  // Evaluates a fused region if an operand is an array. Returns the next instruction: after the operations
-  // one by one, or the first of them.
+  // Evaluates a fused region if an operand is an array. Returns the next instruction: the one after its
+  // operations, or the first of them if they have to run one by one.
   [[gnu::noinline]] const Instruction* pass_fused(const Instruction* ip, Value* r);
   [[gnu::noinline]] const Instruction* pass_fused_set(const Instruction* ip, Value* r);
-  // base[subscripts] = the region; false when its operations go one by one.
+  // base[subscripts] = region; false if its operations have to run one by one.
   bool set_fused(FusedRegion& region, Value* r, Value& base, int subscripts, const Node* place);
-  // The slow cases of the instructions.
+  // Slow cases of the instructions.
   void step_slow(const Instruction& i, const Node* node, Value* base);
-  // By families of operations; false for those of another family.
+  // By family of operations; false for instructions of other families.
   struct Step;
   bool step_access(const Step& step);
   bool step_operator(const Step& step);
@@ -130,9 +129,8 @@ class Machine : public Runtime {
   bool step_statement(const Step& step);
   void call_value(const Instruction& i, const Node* node, Value* base);
   void iterate(Value* state, const Value& source, const Node& node);
-  // The next value of an iteration, or false at its end. The state is what is gone through, the count of
-  // values so far and in all; or, for integers one by one, none, the next number, the last and the
-  // first.
+  // Sets target to the next value of an iteration; false at its end. The state is the collection, the number
+  // of values so far and in all; for integer ranges: none, next, last and first number.
   static bool advance(Value* state, Value& target) {
     const double k = state[1].number();
     if (state[0].is(Kind::none)) {
@@ -153,18 +151,19 @@ class Machine : public Runtime {
   void make_closure(const Instruction& i, Value* base);
   void begin_timing(const Instruction& i, Value* base);
   void start_repetition(const Value& timing, Value* base);
-  // Whether the block runs once more.
+  // Whether the timed block runs again.
   bool end_timing(const Instruction& i, Value* base);
   Value use_file(const std::string& name, const Node& node);
   void check_expectation(const Instruction& i, const Node& node, Value* base);
-  // A hint for an assignment to a place that is not there, or that the values do not fit.
+  // The function value of a captured sibling.
   static Value sibling_of(const Value& captured);
-  // A captured name without a value where the function is made.
+  // Throws the error for a captured name that has no value when the function is created.
   [[noreturn]] void fail_unset(const Node& function, const std::string& name) const;
-  // The call of a built-in that a part was meant to be: length(v) for v.length.
+  // The call that was probably meant by a part: length(v) for v.length.
   std::string call_instead(const Node& part) const;
-  void explain_assignment(Error& error, const Value& base, const Value& value, const Node* place) const;
-  // A node of the running text as it stands there.
+  // Adds a hint to the error of an assignment whose target does not exist, or does not fit the value.
+  void explain_assignment(Error& error, const Value& base, const Value& value, const Node* target) const;
+  // Source text of a node.
   std::string written(const Node& node) const;
 
   const Registry& registry_;
@@ -175,7 +174,7 @@ class Machine : public Runtime {
   Value* stack_end_ = nullptr;
   std::vector<Frame> frames_;
   Value element_;  // scratch for updates of single elements
-  // Error when calls of functions by built-ins are nested too deeply.
+  // Throws Error if calls of functions by built-ins are nested too deeply.
   void check_builtin_depth() const;
   int builtin_depth_ = 0;
   Hot own_hot_;

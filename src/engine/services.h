@@ -1,4 +1,4 @@
-// What the statements of a running program ask of the session.
+// Services of the session for statements of a running program.
 #pragma once
 
 #include <memory>
@@ -20,15 +20,15 @@ class Services {
   // An assignment at the prompt.
   virtual void card(const std::string& name, const Value& value) = 0;
   virtual void begin_section(const std::string& title) = 0;
-  // The value of an input: what was set from outside, or the default.
+  // Value of an input: set from outside, or the default.
   virtual Value input(const std::string& name, const Value& fallback, const std::string& description) = 0;
   virtual void close_block() = 0;
-  // One frame of an animated figure is complete; its value names it.
+  // Called when a frame of an animated figure is complete; `value` names it.
   virtual void close_frame(const Value& value) = 0;
   virtual void warn(const Error& warning) = 0;
-  // An expectation, at its place, was met or not; `text` is its condition.
+  // Reports the outcome of an expectation at a location; `text` is its condition.
   virtual void checked(const Place& place, std::string_view text, bool passed) = 0;
-  // A used file: run once, its names as parts of the value.
+  // Runs a used file once and returns a value whose parts are its names.
   virtual Value use_file(const std::string& name) = 0;
   virtual double clock() = 0;  // in seconds
   virtual void timed(const Timing& timing) = 0;

@@ -1,4 +1,4 @@
-// Animated figures: frames that can be compared.
+// Animated figures.
 #pragma once
 
 #include "figure/model.h"
@@ -6,18 +6,17 @@
 
 namespace quill {
 
-// The figure with one of its frames as what is drawn, and without the others.
+// The figure with one of its frames as its contents, without the others.
 Figure frame_of(const Figure& figure, std::size_t k);
 
-// Whether two frames have panels in the same cells, and panels in space in the same ones.
+// Whether two frames have panels in the same cells, and of the same kind.
 bool have_same_panels(const FigureFrame& a, const FigureFrame& b);
 
-// What is seen of a figure that does not move: its first frame, when it has several.
+// A static version of a figure: its first frame, if it is animated.
 Figure still_of(const Figure& figure);
 
-// The figure with common settings for all frames: automatic limits cover the data of all of
-// them, and so do the ranges of colours and levels; a legend in the best place stands beside its panel.
-// Panels and layers belong together by their order.
+// Gives all frames common settings: automatic limits, colour ranges and contour levels cover the data of all
+// frames; legends with automatic position are placed beside the panel. Panels and layers correspond by order.
 Figure with_common_limits(Figure figure, TextMeasurer& measurer);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Where bars stand.
+// Arrangement of bars.
 #pragma once
 
 #include "figure/model.h"

@@ -1,4 +1,4 @@
-// Panels in space: the box, and how it is seen.
+// Perspective of panels in space.
 #pragma once
 
 #include <cmath>
@@ -9,12 +9,12 @@
 
 namespace quill {
 
-// In the box: -1 … 1 along x and y, less along z, which is the vertical.
+// Coordinates in the box: -1 … 1 along x and y, less along z, the vertical axis.
 struct Spot {
   double x = 0, y = 0, z = 0;
 };
 
-constexpr double kBoxHeight = 0.68;  // half
+constexpr double kBoxHeight = 0.68;  // half height
 
 struct Camera {
   double cos_turn, sin_turn, cos_tilt, sin_tilt;
@@ -34,11 +34,11 @@ struct Camera {
     const auto f = flat(p);
     return {middle.x + scale * f.x, middle.y + scale * f.y};
   }
-  // How far after the middle.
+  // Distance behind the centre.
   double depth(const Spot& p) const { return (p.x * sin_turn + p.y * cos_turn) * cos_tilt - p.z * sin_tilt; }
 };
 
-// The axes of the box and its camera.
+// Axes of the box and its camera.
 struct SpaceView {
   Camera camera;
   Scale x, y, z;

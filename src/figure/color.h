@@ -1,4 +1,4 @@
-// Colours: names of the CSS standard, the cycle of a figure, and measures for telling them apart.
+// Colours: CSS names, the colour cycle of figures, and measures of difference.
 #pragma once
 
 #include <array>
@@ -15,13 +15,13 @@ struct Color {
   bool operator==(const Color&) const = default;
 };
 
-// A CSS colour name, "#rgb", "#rrggbb" or "#rrggbbaa"; nothing when it is neither.
+// A CSS colour name, "#rgb", "#rrggbb" or "#rrggbbaa"; nothing for other texts.
 std::optional<Color> parse_color(std::string_view text);
 std::vector<std::string> color_names();
 std::string hex_of(const Color& color);
 
-// OKLab (B. Ottosson, 2020): lightness 0 to 1 and two opponent axes, in which distances are about as
-// large as they look.
+// OKLab (B. Ottosson, 2020): lightness 0 to 1 and two opponent axes; distances approximate perceived
+// differences.
 struct OkLab {
   double lightness = 0, a = 0, b = 0;
 };
@@ -30,7 +30,8 @@ Color from_oklch(double lightness, double chroma, double hue_degrees);
 double distance(const Color& a, const Color& b);
 
 enum class Vision { full, protanopia, deuteranopia, greyscale };
-// The colour as it is seen (G. M. Machado, M. M. Oliveira, L. A. F. Fernandes, 2009, severity 1).
+// The colour as perceived with a colour vision deficiency (G. M. Machado, M. M. Oliveira, L. A. F. Fernandes,
+// 2009, severity 1).
 Color simulated(const Color& color, Vision vision);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Lines of equal value and the regions above them, of values on a grid.
+// Isolines of gridded values, and the regions above them.
 #pragma once
 
 #include <vector>
@@ -7,7 +7,7 @@
 
 namespace quill {
 
-// Values z at the crossings of x (columns) and y (rows), row by row; NaN leaves the cells around it empty.
+// Values z at the crossings of x (columns) and y (rows), row-major; nan leaves the surrounding cells empty.
 struct GridValues {
   const std::vector<double>& x;
   const std::vector<double>& y;
@@ -15,12 +15,11 @@ struct GridValues {
   double at(std::size_t row, std::size_t column) const { return z[row * x.size() + column]; }
 };
 
-// The lines where z is `level`, linear along the edges of the cells (marching squares: W. E. Lorensen, H. E.
-// Cline, 1987, in the plane), joined into long ones; closed ones end where they begin. In coordinates of x
-// and y.
+// Isolines of z at `level`, linear along cell edges (marching squares: W. E. Lorensen, H. E. Cline, 1987, in
+// the plane), joined into long lines; closed ones end where they begin. In coordinates of x and y.
 std::vector<std::vector<Point>> contour_lines(const GridValues& grid, double level);
 
-// The pieces of the cells where z >= level.
+// Polygons of the cells where z >= level.
 std::vector<std::vector<Point>> region_above(const GridValues& grid, double level);
 
 }  // namespace quill

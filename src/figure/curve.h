@@ -1,22 +1,22 @@
-// Data to paths: mapping into the plotting area, gaps at NaN, cutting at the edges.
+// Paths from data: mapping into the plotting area, gaps at nan, clipping.
 #pragma once
 
 #include "figure/display.h"
 
 namespace quill {
 
-// From data to points of the page.
+// Maps data coordinates to page coordinates.
 struct Mapping {
   Scale x, y;
   Rect area;
   Point operator()(double data_x, double data_y) const;
 };
 
-// The pieces of a line inside the area, a little beyond its edges; points closer than the eye sees are left
-// out. Points in the area that no piece leads to go into `isolated`.
+// Parts of a line inside the area, extended a little beyond its edges; merges points that are too close to be
+// distinguished. Points in the area without segments are added to `isolated`.
 std::vector<std::vector<Point>> line_pieces(const std::vector<double>& x, const std::vector<double>& y,
                                             const Mapping& map, std::vector<Point>* isolated = nullptr);
-// The places (from 0) of the points that lie inside the area.
+// Indices (from 0) of the points inside the area.
 std::vector<std::size_t> places_inside(const std::vector<double>& x, const std::vector<double>& y,
                                        const Mapping& map);
 

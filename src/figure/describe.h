@@ -1,4 +1,4 @@
-// What a figure shows, in words, for those who cannot see it.
+// Text descriptions of figures, for readers who cannot see them.
 #pragma once
 
 #include <string>

@@ -1,4 +1,4 @@
-// What is drawn, in points from the top left corner of the page.
+// Display list: drawing instructions in points from the top left corner of the page.
 #pragma once
 
 #include <array>
@@ -39,16 +39,15 @@ struct Markers {
   Marker shape = Marker::disc;
   double size = 4;
   Color color;
-  Color paper;                // inside of rings
-  std::vector<Color> colors;  // one for each point, when they differ
+  Color paper;                // fill of rings
+  std::vector<Color> colors;  // one for each point if they differ; else empty
 };
-// Areas between closed outlines, as one: where they touch no seam is seen.
+// Filled areas with closed outlines, drawn together so that no seams are visible.
 struct FillPath {
   std::vector<std::vector<Point>> pieces;
   Color color;
 };
-// Four-cornered pieces, drawn in order, each in its colour; with lines around them when `mesh` is wider than
-// 0.
+// Quadrilaterals drawn in order, each in its colour; outlined if `mesh` is positive.
 struct Quads {
   std::vector<std::array<Point, 4>> corners;
   std::vector<Color> colors;
@@ -61,15 +60,15 @@ struct Picture {
   std::size_t columns = 0, rows = 0;
   std::vector<Color> cells;
 };
-// A line of text whose baseline starts at `at`, turned to the left by an angle.
+// A line of text whose baseline starts at `at`, rotated counterclockwise.
 struct DrawnText {
   Point at;
   TextLine line;
   Color color;
   double angle = 0;  // radians
   std::string source;
-  std::string role;  // "title", "x tick", "legend", … for tests
-  // The upright box around it.
+  std::string role;  // "title", "x tick", "legend", …; for tests
+  // Axis-aligned bounding box.
   Rect box() const;
 };
 struct ClipTo {
@@ -80,11 +79,11 @@ struct Unclip {};
 using Drawn =
     std::variant<StrokePath, FillRect, FillPath, Quads, Picture, Markers, DrawnText, ClipTo, Unclip>;
 
-// What an item is a part of.
+// The part of the figure that an item belongs to.
 enum class Part : unsigned char { page, grid, data, guide, axis, note, title, color_bar, legend, ends };
 
-// An item of the page, with the panel and the layer it belongs to; -1: none. `index` reports notes and the
-// entries of a legend apart: the place of the note, of the layer.
+// Panel and layer of an item; -1: none. `index` distinguishes notes and legend entries: number of the note or
+// layer.
 struct Owner {
   int panel = -1, layer = -1;
   Part part = Part::page;
@@ -95,7 +94,7 @@ struct Item : Drawn {
   Owner owner;
 };
 
-// The items in the order of drawing; new ones belong to `owner`.
+// Items in drawing order; new ones belong to `owner`.
 class Items {
  public:
   template <class T>
@@ -118,31 +117,31 @@ struct DisplayList {
   double width = 0, height = 0;  // points
   Color paper;
   Items items;
-  std::string keywords;     // of a PDF
-  std::string description;  // in words
+  std::string keywords;     // for PDF
+  std::string description;  // alternative text
   std::vector<std::string> warnings;
-  std::vector<std::string> hints;  // what would make the figure easier to read
-  // For each panel, in order: the plotting area and its axes.
+  std::vector<std::string> hints;  // advice for readability
+  // For each panel: plotting area and axes.
   struct PanelArea {
-    Rect area, outer;  // without and with what stands around it
+    Rect area, outer;  // without and with labels and titles
     Limits x, y;
     struct AxisInfo {
       Scale scale;
-      std::string title;  // without what is added to it
+      std::string title;  // as given
       bool labels_shown = true, is_count = false;
-      bool is_slanted = false;                    // the labels, or
-      std::vector<std::vector<TextLine>> broken;  // they stand in lines
+      bool is_slanted = false;                    // labels are slanted, or
+      std::vector<std::vector<TextLine>> broken;  // broken into lines
     } x_axis, y_axis, z_axis, right_axis;
     bool has_right = false;
-    double right_labels = 0;               // the width of its labels
+    double right_labels = 0;               // width of its labels
     double room_left = 0, room_below = 0;  // for labels and titles
-    Point middle{};                        // of the box in space, and
-    double box_scale = 0;                  // points for half of its width
+    Point middle{};                        // centre of the box in space, and
+    double box_scale = 0;                  // half of its width in points
   };
   std::vector<PanelArea> panels;
 };
 
-// One item a line, numbers with two decimals, for tests.
+// One item a line, numbers with two decimals; for tests.
 std::string dump(const DisplayList& list);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Layers of a panel: what they cover, how they look, and their drawing.
+// Layers of a panel: extents, looks and drawing.
 #pragma once
 
 #include <cmath>
@@ -9,49 +9,48 @@
 
 namespace quill {
 
-// How values become colours.
+// Mapping from values to colours.
 struct ColorScale {
   const Palette* palette = nullptr;
   Limits range;
-  bool is_turned = false;  // on dark paper sequential palettes begin at their dark end
+  bool is_turned = false;  // reverses sequential palettes, on dark paper
   Color at(double value) const;
   Color at_share(double share) const { return palette->at(is_turned ? 1 - share : share); }
 };
-// Of the first layer of a panel that is coloured by value; nothing when there is none.
+// Colour scale of the first layer coloured by value; nothing if there is none.
 std::optional<ColorScale> color_scale(const Panel& panel, const Theme& theme);
 ColorScale color_scale(const Layer& layer, const Panel& panel, const Theme& theme);
 
-// The levels of contours: those asked for, or about eight round numbers.
+// Contour levels: as given, or about eight round numbers.
 std::vector<double> contour_levels(const Layer& layer);
 
-// The colours of the regions below, between and above the levels.
+// Colours of the regions below, between and above the levels.
 std::vector<Color> filled_contour_colors(const Layer& layer, const std::vector<double>& levels,
                                          const ColorScale& scale);
 
-// What a layer covers, of finite points alone. The ends that the axis should not go beyond are `tight`: a
-// grid fills its panel, bars stand on theirs.
+// Extent of the finite points of a layer. Ends that the axis should not exceed are `tight`: a grid fills its
+// panel, bars start at the axis.
 struct Extent {
   Limits x{INFINITY, -INFINITY}, y{INFINITY, -INFINITY};
   bool tight_left = false, tight_right = false, tight_low = false, tight_high = false;
   bool any() const { return x.low <= x.high && y.low <= y.high; }
 };
-// Whether anything of it can be seen: bins that hold something, levels among the values, arrows with a
-// length.
+// Whether the layer is visible: nonempty bins, levels within the values, arrows with a length.
 bool has_ink(const Layer& layer);
 Extent extent_of(const Layer& layer, ScaleKind x_scale, ScaleKind y_scale);
 
-// A layer's colour, dash and marker in its theme.
+// Colour, dash and marker of a layer in its theme.
 struct Look {
   Color color;
   Dash dash = Dash::solid;
   Marker marker = Marker::none;
   Pattern pattern = Pattern::none;
 };
-// Of all layers of a panel, in order: the cycle goes on with each one that names no colour. Its next round
-// has other dashes and markers, since the colours are the same again.
+// Looks of all layers of a panel, in order. Layers without a colour take the next of the cycle; when it
+// repeats, dashes and markers change.
 std::vector<Look> looks_of(const Panel& panel, const Theme& theme);
 
-// What drawing a layer takes.
+// Parameters for drawing a layer.
 struct LayerDrawing {
   const Layer& layer;
   const Look& look;
@@ -61,7 +60,7 @@ struct LayerDrawing {
   DisplayList& out;
 };
 void draw_layer(const LayerDrawing& drawing, const Mapping& map);
-// Its sample in a legend, around (x, middle) over a width.
+// Draws its legend sample around (x, middle) with a width.
 void draw_sample(const LayerDrawing& drawing, double x, double middle, double width);
 
 }  // namespace quill

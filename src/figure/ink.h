@@ -1,4 +1,4 @@
-// Which parts of a panel are covered, so that legends and labels avoid them.
+// Covered parts of a panel, to be avoided by legends and labels.
 #pragma once
 
 #include <cstdint>
@@ -9,24 +9,24 @@
 
 namespace quill {
 
-// The area of a panel in small cells, each with ink or without.
+// The area of a panel as a grid of small cells, each covered or free.
 class InkMap {
  public:
   explicit InkMap(const Rect& area);
-  // What items cover, from place `from` on: data, guides, notes, and axes that cross the area. Grid lines do
-  // not count.
+  // Marks cells covered by items from index `from` on: data, guides, notes, and axes within the area; not
+  // grid lines.
   void add(const Items& items, std::size_t from = 0);
   void add(const Rect& rect);
 
   struct Place {
     Rect box;
-    double covered = 0;  // the share of the box over ink
+    double covered = 0;  // fraction of the box that is covered
   };
-  // The share of a box that is over ink; what lies outside of the area counts as free.
+  // Fraction of a box that is covered; outside of the area counts as free.
   double covered(const Rect& box) const;
 
-  // Where a box covers the least, at least `inset` from the edges of the area; of free places the one nearest
-  // to a corner, that at the upper right first. Nothing when the box is larger than the area.
+  // Position where a box covers least, at least `inset` from the edges of the area; among free positions the
+  // one nearest to a corner, the upper right one first. Nothing if the box is larger than the area.
   std::optional<Place> least_covered(double width, double height, double inset) const;
 
  private:

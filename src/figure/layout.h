@@ -1,4 +1,4 @@
-// From the figure as data to what is drawn where.
+// Layout: from the model of a figure to drawing instructions.
 #pragma once
 
 #include "figure/display.h"
@@ -6,9 +6,8 @@
 
 namespace quill {
 
-// Lays out the figure: limits and ticks, room for measured texts, panels in their grid, legends where they
-// are wanted. Texts lie inside the page and do not overlap each other as long as the page has the room.
-// Error when the panels get no room at all.
+// Lays out a figure: limits and ticks, room for measured texts, the grid of panels, legends. Texts lie inside
+// the page and do not overlap if there is room. Throws Error if panels get no area.
 DisplayList lay_out(const Figure& figure, TextMeasurer& measurer);
 
 }  // namespace quill

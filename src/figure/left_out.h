@@ -1,4 +1,4 @@
-// Counts of the data of a layer that cannot be drawn.
+// Counts data of layers that cannot be drawn.
 #pragma once
 
 #include <string>
@@ -9,13 +9,13 @@
 
 namespace quill {
 
-// The scales of the axes that a layer is drawn along.
+// Scales of the axes of a layer.
 struct LayerScales {
   ScaleKind x = ScaleKind::linear, y = ScaleKind::linear, z = ScaleKind::linear;
 };
 
 // One sentence for each reason: "2 points of a line ("level") are not drawn: they are 0 or negative on a
-// logarithmic axis". NaN is a gap, and not reported.
+// logarithmic axis". nan is a gap and not reported.
 std::vector<std::string> left_out_of(const Layer& layer, const LayerScales& scales);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Palettes: colours for numbers, of our own making.
+// Colour palettes for numbers.
 #pragma once
 
 #include <optional>
@@ -12,12 +12,12 @@ namespace quill {
 
 enum class PaletteFamily : unsigned char { sequential, diverging, cyclic };
 
-// Colours along a path through OKLCH. Sequential ones grow darker all the way, from paper to ink; diverging
+// Colours along a path through OKLCH. Sequential palettes darken monotonically from paper to ink; diverging
 // ones are lightest in the middle; the cyclic one ends where it begins.
 struct Palette {
   std::string_view name;
   PaletteFamily family;
-  // The colour at 0 … 1; the ends beyond.
+  // Colour for 0 … 1, clamped.
   Color at(double share) const;
 };
 const Palette* find_palette(std::string_view name);

@@ -1,13 +1,13 @@
-// Where the panels of a figure stand.
+// Arrangement of panels on the page.
 #pragma once
 
 #include "figure/panel_plan.h"
 
 namespace quill {
 
-// Sets the areas of the panels from the room that they need around them: those of the grid, with their areas
-// in line and of one size, and those placed by fractions of the page. One that lies within another panel is
-// moved inside of its area. Error when there is no room, or when panels would lie over each other's labels.
+// Sets the areas of panels from the room required around them: grid panels aligned and of equal size, others
+// by fractions of the page. A panel that lies within another one is moved inside of its area. Throws Error if
+// there is no room, or if panels would cover each other's labels.
 void place_panels(const Figure& figure, const Rect& page, std::vector<PanelPlan>& plans);
 
 }  // namespace quill

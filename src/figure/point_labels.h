@@ -1,4 +1,4 @@
-// Texts beside points, moved so that they do not lie over each other.
+// Labels of points, moved apart to avoid overlaps.
 #pragma once
 
 #include "figure/axes.h"

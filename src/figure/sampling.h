@@ -1,4 +1,4 @@
-// Points on the curve of a function, dense where it bends.
+// Samples the graph of a function, densely where it bends.
 #pragma once
 
 #include <functional>
@@ -11,10 +11,10 @@ namespace quill {
 
 struct SampledCurve {
   std::vector<double> x, y;     // nan where the curve is interrupted: at poles and jumps, and where f is nan
-  std::optional<Limits> focus;  // of y, when poles would make everything else flat
+  std::optional<Limits> focus;  // range of y to show if poles would make the rest appear flat
 };
-// f between a and b: a coarse row of points, halved again and again where the direction changes by more than
-// a few degrees of the picture.
+// Samples f between a and b: a coarse grid, bisected where the direction in the figure changes by more than a
+// few degrees.
 SampledCurve sample_curve(const std::function<double(double)>& f, double a, double b);
 
 }  // namespace quill

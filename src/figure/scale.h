@@ -1,4 +1,4 @@
-// How values are spread along an axis.
+// Scales of axes.
 #pragma once
 
 namespace quill {
@@ -8,23 +8,22 @@ struct Limits {
   bool operator==(const Limits&) const = default;
 };
 
-// time: seconds since 1970, UTC, spread as linear ones are.
+// time: linear in seconds since 1970, UTC.
 enum class ScaleKind : unsigned char { linear, log, signed_log, time };
 
 struct Scale {
   Limits limits;
   ScaleKind kind = ScaleKind::linear;
   bool reverse = false;
-  // Where a value stands between the ends of the axis, 0 to 1; NaN when it has no place (0 on a log axis).
+  // Relative position of a value between the ends of the axis, 0 to 1; nan if it has none (0 on a log axis).
   double share(double value) const;
-  // The value there.
+  // Value at a relative position.
   double at(double share) const;
-  // Of signed_log: around 0 the axis is about linear up to here.
+  // For signed_log: the axis is approximately linear up to this magnitude.
   double threshold() const;
 };
 
-// Limits around data: a little wider than the data; sensible ones for a single value or none. The ends that
-// are `tight` stay.
+// Limits a little wider than the data; reasonable ones for a single value or none. `tight` ends stay.
 Limits padded_limits(double low, double high, ScaleKind kind = ScaleKind::linear, bool tight_low = false,
                      bool tight_high = false);
 

@@ -1,4 +1,4 @@
-// The pieces of a panel in space, drawn from the back to the front.
+// Pieces of a panel in space, drawn from back to front.
 #pragma once
 
 #include <cstdint>
@@ -21,12 +21,12 @@ class Scene {
     double width;
     Dash dash;
   };
-  int layer = -1;  // whose pieces come next
-  // `depth`: how far after the middle.
+  int layer = -1;  // layer of the pieces that follow
+  // `depth`: distance behind the centre.
   void add(double depth, const Quad& quad);
   void add(double depth, const Segment& segment);
   void add(double depth, Markers marker);
-  // Neighbours in depth that look alike are one item.
+  // Merges neighbours in depth of equal appearance into one item.
   void draw(DisplayList& out);
 
  private:

@@ -1,4 +1,4 @@
-// Text in figures: fonts, measuring, and mathematical text between dollar signs.
+// Text in figures: fonts, measurement, and mathematics between dollar signs.
 #pragma once
 
 #include <string>
@@ -21,18 +21,18 @@ struct TextExtent {
   double ascent = 0;                       // of the font above the baseline
   double descent = 0;                      // below it, positive
   double ink_ascent = 0, ink_descent = 0;  // of the characters themselves
-  double ink_left = 0, ink_right = 0;      // where their ink begins and ends, from the start of the line
-  int unknown = 0;                         // characters that no font can show
+  double ink_left = 0, ink_right = 0;      // horizontal extent of the ink, from the start of the line
+  int unknown = 0;                         // characters missing in all fonts
 };
 
-// Measures one line; the layer that draws brings it.
+// Measures one line; implemented by the renderer.
 class TextMeasurer {
  public:
   virtual ~TextMeasurer() = default;
   virtual TextExtent measure(const std::string& text, const Font& font) = 0;
 };
 
-// A piece of a line in one font at its place: x from the start of the line, rise above the baseline.
+// A piece of a line in one font: x from the start of the line, rise above the baseline.
 struct TextRun {
   std::string text;
   Font font;
@@ -41,7 +41,7 @@ struct TextRun {
   double width = 0;
 };
 
-// A stroke of a formula, a fraction's bar or a root's sign: points (x, rise) joined by lines.
+// A stroke of a formula, such as a fraction bar or radical sign: a polyline of points (x, rise).
 struct TextStroke {
   std::vector<std::pair<double, double>> points;
   double width = 0.5;
@@ -51,9 +51,9 @@ struct TextLine {
   std::vector<TextRun> runs;
   std::vector<TextStroke> strokes;
   double width = 0, ascent = 0, descent = 0;
-  std::string error;  // what is wrong with its mathematics, with the character; then the source is shown
+  std::string error;  // error in its mathematics with the character; the source is displayed then
   double height() const { return ascent + descent; }
-  // Its characters as one reads them: letters of formulas as plain letters.
+  // Its characters in reading order, with letters of formulas as plain letters.
   std::string plain() const;
 };
 

@@ -1,4 +1,4 @@
-// Texts of a figure, and what is wrong with it.
+// Text layout for a figure, collecting warnings.
 #pragma once
 
 #include <string>
@@ -8,18 +8,18 @@
 
 namespace quill {
 
-// Lays out text and keeps what is wrong with it.
+// Lays out texts and collects warnings about them.
 class TextLayer {
  public:
   TextLayer(TextMeasurer& measurer, std::vector<std::string>& warnings)
       : measurer_(measurer), warnings_(warnings) {}
   TextLine line(const std::string& text, const Font& font);
-  // Broken at spaces outside of formulas into lines no wider than `width`.
+  // Breaks text at spaces outside of formulas into lines of at most `width`.
   std::vector<TextLine> paragraph(const std::string& text, const Font& font, double width);
-  // Cut with … where it is wider than that.
+  // Shortens a line to a width, with ….
   TextLine shortened_line(const std::string& text, const Font& font, double width);
   std::string shortened(const std::string& text, const Font& font, double width);
-  // Said once.
+  // Repeated warnings are reported once.
   void warn(const std::string& message);
   TextMeasurer& measurer() { return measurer_; }
 

@@ -1,4 +1,4 @@
-// Where the ticks of an axis stand and what they say.
+// Ticks of axes: positions and labels.
 #pragma once
 
 #include <optional>

@@ -1,4 +1,4 @@
-// Ticks of an axis of time, at round places of the clock and the calendar (UTC).
+// Ticks of time axes, at round times of clock and calendar (UTC).
 #pragma once
 
 #include "figure/ticks.h"
@@ -7,13 +7,13 @@ namespace quill {
 
 struct TimeTicks {
   Ticks ticks;
-  std::string context;  // what the labels leave out and stays the same along the axis: "June 2026"
+  std::string context;  // what is common to all labels and omitted from them: "June 2026"
 };
 
-// About `wanted` ticks between two timestamps, seconds since 1970. At midnight the day stands for the
-// hour, in January the year for the month.
+// About `wanted` ticks between two timestamps, in seconds since 1970. At midnight the day is shown instead of
+// the hour, in January the year instead of the month.
 TimeTicks time_ticks(double low, double high, double wanted);
-// Labels and context for positions that are given.
+// Labels and context for given positions.
 TimeTicks labelled_times(const std::vector<double>& positions, double low, double high);
 
 }  // namespace quill

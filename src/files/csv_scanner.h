@@ -1,4 +1,4 @@
-// The fields of a table one after the other.
+// Scanner for the fields of delimited text.
 #pragma once
 
 #include <fmt/format.h>
@@ -13,11 +13,11 @@
 namespace quill {
 
 struct Field {
-  std::string_view text;   // without the spaces around it; of one in quotes what stands between them
-  std::string_view whole;  // of one without quotes all between the delimiters
+  std::string_view text;   // without surrounding spaces; for a quoted field, the text between the quotes
+  std::string_view whole;  // for an unquoted field, everything between the delimiters
   bool quoted = false;
-  bool doubled = false;  // has quotes in it that are written twice
-  bool spaced = false;   // with a space before the quote
+  bool doubled = false;  // contains doubled quotes
+  bool spaced = false;   // has a space before the quote
 };
 
 inline std::string unquoted(const Field& f) {
@@ -32,10 +32,10 @@ inline std::string unquoted(const Field& f) {
 
 inline bool is_end(char c) { return c == '\n' || c == '\r'; }
 
-// The fields of a text one after the other, from a place at the start of a line.
+// Scans the fields of a text, starting at the begin of a line.
 class Scanner {
  public:
-  // `spaced`: a space behind each delimiter belongs to it.
+  // `spaced`: a space after a delimiter belongs to it.
   Scanner(std::string_view text, std::string_view piece, char delimiter, bool spaced, const std::string& name)
       : text_(text),
         at_(piece.data()),
@@ -45,7 +45,7 @@ class Scanner {
         spaced_(spaced),
         name_(name) {}
 
-  // Passes over blank lines and comments; false at the end.
+  // Skips blank lines and comments; false at the end.
   bool next_row() {
     while (at_ < end_) {
       const char* p = at_;
@@ -75,7 +75,7 @@ class Scanner {
     return {trim(std::string_view(begin_, static_cast<std::size_t>(p - begin_))),
             std::string_view(first, static_cast<std::size_t>(p - first))};
   }
-  // Behind a field: whether another one follows; the line is ended when none does.
+  // After a field: whether another one follows; otherwise ends the line.
   bool more() {
     if (at_ < end_ && *at_ == delimiter_) {
       ++at_;
@@ -87,8 +87,8 @@ class Scanner {
     end_line();
     return false;
   }
-  // A number without anything around it in the usual way of writing, straight from the text; false for all
-  // else, and nothing has been read then. An integer of up to 18 digits has `exponent` 0.
+  // Fast path for a number in common notation; false, with nothing consumed, for anything else. Integers of
+  // up to 18 digits have `exponent` 0.
   bool number(std::int64_t& digits, int& exponent, bool& negative) {
     while (at_ < end_ && *at_ == ' ') ++at_;
     const char* p = at_;
@@ -116,7 +116,7 @@ class Scanner {
     at_ = p;
     return true;
   }
-  // To the next line, without a look at the fields.
+  // Skips to the next line without scanning fields.
   void pass_line() {
     const auto* end = static_cast<const char*>(std::memchr(at_, '\n', static_cast<std::size_t>(end_ - at_)));
     at_ = end == nullptr ? end_ : end;

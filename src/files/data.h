@@ -1,5 +1,5 @@
-// What files hold: arrays, and lists and records of such things. Formats read and write it, and know nothing
-// of the values of the language.
+// Contents of files: arrays, and lists and records of these. Formats read and write them without knowing the
+// values of the language.
 #pragma once
 
 #include <functional>
@@ -13,11 +13,11 @@
 
 namespace quill {
 
-// An array whose elements come part by part, in row order, while it is written.
+// An array whose elements are produced part by part, in row order, while it is written.
 class DataInParts {
  public:
   virtual ~DataInParts() = default;
-  // The label and the type, without elements.
+  // Label and type, without elements.
   virtual Array sample() const = 0;
   virtual Shape shape() const = 0;
   using Take = std::function<void(const std::vector<Index>& start, const Array& elements)>;
@@ -27,9 +27,9 @@ class DataInParts {
 struct Data {
   enum class Kind : std::uint8_t { none, array, list, record, parts };
   Kind kind = Kind::none;
-  Array array;  // a single number, text or boolean has no axes
+  Array array;  // single numbers, texts and booleans have no axes
   std::shared_ptr<const DataInParts> parts{};
-  std::vector<Data> items;         // of a list, or the fields of a record
+  std::vector<Data> items;         // elements of a list, or fields of a record
   std::vector<std::string> names;  // of the fields
 
   static Data of(Array a);
@@ -47,7 +47,7 @@ inline void Data::add(std::string name, Data field) {
   items.push_back(std::move(field));
 }
 
-// The columns of a record of vectors; nothing when it is no table.
+// Columns of a record of vectors; nothing if it is not a table.
 std::optional<std::vector<Column>> table_of(const Data& data);
 Data data_of(std::vector<Column> columns);
 

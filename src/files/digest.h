@@ -1,4 +1,4 @@
-// Fingerprints of bytes.
+// Digests of bytes.
 #pragma once
 
 #include <cstddef>
@@ -8,7 +8,7 @@
 
 namespace quill {
 
-// SHA-256 (FIPS 180-4), by libcrypto, in pieces or at once.
+// SHA-256 (FIPS 180-4) by libcrypto, incremental or at once.
 class Sha256 {
  public:
   Sha256();
@@ -17,7 +17,7 @@ class Sha256 {
   Sha256& operator=(const Sha256&) = delete;
   void add(const void* bytes, std::size_t size);
   void add(std::string_view text) { add(text.data(), text.size()); }
-  // 64 hexadecimal digits of all that was added; begins anew.
+  // 64 hexadecimal digits of everything added; resets the object.
   std::string digest();
 
  private:
@@ -26,8 +26,8 @@ class Sha256 {
 };
 std::string sha256_of(std::string_view bytes);
 
-// For bytes so many that SHA-256 would take seconds: the XXH3 (128 bits) of each MiB, found by all threads,
-// one after the other. To be added to a Sha256.
+// For large data, for which SHA-256 would take seconds: concatenated XXH3 (128 bits) of each MiB, computed on
+// all threads. To be added to a Sha256.
 std::string fingerprints_of_pieces(const void* bytes, std::size_t size);
 inline constexpr std::size_t kDigestPiece = std::size_t{1} << 20;
 

@@ -1,5 +1,4 @@
-// The HDF5 library, loaded when it is first needed: with what it needs in turn, it would triple the time that
-// the program takes to start.
+// The HDF5 library, loaded on first use: linking it with its dependencies would triple the start-up time.
 #pragma once
 
 #include <hdf5.h>
@@ -7,7 +6,7 @@
 #include <string>
 #include <utility>
 
-// What the macros of the library call before they give a number: it is not linked, and opened already.
+// Replaces what the library's macros call before they evaluate an identifier: it is loaded explicitly.
 #undef H5CHECK
 #define H5CHECK
 #undef H5OPEN
@@ -53,13 +52,13 @@ struct Hdf5Library {
 #undef X
 };
 
-// Error when the library is not there.
+// Throws Error if the library is not installed.
 const Hdf5Library& hdf5();
 
 // Any other function of it, by name.
 void* hdf5_function(const char* name);
 
-// What the library calls an identifier, closed at the end.
+// An identifier of the library, closed by its destructor.
 class Hdf5Id {
  public:
   Hdf5Id(hid_t id, herr_t (*close)(hid_t)) : id_(id), close_(close) {}
@@ -77,10 +76,10 @@ class Hdf5Id {
   herr_t (*close_)(hid_t);
 };
 
-// What the library says of its last mistake, innermost first.
+// The library's last error message, innermost first.
 std::string hdf5_mistake();
 
-// How booleans and complex numbers are written: conventions that several programs share.
+// Types of booleans and complex numbers, by conventions that several programs share.
 Hdf5Id hdf5_truth_type();
 Hdf5Id hdf5_complex_type();
 

@@ -1,4 +1,4 @@
-// What is wrong with a text that should be JSON, in words of ours.
+// Messages for texts that are not valid JSON.
 #pragma once
 
 #include <fmt/format.h>

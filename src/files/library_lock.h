@@ -1,4 +1,4 @@
-// The libraries of HDF5 and NetCDF serve one thread at a time.
+// Serialises calls of the HDF5 and NetCDF libraries.
 #pragma once
 
 #include <unistd.h>
@@ -7,8 +7,8 @@
 
 namespace quill {
 
-// Held by whoever calls one of them, while files may be read on another thread too. A forked process, in
-// which one thread goes on alone, has nothing to wait for.
+// Held during every call of these libraries, since files may be read on another thread. A forked process,
+// which has one thread, must not wait for it.
 class LibraryLock {
  public:
   LibraryLock() : lock_(mutex(), std::defer_lock) {

@@ -1,4 +1,4 @@
-// A NetCDF file that is open for reading: what it has, and parts of its variables.
+// An open NetCDF file: its variables, and reading of parts of them.
 #pragma once
 
 #include <optional>
@@ -15,7 +15,7 @@
 
 namespace quill {
 
-// Which elements of each axis, from 0.
+// Range of elements along each axis, from 0.
 struct BlockPart {
   std::vector<Index> start, count, step;
   // All elements of a shape.
@@ -23,11 +23,11 @@ struct BlockPart {
   Shape shape() const;
 };
 
-// Errors of its members name the file.
+// Errors thrown by members name the file.
 class NetcdfFile {
  public:
   NetcdfFile(std::string_view bytes, std::string name);
-  // What is read of the file goes into the digest, if there is one.
+  // Everything read from the file is added to the digest, if there is one.
   NetcdfFile(OpenFilePtr file, std::string name, std::shared_ptr<PartsDigest> digest = nullptr);
   ~NetcdfFile() { n_.nc_close(root_); }
   NetcdfFile(const NetcdfFile&) = delete;
@@ -39,36 +39,36 @@ class NetcdfFile {
     nc_type type = NC_NAT;
     std::vector<int> dimensions;
     int attributes = 0;
-    Shape shape;  // of texts in rows of characters, without their length
+    Shape shape;  // for texts stored as rows of characters, without their length
     Index size = 1;
     bool is_numeric() const { return type != NC_CHAR && type != NC_STRING && type <= NC_MAX_ATOMIC_TYPE; }
   };
 
   const std::string& name() const { return name_; }
   int root() const { return root_; }
-  // The identifiers of a group's variables and groups, in the order of the file.
+  // Identifiers of a group's variables and groups, in file order.
   std::vector<int> variables_of(int group) const;
   std::vector<std::pair<std::string, int>> groups_of(int group) const;
   Variable variable(int group, int id) const;
   std::string dimension_name(int group, int dimension) const;
   std::vector<std::string> dimension_names(const Variable& v) const;
-  // How many elements of each axis are stored together; empty when they lie one after the other.
+  // Chunk shape of the storage; empty if it is contiguous.
   std::vector<Index> chunks_of(const Variable& v) const;
-  // What its attributes say of its numbers.
+  // Meaning of its numbers by attributes.
   VariableNote note_of(const Variable& v) const;
-  // The values as they are stored; no truth and no time is seen in them.
+  // Type of the stored values; booleans and times are not recognised.
   ElementType stored_type(const Variable& v) const;
   Array numbers(const Variable& v, const BlockPart& part) const;
-  // The same in three steps, the second of which may run on a thread of its own: it only writes to `to`.
+  // The same in three steps, the second of which may run on another thread: it only writes to `to`.
   static void* storage_of(Array& array);
   void read_into(const Variable& v, const BlockPart& part, void* to) const;
   Array finished(const Variable& v, Array stored) const;
   Array texts(const Variable& v, const BlockPart& part) const;
-  // Whether numbers stand for false and true.
+  // Whether its numbers are booleans.
   bool is_truth(const Variable& v) const;
   int attribute_count(int group) const;
   std::string attribute_name(int group, int variable, int k) const;
-  // Nothing when there is none, or one of a type that the language has not.
+  // Nothing if it does not exist or has a type that the language lacks.
   std::optional<Data> attribute(int group, int variable, const char* name) const;
   std::optional<std::string> text_attribute(int group, int variable, const char* name) const;
   std::vector<double> number_attribute(int group, int variable, const char* name) const;

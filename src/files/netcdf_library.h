@@ -1,4 +1,4 @@
-// The NetCDF and UDUNITS-2 libraries, loaded when they are first needed.
+// The NetCDF and UDUNITS-2 libraries, loaded on first use.
 #pragma once
 
 #include <netcdf.h>
@@ -37,7 +37,7 @@ struct UdunitsLibrary {
   ut_system* units = nullptr;
 };
 
-// Error when the library is not there.
+// Throws Error if the library is not installed.
 const NetcdfLibrary& netcdf();
 const UdunitsLibrary& udunits();
 

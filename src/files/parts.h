@@ -1,4 +1,4 @@
-// Which variables of a file are wanted, and which elements along each of its dimensions.
+// Selection of variables of a file and of index ranges of their dimensions.
 #pragma once
 
 #include <string>
@@ -9,29 +9,30 @@
 
 namespace quill {
 
-// Positions along a dimension, from 0.
+// Index range of a dimension, from 0.
 struct DimensionRange {
   std::string dimension;
   Index start = 0, count = 1, step = 1;
-  bool is_single = false;  // the axis goes
+  bool is_single = false;  // a single index, which removes the axis
 };
 
 struct PartsWanted {
-  std::vector<std::string> only;  // paths of variables and groups; all when there are none
+  std::vector<std::string> only;  // paths of variables and groups; empty: all
   std::vector<DimensionRange> ranges;
 };
 
-// Keeps track of which names were found; Errors tell what a file has instead.
+// Tracks which requested names were found; Errors list what the file has instead.
 class PartsFinder {
  public:
   PartsFinder(PartsWanted wanted, std::string file);
   bool wants(const std::string& path);
-  // Whether something below a group may be wanted.
+  // Whether something in a group may be requested.
   bool wants_below(const std::string& path) const;
-  // The part of a variable with such dimensions, and the axes that go. Error for positions that it has not.
+  // The requested part of a variable with these dimensions, and the axes removed. Throws Error for indices
+  // out of range.
   BlockPart part_of(const Shape& shape, const std::vector<std::string>& dimensions, const std::string& path,
                     std::vector<int>& single);
-  // Error for names that were not found.
+  // Throws Error for names that were not found.
   void check_all_found() const;
 
  private:
@@ -41,12 +42,12 @@ class PartsFinder {
   std::vector<std::string> paths_, dimensions_;
 };
 
-// A NetCDF file, or an HDF5 file seen as one. It has been looked through in another process first.
+// Opens a NetCDF file, or an HDF5 file as one, after a forked probe has read its structure.
 std::shared_ptr<const NetcdfFile> open_netcdf(const OpenFilePtr& file, const std::string& name,
                                               std::shared_ptr<PartsDigest> digest);
 Data read_parts(const NetcdfFile& file, const PartsWanted& wanted, const CsvOptions& options);
 
-// An array without axes of length 1.
+// The array without these axes, of length 1.
 Array without_axes(const Array& a, const std::vector<int>& axes);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A digest of what was read of a file that is read in parts.
+// Digest of the parts that were read from a file.
 #pragma once
 
 #include <mutex>
@@ -11,12 +11,12 @@
 
 namespace quill {
 
-// The same for the same parts, in whatever order and by whatever thread they were read.
+// Independent of the order of the parts and of threads.
 class PartsDigest {
  public:
   void add(std::string_view name, std::span<const Index> start, std::span<const Index> count,
            std::span<const Index> step, std::string_view bytes);
-  // What is known beside numbers: shapes, units. Counts once.
+  // Adds facts other than numbers, such as shapes and units; each counts once.
   void add_once(const std::string& text);
   // 64 hexadecimal digits.
   std::string text() const;

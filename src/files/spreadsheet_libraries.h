@@ -1,4 +1,4 @@
-// The libraries that unpack and write spreadsheets, loaded when they are first needed.
+// Libraries that unpack and write spreadsheets, loaded on first use.
 #pragma once
 
 #include <xlsxwriter.h>
@@ -28,7 +28,7 @@ struct XlsxwriterLibrary {
 #undef X
 };
 
-// Error when the library is not there.
+// Throws Error if the library is not installed.
 const ZipLibrary& zip_library();
 const XlsxwriterLibrary& xlsxwriter_library();
 

@@ -1,4 +1,4 @@
-// The tables of the instruction sets, each made by a file that is compiled for it.
+// Kernel tables of the instruction sets, each compiled in its own file.
 #pragma once
 
 #include "fusion/kernels.h"
@@ -15,10 +15,10 @@ namespace avx512 {
 const Kernels& table();
 }
 
-// Functions without vector forms, element by element; the same for all instruction sets.
+// Functions without vector form, computed element by element; shared by all instruction sets.
 Kernel generic_unary(Unary op);
 Kernel generic_binary(Binary op, Single single);
-// Of complex numbers.
+// For complex numbers.
 Kernel complex_unary(Unary op);
 Kernel complex_binary(Binary op, Single single);
 Kernel convert_to_complex(ElementType from);

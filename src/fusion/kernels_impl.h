@@ -133,7 +133,7 @@ Kernel product_with(ProductWith op, Single single) {
   }
 }
 
-// Points of a grid from their neighbours, which lie all over the place: each is read once.
+// Stencil points, whose operands are at different offsets; each is loaded once.
 template <bool scaled>
 void sum_four(const double* a, const double* b, const double* c, const double* d, const double* scale,
               double* out, Index n) {
@@ -241,7 +241,7 @@ QUILL_EACH(Magnitude, __builtin_fabs(x))
 QUILL_EACH(Floor, __builtin_floor(x))
 QUILL_EACH(Ceil, __builtin_ceil(x))
 QUILL_EACH(Truncate, __builtin_trunc(x))
-// Halves go away from zero; what lies after the point is exact, and so is its double.
+// Halves round away from zero; the fraction is exact, and so is its double.
 QUILL_EACH(Round,
            (__builtin_fabs(x) < 0x1p52
                 ? __builtin_copysign(__builtin_trunc(x) + __builtin_trunc(2 * (x - __builtin_trunc(x))), x)

@@ -1,4 +1,4 @@
-// Elements put together and put away, block by block; part of kernels_impl.h.
+// Gathering and scattering of blocks; part of kernels_impl.h.
 
 void climbing(double first, double by, Index from, double* to, Index n) {
   QUILL_ELEMENTWISE

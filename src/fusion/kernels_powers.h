@@ -1,10 +1,10 @@
-// Powers and remainders, block by block; part of kernels_impl.h.
+// Powers and remainders of blocks; part of kernels_impl.h.
 
 #if QUILL_WIDTH > 1
 
 using mathematics::is_own_power;
 
-// Whole powers among others are calculated one by one.
+// Integer powers among others are computed one by one.
 QUILL_VECTOR powers_of(QUILL_VECTOR x, QUILL_VECTOR y, bool& exceeded) {
   double exponents[QUILL_WIDTH];
   QUILL_STORE(exponents, y);
@@ -46,7 +46,7 @@ void powers(const void* left, const void* right, const void*, void* result, Inde
 
 constexpr Index kSome = 64;
 
-// Numbers in two parts each; as in array/mathematics.cpp.
+// Double-double numbers, as in array/mathematics.cpp.
 struct Doubles2 {
   double high[kSome], low[kSome];
 
@@ -120,8 +120,7 @@ void power_of_single(const void* a, const void* exponent, const void* c, void* o
     some_whole_powers(x + i, static_cast<int>(y), to + i, std::min(kSome, n - i));
 }
 
-// As remainder_of_any(): the remainder of fmod() is exact, and so is this one, whose quotient may be one too
-// large in size.
+// As remainder_of_any(): fmod() is exact, and so is this, although its quotient may be one too large.
 void remainders(const void* left, const void* right, const void*, void* result, Index n, Single single) {
   const double *a = static_cast<const double*>(left), *b = static_cast<const double*>(right);
   double* out = static_cast<double*>(result);

@@ -1,4 +1,5 @@
-// Reductions of blocks; part of kernels_impl.h. In streams that are the same for all instruction sets.
+// Reductions of blocks; part of kernels_impl.h. The interleaved partial sums are the same for all instruction
+// sets.
 
 typedef double Streams __attribute__((vector_size(64)));
 constexpr int kLanes = 8;
@@ -31,8 +32,8 @@ template <bool maximum>
 double extreme(const double* values, Index n, double so_far) {
   if (so_far != so_far) return so_far;
   Streams best = so_far - Streams{};
-  auto odd = best != best;  // nan was met
-  auto zero = odd;          // the zero that goes before the other one was met
+  auto odd = best != best;  // a nan was met
+  auto zero = odd;          // a zero of the preferred sign was met
   const auto take = [&](const Streams& x) {
     odd |= x != x;
     const auto bits = reinterpret_cast<const decltype(odd)&>(x);
@@ -65,7 +66,7 @@ double extreme(const double* values, Index n, double so_far) {
 Index count(const bool* truths, Index n) {
   const auto* t = reinterpret_cast<const std::uint8_t*>(truths);
   Index out = 0;
-  // Bytes are added up as bytes while they cannot overflow.
+  // Sums bytes in bytes while they cannot overflow.
   constexpr Index most = 128;
   for (Index from = 0; from < n; from += most) {
     const Index end = from + most < n ? from + most : n;

@@ -1,7 +1,7 @@
-// Arithmetic of integers, block by block; part of kernels_impl.h. What does not fit its type is reported,
-// and then the operations go one by one, whose error says where.
+// Integer arithmetic of blocks; part of kernels_impl.h. Overflow is reported; the operations then run one by
+// one and give the error with its position.
 
-// The result of each in its type, whatever is left of it, and whether it fits.
+// The truncated result, and whether it fits the type.
 struct CheckedAdd {
   template <class T>
   static constexpr T of(T a, T b) {
@@ -119,7 +119,7 @@ Kernel whole_unary(Unary op, ElementType type) {
   return nullptr;
 }
 
-// Numbers that are whole, as those of the text beside integers are.
+// Numbers with integer values, such as integer literals beside integers.
 template <class T>
 void real_to_whole(const void* operand, const void*, const void*, void* result, Index n, bool* exceeded) {
   const double* x = static_cast<const double*>(operand);

@@ -1,4 +1,4 @@
-// Where the elements of all inputs lie, walked together in row order.
+// Memory layout of all inputs of an evaluation, traversed together in row order.
 #pragma once
 
 #include <array>
@@ -11,23 +11,22 @@ namespace quill::fusion {
 
 inline constexpr int kMostInputs = 40;
 
-// The numbers first + k step for k from 0; weighted between both ends they are (first (count - 1 - k) + last
-// k) / (count - 1).
+// The numbers first + k step for k from 0; weighted: (first (count - 1 - k) + last k) / (count - 1).
 struct Ramp {
   double first = 0, last = 0, step = 1;
   Index count = 0;
   bool weighted = false;
 };
 
-// An array, the elements of one that are chosen, a vector of numbers that follow each other, or one number or
-// boolean. Whoever makes it keeps the elements alive.
+// An input: an array, selected elements of one, an arithmetic sequence, or a single number or boolean. The
+// creator keeps the elements alive.
 struct Input {
   const Array* array;
   const void* single;
   const Ramp* ramp = nullptr;
-  const Selection* chosen = nullptr;  // of the elements of the array, which lies in row order
+  const Selection* chosen = nullptr;  // selects elements of the array, which is row-major
   ElementType type;
-  bool literal;  // an integer written in the text
+  bool literal;  // an integer literal
 
   Input() {}             // NOLINT: left unset, since there are many for each evaluation
   Input(const Array& a)  // NOLINT
@@ -43,23 +42,23 @@ struct Input {
   explicit Input(const bool& truth)
       : array(nullptr), single(&truth), type(ElementType::boolean), literal(false) {}
   bool is_single() const { return !array && !ramp; }
-  // Whether its elements are those of an array as it is.
+  // Whether its elements are those of a whole array.
   bool is_whole() const { return array && !chosen; }
-  // Of what is more than a single element.
+  // Shape, unless it is a single element.
   Shape shape() const { return ramp ? Shape{ramp->count} : chosen ? Shape{chosen->count()} : array->shape(); }
   Strides strides() const { return is_whole() ? array->strides() : Strides{1}; }
 };
 
-// Elements that are read or written block by block.
+// Elements read or written block by block.
 struct Stream {
   enum class How : std::uint8_t {
     single,    // one element for all
-    direct,    // in one run of memory
-    row,       // a run of memory for each row
+    direct,    // contiguous
+    row,       // contiguous within each row
     constant,  // one element for each row
-    gathered,  // a step apart, or rows too short
-    ramp,      // numbers that are calculated
-    chosen     // where a condition is true
+    gathered,  // strided, or rows that are too short
+    ramp,      // computed numbers
+    chosen     // elements selected by a condition
   };
   How how = How::single;
   std::size_t size = 0;  // of an element
@@ -67,32 +66,32 @@ struct Stream {
   const Ramp* ramp = nullptr;
   const Selection* chosen = nullptr;
   Index step = 0;   // along a row
-  Strides strides;  // of the axes that are walked; none when direct or single
+  Strides strides;  // for the axes that are traversed; none if direct or single
 };
 
 struct Layout {
   Shape shape;           // of the result
-  Index size = 0;        // its elements
-  Shape walk;            // axes that lie end to end in all inputs are one
-  Index row = 0;         // the length of the last one
-  bool is_flat = false;  // all arrays have one shape and lie in row order
+  Index size = 0;        // elements of the result
+  Shape walk;            // merged axes: those that are contiguous in all inputs become one
+  Index row = 0;         // length of the last one
+  bool is_flat = false;  // all arrays have one shape and are row-major
   bool has_selections = false;
-  bool by_rows = false;  // blocks end where rows end
+  bool by_rows = false;  // blocks end at the ends of rows
   bool has_row_constants = false;
-  bool alternates = false;  // of what is walked every second element alone is put away
+  bool alternates = false;  // only every second element of the traversal is stored
   int inputs = 0;
-  std::array<Stream, kMostInputs + 1> streams;  // of the inputs, and of where the result goes
+  std::array<Stream, kMostInputs + 1> streams;  // inputs, then the result
 
   Stream& target() { return streams[kMostInputs]; }
   const Stream& target() const { return streams[kMostInputs]; }
 };
 
-// How the inputs broadcast; selections are not stretched. `target`: where the result is to be put, which must
-// have its shape. `linear`: blocks follow each other whatever the rows. False when shapes do not fit.
+// Broadcasts the inputs; selections are not stretched. `target`: array for the result, of matching shape.
+// `linear`: blocks may cross row ends. False if shapes do not fit.
 bool lay_out(std::span<const Input> inputs, const Array* target, bool linear, Layout& layout);
 
-// Where a row is every second number of the memory, of all inputs and of where the result goes: walks all of
-// them, which is faster than to put the numbers together. For operations that may be done once too often.
+// If all inputs and the result use every second number in memory, computes all numbers, which is faster than
+// gathering. Only for operations without side effects or errors.
 void alternate(Layout& layout);
 
 }  // namespace quill::fusion

@@ -1,4 +1,4 @@
-// How an expression is calculated for inputs of known types: calls of kernels on blocks.
+// Plan of an expression for inputs of known types: kernel calls on blocks.
 #pragma once
 
 #include <array>
@@ -10,38 +10,37 @@
 
 namespace quill::fusion {
 
-// What is known of an input before its elements.
+// Facts about an input that do not depend on its elements.
 struct InputKind {
   ElementType type = ElementType::float64;
-  bool single = false;   // one element without axes
-  bool literal = false;  // an integer written in the text: takes the type of integers beside it
-  bool constant =
-      false;  // one element for a whole block: a single one, or one that is stretched along the block
+  bool single = false;    // one element without axes
+  bool literal = false;   // an integer literal, which takes the type of integers beside it
+  bool constant = false;  // one element for a whole block: single, or stretched along the block
   bool operator==(const InputKind&) const = default;
 };
 
-// In the place of a step: an integer may not fit its type, and then the operations go one by one.
+// Pseudo step that reports an integer overflow, after which the operations run one by one.
 inline constexpr int kOverflow = 63;
 
-// Operands and result are places: inputs, then constants, then blocks of scratch, then the result.
+// Operands and result are numbered: inputs, constants, blocks of scratch memory, result.
 struct KernelCall {
   Kernel kernel = nullptr;
-  WideKernel wide = nullptr;  // in its place
+  WideKernel wide = nullptr;  // used instead if not null
   std::array<int, 5> from = {-1, -1, -1, -1, -1};
   int out = -1;
-  int step = -1;  // the step of the expression, when its function may have no real result; or kOverflow
+  int step = -1;  // step of the expression whose function may have no real result, or kOverflow
 };
 
 struct Plan {
-  ElementType type = ElementType::float64;          // of the result, before it is reduced
-  ElementType reduced_type = ElementType::float64;  // of what it is reduced to
-  std::vector<KernelCall> once;                     // of constants, one element each
+  ElementType type = ElementType::float64;          // of the result before reduction
+  ElementType reduced_type = ElementType::float64;  // of the reduction
+  std::vector<KernelCall> once;                     // for constants, one element each
   std::vector<KernelCall> calls;                    // for every block
   int inputs = 0, constants = 0, blocks = 0;
   bool has_complex = false;
-  bool checks_whole = false;  // whether an integer may not fit its type
-  int selected = -1;          // the place of what is reduced where the result is true; -1: the result itself
-  int last = 0;               // the place where the calls leave the result
+  bool checks_whole = false;  // integers may overflow
+  int selected = -1;          // operand that is reduced where the result is true; -1: the result itself
+  int last = 0;               // operand number that receives the final result
 
   int first_constant() const { return inputs; }
   int first_block() const { return inputs + constants; }
@@ -49,9 +48,9 @@ struct Plan {
   int places() const { return result() + 1; }
 };
 
-// The plan, or why there is none, in words of the language: types whose arithmetic is checked step by step,
-// or whose errors the operations tell one by one. With `scattered`, or where it is reduced, the result of the
-// calls is left in a block of scratch; otherwise it goes to the place result().
+// The plan, or the reason why there is none: types with arithmetic that is checked operation by operation, or
+// with errors that operations report. With `scattered`, or for a reduction, the result is left in scratch
+// memory; otherwise it is stored in the operand result().
 struct Planned {
   std::optional<Plan> plan;
   std::string obstacle;

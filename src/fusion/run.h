@@ -11,18 +11,18 @@
 
 namespace quill::fusion {
 
-// A plan has no more places than this.
+// Maximum number of operands of a plan.
 inline constexpr int kMostPlaces = 4 * kMostInputs;
 
-// Elements that a block holds at most.
+// Maximum number of elements in a block.
 inline constexpr Index kBlock = 1024;
-// Elements of each step of a longer walk, so that some blocks stay in the first-level cache.
+// Block size for long arrays, so that several blocks fit into the first-level cache.
 inline constexpr Index kStep = 512;
 
-// Memory of this thread for the blocks and constants of any plan.
+// Scratch memory of this thread, shared by all plans.
 std::byte* scratch();
-// Sets the places of a plan's constants and blocks, which are in that memory. Returns the rest of it, with
-// room for a block for each input.
+// Sets the addresses of a plan's constants and blocks in scratch memory. Returns the remainder, which has
+// room for a block of each input.
 std::byte* find_scratch(const Plan& plan, const void** places);
 inline void apply(const KernelCall& call, const void* const* places, Index count, std::uint64_t& exceeded) {
   const auto number = [&](std::size_t k) { return static_cast<const double*>(places[call.from[k]]); };
@@ -35,10 +35,10 @@ inline void apply(const KernelCall& call, const void* const* places, Index count
   call.kernel(places[call.from[0]], places[call.from[1]], places[call.from[2]], out, count, &left);
   if (left && call.step >= 0) exceeded |= std::uint64_t{1} << call.step;
 }
-// The block that the calls have left, reduced.
+// Reduces the block that the calls have computed.
 double reduced_block(const Plan& plan, Reduction reduction, const void* const* places, Index count);
 
-// Pieces are shared out among threads; what they see is written before they begin.
+// Divides an evaluation into pieces for threads; everything that they read is written beforehand.
 class Run {
  public:
   Run(const Plan& plan, const Layout& layout, std::optional<Reduction> reduction);
@@ -46,14 +46,14 @@ class Run {
   Run(const Run&) = delete;
   Run& operator=(const Run&) = delete;
 
-  // Puts the result there; by row, unless the layout has a target.
+  // Stores the result: row-major, unless the layout has a target.
   void fill(void* result);
   double reduced();
-  // The same of integers; nothing when the sum does not fit.
+  // The same for integers; nothing on overflow of the sum.
   std::optional<std::int64_t> reduced_whole();
-  // How many elements were reduced.
+  // Number of elements reduced.
   Index reduced_size() const { return plan_.selected >= 0 ? selected_ : layout_.size; }
-  // A bit for each step that had no real result for some elements.
+  // Bit set of steps that had no real result for some elements.
   std::uint64_t exceeded() const { return exceeded_.load(); }
 
  private:
@@ -74,15 +74,15 @@ class Run {
   const Plan& plan_;
   const Layout& layout_;
   std::optional<Reduction> reduction_;
-  Index piece_;  // elements that a thread takes at a time
+  Index piece_;  // elements in a piece
   const Kernels& kernels_ = kernels();
   std::byte* result_ = nullptr;
   bool is_in_place_ = false;
-  double* numbers_ = nullptr;  // sums of blocks, or the extremes or counts of pieces
+  double* numbers_ = nullptr;  // sums of blocks, or extremes or counts of pieces
   __extension__ using Wide = __int128;
-  std::vector<Wide> wholes_;  // of integers the sums or extremes of pieces
+  std::vector<Wide> wholes_;  // sums or extremes of pieces, for integers
   struct Ended;
-  std::unique_ptr<Ended[]> ended_;  // pieces of a selection that is summed up
+  std::unique_ptr<Ended[]> ended_;  // pieces of a selection that is summed
   Index selected_ = 0;
   std::atomic<std::uint64_t> exceeded_ = 0;
 };

@@ -1,4 +1,4 @@
-// Which elements of arrays a condition chooses.
+// The set of elements selected by a condition.
 #pragma once
 
 #include <cstdint>
@@ -10,21 +10,21 @@ namespace quill::fusion {
 
 class Selection {
  public:
-  // By booleans that are there already.
+  // Refers to existing booleans.
   explicit Selection(const Array& condition);
-  // By those that are appended in row order, of which a bit each is kept.
+  // Stores one bit for each boolean appended in row order.
   explicit Selection(const Shape& shape) : shape_(shape) {}
-  // All but the last ones a multiple of kStretch.
+  // n must be a multiple of kStretch except in the last call.
   void append(const bool* truths, Index n);
 
-  // Of what is chosen from.
+  // Shape of the array that is selected from.
   const Shape& shape() const { return shape_; }
   Index size() const { return size_of(shape_); }
-  // Of the elements that are chosen.
+  // Number of selected elements.
   Index count() const { return count_; }
-  // The place in row order of the chosen element with this number, from 0.
+  // Row-order index of the selected element with this number; both from 0.
   Index place_of(Index number) const;
-  // The booleans from a place on. They may be put into `room`, of n + kRoom.
+  // n booleans from an index on, possibly stored in `room`, of n + kRoom elements.
   const bool* truths(Index place, Index n, bool* room) const;
 
   static constexpr Index kStretch = 4096, kRoom = 16;
@@ -32,9 +32,9 @@ class Selection {
  private:
   Shape shape_;
   Array condition_;
-  const bool* mask_ = nullptr;  // in row order; null: the bits are kept
+  const bool* mask_ = nullptr;  // row-major; null: bits_ are used
   std::vector<std::uint8_t> bits_;
-  std::vector<Index> before_;  // each stretch: how many are chosen
+  std::vector<Index> before_;  // number of elements selected before each stretch
   Index count_ = 0;
 };
 

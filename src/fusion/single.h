@@ -1,11 +1,11 @@
-// Expressions of one operation, for operands of any types.
+// Cached expressions of one operation, for operands of any type.
 #pragma once
 
 #include "fusion/evaluate.h"
 
 namespace quill::fusion {
 
-// Each is made once and stays.
+// Created once and never freed.
 Fused& single_operation(Unary op);
 Fused& single_operation(Binary op);
 

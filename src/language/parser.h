@@ -5,12 +5,12 @@
 
 namespace quill {
 
-// Parses a whole text; several errors are reported, each at its statement. The tree holds what could be
-// understood, and must not be run when there are errors.
+// Parses a whole text. Recovers after errors, so several may be reported. A tree with errors is incomplete
+// and must not be run.
 Tree parse(const SourcePtr& source);
 
-// Whether the text, as it stands, could become whole by another line: an open bracket, brace or text, or
-// an operator at the end. Used by the prompt.
+// Whether further lines could complete the text: an open bracket, brace or text literal, or a final operator.
+// Used by the prompt.
 bool is_unfinished(const SourcePtr& source);
 
 }  // namespace quill

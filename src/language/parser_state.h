@@ -1,5 +1,5 @@
-// The parser's inside, shared by the files for expressions and statements. Each function starts with its
-// grammar rule.
+// Implementation class of the parser, shared by its files for expressions and statements. Each function
+// starts with its grammar rule.
 #pragma once
 
 #include "base/restored.h"
@@ -13,7 +13,7 @@ class Parser {
  public:
   Parser(const SourcePtr& source, Span range);
   Tree run();
-  // The whole range as one expression (for the braces of a text).
+  // Parses the whole range as one expression (a hole of a text literal).
   NodePtr run_expression();
   bool unfinished() const { return unfinished_ && !malformed_; }
 
@@ -23,7 +23,7 @@ class Parser {
   NodePtr statement();
   NodePtr simple_statement();
   NodePtr worded_statement();
-  // `begin`: of the statement whose block it is.
+  // `begin`: start of the statement that the block belongs to.
   NodePtr block(const char* after, std::uint32_t begin);
   NodePtr condition(bool has_block);
   NodePtr if_statement();
@@ -54,7 +54,7 @@ class Parser {
   std::string text_of_token(const Lexeme& token) const;
   std::string membership_hint(const std::string& element) const;
 
-  // what was probably meant (parse_slips.cpp)
+  // guesses for error messages (parse_slips.cpp)
   bool begins_statement(std::size_t at) const;
   std::size_t closer(std::size_t opener) const;
   std::string rest_of_line(std::size_t from) const;
@@ -74,7 +74,7 @@ class Parser {
   void explain_assign();
   [[noreturn]] void fail_header(const char* after, std::uint32_t begin);
   bool is_block_of_header() const;
-  // `:` where an operator stands.
+  // `:` in place of an operator.
   [[noreturn]] void fail_colon();
   NodePtr number();
   void keep_digits(const Node& node);
@@ -97,7 +97,7 @@ class Parser {
   const Lexeme& ahead(std::size_t n) const { return tokens_[std::min(at_ + n, tokens_.size() - 1)]; }
   bool is(Token id) const { return tok().id == id; }
   bool is_word(std::string_view word) const { return is(Token::name) && tok().name == word; }
-  // A line end that closes the statement stands before the current token.
+  // A line end before the current token closes the statement.
   bool line_ended() const { return open_ == 0 && tok().line_start; }
   Lexeme take() { return tokens_[is(Token::end) ? at_ : at_++]; }
   bool accept(Token id);
@@ -111,13 +111,13 @@ class Parser {
     (node->kids.push_back(std::move(kids)), ...);
     return finish(std::move(node), begin);
   }
-  // Sets the span up to the last token and the height.
+  // Sets the span, up to the last token, and the height.
   NodePtr finish(NodePtr node, std::uint32_t begin);
   [[noreturn]] void fail_token(const std::string& wanted, std::string hint = {});
   [[noreturn]] void fail_span(Span span, std::string message, std::string hint = {});
   void warn(Span span, std::string message, std::string hint = {});
 
-  // An open bracket, of the token that was taken last, as long as it lives.
+  // Marks the bracket just read as open for the lifetime of the object.
   struct Inside {
     explicit Inside(Parser& parser) : parser(parser), open(parser.open_, parser.open_ + 1) {
       parser.brackets_.push_back(parser.at_ - 1);
@@ -135,20 +135,20 @@ class Parser {
   std::vector<Error> warnings_;
   bool is_given_up_ = false;
   std::size_t at_ = 0;
-  std::size_t statement_begin_ = 0;    // the first token of the present statement
-  std::size_t resume_ = 0;             // after an error, parsing goes on here or later
-  std::vector<std::size_t> brackets_;  // the tokens of the brackets open in the present block
-  int open_ = 0;         // their count, which is more in the braces of a text: there line ends do not count
-  int index_depth_ = 0;  // index brackets around, where `last` and open ranges mean something
+  std::size_t statement_begin_ = 0;    // first token of the current statement
+  std::size_t resume_ = 0;             // after an error, parsing continues here or later
+  std::vector<std::size_t> brackets_;  // tokens of the brackets open in the current block
+  int open_ = 0;         // number of open brackets; higher in holes of texts, where line ends do not count
+  int index_depth_ = 0;  // enclosing index brackets, where `last` and open ranges are allowed
   int nesting_ = 0;
-  int functions_ = 0;  // functions around
+  int functions_ = 0;  // enclosing functions
   int loops_ = 0;
   int blocks_ = 0;
   bool unfinished_ = false;
-  bool malformed_ = false;           // there are tokens that another line does not mend
-  bool in_condition_ = false;        // in the header of `if` or `while`
-  bool subscript_position_ = false;  // directly in an index bracket
-  bool describes_ = false;           // the last text of the statement is a description, no part of the value
+  bool malformed_ = false;           // has tokens that further lines cannot repair
+  bool in_condition_ = false;        // in the condition of `if` or `while`
+  bool subscript_position_ = false;  // directly inside an index bracket
+  bool describes_ = false;           // the last text of the statement is a description, not part of the value
 };
 
 }  // namespace quill

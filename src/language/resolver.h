@@ -1,4 +1,4 @@
-// Finds out what every name stands for, so that nothing is looked up by name when the program runs.
+// Resolves all names before a program runs.
 #pragma once
 
 #include <string>
@@ -8,7 +8,7 @@
 
 namespace quill {
 
-// The names from outside of a text: what earlier entries defined, and the built-ins.
+// Names defined outside of a text: by earlier entries, and built-ins.
 class OuterNames {
  public:
   virtual ~OuterNames() = default;
@@ -16,17 +16,17 @@ class OuterNames {
   virtual int declare_global(const std::string& name) = 0;      // slot
   virtual int find_builtin(const std::string& name) const = 0;  // row of the registry, or -1
   virtual std::vector<std::string> known_names() const = 0;
-  // The name that a word of the trade leads to, "" when there is none.
+  // The built-in that a term of the field leads to; "" if there is none.
   virtual std::string named_by(const std::string& /*word*/) const { return {}; }
   virtual bool is_constant(int /*row*/) const { return false; }
-  // Whether a variable of its name deserves a warning; of what only draws, calls keep their meaning and no
-  // value is hidden.
+  // Whether a variable with the name of this built-in deserves a warning. Drawing functions do not: calls
+  // still find them.
   virtual bool warns_when_hidden(int /*row*/) const { return true; }
 };
 
-// Sets the bindings of all names and the scopes of all functions; the root block gets a scope with the
-// slots of comprehensions at top level. Unknown names are added to the tree's errors, with the nearest
-// known one. With `later` they are allowed inside functions, to be defined by a later entry.
+// Sets the bindings of all names and the scopes of all functions; the scope of the root block holds the slots
+// of comprehensions at top level. Unknown names are added to the tree's errors, with the nearest known one.
+// With `later`, functions may use names that a later entry defines.
 void resolve(Tree& tree, OuterNames& outer, bool later);
 
 }  // namespace quill

@@ -1,5 +1,5 @@
-// The table of tokens: one row each with spelling and binding powers. Lexer, parser, printer of source
-// and the fuzz dictionary read it.
+// Table of tokens with spelling and binding powers. Used by lexer, parser, source printer and fuzz
+// dictionary.
 #pragma once
 
 #include <array>
@@ -63,7 +63,7 @@ enum class Token : std::uint8_t {
 struct TokenRow {
   Token id;
   std::string_view spelling;  // as written, or a description in angle brackets
-  int left = 0;               // binding power towards the left operand; 0: not a binary operator
+  int left = 0;               // binding power to the left; 0: not a binary operator
   int right = 0;
 };
 
@@ -130,7 +130,7 @@ inline const TokenRow& row_of(Token token) { return kTokens[static_cast<std::siz
 // "`+`", "a name"
 std::string in_words(Token token);
 
-// A part of a text: characters, or an expression in braces with its format specification.
+// A piece of a text literal: characters, or an expression in braces with its format specification.
 struct TextPiece {
   std::string literal;
   bool is_hole = false;
@@ -141,21 +141,21 @@ struct TextPiece {
 struct Lexeme {
   Token id = Token::end;
   Span span;
-  bool line_start = false;  // the first token on its line
-  bool spaced = false;      // white space stands before it
+  bool line_start = false;  // first token on its line
+  bool spaced = false;      // preceded by white space
   double number = 0;
   bool imaginary = false;
   std::string name;
   std::vector<TextPiece> pieces;  // of a text
-  std::string prose;              // the lines `#:` directly above
+  std::string prose;              // the `#:` lines directly before
 };
 
 struct Lexed {
-  std::vector<Lexeme> tokens;  // closed by one of kind end
+  std::vector<Lexeme> tokens;  // the last one has the kind end
   std::vector<Error> errors;
 };
 
-// Splits the part `range` of the source; goes on after errors.
+// Splits the part `range` of the source into tokens; continues after errors.
 Lexed lex(const SourcePtr& source, Span range);
 
 // One token a line: "name \"x\"", "number 3", …

@@ -1,4 +1,4 @@
-// The syntax tree. One node type; the table of kinds says what the children of each kind are.
+// The syntax tree. There is one node type; the table of kinds lists the children of each kind.
 #pragma once
 
 #include <cstdint>
@@ -25,7 +25,7 @@ enum class NodeKind : std::uint8_t {
   unary,          // operand; `op` minus, kw_not or transpose
   binary,         // left, right; `op`
   comparison,     // operands, one more than `ops`
-  range,          // first, last (null: open), step or count (null: none); `flag` it is a count
+  range,          // first, last (null: open), step or count (null: none); `flag`: it is a count
   conditional,    // condition, then, else
   call,           // callee, arguments
   argument,       // value; `text` its name or ""
@@ -36,16 +36,16 @@ enum class NodeKind : std::uint8_t {
   tuple,          // items
   record,         // arguments, all named
   dictionary,     // key, value, key, value, …
-  matrix,         // rows; `flag` a `|` was written
+  matrix,         // rows; `flag`: contains `|`
   row,            // items
   comprehension,  // item, generators, condition (null: none)
   generator,   // source, bound names when there are several; `text` the name when there is one, `op` kw_in;
-               // down and across set `flag` (across) and op name
+               // down and across: `flag` (across) and op name
   bound_name,  // one of the names of a generator; `text`
   function,    // parameters, body; `text` the name or "", `flag` the body is an expression, `prose`
   parameter,   // default (null: none); `text`
   each,        // the call
-  alias,       // the place
+  alias,       // the aliased expression
   // Statements
   block,       // statements
   assign,      // targets, value (last); `op` assign or assign_plus …
@@ -55,7 +55,7 @@ enum class NodeKind : std::uint8_t {
   branch,      // condition, block, else (block, branch or null)
   loop_for,    // targets (names), source, block
   loop_while,  // condition, block
-  end_frame,   // the value of a frame that is complete, in the block of an animated figure
+  end_frame,   // value that names a completed frame, in the block of an animated figure
   leave_loop,  // -
   next_round,  // -
   give_back,   // value or null
@@ -72,20 +72,20 @@ enum class NodeKind : std::uint8_t {
 struct Node;
 using NodePtr = std::unique_ptr<Node>;
 
-// What a name stands for, found by the resolver.
+// What a name refers to, set by the resolver.
 struct Binding {
   enum class Kind : std::uint8_t { unresolved, local, captured, self, global, builtin, sibling };
   Kind kind = Kind::unresolved;
-  int index =
-      -1;  // slot of the frame, of the captures, of the module; row of the registry; member of siblings
+  int index = -1;  // slot of the frame, captures or module; row of the registry; member of siblings
 };
 
-// The names of one function (or of the top level of a text): its frame and what it takes from outside.
+// Names of one function, or of the top level of a text: its frame and captures.
 struct Scope {
   std::vector<std::string> locals;    // slots in order: parameters first
   std::vector<Binding> captures;      // where each captured value is in the enclosing scope
-  std::vector<std::string> captured;  // and its name
-  int siblings = -1, member = -1;     // of a function that calls others of its block: their slot outside
+  std::vector<std::string> captured;  // their names
+  int siblings = -1,
+      member = -1;  // for a function that calls others of its block: their slot in the enclosing scope
 };
 
 struct Node {
@@ -98,13 +98,13 @@ struct Node {
   Token op = Token::end;
   std::vector<Token> ops;
   bool flag = false;
-  int height = 1;                // of the tree below; bounded by the parser so that walks over it can recurse
+  int height = 1;                // of the subtree; limited by the parser, so that walks may recurse
   Binding binding;               // of names, generators, targets, definitions
   std::unique_ptr<Scope> scope;  // of functions
 
   const Node& kid(std::size_t i) const { return *kids[i]; }
 
-  // Children by what they are, of the kinds that have them. A pointer is null where nothing is written.
+  // Named access to children, for the kinds that have them. A pointer is null if the part is omitted.
   const Node& operand() const { return kid(0); }                     // unary
   const Node& left() const { return kid(0); }                        // binary, comparison of two
   const Node& right() const { return kid(1); }                       // binary, comparison of two
@@ -149,7 +149,7 @@ struct Node {
   const Node& loop_source() const { return *kids[kids.size() - 2]; }  // loop_for
 };
 
-// A parsed text. The tree stays valid on its own.
+// A parsed text, which owns its source.
 struct Tree {
   SourcePtr source;
   NodePtr root;  // a block
@@ -157,10 +157,10 @@ struct Tree {
   std::vector<Error> warnings;
 };
 
-// The tree as nested parentheses, for tests: (assign x (+ 1 2)).
+// The tree in nested parentheses, for tests: (assign x (+ 1 2)).
 std::string dump(const Node& node);
 
-// Whether a written expression must be put in parentheses to be an operand.
+// Whether the expression needs parentheses as an operand.
 bool is_operator_expression(const Node& node);
 
 }  // namespace quill

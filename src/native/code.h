@@ -44,7 +44,7 @@ enum class Do : std::uint8_t {
   call_1,          // dst = the function at the address `immediate` of the number x
   call_2,          // … of the numbers x and y
   to_number,       // of a whole number
-  to_whole,        // of a number within 63 bits, cut off
+  to_whole,        // of a number within 63 bits, truncated
   bits,            // of a number, as a whole number
   narrow,          // of a number, rounded to float32
   select,          // dst = x ? y : z
@@ -64,7 +64,7 @@ enum class Do : std::uint8_t {
   leave,           // the result is x
   load_depth,      // dst = Run::depth
   save,            // Run::saved[immediate] = x; without x Run::exit = p
-  // dst = the status of body p, called with the variables of list q; list `immediate`: what it gives
+  // dst = the status of body p, called with the variables of list q; list `immediate`: its results
   call_body,
   give  // in a body: the status x and the variables of list p, of those in `results` none with p = -1
 };
@@ -80,23 +80,23 @@ struct Step {
 struct Code {
   std::vector<VariableType> variables;
   std::vector<Step> steps;
-  std::vector<int> entries;  // the label of each
+  std::vector<int> entries;  // label of each entry point
   int labels = 0;
   std::vector<std::vector<int>> lists{};  // of variables
-  // Functions that the code calls, also each other: pure ones of numbers and elements of arrays.
+  // Functions that the code calls, possibly recursively: pure functions of numbers and array elements.
   std::vector<Code> bodies{};
-  // Of a body.
+  // For a body.
   std::vector<int> parameters{};  // variables
   std::vector<VariableType> results{};
 };
 
-// The argument of machine code. src/native_code knows its layout.
+// The argument of machine code. Its layout is known to src/native_code.
 struct Run {
   void* registers = nullptr;  // 16 bytes each: a byte of kind, 7 unused, 8 of the value
   const int* attention = nullptr;
-  std::int64_t depth = 0;         // how many calls of bodies may be nested
-  std::int64_t exit = 0;          // where the code was left, see Lowered::exits
-  std::int64_t* saved = nullptr;  // the variables there
+  std::int64_t depth = 0;         // how many further calls of bodies may be nested
+  std::int64_t exit = 0;          // exit taken, see Lowered::exits
+  std::int64_t* saved = nullptr;  // variables saved at the exit
   // The results of the last helper, or further arguments of the next one; numbers are stored by their bits.
   // The entries after the first 16 are described at Parts.
   std::int64_t results[216];

@@ -39,13 +39,13 @@ inline Left unpacked(std::int64_t result) {
   return {(bits & 0xffffffff) >> 4, static_cast<Reason>(bits & 15), bits >> 32};
 }
 
-// What earlier native code of a function has observed, by instruction.
+// Observations of earlier native code of a function, by instruction.
 struct Experience {
   std::set<std::size_t> machine;    // operand types change: the machine executes it
   std::set<std::size_t> not_whole;  // its result is not always a whole number
 };
 
-// The functions that native code calls; each returns 0 if it caught an exception, unless stated otherwise.
+// Functions called by native code; unless stated otherwise, each returns 0 if it caught an exception.
 struct Helpers {
   Helper execute;   // executes instruction p
   Helper fused;     // evaluates the region at p; 2 if its operations have to be executed one by one
@@ -75,7 +75,7 @@ struct Helpers {
   Helper draw_whole;      // the same of a random integer between the numbers in the results; 2 if it fails
   Helper tick = nullptr;  // for tests: called at each check; 0 makes the check fail
 };
-// What the type of an array says in one number.
+// Type of an array encoded as a number.
 inline constexpr std::int64_t kOwnedCode = 256, kUnitStepCode = 1024;
 inline std::int64_t array_code(const Type& type) {
   return static_cast<std::int64_t>(type.element) + std::int64_t{type.axes} * 16 +
@@ -88,8 +88,8 @@ inline std::int64_t array_code(const Type& type) {
 // extents; strides. The numbers of a vector are at kFirstVector + kMostItems * k.
 struct Parts {
   fusion::Fused* fused = nullptr;           // none: the operand is copied
-  std::vector<bool> literals;               // which operands are numbers written in the text
-  FusedRegion* region = nullptr;            // that it is
+  std::vector<bool> literals;               // which operands are literals
+  FusedRegion* region = nullptr;            // the region it belongs to
   ElementType type = ElementType::float64;  // of the result
 };
 inline constexpr int kMostParts = 8, kFirstPart = 16, kPartSize = 8;
@@ -102,11 +102,11 @@ struct EntryPoint {
   std::vector<int> unused;  // registers that are not live: cleared on entry
 };
 
-// Where the code is left: the registers that the machine needs there, whose values are in Run::saved.
+// State at an exit: registers that the machine needs, whose values are in Run::saved.
 struct Saved {
   int place;  // the register
   Type type;
-  int first;          // of its values
+  int first;          // index of its first value
   int function = -1;  // of a function or closure: its number in kept or codes
 };
 struct Exit {
@@ -115,29 +115,29 @@ struct Exit {
 
 struct Lowered {
   Code code;
-  std::size_t begin = 0, end = 0;  // of the instructions
+  std::size_t begin = 0, end = 0;  // range of instructions
   std::vector<EntryPoint> entries;
-  std::vector<std::size_t> by_machine;  // instructions that the machine executes
+  std::vector<std::size_t> by_machine;  // instructions left to the machine
   std::vector<int> stored;              // registers that the code may write in the frame
   std::vector<Exit> exits;
-  int most_saved = 0;                                  // values at an exit
+  int most_saved = 0;                                  // number of values saved at an exit
   std::vector<Value> kept;                             // the functions that the code is specialised for
   std::vector<std::shared_ptr<const Function>> codes;  // of closures
   std::vector<std::unique_ptr<Parts>> parts;
   std::string types;  // of the registers at the head of each block, for the dump
 };
 
-// In place of a head: the whole function.
+// Instead of a loop head: the whole function.
 inline constexpr std::size_t kWholeFunction = static_cast<std::size_t>(-1);
 
-// Lowers the outermost loop around `head`. The types are those of the values in `frame`, where the machine
-// has just reached `head`, or, with kWholeFunction, has stored the arguments.
+// Lowers the outermost loop around `head`. Types are taken from the values in `frame` when the machine has
+// just reached `head`; with kWholeFunction, when it has stored the arguments.
 Lowered lower(const Function& function, const Flow& flow, std::size_t head, const Value* frame,
               const Registry& registry, const Experience& experience, const Helpers& helpers);
 
-// Lowers a function without statements of its own effect for calls with numbers: what it has captured and its
-// arguments are given, one after the other, and its result is left in Run::results. The code returns 0, or
-// the Reason why the machine has to do the call. Empty if the function does more than that.
+// Lowers a function without side effects for calls with numbers: captured values and arguments are
+// concatenated, and the result is left in Run::results. The code returns 0, or the Reason why the machine has
+// to execute the call. Empty if the function does more than that.
 std::optional<Lowered> lower_direct(const Function& function, const Flow& flow, const Type& called,
                                     const std::vector<Type>& parameters, const Type& result,
                                     const Registry& registry, const Experience& experience,

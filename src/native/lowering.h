@@ -17,7 +17,7 @@ namespace quill::native {
 inline bool is_comparison(Op op) { return op >= Op::equal && op <= Op::greater_equal; }
 inline bool is_arithmetic(Op op) { return op >= Op::add && op <= Op::power; }
 
-// Of an integer type: bits, negative without a sign; the least and the largest.
+// An integer type: bits, negative if unsigned; smallest and largest value.
 struct IntegerRange {
   int bits;
   std::int64_t least, most;
@@ -38,7 +38,7 @@ class Lowering {
   std::optional<Lowered> direct(const Type& called, const std::vector<Type>& parameters, const Type& result);
 
  private:
-  // An operand: its variables and what is known of its value.
+  // An operand: its variables and facts about its value.
   struct Operand {
     Place place = Place::nowhere;
     ElementType element = ElementType::float64;
@@ -54,7 +54,7 @@ class Lowering {
     int root = -1;                             // of a view
   };
 
-  // The function with the loop, or an inlined one, whose registers are numbered after those of its caller.
+  // The function with the loop, or an inlined one; registers of inlined functions follow those of the caller.
   struct Scope {
     const Function* f = nullptr;
     const Flow* flow = nullptr;
@@ -62,13 +62,13 @@ class Lowering {
     const Scope* caller = nullptr;
     std::size_t begin = 0, end = 0;
     std::map<int, State> states{};  // at the begin of blocks
-    std::vector<int> open{};        // blocks to go through again
+    std::vector<int> open{};        // blocks to visit again
     std::map<int, int> labels{};    // of blocks
     std::optional<State> returned{};
     int return_label = -1;
     bool has_failed = false;  // it cannot be inlined
   };
-  // A function of the language that is called: a known object, or code with captured numbers.
+  // A called function: a known object, or code with captured numbers.
   struct Callee {
     const FunctionObject* object = nullptr;
     const Function* code = nullptr;
@@ -79,21 +79,21 @@ class Lowering {
     return {function.function, function.function ? function.function->function.get() : function.code,
             function.items};
   }
-  // A function that is not inlined, compiled for some types of its arguments.
+  // A function that is not inlined, compiled for certain argument types.
   struct Body {
-    Type function{};  // of what is called
+    Type function{};  // type of the callee
     std::vector<Type> parameters{};
-    std::size_t cause = 0;  // the instruction that calls it first
+    std::size_t cause = 0;  // the instruction that first calls it
     bool is_whole = true;   // whether its numbers may be held as integers
     Scope scope{};
-    std::set<int> globals{};  // registers of the top level with functions that it calls
+    std::set<int> globals{};  // top-level registers holding functions that it calls
   };
   const Function& f() const { return *scope_->f; }
   const Flow& flow() const { return *scope_->flow; }
   bool is_inlined() const { return scope_->caller != nullptr; }
   int absolute(int r) const { return scope_->offset + r; }
   bool is_constant(int r) const { return constants_.contains(absolute(r)); }
-  // What the register held when the loop became hot.
+  // Value of the register when the loop became hot.
   const Value& seen(int r) const { return absolute(r) < f_size_ ? frame_[absolute(r)] : nothing_; }
   bool is_for_machine(std::size_t at) const { return !is_inlined() && experience_.machine.contains(at); }
 
@@ -141,7 +141,7 @@ class Lowering {
   void leave_saving(std::size_t at, Reason reason);
   std::optional<Saved> save(int r, int first);
   void write_exits();
-  // The register is overwritten: if it is live at the safe instruction, that one is not safe any more.
+  // Records a write: if the register is live at the safe instruction, that is no longer safe.
   void note_change(int r) {
     if (!is_inlined() && flow().live[safe_at_].contains(r)) has_changed_ = true;
   }
@@ -281,7 +281,7 @@ class Lowering {
   bool take_extent(int to, int array, int axis);
   bool sum_vector(const Instruction& i);
   void give_part(int number, const Part& part);
-  // The axes of the operand; -1 if it cannot be given.
+  // Describes an operand for a helper; returns its axes, or -1 if that is impossible.
   int give_operand(int number, int r);
   bool evaluate_region(const Instruction& i, FusedRegion& region);
   bool evaluate_operation(const Instruction& i, fusion::Fused& fused, int count);
@@ -301,8 +301,8 @@ class Lowering {
   };
   struct Counted {
     std::set<Wish> wishes{}, proven{};
-    int limit = -1;  // the last value for which all that is proven holds
-    int chunk = -1;  // up to which no end, limit or request has to be looked at
+    int limit = -1;  // last value for which the proofs hold
+    int chunk = -1;  // iterations up to this value need no check for the end, limits or requests
   };
   std::map<int, Counted> counted_;  // by the register of the loop's state
   const Loop* loop_of_counter(int counter) const;
@@ -334,8 +334,8 @@ class Lowering {
   Lowered out_;
   Code* code_ = &out_.code;
   std::vector<std::unique_ptr<Body>> bodies_;
-  Body* body_ = nullptr;  // the running one
-  int depth_ = -1;        // in it: how many calls may be nested below
+  Body* body_ = nullptr;  // being emitted
+  int depth_ = -1;        // in a body: how many calls may still be nested
   bool is_finding_bodies_ = false;
   bool has_all_bodies_ = false;
   bool is_whole_;  // the code is for a function, not for a loop
@@ -353,7 +353,7 @@ class Lowering {
   std::size_t cause_ = 0;               // the running instruction of the function with the loop
   bool is_over_ = false;                // the block has ended
   bool is_leaving_ = false;             // exits are written, after which the machine clears the frame
-  std::optional<std::size_t> goes_to_;  // the one instruction that follows the running one
+  std::optional<std::size_t> goes_to_;  // the single successor of the current instruction
   int skipped_ = 0;                     // instructions that were emitted together with the current one
   std::vector<bool> mentioned_;
   std::map<int, double> constants_;
@@ -363,7 +363,7 @@ class Lowering {
     State state;
   };
   std::vector<OpenExit> exits_;
-  std::map<Reason, int> exit_labels_;  // of the running instruction, or of the running body
+  std::map<Reason, int> exit_labels_;  // of the current instruction or body
   struct Variables {
     int number = -1, whole = -1, truth = -1, pointer = -1;
     int extents[3] = {-1, -1, -1}, strides[3] = {-1, -1, -1};

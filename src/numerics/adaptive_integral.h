@@ -1,4 +1,5 @@
-// The integral of a function of one variable without a weight: adaptive, with a second look at the result.
+// Integral of a function of one variable without a weight: adaptive, with confirmation of the result at other
+// points.
 #pragma once
 
 #include "numerics/quadrature.h"

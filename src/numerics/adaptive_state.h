@@ -1,4 +1,4 @@
-// The parts of an adaptive integral; used by adaptive_integral.cpp and its neighbours alone.
+// State of an adaptive integral; used only by adaptive_integral.cpp and the files beside it.
 #pragma once
 
 #include <algorithm>
@@ -17,18 +17,18 @@ namespace quill::adaptive {
 inline constexpr double kEps = std::numeric_limits<double>::epsilon();
 inline constexpr double kGolden = 0.6180339887498949;
 
-// The evaluations are used up.
+// The limit of evaluations was reached.
 struct LimitReached {};
-// A value that is not finite, at a point inside of the range.
+// A value that is not finite inside of the range.
 struct NotFinite {
   double x, y;
 };
 
-// A range of the variable, and the variable s that is integrated over in it.
+// A range of x, and the variable s that is integrated over in its place.
 struct Substitution {
   enum class Kind : std::uint8_t {
     plain,  // x = s
-    end,    // x = origin + side * scale * exp(-s): towards an end
+    end,    // x = origin + side * scale * exp(-s): for the approach to an end
     tail    // x = origin + side * scale * exp(s): towards infinity
   };
   Kind kind = Kind::plain;
@@ -37,7 +37,7 @@ struct Substitution {
   std::size_t piece = 0;
 
   double distance(double s) const { return scale * std::exp(kind == Kind::end ? -s : s); }
-  // Places near an end other than 0 are rounded: the logarithm of the rounded distance over the exact one.
+  // Points near an end other than 0 are rounded: logarithm of the rounded over the exact distance.
   double shift(double s) const {
     return kind == Kind::end && origin != 0 ? std::log(std::fabs(x(s) - origin) / distance(s)) : 0;
   }
@@ -46,7 +46,7 @@ struct Substitution {
   double stretch(double s) const { return kind == Kind::plain ? 1 : distance(s); }
 };
 
-// A value of the integrand in s that is no node of the rule.
+// A value of the integrand, as a function of s, that is not a node of the rule.
 struct CheckPoint {
   double s, y;
 };
@@ -55,11 +55,11 @@ struct Interval {
   std::size_t substitution = 0;
   double low = 0, high = 0;
   double value = 0, error = 0, size = 0;
-  double noise = 0;  // what the rounding of places does to the value
+  double noise = 0;  // effect of rounding x on the value
   GaussKronrod::Values y{};
   std::vector<CheckPoint> seen;
-  int slow = 0;          // bisections in a row that did not help as they do for smooth functions
-  bool is_dead = false;  // replaced by others
+  int slow = 0;          // consecutive bisections that reduced the error less than for smooth functions
+  bool is_dead = false;  // replaced by its halves
   bool is_final = false;
 
   double width() const { return high - low; }
@@ -69,7 +69,7 @@ class AdaptiveIntegral {
  public:
   AdaptiveIntegral(const RealFunction& f, const IntegralOptions& options) : f_(f), options_(options) {}
   Integral over(double a, double b);
-  // The only place where a value other than 0 was found, after everything else.
+  // The only point, in the whole search, where a nonzero value was found.
   std::optional<double> peak_at() const { return peak_at_; }
 
  private:
@@ -93,16 +93,16 @@ class AdaptiveIntegral {
   static double floor_of(const Interval& i) { return 20 * kEps * i.size + 8 * i.noise; }
   void judge(Interval& i) const;
   Interval computed(std::size_t substitution, double low, double high, std::vector<CheckPoint> seen = {});
-  // Takes the function from the rounded distances to the exact ones, along its slope between neighbouring
-  // nodes; check points from `first` on.
+  // Corrects values from rounded to exact distances by the slope between neighbouring nodes; check points
+  // from `first` on.
   void correct(Interval& i, std::size_t first) const;
   void add(Interval i);
   void remove(std::size_t k);
 
   // -- pieces
   void begin_piece(Piece piece);
-  // Runs `work` on a substitution. A point that is not finite divides the piece that it belongs to, and the
-  // result is false.
+  // Runs `work` on a substitution. A point where the function is not finite divides the piece that contains
+  // it; the result is false then.
   template <class Work>
   bool guarded(Work work, std::size_t substitution) {
     try {
@@ -117,36 +117,36 @@ class AdaptiveIntegral {
   void divide_piece(std::size_t piece, double left, double right);
   void half_line(double from, double side);
 
-  // -- towards an end
+  // -- approach to an end
   static constexpr std::size_t kNoPiece = static_cast<std::size_t>(-1);
   static constexpr double kShell = 2.5;  // in the logarithm of the distance
-  // The part of a range within `scale` of an end, or beyond `scale` of a point, in shells of a constant
-  // ratio.
+  // Integrates the part of a range within `scale` of an end, or beyond `scale` of a point, in shells of
+  // constant ratio.
   void approach(double origin, double side, double scale, std::size_t piece,
                 Substitution::Kind kind = Substitution::Kind::end);
-  // What lies beyond the last shell, from how the shells fall. Error when they do not fall.
+  // Estimates the remainder beyond the last shell from the decrease of the shells. Throws Error if they do
+  // not decrease.
   void close_shells(std::size_t id, const std::vector<double>& values, const std::vector<double>& sizes,
                     const Substitution& substitution);
 
   // -- refinement
   void refine();
   void bisect(std::size_t k);
-  // The singular point is the number between low and high, or beside them, where the function is not finite
-  // or largest.
+  // Divides the piece at the point between low and high, or beside them, where the function is singular or
+  // largest.
   void divide_at_singularity(std::size_t piece, double low, double high);
-  // Whether a jump in interval k was found; then the interval has been divided there.
+  // Whether a jump was found in interval k, which is then divided there.
   bool divide_at_jump(std::size_t k);
 
-  // -- the second look
+  // -- confirmation at other points
   void confirm();
-  // Compares the function with the interpolant at about so many points.
+  // Compares the function with the interpolant at about this many points.
   void look(int count, double phase);
-  // Where everything was 0: many more points, also of other sizes.
+  // If all values were 0: tries many more points, also of other magnitudes.
   void search_for_peak();
 
   Integral result() const;
-  // What the rounding of places does to the result: half a unit in each, times how far the values reach up
-  // and down.
+  // Effect of rounded abscissae on the result: half an ulp of each, times the range of the values.
   double noise(const Interval& i) const;
 
   const RealFunction& f_;
@@ -154,7 +154,7 @@ class AdaptiveIntegral {
   Index count_ = 0;
   bool any_ = false, at_limit_ = false, is_confirmed_ = false;
   double unseen_ = 0;
-  bool is_incomplete_ = true;  // parts of the range are in no interval
+  bool is_incomplete_ = true;  // parts of the range are in no interval yet
   int divisions_ = 0;
   double probe_ = 0.5;
   long double value_ = 0, error_ = 0, size_ = 0, noise_ = 0;
@@ -162,7 +162,7 @@ class AdaptiveIntegral {
   std::vector<Piece> pieces_;
   std::vector<Interval> intervals_;
   std::priority_queue<std::pair<double, std::size_t>> queue_;
-  double highest_ = 0, highest_at_ = 0;  // the largest value that was seen
+  double highest_ = 0, highest_at_ = 0;  // largest value seen
   std::optional<double> peak_at_;
 };
 

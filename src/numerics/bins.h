@@ -1,4 +1,4 @@
-// The bins between edges in rising order.
+// Bins between increasing edges.
 #pragma once
 
 #include <algorithm>
@@ -10,15 +10,15 @@
 
 namespace quill {
 
-// Finds bins from a table of the first bin in each of many equal parts of the range, which takes one step
-// where the edges are spread evenly.
+// Finds bins through a table with the first bin of each of many equal parts of the range: constant time if
+// edges are evenly spread.
 class BinFinder {
  public:
-  // At least two finite edges, rising; they stay where they are.
+  // At least two finite, increasing edges, which must outlive the object.
   explicit BinFinder(std::span<const double> edges)
       : edges_(edges),
         bins_(std::ssize(edges) - 1),
-        // So many that few contain an edge.
+        // Enough cells that few contain an edge.
         cells_(std::max(2 * bins_, std::min<Index>(32 * bins_, 1 << 15))) {
     scale_ = static_cast<double>(cells_) / (edges.back() - edges.front());
     is_table_ = std::isfinite(scale_) && scale_ > 0;
@@ -26,7 +26,7 @@ class BinFinder {
     first_.resize(static_cast<std::size_t>(cells_) + 1);
     Index bin = 0;
     for (Index cell = 0; cell <= cells_; ++cell) {
-      // The last bin whose lower edge lies in an earlier cell, or the first one.
+      // The last bin whose lower edge lies in an earlier cell, or the first bin.
       while (bin + 1 < bins_ && cell_of(edges[static_cast<std::size_t>(bin) + 1]) < cell) ++bin;
       first_[static_cast<std::size_t>(cell)] = bin;
     }
@@ -50,7 +50,7 @@ class BinFinder {
       bins[k] = bin;
     }
   }
-  // The bin, from 0, that contains x, the last one with its upper edge; -1 for nan and outside.
+  // Bin, from 0, that contains x; the last one includes its upper edge. -1 for nan and outside.
   Index operator()(double x) const {
     if (!(x >= edges_.front() && x <= edges_.back())) return -1;
     if (x == edges_.back()) return bins_ - 1;
@@ -65,7 +65,7 @@ class BinFinder {
         return std::upper_bound(edges_.begin() + bin, edges_.end(), x) - edges_.begin() - 1;
     return bin;
   }
-  // Rises with x, as each of its operations does.
+  // Monotonic in x, since each of its operations is.
   Index cell_of(double x) const {
     return std::min(cells_, static_cast<Index>((x - edges_.front()) * scale_));
   }

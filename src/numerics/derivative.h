@@ -5,10 +5,10 @@
 
 namespace quill {
 
-// The derivative from polynomials through seven points, by two families of unsymmetric steps of no common
-// measure. The steps grow from some hundred units in the last place of x, as long as the slopes agree; the
-// error is the difference between the families, and rounding. To one side where the function ends at x. Error
-// where the function has no value at x, or its slope grows without bound.
+// Derivative from polynomials through seven points, by two families of unsymmetric steps without common
+// measure. Steps grow from some hundred ulp of x while the slopes agree; the error is the difference of the
+// families, plus rounding. One-sided where the function ends at x. Throws Error if the function has no value
+// at x, or its slope grows without bound.
 Estimate derivative(const RealFunction& f, double x);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Derivatives by differences of functions of several numbers.
+// Derivatives of functions of several variables by finite differences.
 #pragma once
 
 #include <cmath>
@@ -8,13 +8,13 @@
 
 namespace quill {
 
-// The step for central differences in a coordinate of that typical size: a third of the digits.
+// Step of central differences in a coordinate of this typical size: the cube root of the precision.
 inline double central_step(double x, double typical) {
   const double size = std::max(std::fabs(x), typical);
   return std::cbrt(std::numeric_limits<double>::epsilon()) * (size > 0 ? size : 1);
 }
 
-// The matrix of derivatives by central differences, row by row; `f(x, out)` writes as many numbers as `rows`.
+// The Jacobian matrix by central differences, row-major; `f(x, out)` writes `rows` numbers.
 template <class F>
 void central_differences(F&& f, std::span<const double> x, std::span<const double> typical, std::size_t rows,
                          std::span<double> out) {

@@ -1,4 +1,4 @@
-// Probability distributions: densities, probabilities in both tails, quantiles, draws, fits. Boost.Math and
+// Probability distributions: densities, tail probabilities, quantiles, random numbers, fits. Boost.Math and
 // Boost.Random.
 #pragma once
 
@@ -29,19 +29,19 @@ enum class DistributionKind : std::uint8_t {
   binomial,
 };
 
-// What one of them is called and takes.
+// Name and parameters of a family.
 struct DistributionFamily {
   DistributionKind kind;
   std::string_view name;
   std::vector<std::string_view> parameters;
-  std::vector<double> defaults;  // nan for a parameter that must be given
+  std::vector<double> defaults;  // nan for a required parameter
 };
 std::span<const DistributionFamily> distribution_families();
 const DistributionFamily& family_of(DistributionKind kind);
 
 class Distribution {
  public:
-  // Parameters in the order of its family. An Error that names the first impossible one.
+  // Parameters in the order of the family. Throws Error naming the first invalid one.
   Distribution(DistributionKind kind, std::vector<double> parameters);
   DistributionKind kind() const { return kind_; }
   const std::vector<double>& parameters() const { return parameters_; }
@@ -49,14 +49,14 @@ class Distribution {
     return kind_ == DistributionKind::poisson || kind_ == DistributionKind::binomial;
   }
 
-  // Of a discrete distribution the probability of x. All give nan for nan.
+  // Probability density, or probability of x if discrete. All functions give nan for nan.
   double density(double x) const;
   double log_density(double x) const;
-  // The probability of at most x, and of more than x, each with full relative accuracy where it is small.
+  // Probabilities of at most x and of more than x; small ones with full relative accuracy.
   double cumulative(double x) const;
   double survival(double x) const;
-  // The smallest x whose cumulative probability is at least p, and the one whose survival is at most p; nan
-  // unless p is from 0 to 1.
+  // Smallest x whose cumulative probability is at least p, and whose survival probability is at most p; nan
+  // unless 0 ≤ p ≤ 1.
   double quantile(double p) const;
   double upper_quantile(double p) const;
   double mean() const;  // nan or inf where it does not exist
@@ -78,16 +78,16 @@ class Distribution {
   double low_ = 0, high_ = 0;  // ends of the support
 };
 
-// The distribution of a kind that makes independent data most likely.
+// Maximum likelihood fit of a distribution to independent data.
 struct DistributionFit {
   std::vector<double> parameters;
-  // Roots of the diagonal of the inverse of the observed information; nan where the likelihood has no smooth
+  // Square roots of the diagonal of the inverse observed information; nan if the likelihood has no smooth
   // maximum (uniform).
   std::vector<double> standard_errors;
   double log_likelihood = 0;
 };
-// `count` is the number of trials of binomial data. An Error for data that the distribution cannot produce,
-// or without a maximum of the likelihood.
+// `count`: number of trials of binomial data. Throws Error for data that the distribution cannot produce, or
+// without a maximum of the likelihood.
 DistributionFit fit_distribution(DistributionKind kind, const std::vector<double>& data, double count);
 
 }  // namespace quill

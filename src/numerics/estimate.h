@@ -1,4 +1,4 @@
-// What a method found out by calling a function.
+// Result of a method that calls a function, with its error.
 #pragma once
 
 #include <functional>

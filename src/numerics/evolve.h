@@ -14,14 +14,14 @@ namespace quill {
 
 // Writes dy/dt at (t, y).
 using Slopes = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
-// Writes the matrix of the derivatives of dy/dt by y, row by row.
+// Writes the Jacobian matrix of dy/dt with respect to y, row-major.
 using SlopesByState = std::function<void(double t, std::span<const double> y, std::span<double> out)>;
 
-// What is looked for on the way: where a function changes its sign. Infinite values stand for a condition.
+// An event: a sign change of a function of the solution. Infinite values represent a condition.
 struct StopEvent {
   std::function<double(double t, std::span<const double> y)> f;
-  int direction = 0;  // 1: from below 0 to above, -1: from above to below, 0: both
-  bool ends = false;  // the solution
+  int direction = 0;  // 1: increasing, -1: decreasing, 0: both
+  bool ends = false;  // ends the solution
 };
 
 enum class StepMethod : std::uint8_t { rk4, dormand_prince, bulirsch_stoer, rosenbrock, backward_euler };
@@ -31,22 +31,22 @@ struct EvolveOptions {
   std::vector<double> relative = {1e-6},
                       absolute = {};  // error of one step allowed: of all components, or each; empty: a
                                       // thousandth of the relative one, of the largest size of each so far
-  double step = 0;                    // the step of fixed methods, the first one of the others; 0: chosen
-  double longest = 0;        // the greatest step of the others; 0: the interval between times asked for
-  Index limit = 10'000'000;  // evaluations; more are an Error
+  double step = 0;                    // step of fixed-step methods, first step of the others; 0: automatic
+  double longest = 0;        // largest step of adaptive methods; 0: the interval between requested times
+  Index limit = 10'000'000;  // evaluations; exceeding it throws Error
   std::vector<StopEvent> events = {};
-  SlopesByState jacobian = {};  // of the implicit methods; differences when there is none
-  bool confirm = true;          // by a second, more exact solution, from which the errors are estimated
+  SlopesByState jacobian = {};  // for implicit methods; finite differences if empty
+  bool confirm = true;          // computes a second, more accurate solution to estimate errors
 };
 
 struct Trajectory {
   std::vector<double> t;
-  std::vector<double> y;      // a row for each time
-  std::vector<double> error;  // of each number in y, by a second solution; empty when there is none
-  std::vector<double> sizes;  // of the components at the start, or how far their slopes take them
-  std::optional<double> uncertain_from;  // the time from which on an error is more than a thousandth of the
+  std::vector<double> y;      // one row for each time
+  std::vector<double> error;  // error of each number in y by a second solution; empty if there is none
+  std::vector<double> sizes;  // of the components at the start, or of their change over the interval
+  std::optional<double> uncertain_from;  // first time at which an error is more than a thousandth of the
                                          // largest size that its component had so far
-  std::string unconfirmed;               // why there is no second solution, when one was asked for
+  std::string unconfirmed;               // why the second solution failed, if it was requested
   Index steps = 0, rejected = 0, evaluations = 0;
   std::optional<double> stopped_at;
   struct Found {
@@ -54,7 +54,7 @@ struct Trajectory {
     double t;
     std::vector<double> y;
   };
-  std::vector<Found> found;  // in the order of time, with the one that ended the solution
+  std::vector<Found> found;  // in order of time, including the one that ended the solution
 };
 
 // The solution of dy/dt = f(t, y) at `times`, which run one way and whose first is that of y0; or, with

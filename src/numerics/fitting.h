@@ -1,4 +1,4 @@
-// Least squares fits with their uncertainties.
+// Least squares fits with uncertainties.
 #pragma once
 
 #include <algorithm>
@@ -15,13 +15,14 @@ namespace quill {
 
 struct Fit {
   std::vector<double> coefficients;
-  Array covariance;              // of the coefficients; nan when there are no more points than coefficients
+  Array covariance;              // of the coefficients; nan unless there are more points than coefficients
   double residual_norm = 0;      // square root of the (weighted) sum of squared residuals
-  double r_squared = 1;          // fraction of the (weighted) variance about the mean that the fit explains
+  double r_squared = 1;          // fraction of the (weighted) variance about the mean explained by the fit
   Index degrees_of_freedom = 0;  // number of points minus number of coefficients
-  double condition = 1;  // of the matrix with columns of length 1; infinite when they depend on each other
+  double condition =
+      1;  // of the matrix with columns scaled to length 1; infinite if they are linearly dependent
   bool converged = true;
-  Index evaluations = 0;  // of a model
+  Index evaluations = 0;  // evaluations of a model
 
   std::vector<double> standard_errors() const;
 };
@@ -30,28 +31,28 @@ struct Fit {
 // refinement with a longer residual (Å. Björck, Numerical Methods for Least Squares Problems, 1996). Weights
 // are one over the square of each y's uncertainty, up to a factor; empty for equal ones.
 Fit linear_fit(const Array& x, const Array& y, const Array& weights);
-// X c ≈ y for real X and y, a column of c for each of y, with standard errors (nan when there are no more
-// rows than columns): Householder reflections of columns of length 1 and one step of refinement. Nothing when
-// the columns depend on each other, or nearly.
+// X c ≈ y for real X and y, a column of c for each column of y, with standard errors (nan unless there are
+// more rows than columns): Householder reflections of columns of length 1 and one step of refinement. Nothing
+// if the columns are linearly dependent, or nearly.
 struct SolvedSquares {
   Array x, errors, residual_norm;
 };
 std::optional<SolvedSquares> solve_squares(const Array& x, const Array& y);
-// The columns of X, from 1, that depend on each other up to a part in 10^10 when all have length 1; empty
-// when none do.
+// Columns of X, from 1, that are linearly dependent to within 10^-10 when scaled to length 1; empty if there
+// are none.
 std::vector<Index> dependent_columns(const Array& x);
 // The polynomial of a degree, highest power first.
 Fit polynomial_fit(const Array& x, const Array& y, Index degree, const Array& weights);
 
-// What residuals weigh: their squares, or less when they are large, by published functions of the residual
-// over its spread (P. J. Huber, 1964, 1.345; Cauchy, 2.385; J. W. Tukey, 4.685).
+// Loss of residuals: squares, or functions that grow more slowly, of the residual over its spread (P. J.
+// Huber, 1964, 1.345; Cauchy, 2.385; J. W. Tukey, 4.685).
 enum class Loss : std::uint8_t { squares, huber, cauchy, bisquare };
 
 struct FitOptions {
   Array weights;                   // empty: equal
-  bool weights_are_known = false;  // one over the squares of known uncertainties, not up to a factor
+  bool weights_are_known = false;  // inverse squares of known uncertainties, not only up to a factor
   std::vector<double> low, high;   // bounds of the parameters; empty: none
-  std::vector<bool> fixed;         // parameters that keep their start; empty: none
+  std::vector<bool> fixed;         // parameters held at their initial value; empty: none
   Loss loss = Loss::squares;
   Index limit = 100000;  // evaluations of the model at all points
 };
@@ -79,7 +80,7 @@ class Model {
 };
 Fit model_fit(const Model& model, const Array& y, std::vector<double> start, const FitOptions& options);
 
-// How many standard errors hold the given share of Student's t with so many degrees of freedom.
+// Number of standard errors that contain this probability of Student's t distribution.
 double student_factor(double confidence, Index freedom);
 
 }  // namespace quill

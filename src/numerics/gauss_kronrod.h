@@ -1,4 +1,4 @@
-// The Gauss–Kronrod rule of 21 points on an interval, with the polynomial through its values.
+// The Gauss–Kronrod rule of 21 points, and the polynomial through its values.
 #pragma once
 
 #include <array>
@@ -17,11 +17,11 @@ class GaussKronrod {
   const Values& nodes() const { return nodes_; }
   struct Sum {
     double value = 0;  // over [-1, 1]
-    double error = 0;  // after QUADPACK: from the difference to the Gauss rule of 10 points
-    double size = 0;   // of the absolute values
+    double error = 0;  // as in QUADPACK: from the difference to the Gauss rule of 10 points
+    double size = 0;   // integral of the absolute values
   };
   Sum sum(const Values& y) const;
-  // The polynomial of degree 20 through the values, at z in [-1, 1] (barycentric formula).
+  // Polynomial of degree 20 through the values, at z in [-1, 1] (barycentric formula).
   double interpolated(const Values& y, double z) const;
 
  private:

@@ -10,16 +10,16 @@ namespace quill {
 
 enum class GridMethod : std::uint8_t { nearest, linear, cubic };
 
-// A function through the values on a grid, which may be unevenly spaced: products of what interpolates along
-// each axis. "cubic" takes cubics whose slopes at the points are those of parabolas through three neighbours:
-// continuous slopes, third order (R. G. Keys, IEEE Trans. Acoust. 29, 1981, for unequal spacing).
+// Interpolates values on a grid, possibly unevenly spaced, by products of one-dimensional interpolation.
+// "cubic": cubics with the slopes of parabolas through three neighbours; continuous slopes, third order (R.
+// G. Keys, IEEE Trans. Acoust. 29, 1981, for unequal spacing).
 class GridInterpolant {
  public:
-  // coordinates: two or three vectors x, y (, z) without repeats, in any order; values: the last axis runs
-  // along x, the one before it along y, the first of three along z. Error otherwise, and for nan.
+  // coordinates: two or three vectors x, y (, z) of distinct numbers in any order; values: the last axis is
+  // x, the one before it y, the first of three z. Throws Error otherwise, and for nan.
   GridInterpolant(std::span<const Array> coordinates, const Array& values, GridMethod method,
                   Outside outside);
-  // At queries of one shape, one array for each coordinate.
+  // At queries of equal shape, one array for each coordinate.
   TableResult evaluate(std::span<const Array> queries) const;
 
   const std::vector<std::vector<double>>& coordinates() const { return axes_; }
@@ -27,7 +27,7 @@ class GridInterpolant {
   Outside outside() const { return outside_; }
 
  private:
-  // The points along an axis that count for a query, and how much.
+  // Points along an axis that contribute to a query, and their weights.
   struct Window {
     double query = 0;
     std::size_t first = 0, count = 0;
@@ -45,7 +45,7 @@ class GridInterpolant {
 
 std::string_view name_of(GridMethod method);
 
-// Arrays stretched to their common shape, row by row.
+// Arrays broadcast to their common shape, row-major.
 std::vector<Array> broadcast_together(std::span<const Array> arrays);
 
 }  // namespace quill

@@ -25,13 +25,13 @@ struct InterpolantOptions {
   InterpolationMethod method = InterpolationMethod::linear;
   SplineEnds ends = SplineEnds::not_a_knot;
   Outside outside = Outside::nan;
-  double first_slope = 0, last_slope = 0;  // of clamped ends
+  double first_slope = 0, last_slope = 0;  // for "clamped" ends
 };
 
-// The outcome of asking at many places at once.
+// Result of evaluating many queries.
 struct TableResult {
-  Array values;       // of the shape of the queries, with one more axis when there are several curves
-  Index outside = 0;  // count of queries outside of the table
+  Array values;       // in the shape of the queries, with one more axis if there are several curves
+  Index outside = 0;  // number of queries outside of the table
   bool all_outside = false;
 };
 
@@ -45,17 +45,17 @@ struct TableResult {
 //             46, 2004)
 class Interpolant {
  public:
-  // x: a vector in any order without repeats; y: a vector of its length or a matrix with one row for each
-  // x, one curve for each column. Error otherwise, and for NaN.
+  // x: a vector of distinct numbers in any order; y: a vector of the same length, or a matrix with one curve
+  // in each column. Throws Error otherwise, and for nan.
   Interpolant(const Array& x, const Array& y, const InterpolantOptions& options);
 
   TableResult evaluate(const Array& q) const;
-  // The slopes. Error for the methods that make steps.
+  // Slopes. Throws Error for stepwise methods.
   TableResult derivative(const Array& q) const;
-  // The integrals from the lowest abscissa to q.
+  // Integral from the smallest abscissa to q.
   TableResult antiderivative(const Array& q) const;
-  // How many times an error in y can come back larger between the points of the polynomial (its Lebesgue
-  // constant, at the middles between neighbours).
+  // Lebesgue constant of the polynomial, at the midpoints between neighbours: the largest factor by which it
+  // amplifies errors in y.
   double amplification() const;
 
   double low() const { return x_.front() * unit_x_; }
@@ -81,13 +81,13 @@ class Interpolant {
   void make_weights();
   void make_sums();
 
-  // `unit` of the results.
+  // `unit`: scale of the results.
   TableResult walk(const Array& q, Piece piece, double unit, bool is_integral = false) const;
   double beyond(std::size_t k, Index curve, double t, Piece piece, bool is_integral) const;
   std::size_t place_of(double t) const;
   double value(std::size_t k, Index curve, double t) const;
   double slope(std::size_t k, Index curve, double t) const;
-  double area(std::size_t k, Index curve, double t) const;  // from the lowest abscissa
+  double area(std::size_t k, Index curve, double t) const;  // from the smallest abscissa
   double polynomial_area(Index curve, double t) const;
   double barycentric(const std::vector<double>& ordinates, Index curve, double t) const;
 
@@ -103,24 +103,25 @@ class Interpolant {
   bool is_polynomial() const { return options_.method == InterpolationMethod::polynomial; }
 
   InterpolantOptions options_;
-  // Powers of two, 1 unless the table lies near the ends of the range of numbers; all that follows is in
-  // them.
+  // Powers of two, 1 unless the table is near the ends of the floating-point range; all following members are
+  // scaled by them.
   double unit_x_ = 1, unit_y_ = 1;
   std::vector<double> x_;
-  std::vector<double> y_;        // row by row, as all that follow
-  std::vector<Bend> bends_;      // of the cubic methods
-  std::vector<double> sums_;     // integrals up to the breaks; not of the polynomial
-  std::vector<double> weights_;  // of the polynomial, one for each abscissa
-  std::vector<double> slopes_;   // of the polynomial at the abscissae
+  std::vector<double> y_;        // row-major, as all that follow
+  std::vector<Bend> bends_;      // for the cubic methods
+  std::vector<double> sums_;     // integrals up to the breaks; not for the polynomial
+  std::vector<double> weights_;  // for the polynomial, one for each abscissa
+  std::vector<double> slopes_;   // for the polynomial, at the abscissae
   Index curves_ = 1;
   bool single_ = true;  // y was a vector
 };
 
-// The function that undoes an interpolant: the abscissa where it has the value asked for. Each piece is
-// solved for itself, by bracketing (TOMS 748, Boost.Math), so that f(inverse(f)(v)) is v to rounding.
+// Inverse of an interpolant: the abscissa at which it has a given value. Each piece is solved by bracketing
+// (TOMS 748, Boost.Math), so f(inverse(f)(v)) is v up to rounding.
 class InverseInterpolant {
  public:
-  // Error unless there is one curve that only rises or only falls; the polynomial and steps have none.
+  // Throws Error unless there is one strictly monotonic curve; polynomials and stepwise methods have no
+  // inverse.
   explicit InverseInterpolant(std::shared_ptr<const Interpolant> f);
   TableResult evaluate(const Array& q) const;
   double low() const { return low_; }
@@ -141,7 +142,7 @@ struct Polyline {
 // x must be strictly monotonic.
 Polyline densify(const Array& x, const Array& y, Index count);
 
-// A query that has left a table by rounding alone, as one at its end.
+// Moves a query that is outside of a table only by rounding to its end.
 double snapped(double t, double low, double high);
 
 std::string_view name_of(InterpolationMethod method);

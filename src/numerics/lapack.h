@@ -1,4 +1,4 @@
-// LAPACK's routines by one name for real and complex matrices, row by row.
+// LAPACK routines with one name for real and complex row-major matrices.
 #pragma once
 
 #include <complex>
@@ -53,11 +53,11 @@ inline Size gelsd(Size m, Size n, Size k, Complex* a, Complex* b, double* s, dou
   return LAPACKE_zgelsd(kRows, m, n, k, a, n, b, k, s, limit, rank);
 }
 
-// A call that may be left when somebody interrupts; `keep` holds the arrays that its pointers lead into,
-// which are to be taken before. Short calls run as they are.
+// Runs a call that can be abandoned on an interrupt; `keep` owns the arrays behind its pointers, which must
+// be obtained before. Short calls run directly.
 template <class Call, class... Kept>
 Size leavable(double operations, const Call& call, const Kept&... keep) {
-  constexpr double longest = 1e8;  // some hundredths of a second
+  constexpr double longest = 1e8;  // operations, some hundredths of a second
   if (operations < longest) return call();
   const auto result = std::make_shared<Size>(0);
   run_or_leave([call, result] { *result = call(); }, std::make_shared<const std::tuple<Kept...>>(keep...));

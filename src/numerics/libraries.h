@@ -1,4 +1,4 @@
-// The libraries below the numerics.
+// Numerical libraries in use.
 #pragma once
 
 #include <string>

@@ -1,4 +1,4 @@
-// The lines of an array along one of its axes, one by one.
+// Applies functions to the lines of an array along an axis.
 #pragma once
 
 #include <algorithm>
@@ -9,8 +9,8 @@
 
 namespace quill {
 
-// f(line) for each line of a float64 array along an axis; gives a vector, of one length for all lines, which
-// takes the place of the line.
+// f(line) for each line of a float64 array along an axis; returns a vector, of equal length for all lines,
+// which replaces the line.
 template <class F>
 Array by_lines(const Array& a, int axis, F f) {
   std::vector<int> there, back(static_cast<std::size_t>(a.axes()));

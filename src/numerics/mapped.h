@@ -1,4 +1,4 @@
-// A function of several real numbers at every element of arrays.
+// Elementwise functions of several real arguments.
 #pragma once
 
 #include <algorithm>
@@ -12,10 +12,10 @@
 
 namespace quill {
 
-// Arrays broadcast together, as the elements of one shape in row order.
+// Arrays broadcast together, accessed in row order.
 class Broadcast {
  public:
-  // float64 arrays. ShapeMismatch when their shapes do not go together.
+  // float64 arrays. Throws ShapeMismatch if the shapes are incompatible.
   explicit Broadcast(std::span<const Array> arrays);
   const Shape& shape() const { return shape_; }
   Index size() const { return size_; }
@@ -33,8 +33,8 @@ class Broadcast {
 
 inline constexpr std::size_t kMostMapped = 4;
 
-// f(x) for x[0], x[1], …, the elements of the arrays broadcast together; float64. Many elements are shared by
-// several threads: f must be safe to call from them.
+// Applies f(x), where x[0], x[1], … are the elements of the arrays broadcast together; float64. Large arrays
+// are divided among threads: f must be thread-safe.
 template <class F>
 Array mapped(std::span<const Array> arrays, F f) {
   const Broadcast in(arrays);
@@ -52,7 +52,7 @@ Array mapped(std::span<const Array> arrays, F f) {
   return out;
 }
 
-// How many results are nan although no argument is.
+// Number of results that are nan although no argument is.
 Index count_outside_domain(std::span<const Array> arrays, const Array& result);
 
 }  // namespace quill

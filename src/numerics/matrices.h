@@ -1,5 +1,5 @@
-// Factors, eigenvalues and functions of matrices, real or complex. Each takes a matrix of any element type of
-// numbers, refuses nan and infinities with their place, and works by LAPACK unless it says otherwise.
+// Factorizations, eigenvalues and functions of real and complex matrices. Matrices may have any numeric type;
+// nan and infinities throw an Error with their position. LAPACK unless stated otherwise.
 #pragma once
 
 #include "array/array.h"
@@ -8,7 +8,7 @@ namespace quill {
 
 // A[permutation, ..] = lower upper, with ones on the diagonal of lower (getrf). Any shape.
 struct LuFactors {
-  Array lower, upper, permutation;  // positions from 1
+  Array lower, upper, permutation;  // indices from 1
 };
 LuFactors lu_factors(const Array& a);
 
@@ -18,27 +18,27 @@ struct QrFactors {
 };
 QrFactors qr_factors(const Array& a);
 
-// The lower triangular factor of a symmetric or Hermitian positive definite matrix, A = L adjoint(L) (potrf).
-// Error when A is not symmetric within rounding, or not positive definite.
+// Lower triangular factor of a symmetric or Hermitian positive definite matrix, A = L adjoint(L) (potrf).
+// Throws Error if A is not symmetric up to rounding, or not positive definite.
 Array cholesky(const Array& a);
 
-// A = u diagonal(values) adjoint(v), singular values falling, thin (gesdd).
+// A = u diagonal(values) adjoint(v), singular values in descending order, thin (gesdd).
 struct SingularValues {
   Array u, values, v;
 };
 SingularValues singular_values(const Array& a);
 
-// A vectors = vectors diagonal(values). Real and rising with orthonormal vectors for a symmetric or Hermitian
-// matrix (syevd, heevd); else complex, ordered by real, then imaginary part, with vectors of length 1 (geev).
+// A vectors = vectors diagonal(values). Symmetric or Hermitian matrices: real ascending values, orthonormal
+// vectors (syevd, heevd); others: complex, ordered by real, then imaginary part, vectors of length 1 (geev).
 struct EigenParts {
   Array values, vectors;
 };
 EigenParts eigen_parts(const Array& a);
 Array eigenvalues(const Array& a);
 
-// The determinant as a single number, by LU factors.
+// Determinant by LU factors.
 Array determinant(const Array& a);
-// The logarithm of its size and its sign (of a complex one its direction); minus infinity and 0 when
+// Logarithm of the absolute determinant, and its sign (direction if complex); minus infinity and 0 if
 // singular.
 struct LogDeterminant {
   double value;
@@ -49,16 +49,16 @@ struct Inverse {
   Array matrix;
   double reciprocal_condition = 1;  // in the 1-norm
 };
-// Error for a singular matrix.
+// Throws Error for a singular matrix.
 Inverse inverse(const Array& a);
-// The count of singular values above max(m, n) · 2^-52 · the largest.
+// Number of singular values above max(m, n) · 2^-52 · the largest.
 Index rank(const Array& a);
-// The largest singular value over the smallest; infinite for a singular matrix.
+// Largest over smallest singular value; infinite for a singular matrix.
 double condition_number(const Array& a);
-// Orthonormal columns that A takes to zero.
+// Orthonormal basis of the null space, in columns.
 Array null_basis(const Array& a);
 
-// The x of least norm that makes |A x - b| least (gelsd).
+// The x of least norm that minimises |A x - b| (gelsd).
 struct LeastSquares {
   Array x;
   Array residual_norm;  // |A x - b|, one for each column of b
@@ -72,14 +72,14 @@ Array matrix_exponential(const Array& a);
 // Operator norm of a matrix, p-norm of a vector: order 1, 2 or infinity (for vectors any order from 1).
 double norm(const Array& a, double order);
 
-// Every element of a times all of b, as blocks.
+// Kronecker product: every element of a times all of b, as blocks.
 Array kronecker(const Array& a, const Array& b);
-// The vector product of two vectors of three elements.
+// Cross product of two vectors of three elements.
 Array cross(const Array& a, const Array& b);
 // Columns t^(columns-1) … t^0.
 Array vandermonde(const Array& t, Index columns);
-// The diagonal of a matrix that is `offset` columns to the right of the main one, below 0 to the left; or the
-// matrix with a vector there. Empty where the matrix has no such diagonal.
+// The diagonal `offset` columns right of the main one (left if negative), or the matrix with a vector there.
+// Empty if the matrix has no such diagonal.
 Array diagonal(const Array& a, Index offset = 0);
 
 }  // namespace quill

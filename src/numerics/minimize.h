@@ -1,4 +1,4 @@
-// Where functions are smallest.
+// Minimization of functions.
 #pragma once
 
 #include <functional>
@@ -17,13 +17,13 @@ std::string_view name_of(MinimizeMethod method);
 struct MinimizeOptions {
   MinimizeMethod method = MinimizeMethod::automatic;
   std::vector<double> low, high;  // bounds of each coordinate; empty: none
-  // Functions of the point that are to be 0 or below, or 0: of `below_count` and `equal_count` numbers.
+  // Constraints: functions of the point that must be ≤ 0, or 0, with `below_count` and `equal_count` results.
   VectorFunction below, equal;
   std::size_t below_count = 0, equal_count = 0;
-  VectorFunction gradient;          // central differences when there is none
+  VectorFunction gradient;          // finite differences if empty
   double relative = 1e-10;          // of the coordinates
   Index limit = 100000;             // evaluations
-  std::function<bool()> is_late{};  // whether to stop with the best point so far; none: never
+  std::function<bool()> is_late{};  // whether to stop early with the best point so far; empty: never
 };
 
 struct Minimum {

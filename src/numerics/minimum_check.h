@@ -1,4 +1,4 @@
-// Whether a search has ended at a minimum.
+// Checks whether a search ended at a minimum.
 #pragma once
 
 #include <optional>
@@ -7,27 +7,27 @@
 
 namespace quill {
 
-// Checks the point where a search came to rest, by other methods than the search: steps of all lengths along
-// the gradient, Newton's method and steps along the eigenvectors of the second derivatives, and a search from
-// a point nearby.
+// Examines the end point of a search by other methods than the search: steps of all lengths along the
+// gradient, Newton's method, steps along the eigenvectors of the second derivatives, and a search from a
+// point nearby.
 class MinimumCheck {
  public:
   using Point = MinimumSearch::Point;
 
-  // `first`: the end of the first search.
+  // `first`: end point of the first search.
   MinimumCheck(MinimumSearch& search, const MinimizeOptions& options, const Minimum& first)
       : search_(search), options_(options), first_(first) {}
 
-  // Moves to a point whose value is lower, and which is another one, by more than roundings; false when none
-  // is found, as at a minimum.
+  // Moves to a point with a lower value, different by more than rounding; false if none is found, as at a
+  // minimum.
   bool improve(Minimum& m);
-  // With constraints: moves to where they are met. Error that names the worst one when no such point is
+  // With constraints: moves to a feasible point. Throws Error naming the most violated constraint if none is
   // found.
   void make_feasible(Minimum& m);
 
  private:
   struct Violation {
-    double size = 0;  // relative to the constraint's size
+    double size = 0;  // relative to the size of the constraint
     double value = 0;
     std::size_t which = 0;
     bool is_equality = false;
@@ -40,7 +40,7 @@ class MinimumCheck {
   double noise_at(const Minimum& m);
   void along_gradient(const Point& x, const Point& gradient);
   void look_along(const Point& x, const Point& direction, bool is_slope_known);
-  // Of values around a point, in units of the sizes of the coordinates.
+  // Quadratic model around a point, in units of the coordinates' sizes.
   struct Model {
     std::vector<double> axes;  // rows
     std::vector<double> step;  // to its minimum

@@ -1,4 +1,4 @@
-// Searches for a minimum by the NLopt library.
+// Searches for a minimum with the NLopt library.
 #pragma once
 
 #include <cmath>
@@ -13,8 +13,8 @@ struct nlopt_opt_s;
 
 namespace quill {
 
-// The searches for one minimum, which share the count of evaluations and what they know of sizes. What is
-// thrown in a function stops the library and is thrown on when it has returned.
+// Several searches for one minimum, which share the count of evaluations and the scales. Exceptions thrown in
+// functions stop the library and are rethrown after it returns.
 class MinimumSearch {
  public:
   using Point = std::vector<double>;
@@ -23,21 +23,21 @@ class MinimumSearch {
   MinimumSearch(const MinimumSearch&) = delete;
   MinimumSearch& operator=(const MinimumSearch&) = delete;
 
-  // From `start` on, with what is left of the evaluations. `converged` is what the library says.
+  // Searches from `start` with the remaining evaluations. `converged` is the library's verdict.
   Minimum run(MinimizeMethod method, const Point& start);
-  // The value at a point, infinite where it is nan, and at the limit.
+  // Value at a point; infinite if it is nan, or at the limit.
   double value(std::span<const double> x);
-  // By differences unless it is given.
+  // By finite differences unless given.
   void gradient(std::span<const double> x, std::span<double> out) { gradient_at(x, out.data()); }
-  // Takes notice of a point that was reached: sizes are of the last ones and the ways to them.
+  // Updates the scales from a point that was reached.
   void reach(std::span<const double> x);
-  // Into the bounds.
+  // Clamps to the bounds.
   void clamp(std::span<double> x) const;
 
-  // How large each coordinate is taken to be.
+  // Typical sizes of the coordinates.
   const Point& sizes() const { return sizes_; }
   Index evaluations() const { return evaluations_; }
-  // The size of the value at the start.
+  // Magnitude of the value at the start.
   double first_value() const { return std::isfinite(first_) ? first_ : 0; }
   bool is_at_limit() const { return evaluations_ >= options_.limit || is_late_; }
 
@@ -56,14 +56,14 @@ class MinimumSearch {
   const MinimizeOptions& options_;
   Point reached_, sizes_;
   Index evaluations_ = 0;
-  nlopt_opt_s* opt_ = nullptr;  // while one runs
+  nlopt_opt_s* opt_ = nullptr;  // while a search runs
   double best_ = std::numeric_limits<double>::infinity(), first_ = 0;
   Point best_at_;
   bool is_at_limit_ = false, is_late_ = false;
   std::exception_ptr failure_;
 };
 
-// A point as a message shows it.
+// A point as displayed in messages.
 std::string point_text(std::span<const double> x);
 
 }  // namespace quill

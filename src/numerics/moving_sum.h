@@ -1,4 +1,4 @@
-// Sums of windows that move over numbers.
+// Sums over moving windows.
 #pragma once
 
 #include <algorithm>
@@ -9,15 +9,15 @@
 
 namespace quill {
 
-// The sum of a window that moves over numbers, in twice the digits of float64 (D. E. Knuth, The Art of
-// Computer Programming 2, 1969, 4.2.2). Numbers that are not finite are counted apart.
+// Sum over a moving window in double-double arithmetic (D. E. Knuth, The Art of Computer Programming 2,
+// 1969, 4.2.2). Infinite numbers and nan are counted separately.
 class MovingSum {
  public:
   void add(double x) { change(x, 1); }
   void remove(double x) { change(x, -1); }
-  // Whether what is left of the sum is so small beside a number that was removed that digits are missing.
+  // Whether the sum is so small compared with a removed number that digits have been lost.
   bool is_rest_of(double x) const { return std::isfinite(x) && std::fabs(x) * 1e-12 > size_; }
-  // Whether the sum of the finite numbers is beyond float64, now or before.
+  // Whether the sum of the finite numbers has ever overflowed.
   bool has_overflowed() const { return !std::isfinite(high_); }
   double sum() const {
     constexpr double infinity = std::numeric_limits<double>::infinity();
@@ -25,7 +25,7 @@ class MovingSum {
     return above_ > 0 ? infinity : below_ > 0 ? -infinity : high_;
   }
 
-  // The rest of the sum below the last digit of sum().
+  // Low-order part of the sum.
   double rest() const { return low_; }
 
  private:

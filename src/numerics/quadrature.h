@@ -13,21 +13,21 @@ namespace quill {
 enum class Weight : std::uint8_t { none, sine, cosine, cauchy };
 
 struct IntegralOptions {
-  double relative = 1e-10, absolute = 0;  // the error allowed: the larger one counts
+  double relative = 1e-10, absolute = 0;  // allowed error: the larger one applies
   Index limit = 500000;                   // evaluations of the function
-  std::vector<double> breaks;             // where it jumps, peaks or is infinite; those outside are ignored
+  std::vector<double> breaks;             // where it jumps, peaks or is infinite; others are ignored
   Weight weight = Weight::none;           // times sin(w x), cos(w x) or 1 / (x - w)
   double weight_at = 0;                   // w
-  bool confirm = true;                    // a second look at other points, where the method has one
+  bool confirm = true;                    // confirms the result at other points, if the method supports it
 };
 
 struct Integral : Estimate {
-  double size = 0;        // about the integral of |f|: what rounding is measured by
-  bool all_zero = false;  // every value seen was 0
-  bool at_limit = false;  // the evaluations were used up
+  double size = 0;        // about the integral of |f|; scale of rounding errors
+  bool all_zero = false;  // all values seen were 0
+  bool at_limit = false;  // the limit of evaluations was reached
   bool is_confirmed = false;
-  bool is_good(const IntegralOptions& options) const;  // the error is what was allowed, or rounding
-  // The error is far above what was allowed, or nothing but zeros was seen.
+  bool is_good(const IntegralOptions& options) const;  // error within the allowed one, or rounding
+  // Whether the error is far above the allowed one, or only zeros were seen.
   bool needs_warning(const IntegralOptions& options) const;
 };
 
@@ -42,11 +42,11 @@ using SeveralFunction = std::function<void(std::span<const double> x, std::span<
 std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, double a, double b,
                                 const IntegralOptions& options);
 
-// The range of a variable, which may depend on those before it.
+// Range of a variable, which may depend on earlier ones.
 using RangeOf = std::function<std::pair<double, double>(std::span<const double> before)>;
-// The integrals over two or three variables: adaptive products of Gauss–Legendre rules, whose polynomials are
-// compared with the function at points between the nodes, and in the end at points of a low-discrepancy
-// sequence. Weights and breaks are not for them.
+// Integrals over two or three variables: adaptive products of Gauss–Legendre rules, whose polynomials are
+// compared with the function between the nodes and finally at points of a low-discrepancy sequence. Weights
+// and breaks are not supported.
 std::vector<Integral> integrate(const SeveralFunction& f, std::size_t count, std::span<const RangeOf> ranges,
                                 const IntegralOptions& options);
 

@@ -1,4 +1,4 @@
-// Random numbers: the same on every platform for the same seed.
+// Random numbers, identical on every platform for equal seeds.
 #pragma once
 
 #include <memory>
@@ -15,24 +15,24 @@ class RandomStream {
   ~RandomStream();
   RandomStream(RandomStream&&) noexcept;
   RandomStream& operator=(RandomStream&&) noexcept;
-  // A copy goes on with the same numbers.
+  // A copy continues with the same numbers.
   RandomStream(const RandomStream& other);
   RandomStream& operator=(const RandomStream& other);
-  // Stream number n beside this one: a seed of its own, mixed from n and the seed of this one (S. Vigna's
-  // splitmix64), however many numbers were drawn so far.
+  // Independent stream number n: its seed is mixed from n and this stream's seed (S. Vigna's splitmix64),
+  // however many numbers were drawn.
   RandomStream stream(std::uint64_t n) const;
-  // Whether the two go on with the same numbers.
+  // Whether both continue with the same numbers.
   bool operator==(const RandomStream& other) const;
 
   double uniform();
   double normal();
   std::uint64_t bits();                                 // 64 of them
-  std::optional<Index> whole(double low, double high);  // nothing unless these are integers in order
-  // The same numbers, many at once.
+  std::optional<Index> whole(double low, double high);  // nothing unless low ≤ high are integers
+  // The same numbers, in bulk.
   Array uniform(const Shape& shape);                         // in [0, 1)
   Array normal(const Shape& shape);                          // mean 0, standard deviation 1
   Array whole(double low, double high, const Shape& shape);  // int64, both ends possible
-  // `size` of the `count` numbers that lie `stride` apart, by the draws of whole(0, count - 1).
+  // Chooses `size` of `count` numbers that are `stride` apart, by the draws of whole(0, count - 1).
   void choose(const double* from, Index count, Index stride, double* to, Index size);
 
  private:
@@ -40,7 +40,7 @@ class RandomStream {
   std::unique_ptr<State> state_;
 };
 
-// The bits of a stream as Boost's distributions take them.
+// Adapts a stream for Boost's distributions.
 struct RandomBits {
   using result_type = std::uint64_t;
   static constexpr result_type min() { return 0; }

@@ -1,4 +1,4 @@
-// Statistics of samples: relations of variables, counts in bins, running means, draws.
+// Statistics of samples: relations of variables, bin counts, moving means, random draws.
 #pragma once
 
 #include "array/array.h"
@@ -6,13 +6,12 @@
 
 namespace quill {
 
-// The most frequent element; of several, the smallest. Numbers, texts or booleans; nan is passed over.
+// The most frequent element; the smallest of several. Numbers, texts or booleans; ignores nan.
 Array mode(const Array& a);
 
-// The covariances of the columns of X, each a variable with one sample in every row, over n - 1; or of two
-// vectors.
+// Covariance matrix of the columns of X, with a sample in each row, over n - 1; or of two vectors.
 Array covariance(const Array& x);
-// The correlation coefficients of the columns; nan for a column without spread.
+// Correlation matrix of the columns; nan for constant columns.
 Array correlation(const Array& x);
 
 struct Histogram {
@@ -22,23 +21,23 @@ struct Histogram {
 };
 // Equal bins from the smallest to the largest finite number.
 Histogram histogram(const Array& data, Index bins);
-// Bins between rising edges; the last one takes its upper edge too.
+// Bins between increasing edges; the last one includes its upper edge.
 Histogram histogram(const Array& data, const Array& edges);
-// The same of counts that were taken already, int64, with their edges.
+// The same from existing int64 counts and their edges.
 Histogram histogram_of_counts(const Array& counts, const Array& edges);
-// Edges of equal bins between two finite numbers. Error when there are none between.
+// Edges of equal bins between two finite numbers. Throws Error if they are too close.
 Array equal_edges(double low, double high, Index bins);
-// Error for a number of bins that a histogram cannot have.
+// Throws Error for an invalid number of bins.
 void check_bins(Index bins);
 
-// The mean of the values whose position lies in each bin; nan for an empty one.
+// Mean of the values whose position is in each bin; nan for empty bins.
 Array bin_means(const Array& x, const Array& values, const Array& edges);
-// The values in each bin, in their order; those outside of all bins are left out.
+// Values in each bin, in order, without those outside of all bins.
 std::vector<std::vector<double>> binned(const Array& x, const Array& values, const Array& edges);
 // Means over `count` neighbours along an axis, centred; shorter at the ends.
 Array moving_mean(const Array& a, Index count, int axis);
 
-// Elements drawn from a vector, each once, or again and again.
+// Draws elements from a vector without or with replacement.
 Array drawn(RandomStream& random, const Array& v, Index count, bool again);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Interpolation between scattered points, and their neighbours.
+// Interpolation of scattered data, and nearest neighbours.
 #pragma once
 
 #include <optional>
@@ -13,7 +13,7 @@ enum class Kernel : std::uint8_t { multiquadric, inverse_multiquadric, gaussian,
 
 struct RadialOptions {
   Kernel kernel = Kernel::thin_plate;
-  double radius = 0;  // 0: chosen by the spacing of the points
+  double radius = 0;  // 0: from the spacing of the points
   double smoothing = 0;
 };
 
@@ -24,37 +24,37 @@ struct RadialOptions {
 // plates the weight of the bending energy).
 class RadialInterpolant {
  public:
-  // points: one row for each; values: a vector. Error for nan, lengths that differ, points that coincide
+  // points: one in each row; values: a vector. Throws Error for nan, different lengths, coinciding points
   // (unless smoothed), and too few points for the polynomial.
   RadialInterpolant(const Array& points, const Array& values, const RadialOptions& options);
-  // At queries, one row for each. Needs no memory beside the result.
+  // At queries, one in each row. Allocates only the result.
   Array evaluate(const Array& queries) const;
 
   Index dimensions() const { return dimensions_; }
   Index count() const { return count_; }
   const RadialOptions& options() const { return options_; }
-  // The given values less those of the function at the points.
+  // Given values minus fitted values.
   const Array& residual() const { return residual_; }
 
  private:
   double at(const double* query) const;
   Index dimensions_, count_;
   RadialOptions options_;
-  std::vector<double> points_;  // in units of the radius from the centre, row by row
+  std::vector<double> points_;  // row-major, in units of the radius from the centre
   std::vector<double> centre_, weights_, tail_;
   Array residual_;
 };
 
-// The number of polynomial terms beside a kernel for so many coordinates.
+// Number of polynomial terms of a kernel for this many coordinates.
 Index tail_terms(Kernel kernel, Index dimensions);
 std::string_view name_of(Kernel kernel);
 
 struct Neighbors {
-  Array positions;  // from 0, int64; one row for each query, nearest first
+  Array positions;  // 0-based, int64; one row for each query, nearest first
   Array distances;
 };
-// The `count` points nearest to each query, by a k-d tree (J. L. Bentley, 1975; nanoflann). points and
-// queries: one row for each. Error for nan and for more neighbours than points.
+// The `count` nearest points to each query by a k-d tree (J. L. Bentley, 1975; nanoflann). points and
+// queries: one in each row. Throws Error for nan and for more neighbours than points.
 Neighbors nearest_neighbors(const Array& points, const Array& queries, Index count);
 
 }  // namespace quill

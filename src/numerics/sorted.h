@@ -1,4 +1,4 @@
-// Order statistics, and how far numbers are from rising order.
+// Order statistics, and the distance of a sequence from sorted order.
 #pragma once
 
 #include <algorithm>
@@ -6,7 +6,7 @@
 
 namespace quill {
 
-// The quantile of at least one number, linear between order statistics (definition 7, see statistics.h).
+// Quantile of at least one number, linear between order statistics (definition 7, see statistics.h).
 inline double quantile_of_sorted(const std::vector<double>& sorted, double p) {
   const double at = p * static_cast<double>(sorted.size() - 1);
   const auto low = std::min(static_cast<std::size_t>(at), sorted.size() - 1),
@@ -15,8 +15,8 @@ inline double quantile_of_sorted(const std::vector<double>& sorted, double p) {
   return (1 - share) * sorted[low] + share * sorted[high];
 }
 
-// The exchanges of neighbours that sorting takes: pairs of which the first is greater than the second (W. R.
-// Knight, J. Am. Stat. Assoc. 61, 1966).
+// Number of inversions: pairs whose first element is greater than the second (W. R. Knight, J. Am. Stat.
+// Assoc. 61, 1966).
 double exchanges(std::vector<double> v);
 
 }  // namespace quill

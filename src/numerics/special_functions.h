@@ -10,12 +10,12 @@ namespace quill::special {
 
 double inverse_erf(double y);
 double inverse_erfc(double y);
-// The regularised incomplete gamma functions P(a, x) and Q(a, x) = 1 - P(a, x) for a > 0, x ≥ 0.
-// Above kLargeShape by an asymptotic expansion.
+// Regularised incomplete gamma functions P(a, x) and Q(a, x) = 1 - P(a, x) for a > 0, x ≥ 0. Asymptotic
+// expansion above kLargeShape.
 inline constexpr double kLargeShape = 1e6;
 double gamma_lower(double a, double x);
 double gamma_upper(double a, double x);
-// The regularised incomplete beta function I_x(a, b); nan where both parameters are above 10^15.
+// Regularised incomplete beta function I_x(a, b); nan if both parameters exceed 10^15.
 double beta_regularised(double a, double b, double x);
 // Modified Bessel functions of real order, up to 10^6 where the result is neither 0 nor infinite.
 double bessel_i(double order, double x);
@@ -43,15 +43,15 @@ double lambert_w_lower(double x);
 // Ei(x), and the generalised integral E_n(x).
 double exponential_integral(double x);
 double exponential_integral(double n, double x);
-// n! and n over k of integers n ≥ 0: exact up to 2^53, infinite above what float64 holds.
+// n! and binomial coefficients of integers n ≥ 0: exact up to 2^53, infinite beyond float64.
 double factorial(double n);
 double binomial(double n, double k);
 
-// Whether n is a prime number: deterministic for all n below 2^63 (G. L. Miller, 1976; M. O. Rabin, 1980).
+// Primality test, deterministic for all n below 2^63 (G. L. Miller, 1976; M. O. Rabin, 1980).
 bool is_prime(std::int64_t n);
-// The primes up to n in rising order. n at most 2^32.
+// Primes up to n in ascending order. n at most 2^32.
 std::vector<double> primes_to(std::int64_t n);
-// The prime factors of n ≥ 1 in rising order, repeated ones repeated (J. M. Pollard, 1975).
+// Prime factors of n ≥ 1 in ascending order, with multiplicity (J. M. Pollard, 1975).
 std::vector<std::int64_t> prime_factors(std::int64_t n);
 
 }  // namespace quill::special

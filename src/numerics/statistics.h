@@ -5,26 +5,25 @@
 
 namespace quill {
 
-// All take float64 arrays. NaN goes through; `skip_nan` leaves NaN elements out. An Error when no element is
-// left.
+// All take float64 arrays. nan propagates; `skip_nan` ignores it. Throws Error if no element is left.
 struct StatisticsOptions {
   Over over;
   bool skip_nan = false;
   const char* what = "a quantile";  // as errors call it
 };
 Array mean(const Array& a, const StatisticsOptions& options);
-// Sum of squared deviations over n - 1, in two passes; NaN for a single element.
+// Sum of squared deviations over n - 1, in two passes; nan for a single element.
 Array variance(const Array& a, const StatisticsOptions& options);
 Array standard_deviation(const Array& a, const StatisticsOptions& options);
 // The root of the mean square.
 Array root_mean_square(const Array& a, const StatisticsOptions& options);
-// The third and the fourth central moment in units of the (population) standard deviation; of the fourth 3,
-// which normal data have, is taken off. NaN without spread.
+// Third and fourth central moment in units of the (population) standard deviation; the latter minus 3, the
+// value of normal data. nan without spread.
 Array skewness(const Array& a, const StatisticsOptions& options);
 Array excess_kurtosis(const Array& a, const StatisticsOptions& options);
 // Linear between the order statistics (R. J. Hyndman, Y. Fan, Am. Stat. 50, 1996, definition 7).
 Array quantile(const Array& a, double p, const StatisticsOptions& options);
-// Sum, product, min and max over what is not NaN.
+// Sum, product, minimum and maximum, ignoring nan.
 Array reduce_without_nan(Reduction op, const Array& a, const Over& over);
 
 }  // namespace quill

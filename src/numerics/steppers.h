@@ -1,4 +1,4 @@
-// One step of each method for differential equations.
+// Single steps of the methods for differential equations.
 #pragma once
 
 #include <algorithm>
@@ -14,7 +14,7 @@ namespace quill {
 
 using State = std::vector<double>;
 
-// The right side, counting its evaluations.
+// The right-hand side, with a count of its evaluations.
 struct CountedSlopes {
   const Slopes& f;
   Index limit = std::numeric_limits<Index>::max();
@@ -27,14 +27,14 @@ struct CountedSlopes {
   [[noreturn]] void fail_at_limit(double t) const;
 };
 
-// The errors that one step may make. Without absolute tolerances a thousandth of the relative one goes by the
+// Allowed errors of a step. Without absolute tolerances, a thousandth of the relative one applies to the
 // largest size that a component has had so far.
 class Tolerances {
  public:
-  // `sizes`: of the components at the start, in their own units.
+  // `sizes`: typical sizes of the components at the start.
   Tolerances(const EvolveOptions& options, State sizes) : options_(options), sizes_(std::move(sizes)) {}
 
-  // Of component k where it is y.
+  // For component k when its value is y.
   double allowed(std::size_t k, double y) const { return absolute(k) + relative(k) * std::fabs(y); }
   double relative(std::size_t k) const { return options_.relative[options_.relative.size() == 1 ? 0 : k]; }
   double absolute(std::size_t k) const {
@@ -42,7 +42,7 @@ class Tolerances {
     constexpr double part = 1e-3;
     return std::max(part * relative(k) * sizes_[k], std::numeric_limits<double>::min());
   }
-  // Takes notice of a state that was reached.
+  // Updates the sizes from a state that was reached.
   void reach(const State& y) {
     for (std::size_t k = 0; k < y.size(); ++k) sizes_[k] = std::max(sizes_[k], std::fabs(y[k]));
   }
@@ -53,7 +53,7 @@ class Tolerances {
   State sizes_;
 };
 
-// Stands at a time and state; knows the step that led there.
+// Holds the current time and state, and the last step.
 class Stepper {
  public:
   Stepper(CountedSlopes& f, Tolerances tolerances, double t, State y)
@@ -62,11 +62,12 @@ class Stepper {
   Stepper(const Stepper&) = delete;
   Stepper& operator=(const Stepper&) = delete;
 
-  // Tries a step of h. Moves on and reports the next step in h, or stays and reports a smaller one in h.
+  // Tries a step h. On success advances and sets h to the next step; otherwise stays and sets h to a smaller
+  // one.
   virtual bool advance(double& h) = 0;
-  // The state at a time within the last step.
+  // State at a time within the last step.
   virtual void state_at(double t, State& y) = 0;
-  // The same at its ends too.
+  // The same, including its ends.
   void state_in_step(double t, State& y);
   virtual bool has_fixed_steps() const { return false; }
   virtual int order() const = 0;
@@ -76,10 +77,10 @@ class Stepper {
   const State& y() const { return y_; }
 
  protected:
-  // Root mean square of the errors in units of what is allowed; infinite when something is not finite.
+  // Root mean square of the errors relative to the allowed ones; infinite if something is not finite.
   double error_norm(const State& error, const State& next) const;
   void move_to(double t, State& next);
-  // The next step for an error norm; `exponent` is one over the order of the error.
+  // The next step for an error norm; `exponent`: reciprocal order of the error.
   double rescaled(double h, double norm, double exponent);
 
   CountedSlopes& f_;
@@ -95,7 +96,7 @@ class Stepper {
 
 std::unique_ptr<Stepper> make_stepper(CountedSlopes& f, const EvolveOptions& options, Tolerances tolerances,
                                       double t, State y);
-// For systems that need a matrix of derivatives.
+// For methods that need the Jacobian matrix.
 std::unique_ptr<Stepper> make_implicit_stepper(CountedSlopes& f, const EvolveOptions& options,
                                                Tolerances tolerances, double t, State y);
 

@@ -1,4 +1,4 @@
-// Owners of the drawing library's objects.
+// Owning handles of graphics library objects.
 #pragma once
 
 #include <cairo.h>

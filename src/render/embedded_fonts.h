@@ -1,4 +1,4 @@
-// The parts of fonts that a file needs, to stand in the file itself.
+// Font subsets embedded in files.
 #pragma once
 
 #include <set>
@@ -8,8 +8,8 @@
 
 namespace quill {
 
-// CSS rules (@font-face) with the characters of all texts that were added, so that they look the same where
-// the fonts are not installed. Subsets by HarfBuzz.
+// CSS rules (@font-face) with the characters of all texts added, so that they look the same where the fonts
+// are not installed. Subsets by HarfBuzz.
 class EmbeddedFonts {
  public:
   explicit EmbeddedFonts(PangoText& text) : text_(text) {}

@@ -1,4 +1,4 @@
-// Animated figures as MP4 (H.264), by the libraries of FFmpeg, which are loaded when they are needed.
+// Writes animated figures as MP4 (H.264) with the libraries of FFmpeg, loaded on first use.
 #pragma once
 
 #include <functional>
@@ -8,10 +8,10 @@
 
 namespace quill {
 
-// Error with what to install when the program was built without the headers of these libraries, or when they
-// or an encoder for H.264 are not installed.
+// Throws Error with installation advice if the program was built without these libraries' headers, or if they
+// or an H.264 encoder are not installed.
 void check_movies();
-// `frame(k)` gives the k-th of `count` frames, laid out on pages of one size.
+// `frame(k)` returns frame k of `count`, on pages of equal size.
 std::string movie(const std::function<DisplayList(std::size_t)>& frame, std::size_t count, double dpi,
                   double frame_rate);
 

@@ -8,8 +8,8 @@
 
 namespace quill {
 
-// The figure with its panels below each other, between the limits of `list`, as wide as the screen of a phone
-// and without legends, which the page writes below it. Nothing when the figure is no wider itself.
+// Variant for phone screens: panels stacked vertically, with the limits of `list`, without legends, which the
+// page displays below. Nothing if the figure is not wider itself.
 std::optional<Figure> narrow_figure(const Figure& figure, const DisplayList& list);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Shapes that every format draws alike: markers and dashes.
+// Markers and dashes, shared by all formats.
 #pragma once
 
 #include <vector>
@@ -7,20 +7,20 @@
 
 namespace quill {
 
-// Around (0, 0): a circle with a radius, or pieces of straight lines.
+// Outline around (0, 0): a circle, or straight pieces.
 struct MarkerOutline {
   double radius = 0;
   std::vector<std::vector<Point>> pieces;
   bool closed = true;
-  double stroke = 0;    // the width of its line; 0: the shape is filled
-  bool filled = false;  // with the paper's colour, under the line
+  double stroke = 0;    // line width; 0: filled
+  bool filled = false;  // filled with the paper's colour, under the line
 };
 MarkerOutline marker_outline(Marker shape, double size);
 
-// Lengths of strokes and gaps in turn; none for a solid line.
+// Alternating lengths of dashes and gaps; empty for a solid line.
 struct DashPattern {
   std::vector<double> lengths;
-  bool round = false;  // ends of strokes, so that the shortest are dots
+  bool round = false;  // round ends, so that the shortest dashes are dots
 };
 DashPattern dash_pattern(Dash dash, double width);
 

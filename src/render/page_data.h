@@ -1,4 +1,4 @@
-// The data of all layers of a page, within its budget.
+// Data of all layers of a page, limited to its budget.
 #pragma once
 
 #include <nlohmann/json.hpp>
@@ -9,20 +9,20 @@
 
 namespace quill {
 
-// A layer of the figure with its numbers as the page carries them.
+// A layer with its numbers as stored in the page.
 struct PackedLayer {
   const Panel* panel = nullptr;
   const Layer* layer = nullptr;
-  Layer reduced{};  // when `share` is less than 1
+  Layer reduced{};  // if `share` is less than 1
   double share = 1;
-  std::string told{};  // what one of its numbers stands for then
+  std::string told{};  // what one of its numbers represents then
   nlohmann::ordered_json columns{};
-  std::size_t size = 0;  // bytes, about
+  std::size_t size = 0;  // approximate bytes
   const Layer& source() const { return share < 1 ? reduced : *layer; }
 };
 
-// In the order of the panels and their layers. When the numbers take more than the budget of the figure, the
-// largest layers are reduced until all have room. The figure has to live as long.
+// In the order of panels and layers. The largest layers are reduced until all fit into the budget. Refers to
+// the figure.
 std::vector<PackedLayer> packed_layers(const Figure& figure);
 
 }  // namespace quill

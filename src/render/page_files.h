@@ -1,4 +1,4 @@
-// The script and the styles of interactive pages, as src/render/page makes them.
+// Script and styles of interactive pages, built in src/render/page.
 #pragma once
 
 #include <string_view>

@@ -1,4 +1,4 @@
-// What an interactive page knows of its figure.
+// The model of a figure that an interactive page contains.
 #pragma once
 
 #include <memory>
@@ -10,22 +10,21 @@
 
 namespace quill {
 
-// A figure as JSON for the script of a page: its panels with their areas and axes, the data of the layers,
-// looks as colours and widths, and the widths of characters. `fonts` gets the characters that the script may
-// write. No more than the figure's budget; what is left out for that is said in the model. Text is data:
-// every < is escaped.
+// A figure as JSON for the script of a page: panels with areas and axes, data of layers, looks as colours and
+// widths, character widths. `fonts` receives the characters that the script may draw. Data is limited to the
+// figure's budget; reductions are recorded in the model. Every < in texts is escaped.
 std::string page_model(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts);
 
-// The same figure laid out in another way: its size and the panels' areas and axes alone.
+// An alternative layout of the same figure: size, areas and axes.
 std::string page_layout(const Figure& figure, const DisplayList& list, PangoText& text, EmbeddedFonts& fonts);
 
-// The data of the frames of an animated figure.
+// Data of the frames of an animated figure.
 class FrameModels {
  public:
   FrameModels(PangoText& text, EmbeddedFonts& fonts);
   ~FrameModels();
-  // A JSON object: "layers" of each panel, as keys whose values differ from the first frame (null for missing
-  // keys); "orders", the drawing order of the layers; "palettes" that no frame before has used.
+  // A JSON object: "layers" of each panel, with the keys whose values differ from the first frame (null for
+  // missing keys); "orders": drawing order of layers; "palettes" not used by earlier frames.
   std::string frame(const Figure& figure, const DisplayList& list);
 
  private:
@@ -33,10 +32,10 @@ class FrameModels {
   std::unique_ptr<State> state_;
 };
 
-// A text in JSON that may stand in a page.
+// A text as JSON that is safe inside a page.
 std::string json_text(const std::string& text);
 
-// The colour as CSS has it.
+// The colour in CSS syntax.
 std::string css_of(const Color& color);
 
 }  // namespace quill

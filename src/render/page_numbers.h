@@ -1,4 +1,4 @@
-// Data of layers as an interactive page carries them: packed, and reduced when they are too many.
+// Data of layers in interactive pages: packed, and reduced if there is too much.
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
@@ -9,16 +9,15 @@
 
 namespace quill {
 
-// Numbers as JSON: a short list as it is; {"n", "from", "step"} when they are that to the last bit; otherwise
-// {"n", "z"}, base64 of a zlib stream of the bytes of the float64, all first ones, all second ones, …
+// Numbers as JSON: short lists unchanged; {"n", "from", "step"} for exact arithmetic sequences; otherwise
+// {"n", "z"}: base64 of a zlib stream of the float64 bytes, grouped by byte position.
 nlohmann::ordered_json packed_numbers(const std::vector<double>& numbers);
 
-// The layer with about `share` of its numbers: lines, bands and bars by the least and the greatest of
-// neighbours, fields by means, surfaces and points by every so many. `reported` becomes what one of them
-// stands for.
+// The layer reduced to a fraction `share` of its numbers: lines, bands and bars to minima and maxima of
+// neighbours, fields to means, surfaces and points to every n-th. `told` describes the reduction.
 Layer reduced_layer(const Layer& layer, double share, std::string& told);
 
-// How many numbers its data are.
+// Number of numbers in its data.
 std::size_t count_of_numbers(const Layer& layer);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A display list drawn by Cairo, as pixels or as a PDF.
+// Draws display lists with Cairo, to pixels or PDF.
 #pragma once
 
 #include "figure/display.h"
@@ -10,7 +10,7 @@ namespace quill {
 // `scale`: units of the surface for a point.
 void paint(cairo_t* cr, const DisplayList& list, PangoText& text, double scale);
 
-// The outline of a marker around a place, as the current path.
+// Sets the outline of a marker at a position as the current path.
 void trace_marker(cairo_t* cr, const MarkerOutline& look, Point at);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Text by Pango: measured and drawn with the fonts of figures.
+// Text measurement and drawing with Pango.
 #pragma once
 
 #include <pango/pangocairo.h>
@@ -12,7 +12,7 @@
 
 namespace quill {
 
-// The families, first choice first, as CSS names them too.
+// Font families in order of preference, also for CSS.
 extern const char* const kTextFamilies;
 extern const char* const kMathFamilies;
 
@@ -24,11 +24,11 @@ class PangoText : public TextMeasurer {
   PangoText& operator=(const PangoText&) = delete;
 
   TextExtent measure(const std::string& text, const Font& font) override;
-  // From the current point of the baseline on.
+  // Starts at the current point, on the baseline.
   void draw(cairo_t* cr, const std::string& text, const Font& font);
-  // The same as a path that is added to the current one.
+  // Adds its outline to the current path.
   void outline(cairo_t* cr, const std::string& text, const Font& font);
-  // The fonts that the characters of a text come from, with the characters of each.
+  // Calls f for each font used by a text, with its characters.
   void each_font(const std::string& text, const Font& font,
                  const std::function<void(PangoFont*, const std::string&)>& visit);
 
@@ -44,7 +44,7 @@ class PangoText : public TextMeasurer {
     Font font;
     TextExtent extent;
   };
-  std::multimap<std::string, Known> measured_;  // layouts measure the same texts again and again
+  std::multimap<std::string, Known> measured_;  // layouts measure the same texts repeatedly
 };
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A page as pixels, and pixels as PNG.
+// Rasterizes pages, and writes PNG.
 #pragma once
 
 #include <string>
@@ -8,9 +8,9 @@
 
 namespace quill {
 
-// The page at a resolution. Error when it is too large.
+// The page at a resolution. Throws Error if it is too large.
 Surface painted(const DisplayList& list, double dpi);
-// With the resolution and the description of the page.
+// Includes resolution and description.
 std::string png_of(cairo_surface_t* surface, const DisplayList& list, double dpi);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// The pieces of surfaces as pixels.
+// Rasterizes surfaces of many small pieces.
 #pragma once
 
 #include <utility>
@@ -7,13 +7,12 @@
 
 namespace quill {
 
-// Samples finer than pixels on which pieces are painted from the nearest to the farthest. What is covered is
-// passed over by links to the next open sample, so that what lies hidden costs nothing. Samples lie column by
-// column, since pieces of surfaces are narrow and tall. It can be used again and is empty between uses.
+// Supersampled buffer, painted from front to back. Links skip covered samples, so hidden pieces cost nothing.
+// Samples are stored column by column, since pieces are narrow and tall. Reusable; empty between uses.
 class PieceCanvas {
  public:
-  // Draws pieces, which stand in the order from the farthest to the nearest, with the lines of their mesh and
-  // with smooth edges onto a surface of `scale` pixels for a point, within a rectangle of whole pixels.
+  // Draws pieces, sorted from back to front, with mesh lines and antialiased edges, onto a surface with
+  // `scale` pixels for a point, within a rectangle of pixels.
   void stamp(cairo_surface_t* surface, const Quads& quads, double scale, const Rect& pixels);
 
  private:
@@ -22,12 +21,12 @@ class PieceCanvas {
   void outline(const std::array<Point, 4>& corners, double line_width, std::uint32_t pixel);
   void fill(const Point (&triangle)[3], std::uint32_t pixel);
   void fill_column(std::size_t x, std::size_t from, std::size_t to, std::uint32_t pixel);
-  // Puts means of samples over the pixels of the surface, and empties what was painted.
+  // Blends the averaged samples over the pixels of the surface, and clears the buffer.
   void finish(cairo_surface_t* surface, std::size_t left, std::size_t top);
 
   std::size_t width_ = 0, height_ = 0;
   std::vector<std::uint32_t> samples_, next_;
-  std::vector<std::pair<std::uint32_t, std::uint32_t>> touched_;  // of each column: from, to
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> touched_;  // range in each column
 };
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A display list as pixels, and pixels as what terminals draw.
+// Display lists as pixels, and pixels as terminal graphics.
 #pragma once
 
 #include <array>
@@ -18,14 +18,13 @@ struct Pixels {
                   static_cast<std::size_t>(x)];
   }
 };
-// The page, so many pixels wide.
+// The page at a width in pixels.
 Pixels pixels_of(const DisplayList& list, int width);
 
-// For terminals that understand sixels (DEC STD 070): up to 256 colours, the most frequent ones of the
-// picture.
+// Sixel graphics (DEC STD 070) with the 256 most frequent colours of the image.
 std::string as_sixels(const Pixels& pixels);
-// For all others, so many columns wide: two pixels in each character, as upper half blocks (U+2580) in 24-bit
-// colours, and texts that stand upright as themselves. A line each.
+// For other terminals: each character shows two pixels as an upper half block (U+2580) in 24-bit colours;
+// horizontal texts are shown as text. One line each.
 std::string half_block_picture(const DisplayList& list, int columns);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// A display list as PNG, SVG or PDF, by Cairo and Pango, or as an interactive page.
+// Renders display lists as PNG, SVG or PDF with Cairo and Pango, or as interactive pages.
 #pragma once
 
 #include <memory>
@@ -10,16 +10,15 @@
 
 namespace quill {
 
-// Measures with the fonts that will be drawn.
+// Measures with the fonts used for drawing.
 std::unique_ptr<TextMeasurer> make_text_measurer();
 
-// The bytes of the file. The same list gives the same bytes. `format` is "png", "svg" or "pdf"; `dpi`
-// counts for PNG.
+// Bytes of the file; equal lists give equal bytes. `format`: "png", "svg" or "pdf"; `dpi`: for PNG.
 std::string render(const DisplayList& list, const std::string& format, double dpi);
-// A figure that is laid out in `list`, in any of its formats.
+// A figure laid out in `list`, in any of its formats.
 std::string render(const Figure& figure, const DisplayList& list, const std::string& format);
 
-// Name and version of the libraries that draw, as loaded.
+// Names and versions of the graphics libraries, as loaded.
 std::vector<std::pair<std::string, std::string>> render_libraries();
 
 }  // namespace quill

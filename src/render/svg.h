@@ -1,4 +1,4 @@
-// A display list as an SVG file.
+// Writes SVG files.
 #pragma once
 
 #include <memory>
@@ -9,20 +9,20 @@
 
 namespace quill {
 
-// A length in points with at most two decimals: a hundredth of a point is finer than anything seen.
+// A length in points with at most two decimals.
 std::string hundredths(double v);
 
-// Text stays text, in fonts that stand in the file.
+// Text remains text, with embedded fonts.
 std::string write_svg(const DisplayList& list, PangoText& text);
 
-// Items as elements of SVG, without the file around them. Names of what they define begin with `prefix`.
+// Items as SVG elements, without the file around them. Identifiers begin with `prefix`.
 class SvgItems {
  public:
   SvgItems(Point page, EmbeddedFonts& fonts, std::string prefix = "");
   ~SvgItems();
   void add(const Item& item);
-  const std::string& definitions() const;  // for <defs>
-  // The elements since this was asked last.
+  const std::string& definitions() const;  // content of <defs>
+  // Elements added since the last call.
   std::string take_body();
 
  private:
@@ -30,7 +30,7 @@ class SvgItems {
   std::unique_ptr<Writer> writer_;
 };
 
-// The classes of their texts.
+// CSS classes of texts.
 std::string svg_text_styles();
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Prose in Markdown as HTML.
+// Renders Markdown to HTML.
 #pragma once
 
 #include <functional>
@@ -8,18 +8,18 @@ namespace quill {
 
 struct ProseOptions {
   int level = 2;  // of its highest heading
-  // The picture of a file as a data URL; "" when there is none.
+  // Returns the picture of a file as a data URL; "" if there is none.
   std::function<std::string(const std::string& file)> picture;
-  // Text of the project itself: HTML, links and pictures are kept, headings keep their levels and get an id.
+  // Text of the project itself: HTML, links and pictures are kept; headings keep their levels and get an id.
   bool is_trusted = false;
 };
 
-// Text of HTML with its four character references replaced.
+// Replaces the four character references that escaping produces.
 std::string unescaped_markup(std::string text);
 
-// By md4c, with tables; HTML in it is shown as text. Formulas between dollar signs are set, pictures are
-// taken into the page, links lead to the web or to mail alone. `last_level` is that of the heading before,
-// and becomes that of the last one here, so that no level is left out.
+// Uses md4c, with tables; HTML is shown as text. Formulas between dollar signs are typeset, pictures are
+// embedded, links are restricted to web and mail. `last_level`: level of the preceding heading, updated to
+// that of the last one, so that no level is skipped.
 std::string html_of_prose(const std::string& markdown, const ProseOptions& options, int& last_level);
 
 }  // namespace quill

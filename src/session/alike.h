@@ -1,4 +1,5 @@
-// Whether a step would see another value, and what a value leads to.
+// Exact comparison of values, to decide whether a step has to run again, and the functions that a value
+// contains.
 #pragma once
 
 #include <functional>
@@ -8,16 +9,17 @@
 
 namespace quill {
 
-// Whether nothing that a program does could tell the two apart: types, shapes, names, units and every bit,
-// where `same` accepts equal numbers. Looks at identity first. Functions are alike when their texts
-// are, and what they captured; the names that they read are not looked at. Things that built-ins made are
-// alike when they are one.
+// Whether no program could distinguish the two values: types, shapes, names, units and every bit agree
+// (`same` accepts equal numbers of other types). Objects that are identical are compared by address first.
+// Functions agree if their source texts and captured values agree; global names that they read are not
+// compared. Objects made by built-ins agree only if they are the same object.
 bool alike(const Value& a, const Value& b);
 
-// Calls `see` for every function of the language in a value, however deep, and in what those captured.
+// Calls `see` for every function of the language contained in a value at any depth, and for functions
+// captured by those.
 void for_each_function(const Value& value, const std::function<void(const FunctionObject&)>& see);
 
-// The text that a function was written as.
+// Source text of the function.
 std::string_view text_of(const Function& function);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// What the program was built with and runs on, as far as results may depend on it.
+// Facts about the build and the machine that may influence results.
 #pragma once
 
 #include "session/record.h"

@@ -1,4 +1,4 @@
-// What can be said of a script without running it.
+// Static check of a script: findings without running it.
 #pragma once
 
 #include <string>
@@ -11,7 +11,7 @@ namespace quill {
 
 struct Finding {
   bool is_error = true;  // else a warning
-  Error error;           // with its place
+  Error error;           // with its location
 };
 
 struct Checked {
@@ -21,7 +21,7 @@ struct Checked {
     std::string name, fallback, description;
     Span span;
   };
-  std::vector<Parameter> parameters;  // inputs, which --set can give
+  std::vector<Parameter> parameters;  // inputs, which --set can set
   struct Section {
     std::string title;
     Span span;
@@ -30,12 +30,13 @@ struct Checked {
   bool has_errors() const;
 };
 
-// Syntax, unknown names, arguments of built-ins and of functions of the script that do not fit, names and
-// parameters that nothing uses, code and expectations that are never reached, parts that a used file does not
-// have, and what check_values finds. `path` is where it lies, for the files that it uses.
+// Finds syntax errors, unknown names, arguments that fit neither built-ins nor functions of the script,
+// unused names and parameters, unreachable code and expectations, names that a used file does not define, and
+// the findings of check_values. `path` is the script's path, from which the paths of used files are resolved.
 Checked check_script(Host& host, const std::string& path, const std::string& text);
 
-// For people, and for editors: JSON with lines and columns (from 1, in characters) and bytes (from 0).
+// Findings as text for people, and as JSON for editors: lines and columns (from 1, in characters) and bytes
+// (from 0).
 std::string text_of(const Checked& checked);
 std::string json_of(const std::vector<std::pair<std::string, Checked>>& files);
 

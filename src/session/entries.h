@@ -1,4 +1,4 @@
-// The straight list of entries of a session, and the way back and forth in it.
+// The linear list of entries of a session, with undo, redo and editing.
 #pragma once
 
 #include <deque>
@@ -19,7 +19,7 @@ namespace quill {
 
 class Entries {
  public:
-  // Entries that are no text of the language: names of variables, and files, follow them.
+  // Prefixes of entries that are not program text; names of variables or a file name follow.
   static constexpr std::string_view kForget = ":forget ", kLoad = ":load ";
 
   struct Entry {
@@ -29,22 +29,22 @@ class Entries {
     StepNote note{};
     double seconds = 0;
   };
-  // `log`: is reported of everything before it is done, and how it came out.
+  // `log` is informed of every action before it is performed, and of its outcome afterwards. May be null.
   explicit Entries(Session& session, EntryLog* log = nullptr);
 
   int next_number() const { return next_; }
-  // Runs a text as the next entry; false when it failed, which has been reported. What was undone is
-  // forgotten.
+  // Runs a text as the next entry. Returns false if it failed, after reporting the error. Clears the redo
+  // list.
   bool run(const std::string& text);
-  // Takes the last entry back, or repeats it, in a time that does not depend on the sizes of values, and
-  // with it the files that it wrote; the entry, or nothing when there is none.
+  // Undoes the last entry, or redoes the last undone one, together with the files that it wrote. Takes
+  // constant time whatever the sizes of values. Returns the entry, or nothing if there is none.
   std::optional<Entry> undo();
   std::optional<Entry> redo();
-  // Another text in place of an entry. It runs, and those after it which ask for something that is another
-  // now; the others keep what they gave. When the new text fails, or somebody interrupts, all stays as it
-  // was.
+  // Replaces the text of an entry. The new text runs, then the later entries that depend on something it
+  // changed; results of the other entries are reused. If the new text fails or is interrupted, nothing
+  // changes.
   struct Change {
-    std::string name, before, after;  // what is shown of its value, "" for none
+    std::string name, before, after;  // as displayed; "" for no value
   };
   struct Rerun {
     Entry entry;
@@ -55,34 +55,34 @@ class Entries {
     std::vector<Rerun> ran;
     std::size_t kept = 0;
   };
-  // The place of an entry among those done, when it can be edited.
+  // Index among the executed entries of the entry with this number, if it can be edited.
   std::optional<std::size_t> place_of(int number) const;
-  // Is reported of each entry before it runs again, and behind that with what it changed.
+  // Called before each entry runs again (has_run false) and afterwards with its changes.
   using TellRerun = std::function<void(const Rerun& rerun, bool has_run)>;
   Edited edit(std::size_t place, const std::string& text, const TellRerun& tell = {});
-  // Does again what a journal says, for a session that has no entries yet; nothing of it is logged but what
-  // had no outcome. The disk is left alone until the files of the session are settled.
+  // Restores a session from a journal; the session must be empty. Only entries without a recorded outcome are
+  // logged again. Files are written to the disk only by the final settle_files().
   struct Resumed {
-    std::vector<Rerun> different;       // entries that gave something else than they had
-    std::vector<std::string> left_out;  // in which the program ended more than once, or that were interrupted
-    std::optional<JournalEvent> unfinished;  // the last one, which was run again
-    std::size_t taken = 0;                   // that did not run, since what they gave was kept
+    std::vector<Rerun> different;            // entries whose results differ from the recorded ones
+    std::vector<std::string> left_out;       // entries that ended the program repeatedly, or were interrupted
+    std::optional<JournalEvent> unfinished;  // the last entry, if it had no outcome; it was run again
+    std::size_t taken = 0;                   // entries that were not run since their saved results were used
   };
   Resumed resume(const Journal& journal);
   const std::deque<Entry>& done() const { return done_; }
-  const std::vector<Entry>& undone() const { return undone_; }  // the last one undone is the last
-  // The entries that did not fail, as a script that gives the same results.
+  const std::vector<Entry>& undone() const { return undone_; }  // the last element was undone last
+  // The successful entries as a script that gives the same results.
   struct Written {
     std::string text;
-    std::vector<std::string> differences;  // what the script does not do as the session did
-    std::vector<Error> errors;             // for which it would be refused
+    std::vector<std::string> differences;  // where the script behaves differently from the session
+    std::vector<Error> errors;             // errors that prevent the script from running
   };
   Written as_script() const;
-  // How many of the oldest entries can no longer be taken back, since their values needed too much memory.
+  // Number of oldest entries that cannot be undone, since their states were dropped to save memory.
   std::size_t out_of_reach() const { return done_.size() - before_.size(); }
 
  private:
-  // Lets go of the oldest states while memory is short.
+  // Drops the oldest states while memory is short.
   void make_room();
 
   Session& session_;
@@ -93,21 +93,21 @@ class Entries {
   void log(const JournalEvent& event);
   void log_outcome(const Entry& entry);
   void log_edited(std::size_t place, const Edited& edited);
-  // Keeps what an entry gave, when it took long and gave nothing but values.
+  // Saves the results of an entry, if it took long and has no effect but assigned values.
   bool keep(const Entry& entry);
-  // Takes what was kept of an entry for having run it; false when it has to run.
+  // Uses the saved results of an entry instead of running it. Returns false if it has to run.
   bool take_kept(const JournalEvent& event, const JournalEvent& outcome);
   JournalEvent outcome_of(JournalEvent::Kind kind, const Entry& entry) const;
   void do_unfinished(const JournalEvent& event);
   void do_all_again(const std::vector<JournalEvent>& events, bool is_same_program, Resumed& out);
-  // What an event of a journal did, as it came out then.
+  // Repeats an event of a journal, given its recorded outcome.
   void do_again(const JournalEvent& event, const JournalEvent& outcome, bool is_same_program, Resumed& out);
   void compare(const JournalEvent& was, const Entry& entry, Resumed& out) const;
-  // Puts an entry into the list without running it.
+  // Adds an entry to the list without running it.
   void leave_out(const JournalEvent& event, Resumed& out);
   std::vector<std::string> differences(const std::map<const Entry*, Tree>& trees) const;
   bool reads_otherwise(const Entry& entry, std::set<std::string>& looked_at, std::string& path) const;
-  // What is not logged by itself.
+  // Runs an entry without logging it.
   void perform(int number, const std::string& text);
   bool step_back();
   bool step_forth();
@@ -116,12 +116,12 @@ class Entries {
   bool run_text(int number, const std::string& text);
   void take_back(const Snapshot& before);
   void begin_files(const Journal& journal);
-  // `now`: null for what the session has now.
+  // `now` null: compares with the current state of the session.
   std::vector<Change> changes(const Step& old, const std::set<std::string>& names, const Snapshot* now) const;
 
-  std::deque<State> before_;  // the states before the last entries of done_
+  std::deque<State> before_;  // state before each of the last entries of done_
   std::vector<Entry> undone_;
-  std::vector<State> after_;  // the states behind those undone
+  std::vector<State> after_;  // state after each undone entry
   int next_ = 1;
 };
 

@@ -1,4 +1,4 @@
-// The bytes of versions of files, by their fingerprints.
+// Storage for versions of files, addressed by fingerprint.
 #pragma once
 
 #include <cstddef>
@@ -11,20 +11,20 @@
 
 namespace quill {
 
-// Of bytes: their number and a digest, as text; never empty.
+// Fingerprint of bytes as text: their count and a digest. Never empty.
 std::string fingerprint_of(std::string_view bytes);
 
 class FileStore {
  public:
   static constexpr std::size_t kMostOnDisk = std::size_t{1} << 30, kMostInMemory = std::size_t{1} << 28;
 
-  // In a folder, which is made when something is kept; in memory when it is "".
+  // Stores versions in a folder, created on first use, or in memory if `folder` is "".
   FileStore(Host& host, std::string folder)
       : host_(host), folder_(std::move(folder)), most_(folder_.empty() ? kMostInMemory : kMostOnDisk) {}
 
-  // False when there is no room for it, or the folder cannot be written.
+  // Returns false if the disk is full or the folder cannot be written.
   bool keep(const std::string& fingerprint, std::string_view bytes);
-  // Nothing when it was not kept, or what lies there is something else.
+  // Returns nothing if the version is not stored, or its stored bytes are damaged.
   std::optional<std::string> find(const std::string& fingerprint) const;
   bool has(const std::string& fingerprint) const { return kept_.contains(fingerprint); }
   void limit(std::size_t bytes) { most_ = bytes; }
@@ -35,7 +35,7 @@ class FileStore {
   Host& host_;
   std::string folder_;
   std::size_t most_, size_ = 0;
-  std::map<std::string, std::string> kept_;  // the bytes stand here when there is no folder
+  std::map<std::string, std::string> kept_;  // fingerprint to bytes, if there is no folder
 };
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Values that come from outside: inputs set on the command line, and answers.
+// Values from outside the script: inputs set on the command line, and answers typed at the terminal.
 #pragma once
 
 #include <deque>
@@ -15,23 +15,23 @@
 
 namespace quill {
 
-// The input that stands for the time of the run.
+// Name of the input that sets the time of the run.
 inline constexpr const char* kNow = "now";
 
-// The inputs that a text and the files that it uses have.
+// The names of inputs in a text and the files that it uses.
 struct InputNames {
   std::set<std::string> names;
-  bool all_seen = true;         // none of them gets its name while the text runs
-  std::set<std::string> files;  // that were looked at
+  bool all_seen = true;         // false if some names are computed while the text runs
+  std::set<std::string> files;  // files that were searched
 };
 void add_inputs(const Node& text, InputNames& into, const std::function<Tree(const std::string&)>& parsed);
 
-// A value as it would be written in a script, where it can be.
+// The value as a literal of the language, if it has one.
 std::string literal_of(const Value& value);
 
 class Inputs {
  public:
-  // `set`: names and literals of the language.
+  // `set`: pairs of a name and a literal of the language.
   Inputs(Host& host, Output& output, Machine& machine, std::vector<std::pair<std::string, std::string>> set)
       : host_(host), output_(output), machine_(machine), set_(std::move(set)) {}
 
@@ -40,19 +40,19 @@ class Inputs {
     std::string literal;  // of the language
     std::string from;     // "set", "answer", "default"
   };
-  // The value set from outside, checked against the kind of the default; or that.
+  // The value set from outside, checked against the kind of the default; the default if none is set.
   Found find(const std::string& name, const Value& fallback);
-  // Set from outside, typed at the terminal, or the default.
+  // The value set from outside or typed at the terminal, else the default.
   Found ask(const std::string& name, const Value* fallback);
-  // What the next questions get, in their order, in place of asking somebody.
+  // Literals that answer the next questions, in order, instead of a person.
   void answer_beforehand(const std::vector<std::string>& literals) {
     answers_.assign(literals.begin(), literals.end());
   }
-  // Names that were set and that nobody asked for.
+  // Names that were set but never used.
   std::vector<std::string> unused() const;
 
  private:
-  // The value of a literal, without names, files or calls. Error that calls it `name`.
+  // Value of a literal that contains no names, files or calls. Errors name the input `name`.
   std::optional<Found> find_set(const std::string& name, const Value& fallback);
   Value read_literal(const std::string& name, const std::string& text);
   Host& host_;

@@ -1,4 +1,4 @@
-// The journal of a session at the prompt: every entry, and what was done with entries, a line of JSON each.
+// The journal of a session at the prompt: entries and actions on entries, one line of JSON each.
 #pragma once
 
 #include <cstdint>
@@ -9,73 +9,74 @@
 
 namespace quill {
 
-inline constexpr int kJournalForm = 2;  // of the file; a reader refuses what is newer
+inline constexpr int kJournalForm = 2;  // version of the file format; newer ones are refused
 
 struct JournalHead {
   std::string version;  // of the program
   std::string began;    // ISO 8601, UTC
-  std::string folder;   // that the program stood in
+  std::string folder;   // current folder of the program
   std::string out;
   std::uint64_t seed = 1;
 };
 
 struct JournalEvent {
   enum class Kind : std::uint8_t {
-    entry,    // `number` and `text` were accepted, and run from here on
-    outcome,  // of the entry before
+    entry,    // entry `number` with `text` was accepted and starts to run
+    outcome,  // outcome of the entry before
     undo,
     redo,
-    edit,    // entry `number` is `text` from here on
-    edited,  // or it failed, and all stayed as it was
-    again,   // the entry before had no outcome when the session was taken up again
-    file,    // a file is about to be written for the first time; `written` is what lay there
+    edit,    // the text of entry `number` is being replaced by `text`
+    edited,  // the replacement succeeded, or failed and changed nothing
+    again,   // the entry before had no outcome when the session was resumed, and runs again
+    file,    // first write to a path in this session; `written` is its previous content
   } kind = Kind::entry;
   int number = 0;
   std::string text{};
   bool failed = false;
-  bool interrupted = false;  // what it gave by then is not given again
+  bool interrupted = false;  // the partial results of the entry are not restored
   double seconds = 0;
   std::vector<std::string> answers{};  // literals, in the order of the questions
-  double time = 0;                     // that the entry took for now, 0 when it did not ask
-  bool shows = false;                  // values, with the digits that are set
+  double time = 0;                     // result of now() in the entry, 0 if it was not called
+  bool shows = false;                  // displays values, so depends on the number of digits
   bool makes_that = false;
-  // The names that it gave a value: fingerprint and description.
+  // A name that the entry assigned: fingerprint and description of its value.
   struct Given {
     std::string name, digest, contents;
   };
   std::vector<Given> given{};
-  // Files that it read, and their fingerprints; whether what it gave was kept, see EntryLog.
+  // Files read with their fingerprints; whether the results were saved, see EntryLog.
   std::vector<std::pair<std::string, std::string>> read{};
   bool is_kept = false;
-  std::vector<std::pair<std::string, std::string>> written{};  // files that it wrote, and their fingerprints
+  std::vector<std::pair<std::string, std::string>> written{};  // files written, with their fingerprints
 };
 
-// Keeps what is reported, on a disk where it can.
+// Stores journal events, on disk if possible.
 class EntryLog {
  public:
   virtual ~EntryLog() = default;
   virtual void tell(const JournalEvent& event) = 0;
-  // Keeps what an entry gave that took long, so that it need not run again; false when that failed.
+  // Saves the results of an entry that took long, so that resuming need not run it again. Returns false if
+  // that failed.
   virtual bool keep(int /*number*/, std::string_view /*bytes*/) { return false; }
-  // What was kept so; nothing when it is not there.
+  // The saved results of an entry, if there are any.
   virtual std::optional<std::string> kept(int /*number*/) { return std::nullopt; }
-  // Where versions of files are kept; "" for nowhere on the disk.
+  // Folder for versions of files; "" to store none on disk.
   virtual std::string folder_of_files() const { return {}; }
 };
 
-// A line each, with its end.
+// One line each, including the line end.
 std::string journal_line(const JournalHead& head);
 std::string journal_line(const JournalEvent& event);
 
 struct Journal {
   JournalHead head;
   std::vector<JournalEvent> events;
-  std::size_t size = 0;  // bytes of the whole lines that could be read
-  std::size_t read = 0;  // bytes in all
-  bool is_torn = false;  // the program was stopped while it wrote the last line
-  std::string damage;    // why reading ended before the end; "" when it did not
+  std::size_t size = 0;  // bytes of the complete lines that could be read
+  std::size_t read = 0;  // total bytes
+  bool is_torn = false;  // the last line is incomplete, since the program ended while writing it
+  std::string damage;    // why reading stopped before the end; "" if it did not
 };
-// Error when it is no journal or is of a newer form; it names the file.
+// Throws Error, naming the file, if the text is not a journal or has a newer format.
 Journal read_journal(const std::string& text, const std::string& name);
 
 }  // namespace quill

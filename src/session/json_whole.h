@@ -1,4 +1,4 @@
-// Integers of JSON from files.
+// Integers from JSON files.
 #pragma once
 
 #include <cstdint>
@@ -7,7 +7,7 @@
 
 namespace quill {
 
-// An integer that fits; the library would convert any other one without a word.
+// Reads an integer that fits into T and throws otherwise; the library's conversion would wrap silently.
 template <class T, class Json>
 T whole(const Json& j) {
   const bool fits = j.is_number_unsigned()

@@ -1,4 +1,4 @@
-// Files in use.
+// Modules: files brought in by `use`.
 #pragma once
 
 #include <memory>
@@ -11,17 +11,18 @@
 
 namespace quill {
 
-// Every module that was made is kept, since closures of it may live on.
+// Owns all modules for the whole session, since closures may outlive the statement that loaded them.
 class Modules {
  public:
-  // A new module without names, and the value that gives its names as parts.
+  // A new module without names, and the value whose parts are its names.
   struct Made {
     Module& module;
     Value names;
   };
   Made make(const std::string& name);
 
-  // Notes that a file runs, for as long as this lives. Error when it does already.
+  // Marks a file as running for the lifetime of the object. Throws Error if it is running already (circular
+  // use).
   class Running {
    public:
     Running(Modules& modules, std::string path, const std::string& name);

@@ -1,4 +1,4 @@
-// What a session reports and writes: warnings once for each place, timings by section, figures as files.
+// What a session reports and writes: warnings once for each location, timings by section, figures as files.
 #pragma once
 
 #include <memory>
@@ -15,33 +15,33 @@ namespace quill {
 
 class Outputs {
  public:
-  // With `interactive` a section has no end to wait for.
+  // `interactive`: a section does not end, so timings are compared at once.
   Outputs(Output& output, bool interactive);
   ~Outputs();
 
   void warn(const Error& warning);
-  // They are reported again when they come again.
+  // Repeated warnings are reported again afterwards.
   void forget_warnings() { warned_.clear(); }
   void count_check() { ++checks_; }
   void time(const Timing& timing);
-  // Tells the ratios of the timings of a section, when there are several.
+  // Reports the ratios of the timings of a section, if there are several.
   void close_timings();
   void tell_summary();
 
-  // A figure as the bytes of its files, by format; warns of what could not be drawn.
-  // With what `recorder` knows of where it comes from in each of them.
+  // Renders a figure in each requested format and returns the bytes of the files, with provenance from
+  // `recorder`. Warns of items that could not be drawn.
   std::vector<std::pair<std::string, std::string>> drawn(const Figure& figure, const Recorder& recorder);
 
  private:
-  // Of an animated figure.
+  // The same for an animated figure.
   std::vector<std::pair<std::string, std::string>> drawn_frames(const Figure& figure,
                                                                 const Recorder& recorder);
 
   Output& output_;
   bool interactive_;
-  std::unique_ptr<TextMeasurer> measurer_;  // made for the first figure
+  std::unique_ptr<TextMeasurer> measurer_;  // created with the first figure
   std::set<std::string> warned_;
-  std::vector<Timing> timings_;  // of the section that runs
+  std::vector<Timing> timings_;  // timings of the current section
   int warnings_ = 0, checks_ = 0;
 };
 

@@ -1,5 +1,4 @@
-// The record of a run: what went in, what came out, what it was made with. docs/reference/run.schema.json
-// says how it is written.
+// The record of a run: inputs, outputs, software. The file format is docs/reference/run.schema.json.
 #pragma once
 
 #include <cstdint>
@@ -11,24 +10,24 @@
 
 namespace quill {
 
-// Format versions of records and of the provenance in files; a reader refuses newer ones.
+// Format versions of records and of provenance in files; newer ones are refused.
 inline constexpr int kRecordForm = 3;
 inline constexpr int kProvenanceForm = 2;
 
-// A line of a script; of the script itself when `file` is empty.
+// Line of a script; `file` is empty for the main script.
 struct LineOf {
   std::string file;
-  int line = 0;  // 0: none in particular
+  int line = 0;  // 0: not tied to a line
   bool operator==(const LineOf&) const = default;
 };
 
 struct FileNote {
-  std::string name;  // as written in the script, or below the output folder
+  std::string name;  // as written in the script, or relative to the output folder
   std::uint64_t size = 0;
   std::string sha256;
   LineOf at;
-  // Of an input that is read in parts, whose SHA-256 is that of what was read: its stamp, and what reports
-  // the digest while the run goes on.
+  // For an input read in parts, whose SHA-256 covers what was read: its stamp, and a function that returns
+  // the digest during the run.
   std::string stamp{};
   std::function<std::string()> digest_so_far{};
 };
@@ -36,7 +35,7 @@ struct FileNote {
 struct ShownNote {
   LineOf at;
   std::string how;     // "value", "print", "show"
-  std::string source;  // the text of the expression
+  std::string source;  // source text of the expression
   std::string type;
   std::vector<std::int64_t> shape;
   std::string digest;
@@ -67,23 +66,23 @@ struct WarningNote {
 struct SectionNote {
   std::string title;
   LineOf at;
-  double seconds = 0;  // among the times
+  double seconds = 0;  // stored among the times
 };
 
-// What differs from run to run, or from machine to machine.
+// What differs between runs or machines without influencing results.
 struct Environment {
   std::string began;  // ISO 8601, UTC
   double seconds = 0;
   std::string machine;
-  std::string folder;              // that the program stood in
-  std::string script;              // the path, as it was given; "-" for standard input
-  std::string script_from_record;  // the same as seen from the folder of the record
+  std::string folder;              // current folder of the program
+  std::string script;              // path as given; "-" for standard input
+  std::string script_from_record;  // path relative to the folder of the record
   std::string out;
   std::vector<std::string> also_read, also_write;
   int threads = 0;
 };
 
-// What was set for all runs, beside the script.
+// Settings that apply to every run, outside of the script.
 struct RunSettings {
   std::string theme;  // of figures; "" when not set
   int digits = 0;     // of printed numbers; 0 when not set
@@ -94,16 +93,16 @@ struct RunSettings {
 struct Record {
   std::string version, build;
   std::vector<std::pair<std::string, std::string>> libraries;  // name, version
-  std::vector<std::string> processor;                          // features that matter
+  std::vector<std::string> processor;                          // relevant instruction sets
   FileNote script;
   std::vector<FileNote> used;
   std::vector<InputNote> inputs;
   std::uint64_t seed = 1;
   RunSettings settings;
-  std::string section;  // the last one to run; "" for all
+  std::string section;  // last section to run; "" for all
   std::vector<FileNote> read, written;
   std::vector<ShownNote> shown;
-  std::string printed_sha256;  // of all that was printed
+  std::string printed_sha256;  // of everything printed
   std::vector<CheckNote> checks;
   std::vector<WarningNote> warnings;
   std::vector<SectionNote> sections;
@@ -111,20 +110,19 @@ struct Record {
   std::string error;
   LineOf error_at;
   Environment environment;
-  // Of a record that was read: whether it says of itself what it holds. Nothing in those of form 1.
+  // For a record that was read: whether its own digest matches. Nothing for records of form 1.
   std::optional<bool> is_whole{};
 };
 
-// SHA-256 of the record without its environment and what the program was built with: equal for runs with
-// equal results.
+// SHA-256 of the record without environment and software versions: equal for runs with equal results.
 std::string digest_of_run(const Record& record);
-// JSON, a field a line; the environment come last.
+// JSON with one field per line; the environment comes last.
 std::string text_of(const Record& record);
-// Where a file comes from that the run writes: one line of JSON without times and paths of machines.
+// Provenance of a file that the run writes: one line of JSON without times and paths of the machine.
 std::string provenance_of(const Record& so_far, const std::string& file, const LineOf& at);
-// The record that such a line stands for, with the file as the only one written.
+// The record described by a line of provenance, with `file` as the only file written.
 Record record_of_provenance(std::string_view line, const std::string& name);
-// Error when the text is no record, is damaged, or is of a newer form.
+// Throws Error if the text is not a record, is damaged, or has a newer format.
 Record record_of(std::string_view text, const std::string& name);
 
 }  // namespace quill

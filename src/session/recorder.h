@@ -1,4 +1,4 @@
-// Sees all that a run reports, reads and writes, and keeps the record of it.
+// Observes everything that a run reports, reads and writes, and builds its record.
 #pragma once
 
 #include <functional>
@@ -14,19 +14,19 @@
 
 namespace quill {
 
-// How much of a run is noted.
+// How much of a run is recorded.
 enum class Keeps : std::uint8_t { nothing, origins, everything };
 
 class Recorder : public Output {
  public:
-  // Passes events on to `reported`. With Keeps::origins it notes what went in, for the provenance of files.
-  // `running` gives the place of what runs.
+  // Forwards events to `told`. Keeps::origins records only inputs, for the provenance of files. `running`
+  // returns the location of the running statement.
   Recorder(Output& told, Host& host, std::function<Place()> running, Keeps keeps);
   ~Recorder() override;
 
   void tell(const Event& event) override;
 
-  // What is reported by no event.
+  // Facts that no event reports.
   void set_script(const std::string& name, std::string_view text);
   void used(const std::string& name, std::string_view text);
   void read(const std::string& name, std::string_view bytes);
@@ -36,10 +36,9 @@ class Recorder : public Output {
   void input(const InputNote& note);
   void checked(const Place& place, std::string_view text, bool passed);
 
-  // How many values it was reported of that are shown with the digits that are set.
+  // Number of events that displayed values with the current number of digits.
   std::int64_t values_told() const { return values_told_; }
-  // How much is known of where files come from, what became known since, and the same for what is not done
-  // again.
+  // Amount of provenance known, what was added since then, and the same for steps that are not run again.
   struct Origins {
     std::size_t used, read, inputs;
   };
@@ -48,13 +47,13 @@ class Recorder : public Output {
   void add_origins(const StepNote& note);
   void forget_origins();
 
-  // The time that was spent on keeping the record, in seconds; no part of what is timed.
+  // Seconds spent on recording, to be subtracted from timings.
   double seconds_spent() const { return spent_; }
   Keeps keeps() const { return keeps_; }
-  // Where a file that is written now comes from; "" when nothing is noted.
+  // Provenance of a file that is written now; "" if nothing is recorded.
   std::string provenance(const std::string& file) const;
   Record& record() { return record_; }
-  // The record at the end of the run.
+  // Completes the record at the end of the run.
   const Record& finished();
 
  private:
@@ -78,7 +77,7 @@ class Recorder : public Output {
   SourcePtr script_;
   std::string script_name_;
   Sha256 printed_;
-  std::map<std::pair<const void*, std::uint32_t>, std::size_t> checks_;  // of a place
+  std::map<std::pair<const void*, std::uint32_t>, std::size_t> checks_;  // by location
   std::map<std::string, std::size_t> warnings_;
   double began_ = 0, spent_ = 0;
   std::int64_t values_told_ = 0;

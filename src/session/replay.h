@@ -1,4 +1,4 @@
-// Steps run again where something that they ask for is another, and nowhere else.
+// Runs steps again only where something they depend on has changed.
 #pragma once
 
 #include <functional>
@@ -11,16 +11,16 @@
 
 namespace quill {
 
-// The share of the memory allowed beyond which old states are let go of.
+// Fraction of the memory limit above which old states are dropped.
 inline constexpr double kMemoryForStates = 0.6;
 
-// What is to be done now.
+// A step to execute.
 struct Unit {
   std::string text;
-  std::optional<std::size_t> old;  // the step before that had the same text
-  std::function<bool()> run;       // false when it failed, which has been reported
+  std::optional<std::size_t> old;  // earlier step with the same text
+  std::function<bool()> run;       // returns false if it failed, after reporting the error
   bool must_run = false;
-  bool must_succeed = false;  // nothing comes after it otherwise
+  bool must_succeed = false;  // no later step runs if this one fails
 };
 
 struct Replayed {
@@ -28,23 +28,23 @@ struct Replayed {
     Step step;
     bool ran = false;
   };
-  std::vector<Done> done;  // up to one that was interrupted, or that failed when the replay stops there
-  std::size_t let_go = 0;  // steps whose states are gone
-  double saved = 0;        // seconds that the steps took which were kept
+  std::vector<Done> done;  // up to one that was interrupted, or that failed if the replay stops at failures
+  std::size_t let_go = 0;  // steps whose states were dropped
+  double saved = 0;        // seconds that the reused steps took when they ran
 };
 
 struct ReplayRules {
-  bool stops_at_failure = false;  // as a script does
-  // Lets go of the states around the oldest steps while memory is short; they run again the next time.
+  bool stops_at_failure = false;  // as for a script
+  // Drops the states of the oldest steps while memory is short; those steps run again the next time.
   bool lets_go = false;
 };
 
-// From the state that the session has now.
+// Starts from the current state of the session.
 Replayed replay(Session& session, const std::vector<Step>& old, std::span<const Unit> units,
                 const ReplayRules& rules);
 
-// For each of the new texts the old one that it is, in the same order: a longest common subsequence, by a
-// table of lengths.
+// For each new text the index of the same old text, in increasing order: a longest common subsequence by
+// dynamic programming.
 std::vector<std::optional<std::size_t>> matched(const std::vector<std::string>& old,
                                                 const std::vector<std::string>& now);
 

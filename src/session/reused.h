@@ -1,5 +1,5 @@
-// What runs of one script with different inputs, one after the other in one process, have in common: its
-// program, machine code of its loops, and values of files that it loads. Results do not depend on it.
+// State shared by runs of one script with different inputs in one process: compiled program, machine code of
+// loops, values loaded from files. Results do not depend on it.
 #pragma once
 
 #include <cstdint>
@@ -14,21 +14,21 @@
 
 namespace quill {
 
-// Values made of files, by the bytes of the files.
+// Values loaded from files, by the fingerprint of the file.
 class LoadedValues {
  public:
   struct File {
     std::string sha256;
-    std::map<std::string, Value> values;  // by how they were made
+    std::map<std::string, Value> values;  // by options of the load
   };
-  // Of the file with such a fingerprint; null when it is not known.
+  // The file with this fingerprint, or null.
   File* find(const std::string& fingerprint) {
     const auto found = files_.find(fingerprint);
     return found == files_.end() ? nullptr : &found->second;
   }
-  // Makes room for a file of so many bytes; null when there is none.
+  // Adds a file of this size; null if the cache would exceed its limit.
   File* add(const std::string& fingerprint, std::size_t size) {
-    constexpr std::size_t most = std::size_t{1} << 28;  // of the bytes of all files
+    constexpr std::size_t most = std::size_t{1} << 28;  // bytes of all cached files
     if (size > most - size_) return nullptr;
     size_ += size;
     return &files_[fingerprint];
@@ -44,7 +44,7 @@ struct ReusedRun {
   Module module;
   Hot hot;
   LoadedValues loaded;
-  // Of the script that was made ready last.
+  // Of the script that was compiled last.
   std::string name, text, section;
   std::shared_ptr<const Tree> tree;
   std::shared_ptr<const Function> program;

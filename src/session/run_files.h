@@ -1,6 +1,6 @@
-// The files that a run reads and writes: where they lie, and that they lie where a script may go. In a
-// session they are part of its state: what an entry reads is the version that the entries before it wrote,
-// whatever lies on the disk meanwhile.
+// The files that a run reads and writes: resolves paths and enforces the sandbox. In a session, files are
+// part of the state: an entry reads the version written by earlier entries, whatever has happened on the disk
+// since.
 #pragma once
 
 #include <functional>
@@ -17,21 +17,21 @@
 namespace quill {
 
 struct RunFolders {
-  std::string script;      // of the script that runs, where names are seen from
-  std::string out;         // where it writes
-  std::string stands_for;  // the folder that `out` takes the place of when a run is repeated; "" for none
+  std::string script;      // folder of the running script, from which names are resolved
+  std::string out;         // output folder
+  std::string stands_for;  // folder that `out` replaces when a run is repeated; "" for none
   Folders also_read, also_write;
 };
 
-// A file as a step read or wrote it.
+// A file that a step read or wrote.
 struct FileSeen {
   std::string path{};
-  std::string stamp{};        // of the host; "" when that reports nothing
-  std::string fingerprint{};  // of its bytes; "" when it could not be read
-  std::string other{};  // the path that stands for it as soon as this session has written it; "" for none
+  std::string stamp{};        // from the host; "" if not available
+  std::string fingerprint{};  // of its bytes; "" if it could not be read
+  std::string other{};        // path that is used instead once this session has written it; "" for none
 };
 
-// The absolute path, without "." and "..".
+// Absolute path without "." and "..".
 std::string normal_path(const std::string& path);
 
 class RunFiles {
@@ -41,14 +41,16 @@ class RunFiles {
   struct Read {
     std::string path;
     std::string bytes;
-    bool is_own = false;      // this run wrote it
-    bool is_foreign = false;  // it did, and somebody else has written over it since: these are its own bytes
-    FileSeen seen{};          // where versions are kept
+    bool is_own = false;  // written by this run
+    bool is_foreign =
+        false;  // written by this run and overwritten by another program since: these are the run's own bytes
+    FileSeen seen{};  // if versions are stored
   };
-  // By its name as seen from a folder; a name under which this run wrote a file is that file.
+  // Resolves a name relative to a folder and reads the file. A name under which this run wrote a file refers
+  // to that file.
   Read read(const std::string& from_folder, const std::string& name) const;
-  // The same, open for reading parts of it. Its fingerprint is that of no file: whoever asks whether it has
-  // changed compares stamps.
+  // The same, opened to read parts of it. Its fingerprint belongs to no file, so changes are detected by
+  // comparing stamps.
   struct Opened {
     std::string path;
     OpenFilePtr file;
@@ -56,50 +58,51 @@ class RunFiles {
     FileSeen seen{};
   };
   Opened open(const std::string& from_folder, const std::string& name) const;
-  // A file that the user names at the prompt, wherever it lies.
+  // Reads a file named by the user at the prompt; not restricted to the sandbox.
   Read read_anywhere(const std::string& path) const;
-  // The note of a file that could not be read.
+  // Describes a file that could not be read.
   FileSeen unread(const std::string& from_folder, const std::string& name) const;
-  // Whether reading it would give other bytes now. When the bytes are the same, the file gets the stamp that
-  // makes the next look cheap.
+  // Whether the bytes differ from those seen. If they are equal, updates the stamp, so that the next call
+  // need not read them.
   bool has_changed(FileSeen& file) const;
-  // The same for the file on the disk; false for files that the session has written.
+  // Whether the file on disk has changed; false for files that the session has written.
   bool has_changed_outside(FileSeen& file) const;
 
-  // The path of a file that is to be written; Error when it leaves the output folder and the others allowed.
+  // Path for a file to write. Throws Error outside of the output folder and other permitted folders.
   std::string path_to_write(const std::string& name) const;
-  // Writes the whole file. Without versions the fingerprint is "". `is_kept` is false when there was no room
-  // for the version, which is then on the disk alone.
+  // Writes the whole file. The fingerprint is "" if versions are not stored. `is_kept` is false if there was
+  // no room to store the version, which then exists only on the disk.
   struct Written {
     std::string fingerprint;
     bool is_kept = true;
   };
   Written write(const std::string& path, std::string_view bytes);
 
-  // Starts to keep versions: in a folder, or in memory when `folder` is "".
+  // Starts to store versions: in a folder, or in memory if `folder` is "".
   void keep_versions(const std::string& folder);
   bool keeps_versions() const { return store_ != nullptr; }
   // Whether the bytes of a version are stored.
   bool has(const FileSeen& written) const { return store_ && store_->has(written.fingerprint); }
   void limit(std::size_t bytes) { store_->limit(bytes); }
-  // During the life of the result writes only go into the store; settle() brings them to the disk.
+  // While the result lives, files are written only to the store; settle() writes them to the disk.
   [[nodiscard]] Restored<bool> away_from_disk() { return {is_away_, true}; }
   bool is_away_from_disk() const { return is_away_; }
 
-  // Sets the fingerprint of the file that was at a path before the session first wrote there; "" for no file.
+  // Sets the fingerprint of the previous content of a path that the session has written; "" if there was no
+  // file.
   void set_original(const std::string& path, const std::string& fingerprint);
-  // Called with the same when the session is about to write there for the first time.
+  // Called with the previous content's fingerprint before the session first writes to a path.
   std::function<void(const std::string& path, const std::string& fingerprint)> on_original;
-  // Adds a version that the session wrote in an earlier run of the program.
+  // Adds a version written by this session in an earlier process.
   void add_version(const std::string& path, const std::string& fingerprint) {
     known_[normal_path(path)].insert(fingerprint);
   }
-  // Reads the files that another session found at its start, and writes nothing to the disk.
+  // Reads files in the versions that another session found at its start, and writes nothing to the disk.
   void use_files_of(const RunFiles& other);
 
   struct Settling {
-    bool writes_over = false;   // also what somebody else has changed
-    bool only_written = false;  // files that no entry writes any more stay
+    bool writes_over = false;   // also files changed by other programs
+    bool only_written = false;  // keeps files that no entry writes any more
   };
   struct Settled {
     std::vector<std::string> written, removed, foreign, lost;

@@ -1,4 +1,4 @@
-// A run of a script, or a session at the prompt: texts in, events and files out.
+// A session: compiles and runs texts, from scripts or the prompt, and produces events and files.
 #pragma once
 
 #include <memory>
@@ -23,30 +23,30 @@
 
 namespace quill {
 
-// The record of a run, below its output folder.
+// Name of the record in the output folder.
 inline constexpr const char* kRecordName = "run.json";
 
 struct SessionOptions {
   std::string out_folder = "out";
-  std::string script_folder;                                // files are read relative to it
-  std::string script_path;                                  // as it was given, for the record
+  std::string script_folder;                                // base of relative file names
+  std::string script_path;                                  // path as given, for the record
   std::vector<std::pair<std::string, std::string>> inputs;  // name and literal, from --set
   std::uint64_t seed = 1;
-  std::string last_section;  // run only so far; "": to the end
-  bool interactive = false;  // cards after assignments, `that`
-  std::string stands_for;    // the output folder of the run that is repeated here
+  std::string last_section;  // last section to run; "" for all
+  bool interactive = false;  // shows assignments and sets `that`
+  std::string stands_for;    // output folder of the run that is being repeated
   Folders also_read, also_write;
-  bool explains = false;     // remembers what becomes of expressions, see explanation()
-  bool notes_files = false;  // of steps, to see later whether they have changed; always at the prompt
-  // Files are what this one found them to be when its session began, and nothing is written to the disk.
+  bool explains = false;     // records how expressions were evaluated, see explanation()
+  bool notes_files = false;  // records the files of each step, to detect changes; always on at the prompt
+  // If not null: reads files in the versions that this session found, and writes nothing to the disk.
   const RunFiles* files_from = nullptr;
-  ReusedRun* reused = nullptr;  // of runs before this one; outlives the session
+  ReusedRun* reused = nullptr;  // state of earlier runs of the same script; outlives the session
   NativeUse native = default_native_use();
   RunSettings settings;
-  Keeps keeps = Keeps::nothing;  // of the run: for its record, for the provenance of files
+  Keeps keeps = Keeps::nothing;  // how much of the run is recorded
 };
 
-// Adds to the environment of a record where the script and the output folder are.
+// Adds the locations of the script and of the output folder to the environment of a record.
 void add_location(Record& record, const SessionOptions& options);
 
 class Session : public Context, public Services {
@@ -54,11 +54,11 @@ class Session : public Context, public Services {
   Session(Host& host, Output& output, const SessionOptions& options);
   ~Session() override;
 
-  // Compiles and runs a text in the session's names. False when there was an error, which has been reported;
-  // names keep what they had.
+  // Compiles and runs a text with the session's variables. Returns false after reporting an error; variables
+  // keep the values they had when it occurred.
   bool run(const std::string& name, const std::string& text);
-  // The same in two parts: a text made ready, whose statements are then run one by one. Nothing when it has
-  // errors, which have been reported.
+  // The same in two parts: compile a text, then run its statements one by one. Nothing if compilation
+  // reported errors.
   struct Script {
     std::shared_ptr<const Tree> tree;
     std::shared_ptr<const Function> program;
@@ -67,41 +67,41 @@ class Session : public Context, public Services {
   };
   std::optional<Script> prepare(const std::string& name, const std::string& text);
   bool run_statement(const Script& script, std::size_t k);
-  // Which array expressions were fused, and why others were not; see SessionOptions.
+  // Which array expressions were fused, and why others were not; requires SessionOptions::explains.
   std::string explanation() const { return explained(units_) + machine_.explained_loops(); }
-  // The loops that became machine code.
+  // Loops with native code.
   const Hot& hot() const { return machine_.hot(); }
-  // What the text, or the statement, that ran last asked for and gave.
+  // Dependencies and effects of the last text or statement.
   const StepNote& note() const { return note_; }
   RunFiles& files() { return files_; }
   // Writes and removes files so that the disk matches the state of the session, and reports each change.
   void settle_files(const RunFiles::Settling& how = {});
-  // While what it gives lives, assignments are not shown.
+  // While the result lives, assignments are not shown.
   [[nodiscard]] Restored<bool> without_cards() { return {shows_cards_, false}; }
-  // What the next questions are answered with, and the time of the session when it is not known yet and this
-  // is not 0.
+  // Sets answers to the next questions, and the time of the session, if it is not set yet and `time` is not
+  // 0.
   void answer_beforehand(const std::vector<std::string>& literals, double time);
-  // Gives a name a value, as the step that runs.
+  // Assigns a value to a name, as part of the running step.
   void set(const std::string& name, Value value);
-  // The function that a text defines under a name, or without one. Error when it does not.
+  // The function defined by a text, with or without a name. Throws Error if the text defines none.
   Value function_of(const std::string& text, const std::string& name, const std::string& variable);
-  // Variables from a file that :save wrote, as a step; false when that failed, which has been reported.
+  // Loads variables from a file written by :save, as a step. Returns false after reporting an error.
   bool load_values(const std::string& path);
-  // Takes the value of a name away; false when it has none.
+  // Removes a variable; false if it has no value.
   bool forget(const std::string& name);
-  // Takes what is known of a step for having run it.
+  // Applies the stored results of a step instead of running it.
   void take_over(const Step& step);
-  // For a text that is run again from its beginning: no section has begun, and it is another time.
+  // Prepares to run a text again from its beginning: resets sections and time.
   void begin_again();
-  // A text that is a single expression, as from the command line.
+  // Runs a text that is a single expression, as given on the command line.
   bool evaluate(const std::string& text) { return run("expression", text); }
-  // Inputs set from outside that the script did not ask for are an error, reported here; false then.
+  // Reports an error and returns false if inputs set from outside were not used.
   bool check_inputs_used();
-  // The closing count of warnings and checks.
+  // Reports the number of warnings and checks.
   void tell_summary();
-  // The record of all that ran so far.
+  // The record of everything that ran so far.
   const Record& finished_record();
-  // Writes it into the output folder; false when that failed, which has been reported.
+  // Writes the record into the output folder. Returns false after reporting an error.
   bool write_record();
 
   struct Variable {
@@ -112,7 +112,7 @@ class Session : public Context, public Services {
   const SessionOptions& options() const { return options_; }
   const std::vector<std::string>& names() const { return state.module.names; }
 
-  // What built-ins ask for.
+  // ---- services for built-ins
   Value ask(const std::string& name, const Value* fallback) override;
   double now() override;
   void write_figure(const Figure& figure) override;
@@ -123,7 +123,7 @@ class Session : public Context, public Services {
   void write_output(const std::string& name, std::string_view bytes) override;
   std::string provenance(const std::string& file) override { return recorder_.provenance(file); }
 
-  // What statements ask for.
+  // ---- services for statements
   void show(const std::string& label, const Value& value) override;
   void card(const std::string& name, const Value& value) override;
   void begin_section(const std::string& title) override;
@@ -143,18 +143,18 @@ class Session : public Context, public Services {
   void set_random_state(const std::shared_ptr<const void>& state) override;
 
  private:
-  // Parsed and compiled; without a program when that reported errors.
+  // Parses and compiles a text; without a program if errors were reported.
   Script made_ready(const std::string& name, const std::string& text, bool by_statements);
   bool can_reuse_program(const std::string& name, const std::string& text) const;
   bool execute(const Function& program, std::size_t start);
   void find_time();
   void tell_memory();
   std::string recorded_name(const std::string& name, const std::string& path) const;
-  // As seen from the folder of the text that runs; noted.
+  // Resolves the name relative to the folder of the running text; recorded as a dependency.
   RunFiles::Read read_file(const std::string& name);
   void begin_settings();
-  // The program of a parsed text in the names of a module; null when the tree got errors.
-  // Whether everything set from outside is an input of the text, as far as that can be seen; reported if not.
+  // Whether every input set from outside occurs in the text, as far as can be seen; reports those that do
+  // not.
   bool knows_inputs(const Node& text);
   void look_ahead(Tree& tree) const;
   std::shared_ptr<const Function> program_of(const std::shared_ptr<Tree>& tree, Module& module,
@@ -172,9 +172,9 @@ class Session : public Context, public Services {
   std::set<std::string> sections_;
   std::optional<double> now_;
   StepNote note_;
-  std::set<std::string> text_warnings_;  // of the text that was made ready last, to be run by statements
+  std::set<std::string> text_warnings_;  // of the last text compiled for running by statements
   bool shows_cards_ = true;
-  std::int64_t warnings_ = 0;  // that were given, also those of a place that has given one
+  std::int64_t warnings_ = 0;  // all warnings, including repeated ones that were not shown
 };
 
 }  // namespace quill

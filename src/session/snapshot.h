@@ -1,4 +1,4 @@
-// The state of a session between two entries, kept so that it can come back.
+// The state of a session between two entries, for undo and re-runs.
 #pragma once
 
 #include <map>
@@ -11,7 +11,7 @@
 
 namespace quill {
 
-// All random numbers of a session: its own, and the streams that values hold.
+// State of all random number streams: the session's own, and those held by values.
 class RandomStates {
  public:
   explicit RandomStates(const Surroundings& state);
@@ -20,18 +20,20 @@ class RandomStates {
 
  private:
   RandomStream own_;
-  std::vector<std::pair<std::shared_ptr<RandomStream>, RandomStream>> streams_;  // with what they had
+  std::vector<std::pair<std::shared_ptr<RandomStream>, RandomStream>>
+      streams_;  // streams with their saved states
 };
 
-// Shares storage with the state that it was taken from: it takes as long as there are names, and no memory of
-// its own until something is changed in place. Names keep their slots for ever, so that what was compiled
-// stays right; one that is not there any more has no value.
+// Immutable copy of a session's state. Shares storage with the live state, so taking one costs time
+// proportional to the number of variables, and memory only once shared arrays are modified. Slots are never
+// reused, so compiled code remains valid; a variable that no longer exists has no value.
 class Snapshot {
  public:
   explicit Snapshot(const SessionState& state);
   void restore(SessionState& state) const;
 
-  // The value that a name had; null when it had none. Of a variable with aliases the cell is the snapshot's.
+  // Value of the variable at the time of the snapshot; null if it had none. For a variable with aliases, the
+  // cell belongs to the snapshot.
   const Value* find(const Module& module, const std::string& name) const;
   const Surroundings& state() const { return surroundings_; }
   const RandomStates& random() const { return random_; }

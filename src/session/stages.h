@@ -1,4 +1,4 @@
-// The stages on the way from a text to its figures, as texts.
+// Intermediate stages of a script as text, from tokens to the layout of its figures.
 #pragma once
 
 #include <optional>
@@ -13,8 +13,8 @@ namespace quill {
 // "tokens", "tree", "effects", "program", "figure"
 std::vector<std::string> stage_names();
 
-// A stage of a script; its figures are laid out by running it, without writing a file. Nothing when the text
-// has errors, which are reported.
+// Text of one stage. The stage "figure" runs the script without writing files. Nothing if the script has
+// errors, which are reported.
 std::optional<std::string> text_of_stage(const std::string& stage, const std::string& path,
                                          const std::string& text, Host& host, Output& output);
 

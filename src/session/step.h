@@ -1,5 +1,5 @@
-// A step of a session, an entry or a statement of a script: what it asked for, what it gave, and whether it
-// would do the same again. Undo, editing and watching rest on this.
+// A step of a session: an entry, or a statement of a script, with its dependencies and effects and the
+// decision whether it has to run again. Basis of undo, editing and watching.
 #pragma once
 
 #include <memory>
@@ -16,28 +16,29 @@
 
 namespace quill {
 
-// The names of a text, by what it does with their values. Cautious: what may happen is taken to happen.
+// Names that a text reads and writes. Conservative: whatever may happen is assumed to happen.
 struct NamesUsed {
-  std::set<std::string> reads;     // it asks for the value from before
-  std::set<std::string> mentions;  // only functions that it makes name it: it matters whether there is one
-  std::set<std::string> writes;    // it gives a value
-  std::set<std::string> tied;      // take part in an alias
+  std::set<std::string> reads;  // their previous values are used
+  std::set<std::string>
+      mentions;  // used only inside functions that the text defines; only their existence matters
+  std::set<std::string> writes;  // assigned
+  std::set<std::string> tied;    // involved in an alias
 };
 NamesUsed names_used(std::span<const NodePtr> statements);
 
 struct StepNote {
   NamesUsed names;
   std::vector<FileSeen> read, written;
-  std::set<std::string> figures;  // that it wrote
-  bool shows = false;             // values, with the digits that are set
-  bool draws = false;             // figures, with what is set for them
+  std::set<std::string> figures;  // figures written
+  bool shows = false;             // displays values, so depends on the number of digits
+  bool draws = false;             // draws figures, so depends on figure settings
   bool makes_that = false;
   bool uses_random = false;
-  bool asks_time = false;            // of the run
-  double time = 0;                   // that it got
-  std::vector<std::string> answers;  // literals, that somebody gave
+  bool asks_time = false;            // calls now()
+  double time = 0;                   // result of now()
+  std::vector<std::string> answers;  // answers typed at the terminal, as literals
   bool interrupted = false;
-  // Its part of the origins of files.
+  // Its contribution to the provenance of files.
   std::vector<FileNote> inputs_read, used;
   std::vector<InputNote> inputs;
 };
@@ -45,15 +46,15 @@ struct StepNote {
 struct Step {
   std::string text;
   StepNote note;
-  // What was there before and after it; null when that is no longer known.
+  // State before and after the step; null once dropped.
   std::shared_ptr<const Snapshot> before, after;
   bool failed = false;
-  double seconds = 0;  // that it took
+  double seconds = 0;  // run time
 };
 
-// Whether a step could give something else in this state than it did. Files that it wrote are not looked at.
+// Whether the step could give another result in this state. Files written by the step are not compared.
 bool would_differ(const Step& step, const SessionState& now, const RunFiles& files);
-// Applies the stored results of the step to the state without running it; a failed step changes nothing.
+// Applies the stored results of the step to the state without running it. A failed step has no effect.
 void take_over(const Step& step, SessionState& now);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// What a file says of where it comes from, and whether that still lies there.
+// Provenance of a file: script, inputs, and whether they have changed.
 #pragma once
 
 #include <optional>
@@ -10,17 +10,17 @@
 namespace quill {
 
 struct Traced {
-  Record record;            // what the file says; its only written file is itself
-  std::string script_path;  // of the script as it lies here; "" when it is not found
-  std::string text;         // for people
+  Record record;            // read from the file; lists the file itself as the only one written
+  std::string script_path;  // path of the script found; "" if it was not found
+  std::string text;         // report for people
 };
-// Reads the provenance of a file at a path. The script is looked for under `script`, or, when that is empty,
-// by the record beside the file, by its name beside the file and in the folders above it and the current one.
-// Other files are opened only below its folder, the current one, and those of `also_read`. Error when the
-// file says nothing of itself.
+// Reads the provenance of a file. The script is searched for at `script` or, if that is empty, through the
+// record beside the file, then by name beside the file, in the folders above it and in the current folder.
+// Other files are opened only below the file's folder, the current folder and those in `also_read`. Throws
+// Error if the file contains no provenance.
 Traced trace(Host& host, const std::string& path, const std::string& script, const Folders& also_read = {});
 
-// W3C PROV-JSON (Member Submission of 2013) of a record or of a provenance.
+// A record, or provenance, as W3C PROV-JSON (Member Submission, 2013).
 std::string prov_json(const Record& record);
 
 }  // namespace quill

@@ -1,4 +1,5 @@
-// What a record keeps of a value: enough to see whether it came out again, and by how much it differs.
+// Digest and sample of a value for the record, to decide whether a re-run gave the same value and by how much
+// it differs.
 #pragma once
 
 #include <string>
@@ -8,15 +9,15 @@
 
 namespace quill {
 
-// "sha256:…" over types, shapes, names, units and elements (in row order, little end first); "pieces:…" when
-// arrays of more than 4 MiB go into it by fingerprints of their pieces.
+// "sha256:…" over types, shapes, names, units and elements (row order, little endian); "pieces:…" if arrays
+// over 4 MiB are hashed by fingerprints of their pieces.
 std::string digest_of(const Value& value);
 
-// The numbers in a value in order, at most kMostNumbers of each array, of larger ones elements at even
-// distances, the first and the last among them; and ten times as many in all.
+// Numbers of a value in order: at most kMostNumbers of each array, at equal distances including first and
+// last if there are more, and at most ten times as many in all.
 inline constexpr Index kMostNumbers = 200;
 struct Numbers {
-  std::vector<double> values;  // of complex ones both parts
+  std::vector<double> values;  // both parts of complex numbers
   bool is_sample = false;
 };
 Numbers numbers_of(const Value& value);

@@ -1,4 +1,4 @@
-// A run done again from its record, and what came out differently.
+// Runs a script again from its record and reports the differences.
 #pragma once
 
 #include <optional>
@@ -12,33 +12,33 @@
 namespace quill {
 
 struct RerunOptions {
-  std::string script;   // its path, where it is not where the record says; "" to look there
-  std::string scratch;  // the folder that the run writes into
+  std::string script;   // path of the script, if it is not where the record says; else ""
+  std::string scratch;  // output folder of the new run
   Folders also_read;
 };
 
-// A run done again.
+// Result of the new run.
 struct Rerun {
   Record record;
-  std::string messages;  // of an error
+  std::string messages;  // error messages
 };
-// The folders that a record may lead into by itself: its own, the one above it, and the one that the user
-// stands in. Whatever it names elsewhere is opened only when the user names it too.
+// Folders that a record may refer to by itself: its own, the one above it, and the current folder. Files
+// elsewhere are opened only if the user names them too.
 Folders folders_around(const std::string& record_folder);
-// The script of a record: its path. Error when it is not to be found there.
+// Path of the script of a record. Throws Error if it is not found.
 std::string script_of(Host& host, const Record& record, const std::string& record_folder);
-// Runs the script with what the record says went in. `stands_for` is the folder of the record. Error when it
-// could not run as it did, since something around it stood against that: a permission, memory, a full disk.
+// Runs the script with the inputs in the record. `stands_for` is the folder of the record. Throws Error if
+// the environment prevented the run: permissions, memory, a full disk.
 Rerun run_again(Host& host, const Record& record, const std::string& script, const std::string& stands_for,
                 const RerunOptions& options);
 
 struct Verdict {
   bool is_same = true;
-  std::string text;  // the report, or one line
+  std::string text;  // report, or one line
 };
-// Compares the two records and the files written: the old ones, as seen from `folder`, around which or below
-// a folder of `also_read` they lie, and those below `scratch`. Numbers may differ by `tolerance` times the
-// largest beside them. Error when an old file lies elsewhere.
+// Compares two records and the files written. The old files lie in or around `folder`, or below a folder of
+// `also_read`, the new ones below `scratch`. Numbers may differ by `tolerance` relative to the largest in the
+// same value. Throws Error if an old file lies elsewhere.
 struct Places {
   std::string folder, scratch;
   Folders also_read;
@@ -46,8 +46,8 @@ struct Places {
 Verdict compare_runs(Host& host, const Record& before, const Record& now, const std::string& name,
                      const Places& places, double tolerance);
 
-// What went in has changed between two records: a line each. Results hang on those of the first list; of the
-// second one (versions, processor) only when numbers differ too.
+// Differences between the inputs of two records, one line each. Results depend on those in the first list;
+// those in the second (versions, processor) matter only if numbers differ too.
 struct Changes {
   std::vector<std::string> inputs, surroundings;
 };

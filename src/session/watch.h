@@ -1,4 +1,4 @@
-// A script that is run again only where it, or what it reads, has changed.
+// Runs a script again whenever it or a file it reads changes, repeating only the affected statements.
 #pragma once
 
 #include <optional>
@@ -20,30 +20,31 @@ class Watch {
       int line = 0;
       std::string text;
     };
-    std::vector<Statement> ran;  // but headings and definitions, which always do
+    std::vector<Statement> ran;  // except headings and definitions, which always run
     std::size_t kept = 0;
-    std::size_t let_go = 0;         // that run again each time, since memory is short
-    double seconds = 0, saved = 0;  // that it took, and that the kept ones had taken
+    std::size_t let_go =
+        0;  // statements whose states were dropped for lack of memory, so they run every time
+    double seconds = 0, saved = 0;  // time of this round; time that the reused statements took when they ran
   };
-  // Brings all names and files to what a run from the beginning would give. Errors have been reported;
-  // nothing when the script cannot be read, or cannot run at all.
+  // Updates all variables and files to what a complete run would give. Errors are reported. Returns nothing
+  // if the script cannot be read or compiled.
   std::optional<Round> round();
-  // Whether the script or a file that it read is another than in the last round.
+  // Whether the script, or a file it read, has changed since the last round.
   bool has_changed();
 
   const Session& session() const { return session_; }
 
  private:
-  // Tells headings only when something follows.
+  // Shows a heading only once something follows it.
   class Headings;
 
   Host& host_;
   std::unique_ptr<Headings> headings_;
   Session session_;
   std::string path_;
-  std::vector<FileSeen> watched_;  // the script, and what it read in the last round
+  std::vector<FileSeen> watched_;  // the script, and files it read in the last round
   Snapshot fresh_;
-  std::vector<Step> known_;  // in the order of the script; behind a failure those from before it
+  std::vector<Step> known_;  // in script order; after a failure, the remaining ones are from the round before
 };
 
 }  // namespace quill

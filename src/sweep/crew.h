@@ -1,4 +1,4 @@
-// Runs the cases of a study, by processes on this machine or ranks of MPI.
+// Runs the cases of a study in processes on this machine or in MPI ranks.
 #pragma once
 
 #include <vector>
@@ -14,11 +14,11 @@ class Crew {
   Crew(const Crew&) = delete;
   Crew& operator=(const Crew&) = delete;
   virtual int workers() const = 0;
-  // How many more cases it takes now, when `left` are to be given out: blocks that shrink towards the end.
+  // Number of cases that it accepts now, given how many are left: blocks that shrink towards the end.
   virtual Index room(Index left) const = 0;
   virtual void give(const Case& one) = 0;
-  // The results that have come, after at most so many seconds. A case whose process ended or exceeded its
-  // time has a result too. Error Kind::hindered when no process can be started.
+  // Results that arrive within this time, in seconds. A case whose process ended or exceeded its time has a
+  // result too. Throws Error Kind::hindered if no process can be started.
   virtual std::vector<CaseResult> wait(double seconds) = 0;
 };
 

@@ -12,44 +12,44 @@
 namespace quill {
 
 struct DesignOptions {
-  NamedTexts vary;                 // inputs and expressions of the language, in the order given
-  std::vector<Names> together;     // inputs that vary as one
-  std::string table;               // a file whose columns are inputs; "" for none
-  Index samples = 0;               // points drawn from the ranges of the inputs; 0 for combinations
+  NamedTexts vary;              // inputs and expressions, in the given order
+  std::vector<Names> together;  // inputs that vary together
+  std::string table;            // file whose columns are inputs; "" for none
+  Index samples = 0;            // number of points sampled from the ranges of inputs; 0 for all combinations
   std::string sampling = "latin";  // or "sobol"
-  Index repeats = 0;               // of each case, with seeds of their own; 0 for once, with the seed
+  Index repeats = 0;               // of each case, with different seeds; 0: once, with the seed
   std::uint64_t seed = 1;
-  std::string script_folder;  // where expressions and tables find files
+  std::string script_folder;  // folder in which expressions and tables find files
   Folders also_read;
 };
 
 class Design {
  public:
-  // Error when an expression gives no values, lengths differ, or there are too many cases.
+  // Throws Error if an expression gives no values, lengths differ, or there are too many cases.
   Design(Host& host, const DesignOptions& options);
 
-  const Names& names() const { return names_; }  // of the inputs that vary, as columns
+  const Names& names() const { return names_; }  // varying inputs, as columns
   Index count() const { return count_; }
   bool has_repeats() const { return repeats_ > 0; }
-  // Numbered from 1; the first input varies slowest, repeats fastest.
+  // Numbered from 1; the first input varies slowest, repetitions fastest.
   Case at(Index number) const;
-  // The inputs of a case as fields of CSV.
+  // Inputs of a case as CSV fields.
   Names fields(Index number) const;
-  // Which repeat of its inputs a case is, from 1.
+  // Repetition number of a case, from 1.
   Index repeat_of(Index number) const { return (number - 1) % std::max<Index>(1, repeats_) + 1; }
 
  private:
-  // Inputs that vary as one: their values side by side.
+  // Inputs that vary together, with their values.
   struct Group {
     Names names;
-    std::vector<Array> values;  // vectors of one length
+    std::vector<Array> values;  // vectors of equal length
     Index size = 0;
   };
   void add_varied(Host& host, const DesignOptions& options);
   void add_table(Host& host, const DesignOptions& options);
   void draw(const DesignOptions& options);
   void count_cases();
-  // Calls visit(name, values, row) for each input of a case, the last one first.
+  // Calls visit(name, values, row) for each input of a case, last one first.
   template <class Visit>
   void visit_inputs(Index number, const Visit& visit) const;
 

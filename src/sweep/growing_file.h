@@ -1,4 +1,4 @@
-// A file written in pieces, which takes the place of an older one when it is whole.
+// A file written in pieces, which replaces an older one once it is complete.
 #pragma once
 
 #include <cstdint>
@@ -12,17 +12,17 @@ namespace quill {
 
 class GrowingFile {
  public:
-  // Error Kind::hindered when it cannot be written; also from the other functions.
+  // Errors have Kind::hindered; the same for the other functions.
   explicit GrowingFile(std::string path);
   ~GrowingFile();
   GrowingFile(const GrowingFile&) = delete;
   GrowingFile& operator=(const GrowingFile&) = delete;
 
   void add(std::string_view text);
-  // SHA-256 of what was added since the last call; begins anew.
+  // SHA-256 of what was added since the last call.
   std::string digest() { return sum_.digest(); }
   std::uint64_t size() const { return size_; }
-  // Gives it its name.
+  // Renames the file to its final name.
   void finish();
 
  private:

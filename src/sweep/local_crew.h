@@ -1,4 +1,4 @@
-// Worker processes on this machine. A socket carries cases to each of them and results back, one line each.
+// Worker processes on this machine. A socket to each one carries cases and results, one line each.
 #pragma once
 
 #include <sys/types.h>
@@ -13,13 +13,13 @@
 
 namespace quill {
 
-// The number of the socket in a worker.
+// Descriptor of the socket in a worker.
 inline constexpr int kWorkerSocket = 3;
 
 struct LocalCrewOptions {
-  Names command;  // that starts a worker: the program and its arguments
+  Names command;  // program and arguments that start a worker
   int workers = 1;
-  double limit = 0;  // seconds for one case; 0 for none
+  double limit = 0;  // seconds for one case; 0 for unlimited
 };
 
 class LocalCrew : public Crew {
@@ -36,15 +36,15 @@ class LocalCrew : public Crew {
     pid_t process = 0;
     Descriptor socket;
     std::string unsent, received;
-    std::deque<Case> cases;    // given to it; it runs the first
-    double began = 0;          // the first, by the clock
-    bool has_started = false;  // it has given a result
+    std::deque<Case> cases;    // assigned cases; the first one runs
+    double began = 0;          // start time of the first one
+    bool has_started = false;  // has returned a result
   };
   void start(Worker& worker);
   void hand_out();
   void send(Worker& worker);
   void receive(Worker& worker, std::vector<CaseResult>& results);
-  // Its first case gets a result, the others are given to anybody; a new process takes its place.
+  // Fails its first case with this status, returns the others to the queue, and starts a new process.
   void replace(Worker& worker, CaseStatus status, std::string message, std::vector<CaseResult>& results);
   static std::string end_of(Worker& worker);
   static void take_result(Worker& worker, CaseResult result, std::vector<CaseResult>& results);
@@ -53,11 +53,11 @@ class LocalCrew : public Crew {
   LocalCrewOptions options_;
   std::vector<Worker> workers_;
   std::deque<Case> waiting_;
-  double seconds_each_ = 0;  // of the cases so far
-  int failed_starts_ = 0;    // one after the other
+  double seconds_each_ = 0;  // mean over the cases so far
+  int failed_starts_ = 0;    // consecutive ones
 };
 
-// The loop of a worker: reads a setup and cases from the socket, runs them, writes results. Returns when the
+// Main loop of a worker: reads a setup and cases from the socket, runs them, writes results. Returns when the
 // other end is closed.
 void serve_cases(int socket, const std::function<std::unique_ptr<Host>()>& new_host,
                  const std::function<void(const Setup&)>& prepare);

@@ -1,4 +1,4 @@
-// Runs the cases of a study, one after the other, in this process.
+// Runs cases of a study in this process.
 #pragma once
 
 #include <functional>
@@ -11,16 +11,16 @@ namespace quill {
 
 class CaseRunner {
  public:
-  // `new_host` makes the host of one case: files are found anew in each.
+  // `new_host` creates the host of one case, so that files are opened anew in each.
   CaseRunner(Setup setup, std::function<std::unique_ptr<Host>()> new_host);
 
-  // Never throws for what the script does. The files that the case writes are moved into its folder when the
-  // run has ended; a folder that was there is replaced.
+  // Never throws because of the script. Files written by the case are moved into its folder after the run; an
+  // existing folder is replaced.
   CaseResult run(const Case& one);
 
  private:
   void collect(const Session& session, const Record& record, CaseResult& result);
-  // The arrays to be collected, as a file of the case.
+  // Writes the arrays to be collected into a file of the case.
   void save_arrays(const Session& session, const std::vector<FileNote>& written, Host& host,
                    CaseResult& result);
   void move_outputs(Host& host, Record& record, const Case& one, CaseResult& result);
@@ -29,7 +29,7 @@ class CaseRunner {
   ReusedRun reused_;
   std::function<std::unique_ptr<Host>()> new_host_;
   std::string host_name_;
-  std::string scratch_;  // the folder that a case writes into
+  std::string scratch_;  // output folder of the running case
 };
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// The files that a study leaves: the table of its cases, and its record.
+// Files of a finished study: the table of cases, and the record.
 #pragma once
 
 #include <functional>
@@ -11,10 +11,10 @@ namespace quill {
 
 inline constexpr const char* kTableName = "cases.csv";
 inline constexpr const char* kStudyName = "sweep.json";
-// How a record of a study begins.
+// Start of every record of a study.
 inline constexpr std::string_view kStudyStart = "{\n  \"record\": \"eager-quill sweep\"";
 
-// How a study was asked for and run, for its record.
+// How a study was started, for its record.
 struct StudyNote {
   DesignOptions design;
   std::string began;  // ISO 8601, UTC
@@ -23,23 +23,24 @@ struct StudyNote {
   std::string ran_on;  // "local", "mpi", "slurm"
 };
 
-// Writes both files. cases.csv has a row for each finished case, in their order: case, inputs, collected
-// values, status and message; equal results give equal bytes. sweep.json is described by
-// docs/sweep.schema.json. Error Kind::hindered when they cannot be written.
+// Writes both files. cases.csv has a row for each finished case, in order: case, inputs, collected values,
+// status, message; equal results give equal bytes. sweep.json is described by docs/sweep.schema.json. Throws
+// Error Kind::hindered if they cannot be written.
 void write_study(const Sweep& sweep, const StudyNote& note);
 
-// What a record holds of a study.
+// Contents of a record.
 struct StudyRecord {
   std::string version;
   FileNote script, table;
-  std::string script_path;         // as it was given
-  std::string script_from_record;  // as seen from the folder of the record
-  std::string folder;              // that the program stood in
+  std::string script_path;         // as given
+  std::string script_from_record;  // relative to the folder of the record
+  std::string folder;              // current folder of the program
   Setup setup;                     // without the text of the script
   Index count = 0;
-  bool is_whole = false;  // whether it says of itself what it holds
+  bool is_whole = false;  // its own digest matches
 };
-// Reads it, and calls `visit` for each case. Error when the text is no such record, is damaged, or is newer.
+// Reads a record and calls `visit` for each case. Throws Error if the text is not such a record, is damaged,
+// or has a newer format.
 StudyRecord read_study_record(std::string_view text, const std::string& name,
                               const std::function<void(const Case&, const CaseResult&)>& visit);
 

@@ -1,4 +1,4 @@
-// A study as something to read.
+// Report of a study.
 #pragma once
 
 #include <string>
@@ -7,8 +7,9 @@
 
 namespace quill {
 
-// A script that reports on a study when it runs in the folder of the study: its inputs, its table, and for
-// each of `chosen`, result and figures. Error when the text is no record of a study, or has no such case.
+// A script that reports on a study when it runs in the study's folder: inputs, table, and for each of
+// `chosen` results and figures. Throws Error if the text is not a record of a study, or a case does not
+// exist.
 std::string report_script_of(std::string_view record, const std::string& name, const CaseRanges& chosen);
 
 }  // namespace quill

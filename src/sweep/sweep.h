@@ -1,5 +1,5 @@
-// A study: its cases are given to a crew, finished ones go into the journal, and the table and the record are
-// made of it. The results do not depend on who ran which case, or on how often the study was interrupted.
+// Runs a study: distributes cases to a crew, journals finished ones, writes table and record. Results depend
+// neither on who ran which case nor on interruptions.
 #pragma once
 
 #include <functional>
@@ -17,14 +17,15 @@
 namespace quill {
 
 struct SweepCounts {
-  Index total = 0, done = 0, failed = 0;  // `failed` of `done`, those beyond their limit included
-  Index before = 0;                       // of `done`, finished in earlier calls
+  Index total = 0, done = 0,
+        failed = 0;  // `failed`: included in `done`, with those that exceeded their limit
+  Index before = 0;  // included in `done`: finished by earlier calls
 };
 
 // A number of cases in a second: "0.52", "350".
 std::string rate_in_words(double rate);
 
-// Numbers of cases: first and last of each range, in order.
+// Case numbers: first and last of each range, in order.
 using CaseRanges = std::vector<std::pair<Index, Index>>;
 std::string text_of(const CaseRanges& ranges);  // "1..400,405"
 CaseRanges ranges_in(const std::string& text);  // Error when it is none
@@ -33,12 +34,11 @@ class Sweep {
  public:
   Sweep(Host& host, Setup setup, Design design, StudyJournal& journal);
 
-  // Takes over the cases of the journal that are still valid: same inputs, seed, script, program, and files
-  // read. Returns a line for each reason why others are not. With `again_failed`, failed cases are open
-  // again.
+  // Reuses the journal's cases that are still valid: same inputs, seed, script, program and files read.
+  // Returns the reasons why others are not, one line each. With `again_failed`, failed cases run again.
   Names restore(bool again_failed);
-  // Takes over finished cases from the journal of a part, which another program may be writing: what was
-  // added since the last call.
+  // Reuses finished cases from the journal of a part, which another program may be writing: those added since
+  // the last call.
   struct Part {
     std::string path, setup{};
     std::uint64_t end = 0;
@@ -47,19 +47,19 @@ class Sweep {
 
   struct Rules {
     bool stops_at_error = false;
-    // Of these cases every `parts`-th, from `part` on (counted from 0).
+    // Restricts them to every `parts`-th case, starting at `part` (from 0).
     CaseRanges cases{};  // empty: all
     Index part = 0, parts = 1;
   };
-  // The cases that are open.
+  // Cases still to run.
   CaseRanges open() const;
-  // How far it is, for somebody who waits since `began`, by the clock of the host.
+  // Progress since `began`, by the host's clock.
   Progress::State progress(double began) const;
-  // Runs the open cases. Throws what poll_interrupt throws; what was finished by then is in the journal.
+  // Runs the open cases. Throws what poll_interrupt throws; finished cases are in the journal then.
   void run(Crew& crew, const Rules& rules);
   const SweepCounts& counts() const { return counts_; }
   std::optional<CaseResult> result(Index number) const;
-  // The collected values of all finished cases: names and units, in the order in which the cases bring them.
+  // Collected values of all finished cases: names and units, in order of first appearance.
   NamedTexts columns() const;
   const Setup& setup() const { return setup_; }
   const std::string& setup_digest() const { return setup_digest_; }
@@ -70,8 +70,7 @@ class Sweep {
   bool has_files(const CaseResult& result) const;
   void finish(CaseResult result);
   void note_columns(const CaseResult& result, Index number);
-  // Why cases that were finished in the call before, `finished` of them, or that have equal inputs, run
-  // again.
+  // Why cases finished by the previous call (`finished` of them), or cases with equal inputs, run again.
   Names reasons(const StudyHead& before, Index finished, const std::map<std::string, Index>& changed) const;
 
   Host& host_;
@@ -80,10 +79,10 @@ class Sweep {
   StudyJournal& journal_;
   std::string setup_digest_;
   SweepCounts counts_;
-  std::vector<std::uint64_t> at_;        // of each case the position in the journal + 1; 0 while it is open
-  std::map<NamedTexts, Index> columns_;  // the first case with such values
-  std::map<Index, int> tries_;           // of failed cases that run again, how often they have run
-  std::map<std::string, std::string> digests_;  // of files now
+  std::vector<std::uint64_t> at_;               // offset in the journal + 1 of each case; 0 if it is open
+  std::map<NamedTexts, Index> columns_;         // first case with such values
+  std::map<Index, int> tries_;                  // number of runs of failed cases that run again
+  std::map<std::string, std::string> digests_;  // current ones of files
 };
 
 }  // namespace quill

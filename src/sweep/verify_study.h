@@ -1,4 +1,4 @@
-// Runs cases of a study again and compares what comes out with its record.
+// Runs cases of a study again and compares the results with its record.
 #pragma once
 
 #include <vector>
@@ -14,14 +14,14 @@ struct StudyToVerify {
   std::string folder;  // of the record
   std::vector<std::pair<Case, CaseResult>> cases;
 };
-// Which cases of a record: these, or so many drawn at random, or all where neither is given.
+// Selection of cases: these, or a number drawn at random, or all if neither is given.
 struct CaseChoice {
   CaseRanges cases;
   Index samples = 0;
 };
-// Error when the text is no record of a study, or has no such case.
+// Throws Error if the text is not a record of a study, or lacks one of the cases.
 StudyToVerify study_to_verify(std::string_view text, const std::string& name, const CaseChoice& choice);
-// `crew` writes below another folder. Numbers in the table may differ by `tolerance` times the larger one.
+// `crew` writes to another folder. Numbers in the table may differ by `tolerance` relative to the larger one.
 Verdict verify_study(Host& host, const StudyToVerify& study, const std::string& script_text, Crew& crew,
                      const std::string& name, double tolerance);
 

@@ -1,4 +1,4 @@
-// Arrays out of brackets, comprehensions and ranges, and values taken apart.
+// Construction of arrays from brackets, comprehensions and ranges, and unpacking of values.
 #pragma once
 
 #include <optional>
@@ -9,30 +9,30 @@
 
 namespace quill {
 
-// Brackets as they are written.
+// The form of a bracket expression.
 struct BracketForm {
   std::vector<int> lengths;   // items of each row
   std::vector<bool> literal;  // which items are numbers written in the text
-  bool is_matrix = false;     // a `|` was written
+  bool is_matrix = false;     // contains `|`
 };
-// Rows laid together.
+// Matrix from rows of items.
 Value make_matrix(std::span<const Value> items, const BracketForm& form);
-// A comprehension's results stacked on a new first axis, or on two that have the sizes of the grid.
+// Stacks the results of a comprehension on a new first axis, or on two axes for a grid of two loops.
 Value collect(std::vector<Value> items, const std::optional<Shape>& grid = std::nullopt);
-// Of numbers, of times when the first end is one, and of int64 when an end of that type is beyond what
-// float64 holds exactly.
+// A range of numbers; of timestamps if the first end is one; of int64 if an end of that type is not exact in
+// float64.
 Value make_range(const Value& first, const Value& last, const Value* third, bool is_count);
-// Element k, from 0, along the first axis: a number of a vector, a row of a matrix; a single value is its
-// own.
+// Element k, from 0, along the first axis: a number of a vector, a row of a matrix. A single value is its own
+// element.
 Value element_of(const Array& array, Index k);
-// How many rows a table has: a record whose fields are columns, vectors of one length. Nothing for all else.
+// Number of rows of a table: a record whose fields are vectors of equal length. Nothing for other values.
 std::optional<Index> table_length(const Value& value);
 // Row k, from 0, of a table: a record of single values.
 Value row_of(const RecordObject& table, Index k);
-// The records in a list of records with the same fields; nothing for all else.
+// The records in a list of records with equal fields; nothing for other values.
 std::optional<std::vector<Value>> records_in(const Value& value);
-// Records with the same fields as a table of their columns.
+// Records with equal fields as a table of columns.
 Value columns_of(std::span<const Value> records);
-// The parts for `count` targets.
+// The parts of a value that is assigned to `count` names.
 std::vector<Value> unpacked(const Value& value, int count);
 }  // namespace quill

@@ -1,4 +1,4 @@
-// What a run reports, as values. Text, colour and width are made where it is shown or kept.
+// Events that a run reports, as values. Text, colour and width are decided where they are shown or stored.
 #pragma once
 
 #include <string>
@@ -11,8 +11,8 @@
 
 namespace quill {
 
-// Values are shown with the significant digits that were set when it happened. `text` is what they look like
-// in kTextWidth columns, when somebody has made it already.
+// Values are shown with the number of significant digits at the time of the event. `text` is the rendering in
+// kTextWidth columns, if it exists already.
 inline constexpr int kTextWidth = 80;
 struct ValueShown {  // a bare expression with its source text
   std::string label;
@@ -42,7 +42,7 @@ struct SectionBegun {
 };
 struct WarningGiven {
   Error warning;
-  bool is_repeated = false;  // it was reported of this place before
+  bool is_repeated = false;  // this location has reported it before
 };
 struct HintGiven {
   std::string text;
@@ -60,7 +60,7 @@ struct TimingsCompared {  // of one section
   std::vector<Timing> timings;
 };
 struct RunEnded {
-  int warnings = 0;  // all that were given, also those not reported again
+  int warnings = 0;  // all warnings, including repeated ones that were not shown
   int checks = 0;    // that passed
 };
 
@@ -74,7 +74,7 @@ class Output {
   virtual void tell(const Event& event) = 0;
 };
 
-// Tells nobody.
+// Discards all events.
 class SilentOutput : public Output {
  public:
   void tell(const Event&) override {}

@@ -1,4 +1,4 @@
-// The text of the values that a run shows.
+// Text of displayed values.
 #pragma once
 
 #include <string>
@@ -7,7 +7,7 @@
 
 namespace quill {
 
-// With the line end after it; `width` in columns.
+// Includes the line end; `width` in columns.
 std::string printed_text(const ValueShown& event, int width);
 std::string printed_text(const ValuesPrinted& event, int width);
 std::string printed_text(const ValueDescribed& event, int width);

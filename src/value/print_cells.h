@@ -1,4 +1,4 @@
-// Cells of printed columns: numbers as texts that are aligned at their decimal points.
+// Cells of printed columns, aligned at decimal points.
 #pragma once
 
 #include <string>
@@ -9,12 +9,12 @@
 
 namespace quill {
 
-// One number as shown: the text, and where its decimal point is for the alignment of a column.
+// One displayed number: its text, and the position of its decimal point.
 struct Cell {
   std::string text;
   std::size_t before = 0;  // width before the point
-  bool left = false;       // texts stand at the left
-  bool right = false;      // nan and inf at the right, whatever their length
+  bool left = false;       // texts are aligned left
+  bool right = false;      // nan and inf are aligned right, whatever their length
 
   std::size_t behind() const { return left || right ? 0 : display_width(text) - before; }
   std::string padded(std::size_t column_before, std::size_t column_behind) const {
@@ -25,7 +25,7 @@ struct Cell {
   }
 };
 
-// The widths of a column before and behind its decimal points.
+// Widths of a column before and after its decimal points.
 struct ColumnWidth {
   std::size_t before = 0, behind = 0;
   void add(const Cell& cell) {
@@ -39,39 +39,39 @@ struct ColumnWidth {
   }
 };
 
-// Numbers of one block get the same count of decimals: as many as the smallest of ordinary size needs for
-// its significant digits, bounded by those of the largest.
+// Numbers of one block have equally many decimals: as many as the smallest one of ordinary size needs for its
+// significant digits, limited by the largest.
 struct NumberStyle {
   int digits = 5;
-  int decimals = -1;  // -1: each for itself
+  int decimals = -1;  // -1: chosen for each number
 
   static NumberStyle for_block(const std::vector<double>& values, int digits);
   std::string text(double v) const;
 };
 
-// The rows and columns that are shown when there are too many, with a gap after the first half.
+// Displayed rows or columns if there are too many: a gap follows the first half.
 struct Shown {
   std::vector<Index> places;
-  std::size_t gap_after = 0;  // 0: everything is shown
+  std::size_t gap_after = 0;  // 0: no gap
 };
 Shown shown_of(Index count, Index most);
 
 Cell cell_of(std::string text);
-// The numbers of a real or complex array, for their style.
+// Appends the numbers of a real or complex array, from which the style is chosen.
 void collect_numbers(const Array& a, std::vector<double>& into);
 std::vector<Cell> cells_of(const Array& a, const NumberStyle& style);
-// A value inside of something else: small things whole, arrays by their ends.
+// A nested value: small ones complete, arrays abbreviated.
 std::string short_form(const Value& value, int digits);
-// A record of columns of one length, at most so many rows of it: heads with units, each column in its style.
+// At most `rows` rows of a table: heads with units, each column in its own style.
 std::vector<std::string> table_lines(const RecordObject& table, Index rows, const PrintOptions& options);
-// The same by columns: each cell padded so that points stand below each other where letters have one width.
+// The same by columns, with padded cells so that decimal points align in a monospaced font.
 struct TableColumn {
   std::string name, unit;  // "(m)"
   bool left = false;
   std::vector<std::string> cells;
 };
 std::vector<TableColumn> table_columns(const RecordObject& table, Index rows, int digits);
-// The records of a list as columns, when all have the same fields and there are several; else nothing.
+// The records of a list as columns, if there are several with equal fields.
 std::optional<Value> table_of_records(const Array& list);
 
 inline constexpr std::size_t kColumnGap = 2;

@@ -1,4 +1,4 @@
-// The shape of a row of the registry of built-ins, and what a built-in sees of its call.
+// Rows of the registry of built-ins, and the view that a built-in has of its call.
 #pragma once
 
 #include <optional>
@@ -16,15 +16,15 @@
 namespace quill {
 
 class Call;
-// What built-ins share; it is theirs, and only passed on to them.
+// State shared by built-ins; opaque to other layers.
 class Context;
 
 struct Parameter {
   std::string_view name;
   std::string_view about;     // kind, shape and unit in a few words
   std::string_view fallback;  // the default as written; "" when the argument is required
-  bool many = false;          // takes all further arguments by position; parameters after it go by name only
-  bool free_names = false;    // takes all arguments whose names are no parameter's, as a record
+  bool many = false;          // takes all further positional arguments; later parameters are named
+  bool free_names = false;    // takes all arguments with other names, as a record
   std::span<const std::string_view> choices{};        // allowed texts; the first is the default
   bool (*takes)(std::string_view text) = nullptr;     // whether a text is accepted
   std::optional<std::pair<int, int>> whole_within{};  // accepted range of integers
@@ -41,7 +41,8 @@ inline Parameter one_of(Parameter parameter, std::span<const std::string_view> c
   parameter.choices = choices;
   return parameter;
 }
-// Message for a text that is not among the choices, to follow the parameter's name; sets `near` to the hint.
+// Message for a text that is not among the choices, to be appended to the parameter's name; sets `near` to
+// the hint.
 std::string not_among(const Parameter& parameter, std::string_view value, std::string* near);
 inline Parameter within(int low, int high, Parameter parameter) {
   parameter.whole_within = {low, high};
@@ -56,7 +57,7 @@ inline Parameter named(Parameter parameter, bool (*takes)(std::string_view)) {
   return parameter;
 }
 
-// One built-in: everything that help, completion, the checker and the reference say of it.
+// One built-in. Help, completion, the checker and the reference are made from these fields.
 struct Builtin {
   std::string_view name{};
   std::string_view family{};
@@ -64,40 +65,41 @@ struct Builtin {
   std::vector<Parameter> parameters{};
   std::string_view returns{};
   std::string_view errors{};
-  std::string_view source{};   // of the method
-  std::string_view example{};  // runs on its own
-  std::string_view output{};   // what it prints
+  std::string_view source{};   // reference for the method
+  std::string_view example{};  // a complete program
+  std::string_view output{};   // output of the example
   Value (*run)(Call&) = nullptr;
-  // The same for calls without arguments, of a random number.
+  // Fast path for calls without arguments that return a random number.
   double (*draw)(Context&) = nullptr;
-  // The same for calls with two numbers, of a random integer between them; nothing if they do not fit.
+  // Fast path for calls with two numbers that return a random integer between them; nothing if they do not
+  // fit.
   std::optional<std::int64_t> (*draw_whole)(Context&, double low, double high) = nullptr;
   std::optional<Unary> unary{};          // an elementwise function of one argument
   std::optional<Binary> binary{};        // an elementwise function of two arguments
-  std::optional<Reduction> reduction{};  // of all elements, when its one argument is an array
-  bool divides_by_count = false;         // … and then by their count
+  std::optional<Reduction> reduction{};  // reduction over all elements, for a single array argument
+  bool divides_by_count = false;         // … divided by the number of elements
   std::optional<double> constant{};
-  bool as_they_are = false;         // sees aliases and estimates among its arguments, not their plain values
-  bool maps_texts = false;          // gives of an array of texts what it gives of each of them
-  bool changes_first = false;       // returns its first argument changed: `a = f(a, …)` works in place
+  bool as_they_are = false;         // receives aliases and estimates as they are, instead of plain values
+  bool maps_texts = false;          // applied to each element of an array of texts
+  bool changes_first = false;       // returns its modified first argument: `a = f(a, …)` works in place
   std::string_view words{};         // synonyms that lead to this built-in alone, separated by spaces
   std::string_view search_words{};  // further synonyms for search
   std::string_view see_also{};      // names of related built-ins, separated by spaces
 
-  // The parameter that takes all further arguments, or the count of parameters.
+  // Index of the parameter that takes all further arguments, or the number of parameters.
   std::size_t many_at() const;
   bool has_free_names() const { return !parameters.empty() && parameters.back().free_names; }
 };
 
-// Message about an argument, with function and parameter: "integrate: `limit` must be …".
+// Error message about an argument, with function and parameter: "integrate: `limit` must be …".
 std::string argument_message(const Builtin& row, const Parameter& parameter, const std::string& message);
 
-// The rows in order, found by name. Made once.
+// All rows in order, with lookup by name. Built once.
 class Registry {
  public:
   explicit Registry(std::vector<Builtin> rows);
-  int find(std::string_view name) const;  // -1 when there is none
-  // The built-in that a word of the trade leads to, "" when there is none.
+  int find(std::string_view name) const;  // -1 if there is none
+  // The built-in that a term of the field leads to; "" if there is none.
   std::string_view named_by(std::string_view word) const;
   const Builtin& row(int index) const { return rows_[static_cast<std::size_t>(index)]; }
   const std::vector<Builtin>& rows() const { return rows_; }
@@ -107,17 +109,17 @@ class Registry {
   std::vector<std::pair<std::string_view, int>> sorted_;
 };
 
-// A call as it is written.
+// The written form of a call.
 struct CallForm {
-  std::vector<std::string> names;  // of the arguments, "" for those by position
-  std::vector<bool> literal;       // which arguments are numbers written in the text
-  int row = -1;                    // of the built-in that is called, or that the name falls back on
-  bool is_bound = false;           // that built-in is called, with its arguments at these places
+  std::vector<std::string> names;  // "" for positional arguments
+  std::vector<bool> literal;       // which arguments are number literals
+  int row = -1;                    // built-in that is called, or that is used if the name has no value
+  bool is_bound = false;           // arguments are already in the order of that built-in's parameters
   std::vector<int> places;
   bool some_by_name() const;
 };
 
-// The call of a built-in: its arguments in the order of its parameters, absent ones unset.
+// A call of a built-in: arguments in the order of its parameters, absent ones unset.
 class Call {
  public:
   Call(Runtime& runtime, Context& context, const Builtin& row, std::span<Value> arguments,
@@ -140,12 +142,12 @@ class Call {
   const Builtin& row;
 
   bool given(std::size_t i) const { return !arguments_[i].is(Kind::unset); }
-  // Whether argument i is given by position.
+  // Whether argument i is positional.
   bool by_position(std::size_t i) const;
   const Value& value(std::size_t i) const { return arguments_[i]; }
   std::span<Value> many() const { return many_; }
 
-  // The argument as …; an Error that names it when it is something else.
+  // Argument i converted to a type; throws an Error that names it if it has another type.
   double number(std::size_t i) const;
   double number_or(std::size_t i, double fallback) const { return given(i) ? number(i) : fallback; }
   Index whole(std::size_t i) const;
@@ -154,33 +156,34 @@ class Call {
   std::string text_or(std::size_t i, std::string_view fallback) const {
     return given(i) ? text(i) : std::string(fallback);
   }
-  // One of the choices of parameter i; the Error lists them and the nearest.
+  // Argument i, one of the choices; the Error lists them and the nearest one.
   std::string one_of(std::size_t i) const;
   Array array(std::size_t i) const;     // any element type
-  LabelPtr label(std::size_t i) const;  // name and unit of an array that has them, or nothing
+  LabelPtr label(std::size_t i) const;  // name and unit of an array; null if it has none
   Array numbers(std::size_t i) const;   // numeric
   Array ordered(std::size_t i) const;   // numeric but not complex
   Array reals(std::size_t i) const;     // float64
   Array vector(std::size_t i) const;    // float64 with one axis
   const Value& callable(std::size_t i) const;
 
-  // The argument as an array that may be changed and returned: without a copy if it is not shared.
-  // What throws must leave it as it was.
+  // Argument i as an array to modify and return: not copied unless shared. Must be unchanged if an Error is
+  // thrown.
   Value& changeable_array(std::size_t i);
-  // Argument i, which the built-in may modify; it must be unchanged when an Error is thrown.
+  // Argument i, which the built-in may modify. Must be unchanged if an Error is thrown.
   Value& changeable(std::size_t i) { return arguments_[i]; }
-  // The argument for an elementwise operation: not complex, known to be a literal when written as one.
+  // Argument i as an operand of an elementwise operation: not complex; marked if it is a literal.
   Operand operand(std::size_t i, Array& hold) const;
 
-  // Marks argument i as the place of an error, when it is written in the text.
+  // Sets the location of an error to argument i, if it is in the program text.
   void point_at(std::size_t i, Error& error) const;
   [[noreturn]] void fail_argument(std::size_t i, const std::string& message, std::string hint = {}) const;
-  // A warning at this call.
+  // Reports a warning at this call.
   void warn(std::string message, std::string hint = {}) const;
   const Node* node() const { return node_; }
 
  private:
-  // Which argument of the written call it is; -1 when it is none, or when the call is not in the text.
+  // Number of argument i in the written call; -1 if it is absent there, or the call is not in the program
+  // text.
   int written(std::size_t i) const;
 
   std::span<Value> arguments_;

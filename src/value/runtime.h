@@ -1,4 +1,4 @@
-// What values and built-ins ask of the program that runs them.
+// Services of the running program for values and built-ins.
 #pragma once
 
 #include <cstdint>
@@ -14,20 +14,20 @@ class RandomStream;
 class Value;
 struct Node;
 
-// What an argument is in each of many calls.
+// How an argument varies over many calls.
 enum class Role : std::uint8_t {
-  varying,  // a single number, another one in each call
+  varying,  // a single number, different in each call
   single,   // the same single number
   vector,   // the same vector of numbers
 };
 
-// How a function is called with numbers alone, kept by whoever calls it often.
+// How to call a function with numbers only; cached by callers that call it often.
 struct DirectCall {
-  std::vector<int> sizes{};  // of the arguments: 0 for a number, otherwise the elements of a vector
-  int result_size = 0;       // the same of the result; -1: a boolean, given as 0 or 1
-  void *code = nullptr, *owner = nullptr;  // the runtime's
-  bool is_off = false;                     // there is none for this function
-  std::vector<double> numbers{};           // what it has captured
+  std::vector<int> sizes{};                // per argument: 0 for a number, else the length of a vector
+  int result_size = 0;                     // the same for the result; -1: a boolean as 0 or 1
+  void *code = nullptr, *owner = nullptr;  // owned by the runtime
+  bool is_off = false;                     // the function has no such form
+  std::vector<double> numbers{};           // captured numbers
 };
 
 class Runtime {
@@ -35,19 +35,19 @@ class Runtime {
   virtual ~Runtime() = default;
   // Calls a function value.
   virtual Value call(const Value& function, std::span<const Value> arguments) = 0;
-  // The same with numbers and vectors, one after the other, as machine code. False if there is none, or the
-  // call has something to report: then call() does it all.
+  // Calls it natively with numbers and vectors concatenated. Returns false if that is not possible, or the
+  // call has something to report; call() then does everything.
   virtual bool call_direct(DirectCall&, const Value&, std::span<const double>, std::span<double>) {
     return false;
   }
-  // Whether one call with vectors in place of the varying arguments surely gives the vector of the results
-  // for each of their elements.
+  // Whether one call with vectors for the varying arguments is certain to give the same results as a call for
+  // each element.
   virtual bool is_elementwise(const Value& function, std::span<const Role> arguments) const = 0;
-  // The random numbers of the run, to be drawn from.
+  // Random numbers of the run.
   virtual RandomStream& random() = 0;
-  // A warning at a node of the running text, or at what runs now.
+  // Reports a warning at a node of the running text; null for the running statement.
   virtual void warn(std::string message, std::string hint, const Node* node) = 0;
-  // The place of a node in the running text; none for null.
+  // Location of a node in the running text; none for null.
   virtual Place place_of(const Node* node) const = 0;
 };
 

@@ -1,4 +1,4 @@
-// What a `timed` block measured.
+// Measurements of a `timed` block.
 #pragma once
 
 #include <string>
@@ -11,9 +11,9 @@ namespace quill {
 struct Timing {
   std::string label;
   std::vector<double> seconds;  // of every repetition
-  Index bytes = 0;              // allocated for elements in the last repetition
-  Index arrays = 0;             // and the arrays made
-  Index passes = 0;             // walks over the elements of arrays in it
+  Index bytes = 0;              // allocated for array elements in the last repetition
+  Index arrays = 0;             // arrays allocated
+  Index passes = 0;             // passes over array elements
 };
 
 }  // namespace quill

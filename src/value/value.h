@@ -1,5 +1,5 @@
-// Values of the language: a small tagged type. Single numbers and booleans are held inside; all
-// else is a counted object that nobody changes while somebody else holds it.
+// Values of the language: a small tagged type. Single numbers and booleans are stored inline; others are
+// reference-counted objects that are modified only while unshared.
 #pragma once
 
 #include <algorithm>
@@ -23,7 +23,7 @@ class Value;
 struct Function;
 struct Builtin;
 
-// Subscripts that leave positions open.
+// Subscripts without positions.
 enum class Open : std::uint8_t {
   everything,  // ..
   rest,        // ...
@@ -33,7 +33,7 @@ enum class Open : std::uint8_t {
 enum class Kind : std::uint8_t {
   unset,
   none,
-  open,  // a subscript that is no value; only while elements are chosen
+  open,  // a subscript such as `..`; not a value of the language
   number,
   truth,
   text,
@@ -52,12 +52,12 @@ enum class Kind : std::uint8_t {
 class Object : public boost::intrusive_ref_counter<Object, boost::thread_unsafe_counter> {
  public:
   virtual ~Object() = default;
-  // How many levels of values it holds, one within the other. No value is made with more than kDeepest, so
-  // that whatever walks over values, their release included, may recurse. See depth_inside.
+  // Nesting depth of values. Values deeper than kDeepest are never created, so code that walks over values,
+  // including destructors, may recurse. See depth_inside.
   int depth = 0;
 };
 inline constexpr int kDeepest =
-    200;  // a level of printing takes up to 20 kB of the stack under the sanitizers
+    200;  // printing takes up to 20 kB of stack for each level under the sanitizers
 
 class Value {
  public:
@@ -81,7 +81,7 @@ class Value {
   }
   bool is_open(Open which) const { return kind_ == Kind::open && number_ == static_cast<double>(which); }
   static Value text(std::string text);
-  // A single element (no axes) of numbers, booleans or text becomes the plain value.
+  // An array without axes of numbers, booleans or text becomes a plain value.
   static Value array(Array array);
   static Value range(double first, double last, double step);
   static Value range_count(double first, double last, Index count);
@@ -138,9 +138,9 @@ class Value {
   const bool& truth() const { return truth_; }
   const std::string& text() const;
   const Array& array() const;
-  // The array of an object that no other value shares.
+  // The array of an unshared object.
   Array& array_to_change();
-  // The array for changing: afterwards no other value shares the object.
+  // The array to modify; copies the object first if it is shared.
   Array& own_array();
   template <class T>
   T& object() const {
@@ -170,21 +170,21 @@ struct ArrayObject : Object, Pooled<ArrayObject> {
     forget_depth();
   }
   Array array;
-  // The depth of an array of anything is found when it is asked for, and again after a change.
+  // The depth of an array of values is computed on demand, and again after a modification.
   static constexpr int kUnknown = -1;
   int depth_of_elements();
   void forget_depth() { depth = kUnknown; }
 };
-// A vector that takes no memory: element k (from 0) is first + k·step, or, when both ends lie on the
-// grid, computed from both ends so that the last one is exact.
+// A vector without stored elements: element k (from 0) is first + k·step or, if both ends lie on the grid,
+// interpolated between them so that the last one is exact.
 struct RangeObject : Object {
   double first = 0, last = 0, step = 1;
-  double end = 0;  // as written; the last element may fall short of it
+  double end = 0;  // as written; the last element may be smaller
   Index count = 0;
   bool from_both_ends = false;
   double at(Index k) const;
   Array to_array() const;
-  // The elements from position `from` on, so many of them.
+  // `size` elements starting at `from`.
   Array piece(Index from, Index size) const;
 };
 inline const Array& Value::array() const { return object<ArrayObject>().array; }
@@ -197,14 +197,14 @@ struct RecordObject : Object {
   const Value* find(const std::string& name) const;
 };
 struct DictionaryObject : Object {
-  std::vector<std::pair<Value, Value>> entries;  // in the order of insertion
-  std::map<std::string, std::size_t> places;     // key as text with its kind, to the entry
+  std::vector<std::pair<Value, Value>> entries;  // in insertion order
+  std::map<std::string, std::size_t> places;     // key as text with its kind, to index in entries
   const Value* find(const Value& key) const;
   void set(const Value& key, Value value);
 };
-// What every layer may know of a function of the language; its program is the compiler's.
+// The part of a function that every layer may see; its program belongs to the compiler.
 struct FunctionHead {
-  std::string name;  // "fn" when it has none
+  std::string name;  // "fn" for anonymous functions
   std::string prose;
   std::vector<std::string> parameters;
   std::vector<bool> has_default;
@@ -219,8 +219,8 @@ struct FunctionObject : Object {
 struct BuiltinObject : Object {
   const Builtin* row = nullptr;
 };
-// The cell of a variable that has aliases, and what an alias of it holds. Both live in variables only:
-// reading them gives plain values.
+// StoreObject: the cell of a variable that has aliases; AliasObject: the value of an alias. They occur only
+// in variables; reading one gives a plain value.
 struct StoreObject : Object {
   Value current;
   std::string owner;  // the name of the variable
@@ -229,35 +229,35 @@ struct AliasObject : Object {
   boost::intrusive_ptr<StoreObject> store;
   std::vector<Subscript> place;
 };
-// The depth of what holds these values. Error when they would be nested too deeply.
+// Depth of a value that contains these. Throws Error if it exceeds kDeepest.
 int depth_inside(std::span<const Value> held);
 inline int depth_inside(const Value& held) { return depth_inside(std::span(&held, 1)); }
-// The value that a variable has for whoever reads it.
+// The value that reading the variable gives.
 Value plain_value(const Value& variable);
-// A thing that a built-in made: an interpolant, say. It may be called and may have named parts.
+// An object created by a built-in, such as an interpolant. May be callable and have named parts.
 class LibraryObject : public Object {
  public:
-  // To be called for every value of the language that it keeps.
+  // Has to be called for every value of the language that the object holds.
   void keeps(const Value& value) {
     depth = std::max(depth, depth_inside(value));
     if (value.kind() > Kind::range) kept_.push_back(value);
   }
-  // What of it may hold functions.
+  // Values held, which may contain functions.
   const std::vector<Value>& kept() const { return kept_; }
   virtual std::string type_name() const = 0;
   virtual std::string describe() const = 0;  // one line
-  // The number that it stands for in arithmetic, when there is one.
+  // Its value in arithmetic, if it has one.
   virtual std::optional<Value> numeric() const { return std::nullopt; }
   virtual Value call(Runtime& runtime, std::span<Value> arguments) const;
   virtual std::optional<Value> part(const std::string& name) const;
   virtual std::vector<std::string> part_names() const { return {}; }
-  // The result of an operator between it and another value, when there is one.
+  // Result of an operator with another value, if it is defined.
   virtual std::optional<Value> combined(Binary, const Value& /*other*/, bool /*other_is_left*/) const {
     return std::nullopt;
   }
-  // Whether it equals a value, when that is not the question of being the same one.
+  // Equality with a value; nothing: compares identity.
   virtual std::optional<bool> equals(const Value& /*other*/) const { return std::nullopt; }
-  // The function that undoes it, when it is one that has an inverse.
+  // The inverse function, if there is one.
   virtual std::optional<Value> inverse() const { return std::nullopt; }
 
  private:
@@ -272,15 +272,15 @@ class ValueContent : public AnyContent {
   int depth;
 };
 
-// An estimate as the number it stands for; any other value as it is.
+// The value of an estimate; any other value unchanged.
 Value numeric_value(const Value& value);
-// Whether it is a timestamp, or an array of them.
+// Whether it is a timestamp or an array of timestamps.
 inline bool is_time(const Value& value) { return value.is(Kind::array) && holds_times(value.array()); }
 // The number of a single real or integer of any element type; nothing for anything else.
 std::optional<double> single_real(const Value& value);
-// A single integer that int64 holds, with all its digits.
+// A single integer within int64, exactly.
 std::optional<std::int64_t> single_whole(const Value& value);
-// An array-like value as an array; Error otherwise, naming `what` takes it.
+// The value as an array. Throws Error, in which `what` names the operation, if it is not array-like.
 Array to_array(const Value& value, std::string_view what = "this");
 Array list_of(std::span<const Value> values);
 Value element_value(const Any& element);
@@ -290,7 +290,7 @@ ElementType element_type_of(const Value& value);
 std::string kind_in_words(const Value& value);
 // The name of the type: "float64", "text", "record", …
 std::string type_name(const Value& value);
-// One boolean for whole values; NaN equals NaN.
+// Equality of whole values; nan equals nan.
 bool same(const Value& a, const Value& b);
 
 }  // namespace quill

@@ -6,7 +6,7 @@
 
 namespace quill {
 
-// A number above 0 and up to `most`, or the fallback.
+// A number above 0 and at most `most`; or the default.
 double positive(const Call& call, std::size_t i, double fallback, double most);
 int count_argument(const Call& call, std::size_t i, int fallback, int most);
 // A text or a vector of texts.

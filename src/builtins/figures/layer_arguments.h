@@ -1,4 +1,4 @@
-// What the layers of figures share: their looks, labels and parameters.
+// Arguments shared by the layers of figures.
 #pragma once
 
 #include <functional>
@@ -11,25 +11,25 @@
 
 namespace quill {
 
-// The place of a parameter that is given, by its name; layers share their looks and not their order.
+// Index of a parameter by name, if it is given; layers share style parameters but not their order.
 std::optional<std::size_t> place_of(const Call& call, std::string_view name);
 // "depth (m)", or "" without a label.
 std::string titled(const LabelPtr& label);
-// The titles that the axes get when they have none of their own; timestamps make axes of time.
+// Sets axis titles that are not set yet; timestamps give time axes.
 void name_axes(Layer& layer, const LabelPtr& x, const LabelPtr& y, const LabelPtr& z = nullptr);
-// Colour, width, dash and the like, as far as they are given.
+// Sets colour, width, dash and other style arguments that are given.
 void set_looks(const Call& call, Layer& layer);
-// Draws into the open panel, or into a figure of its own when none is open.
+// Draws into the open panel, or into a new figure if none is open.
 Value drawn(Call& call, const std::function<void(Panel&)>& draw);
-// The two ends of what a function is drawn over.
+// Ends of the range over which a function is drawn.
 std::pair<double, double> ends_of(const Call& call, std::size_t i);
-// One label for each curve; "" for those without.
+// One label for each curve; "" for none.
 std::vector<std::string> labels_for(const Call& call, Index curves);
 // 1, 2, … n
 std::vector<double> counted(Index n);
 
-// The positions of an argument along an axis: numbers, or names. Names stand at the places of their first
-// appearance in the panel and in those linked to it, which share one list.
+// Positions along an axis, given as numbers or names. Names are placed in order of first appearance in the
+// panel and those linked to it.
 struct Positions {
   std::vector<double> values;
   bool is_named = false;
@@ -37,17 +37,17 @@ struct Positions {
 bool holds_names(const Value& value);
 Positions positions_of(Call& call, std::size_t i, Panel& panel, Axis Panel::*axis);
 
-// x and y as asked for: y alone stands over 1, 2, …; a matrix has one curve in each column. `along` is the
-// axis that x belongs to.
+// x and y of curves: y alone is drawn over 1, 2, …; a matrix has a curve in each column. `along` is the axis
+// of x.
 struct Curves {
   bool is_counted = false;  // x is 1, 2, …
-  bool is_named = false;    // x stands for names
+  bool is_named = false;    // x are names
   std::vector<double> x;
   std::vector<std::vector<double>> y;
   LabelPtr x_label, y_label;
 };
 Curves curves_of(Call& call, Panel& panel, Axis Panel::*along = &Panel::x);
-// Whether all are integers: between positions of bars and stems stands nothing.
+// Whether all are integers, so that bars and stems have no positions in between.
 bool are_whole(const std::vector<double>& x);
 
 namespace layer_parameters {

@@ -1,4 +1,4 @@
-// Arrays in files as values of the language.
+// Arrays in files as values.
 #pragma once
 
 #include "blocks/passes.h"
@@ -27,12 +27,11 @@ class OpenedArray : public DeferredArray {
   BlockSourcePtr source_;
 };
 
-// A value as an operand of an elementwise operation on blocks. Error if it is not an array.
+// A value as an operand on blocks. Throws Error if it is not an array.
 BlockOperand block_operand(const Value& value, bool is_literal);
-// A layer of a figure with as many elements as can be seen, when all of them would be too many; nothing for
-// other built-ins.
+// Draws a layer from as many elements as can be seen, if there are too many; nothing for other built-ins.
 std::optional<Value> drawn_in_parts(Call& call, std::size_t i, const BlockSourcePtr& source);
-// Warns of what was found while elements were computed.
+// Reports findings as warnings.
 void report(Runtime& runtime, const BlockFindings& findings, const Node* node);
 
 }  // namespace quill

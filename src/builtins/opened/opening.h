@@ -1,4 +1,4 @@
-// Files that are read in parts.
+// Opening of files that are read in parts.
 #pragma once
 
 #include "files/parts.h"
@@ -6,11 +6,11 @@
 
 namespace quill {
 
-// Whether a name is that of a file that can be read in parts.
+// Whether the file name belongs to a format that can be read in parts.
 bool has_parts(const std::string& name);
-// The variables `only` names, and of each the positions that `ranges` gives for its dimensions.
+// Arguments `only` and `ranges`: variables, and index ranges of their dimensions.
 PartsWanted parts_wanted(const Call& call, std::size_t only, std::size_t ranges);
-// Those parts of a file.
+// Reads those parts of a file.
 Data read_parts_of(const Call& call, const std::string& name, const PartsWanted& wanted);
 
 }  // namespace quill

@@ -1,4 +1,4 @@
-// Opened arrays on their way into files.
+// Writing of opened arrays.
 #pragma once
 
 #include "files/data.h"
@@ -6,8 +6,8 @@
 
 namespace quill {
 
-// A value as data for a file; `plain` makes that of all but opened arrays. These stay in parts where the
-// format can write them, and else are taken into memory. Sets `has_parts` when there are some.
+// A value as data for a file; `plain` converts values other than opened arrays. Opened arrays are written in
+// parts if the format allows, else loaded first. Sets `has_parts` if there are some.
 Data data_to_write(const Call& call, const Value& value, Data (*plain)(const Value&), bool in_parts,
                    bool& has_parts);
 

@@ -1,5 +1,4 @@
-// How each kind of layer covers its panel, looks in a legend and is drawn: one file for each in this folder,
-// and one row here.
+// Table of layer kinds: extent, legend sample and drawing of each. One file for each kind in this folder.
 #pragma once
 
 #include <cmath>
@@ -14,7 +13,7 @@
 
 namespace quill {
 
-// What a layer covers, as it is found: points without a place on the axes do not count.
+// Accumulates the extent of a layer; ignores points that cannot be placed on the axes.
 class Cover {
  public:
   Cover(ScaleKind x, ScaleKind y) : x_(x), y_(y) {}
@@ -25,7 +24,7 @@ class Cover {
     x(at_x);
     y(at_y);
   }
-  // All points (x, y) of a layer.
+  // Adds all points (x, y) of a layer.
   void points(const Layer& layer);
   bool is_log_x() const { return x_ == ScaleKind::log; }
   bool is_log_y() const { return y_ == ScaleKind::log; }
@@ -41,7 +40,7 @@ class Cover {
   ScaleKind x_, y_;
 };
 
-// A layer that is drawn in the plane.
+// A layer drawn in the plane.
 class Plane {
  public:
   Plane(const LayerDrawing& drawing, const Mapping& map)
@@ -60,7 +59,7 @@ class Plane {
     out.items.emplace_back(std::move(item));
     out.items.emplace_back(Unclip{});
   }
-  // Areas in the layer's colour and pattern.
+  // Fills areas in the layer's colour and pattern.
   void fill(std::vector<std::vector<Point>> pieces) {
     out.items.emplace_back(ClipTo{map.area});
     fill_area(std::move(pieces), look.color, look.pattern, map.area, theme.line_factor, out);
@@ -69,11 +68,11 @@ class Plane {
   void stroke(std::vector<std::vector<Point>> pieces, double line_width, Dash dash) {
     if (!pieces.empty()) clipped(StrokePath{std::move(pieces), look.color, line_width, dash});
   }
-  // A value's place down the page, held near the area where the axis has none for it.
+  // Vertical position of a value, clamped near the area where the axis has none for it.
   double down(double y) const;
-  double across(double x) const;  // the same along the x axis
+  double across(double x) const;  // the same along x
   std::vector<std::vector<Point>> on_page(std::vector<std::vector<Point>> pieces) const;
-  // Markers at the points of the layer; none when neither it nor its kind has a shape for them.
+  // Markers at the points of the layer; none if neither the layer nor its kind has a shape.
   void markers();
 
   const Layer& layer;
@@ -83,10 +82,10 @@ class Plane {
   TextMeasurer& measurer;
   DisplayList& out;
   const Mapping& map;
-  double width;  // of its lines
+  double width;  // line width
 };
 
-// A layer that is drawn in space: its pieces go into the scene, which sorts them.
+// A layer drawn in space: adds its pieces to the scene, which sorts them by depth.
 struct InSpace {
   const Layer& layer;
   const Look& look;
@@ -96,7 +95,7 @@ struct InSpace {
   Scene& scene;
 };
 
-// A layer's mark in a legend, around (x, middle) over a width.
+// Sample of a layer in a legend, around (x, middle) with a width.
 struct Sample {
   const Layer& layer;
   const Look& look;
@@ -107,15 +106,15 @@ struct Sample {
 
   Rect box() const { return {x, middle - 4, width, 8}; }
   void line() const;
-  void area() const;      // in its colour and pattern
-  void gradient() const;  // from one end of the palette to the other
+  void area() const;      // filled, in its colour and pattern
+  void gradient() const;  // across the whole palette
 };
 
 struct LayerKind {
-  std::string_view name;  // as messages call it
+  std::string_view name;  // in messages
   bool is_grid = false;   // values over a grid of x and y
   bool is_joined = false;
-  Marker marker = Marker::none;  // of its points, when the layer names none
+  Marker marker = Marker::none;  // default for points
   bool (*has_ink)(const Layer& layer) = [](const Layer&) { return true; };
   void (*cover)(const Layer& layer, Cover& cover) = [](const Layer& layer, Cover& cover) {
     cover.points(layer);
@@ -126,9 +125,9 @@ struct LayerKind {
 };
 const LayerKind& row_of(Layer::Kind kind);
 
-// The shape of the layer's markers, by itself or by its kind.
+// Shape of the layer's markers: its own, or that of its kind.
 Marker marker_of(const Layer& layer);
-// A grid covers all of its coordinates, and fills its panel.
+// Extent of a grid, which fills its panel.
 void cover_grid(const Layer& layer, Cover& cover);
 void draw_curve_in_space(InSpace& space);
 void draw_grid_in_space(InSpace& space, bool is_wire);
